@@ -1,0 +1,130 @@
+"""Part files: TOML written by hand, with comments. See docs/part-files.md."""
+
+import tomllib
+from functools import cache
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from vervain.files.machine_file import TROUBLE, read_bytes
+from vervain.files.problems import FileProblem, Place
+from vervain.machine.integrity import part_faults
+from vervain.machine.part import CablePart, Part, Record
+
+
+class Shelf(Record, kw_only=True):
+    """The parts of one or several part files, by id."""
+
+    parts: dict[str, Part] = {}
+    cable_parts: dict[str, CablePart] = {}
+
+
+class PartFile(Record, kw_only=True):
+    """What one part file holds."""
+
+    part: tuple[Part, ...] = ()
+    cable_part: tuple[CablePart, ...] = ()
+
+
+def decode_parts(text: str, path: str) -> PartFile:
+    """The parts in the text of a part file. Raises `FileProblem` with the place."""
+    try:
+        document = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise FileProblem(path, "It is not whole TOML.", faults=(Place("", str(error), ""),)) from None
+    for part in document.get("part", ()):
+        if isinstance(part, dict):
+            _write_out(part)
+    try:
+        found = msgspec.convert(document, PartFile)
+    except msgspec.ValidationError as error:
+        match = TROUBLE.match(str(error))
+        what, where = (match["what"], match["where"]) if match else (str(error), "")
+        raise FileProblem(
+            path,
+            "Something in it is not understood.",
+            faults=(Place((where or "") + _part_named(document, where or ""), what, ""),),
+        ) from None
+    faults = tuple(
+        Place(part.id, what, remedy) for part in found.part for what, remedy in part_faults(part)
+    )
+    if faults:
+        raise FileProblem(path, "A part in it does not fit together.", faults=faults)
+    return found
+
+
+def _write_out(part: dict[str, Any]) -> None:
+    """Writes out the short forms of docs/part-files.md: `ids`, unnumbered pins, `joined`."""
+    ports: list[Any] = []
+    for port in part.get("ports", ()):
+        if not isinstance(port, dict):
+            ports.append(port)
+            continue
+        for number, pin in enumerate(port.get("pins", ())):
+            if isinstance(pin, dict):
+                pin.setdefault("id", str(number + 1))
+        ids, step_mm = port.pop("ids", None), port.pop("step_mm", 0.0)
+        if ids is None:
+            ports.append(port)
+            continue
+        for number, port_id in enumerate(ids):
+            ports.append({**port, "id": port_id, "at_mm": port.get("at_mm", 0) + number * step_mm})
+    if ports:
+        part["ports"] = ports
+    joined = part.pop("joined", ())
+    bridges: dict[str, list[tuple[str, str]]] = {}
+    for port in ports:
+        for pin in port.get("pins", ()) if isinstance(port, dict) else ():
+            if isinstance(pin, dict):
+                name = pin["id"] if joined == "by id" else pin.get("name", "")
+                if joined == "by id" or name in joined:
+                    bridges.setdefault(name, []).append((str(port.get("id")), pin["id"]))
+    inside = [{"type": "bridge", "pins": pins} for pins in bridges.values() if len(pins) > 1]
+    if inside:
+        part["inside"] = [*part.get("inside", ()), *inside]
+
+
+def _part_named(document: dict[str, Any], where: str) -> str:
+    head, _, tail = where.partition("[")
+    try:
+        return f" ({document[head][int(tail.partition(']')[0])]['id']})"
+    except (KeyError, ValueError, IndexError, TypeError):
+        return ""
+
+
+def read_part_file(path: Path) -> PartFile:
+    """Reads one part file. Raises `FileProblem`."""
+    try:
+        text = read_bytes(path).decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise FileProblem(str(path), f"It is not UTF-8 text: {error.reason}.") from None
+    return decode_parts(text, str(path))
+
+
+def joined_shelf(files: list[tuple[str, PartFile]]) -> Shelf:
+    """One shelf from several part files; raises `FileProblem` where an id is there twice."""
+    parts: dict[str, Part] = {}
+    cable_parts: dict[str, CablePart] = {}
+    for path, found in files:
+        for part in found.part:
+            if part.id in parts:
+                raise FileProblem(path, f"The part “{part.id}” is there twice.")
+            parts[part.id] = part
+        for cable_part in found.cable_part:
+            if cable_part.id in cable_parts:
+                raise FileProblem(path, f"The cable part “{cable_part.id}” is there twice.")
+            cable_parts[cable_part.id] = cable_part
+    return Shelf(parts=parts, cable_parts=cable_parts)
+
+
+@cache
+def shipped_shelf() -> Shelf:
+    """The parts that ship with Vervain."""
+    folder = resources.files("vervain.data.parts")
+    files = []
+    for entry in sorted(folder.iterdir(), key=lambda item: item.name):
+        if entry.name.endswith(".toml"):
+            files.append((entry.name, decode_parts(entry.read_text("utf-8"), entry.name)))
+    return joined_shelf(files)

@@ -1,0 +1,1 @@
+"""The document: an immutable machine, its look-ups and its edits."""

@@ -1,0 +1,294 @@
+"""Edits: pure functions from one machine to the next. A refused edit raises `Problem`."""
+
+import re
+from collections.abc import Callable, Iterable
+from typing import TypeVar
+
+from msgspec.structs import replace
+
+from vervain.machine.machine import (
+    DESIGNATOR_PATTERN,
+    Acceptance,
+    Axis,
+    Cable,
+    Conductor,
+    CoreMark,
+    Device,
+    Hookup,
+    LabelTemplates,
+    Machine,
+    PortRef,
+    SettingValue,
+)
+from vervain.machine.part import Part
+from vervain.machine.problem import Problem
+
+Edit = Callable[[Machine], Machine]
+T = TypeVar("T")
+
+
+def find_device(machine: Machine, designator: str) -> Device:
+    """The device with this designator; raises `Problem` where there is none."""
+    for device in machine.devices:
+        if device.designator == designator:
+            return device
+    raise Problem(f"There is no device {designator}.", place=machine.name)
+
+
+def find_hookup(machine: Machine, hookup_id: str) -> Hookup:
+    """The hookup with this id; raises `Problem` where there is none."""
+    for hookup in machine.hookups:
+        if hookup.id == hookup_id:
+            return hookup
+    raise Problem(f"There is no hookup {hookup_id}.", place=machine.name)
+
+
+def swapped(items: tuple[T, ...], old: T, new: T) -> tuple[T, ...]:
+    """The tuple with one item exchanged, in its place."""
+    return tuple(new if item is old else item for item in items)
+
+
+def free_name(prefix: str, taken: Iterable[str]) -> str:
+    """The first of prefix1, prefix2 … that is not taken."""
+    known = set(taken)
+    number = 1
+    while f"{prefix}{number}" in known:
+        number += 1
+    return f"{prefix}{number}"
+
+
+def add_device(machine: Machine, part: Part, name: str, designator: str = "") -> Machine:
+    """Places a part as a new device and copies the part into the machine if it is not there."""
+    taken = [device.designator for device in machine.devices]
+    chosen = designator or free_name(part.letter, taken)
+    if chosen in taken:
+        raise Problem(f"{chosen} is taken.", remedy="Choose another designator.")
+    parts = machine.parts
+    if all(known.id != part.id for known in parts):
+        parts = (*parts, part)
+    device = Device(designator=chosen, name=name, part=part.id)
+    return replace(machine, devices=(*machine.devices, device), parts=parts)
+
+
+def remove_device(machine: Machine, designator: str) -> Machine:
+    """Takes a device away with its hookups and its roles; its cables stay, loose."""
+    find_device(machine, designator)
+    return replace(
+        machine,
+        devices=tuple(d for d in machine.devices if d.designator != designator),
+        hookups=tuple(h for h in machine.hookups if designator not in (h.a.device, h.b.device)),
+        axes=tuple(_renamed_roles(axis, designator, None) for axis in machine.axes),
+        alternates=tuple(
+            a for a in machine.alternates if designator not in (a.device, a.port.device)
+        ),
+        cables=tuple(_cable_without(cable, designator) for cable in machine.cables),
+    )
+
+
+def _cable_without(cable: Cable, designator: str) -> Cable:
+    attached = cable.attached_to
+    gone = attached is not None and attached.device == designator
+    shields = tuple(ref for ref in cable.shield_to if ref.device != designator)
+    if not gone and shields == cable.shield_to:
+        return cable
+    return replace(cable, attached_to=None if gone else attached, shield_to=shields)
+
+
+def _renamed_roles(axis: Axis, old: str, new: str | None) -> Axis:
+    if old not in axis.members:
+        return axis
+
+    def one(role: str | None) -> str | None:
+        return new if role == old else role
+
+    def several(roles: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(name for name in map(one, roles) if name)
+
+    return replace(
+        axis,
+        drives=several(axis.drives),
+        also=several(axis.also),
+        feedback=one(axis.feedback),
+        home=one(axis.home),
+        min_limit=one(axis.min_limit),
+        max_limit=one(axis.max_limit),
+        brake=one(axis.brake),
+    )
+
+
+def set_designator(machine: Machine, old: str, new: str) -> Machine:
+    """Gives a device another designator, everywhere it is named."""
+    device = find_device(machine, old)
+    if new == old:
+        return machine
+    if not re.match(DESIGNATOR_PATTERN, new):
+        raise Problem(
+            f"“{new}” is not a designator.", remedy="Use one or two capitals and a number: M12."
+        )
+    if any(other.designator == new for other in machine.devices):
+        raise Problem(f"{new} is taken.", remedy="Choose another number.")
+
+    def port(ref: PortRef) -> PortRef:
+        return PortRef(device=new, port=ref.port) if ref.device == old else ref
+
+    return replace(
+        machine,
+        devices=swapped(machine.devices, device, replace(device, designator=new)),
+        hookups=tuple(
+            replace(h, a=port(h.a), b=port(h.b)) if old in (h.a.device, h.b.device) else h
+            for h in machine.hookups
+        ),
+        axes=tuple(_renamed_roles(axis, old, new) for axis in machine.axes),
+        alternates=tuple(
+            replace(a, device=new if a.device == old else a.device, port=port(a.port))
+            for a in machine.alternates
+        ),
+        cables=tuple(
+            replace(
+                cable,
+                attached_to=port(cable.attached_to) if cable.attached_to else None,
+                shield_to=tuple(map(port, cable.shield_to)),
+            )
+            for cable in machine.cables
+        ),
+    )
+
+
+def set_name(machine: Machine, designator: str, name: str) -> Machine:
+    """Gives a device another plain name."""
+    device = find_device(machine, designator)
+    cleaned = " ".join(name.split())
+    if not cleaned or len(cleaned) > 80:
+        raise Problem("A name has 1 to 80 characters.", place=designator)
+    return replace(
+        machine, devices=swapped(machine.devices, device, replace(device, name=cleaned))
+    )
+
+
+def set_setting(machine: Machine, designator: str, key: str, value: SettingValue) -> Machine:
+    """Sets an option of a device: key is the option's id, or "option/port"."""
+    device = find_device(machine, designator)
+    part = next((part for part in machine.parts if part.id == device.part), None)
+    option = part.option(key.partition("/")[0]) if part else None
+    if option is None:
+        raise Problem(f"{designator} has no setting “{key}”.")
+    if option.choices and value not in option.choices:
+        raise Problem(
+            f"{option.title} cannot be “{value}”.",
+            place=designator,
+            remedy="Choose " + " or ".join(option.choices) + ".",
+        )
+    if not option.choices:
+        low, high = option.minimum, option.maximum
+        if not isinstance(value, int | float) or isinstance(value, bool):
+            raise Problem(f"{option.title} is a number in {option.unit}.", place=designator)
+        if (low is not None and value < low) or (high is not None and value > high):
+            raise Problem(
+                f"{option.title} must be between {low:g} and {high:g} {option.unit}.",
+                place=designator,
+            )
+    settings = {**device.settings, key: value}
+    return replace(
+        machine, devices=swapped(machine.devices, device, replace(device, settings=settings))
+    )
+
+
+def turn_board(machine: Machine, designator: str) -> Machine:
+    """Turns the drawing of a board by a quarter, clockwise."""
+    device = find_device(machine, designator)
+    turned = replace(device, turned_deg=(device.turned_deg + 90) % 360)
+    return replace(machine, devices=swapped(machine.devices, device, turned))
+
+
+def add_hookup(
+    machine: Machine,
+    a: PortRef,
+    b: PortRef,
+    conductors: tuple[Conductor, ...],
+    cable: str | None = None,
+) -> Machine:
+    """Joins two ports with the given pin-to-pin map."""
+    if not conductors:
+        raise Problem("A hookup needs at least one conductor.", place=f"{a.device} {a.port}")
+    chosen = free_name("H", (hookup.id for hookup in machine.hookups))
+    hookup = Hookup(id=chosen, a=a, b=b, conductors=conductors, cable=cable)
+    return replace(machine, hookups=(*machine.hookups, hookup))
+
+
+def set_conductors(
+    machine: Machine, hookup_id: str, conductors: tuple[Conductor, ...]
+) -> Machine:
+    """Replaces the pin-to-pin map of a hookup; without any conductor the hookup goes."""
+    hookup = find_hookup(machine, hookup_id)
+    if not conductors:
+        return replace(machine, hookups=tuple(h for h in machine.hookups if h is not hookup))
+    changed = replace(hookup, conductors=conductors)
+    return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
+
+
+def exchange_pins(
+    machine: Machine, hookup_id: str, side: str, first: str, second: str
+) -> Machine:
+    """Lets the conductors at two pins of one side ("a" or "b") change places."""
+    hookup = find_hookup(machine, hookup_id)
+    other = {first: second, second: first}
+
+    def moved(conductor: Conductor) -> Conductor:
+        if side == "a":
+            return replace(conductor, a=other.get(conductor.a, conductor.a))
+        return replace(conductor, b=other.get(conductor.b, conductor.b))
+
+    return set_conductors(machine, hookup_id, tuple(map(moved, hookup.conductors)))
+
+
+def set_cable(machine: Machine, cable_id: str, length_m: float | None, note: str) -> Machine:
+    """Sets the length and the note of a cable."""
+    cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
+    if cable is None:
+        raise Problem(f"There is no cable {cable_id}.")
+    if length_m is not None and not 0 < length_m <= 1000:
+        raise Problem(
+            f"{length_m:g} m is not a length that a cable can have.",
+            place=cable_id,
+            remedy="Enter more than 0 and at most 1000 m, for instance “6.5 m”.",
+        )
+    changed = replace(cable, length_m=length_m, note=note)
+    return replace(machine, cables=swapped(machine.cables, cable, changed))
+
+
+def set_core_label(machine: Machine, cable_id: str, core: int, label: str) -> Machine:
+    """Writes a label of the builder's own on a core; an empty one goes back to the template."""
+    cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
+    if cable is None:
+        raise Problem(f"There is no cable {cable_id}.")
+    cleaned = " ".join(label.split())
+    if len(cleaned) > 80:
+        raise Problem("A label has at most 80 characters.", place=f"{cable_id}.{core}")
+    marks = tuple(mark for mark in cable.marks if mark.core != core)
+    if cleaned:
+        marks = tuple(sorted((*marks, CoreMark(core=core, label=cleaned)), key=lambda m: m.core))
+    return replace(
+        machine, cables=swapped(machine.cables, cable, replace(cable, marks=marks))
+    )
+
+
+def set_label_templates(machine: Machine, templates: LabelTemplates) -> Machine:
+    """Sets the label templates; their form is checked by `vervain.harness.templates`."""
+    return replace(machine, label_templates=templates)
+
+
+def accept_finding(machine: Machine, finding: str, reason: str, day: str) -> Machine:
+    """Keeps a finding as it is, with the reason and the day."""
+    cleaned = " ".join(reason.split())
+    if not cleaned:
+        raise Problem("A reason is needed to accept a finding.", remedy="Say why it may stay.")
+    kept = tuple(item for item in machine.accepted if item.finding != finding)
+    accepted = Acceptance(finding=finding, reason=cleaned[:80], day=day)
+    return replace(machine, accepted=(*kept, accepted))
+
+
+def reopen_finding(machine: Machine, finding: str) -> Machine:
+    """Takes an acceptance back."""
+    return replace(
+        machine, accepted=tuple(item for item in machine.accepted if item.finding != finding)
+    )

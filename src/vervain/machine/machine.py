@@ -1,0 +1,170 @@
+"""The machine: the whole document as one immutable value."""
+
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
+
+FORMAT = "vervain machine"
+VERSION = 1
+DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$"
+
+Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
+SettingValue = str | float | bool
+
+
+class PortRef(Record, array_like=True, kw_only=True):
+    """A port of a device, written [device, port]."""
+
+    device: str
+    port: str
+
+
+class PinRef(Record, array_like=True, kw_only=True):
+    """A pin of a port of a device, written [device, port, pin]."""
+
+    device: str
+    port: str
+    pin: str
+
+    @property
+    def port_ref(self) -> PortRef:
+        """The port that the pin belongs to."""
+        return PortRef(device=self.device, port=self.port)
+
+
+class Device(Record, kw_only=True):
+    """A part placed on the machine."""
+
+    designator: Designator
+    name: Name
+    part: Name
+    place: str | None = None
+    settings: dict[str, SettingValue] = {}
+    turned_deg: Literal[0, 90, 180, 270] = 0
+    note: str = ""
+
+
+class Conductor(Record, kw_only=True):
+    """One pin-to-pin connection of a hookup: pin of `a`, pin of `b`, and the core that makes it.
+
+    Without a core it is the device's own lead, a plug or a short link.
+    """
+
+    a: str
+    b: str
+    core: Annotated[int, Meta(ge=1)] | None = None
+    note: str = ""
+
+
+class Hookup(Record, kw_only=True):
+    """One port joined to another port with its pin-to-pin map, by a cable or directly."""
+
+    id: Name
+    a: PortRef
+    b: PortRef
+    conductors: tuple[Conductor, ...] = ()
+    cable: str | None = None
+
+
+class CoreMark(Record, kw_only=True):
+    """What the builder wrote on one core instead of what the template gives."""
+
+    core: Annotated[int, Meta(ge=1)]
+    label: Name
+
+
+class Cable(Record, kw_only=True):
+    """A cable of the machine. `attached_to` is the port where its far end stays crimped."""
+
+    id: Name
+    part: Name
+    length_m: Positive | None = None
+    attached_to: PortRef | None = None
+    shield_to: tuple[PortRef, ...] = ()
+    marks: tuple[CoreMark, ...] = ()
+    runs: tuple[str, ...] = ()
+    note: str = ""
+
+
+class Axis(Record, kw_only=True):
+    """An axis and the devices in its roles. Travel is in mm, or degrees where rotary."""
+
+    id: Name
+    name: Name
+    motion: Literal["linear", "rotary"] = "linear"
+    travel: Positive | None = None
+    endless: bool = False
+    vertical: bool = False
+    drives: tuple[str, ...] = ()
+    feedback: str | None = None
+    home: str | None = None
+    min_limit: str | None = None
+    max_limit: str | None = None
+    brake: str | None = None
+    also: tuple[str, ...] = ()
+
+    @property
+    def members(self) -> tuple[str, ...]:
+        """Designators in the axis's roles, in the order of the roles, each once."""
+        roles = (self.home, self.min_limit, self.max_limit, self.brake, self.feedback)
+        listed = (*self.drives, *(role for role in roles if role), *self.also)
+        return tuple(dict.fromkeys(listed))
+
+
+class Place(Record, kw_only=True):
+    """Where on the machine a device sits."""
+
+    id: Name
+    name: Name
+
+
+class Run(Record, kw_only=True):
+    """A stretch of route between two places."""
+
+    id: Name
+    a: Name
+    b: Name
+    length_m: NotNegative
+    moving: bool = False
+
+
+class Alternate(Record, kw_only=True):
+    """A second device that takes over a port by swapping a plug."""
+
+    device: str
+    port: PortRef
+
+
+class Acceptance(Record, kw_only=True):
+    """A finding that the builder accepts as it is, with the reason and the day (ISO 8601)."""
+
+    finding: str
+    reason: Name
+    day: str
+
+
+class LabelTemplates(Record, kw_only=True):
+    """How conductor labels are made; the form is documented in docs/labels.md."""
+
+    core: str = "{cable}[.{core}]"
+    lead: str = "{device}.{pin}"
+
+
+class Machine(Record, kw_only=True):
+    """Everything in one file. Lists keep the builder's order; identifiers are unique in a list."""
+
+    name: Name
+    state: str = ""
+    label_templates: LabelTemplates = LabelTemplates()
+    places: tuple[Place, ...] = ()
+    runs: tuple[Run, ...] = ()
+    axes: tuple[Axis, ...] = ()
+    devices: tuple[Device, ...] = ()
+    alternates: tuple[Alternate, ...] = ()
+    hookups: tuple[Hookup, ...] = ()
+    cables: tuple[Cable, ...] = ()
+    accepted: tuple[Acceptance, ...] = ()
+    parts: tuple[Part, ...] = ()
+    cable_parts: tuple[CablePart, ...] = ()

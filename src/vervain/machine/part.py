@@ -1,0 +1,313 @@
+"""Parts: what the catalogue says of a thing, its ports, pins, inner joints and ratings.
+
+Quantities are SI with the unit at the end of the name. Currents are RMS or direct unless the name
+says peak.
+"""
+
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+Positive = Annotated[float, Meta(gt=0)]
+NotNegative = Annotated[float, Meta(ge=0)]
+Name = Annotated[str, Meta(min_length=1, max_length=80)]
+
+
+class Record(
+    msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True
+):
+    """Base of everything in the document: immutable, strict, defaults left out of the file."""
+
+
+PartKind = Literal[
+    "brushed motor",
+    "connector",
+    "contactor",
+    "controller",
+    "emergency stop",
+    "encoder",
+    "fuse",
+    "hand wheel",
+    "jumper",
+    "lamp",
+    "load",
+    "relay module",
+    "sensor",
+    "servo",
+    "signal converter",
+    "stepper driver",
+    "stepper motor",
+    "supply",
+    "switch",
+    "terminal strip",
+]
+
+# Designator letters by IEC 81346-2 class.
+DESIGNATOR_LETTERS: dict[str, str] = {
+    "brushed motor": "M",
+    "connector": "X",
+    "contactor": "Q",
+    "controller": "K",
+    "emergency stop": "S",
+    "encoder": "B",
+    "fuse": "F",
+    "hand wheel": "S",
+    "jumper": "X",
+    "lamp": "P",
+    "load": "M",
+    "relay module": "K",
+    "sensor": "B",
+    "servo": "M",
+    "signal converter": "K",
+    "stepper driver": "T",
+    "stepper motor": "M",
+    "supply": "G",
+    "switch": "B",
+    "terminal strip": "X",
+}
+
+PortKind = Literal[
+    "coil",
+    "contact",
+    "digital input",
+    "encoder",
+    "feed in",
+    "feed out",
+    "load",
+    "motor phases",
+    "relay contact",
+    "sensor",
+    "servo",
+    "step and direction",
+    "stop contacts",
+    "stop input",
+    "switched output",
+    "terminals",
+]
+
+PinFunction = Literal[
+    "plus", "zero", "pe", "line", "neutral",
+    "phase A+", "phase A-", "phase B+", "phase B-", "phase U", "phase V", "phase W",
+    "centre tap A", "centre tap B",
+    "step", "direction", "enable", "alarm",
+    "signal", "com", "nc", "no", "com 2", "nc 2",
+    "encoder A", "encoder A-", "encoder B", "encoder B-", "encoder Z", "encoder Z-",
+    "stop A+", "stop A-", "stop B+", "stop B-",
+    "load+", "load-", "coil+", "coil-",
+    "through", "shield", "none",
+]  # fmt: skip
+
+Edge = Literal["top", "right", "bottom", "left"]
+Reading = Literal["NPN", "PNP", "either"]
+
+
+class FeedIn(Record, tag="feed in", kw_only=True):
+    """A pin that takes power: the window it works in and the most it takes in steady use."""
+
+    v_min_v: NotNegative
+    v_max_v: Positive
+    current_a: NotNegative | None = None
+    polarity_free: bool = False
+
+
+class FeedOut(Record, tag="feed out", kw_only=True):
+    """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating."""
+
+    nominal_v: Positive
+    current_a: Positive
+    tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
+
+
+class LogicOutput(Record, tag="logic output", kw_only=True):
+    """A signal output. Without levels of its own, its high level is its supply less `drop_v`."""
+
+    drive: Literal["push-pull", "NPN", "PNP"]
+    high_min_v: NotNegative | None = None
+    high_max_v: NotNegative | None = None
+    low_max_v: NotNegative = 0.4
+    drop_v: NotNegative = 0.0
+    current_a: Positive | None = None
+
+
+class LogicInput(Record, tag="logic input", kw_only=True):
+    """A signal input: V_IH, V_IL, the most it survives, and whether NPN or PNP outputs drive it.
+
+    `reads_option` names the part's option (a jumper) that decides between NPN and PNP.
+    """
+
+    high_min_v: NotNegative
+    low_max_v: NotNegative
+    max_v: Positive
+    reads: Reading = "either"
+    reads_option: str | None = None
+
+
+Electrical = FeedIn | FeedOut | LogicOutput | LogicInput
+
+
+class Pin(Record, kw_only=True):
+    """One contact or flying lead. `id` is what is printed at it or its number."""
+
+    id: Name
+    function: PinFunction
+    name: str = ""
+    lead: str | None = None
+    electrical: Electrical | None = None
+
+    @property
+    def text(self) -> str:
+        """What stands beside the pin on the board: its short name, else its id."""
+        return self.name or self.id
+
+
+class Port(Record, kw_only=True):
+    """What one plug or one set of terminals occupies: ordered pins on one edge of the board.
+
+    `end` is "host" where devices are plugged in, "device" where the part's own plug or leads
+    are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge.
+    `reversed` means that pin 1 is at the right or lower end.
+    """
+
+    id: Name
+    kind: PortKind
+    end: Literal["host", "device", "through"]
+    pins: Annotated[tuple[Pin, ...], Meta(min_length=1, max_length=64)]
+    connector: str | None = None
+    edge: Edge = "bottom"
+    at_mm: NotNegative = 0.0
+    reversed: bool = False
+    optional: bool = False
+    lead_length_m: NotNegative = 0.0
+    lead_mm2: Positive | None = None
+
+    def pin(self, pin_id: str) -> Pin | None:
+        """The pin with this id."""
+        return next((pin for pin in self.pins if pin.id == pin_id), None)
+
+
+PinAt = tuple[str, str]
+
+
+class Bridge(Record, tag="bridge", kw_only=True):
+    """Pins joined inside the part, each written [port, pin]."""
+
+    pins: Annotated[tuple[PinAt, ...], Meta(min_length=2)]
+
+
+class Contact(Record, tag="contact", kw_only=True):
+    """A contact between two pins. `rest` is its state when nothing works it."""
+
+    pins: tuple[PinAt, PinAt]
+    rest: Literal["NC", "NO"]
+    worked_by: Name = "hand"
+    current_max_a: Positive | None = None
+
+
+class Fuse(Record, tag="fuse", kw_only=True):
+    """A fuse link between two pins; the rating is the device's setting `rating_a`."""
+
+    pins: tuple[PinAt, PinAt]
+
+
+class Winding(Record, tag="winding", kw_only=True):
+    """A coil between two pins, at 20 °C."""
+
+    pins: tuple[PinAt, PinAt]
+    resistance_ohm: Positive
+    inductance_h: Positive | None = None
+    works: str | None = None
+
+
+Element = Bridge | Contact | Fuse | Winding
+
+
+class Stepper(Record, kw_only=True):
+    """Stepper motor: number of phases, rated current per phase as wired, steps per turn."""
+
+    phases: Literal[2, 3]
+    current_a: Positive
+    steps_per_turn: Annotated[int, Meta(ge=4)] = 200
+
+
+class Driver(Record, kw_only=True):
+    """Stepper driver: phases and the highest peak current it can be set to."""
+
+    phases: Literal[2, 3]
+    current_max_peak_a: Positive
+
+
+class EncoderRating(Record, kw_only=True):
+    """Encoder: lines per turn of one channel (PPR), never counts."""
+
+    lines_per_turn: Annotated[int, Meta(ge=1)]
+
+
+class Option(Record, kw_only=True):
+    """Something that is set on the part: a jumper, a switch or a value.
+
+    A choice has `choices`; a number has `unit` and bounds. With `ports`, it is set for each.
+    """
+
+    id: Name
+    title: Name
+    choices: tuple[str, ...] = ()
+    default: str | float | None = None
+    unit: str = ""
+    minimum: float | None = None
+    maximum: float | None = None
+    ports: tuple[str, ...] = ()
+
+
+class Board(Record, kw_only=True):
+    """Outline of the part as it lies on the bench, in millimetres."""
+
+    width_mm: Positive
+    height_mm: Positive
+
+
+class Part(Record, kw_only=True):
+    """A catalogue definition. `maker` and `model` are printed; `id` is unique in the shelf."""
+
+    id: Name
+    revision: Annotated[int, Meta(ge=1)] = 1
+    kind: PartKind
+    title: Name
+    maker: str = ""
+    model: str = ""
+    note: str = ""
+    ports: tuple[Port, ...] = ()
+    inside: tuple[Element, ...] = ()
+    options: tuple[Option, ...] = ()
+    board: Board | None = None
+    stepper: Stepper | None = None
+    driver: Driver | None = None
+    encoder: EncoderRating | None = None
+    metal_case: bool = False
+
+    def port(self, port_id: str) -> Port | None:
+        """The port with this id."""
+        return next((port for port in self.ports if port.id == port_id), None)
+
+    def option(self, option_id: str) -> Option | None:
+        """The option with this id."""
+        return next((option for option in self.options if option.id == option_id), None)
+
+    @property
+    def letter(self) -> str:
+        """Designator letter by IEC 81346-2."""
+        return DESIGNATOR_LETTERS[self.kind]
+
+
+class CablePart(Record, kw_only=True):
+    """A cable by the metre: its cores in order, their cross-section and its construction."""
+
+    id: Name
+    title: Name
+    cores: Annotated[tuple[str, ...], Meta(min_length=1)]
+    core_mm2: Positive
+    shield: bool = False
+    pairs: bool = False
+    flexing: bool = False
+    outer_diameter_mm: Positive | None = None
+    bend_radius_mm: Positive | None = None

@@ -1,0 +1,176 @@
+"""What a pin reaches: along conductors and through in-line connectors, up to real devices."""
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import Conductor, Hookup, PinRef, PortRef
+from vervain.machine.part import Bridge, Contact, Fuse, Record
+
+# A host pin with one of these functions is shared freely: it does not make a port occupied.
+SHARED_FUNCTIONS = frozenset({"plus", "zero", "pe", "shield", "none", "through"})
+
+
+class Step(Record, kw_only=True):
+    """One conductor of a way, from the pin it leaves to the pin it comes to."""
+
+    start: PinRef
+    end: PinRef
+    hookup: str
+    conductor: Conductor
+
+
+class Way(Record, kw_only=True):
+    """A pin followed outwards: the steps through connectors, to the last pin reached."""
+
+    start: PinRef
+    steps: tuple[Step, ...]
+    end: PinRef
+    lands: bool
+
+
+def ends_of(hookup: Hookup, conductor: Conductor) -> tuple[PinRef, PinRef]:
+    """The two pins of a conductor: at side a and at side b of its hookup."""
+    return (
+        PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
+        PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
+    )
+
+
+@query
+def steps_from(look: Look, pin: PinRef) -> tuple[Step, ...]:
+    """Every conductor at a pin, seen from it."""
+    found = []
+    for hookup in look.hookups_of(pin.device):
+        for conductor in hookup.conductors:
+            a, b = ends_of(hookup, conductor)
+            if a == pin:
+                found.append(Step(start=a, end=b, hookup=hookup.id, conductor=conductor))
+            elif b == pin:
+                found.append(Step(start=b, end=a, hookup=hookup.id, conductor=conductor))
+    return tuple(found)
+
+
+@query
+def joined_inside(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
+    """The pins that the same device joins to this one inside, by a bridge."""
+    part = look.part_of(pin.device)
+    found: dict[PinRef, None] = {}
+    for element in part.inside if part else ():
+        if isinstance(element, Bridge) and (pin.port, pin.pin) in element.pins:
+            for port, other in element.pins:
+                if (port, other) != (pin.port, pin.pin):
+                    found[PinRef(device=pin.device, port=port, pin=other)] = None
+    return tuple(found)
+
+
+def is_joint(look: Look, designator: str) -> bool:
+    """Whether a device is an in-line connector, which a way passes through."""
+    part = look.part_of(designator)
+    return part is not None and part.kind == "connector"
+
+
+@query
+def ways_from(look: Look, pin: PinRef) -> tuple[Way, ...]:
+    """Every way outwards from a pin. A way that ends at an unplugged connector does not land."""
+    found: list[Way] = []
+
+    def follow(here: PinRef, steps: tuple[Step, ...]) -> None:
+        for step in steps_from(look, here):
+            taken = (*steps, step)
+            passed = {way_step.start.device for way_step in taken}
+            if step.end.device in passed:
+                continue
+            if not is_joint(look, step.end.device):
+                found.append(Way(start=pin, steps=taken, end=step.end, lands=True))
+                continue
+            beyond = joined_inside(look, step.end)
+            before = len(found)
+            for other in beyond:
+                follow(other, taken)
+            if len(found) == before:
+                last = beyond[0] if beyond else step.end
+                found.append(Way(start=pin, steps=taken, end=last, lands=False))
+
+    follow(pin, ())
+    return tuple(found)
+
+
+@query
+def ways_of_port(look: Look, ref: PortRef) -> tuple[Way, ...]:
+    """The ways of every pin of a port, pin by pin."""
+    port = look.port(ref)
+    return tuple(
+        way
+        for pin in (port.pins if port else ())
+        for way in ways_from(look, PinRef(device=ref.device, port=ref.port, pin=pin.id))
+    )
+
+
+def is_shared_pin(look: Look, pin: PinRef) -> bool:
+    """Whether a host pin is a supply, a return or a shield that several devices may share."""
+    port, found = look.port(pin.port_ref), look.pin(pin)
+    if port is None or found is None:
+        return True
+    if all(other.function in SHARED_FUNCTIONS for other in port.pins):
+        return False
+    return found.function in SHARED_FUNCTIONS
+
+
+@query
+def occupants(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
+    """Device ports that take a host port: those whose ways land on a pin that is not shared."""
+    found: dict[PortRef, None] = {}
+    for way in ways_of_port(look, ref):
+        if way.lands and not is_shared_pin(look, way.start):
+            found[way.end.port_ref] = None
+    return tuple(found)
+
+
+@query
+def neighbours_at(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
+    """Every port that any pin of this port reaches, in pin order."""
+    found = {way.end.port_ref: None for way in ways_of_port(look, ref) if way.lands}
+    return tuple(found)
+
+
+@query
+def host_ports(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
+    """Host ports that a device port occupies."""
+    found: dict[PortRef, None] = {}
+    for way in ways_of_port(look, ref):
+        port = look.port(way.end.port_ref) if way.lands else None
+        if port is not None and port.end == "host" and not is_shared_pin(look, way.end):
+            found[way.end.port_ref] = None
+    return tuple(found)
+
+
+@query
+def switched_pairs(look: Look, designator: str) -> tuple[tuple[PinRef, PinRef], ...]:
+    """Pin pairs inside a device that a contact or a fuse can join."""
+    part = look.part_of(designator)
+    return tuple(
+        (
+            PinRef(device=designator, port=element.pins[0][0], pin=element.pins[0][1]),
+            PinRef(device=designator, port=element.pins[1][0], pin=element.pins[1][1]),
+        )
+        for element in (part.inside if part else ())
+        if isinstance(element, Contact | Fuse)
+    )
+
+
+@query
+def reached_pins(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
+    """Pins that carry the same potential once every fuse is whole and every contact closed."""
+    seen: dict[PinRef, None] = {}
+    waiting = [pin]
+    while waiting:
+        here = waiting.pop()
+        if here in seen:
+            continue
+        for member in look.net(here):
+            seen[member] = None
+        for member in look.net(here):
+            for a, b in switched_pairs(look, member.device):
+                if member == a and b not in seen:
+                    waiting.append(b)
+                elif member == b and a not in seen:
+                    waiting.append(a)
+    return tuple(sorted(seen, key=lambda ref: (ref.device, ref.port, ref.pin)))

@@ -1,0 +1,74 @@
+"""Quantities as people type them: "2.1 A", "250 mA", "0.5mm2", "20 AWG", "3 ft", "1/2 in"."""
+
+import re
+from fractions import Fraction
+
+from quantiphy import InvalidNumber, Quantity
+
+# Length units that QuantiPhy does not scale by itself, in metres.
+LENGTH_UNITS_M = {"in": 0.0254, '"': 0.0254, "ft": 0.3048, "'": 0.3048}
+FRACTION = re.compile(r"^\s*(?:(\d+)[ -])?\s*(\d+)/(\d+)\s*(in|\"|ft|')\s*$")
+GAUGE = re.compile(r"^\s*(?:awg\s*(\d{1,2}|0)|(\d{1,2})\s*awg)\s*$", re.IGNORECASE)
+AREA = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(?:mm2|mm²|qmm|mm\^2)?\s*$", re.IGNORECASE)
+
+
+class NotAQuantity(ValueError):  # noqa: N818 - reads as a statement of what was typed
+    """What was typed is not a quantity of the unit that was asked for."""
+
+
+def awg_area_mm2(gauge: int) -> float:
+    """Copper area of an AWG number in mm2: diameter 0.127 * 92^((36-n)/39) mm (ASTM B258)."""
+    diameter_mm = 0.127 * 92 ** ((36 - gauge) / 39)
+    return 3.141592653589793 / 4 * diameter_mm**2
+
+
+def read_quantity(text: str, unit: str) -> float:
+    """A number in `unit` (V, A, W, ohm, m, Hz) from text with or without prefix and unit."""
+    cleaned = text.strip().replace("−", "-")
+    if re.fullmatch(r"[^,]*\d,\d[^,]*", cleaned):
+        cleaned = cleaned.replace(",", ".")
+    if unit == "m":
+        fraction = FRACTION.match(cleaned)
+        if fraction:
+            whole, above, below, length_unit = fraction.groups()
+            if int(below) == 0:
+                raise NotAQuantity(f"“{text}” divides by nothing.")
+            inches = Fraction(int(above), int(below)) + int(whole or 0)
+            return float(inches) * LENGTH_UNITS_M[length_unit]
+        for length_unit, scale in LENGTH_UNITS_M.items():
+            if cleaned.endswith(length_unit):
+                return read_quantity(cleaned.removesuffix(length_unit), "") * scale
+    symbol = {"ohm": "Ω"}.get(unit, unit)
+    spelled = re.sub(r"(?i)(?<=[\s\dkmM])ohms?$", "Ω", cleaned)
+    try:
+        quantity = Quantity(spelled)
+    except InvalidNumber:
+        raise NotAQuantity(f"“{text}” is not a number in {symbol or 'plain figures'}.") from None
+    if quantity.units not in ("", symbol):
+        raise NotAQuantity(f"“{text}” is in {quantity.units}, not in {symbol}.")
+    value = float(quantity)
+    if value != value or abs(value) == float("inf"):
+        raise NotAQuantity(f"“{text}” is not a finite number.")
+    return value
+
+
+def read_area_mm2(text: str) -> float:
+    """A core's cross-section in mm2 from "0.5", "0.5 mm2" or "20 AWG"."""
+    gauge = GAUGE.match(text)
+    if gauge:
+        return awg_area_mm2(int(gauge.group(1) or gauge.group(2)))
+    area = AREA.match(text)
+    if area:
+        return float(area.group(1).replace(",", "."))
+    raise NotAQuantity(f"“{text}” is not a cross-section: try “0.5 mm2” or “20 AWG”.")
+
+
+def figure(value: float, unit: str, places: int = 3) -> str:
+    """A value with its unit for display, to three significant figures: "2.1 A", "250 mA"."""
+    if value == 0:
+        return f"0 {unit}".strip()
+    if unit in {"A", "V"} and abs(value) < 0.1:
+        return f"{value * 1000:.{places}g} m{unit}"
+    if abs(value) >= 1000:
+        return f"{value:,.0f} {unit}".replace(",", " ").strip()
+    return f"{value:.{places}g} {unit}".strip()

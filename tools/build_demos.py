@@ -1,0 +1,35 @@
+"""Writes the demonstration machines in src/vervain/data/demos from the shipped parts.
+
+The demos are ordinary machine files; this script is how they were made and how they are renewed
+when a part changes. `tests/files` checks that the files are what the script gives.
+"""
+
+import sys
+from pathlib import Path
+
+from gantry import as_found, as_planned
+
+from vervain.files.machine_file import encode_machine
+from vervain.machine.machine import Machine
+
+FOLDER = Path(__file__).resolve().parent.parent / "src/vervain/data/demos"
+
+
+def demo_files() -> dict[str, Machine]:
+    """Every demonstration by its file name."""
+    planned = as_planned()
+    return {
+        "glazing-gantry-as-planned.vervain": planned,
+        "glazing-gantry-as-found.vervain": as_found(planned),
+    }
+
+
+def main() -> int:
+    for name, machine in demo_files().items():
+        (FOLDER / name).write_bytes(encode_machine(machine))
+        print(f"{name}: {len(machine.devices)} devices")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
