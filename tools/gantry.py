@@ -226,6 +226,7 @@ def _axes(build: Builder) -> None:
     build.cable("W22", "pair-4x2x0.14", 1.9, "X22:B")
     build.join("X22:B", "K3:ENCODER", "1-A 2-A− 3-B 4-B− 5-Z 6-Z− 7-5V 8-0V", "W22")
     _shield(build, "W22", "K3:ENCODER")
+    _shield(build, "W21", "T5:MOTOR", "M6:LEADS")
     for number in range(1, 5):
         _shield(build, f"W1{number}", f"T{number}:MOTOR", f"X1{number}:B")
     build.cable("W26", "flat-5x0.25", 0.4)
@@ -350,6 +351,7 @@ def as_found(planned: Machine) -> Machine:
     )
     machine = edits.set_setting(machine, "F4", "rating_a", 10.0)
     machine = edits.set_setting(machine, "T2", "current_peak_a", 4.6)
+    machine = edits.set_setting(machine, "K1", "invert/IN 3", "as it is")
     return edits.set_setting(machine, "K1", "invert/IN 6", "as it is")
 
 

@@ -25,7 +25,7 @@ def encode_machine(machine: Machine) -> bytes:
     values: dict[str, Any] = msgspec.to_builtins(machine)
     lines = ["{", f' "format": {_line(FORMAT)},', f' "version": {VERSION},']
     for key, value in values.items():
-        if isinstance(value, list) and value:
+        if isinstance(value, list | tuple) and value:
             items = ",\n".join("  " + _line(item) for item in value)
             lines.append(f' "{key}": [\n{items}\n ],')
         else:

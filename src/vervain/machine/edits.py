@@ -292,3 +292,42 @@ def reopen_finding(machine: Machine, finding: str) -> Machine:
     return replace(
         machine, accepted=tuple(item for item in machine.accepted if item.finding != finding)
     )
+
+
+def move_port(
+    machine: Machine, designator: str, old_port: str, new_port: str, pins: dict[str, str]
+) -> Machine:
+    """Moves every conductor from one port of a device to another, pin by pin."""
+    old = PortRef(device=designator, port=old_port)
+    new = PortRef(device=designator, port=new_port)
+
+    def moved(hookup: Hookup) -> Hookup:
+        if hookup.a == old:
+            rows = tuple(replace(c, a=pins.get(c.a, c.a)) for c in hookup.conductors)
+            return replace(hookup, a=new, conductors=rows)
+        if hookup.b == old:
+            rows = tuple(replace(c, b=pins.get(c.b, c.b)) for c in hookup.conductors)
+            return replace(hookup, b=new, conductors=rows)
+        return hookup
+
+    find_device(machine, designator)
+    return replace(machine, hookups=tuple(map(moved, machine.hookups)))
+
+
+def move_pins(machine: Machine, hookup_id: str, side: str, pins: dict[str, str]) -> Machine:
+    """Moves conductors from some pins of one side ("a" or "b") of a hookup to others."""
+    hookup = find_hookup(machine, hookup_id)
+    if side == "a":
+        rows = tuple(replace(c, a=pins.get(c.a, c.a)) for c in hookup.conductors)
+    else:
+        rows = tuple(replace(c, b=pins.get(c.b, c.b)) for c in hookup.conductors)
+    return set_conductors(machine, hookup_id, rows)
+
+
+def set_shield(machine: Machine, cable_id: str, ports: tuple[PortRef, ...]) -> Machine:
+    """Sets where the shield of a cable is joined."""
+    cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
+    if cable is None:
+        raise Problem(f"There is no cable {cable_id}.")
+    changed = replace(cable, shield_to=ports)
+    return replace(machine, cables=swapped(machine.cables, cable, changed))

@@ -2,11 +2,13 @@
 
 from collections.abc import Iterable
 from functools import cached_property
+from itertools import pairwise
 
 from vervain.machine.machine import Axis, Cable, Device, Hookup, Machine, PinRef
-from vervain.machine.part import Bridge, CablePart, Part
+from vervain.machine.part import Bridge, CablePart, Contact, Fuse, Part
 
 Net = tuple[PinRef, ...]
+Neighbours = dict[PinRef, list[PinRef]]
 
 
 def group_by_device(hookups: Iterable[Hookup]) -> dict[str, tuple[Hookup, ...]]:
@@ -45,49 +47,65 @@ class Index:
 
     @cached_property
     def net_of_pin(self) -> dict[PinRef, Net]:
-        """The net of every pin that anything is joined to.
+        """The net of every pin that anything is joined to: only copper between its members."""
+        old = self._before.net_of_pin if self._before is not None else {}
+        return _groups(self._neighbours(through_switches=False), old)
 
-        Nets that did not change keep the tuple they had in the index before, so that comparing
-        them is comparing identities.
-        """
-        before, self._before = self._before, None
-        old = before.net_of_pin if before is not None else {}
-        nets: dict[PinRef, Net] = {}
-        neighbours = self._neighbours()
-        for start in neighbours:
-            if start in nets:
-                continue
-            seen = {start}
-            waiting = [start]
-            while waiting:
-                for pin in neighbours[waiting.pop()]:
-                    if pin not in seen:
-                        seen.add(pin)
-                        waiting.append(pin)
-            members = tuple(sorted(seen, key=lambda pin: (pin.device, pin.port, pin.pin)))
-            known = old.get(members[0])
-            net = known if known == members else members
-            for pin in net:
-                nets[pin] = net
-        return nets
+    @cached_property
+    def rail_of_pin(self) -> dict[PinRef, Net]:
+        """As `net_of_pin`, with every fuse whole and every contact closed."""
+        old = self._before.rail_of_pin if self._before is not None else {}
+        return _groups(self._neighbours(through_switches=True), old)
 
-    def _neighbours(self) -> dict[PinRef, list[PinRef]]:
-        neighbours: dict[PinRef, list[PinRef]] = {}
+    def forget_before(self) -> None:
+        """Lets go of the index before, once everything that is compared with it was compared."""
+        self._before = None
+
+    def _neighbours(self, through_switches: bool) -> Neighbours:
+        neighbours: Neighbours = {}
+
+        def join(a: PinRef, b: PinRef) -> None:
+            neighbours.setdefault(a, []).append(b)
+            neighbours.setdefault(b, []).append(a)
+
         for hookup in self.machine.hookups:
             for conductor in hookup.conductors:
-                a = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
-                b = PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b)
-                neighbours.setdefault(a, []).append(b)
-                neighbours.setdefault(b, []).append(a)
+                join(
+                    PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
+                    PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
+                )
         for device in self.machine.devices:
             part = self.parts.get(device.part)
             for element in part.inside if part else ():
-                if isinstance(element, Bridge):
+                closes = through_switches and isinstance(element, Contact | Fuse)
+                if isinstance(element, Bridge) or closes:
                     pins = [
                         PinRef(device=device.designator, port=port, pin=pin)
                         for port, pin in element.pins
                     ]
-                    for first, second in zip(pins, pins[1:], strict=False):
-                        neighbours.setdefault(first, []).append(second)
-                        neighbours.setdefault(second, []).append(first)
+                    for first, second in pairwise(pins):
+                        join(first, second)
         return neighbours
+
+
+def _groups(neighbours: Neighbours, old: dict[PinRef, Net]) -> dict[PinRef, Net]:
+    """Connected groups of pins. A group that did not change keeps the tuple it had before, so
+    that comparing groups is comparing identities.
+    """
+    groups: dict[PinRef, Net] = {}
+    for start in neighbours:
+        if start in groups:
+            continue
+        seen = {start}
+        waiting = [start]
+        while waiting:
+            for pin in neighbours[waiting.pop()]:
+                if pin not in seen:
+                    seen.add(pin)
+                    waiting.append(pin)
+        members = tuple(sorted(seen, key=lambda pin: (pin.device, pin.port, pin.pin)))
+        known = old.get(members[0])
+        group = known if known == members else members
+        for pin in group:
+            groups[pin] = group
+    return groups

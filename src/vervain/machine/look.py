@@ -55,6 +55,7 @@ FACTS: dict[str, Callable[[Index, Any], Any]] = {
     "hookups of": lambda index, key: index.hookups_of_device.get(key, ()),
     "hookups in": lambda index, key: index.hookups_of_cable.get(key, ()),
     "net": lambda index, key: index.net_of_pin.get(key),
+    "rail": lambda index, key: index.rail_of_pin.get(key),
     "devices": lambda index, key: tuple(index.devices),
     "hookups": lambda index, key: tuple(index.hookups),
     "cables": lambda index, key: tuple(index.cables),
@@ -98,6 +99,7 @@ class Look:
                 self._facts[key] = new
                 self._fact_changed_at[key] = self._at
                 waiting.append(key)
+        self._index.forget_before()
         while waiting:
             for reader in self._readers.get(waiting.pop(), ()):
                 if reader not in self._doubtful:
@@ -197,6 +199,10 @@ class Look:
     def net(self, pin: PinRef) -> Net:
         """Pins joined to this one by conductors, connectors and strips; itself at least."""
         return self._fact("net", pin) or (pin,)
+
+    def rail(self, pin: PinRef) -> Net:
+        """As `net`, with every fuse whole and every contact closed."""
+        return self._fact("rail", pin) or (pin,)
 
     def devices(self) -> tuple[str, ...]:
         return self._fact("devices")  # type: ignore[no-any-return]

@@ -71,6 +71,7 @@ PortKind = Literal[
     "coil",
     "contact",
     "digital input",
+    "driver slot",
     "encoder",
     "feed in",
     "feed out",
@@ -120,7 +121,11 @@ class FeedOut(Record, tag="feed out", kw_only=True):
 
 
 class LogicOutput(Record, tag="logic output", kw_only=True):
-    """A signal output. Without levels of its own, its high level is its supply less `drop_v`."""
+    """A signal output. Without levels of its own, its high level is its supply less `drop_v`.
+
+    `reference` is the zero pin that its levels are measured from, [port, pin]; where it is not
+    given, the zero pin of the same port.
+    """
 
     drive: Literal["push-pull", "NPN", "PNP"]
     high_min_v: NotNegative | None = None
@@ -128,12 +133,14 @@ class LogicOutput(Record, tag="logic output", kw_only=True):
     low_max_v: NotNegative = 0.4
     drop_v: NotNegative = 0.0
     current_a: Positive | None = None
+    reference: tuple[str, str] | None = None
 
 
 class LogicInput(Record, tag="logic input", kw_only=True):
     """A signal input: V_IH, V_IL, the most it survives, and whether NPN or PNP outputs drive it.
 
-    `reads_option` names the part's option (a jumper) that decides between NPN and PNP.
+    `reads_option` names the part's option (a jumper) that decides between NPN and PNP;
+    `reference` is as for a `LogicOutput`.
     """
 
     high_min_v: NotNegative
@@ -141,6 +148,7 @@ class LogicInput(Record, tag="logic input", kw_only=True):
     max_v: Positive
     reads: Reading = "either"
     reads_option: str | None = None
+    reference: tuple[str, str] | None = None
 
 
 Electrical = FeedIn | FeedOut | LogicOutput | LogicInput
@@ -166,7 +174,8 @@ class Port(Record, kw_only=True):
 
     `end` is "host" where devices are plugged in, "device" where the part's own plug or leads
     are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge.
-    `reversed` means that pin 1 is at the right or lower end.
+    `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
+    that must hold a module before this port does anything.
     """
 
     id: Name
@@ -178,6 +187,7 @@ class Port(Record, kw_only=True):
     at_mm: NotNegative = 0.0
     reversed: bool = False
     optional: bool = False
+    needs: str | None = None
     lead_length_m: NotNegative = 0.0
     lead_mm2: Positive | None = None
 

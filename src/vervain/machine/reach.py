@@ -2,7 +2,7 @@
 
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Conductor, Hookup, PinRef, PortRef
-from vervain.machine.part import Bridge, Contact, Fuse, Record
+from vervain.machine.part import Bridge, Record
 
 # A host pin with one of these functions is shared freely: it does not make a port occupied.
 SHARED_FUNCTIONS = frozenset({"plus", "zero", "pe", "shield", "none", "through"})
@@ -140,37 +140,3 @@ def host_ports(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
         if port is not None and port.end == "host" and not is_shared_pin(look, way.end):
             found[way.end.port_ref] = None
     return tuple(found)
-
-
-@query
-def switched_pairs(look: Look, designator: str) -> tuple[tuple[PinRef, PinRef], ...]:
-    """Pin pairs inside a device that a contact or a fuse can join."""
-    part = look.part_of(designator)
-    return tuple(
-        (
-            PinRef(device=designator, port=element.pins[0][0], pin=element.pins[0][1]),
-            PinRef(device=designator, port=element.pins[1][0], pin=element.pins[1][1]),
-        )
-        for element in (part.inside if part else ())
-        if isinstance(element, Contact | Fuse)
-    )
-
-
-@query
-def reached_pins(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
-    """Pins that carry the same potential once every fuse is whole and every contact closed."""
-    seen: dict[PinRef, None] = {}
-    waiting = [pin]
-    while waiting:
-        here = waiting.pop()
-        if here in seen:
-            continue
-        for member in look.net(here):
-            seen[member] = None
-        for member in look.net(here):
-            for a, b in switched_pairs(look, member.device):
-                if member == a and b not in seen:
-                    waiting.append(b)
-                elif member == b and a not in seen:
-                    waiting.append(a)
-    return tuple(sorted(seen, key=lambda ref: (ref.device, ref.port, ref.pin)))

@@ -1,0 +1,126 @@
+"""Rules about leads and windings."""
+
+from collections.abc import Iterator
+
+from vervain.checks.finding import Fix, about
+from vervain.checks.remedies import ExchangePins
+from vervain.checks.rule import Said, rule
+from vervain.leads.windings import driver_ports_of, exchange_that_mends, windings_of
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef
+from vervain.machine.reach import steps_from
+
+OPEN_BY_DESIGN = ("centre tap A", "centre tap B", "shield", "none")
+
+
+@rule(
+    id="leads.split-coil",
+    stage="Leads",
+    consequence="Won't run",
+    scope="device",
+    title="A coil pair is split over two phases",
+    reason="Each bridge of the driver would push its current into the other phase through the "
+    "windings. The motor buzzes and holds nothing; the driver trips or overheats.",
+    source="Derivation: two-phase chopper bridges; the windings as the part gives them.",
+)
+def split_coil(look: Look, device: str) -> Iterator[Said]:
+    windings = windings_of(look, device)
+    split = [winding for winding in windings if winding.is_split]
+    part = look.part_of(device)
+    if not split or part is None or part.stepper is None or part.stepper.phases != 2:
+        return
+    wanted = {
+        PinRef(device=device, port=port.id, pin=pin.id): str(pin.function)
+        for port in part.ports
+        for pin in port.pins
+    }
+    mend = exchange_that_mends(windings, wanted)
+    fixes: tuple[Fix, ...] = ()
+    leads = " and ".join(ref.pin for ref in split[0].leads)
+    if mend is not None:
+        words = f"{mend[0].pin} and {mend[1].pin} change places"
+        remedy = _exchange(look, *mend)
+        leads = f"{mend[0].pin} and {mend[1].pin}"
+        if remedy is not None:
+            fixes = (Fix(words=words, remedy=remedy),)
+    sentence = (
+        f"The coils of {device} are split: {leads} have changed places."
+        if mend
+        else f"The coils of {device} are split: {leads} are on different phases."
+    )
+    yield Said(
+        sentence,
+        (about(device), *(about(ref) for winding in split for ref in winding.leads)),
+        why="By the part's datasheet; not measured.",
+        fixes=fixes,
+    )
+
+
+def _exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
+    hookups = {step.hookup for step in steps_from(look, first)}
+    for step in steps_from(look, second):
+        hookup = look.hookup(step.hookup)
+        if step.hookup in hookups and hookup is not None:
+            side = "a" if hookup.a == first.port_ref else "b"
+            return ExchangePins(
+                hookup=step.hookup, side=side, first=first.pin, second=second.pin
+            )
+    return None
+
+
+@rule(
+    id="leads.left-off",
+    stage="Leads",
+    consequence="Won't run",
+    scope="device",
+    title="A motor lead is left off",
+    reason="With one end of a winding open no current can flow in it; a stepper then has one "
+    "phase only, and jerks back and forth or stands still.",
+    source="Kirchhoff's current law.",
+)
+def left_off(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind != "stepper motor":
+        return
+    for port in part.ports:
+        pins = [
+            PinRef(device=device, port=port.id, pin=pin.id)
+            for pin in port.pins
+            if pin.function not in OPEN_BY_DESIGN
+        ]
+        loose = [pin for pin in pins if not steps_from(look, pin)]
+        if loose and len(loose) < len(pins):
+            named = " and ".join(pin.pin for pin in loose)
+            yield Said(
+                f"{named} of {device} is joined to nothing.",
+                (about(device), *map(about, loose)),
+                detail=port.id,
+            )
+
+
+@rule(
+    id="leads.phases",
+    stage="Leads",
+    consequence="Won't run",
+    scope="device",
+    title="The motor's phases differ from the driver's",
+    reason="A three-phase stepper needs three half-bridges 120° apart, a two-phase one two full "
+    "bridges 90° apart; neither turns on the other's driver.",
+    source="Derivation: phase shift of the winding currents.",
+)
+def phases(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.stepper is None:
+        return
+    for port in driver_ports_of(look, device):
+        host = look.part_of(port.device)
+        if host is not None and host.driver and host.driver.phases != part.stepper.phases:
+            yield Said(
+                f"{device} has {part.stepper.phases} phases; {port.device} drives "
+                f"{host.driver.phases}.",
+                (about(device), about(port)),
+                detail=port.device,
+            )
+
+
+RULES = (split_coil, left_off, phases)

@@ -1,0 +1,175 @@
+"""Rules about what sits in which port."""
+
+from collections.abc import Iterator
+
+from vervain.checks.finding import Fix, about
+from vervain.checks.remedies import MovePlug
+from vervain.checks.rule import Said, rule
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.part import Port
+from vervain.machine.reach import host_ports, neighbours_at, occupants, steps_from, ways_of_port
+from vervain.ports.fit import Fit, ranked_fits
+from vervain.ports.mates import hosts_of, mates_of
+from vervain.stops.contacts import input_of
+
+# Device kinds that a host port takes; other device ports hang on strips and are the supply's.
+PLUGGED = ("motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot")
+
+
+def _free_fit(look: Look, ref: PortRef) -> Fit | None:
+    best = next(iter(ranked_fits(look, ref)), None)
+    return best if best is not None and best.verdict != "does not fit" else None
+
+
+def _move(fit: Fit, ref: PortRef) -> Fix:
+    words = f"move {ref.device} to {fit.host.device} {fit.host.port}, which is free"
+    return Fix(words=words, remedy=MovePlug(device_port=ref, host_port=fit.host))
+
+
+@rule(
+    id="ports.two-devices",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="Two devices in one port",
+    reason="Either device alone can hold the shared pin, so the controller cannot tell which one "
+    "it sees, and two outputs can drive against each other.",
+    source="Derivation: one net, two drivers.",
+)
+def two_devices(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "host" or port.kind in ("feed out", "relay contact", "stop input"):
+            continue
+        ref = PortRef(device=device, port=port.id)
+        found = occupants(look, ref)
+        devices = list(dict.fromkeys(item.device for item in found))
+        if len(devices) < 2:
+            continue
+        fix = None
+        for item in reversed(found):
+            answer = _free_fit(look, item)
+            if answer is not None:
+                fix = _move(answer, item)
+                break
+        yield Said(
+            f"{' and '.join(devices)} both sit in {port.id}.",
+            (about(ref), *map(about, devices)),
+            detail=port.id,
+            fixes=(fix,) if fix else (),
+        )
+
+
+@rule(
+    id="ports.loose",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="A device is in no port",
+    reason="What is not plugged in does nothing, and an axis that relies on it cannot home, "
+    "count or move.",
+    source="The machine's own list of devices.",
+)
+def loose(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or device in {alternate.device for alternate in look.alternates()}:
+        return
+    for port in part.ports:
+        if port.end != "device" or port.kind not in PLUGGED or port.optional:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        if host_ports(look, ref) or (port.kind == "contact" and input_of(look, device)):
+            continue
+        if _lands_somewhere(look, ref):
+            continue
+        answer = _free_fit(look, ref)
+        axis = look.axis_of(device)
+        homes = axis is not None and axis.home == device
+        sentence = f"{axis.id} cannot home: {device} is loose." if axis and homes else (
+            f"{device} is loose."
+            if not _is_started(look, ref, port)
+            else f"The plug of {device} is in no port."
+        )
+        fix = None
+        if answer is not None:
+            words = f"put {device} into {answer.host.device} {answer.host.port}"
+            fix = Fix(words=words, remedy=MovePlug(device_port=ref, host_port=answer.host))
+        yield Said(sentence, (about(ref),), detail=port.id, fixes=(fix,) if fix else ())
+
+
+def _is_started(look: Look, ref: PortRef, port: Port) -> bool:
+    """Whether any pin of a port has a conductor."""
+    return any(
+        steps_from(look, PinRef(device=ref.device, port=ref.port, pin=pin.id)) for pin in port.pins
+    )
+
+
+def _lands_somewhere(look: Look, ref: PortRef) -> bool:
+    """Whether a device port reaches another device in a way that another rule judges."""
+    return any(
+        way.lands and (port := look.port(way.end.port_ref)) is not None and port.end == "host"
+        for way in ways_of_port(look, ref)
+    )
+
+
+@rule(
+    id="ports.wrong-kind",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="A port of the wrong kind",
+    reason="The pins of the port do not do what the device needs, whatever the plug looks like.",
+    source="The parts' own port kinds; data/tables/mates.toml.",
+)
+def wrong_kind(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "device" or port.kind not in PLUGGED:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        for host in neighbours_at(look, ref):
+            theirs = look.port(host)
+            if theirs is None or theirs.end != "host" or host not in host_ports(look, ref):
+                continue
+            if mates_of(port.kind, theirs.kind):
+                continue
+            wanted = " or ".join(hosts_of(port.kind))
+            answer = _free_fit(look, ref)
+            yield Said(
+                f"{device} sits in {host.device} {host.port}, which is for {theirs.kind}.",
+                (about(device), about(host)),
+                detail=f"{host.device} {host.port}",
+                why=f"{device} needs a port for {wanted}.",
+                fixes=(_move(answer, ref),) if answer else (),
+            )
+
+
+@rule(
+    id="ports.empty-slot",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="A driver slot is empty",
+    reason="The port is only the way out of a plug-in driver; with no module in the slot nothing "
+    "drives the motor.",
+    source="The part's own list of slots.",
+)
+def empty_slot(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.needs is None:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        seated = occupants(look, ref)
+        slot = PortRef(device=device, port=port.needs)
+        if seated and not neighbours_at(look, slot):
+            names = " and ".join(item.device for item in seated)
+            yield Said(
+                f"{names} sits in {port.id}, but {port.needs} of {device} holds no driver.",
+                (about(ref), about(slot), *(about(item.device) for item in seated)),
+                detail=port.id,
+            )
+
+
+RULES = (two_devices, loose, wrong_kind, empty_slot)

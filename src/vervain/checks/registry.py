@@ -1,0 +1,18 @@
+"""Every rule, in the order in which they are asked. Refuses doubled ids at import."""
+
+from vervain.checks import harness, leads, machine, ports, signals, stops, supply
+from vervain.checks.rule import Rule
+
+RULES: tuple[Rule, ...] = (
+    *machine.RULES,
+    *leads.RULES,
+    *ports.RULES,
+    *signals.RULES,
+    *supply.RULES,
+    *stops.RULES,
+    *harness.RULES,
+)
+RULE_BY_ID = {rule.id: rule for rule in RULES}
+if len(RULE_BY_ID) != len(RULES):
+    ids = [rule.id for rule in RULES]
+    raise ValueError(f"rule ids twice: {sorted({name for name in ids if ids.count(name) > 1})}")

@@ -1,0 +1,116 @@
+"""The edits that fixes are made of, as values: they can be compared, shown and applied."""
+
+from vervain.machine import edits
+from vervain.machine.machine import Conductor, Machine, PortRef, SettingValue
+from vervain.machine.part import Record
+
+
+class ExchangePins(Record, kw_only=True, tag="exchange pins"):
+    """The conductors at two pins of one side of a hookup change places."""
+
+    hookup: str
+    side: str
+    first: str
+    second: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.exchange_pins(machine, self.hookup, self.side, self.first, self.second)
+
+
+class SetSetting(Record, kw_only=True, tag="set"):
+    """A setting of a device gets another value."""
+
+    device: str
+    key: str
+    value: SettingValue
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.set_setting(machine, self.device, self.key, self.value)
+
+
+class Join(Record, kw_only=True, tag="join"):
+    """Two ports are joined."""
+
+    a: PortRef
+    b: PortRef
+    conductors: tuple[Conductor, ...]
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.add_hookup(machine, self.a, self.b, self.conductors)
+
+
+class TakeOut(Record, kw_only=True, tag="take out"):
+    """A device is taken out."""
+
+    device: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.remove_device(machine, self.device)
+
+
+class MovePlug(Record, kw_only=True, tag="move plug"):
+    """A device's plug goes into another port, with the pin map of `vervain.ports.fit`."""
+
+    device_port: PortRef
+    host_port: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        from vervain.ports.placing import put_down
+
+        return put_down(machine, self.device_port, self.host_port)
+
+
+class MoveContact(Record, kw_only=True, tag="move contact"):
+    """The conductors of one contact go to another contact of the same device."""
+
+    device: str
+    old_port: str
+    new_port: str
+    pins: dict[str, str]
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.move_port(machine, self.device, self.old_port, self.new_port, self.pins)
+
+
+class MovePins(Record, kw_only=True, tag="move pins"):
+    """Conductors at pins of one side of a hookup go to other pins."""
+
+    hookup: str
+    side: str
+    pins: dict[str, str]
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.move_pins(machine, self.hookup, self.side, self.pins)
+
+
+class ClearLabel(Record, kw_only=True, tag="clear label"):
+    """A core goes back to the label that the template gives."""
+
+    cable: str
+    core: int
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.set_core_label(machine, self.cable, self.core, "")
+
+
+class ShieldOnlyAt(Record, kw_only=True, tag="shield only at"):
+    """The shield of a cable is joined at one end only."""
+
+    cable: str
+    port: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.set_shield(machine, self.cable, (self.port,))
+
+
+Remedy = (
+    ExchangePins
+    | SetSetting
+    | Join
+    | TakeOut
+    | MovePlug
+    | MoveContact
+    | MovePins
+    | ClearLabel
+    | ShieldOnlyAt
+)

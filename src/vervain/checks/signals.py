@@ -1,0 +1,301 @@
+"""Rules about signals: levels, drive, commons, and power on a signal pin."""
+
+from collections.abc import Iterator
+
+from vervain.checks.finding import Consequence, Fix, about, about_cable
+from vervain.checks.remedies import ExchangePins, Join, SetSetting, ShieldOnlyAt
+from vervain.checks.rule import Said, rule
+from vervain.machine.look import Look
+from vervain.machine.machine import Conductor, PinRef
+from vervain.machine.part import FeedOut, LogicInput, LogicOutput
+from vervain.machine.reach import neighbours_at, ways_from
+from vervain.ports.fit import mismatch_words
+from vervain.power.feeds import Source, sources_of, zero_pin_of
+from vervain.signals.levels import (
+    Mismatch,
+    inputs_driven_by,
+    levels_of,
+    mismatches,
+    reading_of,
+    supply_v,
+)
+
+
+def _outputs(look: Look, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if isinstance(pin.electrical, LogicOutput):
+                yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+
+
+def _judged(
+    look: Look, device: str, trouble: tuple[str, ...]
+) -> Iterator[tuple[PinRef, LogicOutput, PinRef, LogicInput, Mismatch]]:
+    for ref, output in _outputs(look, device):
+        for target in inputs_driven_by(look, ref):
+            pin = look.pin(target)
+            if pin is None or not isinstance(pin.electrical, LogicInput):
+                continue
+            levels = levels_of(output, supply_v(look, ref) or supply_v(look, target))
+            reads = reading_of(look, target, pin.electrical)
+            for item in mismatches(output, levels, pin.electrical, reads):
+                if item.trouble in trouble:
+                    yield ref, output, target, pin.electrical, item
+
+
+@rule(
+    id="signals.level",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="A signal's level does not suit its input",
+    reason="Above its maximum an input conducts through its protection and burns; a high below "
+    "V_IH or a low above V_IL is read by chance.",
+    source="V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min); V_OL(max) <= V_IL(max); the parts' "
+    "own limits.",
+)
+def level(look: Look, device: str) -> Iterator[Said]:
+    said: set[tuple[str, str, str]] = set()
+    for ref, output, target, _, item in _judged(
+        look, device, ("too high", "high too low", "low too high")
+    ):
+        place = (item.trouble, target.device, target.port)
+        if place in said:
+            continue
+        said.add(place)
+        consequence: Consequence = "Damage" if item.trouble == "too high" else "Unreliable"
+        name = f"{target.device} {target.port}"
+        sentence = (
+            f"{device} puts {item.value_v:.3g} V on {name}; its pins take {item.limit_v:.3g} V."
+            if item.trouble == "too high"
+            else f"{device} into {name}: {mismatch_words(item, output)}"
+        )
+        yield Said(
+            sentence,
+            (about(target), about(ref)),
+            detail=f"{target.device} {target.port}:{item.trouble}",
+            value=item.value_v,
+            limit=item.limit_v,
+            unit="V",
+            over=item.trouble != "high too low",
+            consequence=consequence,
+        )
+
+
+@rule(
+    id="signals.sensor-drive",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="NPN or PNP against the input",
+    reason="An NPN output pulls to 0 V and needs an input that supplies current; a PNP output "
+    "gives plus and needs an input that takes it. The other way round nothing ever flows.",
+    source="IEC 61131-2: current flows into a sinking input.",
+)
+def sensor_drive(look: Look, device: str) -> Iterator[Said]:
+    for ref, output, target, entry, _ in _judged(look, device, ("wrong drive",)):
+        fixes: tuple[Fix, ...] = ()
+        if entry.reads_option:
+            words = f"set {entry.reads_option} of {target.device} to {output.drive}: the whole bank"
+            remedy = SetSetting(device=target.device, key=entry.reads_option, value=output.drive)
+            fixes = (Fix(words=words, remedy=remedy),)
+        yield Said(
+            f"{device} is {output.drive}; {target.device} {target.port} does not read "
+            f"{output.drive}.",
+            (about(ref), about(target)),
+            detail=f"{target.device} {target.port}",
+            fixes=fixes,
+        )
+
+
+@rule(
+    id="signals.power-on-signal",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="A supply sits on a signal pin",
+    reason="A plug that is turned round, or a lead one pin off, puts the whole supply on an input; "
+    "nothing limits the current.",
+    source="The part's own maximum input voltage.",
+)
+def power_on_signal(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            if port.end != "device" or not isinstance(pin.electrical, LogicInput):
+                continue
+            for source in _wired_sources(look, ref):
+                volts = source.feed.nominal_v * (1 + source.feed.tolerance)
+                if volts <= pin.electrical.max_v:
+                    continue
+                fix = _turn_round(look, ref)
+                turned = f"{device}'s plug sits reversed: " if fix else f"{device}: "
+                yield Said(
+                    f"{turned}{source.feed.nominal_v:g} V on its signal lead.",
+                    (about(ref), about(source.pin)),
+                    detail=pin.id,
+                    value=volts,
+                    limit=pin.electrical.max_v,
+                    unit="V",
+                    fixes=(fix,) if fix else (),
+                )
+
+
+def _wired_sources(look: Look, ref: PinRef) -> tuple[Source, ...]:
+    """Sources that reach a pin by copper and fuses; a switch that closes to plus is a signal."""
+    through_fuses = [ref]
+    found: dict[PinRef, Source] = {}
+    seen: set[PinRef] = set()
+    while through_fuses:
+        net = look.net(through_fuses.pop())
+        for member in net:
+            if member in seen:
+                continue
+            seen.add(member)
+            pin, part = look.pin(member), look.part_of(member.device)
+            if pin is not None and isinstance(pin.electrical, FeedOut):
+                found[member] = Source(pin=member, feed=pin.electrical)
+            if part is not None and part.kind == "fuse":
+                other = "2" if member.pin == "1" else "1"
+                through_fuses.append(PinRef(device=member.device, port=member.port, pin=other))
+    return tuple(found.values())
+
+
+def _turn_round(look: Look, signal: PinRef) -> Fix | None:
+    """The exchange of two host pins that brings signal to signal and plus to plus."""
+    port = look.port(signal.port_ref)
+    plus = next((pin for pin in port.pins if pin.function == "plus"), None) if port else None
+    if plus is None:
+        return None
+    ends = []
+    for pin_id in (signal.pin, plus.id):
+        ways = ways_from(look, PinRef(device=signal.device, port=signal.port, pin=pin_id))
+        if len(ways) != 1 or not ways[0].lands:
+            return None
+        ends.append(ways[0].steps[-1])
+    landed = [look.pin(step.end) for step in ends]
+    hookup = look.hookup(ends[0].hookup)
+    if hookup is None or ends[0].hookup != ends[1].hookup or None in landed:
+        return None
+    if landed[0] is None or landed[1] is None:
+        return None
+    if landed[0].function != "plus" or landed[1].function != "signal":
+        return None
+    side = "b" if hookup.b == ends[0].end.port_ref else "a"
+    remedy = ExchangePins(
+        hookup=hookup.id, side=side, first=ends[0].end.pin, second=ends[1].end.pin
+    )
+    return Fix(words=f"turn the plug round at {ends[0].end.device} {ends[0].end.port}", remedy=remedy)
+
+
+@rule(
+    id="signals.no-common",
+    stage="Supply",
+    consequence="Won't run",
+    scope="device",
+    title="Two supplies share no common",
+    reason="A signal is a voltage against 0 V. Where the negatives of the two supplies are not "
+    "joined, its current has no way back, and the input reads nothing or noise.",
+    source="Kirchhoff's current law: every signal current needs a return.",
+)
+def no_common(look: Look, device: str) -> Iterator[Said]:
+    said: set[tuple[PinRef, PinRef]] = set()
+    for ref, output in _outputs(look, device):
+        zero = zero_pin_of(look, ref, output.reference)
+        for theirs in _return_pins(look, ref, output):
+            if zero is None or theirs in look.rail(zero):
+                continue
+            ours, others = _negative_of(look, zero), _negative_of(look, theirs)
+            if ours is None or others is None or (ours, others) in said:
+                continue
+            said.add((ours, others))
+            remedy = Join(
+                a=others.port_ref,
+                b=ours.port_ref,
+                conductors=(Conductor(a=others.pin, b=ours.pin),),
+            )
+            words = f"join 0 V of {others.device} to 0 V of {ours.device}"
+            yield Said(
+                f"{others.device} and {ours.device} share no common: the signal at {device} "
+                f"{ref.port} has no way back.",
+                (about(others), about(ours), about(ref)),
+                detail=f"{others.device}-{ours.device}",
+                fixes=(Fix(words=words, remedy=remedy),),
+            )
+
+
+def _return_pins(look: Look, ref: PinRef, output: LogicOutput) -> Iterator[PinRef]:
+    """The 0 V pins that what is plugged in measures the output against."""
+    port = look.port(ref.port_ref)
+    if output.reference is not None and port is not None and neighbours_at(look, ref.port_ref):
+        for pin in port.pins:
+            if pin.function == "zero":
+                yield PinRef(device=ref.device, port=ref.port, pin=pin.id)
+    for target in inputs_driven_by(look, ref):
+        pin_there = look.pin(target)
+        if pin_there is not None and isinstance(pin_there.electrical, LogicInput):
+            theirs = zero_pin_of(look, target, pin_there.electrical.reference)
+            if theirs is not None:
+                yield theirs
+
+
+def _negative_of(look: Look, zero: PinRef) -> PinRef | None:
+    """The negative terminal of the supply on a 0 V rail."""
+    for ref in look.rail(zero):
+        port, part = look.port(ref.port_ref), look.part_of(ref.device)
+        if port is None or part is None or part.kind != "supply" or port.kind != "feed out":
+            continue
+        pin = look.pin(ref)
+        if pin is not None and pin.function == "zero":
+            return ref
+    return None
+
+
+@rule(
+    id="signals.shield",
+    stage="Harness",
+    consequence="Unreliable",
+    scope="cable",
+    title="A signal cable's shield is joined at the wrong ends",
+    reason="Joined at both ends the shield carries the current between the two earths past the "
+    "signals; joined at none it is an aerial. A chopped motor cable is the exception: both ends.",
+    source="IEC 60204-1 and the parts' own instructions; sensor and encoder shields at the "
+    "controller end.",
+)
+def shield(look: Look, cable_id: str) -> Iterator[Said]:
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    hookups = look.hookups_in(cable_id)
+    if cable is None or part is None or not part.shield or not hookups:
+        return
+    kinds = {port.kind for h in hookups for end in (h.a, h.b) if (port := look.port(end))}
+    carries_motor = "motor phases" in kinds
+    count = len(cable.shield_to)
+    if count == 0:
+        yield Said(
+            f"The shield of {cable_id} is joined nowhere.",
+            (about_cable(cable_id),),
+            detail="floating",
+        )
+    elif count > 1 and not carries_motor:
+        host = next(
+            (end for end in cable.shield_to if (p := look.port(end)) and p.end == "host"), None
+        )
+        fix = None
+        if host is not None:
+            fix = Fix(
+                words=f"join it at {host.device} only",
+                remedy=ShieldOnlyAt(cable=cable_id, port=host),
+            )
+        ends = " and ".join(end.device for end in cable.shield_to)
+        yield Said(
+            f"The shield of {cable_id} is joined at both ends: {ends}.",
+            (about_cable(cable_id), *(about(end.device) for end in cable.shield_to)),
+            detail="both ends",
+            fixes=(fix,) if fix else (),
+        )
+
+
+RULES = (level, sensor_drive, power_on_signal, no_common, shield)

@@ -1,0 +1,182 @@
+"""The conductor table: one row a core, link or lead, from the control side to the device."""
+
+from vervain.harness.labels import labels
+from vervain.machine.look import Look, query
+from vervain.machine.machine import Hookup, PinRef
+from vervain.machine.part import Record
+from vervain.machine.reach import ends_of, is_joint, ways_from
+
+# Which end of a conductor is written first: the control side before the strips, these before
+# devices, and connectors last.
+SIDE_ORDER = {"host": 0, "through": 1, "device": 2}
+
+
+class LeadAtEnd(Record, kw_only=True):
+    """A device's lead behind the far end of a core: its pin and its colour."""
+
+    pin: PinRef
+    colour: str | None
+
+
+class ConductorRow(Record, kw_only=True):
+    """One row of the harness table. Lengths in m, cross-section in mm2, None where not known."""
+
+    hookup: str
+    row: int
+    label_from: str
+    label_to: str
+    start: PinRef
+    start_pin: str
+    end: PinRef
+    end_pin: str
+    cable: str = ""
+    core: int | None = None
+    colour: str | None = None
+    mm2: float | None = None
+    length_m: float | None = None
+    leads: tuple[LeadAtEnd, ...] = ()
+    devices: tuple[str, ...] = ()
+    note: str = ""
+
+    @property
+    def key(self) -> tuple[str, int]:
+        """The hookup and the place of the conductor in it."""
+        return self.hookup, self.row
+
+
+@query
+def conductor_rows(look: Look) -> tuple[ConductorRow, ...]:
+    """Every row, in the natural order of the labels."""
+    made = [row for hookup in look.hookups() for row in rows_of_hookup(look, hookup)]
+    return tuple(sorted(made, key=lambda row: (natural_key(row.label_from), row.hookup, row.row)))
+
+
+def natural_key(text: str) -> tuple[tuple[int, int, str], ...]:
+    """Sort key that puts W2 before W10."""
+    pieces: list[tuple[int, int, str]] = []
+    digits = ""
+    for character in text:
+        if character.isdecimal() and character.isascii():
+            digits += character
+            continue
+        if digits:
+            pieces.append((0, int(digits), ""))
+            digits = ""
+        pieces.append((1, 0, character))
+    if digits:
+        pieces.append((0, int(digits), ""))
+    return tuple(pieces)
+
+
+@query
+def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
+    """The rows of one hookup. A device's lead into a connector is no row of its own: it stands
+    with the core behind the connector, if there is one.
+    """
+    hookup = look.hookup(hookup_id)
+    if hookup is None:
+        return ()
+    named = labels(look)
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    cable_part = look.cable_part(cable.part) if cable else None
+    found = []
+    for row, conductor in enumerate(hookup.conductors):
+        a, b = ends_of(hookup, conductor)
+        if cable is None and _stands_elsewhere(look, hookup, a, b):
+            continue
+        label = named[hookup_id, row]
+        a_first = _side(look, a) <= _side(look, b)
+        start, end = (a, b) if a_first else (b, a)
+        core = conductor.core
+        known = cable_part is not None and core is not None and core <= len(cable_part.cores)
+        leads = _leads_behind(look, end) if is_joint(look, end.device) else _own_lead(look, end)
+        found.append(
+            ConductorRow(
+                hookup=hookup_id,
+                row=row,
+                label_from=label.at_a if a_first else label.at_b,
+                label_to=label.at_b if a_first else label.at_a,
+                start=start,
+                start_pin=pin_text(look, start),
+                end=end,
+                end_pin=pin_text(look, end),
+                cable=hookup.cable or "",
+                core=core,
+                colour=cable_part.cores[core - 1] if known and cable_part and core else None,
+                mm2=cable_part.core_mm2 if cable_part else _lead_mm2(look, end),
+                length_m=cable.length_m if cable else None,
+                leads=leads,
+                devices=tuple(dict.fromkeys(lead.pin.device for lead in leads)),
+                note=conductor.note or (cable.note if cable else ""),
+            )
+        )
+    return tuple(found)
+
+
+def pin_text(look: Look, ref: PinRef) -> str:
+    """A pin as it is called on its board."""
+    pin = look.pin(ref)
+    return pin.text if pin else ref.pin
+
+
+def pin_words(look: Look, ref: PinRef) -> str:
+    """Port and pin in the shortest words that tell them apart: "AXIS 1 STP", "X14.2", "A+"."""
+    part = look.part_of(ref.device)
+    text = pin_text(look, ref)
+    if part is None:
+        return f"{ref.port} {text}"
+    if part.kind in ("connector", "fuse", "jumper"):
+        return text
+    if part.kind == "terminal strip":
+        return f"{text}.{ref.port}"
+    named = [port.id for port in part.ports for pin in port.pins if pin.text == text]
+    return text if len(named) == 1 and len(text) > 1 else f"{ref.port} {text}"
+
+
+def _side(look: Look, ref: PinRef) -> int:
+    if is_joint(look, ref.device):
+        return 3
+    port = look.port(ref.port_ref)
+    return SIDE_ORDER[port.end] if port else 3
+
+
+def _stands_elsewhere(look: Look, hookup: Hookup, a: PinRef, b: PinRef) -> bool:
+    """Whether this lead ends in a connector behind which a cable's core goes on."""
+    joint = b if is_joint(look, b.device) else a if is_joint(look, a.device) else None
+    if joint is None:
+        return False
+    device = a if joint is b else b
+    return any(
+        len(way.steps) > 1 and _has_core(look, way.steps[1].hookup)
+        for way in ways_from(look, device)
+        if way.steps[0].end == joint
+    )
+
+
+def _has_core(look: Look, hookup_id: str) -> bool:
+    hookup = look.hookup(hookup_id)
+    return hookup is not None and hookup.cable is not None
+
+
+def _leads_behind(look: Look, joint: PinRef) -> tuple[LeadAtEnd, ...]:
+    found: dict[PinRef, LeadAtEnd] = {}
+    for member in look.net(joint):
+        if member.device != joint.device or member == joint:
+            continue
+        for way in ways_from(look, member):
+            pin = look.pin(way.end)
+            if way.lands and len(way.steps) == 1 and pin is not None:
+                found[way.end] = LeadAtEnd(pin=way.end, colour=pin.lead)
+    return tuple(found.values())
+
+
+def _own_lead(look: Look, end: PinRef) -> tuple[LeadAtEnd, ...]:
+    pin, port = look.pin(end), look.port(end.port_ref)
+    if pin is None or port is None or port.end != "device":
+        return ()
+    return (LeadAtEnd(pin=end, colour=pin.lead),)
+
+
+def _lead_mm2(look: Look, end: PinRef) -> float | None:
+    port = look.port(end.port_ref)
+    return port.lead_mm2 if port else None

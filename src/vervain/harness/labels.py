@@ -1,0 +1,130 @@
+"""The label of every conductor end: from the template, unique, and stable when others change."""
+
+from collections import Counter
+
+from vervain.harness.templates import fill
+from vervain.machine.look import Look, query
+from vervain.machine.machine import Conductor, Hookup, PinRef
+from vervain.machine.part import Record
+from vervain.machine.reach import ends_of
+
+
+class ConductorLabels(Record, kw_only=True):
+    """The labels at side a and side b of one conductor; `written` where the builder wrote it."""
+
+    hookup: str
+    row: int
+    at_a: str
+    at_b: str
+    written: bool = False
+
+
+def core_name(cable: str, core: int | None) -> str:
+    """How a core is named whatever the template: "W14.2"."""
+    return cable if core is None else f"{cable}.{core}"
+
+
+@query
+def templated_labels(look: Look, hookup_id: str) -> tuple[ConductorLabels, ...]:
+    """The labels of a hookup's conductors before collisions are looked at."""
+    hookup = look.hookup(hookup_id)
+    if hookup is None:
+        return ()
+    found = []
+    for row, conductor in enumerate(hookup.conductors):
+        mark = _mark(look, hookup, conductor)
+        if mark is not None:
+            at_a = at_b = mark
+        else:
+            a, b = ends_of(hookup, conductor)
+            at_a = _filled(look, hookup, conductor, a, b)
+            at_b = _filled(look, hookup, conductor, b, a)
+        found.append(
+            ConductorLabels(
+                hookup=hookup_id, row=row, at_a=at_a, at_b=at_b, written=mark is not None
+            )
+        )
+    return tuple(found)
+
+
+def _mark(look: Look, hookup: Hookup, conductor: Conductor) -> str | None:
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    for mark in cable.marks if cable else ():
+        if mark.core == conductor.core:
+            return mark.label
+    return None
+
+
+def _filled(
+    look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far: PinRef
+) -> str:
+    templates = look.label_templates()
+    template = templates.core if hookup.cable else templates.lead
+    # A lead is named by the device that it comes out of, at both of its ends.
+    device, pin_ref = here.device, here
+    if not hookup.cable and _is_connector(look, here.device):
+        device, pin_ref = far.device, far
+    axis = look.axis_of(device)
+    pin = look.pin(pin_ref)
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    cable_part = look.cable_part(cable.part) if cable else None
+    single = cable_part is not None and len(cable_part.cores) == 1
+    return fill(
+        template,
+        {
+            "axis": axis.id if axis else "",
+            "device": device,
+            "port": pin_ref.port,
+            "pin": pin.text if pin else pin_ref.pin,
+            "cable": hookup.cable or "",
+            "core": "" if single or conductor.core is None else str(conductor.core),
+            "far": far.device,
+        },
+    )
+
+
+def _is_connector(look: Look, designator: str) -> bool:
+    part = look.part_of(designator)
+    return part is not None and part.kind == "connector"
+
+
+@query
+def labels(look: Look) -> dict[tuple[str, int], ConductorLabels]:
+    """Every conductor's labels, made unique.
+
+    Templated labels that collide get the core's own name behind them, all of the colliding ones,
+    so that the outcome does not depend on the order; written labels are left as they are.
+    """
+    made = [entry for hookup in look.hookups() for entry in templated_labels(look, hookup)]
+    count: Counter[str] = Counter()
+    for entry in made:
+        for text in {entry.at_a, entry.at_b}:
+            count[text] += 1
+    found = {}
+    for entry in made:
+        if not entry.written:
+            own = _own_name(look, entry)
+            entry = ConductorLabels(
+                hookup=entry.hookup,
+                row=entry.row,
+                at_a=_unique(entry.at_a, own, count),
+                at_b=_unique(entry.at_b, own, count),
+            )
+        found[entry.hookup, entry.row] = entry
+    return found
+
+
+def _own_name(look: Look, entry: ConductorLabels) -> str:
+    hookup = look.hookup(entry.hookup)
+    if hookup is None:
+        return entry.hookup
+    conductor = hookup.conductors[entry.row]
+    if hookup.cable:
+        return core_name(hookup.cable, conductor.core)
+    return f"{hookup.a.device}.{conductor.a}"
+
+
+def _unique(text: str, own: str, count: Counter[str]) -> str:
+    if count[text] <= 1 or text == own:
+        return text
+    return f"{text}/{own}" if text else own

@@ -1,0 +1,131 @@
+"""The whole path of one conductor, end to end: pins, cores, leads, connectors."""
+
+from vervain.harness.labels import labels
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef
+from vervain.machine.part import Record
+from vervain.machine.reach import Step, is_joint, joined_inside, steps_from
+
+
+class Stretch(Record, kw_only=True):
+    """One conductor on the way: its label, colour, cross-section and length, if they are known."""
+
+    start: PinRef
+    end: PinRef
+    hookup: str
+    label: str
+    colour: str | None = None
+    mm2: float | None = None
+    length_m: float | None = None
+    is_lead: bool = False
+
+
+class Trace(Record, kw_only=True):
+    """Stretches from one end to the other; `branches` counts the others that leave it midway."""
+
+    stretches: tuple[Stretch, ...]
+    branches: int = 0
+
+    @property
+    def length_m(self) -> float | None:
+        """The sum of the known lengths; None where none is known."""
+        known = [stretch.length_m for stretch in self.stretches if stretch.length_m is not None]
+        return sum(known) if known else None
+
+
+def trace_of_conductor(look: Look, hookup_id: str, row: int) -> Trace | None:
+    """The path that a conductor is part of, the control side first."""
+    hookup = look.hookup(hookup_id)
+    if hookup is None or row >= len(hookup.conductors):
+        return None
+    conductor = hookup.conductors[row]
+    a = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
+    b = PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b)
+    middle = Step(start=a, end=b, hookup=hookup_id, conductor=conductor)
+    before, left = _onwards(look, a, b)
+    after, right = _onwards(look, b, a)
+    steps = [_turned(step) for step in reversed(before)] + [middle] + after
+    if _comes_last(look, steps[0].start, steps[-1].end):
+        steps = [_turned(step) for step in reversed(steps)]
+    return Trace(
+        stretches=tuple(_stretch(look, step) for step in steps), branches=left + right
+    )
+
+
+def trace_of_pin(look: Look, pin: PinRef) -> Trace | None:
+    """The path of the first conductor at a pin; None where nothing is joined to it."""
+    for step in steps_from(look, pin):
+        hookup = look.hookup(step.hookup)
+        if hookup is not None:
+            return trace_of_conductor(look, step.hookup, hookup.conductors.index(step.conductor))
+    return None
+
+
+def _onwards(look: Look, pin: PinRef, came_from: PinRef) -> tuple[list[Step], int]:
+    """Steps beyond a pin while it is a connector's; how many other ways were passed by."""
+    steps: list[Step] = []
+    branches = 0
+    seen = {pin, came_from}
+    while is_joint(look, pin.device):
+        onward = [
+            step
+            for other in joined_inside(look, pin)
+            for step in steps_from(look, other)
+            if step.end not in seen
+        ]
+        if not onward:
+            break
+        branches += len(onward) - 1
+        steps.append(onward[0])
+        pin = onward[0].end
+        seen.add(pin)
+    return steps, branches
+
+
+def _turned(step: Step) -> Step:
+    return Step(start=step.end, end=step.start, hookup=step.hookup, conductor=step.conductor)
+
+
+def _comes_last(look: Look, first: PinRef, last: PinRef) -> bool:
+    """Whether a path should be turned round so that the control side is first."""
+    order = {"host": 0, "through": 1, "device": 2}
+    sides = []
+    for ref in (first, last):
+        port = look.port(ref.port_ref)
+        sides.append(3 if port is None or is_joint(look, ref.device) else order[port.end])
+    return sides[0] > sides[1]
+
+
+def _stretch(look: Look, step: Step) -> Stretch:
+    hookup = look.hookup(step.hookup)
+    row = hookup.conductors.index(step.conductor) if hookup else 0
+    cable = look.cable(hookup.cable) if hookup and hookup.cable else None
+    cable_part = look.cable_part(cable.part) if cable else None
+    named = labels(look).get((step.hookup, row))
+    label = named.at_a if named else ""
+    if cable is not None and cable_part is not None:
+        core = step.conductor.core
+        colour = cable_part.cores[core - 1] if core and core <= len(cable_part.cores) else None
+        return Stretch(
+            start=step.start,
+            end=step.end,
+            hookup=step.hookup,
+            label=label,
+            colour=colour,
+            mm2=cable_part.core_mm2,
+            length_m=cable.length_m,
+        )
+    for ref in (step.start, step.end):
+        pin, port = look.pin(ref), look.port(ref.port_ref)
+        if pin is not None and port is not None and pin.lead is not None:
+            return Stretch(
+                start=step.start,
+                end=step.end,
+                hookup=step.hookup,
+                label=label,
+                colour=pin.lead,
+                mm2=port.lead_mm2,
+                length_m=port.lead_length_m or None,
+                is_lead=True,
+            )
+    return Stretch(start=step.start, end=step.end, hookup=step.hookup, label=label)

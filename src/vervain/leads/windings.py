@@ -1,0 +1,107 @@
+"""Where the windings of a motor end up: on which phase terminals of its driver."""
+
+from itertools import combinations
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.part import Record, Winding
+from vervain.machine.reach import ways_from
+
+
+class WindingEnds(Record, kw_only=True):
+    """One winding: its two leads and the driver terminals that they reach."""
+
+    leads: tuple[PinRef, PinRef]
+    terminals: tuple[PinRef | None, PinRef | None]
+    functions: tuple[str, str]
+
+    @property
+    def is_split(self) -> bool:
+        """Both ends are joined, and not to the two terminals of one phase."""
+        first, second = self.functions
+        return bool(first and second) and _phase(first) != _phase(second)
+
+
+def _phase(function: str) -> str:
+    """The phase of a two-phase terminal: "phase A+" is of phase A."""
+    return function.rstrip("+-")
+
+
+@query
+def windings_of(look: Look, motor: str) -> tuple[WindingEnds, ...]:
+    """Every winding of a motor, with the driver terminals that its leads reach."""
+    part = look.part_of(motor)
+    found = []
+    for element in part.inside if part else ():
+        if not isinstance(element, Winding):
+            continue
+        leads = tuple(PinRef(device=motor, port=port, pin=pin) for port, pin in element.pins)
+        terminals = tuple(terminal_of(look, lead) for lead in leads)
+        functions = tuple(
+            pin.function if terminal and (pin := look.pin(terminal)) else ""
+            for terminal in terminals
+        )
+        found.append(
+            WindingEnds(
+                leads=(leads[0], leads[1]),
+                terminals=(terminals[0], terminals[1]),
+                functions=(functions[0], functions[1]),
+            )
+        )
+    return tuple(found)
+
+
+@query
+def terminal_of(look: Look, lead: PinRef) -> PinRef | None:
+    """The motor terminal of a driver that a lead reaches."""
+    for way in ways_from(look, lead):
+        port = look.port(way.end.port_ref) if way.lands else None
+        if port is not None and port.kind == "motor phases" and port.end == "host":
+            return way.end
+    return None
+
+
+def exchange_that_mends(
+    windings: tuple[WindingEnds, ...], wanted: dict[PinRef, str]
+) -> tuple[PinRef, PinRef] | None:
+    """Two leads whose exchange leaves no winding split; None where one exchange is not enough.
+
+    `wanted` is the function of each lead by the part. Of several exchanges that mend, the one
+    that brings most leads to the terminal of their function is taken, the first among equals.
+    """
+    landed = {
+        lead: function
+        for winding in windings
+        for lead, function in zip(winding.leads, winding.functions, strict=True)
+        if function
+    }
+    best: tuple[int, tuple[PinRef, PinRef]] | None = None
+    for first, second in combinations(landed, 2):
+        if _phase(landed[first]) == _phase(landed[second]):
+            continue
+        swapped = {**landed, first: landed[second], second: landed[first]}
+        if not all(_phase_ok(winding, swapped) for winding in windings):
+            continue
+        right = sum(wanted.get(lead) == function for lead, function in swapped.items())
+        if best is None or right > best[0]:
+            best = right, (first, second)
+    return best[1] if best else None
+
+
+def _phase_ok(winding: WindingEnds, landed: dict[PinRef, str]) -> bool:
+    first, second = (landed.get(lead, "") for lead in winding.leads)
+    return not (first and second) or _phase(first) == _phase(second)
+
+
+@query
+def driver_ports_of(look: Look, motor: str) -> tuple[PortRef, ...]:
+    """Driver ports that any lead of a motor reaches."""
+    part = look.part_of(motor)
+    found: dict[PortRef, None] = {}
+    for port in part.ports if part else ():
+        if port.kind == "motor phases" and port.end == "device":
+            for pin in port.pins:
+                terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=pin.id))
+                if terminal is not None:
+                    found[terminal.port_ref] = None
+    return tuple(found)

@@ -1,0 +1,119 @@
+"""What feeds what: the sources on a rail and the consumers that hang on them."""
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef
+from vervain.machine.part import Contact, FeedIn, FeedOut, Fuse, Record
+
+PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
+RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})
+
+
+class Source(Record, kw_only=True):
+    """A pin that gives power, with what the part says of it."""
+
+    pin: PinRef
+    feed: FeedOut
+
+
+class Consumer(Record, kw_only=True):
+    """A pin that takes power, with what the part says of it."""
+
+    pin: PinRef
+    feed: FeedIn
+
+
+@query
+def sources_on_rail(look: Look, first: PinRef) -> tuple[Source, ...]:
+    """Sources on the rail whose first pin this is."""
+    return tuple(
+        Source(pin=ref, feed=pin.electrical)
+        for ref in look.rail(first)
+        if (pin := look.pin(ref)) is not None and isinstance(pin.electrical, FeedOut)
+    )
+
+
+@query
+def consumers_on_rail(look: Look, first: PinRef) -> tuple[Consumer, ...]:
+    """Consumers on the rail whose first pin this is."""
+    return tuple(
+        Consumer(pin=ref, feed=pin.electrical)
+        for ref in look.rail(first)
+        if (pin := look.pin(ref)) is not None
+        and isinstance(pin.electrical, FeedIn)
+        and pin.function in PLUS_FUNCTIONS
+    )
+
+
+def sources_of(look: Look, pin: PinRef) -> tuple[Source, ...]:
+    """The sources that a pin reaches with every fuse whole and every contact closed."""
+    return sources_on_rail(look, look.rail(pin)[0])
+
+
+def consumers_of(look: Look, pin: PinRef) -> tuple[Consumer, ...]:
+    """The consumers that a pin reaches with every fuse whole and every contact closed."""
+    return consumers_on_rail(look, look.rail(pin)[0])
+
+
+def zero_pin_of(look: Look, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:
+    """The pin that the levels of a signal pin are measured from: the one named, else the zero pin
+    of its port, else the first zero pin of the device.
+    """
+    if reference is not None:
+        return PinRef(device=pin.device, port=reference[0], pin=reference[1])
+    port = look.port(pin.port_ref)
+    for other in port.pins if port else ():
+        if other.function in RETURN_FUNCTIONS:
+            return PinRef(device=pin.device, port=pin.port, pin=other.id)
+    part = look.part_of(pin.device)
+    for any_port in part.ports if part else ():
+        for other in any_port.pins:
+            if other.function in RETURN_FUNCTIONS:
+                return PinRef(device=pin.device, port=any_port.id, pin=other.id)
+    return None
+
+
+@query
+def downstream_pins(look: Look, fuse: str) -> tuple[PinRef, ...]:
+    """Pins behind a fuse up to the next fuse: what its rating has to protect.
+
+    The side that reaches a source without this fuse is its feed; the other side is behind it.
+    """
+    part = look.part_of(fuse)
+    element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
+    if element is None:
+        return ()
+    sides = [PinRef(device=fuse, port=port, pin=pin) for port, pin in element.pins]
+    reached = [_without_fuses(look, side) for side in sides]
+    fed = [any(_gives_power(look, pin) for pin in pins) for pins in reached]
+    if fed[0] == fed[1]:
+        return ()
+    return reached[1] if fed[0] else reached[0]
+
+
+def _gives_power(look: Look, ref: PinRef) -> bool:
+    pin = look.pin(ref)
+    return pin is not None and isinstance(pin.electrical, FeedOut)
+
+
+def _without_fuses(look: Look, start: PinRef) -> tuple[PinRef, ...]:
+    """Pins reached through conductors and contacts, but through no fuse."""
+    seen: dict[PinRef, None] = {}
+    waiting = [start]
+    while waiting:
+        here = waiting.pop()
+        if here in seen:
+            continue
+        net = look.net(here)
+        seen.update(dict.fromkeys(net))
+        for member in net:
+            part = look.part_of(member.device)
+            for element in part.inside if part else ():
+                if not isinstance(element, Contact):
+                    continue
+                if (member.port, member.pin) not in element.pins:
+                    continue
+                for port, pin in element.pins:
+                    other = PinRef(device=member.device, port=port, pin=pin)
+                    if other not in seen:
+                        waiting.append(other)
+    return tuple(seen)

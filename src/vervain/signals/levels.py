@@ -1,0 +1,97 @@
+"""Whether an output is understood, and survived, by the input it is joined to."""
+
+from typing import Literal
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef
+from vervain.machine.part import LogicInput, LogicOutput, Reading, Record
+from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
+
+Trouble = Literal["too high", "high too low", "low too high", "wrong drive"]
+
+
+class Levels(Record, kw_only=True):
+    """What an output gives, in V: highest and lowest high level, highest low level.
+
+    None where the part does not say and the supply is not known.
+    """
+
+    high_max_v: float | None
+    high_min_v: float | None
+    low_max_v: float
+
+
+class Mismatch(Record, kw_only=True):
+    """One way in which an output does not suit an input: the value and the limit in V."""
+
+    trouble: Trouble
+    value_v: float | None = None
+    limit_v: float | None = None
+
+
+def supply_v(look: Look, pin: PinRef) -> tuple[float, float] | None:
+    """Lowest and highest supply voltage at the plus pin of a pin's own port, by the sources."""
+    port = look.port(pin.port_ref)
+    for other in port.pins if port else ():
+        if other.function in PLUS_FUNCTIONS:
+            sources = sources_of(look, PinRef(device=pin.device, port=pin.port, pin=other.id))
+            if sources:
+                lows = [s.feed.nominal_v * (1 - s.feed.tolerance) for s in sources]
+                highs = [s.feed.nominal_v * (1 + s.feed.tolerance) for s in sources]
+                return min(lows), max(highs)
+    return None
+
+
+def levels_of(output: LogicOutput, supply: tuple[float, float] | None) -> Levels:
+    """The levels of an output; one that follows its supply gives supply less its drop."""
+    high_max, high_min = output.high_max_v, output.high_min_v
+    if high_max is None and supply is not None and output.drive != "NPN":
+        high_max, high_min = supply[1], supply[0] - output.drop_v
+    return Levels(high_max_v=high_max, high_min_v=high_min, low_max_v=output.low_max_v)
+
+
+def reading_of(look: Look, pin: PinRef, entry: LogicInput) -> Reading:
+    """Whether an input reads NPN, PNP or either, as its jumper stands."""
+    if entry.reads_option is None:
+        return entry.reads
+    value = look.setting(pin.device, entry.reads_option)
+    return "NPN" if value == "NPN" else "PNP" if value == "PNP" else "either"
+
+
+def mismatches(output: LogicOutput, levels: Levels, entry: LogicInput, reads: Reading) -> list[Mismatch]:
+    """Every way in which an output does not suit an input.
+
+    V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min) unless only the pull-up makes the high;
+    V_OL(max) <= V_IL(max) unless only the pull-down makes the low.
+    """
+    found: list[Mismatch] = []
+    if output.drive in ("NPN", "PNP") and reads != "either" and output.drive != reads:
+        found.append(Mismatch(trouble="wrong drive"))
+    if levels.high_max_v is not None and levels.high_max_v > entry.max_v:
+        found.append(
+            Mismatch(trouble="too high", value_v=levels.high_max_v, limit_v=entry.max_v)
+        )
+    if output.drive != "NPN" and levels.high_min_v is not None:
+        if levels.high_min_v < entry.high_min_v:
+            found.append(
+                Mismatch(
+                    trouble="high too low", value_v=levels.high_min_v, limit_v=entry.high_min_v
+                )
+            )
+    if output.drive != "PNP" and levels.low_max_v > entry.low_max_v:
+        found.append(
+            Mismatch(trouble="low too high", value_v=levels.low_max_v, limit_v=entry.low_max_v)
+        )
+    return found
+
+
+@query
+def inputs_driven_by(look: Look, output: PinRef) -> tuple[PinRef, ...]:
+    """The input pins on the net of an output pin."""
+    return tuple(
+        ref
+        for ref in look.net(output)
+        if ref != output
+        and (pin := look.pin(ref)) is not None
+        and isinstance(pin.electrical, LogicInput)
+    )
