@@ -1,0 +1,163 @@
+"""The command line: the same core as the window, without it."""
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from vervain import __version__
+from vervain.checks.engine import Result, check_machine
+from vervain.checks.registry import RULES
+from vervain.files.demos import DEMOS, open_demo
+from vervain.files.export import csv_bytes, findings_json, table_json, xlsx_bytes
+from vervain.files.machine_file import open_machine, save_machine, write_whole
+from vervain.files.problems import FileProblem
+from vervain.files.tables import all_tables
+from vervain.machine.machine import Machine
+from vervain.machine.problem import Problem
+
+CLEAN, FOUND, CANNOT_READ = 0, 1, 2
+COMMANDS = ("check", "table", "rules", "demo")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Runs the command line; returns the exit status."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    try:
+        if given and given[0] in COMMANDS:
+            options = command_parser().parse_args(given)
+            return int(options.run(options))
+        options = window_parser().parse_args(given)
+        return open_window(options.file)
+    except Problem as problem:
+        print(problem, file=sys.stderr)
+        return CANNOT_READ
+    except BrokenPipeError:
+        sys.stderr.close()
+        return CLEAN
+
+
+def window_parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="vervain",
+        description="Wiring of self-built machines.",
+        epilog=f"Commands without a window: {', '.join(COMMANDS)}; see vervain COMMAND --help.",
+    )
+    parser.add_argument("file", nargs="?", type=Path, help="machine file; the demo if left out")
+    parser.add_argument("--version", action="version", version=f"vervain {__version__}")
+    return parser
+
+
+def command_parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="vervain")
+    commands = parser.add_subparsers(required=True)
+    check = commands.add_parser(
+        "check",
+        help="check a machine file",
+        description="Exit status: 0 nothing above Workmanship, 1 findings, 2 cannot read.",
+    )
+    check.add_argument("file", type=Path)
+    check.add_argument("--json", action="store_true", help="print JSON (docs/json-output.md)")
+    check.set_defaults(run=run_check)
+    table = commands.add_parser("table", help="write the harness table")
+    table.add_argument("file", type=Path)
+    table.add_argument("--as", dest="form", choices=("csv", "xlsx", "json"), required=True)
+    table.add_argument("--to", type=Path, help="where to write; standard output if left out")
+    table.set_defaults(run=run_table)
+    rules = commands.add_parser("rules", help="list every rule with its reason and source")
+    rules.add_argument("--json", action="store_true")
+    rules.set_defaults(run=run_rules)
+    demo = commands.add_parser("demo", help="run the full example without a display")
+    demo.add_argument("--to", type=Path, default=Path("demo-results"), help="folder for results")
+    demo.set_defaults(run=run_demo)
+    return parser
+
+
+def open_window(path: Path | None) -> int:
+    from vervain.desktop.app import run_window
+
+    return run_window(path)
+
+
+def exit_status(result: Result) -> int:
+    """0 where nothing is above Workmanship, else 1."""
+    worst = any(finding.consequence != "Workmanship" for finding in result.open)
+    return FOUND if worst else CLEAN
+
+
+def run_check(options: argparse.Namespace) -> int:
+    machine = open_machine(options.file)
+    result = check_machine(machine)
+    if options.json:
+        sys.stdout.write(findings_json(machine, result).decode("utf-8"))
+    else:
+        print_findings(machine, result)
+    return exit_status(result)
+
+
+def print_findings(machine: Machine, result: Result) -> None:
+    for finding in result.open:
+        measured = ""
+        if finding.value is not None and finding.limit is not None:
+            measured = f" [{finding.value:.3g} of {finding.limit:.3g} {finding.unit}]"
+        print(f"{finding.consequence}: {finding.sentence}{measured}")
+        for fix in finding.fixes:
+            print(f"    fix: {fix.words}")
+    state = f", {machine.state}" if machine.state else ""
+    accepted = f", {len(result.accepted)} accepted" if result.accepted else ""
+    print(f"{machine.name}{state}: {len(result.open)} findings{accepted}")
+
+
+def run_table(options: argparse.Namespace) -> int:
+    machine = open_machine(options.file)
+    data = table_bytes(machine, options.form)
+    if options.to is not None:
+        write_whole(options.to, data)
+    elif options.form == "xlsx" and sys.stdout.isatty():
+        raise Problem("A workbook is not for the screen.", remedy="Give a file with --to.")
+    else:
+        sys.stdout.buffer.write(data)
+    return CLEAN
+
+
+def table_bytes(machine: Machine, form: str) -> bytes:
+    """The harness table in one of the forms csv, xlsx, json."""
+    tables = all_tables(machine)
+    if form == "csv":
+        return csv_bytes(tables[0])
+    return xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
+
+
+def run_rules(options: argparse.Namespace) -> int:
+    if options.json:
+        fields = ("id", "stage", "consequence", "title", "reason", "source")
+        rows = [{field: getattr(rule, field) for field in fields} for rule in RULES]
+        print(json.dumps(rows, ensure_ascii=False, indent=1))
+        return CLEAN
+    for rule in RULES:
+        print(f"{rule.id}  ({rule.consequence}, {rule.stage})\n  {rule.title}.")
+        print(f"  {rule.reason}\n  Source: {rule.source}\n")
+    return CLEAN
+
+
+def run_demo(options: argparse.Namespace) -> int:
+    folder: Path = options.to
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
+    for demo in DEMOS:
+        machine = open_demo(demo.key)
+        save_machine(machine, folder / f"{demo.key}.vervain")
+        result = check_machine(machine)
+        print(f"{demo.title}: {len(result.open)} findings")
+        write_whole(folder / f"{demo.key}-findings.json", findings_json(machine, result))
+        for form in ("csv", "xlsx", "json"):
+            write_whole(folder / f"{demo.key}-harness.{form}", table_bytes(machine, form))
+    from vervain.desktop.pictures import take_pictures
+
+    pictures = take_pictures(folder)
+    print(f"{len(pictures)} pictures of the window")
+    print(f"Results are in {folder.resolve()}")
+    return CLEAN
