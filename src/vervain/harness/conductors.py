@@ -89,7 +89,8 @@ def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
         start, end = (a, b) if a_first else (b, a)
         core = conductor.core
         known = cable_part is not None and core is not None and core <= len(cable_part.cores)
-        leads = _leads_behind(look, end) if is_joint(look, end.device) else _own_lead(look, end)
+        leads = _leads_of(look, start, end, is_lead=cable is None)
+        own = look.port(leads[0].pin.port_ref) if cable is None and leads else None
         found.append(
             ConductorRow(
                 hookup=hookup_id,
@@ -103,8 +104,8 @@ def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
                 cable=hookup.cable or "",
                 core=core,
                 colour=cable_part.cores[core - 1] if known and cable_part and core else None,
-                mm2=cable_part.core_mm2 if cable_part else _lead_mm2(look, end),
-                length_m=cable.length_m if cable else None,
+                mm2=cable_part.core_mm2 if cable_part else own.lead_mm2 if own else None,
+                length_m=cable.length_m if cable else own.lead_length_m if own else None,
                 leads=leads,
                 devices=tuple(dict.fromkeys(lead.pin.device for lead in leads)),
                 note=conductor.note or (cable.note if cable else ""),
@@ -125,10 +126,8 @@ def pin_words(look: Look, ref: PinRef) -> str:
     text = pin_text(look, ref)
     if part is None:
         return f"{ref.port} {text}"
-    if part.kind in ("connector", "fuse", "jumper"):
+    if part.kind == "connector" or len(part.ports) == 1:
         return text
-    if part.kind == "terminal strip":
-        return f"{text}.{ref.port}"
     named = [port.id for port in part.ports for pin in port.pins if pin.text == text]
     return text if len(named) == 1 and len(text) > 1 else f"{ref.port} {text}"
 
@@ -158,6 +157,15 @@ def _has_core(look: Look, hookup_id: str) -> bool:
     return hookup is not None and hookup.cable is not None
 
 
+def _leads_of(
+    look: Look, start: PinRef, end: PinRef, is_lead: bool
+) -> tuple[LeadAtEnd, ...]:
+    """The leads that a row shows: the device's own, or those behind the connector at its end."""
+    if not is_joint(look, end.device):
+        return _own_lead(look, end)
+    return _own_lead(look, start) if is_lead else _leads_behind(look, end)
+
+
 def _leads_behind(look: Look, joint: PinRef) -> tuple[LeadAtEnd, ...]:
     found: dict[PinRef, LeadAtEnd] = {}
     for member in look.net(joint):
@@ -175,8 +183,3 @@ def _own_lead(look: Look, end: PinRef) -> tuple[LeadAtEnd, ...]:
     if pin is None or port is None or port.end != "device":
         return ()
     return (LeadAtEnd(pin=end, colour=pin.lead),)
-
-
-def _lead_mm2(look: Look, end: PinRef) -> float | None:
-    port = look.port(end.port_ref)
-    return port.lead_mm2 if port else None

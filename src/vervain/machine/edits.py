@@ -193,13 +193,6 @@ def set_setting(machine: Machine, designator: str, key: str, value: SettingValue
     )
 
 
-def turn_board(machine: Machine, designator: str) -> Machine:
-    """Turns the drawing of a board by a quarter, clockwise."""
-    device = find_device(machine, designator)
-    turned = replace(device, turned_deg=(device.turned_deg + 90) % 360)
-    return replace(machine, devices=swapped(machine.devices, device, turned))
-
-
 def add_hookup(
     machine: Machine,
     a: PortRef,

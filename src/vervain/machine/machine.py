@@ -42,7 +42,6 @@ class Device(Record, kw_only=True):
     part: Name
     place: str | None = None
     settings: dict[str, SettingValue] = {}
-    turned_deg: Literal[0, 90, 180, 270] = 0
     note: str = ""
 
 

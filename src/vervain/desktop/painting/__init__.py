@@ -1,0 +1,1 @@
+"""Drawing helpers shared by the views."""

@@ -1,0 +1,1 @@
+"""The stages: what is worked on in the middle of the window."""

@@ -1,0 +1,1 @@
+"""The panes around the stage."""

@@ -1,0 +1,92 @@
+"""Takes the pictures of docs/screenshots from the demo, without a display."""
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QCoreApplication, QEvent
+from PyQt6.QtWidgets import QApplication
+
+from vervain.desktop.app import make_application
+from vervain.desktop.session import Selection
+from vervain.desktop.settings import Settings
+from vervain.desktop.theme import NIGHT, PAPER, Theme, use
+from vervain.desktop.window import Window
+from vervain.files.demos import open_demo
+from vervain.machine.machine import Machine, PortRef
+
+LONGEST_WAIT_S = 20.0
+
+
+def settle(window: Window) -> None:
+    """Lets the window check and paint until nothing is waiting."""
+    end = time.monotonic() + LONGEST_WAIT_S
+    while window.session.result is None and time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.005)
+    for _ in range(3):
+        QApplication.processEvents()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+def picture(
+    machine: Machine,
+    path: Path,
+    prepare: Callable[[Window], object],
+    theme: Theme = PAPER,
+    scale: float = 1.0,
+    size: tuple[int, int] = (1280, 800),
+) -> Path:
+    """One picture of the window on a machine, after `prepare`."""
+    make_application()
+    use(theme, scale)
+    window = Window(machine, None, Settings(path.with_suffix(".ini")), autosaves=False)
+    window.resize(*size)
+    window.show()
+    settle(window)
+    prepare(window)
+    settle(window)
+    window.grab().save(str(path))
+    window.close()
+    window.deleteLater()
+    settle(window)
+    return path
+
+
+def _carry(window: Window) -> None:
+    window.session.select(Selection(device="B7"))
+    window.take_in_hand("B7")
+    window.session.aim(PortRef(device="K1", port="IN 7"))
+
+
+def _harness(window: Window) -> None:
+    window.show_stage("Harness")
+    window.harness.go_to_label("W14.2")
+
+
+def _finding(window: Window) -> None:
+    found = window.session.findings(lambda f: f.rule == "leads.split-coil")
+    window.session.select_finding(found[0])
+
+
+def _harness_finding(window: Window) -> None:
+    found = window.session.findings(lambda f: f.rule == "harness.duplicate-label")
+    window.session.select_finding(found[0])
+
+
+VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
+    ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
+    ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
+    ("harness", "glazing-gantry-as-found", _harness, PAPER),
+    ("harness-finding", "glazing-gantry-as-found", _harness_finding, NIGHT),
+    ("ports-as-planned", "glazing-gantry-as-planned", lambda window: None, PAPER),
+)
+
+
+def take_pictures(folder: Path) -> list[Path]:
+    """The pictures of every main view, into a folder."""
+    folder.mkdir(parents=True, exist_ok=True)
+    return [
+        picture(open_demo(demo), folder / f"{name}.png", prepare, theme)
+        for name, demo, prepare, theme in VIEWS
+    ]

@@ -1,0 +1,38 @@
+"""What the window keeps between sessions: theme and text scale."""
+
+from pathlib import Path
+
+import platformdirs
+from PyQt6.QtCore import QSettings
+
+from vervain.desktop.theme import NIGHT, PAPER, Theme, desktop_is_dark
+
+
+class Settings:
+    """The user's settings, in an INI file in the user's configuration folder."""
+
+    def __init__(self, path: Path | None = None) -> None:
+        where = path or Path(platformdirs.user_config_dir("vervain")) / "vervain.ini"
+        self._store = QSettings(str(where), QSettings.Format.IniFormat)
+        self._dark = desktop_is_dark()
+
+    def theme(self) -> Theme:
+        """The theme to use; the desktop's own where nothing was chosen."""
+        name = str(self._store.value("theme", "desktop"))
+        if name == "paper":
+            return PAPER
+        if name == "night" or self._dark:
+            return NIGHT
+        return PAPER
+
+    def scale(self) -> float:
+        """The text scale, 0.8 to 2."""
+        try:
+            return max(0.8, min(2.0, float(self._store.value("scale", 1.0))))
+        except (TypeError, ValueError):
+            return 1.0
+
+    def keep(self, theme: str, scale: float) -> None:
+        """Keeps theme ("paper", "night", "desktop") and scale."""
+        self._store.setValue("theme", theme)
+        self._store.setValue("scale", scale)

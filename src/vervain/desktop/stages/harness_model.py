@@ -1,0 +1,113 @@
+"""The conductor table as Qt sees it: rows sorted and filtered by the core's own keys."""
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+
+from vervain.desktop.session import Session
+from vervain.files.tables import CONDUCTOR_COLUMNS, Cell, conductor_cells
+from vervain.harness.conductors import ConductorRow, conductor_rows, natural_key
+
+ROOT = QModelIndex()
+RIGHT_ALIGNED = ("mm2", "m", "Core")
+SHOWN_NAMES = {"mm2": "mm²"}
+COLOUR_COLUMNS = ("Core colour", "Lead")
+
+
+class ConductorModel(QAbstractTableModel):
+    """Rows of conductors; filtered by words, sorted by a column."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.rows: list[tuple[ConductorRow, tuple[Cell, ...]]] = []
+        self._all: list[tuple[ConductorRow, tuple[Cell, ...]]] = []
+        self._texts: list[str] = []
+        self.filter = ""
+        self.column = 0
+        self.order = Qt.SortOrder.AscendingOrder
+        self.reload()
+
+    def reload(self) -> None:
+        """Takes the rows from the machine."""
+        look = self.session.look
+        made = [(row, conductor_cells(look, row)) for row in conductor_rows(look)]
+        if made == self._all:
+            return
+        self._all = made
+        self._texts = [
+            " ".join(str(cell) for cell in cells if cell is not None).casefold()
+            for _, cells in self._all
+        ]
+        self._arrange()
+
+    def set_filter(self, text: str) -> None:
+        """Shows only the rows that hold every word."""
+        self.filter = text
+        self._arrange()
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        self.column, self.order = column, order
+        self._arrange()
+
+    def _arrange(self) -> None:
+        words = self.filter.casefold().split()
+        self.beginResetModel()
+        kept = [
+            row
+            for row, text in zip(self._all, self._texts, strict=True)
+            if all(word in text for word in words)
+        ]
+        column = self.column
+
+        def key(item: tuple[ConductorRow, tuple[Cell, ...]]):
+            cell = item[1][column]
+            if cell is None or cell == "":
+                return 2, 0.0, ()
+            if isinstance(cell, str):
+                return 1, 0.0, natural_key(cell)
+            return 0, float(cell), ()
+
+        kept.sort(key=key, reverse=self.order == Qt.SortOrder.DescendingOrder)
+        self.rows = kept
+        self.endResetModel()
+
+    def position(self, key: tuple[str, int]) -> int | None:
+        """The place of a conductor among the rows shown."""
+        return next((n for n, (row, _) in enumerate(self.rows) if row.key == key), None)
+
+    def with_label(self, label: str) -> ConductorRow | None:
+        """The conductor that carries a label at one of its ends, filtered or not."""
+        wanted = label.strip().casefold()
+        for row, _ in self._all:
+            if wanted in (row.label_from.casefold(), row.label_to.casefold()):
+                return row
+        return None
+
+    def rowCount(self, parent: QModelIndex = ROOT) -> int:
+        return 0 if parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: QModelIndex = ROOT) -> int:
+        return 0 if parent.isValid() else len(CONDUCTOR_COLUMNS)
+
+    def headerData(self, section: int, orientation, role: int = Qt.ItemDataRole.DisplayRole):
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            name = CONDUCTOR_COLUMNS[section][0]
+            return SHOWN_NAMES.get(name, name)
+        return None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole):
+        if not index.isValid():
+            return None
+        cell = self.rows[index.row()][1][index.column()]
+        name = CONDUCTOR_COLUMNS[index.column()][0]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            if cell is None:
+                return ""
+            return cell if isinstance(cell, str) else f"{cell:g}"
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = (
+                Qt.AlignmentFlag.AlignRight
+                if name in RIGHT_ALIGNED
+                else Qt.AlignmentFlag.AlignLeft
+            )
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        return None

@@ -1,0 +1,598 @@
+"""The Ports stage: boards with their connectors; plugs are carried, put down, moved, taken off."""
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import (
+    QAbstractScrollArea,
+    QApplication,
+    QPushButton,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vervain.desktop.painting.boards import Scene, paint_board
+from vervain.desktop.painting.wires import draw_bar
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.board_layout import Picture, PortShape, lay_out
+from vervain.desktop.theme import looks
+from vervain.desktop.widgets.stage_line import StageLine
+from vervain.desktop.widgets.tray import DEVICE_MIME
+from vervain.machine.edits import exchange_pins, move_pins
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.reach import host_ports, occupants, steps_from
+from vervain.ports.faces import seen_at, who_sits_at
+from vervain.ports.fit import Fit, ranked_fits
+from vervain.ports.mates import hosts_of
+from vervain.ports.placing import put_down, take_off
+
+ARROWS = {
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
+
+
+def carried_port(session: Session, designator: str) -> PortRef | None:
+    """The port of a device that is carried when the device is picked up: its plug or leads."""
+    part = session.look.part_of(designator)
+    ports = [p for p in (part.ports if part else ()) if p.end == "device" and hosts_of(p.kind)]
+    plugs = [p for p in ports if p.kind != "feed in"] or ports
+    return PortRef(device=designator, port=plugs[0].id) if plugs else None
+
+
+class BoardsView(QAbstractScrollArea):
+    """The boards themselves."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.picture = Picture()
+        self.scene = Scene(session.look)
+        self.fits: tuple[Fit, ...] = ()
+        self.zoom = 1.0
+        self._pointer: QPointF | None = None
+        self._pressed: tuple[QPointF, PinRef | None] | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAcceptDrops(True)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Boards")
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.setMouseTracking(True)
+        session.machine_changed.connect(self.arrange)
+        session.selection_changed.connect(self.refresh)
+        session.hand_changed.connect(self._hand_changed)
+        session.checked.connect(self.refresh)
+
+    # What is shown.
+
+    def arrange(self) -> None:
+        """Works out where everything stands."""
+        viewport = self.viewport()
+        width = viewport.width() if viewport else 700
+        self.picture = lay_out(self.session.look, width, looks.scale, self.zoom)
+        for bar, extent, page in (
+            (self.verticalScrollBar(), self.picture.height, viewport.height() if viewport else 0),
+            (self.horizontalScrollBar(), self.picture.width, width),
+        ):
+            if bar is not None:
+                bar.setRange(0, max(0, round(extent - page)))
+                bar.setPageStep(page)
+                bar.setSingleStep(looks.px(24))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Takes what is carried, selected and found into the scene."""
+        session = self.session
+        hand = session.in_hand
+        self.fits = ranked_fits(session.look, hand) if hand else ()
+        fits = {fit.host: fit for fit in self.fits}
+        chosen = session.selection
+        self.scene = Scene(
+            look=session.look,
+            fits=fits,
+            carrying=hand is not None,
+            carried=hand.device if hand else None,
+            target=session.target,
+            ghosts=self._ghosts(hand, fits.get(session.target) if session.target else None),
+            selected_port=chosen.port_ref,
+            selected_pin=chosen.pin_ref,
+            selected_device=chosen.device,
+            worst=self._worst(),
+        )
+        self._update()
+
+    def _update(self) -> None:
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update()
+
+    def _ghosts(self, hand: PortRef | None, fit: Fit | None) -> dict[PinRef, str | None]:
+        if hand is None or fit is None:
+            return {}
+        port = self.session.look.port(hand)
+        found: dict[PinRef, str | None] = {}
+        for ours, theirs in fit.pairs:
+            pin = port.pin(ours) if port else None
+            ref = PinRef(device=fit.host.device, port=fit.host.port, pin=theirs)
+            found[ref] = pin.lead if pin else None
+        return found
+
+    def _worst(self) -> dict[PortRef, str]:
+        found: dict[PortRef, str] = {}
+        for finding in self.session.findings(lambda f: f.stage == "Ports"):
+            for subject in finding.subjects[:1]:
+                if subject.device and subject.port:
+                    ref = PortRef(device=subject.device, port=subject.port)
+                    found.setdefault(ref, finding.consequence)
+        return found
+
+    def _hand_changed(self) -> None:
+        session = self.session
+        if session.in_hand is not None and session.target is None:
+            best = next(iter(ranked_fits(session.look, session.in_hand)), None)
+            if best is not None and best.verdict != "does not fit":
+                session.target = best.host
+                self.show_port(best.host)
+        self.refresh()
+
+    def show_port(self, ref: PortRef) -> None:
+        """Scrolls so that a port is seen."""
+        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        viewport = self.viewport()
+        if shape is None or viewport is None:
+            return
+        for bar, low, high, page in (
+            (self.verticalScrollBar(), shape.frame.top(), shape.frame.bottom(), viewport.height()),
+            (self.horizontalScrollBar(), shape.frame.left(), shape.frame.right(), viewport.width()),
+        ):
+            if bar is None:
+                continue
+            if low - 20 < bar.value():
+                bar.setValue(round(low - 20))
+            elif high + 20 > bar.value() + page:
+                bar.setValue(round(high + 20 - page))
+
+    def _offset(self) -> QPointF:
+        x, y = self.horizontalScrollBar(), self.verticalScrollBar()
+        return QPointF(x.value() if x else 0, y.value() if y else 0)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        painter = QPainter(viewport)
+        painter.fillRect(viewport.rect(), looks.colour("sheet"))
+        if not self.picture.boards:
+            self._paint_empty(painter, QRectF(viewport.rect()))
+            return
+        offset = self._offset()
+        painter.translate(-offset)
+        seen = QRectF(viewport.rect()).translated(offset)
+        for board in self.picture.boards:
+            if board.outline.adjusted(-10, -60, 10, 80).intersects(seen):
+                paint_board(painter, board, self.scene, seen)
+        if self.session.in_hand is not None:
+            self._paint_hand(painter, self.session.in_hand)
+
+    def _paint_empty(self, painter: QPainter, box: QRectF) -> None:
+        painter.setPen(looks.colour("ink"))
+        painter.setFont(looks.font(17, bold=True))
+        upper = QRectF(box.left(), box.center().y() - 40, box.width(), 30)
+        painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, "No board to plug anything into yet")
+        painter.setFont(looks.font(12))
+        painter.setPen(looks.colour("faded"))
+        painter.drawText(
+            upper.translated(0, 32),
+            Qt.AlignmentFlag.AlignCenter,
+            "Add a controller or a driver: press N, or open a machine with Ctrl+O.",
+        )
+
+    def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
+        """The card of what is carried: at the mouse, else above the port it would go into."""
+        device, port = self.session.look.device(hand.device), self.session.look.port(hand)
+        shape = next((p for p in self.picture.ports() if p.ref == self.session.target), None)
+        if device is None or port is None:
+            return
+        width, height = looks.px(168), looks.px(34)
+        if self._pointer is not None:
+            corner = self._pointer + QPointF(14, 14)
+        elif shape is not None:
+            up = shape.edge == "bottom"
+            y = shape.frame.top() - height - looks.px(40) if up else shape.frame.bottom() + 8
+            x = min(shape.frame.center().x() - width / 2, self.picture.width - width - 8)
+            corner = QPointF(max(6, x), max(6, y))
+        else:
+            corner = self._offset() + QPointF(20, 20)
+        box = QRectF(corner.x(), corner.y(), width, height)
+        shadow = looks.colour("ink")
+        shadow.setAlphaF(0.18)
+        painter.fillRect(box.translated(4, 4), shadow)
+        painter.setPen(QPen(looks.colour("ink"), 1.2))
+        painter.setBrush(looks.colour("sheet"))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setFont(looks.font(12, bold=True))
+        metrics = painter.fontMetrics()
+        text = metrics.elidedText(
+            f"{device.designator}  {device.name}", Qt.TextElideMode.ElideRight, int(width - 16)
+        )
+        painter.drawText(box.adjusted(8, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        side = looks.px(22)
+        left = box.center().x() - side * min(len(port.pins), 8) / 2
+        for number, pin in enumerate(port.pins[:8]):
+            bar = QRectF(left + number * side, box.bottom() + 2, side - 1, looks.px(18))
+            draw_bar(painter, bar, pin.lead, text=pin.lead or pin.text)
+
+    # Mouse.
+
+    def _at(self, point: QPointF) -> QPointF:
+        return point + self._offset()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        point = self._at(event.position())
+        shape = self.picture.port_at(point)
+        if self.session.in_hand is not None:
+            if shape is not None:
+                self.session.aim(shape.ref)
+                self.put_down()
+            return
+        pin = self.picture.pin_at(point)
+        self._pressed = (event.position(), pin.ref if pin else None)
+        if shape is not None:
+            chosen = pin.ref.pin if pin else None
+            self._select(shape, chosen)
+        else:
+            for board in self.picture.boards:
+                if board.outline.contains(point):
+                    self.session.select(Selection(device=board.device))
+
+    def _select(self, shape: PortShape, pin: str | None) -> None:
+        conductor = None
+        if pin is not None:
+            seen = seen_at(
+                self.session.look, PinRef(device=shape.ref.device, port=shape.ref.port, pin=pin)
+            )
+            conductor = (seen[0].hookup, seen[0].row) if seen else None
+        self.session.select(
+            Selection(
+                device=shape.ref.device, port=shape.ref.port, pin=pin, conductor=conductor
+            )
+        )
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        point = self._at(event.position())
+        if self.session.in_hand is not None:
+            self._pointer = point
+            shape = self.picture.port_at(point)
+            if shape is not None and shape.ref != self.session.target:
+                self.session.aim(shape.ref)
+            self._update()
+        elif self._pressed is not None and self._pressed[1] is not None:
+            moved = (event.position() - self._pressed[0]).manhattanLength()
+            if moved >= QApplication.startDragDistance():
+                self.scene.dragged_pin = self._pressed[1]
+                self._update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            return
+        dragged, self._pressed = self.scene.dragged_pin, None
+        self.scene.dragged_pin = None
+        if dragged is not None:
+            pin = self.picture.pin_at(self._at(event.position()))
+            if pin is not None and pin.ref != dragged:
+                self.move_bar(dragged, pin.ref)
+        self._update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.pick_up()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_zoom(self.zoom * (1.1 if event.angleDelta().y() > 0 else 1 / 1.1))
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def set_zoom(self, zoom: float) -> None:
+        """Zooms the boards, 60 to 300 %."""
+        self.zoom = max(0.6, min(3.0, zoom))
+        self.arrange()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None and data.hasFormat(DEVICE_MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is None:
+            return
+        self._pointer = self._at(event.position())
+        shape = self.picture.port_at(self._pointer)
+        if shape is not None:
+            self.session.aim(shape.ref)
+        self._update()
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        shape = self.picture.port_at(self._at(event.position()))
+        if shape is not None:
+            self.session.aim(shape.ref)
+            self.put_down()
+            event.acceptProposedAction()
+        self._pointer = None
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.arrange()
+
+    def viewportEvent(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            shape = self.picture.port_at(self._at(QPointF(event.pos())))
+            text = self.port_words(shape.ref) if shape else ""
+            QToolTip.showText(event.globalPos(), text, self)
+            return True
+        return super().viewportEvent(event)
+
+    def port_words(self, ref: PortRef) -> str:
+        """What a port is, and while something is carried, why it fits or does not."""
+        port = self.session.look.port(ref)
+        fit = self.scene.fits.get(ref)
+        if fit is not None:
+            return f"{ref.port}: {fit.verdict}. {fit.reason}".strip()
+        names = ", ".join(who_sits_at(self.session.look, ref)) or "free"
+        return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
+
+    # Keys.
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        key = Qt.Key(event.key())
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if key in ARROWS and control:
+            self._carry_bar(*ARROWS[key])
+        elif key in ARROWS and shift:
+            self._step_pin(*ARROWS[key])
+        elif key in ARROWS:
+            self._step_port(*ARROWS[key])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.put_down() if self.session.in_hand else self.pick_up()
+        elif key == Qt.Key.Key_Escape and self.session.in_hand is not None:
+            self._pointer = None
+            self.session.take_in_hand(None)
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.take_off()
+        elif event.text() in ("+", "="):
+            self.set_zoom(self.zoom * 1.15)
+        elif event.text() == "-":
+            self.set_zoom(self.zoom / 1.15)
+        elif event.text() == "0":
+            self.set_zoom(1.0)
+        else:
+            super().keyPressEvent(event)
+
+    def _step_port(self, dx: int, dy: int) -> None:
+        session = self.session
+        here = session.target if session.in_hand else session.selection.port_ref
+        if here is None:
+            ports = self.picture.ports()
+            found = ports[0].ref if ports else None
+        else:
+            found = self.picture.neighbour(here, dx, dy)
+        if found is None:
+            return
+        if session.in_hand is not None:
+            self._pointer = None
+            session.aim(found)
+        else:
+            session.select(Selection(device=found.device, port=found.port))
+        self.show_port(found)
+
+    def _pins(self, ref: PortRef) -> list[str]:
+        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        return [pin.ref.pin for pin in shape.pins] if shape else []
+
+    def _step_pin(self, dx: int, dy: int) -> None:
+        chosen = self.session.selection
+        ref = chosen.port_ref
+        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        if ref is None or shape is None:
+            return
+        pins = self._pins(ref)
+        at = pins.index(chosen.pin) if chosen.pin in pins else (-1 if dx + dy > 0 else 0)
+        self._select(shape, pins[(at + dx + dy) % len(pins)])
+
+    def _carry_bar(self, dx: int, dy: int) -> None:
+        pin = self.session.selection.pin_ref
+        if pin is None:
+            return
+        pins = self._pins(pin.port_ref)
+        at = pins.index(pin.pin) + dx + dy
+        if 0 <= at < len(pins):
+            target = PinRef(device=pin.device, port=pin.port, pin=pins[at])
+            if self.move_bar(pin, target):
+                shape = next(p for p in self.picture.ports() if p.ref == pin.port_ref)
+                self._select(shape, target.pin)
+
+    # What is done.
+
+    def pick_up(self) -> None:
+        """Takes the plug in hand that sits in the selected port, or the selected device's own."""
+        session = self.session
+        ref = session.selection.port_ref
+        if ref is not None and (port := session.look.port(ref)) and port.end == "host":
+            seated = occupants(session.look, ref)
+            if seated:
+                session.take_in_hand(seated[-1])
+                session.aim(ref)
+            else:
+                session.say(f"Nothing sits in {ref.port}.")
+        elif session.selection.device is not None:
+            self.take(session.selection.device)
+
+    def take(self, designator: str) -> None:
+        """Takes a device's plug in hand."""
+        port = carried_port(self.session, designator)
+        if port is None:
+            self.session.say(f"{designator} has no plug that goes into a port.")
+            return
+        self._pointer = None
+        self.session.take_in_hand(port)
+        self.setFocus()
+
+    def put_down(self) -> None:
+        """Puts what is in hand into the port that is aimed at."""
+        session, hand, target = self.session, self.session.in_hand, self.session.target
+        if hand is None or target is None:
+            return
+        fit = self.scene.fits.get(target)
+        if fit is None or not fit.pairs:
+            reason = fit.reason if fit else "Nothing can be plugged in there."
+            session.say(f"{hand.device} does not go into {target.port}. {reason}")
+            return
+        if target in host_ports(session.look, hand):
+            session.take_in_hand(None)
+            return
+        moved = bool(host_ports(session.look, hand))
+        words = f"{'Moved' if moved else 'Put'} {hand.device} {'to' if moved else 'into'} {target.port}"
+        self._pointer = None
+        if session.apply(words, lambda machine: put_down(machine, hand, target)):
+            session.take_in_hand(None)
+            session.select(Selection(device=hand.device))
+            if fit.verdict != "fits":
+                session.say(f"{words}. {fit.reason}")
+
+    def take_off(self) -> None:
+        """Takes the plug off that is in hand, or that sits in the selected port."""
+        session = self.session
+        hand = session.in_hand
+        if hand is None and (ref := session.selection.port_ref) is not None:
+            seated = occupants(session.look, ref)
+            hand = seated[-1] if seated else None
+        if hand is None and session.selection.device is not None:
+            hand = carried_port(session, session.selection.device)
+        if hand is None:
+            return
+        session.apply(f"Took {hand.device} off", lambda machine: take_off(machine, hand))
+        session.take_in_hand(None)
+
+    def move_bar(self, old: PinRef, new: PinRef) -> bool:
+        """Moves the conductor at a pin to another pin of its port; if that is taken, they change
+        places.
+        """
+        look = self.session.look
+        steps = steps_from(look, old)
+        if old.port_ref != new.port_ref or not steps:
+            self.session.say("A conductor can be moved between the pins of one port.")
+            return False
+        hookup = look.hookup(steps[0].hookup)
+        if hookup is None:
+            return False
+        side = "a" if hookup.a == old.port_ref else "b"
+        taken = [step for step in steps_from(look, new)]
+        words = f"Pins {self._text(old)} and {self._text(new)} of {old.port} exchanged"
+        if not taken:
+            words = f"{old.port}: {self._text(old)} moved to {self._text(new)}"
+            return self.session.apply(
+                words, lambda m: move_pins(m, hookup.id, side, {old.pin: new.pin})
+            )
+        if all(step.hookup == hookup.id for step in taken):
+            return self.session.apply(
+                words, lambda m: exchange_pins(m, hookup.id, side, old.pin, new.pin)
+            )
+        others = taken[0].hookup
+
+        def both(machine):
+            machine = move_pins(machine, hookup.id, side, {old.pin: new.pin})
+            other = look.hookup(others)
+            other_side = "a" if other is not None and other.a == new.port_ref else "b"
+            return move_pins(machine, others, other_side, {new.pin: old.pin})
+
+        return self.session.apply(words, both)
+
+    def _text(self, ref: PinRef) -> str:
+        pin = self.session.look.pin(ref)
+        return pin.text if pin else ref.pin
+
+
+class PortsStage(QWidget):
+    """The stage: its line, and the boards under it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.line = StageLine()
+        self.view = BoardsView(session)
+        self.off = self.line.add_button(QPushButton("Take off  Del"))
+        self.off.clicked.connect(self.view.take_off)
+        self.pick = self.line.add_button(QPushButton("Pick up  Enter"))
+        self.pick.clicked.connect(self.view.pick_up)
+        for button in (self.off, self.pick):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.line)
+        column.addWidget(self.view, 1)
+        self.setFocusProxy(self.view)
+        for signal in (session.hand_changed, session.selection_changed, session.checked):
+            signal.connect(self.say_what_matters)
+        session.machine_changed.connect(self.say_what_matters)
+        self.say_what_matters()
+
+    def say_what_matters(self) -> None:
+        """The line: what is in hand and what Enter does, else what is wrong first."""
+        session = self.session
+        hand, target = session.in_hand, session.target
+        self.pick.setVisible(hand is None)
+        chosen = session.selection
+        self.pick.setEnabled(chosen.device is not None)
+        self.off.setEnabled(hand is not None or chosen.port is not None)
+        if hand is not None:
+            fit = self.view.scene.fits.get(target) if target else None
+            where = target.port if target else "a port"
+            if fit is None or not fit.pairs:
+                reason = fit.reason if fit else ""
+                rest = f"{where}: {reason} Arrows try another port, Esc puts it back."
+            elif fit.verdict == "does not fit":
+                rest = f"{where}: {fit.reason} Enter puts it there all the same."
+            elif fit.verdict == "fits with":
+                rest = f"Enter puts it into {where}; it needs {fit.needs}."
+            else:
+                rest = f"Enter puts it into {where}, arrows try another port."
+            self.line.say(f"{hand.device} in hand.", rest)
+            return
+        loose = session.findings(lambda f: f.rule == "ports.loose")
+        if loose:
+            device = loose[0].subjects[0].device or ""
+            rest = f"Pick it up in the tray with Enter. {len(loose)} in no port."
+            self.line.say(f"{device} is loose.", rest if len(loose) > 1 else rest.partition(".")[0] + ".")
+            return
+        found = session.findings(lambda f: f.stage == "Ports")
+        if found:
+            self.line.say(found[0].consequence + ".", found[0].sentence)
+        elif session.look.devices():
+            self.line.say("", "Every device is in its port. Enter picks up what is selected.")
+        else:
+            self.line.say("", "An empty machine.")

@@ -1,0 +1,255 @@
+"""The card of the selection: its facts, with every number that is ours editable in place."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from vervain.desktop.session import Selection, Session
+from vervain.harness.labels import labels
+from vervain.machine.edits import (
+    set_cable,
+    set_core_label,
+    set_designator,
+    set_name,
+    set_setting,
+)
+from vervain.machine.machine import Device
+from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput, Option, Part, Pin
+from vervain.quantities import NotAQuantity, figure, read_quantity
+
+NOT_GIVEN = "not given"
+
+
+def pin_facts(pin: Pin) -> str:
+    """The electrical limits of a pin in a few words."""
+    match pin.electrical:
+        case FeedIn(v_min_v=low, v_max_v=high, current_a=current):
+            takes = f", {figure(current, 'A')}" if current else ""
+            return f"{low:g} to {high:g} V{takes}"
+        case FeedOut(nominal_v=volts, current_a=current):
+            return f"{volts:g} V, up to {figure(current, 'A')}"
+        case LogicOutput(drive=drive, high_max_v=high):
+            level = f", {high:g} V" if high is not None else ""
+            return f"{drive} output{level}"
+        case LogicInput(high_min_v=high, max_v=most):
+            return f"on from {high:g} V, takes {most:g} V"
+        case _:
+            return pin.function
+
+
+class FactsCard(QWidget):
+    """The facts of the selected device, or of the selected conductor and its cable."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.title = QLabel()
+        self.title.setObjectName("head")
+        self.title.setWordWrap(True)
+        self.title.setTextFormat(Qt.TextFormat.PlainText)
+        column.addWidget(self.title)
+        self.frame = QFrame()
+        self.frame.setObjectName("card")
+        column.addWidget(self.frame)
+        self.grid = QGridLayout(self.frame)
+        self.grid.setContentsMargins(10, 8, 10, 8)
+        self.grid.setVerticalSpacing(4)
+        self.grid.setColumnStretch(1, 1)
+        session.machine_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the facts of what is selected now."""
+        while (item := self.grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        session = self.session
+        conductor, designator = session.selection.conductor, session.selection.device
+        if conductor is not None and session.look.hookup(conductor[0]) is not None:
+            self._show_conductor(*conductor)
+        elif designator is not None and (device := session.look.device(designator)) is not None:
+            self._show_device(device)
+        else:
+            self.title.setText("")
+        self.setVisible(bool(self.title.text()))
+
+    def _row(self, name: str, value: QWidget | str) -> None:
+        row = self.grid.rowCount()
+        label = QLabel(name)
+        label.setObjectName("faded")
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        label.setWordWrap(True)
+        self.grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+        if isinstance(value, str):
+            shown = QLabel(value)
+            shown.setWordWrap(True)
+            shown.setTextFormat(Qt.TextFormat.PlainText)
+            shown.setAlignment(Qt.AlignmentFlag.AlignRight)
+            value = shown
+        self.grid.addWidget(value, row, 1)
+
+    def _field(self, text: str, take: Callable[[str], bool], name: str) -> QLineEdit:
+        field = QLineEdit(text)
+        field.setObjectName("fact")
+        field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        field.setAccessibleName(name)
+        field.setCursorPosition(0)
+
+        def finish() -> None:
+            if field.text() != text and not take(field.text()):
+                field.setText(text)
+
+        field.editingFinished.connect(finish)
+        return field
+
+    def _show_device(self, device: Device) -> None:
+        session, name = self.session, device.designator
+        part = session.look.part(device.part)
+        self.title.setText(f"{name}  {device.name}")
+        self._row(
+            "Name",
+            self._field(
+                device.name,
+                lambda text: session.apply(
+                    f"Name of {name}: {text}", lambda m: set_name(m, name, text)
+                ),
+                "Name",
+            ),
+        )
+        self._row(
+            "Designator", self._field(name, lambda text: self._rename(name, text), "Designator")
+        )
+        if part is None:
+            return
+        self._row("Part", f"{part.maker} {part.model}".strip() or part.title)
+        places = {place.id: place.name for place in session.look.places()}
+        if device.place in places:
+            self._row("Place", places[device.place or ""])
+        self._ratings(part)
+        for option in part.options:
+            if not option.ports:
+                self._option(name, option, option.id)
+            elif session.selection.port in option.ports:
+                self._option(name, option, f"{option.id}/{session.selection.port}")
+        if session.selection.port is not None:
+            port = part.port(session.selection.port)
+            for pin in port.pins if port else ():
+                self._row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
+        elif part.note:
+            self._row("Note", part.note)
+
+    def _rename(self, old: str, new: str) -> bool:
+        cleaned = new.strip().upper()
+        done = self.session.apply(
+            f"{old} is now {cleaned}", lambda m: set_designator(m, old, cleaned)
+        )
+        if done:
+            self.session.select(Selection(device=cleaned))
+        return done
+
+    def _ratings(self, part: Part) -> None:
+        if part.stepper is not None:
+            self._row("Phases", str(part.stepper.phases))
+            self._row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
+        if part.driver is not None:
+            self._row("Drives", f"{part.driver.phases} phases")
+        if part.encoder is not None:
+            self._row("Lines a turn", str(part.encoder.lines_per_turn))
+        pins = [pin for port in part.ports for pin in port.pins if pin.electrical]
+        if self.session.selection.port is None and len(pins) <= 3:
+            for pin in pins:
+                self._row(pin.text, pin_facts(pin))
+        elif part.kind in ("stepper driver", "controller", "supply"):
+            feeds = [p for p in pins if isinstance(p.electrical, FeedIn | FeedOut)]
+            for pin in feeds[:3]:
+                self._row(pin.text, pin_facts(pin))
+
+    def _option(self, device: str, option: Option, key: str) -> None:
+        session = self.session
+        found = session.look.device(device)
+        value = found.settings.get(key, option.default) if found else option.default
+        if option.choices:
+            box = QComboBox()
+            box.setObjectName("fact")
+            box.addItems(option.choices)
+            box.setCurrentText(str(value))
+            box.setAccessibleName(option.title)
+            box.textActivated.connect(
+                lambda text: session.apply(
+                    f"{option.title} of {device}: {text}",
+                    lambda m: set_setting(m, device, key, text),
+                )
+            )
+            self._row(option.title, box)
+            return
+
+        def take(text: str) -> bool:
+            try:
+                number = read_quantity(text, option.unit)
+            except NotAQuantity as wrong:
+                session.say(str(wrong))
+                return False
+            words = f"{option.title} of {device}: {number:g} {option.unit}"
+            return session.apply(words, lambda m: set_setting(m, device, key, number))
+
+        shown = f"{value:g} {option.unit}" if isinstance(value, int | float) else NOT_GIVEN
+        self._row(option.title, self._field(shown, take, option.title))
+
+    def _show_conductor(self, hookup_id: str, row: int) -> None:
+        session = self.session
+        hookup = session.look.hookup(hookup_id)
+        if hookup is None or row >= len(hookup.conductors):
+            self.title.setText("")
+            return
+        core = hookup.conductors[row].core
+        named = labels(session.look).get((hookup_id, row))
+        self.title.setText(f"Conductor {named.at_a if named else ''}")
+        cable = session.look.cable(hookup.cable) if hookup.cable else None
+        part = session.look.cable_part(cable.part) if cable else None
+        if cable is None or part is None:
+            self._row("Made by", "the device's own lead")
+            return
+        if core is not None:
+            self._row(
+                "Label",
+                self._field(
+                    named.at_a if named else "",
+                    lambda text: session.apply(
+                        f"Label of core {core} of {cable.id}: {text or 'as the template'}",
+                        lambda m: set_core_label(m, cable.id, core, text),
+                    ),
+                    "Label",
+                ),
+            )
+        self._row("Cable", part.title)
+
+        def take_length(text: str) -> bool:
+            try:
+                length_m = read_quantity(text, "m") if text.strip() else None
+            except NotAQuantity as wrong:
+                session.say(f"{wrong} Try “6.5 m”, “650 cm” or “21 ft”.")
+                return False
+            words = f"Length of {cable.id}: {text or NOT_GIVEN}"
+            return session.apply(words, lambda m: set_cable(m, cable.id, length_m, cable.note))
+
+        length = f"{cable.length_m:g} m" if cable.length_m is not None else ""
+        field = self._field(length, take_length, "Length")
+        field.setPlaceholderText(NOT_GIVEN)
+        self._row("Length", field)
+        self._row("Cross-section", f"{part.core_mm2:g} mm²")
+        note = self._field(
+            cable.note,
+            lambda text: session.apply(
+                f"Note on {cable.id}", lambda m: set_cable(m, cable.id, cable.length_m, text)
+            ),
+            "Note",
+        )
+        note.setPlaceholderText("none")
+        self._row("Note", note)

@@ -1,0 +1,278 @@
+"""The findings in the side column: worst first, one of them open with its reason and its fix."""
+
+from datetime import date
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vervain.checks.finding import Finding
+from vervain.checks.registry import RULE_BY_ID
+from vervain.desktop.painting.wires import CONSEQUENCE_COLOURS
+from vervain.desktop.session import Session
+from vervain.desktop.theme import looks
+from vervain.machine.edits import accept_finding
+
+MOST_SHOWN = 30
+
+
+class ConsequenceTag(QWidget):
+    """The consequence as a word in a box, and the place it is about at the right."""
+
+    def __init__(self, finding: Finding) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setFixedHeight(looks.px(18))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = looks.font(10, bold=True)
+        word = self.finding.consequence.upper()
+        width = QFontMetricsF(font).horizontalAdvance(word) + looks.px(12)
+        name, filled = CONSEQUENCE_COLOURS[self.finding.consequence]
+        box = QRectF(0.5, 0.5, width, self.height() - 1)
+        painter.setPen(looks.colour(name))
+        painter.setBrush(looks.colour(name) if filled else looks.colour("sheet"))
+        painter.drawRoundedRect(box, 3, 3)
+        ink = "on_accent" if filled else "doubt_text" if name == "doubt" else name
+        painter.setPen(looks.colour(ink))
+        painter.setFont(font)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
+        painter.setFont(looks.font(11))
+        painter.setPen(looks.colour("faded"))
+        place = self.finding.subjects[0].text if self.finding.subjects else ""
+        room = QRectF(width + 6, 0, self.width() - width - 6, self.height())
+        text = painter.fontMetrics().elidedText(
+            place, Qt.TextElideMode.ElideMiddle, int(room.width())
+        )
+        flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(room, flags, text)
+
+
+class Gauge(QWidget):
+    """The measured value against its limit as a bar, and both in figures."""
+
+    def __init__(self, finding: Finding) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setFixedHeight(looks.px(16))
+
+    def text(self) -> str:
+        """The figures beside the bar."""
+        value, limit = self.finding.value or 0.0, self.finding.limit or 0.0
+        return f"{value:.3g} of {limit:.3g} {self.finding.unit}"
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        finding = self.finding
+        value, limit = finding.value or 0.0, finding.limit or 0.0
+        painter.setFont(looks.font(11, bold=True))
+        extent = painter.fontMetrics().horizontalAdvance(self.text()) + looks.px(8)
+        bar = QRectF(0, self.height() / 2 - 3, self.width() - extent, 6)
+        largest = max(value, limit) * 1.15 or 1.0
+        painter.fillRect(bar, looks.colour("rule"))
+        name, _ = CONSEQUENCE_COLOURS[finding.consequence]
+        painter.fillRect(
+            QRectF(bar.left(), bar.top(), bar.width() * value / largest, bar.height()),
+            looks.colour(name),
+        )
+        mark = bar.left() + bar.width() * limit / largest
+        painter.fillRect(QRectF(mark - 1, bar.top() - 3, 2, 12), looks.colour("ink"))
+        painter.setPen(looks.colour("ink"))
+        flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(self.rect()), flags, self.text())
+
+
+def faded_label(text: str) -> QLabel:
+    """A wrapped label in the faded ink."""
+    label = QLabel(text)
+    label.setObjectName("faded")
+    label.setWordWrap(True)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    return label
+
+
+class FindingCard(QFrame):
+    """One finding; when open, with its reason, source, fix and "Accept as is"."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, session: Session, finding: Finding, is_open: bool) -> None:
+        super().__init__()
+        self.session = session
+        self.finding = finding
+        self.setObjectName("open" if is_open else "card")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setAccessibleName(f"{finding.consequence}: {finding.sentence}")
+        self.reason_field: QLineEdit | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(9, 8, 9, 8)
+        column.setSpacing(5)
+        column.addWidget(ConsequenceTag(finding))
+        sentence = QLabel(finding.sentence)
+        sentence.setWordWrap(True)
+        sentence.setTextFormat(Qt.TextFormat.PlainText)
+        column.addWidget(sentence)
+        if finding.value is not None and finding.limit is not None:
+            column.addWidget(Gauge(finding))
+        if is_open:
+            self._open(column)
+
+    def _open(self, column: QVBoxLayout) -> None:
+        rule = RULE_BY_ID[self.finding.rule]
+        column.addWidget(faded_label(f"{rule.reason} {self.finding.why}".strip()))
+        column.addWidget(faded_label(f"Source: {rule.source}"))
+        buttons = QHBoxLayout()
+        buttons.setSpacing(6)
+        for number, fix in enumerate(self.finding.fixes[:1]):
+            label = QLabel(f"<b>Fix</b>&nbsp; {_escaped(fix.words)}")
+            label.setWordWrap(True)
+            column.addWidget(label)
+            button = QPushButton("Do it  Alt+Enter" if number == 0 else "Do this")
+            button.setObjectName("main")
+            button.clicked.connect(self.do_fix)
+            buttons.addWidget(button)
+        accept = QPushButton("Accept as is")
+        accept.clicked.connect(self._ask_reason)
+        buttons.addWidget(accept)
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+        self.reason_field = QLineEdit()
+        self.reason_field.setPlaceholderText("Why may it stay? Enter keeps it")
+        self.reason_field.setMaxLength(80)
+        self.reason_field.hide()
+        self.reason_field.returnPressed.connect(self._accept)
+        column.addWidget(self.reason_field)
+
+    def do_fix(self) -> None:
+        """Carries out the first fix as one undoable step."""
+        if self.finding.fixes:
+            fix = self.finding.fixes[0]
+            words = fix.words[:1].upper() + fix.words[1:]
+            self.session.apply(words, fix.remedy.apply)
+
+    def _ask_reason(self) -> None:
+        if self.reason_field is not None:
+            self.reason_field.show()
+            self.reason_field.setFocus()
+
+    def _accept(self) -> None:
+        if self.reason_field is not None:
+            reason, key = self.reason_field.text(), self.finding.key
+            today = date.today().isoformat()
+            self.session.apply(
+                f"Accepted: {self.finding.sentence}",
+                lambda machine: accept_finding(machine, key, reason, today),
+            )
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.chosen.emit(self.finding.key)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.chosen.emit(self.finding.key)
+        else:
+            super().keyPressEvent(event)
+
+
+def _escaped(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;")
+
+
+class FindingsPane(QWidget):
+    """The findings of the stage, or of the selected device; made anew when they change."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.stage = ""
+        self.cards: list[FindingCard] = []
+        self._shown: tuple[object, ...] = ()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        head = QHBoxLayout()
+        self.title = QLabel()
+        self.title.setObjectName("head")
+        self.count = QLabel()
+        self.count.setObjectName("faded")
+        self.every = QPushButton("All")
+        self.every.setObjectName("flat")
+        self.every.setToolTip("Show the findings of every stage")
+        self.every.setCheckable(True)
+        self.every.clicked.connect(self.refresh)
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(self.count)
+        head.addWidget(self.every)
+        column.addLayout(head)
+        self.list = QVBoxLayout()
+        self.list.setSpacing(5)
+        column.addLayout(self.list)
+        session.checked.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        session.machine_changed.connect(self.refresh)
+
+    def findings(self) -> tuple[str, list[Finding]]:
+        """The title and the findings to show: of the selected device, else of the stage."""
+        session = self.session
+        if self.every.isChecked():
+            return "All findings", session.findings()
+        device, key = session.selection.device, session.selection.finding
+        if device is not None:
+            about = session.findings(
+                lambda f: any(s.device == device for s in f.subjects[:1]) or f.key == key
+            )
+            if about:
+                return f"Findings on {device}", about
+        return f"Findings in {self.stage}", session.findings(lambda f: f.stage == self.stage)
+
+    def refresh(self) -> None:
+        """Shows what there is to show, if it is not shown already."""
+        title, found = self.findings()
+        total = len(self.session.findings())
+        chosen = self.session.selection.finding
+        state = (title, total, tuple(f.key for f in found), tuple(map(id, found)), chosen)
+        if state == self._shown:
+            return
+        self._shown = state
+        self.title.setText(title)
+        self.count.setText(f"{len(found)} of {total}" if total else "")
+        self.every.setVisible(total > 0)
+        while (item := self.list.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.cards = []
+        for finding in found[:MOST_SHOWN]:
+            card = FindingCard(self.session, finding, is_open=finding.key == chosen)
+            card.chosen.connect(self._choose)
+            self.cards.append(card)
+            self.list.addWidget(card)
+        if len(found) > MOST_SHOWN:
+            self.list.addWidget(faded_label(f"and {len(found) - MOST_SHOWN} more"))
+        if not found:
+            checked = self.session.result is not None
+            self.list.addWidget(faded_label("Nothing found here." if checked else "Checking …"))
+
+    def _choose(self, key: str) -> None:
+        for finding in self.session.findings():
+            if finding.key == key:
+                self.session.select_finding(finding)
+
+    def open_card(self) -> FindingCard | None:
+        """The card of the selected finding."""
+        chosen = self.session.selection.finding
+        return next((card for card in self.cards if card.finding.key == chosen), None)

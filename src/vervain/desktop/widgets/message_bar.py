@@ -1,0 +1,61 @@
+"""The message line: what happened, at the foot of the stage, with what can be done about it."""
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from vervain.desktop.message import Message
+from vervain.desktop.theme import looks
+
+SHOWN_MS = 6000
+
+
+class MessageBar(QFrame):
+    """One message at a time; goes by itself unless it is told to stay."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("popup")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(12, 6, 6, 6)
+        self.words = QLabel()
+        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        self.words.setWordWrap(True)
+        self._row.addWidget(self.words, 1)
+        self._buttons: list[QPushButton] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+        self.hide()
+
+    def show_message(self, message: Message) -> None:
+        """Shows a message in place of the one before."""
+        for button in self._buttons:
+            self._row.removeWidget(button)
+            button.deleteLater()
+        self._buttons = []
+        self.words.setText(message.text)
+        self.words.setStyleSheet(f"color: {looks.theme.bad};" if message.is_bad else "")
+        for words, action in (*message.actions, ("Close", lambda: None)):
+            button = QPushButton(words)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _, act=action: (act(), self.hide()))
+            self._row.addWidget(button)
+            self._buttons.append(button)
+        self._timer.stop()
+        if not message.stays:
+            self._timer.start(SHOWN_MS)
+        self.show()
+        self.raise_()
+        self.place()
+
+    def place(self) -> None:
+        """Puts the bar over the foot of the stage."""
+        parent = self.parentWidget()
+        if parent is None or not self.isVisible():
+            return
+        width = min(parent.width() - 40, looks.px(680))
+        self.setFixedWidth(width)
+        height = self.heightForWidth(width) if self.hasHeightForWidth() else 0
+        self.setFixedHeight(max(self.sizeHint().height(), height))
+        foot = looks.px(88) + 10
+        self.move((parent.width() - width) // 2, parent.height() - foot - self.height())

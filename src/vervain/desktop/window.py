@@ -1,0 +1,603 @@
+"""The one window: stage rail, tray, stage, side column, trace strip."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vervain.checks.finding import CONSEQUENCES, Finding
+from vervain.desktop.background import in_background, wait_for_background
+from vervain.desktop.checker import Checker
+from vervain.desktop.message import Message
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.settings import Settings
+from vervain.desktop.stages.harness import HarnessStage, suggested_name
+from vervain.desktop.stages.ports import PortsStage
+from vervain.desktop.theme import looks, use
+from vervain.desktop.widgets.jump import Goal, JumpPanel
+from vervain.desktop.widgets.message_bar import MessageBar
+from vervain.desktop.widgets.rail import StageRail
+from vervain.desktop.widgets.side import SideColumn
+from vervain.desktop.widgets.trace_strip import TraceStrip
+from vervain.desktop.widgets.tray import Tray
+from vervain.files.autosave import drop_autosave, left_over, write_autosave
+from vervain.files.demos import DEMOS, open_demo
+from vervain.files.export import csv_bytes, table_json, xlsx_bytes
+from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
+from vervain.files.tables import all_tables
+from vervain.harness.conductors import conductor_rows
+from vervain.machine.groups import state_of
+from vervain.machine.machine import Machine, PortRef
+from vervain.machine.problem import Problem
+
+STAGES = ("Ports", "Harness")
+AUTOSAVE_MS = 2500
+KEYS = """<b>Everywhere</b><br>Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane
+<br>Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter do the open finding's fix
+<br>Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size
+<br><br><b>Ports</b><br>Arrows go from port to port · Enter picks up and puts down · Esc puts back
+<br>Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin
+<br>+ and − zoom, 0 fits<br><br><b>Harness</b><br>Arrows trace a row · Ctrl+F filter"""
+
+
+class SeparatedPane(QWidget):
+    """A pane with a hairline at its right or left edge."""
+
+    def __init__(self, content: QWidget, width: int, line_at: str) -> None:
+        super().__init__()
+        self._base, self._line_at = width, line_at
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(1 if line_at == "left" else 0, 0, 1 if line_at == "right" else 0, 0)
+        layout.addWidget(content)
+        self.scale()
+
+    def scale(self) -> None:
+        """Takes the width for the text scale in force: panes grow less than the text."""
+        self.setFixedWidth(round(self._base * (1 + (looks.scale - 1) * 0.6)))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), looks.colour("paper"))
+        painter.setPen(looks.colour("rule"))
+        x = 0 if self._line_at == "left" else self.width() - 1
+        painter.drawLine(x, 0, x, self.height())
+
+
+class TopBar(QWidget):
+    """The bar over everything, with a hairline below."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(QRectF(self.rect()), looks.colour("paper"))
+        painter.setPen(looks.colour("rule"))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+
+class Window(QMainWindow):
+    """The window of one machine."""
+
+    def __init__(
+        self, machine: Machine, path: Path | None, settings: Settings, autosaves: bool = True
+    ) -> None:
+        super().__init__()
+        self.settings = settings
+        self.autosaves = autosaves
+        self.session = Session(machine, path)
+        self.checker = Checker(self)
+        self.checker.done.connect(self.session.take_result)
+        self._build()
+        self._connect()
+        self.show_stage("Ports")
+        self.checker.submit(machine)
+        self._show_name()
+
+    # Building.
+
+    def _build(self) -> None:
+        session = self.session
+        self.rail = StageRail(STAGES)
+        self.name, self.last_step = QLabel(), QPushButton()
+        self.name.setTextFormat(Qt.TextFormat.PlainText)
+        self.name.setObjectName("head")
+        self.last_step.setObjectName("flat")
+        self.last_step.setStyleSheet("text-align: left; padding: 0;")
+        self.last_step.setToolTip("All steps (Ctrl+H)")
+        self.jump_button = QPushButton("Jump to a device, port, label …   Ctrl+K")
+        self.jump_button.setStyleSheet("text-align: left;")
+        bar = TopBar()
+        top = QHBoxLayout(bar)
+        top.setContentsMargins(0, 0, 12, 1)
+        top.setSpacing(12)
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.addStretch(1)
+        names.addWidget(self.name)
+        names.addWidget(self.last_step)
+        names.addStretch(1)
+        top.addWidget(self.rail)
+        top.addLayout(names, 1)
+        top.addWidget(self.jump_button)
+        self.tray = Tray(session)
+        self.side = SideColumn(session)
+        self.strip = TraceStrip(session)
+        self.ports = PortsStage(session)
+        self.harness = HarnessStage(session, self.export)
+        self.stack = QStackedWidget()
+        for stage in (self.ports, self.harness):
+            self.stack.addWidget(stage)
+        self.left_pane = SeparatedPane(self.tray, 230, "right")
+        self.right_pane = SeparatedPane(self.side, 290, "left")
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.left_pane)
+        middle.addWidget(self.stack, 1)
+        middle.addWidget(self.right_pane)
+        centre = QWidget()
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(bar)
+        column.addLayout(middle, 1)
+        column.addWidget(self.strip)
+        self.setCentralWidget(centre)
+        self.messages = MessageBar(self)
+        self.jump = JumpPanel(self, self.goals)
+        self.history = JumpPanel(self, self.history_goals)
+        self.help = self._help_panel()
+        self.setMinimumSize(960, 600)
+        self._scale()
+
+    def _help_panel(self) -> QFrame:
+        panel = QFrame(self)
+        panel.setObjectName("popup")
+        grid = QGridLayout(panel)
+        self.help_text = QLabel()
+        self.help_text.setTextFormat(Qt.TextFormat.RichText)
+        self.help_text.setWordWrap(True)
+        grid.addWidget(self.help_text)
+        panel.hide()
+        return panel
+
+    def _connect(self) -> None:
+        session = self.session
+        self.rail.chosen.connect(self.show_stage)
+        self.jump_button.clicked.connect(self.jump.open)
+        self.last_step.clicked.connect(self.history.open)
+        self.tray.picked_up.connect(self.take_in_hand)
+        self.strip.traced.connect(self.trace_label)
+        session.machine_changed.connect(self._machine_changed)
+        session.checked.connect(self._show_rail)
+        session.selection_changed.connect(self._follow_finding)
+        session.stage_wanted.connect(self.show_stage)
+        session.said.connect(self.messages.show_message)
+        self._autosave_timer = QTimer(self)
+        self._autosave_timer.setSingleShot(True)
+        self._autosave_timer.setInterval(AUTOSAVE_MS)
+        self._autosave_timer.timeout.connect(self._autosave)
+        for keys, action in (
+            ("Alt+1", lambda: self.show_stage(STAGES[0])),
+            ("Alt+2", lambda: self.show_stage(STAGES[1])),
+            ("Ctrl+K", self.jump.open),
+            ("Ctrl+L", self._focus_trace),
+            ("Ctrl+Z", session.undo),
+            ("Ctrl+Shift+Z", session.redo),
+            ("Ctrl+Y", session.redo),
+            ("Ctrl+H", self.history.open),
+            ("Ctrl+O", self.ask_open),
+            ("Ctrl+S", self.save),
+            ("Ctrl+Shift+S", self.ask_save),
+            ("Ctrl+E", self._open_export),
+            ("Ctrl+F", self._focus_filter),
+            ("Ctrl++", lambda: self.set_scale(looks.scale + 0.1)),
+            ("Ctrl+=", lambda: self.set_scale(looks.scale + 0.1)),
+            ("Ctrl+-", lambda: self.set_scale(looks.scale - 0.1)),
+            ("Alt+Return", self.do_fix),
+            ("F6", self.next_pane),
+            ("F1", self.explain),
+        ):
+            QShortcut(QKeySequence(keys), self, activated=action)
+        self.installEventFilter(self)
+
+    # What is shown.
+
+    def show_stage(self, name: str) -> None:
+        """Goes to a stage."""
+        self.stack.setCurrentIndex(STAGES.index(name))
+        self.side.findings.stage = name
+        self.side.findings.refresh()
+        self._show_rail()
+        self.stack.currentWidget().setFocus()
+
+    @property
+    def stage(self) -> str:
+        """The name of the stage that is shown."""
+        return STAGES[self.stack.currentIndex()]
+
+    def _machine_changed(self) -> None:
+        self.checker.submit(self.session.machine)
+        self._show_name()
+        if not self.session.is_saved:
+            self._autosave_timer.start()
+
+    def _show_name(self) -> None:
+        session = self.session
+        machine = session.machine
+        state = f"  {machine.state}" if machine.state else ""
+        mark = "" if session.is_saved else "  · not saved"
+        self.name.setText(f"{machine.name}{state}{mark}")
+        words = session.steps[session.at].words if session.at else "Nothing changed yet"
+        shown = words if len(words) < 44 else words[:43] + "…"
+        self.last_step.setText(f"{shown}   Ctrl+Z" if session.at else shown)
+        self.setWindowTitle(f"{machine.name}{state} – Vervain")
+
+    def _show_rail(self) -> None:
+        counts: dict[str, tuple[int, str]] = {}
+        for finding in self.session.findings():
+            stage = home_stage(finding)
+            number, worst = counts.get(stage, (0, finding.consequence))
+            first = min(CONSEQUENCES.index(worst), CONSEQUENCES.index(finding.consequence))
+            counts[stage] = number + 1, CONSEQUENCES[first]
+        self.rail.show_state(self.stage, counts, self._settled())
+
+    def _settled(self) -> dict[str, float]:
+        look = self.session.look
+        names = look.devices()
+        wired = sum(state_of(look, name) == "wired" for name in names)
+        rows = conductor_rows(look)
+        known = sum(row.length_m is not None for row in rows)
+        return {
+            "Ports": wired / len(names) if names else 0.0,
+            "Harness": known / len(rows) if rows else 0.0,
+        }
+
+    def _follow_finding(self) -> None:
+        key = self.session.selection.finding
+        for finding in self.session.findings():
+            if finding.key == key:
+                self.ports.view.arrange()
+                wanted = home_stage(finding)
+                if wanted in STAGES and wanted != self.stage and not finding.subjects[:1] == ():
+                    self.show_stage(wanted)
+                ref = self.session.selection.port_ref
+                if ref is not None:
+                    self.ports.view.show_port(ref)
+
+    def _scale(self) -> None:
+        self.left_pane.scale()
+        self.right_pane.scale()
+        self.strip.left.setFixedWidth(self.left_pane.width())
+        self.strip.setFixedHeight(looks.px(88))
+        self.jump_button.setFixedWidth(looks.px(250))
+        self.rail.updateGeometry()
+        self.rail.setFixedSize(self.rail.sizeHint())
+        self.harness.table.fit_columns()
+        self.harness.filter.setFixedWidth(looks.px(230))
+        self.tray.list.refresh()
+        self.ports.view.arrange()
+        self.ports.say_what_matters()
+        self.harness.refresh()
+
+    def set_scale(self, scale: float) -> None:
+        """Sets the text scale, 80 to 200 %."""
+        scale = max(0.8, min(2.0, round(scale, 2)))
+        use(looks.theme, scale)
+        self.settings.keep(theme=looks.theme.name, scale=scale)
+        self._scale()
+
+    def set_theme(self, name: str) -> None:
+        """Sets the theme: paper, night, or as the desktop."""
+        self.settings.keep(theme=name, scale=looks.scale)
+        use(self.settings.theme(), looks.scale)
+        self._scale()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.messages.place()
+
+    # Keys and gestures.
+
+    def take_in_hand(self, designator: str) -> None:
+        """Takes a device's plug in hand on the Ports stage."""
+        self.show_stage("Ports")
+        self.ports.view.take(designator)
+
+    def do_fix(self) -> None:
+        """Does the fix of the open finding."""
+        card = self.side.findings.open_card()
+        if card is not None:
+            card.do_fix()
+
+    def next_pane(self) -> None:
+        """Moves the keyboard to the next pane."""
+        panes = (self.rail, self.tray.list, self.stack.currentWidget(), self.side, self.strip.field)
+        focus = self.focusWidget()
+        at = next(
+            (n for n, pane in enumerate(panes) if pane is focus or pane.isAncestorOf(focus)), -1
+        ) if focus is not None else -1
+        following = panes[(at + 1) % len(panes)]
+        if following is self.side and self.side.findings.cards:
+            self.side.findings.cards[0].setFocus()
+        else:
+            following.setFocus()
+
+    def _focus_trace(self) -> None:
+        self.strip.field.setFocus()
+        self.strip.field.selectAll()
+
+    def _focus_filter(self) -> None:
+        field = self.harness.filter if self.stage == "Harness" else self.tray.field
+        field.setFocus()
+        field.selectAll()
+
+    def _open_export(self) -> None:
+        self.show_stage("Harness")
+        self.harness.open_export()
+
+    def explain(self) -> None:
+        """Explains what is selected, and the keys."""
+        if self.help.isVisible():
+            self.help.hide()
+            return
+        ref = self.session.selection.port_ref
+        first = f"<b>{self.ports.view.port_words(ref)}</b><br><br>" if ref else ""
+        self.help_text.setText(first + KEYS)
+        width = looks.px(560)
+        self.help.setFixedWidth(width)
+        self.help.adjustSize()
+        self.help.move((self.width() - width) // 2, looks.px(90))
+        self.help.show()
+        self.help.raise_()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.MouseButtonPress:
+            self.help.hide()
+        return super().eventFilter(watched, event)
+
+    def keyPressEvent(self, event) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.help.hide()
+            self.jump.hide()
+            self.history.hide()
+        super().keyPressEvent(event)
+
+    def trace_label(self, text: str) -> None:
+        """Selects the conductor with a label, or says that there is none."""
+        if not text.strip():
+            return
+        if not self.harness.go_to_label(text):
+            self.session.say(f"No conductor carries the label “{text.strip()}”.")
+
+    def goals(self) -> list[Goal]:
+        """Everything that Jump can go to."""
+        session, look = self.session, self.session.look
+        found: list[Goal] = []
+        for designator in look.devices():
+            device, part = look.device(designator), look.part_of(designator)
+            if device is None or part is None:
+                continue
+            found.append(
+                Goal(
+                    "device",
+                    f"{designator} {device.name}",
+                    lambda name=designator: session.select(Selection(device=name)),
+                )
+            )
+            for port in part.ports:
+                if port.end == "host":
+                    ref = PortRef(device=designator, port=port.id)
+                    found.append(
+                        Goal("port", f"{designator} {port.id}", lambda r=ref: self._go_to_port(r))
+                    )
+        for finding in session.findings():
+            found.append(
+                Goal(
+                    f"finding, {finding.consequence}",
+                    finding.sentence,
+                    lambda f=finding: session.select_finding(f),
+                )
+            )
+        for row in conductor_rows(look):
+            found.append(
+                Goal("label", row.label_from, lambda text=row.label_from: self._go_to_label(text))
+            )
+        found.extend(self._actions())
+        return found
+
+    def _actions(self) -> list[Goal]:
+        actions = [
+            Goal("action", "Open a machine  Ctrl+O", self.ask_open),
+            Goal("action", "Save  Ctrl+S", self.save),
+            Goal("action", "Save as  Ctrl+Shift+S", self.ask_save),
+            Goal("action", "New empty machine", self.new_machine),
+            Goal("action", "Export the harness table  Ctrl+E", self._open_export),
+            Goal("action", "Theme: paper", lambda: self.set_theme("paper")),
+            Goal("action", "Theme: night", lambda: self.set_theme("night")),
+            Goal("action", "Theme: as the desktop", lambda: self.set_theme("desktop")),
+            Goal("action", "Larger text  Ctrl++", lambda: self.set_scale(looks.scale + 0.1)),
+            Goal("action", "Smaller text  Ctrl+−", lambda: self.set_scale(looks.scale - 0.1)),
+            Goal("action", "Keys and help  F1", self.explain),
+        ]
+        for demo in DEMOS:
+            actions.append(
+                Goal(
+                    "action",
+                    f"Open the demo: {demo.title}",
+                    lambda key=demo.key: self.take_machine(open_demo(key), None),
+                )
+            )
+        return actions
+
+    def history_goals(self) -> list[Goal]:
+        """The steps of the undo list, newest first."""
+        session = self.session
+        found = []
+        for number in range(len(session.steps) - 1, -1, -1):
+            kind = "now" if number == session.at else "undone" if number > session.at else "done"
+            found.append(
+                Goal(
+                    kind,
+                    f"{number}. {session.steps[number].words}",
+                    lambda n=number: session.go_to_step(n),
+                )
+            )
+        return found
+
+    def _go_to_port(self, ref: PortRef) -> None:
+        self.show_stage("Ports")
+        self.session.select(Selection(device=ref.device, port=ref.port))
+        self.ports.view.show_port(ref)
+
+    def _go_to_label(self, text: str) -> None:
+        self.show_stage("Harness")
+        self.harness.go_to_label(text)
+
+    # Files.
+
+    def refuse(self, problem: Problem) -> None:
+        """Says a problem in the message line."""
+        self.session.said.emit(Message(str(problem), is_bad=True, stays=True))
+
+    def new_machine(self) -> None:
+        """Starts an empty machine; the one before stays in its autosave if it was not saved."""
+        self._autosave()
+        self.take_machine(Machine(name="New machine"), None)
+
+    def take_machine(self, machine: Machine, path: Path | None) -> None:
+        """Shows another machine."""
+        self._autosave_timer.stop()
+        self.session.replace_machine(machine, path)
+
+    def ask_open(self) -> None:
+        """Asks for a machine file and opens it."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a machine", "", f"Machines (*{SUFFIX});;All files (*)"
+        )
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        """Opens a machine file on a worker; changes that a crash left behind are taken up."""
+
+        def read() -> tuple[Machine, Machine | None]:
+            return open_machine(path), left_over(path)
+
+        def show(found: tuple[Machine, Machine | None]) -> None:
+            machine, kept = found
+            self.take_machine(machine, path)
+            if kept is not None:
+                self.take_up(kept)
+
+        in_background(read, show, self.refuse)
+
+    def take_up(self, kept: Machine) -> None:
+        """Takes up unsaved changes from an autosave, as one step that can be undone."""
+        self.session.apply("Took up unsaved changes", lambda _: kept)
+        self.session.said.emit(
+            Message(
+                "Unsaved changes from last time were found and taken up.",
+                actions=(("Leave them", self.session.undo),),
+                stays=True,
+            )
+        )
+
+    def save(self) -> None:
+        """Saves to the machine's file; asks for one where there is none."""
+        if self.session.path is None:
+            self.ask_save()
+        else:
+            self.save_to(self.session.path)
+
+    def ask_save(self) -> None:
+        """Asks for a file name and saves there."""
+        start = str(self.session.path or f"{self.session.machine.name}{SUFFIX}".replace("/", "_"))
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the machine", start, f"Machines (*{SUFFIX})"
+        )
+        if name:
+            path = Path(name)
+            self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def save_to(self, path: Path) -> None:
+        """Saves on a worker; the autosave goes once the file is whole."""
+        machine, before = self.session.machine, self.session.path
+
+        def write() -> None:
+            save_machine(machine, path)
+            drop_autosave(path)
+            if before is None:
+                drop_autosave(None)
+
+        def done(_: object) -> None:
+            self.session.path = path
+            self.session.saved = machine
+            self._show_name()
+            self.session.say(f"Saved to {path.name}.")
+
+        in_background(write, done, self.refuse)
+
+    def export(self, form: str) -> None:
+        """Asks where to, and writes the tables there."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Export the harness table", suggested_name(self.session, form), f"*.{form}"
+        )
+        if name:
+            self.export_to(Path(name), form)
+
+    def export_to(self, path: Path, form: str) -> None:
+        """Writes the tables on a worker."""
+        machine = self.session.machine
+
+        def write() -> None:
+            tables = all_tables(machine)
+            if form == "csv":
+                data = csv_bytes(tables[0])
+            else:
+                data = xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
+            write_whole(path, data)
+
+        self.session.say("Exporting …")
+        in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
+
+    def _autosave(self) -> None:
+        session = self.session
+        if session.is_saved or not self.autosaves:
+            return
+        machine, path = session.machine, session.path
+        in_background(lambda: write_autosave(machine, path), lambda _: None, self.refuse)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Closes without asking: what was not saved is kept in the autosave."""
+        self._autosave_timer.stop()
+        session = self.session
+        if not session.is_saved and self.autosaves:
+            try:
+                write_autosave(session.machine, session.path)
+            except Problem as problem:
+                if event is not None:
+                    event.ignore()
+                self.refuse(problem)
+                return
+        self.checker.stop()
+        wait_for_background()
+        super().closeEvent(event)
+
+
+def home_stage(finding: Finding) -> str:
+    """The stage, among those there are, on which a finding can be put right."""
+    if finding.stage in STAGES:
+        return finding.stage
+    return "Ports"
+
+

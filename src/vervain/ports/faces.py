@@ -1,0 +1,109 @@
+"""What one sees at a port: the colours at each pin, and who sits there."""
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.part import Record
+from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from
+
+
+class Seen(Record, kw_only=True):
+    """One conductor at a pin: its colour at this end, and which conductor it is."""
+
+    colour: str | None
+    hookup: str
+    row: int
+
+
+@query
+def seen_at(look: Look, pin: PinRef) -> tuple[Seen, ...]:
+    """The conductors at a pin with the colour one sees there: the core's where a cable arrives,
+    else the lead's.
+    """
+    found = []
+    for step in steps_from(look, pin):
+        hookup = look.hookup(step.hookup)
+        if hookup is None:
+            continue
+        row = hookup.conductors.index(step.conductor)
+        cable = look.cable(hookup.cable) if hookup.cable else None
+        part = look.cable_part(cable.part) if cable else None
+        core = step.conductor.core
+        colour = None
+        if part is not None and core is not None and core <= len(part.cores):
+            colour = part.cores[core - 1]
+        elif cable is None:
+            ends = (look.pin(step.end), look.pin(step.start))
+            colour = next((end.lead for end in ends if end is not None and end.lead), None)
+        found.append(Seen(colour=colour, hookup=step.hookup, row=row))
+    return tuple(found)
+
+
+@query
+def who_sits_at(look: Look, ref: PortRef) -> tuple[str, ...]:
+    """The devices at a port, by designator; a switch in series with one that is there counts."""
+    found = dict.fromkeys(item.device for item in occupants(look, ref))
+    if not found and _is_only_shared(look, ref):
+        found = dict.fromkeys(item.device for item in neighbours_at(look, ref))
+    for device in list(found):
+        for other in _in_series(look, device):
+            found[other] = None
+    return tuple(sorted(found, key=_designator_key))
+
+
+def _is_only_shared(look: Look, ref: PortRef) -> bool:
+    port = look.port(ref)
+    return port is not None and (
+        port.end == "device" or all(pin.function in SHARED_FUNCTIONS for pin in port.pins)
+    )
+
+
+def _in_series(look: Look, device: str) -> list[str]:
+    """Switches whose contact is joined straight to this switch's contact."""
+    part = look.part_of(device)
+    if part is None or part.kind != "switch":
+        return []
+    found = []
+    for port in part.ports:
+        for pin in port.pins:
+            for step in steps_from(look, PinRef(device=device, port=port.id, pin=pin.id)):
+                other = look.part_of(step.end.device)
+                if other is not None and other.kind == "switch":
+                    found.append(step.end.device)
+    return found
+
+
+def _designator_key(designator: str) -> tuple[str, int]:
+    letters = designator.rstrip("0123456789")
+    return letters, int(designator[len(letters) :] or 0)
+
+
+@query
+def is_conflict(look: Look, ref: PortRef) -> bool:
+    """Whether several devices take a port that is for one."""
+    port = look.port(ref)
+    if port is None or port.end != "host":
+        return False
+    if port.kind in ("feed out", "relay contact", "stop input"):
+        return False
+    return len({item.device for item in occupants(look, ref)}) > 1
+
+
+@query
+def boards(look: Look) -> tuple[str, ...]:
+    """The devices that are drawn as boards: those with ports that something is plugged into."""
+    found = []
+    for designator in look.devices():
+        part = look.part_of(designator)
+        if part is None or part.board is None:
+            continue
+        if any(port.end == "host" and port.kind != "feed out" for port in part.ports):
+            found.append(designator)
+    return tuple(sorted(found, key=lambda name: _board_key(look, name)))
+
+
+def _board_key(look: Look, designator: str) -> tuple[int, tuple[str, int]]:
+    part = look.part_of(designator)
+    order = ("controller", "relay module", "signal converter", "stepper driver")
+    kind = part.kind if part else ""
+    return order.index(kind) if kind in order else len(order), _designator_key(designator)
+
