@@ -164,6 +164,7 @@ def style_sheet(theme: Theme) -> str:
         font-weight: bold; }}
     QPushButton#flat {{ background: transparent; border: none; color: {t.accent}; }}
     QScrollArea, QAbstractScrollArea {{ border: none; background: transparent; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 3px; min-height: 24px; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}

@@ -23,6 +23,7 @@ from vervain.desktop.checker import Checker
 from vervain.desktop.message import Message
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.stage_names import STAGES, home_stage
 from vervain.desktop.stages.harness import HarnessStage, suggested_name
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks, use
@@ -36,16 +37,18 @@ from vervain.files.autosave import drop_autosave, left_over, write_autosave
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.export import csv_bytes, table_json, xlsx_bytes
 from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
+from vervain.files.part_files import shipped_shelf
 from vervain.files.tables import all_tables
 from vervain.harness.conductors import conductor_rows
+from vervain.machine.edits import add_device
 from vervain.machine.groups import state_of
 from vervain.machine.machine import Machine, PortRef
+from vervain.machine.part import Part
 from vervain.machine.problem import Problem
 
-STAGES = ("Ports", "Harness")
 AUTOSAVE_MS = 2500
 KEYS = """<b>Everywhere</b><br>Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane
-<br>Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter do the open finding's fix
+<br>Ctrl+Shift+A adds a device · Del in the tray takes one out<br>Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter do the open finding's fix
 <br>Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size
 <br><br><b>Ports</b><br>Arrows go from port to port · Enter picks up and puts down · Esc puts back
 <br>Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin
@@ -132,7 +135,7 @@ class Window(QMainWindow):
         self.tray = Tray(session)
         self.side = SideColumn(session)
         self.strip = TraceStrip(session)
-        self.ports = PortsStage(session)
+        self.ports = PortsStage(session, self.choose_part, self.ask_open, self.open_first_demo)
         self.harness = HarnessStage(session, self.export)
         self.stack = QStackedWidget()
         for stage in (self.ports, self.harness):
@@ -153,8 +156,8 @@ class Window(QMainWindow):
         column.addWidget(self.strip)
         self.setCentralWidget(centre)
         self.messages = MessageBar(self)
-        self.jump = JumpPanel(self, self.goals)
-        self.history = JumpPanel(self, self.history_goals)
+        self.jump = JumpPanel(self, self.goals, "Device, port, label, finding, part to add, action")
+        self.history = JumpPanel(self, self.history_goals, "A step to go back to")
         self.help = self._help_panel()
         self.setMinimumSize(960, 600)
         self._scale()
@@ -173,8 +176,8 @@ class Window(QMainWindow):
     def _connect(self) -> None:
         session = self.session
         self.rail.chosen.connect(self.show_stage)
-        self.jump_button.clicked.connect(self.jump.open)
-        self.last_step.clicked.connect(self.history.open)
+        self.jump_button.clicked.connect(lambda: self.jump.open())
+        self.last_step.clicked.connect(lambda: self.history.open())
         self.tray.picked_up.connect(self.take_in_hand)
         self.strip.traced.connect(self.trace_label)
         session.machine_changed.connect(self._machine_changed)
@@ -189,13 +192,15 @@ class Window(QMainWindow):
         for keys, action in (
             ("Alt+1", lambda: self.show_stage(STAGES[0])),
             ("Alt+2", lambda: self.show_stage(STAGES[1])),
-            ("Ctrl+K", self.jump.open),
+            ("Ctrl+K", lambda: self.jump.open()),
             ("Ctrl+L", self._focus_trace),
             ("Ctrl+Z", session.undo),
             ("Ctrl+Shift+Z", session.redo),
             ("Ctrl+Y", session.redo),
-            ("Ctrl+H", self.history.open),
+            ("Ctrl+H", lambda: self.history.open()),
             ("Ctrl+O", self.ask_open),
+            ("Ctrl+N", self.new_machine),
+            ("Ctrl+Shift+A", self.choose_part),
             ("Ctrl+S", self.save),
             ("Ctrl+Shift+S", self.ask_save),
             ("Ctrl+E", self._open_export),
@@ -279,7 +284,7 @@ class Window(QMainWindow):
         self.right_pane.scale()
         self.strip.left.setFixedWidth(self.left_pane.width())
         self.strip.setFixedHeight(looks.px(88))
-        self.jump_button.setFixedWidth(looks.px(250))
+        self.jump_button.setFixedWidth(self.jump_button.sizeHint().width())
         self.rail.updateGeometry()
         self.rail.setFixedSize(self.rail.sizeHint())
         self.harness.table.fit_columns()
@@ -413,14 +418,35 @@ class Window(QMainWindow):
                 Goal("label", row.label_from, lambda text=row.label_from: self._go_to_label(text))
             )
         found.extend(self._actions())
+        for part in shipped_shelf().parts.values():
+            model = f", {part.maker} {part.model}" if part.model else ""
+            found.append(
+                Goal("part", f"Add {part.title}{model}", lambda p=part: self.add_part(p))
+            )
         return found
+
+    def open_first_demo(self) -> None:
+        """Opens the main demo."""
+        self.take_machine(open_demo(DEMOS[0].key), None)
+
+    def choose_part(self) -> None:
+        """Opens Jump at the parts that can be added."""
+        self.jump.open("Add ")
+
+    def add_part(self, part: Part) -> None:
+        """Adds a device of a part, and selects it."""
+        before = set(self.session.look.devices())
+        if self.session.apply(f"Added {part.title}", lambda m: add_device(m, part, part.title)):
+            added = [name for name in self.session.look.devices() if name not in before]
+            self.session.select(Selection(device=added[0]))
 
     def _actions(self) -> list[Goal]:
         actions = [
             Goal("action", "Open a machine  Ctrl+O", self.ask_open),
             Goal("action", "Save  Ctrl+S", self.save),
             Goal("action", "Save as  Ctrl+Shift+S", self.ask_save),
-            Goal("action", "New empty machine", self.new_machine),
+            Goal("action", "New empty machine  Ctrl+N", self.new_machine),
+            Goal("action", "Add a device  Ctrl+Shift+A", self.choose_part),
             Goal("action", "Export the harness table  Ctrl+E", self._open_export),
             Goal("action", "Theme: paper", lambda: self.set_theme("paper")),
             Goal("action", "Theme: night", lambda: self.set_theme("night")),
@@ -592,12 +618,4 @@ class Window(QMainWindow):
         self.checker.stop()
         wait_for_background()
         super().closeEvent(event)
-
-
-def home_stage(finding: Finding) -> str:
-    """The stage, among those there are, on which a finding can be put right."""
-    if finding.stage in STAGES:
-        return finding.stage
-    return "Ports"
-
 

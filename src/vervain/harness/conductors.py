@@ -4,7 +4,7 @@ from vervain.harness.labels import labels
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Hookup, PinRef
 from vervain.machine.part import Record
-from vervain.machine.reach import ends_of, is_joint, ways_from
+from vervain.machine.reach import ends_of, is_joint, joined_inside, ways_from
 
 # Which end of a conductor is written first: the control side before the strips, these before
 # devices, and connectors last.
@@ -168,9 +168,7 @@ def _leads_of(
 
 def _leads_behind(look: Look, joint: PinRef) -> tuple[LeadAtEnd, ...]:
     found: dict[PinRef, LeadAtEnd] = {}
-    for member in look.net(joint):
-        if member.device != joint.device or member == joint:
-            continue
+    for member in joined_inside(look, joint):
         for way in ways_from(look, member):
             pin = look.pin(way.end)
             if way.lands and len(way.steps) == 1 and pin is not None:

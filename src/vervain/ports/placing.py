@@ -6,7 +6,7 @@ from vervain.machine.edits import add_hookup, set_conductors, swapped
 from vervain.machine.look import Look
 from vervain.machine.machine import Cable, Conductor, Machine, PinRef, PortRef
 from vervain.machine.problem import Problem
-from vervain.machine.reach import Way, is_joint, steps_from, ways_from, ways_of_port
+from vervain.machine.reach import Way, is_joint, joined_inside, steps_from, ways_from, ways_of_port
 from vervain.ports.fit import fit
 
 
@@ -47,19 +47,13 @@ def _is_shared(look: Look, joint_pin: PinRef, device_port: PortRef) -> bool:
     """Whether a conductor at a connector also serves another device port."""
     if not is_joint(look, joint_pin.device):
         return False
-    users = {way.end.port_ref for way in ways_from(look, joint_pin) if way.lands}
-    behind = {
+    users = {
         way.end.port_ref
-        for member in look.net(joint_pin)
-        if member.device == joint_pin.device
-        for way in ways_from(look, member)
-        if way.lands and look.port(way.end.port_ref) is not None
+        for pin in (joint_pin, *joined_inside(look, joint_pin))
+        for way in ways_from(look, pin)
+        if way.lands
     }
-    devices = {
-        ref
-        for ref in users | behind
-        if (port := look.port(ref)) is not None and port.end == "device"
-    }
+    devices = {ref for ref in users if (port := look.port(ref)) and port.end == "device"}
     return bool(devices - {device_port})
 
 

@@ -67,12 +67,14 @@ def _paint_title(painter: QPainter, board: BoardShape, scene: Scene) -> None:
     painter.setFont(looks.font(11))
     painter.setPen(looks.colour("faded"))
     line.translate(0, looks.px(19))
-    text = f"{part.maker} {part.model}".strip()
+    maker = f"{part.maker} {part.model}".strip()
+    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided(painter, maker, line.width()))
     current = scene.look.setting(board.device, "current_peak_a")
     microsteps = scene.look.setting(board.device, "microsteps")
     if current is not None and microsteps is not None:
-        text += f", {current:g} A peak, {microsteps} microsteps"
-    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided(painter, text, line.width()))
+        line.translate(0, looks.px(16))
+        text = elided(painter, f"{current:g} A peak, {microsteps} microsteps", line.width())
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, text)
 
 
 def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
@@ -93,7 +95,7 @@ def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
         _paint_pin_text(painter, shape, pin.ref, pin.text, scene)
     _paint_pin_one(painter, shape)
     painter.setFont(looks.font(11, bold=True))
-    painter.setPen(looks.colour("ink" if not fades else "faded"))
+    painter.setPen(looks.colour("ink"))
     painter.drawText(shape.name, _name_flags(shape.edge), shape.port.id)
     _paint_label(painter, shape, scene, fit, conflict)
 
@@ -245,4 +247,5 @@ def _label_words(shape: PortShape, scene: Scene, fit: Fit | None) -> tuple[str, 
         return names[0], device.name if device else ""
     if is_conflict(scene.look, shape.ref):
         return " ".join(names), f"{len(names)} devices"
-    return " ".join(names), f"{len(names)} together" if len(names) > 2 else "in series"
+    switches = all((p := scene.look.part_of(n)) and p.kind == "switch" for n in names)
+    return " ".join(names), "in series" if switches else ""

@@ -81,6 +81,7 @@ def draw_split(
     if hatched:
         painter.save()
         painter.setPen(QPen(looks.colour("bad"), 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(-1, -1, 1, 1))
         painter.restore()
 
@@ -144,12 +145,17 @@ CONSEQUENCE_COLOURS = {
 }
 
 
+def count_width(count: int) -> float:
+    """How wide the box of `draw_count` is."""
+    extent = QFontMetricsF(looks.font(10, bold=True)).horizontalAdvance(str(count))
+    return max(looks.px(15), extent + looks.px(8))
+
+
 def draw_count(painter: QPainter, right: float, middle: float, count: int, worst: str) -> float:
     """The number of findings in a box in the colour of the worst; returns its left edge."""
-    font = looks.font(10, bold=True)
     painter.save()
-    painter.setFont(font)
-    width = max(looks.px(15), painter.fontMetrics().horizontalAdvance(str(count)) + looks.px(8))
+    painter.setFont(looks.font(10, bold=True))
+    width = count_width(count)
     height = looks.px(15)
     box = QRectF(right - width, middle - height / 2, width, height)
     name, filled = CONSEQUENCE_COLOURS[worst]

@@ -1,6 +1,6 @@
 """Where everything on the boards stands: plain shapes, worked out apart from painting."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import QPointF, QRectF
 
@@ -8,6 +8,10 @@ from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Part, Port
 from vervain.ports.faces import boards
+
+
+# Widths to try where the boards are wider than the view; under the last the view scrolls.
+NARROWER_PINS = (25, 24, 23, 22)
 
 
 @dataclass(frozen=True)
@@ -120,14 +124,20 @@ def lay_out(look: Look, width: float, scale: float, zoom: float = 1.0) -> Pictur
     sizes = Sizes.at(scale * zoom)
     parts = {name: part for name in boards(look) if (part := look.part_of(name)) is not None}
     widest = max((part.board.width_mm for part in parts.values() if part.board), default=200)
-    margin = 22 * scale
+    margin = 18 * scale
     px_per_mm = max(2.2, (width - 2 * margin) / widest) * zoom
+    made = [_board(name, part, px_per_mm, sizes) for name, part in parts.items()]
+    for pin in NARROWER_PINS:
+        if max((board.outline.width() for board in made), default=0) <= width - 2 * margin:
+            break
+        sizes = replace(sizes, pin=pin * scale * zoom, gap=6 * scale * zoom)
+        made = [_board(name, part, px_per_mm, sizes) for name, part in parts.items()]
     picture = Picture(width=width)
     left, top, row_height = margin, 10.0, 0.0
-    for name, part in parts.items():
-        board = _board(name, part, px_per_mm, sizes)
+    for board in made:
+        part = parts[board.device]
         above = sizes.name + 6 if any(p.edge == "top" for p in part.ports) else 6
-        below = sizes.label + 12 if any(p.edge == "bottom" for p in part.ports) else 12
+        below = sizes.label + 26 if any(p.edge == "bottom" for p in part.ports) else 26
         extent = board.outline.width()
         if left > margin and left + extent > max(width, 0) - margin + 1:
             left, top, row_height = margin, top + row_height, 0.0
@@ -183,8 +193,8 @@ def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
     for edge in ("left", "right"):
         for port, (start, _) in zip(by_edge[edge], down[edge], strict=True):
             ports.append(_port_down(name, port, edge, start, width, sizes))
-    inset = sizes.side * 1.95 if by_edge["left"] else 14.0
-    taken_right = sizes.side * 1.95 if by_edge["right"] else 14.0
+    inset = sizes.side * 2.2 if by_edge["left"] else 14.0
+    taken_right = sizes.side * 2.2 if by_edge["right"] else 14.0
     title = QRectF(inset, head + 4, max(80, width - inset - taken_right), title_height)
     return BoardShape(device=name, outline=outline, title=title, ports=tuple(ports))
 

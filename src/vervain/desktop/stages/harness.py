@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRectF, Qt
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QPainter, QPalette
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QStackedLayout,
+    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -23,17 +24,31 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.painting.wires import draw_bar
 from vervain.desktop.session import Selection, Session
-from vervain.desktop.stages.harness_model import COLOUR_COLUMNS, ConductorModel
+from vervain.desktop.stages.harness_model import COLOUR_COLUMNS, COLUMNS, NAMES, ConductorModel
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.stage_line import StageLine
-from vervain.files.tables import CONDUCTOR_COLUMNS
 from vervain.harness.templates import FIELDS, check_templates
 from vervain.machine.edits import set_label_templates
 from vervain.machine.machine import LabelTemplates
 from vervain.machine.problem import Problem
 
 
-class ColourDelegate(QStyledItemDelegate):
+class RowDelegate(QStyledItemDelegate):
+    """Draws a cell without a frame of its own: the whole row is what is selected."""
+
+    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
+        super().initStyleOption(option, index)
+        if option is not None:
+            option.state &= ~QStyle.StateFlag.State_HasFocus
+            chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+            option.font.setBold(index.column() == 0)
+            if chosen and index.column() == 0:
+                option.palette.setColor(
+                    QPalette.ColorRole.HighlightedText, looks.colour("accent")
+                )
+
+
+class ColourDelegate(RowDelegate):
     """Draws conductor colours as bars with their letters."""
 
     def paint(
@@ -67,9 +82,9 @@ class RowsTable(QTableView):
         self.setTabKeyNavigation(False)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setAccessibleName("Conductors")
-        self._names = [name for name, _ in CONDUCTOR_COLUMNS]
+        self.setItemDelegate(RowDelegate(self))
         for name in COLOUR_COLUMNS:
-            self.setItemDelegateForColumn(self._names.index(name), ColourDelegate(self))
+            self.setItemDelegateForColumn(NAMES.index(name), ColourDelegate(self))
         header = self.verticalHeader()
         if header is not None:
             header.hide()
@@ -78,8 +93,8 @@ class RowsTable(QTableView):
             top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             top.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
             top.setHighlightSections(False)
+            top.setStretchLastSection(True)
             top.setSortIndicator(0, Qt.SortOrder.AscendingOrder)
-        self.setColumnHidden(self._names.index("Label at To"), True)
         self.conductors.modelReset.connect(self.follow_selection)
         session.machine_changed.connect(self.conductors.reload)
         session.selection_changed.connect(self.follow_selection)
@@ -88,13 +103,8 @@ class RowsTable(QTableView):
 
     def fit_columns(self) -> None:
         """Sets the row height and the columns' widths for the text scale in force."""
-        widths = {
-            "Label": 68, "From": 44, "From pin": 92, "Cable": 48, "Core": 40, "Core colour": 60,
-            "To": 44, "To pin": 74, "Label at To": 68, "Lead": 84, "Device": 150, "mm2": 44,
-            "m": 44, "Note": 120,
-        }  # fmt: skip
-        for number, name in enumerate(self._names):
-            self.setColumnWidth(number, looks.px(widths[name]))
+        for number, width in enumerate(COLUMNS.values()):
+            self.setColumnWidth(number, looks.px(width))
         header = self.verticalHeader()
         if header is not None:
             header.setDefaultSectionSize(looks.px(22))

@@ -5,11 +5,46 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from vervain.desktop.session import Session
 from vervain.files.tables import CONDUCTOR_COLUMNS, Cell, conductor_cells
 from vervain.harness.conductors import ConductorRow, conductor_rows, natural_key
+from vervain.harness.labels import core_name
+from vervain.machine.look import Look
 
 ROOT = QModelIndex()
-RIGHT_ALIGNED = ("mm2", "m", "Core")
-SHOWN_NAMES = {"mm2": "mm²"}
-COLOUR_COLUMNS = ("Core colour", "Lead")
+# Columns of the window with their widths at 100 %; the exports split devices and pins.
+COLUMNS = {
+    "Label": 66,
+    "From": 104,
+    "Cable": 52,
+    "Core": 42,
+    "To": 74,
+    "Lead": 82,
+    "Device": 132,
+    "mm²": 42,
+    "m": 40,
+    "Far label": 64,
+    "Note": 54,
+}
+NAMES = tuple(COLUMNS)
+EXPORTED = tuple(name for name, _ in CONDUCTOR_COLUMNS)
+RIGHT_ALIGNED = ("mm²", "m")
+COLOUR_COLUMNS = ("Core", "Lead")
+
+
+def shown_cells(look: Look, row: ConductorRow) -> tuple[Cell, ...]:
+    """One conductor as the cells of `COLUMNS`."""
+    cells = dict(zip(EXPORTED, conductor_cells(look, row), strict=True))
+    return (
+        cells["Label"],
+        f"{cells['From']} {cells['From pin']}",
+        core_name(row.cable, row.core) if row.cable else "",
+        cells["Core colour"],
+        f"{cells['To']} {cells['To pin']}",
+        cells["Lead"],
+        cells["Device"],
+        cells["mm2"],
+        cells["m"],
+        cells["Label at To"],
+        cells["Note"],
+    )
 
 
 class ConductorModel(QAbstractTableModel):
@@ -29,7 +64,7 @@ class ConductorModel(QAbstractTableModel):
     def reload(self) -> None:
         """Takes the rows from the machine."""
         look = self.session.look
-        made = [(row, conductor_cells(look, row)) for row in conductor_rows(look)]
+        made = [(row, shown_cells(look, row)) for row in conductor_rows(look)]
         if made == self._all:
             return
         self._all = made
@@ -86,19 +121,18 @@ class ConductorModel(QAbstractTableModel):
         return 0 if parent.isValid() else len(self.rows)
 
     def columnCount(self, parent: QModelIndex = ROOT) -> int:
-        return 0 if parent.isValid() else len(CONDUCTOR_COLUMNS)
+        return 0 if parent.isValid() else len(COLUMNS)
 
     def headerData(self, section: int, orientation, role: int = Qt.ItemDataRole.DisplayRole):
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            name = CONDUCTOR_COLUMNS[section][0]
-            return SHOWN_NAMES.get(name, name)
+            return NAMES[section]
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole):
         if not index.isValid():
             return None
         cell = self.rows[index.row()][1][index.column()]
-        name = CONDUCTOR_COLUMNS[index.column()][0]
+        name = NAMES[index.column()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             if cell is None:
                 return ""

@@ -146,8 +146,9 @@ class BoardsView(QAbstractScrollArea):
         if session.in_hand is not None and session.target is None:
             best = next(iter(ranked_fits(session.look, session.in_hand)), None)
             if best is not None and best.verdict != "does not fit":
-                session.target = best.host
                 self.show_port(best.host)
+                session.aim(best.host)
+                return
         self.refresh()
 
     def show_port(self, ref: PortRef) -> None:
@@ -192,15 +193,13 @@ class BoardsView(QAbstractScrollArea):
     def _paint_empty(self, painter: QPainter, box: QRectF) -> None:
         painter.setPen(looks.colour("ink"))
         painter.setFont(looks.font(17, bold=True))
-        upper = QRectF(box.left(), box.center().y() - 40, box.width(), 30)
+        upper = QRectF(box.left(), box.center().y() - 40, box.width(), looks.px(30))
         painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, "No board to plug anything into yet")
         painter.setFont(looks.font(12))
         painter.setPen(looks.colour("faded"))
-        painter.drawText(
-            upper.translated(0, 32),
-            Qt.AlignmentFlag.AlignCenter,
-            "Add a controller or a driver: press N, or open a machine with Ctrl+O.",
-        )
+        lower = upper.translated(0, 32)
+        text = "Add a controller first: its ports appear here as they lie on the bench."
+        painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
         """The card of what is carried: at the mouse, else above the port it would go into."""
@@ -212,10 +211,7 @@ class BoardsView(QAbstractScrollArea):
         if self._pointer is not None:
             corner = self._pointer + QPointF(14, 14)
         elif shape is not None:
-            up = shape.edge == "bottom"
-            y = shape.frame.top() - height - looks.px(40) if up else shape.frame.bottom() + 8
-            x = min(shape.frame.center().x() - width / 2, self.picture.width - width - 8)
-            corner = QPointF(max(6, x), max(6, y))
+            corner = self._free_corner(shape, width, height + looks.px(22))
         else:
             corner = self._offset() + QPointF(20, 20)
         box = QRectF(corner.x(), corner.y(), width, height)
@@ -236,6 +232,19 @@ class BoardsView(QAbstractScrollArea):
         for number, pin in enumerate(port.pins[:8]):
             bar = QRectF(left + number * side, box.bottom() + 2, side - 1, looks.px(18))
             draw_bar(painter, bar, pin.lead, text=pin.lead or pin.text)
+
+    def _free_corner(self, shape: PortShape, width: float, height: float) -> QPointF:
+        """Where a card of a size near a port covers no other port."""
+        up = shape.edge == "bottom"
+        y = shape.frame.top() - height - looks.px(18) if up else shape.frame.bottom() + 8
+        start = min(shape.frame.center().x() - width / 2, self.picture.width - width - 8)
+        for shift in range(0, 600, 30):
+            for x in (start - shift, start + shift):
+                box = QRectF(x, y, width, height)
+                inside = 6 <= x <= self.picture.width - width - 6
+                if inside and not any(p.frame.intersects(box) for p in self.picture.ports()):
+                    return box.topLeft()
+        return QPointF(max(6, start), max(6, y))
 
     # Mouse.
 
@@ -539,10 +548,20 @@ class BoardsView(QAbstractScrollArea):
 class PortsStage(QWidget):
     """The stage: its line, and the boards under it."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, add_device, open_machine, open_demo) -> None:
         super().__init__()
         self.session = session
         self.line = StageLine()
+        self.first_steps = []
+        for words, action in (
+            ("Add a device  Ctrl+Shift+A", add_device),
+            ("Open a machine  Ctrl+O", open_machine),
+            ("Open the demo", open_demo),
+        ):
+            button = self.line.add_button(QPushButton(words))
+            button.clicked.connect(lambda _, act=action: act())
+            self.first_steps.append(button)
+        self.first_steps[0].setObjectName("main")
         self.view = BoardsView(session)
         self.off = self.line.add_button(QPushButton("Take off  Del"))
         self.off.clicked.connect(self.view.take_off)
@@ -565,7 +584,11 @@ class PortsStage(QWidget):
         """The line: what is in hand and what Enter does, else what is wrong first."""
         session = self.session
         hand, target = session.in_hand, session.target
-        self.pick.setVisible(hand is None)
+        is_empty = not session.look.devices()
+        for button in self.first_steps:
+            button.setVisible(is_empty)
+        self.pick.setVisible(hand is None and not is_empty)
+        self.off.setVisible(not is_empty)
         chosen = session.selection
         self.pick.setEnabled(chosen.device is not None)
         self.off.setEnabled(hand is not None or chosen.port is not None)
@@ -595,4 +618,4 @@ class PortsStage(QWidget):
         elif session.look.devices():
             self.line.say("", "Every device is in its port. Enter picks up what is selected.")
         else:
-            self.line.say("", "An empty machine.")
+            self.line.say("An empty machine.")

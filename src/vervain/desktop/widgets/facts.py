@@ -86,7 +86,7 @@ class FactsCard(QWidget):
         label.setObjectName("faded")
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setWordWrap(True)
-        self.grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+        self.grid.addWidget(label, row, 0)
         if isinstance(value, str):
             shown = QLabel(value)
             shown.setWordWrap(True)

@@ -19,6 +19,7 @@ from vervain.checks.finding import Finding
 from vervain.checks.registry import RULE_BY_ID
 from vervain.desktop.painting.wires import CONSEQUENCE_COLOURS
 from vervain.desktop.session import Session
+from vervain.desktop.stage_names import home_stage
 from vervain.desktop.theme import looks
 from vervain.machine.edits import accept_finding
 
@@ -113,7 +114,7 @@ class FindingCard(QFrame):
         self.finding = finding
         self.setObjectName("open" if is_open else "card")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.setAccessibleName(f"{finding.consequence}: {finding.sentence}")
         self.reason_field: QLineEdit | None = None
         column = QVBoxLayout(self)
@@ -236,14 +237,16 @@ class FindingsPane(QWidget):
             )
             if about:
                 return f"Findings on {device}", about
-        return f"Findings in {self.stage}", session.findings(lambda f: f.stage == self.stage)
+        return f"Findings in {self.stage}", session.findings(
+            lambda f: home_stage(f) == self.stage
+        )
 
     def refresh(self) -> None:
         """Shows what there is to show, if it is not shown already."""
         title, found = self.findings()
         total = len(self.session.findings())
         chosen = self.session.selection.finding
-        state = (title, total, tuple(f.key for f in found), tuple(map(id, found)), chosen)
+        state = (title, total, self.session.result is None, tuple(f.key for f in found), tuple(map(id, found)), chosen)
         if state == self._shown:
             return
         self._shown = state
@@ -256,8 +259,10 @@ class FindingsPane(QWidget):
                 widget.hide()
                 widget.deleteLater()
         self.cards = []
+        keys = [finding.key for finding in found]
+        opened = chosen if chosen in keys else keys[0] if keys else None
         for finding in found[:MOST_SHOWN]:
-            card = FindingCard(self.session, finding, is_open=finding.key == chosen)
+            card = FindingCard(self.session, finding, is_open=finding.key == opened)
             card.chosen.connect(self._choose)
             self.cards.append(card)
             self.list.addWidget(card)
@@ -273,6 +278,5 @@ class FindingsPane(QWidget):
                 self.session.select_finding(finding)
 
     def open_card(self) -> FindingCard | None:
-        """The card of the selected finding."""
-        chosen = self.session.selection.finding
-        return next((card for card in self.cards if card.finding.key == chosen), None)
+        """The card that is open: of the selected finding, else the first."""
+        return next((card for card in self.cards if card.objectName() == "open"), None)

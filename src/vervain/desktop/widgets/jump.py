@@ -24,6 +24,8 @@ class Goal:
 def matching(goals: list[Goal], text: str) -> list[Goal]:
     """Goals that hold every word of the text; those that begin with it come first."""
     words = text.casefold().split()
+    if not words:
+        return goals
     found = [g for g in goals if all(w in f"{g.words} {g.kind}".casefold() for w in words)]
     start = text.strip().casefold()
     return sorted(found, key=lambda g: (not g.words.casefold().startswith(start), len(g.words)))
@@ -32,7 +34,7 @@ def matching(goals: list[Goal], text: str) -> list[Goal]:
 class JumpPanel(QFrame):
     """A field with the goals that match below it; Enter goes, Escape closes."""
 
-    def __init__(self, parent, goals: Callable[[], list[Goal]]) -> None:
+    def __init__(self, parent, goals: Callable[[], list[Goal]], hint: str) -> None:
         super().__init__(parent)
         self.setObjectName("popup")
         self._goals = goals
@@ -40,7 +42,7 @@ class JumpPanel(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         self.field = QLineEdit()
-        self.field.setPlaceholderText("Device, port, label, finding or action")
+        self.field.setPlaceholderText(hint)
         self.field.setAccessibleName("Jump to")
         self.list = QListWidget()
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -51,17 +53,18 @@ class JumpPanel(QFrame):
         column.addWidget(self.none)
         self.field.textChanged.connect(self._search)
         self.field.installEventFilter(self)
+        self._all: list[Goal] = []
         self.list.itemClicked.connect(self._go)
         self.hide()
 
-    def open(self) -> None:
-        """Shows the panel over the window and takes the keyboard."""
+    def open(self, text: str = "") -> None:
+        """Shows the panel over the window, with a text to search for, and takes the keyboard."""
         parent = self.parentWidget()
         width = looks.px(460)
         self._all = self._goals()
         self.setGeometry(max(0, parent.width() - width - 12), looks.px(44), width, looks.px(360))
-        self.field.clear()
-        self._search("")
+        self.field.setText(text)
+        self._search(text)
         self.show()
         self.raise_()
         self.field.setFocus()
@@ -72,6 +75,8 @@ class JumpPanel(QFrame):
         for goal in self.found:
             self.list.addItem(QListWidgetItem(f"{goal.words}   ·  {goal.kind}"))
         self.list.setCurrentRow(0)
+        rows = max(1, min(len(self.found), 14))
+        self.resize(self.width(), looks.px(52) + rows * (self.list.sizeHintForRow(0) + 2))
         self.list.setVisible(bool(self.found))
         self.none.setVisible(not self.found)
 

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from vervain.desktop.painting.wires import draw_count
+from vervain.desktop.painting.wires import count_width, draw_count
 from vervain.desktop.theme import looks
 
 
@@ -53,7 +53,7 @@ class StageRail(QWidget):
             extent = painter.fontMetrics().horizontalAdvance(name)
             count, worst = self.counts.get(name, (0, ""))
             if count:
-                right = box.left() + pad + extent + looks.px(8) + looks.px(15)
+                right = text.left() + extent + looks.px(7) + count_width(count)
                 draw_count(painter, right, text.center().y(), count, worst)
             bar = QRectF(box.left() + pad, height - looks.px(10), width - 2 * pad, looks.px(3))
             painter.fillRect(bar, looks.colour("rule"))

@@ -12,7 +12,10 @@ from vervain.desktop.theme import looks
 from vervain.harness.conductors import pin_words
 from vervain.harness.trace import Stretch, Trace, trace_of_conductor, trace_of_pin
 from vervain.machine.look import Look
-from vervain.machine.machine import PinRef
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.problem import Problem
+from vervain.machine.reach import SHARED_FUNCTIONS
+from vervain.ports.placing import put_down
 
 
 @dataclass(frozen=True)
@@ -70,7 +73,9 @@ class TracePicture(QWidget):
         self.session = session
         self.trace: Trace | None = None
         self.title = ""
+        self.shown_look = session.look
         session.selection_changed.connect(self.refresh)
+        session.hand_changed.connect(self.refresh)
         session.machine_changed.connect(self.refresh)
 
     def refresh(self) -> None:
@@ -80,7 +85,10 @@ class TracePicture(QWidget):
         self.update()
 
     def _trace(self) -> tuple[Trace | None, str]:
-        look, chosen = self.session.look, self.session.selection
+        self.shown_look = look = self.session.look
+        chosen = self.session.selection
+        if self.session.in_hand is not None and self.session.target is not None:
+            return self._trace_if_put_down(self.session.in_hand, self.session.target)
         if chosen.conductor is not None:
             trace = trace_of_conductor(look, *chosen.conductor)
             return trace, self._words(trace) if trace else ""
@@ -97,6 +105,22 @@ class TracePicture(QWidget):
                     if trace is not None:
                         return trace, self._words(trace)
             return None, f"{chosen.device} is joined to nothing yet"
+        return None, ""
+
+    def _trace_if_put_down(self, hand: PortRef, target: PortRef) -> tuple[Trace | None, str]:
+        """The path of the signal that would come about: drawn from a machine tried aside."""
+        try:
+            look = Look(put_down(self.session.machine, hand, target))
+        except Problem as problem:
+            return None, problem.remedy or problem.what
+        self.shown_look = look
+        port = look.port(hand)
+        pins = sorted(port.pins, key=lambda pin: pin.function in SHARED_FUNCTIONS) if port else []
+        for pin in pins:
+            ref = PinRef(device=hand.device, port=hand.port, pin=pin.id)
+            trace = trace_of_pin(look, ref)
+            if trace is not None:
+                return trace, f"If put into {target.port}: {pin.text} of {hand.device}"
         return None, ""
 
     def _words(self, trace: Trace) -> str:
@@ -126,7 +150,7 @@ class TracePicture(QWidget):
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
         painter.drawText(head, flags, self._summary(self.trace))
         nodes, stretches = lay_out(
-            self.session.look, self.trace, self.width() - 1, looks.px(104), height
+            self.shown_look, self.trace, self.width() - 1, looks.px(104), height
         )
         for item in stretches:
             self._paint_stretch(painter, item)
@@ -181,7 +205,7 @@ class TracePicture(QWidget):
         if event is None or self.trace is None:
             return
         nodes, stretches = lay_out(
-            self.session.look, self.trace, self.width() - 1, looks.px(104), self.height()
+            self.shown_look, self.trace, self.width() - 1, looks.px(104), self.height()
         )
         for node in nodes:
             if node.box.contains(event.position()):

@@ -16,6 +16,7 @@ from vervain.desktop.painting.wires import (
 )
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.theme import looks
+from vervain.machine.edits import remove_device
 from vervain.machine.groups import groups, lead_colours, state_of
 
 DEVICE_MIME = "application/x-vervain-device"
@@ -185,12 +186,13 @@ class TrayRows(QAbstractScrollArea):
         painter.setPen(ink)
         painter.setFont(looks.font(12, bold=True))
         painter.drawText(
-            QRectF(looks.px(32), box.top(), looks.px(34), box.height()),
+            QRectF(looks.px(32), box.top(), looks.px(60), box.height()),
             Qt.AlignmentFlag.AlignVCenter,
             row.device,
         )
+        extent = painter.fontMetrics().horizontalAdvance(row.device)
         painter.setFont(looks.font(12))
-        left = max(looks.px(62), looks.px(36) + painter.fontMetrics().horizontalAdvance(row.device))
+        left = max(looks.px(62), looks.px(37) + extent)
         name = elided(painter, row.title, right - left)
         painter.drawText(
             QRectF(left, box.top(), right - left, box.height()),
@@ -274,8 +276,15 @@ class TrayRows(QAbstractScrollArea):
                 self._choose(fold=True)
             else:
                 self._pick_up()
+        elif event.key() == Qt.Key.Key_Delete:
+            self._remove()
         else:
             super().keyPressEvent(event)
+
+    def _remove(self) -> None:
+        device = self.rows[self.cursor].device if self.rows else None
+        if device is not None:
+            self.session.apply(f"Took {device} out", lambda m: remove_device(m, device))
 
 
 class Tray(QWidget):

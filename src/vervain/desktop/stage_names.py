@@ -1,0 +1,10 @@
+"""The stages that there are, and where a finding can be put right among them."""
+
+from vervain.checks.finding import Finding
+
+STAGES = ("Ports", "Harness")
+
+
+def home_stage(finding: Finding) -> str:
+    """The stage, among those there are, on which a finding can be put right."""
+    return finding.stage if finding.stage in STAGES else "Ports"
