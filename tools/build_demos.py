@@ -8,7 +8,6 @@ import sys
 from pathlib import Path
 
 from gantry import as_found, as_planned
-
 from vervain.files.machine_file import encode_machine
 from vervain.machine.machine import Machine
 

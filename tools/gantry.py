@@ -1,8 +1,8 @@
 """The glazing gantry of the invented pottery studio, as planned and as found."""
 
-from builder import Builder, at
 from msgspec.structs import replace
 
+from builder import Builder, at
 from vervain.files.part_files import shipped_shelf
 from vervain.machine import edits
 from vervain.machine.machine import (

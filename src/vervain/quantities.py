@@ -18,7 +18,7 @@ class NotAQuantity(ValueError):  # noqa: N818 - reads as a statement of what was
 
 def awg_area_mm2(gauge: int) -> float:
     """Copper area of an AWG number in mm2: diameter 0.127 * 92^((36-n)/39) mm (ASTM B258)."""
-    diameter_mm = 0.127 * 92 ** ((36 - gauge) / 39)
+    diameter_mm: float = 0.127 * 92 ** ((36 - gauge) / 39)
     return 3.141592653589793 / 4 * diameter_mm**2
 
 

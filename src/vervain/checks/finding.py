@@ -12,7 +12,7 @@ CONSEQUENCES: tuple[Consequence, ...] = ("Damage", "Won't run", "Unreliable", "W
 STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Stops", "Harness")
 
 
-class Subject(Record, kw_only=True):
+class Subject(Record, frozen=True, kw_only=True):
     """What a finding is about: a device, one of its ports or pins, a cable or core, an axis."""
 
     device: str | None = None
@@ -51,14 +51,14 @@ def about_axis(axis: str) -> Subject:
     return Subject(axis=axis)
 
 
-class Fix(Record, kw_only=True):
+class Fix(Record, frozen=True, kw_only=True):
     """A way to put a finding right: one sentence, and the edit that does it."""
 
     words: str
     remedy: Remedy
 
 
-class Finding(Record, kw_only=True):
+class Finding(Record, frozen=True, kw_only=True):
     """One finding. `key` stays the same while the same thing is wrong at the same place.
 
     `value` and `limit` are in `unit`; `over` tells whether more than the limit is what is wrong.

@@ -62,9 +62,7 @@ def _exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
         hookup = look.hookup(step.hookup)
         if step.hookup in hookups and hookup is not None:
             side = "a" if hookup.a == first.port_ref else "b"
-            return ExchangePins(
-                hookup=step.hookup, side=side, first=first.pin, second=second.pin
-            )
+            return ExchangePins(hookup=step.hookup, side=side, first=first.pin, second=second.pin)
     return None
 
 

@@ -14,7 +14,15 @@ from vervain.ports.mates import hosts_of, mates_of
 from vervain.stops.contacts import input_of
 
 # Device kinds that a host port takes; other device ports hang on strips and are the supply's.
-PLUGGED = ("motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot")
+PLUGGED = (
+    "motor phases",
+    "step and direction",
+    "sensor",
+    "contact",
+    "encoder",
+    "servo",
+    "driver slot",
+)
 
 
 def _free_fit(look: Look, ref: PortRef) -> Fit | None:
@@ -86,10 +94,14 @@ def loose(look: Look, device: str) -> Iterator[Said]:
         answer = _free_fit(look, ref)
         axis = look.axis_of(device)
         homes = axis is not None and axis.home == device
-        sentence = f"{axis.id} cannot home: {device} is loose." if axis and homes else (
-            f"{device} is loose."
-            if not _is_started(look, ref, port)
-            else f"The plug of {device} is in no port."
+        sentence = (
+            f"{axis.id} cannot home: {device} is loose."
+            if axis and homes
+            else (
+                f"{device} is loose."
+                if not _is_started(look, ref, port)
+                else f"The plug of {device} is in no port."
+            )
         )
         fix = None
         if answer is not None:

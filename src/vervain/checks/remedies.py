@@ -3,9 +3,10 @@
 from vervain.machine import edits
 from vervain.machine.machine import Conductor, Machine, PortRef, SettingValue
 from vervain.machine.part import Record
+from vervain.ports.placing import put_down
 
 
-class ExchangePins(Record, kw_only=True, tag="exchange pins"):
+class ExchangePins(Record, frozen=True, kw_only=True, tag="exchange pins"):
     """The conductors at two pins of one side of a hookup change places."""
 
     hookup: str
@@ -17,7 +18,7 @@ class ExchangePins(Record, kw_only=True, tag="exchange pins"):
         return edits.exchange_pins(machine, self.hookup, self.side, self.first, self.second)
 
 
-class SetSetting(Record, kw_only=True, tag="set"):
+class SetSetting(Record, frozen=True, kw_only=True, tag="set"):
     """A setting of a device gets another value."""
 
     device: str
@@ -28,7 +29,7 @@ class SetSetting(Record, kw_only=True, tag="set"):
         return edits.set_setting(machine, self.device, self.key, self.value)
 
 
-class Join(Record, kw_only=True, tag="join"):
+class Join(Record, frozen=True, kw_only=True, tag="join"):
     """Two ports are joined."""
 
     a: PortRef
@@ -39,7 +40,7 @@ class Join(Record, kw_only=True, tag="join"):
         return edits.add_hookup(machine, self.a, self.b, self.conductors)
 
 
-class TakeOut(Record, kw_only=True, tag="take out"):
+class TakeOut(Record, frozen=True, kw_only=True, tag="take out"):
     """A device is taken out."""
 
     device: str
@@ -48,19 +49,17 @@ class TakeOut(Record, kw_only=True, tag="take out"):
         return edits.remove_device(machine, self.device)
 
 
-class MovePlug(Record, kw_only=True, tag="move plug"):
+class MovePlug(Record, frozen=True, kw_only=True, tag="move plug"):
     """A device's plug goes into another port, with the pin map of `vervain.ports.fit`."""
 
     device_port: PortRef
     host_port: PortRef
 
     def apply(self, machine: Machine) -> Machine:
-        from vervain.ports.placing import put_down
-
         return put_down(machine, self.device_port, self.host_port)
 
 
-class MoveContact(Record, kw_only=True, tag="move contact"):
+class MoveContact(Record, frozen=True, kw_only=True, tag="move contact"):
     """The conductors of one contact go to another contact of the same device."""
 
     device: str
@@ -72,7 +71,7 @@ class MoveContact(Record, kw_only=True, tag="move contact"):
         return edits.move_port(machine, self.device, self.old_port, self.new_port, self.pins)
 
 
-class MovePins(Record, kw_only=True, tag="move pins"):
+class MovePins(Record, frozen=True, kw_only=True, tag="move pins"):
     """Conductors at pins of one side of a hookup go to other pins."""
 
     hookup: str
@@ -83,7 +82,7 @@ class MovePins(Record, kw_only=True, tag="move pins"):
         return edits.move_pins(machine, self.hookup, self.side, self.pins)
 
 
-class ClearLabel(Record, kw_only=True, tag="clear label"):
+class ClearLabel(Record, frozen=True, kw_only=True, tag="clear label"):
     """A core goes back to the label that the template gives."""
 
     cable: str
@@ -93,7 +92,7 @@ class ClearLabel(Record, kw_only=True, tag="clear label"):
         return edits.set_core_label(machine, self.cable, self.core, "")
 
 
-class ShieldOnlyAt(Record, kw_only=True, tag="shield only at"):
+class ShieldOnlyAt(Record, frozen=True, kw_only=True, tag="shield only at"):
     """The shield of a cable is joined at one end only."""
 
     cable: str

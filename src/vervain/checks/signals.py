@@ -10,7 +10,7 @@ from vervain.machine.machine import Conductor, PinRef
 from vervain.machine.part import FeedOut, LogicInput, LogicOutput
 from vervain.machine.reach import neighbours_at, ways_from
 from vervain.ports.fit import mismatch_words
-from vervain.power.feeds import Source, sources_of, zero_pin_of
+from vervain.power.feeds import Source, zero_pin_of
 from vervain.signals.levels import (
     Mismatch,
     inputs_driven_by,
@@ -187,7 +187,9 @@ def _turn_round(look: Look, signal: PinRef) -> Fix | None:
     remedy = ExchangePins(
         hookup=hookup.id, side=side, first=ends[0].end.pin, second=ends[1].end.pin
     )
-    return Fix(words=f"turn the plug round at {ends[0].end.device} {ends[0].end.port}", remedy=remedy)
+    return Fix(
+        words=f"turn the plug round at {ends[0].end.device} {ends[0].end.port}", remedy=remedy
+    )
 
 
 @rule(

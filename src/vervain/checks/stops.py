@@ -171,9 +171,7 @@ def invert(look: Look, device: str) -> Iterator[Said]:
         fixes=(
             Fix(
                 words=f"take {entry.port} of {entry.device} {wanted}",
-                remedy=SetSetting(
-                    device=entry.device, key=f"invert/{entry.port}", value=wanted
-                ),
+                remedy=SetSetting(device=entry.device, key=f"invert/{entry.port}", value=wanted),
             ),
         ),
     )

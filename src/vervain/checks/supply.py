@@ -99,9 +99,7 @@ def unfed(look: Look, device: str) -> Iterator[Said]:
         if any(sources_of(look, other) for other in others):
             continue
         if lands or port.kind == "feed in":
-            yield Said(
-                f"{device} {ref.port} gets no power.", (about(ref),), detail=ref.port
-            )
+            yield Said(f"{device} {ref.port} gets no power.", (about(ref),), detail=ref.port)
 
 
 @rule(

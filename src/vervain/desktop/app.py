@@ -21,7 +21,6 @@ from vervain.files.problems import FileProblem
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
-
 # PyQt deletes an application that nothing in Python refers to.
 _kept: list[QApplication] = []
 

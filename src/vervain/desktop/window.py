@@ -1,5 +1,6 @@
 """The one window: stage rail, tray, stage, side column, trace strip."""
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
@@ -17,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.checks.finding import CONSEQUENCES, Finding
+from vervain.checks.finding import CONSEQUENCES
 from vervain.desktop.background import in_background, wait_for_background
 from vervain.desktop.checker import Checker
 from vervain.desktop.message import Message
@@ -47,12 +48,17 @@ from vervain.machine.part import Part
 from vervain.machine.problem import Problem
 
 AUTOSAVE_MS = 2500
-KEYS = """<b>Everywhere</b><br>Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane
-<br>Ctrl+Shift+A adds a device · Del in the tray takes one out<br>Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter do the open finding's fix
-<br>Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size
-<br><br><b>Ports</b><br>Arrows go from port to port · Enter picks up and puts down · Esc puts back
-<br>Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin
-<br>+ and − zoom, 0 fits<br><br><b>Harness</b><br>Arrows trace a row · Ctrl+F filter"""
+KEYS = """<b>Everywhere</b><br>
+Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
+Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
+Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
+Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
+<br><b>Ports</b><br>
+Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
+Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
++ and − zoom, 0 fits<br>
+<br><b>Harness</b><br>
+Arrows trace a row · Ctrl+F filter"""
 
 
 class SeparatedPane(QWidget):
@@ -62,7 +68,9 @@ class SeparatedPane(QWidget):
         super().__init__()
         self._base, self._line_at = width, line_at
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(1 if line_at == "left" else 0, 0, 1 if line_at == "right" else 0, 0)
+        layout.setContentsMargins(
+            1 if line_at == "left" else 0, 0, 1 if line_at == "right" else 0, 0
+        )
         layout.addWidget(content)
         self.scale()
 
@@ -135,7 +143,7 @@ class Window(QMainWindow):
         self.tray = Tray(session)
         self.side = SideColumn(session)
         self.strip = TraceStrip(session)
-        self.ports = PortsStage(session, self.choose_part, self.ask_open, self.open_first_demo)
+        self.ports = PortsStage(session, self.choose_part, self.ask_open, self.open_demo)
         self.harness = HarnessStage(session, self.export)
         self.stack = QStackedWidget()
         for stage in (self.ports, self.harness):
@@ -212,7 +220,7 @@ class Window(QMainWindow):
             ("F6", self.next_pane),
             ("F1", self.explain),
         ):
-            QShortcut(QKeySequence(keys), self, activated=action)
+            QShortcut(QKeySequence(keys), self).activated.connect(action)
         self.installEventFilter(self)
 
     # What is shown.
@@ -273,7 +281,7 @@ class Window(QMainWindow):
             if finding.key == key:
                 self.ports.view.arrange()
                 wanted = home_stage(finding)
-                if wanted in STAGES and wanted != self.stage and not finding.subjects[:1] == ():
+                if wanted in STAGES and wanted != self.stage:
                     self.show_stage(wanted)
                 ref = self.session.selection.port_ref
                 if ref is not None:
@@ -328,9 +336,13 @@ class Window(QMainWindow):
         """Moves the keyboard to the next pane."""
         panes = (self.rail, self.tray.list, self.stack.currentWidget(), self.side, self.strip.field)
         focus = self.focusWidget()
-        at = next(
-            (n for n, pane in enumerate(panes) if pane is focus or pane.isAncestorOf(focus)), -1
-        ) if focus is not None else -1
+        at = (
+            next(
+                (n for n, pane in enumerate(panes) if pane is focus or pane.isAncestorOf(focus)), -1
+            )
+            if focus is not None
+            else -1
+        )
         following = panes[(at + 1) % len(panes)]
         if following is self.side and self.side.findings.cards:
             self.side.findings.cards[0].setFocus()
@@ -396,38 +408,34 @@ class Window(QMainWindow):
                 Goal(
                     "device",
                     f"{designator} {device.name}",
-                    lambda name=designator: session.select(Selection(device=name)),
+                    partial(session.select, Selection(device=designator)),
                 )
             )
             for port in part.ports:
                 if port.end == "host":
                     ref = PortRef(device=designator, port=port.id)
                     found.append(
-                        Goal("port", f"{designator} {port.id}", lambda r=ref: self._go_to_port(r))
+                        Goal("port", f"{designator} {port.id}", partial(self._go_to_port, ref))
                     )
         for finding in session.findings():
             found.append(
                 Goal(
                     f"finding, {finding.consequence}",
                     finding.sentence,
-                    lambda f=finding: session.select_finding(f),
+                    partial(session.select_finding, finding),
                 )
             )
         for row in conductor_rows(look):
-            found.append(
-                Goal("label", row.label_from, lambda text=row.label_from: self._go_to_label(text))
-            )
+            found.append(Goal("label", row.label_from, partial(self._go_to_label, row.label_from)))
         found.extend(self._actions())
         for part in shipped_shelf().parts.values():
             model = f", {part.maker} {part.model}" if part.model else ""
-            found.append(
-                Goal("part", f"Add {part.title}{model}", lambda p=part: self.add_part(p))
-            )
+            found.append(Goal("part", f"Add {part.title}{model}", partial(self.add_part, part)))
         return found
 
-    def open_first_demo(self) -> None:
-        """Opens the main demo."""
-        self.take_machine(open_demo(DEMOS[0].key), None)
+    def open_demo(self, key: str = DEMOS[0].key) -> None:
+        """Opens a demo, the main one where none is named."""
+        self.take_machine(open_demo(key), None)
 
     def choose_part(self) -> None:
         """Opens Jump at the parts that can be added."""
@@ -460,7 +468,7 @@ class Window(QMainWindow):
                 Goal(
                     "action",
                     f"Open the demo: {demo.title}",
-                    lambda key=demo.key: self.take_machine(open_demo(key), None),
+                    partial(self.open_demo, demo.key),
                 )
             )
         return actions
@@ -475,7 +483,7 @@ class Window(QMainWindow):
                 Goal(
                     kind,
                     f"{number}. {session.steps[number].words}",
-                    lambda n=number: session.go_to_step(n),
+                    partial(session.go_to_step, number),
                 )
             )
         return found
@@ -618,4 +626,3 @@ class Window(QMainWindow):
         self.checker.stop()
         wait_for_background()
         super().closeEvent(event)
-

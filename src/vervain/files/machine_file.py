@@ -61,7 +61,7 @@ def decode_machine(data: bytes, path: str) -> Machine:
     if version > VERSION:
         raise FileProblem(
             path,
-            f"It was written by a newer Vervain (file version {version}, this one reads {VERSION}).",
+            f"It was written by a newer Vervain: version {version}; this one reads {VERSION}.",
             faults=(Place("version", f"is {version}.", ""),),
             remedy=f"Open it with that newer Vervain. {KEPT}",
         )
@@ -75,7 +75,10 @@ def decode_machine(data: bytes, path: str) -> Machine:
     )
     if faults:
         raise FileProblem(
-            path, "It names things that are not there, or names one twice.", faults=faults, remedy=KEPT
+            path,
+            "It names things that are not there, or names one twice.",
+            faults=faults,
+            remedy=KEPT,
         )
     return machine
 

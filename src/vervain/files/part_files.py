@@ -14,14 +14,14 @@ from vervain.machine.integrity import part_faults
 from vervain.machine.part import CablePart, Part, Record
 
 
-class Shelf(Record, kw_only=True):
+class Shelf(Record, frozen=True, kw_only=True):
     """The parts of one or several part files, by id."""
 
-    parts: dict[str, Part] = {}
-    cable_parts: dict[str, CablePart] = {}
+    parts: dict[str, Part]
+    cable_parts: dict[str, CablePart]
 
 
-class PartFile(Record, kw_only=True):
+class PartFile(Record, frozen=True, kw_only=True):
     """What one part file holds."""
 
     part: tuple[Part, ...] = ()
@@ -33,7 +33,9 @@ def decode_parts(text: str, path: str) -> PartFile:
     try:
         document = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
-        raise FileProblem(path, "It is not whole TOML.", faults=(Place("", str(error), ""),)) from None
+        raise FileProblem(
+            path, "It is not whole TOML.", faults=(Place("", str(error), ""),)
+        ) from None
     for part in document.get("part", ()):
         if isinstance(part, dict):
             _write_out(part)

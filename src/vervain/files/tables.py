@@ -10,7 +10,7 @@ from vervain.machine.part import Record
 Cell = str | float | int | None
 
 
-class Table(Record, kw_only=True):
+class Table(Record, frozen=True, kw_only=True):
     """A titled table: column names with their widths in letters, and rows of cells."""
 
     title: str

@@ -11,14 +11,14 @@ from vervain.machine.reach import ends_of, is_joint, joined_inside, ways_from
 SIDE_ORDER = {"host": 0, "through": 1, "device": 2}
 
 
-class LeadAtEnd(Record, kw_only=True):
+class LeadAtEnd(Record, frozen=True, kw_only=True):
     """A device's lead behind the far end of a core: its pin and its colour."""
 
     pin: PinRef
     colour: str | None
 
 
-class ConductorRow(Record, kw_only=True):
+class ConductorRow(Record, frozen=True, kw_only=True):
     """One row of the harness table. Lengths in m, cross-section in mm2, None where not known."""
 
     hookup: str
@@ -157,9 +157,7 @@ def _has_core(look: Look, hookup_id: str) -> bool:
     return hookup is not None and hookup.cable is not None
 
 
-def _leads_of(
-    look: Look, start: PinRef, end: PinRef, is_lead: bool
-) -> tuple[LeadAtEnd, ...]:
+def _leads_of(look: Look, start: PinRef, end: PinRef, is_lead: bool) -> tuple[LeadAtEnd, ...]:
     """The leads that a row shows: the device's own, or those behind the connector at its end."""
     if not is_joint(look, end.device):
         return _own_lead(look, end)

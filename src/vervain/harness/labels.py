@@ -9,7 +9,7 @@ from vervain.machine.part import Record
 from vervain.machine.reach import ends_of
 
 
-class ConductorLabels(Record, kw_only=True):
+class ConductorLabels(Record, frozen=True, kw_only=True):
     """The labels at side a and side b of one conductor; `written` where the builder wrote it."""
 
     hookup: str
@@ -55,9 +55,7 @@ def _mark(look: Look, hookup: Hookup, conductor: Conductor) -> str | None:
     return None
 
 
-def _filled(
-    look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far: PinRef
-) -> str:
+def _filled(look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far: PinRef) -> str:
     templates = look.label_templates()
     template = templates.core if hookup.cable else templates.lead
     # A lead is named by the device that it comes out of, at both of its ends.

@@ -7,7 +7,7 @@ from vervain.machine.part import Record
 from vervain.machine.reach import Step, is_joint, joined_inside, steps_from
 
 
-class Stretch(Record, kw_only=True):
+class Stretch(Record, frozen=True, kw_only=True):
     """One conductor on the way: its label, colour, cross-section and length, if they are known."""
 
     start: PinRef
@@ -20,7 +20,7 @@ class Stretch(Record, kw_only=True):
     is_lead: bool = False
 
 
-class Trace(Record, kw_only=True):
+class Trace(Record, frozen=True, kw_only=True):
     """Stretches from one end to the other; `branches` counts the others that leave it midway."""
 
     stretches: tuple[Stretch, ...]
@@ -47,9 +47,7 @@ def trace_of_conductor(look: Look, hookup_id: str, row: int) -> Trace | None:
     steps = [_turned(step) for step in reversed(before)] + [middle] + after
     if _comes_last(look, steps[0].start, steps[-1].end):
         steps = [_turned(step) for step in reversed(steps)]
-    return Trace(
-        stretches=tuple(_stretch(look, step) for step in steps), branches=left + right
-    )
+    return Trace(stretches=tuple(_stretch(look, step) for step in steps), branches=left + right)
 
 
 def trace_of_pin(look: Look, pin: PinRef) -> Trace | None:

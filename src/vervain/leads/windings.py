@@ -8,7 +8,7 @@ from vervain.machine.part import Record, Winding
 from vervain.machine.reach import ways_from
 
 
-class WindingEnds(Record, kw_only=True):
+class WindingEnds(Record, frozen=True, kw_only=True):
     """One winding: its two leads and the driver terminals that they reach."""
 
     leads: tuple[PinRef, PinRef]

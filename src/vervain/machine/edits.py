@@ -160,9 +160,7 @@ def set_name(machine: Machine, designator: str, name: str) -> Machine:
     cleaned = " ".join(name.split())
     if not cleaned or len(cleaned) > 80:
         raise Problem("A name has 1 to 80 characters.", place=designator)
-    return replace(
-        machine, devices=swapped(machine.devices, device, replace(device, name=cleaned))
-    )
+    return replace(machine, devices=swapped(machine.devices, device, replace(device, name=cleaned)))
 
 
 def set_setting(machine: Machine, designator: str, key: str, value: SettingValue) -> Machine:
@@ -208,9 +206,7 @@ def add_hookup(
     return replace(machine, hookups=(*machine.hookups, hookup))
 
 
-def set_conductors(
-    machine: Machine, hookup_id: str, conductors: tuple[Conductor, ...]
-) -> Machine:
+def set_conductors(machine: Machine, hookup_id: str, conductors: tuple[Conductor, ...]) -> Machine:
     """Replaces the pin-to-pin map of a hookup; without any conductor the hookup goes."""
     hookup = find_hookup(machine, hookup_id)
     if not conductors:
@@ -219,9 +215,7 @@ def set_conductors(
     return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
 
 
-def exchange_pins(
-    machine: Machine, hookup_id: str, side: str, first: str, second: str
-) -> Machine:
+def exchange_pins(machine: Machine, hookup_id: str, side: str, first: str, second: str) -> Machine:
     """Lets the conductors at two pins of one side ("a" or "b") change places."""
     hookup = find_hookup(machine, hookup_id)
     other = {first: second, second: first}
@@ -260,9 +254,7 @@ def set_core_label(machine: Machine, cable_id: str, core: int, label: str) -> Ma
     marks = tuple(mark for mark in cable.marks if mark.core != core)
     if cleaned:
         marks = tuple(sorted((*marks, CoreMark(core=core, label=cleaned)), key=lambda m: m.core))
-    return replace(
-        machine, cables=swapped(machine.cables, cable, replace(cable, marks=marks))
-    )
+    return replace(machine, cables=swapped(machine.cables, cable, replace(cable, marks=marks)))
 
 
 def set_label_templates(machine: Machine, templates: LabelTemplates) -> Machine:

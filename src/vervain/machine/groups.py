@@ -34,7 +34,7 @@ GROUP_OF_KIND = {
 GROUP_ORDER = ("Tools", "Operator", "Control", "Supplies", "Terminals")
 
 
-class Group(Record, kw_only=True):
+class Group(Record, frozen=True, kw_only=True):
     """A group of the tray: its title and the designators in it."""
 
     title: str
@@ -71,11 +71,11 @@ def groups(look: Look) -> tuple[Group, ...]:
             name for name in (axis.members if axis else ()) if look.device(name)
         )
     for designator in look.devices():
-        axis_id = axis_with_driver(look, designator)
+        home = axis_with_driver(look, designator)
         part = look.part_of(designator)
-        if axis_id is not None:
-            if designator not in by_axis[axis_id]:
-                by_axis[axis_id].append(designator)
+        if home is not None:
+            if designator not in by_axis[home]:
+                by_axis[home].append(designator)
         elif part is not None:
             by_kind[GROUP_OF_KIND[part.kind]].append(designator)
     found = []
@@ -103,9 +103,7 @@ def state_of(look: Look, designator: str) -> State:
     for port in needed:
         ref = PortRef(device=designator, port=port.id)
         if port.end == "device" and port.kind not in ("load", "feed in", "coil", "stop contacts"):
-            reached = host_ports(look, ref) or any(
-                way.lands for way in ways_of_port(look, ref)
-            )
+            reached = host_ports(look, ref) or any(way.lands for way in ways_of_port(look, ref))
         else:
             reached = any(
                 steps_from(look, PinRef(device=designator, port=port.id, pin=pin.id))
@@ -125,6 +123,4 @@ def state_of(look: Look, designator: str) -> State:
 def lead_colours(look: Look, designator: str) -> tuple[str, ...]:
     """The colours of a device's own leads, in pin order."""
     part = look.part_of(designator)
-    return tuple(
-        pin.lead for port in (part.ports if part else ()) for pin in port.pins if pin.lead
-    )
+    return tuple(pin.lead for port in (part.ports if part else ()) for pin in port.pins if pin.lead)

@@ -31,9 +31,7 @@ def faults_of(machine: Machine) -> Iterator[Fault]:
     for number, device in enumerate(machine.devices):
         place = f"devices[{number}] {device.designator}"
         if device.part not in parts:
-            yield Fault(
-                place, f"names the part “{device.part}”", did_you_mean(device.part, parts)
-            )
+            yield Fault(place, f"names the part “{device.part}”", did_you_mean(device.part, parts))
         if device.place and device.place not in {spot.id for spot in machine.places}:
             known = [spot.id for spot in machine.places]
             yield Fault(place, f"is at “{device.place}”", did_you_mean(device.place, known))
@@ -72,9 +70,7 @@ def _doubled(machine: Machine) -> Iterator[Fault]:
 
 def _port_fault(place: str, ref: PortRef, devices: dict[str, Part | None]) -> Fault | None:
     if ref.device not in devices:
-        return Fault(
-            place, f"names the device “{ref.device}”", did_you_mean(ref.device, devices)
-        )
+        return Fault(place, f"names the device “{ref.device}”", did_you_mean(ref.device, devices))
     part = devices[ref.device]
     if part is not None and part.port(ref.port) is None:
         known = [port.id for port in part.ports]
@@ -100,9 +96,7 @@ def _hookup_faults(machine: Machine, devices: dict[str, Part | None]) -> Iterato
             yield from _pin_faults(place, hookup, devices)
 
 
-def _pin_faults(
-    place: str, hookup: Hookup, devices: dict[str, Part | None]
-) -> Iterator[Fault]:
+def _pin_faults(place: str, hookup: Hookup, devices: dict[str, Part | None]) -> Iterator[Fault]:
     for row, conductor in enumerate(hookup.conductors):
         for ref, pin in ((hookup.a, conductor.a), (hookup.b, conductor.b)):
             part = devices[ref.device]
@@ -145,9 +139,7 @@ def _cable_faults(machine: Machine, devices: dict[str, Part | None]) -> Iterator
                 )
 
 
-def _run_and_alternate_faults(
-    machine: Machine, devices: dict[str, Part | None]
-) -> Iterator[Fault]:
+def _run_and_alternate_faults(machine: Machine, devices: dict[str, Part | None]) -> Iterator[Fault]:
     places = {spot.id for spot in machine.places}
     for number, run in enumerate(machine.runs):
         for end in (run.a, run.b):

@@ -265,7 +265,7 @@ def query(
 ) -> Callable[Concatenate[Look, P], R]:
     """Makes a function of look-ups a kept query; its arguments must be hashable."""
 
-    def asked(look: Look, *arguments: P.args, **keywords: P.kwargs) -> R:
+    def asked(look: Look, /, *arguments: P.args, **keywords: P.kwargs) -> R:
         return look.ask(function, *arguments)
 
     asked.__name__ = function.__name__

@@ -2,6 +2,7 @@
 
 from typing import Annotated, Literal
 
+import msgspec
 from msgspec import Meta
 
 from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
@@ -14,14 +15,14 @@ Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
 SettingValue = str | float | bool
 
 
-class PortRef(Record, array_like=True, kw_only=True):
+class PortRef(Record, array_like=True, frozen=True, kw_only=True):
     """A port of a device, written [device, port]."""
 
     device: str
     port: str
 
 
-class PinRef(Record, array_like=True, kw_only=True):
+class PinRef(Record, array_like=True, frozen=True, kw_only=True):
     """A pin of a port of a device, written [device, port, pin]."""
 
     device: str
@@ -34,18 +35,18 @@ class PinRef(Record, array_like=True, kw_only=True):
         return PortRef(device=self.device, port=self.port)
 
 
-class Device(Record, kw_only=True):
+class Device(Record, frozen=True, kw_only=True):
     """A part placed on the machine."""
 
     designator: Designator
     name: Name
     part: Name
     place: str | None = None
-    settings: dict[str, SettingValue] = {}
+    settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
     note: str = ""
 
 
-class Conductor(Record, kw_only=True):
+class Conductor(Record, frozen=True, kw_only=True):
     """One pin-to-pin connection of a hookup: pin of `a`, pin of `b`, and the core that makes it.
 
     Without a core it is the device's own lead, a plug or a short link.
@@ -57,7 +58,7 @@ class Conductor(Record, kw_only=True):
     note: str = ""
 
 
-class Hookup(Record, kw_only=True):
+class Hookup(Record, frozen=True, kw_only=True):
     """One port joined to another port with its pin-to-pin map, by a cable or directly."""
 
     id: Name
@@ -67,14 +68,14 @@ class Hookup(Record, kw_only=True):
     cable: str | None = None
 
 
-class CoreMark(Record, kw_only=True):
+class CoreMark(Record, frozen=True, kw_only=True):
     """What the builder wrote on one core instead of what the template gives."""
 
     core: Annotated[int, Meta(ge=1)]
     label: Name
 
 
-class Cable(Record, kw_only=True):
+class Cable(Record, frozen=True, kw_only=True):
     """A cable of the machine. `attached_to` is the port where its far end stays crimped."""
 
     id: Name
@@ -87,7 +88,7 @@ class Cable(Record, kw_only=True):
     note: str = ""
 
 
-class Axis(Record, kw_only=True):
+class Axis(Record, frozen=True, kw_only=True):
     """An axis and the devices in its roles. Travel is in mm, or degrees where rotary."""
 
     id: Name
@@ -112,14 +113,14 @@ class Axis(Record, kw_only=True):
         return tuple(dict.fromkeys(listed))
 
 
-class Place(Record, kw_only=True):
+class Place(Record, frozen=True, kw_only=True):
     """Where on the machine a device sits."""
 
     id: Name
     name: Name
 
 
-class Run(Record, kw_only=True):
+class Run(Record, frozen=True, kw_only=True):
     """A stretch of route between two places."""
 
     id: Name
@@ -129,14 +130,14 @@ class Run(Record, kw_only=True):
     moving: bool = False
 
 
-class Alternate(Record, kw_only=True):
+class Alternate(Record, frozen=True, kw_only=True):
     """A second device that takes over a port by swapping a plug."""
 
     device: str
     port: PortRef
 
 
-class Acceptance(Record, kw_only=True):
+class Acceptance(Record, frozen=True, kw_only=True):
     """A finding that the builder accepts as it is, with the reason and the day (ISO 8601)."""
 
     finding: str
@@ -144,14 +145,14 @@ class Acceptance(Record, kw_only=True):
     day: str
 
 
-class LabelTemplates(Record, kw_only=True):
+class LabelTemplates(Record, frozen=True, kw_only=True):
     """How conductor labels are made; the form is documented in docs/labels.md."""
 
     core: str = "{cable}[.{core}]"
     lead: str = "{device}.{pin}"
 
 
-class Machine(Record, kw_only=True):
+class Machine(Record, frozen=True, kw_only=True):
     """Everything in one file. Lists keep the builder's order; identifiers are unique in a list."""
 
     name: Name

@@ -103,7 +103,7 @@ Edge = Literal["top", "right", "bottom", "left"]
 Reading = Literal["NPN", "PNP", "either"]
 
 
-class FeedIn(Record, tag="feed in", kw_only=True):
+class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
     """A pin that takes power: the window it works in and the most it takes in steady use."""
 
     v_min_v: NotNegative
@@ -112,7 +112,7 @@ class FeedIn(Record, tag="feed in", kw_only=True):
     polarity_free: bool = False
 
 
-class FeedOut(Record, tag="feed out", kw_only=True):
+class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
     """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating."""
 
     nominal_v: Positive
@@ -120,7 +120,7 @@ class FeedOut(Record, tag="feed out", kw_only=True):
     tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
 
 
-class LogicOutput(Record, tag="logic output", kw_only=True):
+class LogicOutput(Record, tag="logic output", frozen=True, kw_only=True):
     """A signal output. Without levels of its own, its high level is its supply less `drop_v`.
 
     `reference` is the zero pin that its levels are measured from, [port, pin]; where it is not
@@ -136,7 +136,7 @@ class LogicOutput(Record, tag="logic output", kw_only=True):
     reference: tuple[str, str] | None = None
 
 
-class LogicInput(Record, tag="logic input", kw_only=True):
+class LogicInput(Record, tag="logic input", frozen=True, kw_only=True):
     """A signal input: V_IH, V_IL, the most it survives, and whether NPN or PNP outputs drive it.
 
     `reads_option` names the part's option (a jumper) that decides between NPN and PNP;
@@ -154,7 +154,7 @@ class LogicInput(Record, tag="logic input", kw_only=True):
 Electrical = FeedIn | FeedOut | LogicOutput | LogicInput
 
 
-class Pin(Record, kw_only=True):
+class Pin(Record, frozen=True, kw_only=True):
     """One contact or flying lead. `id` is what is printed at it or its number."""
 
     id: Name
@@ -169,7 +169,7 @@ class Pin(Record, kw_only=True):
         return self.name or self.id
 
 
-class Port(Record, kw_only=True):
+class Port(Record, frozen=True, kw_only=True):
     """What one plug or one set of terminals occupies: ordered pins on one edge of the board.
 
     `end` is "host" where devices are plugged in, "device" where the part's own plug or leads
@@ -199,13 +199,13 @@ class Port(Record, kw_only=True):
 PinAt = tuple[str, str]
 
 
-class Bridge(Record, tag="bridge", kw_only=True):
+class Bridge(Record, tag="bridge", frozen=True, kw_only=True):
     """Pins joined inside the part, each written [port, pin]."""
 
     pins: Annotated[tuple[PinAt, ...], Meta(min_length=2)]
 
 
-class Contact(Record, tag="contact", kw_only=True):
+class Contact(Record, tag="contact", frozen=True, kw_only=True):
     """A contact between two pins. `rest` is its state when nothing works it."""
 
     pins: tuple[PinAt, PinAt]
@@ -214,13 +214,13 @@ class Contact(Record, tag="contact", kw_only=True):
     current_max_a: Positive | None = None
 
 
-class Fuse(Record, tag="fuse", kw_only=True):
+class Fuse(Record, tag="fuse", frozen=True, kw_only=True):
     """A fuse link between two pins; the rating is the device's setting `rating_a`."""
 
     pins: tuple[PinAt, PinAt]
 
 
-class Winding(Record, tag="winding", kw_only=True):
+class Winding(Record, tag="winding", frozen=True, kw_only=True):
     """A coil between two pins, at 20 °C."""
 
     pins: tuple[PinAt, PinAt]
@@ -232,7 +232,7 @@ class Winding(Record, tag="winding", kw_only=True):
 Element = Bridge | Contact | Fuse | Winding
 
 
-class Stepper(Record, kw_only=True):
+class Stepper(Record, frozen=True, kw_only=True):
     """Stepper motor: number of phases, rated current per phase as wired, steps per turn."""
 
     phases: Literal[2, 3]
@@ -240,20 +240,20 @@ class Stepper(Record, kw_only=True):
     steps_per_turn: Annotated[int, Meta(ge=4)] = 200
 
 
-class Driver(Record, kw_only=True):
+class Driver(Record, frozen=True, kw_only=True):
     """Stepper driver: phases and the highest peak current it can be set to."""
 
     phases: Literal[2, 3]
     current_max_peak_a: Positive
 
 
-class EncoderRating(Record, kw_only=True):
+class EncoderRating(Record, frozen=True, kw_only=True):
     """Encoder: lines per turn of one channel (PPR), never counts."""
 
     lines_per_turn: Annotated[int, Meta(ge=1)]
 
 
-class Option(Record, kw_only=True):
+class Option(Record, frozen=True, kw_only=True):
     """Something that is set on the part: a jumper, a switch or a value.
 
     A choice has `choices`; a number has `unit` and bounds. With `ports`, it is set for each.
@@ -269,14 +269,14 @@ class Option(Record, kw_only=True):
     ports: tuple[str, ...] = ()
 
 
-class Board(Record, kw_only=True):
+class Board(Record, frozen=True, kw_only=True):
     """Outline of the part as it lies on the bench, in millimetres."""
 
     width_mm: Positive
     height_mm: Positive
 
 
-class Part(Record, kw_only=True):
+class Part(Record, frozen=True, kw_only=True):
     """A catalogue definition. `maker` and `model` are printed; `id` is unique in the shelf."""
 
     id: Name
@@ -309,7 +309,7 @@ class Part(Record, kw_only=True):
         return DESIGNATOR_LETTERS[self.kind]
 
 
-class CablePart(Record, kw_only=True):
+class CablePart(Record, frozen=True, kw_only=True):
     """A cable by the metre: its cores in order, their cross-section and its construction."""
 
     id: Name

@@ -8,7 +8,7 @@ from vervain.machine.part import Bridge, Record
 SHARED_FUNCTIONS = frozenset({"plus", "zero", "pe", "shield", "none", "through"})
 
 
-class Step(Record, kw_only=True):
+class Step(Record, frozen=True, kw_only=True):
     """One conductor of a way, from the pin it leaves to the pin it comes to."""
 
     start: PinRef
@@ -17,7 +17,7 @@ class Step(Record, kw_only=True):
     conductor: Conductor
 
 
-class Way(Record, kw_only=True):
+class Way(Record, frozen=True, kw_only=True):
     """A pin followed outwards: the steps through connectors, to the last pin reached."""
 
     start: PinRef

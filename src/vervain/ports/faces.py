@@ -6,7 +6,7 @@ from vervain.machine.part import Record
 from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from
 
 
-class Seen(Record, kw_only=True):
+class Seen(Record, frozen=True, kw_only=True):
     """One conductor at a pin: its colour at this end, and which conductor it is."""
 
     colour: str | None
@@ -106,4 +106,3 @@ def _board_key(look: Look, designator: str) -> tuple[int, tuple[str, int]]:
     order = ("controller", "relay module", "signal converter", "stepper driver")
     kind = part.kind if part else ""
     return order.index(kind) if kind in order else len(order), _designator_key(designator)
-

@@ -15,7 +15,7 @@ from vervain.signals.levels import Mismatch, levels_of, mismatches, reading_of, 
 Verdict = Literal["fits", "fits with", "does not fit"]
 
 
-class Fit(Record, kw_only=True):
+class Fit(Record, frozen=True, kw_only=True):
     """The answer for one host port.
 
     `pairs` are (device pin, host pin); empty where nothing can be joined. `needs` is what is
@@ -126,9 +126,7 @@ def _electrical(
         if isinstance(mine.electrical, FeedIn) and mine.function in PLUS_FUNCTIONS:
             refusal = _feed_refusal(look, theirs, mine.electrical)
             if refusal:
-                return Fit(
-                    host=host_port, verdict="does not fit", reason=refusal, pairs=pairs
-                )
+                return Fit(host=host_port, verdict="does not fit", reason=refusal, pairs=pairs)
         for source, sink, source_pin, sink_pin in (
             (ours, theirs, mine, host),
             (theirs, ours, host, mine),

@@ -9,7 +9,7 @@ import msgspec
 from vervain.machine.part import Reading, Record
 
 
-class Mate(Record, kw_only=True):
+class Mate(Record, frozen=True, kw_only=True):
     """Device kind and host kind, their pin functions in pairs, and those that must be joined."""
 
     device: str

@@ -83,7 +83,9 @@ def put_down(machine: Machine, device_port: PortRef, host_port: PortRef) -> Mach
     look = Look(machine)
     groups: dict[PortRef, list[Conductor]] = {}
     for our_pin, their_pin in answer.pairs:
-        free = _free_end(look, PinRef(device=device_port.device, port=device_port.port, pin=our_pin))
+        free = _free_end(
+            look, PinRef(device=device_port.device, port=device_port.port, pin=our_pin)
+        )
         rows = groups.setdefault(free.port_ref, [])
         if all(row.a != free.pin for row in rows) and not _lands(look, free):
             rows.append(Conductor(a=free.pin, b=their_pin))
@@ -92,9 +94,7 @@ def put_down(machine: Machine, device_port: PortRef, host_port: PortRef) -> Mach
         if cable is not None:
             rows = _with_cores(machine, cable, end, rows, kept)
         if rows:
-            machine = add_hookup(
-                machine, end, host_port, tuple(rows), cable.id if cable else None
-            )
+            machine = add_hookup(machine, end, host_port, tuple(rows), cable.id if cable else None)
     return machine
 
 
@@ -107,7 +107,7 @@ def _cores_before(look: Look, device_port: PortRef) -> dict[PinRef, int]:
 
 
 def _free_end(look: Look, pin: PinRef) -> PinRef:
-    """Where a lead ends that is not plugged in: the far side of its connector, or the pin itself."""
+    """Where an unplugged lead ends: the far side of its connector, or the pin itself."""
     for way in ways_from(look, pin):
         if not way.lands:
             return way.end

@@ -8,14 +8,14 @@ PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
 RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})
 
 
-class Source(Record, kw_only=True):
+class Source(Record, frozen=True, kw_only=True):
     """A pin that gives power, with what the part says of it."""
 
     pin: PinRef
     feed: FeedOut
 
 
-class Consumer(Record, kw_only=True):
+class Consumer(Record, frozen=True, kw_only=True):
     """A pin that takes power, with what the part says of it."""
 
     pin: PinRef

@@ -10,7 +10,7 @@ from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
 Trouble = Literal["too high", "high too low", "low too high", "wrong drive"]
 
 
-class Levels(Record, kw_only=True):
+class Levels(Record, frozen=True, kw_only=True):
     """What an output gives, in V: highest and lowest high level, highest low level.
 
     None where the part does not say and the supply is not known.
@@ -21,7 +21,7 @@ class Levels(Record, kw_only=True):
     low_max_v: float
 
 
-class Mismatch(Record, kw_only=True):
+class Mismatch(Record, frozen=True, kw_only=True):
     """One way in which an output does not suit an input: the value and the limit in V."""
 
     trouble: Trouble
@@ -58,7 +58,9 @@ def reading_of(look: Look, pin: PinRef, entry: LogicInput) -> Reading:
     return "NPN" if value == "NPN" else "PNP" if value == "PNP" else "either"
 
 
-def mismatches(output: LogicOutput, levels: Levels, entry: LogicInput, reads: Reading) -> list[Mismatch]:
+def mismatches(
+    output: LogicOutput, levels: Levels, entry: LogicInput, reads: Reading
+) -> list[Mismatch]:
     """Every way in which an output does not suit an input.
 
     V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min) unless only the pull-up makes the high;
@@ -68,16 +70,12 @@ def mismatches(output: LogicOutput, levels: Levels, entry: LogicInput, reads: Re
     if output.drive in ("NPN", "PNP") and reads != "either" and output.drive != reads:
         found.append(Mismatch(trouble="wrong drive"))
     if levels.high_max_v is not None and levels.high_max_v > entry.max_v:
+        found.append(Mismatch(trouble="too high", value_v=levels.high_max_v, limit_v=entry.max_v))
+    made_high = levels.high_min_v if output.drive != "NPN" else None
+    if made_high is not None and made_high < entry.high_min_v:
         found.append(
-            Mismatch(trouble="too high", value_v=levels.high_max_v, limit_v=entry.max_v)
+            Mismatch(trouble="high too low", value_v=levels.high_min_v, limit_v=entry.high_min_v)
         )
-    if output.drive != "NPN" and levels.high_min_v is not None:
-        if levels.high_min_v < entry.high_min_v:
-            found.append(
-                Mismatch(
-                    trouble="high too low", value_v=levels.high_min_v, limit_v=entry.high_min_v
-                )
-            )
     if output.drive != "PNP" and levels.low_max_v > entry.low_max_v:
         found.append(
             Mismatch(trouble="low too high", value_v=levels.low_max_v, limit_v=entry.low_max_v)

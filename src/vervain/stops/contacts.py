@@ -8,7 +8,7 @@ from vervain.machine.reach import steps_from
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
 
 
-class UsedContact(Record, kw_only=True):
+class UsedContact(Record, frozen=True, kw_only=True):
     """A contact of a device with conductors at both of its pins."""
 
     pins: tuple[PinRef, PinRef]

@@ -44,7 +44,9 @@ def draw_bar(
             fill, light = mixed(fill, FADED, ground), False
         painter.fillRect(box, fill)
         if stripe is not None:
-            band = QRectF(box.left(), box.bottom() - box.height() * 0.3, box.width(), box.height() * 0.3)
+            band = QRectF(
+                box.left(), box.bottom() - box.height() * 0.3, box.width(), box.height() * 0.3
+            )
             shade = QColor(stripe.fill)
             painter.fillRect(band, mixed(shade, FADED, ground) if faded else shade)
     else:
@@ -59,7 +61,9 @@ def draw_bar(
     shown = text if text is not None else (code or "")
     if letters and shown:
         font = looks.font(9, bold=True)
-        while QFontMetricsF(font).horizontalAdvance(shown) > box.width() - 2 and font.pixelSize() > 6:
+        while (
+            QFontMetricsF(font).horizontalAdvance(shown) > box.width() - 2 and font.pixelSize() > 6
+        ):
             font.setPixelSize(font.pixelSize() - 1)
         painter.setFont(font)
         dark = DARK_LETTERS if known else looks.theme.ink

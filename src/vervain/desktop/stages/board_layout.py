@@ -9,7 +9,6 @@ from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Part, Port
 from vervain.ports.faces import boards
 
-
 # Widths to try where the boards are wider than the view; under the last the view scrolls.
 NARROWER_PINS = (25, 24, 23, 22)
 
@@ -167,10 +166,7 @@ def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
     foot = band if by_edge["bottom"] else 10
     down = {
         edge: _spread(
-            [
-                (max(head, port.at_mm * px_per_mm), _height(port, sizes))
-                for port in by_edge[edge]
-            ],
+            [(max(head, port.at_mm * px_per_mm), _height(port, sizes)) for port in by_edge[edge]],
             sizes.gap,
             start=head,
         )

@@ -43,9 +43,7 @@ class RowDelegate(QStyledItemDelegate):
             chosen = bool(option.state & QStyle.StateFlag.State_Selected)
             option.font.setBold(index.column() == 0)
             if chosen and index.column() == 0:
-                option.palette.setColor(
-                    QPalette.ColorRole.HighlightedText, looks.colour("accent")
-                )
+                option.palette.setColor(QPalette.ColorRole.HighlightedText, looks.colour("accent"))
 
 
 class ColourDelegate(RowDelegate):

@@ -139,9 +139,7 @@ class ConductorModel(QAbstractTableModel):
             return cell if isinstance(cell, str) else f"{cell:g}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = (
-                Qt.AlignmentFlag.AlignRight
-                if name in RIGHT_ALIGNED
-                else Qt.AlignmentFlag.AlignLeft
+                Qt.AlignmentFlag.AlignRight if name in RIGHT_ALIGNED else Qt.AlignmentFlag.AlignLeft
             )
             return int(side | Qt.AlignmentFlag.AlignVCenter)
         return None

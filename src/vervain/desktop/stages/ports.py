@@ -279,9 +279,7 @@ class BoardsView(QAbstractScrollArea):
             )
             conductor = (seen[0].hookup, seen[0].row) if seen else None
         self.session.select(
-            Selection(
-                device=shape.ref.device, port=shape.ref.port, pin=pin, conductor=conductor
-            )
+            Selection(device=shape.ref.device, port=shape.ref.port, pin=pin, conductor=conductor)
         )
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -484,7 +482,9 @@ class BoardsView(QAbstractScrollArea):
             session.take_in_hand(None)
             return
         moved = bool(host_ports(session.look, hand))
-        words = f"{'Moved' if moved else 'Put'} {hand.device} {'to' if moved else 'into'} {target.port}"
+        words = (
+            f"{'Moved' if moved else 'Put'} {hand.device} {'to' if moved else 'into'} {target.port}"
+        )
         self._pointer = None
         if session.apply(words, lambda machine: put_down(machine, hand, target)):
             session.take_in_hand(None)
@@ -519,7 +519,7 @@ class BoardsView(QAbstractScrollArea):
         if hookup is None:
             return False
         side = "a" if hookup.a == old.port_ref else "b"
-        taken = [step for step in steps_from(look, new)]
+        taken = steps_from(look, new)
         words = f"Pins {self._text(old)} and {self._text(new)} of {old.port} exchanged"
         if not taken:
             words = f"{old.port}: {self._text(old)} moved to {self._text(new)}"
@@ -610,7 +610,9 @@ class PortsStage(QWidget):
         if loose:
             device = loose[0].subjects[0].device or ""
             rest = f"Pick it up in the tray with Enter. {len(loose)} in no port."
-            self.line.say(f"{device} is loose.", rest if len(loose) > 1 else rest.partition(".")[0] + ".")
+            self.line.say(
+                f"{device} is loose.", rest if len(loose) > 1 else rest.partition(".")[0] + "."
+            )
             return
         found = session.findings(lambda f: f.stage == "Ports")
         if found:

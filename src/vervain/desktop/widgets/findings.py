@@ -237,16 +237,21 @@ class FindingsPane(QWidget):
             )
             if about:
                 return f"Findings on {device}", about
-        return f"Findings in {self.stage}", session.findings(
-            lambda f: home_stage(f) == self.stage
-        )
+        return f"Findings in {self.stage}", session.findings(lambda f: home_stage(f) == self.stage)
 
     def refresh(self) -> None:
         """Shows what there is to show, if it is not shown already."""
         title, found = self.findings()
         total = len(self.session.findings())
         chosen = self.session.selection.finding
-        state = (title, total, self.session.result is None, tuple(f.key for f in found), tuple(map(id, found)), chosen)
+        state = (
+            title,
+            total,
+            self.session.result is None,
+            tuple(f.key for f in found),
+            tuple(map(id, found)),
+            chosen,
+        )
         if state == self._shown:
             return
         self._shown = state

@@ -38,7 +38,8 @@ class MessageBar(QFrame):
         for words, action in (*message.actions, ("Close", lambda: None)):
             button = QPushButton(words)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(lambda _, act=action: (act(), self.hide()))
+            button.clicked.connect(action)
+            button.clicked.connect(self.hide)
             self._row.addWidget(button)
             self._buttons.append(button)
         self._timer.stop()

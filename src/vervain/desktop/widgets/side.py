@@ -41,7 +41,7 @@ class FitList(QWidget):
         self.total, self.refused = len(fits), len(fits) - len(good)
         near = [fit for fit in fits if fit.verdict == "does not fit" and fit.pairs]
         bad = [fit for fit in fits if fit.verdict == "does not fit"]
-        first = (near or bad or [None])[0]
+        first = next(iter(near or bad), None)
         self.example = f"{first.host.port}: {first.reason}" if first else ""
         self.updateGeometry()
         self.update()
@@ -71,12 +71,16 @@ class FitList(QWidget):
         count = self.total - self.refused
         painter.drawText(head, flags, f"{count} of {self.total} ports")
         top = float(looks.px(26))
-        frame = QRectF(0.5, top, self.width() - 1, len(self.shown) * self._row_height() + looks.px(42))
+        frame = QRectF(
+            0.5, top, self.width() - 1, len(self.shown) * self._row_height() + looks.px(42)
+        )
         painter.setPen(QPen(looks.colour("rule"), 1))
         painter.setBrush(looks.colour("sheet"))
         painter.drawRoundedRect(frame, 3, 3)
         for number, fit in enumerate(self.shown):
-            self._paint_fit(painter, QRectF(1, top, self.width() - 2, self._row_height()), number, fit)
+            self._paint_fit(
+                painter, QRectF(1, top, self.width() - 2, self._row_height()), number, fit
+            )
             top += self._row_height()
         painter.setFont(looks.font(11))
         painter.setPen(looks.colour("faded"))
@@ -116,7 +120,9 @@ class FitList(QWidget):
         lower = upper.translated(looks.px(16), upper.height())
         lower.setWidth(upper.width() - looks.px(16))
         reason = fit.reason or self._near(fit.host)
-        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, elided(painter, reason, lower.width()))
+        painter.drawText(
+            lower, Qt.AlignmentFlag.AlignVCenter, elided(painter, reason, lower.width())
+        )
 
     def _near(self, host: PortRef) -> str:
         hand = self.session.in_hand

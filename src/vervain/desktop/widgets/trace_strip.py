@@ -192,7 +192,9 @@ class TracePicture(QWidget):
         painter.drawRoundedRect(node.box.adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
         painter.setPen(looks.colour("ink"))
         painter.setFont(looks.font(11, bold=True))
-        upper = QRectF(node.box.left() + 3, node.box.top(), node.box.width() - 6, node.box.height() / 2)
+        upper = QRectF(
+            node.box.left() + 3, node.box.top(), node.box.width() - 6, node.box.height() / 2
+        )
         lower = upper.translated(0, node.box.height() / 2 - 2)
         title = elided(painter, node.title, upper.width())
         painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, title)

@@ -42,7 +42,7 @@ class TrayRows(QAbstractScrollArea):
         self.rows: list[Row] = []
         self.folded: set[str] = set()
         self.filter = ""
-        self.cursor = 0
+        self.at_row = 0
         self._pressed_at: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -77,7 +77,7 @@ class TrayRows(QAbstractScrollArea):
             self.rows.append(Row(title=group.title, note=note))
             if group.title not in self.folded or wanted:
                 self.rows.extend(Row(title=name, device=d) for d, name in members)
-        self.cursor = min(self.cursor, max(0, len(self.rows) - 1))
+        self.at_row = min(self.at_row, max(0, len(self.rows) - 1))
         self._set_range()
         self._repaint()
 
@@ -102,7 +102,7 @@ class TrayRows(QAbstractScrollArea):
         chosen = self.session.selection.device
         for number, row in enumerate(self.rows):
             if row.device is not None and row.device == chosen:
-                self.cursor = number
+                self.at_row = number
                 self._show_cursor()
         self._repaint()
 
@@ -110,7 +110,7 @@ class TrayRows(QAbstractScrollArea):
         bar, viewport = self.verticalScrollBar(), self.viewport()
         if bar is None or viewport is None:
             return
-        top = self.cursor * self.row_height()
+        top = self.at_row * self.row_height()
         if top < bar.value():
             bar.setValue(top)
         elif top + self.row_height() > bar.value() + viewport.height():
@@ -132,7 +132,7 @@ class TrayRows(QAbstractScrollArea):
                 self._paint_heading(painter, box, row)
             else:
                 self._paint_device(painter, box, row, counts)
-            if number == self.cursor and self.hasFocus():
+            if number == self.at_row and self.hasFocus():
                 painter.setPen(looks.colour("accent"))
                 painter.drawRect(box.adjusted(1, 0, -2, -1))
 
@@ -216,7 +216,7 @@ class TrayRows(QAbstractScrollArea):
         number = self._row_at(event.position().y())
         if number is None:
             return
-        self.cursor = number
+        self.at_row = number
         self._pressed_at = event.position()
         self._choose(fold=True)
 
@@ -224,7 +224,7 @@ class TrayRows(QAbstractScrollArea):
         if event is None or self._pressed_at is None or not self.rows:
             return
         moved = (event.position() - self._pressed_at).manhattanLength()
-        row = self.rows[self.cursor]
+        row = self.rows[self.at_row]
         if moved < QApplication.startDragDistance() or row.device is None:
             return
         self._pressed_at = None
@@ -244,7 +244,7 @@ class TrayRows(QAbstractScrollArea):
     def _choose(self, fold: bool = False) -> None:
         if not self.rows:
             return
-        row = self.rows[self.cursor]
+        row = self.rows[self.at_row]
         if row.device is not None:
             self.session.select(Selection(device=row.device))
         elif fold:
@@ -253,8 +253,8 @@ class TrayRows(QAbstractScrollArea):
         self._repaint()
 
     def _pick_up(self) -> None:
-        if self.rows and self.rows[self.cursor].device is not None:
-            self.picked_up.emit(self.rows[self.cursor].device)
+        if self.rows and self.rows[self.at_row].device is not None:
+            self.picked_up.emit(self.rows[self.at_row].device)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -268,11 +268,11 @@ class TrayRows(QAbstractScrollArea):
             Qt.Key.Key_End: len(self.rows),
         }.get(Qt.Key(event.key()))
         if step is not None and self.rows:
-            self.cursor = max(0, min(len(self.rows) - 1, self.cursor + step))
+            self.at_row = max(0, min(len(self.rows) - 1, self.at_row + step))
             self._show_cursor()
             self._choose()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if self.rows and self.rows[self.cursor].device is None:
+            if self.rows and self.rows[self.at_row].device is None:
                 self._choose(fold=True)
             else:
                 self._pick_up()
@@ -282,7 +282,7 @@ class TrayRows(QAbstractScrollArea):
             super().keyPressEvent(event)
 
     def _remove(self) -> None:
-        device = self.rows[self.cursor].device if self.rows else None
+        device = self.rows[self.at_row].device if self.rows else None
         if device is not None:
             self.session.apply(f"Took {device} out", lambda m: remove_device(m, device))
 
