@@ -5,6 +5,7 @@ from msgspec.structs import replace
 from vervain.files.part_files import shipped_shelf
 from vervain.machine.edits import add_device, add_hookup
 from vervain.machine.machine import Cable, Conductor, Machine, PortRef
+from vervain.machine.part import Part
 
 
 def at(text: str) -> PortRef:
@@ -19,11 +20,13 @@ class Builder:
     def __init__(self, machine: Machine) -> None:
         self.machine = machine
 
-    def device(self, designator: str, part: str, name: str, place: str, **settings) -> None:
-        shelf = shipped_shelf()
-        self.machine = add_device(self.machine, shelf.parts[part], name, designator)
+    def device(self, designator: str, part: str, name: str, place: str | None, **settings) -> None:
+        self.add(designator, shipped_shelf().parts[part], name)
         last = replace(self.machine.devices[-1], place=place, settings=settings)
         self.machine = replace(self.machine, devices=(*self.machine.devices[:-1], last))
+
+    def add(self, designator: str, part: Part, name: str = "Device") -> None:
+        self.machine = add_device(self.machine, part, name, designator)
 
     def cable(self, cable_id: str, part: str, length_m: float, attached: str = "") -> None:
         found = shipped_shelf().cable_parts[part]

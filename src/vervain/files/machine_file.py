@@ -1,6 +1,7 @@
 """The machine file: UTF-8 JSON, versioned, strict, one item a line. See docs/machine-file.md."""
 
 import json
+import math
 import os
 import re
 import tempfile
@@ -95,7 +96,7 @@ def _read_json(data: bytes, path: str) -> Any:
             remedy=f"Choose a {SUFFIX} file. {KEPT}",
         ) from None
     try:
-        return json.loads(text, parse_constant=_refuse_constant)
+        return json.loads(text, parse_constant=_refuse_constant, parse_float=finite)
     except json.JSONDecodeError as error:
         cut = error.pos >= len(text.rstrip())
         raise FileProblem(
@@ -106,6 +107,14 @@ def _read_json(data: bytes, path: str) -> Any:
         ) from None
     except (ValueError, RecursionError) as error:
         raise FileProblem(path, f"It is not a machine file: {error}.", remedy=KEPT) from None
+
+
+def finite(text: str) -> float:
+    """A decimal number of a file; raises `ValueError` where it is not finite."""
+    value = float(text)
+    if not math.isfinite(value):
+        raise ValueError(f"{text} is not a number that a file may hold")
+    return value
 
 
 def _refuse_constant(name: str) -> float:

@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 
-from vervain.files.machine_file import TROUBLE, read_bytes
+from vervain.files.machine_file import TROUBLE, finite, read_bytes
 from vervain.files.problems import FileProblem, Place
 from vervain.machine.integrity import part_faults
 from vervain.machine.part import CablePart, Part, Record
@@ -31,8 +31,8 @@ class PartFile(Record, frozen=True, kw_only=True):
 def decode_parts(text: str, path: str) -> PartFile:
     """The parts in the text of a part file. Raises `FileProblem` with the place."""
     try:
-        document = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        document = tomllib.loads(text, parse_float=finite)
+    except ValueError as error:
         raise FileProblem(
             path, "It is not whole TOML.", faults=(Place("", str(error), ""),)
         ) from None

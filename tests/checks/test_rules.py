@@ -1,0 +1,331 @@
+"""Every rule was seen firing and silent; limits are tried on both sides."""
+
+import math
+import unittest
+from collections.abc import Callable
+
+from msgspec.structs import replace
+
+from tests import small
+from vervain.checks.engine import check_machine
+from vervain.checks.finding import Finding
+from vervain.checks.registry import RULES
+from vervain.checks.rule import rule
+from vervain.files.demos import open_demo
+from vervain.machine.machine import CoreMark, LabelTemplates, Machine
+
+Made = Callable[[], Machine]
+
+
+def no_motor() -> Machine:
+    return small.with_axis(small.bench("B1 osier-rl2").machine, home="B1")
+
+
+def open_axis(**roles: str) -> Machine:
+    return small.with_axis(small.bench("M1 fell-s57").machine, drives=("M1",), **roles)
+
+
+def two_in_one() -> Machine:
+    build = small.Builder(small.sensor_in("IN 5"))
+    build.device("B2", "larkmoor-ip12", "Other", None)
+    build.join("B2:LEADS", "K1:IN 5", "+-1 OUT-2 −-3")
+    return build.machine
+
+
+def plugless() -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    return build.machine
+
+
+def wrong_port() -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    build.join("B1:LEADS", "K1:WHEEL", "OUT-A")
+    return build.machine
+
+
+def encoder_on(port: str) -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-e1000", "Encoder", None)
+    build.device("K2", "quoin-dr3", "Receiver", None)
+    build.join("K2:OUT", "K1:ENC 1", "5V-5V 0V-0V")
+    build.join("B1:LEADS", port, "A-A B-B +-5V −-0V")
+    return build.machine
+
+
+def twins(second: float) -> Machine:
+    build = small.bench("M1 fell-s57", "M2 fell-s57", "T1 fell-d72", "T2 fell-d72")
+    for number in "12":
+        build.join(f"M{number}:LEADS", f"T{number}:MOTOR", "BK-1 GN-2 RD-3 BU-4")
+    machine = small.with_axis(build.machine, drives=("M1", "M2"))
+    machine = small.with_setting(machine, "T1", "current_peak_a", 3.0)
+    return small.with_setting(machine, "T2", "current_peak_a", second)
+
+
+def two_supplies() -> Machine:
+    build = small.bench("G1 fell-ps24", "G2 fell-ps24")
+    build.join("G1:OUT", "G2:OUT", "1-1 2-2")
+    return build.machine
+
+
+def unrated() -> Machine:
+    def forget(part):
+        return small.with_electrical(part, "LEADS", "1", current_a=None)
+
+    return small.with_part(small.fan(), "quoin-bf24", forget)
+
+
+def bridged_stop(bridge: bool) -> Machine:
+    build = small.Builder(small.stop_chain("11-12", ("11", "12")))
+    build.device("X9", "quoin-bj2", "Jumper", None)
+    build.join("X9:WIRE", "S1:11-12", "1-11 2-12" if bridge else "1-11")
+    return build.machine
+
+
+def long_labels() -> Machine:
+    templates = LabelTemplates(core="{cable}-{core}-{device}-{port}-{pin}")
+    return replace(small.cabled_fan(), label_templates=templates)
+
+
+SAME_LABEL = (CoreMark(core=1, label="W1.2"),)
+
+# Each rule's id: a machine on which it fires, and one on which it is silent.
+CASES: dict[str, tuple[Made, Made]] = {
+    "machine.no-motor": (no_motor, small.motor_on_driver),
+    "machine.axis-limit": (lambda: open_axis(min_limit="M1"), small.motor_on_driver),
+    "machine.no-home": (open_axis, small.motor_on_driver),
+    "leads.split-coil": (
+        lambda: small.motor_on_driver(pins="BK-1 RD-2 GN-3 BU-4"),
+        small.motor_on_driver,
+    ),
+    "leads.left-off": (
+        lambda: small.motor_on_driver(pins="BK-1 GN-2 RD-3"),
+        small.motor_on_driver,
+    ),
+    "leads.phases": (
+        lambda: small.motor_on_driver("fell-d73", "BK-1 GN-2 RD-3"),
+        small.motor_on_driver,
+    ),
+    "ports.two-devices": (two_in_one, lambda: small.sensor_in("IN 5")),
+    "ports.loose": (plugless, lambda: small.sensor_in("IN 5")),
+    "ports.wrong-kind": (wrong_port, lambda: small.sensor_in("IN 5")),
+    "ports.empty-slot": (lambda: small.slotted(False), lambda: small.slotted(True)),
+    "signals.level": (lambda: encoder_on("K1:ENC 1"), lambda: encoder_on("K2:ENCODER")),
+    "signals.sensor-drive": (
+        lambda: small.sensor_in("IN 1"),
+        lambda: small.sensor_in("IN 1", "larkmoor-in12"),
+    ),
+    "signals.power-on-signal": (lambda: small.servo("S-3 −-2 +-1"), small.servo),
+    "signals.no-common": (lambda: small.servo(common=False), small.servo),
+    "signals.shield": (
+        lambda: small.shielded_encoder("B1:LEADS", "K1:ENCODER"),
+        lambda: small.shielded_encoder("K1:ENCODER"),
+    ),
+    "supply.voltage": (lambda: small.fan(supply="fell-ps48"), small.fan),
+    "supply.unfed": (lambda: small.bench("K1 tarn-mc5").machine, small.fan),
+    "supply.polarity": (lambda: small.fan("1-− 2-+"), small.fan),
+    "supply.budget": (
+        lambda: small.with_part(
+            small.fan(), "quoin-bf24", lambda p: small.with_electrical(p, "LEADS", "1", current_a=6)
+        ),
+        small.fan,
+    ),
+    "supply.two-sources": (two_supplies, small.fan),
+    "supply.no-rating": (unrated, small.fan),
+    "supply.driver-current": (
+        lambda: small.with_setting(small.motor_on_driver(), "T1", "current_peak_a", 5.0),
+        small.motor_on_driver,
+    ),
+    "supply.fuse": (lambda: small.fused_fan(10), lambda: small.fused_fan(5)),
+    "supply.twins": (lambda: twins(2.5), lambda: twins(3.0)),
+    "stops.estop-no": (
+        lambda: small.stop_chain("23-24", ("23", "24")),
+        lambda: small.stop_chain("11-12", ("11", "12")),
+    ),
+    "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
+    "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
+    "stops.invert": (
+        lambda: small.with_setting(small.switch_in("IN 5"), "K1", "invert/IN 5", "as it is"),
+        lambda: small.switch_in("IN 5"),
+    ),
+    "harness.duplicate-label": (
+        lambda: small.cabled_fan(marks=SAME_LABEL),
+        lambda: small.cabled_fan(marks=(CoreMark(core=1, label="FAN"),)),
+    ),
+    "harness.long-label": (long_labels, small.cabled_fan),
+    "harness.no-length": (lambda: small.cabled_fan(None), small.cabled_fan),
+}
+
+
+def found(machine: Machine, rule_id: str) -> list[Finding]:
+    return [finding for finding in check_machine(machine).open if finding.rule == rule_id]
+
+
+class EveryRule(unittest.TestCase):
+    def test_every_rule_fires_and_is_silent(self) -> None:
+        self.assertEqual({rule.id for rule in RULES}, set(CASES))
+        for rule_id, (fires, silent) in CASES.items():
+            with self.subTest(rule_id):
+                self.assertTrue(found(fires(), rule_id), "does not fire")
+                self.assertEqual([], found(silent(), rule_id))
+
+    def test_findings_say_where_and_what(self) -> None:
+        for rule_id, (fires, _) in CASES.items():
+            for finding in found(fires(), rule_id):
+                with self.subTest(rule_id):
+                    self.assertTrue(finding.sentence.endswith("."))
+                    self.assertTrue(finding.subjects or rule_id == "harness.long-label")
+                    self.assertEqual(finding.value is None, finding.limit is None)
+
+    def test_every_fix_takes_its_finding_away(self) -> None:
+        for rule_id, (fires, _) in CASES.items():
+            machine = fires()
+            for finding in found(machine, rule_id):
+                for fix in finding.fixes:
+                    with self.subTest(f"{rule_id}: {fix.words}"):
+                        mended = fix.remedy.apply(machine)
+                        keys = {item.key for item in found(mended, rule_id)}
+                        self.assertNotIn(finding.key, keys)
+
+    def test_a_rule_without_words_is_refused(self) -> None:
+        words = {"title": "t", "reason": "r", "source": "s"}
+        for empty in words:
+            with self.subTest(empty), self.assertRaises(ValueError):
+                rule(
+                    id="x.y",
+                    stage="Ports",
+                    consequence="Damage",
+                    scope="device",
+                    **{**words, empty: " "},
+                )
+
+
+class Limits(unittest.TestCase):
+    """Values just inside and just outside of each limit."""
+
+    def consequence(self, machine: Machine, rule_id: str) -> str | None:
+        findings = found(machine, rule_id)
+        return findings[0].consequence if findings else None
+
+    def test_supply_budget(self) -> None:
+        # fell-ps24 gives 5 A: 80 % is 4 A.
+        for current_a, expected in (
+            (4.0, None),
+            (4.001, "Unreliable"),
+            (5.0, "Unreliable"),
+            (5.001, "Won't run"),
+        ):
+            machine = small.with_part(
+                small.fan(),
+                "quoin-bf24",
+                lambda p, a=current_a: small.with_electrical(p, "LEADS", "1", current_a=a),
+            )
+            with self.subTest(current_a):
+                self.assertEqual(expected, self.consequence(machine, "supply.budget"))
+
+    def test_driver_current(self) -> None:
+        # fell-s57 is rated 2.8 A RMS: a peak of 2.8 * sqrt(2) = 3.9598 A is inside.
+        limit = 2.8 * math.sqrt(2)
+        for peak_a, expected in (
+            (limit, None),
+            (limit + 0.01, "Damage"),
+            (limit / 2, None),
+            (limit / 2 - 0.01, "Unreliable"),
+        ):
+            machine = small.with_setting(small.motor_on_driver(), "T1", "current_peak_a", peak_a)
+            with self.subTest(peak_a):
+                self.assertEqual(expected, self.consequence(machine, "supply.driver-current"))
+
+    def test_feed_window_counts_the_tolerance(self) -> None:
+        # 24 V with 1 % is 23.76 to 24.24 V.
+        for low, high, expected in (
+            (23.7, 24.3, None),
+            (23.7, 24.2, "Damage"),
+            (23.8, 24.3, "Won't run"),
+        ):
+            machine = small.with_part(
+                small.fan(),
+                "quoin-bf24",
+                lambda p, lo=low, hi=high: small.with_electrical(
+                    p, "LEADS", "1", v_min_v=lo, v_max_v=hi
+                ),
+            )
+            with self.subTest((low, high)):
+                self.assertEqual(expected, self.consequence(machine, "supply.voltage"))
+
+    def test_signal_levels(self) -> None:
+        def receiver(**values):
+            return small.with_part(
+                encoder_on("K2:ENCODER"),
+                "quoin-dr3",
+                lambda p: small.with_electrical(p, "ENCODER", "3", **values),
+            )
+
+        # The encoder gives 2.5 to 5.0 V high and at most 0.5 V low.
+        for values, expected in (
+            ({"max_v": 5.0}, None),
+            ({"max_v": 4.99}, "Damage"),
+            ({"high_min_v": 2.5}, None),
+            ({"high_min_v": 2.51}, "Unreliable"),
+            ({"low_max_v": 0.5}, None),
+            ({"low_max_v": 0.49}, "Unreliable"),
+        ):
+            with self.subTest(values):
+                self.assertEqual(expected, self.consequence(receiver(**values), "signals.level"))
+
+    def test_fuse_against_wire(self) -> None:
+        # 0.5 mm2 carries 7.5 A by the table; 0.25 mm2 of a two-core lead 4.8 A.
+        for rating_a, cable, expected in (
+            (7.5, "wire-bn-0.5", None),
+            (7.6, "wire-bn-0.5", "Damage"),
+            (4.8, "flat-2x0.25", None),
+            (4.9, "flat-2x0.25", "Damage"),
+        ):
+            with self.subTest((rating_a, cable)):
+                machine = small.fused_fan(rating_a, cable)
+                self.assertEqual(expected, self.consequence(machine, "supply.fuse"))
+
+    def test_fuse_fix_leaves_a_quarter_of_reserve(self) -> None:
+        fix = found(small.fused_fan(20), "supply.fuse")[0].fixes[0]
+        # The fan takes 0.85 A; the next rating with 0.85 <= 0.75 * rating is 2 A.
+        self.assertEqual(2.0, fix.remedy.value)
+
+
+class Demos(unittest.TestCase):
+    def test_as_planned_has_nothing_above_workmanship(self) -> None:
+        result = check_machine(open_demo("glazing-gantry-as-planned"))
+        self.assertEqual([], [f.key for f in result.open if f.consequence != "Workmanship"])
+
+    def test_as_found_carries_its_mistakes_over_the_stages(self) -> None:
+        result = check_machine(open_demo("glazing-gantry-as-found"))
+        keys = {finding.key for finding in result.open}
+        for key in (
+            "leads.split-coil:M4",
+            "ports.two-devices:K1:IN 4",
+            "ports.loose:B7:LEADS",
+            "signals.level:B9:K1 ENC 1:too high",
+            "signals.power-on-signal:M7:1",
+            "signals.no-common:K1:G3-G2",
+            "supply.budget:G2:OUT",
+            "supply.fuse:F4",
+            "stops.estop-no:S2:23-24",
+            "stops.bridged:S2:23-24",
+            "harness.duplicate-label:W16.2",
+        ):
+            self.assertIn(key, keys)
+        self.assertEqual(
+            {"Machine", "Leads", "Ports", "Supply", "Stops", "Harness"},
+            {finding.stage for finding in result.open},
+        )
+
+    def test_doing_every_fix_leaves_only_what_needs_a_part(self) -> None:
+        machine = open_demo("glazing-gantry-as-found")
+        for _ in range(40):
+            fixable = [f for f in check_machine(machine).open if f.fixes]
+            if not fixable:
+                break
+            machine = fixable[0].fixes[0].remedy.apply(machine)
+        left = {finding.rule for finding in check_machine(machine).open}
+        # A larger supply, a limit switch and a line receiver have to be bought.
+        self.assertEqual({"supply.budget", "machine.axis-limit", "signals.level"}, left)
