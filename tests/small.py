@@ -1,8 +1,8 @@
 """Small machines for tests, written with the builder that made the demos."""
 
-from builder import Builder, at
 from msgspec.structs import replace
 
+from builder import Builder, at
 from vervain.files.part_files import decode_parts
 from vervain.machine.edits import set_setting, swapped
 from vervain.machine.machine import Axis, CoreMark, Machine, PortRef

@@ -38,6 +38,8 @@ def read_quantity(text: str, unit: str) -> float:
         for length_unit, scale in LENGTH_UNITS_M.items():
             if cleaned.endswith(length_unit):
                 return read_quantity(cleaned.removesuffix(length_unit), "") * scale
+        # QuantiPhy would take a lone "m" for milli.
+        cleaned = re.sub(r"(?<=[\d\s])m$", "", cleaned)
     symbol = {"ohm": "Ω"}.get(unit, unit)
     spelled = re.sub(r"(?i)(?<=[\s\dkmM])ohms?$", "Ω", cleaned)
     try:

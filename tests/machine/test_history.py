@@ -7,6 +7,7 @@ from pathlib import Path
 from hypothesis import settings
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
+from tests import small
 from tests.strategies import a_change, applied
 from vervain.files.autosave import autosave_path, drop_autosave, left_over, write_autosave
 from vervain.files.demos import open_demo
@@ -15,7 +16,6 @@ from vervain.machine import edits
 from vervain.machine.integrity import faults_of
 from vervain.machine.machine import Conductor, PortRef
 from vervain.machine.problem import Problem
-from tests import small
 
 START = open_demo("glazing-gantry-as-found")
 

@@ -52,11 +52,11 @@ def run_window(path: Path | None) -> int:
     window.resize(1280, 800)
     window.show()
     if problem is not None:
-        window.refuse(problem)
+        window.documents.refuse(problem)
     else:
         kept = left_over(path)
         if kept is not None:
-            window.take_up(kept)
+            window.documents.take_up(kept)
     return application.exec()
 
 

@@ -1,12 +1,10 @@
 """The one window: stage rail, tray, stage, side column, trace strip."""
 
-from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, QRectF, Qt
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -19,35 +17,26 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.checks.finding import CONSEQUENCES
-from vervain.desktop.background import in_background, wait_for_background
+from vervain.desktop.background import wait_for_background
 from vervain.desktop.checker import Checker
-from vervain.desktop.message import Message
-from vervain.desktop.session import Selection, Session
+from vervain.desktop.documents import Documents
+from vervain.desktop.goals import Goals
+from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.stage_names import STAGES, home_stage
-from vervain.desktop.stages.harness import HarnessStage, suggested_name
+from vervain.desktop.stages.harness import HarnessStage
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks, use
-from vervain.desktop.widgets.jump import Goal, JumpPanel
+from vervain.desktop.widgets.jump import JumpPanel
 from vervain.desktop.widgets.message_bar import MessageBar
 from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
 from vervain.desktop.widgets.tray import Tray
-from vervain.files.autosave import drop_autosave, left_over, write_autosave
-from vervain.files.demos import DEMOS, open_demo
-from vervain.files.export import csv_bytes, table_json, xlsx_bytes
-from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
-from vervain.files.part_files import shipped_shelf
-from vervain.files.tables import all_tables
 from vervain.harness.conductors import conductor_rows
-from vervain.machine.edits import add_device
 from vervain.machine.groups import state_of
-from vervain.machine.machine import Machine, PortRef
-from vervain.machine.part import Part
-from vervain.machine.problem import Problem
+from vervain.machine.machine import Machine
 
-AUTOSAVE_MS = 2500
 KEYS = """<b>Everywhere</b><br>
 Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
 Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
@@ -104,8 +93,10 @@ class Window(QMainWindow):
     ) -> None:
         super().__init__()
         self.settings = settings
-        self.autosaves = autosaves
         self.session = Session(machine, path)
+        self.documents = Documents(self, self.session, autosaves)
+        self.documents.name_changed = self._show_name
+        self.goals = Goals(self)
         self.checker = Checker(self)
         self.checker.done.connect(self.session.take_result)
         self._build()
@@ -143,8 +134,10 @@ class Window(QMainWindow):
         self.tray = Tray(session)
         self.side = SideColumn(session)
         self.strip = TraceStrip(session)
-        self.ports = PortsStage(session, self.choose_part, self.ask_open, self.open_demo)
-        self.harness = HarnessStage(session, self.export)
+        self.ports = PortsStage(
+            session, self.choose_part, self.documents.ask_open, self.documents.open_demo
+        )
+        self.harness = HarnessStage(session, self.documents.export)
         self.stack = QStackedWidget()
         for stage in (self.ports, self.harness):
             self.stack.addWidget(stage)
@@ -164,8 +157,10 @@ class Window(QMainWindow):
         column.addWidget(self.strip)
         self.setCentralWidget(centre)
         self.messages = MessageBar(self)
-        self.jump = JumpPanel(self, self.goals, "Device, port, label, finding, part to add, action")
-        self.history = JumpPanel(self, self.history_goals, "A step to go back to")
+        self.jump = JumpPanel(
+            self, self.goals.everything, "Device, port, label, finding, part to add, action"
+        )
+        self.history = JumpPanel(self, self.goals.steps, "A step to go back to")
         self.help = self._help_panel()
         self.setMinimumSize(960, 600)
         self._scale()
@@ -193,10 +188,6 @@ class Window(QMainWindow):
         session.selection_changed.connect(self._follow_finding)
         session.stage_wanted.connect(self.show_stage)
         session.said.connect(self.messages.show_message)
-        self._autosave_timer = QTimer(self)
-        self._autosave_timer.setSingleShot(True)
-        self._autosave_timer.setInterval(AUTOSAVE_MS)
-        self._autosave_timer.timeout.connect(self._autosave)
         for keys, action in (
             ("Alt+1", lambda: self.show_stage(STAGES[0])),
             ("Alt+2", lambda: self.show_stage(STAGES[1])),
@@ -206,12 +197,12 @@ class Window(QMainWindow):
             ("Ctrl+Shift+Z", session.redo),
             ("Ctrl+Y", session.redo),
             ("Ctrl+H", lambda: self.history.open()),
-            ("Ctrl+O", self.ask_open),
-            ("Ctrl+N", self.new_machine),
+            ("Ctrl+O", self.documents.ask_open),
+            ("Ctrl+N", self.documents.new_machine),
             ("Ctrl+Shift+A", self.choose_part),
-            ("Ctrl+S", self.save),
-            ("Ctrl+Shift+S", self.ask_save),
-            ("Ctrl+E", self._open_export),
+            ("Ctrl+S", self.documents.save),
+            ("Ctrl+Shift+S", self.documents.ask_save),
+            ("Ctrl+E", self.open_export),
             ("Ctrl+F", self._focus_filter),
             ("Ctrl++", lambda: self.set_scale(looks.scale + 0.1)),
             ("Ctrl+=", lambda: self.set_scale(looks.scale + 0.1)),
@@ -241,8 +232,6 @@ class Window(QMainWindow):
     def _machine_changed(self) -> None:
         self.checker.submit(self.session.machine)
         self._show_name()
-        if not self.session.is_saved:
-            self._autosave_timer.start()
 
     def _show_name(self) -> None:
         session = self.session
@@ -324,7 +313,8 @@ class Window(QMainWindow):
     def take_in_hand(self, designator: str) -> None:
         """Takes a device's plug in hand on the Ports stage."""
         self.show_stage("Ports")
-        self.ports.view.take(designator)
+        self.ports.view.carrier.take(designator)
+        self.ports.view.setFocus()
 
     def do_fix(self) -> None:
         """Does the fix of the open finding."""
@@ -358,7 +348,8 @@ class Window(QMainWindow):
         field.setFocus()
         field.selectAll()
 
-    def _open_export(self) -> None:
+    def open_export(self) -> None:
+        """Opens the choice of exports on the Harness stage."""
         self.show_stage("Harness")
         self.harness.open_export()
 
@@ -396,233 +387,16 @@ class Window(QMainWindow):
         if not self.harness.go_to_label(text):
             self.session.say(f"No conductor carries the label “{text.strip()}”.")
 
-    def goals(self) -> list[Goal]:
-        """Everything that Jump can go to."""
-        session, look = self.session, self.session.look
-        found: list[Goal] = []
-        for designator in look.devices():
-            device, part = look.device(designator), look.part_of(designator)
-            if device is None or part is None:
-                continue
-            found.append(
-                Goal(
-                    "device",
-                    f"{designator} {device.name}",
-                    partial(session.select, Selection(device=designator)),
-                )
-            )
-            for port in part.ports:
-                if port.end == "host":
-                    ref = PortRef(device=designator, port=port.id)
-                    found.append(
-                        Goal("port", f"{designator} {port.id}", partial(self._go_to_port, ref))
-                    )
-        for finding in session.findings():
-            found.append(
-                Goal(
-                    f"finding, {finding.consequence}",
-                    finding.sentence,
-                    partial(session.select_finding, finding),
-                )
-            )
-        for row in conductor_rows(look):
-            found.append(Goal("label", row.label_from, partial(self._go_to_label, row.label_from)))
-        found.extend(self._actions())
-        for part in shipped_shelf().parts.values():
-            model = f", {part.maker} {part.model}" if part.model else ""
-            found.append(Goal("part", f"Add {part.title}{model}", partial(self.add_part, part)))
-        return found
-
-    def open_demo(self, key: str = DEMOS[0].key) -> None:
-        """Opens a demo, the main one where none is named."""
-        self.take_machine(open_demo(key), None)
-
     def choose_part(self) -> None:
         """Opens Jump at the parts that can be added."""
         self.jump.open("Add ")
 
-    def add_part(self, part: Part) -> None:
-        """Adds a device of a part, and selects it."""
-        before = set(self.session.look.devices())
-        if self.session.apply(f"Added {part.title}", lambda m: add_device(m, part, part.title)):
-            added = [name for name in self.session.look.devices() if name not in before]
-            self.session.select(Selection(device=added[0]))
-
-    def _actions(self) -> list[Goal]:
-        actions = [
-            Goal("action", "Open a machine  Ctrl+O", self.ask_open),
-            Goal("action", "Save  Ctrl+S", self.save),
-            Goal("action", "Save as  Ctrl+Shift+S", self.ask_save),
-            Goal("action", "New empty machine  Ctrl+N", self.new_machine),
-            Goal("action", "Add a device  Ctrl+Shift+A", self.choose_part),
-            Goal("action", "Export the harness table  Ctrl+E", self._open_export),
-            Goal("action", "Theme: paper", lambda: self.set_theme("paper")),
-            Goal("action", "Theme: night", lambda: self.set_theme("night")),
-            Goal("action", "Theme: as the desktop", lambda: self.set_theme("desktop")),
-            Goal("action", "Larger text  Ctrl++", lambda: self.set_scale(looks.scale + 0.1)),
-            Goal("action", "Smaller text  Ctrl+−", lambda: self.set_scale(looks.scale - 0.1)),
-            Goal("action", "Keys and help  F1", self.explain),
-        ]
-        for demo in DEMOS:
-            actions.append(
-                Goal(
-                    "action",
-                    f"Open the demo: {demo.title}",
-                    partial(self.open_demo, demo.key),
-                )
-            )
-        return actions
-
-    def history_goals(self) -> list[Goal]:
-        """The steps of the undo list, newest first."""
-        session = self.session
-        found = []
-        for number in range(len(session.steps) - 1, -1, -1):
-            kind = "now" if number == session.at else "undone" if number > session.at else "done"
-            found.append(
-                Goal(
-                    kind,
-                    f"{number}. {session.steps[number].words}",
-                    partial(session.go_to_step, number),
-                )
-            )
-        return found
-
-    def _go_to_port(self, ref: PortRef) -> None:
-        self.show_stage("Ports")
-        self.session.select(Selection(device=ref.device, port=ref.port))
-        self.ports.view.show_port(ref)
-
-    def _go_to_label(self, text: str) -> None:
-        self.show_stage("Harness")
-        self.harness.go_to_label(text)
-
-    # Files.
-
-    def refuse(self, problem: Problem) -> None:
-        """Says a problem in the message line."""
-        self.session.said.emit(Message(str(problem), is_bad=True, stays=True))
-
-    def new_machine(self) -> None:
-        """Starts an empty machine; the one before stays in its autosave if it was not saved."""
-        self._autosave()
-        self.take_machine(Machine(name="New machine"), None)
-
-    def take_machine(self, machine: Machine, path: Path | None) -> None:
-        """Shows another machine."""
-        self._autosave_timer.stop()
-        self.session.replace_machine(machine, path)
-
-    def ask_open(self) -> None:
-        """Asks for a machine file and opens it."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a machine", "", f"Machines (*{SUFFIX});;All files (*)"
-        )
-        if name:
-            self.open_path(Path(name))
-
-    def open_path(self, path: Path) -> None:
-        """Opens a machine file on a worker; changes that a crash left behind are taken up."""
-
-        def read() -> tuple[Machine, Machine | None]:
-            return open_machine(path), left_over(path)
-
-        def show(found: tuple[Machine, Machine | None]) -> None:
-            machine, kept = found
-            self.take_machine(machine, path)
-            if kept is not None:
-                self.take_up(kept)
-
-        in_background(read, show, self.refuse)
-
-    def take_up(self, kept: Machine) -> None:
-        """Takes up unsaved changes from an autosave, as one step that can be undone."""
-        self.session.apply("Took up unsaved changes", lambda _: kept)
-        self.session.said.emit(
-            Message(
-                "Unsaved changes from last time were found and taken up.",
-                actions=(("Leave them", self.session.undo),),
-                stays=True,
-            )
-        )
-
-    def save(self) -> None:
-        """Saves to the machine's file; asks for one where there is none."""
-        if self.session.path is None:
-            self.ask_save()
-        else:
-            self.save_to(self.session.path)
-
-    def ask_save(self) -> None:
-        """Asks for a file name and saves there."""
-        start = str(self.session.path or f"{self.session.machine.name}{SUFFIX}".replace("/", "_"))
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the machine", start, f"Machines (*{SUFFIX})"
-        )
-        if name:
-            path = Path(name)
-            self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
-
-    def save_to(self, path: Path) -> None:
-        """Saves on a worker; the autosave goes once the file is whole."""
-        machine, before = self.session.machine, self.session.path
-
-        def write() -> None:
-            save_machine(machine, path)
-            drop_autosave(path)
-            if before is None:
-                drop_autosave(None)
-
-        def done(_: object) -> None:
-            self.session.path = path
-            self.session.saved = machine
-            self._show_name()
-            self.session.say(f"Saved to {path.name}.")
-
-        in_background(write, done, self.refuse)
-
-    def export(self, form: str) -> None:
-        """Asks where to, and writes the tables there."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Export the harness table", suggested_name(self.session, form), f"*.{form}"
-        )
-        if name:
-            self.export_to(Path(name), form)
-
-    def export_to(self, path: Path, form: str) -> None:
-        """Writes the tables on a worker."""
-        machine = self.session.machine
-
-        def write() -> None:
-            tables = all_tables(machine)
-            if form == "csv":
-                data = csv_bytes(tables[0])
-            else:
-                data = xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
-            write_whole(path, data)
-
-        self.session.say("Exporting …")
-        in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
-
-    def _autosave(self) -> None:
-        session = self.session
-        if session.is_saved or not self.autosaves:
-            return
-        machine, path = session.machine, session.path
-        in_background(lambda: write_autosave(machine, path), lambda _: None, self.refuse)
-
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Closes without asking: what was not saved is kept in the autosave."""
-        self._autosave_timer.stop()
-        session = self.session
-        if not session.is_saved and self.autosaves:
-            try:
-                write_autosave(session.machine, session.path)
-            except Problem as problem:
-                if event is not None:
-                    event.ignore()
-                self.refuse(problem)
-                return
+        if not self.documents.close():
+            if event is not None:
+                event.ignore()
+            return
         self.checker.stop()
         wait_for_background()
         super().closeEvent(event)

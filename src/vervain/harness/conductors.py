@@ -158,10 +158,10 @@ def _has_core(look: Look, hookup_id: str) -> bool:
 
 
 def _leads_of(look: Look, start: PinRef, end: PinRef, is_lead: bool) -> tuple[LeadAtEnd, ...]:
-    """The leads that a row shows: the device's own, or those behind the connector at its end."""
-    if not is_joint(look, end.device):
-        return _own_lead(look, end)
-    return _own_lead(look, start) if is_lead else _leads_behind(look, end)
+    """The leads that a row shows: the devices' own, or those behind the connector at its end."""
+    if is_lead:
+        return (*_own_lead(look, start), *_own_lead(look, end))
+    return _leads_behind(look, end) if is_joint(look, end.device) else _own_lead(look, end)
 
 
 def _leads_behind(look: Look, joint: PinRef) -> tuple[LeadAtEnd, ...]:

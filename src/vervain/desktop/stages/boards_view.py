@@ -1,0 +1,431 @@
+"""The boards of the Ports stage, as they are seen and worked on with mouse and keys."""
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import (
+    QAbstractScrollArea,
+    QApplication,
+    QToolTip,
+)
+
+from vervain.desktop.painting.boards import Scene, paint_board
+from vervain.desktop.painting.wires import draw_bar
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.board_layout import Picture, PortShape, lay_out
+from vervain.desktop.stages.carrying import Carrier
+from vervain.desktop.theme import looks
+from vervain.desktop.widgets.tray import DEVICE_MIME
+from vervain.machine.machine import PinRef, PortRef
+from vervain.ports.faces import seen_at, who_sits_at
+from vervain.ports.fit import Fit, ranked_fits
+
+ARROWS = {
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, -1),
+    Qt.Key.Key_Down: (0, 1),
+}
+
+
+class BoardsView(QAbstractScrollArea):
+    """The boards themselves."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.carrier = Carrier(session)
+        self.picture = Picture()
+        self.scene = Scene(session.look)
+        self.fits: tuple[Fit, ...] = ()
+        self.zoom = 1.0
+        self._pointer: QPointF | None = None
+        self._pressed: tuple[QPointF, PinRef | None] | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAcceptDrops(True)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Boards")
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.setMouseTracking(True)
+        session.machine_changed.connect(self.arrange)
+        session.selection_changed.connect(self.refresh)
+        session.hand_changed.connect(self._hand_changed)
+        session.checked.connect(self.refresh)
+
+    # What is shown.
+
+    def arrange(self) -> None:
+        """Works out where everything stands."""
+        viewport = self.viewport()
+        width = viewport.width() if viewport else 700
+        self.picture = lay_out(self.session.look, width, looks.scale, self.zoom)
+        for bar, extent, page in (
+            (self.verticalScrollBar(), self.picture.height, viewport.height() if viewport else 0),
+            (self.horizontalScrollBar(), self.picture.width, width),
+        ):
+            if bar is not None:
+                bar.setRange(0, max(0, round(extent - page)))
+                bar.setPageStep(page)
+                bar.setSingleStep(looks.px(24))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Takes what is carried, selected and found into the scene."""
+        session = self.session
+        hand = session.in_hand
+        self.fits = ranked_fits(session.look, hand) if hand else ()
+        fits = {fit.host: fit for fit in self.fits}
+        chosen = session.selection
+        self.scene = Scene(
+            look=session.look,
+            fits=fits,
+            carrying=hand is not None,
+            carried=hand.device if hand else None,
+            target=session.target,
+            ghosts=self._ghosts(hand, fits.get(session.target) if session.target else None),
+            selected_port=chosen.port_ref,
+            selected_pin=chosen.pin_ref,
+            selected_device=chosen.device,
+            worst=self._worst(),
+        )
+        self._update()
+
+    def _update(self) -> None:
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update()
+
+    def _ghosts(self, hand: PortRef | None, fit: Fit | None) -> dict[PinRef, str | None]:
+        if hand is None or fit is None:
+            return {}
+        port = self.session.look.port(hand)
+        found: dict[PinRef, str | None] = {}
+        for ours, theirs in fit.pairs:
+            pin = port.pin(ours) if port else None
+            ref = PinRef(device=fit.host.device, port=fit.host.port, pin=theirs)
+            found[ref] = pin.lead if pin else None
+        return found
+
+    def _worst(self) -> dict[PortRef, str]:
+        found: dict[PortRef, str] = {}
+        for finding in self.session.findings(lambda f: f.stage == "Ports"):
+            for subject in finding.subjects[:1]:
+                if subject.device and subject.port:
+                    ref = PortRef(device=subject.device, port=subject.port)
+                    found.setdefault(ref, finding.consequence)
+        return found
+
+    def _hand_changed(self) -> None:
+        session = self.session
+        if session.in_hand is None:
+            self._pointer = None
+        if session.in_hand is not None and session.target is None:
+            best = next(iter(ranked_fits(session.look, session.in_hand)), None)
+            if best is not None and best.verdict != "does not fit":
+                self.show_port(best.host)
+                session.aim(best.host)
+                return
+        self.refresh()
+
+    def show_port(self, ref: PortRef) -> None:
+        """Scrolls so that a port is seen."""
+        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        viewport = self.viewport()
+        if shape is None or viewport is None:
+            return
+        for bar, low, high, page in (
+            (self.verticalScrollBar(), shape.frame.top(), shape.frame.bottom(), viewport.height()),
+            (self.horizontalScrollBar(), shape.frame.left(), shape.frame.right(), viewport.width()),
+        ):
+            if bar is None:
+                continue
+            if low - 20 < bar.value():
+                bar.setValue(round(low - 20))
+            elif high + 20 > bar.value() + page:
+                bar.setValue(round(high + 20 - page))
+
+    def _offset(self) -> QPointF:
+        x, y = self.horizontalScrollBar(), self.verticalScrollBar()
+        return QPointF(x.value() if x else 0, y.value() if y else 0)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        painter = QPainter(viewport)
+        painter.fillRect(viewport.rect(), looks.colour("sheet"))
+        if not self.picture.boards:
+            self._paint_empty(painter, QRectF(viewport.rect()))
+            return
+        offset = self._offset()
+        painter.translate(-offset)
+        seen = QRectF(viewport.rect()).translated(offset)
+        for board in self.picture.boards:
+            if board.outline.adjusted(-10, -60, 10, 80).intersects(seen):
+                paint_board(painter, board, self.scene, seen)
+        if self.session.in_hand is not None:
+            self._paint_hand(painter, self.session.in_hand)
+
+    def _paint_empty(self, painter: QPainter, box: QRectF) -> None:
+        painter.setPen(looks.colour("ink"))
+        painter.setFont(looks.font(17, bold=True))
+        upper = QRectF(box.left(), box.center().y() - 40, box.width(), looks.px(30))
+        painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, "No board to plug anything into yet")
+        painter.setFont(looks.font(12))
+        painter.setPen(looks.colour("faded"))
+        lower = upper.translated(0, 32)
+        text = "Add a controller first: its ports appear here as they lie on the bench."
+        painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
+        """The card of what is carried: at the mouse, else above the port it would go into."""
+        device, port = self.session.look.device(hand.device), self.session.look.port(hand)
+        shape = next((p for p in self.picture.ports() if p.ref == self.session.target), None)
+        if device is None or port is None:
+            return
+        width, height = looks.px(168), looks.px(34)
+        if self._pointer is not None:
+            corner = self._pointer + QPointF(14, 14)
+        elif shape is not None:
+            corner = self._free_corner(shape, width, height + looks.px(22))
+        else:
+            corner = self._offset() + QPointF(20, 20)
+        box = QRectF(corner.x(), corner.y(), width, height)
+        shadow = looks.colour("ink")
+        shadow.setAlphaF(0.18)
+        painter.fillRect(box.translated(4, 4), shadow)
+        painter.setPen(QPen(looks.colour("ink"), 1.2))
+        painter.setBrush(looks.colour("sheet"))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setFont(looks.font(12, bold=True))
+        metrics = painter.fontMetrics()
+        text = metrics.elidedText(
+            f"{device.designator}  {device.name}", Qt.TextElideMode.ElideRight, int(width - 16)
+        )
+        painter.drawText(box.adjusted(8, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        side = looks.px(22)
+        left = box.center().x() - side * min(len(port.pins), 8) / 2
+        for number, pin in enumerate(port.pins[:8]):
+            bar = QRectF(left + number * side, box.bottom() + 2, side - 1, looks.px(18))
+            draw_bar(painter, bar, pin.lead, text=pin.lead or pin.text)
+
+    def _free_corner(self, shape: PortShape, width: float, height: float) -> QPointF:
+        """Where a card of a size near a port covers no other port."""
+        up = shape.edge == "bottom"
+        y = shape.frame.top() - height - looks.px(18) if up else shape.frame.bottom() + 8
+        start = min(shape.frame.center().x() - width / 2, self.picture.width - width - 8)
+        for shift in range(0, 600, 30):
+            for x in (start - shift, start + shift):
+                box = QRectF(x, y, width, height)
+                inside = 6 <= x <= self.picture.width - width - 6
+                if inside and not any(p.frame.intersects(box) for p in self.picture.ports()):
+                    return box.topLeft()
+        return QPointF(max(6, start), max(6, y))
+
+    # Mouse.
+
+    def _at(self, point: QPointF) -> QPointF:
+        return point + self._offset()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        point = self._at(event.position())
+        shape = self.picture.port_at(point)
+        if self.session.in_hand is not None:
+            if shape is not None:
+                self.session.aim(shape.ref)
+                self.carrier.put_down()
+            return
+        pin = self.picture.pin_at(point)
+        self._pressed = (event.position(), pin.ref if pin else None)
+        if shape is not None:
+            chosen = pin.ref.pin if pin else None
+            self._select(shape, chosen)
+        else:
+            for board in self.picture.boards:
+                if board.outline.contains(point):
+                    self.session.select(Selection(device=board.device))
+
+    def _select(self, shape: PortShape, pin: str | None) -> None:
+        conductor = None
+        if pin is not None:
+            seen = seen_at(
+                self.session.look, PinRef(device=shape.ref.device, port=shape.ref.port, pin=pin)
+            )
+            conductor = (seen[0].hookup, seen[0].row) if seen else None
+        self.session.select(
+            Selection(device=shape.ref.device, port=shape.ref.port, pin=pin, conductor=conductor)
+        )
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        point = self._at(event.position())
+        if self.session.in_hand is not None:
+            self._pointer = point
+            shape = self.picture.port_at(point)
+            if shape is not None and shape.ref != self.session.target:
+                self.session.aim(shape.ref)
+            self._update()
+        elif self._pressed is not None and self._pressed[1] is not None:
+            moved = (event.position() - self._pressed[0]).manhattanLength()
+            if moved >= QApplication.startDragDistance():
+                self.scene.dragged_pin = self._pressed[1]
+                self._update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            return
+        dragged, self._pressed = self.scene.dragged_pin, None
+        self.scene.dragged_pin = None
+        if dragged is not None:
+            pin = self.picture.pin_at(self._at(event.position()))
+            if pin is not None and pin.ref != dragged:
+                self.carrier.move_bar(dragged, pin.ref)
+        self._update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.carrier.pick_up()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_zoom(self.zoom * (1.1 if event.angleDelta().y() > 0 else 1 / 1.1))
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def set_zoom(self, zoom: float) -> None:
+        """Zooms the boards, 60 to 300 %."""
+        self.zoom = max(0.6, min(3.0, zoom))
+        self.arrange()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None and data.hasFormat(DEVICE_MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is None:
+            return
+        self._pointer = self._at(event.position())
+        shape = self.picture.port_at(self._pointer)
+        if shape is not None:
+            self.session.aim(shape.ref)
+        self._update()
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        shape = self.picture.port_at(self._at(event.position()))
+        if shape is not None:
+            self.session.aim(shape.ref)
+            self.carrier.put_down()
+            event.acceptProposedAction()
+        self._pointer = None
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.arrange()
+
+    def viewportEvent(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            shape = self.picture.port_at(self._at(QPointF(event.pos())))
+            text = self.port_words(shape.ref) if shape else ""
+            QToolTip.showText(event.globalPos(), text, self)
+            return True
+        return super().viewportEvent(event)
+
+    def port_words(self, ref: PortRef) -> str:
+        """What a port is, and while something is carried, why it fits or does not."""
+        port = self.session.look.port(ref)
+        fit = self.scene.fits.get(ref)
+        if fit is not None:
+            return f"{ref.port}: {fit.verdict}. {fit.reason}".strip()
+        names = ", ".join(who_sits_at(self.session.look, ref)) or "free"
+        return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
+
+    # Keys.
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        key = Qt.Key(event.key())
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if key in ARROWS and control:
+            self._carry_bar(*ARROWS[key])
+        elif key in ARROWS and shift:
+            self._step_pin(*ARROWS[key])
+        elif key in ARROWS:
+            self._step_port(*ARROWS[key])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.carrier.put_down() if self.session.in_hand else self.carrier.pick_up()
+        elif key == Qt.Key.Key_Escape and self.session.in_hand is not None:
+            self._pointer = None
+            self.session.take_in_hand(None)
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.carrier.take_off()
+        elif event.text() in ("+", "="):
+            self.set_zoom(self.zoom * 1.15)
+        elif event.text() == "-":
+            self.set_zoom(self.zoom / 1.15)
+        elif event.text() == "0":
+            self.set_zoom(1.0)
+        else:
+            super().keyPressEvent(event)
+
+    def _step_port(self, dx: int, dy: int) -> None:
+        session = self.session
+        here = session.target if session.in_hand else session.selection.port_ref
+        if here is None:
+            ports = self.picture.ports()
+            found = ports[0].ref if ports else None
+        else:
+            found = self.picture.neighbour(here, dx, dy)
+        if found is None:
+            return
+        if session.in_hand is not None:
+            self._pointer = None
+            session.aim(found)
+        else:
+            session.select(Selection(device=found.device, port=found.port))
+        self.show_port(found)
+
+    def _pins(self, ref: PortRef) -> list[str]:
+        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        return [pin.ref.pin for pin in shape.pins] if shape else []
+
+    def _step_pin(self, dx: int, dy: int) -> None:
+        chosen = self.session.selection
+        ref = chosen.port_ref
+        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        if ref is None or shape is None:
+            return
+        pins = self._pins(ref)
+        at = pins.index(chosen.pin) if chosen.pin in pins else (-1 if dx + dy > 0 else 0)
+        self._select(shape, pins[(at + dx + dy) % len(pins)])
+
+    def _carry_bar(self, dx: int, dy: int) -> None:
+        pin = self.session.selection.pin_ref
+        if pin is None:
+            return
+        pins = self._pins(pin.port_ref)
+        at = pins.index(pin.pin) + dx + dy
+        if 0 <= at < len(pins):
+            target = PinRef(device=pin.device, port=pin.port, pin=pins[at])
+            if self.carrier.move_bar(pin, target):
+                shape = next(p for p in self.picture.ports() if p.ref == pin.port_ref)
+                self._select(shape, target.pin)

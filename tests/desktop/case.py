@@ -1,0 +1,133 @@
+"""The base of window tests: offscreen, no stray Qt message, no swallowed error, no window left."""
+
+import sys
+import tempfile
+import time
+import traceback
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, QPointF, Qt, qInstallMessageHandler
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from vervain.desktop.app import make_application
+from vervain.desktop.background import wait_for_background
+from vervain.desktop.pictures import settle
+from vervain.desktop.settings import Settings
+from vervain.desktop.theme import PAPER, use
+from vervain.desktop.window import Window
+from vervain.files.demos import open_demo
+from vervain.machine.machine import Machine, PinRef, PortRef
+
+# Qt says this on machines without any colour profile or input method; nothing depends on it.
+HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR")
+
+
+class WindowCase(unittest.TestCase):
+    """A window on the demo as found, driven by keys and mouse."""
+
+    demo = "glazing-gantry-as-found"
+
+    def setUp(self) -> None:
+        self.application = make_application()
+        use(PAPER, 1.0)
+        self.qt_said: list[str] = []
+        self.errors: list[str] = []
+        qInstallMessageHandler(lambda kind, context, text: self.qt_said.append(text or ""))
+        self._hook = sys.excepthook
+        sys.excepthook = lambda *error: self.errors.append(
+            "".join(traceback.format_exception(*error))
+        )
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.said: list[str] = []
+        self.window = self.open(open_demo(self.demo))
+
+    def open(self, machine: Machine, path: Path | None = None) -> Window:
+        """A shown window on a machine, checked and painted."""
+        window = Window(machine, path, Settings(self.folder / "s.ini"), autosaves=path is not None)
+        window.session.said.connect(lambda message: self.said.append(message.text))
+        window.resize(1280, 800)
+        window.show()
+        settle(window)
+        self.addCleanup(self.close, window)
+        return window
+
+    def close(self, window: Window) -> None:
+        window.close()
+        window.deleteLater()
+        settle(window)
+
+    def doCleanups(self) -> bool:
+        done = super().doCleanups()
+        qInstallMessageHandler(None)
+        sys.excepthook = self._hook
+        left = [w for w in QApplication.topLevelWidgets() if w.isVisible()]
+        said = [t for t in self.qt_said if not any(word in t for word in HARMLESS)]
+        problems = self.errors + said + [f"left open: {w}" for w in left]
+        self.errors, self.qt_said = [], []
+        if problems:
+            raise AssertionError("\n".join(problems))
+        return done
+
+    @property
+    def session(self):
+        return self.window.session
+
+    @property
+    def boards(self):
+        return self.window.ports.view
+
+    def settle(self) -> None:
+        """Waits for workers and for the check of the current machine."""
+        wait_for_background()
+        self.until(lambda: self.session.result is not None)
+        settle(self.window)
+
+    def until(self, condition: Callable[[], bool], seconds: float = 15) -> None:
+        """Runs the event loop until something holds."""
+        end = time.monotonic() + seconds
+        while not condition():
+            if time.monotonic() > end:
+                self.fail("it did not come about")
+            QApplication.processEvents()
+            time.sleep(0.002)
+
+    def keys(self, widget, *keys) -> None:
+        """Presses keys: Qt keys, (key, modifier), or text."""
+        for key in keys:
+            if isinstance(key, str):
+                QTest.keyClicks(widget, key)
+            elif isinstance(key, tuple):
+                QTest.keyClick(widget, key[0], key[1])
+            else:
+                QTest.keyClick(widget, key)
+
+    def shape(self, ref: PortRef):
+        return next(p for p in self.boards.picture.ports() if p.ref == ref)
+
+    def on_boards(self, point: QPointF) -> QPoint:
+        """A point of the picture in the coordinates of the viewport."""
+        return (point - self.boards._offset()).toPoint()
+
+    def pin_point(self, ref: PinRef) -> QPoint:
+        shape = self.shape(ref.port_ref)
+        pin = next(pin for pin in shape.pins if pin.ref == ref)
+        return self.on_boards(pin.bar.center())
+
+    def drag(self, start: QPoint, end: QPoint) -> None:
+        """Drags with the left button over the boards."""
+        area = self.boards.viewport()
+        QTest.mousePress(area, Qt.MouseButton.LeftButton, pos=start)
+        for part in range(1, 6):
+            QTest.mouseMove(area, start + (end - start) * part / 5)
+            QApplication.processEvents()
+        QTest.mouseRelease(area, Qt.MouseButton.LeftButton, pos=end)
+
+    def finding_keys(self) -> set[str]:
+        self.settle()
+        self.until(lambda: self.session.result is not None)
+        return {finding.key for finding in self.session.findings()}

@@ -1,0 +1,79 @@
+"""A machine of 200 devices: laid out, drawn, checked and listed; and a real window under Xvfb."""
+
+import os
+import shutil
+import subprocess
+import sys
+import unittest
+
+from large import large_machine
+from tests import ROOT
+from tests.desktop.case import WindowCase
+from vervain.checks.engine import Engine
+from vervain.desktop.session import Selection
+from vervain.machine.edits import set_name
+
+
+class Large(WindowCase):
+    def test_200_devices_are_shown_and_worked_on(self) -> None:
+        machine = large_machine(200)
+        self.assertGreaterEqual(len(machine.devices), 200)
+        window = self.open(machine)
+        view = window.ports.view
+        self.assertGreater(len(view.picture.ports()), 200)
+        last = view.picture.ports()[-1].ref
+        window.session.select(Selection(device=last.device, port=last.port))
+        view.show_port(last)
+        seen = view.verticalScrollBar().value()
+        self.assertGreater(seen, view.viewport().height())
+        window.take_in_hand("B1")
+        self.assertIsNotNone(window.session.target)
+        window.show_stage("Harness")
+        self.assertGreater(len(window.harness.table.conductors.rows), 600)
+
+    def test_one_edit_costs_a_small_part_of_a_full_check(self) -> None:
+        engine = Engine()
+        machine = large_machine(200)
+        full = engine.check(machine).runs
+        one = engine.check(set_name(machine, "M7", "Another name")).runs
+        self.assertLess(one, full / 100)
+
+
+@unittest.skipUnless(shutil.which("Xvfb"), "Xvfb is not installed")
+class RealDisplay(unittest.TestCase):
+    def test_the_window_opens_on_a_display_and_closes(self) -> None:
+        code = (
+            "from PyQt6.QtCore import QTimer; from vervain.desktop import app\n"
+            "application = app.make_application()\n"
+            "def shut():\n"
+            "    window = application.activeWindow() or application.topLevelWidgets()[0]\n"
+            "    print(type(window.window()).__name__, window.window().isVisible())\n"
+            "    application.closeAllWindows()\n"
+            "QTimer.singleShot(1500, shut)\n"
+            "raise SystemExit(app.run_window(None))"
+        )
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(ROOT / "src"),
+            "QT_QPA_PLATFORM": "xcb",
+            "XDG_STATE_HOME": "/nonexistent-state",
+        }
+        with subprocess.Popen(
+            ["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+        ) as server:
+            try:
+                display = server.stdout.readline().decode().strip()
+                environment["DISPLAY"] = f":{display}"
+                done = subprocess.run(
+                    [sys.executable, "-c", code],
+                    env=environment,
+                    capture_output=True,
+                    text=True,
+                    timeout=60,
+                )
+            finally:
+                server.terminate()
+        self.assertEqual(0, done.returncode, done.stderr)
+        self.assertIn("Window True", done.stdout)

@@ -1,0 +1,454 @@
+"""The job done in the real window, with keys and mouse, as a builder would."""
+
+import csv
+import io
+from unittest import mock
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
+
+from tests.desktop.case import WindowCase
+from vervain.desktop.session import Selection
+from vervain.desktop.theme import NIGHT, PAPER, looks
+from vervain.files.autosave import autosave_path
+from vervain.files.demos import open_demo
+from vervain.files.machine_file import open_machine, save_machine
+from vervain.machine.edits import set_name
+from vervain.machine.machine import Machine, PinRef, PortRef
+from vervain.machine.reach import host_ports, ways_from
+
+B7 = PortRef(device="B7", port="LEADS")
+IN_7 = PortRef(device="K1", port="IN 7")
+KEY = Qt.Key
+SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+class Carrying(WindowCase):
+    def test_a_sensor_is_put_into_its_port_by_keys_alone(self) -> None:
+        tray = self.window.tray
+        self.keys(tray.field, "home sens", KEY.Key_Return)
+        self.keys(tray.list, KEY.Key_Down, KEY.Key_Return)
+        self.assertEqual(B7, self.session.in_hand)
+        self.assertEqual(IN_7, self.session.target)
+        self.assertIn("B7 in hand", self.window.ports.line.words.text())
+        self.keys(self.boards, KEY.Key_Right)
+        self.assertEqual("IN 8", self.session.target.port)
+        self.keys(self.boards, KEY.Key_Left, KEY.Key_Return)
+        self.assertIsNone(self.session.in_hand)
+        self.assertEqual((IN_7,), host_ports(self.session.look, B7))
+        self.assertNotIn("ports.loose:B7:LEADS", self.finding_keys())
+        self.assertIn("Put B7 into IN 7", self.window.last_step.text())
+        self.keys(self.window, (KEY.Key_Z, CONTROL))
+        self.assertEqual((), host_ports(self.session.look, B7))
+        self.assertIn("ports.loose:B7:LEADS", self.finding_keys())
+        self.keys(self.window, (KEY.Key_Z, CONTROL | SHIFT))
+        self.assertEqual((IN_7,), host_ports(self.session.look, B7))
+
+    def test_by_mouse_and_taken_off_again(self) -> None:
+        self.window.take_in_hand("B7")
+        point = self.on_boards(self.shape(IN_7).frame.center())
+        QTest.mouseMove(self.boards.viewport(), point)
+        QTest.mouseClick(self.boards.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.assertEqual((IN_7,), host_ports(self.session.look, B7))
+        QTest.mouseClick(self.boards.viewport(), Qt.MouseButton.LeftButton, pos=point)
+        self.assertEqual(IN_7, self.session.selection.port_ref)
+        self.keys(self.boards, KEY.Key_Delete)
+        self.assertEqual((), host_ports(self.session.look, B7))
+
+    def test_a_port_that_does_not_fit_says_why_and_changes_nothing(self) -> None:
+        self.window.take_in_hand("B7")
+        self.session.aim(PortRef(device="K1", port="AXIS 1"))
+        self.assertIn("step and direction", self.window.ports.line.words.text())
+        machine = self.session.machine
+        self.keys(self.boards, KEY.Key_Return)
+        self.assertIs(machine, self.session.machine)
+        self.assertIn("does not go into AXIS 1", self.said[-1])
+        self.keys(self.boards, KEY.Key_Escape)
+        self.assertIsNone(self.session.in_hand)
+
+    def test_moving_what_sits_in_a_port(self) -> None:
+        self.session.select(Selection(device="K1", port="IN 6"))
+        self.keys(self.boards, KEY.Key_Return)
+        self.assertEqual("B8", self.session.in_hand.device)
+        self.session.aim(PortRef(device="K1", port="IN 8"))
+        self.keys(self.boards, KEY.Key_Return)
+        b8 = PortRef(device="B8", port="LEADS")
+        self.assertEqual("IN 8", host_ports(self.session.look, b8)[0].port)
+        self.assertIn("Moved B8 to IN 8", self.window.last_step.text())
+
+    def test_every_port_answers_with_fit_or_reason(self) -> None:
+        self.window.take_in_hand("B7")
+        for shape in self.boards.picture.ports():
+            if shape.port.end == "host":
+                words = self.boards.port_words(shape.ref)
+                fit = self.boards.scene.fits[shape.ref]
+                self.assertTrue(fit.verdict == "fits" or fit.reason or fit.needs, words)
+        self.assertEqual("IN 7", self.window.side.fits.shown[0].host.port)
+        self.assertIn("If put into IN 7", self.window.strip.picture.title)
+
+
+class PinMap(WindowCase):
+    def servo_pin(self, pin: str) -> PinRef:
+        return PinRef(device="K1", port="SERVO", pin=pin)
+
+    def test_dragging_a_bar_turns_the_servo_plug_round(self) -> None:
+        self.assertIn("signals.power-on-signal:M7:1", self.finding_keys())
+        self.drag(self.pin_point(self.servo_pin("1")), self.pin_point(self.servo_pin("3")))
+        self.assertIn("exchanged", self.window.last_step.text())
+        self.assertNotIn("signals.power-on-signal:M7:1", self.finding_keys())
+
+    def test_the_same_by_keys(self) -> None:
+        self.session.select(Selection(device="K1", port="SERVO"))
+        self.keys(self.boards, (KEY.Key_Down, SHIFT))
+        self.assertEqual("1", self.session.selection.pin)
+        self.keys(self.boards, (KEY.Key_Down, CONTROL), (KEY.Key_Down, CONTROL))
+        self.assertEqual("3", self.session.selection.pin)
+        signal = PinRef(device="M7", port="PLUG", pin="1")
+        ends = [way.end.pin for way in ways_from(self.session.look, signal)]
+        self.assertEqual(["2"], ends)
+
+    def test_a_bar_does_not_leave_its_port(self) -> None:
+        machine = self.session.machine
+        other = PinRef(device="K1", port="ENC 1", pin="1")
+        self.drag(self.pin_point(self.servo_pin("1")), self.pin_point(other))
+        self.assertIs(machine, self.session.machine)
+
+
+class Findings(WindowCase):
+    def test_a_finding_is_chosen_explained_and_put_right(self) -> None:
+        finding = self.session.findings(lambda f: f.rule == "supply.fuse")[0]
+        self.session.select_finding(finding)
+        card = self.window.side.findings.open_card()
+        self.assertEqual(finding.key, card.finding.key)
+        self.keys(self.window, (KEY.Key_Return, Qt.KeyboardModifier.AltModifier))
+        self.assertNotIn("supply.fuse:F4", self.finding_keys())
+        self.assertIn("Fit a 6 A fuse", self.window.last_step.text())
+
+    def test_accept_as_is_wants_a_reason_and_keeps_it(self) -> None:
+        finding = self.session.findings(lambda f: f.rule == "machine.axis-limit")[0]
+        self.session.select_finding(finding)
+        card = self.window.side.findings.open_card()
+        button = next(b for b in card.findChildren(QPushButton) if "Accept" in b.text())
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.keys(card.reason_field, KEY.Key_Return)
+        self.assertIn("reason is needed", self.said[-1])
+        self.keys(card.reason_field, "The frame stops it", KEY.Key_Return)
+        self.assertNotIn(finding.key, self.finding_keys())
+        self.assertEqual("The frame stops it", self.session.machine.accepted[-1].reason)
+
+    def test_numbers_are_edited_in_place_and_nonsense_is_refused(self) -> None:
+        self.session.select(Selection(device="T2"))
+        facts = self.window.side.facts
+        field = next(
+            f for f in facts.findChildren(QLineEdit) if f.accessibleName() == "Current, peak"
+        )
+        for text, expected in (("3900 mA", 3.9), ("3.9 V", 3.9), ("lots", 3.9), ("99 A", 3.9)):
+            field = next(
+                f
+                for f in facts.findChildren(QLineEdit)
+                if f.accessibleName() == "Current, peak" and f.isVisible()
+            )
+            field.setFocus()
+            field.selectAll()
+            self.keys(field, text, KEY.Key_Return)
+            QApplication.processEvents()
+            self.assertEqual(expected, self.session.look.setting("T2", "current_peak_a"))
+        self.assertIn("between", self.said[-1])
+
+    def test_a_jumper_is_a_choice(self) -> None:
+        self.session.select(Selection(device="K1", port="IN 2"))
+        boxes = self.window.side.facts.findChildren(QComboBox)
+        self.assertTrue(any("JP1" in box.accessibleName() for box in boxes))
+        box = next(box for box in boxes if "JP1" in box.accessibleName())
+        box.textActivated.emit("PNP")
+        self.assertEqual("PNP", self.session.look.setting("K1", "JP1"))
+
+
+class Harness(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.show_stage("Harness")
+        self.table = self.window.harness.table
+        self.rows = self.table.conductors
+
+    def test_a_label_from_a_wire_shows_both_ends(self) -> None:
+        self.keys(self.window, (KEY.Key_L, CONTROL))
+        self.keys(self.window.strip.field, "w14.2", KEY.Key_Return)
+        trace = self.window.strip.picture.trace
+        self.assertEqual("T4", trace.stretches[0].start.device)
+        self.assertEqual("M4", trace.stretches[-1].end.device)
+        current = self.table.currentIndex()
+        self.assertEqual("W14.2", self.rows.rows[current.row()][0].label_from)
+        self.keys(self.window.strip.field, "x", KEY.Key_Return)
+        self.assertIn("No conductor carries the label", self.said[-1])
+
+    def test_filtering_and_sorting(self) -> None:
+        self.keys(self.window.harness.filter, "M4 YE")
+        self.assertEqual({"M4 Z motor"}, {cells[6] for _, cells in self.rows.rows})
+        self.window.harness.filter.clear()
+        lengths = lambda: [row.length_m for row, _ in self.rows.rows if row.length_m]  # noqa: E731
+        self.table.sortByColumn(8, Qt.SortOrder.AscendingOrder)
+        self.assertEqual(sorted(lengths()), lengths())
+        self.table.sortByColumn(8, Qt.SortOrder.DescendingOrder)
+        self.assertEqual(sorted(lengths(), reverse=True), lengths())
+
+    def test_arrows_trace_row_after_row(self) -> None:
+        self.window.harness.go_to_label("W14.1")
+        self.table.setFocus()
+        self.keys(self.table, KEY.Key_Down)
+        self.assertIn("T4 Z driver to M4 Z motor", self.window.strip.picture.title)
+        conductor = self.session.selection.conductor
+        self.assertEqual("W14", self.session.look.hookup(conductor[0]).cable)
+
+    def test_lengths_and_labels_are_edited_in_the_card(self) -> None:
+        self.window.harness.go_to_label("W14.2")
+        QApplication.processEvents()
+        for name, text in (("Length", "21 ft"), ("Label", "Z A minus")):
+            field = next(
+                f
+                for f in self.window.side.facts.findChildren(QLineEdit)
+                if f.accessibleName() == name and f.isVisible()
+            )
+            field.selectAll()
+            self.keys(field, text, KEY.Key_Return)
+            QApplication.processEvents()
+        self.assertAlmostEqual(6.4008, self.session.look.cable("W14").length_m)
+        self.assertTrue(self.window.harness.go_to_label("z a minus"))
+
+    def test_the_label_form_is_changed_undone_and_checked(self) -> None:
+        harness = self.window.harness
+        harness.templates_button.setChecked(True)
+        for text, label in (("{cable}-{core}", "W14-2"), ("{cabel}", "W14-2")):
+            harness.core_template.setText(text)
+            self.keys(harness.core_template, KEY.Key_Return)
+            self.assertTrue(harness.go_to_label(label))
+        self.assertIn("no field of a label", self.said[-1])
+        self.session.undo()
+        self.assertTrue(harness.go_to_label("W14.2"))
+
+    def test_the_table_leaves_as_a_file(self) -> None:
+        for form in ("csv", "xlsx", "json"):
+            path = self.folder / f"out.{form}"
+            with mock.patch(
+                "PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")
+            ):
+                self.window.documents.export(form)
+            self.settle()
+            self.assertTrue(path.stat().st_size > 1000)
+        rows = list(csv.reader(io.StringIO((self.folder / "out.csv").read_text("utf-8-sig"))))
+        self.assertEqual(len(self.rows.rows), len(rows) - 1)
+        self.window.documents.export_to(self.folder / "no" / "x.csv", "csv")
+        self.settle()
+        self.assertIn("cannot be written", self.said[-1])
+
+
+class Files(WindowCase):
+    def open_and_wait(self, path) -> None:
+        before = len(self.said)
+        machine = self.session.machine
+        self.window.documents.open_path(path)
+        self.until(lambda: self.session.machine is not machine or len(self.said) > before)
+        self.settle()
+
+    def test_bad_files_are_refused_in_words_and_nothing_is_lost(self) -> None:
+        self.session.apply("Name", lambda m: set_name(m, "M4", "Mine"))
+        kept = self.session.machine
+        good = self.folder / "good.vervain"
+        save_machine(open_demo(self.demo), good)
+        for name, data, word in (
+            ("cut.vervain", good.read_bytes()[:9000], "line"),
+            ("new.vervain", good.read_bytes().replace(b'"version": 1', b'"version": 7'), "newer"),
+            ("picture.vervain", b"\x89PNG\xff", "not text"),
+            ("=1+1<b>.vervain", b"{}", "not a Vervain machine file"),
+        ):
+            path = self.folder / name
+            path.write_bytes(data)
+            with self.subTest(name):
+                self.open_and_wait(path)
+                self.assertIs(kept, self.session.machine)
+                self.assertIn(word, self.said[-1])
+                self.assertIn(name, self.said[-1])
+                self.assertTrue(self.window.messages.isVisible())
+
+    def test_save_then_open_again(self) -> None:
+        path = self.folder / "mine.vervain"
+        self.session.apply("Name", lambda m: set_name(m, "M4", "Mine"))
+        self.assertIn("not saved", self.window.name.text())
+        with mock.patch(
+            "PyQt6.QtWidgets.QFileDialog.getSaveFileName",
+            return_value=(str(path.with_suffix("")), ""),
+        ):
+            self.keys(self.window, (KEY.Key_S, CONTROL))
+        self.settle()
+        self.assertEqual(self.session.machine, open_machine(path))
+        self.assertNotIn("not saved", self.window.name.text())
+
+    def test_what_a_kill_left_behind_is_taken_up_and_can_be_left(self) -> None:
+        path = self.folder / "mine.vervain"
+        machine = open_demo(self.demo)
+        save_machine(machine, path)
+        second = self.open(machine, path)
+        second.session.apply("Name", lambda m: set_name(m, "M4", "Unsaved"))
+        second.documents.autosave()
+        self.settle()
+        self.assertTrue(autosave_path(path).exists())
+        self.open_and_wait(path)
+        self.assertEqual("Unsaved", self.session.look.device("M4").name)
+        self.assertIn("taken up", self.said[-1])
+        self.session.undo()
+        self.assertEqual(machine, self.session.machine)
+        second.documents.save()
+        self.settle()
+        self.assertFalse(autosave_path(path).exists())
+
+
+class Around(WindowCase):
+    def test_jump_reaches_devices_labels_findings_and_actions(self) -> None:
+        jump = self.window.jump
+        for text, holds in (
+            ("m4", lambda: self.session.selection.device == "M4"),
+            ("W14.2", lambda: self.session.selection.conductor is not None),
+            ("K1 IN 7", lambda: self.session.selection.port_ref == IN_7),
+            ("bridges S2", lambda: "bridged" in (self.session.selection.finding or "")),
+            ("theme night", lambda: looks.theme is NIGHT),
+            ("theme paper", lambda: looks.theme is PAPER),
+            ("add roller", lambda: self.session.selection.device == "B2"),
+        ):
+            with self.subTest(text):
+                self.keys(self.window, (KEY.Key_K, CONTROL))
+                self.keys(jump.field, text, KEY.Key_Return)
+                self.assertFalse(jump.isVisible())
+                self.assertTrue(holds())
+        self.keys(self.window, (KEY.Key_K, CONTROL))
+        self.keys(jump.field, "zzzz", KEY.Key_Return)
+        self.assertTrue(jump.none.isVisible())
+        self.keys(jump.field, KEY.Key_Escape)
+        self.assertFalse(jump.isVisible())
+
+    def test_the_list_of_steps_goes_back_and_forth(self) -> None:
+        for number in range(4):
+            self.session.apply(f"Step {number}", lambda m, n=number: set_name(m, "M4", f"N{n}"))
+        self.keys(self.window, (KEY.Key_H, CONTROL))
+        words = [goal.words for goal in self.window.history.found]
+        self.assertEqual(["4. Step 3", "3. Step 2"], words[:2])
+        self.keys(self.window.history.field, "step 0", KEY.Key_Return)
+        self.assertEqual("N0", self.session.look.device("M4").name)
+        self.session.go_to_step(4)
+        self.assertEqual("N3", self.session.look.device("M4").name)
+
+    def test_f6_visits_every_pane_and_f1_explains(self) -> None:
+        self.window.activateWindow()
+        visited = set()
+        for _ in range(8):
+            self.window.next_pane()
+            QApplication.processEvents()
+            visited.add(type(self.window.focusWidget()).__name__)
+        self.assertLessEqual({"StageRail", "TrayRows", "BoardsView", "QLineEdit"}, visited)
+        self.session.select(Selection(device="K1", port="IN 7"))
+        self.keys(self.window, KEY.Key_F1)
+        self.assertIn("K1 IN 7", self.window.help_text.text())
+
+    def test_the_tray_folds_filters_and_removes(self) -> None:
+        rows = self.window.tray.list
+        every = len(rows.rows)
+        rows.at_row = 0
+        self.keys(rows, KEY.Key_Return)
+        self.assertLess(len(rows.rows), every)
+        self.keys(rows, KEY.Key_Return, KEY.Key_Down, KEY.Key_Delete)
+        self.assertIsNone(self.session.look.device("M1"))
+        self.assertIn(["M1", "took"][0], self.window.last_step.text())
+        self.session.undo()
+        self.assertEqual(every, len(rows.rows))
+
+
+class Layout(WindowCase):
+    def test_nothing_overlaps_on_a_board_at_any_text_size(self) -> None:
+        for scale in (0.8, 1.0, 1.5, 2.0):
+            self.window.set_scale(scale)
+            ports = self.boards.picture.ports()
+            for number, one in enumerate(ports):
+                for other in ports[number + 1 :]:
+                    both = one.box.intersected(other.box)
+                    with self.subTest(f"{scale}: {one.ref.port} and {other.ref.port}"):
+                        self.assertTrue(both.isEmpty() or one.ref.device != other.ref.device)
+        self.window.set_scale(1.0)
+
+    def test_the_boards_fit_the_window_at_100_percent(self) -> None:
+        self.assertLessEqual(self.boards.picture.width, self.boards.viewport().width() + 1)
+
+    def test_every_port_can_be_reached_by_arrows(self) -> None:
+        picture = self.boards.picture
+        reached = {picture.ports()[0].ref}
+        waiting = list(reached)
+        while waiting:
+            here = waiting.pop()
+            for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+                there = picture.neighbour(here, dx, dy)
+                if there is not None and there not in reached:
+                    reached.add(there)
+                    waiting.append(there)
+        self.assertEqual({port.ref for port in picture.ports()}, reached)
+
+    def test_text_has_contrast_in_both_themes(self) -> None:
+        def luminance(name: str) -> float:
+            parts = [int(name[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+            linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
+            return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+        for theme in (PAPER, NIGHT):
+            for ink in ("ink", "faded", "accent", "bad", "doubt_text"):
+                for ground in ("paper", "sheet"):
+                    low, high = sorted(
+                        (luminance(getattr(theme, ink)), luminance(getattr(theme, ground)))
+                    )
+                    with self.subTest(f"{theme.name}: {ink} on {ground}"):
+                        self.assertGreaterEqual((high + 0.05) / (low + 0.05), 4.5)
+
+    def test_an_empty_machine_says_what_to_do_first(self) -> None:
+        window = self.open(Machine(name="New"))
+        self.assertTrue(window.ports.first_steps[0].isVisible())
+        self.assertFalse(window.ports.pick.isVisible())
+        window.show_stage("Harness")
+        self.assertIs(window.harness.empty, window.harness.body.currentWidget())
+        window.choose_part()
+        self.keys(window.jump.field, "motion controller", KEY.Key_Return)
+        self.assertEqual(["K1"], list(window.session.look.devices()))
+        self.assertEqual(1, len(window.ports.view.picture.boards))
+
+    def test_long_and_hostile_names_are_drawn_not_obeyed(self) -> None:
+        hostile = "<b>bold</b> & \u202e" + "x" * 60
+        machine = replace(self.session.machine, name=hostile * 3)
+        for device in ("B7", "M4", "K1"):
+            machine = set_name(machine, device, hostile)
+        window = self.open(machine)
+        window.take_in_hand("B7")
+        window.session.select(Selection(device="M4"))
+        QApplication.processEvents()
+        self.assertIn("<b>bold</b>", window.side.facts.title.text())
+        self.assertEqual(1280, window.width())
+
+
+class Zoom(WindowCase):
+    def test_wheel_and_keys_zoom_and_zero_fits(self) -> None:
+        self.keys(self.boards, "++")
+        self.assertGreater(self.boards.zoom, 1.2)
+        wide = self.boards.picture.width
+        self.keys(self.boards, "0")
+        self.assertLess(self.boards.picture.width, wide)
+
+    def test_tooltip_names_the_port(self) -> None:
+        point = self.shape(IN_7).frame.center()
+        self.assertEqual(IN_7, self.boards.picture.port_at(QPointF(point)).ref)
+        self.assertIn("free", self.boards.port_words(IN_7))
+
+    def test_a_change_of_theme_repaints_without_a_stray_colour(self) -> None:
+        self.window.set_theme("night")
+        image = self.window.grab().toImage()
+        self.assertEqual(NIGHT.paper.lower(), image.pixelColor(700, 8).name())
+        self.window.set_theme("paper")
+        QApplication.sendEvent(self.window, QEvent(QEvent.Type.UpdateRequest))
+        self.assertEqual(
+            PAPER.paper.lower(), self.window.grab().toImage().pixelColor(700, 8).name()
+        )

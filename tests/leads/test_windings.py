@@ -1,0 +1,57 @@
+"""Split coils over every order of leads, and the exchange that mends them."""
+
+import itertools
+import unittest
+
+from tests import small
+from vervain.checks.engine import check_machine
+from vervain.files.demos import open_demo
+from vervain.leads.windings import exchange_that_mends, windings_of
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine, PinRef
+
+LEADS = ("BK", "GN", "RD", "BU")
+WANTED = {
+    PinRef(device="M1", port="LEADS", pin=lead): function
+    for lead, function in zip(LEADS, ("phase A+", "phase A-", "phase B+", "phase B-"), strict=True)
+}
+
+
+def in_order(order: tuple[str, ...]) -> Machine:
+    pins = " ".join(f"{lead}-{number}" for number, lead in enumerate(order, 1))
+    return small.motor_on_driver(pins=pins)
+
+
+class AllOrders(unittest.TestCase):
+    def test_8_of_24_orders_run_and_one_exchange_mends_the_rest(self) -> None:
+        whole = 0
+        for order in itertools.permutations(LEADS):
+            machine = in_order(order)
+            windings = windings_of(Look(machine), "M1")
+            pairs = {frozenset(order[:2]), frozenset(order[2:])}
+            runs = pairs == {frozenset(("BK", "GN")), frozenset(("RD", "BU"))}
+            whole += runs
+            with self.subTest(order):
+                self.assertEqual(runs, not any(winding.is_split for winding in windings))
+                keys = {f.rule for f in check_machine(machine).open}
+                self.assertEqual(not runs, "leads.split-coil" in keys)
+                if not runs:
+                    first, second = exchange_that_mends(windings, WANTED)
+                    swapped = [
+                        {first.pin: second.pin, second.pin: first.pin}.get(x, x) for x in order
+                    ]
+                    mended = windings_of(Look(in_order(tuple(swapped))), "M1")
+                    self.assertFalse(any(winding.is_split for winding in mended))
+        self.assertEqual(8, whole)
+
+
+class EightLeads(unittest.TestCase):
+    def test_the_exchange_brings_each_lead_back_to_its_own_phase(self) -> None:
+        machine = open_demo("glazing-gantry-as-found")
+        finding = next(f for f in check_machine(machine).open if f.rule == "leads.split-coil")
+        self.assertIn("WHBK and WHYE", finding.sentence)
+        mended = finding.fixes[0].remedy.apply(machine)
+        look = Look(mended)
+        for winding in windings_of(look, "M4"):
+            for lead, function in zip(winding.leads, winding.functions, strict=True):
+                self.assertEqual(look.pin(lead).function, function)

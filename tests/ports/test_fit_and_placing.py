@@ -1,0 +1,150 @@
+"""What fits where, with the exact reason; putting down, moving and taking off."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests import small
+from tests.strategies import INPUTS, LEADS, k1
+from vervain.checks.engine import check_machine
+from vervain.files.demos import open_demo
+from vervain.machine.groups import groups, state_of
+from vervain.machine.integrity import faults_of
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.problem import Problem
+from vervain.machine.reach import host_ports, occupants, steps_from, ways_from
+from vervain.ports.faces import boards, is_conflict, seen_at, who_sits_at
+from vervain.ports.fit import fit, ranked_fits
+from vervain.ports.mates import mates
+from vervain.ports.placing import put_down, take_off
+
+PLANNED = open_demo("glazing-gantry-as-planned")
+FOUND = open_demo("glazing-gantry-as-found")
+LEADS_OF = {
+    name: PortRef(device=name, port="LEADS") for name in ("B7", "B8", "B10", "M4", "M6", "B9")
+}
+
+
+class Fits(unittest.TestCase):
+    def test_each_answer_has_its_exact_reason(self) -> None:
+        for device, host, verdict, words in (
+            ("B7", "K1:IN 8", "fits", ""),
+            ("B7", "K1:IN 2", "fits with", "JP1 at PNP"),
+            ("B7", "K1:IN 6", "does not fit", "B8 sits there"),
+            ("B7", "K1:PROBE", "does not fit", "5 V there; it needs at least 10 V"),
+            ("B7", "K1:AXIS 1", "does not fit", "It is for step and direction"),
+            ("B10", "K1:IN 7", "fits with", "JP2 at NPN"),
+            ("M6", "T1:MOTOR", "does not fit", "no pin for U, V, W"),
+            ("M4", "T5:MOTOR", "does not fit", "no pin for A+"),
+            ("B9", "K1:ENC 1", "fits with", "a divider"),
+        ):
+            port = small.at(host)
+            answer = fit(Look(FOUND), LEADS_OF[device], port)
+            with self.subTest(f"{device} into {host}"):
+                self.assertEqual(verdict, answer.verdict)
+                self.assertIn(words, f"{answer.needs} {answer.reason}")
+
+    def test_the_best_comes_first_and_near_its_axis(self) -> None:
+        ranked = ranked_fits(Look(FOUND), LEADS_OF["B7"])
+        self.assertEqual(["IN 7", "IN 8", "IN 2"], [fit.host.port for fit in ranked[:3]])
+        verdicts = [answer.verdict for answer in ranked]
+        order = ("fits", "fits with", "does not fit")
+        self.assertEqual(sorted(verdicts, key=order.index), verdicts)
+
+    def test_every_row_of_the_table_names_pins_that_exist(self) -> None:
+        for row in mates():
+            self.assertTrue(row.pairs)
+            self.assertLessEqual(set(row.needed), {pair[0] for pair in row.pairs})
+
+
+class Placing(unittest.TestCase):
+    def test_the_sensor_goes_home_with_its_cable(self) -> None:
+        machine = put_down(FOUND, LEADS_OF["B7"], k1("IN 7"))
+        look = Look(machine)
+        self.assertEqual((k1("IN 7"),), host_ports(look, LEADS_OF["B7"]))
+        hookup = machine.hookups[-1]
+        self.assertEqual("W19", hookup.cable)
+        self.assertEqual([1, 2, 3], [c.core for c in hookup.conductors])
+        signal = PinRef(device="K1", port="IN 7", pin="2")
+        self.assertEqual(["BK"], [seen.colour for seen in seen_at(look, signal)])
+        self.assertNotIn("ports.loose:B7:LEADS", {f.key for f in check_machine(machine).open})
+
+    def test_moving_keeps_cores_and_frees_the_old_port(self) -> None:
+        moved = put_down(PLANNED, LEADS_OF["B7"], k1("IN 2"))
+        look = Look(moved)
+        self.assertEqual((), who_sits_at(look, k1("IN 7")))
+        back = put_down(moved, LEADS_OF["B7"], k1("IN 7"))
+        before = {
+            (c.a, c.b, c.core) for h in PLANNED.hookups if h.cable == "W19" for c in h.conductors
+        }
+        after = {(c.a, c.b, c.core) for h in back.hookups if h.cable == "W19" for c in h.conductors}
+        self.assertEqual(before, after)
+
+    def test_an_8_lead_motor_brings_two_leads_to_each_terminal(self) -> None:
+        off = take_off(PLANNED, LEADS_OF["M4"])
+        self.assertEqual((), host_ports(Look(off), LEADS_OF["M4"]))
+        machine = put_down(off, LEADS_OF["M4"], PortRef(device="T4", port="MOTOR"))
+        look = Look(machine)
+        for pin in "1234":
+            ref = PinRef(device="T4", port="MOTOR", pin=pin)
+            self.assertEqual(1, len(steps_from(look, ref)))
+            self.assertEqual(2, len(ways_from(look, ref)))
+        self.assertEqual([], [f for f in check_machine(machine).open if f.stage == "Leads"])
+
+    def test_what_cannot_be_joined_is_refused_with_the_reason(self) -> None:
+        with self.assertRaises(Problem) as caught:
+            put_down(FOUND, LEADS_OF["B7"], PortRef(device="T1", port="MOTOR"))
+        self.assertIn("motor phases", caught.exception.remedy)
+        with self.assertRaises(Problem):
+            take_off(FOUND, LEADS_OF["B7"])
+
+    def test_a_second_device_is_shown_as_a_conflict_not_forbidden(self) -> None:
+        machine = put_down(FOUND, LEADS_OF["B7"], k1("IN 6"))
+        look = Look(machine)
+        self.assertTrue(is_conflict(look, k1("IN 6")))
+        self.assertEqual(("B7", "B8"), who_sits_at(look, k1("IN 6")))
+
+    def test_taking_one_off_leaves_the_other_where_it_is(self) -> None:
+        machine = take_off(FOUND, LEADS_OF["B10"])
+        self.assertEqual(["B4"], [ref.device for ref in occupants(Look(machine), k1("IN 4"))])
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.lists(st.tuples(st.sampled_from(sorted(LEADS)), st.sampled_from(INPUTS)), max_size=6))
+    def test_whatever_is_put_where_the_machine_stays_whole(self, moves) -> None:
+        machine = PLANNED
+        for device, port in moves:
+            try:
+                machine = put_down(machine, LEADS[device], k1(port))
+            except Problem:
+                continue
+            self.assertIn(k1(port), host_ports(Look(machine), LEADS[device]))
+        self.assertEqual([], list(faults_of(machine)))
+        used = [
+            (h.cable, c.core) for h in machine.hookups if h.cable for c in h.conductors if c.core
+        ]
+        self.assertEqual(len(used), len(set(used)), "a core is used twice")
+
+
+class Faces(unittest.TestCase):
+    def test_series_switches_share_a_port_without_conflict(self) -> None:
+        look = Look(PLANNED)
+        self.assertEqual(("B5", "B6"), who_sits_at(look, k1("IN 5")))
+        self.assertFalse(is_conflict(look, k1("IN 5")))
+
+    def test_boards_are_what_something_is_plugged_into(self) -> None:
+        self.assertEqual(("K1", "K2", "K3", "T1", "T2", "T3", "T4", "T5"), boards(Look(PLANNED)))
+
+    def test_groups_hold_every_device_once(self) -> None:
+        look = Look(PLANNED)
+        listed = [name for group in groups(look) for name in group.devices]
+        self.assertEqual(sorted(look.devices()), sorted(listed))
+        by_title = {group.title: group.devices for group in groups(look)}
+        self.assertIn("T4", by_title["Z axis"])
+
+    def test_states(self) -> None:
+        look = Look(FOUND)
+        for device, state in (("B7", "loose"), ("M11", "placed"), ("M4", "wired"), ("K1", "wired")):
+            with self.subTest(device):
+                self.assertEqual(state, state_of(look, device))

@@ -1,0 +1,134 @@
+"""What holds for the whole: no Qt in the core, units in names, no doubled or empty words."""
+
+import ast
+import pkgutil
+import re
+import subprocess
+import sys
+import unittest
+
+import msgspec
+
+import vervain
+from tests import ROOT
+from vervain.machine import machine, part
+from vervain.machine.colours import base_and_stripe, colour_words, is_colour, plain_colours
+from vervain.power.copper import ampacity_a, ampacity_table
+
+SOURCES = sorted((ROOT / "src/vervain").rglob("*.py"))
+UNITS = ("_v", "_a", "_ohm", "_w", "_hz", "_m", "_mm", "_mm2", "_c", "_s", "_h", "_deg")
+# Numbers without a unit: counts, ratios and positions.
+BARE = {
+    "revision", "tolerance", "steps_per_turn", "phases", "lines_per_turn", "travel", "core",
+    "minimum", "maximum",
+}  # fmt: skip
+
+
+def core_modules() -> list[str]:
+    found = pkgutil.walk_packages(vervain.__path__, "vervain.")
+    return [
+        info.name for info in found if "desktop" not in info.name and "__main__" not in info.name
+    ]
+
+
+class Imports(unittest.TestCase):
+    def test_the_core_runs_where_qt_cannot_be_imported(self) -> None:
+        code = (
+            "import sys; sys.modules['PyQt6'] = None\n"
+            "import importlib\n"
+            f"for name in {core_modules()!r}: importlib.import_module(name)\n"
+            "from vervain.cli import main\n"
+            "raise SystemExit(main(['rules']))"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", code],
+            env={"PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual(0, done.returncode, done.stderr)
+        self.assertGreater(len(core_modules()), 40)
+
+    def test_heavy_packages_are_not_imported_at_start(self) -> None:
+        code = (
+            "import sys; import vervain.desktop.app\n"
+            "heavy = {'openpyxl', 'numpy', 'scipy', 'networkx', 'hypothesis'}\n"
+            "raise SystemExit(', '.join(heavy & set(sys.modules)))"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", code],
+            env={"PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"},
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual("", done.stderr.strip())
+
+
+class Names(unittest.TestCase):
+    def test_numbers_of_the_document_carry_their_unit(self) -> None:
+        for module in (part, machine):
+            for kind in vars(module).values():
+                if not (isinstance(kind, type) and issubclass(kind, msgspec.Struct)):
+                    continue
+                for field in msgspec.structs.fields(kind):
+                    text = str(field.type)
+                    if not re.search(r"\b(float|int)\b", text) or "str" in text:
+                        continue
+                    if field.name in BARE:
+                        continue
+                    with self.subTest(f"{kind.__name__}.{field.name}"):
+                        self.assertTrue(field.name.endswith(UNITS))
+
+    def test_public_functions_of_the_core_say_what_they_give(self) -> None:
+        for path in SOURCES:
+            if "desktop" in path.parts:
+                continue
+            tree = ast.parse(path.read_text("utf-8"))
+            self.assertTrue(ast.get_docstring(tree) or not tree.body, path)
+            for node in tree.body:
+                if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+                    declared = any("rule" in ast.unparse(d) for d in node.decorator_list)
+                    private = path.name == "cli.py"
+                    with self.subTest(f"{path.name}: {node.name}"):
+                        self.assertTrue(declared or private or ast.get_docstring(node))
+
+    def test_files_are_one_idea(self) -> None:
+        for path in (*SOURCES, *sorted((ROOT / "tests").rglob("*.py"))):
+            with self.subTest(path.name):
+                self.assertLess(len(path.read_text("utf-8").splitlines()), 560)
+
+    def test_nothing_is_left_unfinished(self) -> None:
+        marks = re.compile(r"\b(TO" r"DO|FIX" r"ME|XX" r"X|NotImplemented)\b")
+        for path in SOURCES:
+            self.assertIsNone(marks.search(path.read_text("utf-8")), path)
+
+    def test_pictures_are_few_and_linked(self) -> None:
+        readme = (ROOT / "README.md").read_text("utf-8")
+        pictures = list((ROOT / "docs/screenshots").glob("*.png"))
+        self.assertLess(len(pictures), 20)
+        for picture in pictures:
+            self.assertIn(picture.name, readme)
+
+
+class Tables(unittest.TestCase):
+    def test_colours_are_those_of_iec_60757(self) -> None:
+        letters = ["BK", "BN", "RD", "OG", "YE", "GN", "BU", "VT", "GY", "WH", "PK", "TQ"]
+        self.assertEqual(letters, list(plain_colours()))
+        for code in ("BK", "WHBN", "GNYE", "GYPK"):
+            self.assertTrue(is_colour(code))
+        for code in ("", "B", "XX", "WHB", "BNBNBN", "bk", "BKX "):
+            self.assertFalse(is_colour(code), code)
+        self.assertEqual("white with brown stripe", colour_words("WHBN"))
+        self.assertEqual("green-yellow", colour_words("GNYE"))
+        self.assertEqual(("WH", "BN"), tuple(half.letters for half in base_and_stripe("WHBN")))
+
+    def test_ampacity_against_the_table_of_the_rules(self) -> None:
+        for area_mm2, current_a in (
+            (0.05, 1.0), (0.14, 2.0), (0.25, 4.8), (0.5, 7.5), (0.75, 8.5), (1.0, 10.1),
+            (1.5, 13.1), (2.5, 17.4), (4, 23), (16, 54), (25, 54), (0.52, 7.5), (0.33, 4.8),
+        ):  # fmt: skip
+            with self.subTest(area_mm2):
+                self.assertEqual(current_a, ampacity_a(area_mm2))
+        self.assertIsNone(ampacity_a(0.04))
+        currents = [current for _, current in ampacity_table()]
+        self.assertEqual(sorted(currents), currents)

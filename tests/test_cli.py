@@ -1,0 +1,104 @@
+"""The command line: exit statuses, outputs that others build on, hostile input."""
+
+import contextlib
+import io
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from openpyxl import load_workbook
+
+from build_demos import FOLDER
+from tests import ROOT
+from vervain.checks.registry import RULES
+from vervain.cli import main
+
+PLANNED = FOLDER / "glazing-gantry-as-planned.vervain"
+FOUND = FOLDER / "glazing-gantry-as-found.vervain"
+
+
+def run(*arguments: object) -> tuple[int, str, str]:
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        try:
+            status = main([str(argument) for argument in arguments])
+        except SystemExit as stopped:
+            status = int(stopped.code or 0)
+    return status, out.getvalue(), err.getvalue()
+
+
+class Commands(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_check_exit_statuses(self) -> None:
+        broken = self.folder / "broken.vervain"
+        broken.write_bytes(FOUND.read_bytes()[:5000])
+        for path, status in ((PLANNED, 0), (FOUND, 1), (broken, 2), (self.folder / "none", 2)):
+            with self.subTest(path.name):
+                self.assertEqual(status, run("check", path)[0])
+        self.assertIn("line", run("check", broken)[2])
+
+    def test_check_in_words_and_in_json(self) -> None:
+        words = run("check", FOUND)[1]
+        self.assertIn("Damage: F4 is larger than W31 can carry. [10 of 7.5 A]", words)
+        self.assertIn("fix: fit a 6 A fuse", words)
+        document = json.loads(run("check", FOUND, "--json")[1])
+        self.assertEqual("vervain findings", document["format"])
+        self.assertEqual(
+            words.count("\n    fix: "), sum(len(f["fixes"]) for f in document["findings"])
+        )
+
+    def test_table_in_each_form(self) -> None:
+        for form in ("csv", "xlsx", "json"):
+            path = self.folder / f"t.{form}"
+            with self.subTest(form):
+                self.assertEqual(0, run("table", FOUND, "--as", form, "--to", path)[0])
+        self.assertIn("W14.2", (self.folder / "t.csv").read_text("utf-8-sig"))
+        self.assertEqual("Conductors", load_workbook(self.folder / "t.xlsx").sheetnames[0])
+        self.assertIn("conductors", json.loads((self.folder / "t.json").read_text())["tables"])
+        self.assertEqual(2, run("table", FOUND, "--as", "csv", "--to", self.folder / "no/t.csv")[0])
+
+    def test_table_to_standard_output(self) -> None:
+        done = subprocess.run(
+            [sys.executable, "-m", "vervain", "table", str(FOUND), "--as", "csv"],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+            capture_output=True,
+        )
+        self.assertEqual(0, done.returncode)
+        self.assertTrue(done.stdout.startswith(b"\xef\xbb\xbfLabel,From,"))
+
+    def test_rules_lists_every_rule_with_its_source(self) -> None:
+        words = run("rules")[1]
+        for rule in RULES:
+            self.assertIn(f"{rule.id}  ({rule.consequence}, {rule.stage})", words)
+        self.assertEqual(len(RULES), len(json.loads(run("rules", "--json")[1])))
+
+    def test_wrong_words_are_refused_with_the_usage(self) -> None:
+        for arguments in (("check",), ("table", FOUND), ("table", FOUND, "--as", "pdf"), ("--no",)):
+            status, _, err = run(*arguments)
+            with self.subTest(arguments[0]):
+                self.assertEqual(2, status)
+                self.assertIn("usage", err)
+
+    def test_version(self) -> None:
+        self.assertIn("vervain 0.", run("--version")[1])
+
+    def test_the_full_example_without_a_display(self) -> None:
+        done = subprocess.run(
+            [sys.executable, "-m", "vervain", "demo", "--to", str(self.folder / "out")],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"},
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual(0, done.returncode, done.stderr)
+        names = {path.name for path in (self.folder / "out").iterdir()}
+        for name in ("glazing-gantry-as-found-harness.xlsx", "ports-carrying.png", "harness.png"):
+            self.assertIn(name, names)
+        self.assertIn(str(self.folder / "out"), done.stdout)
