@@ -65,7 +65,6 @@ def start_up() -> None:
 
 def checks() -> None:
     from large import large_machine
-
     from vervain.checks.engine import Engine
     from vervain.files.demos import DEMOS, open_demo
     from vervain.machine.edits import set_name, set_setting
@@ -80,7 +79,7 @@ def checks() -> None:
         driver = next(d.designator for d in machine.devices if d.designator.startswith("T"))
         flips = [set_setting(machine, driver, "current_peak_a", 2.5), machine] * 5
         state = iter(flips)
-        one = median_s(lambda: engine.check(next(state)), 9)
+        one = median_s(lambda e=engine, s=state: e.check(next(s)), 9)
         named = engine.check(set_name(machine, driver, "Other")).runs
         growth = f", {full / before:.1f} x the size before" if before else ""
         print(
@@ -92,7 +91,6 @@ def checks() -> None:
 
 def interface() -> None:
     from large import large_machine
-
     from vervain.desktop.app import make_application
     from vervain.desktop.pictures import settle
     from vervain.desktop.session import Selection

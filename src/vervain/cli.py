@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from vervain import __version__
-from vervain.checks.engine import Result, check_machine
+from vervain.checks.engine import check_machine
+from vervain.checks.finding import Result
 from vervain.checks.registry import RULES
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.export import csv_bytes, findings_json, table_json, xlsx_bytes

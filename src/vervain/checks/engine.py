@@ -1,9 +1,8 @@
 """Runs the rules over a machine, and after an edit only those that the edit touched."""
 
 from collections.abc import Callable
-from typing import NamedTuple
 
-from vervain.checks.finding import Finding
+from vervain.checks.finding import Finding, Result
 from vervain.checks.registry import RULES
 from vervain.checks.rule import Rule, Scope
 from vervain.machine.look import Look
@@ -16,14 +15,6 @@ SUBJECTS: dict[Scope, Callable[[Look], tuple[str, ...]]] = {
     "axis": Look.axes,
     "machine": lambda look: ("",),
 }
-
-
-class Result(NamedTuple):
-    """Open findings, worst first; those the builder accepted; how many rule runs it took."""
-
-    open: tuple[Finding, ...]
-    accepted: tuple[Finding, ...]
-    runs: int
 
 
 class Engine:

@@ -1,6 +1,6 @@
 """What a check says: a finding, its subjects and its fixes, all plain values."""
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from vervain.checks.remedies import Remedy
 from vervain.machine.machine import PinRef, PortRef
@@ -81,3 +81,11 @@ class Finding(Record, frozen=True, kw_only=True):
     def rank(self) -> tuple[int, int, str]:
         """Sort key: the worst first, then in the order of the stages."""
         return CONSEQUENCES.index(self.consequence), STAGES.index(self.stage), self.key
+
+
+class Result(NamedTuple):
+    """Open findings, worst first; those the builder accepted; how many rule runs it took."""
+
+    open: tuple[Finding, ...]
+    accepted: tuple[Finding, ...]
+    runs: int

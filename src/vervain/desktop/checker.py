@@ -2,7 +2,6 @@
 
 from PyQt6.QtCore import QMutex, QObject, QThread, QWaitCondition, pyqtSignal
 
-from vervain.checks.engine import Engine, Result
 from vervain.machine.machine import Machine
 
 
@@ -36,6 +35,8 @@ class Checker(QThread):
         self.wait()
 
     def run(self) -> None:
+        from vervain.checks.engine import Engine
+
         engine = Engine()
         while True:
             self._lock.lock()
@@ -45,8 +46,6 @@ class Checker(QThread):
             self._lock.unlock()
             if self._stopping or machine is None:
                 return
-            result: Result | None = engine.check(
-                machine, lambda: self._waiting is None and not self._stopping
-            )
+            result = engine.check(machine, lambda: self._waiting is None and not self._stopping)
             if result is not None:
                 self.done.emit(machine, result)

@@ -9,12 +9,9 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
-from vervain.desktop.stages.harness import suggested_name
 from vervain.files.autosave import drop_autosave, left_over, write_autosave
 from vervain.files.demos import DEMOS, open_demo
-from vervain.files.export import csv_bytes, table_json, xlsx_bytes
 from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
-from vervain.files.tables import all_tables
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
@@ -127,17 +124,27 @@ class Documents(QObject):
         name, _ = QFileDialog.getSaveFileName(
             self.window_widget,
             "Export the harness table",
-            suggested_name(self.session, form),
+            self._suggested_name(form),
             f"*.{form}",
         )
         if name:
             self.export_to(Path(name), form)
+
+    def _suggested_name(self, form: str) -> str:
+        """A file name for an export, beside the machine file."""
+        session = self.session
+        folder = session.path.parent if session.path else Path.home()
+        kept = "".join(c if c.isalnum() or c in "-_ " else "_" for c in session.machine.name)
+        return str(folder / f"{kept.strip() or 'machine'}-harness.{form}")
 
     def export_to(self, path: Path, form: str) -> None:
         """Writes the tables on a worker."""
         machine = self.session.machine
 
         def write() -> None:
+            from vervain.files.export import csv_bytes, table_json, xlsx_bytes
+            from vervain.files.tables import all_tables
+
             tables = all_tables(machine)
             if form == "csv":
                 data = csv_bytes(tables[0])

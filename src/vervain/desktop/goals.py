@@ -5,12 +5,10 @@ from typing import Protocol
 
 from vervain.desktop.documents import Documents
 from vervain.desktop.session import Selection, Session
-from vervain.desktop.stages.harness import HarnessStage
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.jump import Goal
 from vervain.files.demos import DEMOS
-from vervain.files.part_files import shipped_shelf
 from vervain.harness.conductors import conductor_rows
 from vervain.machine.edits import add_device
 from vervain.machine.machine import PortRef
@@ -23,7 +21,6 @@ class Host(Protocol):
     session: Session
     documents: Documents
     ports: PortsStage
-    harness: HarnessStage
 
     def show_stage(self, name: str) -> None: ...
     def set_theme(self, name: str) -> None: ...
@@ -31,6 +28,7 @@ class Host(Protocol):
     def explain(self) -> None: ...
     def open_export(self) -> None: ...
     def choose_part(self) -> None: ...
+    def trace_label(self, text: str) -> None: ...
 
 
 class Goals:
@@ -42,6 +40,8 @@ class Goals:
 
     def everything(self) -> list[Goal]:
         """Everything that Jump can go to."""
+        from vervain.files.part_files import shipped_shelf
+
         session, look = self.session, self.session.look
         found: list[Goal] = []
         for designator in look.devices():
@@ -133,4 +133,4 @@ class Goals:
 
     def _go_to_label(self, text: str) -> None:
         self.window.show_stage("Harness")
-        self.window.harness.go_to_label(text)
+        self.window.trace_label(text)

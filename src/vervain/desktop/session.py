@@ -6,8 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from vervain.checks.engine import Result
-from vervain.checks.finding import Finding, Subject
+from vervain.checks.finding import Finding, Result, Subject
 from vervain.desktop.message import Message
 from vervain.machine.edits import Edit
 from vervain.machine.look import Look

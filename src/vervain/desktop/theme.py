@@ -69,24 +69,39 @@ NIGHT = Theme(
 class Appearance:
     """The theme and text scale in force; every view reads them from here when it paints."""
 
-    theme: Theme = PAPER
-    scale: float = 1.0
-    family: str = ""
+    def __init__(self) -> None:
+        self.theme: Theme = PAPER
+        self.scale = 1.0
+        self.family = ""
+        self._fonts: dict[tuple[float, bool], QFont] = {}
+        self._colours: dict[str, QColor] = {}
+
+    def change(self, theme: Theme, scale: float, family: str) -> None:
+        """Puts a theme, a scale and a font into force."""
+        self.theme, self.scale, self.family = theme, scale, family
+        self._fonts.clear()
+        self._colours.clear()
 
     def px(self, value: float) -> int:
         """A length of the text at 100 % in pixels at the scale in force."""
         return round(value * self.scale)
 
     def font(self, px: float = TEXT_PX, bold: bool = False) -> QFont:
-        """The interface font at a size given for 100 %."""
-        font = QFont(self.family) if self.family else QFont()
-        font.setPixelSize(max(7, round(px * self.scale)))
-        font.setBold(bold)
-        return font
+        """The interface font at a size given for 100 %; a copy, which may be changed."""
+        font = self._fonts.get((px, bold))
+        if font is None:
+            font = QFont(self.family) if self.family else QFont()
+            font.setPixelSize(max(7, round(px * self.scale)))
+            font.setBold(bold)
+            self._fonts[px, bold] = font
+        return QFont(font)
 
     def colour(self, name: str) -> QColor:
-        """A colour of the theme in force."""
-        return self.theme.colour(name)
+        """A colour of the theme in force; a copy, which may be changed."""
+        colour = self._colours.get(name)
+        if colour is None:
+            colour = self._colours[name] = self.theme.colour(name)
+        return QColor(colour)
 
 
 looks = Appearance()
@@ -108,8 +123,7 @@ def narrow_family() -> str:
 
 def use(theme: Theme, scale: float) -> None:
     """Puts a theme and a text scale into force for the whole application."""
-    looks.theme, looks.scale = theme, scale
-    looks.family = narrow_family()
+    looks.change(theme, scale, narrow_family())
     application = QApplication.instance()
     if not isinstance(application, QApplication):
         return

@@ -1,8 +1,10 @@
 """The one window: stage rail, tray, stage, side column, trace strip."""
 
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent, QObject, QRectF, Qt
+from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QFrame,
@@ -24,7 +26,6 @@ from vervain.desktop.goals import Goals
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.stage_names import STAGES, home_stage
-from vervain.desktop.stages.harness import HarnessStage
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks, use
 from vervain.desktop.widgets.jump import JumpPanel
@@ -36,6 +37,11 @@ from vervain.desktop.widgets.tray import Tray
 from vervain.harness.conductors import conductor_rows
 from vervain.machine.groups import state_of
 from vervain.machine.machine import Machine
+
+FIRST_CHECK_MS = 60
+
+if TYPE_CHECKING:
+    from vervain.desktop.stages.harness import HarnessStage
 
 KEYS = """<b>Everywhere</b><br>
 Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
@@ -102,8 +108,9 @@ class Window(QMainWindow):
         self._build()
         self._connect()
         self.show_stage("Ports")
-        self.checker.submit(machine)
         self._show_name()
+        # The first check waits for the first painting, which it would slow down.
+        QTimer.singleShot(FIRST_CHECK_MS, lambda: self.checker.submit(self.session.machine))
 
     # Building.
 
@@ -137,10 +144,8 @@ class Window(QMainWindow):
         self.ports = PortsStage(
             session, self.choose_part, self.documents.ask_open, self.documents.open_demo
         )
-        self.harness = HarnessStage(session, self.documents.export)
         self.stack = QStackedWidget()
-        for stage in (self.ports, self.harness):
-            self.stack.addWidget(stage)
+        self.stack.addWidget(self.ports)
         self.left_pane = SeparatedPane(self.tray, 230, "right")
         self.right_pane = SeparatedPane(self.side, 290, "left")
         middle = QHBoxLayout()
@@ -216,9 +221,18 @@ class Window(QMainWindow):
 
     # What is shown.
 
+    @cached_property
+    def harness(self) -> "HarnessStage":
+        """The Harness stage, built when it is first wanted."""
+        from vervain.desktop.stages.harness import HarnessStage
+
+        stage = HarnessStage(self.session, self.documents.export)
+        self.stack.addWidget(stage)
+        return stage
+
     def show_stage(self, name: str) -> None:
         """Goes to a stage."""
-        self.stack.setCurrentIndex(STAGES.index(name))
+        self.stack.setCurrentWidget(self.ports if name == "Ports" else self.harness)
         self.side.findings.stage = name
         self.side.findings.refresh()
         self._show_rail()
@@ -227,7 +241,7 @@ class Window(QMainWindow):
     @property
     def stage(self) -> str:
         """The name of the stage that is shown."""
-        return STAGES[self.stack.currentIndex()]
+        return "Ports" if self.stack.currentWidget() is self.ports else "Harness"
 
     def _machine_changed(self) -> None:
         self.checker.submit(self.session.machine)
@@ -284,12 +298,11 @@ class Window(QMainWindow):
         self.jump_button.setFixedWidth(self.jump_button.sizeHint().width())
         self.rail.updateGeometry()
         self.rail.setFixedSize(self.rail.sizeHint())
-        self.harness.table.fit_columns()
-        self.harness.filter.setFixedWidth(looks.px(230))
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
-        self.harness.refresh()
+        if self.stack.count() > 1:
+            self.harness.scale()
 
     def set_scale(self, scale: float) -> None:
         """Sets the text scale, 80 to 200 %."""

@@ -8,8 +8,7 @@ from typing import Any
 
 import msgspec
 
-from vervain.checks.engine import Result
-from vervain.checks.finding import Finding
+from vervain.checks.finding import Finding, Result
 from vervain.checks.registry import RULE_BY_ID
 from vervain.files.tables import Cell, Table
 from vervain.machine.machine import Machine

@@ -4,7 +4,6 @@ import json
 import math
 import os
 import re
-import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -167,6 +166,8 @@ def open_machine(path: Path) -> Machine:
 
 def write_whole(path: Path, data: bytes) -> None:
     """Writes a file so that at every moment either the old or the new one is there, whole."""
+    import tempfile
+
     target = path.resolve() if path.is_symlink() else path
     temporary = ""
     try:

@@ -1,6 +1,7 @@
 """The tables that leave the program: conductors, cables, devices, findings."""
 
-from vervain.checks.engine import Result, check_machine
+from vervain.checks.engine import check_machine
+from vervain.checks.finding import Result
 from vervain.checks.registry import RULE_BY_ID
 from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
 from vervain.machine.look import Look

@@ -6,7 +6,7 @@ from vervain.harness.templates import fill
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Conductor, Hookup, PinRef
 from vervain.machine.part import Record
-from vervain.machine.reach import ends_of
+from vervain.machine.step import ends_of
 
 
 class ConductorLabels(Record, frozen=True, kw_only=True):

@@ -4,7 +4,8 @@ from vervain.harness.labels import labels
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
 from vervain.machine.part import Record
-from vervain.machine.reach import Step, is_joint, joined_inside, steps_from
+from vervain.machine.reach import is_joint, joined_inside, steps_from
+from vervain.machine.step import Step
 
 
 class Stretch(Record, frozen=True, kw_only=True):

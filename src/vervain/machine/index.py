@@ -6,6 +6,7 @@ from itertools import pairwise
 
 from vervain.machine.machine import Axis, Cable, Device, Hookup, Machine, PinRef
 from vervain.machine.part import Bridge, CablePart, Contact, Fuse, Part
+from vervain.machine.step import Step, ends_of
 
 Net = tuple[PinRef, ...]
 Neighbours = dict[PinRef, list[PinRef]]
@@ -46,6 +47,18 @@ class Index:
         self.axis_of_device = {name: axis for axis in machine.axes for name in axis.members}
 
     @cached_property
+    def steps_of_pin(self) -> dict[PinRef, tuple[Step, ...]]:
+        """Every conductor by each pin that it ends at, seen from that pin."""
+        found: dict[PinRef, list[Step]] = {}
+        for hookup in self.machine.hookups:
+            for conductor in hookup.conductors:
+                a, b = ends_of(hookup, conductor)
+                for start, end in ((a, b), (b, a)):
+                    step = Step(start=start, end=end, hookup=hookup.id, conductor=conductor)
+                    found.setdefault(start, []).append(step)
+        return {pin: tuple(steps) for pin, steps in found.items()}
+
+    @cached_property
     def net_of_pin(self) -> dict[PinRef, Net]:
         """The net of every pin that anything is joined to: only copper between its members."""
         old = self._before.net_of_pin if self._before is not None else {}
@@ -70,10 +83,7 @@ class Index:
 
         for hookup in self.machine.hookups:
             for conductor in hookup.conductors:
-                join(
-                    PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
-                    PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
-                )
+                join(*ends_of(hookup, conductor))
         for device in self.machine.devices:
             part = self.parts.get(device.part)
             for element in part.inside if part else ():

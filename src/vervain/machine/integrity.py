@@ -1,7 +1,6 @@
 """Does everything a machine names exist, once? Each fault comes with its place in the file."""
 
 from collections.abc import Iterable, Iterator
-from difflib import get_close_matches
 from typing import NamedTuple
 
 from vervain.machine.colours import is_colour
@@ -19,6 +18,9 @@ class Fault(NamedTuple):
 
 def did_you_mean(name: str, known: Iterable[str]) -> str:
     """A remedy for an unknown name: the nearest known one, if there is one near."""
+
+    from difflib import get_close_matches
+
     near = get_close_matches(name, list(known), n=1)
     return f"Did you mean “{near[0]}”?" if near else "Correct the name or remove the line."
 

@@ -25,6 +25,7 @@ from vervain.machine.machine import (
     SettingValue,
 )
 from vervain.machine.part import CablePart, Part, Pin, Port
+from vervain.machine.step import Step
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -55,6 +56,7 @@ FACTS: dict[str, Callable[[Index, Any], Any]] = {
     "hookups of": lambda index, key: index.hookups_of_device.get(key, ()),
     "hookups in": lambda index, key: index.hookups_of_cable.get(key, ()),
     "net": lambda index, key: index.net_of_pin.get(key),
+    "steps": lambda index, key: index.steps_of_pin.get(key, ()),
     "rail": lambda index, key: index.rail_of_pin.get(key),
     "devices": lambda index, key: tuple(index.devices),
     "hookups": lambda index, key: tuple(index.hookups),
@@ -195,6 +197,10 @@ class Look:
 
     def hookups_in(self, cable_id: str) -> tuple[Hookup, ...]:
         return self._fact("hookups in", cable_id)  # type: ignore[no-any-return]
+
+    def steps(self, pin: PinRef) -> tuple[Step, ...]:
+        """Every conductor at a pin, seen from it."""
+        return self._fact("steps", pin)  # type: ignore[no-any-return]
 
     def net(self, pin: PinRef) -> Net:
         """Pins joined to this one by conductors, connectors and strips; itself at least."""

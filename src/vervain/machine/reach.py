@@ -1,20 +1,12 @@
 """What a pin reaches: along conductors and through in-line connectors, up to real devices."""
 
 from vervain.machine.look import Look, query
-from vervain.machine.machine import Conductor, Hookup, PinRef, PortRef
+from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Bridge, Record
+from vervain.machine.step import Step
 
 # A host pin with one of these functions is shared freely: it does not make a port occupied.
 SHARED_FUNCTIONS = frozenset({"plus", "zero", "pe", "shield", "none", "through"})
-
-
-class Step(Record, frozen=True, kw_only=True):
-    """One conductor of a way, from the pin it leaves to the pin it comes to."""
-
-    start: PinRef
-    end: PinRef
-    hookup: str
-    conductor: Conductor
 
 
 class Way(Record, frozen=True, kw_only=True):
@@ -26,26 +18,9 @@ class Way(Record, frozen=True, kw_only=True):
     lands: bool
 
 
-def ends_of(hookup: Hookup, conductor: Conductor) -> tuple[PinRef, PinRef]:
-    """The two pins of a conductor: at side a and at side b of its hookup."""
-    return (
-        PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
-        PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
-    )
-
-
-@query
 def steps_from(look: Look, pin: PinRef) -> tuple[Step, ...]:
     """Every conductor at a pin, seen from it."""
-    found = []
-    for hookup in look.hookups_of(pin.device):
-        for conductor in hookup.conductors:
-            a, b = ends_of(hookup, conductor)
-            if a == pin:
-                found.append(Step(start=a, end=b, hookup=hookup.id, conductor=conductor))
-            elif b == pin:
-                found.append(Step(start=b, end=a, hookup=hookup.id, conductor=conductor))
-    return tuple(found)
+    return look.steps(pin)
 
 
 @query

@@ -28,7 +28,7 @@ from vervain.desktop.stages.carrying import Carrier
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.tray import DEVICE_MIME
 from vervain.machine.machine import PinRef, PortRef
-from vervain.ports.faces import seen_at, who_sits_at
+from vervain.ports.faces import boards, seen_at, who_sits_at
 from vervain.ports.fit import Fit, ranked_fits
 
 ARROWS = {
@@ -50,6 +50,7 @@ class BoardsView(QAbstractScrollArea):
         self.scene = Scene(session.look)
         self.fits: tuple[Fit, ...] = ()
         self.zoom = 1.0
+        self._made_from: tuple[object, ...] = ()
         self._pointer: QPointF | None = None
         self._pressed: tuple[QPointF, PinRef | None] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -70,7 +71,12 @@ class BoardsView(QAbstractScrollArea):
         """Works out where everything stands."""
         viewport = self.viewport()
         width = viewport.width() if viewport else 700
-        self.picture = lay_out(self.session.look, width, looks.scale, self.zoom)
+        look = self.session.look
+        parts = tuple(look.part_of(name) for name in boards(look))
+        made_from = (boards(look), parts, width, looks.scale, self.zoom)
+        if made_from != self._made_from:
+            self._made_from = made_from
+            self.picture = lay_out(look, width, looks.scale, self.zoom)
         for bar, extent, page in (
             (self.verticalScrollBar(), self.picture.height, viewport.height() if viewport else 0),
             (self.horizontalScrollBar(), self.picture.width, width),

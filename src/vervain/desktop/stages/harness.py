@@ -1,7 +1,5 @@
 """The Harness stage: the conductor table, sorted, filtered, traced, labelled and exported."""
 
-from pathlib import Path
-
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPalette
 from PyQt6.QtWidgets import (
@@ -194,6 +192,12 @@ class HarnessStage(QWidget):
         self.table.conductors.modelReset.connect(self.refresh)
         self.refresh()
 
+    def scale(self) -> None:
+        """Takes the text scale in force."""
+        self.table.fit_columns()
+        self.filter.setFixedWidth(looks.px(230))
+        self.refresh()
+
     def refresh(self) -> None:
         """The line and the counts."""
         shown, every = len(self.table.conductors.rows), len(self.table.conductors._all)
@@ -268,10 +272,3 @@ class HarnessStage(QWidget):
                 action.triggered.connect(lambda _, form=form: self._save_as(form))
         button = self.export_button
         menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
-
-
-def suggested_name(session: Session, form: str) -> str:
-    """A file name for an export, beside the machine file."""
-    folder = session.path.parent if session.path else Path.home()
-    kept = "".join(c if c.isalnum() or c in "-_ " else "_" for c in session.machine.name)
-    return str(folder / f"{kept.strip() or 'machine'}-harness.{form}")

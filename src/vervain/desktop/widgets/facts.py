@@ -16,13 +16,14 @@ from vervain.machine.edits import (
 )
 from vervain.machine.machine import Device
 from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput, Option, Part, Pin
-from vervain.quantities import NotAQuantity, figure, read_quantity
 
 NOT_GIVEN = "not given"
 
 
 def pin_facts(pin: Pin) -> str:
     """The electrical limits of a pin in a few words."""
+    from vervain.quantities import figure
+
     match pin.electrical:
         case FeedIn(v_min_v=low, v_max_v=high, current_a=current):
             takes = f", {figure(current, 'A')}" if current else ""
@@ -191,6 +192,8 @@ class FactsCard(QWidget):
             return
 
         def take(text: str) -> bool:
+            from vervain.quantities import NotAQuantity, read_quantity
+
             try:
                 number = read_quantity(text, option.unit)
             except NotAQuantity as wrong:
@@ -231,6 +234,8 @@ class FactsCard(QWidget):
         self._row("Cable", part.title)
 
         def take_length(text: str) -> bool:
+            from vervain.quantities import NotAQuantity, read_quantity
+
             try:
                 length_m = read_quantity(text, "m") if text.strip() else None
             except NotAQuantity as wrong:

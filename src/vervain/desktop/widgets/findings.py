@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.checks.finding import Finding
-from vervain.checks.registry import RULE_BY_ID
 from vervain.desktop.painting.wires import CONSEQUENCE_COLOURS
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
@@ -131,6 +130,9 @@ class FindingCard(QFrame):
             self._open(column)
 
     def _open(self, column: QVBoxLayout) -> None:
+        # The rules are imported by the checker's first run, long before a card opens.
+        from vervain.checks.registry import RULE_BY_ID
+
         rule = RULE_BY_ID[self.finding.rule]
         column.addWidget(faded_label(f"{rule.reason} {self.finding.why}".strip()))
         column.addWidget(faded_label(f"Source: {rule.source}"))
