@@ -10,6 +10,7 @@ import unittest
 import msgspec
 
 import vervain
+from make_docs import rules_page
 from tests import ROOT
 from vervain.machine import machine, part
 from vervain.machine.colours import base_and_stripe, colour_words, is_colour, plain_colours
@@ -132,3 +133,14 @@ class Tables(unittest.TestCase):
         self.assertIsNone(ampacity_a(0.04))
         currents = [current for _, current in ampacity_table()]
         self.assertEqual(sorted(currents), currents)
+
+
+class Documents(unittest.TestCase):
+    def test_the_rules_page_is_the_one_of_the_declarations(self) -> None:
+        self.assertEqual(rules_page(), (ROOT / "docs/rules.md").read_text("utf-8"))
+
+    def test_every_page_that_is_linked_exists(self) -> None:
+        for page in (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))):
+            for target in re.findall(r"\]\(([^)#]+)\)", page.read_text("utf-8")):
+                with self.subTest(f"{page.name}: {target}"):
+                    self.assertTrue((page.parent / target).exists())

@@ -1,12 +1,9 @@
 """Starts the application: settings, the machine to show, the window; and the net under it all."""
 
-import logging
 import sys
-import traceback
 from pathlib import Path
 from types import TracebackType
 
-import platformdirs
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
@@ -71,18 +68,23 @@ def _first_machine(path: Path | None) -> tuple[Machine, FileProblem | None]:
 
 def log_path() -> Path:
     """Where bugs are written down."""
+    import platformdirs
+
     return Path(platformdirs.user_log_dir("vervain")) / "vervain.log"
 
 
 def _catch_bugs(window: Window) -> None:
     """A bug first saves the machine, then says what happened and where the log is."""
-    log = log_path()
-    log.parent.mkdir(parents=True, exist_ok=True)
-    logging.basicConfig(filename=log, format="%(asctime)s %(message)s", level=logging.WARNING)
 
     def caught(
         kind: type[BaseException], error: BaseException, where: TracebackType | None
     ) -> None:
+        import logging
+        import traceback
+
+        log = log_path()
+        log.parent.mkdir(parents=True, exist_ok=True)
+        logging.basicConfig(filename=log, format="%(asctime)s %(message)s", level=logging.WARNING)
         text = "".join(traceback.format_exception(kind, error, where))
         logging.getLogger("vervain").error("%s", text)
         sys.stderr.write(text)

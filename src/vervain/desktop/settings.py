@@ -2,17 +2,23 @@
 
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtCore import QSettings
 
 from vervain.desktop.theme import NIGHT, PAPER, Theme, desktop_is_dark
+
+
+def settings_path() -> Path:
+    """The INI file in the user's configuration folder."""
+    import platformdirs
+
+    return Path(platformdirs.user_config_dir("vervain")) / "vervain.ini"
 
 
 class Settings:
     """The user's settings, in an INI file in the user's configuration folder."""
 
     def __init__(self, path: Path | None = None) -> None:
-        where = path or Path(platformdirs.user_config_dir("vervain")) / "vervain.ini"
+        where = path or settings_path()
         self._store = QSettings(str(where), QSettings.Format.IniFormat)
         self._dark = desktop_is_dark()
 

@@ -5,8 +5,6 @@ A machine that was never saved keeps its autosave in the user's state folder.
 
 from pathlib import Path
 
-import platformdirs
-
 from vervain.files.machine_file import encode_machine, open_machine, write_whole
 from vervain.files.problems import FileProblem
 from vervain.machine.machine import Machine
@@ -15,6 +13,8 @@ from vervain.machine.machine import Machine
 def autosave_path(path: Path | None) -> Path:
     """Where the autosave of a file is; of the unsaved machine where path is None."""
     if path is None:
+        import platformdirs
+
         return Path(platformdirs.user_state_dir("vervain")) / "unsaved.vervain.autosave"
     return path.with_name(path.name + ".autosave")
 

@@ -121,6 +121,7 @@ def pin_text(look: Look, ref: PinRef) -> str:
     return pin.text if pin else ref.pin
 
 
+@query
 def pin_words(look: Look, ref: PinRef) -> str:
     """Port and pin in the shortest words that tell them apart: "AXIS 1 STP", "X14.2", "A+"."""
     part = look.part_of(ref.device)

@@ -1,7 +1,7 @@
 """The Harness stage: the conductor table, sorted, filtered, traced, labelled and exported."""
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPalette
+from PyQt6.QtGui import QHideEvent, QPainter, QPalette, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -192,6 +192,16 @@ class HarnessStage(QWidget):
         self.table.conductors.modelReset.connect(self.refresh)
         self.refresh()
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        self.table.conductors.is_seen = True
+        if self.table.conductors.is_stale:
+            self.table.conductors.reload()
+        super().showEvent(event)
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self.table.conductors.is_seen = False
+        super().hideEvent(event)
+
     def scale(self) -> None:
         """Takes the text scale in force."""
         self.table.fit_columns()
@@ -214,6 +224,9 @@ class HarnessStage(QWidget):
 
     def go_to_label(self, text: str) -> bool:
         """Selects the conductor that carries a label."""
+        self.table.conductors.is_seen = True
+        if self.table.conductors.is_stale:
+            self.table.conductors.reload()
         row = self.table.conductors.with_label(text)
         if row is None:
             return False

@@ -56,13 +56,18 @@ class ConductorModel(QAbstractTableModel):
         self.rows: list[tuple[ConductorRow, tuple[Cell, ...]]] = []
         self._all: list[tuple[ConductorRow, tuple[Cell, ...]]] = []
         self._texts: list[str] = []
+        self.is_seen, self.is_stale = True, False
         self.filter = ""
         self.column = 0
         self.order = Qt.SortOrder.AscendingOrder
         self.reload()
 
     def reload(self) -> None:
-        """Takes the rows from the machine."""
+        """Takes the rows from the machine; while nobody sees them, only once they are seen."""
+        if not self.is_seen:
+            self.is_stale = True
+            return
+        self.is_stale = False
         look = self.session.look
         made = [(row, shown_cells(look, row)) for row in conductor_rows(look)]
         if made == self._all:
