@@ -286,6 +286,10 @@ class Limits(unittest.TestCase):
                 machine = small.fused_fan(rating_a, cable)
                 self.assertEqual(expected, self.consequence(machine, "supply.fuse"))
 
+    def test_a_load_without_a_wire_is_loose_too(self) -> None:
+        machine = small.bench("M1 quoin-bf24", "X1 quoin-ts8").machine
+        self.assertEqual(["ports.loose:M1"], [f.key for f in found(machine, "ports.loose")])
+
     def test_fuse_fix_leaves_a_quarter_of_reserve(self) -> None:
         fix = found(small.fused_fan(20), "supply.fuse")[0].fixes[0]
         # The fan takes 0.85 A; the next rating with 0.85 <= 0.75 * rating is 2 A.

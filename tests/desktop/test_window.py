@@ -185,6 +185,12 @@ class Harness(WindowCase):
         self.assertIn("No conductor carries the label", self.said[-1])
 
     def test_filtering_and_sorting(self) -> None:
+        self.keys(self.window.harness.filter, "no such wire")
+        self.assertIn("Shorten the filter", self.window.harness.empty.text())
+        self.window.harness.filter.clear()
+        self.keys(self.window.harness.filter, "z head valve")
+        self.assertEqual({"M9 Air valve"}, {cells[6] for _, cells in self.rows.rows})
+        self.window.harness.filter.clear()
         self.keys(self.window.harness.filter, "M4 YE")
         self.assertEqual({"M4 Z motor"}, {cells[6] for _, cells in self.rows.rows})
         self.window.harness.filter.clear()

@@ -25,6 +25,10 @@ PLUGGED = (
 )
 
 
+# What may lie ready without a wire.
+NEVER_LOOSE = ("connector", "jumper", "terminal strip")
+
+
 def _free_fit(look: Look, ref: PortRef) -> Fit | None:
     best = next(iter(ranked_fits(look, ref)), None)
     return best if best is not None and best.verdict != "does not fit" else None
@@ -83,6 +87,10 @@ def loose(look: Look, device: str) -> Iterator[Said]:
     part = look.part_of(device)
     if part is None or device in {alternate.device for alternate in look.alternates()}:
         return
+    if not look.hookups_of(device) and part.kind not in NEVER_LOOSE:
+        plugged = [p for p in part.ports if p.end == "device" and p.kind in PLUGGED]
+        if not plugged:
+            yield Said(f"{device} is joined to nothing.", (about(device),))
     for port in part.ports:
         if port.end != "device" or port.kind not in PLUGGED or port.optional:
             continue

@@ -41,7 +41,9 @@ def seen_at(look: Look, pin: PinRef) -> tuple[Seen, ...]:
 @query
 def who_sits_at(look: Look, ref: PortRef) -> tuple[str, ...]:
     """The devices at a port, by designator; a switch in series with one that is there counts."""
-    found = dict.fromkeys(item.device for item in occupants(look, ref))
+    seated = occupants(look, ref)
+    plugs = [item for item in seated if (port := look.port(item)) and port.end == "device"]
+    found = dict.fromkeys(item.device for item in plugs or seated)
     if not found and _is_only_shared(look, ref):
         found = dict.fromkeys(item.device for item in neighbours_at(look, ref))
     for device in list(found):

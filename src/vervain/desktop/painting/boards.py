@@ -60,9 +60,13 @@ def _paint_title(painter: QPainter, board: BoardShape, scene: Scene) -> None:
         return
     box = board.title
     painter.setPen(looks.colour("ink"))
-    painter.setFont(looks.font(15, bold=True))
     line = QRectF(box.left(), box.top(), box.width(), looks.px(22))
-    name = elided(painter, f"{board.device}  {device.name}", line.width())
+    words = f"{board.device}  {device.name}"
+    for size in (15, 13, 12):
+        painter.setFont(looks.font(size, bold=True))
+        if painter.fontMetrics().horizontalAdvance(words) <= line.width():
+            break
+    name = elided(painter, words, line.width())
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, name)
     painter.setFont(looks.font(11))
     painter.setPen(looks.colour("faded"))
@@ -73,7 +77,7 @@ def _paint_title(painter: QPainter, board: BoardShape, scene: Scene) -> None:
     microsteps = scene.look.setting(board.device, "microsteps")
     if current is not None and microsteps is not None:
         line.translate(0, looks.px(16))
-        text = elided(painter, f"{current:g} A peak, {microsteps} microsteps", line.width())
+        text = elided(painter, f"{current:g} A peak, 1/{microsteps} step", line.width())
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, text)
 
 

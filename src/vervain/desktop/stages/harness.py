@@ -30,6 +30,12 @@ from vervain.machine.edits import set_label_templates
 from vervain.machine.machine import LabelTemplates
 from vervain.machine.problem import Problem
 
+NOTHING_YET = (
+    "No conductor yet.\n\nPut a device into a port on the Ports stage; its leads appear here with "
+    "their labels."
+)
+NOTHING_HOLDS = "No conductor holds all of these words.\n\nShorten the filter, or clear it."
+
 
 class RowDelegate(QStyledItemDelegate):
     """Draws a cell without a frame of its own: the whole row is what is selected."""
@@ -165,10 +171,7 @@ class HarnessStage(QWidget):
         self.templates = self._template_editor()
         self.count = QLabel()
         self.count.setObjectName("head")
-        self.empty = QLabel(
-            "No conductor yet.\n\nPut a device into a port on the Ports stage; its leads appear "
-            "here with their labels."
-        )
+        self.empty = QLabel(NOTHING_YET)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setObjectName("faded")
         head = QHBoxLayout()
@@ -210,10 +213,11 @@ class HarnessStage(QWidget):
 
     def refresh(self) -> None:
         """The line and the counts."""
-        shown, every = len(self.table.conductors.rows), len(self.table.conductors._all)
+        shown, every = len(self.table.conductors.rows), self.table.conductors.count
         filtered = f"{shown} of {every}" if shown != every else str(every)
         self.count.setText(f"Conductors  {filtered}")
-        self.body.setCurrentWidget(self.table if every else self.empty)
+        self.empty.setText(NOTHING_YET if not every else NOTHING_HOLDS)
+        self.body.setCurrentWidget(self.table if shown else self.empty)
         found = self.session.findings(lambda f: f.stage == "Harness")
         if found:
             self.line.say(found[0].sentence, found[0].fixes[0].words if found[0].fixes else "")

@@ -73,11 +73,21 @@ class ConductorModel(QAbstractTableModel):
         if made == self._all:
             return
         self._all = made
-        self._texts = [
-            " ".join(str(cell) for cell in cells if cell is not None).casefold()
-            for _, cells in self._all
-        ]
+        self._texts = [self._text(row, cells) for row, cells in self._all]
         self._arrange()
+
+    def _text(self, row: ConductorRow, cells: tuple[Cell, ...]) -> str:
+        """What the filter searches: the cells, and the places at both ends."""
+        look = self.session.look
+        names = {place.id: place.name for place in look.places()}
+        ends = (look.device(name) for name in (row.start.device, row.end.device, *row.devices))
+        places = [names.get(end.place or "", "") for end in ends if end is not None]
+        return " ".join(str(cell) for cell in (*cells, *places) if cell is not None).casefold()
+
+    @property
+    def count(self) -> int:
+        """How many conductors there are, filtered or not."""
+        return len(self._all)
 
     def set_filter(self, text: str) -> None:
         """Shows only the rows that hold every word."""

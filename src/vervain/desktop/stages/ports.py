@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
+from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.boards_view import BoardsView
 from vervain.desktop.widgets.stage_line import StageLine
 
@@ -69,15 +70,17 @@ class PortsStage(QWidget):
                 rest = f"Enter puts it into {where}, arrows try another port."
             self.line.say(f"{hand.device} in hand.", rest)
             return
-        loose = session.findings(lambda f: f.rule == "ports.loose")
+        found = session.findings(lambda f: home_stage(f) == "Ports")
+        if found and found[0].consequence == "Damage":
+            more = f" {len(found)} findings at the right." if len(found) > 1 else ""
+            self.line.say("Damage.", found[0].sentence + more)
+            return
+        loose = [f for f in found if f.rule == "ports.loose"]
         if loose:
             device = loose[0].subjects[0].device or ""
-            rest = f"Pick it up in the tray with Enter. {len(loose)} in no port."
-            self.line.say(
-                f"{device} is loose.", rest if len(loose) > 1 else rest.partition(".")[0] + "."
-            )
+            more = f" {len(loose)} are in no port." if len(loose) > 1 else ""
+            self.line.say(f"{device} is loose.", f"Pick it up in the tray with Enter.{more}")
             return
-        found = session.findings(lambda f: f.stage == "Ports")
         if found:
             self.line.say(found[0].consequence + ".", found[0].sentence)
         elif session.look.devices():

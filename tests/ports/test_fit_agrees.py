@@ -1,0 +1,50 @@
+"""The fit and the rules are two ways to ask one question: they must give one answer."""
+
+import unittest
+
+from vervain.checks.engine import Engine
+from vervain.files.demos import open_demo
+from vervain.machine.look import Look
+from vervain.machine.machine import PortRef
+from vervain.machine.problem import Problem
+from vervain.ports.fit import ranked_fits
+from vervain.ports.placing import landed_on_hosts, put_down, take_off
+
+# Rules that judge where a plug sits; a fit must foresee exactly these.
+JUDGES = (
+    "ports.two-devices", "ports.wrong-kind", "ports.loose", "signals.level",
+    "signals.sensor-drive", "leads.phases", "supply.voltage",
+)  # fmt: skip
+
+
+class Agreement(unittest.TestCase):
+    def test_what_fits_makes_no_finding_and_what_does_not_makes_one(self) -> None:
+        engine = Engine()
+        planned = open_demo("glazing-gantry-as-planned")
+        for device, port in (("B10", "LEADS"), ("B7", "LEADS"), ("K3", "OUT"), ("B9", "LEADS")):
+            planned = take_off(planned, PortRef(device=device, port=port))
+        tried = {"fits": 0, "fits with": 0, "does not fit": 0}
+        for device in ("B2", "B7", "B8", "B10", "B9", "M1", "M4", "M6", "M7", "T2", "S3"):
+            look = Look(planned)
+            part = look.part_of(device)
+            ports = [p for p in part.ports if p.end == "device" and p.kind != "feed in"]
+            plug = PortRef(device=device, port=ports[0].id)
+            free = take_off(planned, plug) if landed_on_hosts(look, plug) else planned
+            loose = {f.key for f in engine.check(free).open}
+            for fit in ranked_fits(Look(free), plug):
+                try:
+                    placed = put_down(free, plug, fit.host)
+                except Problem:
+                    self.assertEqual("does not fit", fit.verdict)
+                    continue
+                new = [
+                    f for f in engine.check(placed).open if f.key not in loose and f.rule in JUDGES
+                ]
+                tried[fit.verdict] += 1
+                where = f"{device} into {fit.host.device} {fit.host.port}: {fit.verdict}"
+                with self.subTest(where):
+                    if fit.verdict == "fits":
+                        self.assertEqual([], [f.sentence for f in new])
+                    else:
+                        self.assertTrue(new, fit.reason)
+        self.assertGreater(min(tried.values()), 3, tried)
