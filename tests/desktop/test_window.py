@@ -7,7 +7,7 @@ from unittest import mock
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
@@ -18,6 +18,7 @@ from vervain.files.machine_file import open_machine, save_machine
 from vervain.machine.edits import set_name
 from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.reach import host_ports, ways_from
+from vervain.ports.faces import alternates_at, far_colours, seen_at
 
 B7 = PortRef(device="B7", port="LEADS")
 IN_7 = PortRef(device="K1", port="IN 7")
@@ -78,6 +79,14 @@ class Carrying(WindowCase):
         self.assertEqual("IN 8", host_ports(self.session.look, b8)[0].port)
         self.assertIn("Moved B8 to IN 8", self.window.last_step.text())
 
+    def test_one_key_shows_the_colours_at_the_far_end(self) -> None:
+        pin = PinRef(device="T4", port="MOTOR", pin="1")
+        self.assertEqual(("WH",), tuple(s.colour for s in seen_at(self.session.look, pin)))
+        self.keys(self.boards, "c")
+        self.assertTrue(self.boards.scene.far_colours)
+        self.assertEqual(("RD", "BK"), far_colours(self.session.look, pin))
+        self.assertEqual(("M11",), alternates_at(self.session.look, pin.port_ref))
+
     def test_every_port_answers_with_fit_or_reason(self) -> None:
         self.window.take_in_hand("B7")
         for shape in self.boards.picture.ports():
@@ -137,6 +146,30 @@ class Findings(WindowCase):
         self.keys(card.reason_field, "The frame stops it", KEY.Key_Return)
         self.assertNotIn(finding.key, self.finding_keys())
         self.assertEqual("The frame stops it", self.session.machine.accepted[-1].reason)
+
+    def test_what_was_accepted_is_listed_and_opened_again(self) -> None:
+        pane = self.window.side.findings
+        QTest.mouseClick(pane.every, Qt.MouseButton.LeftButton)
+        again = [b for b in pane.findChildren(QPushButton) if b.text() == "Open again"]
+        self.assertEqual(1, len(again))
+        again[0].click()
+        self.assertIn("machine.axis-limit:Z:min", self.finding_keys())
+
+    def test_a_fix_says_beforehand_what_it_changes(self) -> None:
+        finding = self.session.findings(lambda f: f.rule == "supply.fuse")[0]
+        self.session.select_finding(finding)
+        texts = [
+            label.text() for label in self.window.side.findings.open_card().findChildren(QLabel)
+        ]
+        self.assertIn("F4: Fuse, rated 10 → 6 A", texts)
+
+    def test_space_opens_the_card(self) -> None:
+        self.window.activateWindow()
+        self.session.select(Selection(device="T2"))
+        QApplication.processEvents()
+        self.keys(self.boards, KEY.Key_Space)
+        QApplication.processEvents()
+        self.assertIsInstance(self.window.focusWidget(), QLineEdit)
 
     def test_numbers_are_edited_in_place_and_nonsense_is_refused(self) -> None:
         self.session.select(Selection(device="T2"))

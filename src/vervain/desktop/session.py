@@ -58,6 +58,7 @@ class Session(QObject):
     checked = pyqtSignal()
     stage_wanted = pyqtSignal(str)
     said = pyqtSignal(object)
+    card_wanted = pyqtSignal()
 
     def __init__(self, machine: Machine, path: Path | None = None) -> None:
         super().__init__()

@@ -51,7 +51,7 @@ Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ an
 <br><b>Ports</b><br>
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
 Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
-+ and − zoom, 0 fits<br>
+Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
 <br><b>Harness</b><br>
 Arrows trace a row · Ctrl+F filter"""
 
@@ -192,6 +192,7 @@ class Window(QMainWindow):
         session.checked.connect(self._show_rail)
         session.selection_changed.connect(self._follow_finding)
         session.stage_wanted.connect(self.show_stage)
+        session.card_wanted.connect(self.side.facts.take_keyboard)
         session.said.connect(self.messages.show_message)
         for keys, action in (
             ("Alt+1", lambda: self.show_stage(STAGES[0])),

@@ -3,7 +3,7 @@
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Record
-from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from
+from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from, ways_from
 
 
 class Seen(Record, frozen=True, kw_only=True):
@@ -36,6 +36,25 @@ def seen_at(look: Look, pin: PinRef) -> tuple[Seen, ...]:
             colour = next((end.lead for end in ends if end is not None and end.lead), None)
         found.append(Seen(colour=colour, hookup=step.hookup, row=row))
     return tuple(found)
+
+
+@query
+def far_colours(look: Look, pin: PinRef) -> tuple[str | None, ...]:
+    """The colours at the far end of what is joined to a pin: the leads of the devices there."""
+    found = []
+    for way in ways_from(look, pin):
+        end = look.pin(way.end)
+        lead = end.lead if end is not None else None
+        if lead is None and len(way.steps) == 1:
+            lead = next((item.colour for item in seen_at(look, pin)), None)
+        found.append(lead)
+    return tuple(found)
+
+
+@query
+def alternates_at(look: Look, ref: PortRef) -> tuple[str, ...]:
+    """The devices that can take over a port by swapping a plug."""
+    return tuple(item.device for item in look.alternates() if item.port == ref)
 
 
 @query

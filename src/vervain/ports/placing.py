@@ -6,7 +6,15 @@ from vervain.machine.edits import add_hookup, set_conductors, swapped
 from vervain.machine.look import Look
 from vervain.machine.machine import Cable, Conductor, Machine, PinRef, PortRef
 from vervain.machine.problem import Problem
-from vervain.machine.reach import Way, is_joint, joined_inside, steps_from, ways_from, ways_of_port
+from vervain.machine.reach import (
+    Way,
+    host_ports,
+    is_joint,
+    joined_inside,
+    steps_from,
+    ways_from,
+    ways_of_port,
+)
 from vervain.ports.fit import fit
 
 
@@ -71,6 +79,8 @@ def put_down(machine: Machine, device_port: PortRef, host_port: PortRef) -> Mach
     Pins are joined by function; the cable that is attached to the plug comes along. Raises
     `Problem` where no pin of the one goes to a pin of the other.
     """
+    if host_port in host_ports(Look(machine), device_port):
+        return machine
     answer = fit(Look(machine), device_port, host_port)
     if not answer.pairs:
         raise Problem(

@@ -10,7 +10,7 @@ from vervain.desktop.stages.board_layout import BoardShape, PortShape
 from vervain.desktop.theme import looks
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
-from vervain.ports.faces import is_conflict, seen_at, who_sits_at
+from vervain.ports.faces import alternates_at, far_colours, is_conflict, seen_at, who_sits_at
 from vervain.ports.fit import Fit
 
 
@@ -29,6 +29,7 @@ class Scene:
     selected_device: str | None = None
     worst: dict[PortRef, str] = field(default_factory=dict)
     dragged_pin: PinRef | None = None
+    far_colours: bool = False
 
 
 def paint_board(painter: QPainter, board: BoardShape, scene: Scene, seen: QRectF) -> None:
@@ -173,11 +174,14 @@ def _paint_pin(
     if ref in scene.ghosts:
         draw_bar(painter, bar, scene.ghosts[ref], faded=True, dashed=True)
         return
-    seen = seen_at(scene.look, ref)
-    if len(seen) > 1:
-        draw_split(painter, bar, [item.colour for item in seen[:3]], hatched=conflict, faded=fades)
-    elif seen:
-        draw_bar(painter, bar, seen[0].colour, faded=fades)
+    if scene.far_colours:
+        codes = far_colours(scene.look, ref)
+    else:
+        codes = tuple(item.colour for item in seen_at(scene.look, ref))
+    if len(codes) > 1:
+        draw_split(painter, bar, list(codes[:3]), hatched=conflict, faded=fades)
+    elif codes:
+        draw_bar(painter, bar, codes[0], faded=fades)
     else:
         painter.setPen(QPen(looks.colour("rule"), 1))
         painter.setBrush(looks.colour("sheet"))
@@ -247,8 +251,10 @@ def _label_words(shape: PortShape, scene: Scene, fit: Fit | None) -> tuple[str, 
     if not names:
         return "", ""
     device = scene.look.device(names[0])
+    waiting = alternates_at(scene.look, shape.ref)
     if len(names) == 1:
-        return names[0], device.name if device else ""
+        second = f"or {', '.join(waiting)}" if waiting else device.name if device else ""
+        return names[0], second
     if is_conflict(scene.look, shape.ref):
         return " ".join(names), f"{len(names)} devices"
     switches = all((p := scene.look.part_of(n)) and p.kind == "switch" for n in names)

@@ -50,6 +50,7 @@ class BoardsView(QAbstractScrollArea):
         self.scene = Scene(session.look)
         self.fits: tuple[Fit, ...] = ()
         self.zoom = 1.0
+        self.far_colours = False
         self._made_from: tuple[object, ...] = ()
         self._pointer: QPointF | None = None
         self._pressed: tuple[QPointF, PinRef | None] | None = None
@@ -105,6 +106,7 @@ class BoardsView(QAbstractScrollArea):
             selected_pin=chosen.pin_ref,
             selected_device=chosen.device,
             worst=self._worst(),
+            far_colours=self.far_colours,
         )
         self._update()
 
@@ -384,6 +386,11 @@ class BoardsView(QAbstractScrollArea):
             self.session.take_in_hand(None)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.carrier.take_off()
+        elif key == Qt.Key.Key_Space:
+            self.session.card_wanted.emit()
+        elif key == Qt.Key.Key_C and not control:
+            self.far_colours = not self.far_colours
+            self.refresh()
         elif event.text() in ("+", "="):
             self.set_zoom(self.zoom * 1.15)
         elif event.text() == "-":

@@ -64,6 +64,15 @@ class FactsCard(QWidget):
         session.selection_changed.connect(self.refresh)
         self.refresh()
 
+    def take_keyboard(self) -> None:
+        """Puts the keyboard into the first fact that can be edited."""
+        for row in range(self.grid.rowCount()):
+            item = self.grid.itemAtPosition(row, 1)
+            field = item.widget() if item else None
+            if isinstance(field, QLineEdit | QComboBox):
+                field.setFocus()
+                return
+
     def refresh(self) -> None:
         """Shows the facts of what is selected now."""
         while (item := self.grid.takeAt(0)) is not None:

@@ -1,6 +1,7 @@
 """The findings in the side column: worst first, one of them open with its reason and its fix."""
 
 from datetime import date
+from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
@@ -15,14 +16,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.checks.finding import Finding
+from vervain.checks.finding import Finding, Fix
 from vervain.desktop.painting.wires import CONSEQUENCE_COLOURS
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.theme import looks
-from vervain.machine.edits import accept_finding
+from vervain.machine.changes import changes
+from vervain.machine.edits import accept_finding, reopen_finding
+from vervain.machine.problem import Problem
 
 MOST_SHOWN = 30
+PREVIEW_LINES = 4
 
 
 class ConsequenceTag(QWidget):
@@ -138,11 +142,14 @@ class FindingCard(QFrame):
         column.addWidget(faded_label(f"Source: {rule.source}"))
         buttons = QHBoxLayout()
         buttons.setSpacing(6)
-        for number, fix in enumerate(self.finding.fixes[:1]):
+        for fix in self.finding.fixes[:1]:
             label = QLabel(f"<b>Fix</b>&nbsp; {_escaped(fix.words)}")
             label.setWordWrap(True)
             column.addWidget(label)
-            button = QPushButton("Do it  Alt+Enter" if number == 0 else "Do this")
+            preview = self._preview(fix)
+            if preview:
+                column.addWidget(faded_label(preview))
+            button = QPushButton("Do it  Alt+Enter")
             button.setObjectName("main")
             button.clicked.connect(self.do_fix)
             buttons.addWidget(button)
@@ -157,6 +164,16 @@ class FindingCard(QFrame):
         self.reason_field.hide()
         self.reason_field.returnPressed.connect(self._accept)
         column.addWidget(self.reason_field)
+
+    def _preview(self, fix: Fix) -> str:
+        """What the fix would change, in a few lines."""
+        machine = self.session.machine
+        try:
+            found = changes(machine, fix.remedy.apply(machine))
+        except Problem as problem:
+            return str(problem)
+        more = [f"and {len(found) - PREVIEW_LINES} more"] if len(found) > PREVIEW_LINES else []
+        return "\n".join([*found[:PREVIEW_LINES], *more])
 
     def do_fix(self) -> None:
         """Carries out the first fix as one undoable step."""
@@ -273,11 +290,35 @@ class FindingsPane(QWidget):
             card.chosen.connect(self._choose)
             self.cards.append(card)
             self.list.addWidget(card)
+        if self.every.isChecked():
+            self._show_accepted()
         if len(found) > MOST_SHOWN:
             self.list.addWidget(faded_label(f"and {len(found) - MOST_SHOWN} more"))
         if not found:
             checked = self.session.result is not None
             self.list.addWidget(faded_label("Nothing found here." if checked else "Checking …"))
+
+    def _show_accepted(self) -> None:
+        """The findings that were accepted, each with its reason and a way back."""
+        session = self.session
+        kept = {item.finding: item for item in session.machine.accepted}
+        for finding in session.result.accepted if session.result else ():
+            item = kept[finding.key]
+            frame = QFrame()
+            frame.setObjectName("card")
+            column = QVBoxLayout(frame)
+            column.setContentsMargins(9, 8, 9, 8)
+            text = f"{finding.sentence} Accepted on {item.day}: {item.reason}"
+            column.addWidget(faded_label(text))
+            again = QPushButton("Open again")
+            again.clicked.connect(partial(self._reopen, finding))
+            column.addWidget(again)
+            self.list.addWidget(frame)
+
+    def _reopen(self, finding: Finding) -> None:
+        self.session.apply(
+            f"Opened again: {finding.sentence}", lambda m: reopen_finding(m, finding.key)
+        )
 
     def _choose(self, key: str) -> None:
         for finding in self.session.findings():

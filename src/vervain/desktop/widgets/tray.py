@@ -278,6 +278,8 @@ class TrayRows(QAbstractScrollArea):
                 self._pick_up()
         elif event.key() == Qt.Key.Key_Delete:
             self._remove()
+        elif event.key() == Qt.Key.Key_Space:
+            self.session.card_wanted.emit()
         else:
             super().keyPressEvent(event)
 

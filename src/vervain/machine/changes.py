@@ -1,0 +1,110 @@
+"""What differs between two machines, in words: the preview of a fix."""
+
+from vervain.machine.index import Index
+from vervain.machine.machine import Cable, Conductor, Device, Hookup, Machine, PortRef
+from vervain.machine.part import Part
+
+
+def changes(before: Machine, after: Machine) -> tuple[str, ...]:
+    """Every difference of devices, settings, hookups and cables, in that order."""
+    old, new = Index(before), Index(after)
+    found = [f"{name} is taken out" for name in old.devices if name not in new.devices]
+    found += [f"{name} is added" for name in new.devices if name not in old.devices]
+    for name, device in new.devices.items():
+        known = old.devices.get(name)
+        if known is not None and known != device:
+            found += _device_changes(known, device, new.parts.get(device.part))
+    for key, hookup in old.hookups.items():
+        later = new.hookups.get(key)
+        if later is None and {hookup.a.device, hookup.b.device} <= new.devices.keys():
+            found.append(f"{_port(hookup.a)} is taken off {_port(hookup.b)}")
+        elif later is not None and later != hookup:
+            found += _hookup_changes(hookup, later, old, new)
+    for key, hookup in new.hookups.items():
+        if key not in old.hookups:
+            found.append(f"{_port(hookup.a)} is joined to {_port(hookup.b)}")
+    for key, cable in new.cables.items():
+        earlier = old.cables.get(key)
+        if earlier is not None and earlier != cable:
+            found += _cable_changes(earlier, cable)
+    return tuple(found)
+
+
+def _port(ref: PortRef) -> str:
+    return f"{ref.device} {ref.port}"
+
+
+def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
+    found = []
+    if old.name != new.name:
+        found.append(f"{new.designator} is called “{new.name}”")
+    for key in sorted({*old.settings, *new.settings}):
+        before, after = old.settings.get(key), new.settings.get(key)
+        if before == after:
+            continue
+        name, _, port = key.partition("/")
+        option = part.option(name) if part else None
+        if before is None and option is not None:
+            before = option.default
+        title = f"{option.title if option else name}{' at ' + port if port else ''}"
+        unit = f" {option.unit}" if option and option.unit else ""
+        found.append(f"{new.designator}: {title} {_value(before)} → {_value(after)}{unit}")
+    return found
+
+
+def _value(value: object) -> str:
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _hookup_changes(old: Hookup, new: Hookup, before: Index, after: Index) -> list[str]:
+    if (old.a, old.b) != (new.a, new.b):
+        moved_from, moved_to = (old.a, new.a) if old.a != new.a else (old.b, new.b)
+        return [f"{_port(moved_from)} → {_port(moved_to)}"]
+    found = []
+    for earlier, later in zip(old.conductors, new.conductors, strict=False):
+        for side, ref in (("a", old.a), ("b", old.b)):
+            pins = _pin_of(earlier, side), _pin_of(later, side)
+            if pins[0] == pins[1]:
+                continue
+            texts = [
+                _text(index, ref, pin) for index, pin in zip((before, after), pins, strict=True)
+            ]
+            what = f"core {later.core} of {new.cable}" if later.core else _far(old, side)
+            found.append(f"{what} at {_port(ref)}: {texts[0]} → {texts[1]}")
+    extra = len(new.conductors) - len(old.conductors)
+    if extra:
+        words = "added" if extra > 0 else "taken off"
+        found.append(f"{abs(extra)} conductors {words} between {_port(old.a)} and {_port(old.b)}")
+    return found
+
+
+def _pin_of(conductor: Conductor, side: str) -> str:
+    return conductor.a if side == "a" else conductor.b
+
+
+def _far(hookup: Hookup, side: str) -> str:
+    return hookup.b.device if side == "a" else hookup.a.device
+
+
+def _text(index: Index, ref: PortRef, pin_id: str) -> str:
+    device = index.devices.get(ref.device)
+    part = index.parts.get(device.part) if device else None
+    port = part.port(ref.port) if part else None
+    pin = port.pin(pin_id) if port else None
+    if pin is None:
+        return pin_id
+    return pin.lead or pin.text
+
+
+def _cable_changes(old: Cable, new: Cable) -> list[str]:
+    found = []
+    if old.length_m != new.length_m:
+        before = "not given" if old.length_m is None else f"{old.length_m:g} m"
+        after = "not given" if new.length_m is None else f"{new.length_m:g} m"
+        found.append(f"Length of {new.id}: {before} → {after}")
+    if old.shield_to != new.shield_to:
+        ends = " and ".join(ref.device for ref in new.shield_to) or "nowhere"
+        found.append(f"Shield of {new.id} joined at {ends}")
+    if old.marks != new.marks:
+        found.append(f"Labels written on cores of {new.id} change")
+    return found
