@@ -5,7 +5,7 @@ import io
 from unittest import mock
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton
 
@@ -134,6 +134,21 @@ class Findings(WindowCase):
         self.keys(self.window, (KEY.Key_Return, Qt.KeyboardModifier.AltModifier))
         self.assertNotIn("supply.fuse:F4", self.finding_keys())
         self.assertIn("Fit a 6 A fuse", self.window.last_step.text())
+
+    def test_choosing_a_finding_or_a_device_shows_where_it_is(self) -> None:
+        motor = PortRef(device="T4", port="MOTOR")
+        finding = self.session.findings(lambda f: f.rule == "leads.split-coil")[0]
+        for choose in (
+            lambda: self.session.select_finding(finding),
+            lambda: self.session.select(Selection(device="T4", port="MOTOR")),
+            lambda: self.session.select(Selection(device="M4")),
+        ):
+            self.boards.verticalScrollBar().setValue(0)
+            self.session.select(Selection())
+            choose()
+            seen = QRectF(self.boards.viewport().rect()).translated(self.boards._offset())
+            self.assertTrue(seen.contains(self.shape(motor).box))
+        self.assertEqual((motor,), self.boards.scene.related)
 
     def test_accept_as_is_wants_a_reason_and_keeps_it(self) -> None:
         finding = self.session.findings(lambda f: f.rule == "machine.axis-limit")[0]
@@ -323,6 +338,18 @@ class Files(WindowCase):
         self.settle()
         self.assertEqual(self.session.machine, open_machine(path))
         self.assertNotIn("not saved", self.window.name.text())
+
+    def test_an_unsaved_machine_is_kept_when_another_takes_the_window(self) -> None:
+        documents = self.window.documents
+        documents.autosaves = True
+        with mock.patch("platformdirs.user_state_dir", return_value=str(self.folder / "state")):
+            self.session.apply("Name", lambda m: set_name(m, "M4", "Mine"))
+            kept = self.session.machine
+            documents.new_machine()
+            self.until(lambda: any("kept as" in text for text in self.said))
+            self.settle()
+            self.assertEqual("New machine", self.session.machine.name)
+            self.assertEqual(kept, open_machine(self.folder / "state/kept-1.vervain"))
 
     def test_what_a_kill_left_behind_is_taken_up_and_can_be_left(self) -> None:
         path = self.folder / "mine.vervain"

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
-from vervain.files.autosave import drop_autosave, left_over, write_autosave
+from vervain.files.autosave import drop_autosave, keep_unsaved, left_over, write_autosave
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
 from vervain.machine.machine import Machine
@@ -42,14 +42,34 @@ class Documents(QObject):
         self.session.said.emit(Message(str(problem), is_bad=True, stays=True))
 
     def new_machine(self) -> None:
-        """Starts an empty machine; the one before stays in its autosave if it was not saved."""
-        self.autosave()
+        """Starts an empty machine."""
         self.take_machine(Machine(name="New machine"), None)
 
     def take_machine(self, machine: Machine, path: Path | None) -> None:
-        """Shows another machine."""
+        """Shows another machine; unsaved changes of the one before are kept, and it is said where."""
         self._timer.stop()
+        self._keep_what_is_left()
         self.session.replace_machine(machine, path)
+
+    def _keep_what_is_left(self) -> None:
+        """Keeps unsaved changes before another machine takes the window: beside their file, or
+        as a file of their own where there is none yet.
+        """
+        session = self.session
+        if session.is_saved or not self.autosaves:
+            return
+        machine, path = session.machine, session.path
+        if path is not None:
+            self.autosave()
+            return
+        drop_autosave(None)
+        in_background(
+            lambda: keep_unsaved(machine),
+            lambda kept: session.said.emit(
+                Message(f"“{machine.name}” was not saved; it is kept as {kept}.", stays=True)
+            ),
+            self.refuse,
+        )
 
     def ask_open(self) -> None:
         """Asks for a machine file and opens it."""

@@ -283,13 +283,9 @@ class Window(QMainWindow):
         key = self.session.selection.finding
         for finding in self.session.findings():
             if finding.key == key:
-                self.ports.view.arrange()
                 wanted = home_stage(finding)
                 if wanted in STAGES and wanted != self.stage:
                     self.show_stage(wanted)
-                ref = self.session.selection.port_ref
-                if ref is not None:
-                    self.ports.view.show_port(ref)
 
     def _scale(self) -> None:
         self.left_pane.scale()

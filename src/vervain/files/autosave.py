@@ -29,6 +29,21 @@ def write_autosave(machine: Machine, path: Path | None) -> None:
     write_whole(target, encode_machine(machine))
 
 
+def keep_unsaved(machine: Machine) -> Path:
+    """Keeps a machine that has no file as one of its own, in the user's state folder, and tells
+    which. Raises `FileProblem`.
+    """
+    folder = autosave_path(None).parent
+    taken = {path.name for path in folder.glob("kept-*.vervain")}
+    number = 1
+    while f"kept-{number}.vervain" in taken:
+        number += 1
+    target = folder / f"kept-{number}.vervain"
+    folder.mkdir(parents=True, exist_ok=True)
+    write_whole(target, encode_machine(machine))
+    return target
+
+
 def drop_autosave(path: Path | None) -> None:
     """Removes the autosave, if it is there and may be removed."""
     try:

@@ -30,6 +30,7 @@ class Scene:
     worst: dict[PortRef, str] = field(default_factory=dict)
     dragged_pin: PinRef | None = None
     far_colours: bool = False
+    related: tuple[PortRef, ...] = ()
 
 
 def paint_board(painter: QPainter, board: BoardShape, scene: Scene, seen: QRectF) -> None:
@@ -133,7 +134,12 @@ def _paint_frame(
     if scene.target == shape.ref and (fit is None or fit.verdict == "does not fit"):
         painter.setPen(QPen(looks.colour("faded"), 1.5, Qt.PenStyle.DotLine))
         painter.drawRoundedRect(box, 3, 3)
-    elif scene.selected_port == shape.ref and not scene.carrying:
+    elif scene.carrying:
+        return
+    elif shape.ref in scene.related:
+        painter.setPen(QPen(looks.colour("accent"), 1.5))
+        painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 3, 3)
+    elif scene.selected_port == shape.ref:
         painter.setPen(QPen(looks.colour("accent"), 2))
         painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 3, 3)
 

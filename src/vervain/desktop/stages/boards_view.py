@@ -28,6 +28,7 @@ from vervain.desktop.stages.carrying import Carrier
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.tray import DEVICE_MIME
 from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.reach import host_ports
 from vervain.ports.faces import boards, seen_at, who_sits_at
 from vervain.ports.fit import Fit, ranked_fits
 
@@ -62,7 +63,7 @@ class BoardsView(QAbstractScrollArea):
         if viewport is not None:
             viewport.setMouseTracking(True)
         session.machine_changed.connect(self.arrange)
-        session.selection_changed.connect(self.refresh)
+        session.selection_changed.connect(self._follow_selection)
         session.hand_changed.connect(self._hand_changed)
         session.checked.connect(self.refresh)
 
@@ -107,6 +108,7 @@ class BoardsView(QAbstractScrollArea):
             selected_device=chosen.device,
             worst=self._worst(),
             far_colours=self.far_colours,
+            related=self.related_ports(),
         )
         self._update()
 
@@ -150,19 +152,52 @@ class BoardsView(QAbstractScrollArea):
     def show_port(self, ref: PortRef) -> None:
         """Scrolls so that a port is seen."""
         shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        if shape is not None:
+            self._show(shape.frame)
+
+    def _show(self, box: QRectF) -> None:
         viewport = self.viewport()
-        if shape is None or viewport is None:
+        if viewport is None:
             return
         for bar, low, high, page in (
-            (self.verticalScrollBar(), shape.frame.top(), shape.frame.bottom(), viewport.height()),
-            (self.horizontalScrollBar(), shape.frame.left(), shape.frame.right(), viewport.width()),
+            (self.verticalScrollBar(), box.top(), box.bottom(), viewport.height()),
+            (self.horizontalScrollBar(), box.left(), box.right(), viewport.width()),
         ):
             if bar is None:
                 continue
-            if low - 20 < bar.value():
+            if low - 20 < bar.value() or high - low > page:
                 bar.setValue(round(low - 20))
             elif high + 20 > bar.value() + page:
                 bar.setValue(round(high + 20 - page))
+
+    def related_ports(self) -> tuple[PortRef, ...]:
+        """The host ports that the selected device is plugged into."""
+        chosen = self.session.selection
+        if chosen.device is None or chosen.port is not None:
+            return ()
+        look = self.session.look
+        part = look.part_of(chosen.device)
+        found: dict[PortRef, None] = {}
+        for port in part.ports if part else ():
+            if port.end == "device":
+                ref = PortRef(device=chosen.device, port=port.id)
+                found.update(dict.fromkeys(host_ports(look, ref)))
+        return tuple(found)
+
+    def _follow_selection(self) -> None:
+        """Shows where the selection is: its port, its board, or where its plug sits."""
+        self.refresh()
+        chosen = self.session.selection
+        on_board = chosen.port_ref in {port.ref for port in self.picture.ports()}
+        if chosen.port_ref is not None and on_board:
+            self.show_port(chosen.port_ref)
+            return
+        for board in self.picture.boards:
+            if board.device == chosen.device:
+                self._show(board.outline)
+                return
+        for ref in self.related_ports()[:1]:
+            self.show_port(ref)
 
     def _offset(self) -> QPointF:
         x, y = self.horizontalScrollBar(), self.verticalScrollBar()
