@@ -26,6 +26,8 @@ application.processEvents()
 window.grab()
 """
 DEMO = """
+import gc
+gc.disable()
 from pathlib import Path
 from vervain.desktop.app import make_application
 from vervain.desktop.settings import Settings

@@ -1,10 +1,11 @@
 """Starts the application: settings, the machine to show, the window; and the net under it all."""
 
+import gc
 import sys
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from vervain.desktop.message import Message
@@ -40,6 +41,8 @@ def make_application() -> QApplication:
 
 def run_window(path: Path | None) -> int:
     """Opens the window on a file, or on the demo; returns the exit status."""
+    # Nothing built before the first painting is garbage; collecting meanwhile only costs time.
+    gc.disable()
     application = make_application()
     settings = Settings()
     use(settings.theme(), settings.scale())
@@ -54,6 +57,7 @@ def run_window(path: Path | None) -> int:
         kept = left_over(path)
         if kept is not None:
             window.documents.take_up(kept)
+    QTimer.singleShot(0, gc.enable)
     return application.exec()
 
 

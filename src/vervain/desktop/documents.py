@@ -46,7 +46,7 @@ class Documents(QObject):
         self.take_machine(Machine(name="New machine"), None)
 
     def take_machine(self, machine: Machine, path: Path | None) -> None:
-        """Shows another machine; unsaved changes of the one before are kept, and it is said where."""
+        """Shows another machine; unsaved changes of the one before are kept."""
         self._timer.stop()
         self._keep_what_is_left()
         self.session.replace_machine(machine, path)

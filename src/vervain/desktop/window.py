@@ -34,7 +34,6 @@ from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
 from vervain.desktop.widgets.tray import Tray
-from vervain.harness.conductors import conductor_rows
 from vervain.machine.groups import state_of
 from vervain.machine.machine import Machine
 
@@ -272,11 +271,11 @@ class Window(QMainWindow):
         look = self.session.look
         names = look.devices()
         wired = sum(state_of(look, name) == "wired" for name in names)
-        rows = conductor_rows(look)
-        known = sum(row.length_m is not None for row in rows)
+        cables = [cable for name in look.cables() if (cable := look.cable(name)) is not None]
+        known = sum(cable.length_m is not None for cable in cables)
         return {
             "Ports": wired / len(names) if names else 0.0,
-            "Harness": known / len(rows) if rows else 0.0,
+            "Harness": known / len(cables) if cables else 0.0,
         }
 
     def _follow_finding(self) -> None:

@@ -1,8 +1,8 @@
 """The demonstration machines that ship with Vervain."""
 
-from importlib import resources
 from typing import NamedTuple
 
+from vervain.data import FOLDER
 from vervain.files.machine_file import decode_machine
 from vervain.machine.machine import Machine
 
@@ -23,5 +23,5 @@ DEMOS = (
 def open_demo(key: str) -> Machine:
     """A demonstration machine by its key."""
     name = f"{key}.vervain"
-    data = resources.files("vervain.data.demos").joinpath(name).read_bytes()
+    data = (FOLDER / "demos" / name).read_bytes()
     return decode_machine(data, name)

@@ -2,12 +2,12 @@
 
 import tomllib
 from functools import cache
-from importlib import resources
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
+from vervain.data import FOLDER
 from vervain.files.machine_file import TROUBLE, finite, read_bytes
 from vervain.files.problems import FileProblem, Place
 from vervain.machine.integrity import part_faults
@@ -124,9 +124,5 @@ def joined_shelf(files: list[tuple[str, PartFile]]) -> Shelf:
 @cache
 def shipped_shelf() -> Shelf:
     """The parts that ship with Vervain."""
-    folder = resources.files("vervain.data.parts")
-    files = []
-    for entry in sorted(folder.iterdir(), key=lambda item: item.name):
-        if entry.name.endswith(".toml"):
-            files.append((entry.name, decode_parts(entry.read_text("utf-8"), entry.name)))
-    return joined_shelf(files)
+    found = sorted((FOLDER / "parts").glob("*.toml"))
+    return joined_shelf([(entry.name, read_part_file(entry)) for entry in found])

@@ -2,9 +2,10 @@
 
 import tomllib
 from functools import cache
-from importlib import resources
 
 import msgspec
+
+from vervain.data import data_text
 
 
 class Colour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -19,7 +20,7 @@ class Colour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
 @cache
 def plain_colours() -> dict[str, Colour]:
     """The colour table, by letters, in the table's order."""
-    text = resources.files("vervain.data.tables").joinpath("colours.toml").read_text("utf-8")
+    text = data_text("tables/colours.toml")
     rows = msgspec.convert(tomllib.loads(text)["colour"], list[Colour])
     return {row.letters: row for row in rows}
 

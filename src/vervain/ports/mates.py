@@ -2,10 +2,10 @@
 
 import tomllib
 from functools import cache
-from importlib import resources
 
 import msgspec
 
+from vervain.data import data_text
 from vervain.machine.part import Reading, Record
 
 
@@ -22,7 +22,7 @@ class Mate(Record, frozen=True, kw_only=True):
 @cache
 def mates() -> tuple[Mate, ...]:
     """Every row of the table, in its order."""
-    text = resources.files("vervain.data.tables").joinpath("mates.toml").read_text("utf-8")
+    text = data_text("tables/mates.toml")
     return tuple(msgspec.convert(tomllib.loads(text)["mate"], list[Mate]))
 
 

@@ -2,13 +2,14 @@
 
 import tomllib
 from functools import cache
-from importlib import resources
+
+from vervain.data import data_text
 
 
 @cache
 def ampacity_table() -> tuple[tuple[float, float], ...]:
     """Rows of (cross-section in mm2, current in A), smallest first; data/tables/copper.toml."""
-    text = resources.files("vervain.data.tables").joinpath("copper.toml").read_text("utf-8")
+    text = data_text("tables/copper.toml")
     rows = tomllib.loads(text)["ampacity"]
     return tuple(sorted((float(area), float(current)) for area, current in rows))
 

@@ -12,6 +12,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QResizeEvent,
+    QShowEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import (
@@ -70,7 +71,9 @@ class BoardsView(QAbstractScrollArea):
     # What is shown.
 
     def arrange(self) -> None:
-        """Works out where everything stands."""
+        """Works out where everything stands, once there is a size to work with."""
+        if not self.isVisible():
+            return
         viewport = self.viewport()
         width = viewport.width() if viewport else 700
         look = self.session.look
@@ -381,6 +384,10 @@ class BoardsView(QAbstractScrollArea):
         self._pointer = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.arrange()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
         self.arrange()
 
     def viewportEvent(self, event: QEvent | None) -> bool:
