@@ -481,6 +481,7 @@ class Layout(WindowCase):
         window.choose_part()
         self.keys(window.jump.field, "motion controller", KEY.Key_Return)
         self.assertEqual(["K1"], list(window.session.look.devices()))
+        window.show_stage("Ports")
         self.assertEqual(1, len(window.ports.view.picture.boards))
 
     def test_long_and_hostile_names_are_drawn_not_obeyed(self) -> None:
