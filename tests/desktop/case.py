@@ -128,6 +128,7 @@ class WindowCase(unittest.TestCase):
         QTest.mouseRelease(area, Qt.MouseButton.LeftButton, pos=end)
 
     def finding_keys(self) -> set[str]:
+        machine = self.session.machine
+        self.until(lambda: self.window.checker.last is machine)
         self.settle()
-        self.until(lambda: self.session.result is not None)
         return {finding.key for finding in self.session.findings()}

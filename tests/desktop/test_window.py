@@ -237,12 +237,12 @@ class Harness(WindowCase):
         self.assertIn("Shorten the filter", self.window.harness.empty.text())
         self.window.harness.filter.clear()
         self.keys(self.window.harness.filter, "z head valve")
-        self.assertEqual({"M9 Air valve"}, {cells[6] for _, cells in self.rows.rows})
+        self.assertEqual({"M9 Air valve"}, {cells[6] for _, cells, _ in self.rows.rows})
         self.window.harness.filter.clear()
         self.keys(self.window.harness.filter, "M4 YE")
-        self.assertEqual({"M4 Z motor"}, {cells[6] for _, cells in self.rows.rows})
+        self.assertEqual({"M4 Z motor"}, {cells[6] for _, cells, _ in self.rows.rows})
         self.window.harness.filter.clear()
-        lengths = lambda: [row.length_m for row, _ in self.rows.rows if row.length_m]  # noqa: E731
+        lengths = lambda: [row.length_m for row, _, _ in self.rows.rows if row.length_m]  # noqa: E731
         self.table.sortByColumn(8, Qt.SortOrder.AscendingOrder)
         self.assertEqual(sorted(lengths()), lengths())
         self.table.sortByColumn(8, Qt.SortOrder.DescendingOrder)

@@ -39,6 +39,15 @@ def _fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef 
                 yield ref, pin.electrical, other
 
 
+def _sources_at(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
+    """Pins of a device that give power."""
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if isinstance(pin.electrical, FeedOut):
+                yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+
+
 @rule(
     id="supply.voltage",
     stage="Supply",
@@ -151,35 +160,31 @@ def _exchange(look: Look, plus: PinRef, back: PinRef) -> Fix | None:
 )
 def budget(look: Look, device: str) -> Iterator[Said]:
     part = look.part_of(device)
-    for port in part.ports if part else ():
-        for pin in port.pins:
-            if not isinstance(pin.electrical, FeedOut):
-                continue
-            ref = PinRef(device=device, port=port.id, pin=pin.id)
-            if len(sources_of(look, ref)) > 1:
-                continue
-            wanted = sum(item.feed.current_a or 0.0 for item in consumers_of(look, ref))
-            limit = pin.electrical.current_a
-            name = device if part and part.kind == "supply" else f"{device} {port.id}"
-            if wanted > limit:
-                yield Said(
-                    f"{name} is overloaded with everything on.",
-                    (about(ref),),
-                    detail=port.id,
-                    value=round(wanted, 3),
-                    limit=limit,
-                    unit="A",
-                )
-            elif wanted > SUPPLY_UNRELIABLE * limit:
-                yield Said(
-                    f"{name} is above 80 % with everything on.",
-                    (about(ref),),
-                    detail=port.id,
-                    value=round(wanted, 3),
-                    limit=round(SUPPLY_UNRELIABLE * limit, 3),
-                    unit="A",
-                    consequence="Unreliable",
-                )
+    for ref, feed in _sources_at(look, device):
+        if len(sources_of(look, ref)) > 1:
+            continue
+        wanted = sum(item.feed.current_a or 0.0 for item in consumers_of(look, ref))
+        limit = feed.current_a
+        name = device if part and part.kind == "supply" else f"{device} {ref.port}"
+        if wanted > limit:
+            yield Said(
+                f"{name} is overloaded with everything on.",
+                (about(ref),),
+                detail=ref.port,
+                value=round(wanted, 3),
+                limit=limit,
+                unit="A",
+            )
+        elif wanted > SUPPLY_UNRELIABLE * limit:
+            yield Said(
+                f"{name} is above 80 % with everything on.",
+                (about(ref),),
+                detail=ref.port,
+                value=round(wanted, 3),
+                limit=round(SUPPLY_UNRELIABLE * limit, 3),
+                unit="A",
+                consequence="Unreliable",
+            )
 
 
 @rule(
@@ -192,20 +197,15 @@ def budget(look: Look, device: str) -> Iterator[Said]:
     source="Derivation: one rail, two regulated sources without decoupling.",
 )
 def two_sources(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    for port in part.ports if part else ():
-        for pin in port.pins:
-            if not isinstance(pin.electrical, FeedOut):
-                continue
-            ref = PinRef(device=device, port=port.id, pin=pin.id)
-            others = [source for source in sources_of(look, ref) if source.pin != ref]
-            if others and ref == min([ref, *(s.pin for s in others)], key=_name):
-                names = " and ".join([device, *(source.pin.device for source in others)])
-                yield Said(
-                    f"{names} are joined plus to plus.",
-                    (about(ref), *(about(source.pin) for source in others)),
-                    detail=port.id,
-                )
+    for ref, _ in _sources_at(look, device):
+        others = [source for source in sources_of(look, ref) if source.pin != ref]
+        if others and ref == min([ref, *(s.pin for s in others)], key=_name):
+            names = " and ".join([device, *(source.pin.device for source in others)])
+            yield Said(
+                f"{names} are joined plus to plus.",
+                (about(ref), *(about(source.pin) for source in others)),
+                detail=ref.port,
+            )
 
 
 def _name(ref: PinRef) -> tuple[str, str, str]:

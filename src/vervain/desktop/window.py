@@ -37,7 +37,7 @@ from vervain.desktop.widgets.tray import Tray
 from vervain.machine.groups import state_of
 from vervain.machine.machine import Machine
 
-FIRST_CHECK_MS = 60
+FIRST_CHECK_MS, CHECK_MS = 60, 15
 
 if TYPE_CHECKING:
     from vervain.desktop.stages.harness import HarnessStage
@@ -108,8 +108,11 @@ class Window(QMainWindow):
         self._connect()
         self.show_stage("Ports")
         self._show_name()
-        # The first check waits for the first painting, which it would slow down.
-        QTimer.singleShot(FIRST_CHECK_MS, lambda: self.checker.submit(self.session.machine))
+        # A check waits for the painting, which it would slow down.
+        self._check_timer = QTimer(self)
+        self._check_timer.setSingleShot(True)
+        self._check_timer.timeout.connect(lambda: self.checker.submit(self.session.machine))
+        self._check_timer.start(FIRST_CHECK_MS)
 
     # Building.
 
@@ -244,7 +247,7 @@ class Window(QMainWindow):
         return "Ports" if self.stack.currentWidget() is self.ports else "Harness"
 
     def _machine_changed(self) -> None:
-        self.checker.submit(self.session.machine)
+        self._check_timer.start(CHECK_MS)
         self._show_name()
 
     def _show_name(self) -> None:
@@ -406,6 +409,7 @@ class Window(QMainWindow):
             if event is not None:
                 event.ignore()
             return
+        self._check_timer.stop()
         self.checker.stop()
         wait_for_background()
         super().closeEvent(event)

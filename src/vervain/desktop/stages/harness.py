@@ -124,7 +124,7 @@ class RowsTable(QTableView):
             self._select(current.row())
 
     def _select(self, number: int) -> None:
-        row = self.conductors.rows[number][0]
+        row = self.conductors.rows[number].conductor
         if self.session.selection.conductor != row.key:
             self.session.select(Selection(conductor=row.key))
 

@@ -1,12 +1,14 @@
 """The conductor table as Qt sees it: rows sorted and filtered by the core's own keys."""
 
+from typing import NamedTuple
+
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vervain.desktop.session import Session
 from vervain.files.tables import CONDUCTOR_COLUMNS, Cell, conductor_cells
-from vervain.harness.conductors import ConductorRow, conductor_rows, natural_key
+from vervain.harness.conductors import ConductorRow, natural_key, rows_of_hookup
 from vervain.harness.labels import core_name
-from vervain.machine.look import Look
+from vervain.machine.look import Look, query
 
 ROOT = QModelIndex()
 # Columns of the window with their widths at 100 %; the exports split devices and pins.
@@ -27,6 +29,28 @@ NAMES = tuple(COLUMNS)
 EXPORTED = tuple(name for name, _ in CONDUCTOR_COLUMNS)
 RIGHT_ALIGNED = ("mm²", "m")
 COLOUR_COLUMNS = ("Core", "Lead")
+
+
+class ShownRow(NamedTuple):
+    """A conductor, its cells in the order of `COLUMNS`, and the text that the filter searches."""
+
+    conductor: ConductorRow
+    cells: tuple[Cell, ...]
+    text: str
+
+
+@query
+def shown_rows(look: Look, hookup_id: str) -> tuple[ShownRow, ...]:
+    """The rows of one hookup as the window shows them; kept until something in them changes."""
+    names = {place.id: place.name for place in look.places()}
+    found = []
+    for row in rows_of_hookup(look, hookup_id):
+        cells = shown_cells(look, row)
+        ends = (look.device(name) for name in (row.start.device, row.end.device, *row.devices))
+        places = [names.get(end.place or "", "") for end in ends if end is not None]
+        text = " ".join(str(cell) for cell in (*cells, *places) if cell is not None)
+        found.append(ShownRow(row, cells, text.casefold()))
+    return tuple(found)
 
 
 def shown_cells(look: Look, row: ConductorRow) -> tuple[Cell, ...]:
@@ -53,9 +77,8 @@ class ConductorModel(QAbstractTableModel):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.rows: list[tuple[ConductorRow, tuple[Cell, ...]]] = []
-        self._all: list[tuple[ConductorRow, tuple[Cell, ...]]] = []
-        self._texts: list[str] = []
+        self.rows: list[ShownRow] = []
+        self._all: list[ShownRow] = []
         self.is_seen, self.is_stale = True, False
         self.filter = ""
         self.column = 0
@@ -69,20 +92,10 @@ class ConductorModel(QAbstractTableModel):
             return
         self.is_stale = False
         look = self.session.look
-        made = [(row, shown_cells(look, row)) for row in conductor_rows(look)]
-        if made == self._all:
-            return
-        self._all = made
-        self._texts = [self._text(row, cells) for row, cells in self._all]
-        self._arrange()
-
-    def _text(self, row: ConductorRow, cells: tuple[Cell, ...]) -> str:
-        """What the filter searches: the cells, and the places at both ends."""
-        look = self.session.look
-        names = {place.id: place.name for place in look.places()}
-        ends = (look.device(name) for name in (row.start.device, row.end.device, *row.devices))
-        places = [names.get(end.place or "", "") for end in ends if end is not None]
-        return " ".join(str(cell) for cell in (*cells, *places) if cell is not None).casefold()
+        made = [row for hookup in look.hookups() for row in shown_rows(look, hookup)]
+        if made != self._all:
+            self._all = made
+            self._arrange()
 
     @property
     def count(self) -> int:
@@ -101,15 +114,11 @@ class ConductorModel(QAbstractTableModel):
     def _arrange(self) -> None:
         words = self.filter.casefold().split()
         self.beginResetModel()
-        kept = [
-            row
-            for row, text in zip(self._all, self._texts, strict=True)
-            if all(word in text for word in words)
-        ]
+        kept = [row for row in self._all if all(word in row.text for word in words)]
         column = self.column
 
-        def key(item: tuple[ConductorRow, tuple[Cell, ...]]):
-            cell = item[1][column]
+        def key(row: ShownRow):
+            cell = row.cells[column]
             if cell is None or cell == "":
                 return 2, 0.0, ()
             if isinstance(cell, str):
@@ -122,12 +131,12 @@ class ConductorModel(QAbstractTableModel):
 
     def position(self, key: tuple[str, int]) -> int | None:
         """The place of a conductor among the rows shown."""
-        return next((n for n, (row, _) in enumerate(self.rows) if row.key == key), None)
+        return next((n for n, row in enumerate(self.rows) if row.conductor.key == key), None)
 
     def with_label(self, label: str) -> ConductorRow | None:
         """The conductor that carries a label at one of its ends, filtered or not."""
         wanted = label.strip().casefold()
-        for row, _ in self._all:
+        for row, _, _ in self._all:
             if wanted in (row.label_from.casefold(), row.label_to.casefold()):
                 return row
         return None
@@ -146,7 +155,7 @@ class ConductorModel(QAbstractTableModel):
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole):
         if not index.isValid():
             return None
-        cell = self.rows[index.row()][1][index.column()]
+        cell = self.rows[index.row()].cells[index.column()]
         name = NAMES[index.column()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             if cell is None:
