@@ -51,9 +51,17 @@ def split_coil(look: Look, device: str) -> Iterator[Said]:
     yield Said(
         sentence,
         (about(device), *(about(ref) for winding in split for ref in winding.leads)),
-        why="By the part's datasheet; not measured.",
+        why=_by_what(look, device),
         fixes=fixes,
     )
+
+
+def _by_what(look: Look, device: str) -> str:
+    found = look.device(device)
+    if found is None or not found.coils:
+        return "By the part's datasheet; not measured."
+    days = sorted(reading.day for reading in found.readings if reading.day)
+    return f"By {len(found.readings)} readings{' of ' + days[-1] if days else ''}."
 
 
 def _exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:

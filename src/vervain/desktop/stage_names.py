@@ -2,7 +2,7 @@
 
 from vervain.checks.finding import Finding
 
-STAGES = ("Ports", "Harness")
+STAGES = ("Leads", "Ports", "Harness")
 
 
 def home_stage(finding: Finding) -> str:

@@ -34,6 +34,7 @@ from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
 from vervain.desktop.widgets.tray import Tray
+from vervain.leads.motors import measurable
 from vervain.machine.groups import state_of
 from vervain.machine.machine import Machine
 
@@ -41,12 +42,15 @@ FIRST_CHECK_MS, CHECK_MS = 60, 15
 
 if TYPE_CHECKING:
     from vervain.desktop.stages.harness import HarnessStage
+    from vervain.desktop.stages.leads import LeadsStage
 
 KEYS = """<b>Everywhere</b><br>
-Alt+1, Alt+2 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
+Alt+1, 2, 3 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
 Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
 Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
 Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
+<br><b>Leads</b><br>
+Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
 <br><b>Ports</b><br>
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
 Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
@@ -199,6 +203,7 @@ class Window(QMainWindow):
         for keys, action in (
             ("Alt+1", lambda: self.show_stage(STAGES[0])),
             ("Alt+2", lambda: self.show_stage(STAGES[1])),
+            ("Alt+3", lambda: self.show_stage(STAGES[2])),
             ("Ctrl+K", lambda: self.jump.open()),
             ("Ctrl+L", self._focus_trace),
             ("Ctrl+Z", session.undo),
@@ -233,18 +238,26 @@ class Window(QMainWindow):
         self.stack.addWidget(stage)
         return stage
 
+    @cached_property
+    def leads(self) -> "LeadsStage":
+        """The Leads stage, built when it is first wanted."""
+        from vervain.desktop.stages.leads import LeadsStage
+
+        stage = LeadsStage(self.session)
+        self.stack.addWidget(stage)
+        return stage
+
     def show_stage(self, name: str) -> None:
         """Goes to a stage."""
-        self.stack.setCurrentWidget(self.ports if name == "Ports" else self.harness)
+        if name == "Leads":
+            self.stack.setCurrentWidget(self.leads)
+        else:
+            self.stack.setCurrentWidget(self.ports if name == "Ports" else self.harness)
+        self.stage = name
         self.side.findings.stage = name
         self.side.findings.refresh()
         self._show_rail()
         self.stack.currentWidget().setFocus()
-
-    @property
-    def stage(self) -> str:
-        """The name of the stage that is shown."""
-        return "Ports" if self.stack.currentWidget() is self.ports else "Harness"
 
     def _machine_changed(self) -> None:
         self._check_timer.start(CHECK_MS)
@@ -276,7 +289,10 @@ class Window(QMainWindow):
         wired = sum(state_of(look, name) == "wired" for name in names)
         cables = [cable for name in look.cables() if (cable := look.cable(name)) is not None]
         known = sum(cable.length_m is not None for cable in cables)
+        motors = [device for name in measurable(look) if (device := look.device(name))]
+        measured = sum(bool(device.coils) for device in motors)
         return {
+            "Leads": measured / len(motors) if motors else 0.0,
             "Ports": wired / len(names) if names else 0.0,
             "Harness": known / len(cables) if cables else 0.0,
         }
@@ -300,8 +316,9 @@ class Window(QMainWindow):
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
-        if self.stack.count() > 1:
-            self.harness.scale()
+        for built in ("leads", "harness"):
+            if built in self.__dict__:
+                self.__dict__[built].scale()
 
     def set_scale(self, scale: float) -> None:
         """Sets the text scale, 80 to 200 %."""

@@ -30,12 +30,8 @@ def _phase(function: str) -> str:
 @query
 def windings_of(look: Look, motor: str) -> tuple[WindingEnds, ...]:
     """Every winding of a motor, with the driver terminals that its leads reach."""
-    part = look.part_of(motor)
     found = []
-    for element in part.inside if part else ():
-        if not isinstance(element, Winding):
-            continue
-        leads = tuple(PinRef(device=motor, port=port, pin=pin) for port, pin in element.pins)
+    for leads in _pairs_of_leads(look, motor):
         terminals = tuple(terminal_of(look, lead) for lead in leads)
         functions = tuple(
             pin.function if terminal and (pin := look.pin(terminal)) else ""
@@ -43,12 +39,36 @@ def windings_of(look: Look, motor: str) -> tuple[WindingEnds, ...]:
         )
         found.append(
             WindingEnds(
-                leads=(leads[0], leads[1]),
+                leads=leads,
                 terminals=(terminals[0], terminals[1]),
                 functions=(functions[0], functions[1]),
             )
         )
     return tuple(found)
+
+
+def _pairs_of_leads(look: Look, motor: str) -> list[tuple[PinRef, PinRef]]:
+    """The ends of each winding: as measured, where it was; else as the part says."""
+    device, part = look.device(motor), look.part_of(motor)
+    if device is None or part is None:
+        return []
+    port = next((p for p in part.ports if p.kind == "motor phases" and p.end == "device"), None)
+    if device.coils and port is not None:
+        return [
+            (
+                PinRef(device=motor, port=port.id, pin=coil[0]),
+                PinRef(device=motor, port=port.id, pin=coil[-1]),
+            )
+            for coil in device.coils
+        ]
+    return [
+        (
+            PinRef(device=motor, port=element.pins[0][0], pin=element.pins[0][1]),
+            PinRef(device=motor, port=element.pins[1][0], pin=element.pins[1][1]),
+        )
+        for element in part.inside
+        if isinstance(element, Winding)
+    ]
 
 
 @query

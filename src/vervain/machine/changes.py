@@ -38,6 +38,11 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
     found = []
     if old.name != new.name:
         found.append(f"{new.designator} is called “{new.name}”")
+    if old.readings != new.readings:
+        found.append(f"Readings at {new.designator}: {len(old.readings)} → {len(new.readings)}")
+    if old.coils != new.coils:
+        coils = ", ".join("–".join(coil) for coil in new.coils) or "as the part says"
+        found.append(f"Coils of {new.designator}: {coils}")
     for key in sorted({*old.settings, *new.settings}):
         before, after = old.settings.get(key), new.settings.get(key)
         if before == after:

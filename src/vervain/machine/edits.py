@@ -6,6 +6,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
+from vervain.machine.evidence import Meter, Reading
 from vervain.machine.machine import (
     DESIGNATOR_PATTERN,
     Acceptance,
@@ -316,3 +317,36 @@ def set_shield(machine: Machine, cable_id: str, ports: tuple[PortRef, ...]) -> M
         raise Problem(f"There is no cable {cable_id}.")
     changed = replace(cable, shield_to=ports)
     return replace(machine, cables=swapped(machine.cables, cable, changed))
+
+
+def add_reading(machine: Machine, designator: str, reading: Reading) -> Machine:
+    """Keeps a meter reading at a device; one between the same leads before it is replaced."""
+    device = find_device(machine, designator)
+    pair = {reading.a, reading.b}
+    if len(pair) < 2:
+        raise Problem("A reading is between two different leads.", place=designator)
+    kept = tuple(known for known in device.readings if {known.a, known.b} != pair)
+    changed = replace(device, readings=(*kept, reading))
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def remove_reading(machine: Machine, designator: str, number: int) -> Machine:
+    """Takes a reading of a device back, by its place in the list."""
+    device = find_device(machine, designator)
+    if not 0 <= number < len(device.readings):
+        raise Problem(f"{designator} has no reading {number + 1}.")
+    kept = (*device.readings[:number], *device.readings[number + 1 :])
+    changed = replace(device, readings=kept)
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def set_coils(machine: Machine, designator: str, coils: tuple[tuple[str, ...], ...]) -> Machine:
+    """Keeps what was measured: which leads of a device belong to one coil."""
+    device = find_device(machine, designator)
+    changed = replace(device, coils=coils)
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def set_meter(machine: Machine, meter: Meter) -> Machine:
+    """Sets what the meter is like and how warm the motors are."""
+    return replace(machine, meter=meter)

@@ -4,7 +4,8 @@ from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from vervain.machine.colours import is_colour
-from vervain.machine.machine import Hookup, Machine, PortRef
+from vervain.machine.evidence import BODY
+from vervain.machine.machine import Device, Hookup, Machine, PortRef
 from vervain.machine.part import Part
 
 
@@ -37,6 +38,7 @@ def faults_of(machine: Machine) -> Iterator[Fault]:
         if device.place and device.place not in {spot.id for spot in machine.places}:
             known = [spot.id for spot in machine.places]
             yield Fault(place, f"is at “{device.place}”", did_you_mean(device.place, known))
+        yield from _lead_faults(place, device, parts.get(device.part))
     for number, axis in enumerate(machine.axes):
         for member in axis.members:
             if member not in devices:
@@ -49,6 +51,16 @@ def faults_of(machine: Machine) -> Iterator[Fault]:
     yield from _cable_faults(machine, devices)
     yield from _run_and_alternate_faults(machine, devices)
     yield from _part_faults(machine.parts)
+
+
+def _lead_faults(place: str, device: Device, part: Part | None) -> Iterator[Fault]:
+    """Readings and coils that name leads which the device has not."""
+    leads = {pin.id for port in (part.ports if part else ()) for pin in port.pins}
+    named = [name for reading in device.readings for name in (reading.a, reading.b)]
+    named += [name for coil in device.coils for name in coil]
+    for name in dict.fromkeys(named):
+        if part is not None and name not in leads and name != BODY:
+            yield Fault(place, f"has no lead “{name}”", did_you_mean(name, leads))
 
 
 def _doubled(machine: Machine) -> Iterator[Fault]:

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
+from vervain.machine.evidence import Meter, Reading
 from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
 
 FORMAT = "vervain machine"
@@ -36,13 +37,17 @@ class PinRef(Record, array_like=True, frozen=True, kw_only=True):
 
 
 class Device(Record, frozen=True, kw_only=True):
-    """A part placed on the machine."""
+    """A part placed on the machine. `coils` are the leads that were measured to belong together;
+    the checks believe them before the part's colours.
+    """
 
     designator: Designator
     name: Name
     part: Name
     place: str | None = None
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
+    readings: tuple[Reading, ...] = ()
+    coils: tuple[tuple[str, ...], ...] = ()
     note: str = ""
 
 
@@ -158,6 +163,7 @@ class Machine(Record, frozen=True, kw_only=True):
     name: Name
     state: str = ""
     label_templates: LabelTemplates = LabelTemplates()
+    meter: Meter = Meter()
     places: tuple[Place, ...] = ()
     runs: tuple[Run, ...] = ()
     axes: tuple[Axis, ...] = ()

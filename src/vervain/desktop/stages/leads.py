@@ -1,0 +1,266 @@
+"""The Leads stage: which two leads to probe next, what was read, and what follows from it."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+
+from vervain.desktop.background import in_background
+from vervain.desktop.session import Session
+from vervain.desktop.stages.leads_parts import Beliefs, ProbePair, ReadingField
+from vervain.desktop.stages.leads_picture import CoilCircle
+from vervain.desktop.theme import looks
+from vervain.desktop.widgets.stage_line import StageLine
+from vervain.leads.datasheet import Datasheet
+from vervain.leads.finder import Finding, find, in_words, what_follows
+from vervain.leads.motors import datasheet_of, leads_of, leads_port, measurable
+from vervain.machine.edits import add_reading, remove_reading, set_coils
+from vervain.machine.evidence import Meter, Reading
+
+SHOWN_BELIEFS = 5
+
+
+@dataclass(frozen=True)
+class Question:
+    """What the finder was asked."""
+
+    device: str
+    leads: tuple[str, ...]
+    readings: tuple[Reading, ...]
+    datasheet: Datasheet | None
+    meter: Meter
+
+
+class LeadsStage(QWidget):
+    """One motor at a time: the selected one, else the first."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.question: Question | None = None
+        self.finding: Finding | None = None
+        self.line = StageLine()
+        self.keep = self.line.add_button(QPushButton("Keep these coils  T"))
+        self.keep.clicked.connect(self.keep_coils)
+        self.forget = self.line.add_button(QPushButton("Coils as the part says"))
+        self.forget.clicked.connect(self.forget_coils)
+        self.step, self.hint, self.result = QLabel(), QLabel(), QLabel()
+        self.hint.setObjectName("faded")
+        self.result.setTextFormat(Qt.TextFormat.PlainText)
+        for label in (self.hint, self.result):
+            label.setWordWrap(True)
+        self.pair, self.field = ProbePair(), ReadingField()
+        self.field.saw.connect(self.enter)
+        self.field.keeps.connect(self.keep_coils)
+        self.field.takes_back.connect(self.take_back)
+        self.read = QListWidget()
+        self.read.setAccessibleName("Readings so far")
+        self.read.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.circle, self.beliefs = CoilCircle(), Beliefs()
+        self.buttons: list[QPushButton] = []
+        self._arrange()
+        self.setFocusProxy(self.field)
+        session.machine_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        self.scale()
+        self.refresh()
+
+    def _arrange(self) -> None:
+        answers = QHBoxLayout()
+        for words, answer in (("open  o", "open"), ("short  s", "beep"), ("next  Enter", "")):
+            button = QPushButton(words)
+            button.setMinimumHeight(looks.px(36))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _, saw=answer: self.enter(saw or self.field.text()))
+            answers.addWidget(button)
+            self.buttons.append(button)
+        self.buttons[-1].setObjectName("main")
+        self.left = QWidget()
+        left = QVBoxLayout(self.left)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(7)
+        for widget in (self.step, self.pair, self.field):
+            left.addWidget(widget)
+        left.addLayout(answers)
+        left.addWidget(self.hint)
+        left.addSpacing(8)
+        left.addWidget(heading("Read so far"))
+        left.addWidget(self.read, 1)
+        sure, follows = QVBoxLayout(), QVBoxLayout()
+        sure.addWidget(heading("How sure"))
+        sure.addWidget(self.beliefs, 1)
+        follows.addWidget(heading("What follows"))
+        follows.addWidget(self.result)
+        follows.addStretch(1)
+        under = QHBoxLayout()
+        under.setSpacing(20)
+        under.addLayout(sure, 1)
+        under.addLayout(follows, 1)
+        right = QVBoxLayout()
+        right.addWidget(self.circle, 1)
+        right.addLayout(under)
+        body = QHBoxLayout()
+        body.setContentsMargins(16, 12, 16, 10)
+        body.setSpacing(18)
+        body.addWidget(self.left)
+        body.addLayout(right, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.line)
+        column.addLayout(body, 1)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
+
+    def scale(self) -> None:
+        """Takes the text scale in force."""
+        self.left.setFixedWidth(looks.px(262))
+        self.pair.setFixedHeight(looks.px(58))
+        self.beliefs.setMinimumHeight(looks.px(142))
+        self.step.setStyleSheet(
+            f"color: {looks.theme.accent}; font-size: {looks.px(15)}px; font-weight: bold;"
+        )
+        self.field.setStyleSheet(f"font-size: {looks.px(24)}px; font-weight: bold;")
+        self.read.setStyleSheet("QListWidget::item { padding: 1px 2px; }")
+
+    def refresh(self) -> None:
+        """Turns to the selected motor and asks the finder, if anything changed."""
+        session, look = self.session, self.session.look
+        motors = measurable(look)
+        before = self.question.device if self.question else None
+        names = [name for name in (session.selection.device, before) if name in motors]
+        device = look.device(names[0] if names else motors[0]) if motors else None
+        for widget in (self.left, self.circle, self.beliefs, self.result):
+            widget.setEnabled(device is not None)
+        if device is None:
+            self.question = self.finding = None
+            self.keep.hide()
+            self.forget.hide()
+            self.line.say("No motor to measure.", "Add one with Ctrl+Shift+A.")
+            return
+        name = device.designator
+        question = Question(
+            device=name,
+            leads=leads_of(look, name),
+            readings=device.readings,
+            datasheet=datasheet_of(look, name),
+            meter=session.machine.meter,
+        )
+        kept = f"Measured coils are kept: {_coils(device.coils)}." if device.coils else ""
+        self.line.say(f"{name}  {device.name}", kept or "Unplugged, and no power on its driver.")
+        self.forget.setVisible(bool(device.coils))
+        if question != self.question:
+            self.question, self.finding = question, None
+            in_background(
+                lambda: find(question.leads, question.readings, question.datasheet, question.meter),
+                lambda finding: self._show(question, finding),
+                lambda problem: session.say(str(problem)),
+            )
+
+    def _show(self, question: Question, finding: Finding) -> None:
+        """Shows what the finder says, if that is still the question."""
+        if question != self.question:
+            return
+        self.finding = finding
+        part = self.session.look.part_of(question.device)
+        port = leads_port(part) if part else None
+        colours = {pin.id: pin.lead for pin in port.pins} if port else {}
+        self.circle.show_state(question.leads, colours, question.readings, finding)
+        self.pair.show_pair(finding.next_pair, colours)
+        number = len(question.readings) + 1
+        self.step.setText(f"Reading {number}: probe" if finding.next_pair else "Settled")
+        self.beliefs.show_rows(in_words(finding)[:SHOWN_BELIEFS])
+        self.keep.setVisible(finding.verdict is not None)
+        self.result.setText("\n".join(what_follows(finding, question.datasheet)))
+        self.hint.setText(
+            "Touch both leads and type what the meter shows. Backspace takes the last one back."
+        )
+        self.read.clear()
+        for place, reading in enumerate(question.readings, 1):
+            saw = f"{reading.ohms:g} Ω" if reading.ohms is not None else reading.saw
+            self.read.addItem(f"{place}.  {reading.a} – {reading.b}   {saw}")
+        self.read.scrollToBottom()
+
+    # What is done.
+
+    def enter(self, text: str) -> None:
+        """Takes a reading of the pair that is asked for: "open", "beep", or ohms."""
+        finding, question = self.finding, self.question
+        if finding is None or question is None or finding.next_pair is None:
+            return
+        a, b = finding.next_pair
+        today = date.today().isoformat()
+        if text == "open":
+            reading, shown = Reading(a=a, b=b, saw="open", day=today), "open"
+        elif text == "beep":
+            reading, shown = Reading(a=a, b=b, saw="beep", day=today), "short"
+        else:
+            ohms = self._ohms(text)
+            if ohms is None:
+                return
+            reading, shown = Reading(a=a, b=b, saw="ohms", ohms=ohms, day=today), f"{ohms:g} Ω"
+        self.field.clear()
+        self.session.apply(
+            f"Read {a} and {b} of {question.device}: {shown}",
+            lambda machine: add_reading(machine, question.device, reading),
+        )
+
+    def _ohms(self, text: str) -> float | None:
+        from vervain.quantities import NotAQuantity, read_quantity
+
+        try:
+            ohms = read_quantity(text, "ohm")
+        except NotAQuantity as wrong:
+            self.session.say(f"{wrong} Type ohms, o for open, s for short.")
+            return None
+        if ohms < 0:
+            self.session.say("A resistance is not negative. Zero the meter and read again.")
+            return None
+        return ohms
+
+    def take_back(self) -> None:
+        """Takes the last reading back."""
+        question = self.question
+        if question is None or not question.readings:
+            return
+        last = len(question.readings) - 1
+        gone = question.readings[last]
+        self.session.apply(
+            f"Took back {gone.a} and {gone.b} of {question.device}",
+            lambda machine: remove_reading(machine, question.device, last),
+        )
+
+    def keep_coils(self) -> None:
+        """Keeps the coils that were found; the checks believe them from now on."""
+        finding, question = self.finding, self.question
+        if finding is None or question is None or finding.verdict is None:
+            self.session.say("Not certain yet: read on before the coils are kept.")
+            return
+        coils = finding.groups()
+        self.session.apply(
+            f"Coils of {question.device} as measured",
+            lambda machine: set_coils(machine, question.device, coils),
+        )
+
+    def forget_coils(self) -> None:
+        """Goes back to the coils that the part says."""
+        question = self.question
+        if question is not None:
+            self.session.apply(
+                f"Coils of {question.device} as the part says",
+                lambda machine: set_coils(machine, question.device, ()),
+            )
+
+
+def heading(words: str) -> QLabel:
+    """A small bold heading."""
+    label = QLabel(words)
+    label.setObjectName("head")
+    return label
+
+
+def _coils(coils: tuple[tuple[str, ...], ...]) -> str:
+    return ", ".join("–".join(coil) for coil in coils)

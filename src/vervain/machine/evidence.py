@@ -1,0 +1,29 @@
+"""What was measured at a device's leads, kept in the machine file as evidence."""
+
+from typing import Literal
+
+from vervain.machine.part import Name, NotNegative, Positive, Record
+
+BODY = "body"
+
+
+class Meter(Record, frozen=True, kw_only=True):
+    """A meter: resistance of its leads, its error as fraction and in ohms, when it beeps; and how
+    warm the motor is.
+    """
+
+    leads_ohm: NotNegative = 0.2
+    error_fraction: NotNegative = 0.01
+    error_ohm: NotNegative = 0.05
+    beep_below_ohm: Positive = 50.0
+    motor_temperature_c: float = 20.0
+
+
+class Reading(Record, frozen=True, kw_only=True):
+    """One reading between two leads, or a lead and the body; `day` is ISO 8601."""
+
+    a: Name
+    b: Name
+    saw: Literal["ohms", "open", "beep"]
+    ohms: NotNegative | None = None
+    day: str = ""
