@@ -21,7 +21,7 @@ UNITS = ("_v", "_a", "_ohm", "_w", "_hz", "_m", "_mm", "_mm2", "_c", "_s", "_h",
 # Numbers without a unit: counts, ratios and positions.
 BARE = {
     "revision", "tolerance", "steps_per_turn", "phases", "lines_per_turn", "travel", "core",
-    "minimum", "maximum",
+    "minimum", "maximum", "error_fraction",
 }  # fmt: skip
 
 

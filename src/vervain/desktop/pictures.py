@@ -8,6 +8,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent
 from PyQt6.QtWidgets import QApplication
 
 from vervain.desktop.app import make_application
+from vervain.desktop.background import wait_for_background
 from vervain.desktop.session import Selection
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import NIGHT, PAPER, Theme, use
@@ -74,7 +75,23 @@ def _harness_finding(window: Window) -> None:
     window.session.select_finding(found[0])
 
 
+def _leads(window: Window) -> None:
+    """Some readings of a motor that lies unplugged, with its leads in a muddled order."""
+    window.session.select(Selection(device="M4"))
+    window.show_stage("Leads")
+    coils = {frozenset(pair) for pair in (("RD", "BK"), ("WHRD", "YE"), ("WHBK", "WHYE"))}
+    for _ in range(7):
+        wait_for_background()
+        settle(window)
+        finding = window.leads.finding
+        if finding is not None and finding.next_pair is not None:
+            conducts = frozenset(finding.next_pair) in coils
+            window.leads.enter("1.41" if conducts else "open")
+    wait_for_background()
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
+    ("leads", "glazing-gantry-as-found", _leads, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
     ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),

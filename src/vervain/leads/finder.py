@@ -5,6 +5,7 @@ winding's resistance being unknown on a grid. A reading may be a slip of the pro
 probability, so that one wrong reading is outvoted, not fatal.
 """
 
+from collections import Counter
 from dataclasses import dataclass
 from itertools import combinations, product
 
@@ -18,11 +19,13 @@ from vervain.machine.evidence import BODY, Meter, Reading
 # Copper's temperature coefficient of resistance at 20 °C, per K.
 COPPER_PER_K = 0.00393
 # Prior probabilities: the kind that the part names, a fault, a slipped probe, and no known kind.
-OTHER_KIND, FAULTY, SLIP, UNKNOWN = 0.004, 0.004, 0.002, 0.002
+OTHER_KIND, FAULTY, SLIP, UNKNOWN = 0.003, 0.0025, 0.0015, 0.001
 ENOUGH = 0.99
 OVERTURNING = 0.01
 # Windings of one motor differ by their own tolerance.
 WINDING_TOLERANCE = 0.02
+# How often one pair is asked for where the readings contradict each other.
+MOST_TIMES = 3
 # A winding within this part of the datasheet's resistance agrees with it.
 AGREES = 0.1
 # Kinds whose coils have nothing in common.
@@ -168,7 +171,9 @@ def _log_likelihoods(
     """Log of the probability of the readings, shape (explanations, resistance grid)."""
     total = np.zeros((len(known.networks), len(GRID)))
     for reading in readings:
-        multiple = known.multiples[:, position[reading.a], position[reading.b]]
+        each = known.multiples[:, position[reading.a], position[reading.b]]
+        # A few values serve thousands of explanations.
+        multiple, place = np.unique(each, return_inverse=True)
         conducts = np.isfinite(multiple)
         expected = np.where(conducts, multiple, 0.0)[:, None] * GRID[None, :]
         if reading.saw == "open":
@@ -177,12 +182,12 @@ def _log_likelihoods(
             below = conducts[:, None] & (expected + meter.leads_ohm < meter.beep_below_ohm)
             chance = np.where(below, 1 - SLIP, SLIP)
         else:
-            seen = at_20_c(reading.ohms or 0.0, meter)
+            seen = at_20_c(reading.resistance_ohm or 0.0, meter)
             sigma = _sigma(expected, meter)
             fits = np.exp(-0.5 * ((seen - expected) / sigma) ** 2) / (sigma * np.sqrt(2 * np.pi))
             stray = np.exp(_log_stray(seen))
             chance = np.where(conducts[:, None], (1 - SLIP) * fits + SLIP * stray, SLIP * stray)
-        total += np.log(chance)
+        total += np.log(chance)[place]
     return total
 
 
@@ -193,7 +198,7 @@ def _log_stray(ohms: float) -> float:
 
 def _log_unknown(reading: Reading) -> float:
     if reading.saw == "ohms":
-        return float(np.log(0.5)) + _log_stray(max(reading.ohms or 0.0, 0.05))
+        return float(np.log(0.5)) + _log_stray(max(reading.resistance_ohm or 0.0, 0.05))
     return float(np.log(0.5))
 
 
@@ -212,11 +217,11 @@ def _refined(
         multiple = float(best[position[reading.a], position[reading.b]])
         if reading.saw != "ohms" or not np.isfinite(multiple) or multiple <= 0.1:
             continue
-        seen = at_20_c(reading.ohms or 0.0, meter)
+        seen = at_20_c(reading.resistance_ohm or 0.0, meter)
         sigma = float(_sigma(np.array([seen]), meter)[0])
         above += multiple * seen / sigma**2
         below += multiple**2 / sigma**2
-    return above / below if below else start
+    return max(float(GRID[0]), above / below) if below else start
 
 
 def _next_pair(
@@ -232,11 +237,17 @@ def _next_pair(
     the leading verdict has 0.99 and no remaining reading above 1 % could overturn it.
     """
     count = known.multiples.shape[1]
-    read = {frozenset((position[r.a], position[r.b])) for r in readings}
-    pairs = [pair for pair in combinations(range(count), 2) if frozenset(pair) not in read]
-    if not pairs or not len(posterior):
+    if not len(posterior):
         return None
+    times = Counter(frozenset((position[r.a], position[r.b])) for r in readings)
     leader = int(posterior.argmax())
+    every = list(combinations(range(count), 2))
+    pairs = [pair for pair in every if not times[frozenset(pair)]]
+    if not pairs and posterior[leader] < ENOUGH:
+        # Everything was read and it is still open: one of the readings was a slip, or is a fault.
+        pairs = [pair for pair in every if times[frozenset(pair)] < MOST_TIMES]
+    if not pairs:
+        return None
     best: tuple[float, tuple[int, int]] | None = None
     can_overturn = False
     for pair in pairs:

@@ -25,5 +25,5 @@ class Reading(Record, frozen=True, kw_only=True):
     a: Name
     b: Name
     saw: Literal["ohms", "open", "beep"]
-    ohms: NotNegative | None = None
+    resistance_ohm: NotNegative | None = None
     day: str = ""

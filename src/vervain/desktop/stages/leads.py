@@ -149,8 +149,7 @@ class LeadsStage(QWidget):
             datasheet=datasheet_of(look, name),
             meter=session.machine.meter,
         )
-        kept = f"Measured coils are kept: {_coils(device.coils)}." if device.coils else ""
-        self.line.say(f"{name}  {device.name}", kept or "Unplugged, and no power on its driver.")
+        self._say(name, device.name, device.coils)
         self.forget.setVisible(bool(device.coils))
         if question != self.question:
             self.question, self.finding = question, None
@@ -160,11 +159,25 @@ class LeadsStage(QWidget):
                 lambda problem: session.say(str(problem)),
             )
 
+    def _say(self, name: str, title: str, coils: tuple[tuple[str, ...], ...]) -> None:
+        """The stage's line: what is kept, or what to do next."""
+        if coils:
+            rest = f"Measured coils are kept: {_coils(coils)}."
+        elif self.finding is not None and self.finding.verdict is not None:
+            rest = "The coils are known: T keeps them, and the checks believe them."
+        else:
+            rest = "Unplug it, with no power on its driver, then probe."
+        self.line.say(f"{name}  {title}", rest)
+
     def _show(self, question: Question, finding: Finding) -> None:
         """Shows what the finder says, if that is still the question."""
         if question != self.question:
             return
         self.finding = finding
+        device = self.session.look.device(question.device)
+        if device is not None:
+            self._say(question.device, device.name, device.coils)
+        self.field.setEnabled(finding.next_pair is not None or bool(question.readings))
         part = self.session.look.part_of(question.device)
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
@@ -180,7 +193,11 @@ class LeadsStage(QWidget):
         )
         self.read.clear()
         for place, reading in enumerate(question.readings, 1):
-            saw = f"{reading.ohms:g} Ω" if reading.ohms is not None else reading.saw
+            saw = (
+                f"{reading.resistance_ohm:g} Ω"
+                if reading.resistance_ohm is not None
+                else reading.saw
+            )
             self.read.addItem(f"{place}.  {reading.a} – {reading.b}   {saw}")
         self.read.scrollToBottom()
 
@@ -201,7 +218,10 @@ class LeadsStage(QWidget):
             ohms = self._ohms(text)
             if ohms is None:
                 return
-            reading, shown = Reading(a=a, b=b, saw="ohms", ohms=ohms, day=today), f"{ohms:g} Ω"
+            reading, shown = (
+                Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms, day=today),
+                f"{ohms:g} Ω",
+            )
         self.field.clear()
         self.session.apply(
             f"Read {a} and {b} of {question.device}: {shown}",

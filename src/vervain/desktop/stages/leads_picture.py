@@ -112,7 +112,7 @@ class CoilCircle(QWidget):
         painter.drawLine(a, b)
         if is_coil:
             self._paint_winding(painter, a, b)
-        text = f"{reading.ohms:.3g} Ω" if reading.ohms is not None else "beep"
+        text = f"{reading.resistance_ohm:.3g} Ω" if reading.resistance_ohm is not None else "beep"
         self._tag(painter, a, b, text, "ink")
 
     def _paint_winding(self, painter: QPainter, a: QPointF, b: QPointF) -> None:
