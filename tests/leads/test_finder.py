@@ -234,7 +234,7 @@ class Catalogues(unittest.TestCase):
     def test_any_readings_give_probabilities(self, rows) -> None:
         readings = tuple(
             Reading(a=pair[0], b=pair[1], saw=saw if isinstance(saw, str) else "ohms",
-                    ohms=None if isinstance(saw, str) else saw)
+                    resistance_ohm=None if isinstance(saw, str) else saw)
             for pair, saw in rows
         )  # fmt: skip
         finding = find(NAMES[:4], readings, Datasheet(kind="two coils", winding_ohm=1.4))

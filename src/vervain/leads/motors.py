@@ -1,8 +1,11 @@
 """What the coil finder needs to know of a device on the machine."""
 
 from vervain.leads.datasheet import Datasheet
+from vervain.leads.windings import driver_ports_of
 from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Part, Port, Winding
+from vervain.machine.reach import ways_from
 
 KIND_BY_LEADS = {
     (2, 4): "two coils",
@@ -52,3 +55,25 @@ def datasheet_of(look: Look, designator: str) -> Datasheet | None:
     # Three terminals show two thirds of a delta's winding; the catalogue's unit is that reading.
     scale = 2 / 3 if kind == "three-phase" else 1.0
     return Datasheet(kind=kind, winding_ohm=ohms[0] * scale if ohms else None)
+
+
+@query
+def order_at_driver(look: Look, designator: str) -> tuple[PortRef, tuple[str, ...]] | None:
+    """The driver port of a two-phase motor, and what lies on A+ A- B+ B- of it: the leads' names,
+    several at one terminal joined by "+". None where a terminal is free, or drivers are several.
+    """
+    ports = driver_ports_of(look, designator)
+    if len(ports) != 1:
+        return None
+    port = look.port(ports[0])
+    order = []
+    for function in ("phase A+", "phase A-", "phase B+", "phase B-"):
+        pin = next((p for p in (port.pins if port else ()) if p.function == function), None)
+        if pin is None:
+            return None
+        ref = PinRef(device=ports[0].device, port=ports[0].port, pin=pin.id)
+        leads = [way.end.pin for way in ways_from(look, ref) if way.end.device == designator]
+        if not leads:
+            return None
+        order.append("+".join(leads))
+    return ports[0], tuple(order)

@@ -40,6 +40,8 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
         found.append(f"{new.designator} is called “{new.name}”")
     if old.readings != new.readings:
         found.append(f"Readings at {new.designator}: {len(old.readings)} → {len(new.readings)}")
+    if old.trials != new.trials:
+        found.append(f"Trials of {new.designator}: {len(old.trials)} → {len(new.trials)}")
     if old.coils != new.coils:
         coils = ", ".join("–".join(coil) for coil in new.coils) or "as the part says"
         found.append(f"Coils of {new.designator}: {coils}")

@@ -6,7 +6,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from vervain.machine.evidence import Meter, Reading
+from vervain.machine.evidence import Meter, Reading, Trial
 from vervain.machine.machine import (
     DESIGNATOR_PATTERN,
     Acceptance,
@@ -348,3 +348,17 @@ def set_coils(machine: Machine, designator: str, coils: tuple[tuple[str, ...], .
 def set_meter(machine: Machine, meter: Meter) -> Machine:
     """Sets what the meter is like and how warm the motors are."""
     return replace(machine, meter=meter)
+
+
+def add_trial(machine: Machine, designator: str, trial: Trial) -> Machine:
+    """Keeps what a motor did with its leads in an order."""
+    device = find_device(machine, designator)
+    changed = replace(device, trials=(*device.trials, trial))
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def clear_trials(machine: Machine, designator: str) -> Machine:
+    """Forgets what a motor did, to begin again."""
+    device = find_device(machine, designator)
+    changed = replace(device, trials=())
+    return replace(machine, devices=swapped(machine.devices, device, changed))

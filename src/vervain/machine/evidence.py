@@ -19,6 +19,14 @@ class Meter(Record, frozen=True, kw_only=True):
     motor_temperature_c: float = 20.0
 
 
+class Trial(Record, frozen=True, kw_only=True):
+    """What a motor did with its leads in an order on A+ A- B+ B-; `day` is ISO 8601."""
+
+    order: tuple[str, str, str, str]
+    saw: Literal["runs", "wrong way", "does not run", "turns freely"]
+    day: str = ""
+
+
 class Reading(Record, frozen=True, kw_only=True):
     """One reading between two leads, or a lead and the body; `day` is ISO 8601."""
 

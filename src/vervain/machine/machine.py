@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from vervain.machine.evidence import Meter, Reading
+from vervain.machine.evidence import Meter, Reading, Trial
 from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
 
 FORMAT = "vervain machine"
@@ -48,6 +48,7 @@ class Device(Record, frozen=True, kw_only=True):
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()
+    trials: tuple[Trial, ...] = ()
     note: str = ""
 
 
