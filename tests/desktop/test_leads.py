@@ -11,6 +11,7 @@ from vervain.desktop.session import Selection
 from vervain.desktop.stages.leads_picture import lay_out
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
+from vervain.leads.motors import order_at_driver
 from vervain.machine.edits import add_reading, remove_reading, set_coils, set_meter
 from vervain.machine.evidence import Meter, Reading
 from vervain.machine.machine import Machine
@@ -100,6 +101,17 @@ class Measuring(WindowCase):
         self.assertIn("No motor to measure", window.leads.line.words.text())
         self.assertFalse(window.leads.field.isEnabled())
 
+    def test_nothing_overlaps_at_150_percent(self) -> None:
+        self.window.set_scale(1.5)
+        QApplication.processEvents()
+        stage = self.stage
+        parts = (stage.left, stage.circle, stage.beliefs, stage.result)
+        boxes = [part.geometry() for part in parts]
+        for number, one in enumerate(boxes):
+            for other in boxes[number + 1 :]:
+                self.assertFalse(one.intersects(other), (one, other))
+        self.window.set_scale(1.0)
+
     def test_the_circle_keeps_its_leads_apart_and_inside(self) -> None:
         for count, scale in ((3, 1.0), (8, 1.0), (8, 1.5)):
             leads = tuple(f"L{n}" for n in range(count))
@@ -109,6 +121,54 @@ class Measuring(WindowCase):
                 self.assertGreaterEqual(one.bar.top(), 0)
                 for other in spots[number + 1 :]:
                     self.assertFalse(one.bar.intersects(other.bar))
+
+
+class Order(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(Selection(device="M1"))
+        self.window.show_stage("Leads")
+        self.keys(self.window.leads.field, "r")
+        self.panel = self.window.leads.order
+
+    def order(self) -> tuple[str, ...]:
+        return order_at_driver(self.session.look, "M1")[1]
+
+    def test_a_motor_that_buzzes_is_put_right_in_two_exchanges(self) -> None:
+        start = self.order()
+        self.assertIn("What does it do", self.panel.words.text())
+        self.keys(self.panel, "3")
+        self.assertIn("Exchange GN at A− with RD at B+", self.panel.words.text())
+        self.assertIn("Power off first", self.panel.more.text())
+        self.keys(self.panel, KEY.Key_Return)
+        self.assertEqual(("BK", "RD", "GN", "BU"), self.order())
+        self.keys(self.panel, "3", KEY.Key_Return, "2")
+        self.assertIn("8 of 24", self.panel.more.text())
+        running = self.order()
+        self.keys(self.panel, KEY.Key_Return, "1")
+        self.assertEqual({running[0], running[1]}, set(self.order()[:2]))
+        self.assertIn("The order is right", self.panel.words.text())
+        self.assertEqual(4, len(self.session.look.device("M1").trials))
+        while self.session.at:
+            self.session.undo()
+        self.assertEqual(start, self.order())
+
+    def test_no_holding_torque_asks_to_check_first(self) -> None:
+        self.keys(self.panel, "4")
+        self.assertIn("Check first", self.panel.more.text())
+        self.panel.begin_again()
+        self.assertEqual((), self.session.look.device("M1").trials)
+
+    def test_when_no_pairing_runs_the_order_is_not_the_fault(self) -> None:
+        self.keys(self.panel, "3", KEY.Key_Return, "3", KEY.Key_Return, "3")
+        self.assertIn("not the fault", self.panel.words.text())
+
+    def test_a_motor_on_no_driver_says_where_to_go(self) -> None:
+        self.session.select(Selection(device="M11"))
+        self.assertIn("not on the four terminals", self.panel.words.text())
+        self.session.select(Selection(device="M6"))
+        self.assertFalse(self.window.leads.wrong.isVisible())
+        self.assertIs(self.window.leads.scroller, self.window.leads.body.currentWidget())
 
 
 class Evidence(WindowCase):

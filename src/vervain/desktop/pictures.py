@@ -90,8 +90,17 @@ def _leads(window: Window) -> None:
     wait_for_background()
 
 
+def _order(window: Window) -> None:
+    window.session.select(Selection(device="M4"))
+    window.show_stage("Leads")
+    window.leads.wrong.setChecked(True)
+    window.leads.order.saw("does not run")
+    wait_for_background()
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("leads", "glazing-gantry-as-found", _leads, PAPER),
+    ("lead-order", "glazing-gantry-as-found", _order, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
     ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),

@@ -51,6 +51,7 @@ Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open 
 Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
 <br><b>Leads</b><br>
 Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
+R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter exchanged<br>
 <br><b>Ports</b><br>
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
 Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>

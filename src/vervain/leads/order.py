@@ -1,8 +1,9 @@
 """The lead-order fixer: from what a motor does to the next two leads to exchange.
 
-Four leads on A+ A- B+ B- have 24 orders. They run when each coil has a bridge of its own: 8 orders,
-4 each way. Which leads share bridge A can be one of three pairings, so at most two exchanges of leads
-on different bridges reach a running order, and one exchange inside a bridge turns the direction.
+Four leads on A+ A- B+ B- have 24 orders. They run when each coil has a bridge of its own: 8
+orders, 4 each way. Which leads share a bridge can be one of three pairings, so at most two
+exchanges of leads on different bridges reach a running order, and one exchange inside a bridge
+turns the direction.
 """
 
 from dataclasses import dataclass
@@ -13,12 +14,13 @@ from vervain.machine.evidence import Trial
 
 TERMINALS = ("A+", "A−", "B+", "B−")
 ORDERS_OF_A_PAIRING = 8
-Advice = Literal["swap", "runs", "not the order", "check first"]
+Advice = Literal["try", "swap", "runs", "not the order", "check first"]
 
 
 @dataclass(frozen=True)
 class Next:
-    """What to do next: `swap` are two places of the current order, for the advice "swap".
+    """What to do next: for the advice "swap", `swap` are two places of the current order; "try"
+    is to power up and look.
 
     `left` is how many of the 24 orders what was seen leaves possible.
     """
@@ -57,7 +59,7 @@ def next_step(order: tuple[str, ...], trials: tuple[Trial, ...]) -> Next:
             return Next(advice="check first", swap=None, left=left)
     gone = excluded(trials)
     if pairing(order) not in gone:
-        return Next(advice="check first" if last is None else "runs", swap=None, left=left)
+        return Next(advice="try", swap=None, left=left)
     for first, second in ((1, 2), (1, 3)):
         changed = exchanged(order, first, second)
         if pairing(changed) not in gone:

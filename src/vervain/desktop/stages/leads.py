@@ -4,13 +4,23 @@ from dataclasses import dataclass
 from datetime import date
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QScrollArea,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
 
 from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.desktop.stages.leads_parts import Beliefs, ProbePair, ReadingField
 from vervain.desktop.stages.leads_picture import CoilCircle
+from vervain.desktop.stages.order_panel import OrderPanel
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.leads.datasheet import Datasheet
@@ -42,6 +52,9 @@ class LeadsStage(QWidget):
         self.question: Question | None = None
         self.finding: Finding | None = None
         self.line = StageLine()
+        self.wrong = self.line.add_button(QPushButton("It runs wrong  R"))
+        self.wrong.setCheckable(True)
+        self.wrong.toggled.connect(self._show_order)
         self.keep = self.line.add_button(QPushButton("Keep these coils  T"))
         self.keep.clicked.connect(self.keep_coils)
         self.forget = self.line.add_button(QPushButton("Coils as the part says"))
@@ -54,6 +67,7 @@ class LeadsStage(QWidget):
         self.pair, self.field = ProbePair(), ReadingField()
         self.field.saw.connect(self.enter)
         self.field.keeps.connect(self.keep_coils)
+        self.field.runs_wrong.connect(self.wrong.toggle)
         self.field.takes_back.connect(self.take_back)
         self.read = QListWidget()
         self.read.setAccessibleName("Readings so far")
@@ -101,7 +115,8 @@ class LeadsStage(QWidget):
         right = QVBoxLayout()
         right.addWidget(self.circle, 1)
         right.addLayout(under)
-        body = QHBoxLayout()
+        self.measuring, self.order = QWidget(), OrderPanel(self.session)
+        body = QHBoxLayout(self.measuring)
         body.setContentsMargins(16, 12, 16, 10)
         body.setSpacing(18)
         body.addWidget(self.left)
@@ -110,7 +125,27 @@ class LeadsStage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.line)
-        column.addLayout(body, 1)
+        self.body = QStackedLayout()
+        # At large text the measuring needs more room than the stage has: then it scrolls.
+        self.scroller = QScrollArea()
+        self.scroller.setWidgetResizable(True)
+        self.scroller.setWidget(self.measuring)
+        self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.body.addWidget(self.scroller)
+        self.body.addWidget(self.order)
+        column.addLayout(self.body, 1)
+
+    def _show_order(self, shown: bool) -> None:
+        """Changes between measuring the leads and putting their order right."""
+        self.body.setCurrentWidget(self.order if shown else self.scroller)
+        self.refresh()
+        (self.order if shown else self.field).setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.text().casefold() == "r":
+            self.wrong.toggle()
+        else:
+            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
@@ -119,7 +154,9 @@ class LeadsStage(QWidget):
         """Takes the text scale in force."""
         self.left.setFixedWidth(looks.px(262))
         self.pair.setFixedHeight(looks.px(58))
-        self.beliefs.setMinimumHeight(looks.px(142))
+        self.beliefs.setMinimumSize(looks.px(170), looks.px(142))
+        self.result.setMinimumWidth(looks.px(170))
+        self.circle.setMinimumSize(looks.px(300), looks.px(250))
         self.step.setStyleSheet(
             f"color: {looks.theme.accent}; font-size: {looks.px(15)}px; font-weight: bold;"
         )
@@ -137,11 +174,18 @@ class LeadsStage(QWidget):
             widget.setEnabled(device is not None)
         if device is None:
             self.question = self.finding = None
-            self.keep.hide()
-            self.forget.hide()
+            for button in (self.keep, self.forget, self.wrong):
+                button.hide()
             self.line.say("No motor to measure.", "Add one with Ctrl+Shift+A.")
             return
         name = device.designator
+        part = look.part_of(name)
+        two_phase = part is not None and part.stepper is not None and part.stepper.phases == 2
+        self.wrong.setVisible(two_phase)
+        if self.wrong.isChecked() and not two_phase:
+            self.wrong.setChecked(False)
+        if self.wrong.isChecked():
+            self.order.show_device(name)
         question = Question(
             device=name,
             leads=leads_of(look, name),
@@ -150,7 +194,9 @@ class LeadsStage(QWidget):
             meter=session.machine.meter,
         )
         self._say(name, device.name, device.coils)
-        self.forget.setVisible(bool(device.coils))
+        measuring = not self.wrong.isChecked()
+        self.keep.setVisible(measuring and bool(self.finding and self.finding.verdict))
+        self.forget.setVisible(bool(device.coils) and measuring)
         if question != self.question:
             self.question, self.finding = question, None
             in_background(
@@ -161,7 +207,9 @@ class LeadsStage(QWidget):
 
     def _say(self, name: str, title: str, coils: tuple[tuple[str, ...], ...]) -> None:
         """The stage's line: what is kept, or what to do next."""
-        if coils:
+        if self.wrong.isChecked():
+            rest = "Say what it does; R goes back to the meter."
+        elif coils:
             rest = f"Measured coils are kept: {_coils(coils)}."
         elif self.finding is not None and self.finding.verdict is not None:
             rest = "The coils are known: T keeps them, and the checks believe them."
@@ -186,7 +234,7 @@ class LeadsStage(QWidget):
         number = len(question.readings) + 1
         self.step.setText(f"Reading {number}: probe" if finding.next_pair else "Settled")
         self.beliefs.show_rows(in_words(finding)[:SHOWN_BELIEFS])
-        self.keep.setVisible(finding.verdict is not None)
+        self.keep.setVisible(finding.verdict is not None and not self.wrong.isChecked())
         self.result.setText("\n".join(what_follows(finding, question.datasheet)))
         self.hint.setText(
             "Touch both leads and type what the meter shows. Backspace takes the last one back."

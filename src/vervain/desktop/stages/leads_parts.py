@@ -79,10 +79,12 @@ class ProbePair(QWidget):
 
 
 class ReadingField(QLineEdit):
-    """Takes ohms; "o" means open, "s" short, "t" keeps the coils, Backspace takes one back."""
+    """Takes ohms; "o" means open, "s" short, "t" keeps the coils, "r" opens the order
+    fixer, Backspace takes one back."""
 
     saw = pyqtSignal(str)
     keeps = pyqtSignal()
+    runs_wrong = pyqtSignal()
     takes_back = pyqtSignal()
 
     def __init__(self) -> None:
@@ -101,6 +103,8 @@ class ReadingField(QLineEdit):
             self.saw.emit("open")
         elif letter == "s":
             self.saw.emit("beep")
+        elif letter == "r":
+            self.runs_wrong.emit()
         elif letter == "t":
             self.keeps.emit()
         else:

@@ -1,0 +1,230 @@
+"""The lead-order fixer: what the motor did, and the next two leads to exchange, drawn crossing."""
+
+from datetime import date
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from vervain.desktop.painting.wires import draw_bar, draw_split
+from vervain.desktop.session import Session
+from vervain.desktop.theme import looks
+from vervain.leads.motors import leads_port, order_at_driver
+from vervain.leads.order import TERMINALS, Next, exchanged, next_step
+from vervain.machine.edits import add_trial, clear_trials, exchange_pins
+from vervain.machine.evidence import Trial
+from vervain.machine.machine import Machine, PinRef, PortRef
+from vervain.machine.problem import Problem
+from vervain.machine.reach import steps_from
+
+SEEN = (
+    ("It runs, the right way  1", "runs"),
+    ("It runs, the wrong way  2", "wrong way"),
+    ("It buzzes or jerks  3", "does not run"),
+    ("It turns freely by hand  4", "turns freely"),
+)
+POWER_OFF = "Power off first: an opened motor lead can kill a live driver."
+
+
+class Crossing(QWidget):
+    """The four terminals twice: as they are, and after the exchange; the leads cross between."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.order: tuple[str, ...] = ()
+        self.step: Next | None = None
+        self.colours: dict[str, str | None] = {}
+        self.setMinimumHeight(looks.px(190))
+
+    def show_state(
+        self, order: tuple[str, ...], step: Next | None, colours: dict[str, str | None]
+    ) -> None:
+        """Takes the order, what to do next, and the colours of the leads."""
+        self.order, self.step, self.colours = order, step, colours
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if len(self.order) != 4:
+            return
+        width = min(looks.px(96), (self.width() - 40) / 4)
+        swap = self.step.swap if self.step else None
+        after = exchanged(self.order, *swap) if swap else self.order
+        rows: list[tuple[tuple[str, ...], int]] = [(self.order, looks.px(26))]
+        if swap:
+            rows.append((after, looks.px(130)))
+        for order, top in rows:
+            for place, leads in enumerate(order):
+                box = QRectF(place * (width + 10), top, width, looks.px(26))
+                codes = [self.colours.get(lead) for lead in leads.split("+")]
+                if len(codes) == 1:
+                    draw_bar(painter, box, codes[0], text=leads)
+                else:
+                    draw_split(painter, box, codes, hatched=False)
+        painter.setPen(looks.colour("faded"))
+        painter.setFont(looks.font(12, bold=True))
+        for place, terminal in enumerate(TERMINALS):
+            box = QRectF(place * (width + 10), 0, width, looks.px(22))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, terminal)
+        if swap:
+            painter.setPen(QPen(looks.colour("accent"), 3))
+            for start, end in (swap, swap[::-1]):
+                painter.drawLine(
+                    QPointF(start * (width + 10) + width / 2, looks.px(56)),
+                    QPointF(end * (width + 10) + width / 2, looks.px(126)),
+                )
+
+
+class OrderPanel(QWidget):
+    """Asks what the motor did, keeps it, and exchanges the leads at the driver as one step."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.device: str | None = None
+        self.where: tuple[PortRef, tuple[str, ...]] | None = None
+        self.step: Next | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.words, self.more, self.tried = QLabel(), QLabel(), QLabel()
+        self.more.setObjectName("faded")
+        self.tried.setObjectName("faded")
+        for label in (self.words, self.more, self.tried):
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.crossing = Crossing()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        column.setSpacing(10)
+        column.addWidget(self.words)
+        column.addWidget(self.more)
+        column.addWidget(self.crossing)
+        acts = QHBoxLayout()
+        self.exchange = QPushButton("Exchanged  Enter")
+        self.exchange.setObjectName("main")
+        self.exchange.clicked.connect(self.do_exchange)
+        self.anew = QPushButton("Begin again")
+        self.anew.clicked.connect(self.begin_again)
+        for button in (self.exchange, self.anew):
+            acts.addWidget(button)
+        acts.addStretch(1)
+        column.addLayout(acts)
+        answers = QGridLayout()
+        self.answers: list[QPushButton] = []
+        for number, (words, saw) in enumerate(SEEN):
+            button = QPushButton(words)
+            button.setMinimumHeight(looks.px(38))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _, seen=saw: self.saw(seen))
+            answers.addWidget(button, number // 2, number % 2)
+            self.answers.append(button)
+        column.addLayout(answers)
+        column.addWidget(self.tried)
+        column.addStretch(1)
+
+    def show_device(self, designator: str) -> None:
+        """Turns to a motor and works out what to do next."""
+        look = self.session.look
+        device, part = look.device(designator), look.part_of(designator)
+        self.device, self.where = designator, order_at_driver(look, designator)
+        self.words.setStyleSheet(f"font-size: {looks.px(20)}px; font-weight: bold;")
+        usable = self.where is not None and device is not None
+        for widget in (self.crossing, *self.answers, self.anew):
+            widget.setVisible(usable)
+        if self.where is None or device is None:
+            self.step = None
+            self.exchange.hide()
+            self.words.setText(f"{designator} is not on the four terminals of one driver.")
+            self.more.setText("Put it on its driver on the Ports stage first.")
+            self.tried.clear()
+            return
+        order = self.where[1]
+        self.step = next_step(order, device.trials)
+        port = leads_port(part) if part else None
+        colours = {pin.id: pin.lead for pin in port.pins} if port else {}
+        self.crossing.show_state(order, self.step, colours)
+        self.exchange.setVisible(self.step.advice == "swap")
+        self.anew.setVisible(bool(device.trials))
+        self._say(order, self.step)
+        rows = [f"{' '.join(trial.order)}: {trial.saw}" for trial in device.trials]
+        self.tried.setText("Tried so far\n" + "\n".join(rows) if rows else "")
+
+    def _say(self, order: tuple[str, ...], step: Next) -> None:
+        left = f"{step.left} of 24 orders are left."
+        if step.swap is not None:
+            first, second = step.swap
+            self.words.setText(
+                f"Exchange {order[first]} at {TERMINALS[first]} with {order[second]} at "
+                f"{TERMINALS[second]}."
+            )
+            self.more.setText(f"{POWER_OFF} {left}")
+        elif step.advice == "runs":
+            self.words.setText("The order is right.")
+            self.more.setText(left)
+        elif step.advice == "not the order":
+            self.words.setText("The order is not the fault.")
+            self.more.setText(
+                "No pairing of these leads runs. Measure the coils, then look at the driver's "
+                "enable, its supply and its current."
+            )
+        elif step.advice == "check first":
+            self.words.setText("No holding torque: the order does not matter yet.")
+            self.more.setText(
+                "Check first: is the driver enabled, is a lead open, has the driver tripped? "
+                + left
+            )
+        else:
+            self.words.setText("Power up, move it a little. What does it do?")
+            self.more.setText(left)
+
+    # What is done.
+
+    def saw(self, seen: str) -> None:
+        """Keeps what the motor did."""
+        if self.device is None or self.where is None:
+            return
+        device, order = self.device, self.where[1]
+        trial = Trial(order=order, saw=seen, day=date.today().isoformat())  # type: ignore[arg-type]
+        self.session.apply(f"{device}: {seen}", lambda machine: add_trial(machine, device, trial))
+
+    def do_exchange(self) -> None:
+        """Exchanges the two leads at the driver's terminals, in the machine as on the bench."""
+        if self.where is None or self.step is None or self.step.swap is None:
+            return
+        port, order = self.where
+        first, second = self.step.swap
+        words = f"Exchanged {order[first]} and {order[second]} at {port.device}"
+        self.session.apply(words, lambda machine: self._exchanged(machine, port, first, second))
+
+    def _exchanged(self, machine: Machine, port: PortRef, first: int, second: int) -> Machine:
+        look = self.session.look
+        found = look.port(port)
+        functions = ("phase A+", "phase A-", "phase B+", "phase B-")
+        pins = [
+            next(pin.id for pin in (found.pins if found else ()) if pin.function == function)
+            for function in (functions[first], functions[second])
+        ]
+        ref = PinRef(device=port.device, port=port.port, pin=pins[0])
+        for step in steps_from(look, ref):
+            hookup = look.hookup(step.hookup)
+            if hookup is not None:
+                side = "a" if hookup.a == port else "b"
+                return exchange_pins(machine, hookup.id, side, pins[0], pins[1])
+        raise Problem(f"Nothing is joined to {port.device} {port.port}.")
+
+    def begin_again(self) -> None:
+        """Forgets what was tried."""
+        device = self.device
+        if device is not None:
+            self.session.apply(
+                f"Began again with {device}", lambda machine: clear_trials(machine, device)
+            )
+
+    def keyPressEvent(self, event) -> None:
+        number = event.text()
+        if number in ("1", "2", "3", "4"):
+            self.saw(SEEN[int(number) - 1][1])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.do_exchange()
+        else:
+            super().keyPressEvent(event)
