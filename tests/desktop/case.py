@@ -84,8 +84,8 @@ class WindowCase(unittest.TestCase):
     def settle(self) -> None:
         """Waits for workers and for the check of the current machine."""
         wait_for_background()
-        self.until(lambda: self.session.result is not None)
         settle(self.window)
+        self.until(lambda: self.session.checked_machine is self.session.machine)
 
     def until(self, condition: Callable[[], bool], seconds: float = 15) -> None:
         """Runs the event loop until something holds."""
@@ -128,7 +128,5 @@ class WindowCase(unittest.TestCase):
         QTest.mouseRelease(area, Qt.MouseButton.LeftButton, pos=end)
 
     def finding_keys(self) -> set[str]:
-        machine = self.session.machine
-        self.until(lambda: self.window.checker.last is machine)
-        self.settle()
+        self.until(lambda: self.session.checked_machine is self.session.machine)
         return {finding.key for finding in self.session.findings()}

@@ -16,7 +16,6 @@ class Checker(QThread):
         self._wake = QWaitCondition()
         self._waiting: Machine | None = None
         self._stopping = False
-        self.last: Machine | None = None
 
     def submit(self, machine: Machine) -> None:
         """Asks for a check; one that is under way for an older machine is given up."""
@@ -49,5 +48,4 @@ class Checker(QThread):
                 return
             result = engine.check(machine, lambda: self._waiting is None and not self._stopping)
             if result is not None:
-                self.last = machine
                 self.done.emit(machine, result)

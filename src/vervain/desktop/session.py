@@ -71,6 +71,7 @@ class Session(QObject):
         self.in_hand: PortRef | None = None
         self.target: PortRef | None = None
         self.result: Result | None = None
+        self.checked_machine: Machine | None = None
 
     @property
     def machine(self) -> Machine:
@@ -182,7 +183,7 @@ class Session(QObject):
     def take_result(self, machine: Machine, result: Result) -> None:
         """Takes the findings of a machine, if it is still the current one."""
         if machine is self.machine:
-            self.result = result
+            self.result, self.checked_machine = result, machine
             self.checked.emit()
 
     def findings(self, matches: Callable[[Finding], bool] = lambda _: True) -> list[Finding]:
