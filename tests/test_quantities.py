@@ -7,7 +7,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vervain.quantities import NotAQuantity, awg_area_mm2, figure, read_area_mm2, read_quantity
+from vervain.quantities import NotAQuantity, figure, read_quantity
 
 
 class Reading(unittest.TestCase):
@@ -46,25 +46,6 @@ class Reading(unittest.TestCase):
                     self.assertTrue(str(caught.exception).endswith("."))
                 else:
                     self.assertAlmostEqual(expected, read_quantity(text, unit), places=9)
-
-    def test_cross_sections(self) -> None:
-        for text, expected in (
-            ("0.5", 0.5),
-            ("0.5mm2", 0.5),
-            ("0,75 mm²", 0.75),
-            ("20 AWG", 0.5176),
-            ("awg 26", 0.1288),
-        ):
-            with self.subTest(text):
-                self.assertAlmostEqual(expected, read_area_mm2(text), places=3)
-        for text in ("thick", "-1", "2 m", "AWG"):
-            with self.subTest(text), self.assertRaises(NotAQuantity):
-                read_area_mm2(text)
-
-    def test_awg_against_the_definition(self) -> None:
-        # ASTM B258: No. 36 is 0.127 mm, No. 0000 (-3) is 11.684 mm across.
-        self.assertAlmostEqual(math.pi / 4 * 0.127**2, awg_area_mm2(36), places=9)
-        self.assertAlmostEqual(math.pi / 4 * 11.684**2, awg_area_mm2(-3), places=6)
 
     @given(st.floats(1e-6, 1e6), st.sampled_from(("A", "V", "m")))
     def test_a_figure_reads_back_to_three_digits(self, value: float, unit: str) -> None:

@@ -1,4 +1,4 @@
-"""Quantities as people type them: "2.1 A", "250 mA", "0.5mm2", "20 AWG", "3 ft", "1/2 in"."""
+"""Quantities as people type them: "2.1 A", "250 mA", "1.4 ohm", "3 ft", "1/2 in"."""
 
 import re
 from fractions import Fraction
@@ -8,18 +8,10 @@ from quantiphy import InvalidNumber, Quantity
 # Length units that QuantiPhy does not scale by itself, in metres.
 LENGTH_UNITS_M = {"in": 0.0254, '"': 0.0254, "ft": 0.3048, "'": 0.3048}
 FRACTION = re.compile(r"^\s*(?:(\d+)[ -])?\s*(\d+)/(\d+)\s*(in|\"|ft|')\s*$")
-GAUGE = re.compile(r"^\s*(?:awg\s*(\d{1,2}|0)|(\d{1,2})\s*awg)\s*$", re.IGNORECASE)
-AREA = re.compile(r"^\s*(\d+(?:[.,]\d+)?)\s*(?:mm2|mm²|qmm|mm\^2)?\s*$", re.IGNORECASE)
 
 
 class NotAQuantity(ValueError):  # noqa: N818 - reads as a statement of what was typed
     """What was typed is not a quantity of the unit that was asked for."""
-
-
-def awg_area_mm2(gauge: int) -> float:
-    """Copper area of an AWG number in mm2: diameter 0.127 * 92^((36-n)/39) mm (ASTM B258)."""
-    diameter_mm: float = 0.127 * 92 ** ((36 - gauge) / 39)
-    return 3.141592653589793 / 4 * diameter_mm**2
 
 
 def read_quantity(text: str, unit: str) -> float:
@@ -52,17 +44,6 @@ def read_quantity(text: str, unit: str) -> float:
     if value != value or abs(value) == float("inf"):
         raise NotAQuantity(f"“{text}” is not a finite number.")
     return value
-
-
-def read_area_mm2(text: str) -> float:
-    """A core's cross-section in mm2 from "0.5", "0.5 mm2" or "20 AWG"."""
-    gauge = GAUGE.match(text)
-    if gauge:
-        return awg_area_mm2(int(gauge.group(1) or gauge.group(2)))
-    area = AREA.match(text)
-    if area:
-        return float(area.group(1).replace(",", "."))
-    raise NotAQuantity(f"“{text}” is not a cross-section: try “0.5 mm2” or “20 AWG”.")
 
 
 def figure(value: float, unit: str, places: int = 3) -> str:

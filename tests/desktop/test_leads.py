@@ -3,7 +3,7 @@
 import json
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
@@ -121,6 +121,45 @@ class Measuring(WindowCase):
                 self.assertGreaterEqual(one.bar.top(), 0)
                 for other in spots[number + 1 :]:
                     self.assertFalse(one.bar.intersects(other.bar))
+
+
+class MeterFacts(WindowCase):
+    def field(self, name: str) -> QLineEdit:
+        QApplication.processEvents()
+        return next(
+            field
+            for field in self.window.side.facts.findChildren(QLineEdit)
+            if field.accessibleName() == name and field.isVisible()
+        )
+
+    def test_the_meter_and_the_motors_warmth_are_set_in_the_card(self) -> None:
+        self.session.select(Selection(device="M1"))
+        for name, text, value in (
+            ("Meter's own leads", "300 mohm", lambda m: m.leads_ohm),
+            ("Motor is at", "45 °C", lambda m: m.motor_temperature_c),
+        ):
+            field = self.field(name)
+            field.selectAll()
+            self.keys(field, text, KEY.Key_Return)
+            self.assertNotEqual(value(Meter()), value(self.session.machine.meter))
+        self.assertEqual((0.3, 45.0), (
+            self.session.machine.meter.leads_ohm,
+            self.session.machine.meter.motor_temperature_c,
+        ))  # fmt: skip
+
+    def test_what_no_meter_has_is_refused(self) -> None:
+        self.session.select(Selection(device="M1"))
+        for name, text, word in (
+            ("Meter's own leads", "-1", "between 0 and 10"),
+            ("Motor is at", "900", "between -40 and 150"),
+            ("Motor is at", "hot", "not a number"),
+        ):
+            field = self.field(name)
+            field.selectAll()
+            self.keys(field, text, KEY.Key_Return)
+            with self.subTest(text):
+                self.assertIn(word, self.said[-1])
+        self.assertEqual(Meter(), self.session.machine.meter)
 
 
 class Order(WindowCase):

@@ -250,6 +250,15 @@ class Searching(WindowCase):
         self.assertEqual(goals, matching(goals, "  "))
         self.assertEqual([], matching(goals, "w1 zzz"))
 
+    def test_a_pin_is_told_in_words(self) -> None:
+        for port, pin, words in (
+            ("AXIS 1", "1", "K1 AXIS 1, STP: white, W71.1"),
+            ("POWER", "3", "K1 POWER, PE: green-yellow, W105"),
+            ("PROBE", "2", "K1 PROBE, IN: free"),
+        ):
+            ref = PinRef(device="K1", port=port, pin=pin)
+            self.assertEqual(words, self.boards.pin_words(ref))
+
     def test_the_pointer_finds_pins_and_ports(self) -> None:
         for shape in self.boards.picture.ports():
             for pin in shape.pins:

@@ -24,7 +24,6 @@ class Theme:
     doubt: str
     doubt_text: str
     bad: str
-    bad_wash: str
     on_accent: str
 
     def colour(self, name: str) -> QColor:
@@ -45,7 +44,6 @@ PAPER = Theme(
     doubt="#A9711A",
     doubt_text="#8A5A0E",
     bad="#AE3342",
-    bad_wash="#F5E4E4",
     on_accent="#FFFFFF",
 )
 NIGHT = Theme(
@@ -61,7 +59,6 @@ NIGHT = Theme(
     doubt="#E0AE57",
     doubt_text="#E0AE57",
     bad="#EC7C86",
-    bad_wash="#472D35",
     on_accent="#1D1C22",
 )
 

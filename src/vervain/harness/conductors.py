@@ -27,9 +27,7 @@ class ConductorRow(Record, frozen=True, kw_only=True):
     label_from: str
     label_to: str
     start: PinRef
-    start_pin: str
     end: PinRef
-    end_pin: str
     cable: str = ""
     core: int | None = None
     colour: str | None = None
@@ -99,9 +97,7 @@ def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
                 label_from=label.at_a if a_first else label.at_b,
                 label_to=label.at_b if a_first else label.at_a,
                 start=start,
-                start_pin=pin_text(look, start),
                 end=end,
-                end_pin=pin_text(look, end),
                 cable=hookup.cable or "",
                 core=core,
                 colour=cable_part.cores[core - 1] if known and cable_part and core else None,

@@ -13,7 +13,6 @@ from typing import Literal
 from vervain.machine.evidence import Trial
 
 TERMINALS = ("A+", "A−", "B+", "B−")
-ORDERS_OF_A_PAIRING = 8
 Advice = Literal["try", "swap", "runs", "not the order", "check first"]
 
 

@@ -28,6 +28,8 @@ from vervain.desktop.stages.board_layout import Picture, PortShape, lay_out
 from vervain.desktop.stages.carrying import Carrier
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.tray import DEVICE_MIME
+from vervain.harness.labels import labels
+from vervain.machine.colours import colour_words
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.reach import host_ports
 from vervain.ports.faces import boards, seen_at, who_sits_at
@@ -392,8 +394,9 @@ class BoardsView(QAbstractScrollArea):
 
     def viewportEvent(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
-            shape = self.picture.port_at(self._at(QPointF(event.pos())))
-            text = self.port_words(shape.ref) if shape else ""
+            point = self._at(QPointF(event.pos()))
+            shape, pin = self.picture.port_at(point), self.picture.pin_at(point)
+            text = self.pin_words(pin.ref) if pin else self.port_words(shape.ref) if shape else ""
             QToolTip.showText(event.globalPos(), text, self)
             return True
         return super().viewportEvent(event)
@@ -406,6 +409,18 @@ class BoardsView(QAbstractScrollArea):
             return f"{ref.port}: {fit.verdict}. {fit.reason}".strip()
         names = ", ".join(who_sits_at(self.session.look, ref)) or "free"
         return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
+
+    def pin_words(self, ref: PinRef) -> str:
+        """What a pin is, and what is joined to it: colour in words, and label."""
+        pin = self.session.look.pin(ref)
+        named = labels(self.session.look)
+        joined = []
+        for seen in seen_at(self.session.look, ref):
+            entry = named.get((seen.hookup, seen.row))
+            words = colour_words(seen.colour) if seen.colour else "no colour given"
+            joined.append(f"{words}, {entry.at_a}" if entry else words)
+        text = pin.text if pin else ref.pin
+        return f"{ref.device} {ref.port}, {text}: {'; '.join(joined) or 'free'}"
 
     # Keys.
 

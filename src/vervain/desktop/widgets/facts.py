@@ -1,7 +1,9 @@
 """The card of the selection: its facts, with every number that is ours editable in place."""
 
 from collections.abc import Callable
+from functools import partial
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -11,6 +13,7 @@ from vervain.machine.edits import (
     set_cable,
     set_core_label,
     set_designator,
+    set_meter,
     set_name,
     set_setting,
 )
@@ -18,6 +21,7 @@ from vervain.machine.machine import Device
 from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput, Option, Part, Pin
 
 NOT_GIVEN = "not given"
+METER_BOUNDS = {"leads_ohm": (0.0, 10.0), "motor_temperature_c": (-40.0, 150.0)}
 
 
 def pin_facts(pin: Pin) -> str:
@@ -168,6 +172,7 @@ class FactsCard(QWidget):
         if part.stepper is not None:
             self._row("Phases", str(part.stepper.phases))
             self._row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
+            self._meter()
         if part.driver is not None:
             self._row("Drives", f"{part.driver.phases} phases")
         if part.encoder is not None:
@@ -180,6 +185,33 @@ class FactsCard(QWidget):
             feeds = [p for p in pins if isinstance(p.electrical, FeedIn | FeedOut)]
             for pin in feeds[:3]:
                 self._row(pin.text, pin_facts(pin))
+
+    def _meter(self) -> None:
+        """The meter that the leads are read with, and how warm the motor is."""
+        session = self.session
+        meter = session.machine.meter
+        for title, unit, value, field in (
+            ("Meter's own leads", "ohm", meter.leads_ohm, "leads_ohm"),
+            ("Motor is at", "°C", meter.motor_temperature_c, "motor_temperature_c"),
+        ):
+            shown = f"{value:g} {'Ω' if unit == 'ohm' else unit}"
+            self._row(title, self._field(shown, partial(self._take_meter, field, unit), title))
+
+    def _take_meter(self, field: str, unit: str, text: str) -> bool:
+        from vervain.quantities import NotAQuantity, read_quantity
+
+        cleaned = text.replace("°C", "").replace("°", "").strip()
+        try:
+            value = read_quantity(cleaned, unit if unit == "ohm" else "")
+        except NotAQuantity as wrong:
+            self.session.say(str(wrong))
+            return False
+        lowest, highest = METER_BOUNDS[field]
+        if not lowest <= value <= highest:
+            self.session.say(f"It must be between {lowest:g} and {highest:g}.")
+            return False
+        meter = replace(self.session.machine.meter, **{field: value})
+        return self.session.apply(f"Meter: {text}", lambda machine: set_meter(machine, meter))
 
     def _option(self, device: str, option: Option, key: str) -> None:
         session = self.session
