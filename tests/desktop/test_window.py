@@ -441,6 +441,14 @@ class Layout(WindowCase):
                         self.assertTrue(both.isEmpty() or one.ref.device != other.ref.device)
         self.window.set_scale(1.0)
 
+    def test_titles_stay_on_their_boards(self) -> None:
+        window = self.open(open_demo("glazing-gantry-as-planned"))
+        for board in window.ports.view.picture.boards:
+            with self.subTest(board.device):
+                self.assertTrue(board.outline.contains(board.title))
+                for port in board.ports:
+                    self.assertFalse(board.title.intersects(port.box))
+
     def test_the_boards_fit_the_window_at_100_percent(self) -> None:
         self.assertLessEqual(self.boards.picture.width, self.boards.viewport().width() + 1)
 

@@ -173,7 +173,15 @@ def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
         for edge in ("left", "right")
     }
     title_height = sizes.name * 3.2
-    width = max([part.board.width_mm * px_per_mm, *(e + 8 for _, e in _ends(across))])
+    inset = sizes.side * 2.2 if by_edge["left"] else 14.0
+    taken_right = sizes.side * 2.2 if by_edge["right"] else 14.0
+    width = max(
+        [
+            part.board.width_mm * px_per_mm,
+            inset + taken_right + sizes.side * 1.6,
+            *(e + 8 for _, e in _ends(across)),
+        ]
+    )
     height = max(
         [
             part.board.height_mm * px_per_mm,
@@ -189,9 +197,7 @@ def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
     for edge in ("left", "right"):
         for port, (start, _) in zip(by_edge[edge], down[edge], strict=True):
             ports.append(_port_down(name, port, edge, start, width, sizes))
-    inset = sizes.side * 2.2 if by_edge["left"] else 14.0
-    taken_right = sizes.side * 2.2 if by_edge["right"] else 14.0
-    title = QRectF(inset, head + 4, max(80, width - inset - taken_right), title_height)
+    title = QRectF(inset, head + 4, width - inset - taken_right, title_height)
     return BoardShape(device=name, outline=outline, title=title, ports=tuple(ports))
 
 

@@ -116,6 +116,7 @@ class LeadsStage(QWidget):
         right.addWidget(self.circle, 1)
         right.addLayout(under)
         self.measuring, self.order = QWidget(), OrderPanel(self.session)
+        self.measuring.setObjectName("measuring")
         body = QHBoxLayout(self.measuring)
         body.setContentsMargins(16, 12, 16, 10)
         body.setSpacing(18)
@@ -161,6 +162,7 @@ class LeadsStage(QWidget):
             f"color: {looks.theme.accent}; font-size: {looks.px(15)}px; font-weight: bold;"
         )
         self.field.setStyleSheet(f"font-size: {looks.px(24)}px; font-weight: bold;")
+        self.measuring.setStyleSheet(f"#measuring {{ background: {looks.theme.sheet}; }}")
         self.read.setStyleSheet("QListWidget::item { padding: 1px 2px; }")
 
     def refresh(self) -> None:
