@@ -132,6 +132,12 @@ class HowOftenRight(unittest.TestCase):
             with self.subTest(kind):
                 self.assertAlmostEqual(2.5, finding.winding_ohm, delta=0.03)
 
+    def test_star_or_delta_is_left_open(self) -> None:
+        bench = Bench(networks(3, "three-phase")[0], 3, ohms=1.2)
+        finding, _ = bench.run(Datasheet(kind="three-phase"))
+        said = " ".join(what_follows(finding, None))
+        self.assertIn("0.6 Ω if it is a star, 1.8 Ω if a delta", said)
+
     def test_warm_copper_and_the_meters_own_leads_are_taken_out(self) -> None:
         warm = Meter(leads_ohm=0.2, motor_temperature_c=60.0)
         # 0.00393 per K over 40 K is 15.72 %.

@@ -346,7 +346,14 @@ def what_follows(finding: Finding, datasheet: Datasheet | None) -> list[str]:
         said.append(f"A fault, {verdict.fault}: the motor cannot be used like this.")
     ohms = finding.winding_ohm
     if ohms is not None:
-        said.append(f"One winding has {ohms:.3g} Ω at 20 °C.")
+        if verdict.kind == "three-phase":
+            # Between two of three terminals: R_tt = 2 R in star, 2/3 R in delta.
+            said.append(
+                f"Between two leads {ohms:.3g} Ω at 20 °C: a winding of {ohms / 2:.3g} Ω if it is "
+                f"a star, {ohms * 1.5:.3g} Ω if a delta, which three leads cannot tell."
+            )
+        else:
+            said.append(f"One winding has {ohms:.3g} Ω at 20 °C.")
         if datasheet is not None and datasheet.winding_ohm:
             off = ohms / datasheet.winding_ohm - 1
             agrees = "agrees with" if abs(off) <= AGREES else f"is {off:+.0%} off"
