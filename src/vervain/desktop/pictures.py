@@ -79,8 +79,10 @@ def _leads(window: Window) -> None:
     """Some readings of a motor that lies unplugged, with its leads in a muddled order."""
     window.session.select(Selection(device="M4"))
     window.show_stage("Leads")
-    coils = {frozenset(pair) for pair in (("RD", "BK"), ("WHRD", "YE"), ("WHBK", "WHYE"))}
-    for _ in range(7):
+    coils = {
+        frozenset(pair) for pair in (("RD", "BK"), ("WHRD", "YE"), ("WHBK", "BU"), ("WHYE", "WHBU"))
+    }
+    for _ in range(5):
         wait_for_background()
         settle(window)
         finding = window.leads.finding
