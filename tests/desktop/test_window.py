@@ -12,9 +12,7 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushBut
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
 from vervain.desktop.theme import NIGHT, PAPER, looks
-from vervain.files.autosave import autosave_path
 from vervain.files.demos import open_demo
-from vervain.files.machine_file import open_machine, save_machine
 from vervain.machine.edits import set_name
 from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.reach import host_ports, ways_from
@@ -296,78 +294,6 @@ class Harness(WindowCase):
         self.window.documents.export_to(self.folder / "no" / "x.csv", "csv")
         self.settle()
         self.assertIn("cannot be written", self.said[-1])
-
-
-class Files(WindowCase):
-    def open_and_wait(self, path) -> None:
-        before = len(self.said)
-        machine = self.session.machine
-        self.window.documents.open_path(path)
-        self.until(lambda: self.session.machine is not machine or len(self.said) > before)
-        self.settle()
-
-    def test_bad_files_are_refused_in_words_and_nothing_is_lost(self) -> None:
-        self.session.apply("Name", lambda m: set_name(m, "M4", "Mine"))
-        kept = self.session.machine
-        good = self.folder / "good.vervain"
-        save_machine(open_demo(self.demo), good)
-        for name, data, word in (
-            ("cut.vervain", good.read_bytes()[:9000], "line"),
-            ("new.vervain", good.read_bytes().replace(b'"version": 1', b'"version": 7'), "newer"),
-            ("picture.vervain", b"\x89PNG\xff", "not text"),
-            ("=1+1<b>.vervain", b"{}", "not a Vervain machine file"),
-        ):
-            path = self.folder / name
-            path.write_bytes(data)
-            with self.subTest(name):
-                self.open_and_wait(path)
-                self.assertIs(kept, self.session.machine)
-                self.assertIn(word, self.said[-1])
-                self.assertIn(name, self.said[-1])
-                self.assertTrue(self.window.messages.isVisible())
-
-    def test_save_then_open_again(self) -> None:
-        path = self.folder / "mine.vervain"
-        self.session.apply("Name", lambda m: set_name(m, "M4", "Mine"))
-        self.assertIn("not saved", self.window.name.text())
-        with mock.patch(
-            "PyQt6.QtWidgets.QFileDialog.getSaveFileName",
-            return_value=(str(path.with_suffix("")), ""),
-        ):
-            self.keys(self.window, (KEY.Key_S, CONTROL))
-        self.settle()
-        self.assertEqual(self.session.machine, open_machine(path))
-        self.assertNotIn("not saved", self.window.name.text())
-
-    def test_an_unsaved_machine_is_kept_when_another_takes_the_window(self) -> None:
-        documents = self.window.documents
-        documents.autosaves = True
-        with mock.patch("platformdirs.user_state_dir", return_value=str(self.folder / "state")):
-            self.session.apply("Name", lambda m: set_name(m, "M4", "Mine"))
-            kept = self.session.machine
-            documents.new_machine()
-            self.until(lambda: any("kept as" in text for text in self.said))
-            self.settle()
-            self.assertEqual("New machine", self.session.machine.name)
-            self.assertEqual(kept, open_machine(self.folder / "state/kept-1.vervain"))
-
-    def test_what_a_kill_left_behind_is_taken_up_and_can_be_left(self) -> None:
-        path = self.folder / "mine.vervain"
-        machine = open_demo(self.demo)
-        save_machine(machine, path)
-        second = self.open(machine, path)
-        second.session.apply("Name", lambda m: set_name(m, "M4", "Unsaved"))
-        second.documents.autosave()
-        self.settle()
-        self.assertTrue(autosave_path(path).exists())
-        self.open_and_wait(path)
-        self.assertEqual("Unsaved", self.session.look.device("M4").name)
-        self.assertIn("taken up", self.said[-1])
-        self.session.undo()
-        self.assertEqual(machine, self.session.machine)
-        second.documents.save()
-        self.settle()
-        self.assertFalse(autosave_path(path).exists())
 
 
 class Around(WindowCase):

@@ -64,7 +64,7 @@ class Bench:
         for _ in range(longest):
             finding = find(self.leads, tuple(self.readings), datasheet, self.meter)
             history.append(finding.verdict)
-            if finding.is_settled:
+            if finding.next_pair is None:
                 break
             self.readings.append(self.read(*finding.next_pair))
         known = next(n for n, verdict in enumerate(history) if verdict == history[-1])
@@ -185,6 +185,7 @@ class Faults(unittest.TestCase):
         leads = tuple("ABCDEFGHIJ")
         finding = find(leads, (Reading(a="A", b="B", saw="ohms", resistance_ohm=1.0),))
         self.assertIsNone(finding.verdict)
+        self.assertFalse(finding.is_settled)
         self.assertEqual(((), 1.0), (finding.beliefs, finding.unknown))
         self.assertIn("no kind", in_words(finding)[0][0])
 

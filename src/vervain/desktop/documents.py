@@ -62,9 +62,14 @@ class Documents(QObject):
         if path is not None:
             self.autosave()
             return
-        drop_autosave(None)
+
+        def keep() -> Path:
+            kept = keep_unsaved(machine)
+            drop_autosave(None)
+            return kept
+
         in_background(
-            lambda: keep_unsaved(machine),
+            keep,
             lambda kept: session.said.emit(
                 Message(f"“{machine.name}” was not saved; it is kept as {kept}.", stays=True)
             ),

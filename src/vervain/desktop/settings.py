@@ -38,7 +38,10 @@ class Settings:
         except (TypeError, ValueError):
             return 1.0
 
-    def keep(self, theme: str, scale: float) -> None:
-        """Keeps theme ("paper", "night", "desktop") and scale."""
+    def keep_theme(self, theme: str) -> None:
+        """Keeps the theme: "paper", "night" or "desktop"."""
         self._store.setValue("theme", theme)
+
+    def keep_scale(self, scale: float) -> None:
+        """Keeps the text scale."""
         self._store.setValue("scale", scale)

@@ -325,12 +325,12 @@ class Window(QMainWindow):
         """Sets the text scale, 80 to 200 %."""
         scale = max(0.8, min(2.0, round(scale, 2)))
         use(looks.theme, scale)
-        self.settings.keep(theme=looks.theme.name, scale=scale)
+        self.settings.keep_scale(scale)
         self._scale()
 
     def set_theme(self, name: str) -> None:
         """Sets the theme: paper, night, or as the desktop."""
-        self.settings.keep(theme=name, scale=looks.scale)
+        self.settings.keep_theme(name)
         use(self.settings.theme(), looks.scale)
         self._scale()
 

@@ -56,8 +56,12 @@ class Finding:
     unknown: float
     winding_ohm: float | None
     next_pair: tuple[str, str] | None
-    is_settled: bool
     to_body: tuple[str, ...]
+
+    @property
+    def is_settled(self) -> bool:
+        """Whether a verdict stands and owes no reading any more."""
+        return self.next_pair is None and self.verdict is not None
 
     @property
     def verdict(self) -> Network | None:
@@ -120,7 +124,6 @@ def find(
     beliefs = tuple(
         Belief(network=known.networks[n], probability=float(posterior[n])) for n in order
     )
-    settled = next_pair is None
     named = None if next_pair is None else (leads[next_pair[0]], leads[next_pair[1]])
     return Finding(
         leads=leads,
@@ -128,7 +131,6 @@ def find(
         unknown=unknown / total,
         winding_ohm=winding,
         next_pair=named,
-        is_settled=settled,
         to_body=to_body,
     )
 

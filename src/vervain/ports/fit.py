@@ -4,7 +4,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from vervain.machine.look import Look
+from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import FeedIn, LogicInput, LogicOutput, Pin, Port, Record
 from vervain.machine.reach import host_ports, occupants
@@ -38,6 +38,7 @@ class Fit(Record, frozen=True, kw_only=True):
         return order.index(self.verdict), bool(self.taken_by), self.distance, ""
 
 
+@query
 def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
     """Whether a device port goes into a host port."""
     ours, theirs = look.port(device_port), look.port(host_port)
@@ -199,6 +200,7 @@ def mismatch_words(mismatch: Mismatch, output: LogicOutput) -> str:
     }[mismatch.trouble]
 
 
+@query
 def ranked_fits(look: Look, device_port: PortRef) -> tuple[Fit, ...]:
     """The fit of a device port with every host port of the machine, the best first.
 

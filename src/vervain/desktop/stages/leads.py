@@ -234,7 +234,8 @@ class LeadsStage(QWidget):
         self.circle.show_state(question.leads, colours, question.readings, finding)
         self.pair.show_pair(finding.next_pair, colours)
         number = len(question.readings) + 1
-        self.step.setText(f"Reading {number}: probe" if finding.next_pair else "Settled")
+        done = "Settled" if finding.is_settled else "Undecided"
+        self.step.setText(f"Reading {number}: probe" if finding.next_pair else done)
         self.beliefs.show_rows(in_words(finding)[:SHOWN_BELIEFS])
         self.keep.setVisible(finding.verdict is not None and not self.wrong.isChecked())
         self.result.setText("\n".join(what_follows(finding, question.datasheet)))
