@@ -4,8 +4,9 @@ from msgspec.structs import replace
 
 from builder import Builder, at
 from vervain.files.part_files import decode_parts
+from vervain.machine.axis import Axis
 from vervain.machine.edits import set_setting, swapped
-from vervain.machine.machine import Axis, CoreMark, Machine, PortRef
+from vervain.machine.machine import CoreMark, Machine, PortRef
 from vervain.machine.part import Part
 
 

@@ -12,7 +12,7 @@ import msgspec
 import vervain
 from make_docs import rules_page
 from tests import ROOT
-from vervain.machine import machine, part
+from vervain.machine import axis, machine, part
 from vervain.machine.colours import base_and_stripe, colour_words, is_colour, plain_colours
 from vervain.power.copper import ampacity_a, ampacity_table
 
@@ -21,7 +21,8 @@ UNITS = ("_v", "_a", "_ohm", "_w", "_hz", "_m", "_mm", "_mm2", "_c", "_s", "_h",
 # Numbers without a unit: counts, ratios and positions.
 BARE = {
     "revision", "tolerance", "steps_per_turn", "phases", "lines_per_turn", "travel", "core",
-    "minimum", "maximum", "error_fraction",
+    "minimum", "maximum", "error_fraction", "bits", "decoding", "teeth", "driving_teeth",
+    "driven_teeth", "gear_ratio", "speed_max", "acceleration_max", "home_at",
 }  # fmt: skip
 
 
@@ -67,7 +68,7 @@ class Imports(unittest.TestCase):
 
 class Names(unittest.TestCase):
     def test_numbers_of_the_document_carry_their_unit(self) -> None:
-        for module in (part, machine):
+        for module in (part, machine, axis):
             for kind in vars(module).values():
                 if not (isinstance(kind, type) and issubclass(kind, msgspec.Struct)):
                     continue

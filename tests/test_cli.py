@@ -12,13 +12,13 @@ from pathlib import Path
 
 from openpyxl import load_workbook
 
-from build_demos import FOLDER
+from build_demos import DATA
 from tests import ROOT
 from vervain.checks.registry import RULES
 from vervain.cli import main
 
-PLANNED = FOLDER / "glazing-gantry-as-planned.vervain"
-FOUND = FOLDER / "glazing-gantry-as-found.vervain"
+PLANNED = (DATA / "demos") / "glazing-gantry-as-planned.vervain"
+FOUND = (DATA / "demos") / "glazing-gantry-as-found.vervain"
 
 
 def run(*arguments: object) -> tuple[int, str, str]:

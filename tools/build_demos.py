@@ -1,6 +1,6 @@
-"""Writes the demonstration machines in src/vervain/data/demos from the shipped parts.
+"""Writes the demonstration machines and templates in src/vervain/data from the shipped parts.
 
-The demos are ordinary machine files; this script is how they were made and how they are renewed
+They are ordinary machine files; this script is how they were made and how they are renewed
 when a part changes. `tests/files` checks that the files are what the script gives.
 """
 
@@ -8,10 +8,11 @@ import sys
 from pathlib import Path
 
 from gantry import as_found, as_planned
+from templates import template_files
 from vervain.files.machine_file import encode_machine
 from vervain.machine.machine import Machine
 
-FOLDER = Path(__file__).resolve().parent.parent / "src/vervain/data/demos"
+DATA = Path(__file__).resolve().parent.parent / "src/vervain/data"
 
 
 def demo_files() -> dict[str, Machine]:
@@ -24,9 +25,10 @@ def demo_files() -> dict[str, Machine]:
 
 
 def main() -> int:
-    for name, machine in demo_files().items():
-        (FOLDER / name).write_bytes(encode_machine(machine))
-        print(f"{name}: {len(machine.devices)} devices")
+    for folder, files in (("demos", demo_files()), ("templates", template_files())):
+        for name, machine in files.items():
+            (DATA / folder / name).write_bytes(encode_machine(machine))
+            print(f"{name}: {len(machine.devices)} devices")
     return 0
 
 

@@ -5,10 +5,10 @@ from msgspec.structs import replace
 from builder import Builder, at
 from vervain.files.part_files import shipped_shelf
 from vervain.machine import edits
+from vervain.machine.axis import Axis, Belt, Gear, Screw
 from vervain.machine.machine import (
     Acceptance,
     Alternate,
-    Axis,
     CoreMark,
     Machine,
     Place,
@@ -37,14 +37,19 @@ RUNS = (
     ("R8", "door", "wheel", 2.0, True),
 )
 AXES = (
-    Axis(id="X", name="carriage", travel=820, drives=("M1",), home="B1", min_limit="B2",
+    Axis(id="X", name="carriage", travel=820, mechanism=Belt(pitch_mm=2, teeth=20), speed_max=250,
+         acceleration_max=1500, home_at=30, drives=("M1",), home="B1", min_limit="B2",
          max_limit="B3"),
-    Axis(id="Y", name="gantry", travel=1240, drives=("M2", "M3"), home="B4", min_limit="B5",
+    Axis(id="Y", name="gantry", travel=1240, mechanism=Belt(pitch_mm=2, teeth=20), speed_max=240,
+         acceleration_max=1000, home_at=40, drives=("M2", "M3"), home="B4", min_limit="B5",
          max_limit="B6"),
-    Axis(id="Z", name="nozzle head", travel=180, vertical=True, drives=("M4",), home="B7",
-         max_limit="B8", brake="M5", also=("M11",)),
-    Axis(id="A", name="turntable", motion="rotary", travel=360, endless=True, drives=("M6",),
-         feedback="B9", also=("B10",)),
+    Axis(id="Z", name="nozzle head", travel=180, vertical=True,
+         mechanism=Screw(lead_mm=5, backlash_mm=0.04), speed_max=40, acceleration_max=400,
+         home_at=160, pulls_at="max", drives=("M4",), home="B7", max_limit="B8", brake="M5",
+         also=("M11",)),
+    Axis(id="A", name="turntable", motion="rotary", travel=360, endless=True,
+         mechanism=Gear(driving_teeth=20, driven_teeth=120), speed_max=90, acceleration_max=180,
+         pulls_at="max", drives=("M6",), feedback="B9", also=("B10",)),
 )  # fmt: skip
 INVERTED = {f"invert/IN {n}": "inverted" for n in (1, 3, 4, 5, 6, 8)}
 DEVICES = (

@@ -1,7 +1,8 @@
 """A large machine for tests and benchmarks: controllers with everything plugged in, many times."""
 
 from builder import Builder
-from vervain.machine.machine import Axis, Machine, Place
+from vervain.machine.axis import Axis
+from vervain.machine.machine import Machine, Place
 
 PER_CONTROLLER = 19
 

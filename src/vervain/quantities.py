@@ -46,6 +46,19 @@ def read_quantity(text: str, unit: str) -> float:
     return value
 
 
+def read_number_in(text: str, unit: str) -> float:
+    """A number that may be followed by exactly `unit`, whatever it is: "300 mm/s", "90°"; lengths
+    in mm also take m, cm, in and ft.
+    """
+    cleaned = text.strip().replace("s2", "s²").replace("deg", "°")
+    try:
+        if unit == "mm" and re.search(r"[a-zA-Z\"']$", cleaned) and not cleaned.endswith("mm"):
+            return round(read_quantity(cleaned, "m") * 1000, 9)
+        return read_quantity(cleaned.removesuffix(unit).strip(), "")
+    except NotAQuantity:
+        raise NotAQuantity(f"“{text}” is not a number in {unit or 'plain figures'}.") from None
+
+
 def figure(value: float, unit: str, places: int = 3) -> str:
     """A value with its unit for display, to three significant figures: "2.1 A", "250 mA"."""
     if value == 0:

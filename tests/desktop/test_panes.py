@@ -97,7 +97,7 @@ class Rail(WindowCase):
         self.assertEqual("Harness", self.window.stage)
         self.keys(rail, Qt.Key.Key_Left)
         self.assertEqual("Ports", self.window.stage)
-        self.keys(self.window, (Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier))
+        self.keys(self.window, (Qt.Key.Key_4, Qt.KeyboardModifier.AltModifier))
         self.assertEqual("Harness", self.window.stage)
 
     def test_counts_are_those_of_the_findings(self) -> None:

@@ -408,6 +408,7 @@ class Layout(WindowCase):
 
     def test_an_empty_machine_says_what_to_do_first(self) -> None:
         window = self.open(Machine(name="New"))
+        window.show_stage("Ports")
         self.assertTrue(window.ports.first_steps[0].isVisible())
         self.assertFalse(window.ports.pick.isVisible())
         window.show_stage("Harness")

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from build_demos import FOLDER, demo_files
+from build_demos import DATA, demo_files
 from tests import ROOT
 from vervain.files.autosave import autosave_path, left_over, write_autosave
 from vervain.files.demos import DEMOS, open_demo
@@ -191,7 +191,7 @@ class Shipped(unittest.TestCase):
     def test_the_demo_files_are_what_the_script_gives(self) -> None:
         for name, machine in demo_files().items():
             with self.subTest(name):
-                self.assertEqual(encode_machine(machine), (FOLDER / name).read_bytes())
+                self.assertEqual(encode_machine(machine), ((DATA / "demos") / name).read_bytes())
         self.assertEqual({f"{demo.key}.vervain" for demo in DEMOS}, set(demo_files()))
 
     def test_the_demo_is_as_large_as_a_real_machine(self) -> None:

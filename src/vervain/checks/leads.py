@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about
 from vervain.checks.remedies import ExchangePins
 from vervain.checks.rule import Said, rule
-from vervain.leads.windings import driver_ports_of, exchange_that_mends, windings_of
+from vervain.leads.windings import exchange_that_mends, windings_of
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.reach import steps_from
+from vervain.machine.reach import driver_ports_of, steps_from
 
 OPEN_BY_DESIGN = ("centre tap A", "centre tap B", "shield", "none")
 

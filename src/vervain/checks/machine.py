@@ -2,8 +2,11 @@
 
 from collections.abc import Iterator
 
-from vervain.checks.finding import about_axis
+from vervain.checks.finding import Fix, about_axis
+from vervain.checks.remedies import PutPart
 from vervain.checks.rule import Said, rule
+from vervain.machine.axis import Role
+from vervain.machine.axis_edits import accepts
 from vervain.machine.look import Look
 
 
@@ -36,11 +39,30 @@ def axis_limit(look: Look, axis_id: str) -> Iterator[Said]:
     axis = look.axis(axis_id)
     if axis is None or axis.endless or not axis.drives:
         return
-    for end, device in (("min", axis.min_limit), ("max", axis.max_limit)):
+    roles: tuple[tuple[str, Role, str | None], ...] = (
+        ("min", "min_limit", axis.min_limit),
+        ("max", "max_limit", axis.max_limit),
+    )
+    for end, role, device in roles:
         if device is None:
             yield Said(
-                f"{axis_id} has no limit at its {end} end.", (about_axis(axis_id),), detail=end
+                f"{axis_id} has no limit at its {end} end.",
+                (about_axis(axis_id),),
+                detail=end,
+                fixes=_another_limit(look, axis_id, role),
             )
+
+
+def _another_limit(look: Look, axis_id: str, role: Role) -> tuple[Fix, ...]:
+    """A limit like the one at the other end, or like one of another axis."""
+    for name in (axis_id, *look.axes()):
+        axis = look.axis(name)
+        for other in (axis.max_limit, axis.min_limit) if axis else ():
+            part = look.part_of(other) if other else None
+            if part is not None and accepts(part, role):
+                words = f"put a {part.title.lower()} there, like {other}"
+                return (Fix(words=words, remedy=PutPart(axis=axis_id, role=role, part=part.id)),)
+    return ()
 
 
 @rule(

@@ -1,10 +1,11 @@
 """Every rule, in the order in which they are asked. Refuses doubled ids at import."""
 
-from vervain.checks import harness, leads, machine, ports, signals, stops, supply
+from vervain.checks import harness, leads, machine, motion, ports, signals, stops, supply
 from vervain.checks.rule import Rule
 
 RULES: tuple[Rule, ...] = (
     *machine.RULES,
+    *motion.RULES,
     *leads.RULES,
     *ports.RULES,
     *signals.RULES,

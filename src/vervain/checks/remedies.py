@@ -1,8 +1,11 @@
 """The edits that fixes are made of, as values: they can be compared, shown and applied."""
 
 from vervain.machine import edits
+from vervain.machine.axis import Role
+from vervain.machine.axis_edits import add_to_role
 from vervain.machine.machine import Conductor, Machine, PortRef, SettingValue
 from vervain.machine.part import Record
+from vervain.machine.problem import Problem
 from vervain.ports.placing import put_down
 
 
@@ -82,6 +85,20 @@ class MovePins(Record, frozen=True, kw_only=True, tag="move pins"):
         return edits.move_pins(machine, self.hookup, self.side, self.pins)
 
 
+class PutPart(Record, frozen=True, kw_only=True, tag="put part"):
+    """A new device of a part that the machine has already, in a role of an axis."""
+
+    axis: str
+    role: Role
+    part: str
+
+    def apply(self, machine: Machine) -> Machine:
+        part = next((part for part in machine.parts if part.id == self.part), None)
+        if part is None:
+            raise Problem(f"The part {self.part} is not in the machine.")
+        return add_to_role(machine, self.axis, self.role, part)[0]
+
+
 class ClearLabel(Record, frozen=True, kw_only=True, tag="clear label"):
     """A core goes back to the label that the template gives."""
 
@@ -110,6 +127,7 @@ Remedy = (
     | MovePlug
     | MoveContact
     | MovePins
+    | PutPart
     | ClearLabel
     | ShieldOnlyAt
 )

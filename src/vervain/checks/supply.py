@@ -6,11 +6,10 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about, about_cable
 from vervain.checks.remedies import ExchangePins, SetSetting
 from vervain.checks.rule import Said, rule
-from vervain.leads.windings import driver_ports_of
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
 from vervain.machine.part import FeedIn, FeedOut
-from vervain.machine.reach import steps_from, ways_from
+from vervain.machine.reach import driver_ports_of, steps_from, ways_from
 from vervain.power.copper import ampacity_a
 from vervain.power.feeds import (
     PLUS_FUNCTIONS,

@@ -10,7 +10,7 @@ from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.files.autosave import drop_autosave, keep_unsaved, left_over, write_autosave
-from vervain.files.demos import DEMOS, open_demo
+from vervain.files.demos import DEMOS, open_demo, open_template
 from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
@@ -44,6 +44,7 @@ class Documents(QObject):
     def new_machine(self) -> None:
         """Starts an empty machine."""
         self.take_machine(Machine(name="New machine"), None)
+        self.session.stage_wanted.emit("Machine")
 
     def take_machine(self, machine: Machine, path: Path | None) -> None:
         """Shows another machine; unsaved changes of the one before are kept."""
@@ -203,3 +204,9 @@ class Documents(QObject):
     def open_demo(self, key: str = DEMOS[0].key) -> None:
         """Opens a demo, the main one where none is named."""
         self.take_machine(open_demo(key), None)
+
+    def open_template(self, key: str) -> None:
+        """Begins a machine from a template: what was there is kept, as when another is opened."""
+        template = open_template(key)
+        self.take_machine(template, None)
+        self.session.say(f"{template.name}: rename it, change it; nothing is joined yet.")

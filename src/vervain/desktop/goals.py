@@ -8,7 +8,7 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.jump import Goal
-from vervain.files.demos import DEMOS
+from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.harness.conductors import conductor_rows
 from vervain.machine.edits import add_device
 from vervain.machine.machine import PortRef
@@ -61,6 +61,15 @@ class Goals:
                     found.append(
                         Goal("port", f"{designator} {port.id}", partial(self._go_to_port, ref))
                     )
+        for axis_id in look.axes():
+            axis = look.axis(axis_id)
+            found.append(
+                Goal(
+                    "axis",
+                    f"{axis_id} {axis.name if axis else ''}",
+                    partial(self._go_to_axis, axis_id),
+                )
+            )
         for finding in session.findings():
             found.append(
                 Goal(
@@ -109,6 +118,14 @@ class Goals:
                     partial(self.window.documents.open_demo, demo.key),
                 )
             )
+        for template in TEMPLATES:
+            actions.append(
+                Goal(
+                    "action",
+                    f"Begin from the template: {template.title}",
+                    partial(self.window.documents.open_template, template.key),
+                )
+            )
         return actions
 
     def steps(self) -> list[Goal]:
@@ -130,6 +147,10 @@ class Goals:
         self.window.show_stage("Ports")
         self.session.select(Selection(device=ref.device, port=ref.port))
         self.window.ports.view.show_port(ref)
+
+    def _go_to_axis(self, axis_id: str) -> None:
+        self.window.show_stage("Machine")
+        self.session.select(Selection(axis=axis_id))
 
     def _go_to_label(self, text: str) -> None:
         self.window.show_stage("Harness")

@@ -100,7 +100,26 @@ def _order(window: Window) -> None:
     wait_for_background()
 
 
+def _machine(window: Window) -> None:
+    window.show_stage("Machine")
+    wait_for_background()
+    settle(window)
+    window.session.select(Selection(axis="X"))
+
+
+def _part_in_hand(window: Window) -> None:
+    window.show_stage("Machine")
+    wait_for_background()
+    settle(window)
+    part = window.shelf.part_of("osier-rl2")
+    if part is not None:
+        window.session.select(Selection(part=part.id))
+        window.machine_stage.hand.take_part(part)
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
+    ("machine", "glazing-gantry-as-found", _machine, PAPER),
+    ("machine-carrying", "glazing-gantry-as-found", _part_in_hand, NIGHT),
     ("leads", "glazing-gantry-as-found", _leads, PAPER),
     ("lead-order", "glazing-gantry-as-found", _order, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),

@@ -25,6 +25,8 @@ class Selection:
     pin: str | None = None
     conductor: tuple[str, int] | None = None
     finding: str | None = None
+    axis: str | None = None
+    part: str | None = None
 
     @property
     def port_ref(self) -> PortRef | None:
@@ -130,6 +132,8 @@ class Session(QObject):
         self.look.move_to(self.machine)
         if self.selection.device and self.look.device(self.selection.device) is None:
             self.selection = Selection()
+        if self.selection.axis and self.look.axis(self.selection.axis) is None:
+            self.selection = Selection()
         if self.in_hand and self.look.port(self.in_hand) is None:
             self.in_hand = self.target = None
         self._tell_all()
@@ -158,6 +162,7 @@ class Session(QObject):
                 pin=subject.pin,
                 conductor=conductor,
                 finding=finding.key,
+                axis=subject.axis,
             )
         )
 

@@ -5,6 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 
 from vervain.desktop.theme import NIGHT, PAPER, Theme, desktop_is_dark
+from vervain.files.shelf import own_folder
 
 
 def settings_path() -> Path:
@@ -19,6 +20,8 @@ class Settings:
 
     def __init__(self, path: Path | None = None) -> None:
         where = path or settings_path()
+        # Own parts lie in the user's data folder; beside a settings file that is given.
+        self.parts_folder = path.parent / "parts" if path else own_folder()
         self._store = QSettings(str(where), QSettings.Format.IniFormat)
         self._dark = desktop_is_dark()
 

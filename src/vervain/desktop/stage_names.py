@@ -2,7 +2,7 @@
 
 from vervain.checks.finding import Finding
 
-STAGES = ("Leads", "Ports", "Harness")
+STAGES = ("Machine", "Leads", "Ports", "Harness")
 
 
 def home_stage(finding: Finding) -> str:

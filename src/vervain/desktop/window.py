@@ -1,6 +1,6 @@
 """The one window: stage rail, tray, stage, side column, trace strip."""
 
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,10 +19,11 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.checks.finding import CONSEQUENCES
-from vervain.desktop.background import wait_for_background
+from vervain.desktop.background import in_background, wait_for_background
 from vervain.desktop.checker import Checker
 from vervain.desktop.documents import Documents
 from vervain.desktop.goals import Goals
+from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.stage_names import STAGES, home_stage
@@ -34,8 +35,10 @@ from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
 from vervain.desktop.widgets.tray import Tray
+from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.leads.motors import measurable
 from vervain.machine.groups import state_of
+from vervain.machine.lanes import Place, places_of_axis
 from vervain.machine.machine import Machine
 
 FIRST_CHECK_MS, CHECK_MS = 60, 15
@@ -43,12 +46,18 @@ FIRST_CHECK_MS, CHECK_MS = 60, 15
 if TYPE_CHECKING:
     from vervain.desktop.stages.harness import HarnessStage
     from vervain.desktop.stages.leads import LeadsStage
+    from vervain.desktop.stages.machine import MachineStage
+    from vervain.desktop.widgets.shelf import Shelf
 
 KEYS = """<b>Everywhere</b><br>
-Alt+1, 2, 3 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
+Alt+1 to 4 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
 Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
 Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
 Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
+<br><b>Machine</b><br>
+Arrows go from place to place · Enter takes a device, or finds parts for an empty place<br>
+With a part in hand: arrows aim, Enter puts, Esc puts back · Del takes out<br>
+A adds an axis · C copies · M mirrors the motor · Ctrl+up and down move · D describes a part<br>
 <br><b>Leads</b><br>
 Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
 R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter exchanged<br>
@@ -98,6 +107,8 @@ class TopBar(QWidget):
 class Window(QMainWindow):
     """The window of one machine."""
 
+    shelf: "Shelf"
+
     def __init__(
         self, machine: Machine, path: Path | None, settings: Settings, autosaves: bool = True
     ) -> None:
@@ -111,7 +122,7 @@ class Window(QMainWindow):
         self.checker.done.connect(self.session.take_result)
         self._build()
         self._connect()
-        self.show_stage("Ports")
+        self.show_stage("Ports" if machine.devices or machine.axes else "Machine")
         self._show_name()
         # A check waits for the painting, which it would slow down.
         self._check_timer = QTimer(self)
@@ -153,7 +164,9 @@ class Window(QMainWindow):
         )
         self.stack = QStackedWidget()
         self.stack.addWidget(self.ports)
-        self.left_pane = SeparatedPane(self.tray, 230, "right")
+        self.left_stack = QStackedWidget()
+        self.left_stack.addWidget(self.tray)
+        self.left_pane = SeparatedPane(self.left_stack, 230, "right")
         self.right_pane = SeparatedPane(self.side, 290, "left")
         middle = QHBoxLayout()
         middle.setSpacing(0)
@@ -202,9 +215,10 @@ class Window(QMainWindow):
         session.card_wanted.connect(self.side.facts.take_keyboard)
         session.said.connect(self.messages.show_message)
         for keys, action in (
-            ("Alt+1", lambda: self.show_stage(STAGES[0])),
-            ("Alt+2", lambda: self.show_stage(STAGES[1])),
-            ("Alt+3", lambda: self.show_stage(STAGES[2])),
+            *(
+                (f"Alt+{number}", partial(self.show_stage, name))
+                for number, name in enumerate(STAGES, 1)
+            ),
             ("Ctrl+K", lambda: self.jump.open()),
             ("Ctrl+L", self._focus_trace),
             ("Ctrl+Z", session.undo),
@@ -225,7 +239,7 @@ class Window(QMainWindow):
             ("F6", self.next_pane),
             ("F1", self.explain),
         ):
-            QShortcut(QKeySequence(keys), self).activated.connect(action)
+            QShortcut(QKeySequence(keys), self).activated.connect(lambda do=action: do())
         self.installEventFilter(self)
 
     # What is shown.
@@ -248,12 +262,63 @@ class Window(QMainWindow):
         self.stack.addWidget(stage)
         return stage
 
+    @cached_property
+    def machine_stage(self) -> "MachineStage":
+        """The Machine stage, built when it is first wanted, with its shelf in the left pane."""
+        from vervain.desktop.stages.machine import MachineStage
+        from vervain.desktop.widgets.shelf import Shelf
+
+        documents = self.documents
+        stage = MachineStage(
+            self.session,
+            self.describe_part,
+            documents.open_template,
+            documents.open_demo,
+            documents.ask_open,
+        )
+        self.stack.addWidget(stage)
+        self.shelf = Shelf(self.session, stage.hand)
+        self.shelf.describe_wanted.connect(self.describe_part)
+        self.left_stack.addWidget(self.shelf)
+        stage.view.wants_part.connect(self.look_for_part)
+        stage.hand.changed.connect(self._hand_on_lanes)
+        self.read_shelf()
+        return stage
+
+    def read_shelf(self) -> None:
+        """Reads the part shelf on a worker, and tells what was not understood in the user's own."""
+        folder = self.settings.parts_folder
+
+        def show(contents: ShelfContents) -> None:
+            self.shelf.show_contents(contents)
+            self.side.facts.show_shelf(contents)
+            for problem in contents.problems:
+                self.session.said.emit(Message(problem, is_bad=True, stays=True))
+
+        in_background(lambda: read_shelf(folder), show, self.documents.refuse)
+
+    def look_for_part(self, place: Place) -> None:
+        """Shows the parts of the shelf that go to an empty place."""
+        self.shelf.show_for(place)
+        self.shelf.setFocus()
+
+    def _hand_on_lanes(self) -> None:
+        """The keyboard follows the hand: to the lanes with a part, back where none is left."""
+        hand = self.machine_stage.hand
+        if not hand.is_empty and not self.machine_stage.view.hasFocus():
+            self.machine_stage.view.setFocus()
+        elif hand.is_empty and hand.wanted is None and self.shelf.rows.place is not None:
+            self.shelf.show_for(None)
+
+    def describe_part(self) -> None:
+        """Opens the description of a new part."""
+        self.session.say("Describing parts comes with the next step.")
+
     def show_stage(self, name: str) -> None:
         """Goes to a stage."""
-        if name == "Leads":
-            self.stack.setCurrentWidget(self.leads)
-        else:
-            self.stack.setCurrentWidget(self.ports if name == "Ports" else self.harness)
+        stages = {"Leads": "leads", "Ports": "ports", "Harness": "harness"}
+        self.stack.setCurrentWidget(getattr(self, stages.get(name, "machine_stage")))
+        self.left_stack.setCurrentWidget(self.shelf if name == "Machine" else self.tray)
         self.stage = name
         self.side.findings.stage = name
         self.side.findings.refresh()
@@ -292,7 +357,11 @@ class Window(QMainWindow):
         known = sum(cable.length_m is not None for cable in cables)
         motors = [device for name in measurable(look) if (device := look.device(name))]
         measured = sum(bool(device.coils) for device in motors)
+        axes = [axis for name in look.axes() if (axis := look.axis(name))]
+        roles = [place for axis in axes for place in places_of_axis(axis)]
+        filled = sum(place.device is not None for place in roles)
         return {
+            "Machine": filled / len(roles) if roles else 0.0,
             "Leads": measured / len(motors) if motors else 0.0,
             "Ports": wired / len(names) if names else 0.0,
             "Harness": known / len(cables) if cables else 0.0,
@@ -317,7 +386,7 @@ class Window(QMainWindow):
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
-        for built in ("leads", "harness"):
+        for built in ("leads", "harness", "machine_stage"):
             if built in self.__dict__:
                 self.__dict__[built].scale()
 
@@ -354,7 +423,8 @@ class Window(QMainWindow):
 
     def next_pane(self) -> None:
         """Moves the keyboard to the next pane."""
-        panes = (self.rail, self.tray.list, self.stack.currentWidget(), self.side, self.strip.field)
+        left = self.shelf if self.stage == "Machine" else self.tray.list
+        panes = (self.rail, left, self.stack.currentWidget(), self.side, self.strip.field)
         focus = self.focusWidget()
         at = (
             next(
@@ -374,7 +444,8 @@ class Window(QMainWindow):
         self.strip.field.selectAll()
 
     def _focus_filter(self) -> None:
-        field = self.harness.filter if self.stage == "Harness" else self.tray.field
+        fields = {"Harness": lambda: self.harness.filter, "Machine": lambda: self.shelf.field}
+        field = fields.get(self.stage, lambda: self.tray.field)()
         field.setFocus()
         field.selectAll()
 

@@ -1,11 +1,10 @@
 """What the coil finder needs to know of a device on the machine."""
 
 from vervain.leads.datasheet import Datasheet
-from vervain.leads.windings import driver_ports_of
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Part, Port, Winding
-from vervain.machine.reach import ways_from
+from vervain.machine.reach import driver_ports_of, ways_from
 
 KIND_BY_LEADS = {
     (2, 4): "two coils",

@@ -3,9 +3,9 @@
 from itertools import combinations
 
 from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.machine import PinRef
 from vervain.machine.part import Record, Winding
-from vervain.machine.reach import ways_from
+from vervain.machine.reach import terminal_of
 
 
 class WindingEnds(Record, frozen=True, kw_only=True):
@@ -71,16 +71,6 @@ def _pairs_of_leads(look: Look, motor: str) -> list[tuple[PinRef, PinRef]]:
     ]
 
 
-@query
-def terminal_of(look: Look, lead: PinRef) -> PinRef | None:
-    """The motor terminal of a driver that a lead reaches."""
-    for way in ways_from(look, lead):
-        port = look.port(way.end.port_ref) if way.lands else None
-        if port is not None and port.kind == "motor phases" and port.end == "host":
-            return way.end
-    return None
-
-
 def exchange_that_mends(
     windings: tuple[WindingEnds, ...], wanted: dict[PinRef, str]
 ) -> tuple[PinRef, PinRef] | None:
@@ -111,17 +101,3 @@ def exchange_that_mends(
 def _phase_ok(winding: WindingEnds, landed: dict[PinRef, str]) -> bool:
     first, second = (landed.get(lead, "") for lead in winding.leads)
     return not (first and second) or _phase(first) == _phase(second)
-
-
-@query
-def driver_ports_of(look: Look, motor: str) -> tuple[PortRef, ...]:
-    """Driver ports that any lead of a motor reaches."""
-    part = look.part_of(motor)
-    found: dict[PortRef, None] = {}
-    for port in part.ports if part else ():
-        if port.kind == "motor phases" and port.end == "device":
-            for pin in port.pins:
-                terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=pin.id))
-                if terminal is not None:
-                    found[terminal.port_ref] = None
-    return tuple(found)

@@ -6,11 +6,11 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
+from vervain.machine.axis import Axis
 from vervain.machine.evidence import Meter, Reading, Trial
 from vervain.machine.machine import (
     DESIGNATOR_PATTERN,
     Acceptance,
-    Axis,
     Cable,
     Conductor,
     CoreMark,
@@ -34,6 +34,11 @@ def find_device(machine: Machine, designator: str) -> Device:
         if device.designator == designator:
             return device
     raise Problem(f"There is no device {designator}.", place=machine.name)
+
+
+def part_in(machine: Machine, device: Device) -> Part | None:
+    """The part of a device, from the machine's own copy."""
+    return next((part for part in machine.parts if part.id == device.part), None)
 
 
 def find_hookup(machine: Machine, hookup_id: str) -> Hookup:
@@ -167,7 +172,7 @@ def set_name(machine: Machine, designator: str, name: str) -> Machine:
 def set_setting(machine: Machine, designator: str, key: str, value: SettingValue) -> Machine:
     """Sets an option of a device: key is the option's id, or "option/port"."""
     device = find_device(machine, designator)
-    part = next((part for part in machine.parts if part.id == device.part), None)
+    part = part_in(machine, device)
     option = part.option(key.partition("/")[0]) if part else None
     if option is None:
         raise Problem(f"{designator} has no setting “{key}”.")

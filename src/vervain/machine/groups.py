@@ -9,18 +9,24 @@ from vervain.machine.reach import host_ports, steps_from, ways_of_port
 
 State = Literal["loose", "placed", "wired"]
 
-GROUP_OF_KIND = {
+GROUP_OF_KIND: dict[str, str] = {
+    "battery": "Supplies",
+    "brake": "Tools",
     "brushed motor": "Tools",
     "connector": "Terminals",
     "contactor": "Control",
     "controller": "Control",
     "emergency stop": "Operator",
     "encoder": "Operator",
+    "fan": "Tools",
     "fuse": "Supplies",
     "hand wheel": "Operator",
+    "heater": "Tools",
     "jumper": "Terminals",
     "lamp": "Tools",
     "load": "Tools",
+    "motor bridge": "Control",
+    "radio receiver": "Operator",
     "relay module": "Control",
     "sensor": "Tools",
     "servo": "Tools",
@@ -30,6 +36,8 @@ GROUP_OF_KIND = {
     "supply": "Supplies",
     "switch": "Tools",
     "terminal strip": "Terminals",
+    "thermistor": "Tools",
+    "valve": "Tools",
 }
 GROUP_ORDER = ("Tools", "Operator", "Control", "Supplies", "Terminals")
 

@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from functools import cached_property
 from itertools import pairwise
 
-from vervain.machine.machine import Axis, Cable, Device, Hookup, Machine, PinRef
+from vervain.machine.axis import Axis
+from vervain.machine.machine import Cable, Device, Hookup, Machine, PinRef
 from vervain.machine.part import Bridge, CablePart, Contact, Fuse, Part
 from vervain.machine.step import Step, ends_of
 

@@ -9,10 +9,10 @@ that it touched.
 from collections.abc import Callable, Hashable
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
+from vervain.machine.axis import Axis
 from vervain.machine.index import Index, Net
 from vervain.machine.machine import (
     Alternate,
-    Axis,
     Cable,
     Device,
     Hookup,

@@ -1,10 +1,11 @@
 """The machine: the whole document as one immutable value."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import msgspec
 from msgspec import Meta
 
+from vervain.machine.axis import Axis
 from vervain.machine.evidence import Meter, Reading, Trial
 from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
 
@@ -92,31 +93,6 @@ class Cable(Record, frozen=True, kw_only=True):
     marks: tuple[CoreMark, ...] = ()
     runs: tuple[str, ...] = ()
     note: str = ""
-
-
-class Axis(Record, frozen=True, kw_only=True):
-    """An axis and the devices in its roles. Travel is in mm, or degrees where rotary."""
-
-    id: Name
-    name: Name
-    motion: Literal["linear", "rotary"] = "linear"
-    travel: Positive | None = None
-    endless: bool = False
-    vertical: bool = False
-    drives: tuple[str, ...] = ()
-    feedback: str | None = None
-    home: str | None = None
-    min_limit: str | None = None
-    max_limit: str | None = None
-    brake: str | None = None
-    also: tuple[str, ...] = ()
-
-    @property
-    def members(self) -> tuple[str, ...]:
-        """Designators in the axis's roles, in the order of the roles, each once."""
-        roles = (self.home, self.min_limit, self.max_limit, self.brake, self.feedback)
-        listed = (*self.drives, *(role for role in roles if role), *self.also)
-        return tuple(dict.fromkeys(listed))
 
 
 class Place(Record, frozen=True, kw_only=True):

@@ -21,17 +21,23 @@ class Record(
 
 
 PartKind = Literal[
+    "battery",
+    "brake",
     "brushed motor",
     "connector",
     "contactor",
     "controller",
     "emergency stop",
     "encoder",
+    "fan",
     "fuse",
     "hand wheel",
+    "heater",
     "jumper",
     "lamp",
     "load",
+    "motor bridge",
+    "radio receiver",
     "relay module",
     "sensor",
     "servo",
@@ -41,21 +47,29 @@ PartKind = Literal[
     "supply",
     "switch",
     "terminal strip",
+    "thermistor",
+    "valve",
 ]
 
 # Designator letters by IEC 81346-2 class.
 DESIGNATOR_LETTERS: dict[str, str] = {
+    "battery": "G",
+    "brake": "M",
     "brushed motor": "M",
     "connector": "X",
     "contactor": "Q",
     "controller": "K",
     "emergency stop": "S",
     "encoder": "B",
+    "fan": "M",
     "fuse": "F",
     "hand wheel": "S",
+    "heater": "E",
     "jumper": "X",
     "lamp": "P",
     "load": "M",
+    "motor bridge": "T",
+    "radio receiver": "K",
     "relay module": "K",
     "sensor": "B",
     "servo": "M",
@@ -65,6 +79,8 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "supply": "G",
     "switch": "B",
     "terminal strip": "X",
+    "thermistor": "B",
+    "valve": "M",
 }
 
 PortKind = Literal[
@@ -169,6 +185,17 @@ class Pin(Record, frozen=True, kw_only=True):
         return self.name or self.id
 
 
+class Counter(Record, frozen=True, kw_only=True):
+    """What an encoder input can count: the highest frequency of one channel, the highest count
+    rate, how many counts it makes of one line, and how many bits its counter has.
+    """
+
+    channel_max_hz: Positive | None = None
+    count_max_hz: Positive | None = None
+    decoding: Literal[1, 2, 4] = 4
+    bits: Annotated[int, Meta(ge=8, le=64)] = 32
+
+
 class Port(Record, frozen=True, kw_only=True):
     """What one plug or one set of terminals occupies: ordered pins on one edge of the board.
 
@@ -188,6 +215,7 @@ class Port(Record, frozen=True, kw_only=True):
     reversed: bool = False
     optional: bool = False
     needs: str | None = None
+    counter: Counter | None = None
     lead_length_m: NotNegative = 0.0
     lead_mm2: Positive | None = None
 
@@ -241,16 +269,29 @@ class Stepper(Record, frozen=True, kw_only=True):
 
 
 class Driver(Record, frozen=True, kw_only=True):
-    """Stepper driver: phases and the highest peak current it can be set to."""
+    """Stepper driver: phases, the highest peak current it can be set to, and how long a step
+    pulse must at least be high and low.
+    """
 
     phases: Literal[2, 3]
     current_max_peak_a: Positive
+    step_high_min_s: Positive | None = None
+    step_low_min_s: Positive | None = None
+
+
+class Controller(Record, frozen=True, kw_only=True):
+    """Controller: the highest step rate of one axis."""
+
+    step_rate_max_hz: Positive
 
 
 class EncoderRating(Record, frozen=True, kw_only=True):
-    """Encoder: lines per turn of one channel (PPR), never counts."""
+    """Encoder: lines per turn of one channel (PPR), never counts; the highest frequency of one
+    channel that its electronics follow.
+    """
 
     lines_per_turn: Annotated[int, Meta(ge=1)]
+    channel_max_hz: Positive | None = None
 
 
 class Option(Record, frozen=True, kw_only=True):
@@ -293,6 +334,7 @@ class Part(Record, frozen=True, kw_only=True):
     stepper: Stepper | None = None
     driver: Driver | None = None
     encoder: EncoderRating | None = None
+    controller: Controller | None = None
     metal_case: bool = False
 
     def port(self, port_id: str) -> Port | None:

@@ -115,3 +115,27 @@ def host_ports(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
         if port is not None and port.end == "host" and not is_shared_pin(look, way.end):
             found[way.end.port_ref] = None
     return tuple(found)
+
+
+@query
+def terminal_of(look: Look, lead: PinRef) -> PinRef | None:
+    """The motor terminal of a driver that a lead reaches."""
+    for way in ways_from(look, lead):
+        port = look.port(way.end.port_ref) if way.lands else None
+        if port is not None and port.kind == "motor phases" and port.end == "host":
+            return way.end
+    return None
+
+
+@query
+def driver_ports_of(look: Look, motor: str) -> tuple[PortRef, ...]:
+    """Driver ports that any lead of a motor reaches."""
+    part = look.part_of(motor)
+    found: dict[PortRef, None] = {}
+    for port in part.ports if part else ():
+        if port.kind == "motor phases" and port.end == "device":
+            for pin in port.pins:
+                terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=pin.id))
+                if terminal is not None:
+                    found[terminal.port_ref] = None
+    return tuple(found)

@@ -8,6 +8,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.theme import looks
+from vervain.desktop.widgets.axis_facts import AxisFacts
+from vervain.desktop.widgets.part_facts import pin_facts, show_part
+from vervain.files.shelf import ShelfContents
 from vervain.harness.labels import labels
 from vervain.machine.edits import (
     set_cable,
@@ -18,29 +22,10 @@ from vervain.machine.edits import (
     set_setting,
 )
 from vervain.machine.machine import Device
-from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput, Option, Part, Pin
+from vervain.machine.part import FeedIn, FeedOut, Option, Part
 
 NOT_GIVEN = "not given"
 METER_BOUNDS = {"leads_ohm": (0.0, 10.0), "motor_temperature_c": (-40.0, 150.0)}
-
-
-def pin_facts(pin: Pin) -> str:
-    """The electrical limits of a pin in a few words."""
-    from vervain.quantities import figure
-
-    match pin.electrical:
-        case FeedIn(v_min_v=low, v_max_v=high, current_a=current):
-            takes = f", {figure(current, 'A')}" if current else ""
-            return f"{low:g} to {high:g} V{takes}"
-        case FeedOut(nominal_v=volts, current_a=current):
-            return f"{volts:g} V, up to {figure(current, 'A')}"
-        case LogicOutput(drive=drive, high_max_v=high):
-            level = f", {high:g} V" if high is not None else ""
-            return f"{drive} output{level}"
-        case LogicInput(high_min_v=high, max_v=most):
-            return f"on from {high:g} V, takes {most:g} V"
-        case _:
-            return pin.function
 
 
 class FactsCard(QWidget):
@@ -49,6 +34,7 @@ class FactsCard(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.shelf = ShelfContents()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -78,7 +64,9 @@ class FactsCard(QWidget):
                 return
 
     def refresh(self) -> None:
-        """Shows the facts of what is selected now."""
+        """Shows the facts of what is selected now; the keyboard stays in the fact it was in."""
+        focus = self.focusWidget()
+        kept = focus.accessibleName() if focus is not None and focus.hasFocus() else ""
         while (item := self.grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -90,11 +78,25 @@ class FactsCard(QWidget):
             self._show_conductor(*conductor)
         elif designator is not None and (device := session.look.device(designator)) is not None:
             self._show_device(device)
+        elif (axis_id := session.selection.axis) is not None and session.look.axis(axis_id):
+            AxisFacts(self, session, axis_id).show()
+        elif session.selection.part is not None and (part := self.part_named(session)) is not None:
+            show_part(self, session, part)
         else:
             self.title.setText("")
         self.setVisible(bool(self.title.text()))
+        if kept:
+            self._give_focus_back(kept)
 
-    def _row(self, name: str, value: QWidget | str) -> None:
+    def _give_focus_back(self, name: str) -> None:
+        for row in range(self.grid.rowCount()):
+            item = self.grid.itemAtPosition(row, 1)
+            field = item.widget() if item else None
+            if field is not None and field.accessibleName() == name:
+                field.setFocus()
+
+    def row(self, name: str, value: QWidget | str) -> None:
+        """Adds a fact: what it is, and its value or the widget to change it in."""
         row = self.grid.rowCount()
         label = QLabel(name)
         label.setObjectName("faded")
@@ -107,9 +109,17 @@ class FactsCard(QWidget):
             shown.setTextFormat(Qt.TextFormat.PlainText)
             shown.setAlignment(Qt.AlignmentFlag.AlignRight)
             value = shown
-        self.grid.addWidget(value, row, 1)
+        if isinstance(value, QComboBox):
+            self.grid.addWidget(value, row, 1, Qt.AlignmentFlag.AlignRight)
+        else:
+            self.grid.addWidget(value, row, 1)
 
-    def _field(self, text: str, take: Callable[[str], bool], name: str) -> QLineEdit:
+    def wide_row(self, widget: QWidget) -> None:
+        """Adds something that takes the whole width."""
+        self.grid.addWidget(widget, self.grid.rowCount(), 0, 1, 2)
+
+    def field(self, text: str, take: Callable[[str], bool], name: str) -> QLineEdit:
+        """A value to be changed in place; `take` says whether it was taken."""
         field = QLineEdit(text)
         field.setObjectName("fact")
         field.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -123,13 +133,40 @@ class FactsCard(QWidget):
         field.editingFinished.connect(finish)
         return field
 
+    def choice(
+        self,
+        choices: tuple[str, ...],
+        chosen: str,
+        take: Callable[[str], object],
+        name: str,
+    ) -> QComboBox:
+        """A choice to be changed in place."""
+        box = QComboBox()
+        box.setObjectName("fact")
+        box.addItems(choices)
+        box.setCurrentText(chosen)
+        box.setAccessibleName(name)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        box.setFixedHeight(looks.px(20))
+        box.textActivated.connect(take)
+        return box
+
+    def part_named(self, session: Session) -> Part | None:
+        """The part of the shelf that is selected."""
+        return self.shelf.part(session.selection.part or "")
+
+    def show_shelf(self, contents: ShelfContents) -> None:
+        """Takes what is on the shelf, for the cards of its parts and newer versions of parts."""
+        self.shelf = contents
+        self.refresh()
+
     def _show_device(self, device: Device) -> None:
         session, name = self.session, device.designator
         part = session.look.part(device.part)
         self.title.setText(f"{name}  {device.name}")
-        self._row(
+        self.row(
             "Name",
-            self._field(
+            self.field(
                 device.name,
                 lambda text: session.apply(
                     f"Name of {name}: {text}", lambda m: set_name(m, name, text)
@@ -137,15 +174,15 @@ class FactsCard(QWidget):
                 "Name",
             ),
         )
-        self._row(
-            "Designator", self._field(name, lambda text: self._rename(name, text), "Designator")
+        self.row(
+            "Designator", self.field(name, lambda text: self._rename(name, text), "Designator")
         )
         if part is None:
             return
-        self._row("Part", f"{part.maker} {part.model}".strip() or part.title)
+        self.row("Part", f"{part.maker} {part.model}".strip() or part.title)
         places = {place.id: place.name for place in session.look.places()}
         if device.place in places:
-            self._row("Place", places[device.place or ""])
+            self.row("Place", places[device.place or ""])
         self._ratings(part)
         for option in part.options:
             if not option.ports:
@@ -155,9 +192,9 @@ class FactsCard(QWidget):
         if session.selection.port is not None:
             port = part.port(session.selection.port)
             for pin in port.pins if port else ():
-                self._row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
+                self.row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
         elif part.note:
-            self._row("Note", part.note)
+            self.row("Note", part.note)
 
     def _rename(self, old: str, new: str) -> bool:
         cleaned = new.strip().upper()
@@ -170,21 +207,21 @@ class FactsCard(QWidget):
 
     def _ratings(self, part: Part) -> None:
         if part.stepper is not None:
-            self._row("Phases", str(part.stepper.phases))
-            self._row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
+            self.row("Phases", str(part.stepper.phases))
+            self.row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
             self._meter()
         if part.driver is not None:
-            self._row("Drives", f"{part.driver.phases} phases")
+            self.row("Drives", f"{part.driver.phases} phases")
         if part.encoder is not None:
-            self._row("Lines a turn", str(part.encoder.lines_per_turn))
+            self.row("Lines a turn", str(part.encoder.lines_per_turn))
         pins = [pin for port in part.ports for pin in port.pins if pin.electrical]
         if self.session.selection.port is None and len(pins) <= 3:
             for pin in pins:
-                self._row(pin.text, pin_facts(pin))
+                self.row(pin.text, pin_facts(pin))
         elif part.kind in ("stepper driver", "controller", "supply"):
             feeds = [p for p in pins if isinstance(p.electrical, FeedIn | FeedOut)]
             for pin in feeds[:3]:
-                self._row(pin.text, pin_facts(pin))
+                self.row(pin.text, pin_facts(pin))
 
     def _meter(self) -> None:
         """The meter that the leads are read with, and how warm the motor is."""
@@ -195,7 +232,7 @@ class FactsCard(QWidget):
             ("Motor is at", "°C", meter.motor_temperature_c, "motor_temperature_c"),
         ):
             shown = f"{value:g} {'Ω' if unit == 'ohm' else unit}"
-            self._row(title, self._field(shown, partial(self._take_meter, field, unit), title))
+            self.row(title, self.field(shown, partial(self._take_meter, field, unit), title))
 
     def _take_meter(self, field: str, unit: str, text: str) -> bool:
         from vervain.quantities import NotAQuantity, read_quantity
@@ -213,23 +250,20 @@ class FactsCard(QWidget):
         meter = replace(self.session.machine.meter, **{field: value})
         return self.session.apply(f"Meter: {text}", lambda machine: set_meter(machine, meter))
 
+    def _take_choice(self, device: str, option: Option, key: str, text: str) -> None:
+        self.session.apply(
+            f"{option.title} of {device}: {text}", lambda m: set_setting(m, device, key, text)
+        )
+
     def _option(self, device: str, option: Option, key: str) -> None:
         session = self.session
         found = session.look.device(device)
         value = found.settings.get(key, option.default) if found else option.default
         if option.choices:
-            box = QComboBox()
-            box.setObjectName("fact")
-            box.addItems(option.choices)
-            box.setCurrentText(str(value))
-            box.setAccessibleName(option.title)
-            box.textActivated.connect(
-                lambda text: session.apply(
-                    f"{option.title} of {device}: {text}",
-                    lambda m: set_setting(m, device, key, text),
-                )
+            take_choice = partial(self._take_choice, device, option, key)
+            self.row(
+                option.title, self.choice(option.choices, str(value), take_choice, option.title)
             )
-            self._row(option.title, box)
             return
 
         def take(text: str) -> bool:
@@ -244,7 +278,7 @@ class FactsCard(QWidget):
             return session.apply(words, lambda m: set_setting(m, device, key, number))
 
         shown = f"{value:g} {option.unit}" if isinstance(value, int | float) else NOT_GIVEN
-        self._row(option.title, self._field(shown, take, option.title))
+        self.row(option.title, self.field(shown, take, option.title))
 
     def _show_conductor(self, hookup_id: str, row: int) -> None:
         session = self.session
@@ -258,12 +292,12 @@ class FactsCard(QWidget):
         cable = session.look.cable(hookup.cable) if hookup.cable else None
         part = session.look.cable_part(cable.part) if cable else None
         if cable is None or part is None:
-            self._row("Made by", "the device's own lead")
+            self.row("Made by", "the device's own lead")
             return
         if core is not None:
-            self._row(
+            self.row(
                 "Label",
-                self._field(
+                self.field(
                     named.at_a if named else "",
                     lambda text: session.apply(
                         f"Label of core {core} of {cable.id}: {text or 'as the template'}",
@@ -272,7 +306,7 @@ class FactsCard(QWidget):
                     "Label",
                 ),
             )
-        self._row("Cable", part.title)
+        self.row("Cable", part.title)
 
         def take_length(text: str) -> bool:
             from vervain.quantities import NotAQuantity, read_quantity
@@ -286,11 +320,11 @@ class FactsCard(QWidget):
             return session.apply(words, lambda m: set_cable(m, cable.id, length_m, cable.note))
 
         length = f"{cable.length_m:g} m" if cable.length_m is not None else ""
-        field = self._field(length, take_length, "Length")
+        field = self.field(length, take_length, "Length")
         field.setPlaceholderText(NOT_GIVEN)
-        self._row("Length", field)
-        self._row("Cross-section", f"{part.core_mm2:g} mm²")
-        note = self._field(
+        self.row("Length", field)
+        self.row("Cross-section", f"{part.core_mm2:g} mm²")
+        note = self.field(
             cable.note,
             lambda text: session.apply(
                 f"Note on {cable.id}", lambda m: set_cable(m, cable.id, cable.length_m, text)
@@ -298,4 +332,4 @@ class FactsCard(QWidget):
             "Note",
         )
         note.setPlaceholderText("none")
-        self._row("Note", note)
+        self.row("Note", note)

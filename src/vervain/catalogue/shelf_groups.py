@@ -1,0 +1,37 @@
+"""The headings of the part shelf, and which kinds of part stand under each."""
+
+from vervain.machine.part import Part, Record
+
+SHELF_HEADINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("Switches and sensors", ("switch", "sensor", "hand wheel", "thermistor", "radio receiver")),
+    ("Emergency stops", ("emergency stop",)),
+    ("Motors and servos", ("stepper motor", "brushed motor", "servo", "brake")),
+    ("Drivers", ("stepper driver", "motor bridge")),
+    ("Encoders", ("encoder", "signal converter")),
+    ("Controllers", ("controller",)),
+    ("Relays and contactors", ("relay module", "contactor")),
+    ("Heaters, fans, lamps", ("heater", "fan", "valve", "lamp", "load")),
+    ("Supplies, batteries, fuses", ("supply", "battery", "fuse")),
+    ("Strips, plugs, jumpers", ("terminal strip", "connector", "jumper")),
+)
+OWN_HEADING = "My own parts"
+
+
+class ShelfGroup(Record, frozen=True, kw_only=True):
+    """One heading of the shelf and the parts under it."""
+
+    title: str
+    parts: tuple[Part, ...]
+
+
+def shelf_groups(parts: tuple[Part, ...], own_ids: frozenset[str]) -> tuple[ShelfGroup, ...]:
+    """Parts under their headings, in the order given; the builder's own under theirs, last."""
+    found = []
+    for title, kinds in SHELF_HEADINGS:
+        members = tuple(p for p in parts if p.kind in kinds and p.id not in own_ids)
+        if members:
+            found.append(ShelfGroup(title=title, parts=members))
+    own = tuple(part for part in parts if part.id in own_ids)
+    if own:
+        found.append(ShelfGroup(title=OWN_HEADING, parts=own))
+    return tuple(found)

@@ -1,0 +1,91 @@
+"""The part shelf: the shipped parts, and the builder's own from a folder of their own."""
+
+import re
+from pathlib import Path
+
+import msgspec
+
+from vervain.files.machine_file import write_whole
+from vervain.files.part_files import decode_parts, read_part_file, shipped_shelf
+from vervain.files.problems import FileProblem
+from vervain.machine.part import CablePart, Part, Record
+
+
+class ShelfContents(Record, frozen=True, kw_only=True):
+    """Every part that can be taken, which of them are the builder's own, and what was refused."""
+
+    parts: tuple[Part, ...] = ()
+    cable_parts: tuple[CablePart, ...] = ()
+    own_ids: frozenset[str] = frozenset()
+    problems: tuple[str, ...] = ()
+
+    def part(self, part_id: str) -> Part | None:
+        """The part with this id."""
+        return next((part for part in self.parts if part.id == part_id), None)
+
+
+def own_folder() -> Path:
+    """Where the builder's own parts are kept."""
+    import platformdirs
+
+    return Path(platformdirs.user_data_dir("vervain")) / "parts"
+
+
+def read_shelf(folder: Path) -> ShelfContents:
+    """The shipped parts and those of a folder. A file that is not understood is told and left
+    out, the others stay; so is a part whose id is taken.
+    """
+    shipped = shipped_shelf()
+    parts, cables = dict(shipped.parts), dict(shipped.cable_parts)
+    own: set[str] = set()
+    problems: list[str] = []
+    for path in sorted(folder.glob("*.toml")) if folder.is_dir() else ():
+        try:
+            found = read_part_file(path)
+        except FileProblem as problem:
+            problems.append(str(problem))
+            continue
+        for part in found.part:
+            if part.id in parts:
+                problems.append(f"{path}: the part “{part.id}” is on the shelf already; left out.")
+                continue
+            parts[part.id] = part
+            own.add(part.id)
+        for cable_part in found.cable_part:
+            cables.setdefault(cable_part.id, cable_part)
+    return ShelfContents(
+        parts=tuple(parts.values()),
+        cable_parts=tuple(cables.values()),
+        own_ids=frozenset(own),
+        problems=tuple(problems),
+    )
+
+
+def free_part_id(title: str, taken: frozenset[str]) -> str:
+    """An id made of a title, as "my-" and small letters, that is not taken."""
+    words = re.sub(r"[^a-z0-9]+", "-", title.casefold()).strip("-")[:50] or "part"
+    base = f"my-{words}"
+    number, chosen = 2, base
+    while chosen in taken:
+        chosen, number = f"{base}-{number}", number + 1
+    return chosen
+
+
+def part_text(part: Part) -> str:
+    """A part as the text of a part file."""
+    import tomli_w
+
+    return tomli_w.dumps({"part": [msgspec.to_builtins(part)]})
+
+
+def save_own_part(part: Part, folder: Path) -> Path:
+    """Writes a part into a file of its own in the builder's folder. Raises `FileProblem`."""
+    text = part_text(part)
+    target = folder / f"{re.sub(r'[^a-z0-9-]', '-', part.id.casefold())}.toml"
+    decode_parts(text, str(target))
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
+    write_whole(target, text.encode("utf-8"))
+    return target

@@ -1,0 +1,199 @@
+"""The arithmetic of an axis: steps, rates and counts, with the limit that each is held against."""
+
+from vervain.machine.axis import Axis, Screw
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PortRef
+from vervain.machine.part import Counter, Part, Record
+from vervain.machine.reach import driver_ports_of, neighbours_at
+from vervain.motion.mechanisms import travel_per_motor_turn
+
+
+class StepFigures(Record, frozen=True, kw_only=True):
+    """Steps of one motor of an axis. Lengths in the axis's unit; None where an input is missing.
+
+    `driver` and `controller` are the devices whose limits count.
+    """
+
+    motor: str
+    full_steps: int
+    driver: str | None = None
+    controller: str | None = None
+    microsteps: int | None = None
+    turn: float | None = None
+    steps_per_unit: float | None = None
+    full_step: float | None = None
+    motor_rpm: float | None = None
+    step_rate_hz: float | None = None
+    step_rate_max_hz: float | None = None
+    step_period_s: float | None = None
+    step_period_min_s: float | None = None
+    backlash_steps: float | None = None
+
+
+class CountFigures(Record, frozen=True, kw_only=True):
+    """Counts of the encoder of an axis, and the limits of the input that counts them.
+
+    `channel_hz` is one channel's frequency at top speed, `count_hz` that times the decoding.
+    """
+
+    encoder: str
+    lines_per_turn: int
+    decoding: int
+    counted_by: PortRef | None = None
+    counts_per_unit: float | None = None
+    resolution: float | None = None
+    channel_hz: float | None = None
+    channel_max_hz: float | None = None
+    channel_limited_by: str = ""
+    count_hz: float | None = None
+    count_max_hz: float | None = None
+    counts_in_travel: float | None = None
+    counter_bits: int | None = None
+
+
+def _speed_in_turns(axis: Axis, turn: float | None) -> float | None:
+    """Turns a second at top speed, of what moves `turn` in one turn."""
+    return axis.speed_max / turn if axis.speed_max is not None and turn is not None else None
+
+
+def _controller_of(look: Look, driver: str) -> tuple[str, Part] | None:
+    """The controller that gives a driver its steps."""
+    part = look.part_of(driver)
+    for port in part.ports if part else ():
+        if port.kind != "step and direction":
+            continue
+        for ref in neighbours_at(look, PortRef(device=driver, port=port.id)):
+            host = look.part_of(ref.device)
+            if host is not None and host.kind == "controller":
+                return ref.device, host
+    return None
+
+
+@query
+def step_figures(look: Look, axis_id: str, motor: str) -> StepFigures | None:
+    """The steps of a motor of an axis; None where it is no stepper.
+
+    steps per unit = full steps x microsteps / travel of one motor turn;
+    step rate = top speed x steps per unit; step period = 1 / step rate, which must hold the
+    driver's shortest high and low times one after the other.
+    """
+    axis, part = look.axis(axis_id), look.part_of(motor)
+    if axis is None or part is None or part.stepper is None:
+        return None
+    turn = travel_per_motor_turn(axis)
+    turns_per_s = _speed_in_turns(axis, turn)
+    full = part.stepper.steps_per_turn
+    found = StepFigures(
+        motor=motor,
+        full_steps=full,
+        turn=turn,
+        full_step=turn / full if turn is not None else None,
+        motor_rpm=turns_per_s * 60 if turns_per_s is not None else None,
+    )
+    ports = driver_ports_of(look, motor)
+    if not ports:
+        return found
+    driver = ports[0].device
+    microsteps = _microsteps(look, driver)
+    host = _controller_of(look, driver)
+    rating = host[1].controller if host else None
+    driving = look.part_of(driver)
+    timing = driving.driver if driving else None
+    period_min_s = None
+    if timing is not None and timing.step_high_min_s and timing.step_low_min_s:
+        period_min_s = timing.step_high_min_s + timing.step_low_min_s
+    steps = full * microsteps if microsteps is not None else None
+    per_unit = steps / turn if steps is not None and turn is not None else None
+    rate_hz = axis.speed_max * per_unit if axis.speed_max and per_unit is not None else None
+    backlash = axis.mechanism.backlash_mm if isinstance(axis.mechanism, Screw) else None
+    return StepFigures(
+        motor=motor,
+        full_steps=full,
+        driver=driver,
+        controller=host[0] if host else None,
+        microsteps=microsteps,
+        turn=turn,
+        steps_per_unit=per_unit,
+        full_step=found.full_step,
+        motor_rpm=found.motor_rpm,
+        step_rate_hz=rate_hz,
+        step_rate_max_hz=rating.step_rate_max_hz if rating else None,
+        step_period_s=1 / rate_hz if rate_hz else None,
+        step_period_min_s=period_min_s,
+        backlash_steps=backlash * per_unit if backlash and per_unit is not None else None,
+    )
+
+
+def _microsteps(look: Look, driver: str) -> int | None:
+    """What a driver is set to; None where it has no such setting."""
+    value = look.setting(driver, "microsteps")
+    try:
+        return int(value) if value is not None else None
+    except ValueError:
+        return None
+
+
+@query
+def counting_port(look: Look, encoder: str) -> PortRef | None:
+    """The input that counts an encoder's lines, through line receivers on the way."""
+    waiting, passed = [encoder], {encoder}
+    while waiting:
+        device = waiting.pop()
+        part = look.part_of(device)
+        for port in part.ports if part else ():
+            if port.kind != "encoder":
+                continue
+            for ref in neighbours_at(look, PortRef(device=device, port=port.id)):
+                reached = look.port(ref)
+                if reached is None or reached.kind != "encoder" or ref.device in passed:
+                    continue
+                if reached.counter is not None:
+                    return ref
+                passed.add(ref.device)
+                waiting.append(ref.device)
+    return None
+
+
+@query
+def count_figures(look: Look, axis_id: str) -> CountFigures | None:
+    """The counts of an axis's encoder; None where it has none.
+
+    channel frequency = turns a second x lines per turn (PPR means lines, never counts);
+    count rate = that x decoding; counts per unit = lines x decoding / travel of one encoder turn.
+    """
+    axis = look.axis(axis_id)
+    if axis is None or axis.feedback is None:
+        return None
+    part = look.part_of(axis.feedback)
+    if part is None or part.encoder is None:
+        return None
+    motor_turn = travel_per_motor_turn(axis)
+    turn = motor_turn
+    if motor_turn is not None and axis.feedback_at == "axis":
+        turn = 360.0 if axis.motion == "rotary" else motor_turn * axis.gear_ratio
+    lines = part.encoder.lines_per_turn
+    ref = counting_port(look, axis.feedback)
+    port = look.port(ref) if ref else None
+    counter = port.counter if port and port.counter else Counter()
+    turns_per_s = _speed_in_turns(axis, turn)
+    per_unit = lines * counter.decoding / turn if turn is not None else None
+    channel_hz = turns_per_s * lines if turns_per_s is not None else None
+    limits = [(part.encoder.channel_max_hz, axis.feedback)]
+    if ref is not None:
+        limits.append((counter.channel_max_hz, f"{ref.device} {ref.port}"))
+    known = sorted((limit, by) for limit, by in limits if limit is not None)
+    return CountFigures(
+        encoder=axis.feedback,
+        lines_per_turn=lines,
+        decoding=counter.decoding,
+        counted_by=ref,
+        counts_per_unit=per_unit,
+        resolution=1 / per_unit if per_unit else None,
+        channel_hz=channel_hz,
+        channel_max_hz=known[0][0] if known else None,
+        channel_limited_by=known[0][1] if known else "",
+        count_hz=channel_hz * counter.decoding if channel_hz is not None else None,
+        count_max_hz=counter.count_max_hz,
+        counts_in_travel=axis.travel * per_unit if axis.travel and per_unit else None,
+        counter_bits=counter.bits if ref is not None else None,
+    )

@@ -1,0 +1,181 @@
+"""The figures of an axis in one line of plain words, and as facts with their limits."""
+
+from vervain.machine.axis import Axis, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
+from vervain.machine.look import Look
+from vervain.machine.part import Record
+from vervain.motion.figures import count_figures, step_figures
+from vervain.motion.mechanisms import travel_per_motor_turn
+from vervain.quantities import figure
+
+NOT_YET = "?"
+
+
+class Share(Record, frozen=True, kw_only=True):
+    """A value against its limit: what it is, the value, the limit, the unit."""
+
+    words: str
+    value: float
+    limit: float
+    unit: str
+    over: bool = True
+
+    @property
+    def is_passed(self) -> bool:
+        """Whether the value is on the wrong side of its limit."""
+        return self.value > self.limit if self.over else self.value < self.limit
+
+
+def length_words(value: float, unit: str) -> str:
+    """A position or length of an axis to four figures: "40 mm", "60°"."""
+    joint = "" if unit == "°" else " "
+    return f"{value:.4g}{joint}{unit}"
+
+
+def speed_words(axis: Axis) -> str:
+    """The top speed of an axis; empty where it is not given."""
+    return f"{length_words(axis.speed_max, axis.unit)}/s" if axis.speed_max is not None else ""
+
+
+def mechanism_words(axis: Axis) -> str:
+    """What moves an axis: "belt, 20 teeth of 2 mm"."""
+    gear = f", geared {axis.gear_ratio:g} : 1" if axis.gear_ratio != 1 else ""
+    match axis.mechanism:
+        case Screw(lead_mm=lead_mm):
+            return f"screw, {lead_mm:g} mm a turn{gear}"
+        case Belt(pitch_mm=pitch_mm, teeth=teeth):
+            return f"belt, {teeth} teeth of {pitch_mm:g} mm{gear}"
+        case Rack(module_mm=module_mm, teeth=teeth):
+            return f"rack, module {module_mm:g}, {teeth} teeth{gear}"
+        case Wheel(diameter_mm=diameter_mm):
+            return f"wheel, {diameter_mm:g} mm{gear}"
+        case Extruder(diameter_mm=diameter_mm):
+            return f"extruder, {diameter_mm:g} mm{gear}"
+        case Gear(driving_teeth=driving, driven_teeth=driven):
+            return f"gear, {driving} on {driven} teeth{gear}"
+        case Joint():
+            return f"joint{gear}"
+        case _:
+            return "not given"
+
+
+def figures_line(look: Look, axis_id: str) -> tuple[tuple[str, bool], ...]:
+    """The arithmetic of an axis as pieces of text, each with whether it is a result."""
+    axis = look.axis(axis_id)
+    if axis is None:
+        return ()
+    found = next((f for motor in axis.drives if (f := step_figures(look, axis_id, motor))), None)
+    speed = speed_words(axis)
+    if found is None:
+        words = "No stepper motor drives it." if axis.drives else "No motor yet."
+        return ((f"{words}   {speed}".rstrip(), False),)
+    microsteps = str(found.microsteps) if found.microsteps is not None else NOT_YET
+    turn = length_words(found.turn, axis.unit) if found.turn is not None else NOT_YET
+    pieces = [(f"{found.full_steps} steps × {microsteps} ÷ {turn} a turn = ", False)]
+    if found.steps_per_unit is not None:
+        word = "degree" if axis.motion == "rotary" else "mm"
+        pieces.append((f"{found.steps_per_unit:.4g} steps a {word}", True))
+    elif found.driver is None:
+        pieces[0] = (f"{found.full_steps} steps a turn, {turn} a turn; no driver yet", False)
+    else:
+        pieces.append((NOT_YET, True))
+    counts = count_figures(look, axis_id)
+    if counts is not None and counts.counts_per_unit is not None:
+        pieces.append((f", {counts.counts_per_unit:.4g} counts", False))
+    if found.backlash_steps is not None:
+        pieces.append((f", backlash {found.backlash_steps:.3g} steps", False))
+    if speed:
+        pieces.append((f"     {speed}", False))
+    return tuple(pieces)
+
+
+def shares(look: Look, axis_id: str) -> tuple[Share, ...]:
+    """What an axis asks for against the limit that it meets, the step rate first."""
+    axis = look.axis(axis_id)
+    found: list[Share] = []
+    for motor in axis.drives if axis else ():
+        steps = step_figures(look, axis_id, motor)
+        if steps is None:
+            continue
+        if steps.step_rate_hz is not None and steps.step_rate_max_hz is not None:
+            found.append(
+                Share(
+                    words=f"Steps a second, {steps.controller}",
+                    value=steps.step_rate_hz,
+                    limit=steps.step_rate_max_hz,
+                    unit="Hz",
+                )
+            )
+        if steps.step_period_s is not None and steps.step_period_min_s is not None:
+            found.append(
+                Share(
+                    words=f"A step lasts, {steps.driver} needs",
+                    value=steps.step_period_s * 1e6,
+                    limit=steps.step_period_min_s * 1e6,
+                    unit="µs",
+                    over=False,
+                )
+            )
+        break
+    counts = count_figures(look, axis_id)
+    if counts is not None and counts.channel_hz is not None and counts.channel_max_hz is not None:
+        found.append(
+            Share(
+                words=f"Encoder channel, {counts.channel_limited_by}",
+                value=counts.channel_hz,
+                limit=counts.channel_max_hz,
+                unit="Hz",
+            )
+        )
+    if counts is not None and counts.count_hz is not None and counts.count_max_hz is not None:
+        found.append(
+            Share(
+                words="Counts a second",
+                value=counts.count_hz,
+                limit=counts.count_max_hz,
+                unit="counts/s",
+            )
+        )
+    return tuple(found)
+
+
+def derived_facts(look: Look, axis_id: str) -> tuple[tuple[str, str], ...]:
+    """What follows from the numbers of an axis: (what, value with unit)."""
+    axis = look.axis(axis_id)
+    if axis is None:
+        return ()
+    found: list[tuple[str, str]] = []
+    turn = travel_per_motor_turn(axis)
+    if turn is not None:
+        found.append(("One motor turn moves", length_words(turn, axis.unit)))
+    steps = next((f for motor in axis.drives if (f := step_figures(look, axis_id, motor))), None)
+    if steps is not None and steps.full_step is not None:
+        found.append(("One full step moves", length_words(steps.full_step, axis.unit)))
+    if steps is not None and steps.motor_rpm is not None:
+        found.append(("Motor turns at", f"{steps.motor_rpm:.4g} rpm"))
+    found += [
+        (
+            share.words,
+            f"{rate_words(share.value, share.unit)} / {rate_words(share.limit, share.unit)}",
+        )
+        for share in shares(look, axis_id)
+    ]
+    counts = count_figures(look, axis_id)
+    if counts is not None and counts.resolution is not None:
+        found.append(("One count is", length_words(counts.resolution, axis.unit)))
+    if counts is not None and counts.counts_in_travel is not None and not axis.endless:
+        bits = f" of {counts.counter_bits} bits" if counts.counter_bits else ""
+        found.append(
+            (f"Counts in the travel{bits}", f"{counts.counts_in_travel:,.0f}".replace(",", " "))
+        )
+    if counts is not None and axis.feedback_at == "motor" and turn is not None:
+        per_turn = 360.0 / turn if axis.motion == "rotary" else None
+        if per_turn is not None and per_turn > 1.001:
+            found.append(("Index of the encoder", f"{per_turn:.3g} times a turn"))
+    return tuple(found)
+
+
+def rate_words(value: float, unit: str) -> str:
+    """A rate for display: "24.0 kHz", "41.7 µs"."""
+    if unit == "Hz" and value >= 1000:
+        return f"{value / 1000:.3g} kHz"
+    return figure(value, unit)

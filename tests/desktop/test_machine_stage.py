@@ -1,0 +1,209 @@
+"""The Machine stage, worked with keys and mouse."""
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QComboBox, QLineEdit
+
+from tests.desktop.case import WindowCase
+from vervain.desktop.session import Selection
+from vervain.machine.axis_edits import find_axis
+from vervain.machine.lanes import Place, lane_devices
+from vervain.machine.machine import Machine
+
+LEFT = Qt.MouseButton.LeftButton
+Key = Qt.Key
+
+
+class StageCase(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.go(self.window)
+
+    def go(self, window) -> None:
+        self.window = window
+        window.show_stage("Machine")
+        self.settle()
+        self.stage = window.machine_stage
+        self.view = self.stage.view
+
+    def axis(self, axis_id: str):
+        return find_axis(self.session.machine, axis_id)
+
+    def click(self, place: Place) -> None:
+        point = self.view.position_of(place).toPoint()
+        QTest.mouseClick(self.view.viewport(), LEFT, pos=point)
+
+    def field(self, name: str):
+        facts = self.window.side.facts
+        found = [
+            w
+            for kind in (QLineEdit, QComboBox)
+            for w in facts.findChildren(kind)
+            if w.accessibleName() == name and not w.isHidden()
+        ]
+        return found[-1]
+
+    def type_into(self, name: str, text: str) -> None:
+        field = self.field(name)
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Key.Key_Return)
+        self.settle()
+
+
+class Places(StageCase):
+    def test_from_an_empty_place_by_keys_alone(self) -> None:
+        """Enter at an empty place shows what fits; Enter takes it; Enter puts it there."""
+        self.view.choose(Place(axis="X", role="min_limit"))
+        self.keys(self.view, Key.Key_Return)
+        rows = self.window.shelf.rows
+        kinds = {row.part.kind for row in rows.rows if row.part}
+        self.assertEqual({"switch", "sensor"}, kinds)
+        self.keys(rows, Key.Key_Return)
+        self.assertEqual(Place(axis="X", role="min_limit"), self.stage.hand.target)
+        self.keys(self.view, Key.Key_Return)
+        self.assertEqual("B2", self.axis("X").min_limit)
+        self.assertEqual("B2", self.session.selection.device)
+        self.assertNotIn("machine.axis-limit:X:min", self.finding_keys())
+        self.assertIsNone(rows.place)
+        self.session.undo()
+        self.assertIsNone(self.axis("X").min_limit)
+
+    def test_arrows_aim_only_at_what_can_take_it_and_escape_puts_back(self) -> None:
+        before = self.session.machine
+        hand = self.stage.hand
+        hand.take_part(self.window.shelf.part_of("larkmoor-e1000"))
+        aimed = set()
+        for _ in range(8):
+            aimed.add(hand.target)
+            self.keys(self.view, Key.Key_Right)
+        self.assertIn(Place(axis="X", role="feedback"), aimed)
+        self.assertNotIn(Place(axis="X", role="min_limit"), aimed)
+        self.keys(self.view, Key.Key_Escape)
+        self.assertTrue(hand.is_empty)
+        self.assertIs(before, self.session.machine)
+
+    def test_a_click_puts_what_is_in_hand(self) -> None:
+        self.stage.hand.take_part(self.window.shelf.part_of("osier-rl2"))
+        self.click(Place(axis="A", role="home"))
+        self.assertIsNotNone(self.axis("A").home)
+
+    def test_a_device_moves_from_role_to_role_by_dragging(self) -> None:
+        start = self.view.position_of(Place(axis="X", role="max_limit", device="B3")).toPoint()
+        area = self.view.viewport()
+        QTest.mousePress(area, LEFT, pos=start)
+        QTest.mouseMove(area, start + QPoint(0, 20))
+        end = self.view.position_of(Place(axis="X", role="min_limit")).toPoint()
+        QTest.mouseMove(area, end)
+        QTest.mouseRelease(area, LEFT, pos=end)
+        self.assertEqual(("B3", "B3"), (self.axis("X").min_limit, self.axis("X").max_limit))
+
+    def test_a_sensor_that_belongs_to_no_axis_goes_to_its_lane(self) -> None:
+        self.session.select(Selection(device="B10"))
+        self.keys(self.view, Key.Key_Return)
+        self.stage.hand.aim(Place(lane="Tools"))
+        self.keys(self.view, Key.Key_Return)
+        self.assertNotIn("B10", self.axis("A").members)
+        self.assertIsNotNone(self.session.look.device("B10"))
+
+
+class Axes(StageCase):
+    def test_add_copy_mirror_move_and_take_out(self) -> None:
+        self.keys(self.view, "a")
+        self.assertEqual("B", self.session.selection.axis)
+        self.keys(self.view, (Key.Key_Up, Qt.KeyboardModifier.ControlModifier))
+        self.assertEqual("XYZBA", "".join(a.id for a in self.session.machine.axes))
+        self.session.select(Selection(axis="X"))
+        self.keys(self.view, "m")
+        self.assertEqual(2, len(self.axis("X").drives))
+        self.session.select(Selection(axis="X"))
+        self.keys(self.view, "c")
+        self.assertEqual(6, len(self.session.machine.axes))
+        self.keys(self.view, Key.Key_Delete)
+        self.assertEqual(5, len(self.session.machine.axes))
+        self.assertIn("its devices stay", self.said[-1])
+
+    def test_every_number_of_the_card_can_be_changed(self) -> None:
+        self.session.select(Selection(axis="X"))
+        self.type_into("Top speed", "300 mm/s")
+        self.assertEqual(300, self.axis("X").speed_max)
+        self.type_into("Travel", "32 in")
+        self.assertAlmostEqual(812.8, self.axis("X").travel)
+        self.type_into("Pulley teeth", "16")
+        self.assertEqual(16, self.axis("X").mechanism.teeth)
+        self.type_into("Letter", "u")
+        self.assertEqual("U", self.session.selection.axis)
+        self.type_into("Travel", "long")
+        self.assertIn("not a number in mm", self.said[-1])
+        self.assertAlmostEqual(812.8, self.axis("U").travel)
+
+    def test_a_choice_of_mechanism_brings_its_own_numbers(self) -> None:
+        self.session.select(Selection(axis="X"))
+        self.field("Moved by a").textActivated.emit("screw")
+        self.settle()
+        self.type_into("Backlash", "0.05")
+        self.assertEqual(0.05, self.axis("X").mechanism.backlash_mm)
+        self.field("Microsteps").textActivated.emit("32")
+        self.assertEqual("32", self.session.look.setting("T1", "microsteps"))
+
+    def test_arrows_reach_every_lane(self) -> None:
+        self.session.select(Selection(axis="X"))
+        chosen = []
+        for _ in range(40):
+            self.keys(self.view, Key.Key_Down)
+            chosen.append(self.session.selection)
+        axes = {axis for c in chosen if c.device for axis in [self.session.look.axis_of(c.device)]}
+        reached = {c.axis for c in chosen} | {axis.id for axis in axes if axis}
+        self.assertLessEqual({"Y", "Z", "A"}, reached)
+        lanes = {
+            title
+            for title, names in lane_devices(self.session.look)
+            for c in chosen
+            if c.device in names
+        }
+        self.assertEqual({"Tools", "Operator", "Control", "Supplies", "Terminals"}, lanes)
+        self.session.select(Selection(device="B4"))
+        self.keys(self.view, Key.Key_Left, Key.Key_Left)
+        self.assertEqual("Y", self.session.selection.axis)
+
+
+class Shelf(StageCase):
+    def test_words_and_numbers_find_a_part(self) -> None:
+        shelf = self.window.shelf
+        QTest.keyClicks(shelf.field, "driver 4A 48V three phase")
+        self.assertEqual(["fell-d73"], [row.part.id for row in shelf.rows.rows])
+        QTest.keyClick(shelf.field, Key.Key_Return)
+        self.assertEqual("fell-d73", self.session.selection.part)
+        self.keys(shelf.rows, Key.Key_Return)
+        self.assertEqual(Place(lane="Control"), self.stage.hand.target)
+        self.keys(self.view, Key.Key_Return)
+        self.assertEqual("T6", self.session.selection.device)
+
+    def test_a_broken_file_of_the_builder_is_told_and_the_rest_stays(self) -> None:
+        folder = self.window.settings.parts_folder
+        folder.mkdir()
+        (folder / "broken.toml").write_text("[[part]]\nid = ")
+        self.window.read_shelf()
+        self.settle()
+        self.assertTrue(any("broken.toml" in text for text in self.said))
+        self.assertGreater(len(self.window.shelf.rows.contents.parts), 30)
+
+
+class Beginning(StageCase):
+    def test_an_empty_machine_offers_ways_to_begin(self) -> None:
+        self.go(self.open(Machine(name="New machine")))
+        self.assertIs(self.stage.beginning, self.stage.body.currentWidget())
+        self.assertTrue(self.stage.beginning.buttons[2].text().startswith("Three-axis"))
+        QTest.mouseClick(self.stage.beginning.buttons[2], LEFT)
+        self.assertEqual(["X", "Y", "Z"], [a.id for a in self.session.machine.axes])
+        self.assertIs(self.view, self.stage.body.currentWidget())
+        self.settle()
+
+    def test_the_first_axis_and_motor_by_keys(self) -> None:
+        self.go(self.open(Machine(name="New machine")))
+        self.keys(self.view, "a")
+        self.view.choose(Place(axis="X", role="drive"))
+        self.keys(self.view, Key.Key_Return)
+        self.keys(self.window.shelf.rows, Key.Key_Return)
+        self.keys(self.view, Key.Key_Return)
+        self.assertEqual(("M1",), self.axis("X").drives)
