@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QComboBox, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
@@ -207,3 +207,71 @@ class Beginning(StageCase):
         self.keys(self.window.shelf.rows, Key.Key_Return)
         self.keys(self.view, Key.Key_Return)
         self.assertEqual(("M1",), self.axis("X").drives)
+
+
+class Describe(StageCase):
+    def describe(self, title: str, pins: str, colours: str = ""):
+        self.keys(self.view, "d")
+        page = self.window.describing
+        QTest.keyClicks(page.title, title)
+        page.pins.setPlainText(pins)
+        page.colours.setPlainText(colours)
+        page.refresh()
+        return page
+
+    def test_from_a_pasted_table_to_a_device_on_the_machine(self) -> None:
+        page = self.describe("Light gate", "1\t+5 V\n2\tOUT\n3\tGND", "1 red\n2 white\n3 black")
+        self.assertIsNotNone(page.picture)
+        self.assertEqual("", page.problems.text())
+        self.keys(page.pins, (Key.Key_Return, Qt.KeyboardModifier.ControlModifier))
+        self.settle()
+        self.assertIs(self.view, self.stage.body.currentWidget())
+        self.assertIn("Light gate", self.said[-1])
+        part = self.window.shelf.part_of("my-light-gate")
+        self.stage.hand.take_part(part)
+        self.keys(self.view, Key.Key_Return)
+        self.assertIn(part, self.session.machine.parts)
+
+    def test_a_newer_version_is_offered_with_its_differences(self) -> None:
+        for colours in ("1 red\n2 white\n3 black", "1 brown\n2 white\n3 black"):
+            page = self.describe("Gate", "1 +\n2 OUT\n3 GND", colours)
+            page.save()
+            self.settle()
+            if "brown" not in colours:
+                self.stage.hand.take_part(self.window.shelf.part_of("my-gate"))
+                self.keys(self.view, Key.Key_Return)
+        device = self.session.machine.devices[-1].designator
+        self.session.select(Selection(device=device))
+        self.settle()
+        offer = [
+            button
+            for button in self.window.side.facts.findChildren(QPushButton)
+            if button.accessibleName() == "Take the newer version"
+        ]
+        QTest.mouseClick(offer[-1], LEFT)
+        self.assertEqual("BN", self.session.look.part_of(device).ports[0].pins[0].lead)
+
+    def test_bad_rows_stay_and_a_part_without_a_name_is_not_saved(self) -> None:
+        page = self.describe("", "1 +\n1 FROB\n3 GND", "1 B")
+        self.assertEqual(3, page.table.rowCount())
+        self.assertIn("two functions", page.table.item(1, 4).text())
+        page.save()
+        self.assertIn("name", self.said[-1])
+        self.assertEqual([], list(self.window.settings.parts_folder.glob("*")))
+        self.keys(page, Key.Key_Escape)
+        self.keys(self.view, "d")
+        self.assertEqual("1 +\n1 FROB\n3 GND", page.pins.toPlainText())
+
+    def test_rows_from_a_csv_file_and_from_one_that_is_none(self) -> None:
+        page = self.describe("Board", "")
+        good, bad = self.folder / "pins.csv", self.folder / "picture.csv"
+        good.write_text("Pin;Function\n1;+24V\n2;GND\n")
+        bad.write_bytes(b"\x89PNG\0\xff\xfe\0")
+        page.take_csv(page.pins, good)
+        self.settle()
+        page.refresh()
+        self.assertEqual(2, page.table.rowCount())
+        page.take_csv(page.pins, bad)
+        self.settle()
+        self.assertIn("picture.csv", self.said[-1])
+        self.assertIn("+24V", page.pins.toPlainText())

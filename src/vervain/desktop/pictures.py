@@ -117,9 +117,21 @@ def _part_in_hand(window: Window) -> None:
         window.machine_stage.hand.take_part(part)
 
 
+def _describe(window: Window) -> None:
+    window.show_stage("Machine")
+    wait_for_background()
+    window.describe_part()
+    page = window.describing
+    page.title.setText("Light gate, 5 V")
+    page.pins.setPlainText("Pin\tFunction\n1\t+5 V\n2\tOUT\n3\tGND\n5\tTEST")
+    page.colours.setPlainText("1\tred\n2\twhite/brown\n3\tblack\n4\tB")
+    page.refresh()
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("machine", "glazing-gantry-as-found", _machine, PAPER),
     ("machine-carrying", "glazing-gantry-as-found", _part_in_hand, NIGHT),
+    ("describe-a-part", "glazing-gantry-as-found", _describe, PAPER),
     ("leads", "glazing-gantry-as-found", _leads, PAPER),
     ("lead-order", "glazing-gantry-as-found", _order, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),

@@ -157,13 +157,13 @@ def style_sheet(theme: Theme) -> str:
     QLineEdit, QComboBox {{ background: {t.sheet}; border: 1px solid {t.rule};
         border-radius: 3px; padding: {pad}px {pad + 2}px; selection-background-color: {t.wash};
         selection-color: {t.ink}; }}
-    QLineEdit:focus, QComboBox:focus {{ border: 2px solid {t.accent}; padding: {pad - 1}px; }}
+    QLineEdit:focus, QComboBox:focus {{ border: 2px solid {t.accent};
+        padding: {pad - 1}px; }}
     QLineEdit#fact {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 1px dotted {t.accent}; padding: 0 0 1px 0; }}
     QLineEdit#fact:focus {{ border-bottom: 2px solid {t.accent}; background: {t.wash}; }}
     QComboBox#fact {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 1px dotted {t.accent}; padding: 0; }}
-    QComboBox#fact::drop-down {{ width: 12px; border: none; }}
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.rule};
         selection-background-color: {t.wash}; selection-color: {t.ink}; }}
     QPushButton {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 3px;
@@ -174,8 +174,17 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#main {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent};
         font-weight: bold; }}
     QPushButton#flat {{ background: transparent; border: none; color: {t.accent}; }}
+    QComboBox::drop-down {{ border: none; width: {pad + 11}px; }}
+    QComboBox#fact::drop-down {{ width: 12px; }}
+    QComboBox::down-arrow {{ width: 0; height: 0; margin-right: {pad}px;
+        border-left: 4px solid {t.sheet}; border-right: 4px solid {t.sheet};
+        border-top: 5px solid {t.faded}; }}
+    QWidget#blank {{ background: {t.sheet}; }}
     QScrollArea, QAbstractScrollArea {{ border: none; background: transparent; }}
     QAbstractScrollArea::corner {{ background: transparent; border: none; }}
+    QPlainTextEdit {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 3px;
+        selection-background-color: {t.wash}; selection-color: {t.ink}; }}
+    QPlainTextEdit:focus {{ border: 2px solid {t.accent}; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 3px; min-height: 24px; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}

@@ -40,10 +40,12 @@ from vervain.leads.motors import measurable
 from vervain.machine.groups import state_of
 from vervain.machine.lanes import Place, places_of_axis
 from vervain.machine.machine import Machine
+from vervain.machine.part import Part
 
 FIRST_CHECK_MS, CHECK_MS = 60, 15
 
 if TYPE_CHECKING:
+    from vervain.desktop.stages.describe import DescribePage
     from vervain.desktop.stages.harness import HarnessStage
     from vervain.desktop.stages.leads import LeadsStage
     from vervain.desktop.stages.machine import MachineStage
@@ -312,7 +314,32 @@ class Window(QMainWindow):
 
     def describe_part(self) -> None:
         """Opens the description of a new part."""
-        self.session.say("Describing parts comes with the next step.")
+        self.show_stage("Machine")
+        self.machine_stage.show_page(self.describing)
+
+    @cached_property
+    def describing(self) -> "DescribePage":
+        """The page on which a part is described, built when it is first wanted."""
+        from vervain.desktop.stages.describe import DescribePage
+
+        stage = self.machine_stage
+        return DescribePage(
+            self.session,
+            self.settings.parts_folder,
+            lambda: self.shelf.rows.contents,
+            self._part_saved,
+            lambda: stage.show_page(None),
+        )
+
+    def _part_saved(self, part: Part) -> None:
+        self.describing.clear()
+        self.machine_stage.show_page(None)
+        self.read_shelf()
+        self.shelf.show_own()
+        version = f", version {part.revision}" if part.revision > 1 else ""
+        self.session.say(
+            f"{part.title}{version} is among your own parts, at the foot of the shelf."
+        )
 
     def show_stage(self, name: str) -> None:
         """Goes to a stage."""

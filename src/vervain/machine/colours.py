@@ -1,5 +1,6 @@
 """Conductor colours by the letters of IEC 60757, striped ones written as two codes."""
 
+import re
 import tomllib
 from functools import cache
 
@@ -7,14 +8,20 @@ import msgspec
 
 from vervain.data import data_text
 
+# Words between two colours that say nothing.
+FILLING = frozenset({"with", "and", "stripe", "striped", "stripes", "a", "on", "wire", "tracer"})
+
 
 class Colour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """One plain colour: its letters, its word, its fill and which letters can be read on it."""
+    """One plain colour: its letters, its word, its fill and which letters can be read on it;
+    other spellings that are understood.
+    """
 
     letters: str
     word: str
     fill: str
     letters_on_it: str
+    also: tuple[str, ...] = ()
 
 
 @cache
@@ -46,3 +53,29 @@ def colour_words(code: str) -> str:
         return "green-yellow"
     base, stripe = base_and_stripe(code)
     return f"{base.word} with {stripe.word} stripe" if stripe else base.word
+
+
+@cache
+def _spellings() -> dict[str, str]:
+    found = {}
+    for letters, colour in plain_colours().items():
+        for word in (letters, colour.word, *colour.also):
+            found[word.casefold()] = letters
+    return found
+
+
+def read_colour(text: str) -> str | None:
+    """The code of a colour as people write it: "brown", "BN", "wht/brn", "white with brown stripe".
+
+    None where it is not understood: single letters are not, for B may be black, brown or blue.
+    """
+    if is_colour(text.strip().upper()):
+        return text.strip().upper()
+    words = [word for word in re.split(r"[^a-z]+", text.casefold()) if word]
+    if len(words) > 1:
+        words = [word for word in words if word not in FILLING]
+    codes = [_spellings().get(word) for word in words]
+    if not codes or len(codes) > 2 or None in codes:
+        return None
+    found = "".join(code for code in codes if code)
+    return "GNYE" if found == "YEGN" else found

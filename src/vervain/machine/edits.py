@@ -41,6 +41,29 @@ def part_in(machine: Machine, device: Device) -> Part | None:
     return next((part for part in machine.parts if part.id == device.part), None)
 
 
+def update_part(machine: Machine, part: Part) -> Machine:
+    """Takes another version of a part that the machine uses. Refused where a conductor is at a pin
+    that the other version has not.
+    """
+    old = next((known for known in machine.parts if known.id == part.id), None)
+    if old is None:
+        raise Problem(f"The machine has no part {part.id}.")
+    devices = {d.designator for d in machine.devices if d.part == part.id}
+    for hookup in machine.hookups:
+        for ref, side in ((hookup.a, "a"), (hookup.b, "b")):
+            port = part.port(ref.port)
+            for conductor in hookup.conductors if ref.device in devices else ():
+                pin = conductor.a if side == "a" else conductor.b
+                if port is None or port.pin(pin) is None:
+                    raise Problem(
+                        f"The newer version has no pin {pin} at {ref.port}, where {ref.device} is "
+                        "joined.",
+                        place=ref.device,
+                        remedy="Take that conductor off first.",
+                    )
+    return replace(machine, parts=swapped(machine.parts, old, part))
+
+
 def find_hookup(machine: Machine, hookup_id: str) -> Hookup:
     """The hookup with this id; raises `Problem` where there is none."""
     for hookup in machine.hookups:

@@ -43,13 +43,14 @@ class PartPicture(QWidget):
         return QSize(looks.px(220), looks.px(ROW * rows + 22))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(looks.px(160), self.sizeHint().height())
+        return QSize(looks.px(110), self.sizeHint().height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         port = self.port
         if port is None:
             return
         painter = QPainter(self)
+        painter.fillRect(self.rect(), looks.colour("sheet"))
         row = looks.px(ROW)
         body = QRectF(looks.px(6), looks.px(4), self.width() * 0.42, row * len(port.pins) + 4)
         painter.setPen(QPen(looks.colour("ink"), 1))
@@ -59,6 +60,13 @@ class PartPicture(QWidget):
         for number, pin in enumerate(port.pins[:MOST_ROWS]):
             top = body.top() + 2 + number * row
             line = QRectF(body.left() + looks.px(12), top, body.width() - looks.px(18), row)
+            painter.setFont(looks.font(11, bold=True))
+            painter.setPen(looks.colour("faded"))
+            if pin.id not in (pin.text, pin.lead):
+                number_box = line.adjusted(looks.px(4), 0, 0, 0)
+                painter.drawText(number_box, int(MIDDLE), pin.id)
+                extent = painter.fontMetrics().horizontalAdvance(pin.id) + looks.px(8)
+                line.setLeft(line.left() + extent)
             painter.setFont(looks.font(11))
             painter.setPen(looks.colour("ink"))
             words = elided(painter, pin.text, line.width())

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QStackedLayout, QV
 
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
+from vervain.desktop.stages.describe import DescribePage
 from vervain.desktop.stages.lane_acts import LaneActs
 from vervain.desktop.stages.lane_hand import LaneHand
 from vervain.desktop.stages.lanes_view import LanesView
@@ -112,12 +113,24 @@ class MachineStage(QWidget):
         self.body.addWidget(self.view)
         self.body.addWidget(self.beginning)
         column.addLayout(self.body, 1)
+        self.page: DescribePage | None = None
         self.setFocusProxy(self.view)
         for signal in (session.machine_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         self.hand.changed.connect(self.say_what_matters)
         self.view.cursor_moved.connect(self.say_what_matters)
         self.say_what_matters()
+
+    def show_page(self, page: DescribePage | None) -> None:
+        """Shows the description of a part over the lanes, or the lanes again."""
+        if page is not None and self.body.indexOf(page) < 0:
+            self.body.addWidget(page)
+        self.page = page
+        self.say_what_matters()
+        if page is not None:
+            page.begin()
+        else:
+            self.view.setFocus()
 
     def scale(self) -> None:
         """Takes the text scale in force."""
@@ -129,7 +142,13 @@ class MachineStage(QWidget):
         session, hand = self.session, self.hand
         machine = session.machine
         is_empty = not machine.axes and not machine.devices
-        self.body.setCurrentWidget(self.beginning if is_empty else self.view)
+        lanes: QWidget = self.beginning if is_empty else self.view
+        self.body.setCurrentWidget(self.page or lanes)
+        for button in self.buttons.values():
+            button.setVisible(self.page is None)
+        if self.page is not None:
+            self.line.say("Describing a part.", "Compare the drawn plug with the thing itself.")
+            return
         chosen = session.selection
         axis = session.look.axis_of(chosen.device) if chosen.device else None
         self.buttons["Copy"].setVisible(bool(chosen.device or chosen.axis) and hand.is_empty)

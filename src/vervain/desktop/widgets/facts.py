@@ -5,7 +5,16 @@ from functools import partial
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.theme import looks
@@ -20,10 +29,12 @@ from vervain.machine.edits import (
     set_meter,
     set_name,
     set_setting,
+    update_part,
 )
 from vervain.machine.machine import Device
 from vervain.machine.part import FeedIn, FeedOut, Option, Part
 
+MOST_DIFFERENCES = 8
 NOT_GIVEN = "not given"
 METER_BOUNDS = {"leads_ohm": (0.0, 10.0), "motor_temperature_c": (-40.0, 150.0)}
 
@@ -180,6 +191,7 @@ class FactsCard(QWidget):
         if part is None:
             return
         self.row("Part", f"{part.maker} {part.model}".strip() or part.title)
+        self._newer_version(part)
         places = {place.id: place.name for place in session.look.places()}
         if device.place in places:
             self.row("Place", places[device.place or ""])
@@ -195,6 +207,24 @@ class FactsCard(QWidget):
                 self.row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
         elif part.note:
             self.row("Note", part.note)
+
+    def _newer_version(self, part: Part) -> None:
+        """Offers a newer version of the part from the shelf, with what it changes."""
+        newer = self.shelf.part(part.id)
+        if newer is None or newer.revision <= part.revision:
+            return
+        from vervain.catalogue.differences import differences
+
+        button = QPushButton(f"Take version {newer.revision}")
+        button.setAccessibleName("Take the newer version")
+        button.clicked.connect(
+            lambda: self.session.apply(
+                f"{part.title}: version {newer.revision}", lambda m: update_part(m, newer)
+            )
+        )
+        self.row("On the shelf", button)
+        for words in differences(part, newer)[:MOST_DIFFERENCES]:
+            self.row("", words)
 
     def _rename(self, old: str, new: str) -> bool:
         cleaned = new.strip().upper()

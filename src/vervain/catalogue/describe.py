@@ -1,0 +1,346 @@
+"""A part made from its pin table, its colour list and a few numbers."""
+
+import tomllib
+from functools import cache
+from typing import Literal, NamedTuple, get_args
+
+import msgspec
+from msgspec.structs import replace
+
+from vervain.catalogue.joined import JoinedRow, join, missing_numbers
+from vervain.data import data_text
+from vervain.machine.part import (
+    Contact,
+    Controller,
+    Driver,
+    Electrical,
+    Element,
+    EncoderRating,
+    FeedIn,
+    FeedOut,
+    LogicInput,
+    LogicOutput,
+    Part,
+    PartKind,
+    Pin,
+    PinFunction,
+    Port,
+    PortKind,
+    Record,
+    Stepper,
+    Winding,
+)
+
+Drive = Literal["push-pull", "NPN", "PNP"]
+DRIVES: tuple[Drive, ...] = get_args(Drive)
+
+
+class Number(NamedTuple):
+    """A number that a kind of part is asked for: its key, its words, its unit."""
+
+    key: str
+    words: str
+    unit: str
+
+
+VOLTS = (Number("v_min_v", "Works from", "V"), Number("v_max_v", "Works to", "V"))
+CURRENT = Number("current_a", "Current", "A")
+LOAD = (Number("nominal_v", "Rated voltage", "V"), CURRENT)
+# What can be described, and which numbers it is asked for. Any may be left out.
+DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
+    "sensor": (*VOLTS, CURRENT),
+    "switch": (Number("contact_max_a", "Contact carries", "A"),),
+    "stepper motor": (
+        Number("current_a", "Current a phase, RMS", "A"),
+        Number("resistance_ohm", "Winding", "ohm"),
+        Number("inductance_h", "Inductance", "H"),
+        Number("steps_per_turn", "Steps a turn", ""),
+    ),
+    "brushed motor": LOAD,
+    "servo": (*VOLTS, CURRENT),
+    "encoder": (Number("lines_per_turn", "Lines a turn", ""), *VOLTS, CURRENT),
+    "hand wheel": (Number("lines_per_turn", "Clicks a turn", ""), *VOLTS, CURRENT),
+    "brake": LOAD,
+    "fan": LOAD,
+    "heater": LOAD,
+    "lamp": LOAD,
+    "valve": LOAD,
+    "load": LOAD,
+    "stepper driver": (*VOLTS, Number("current_max_peak_a", "Current, peak, to", "A")),
+    "controller": (*VOLTS, CURRENT, Number("step_rate_max_hz", "Step rate to", "Hz")),
+    "supply": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
+}
+HAS_DRIVE = ("sensor", "encoder", "hand wheel")
+# Which functions a kind cannot do without.
+NEEDED: dict[str, tuple[PinFunction, ...]] = {
+    "sensor": ("plus", "zero", "signal"),
+    "switch": ("com",),
+    "servo": ("plus", "zero", "signal"),
+    "encoder": ("plus", "zero", "encoder A", "encoder B"),
+    "supply": ("plus", "zero"),
+}
+DEVICE_PORT: dict[str, PortKind] = {
+    "sensor": "sensor",
+    "switch": "contact",
+    "stepper motor": "motor phases",
+    "servo": "servo",
+    "encoder": "encoder",
+    "hand wheel": "encoder",
+}
+MOST_PINS = 64
+LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
+
+
+class Draft(Record, frozen=True, kw_only=True):
+    """What the builder typed so far."""
+
+    kind: PartKind = "sensor"
+    title: str = ""
+    maker: str = ""
+    model: str = ""
+    pins_text: str = ""
+    colours_text: str = ""
+    drive: Drive = "PNP"
+    lead_length_m: float = 0.0
+    numbers: dict[str, float] = msgspec.field(default_factory=dict)
+
+
+class Described(Record, frozen=True, kw_only=True):
+    """The joined rows, what is wrong with the whole, and the part; None where there are no pins."""
+
+    rows: tuple[JoinedRow, ...]
+    problems: tuple[str, ...]
+    part: Part | None
+
+
+class Preset(Record, frozen=True, kw_only=True):
+    """A pin table and a colour list to begin with; kind empty where it goes with any."""
+
+    title: str
+    kind: str
+    pins: tuple[str, ...]
+    colours: tuple[str, ...]
+
+
+@cache
+def presets() -> tuple[Preset, ...]:
+    """The presets of data/tables/presets.toml."""
+    rows = tomllib.loads(data_text("tables/presets.toml"))["preset"]
+    return tuple(msgspec.convert(rows, list[Preset]))
+
+
+def describe(draft: Draft, part_id: str) -> Described:
+    """The part that a draft gives, with every row that was typed and what is wrong with it."""
+    rows = join(draft.pins_text, draft.colours_text, draft.kind)
+    used = [row for row in rows if row.is_used]
+    problems = []
+    missing = missing_numbers(rows)
+    # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2).
+    if missing and (draft.kind, missing) != ("sensor", ("2",)):
+        problems.append(f"Pin {', '.join(missing)} is missing between the others.")
+    functions = {_function(row, draft.kind) for row in used}
+    for function in NEEDED.get(draft.kind, ()) if used else ():
+        if function not in functions:
+            problems.append(f"A {draft.kind} needs a pin for {function}.")
+    if not draft.title.strip():
+        problems.append("It has no name yet.")
+    low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
+    if low is not None and high is not None and low > high:
+        problems.append("It works from more volts than it works to.")
+    crowded = [p for p in {row.port for row in used} if _pins_at(used, p) > MOST_PINS]
+    if crowded:
+        problems.append(
+            f"More than {MOST_PINS} pins at one port: say in a column “port” which is where."
+        )
+    if not used or crowded:
+        return Described(rows=rows, problems=tuple(problems), part=None)
+    return Described(rows=rows, problems=tuple(problems), part=_part(draft, part_id, rows))
+
+
+def _pins_at(rows: list[JoinedRow], port: str) -> int:
+    return sum(row.port == port for row in rows)
+
+
+def _function(row: JoinedRow, kind: str) -> PinFunction:
+    """The function of a pin on a part of this kind: a load's plus is its load+."""
+    if row.function is None:
+        return "none"
+    if kind in LOAD_KINDS:
+        as_load: dict[str, PinFunction] = {"plus": "load+", "zero": "load-"}
+        return as_load.get(row.function, row.function)
+    return row.function
+
+
+def _part(draft: Draft, part_id: str, rows: tuple[JoinedRow, ...]) -> Part:
+    used = [row for row in rows if row.is_used]
+    named = dict.fromkeys(row.port for row in used)
+    ports = tuple(
+        _port(draft, name or _plain_port_name(draft), [row for row in used if row.port == name])
+        for name in named
+    )
+    left_out = [row.text for row in rows if not row.is_used and row.text]
+    note = f"Rows not used: {'; '.join(left_out)}" if left_out else ""
+    part = Part(
+        id=part_id,
+        kind=draft.kind,
+        title=draft.title.strip() or f"My {draft.kind}",
+        maker=draft.maker.strip(),
+        model=draft.model.strip(),
+        note=note,
+        ports=ports,
+        inside=tuple(_inside(draft, ports)),
+    )
+    return _with_ratings(part, draft)
+
+
+def _plain_port_name(draft: Draft) -> str:
+    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in LOAD_KINDS else "PORT"
+
+
+def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
+    colours = {row.colour for row in rows if row.colour}
+    # Flying leads of a motor are called by their colours: that is what one probes.
+    by_colour = draft.kind == "stepper motor" and len(colours) == len(rows)
+    pins = tuple(
+        Pin(
+            id=(row.colour or row.pin) if by_colour else row.pin,
+            name=row.name,
+            function=_function(row, draft.kind),
+            lead=row.colour,
+            electrical=_electrical(draft, _function(row, draft.kind)),
+        )
+        for row in rows
+    )
+    kind, end = _port_kind(draft.kind, {pin.function for pin in pins})
+    return Port(
+        id=name,
+        kind=kind,
+        end=end,
+        pins=pins,
+        lead_length_m=draft.lead_length_m if any(pin.lead for pin in pins) else 0.0,
+    )
+
+
+def _port_kind(
+    kind: str, functions: set[PinFunction]
+) -> tuple[PortKind, Literal["host", "device", "through"]]:
+    """What kind a port is of: for leads by the part, for boards by the functions of its pins."""
+    if kind in DEVICE_PORT:
+        return DEVICE_PORT[kind], "device"
+    if kind in LOAD_KINDS:
+        return "load", "device"
+    if "line" in functions:
+        return "feed in", "device"
+    if kind == "supply":
+        return "feed out", "host"
+    if "step" in functions:
+        return "step and direction", "device" if kind == "stepper driver" else "host"
+    if any(function.startswith("phase") for function in functions):
+        return "motor phases", "host"
+    if "encoder A" in functions:
+        return "encoder", "host"
+    if "signal" in functions:
+        return "digital input", "host"
+    if functions & {"plus", "zero"}:
+        return "feed in", "device"
+    return "terminals", "host"
+
+
+def _electrical(draft: Draft, function: PinFunction) -> Electrical | None:
+    """The electrical limits of a pin, as far as the numbers tell them."""
+    numbers = draft.numbers
+    low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+    nominal_v, current_a = numbers.get("nominal_v"), numbers.get("current_a")
+    if function in ("plus", "load+"):
+        if draft.kind == "supply":
+            if nominal_v and current_a:
+                return FeedOut(nominal_v=nominal_v, current_a=current_a)
+            return None
+        if nominal_v:
+            # A load is expected to work within a tenth of what it is rated for.
+            return FeedIn(v_min_v=nominal_v * 0.9, v_max_v=nominal_v * 1.1, current_a=current_a)
+        if high:
+            return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
+        return None
+    if function == "signal" and draft.kind == "servo":
+        return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
+    if function == "signal" and draft.kind == "sensor":
+        return LogicOutput(drive=draft.drive, drop_v=2.0, low_max_v=2.0)
+    if function.startswith("encoder") and draft.kind in HAS_DRIVE:
+        top = high if draft.drive == "push-pull" else None
+        least = 2.5 if draft.drive == "push-pull" else None
+        return LogicOutput(drive=draft.drive, high_min_v=least, high_max_v=top, low_max_v=0.5)
+    return None
+
+
+def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
+    """Windings of a motor between the pins of its phases, contacts of a switch."""
+    found: list[Element] = []
+    for port in ports:
+        by_function: dict[str, list[str]] = {}
+        for pin in port.pins:
+            by_function.setdefault(pin.function, []).append(pin.id)
+        if draft.kind == "stepper motor" and draft.numbers.get("resistance_ohm"):
+            found += [
+                Winding(
+                    pins=((port.id, a), (port.id, b)),
+                    resistance_ohm=draft.numbers["resistance_ohm"],
+                    inductance_h=draft.numbers.get("inductance_h") or None,
+                )
+                for a, b in _winding_ends(by_function)
+            ]
+        if draft.kind == "switch":
+            carries_a = draft.numbers.get("contact_max_a") or None
+            for rest in ("NC", "NO"):
+                for com, end in zip(
+                    by_function.get("com", ()), by_function.get(rest.casefold(), ()), strict=False
+                ):
+                    found.append(
+                        Contact(
+                            pins=((port.id, com), (port.id, end)),
+                            rest="NC" if rest == "NC" else "NO",
+                            worked_by="plunger",
+                            current_max_a=carries_a,
+                        )
+                    )
+    return found
+
+
+def _winding_ends(by_function: dict[str, list[str]]) -> list[tuple[str, str]]:
+    """The ends of each winding by the functions of the pins: a tapped coil is two windings."""
+    found = []
+    for phase in "AB":
+        plus, minus = by_function.get(f"phase {phase}+", []), by_function.get(f"phase {phase}-", [])
+        tap = by_function.get(f"centre tap {phase}", []) or by_function.get("com", [])
+        if tap and plus and minus:
+            found += [(plus[0], tap[0]), (tap[0], minus[0])]
+        else:
+            found += list(zip(plus, minus, strict=False))
+    ends = [
+        by_function[name][0] for name in ("phase U", "phase V", "phase W") if name in by_function
+    ]
+    if len(ends) == 3:
+        found += [(ends[0], ends[1]), (ends[1], ends[2]), (ends[2], ends[0])]
+    return found
+
+
+def _with_ratings(part: Part, draft: Draft) -> Part:
+    """The part with the ratings that the checks and the axis arithmetic read."""
+    numbers = draft.numbers
+    functions = {pin.function for port in part.ports for pin in port.pins}
+    phases: Literal[2, 3] = 3 if "phase U" in functions else 2
+    if draft.kind == "stepper motor" and numbers.get("current_a"):
+        steps = int(numbers.get("steps_per_turn") or 200)
+        stepper = Stepper(
+            phases=phases, current_a=numbers["current_a"], steps_per_turn=max(4, steps)
+        )
+        return replace(part, stepper=stepper)
+    if draft.kind in ("encoder", "hand wheel") and numbers.get("lines_per_turn"):
+        lines = max(1, int(numbers["lines_per_turn"]))
+        return replace(part, encoder=EncoderRating(lines_per_turn=lines))
+    if draft.kind == "stepper driver" and numbers.get("current_max_peak_a"):
+        driver = Driver(phases=phases, current_max_peak_a=numbers["current_max_peak_a"])
+        return replace(part, driver=driver)
+    if draft.kind == "controller" and numbers.get("step_rate_max_hz"):
+        return replace(part, controller=Controller(step_rate_max_hz=numbers["step_rate_max_hz"]))
+    return part

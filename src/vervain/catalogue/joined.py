@@ -1,0 +1,263 @@
+"""A pin table and a colour list joined by pin number; every row stays, with what is wrong at it."""
+
+import re
+from collections import Counter
+
+from msgspec.structs import replace
+
+from vervain.catalogue.pin_words import read_function
+from vervain.catalogue.rows import TypedRow, read_rows
+from vervain.machine.colours import read_colour
+from vervain.machine.part import PinFunction, Record
+
+HEADERS: dict[str, str] = {
+    "pin": "pin", "no": "pin", "nr": "pin", "number": "pin", "contact": "pin", "terminal": "pin",
+    "position": "pin", "#": "pin", "core": "pin", "lead": "colour",
+    "function": "function", "signal": "function", "name": "function", "designation": "function",
+    "description": "note", "assignment": "function",
+    "colour": "colour", "color": "colour", "wire": "colour", "wire colour": "colour",
+    "wire color": "colour", "insulation": "colour",
+    "port": "port", "connector": "port", "plug": "port", "socket": "port",
+    "note": "note", "remark": "note", "comment": "note",
+}  # fmt: skip
+NUMBERED = re.compile(r"^\s*[A-Za-z]{0,2}\d{1,3}[A-Za-z]?\s*$")
+LONGEST_NAME = 80
+AMBIGUOUS = {"b": "black, brown or blue", "g": "green or grey", "r": "red", "w": "white"}
+
+
+class JoinedRow(Record, frozen=True, kw_only=True):
+    """One pin as both lists tell it. `marks` say what is wrong; `is_used` whether it goes into the
+    part; `text` is the row as it was typed.
+    """
+
+    pin: str
+    name: str = ""
+    function: PinFunction | None = None
+    colour: str | None = None
+    port: str = ""
+    marks: tuple[str, ...] = ()
+    is_used: bool = True
+    text: str = ""
+
+
+class Columns(Record, frozen=True, kw_only=True):
+    """Which cell of a row is what; None where there is no such column, or it is not headed."""
+
+    pin: int | None = None
+    function: int | None = None
+    colour: int | None = None
+    port: int | None = None
+
+
+def _columns(row: TypedRow) -> Columns | None:
+    """The columns that a heading row names; None where the row is no heading."""
+    roles = [HEADERS.get(cell.casefold().strip(" .:")) for cell in row.cells]
+    if len(row.cells) < 2 or sum(role is not None for role in roles) < len(roles) / 2:
+        return None
+    if "function" not in roles and "colour" not in roles:
+        return None
+
+    def at(role: str) -> int | None:
+        return roles.index(role) if role in roles else None
+
+    return Columns(pin=at("pin"), function=at("function"), colour=at("colour"), port=at("port"))
+
+
+def _cell(row: TypedRow, at: int | None) -> str:
+    return row.cells[at] if at is not None and at < len(row.cells) else ""
+
+
+def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> JoinedRow:
+    """A row of the pin table. Without a heading: the pin, then its function; a colour anywhere."""
+    if columns is not None:
+        pin, name = _cell(row, columns.pin), _cell(row, columns.function)
+        colour, port = _cell(row, columns.colour), _cell(row, columns.port)
+    else:
+        # "centre tap A" may have been parted at its spaces; it is one function all the same.
+        cells = [row.text] if read_function(row.text, kind) else list(row.cells)
+        port = ""
+        named = len(cells) > 1 and (
+            NUMBERED.match(cells[0]) is not None or read_function(cells[0], kind) is None
+        )
+        pin = cells.pop(0) if named and read_colour(cells[0]) is None else ""
+        name = next((c for c in cells if read_function(c, kind)), None) or next(
+            (c for c in cells if c and read_colour(c) is None), ""
+        )
+        rest = [cell for cell in cells if cell and cell != name]
+        short = [cell for cell in rest if len(cell.split()) <= 2 and len(cell) <= 24]
+        colour = next((c for c in rest if read_colour(c)), next(iter(short), ""))
+    marks = []
+    function = read_function(name, kind) if name else None
+    if not name:
+        marks.append("Its function is missing.")
+    elif function is None:
+        marks.append(f"“{name}” is no function that Vervain knows; it stays as the name.")
+    code = read_colour(colour) if colour else None
+    if colour and code is None:
+        marks.append(_unknown_colour(colour))
+    return JoinedRow(
+        pin=(pin or str(number))[:LONGEST_NAME],
+        name=name[:LONGEST_NAME],
+        function=function,
+        colour=code,
+        port=port[:LONGEST_NAME],
+        marks=tuple(marks),
+        text=row.text,
+    )
+
+
+def _unknown_colour(text: str) -> str:
+    may_be = AMBIGUOUS.get(text.casefold().strip())
+    if may_be is not None:
+        return f"The colour “{text}” may be {may_be}; write it out."
+    return f"“{text}” is no colour that Vervain knows."
+
+
+def _split_headings(rows: tuple[TypedRow, ...]) -> tuple[Columns | None, tuple[TypedRow, ...]]:
+    columns = _columns(rows[0]) if rows else None
+    return (columns, rows[1:]) if columns is not None else (None, rows)
+
+
+class ColourRow(Record, frozen=True, kw_only=True):
+    """A row of the colour list: the pin or function it names (empty: by its place), the colour."""
+
+    key: str
+    place: int
+    colour: str | None
+    said: str
+    text: str
+
+
+def _colour_rows(text: str) -> list[ColourRow]:
+    columns, rows = _split_headings(read_rows(text))
+    found = []
+    for place, row in enumerate(rows):
+        if columns is not None and columns.colour is not None:
+            said = _cell(row, columns.colour)
+            key = _cell(row, columns.pin) or _cell(row, columns.function)
+        else:
+            cells = [cell for cell in row.cells if cell]
+            # "white brown stripe" may have been parted at its spaces; it is one colour.
+            whole = bool(cells) and read_colour(cells[0].split()[0]) is not None
+            plain = not any(letter.isdigit() for letter in row.text)
+            said = row.text if whole and plain and read_colour(row.text) else ""
+            if not said:
+                numbered = next((c for c in cells[:1] if NUMBERED.match(c)), None)
+                others = [c for c in cells if c is not numbered] if numbered else cells
+                said = next((c for c in others if read_colour(c)), others[-1] if others else "")
+            key = next((cell for cell in cells if cell != said), "") if said != row.text else ""
+        found.append(
+            ColourRow(
+                key=key.strip(" ,:;."),
+                place=place,
+                colour=read_colour(said),
+                said=said,
+                text=row.text,
+            )
+        )
+    return found
+
+
+def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
+    """The pins of a part from its pin table and its colour list.
+
+    A colour goes to the pin of its number, else to the pin of its function, else, where the list
+    has colours only, to the pin of its place. What belongs to no pin is a row of its own.
+    """
+    columns, typed = _split_headings(read_rows(pins_text))
+    rows = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
+    colours = _colour_rows(colours_text)
+    if not rows and colours:
+        rows = [JoinedRow(pin=c.key or str(c.place + 1)) for c in colours]
+        rows = [replace(row, marks=("Its function is missing.",)) for row in rows]
+    rows = _mark_doubles(rows)
+    by_place = all(not colour.key for colour in colours)
+    left: list[JoinedRow] = []
+    for colour in colours:
+        at = _row_for(rows, colour, kind, by_place)
+        if at is None:
+            left.append(_colour_of_no_pin(colour))
+        else:
+            rows[at] = _with_colour(rows[at], colour)
+    return tuple(_mark_colours([*rows, *left], bool(colours)))
+
+
+def _row_for(rows: list[JoinedRow], colour: ColourRow, kind: str, by_place: bool) -> int | None:
+    if by_place:
+        used = [at for at, row in enumerate(rows) if row.is_used]
+        return used[colour.place] if colour.place < len(used) else None
+    key = colour.key.casefold()
+    for at, row in enumerate(rows):
+        if row.is_used and row.pin.casefold() == key:
+            return at
+    function = read_function(colour.key, kind)
+    for at, row in enumerate(rows):
+        same = row.name.casefold() == key or (function is not None and row.function == function)
+        if row.is_used and same and (row.colour is None or colour.colour is None):
+            return at
+    return None
+
+
+def _with_colour(row: JoinedRow, colour: ColourRow) -> JoinedRow:
+    if colour.colour is None:
+        return replace(row, marks=(*row.marks, _unknown_colour(colour.said)))
+    if row.colour is not None and row.colour != colour.colour:
+        words = f"{row.colour} in one place, {colour.colour} in the other: one of them is wrong."
+        return replace(row, marks=(*row.marks, words))
+    return replace(row, colour=colour.colour)
+
+
+def _colour_of_no_pin(colour: ColourRow) -> JoinedRow:
+    words = (
+        f"There is no pin “{colour.key}”." if colour.key else "There are fewer pins than colours."
+    )
+    return JoinedRow(
+        pin=colour.key or "–",
+        colour=colour.colour,
+        marks=(words,),
+        is_used=False,
+        text=colour.text,
+    )
+
+
+def _mark_doubles(rows: list[JoinedRow]) -> list[JoinedRow]:
+    """The second of two rows for one pin is not used; both say which it is."""
+    first: dict[tuple[str, str], int] = {}
+    found = list(rows)
+    for at, row in enumerate(rows):
+        key = (row.port, row.pin.casefold())
+        if key not in first:
+            first[key] = at
+            continue
+        other = found[first[key]]
+        same = other.function == row.function and other.name == row.name
+        words = "is there twice" if same else "is given two functions"
+        mark = f"Pin {row.pin} {words}; the first one counts."
+        found[at] = replace(row, marks=(*row.marks, mark), is_used=False)
+        if not same:
+            found[first[key]] = replace(other, marks=(*other.marks, mark))
+    return found
+
+
+def _mark_colours(rows: list[JoinedRow], listed: bool) -> list[JoinedRow]:
+    """Marks pins without a colour, where others have one, and colours that are there twice."""
+    given = Counter(row.colour for row in rows if row.colour and row.is_used)
+    some = listed or bool(given)
+    found = []
+    for row in rows:
+        marks = list(row.marks)
+        if row.is_used and some and row.colour is None and not any("colour" in m for m in marks):
+            marks.append("Its colour is missing.")
+        if row.is_used and row.colour and given[row.colour] > 1:
+            others = [r.pin for r in rows if r.colour == row.colour and r is not row and r.is_used]
+            marks.append(f"{row.colour} is at pin {', '.join(others)} too.")
+        found.append(replace(row, marks=tuple(marks)))
+    return found
+
+
+def missing_numbers(rows: tuple[JoinedRow, ...]) -> tuple[str, ...]:
+    """Pin numbers left out between the lowest and the highest, where pins are numbered."""
+    numbers = sorted({int(row.pin) for row in rows if row.is_used and row.pin.isdigit()})
+    if len(numbers) < 2 or numbers[-1] - numbers[0] > 100:
+        return ()
+    return tuple(str(n) for n in range(numbers[0], numbers[-1]) if n not in numbers)

@@ -1,0 +1,52 @@
+"""What pin tables call the functions of pins, from data/tables/pin_words.toml."""
+
+import re
+import tomllib
+from functools import cache
+
+import msgspec
+
+from vervain.data import data_text
+from vervain.machine.part import PinFunction, Record
+
+
+class Wording(Record, frozen=True, kw_only=True):
+    """One function and the words for it; `kind` limits it to parts of these kinds."""
+
+    function: PinFunction
+    words: tuple[str, ...]
+    kind: tuple[str, ...] = ()
+
+
+@cache
+def wordings() -> tuple[Wording, ...]:
+    """The table, in its order."""
+    rows = tomllib.loads(data_text("tables/pin_words.toml"))["function"]
+    return tuple(msgspec.convert(rows, list[Wording]))
+
+
+def _plain(text: str) -> str:
+    """Text without what does not matter: case, kinds of minus, spaces, dots, underscores."""
+    cleaned = text.casefold().replace("−", "-").replace("–", "-").replace("\u0305", "/")
+    return re.sub(r"[\s._:]+", "", cleaned)
+
+
+@cache
+def _functions(kind: str) -> dict[str, PinFunction]:
+    found: dict[str, PinFunction] = {}
+    for limited in (True, False):
+        for row in wordings():
+            if bool(row.kind) == limited and (not row.kind or kind in row.kind):
+                for word in row.words:
+                    found.setdefault(_plain(word), row.function)
+                found.setdefault(_plain(row.function), row.function)
+    return found
+
+
+def read_function(text: str, kind: str) -> PinFunction | None:
+    """The function that a word means on a part of a kind; None where it is not known."""
+    known = _functions(kind)
+    plain = _plain(text)
+    if plain in known:
+        return known[plain]
+    return known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
