@@ -7,7 +7,9 @@ when a part changes. `tests/files` checks that the files are what the script giv
 import sys
 from pathlib import Path
 
-from gantry import as_found, as_planned
+import arm
+import gantry
+import printer
 from templates import template_files
 from vervain.files.machine_file import encode_machine
 from vervain.machine.machine import Machine
@@ -17,11 +19,16 @@ DATA = Path(__file__).resolve().parent.parent / "src/vervain/data"
 
 def demo_files() -> dict[str, Machine]:
     """Every demonstration by its file name."""
-    planned = as_planned()
-    return {
-        "glazing-gantry-as-planned.vervain": planned,
-        "glazing-gantry-as-found.vervain": as_found(planned),
-    }
+    found: dict[str, Machine] = {}
+    for name, demo in (
+        ("glazing-gantry", gantry),
+        ("clay-printer", printer),
+        ("seedling-arm", arm),
+    ):
+        planned = demo.as_planned()
+        found[f"{name}-as-planned.vervain"] = planned
+        found[f"{name}-as-found.vervain"] = demo.as_found(planned)
+    return found
 
 
 def main() -> int:

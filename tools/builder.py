@@ -65,3 +65,31 @@ class Builder:
         if found.pin(text):
             return text
         return next(pin.id for pin in found.pins if pin.name == text)
+
+    def with_cable_part(self, part: str) -> Machine:
+        """The machine, with a cable part from the shelf copied into it."""
+        found = shipped_shelf().cable_parts[part]
+        return replace(self.machine, cable_parts=(*self.machine.cable_parts, found))
+
+
+def hookup_between(machine: Machine, a: str, b: str) -> str:
+    """The id of the hookup between two ports."""
+    return next(h.id for h in machine.hookups if (h.a, h.b) == (at(a), at(b)))
+
+
+def without(machine: Machine, a: str, b: str) -> Machine:
+    """The machine without the hookups between two ports."""
+    ends = {at(a), at(b)}
+    return replace(machine, hookups=tuple(h for h in machine.hookups if {h.a, h.b} != ends))
+
+
+def with_part(machine: Machine, designator: str, part: str) -> Machine:
+    """The machine with another part from the shelf at a device; parts not used any more go."""
+    found = shipped_shelf().parts[part]
+    devices = tuple(
+        replace(device, part=part) if device.designator == designator else device
+        for device in machine.devices
+    )
+    used = {device.part for device in devices}
+    known = (*machine.parts, *(() if found in machine.parts else (found,)))
+    return replace(machine, devices=devices, parts=tuple(p for p in known if p.id in used))

@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from builder import Builder, at
+from builder import Builder, at, hookup_between, without
 from vervain.files.part_files import shipped_shelf
 from vervain.machine import edits
 from vervain.machine.axis import Axis, Belt, Gear, Screw
@@ -325,12 +325,12 @@ def as_found(planned: Machine) -> Machine:
     build = Builder(machine)
     build.join("X22:B", "K1:ENC 1", "1-A 3-B 5-Z 7-5V 8-0V", "W22", "1 3 5 7 8")
     _shield(build, "W22", "K1:ENC 1", "X22:B")
-    machine = _without(build.machine, "X19:B", "K1:IN 7")
-    machine = _without(machine, "G3:OUT", "X2:3")
+    machine = without(build.machine, "X19:B", "K1:IN 7")
+    machine = without(machine, "G3:OUT", "X2:3")
     machine = replace(machine, cables=tuple(c for c in machine.cables if c.id != "W66"))
-    machine = _without(machine, "B10:LEADS", "K1:IN 2")
-    machine = _without(machine, "S2:21-22", "X41:A")
-    machine = _without(machine, "B3:LEADS", "X18:A")
+    machine = without(machine, "B10:LEADS", "K1:IN 2")
+    machine = without(machine, "S2:21-22", "X41:A")
+    machine = without(machine, "B3:LEADS", "X18:A")
     build = Builder(machine)
     build.join("B10:LEADS", "K1:IN 4", "+-24V OUT-IN −-0V", "W20")
     build.join("S2:23-24", "X41:A", "23-3 24-4", "W41", "3 4")
@@ -338,9 +338,11 @@ def as_found(planned: Machine) -> Machine:
     build.device("X9", "quoin-bj2", "Bypass jumper", "door")
     build.join("X9:WIRE", "X41:B", "1-3 2-4")
     machine = build.machine
-    motor = _hookup(machine, "M4:LEADS", "X14:A")
+    motor = hookup_between(machine, "M4:LEADS", "X14:A")
     machine = _exchange_leads(machine, motor, "WHBK", "WHYE")
-    machine = edits.exchange_pins(machine, _hookup(machine, "X16:B", "K1:SERVO"), "b", "1", "3")
+    machine = edits.exchange_pins(
+        machine, hookup_between(machine, "X16:B", "K1:SERVO"), "b", "1", "3"
+    )
     shelf = shipped_shelf()
     small = shelf.parts["fell-ps24"]
     machine = replace(
@@ -358,14 +360,6 @@ def as_found(planned: Machine) -> Machine:
     machine = edits.set_setting(machine, "T2", "current_peak_a", 4.6)
     machine = edits.set_setting(machine, "K1", "invert/IN 3", "as it is")
     return edits.set_setting(machine, "K1", "invert/IN 6", "as it is")
-
-
-def _hookup(machine: Machine, a: str, b: str) -> str:
-    return next(h.id for h in machine.hookups if (h.a, h.b) == (at(a), at(b)))
-
-
-def _without(machine: Machine, a: str, b: str) -> Machine:
-    return edits.set_conductors(machine, _hookup(machine, a, b), ())
 
 
 def _exchange_leads(machine: Machine, hookup_id: str, first: str, second: str) -> Machine:

@@ -1,7 +1,11 @@
 """The templates: axes with their parts, joined to nothing yet."""
 
+from collections.abc import Callable
+
 from msgspec.structs import replace
 
+import arm
+import printer
 from builder import Builder
 from vervain.machine.axis import Axis, Belt, Screw
 from vervain.machine.machine import Machine
@@ -37,6 +41,39 @@ def three_axis_router() -> Machine:
     return replace(build.machine, axes=axes)
 
 
+WIRING_KINDS = ("connector", "terminal strip", "jumper")
+
+
+def loosened(machine: Machine, name: str, keeps: Callable[[str], bool]) -> Machine:
+    """The axes and devices of a finished machine that `keeps` keeps, joined to nothing."""
+    parts = {part.id: part for part in machine.parts}
+    axes = tuple(axis for axis in machine.axes if all(map(keeps, axis.members)))
+    devices = tuple(
+        replace(device, place=None, settings={}, note="")
+        for device in machine.devices
+        if keeps(device.designator) and parts[device.part].kind not in WIRING_KINDS
+    )
+    used = {device.part for device in devices}
+    return Machine(
+        name=name,
+        axes=axes,
+        devices=devices,
+        parts=tuple(part for part in machine.parts if part.id in used),
+    )
+
+
+ROVER = frozenset({"M6", "M7", "M8", "B11", "K2", "K3", "T6", "G1", "G3", "F2", "F4", "S1"})
+NOT_ARM = frozenset({"M7", "M8", "M9", "B11", "K2", "K3", "T6", "G3", "F2"})
+
+
 def template_files() -> dict[str, Machine]:
     """Every template by its file name."""
-    return {"three-axis-router.vervain": three_axis_router()}
+    arm_planned = arm.as_planned()
+    return {
+        "three-axis-router.vervain": three_axis_router(),
+        "printer.vervain": loosened(printer.as_planned(), "Printer", lambda name: True),
+        "five-joint-arm.vervain": loosened(
+            arm_planned, "Five-joint arm", lambda name: name not in NOT_ARM
+        ),
+        "rover.vervain": loosened(arm_planned, "Rover", lambda name: name in ROVER),
+    }

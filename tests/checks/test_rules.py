@@ -11,7 +11,7 @@ from vervain.checks.engine import check_machine
 from vervain.checks.finding import Finding
 from vervain.checks.registry import RULES
 from vervain.checks.rule import rule
-from vervain.files.demos import open_demo
+from vervain.files.demos import DEMOS, open_demo
 from vervain.machine.machine import CoreMark, LabelTemplates, Machine
 
 Made = Callable[[], Machine]
@@ -23,6 +23,28 @@ def no_motor() -> Machine:
 
 def open_axis(**roles: str) -> Machine:
     return small.with_axis(small.bench("M1 fell-s57").machine, drives=("M1",), **roles)
+
+
+def endstop(pins: str) -> Machine:
+    """A two-lead switch in a three-pin port of a printer board."""
+    build = small.bench("K1 tarn-pb5", "B1 osier-ms2")
+    build.join("B1:LEADS", "K1:STOP X", pins)
+    return build.machine
+
+
+def bed_on(port: str) -> Machine:
+    """A drying bed of 11 A on one of the board's outputs."""
+    build = small.bench("K1 tarn-pb5", "E1 osier-hb300")
+    build.join("E1:LEADS", f"K1:{port}", "1-1 2-2")
+    return build.machine
+
+
+def wheel(duty: float) -> Machine:
+    """A 12.6 V motor on a bridge at 24 V plus 1 %: 12.6 / 24.24 is 51.98 %."""
+    build = small.bench("T1 fell-hb2", "M1 quoin-gm12", "G1 fell-ps24")
+    build.join("G1:OUT", "T1:FEED", "1-1 2-2")
+    build.join("M1:LEADS", "T1:OUT 1", "+-1 −-2")
+    return small.with_setting(build.machine, "T1", "duty_max", duty)
 
 
 def gantry_x(**values) -> Machine:
@@ -111,6 +133,9 @@ SAME_LABEL = (CoreMark(core=1, label="W1.2"),)
 CASES: dict[str, tuple[Made, Made]] = {
     "machine.no-motor": (no_motor, small.motor_on_driver),
     "machine.axis-limit": (lambda: open_axis(min_limit="M1"), small.motor_on_driver),
+    "ports.shorts-supply": (lambda: endstop("COM-0V NC-5V"), lambda: endstop("COM-0V NC-S")),
+    "signals.output-current": (lambda: bed_on("HEAT"), lambda: bed_on("BED")),
+    "supply.bridge-duty": (lambda: wheel(52.0), lambda: wheel(51.0)),
     "machine.no-home": (open_axis, small.motor_on_driver),
     "machine.step-rate": (lambda: gantry_x(speed_max=1251), lambda: gantry_x(speed_max=1250)),
     "machine.step-pulse": (lambda: gantry_x(speed_max=2501), lambda: gantry_x(speed_max=2499)),
@@ -320,8 +345,34 @@ class Limits(unittest.TestCase):
 
 class Demos(unittest.TestCase):
     def test_as_planned_has_nothing_above_workmanship(self) -> None:
-        result = check_machine(open_demo("glazing-gantry-as-planned"))
-        self.assertEqual([], [f.key for f in result.open if f.consequence != "Workmanship"])
+        for demo in DEMOS:
+            if demo.key.endswith("as-planned"):
+                result = check_machine(open_demo(demo.key))
+                with self.subTest(demo.key):
+                    above = [f.key for f in result.open if f.consequence != "Workmanship"]
+                    self.assertEqual([], above)
+
+    def test_the_printer_and_the_arm_as_found_carry_exactly_their_mistakes(self) -> None:
+        for demo, expected in (
+            ("clay-printer-as-found", {
+                "ports.shorts-supply:B1:K1 STOP X", "signals.output-current:K1:HEAT",
+                "supply.driver-current:M1:T1:over", "supply.fuse:F2", "supply.polarity:M6:LEADS",
+                "leads.split-coil:M2", "ports.empty-slot:K1:E1", "ports.loose:B5:LEADS",
+                "signals.sensor-drive:B3:K1 STOP Z", "supply.voltage:B3:LEADS:K1:under",
+                "stops.invert:B2:STOP Y", "harness.duplicate-label:W12.1",
+            }),
+            ("seedling-arm-as-found", {
+                "signals.level:B11:K2 ANALOGUE 1:too high", "signals.power-on-signal:M6:1",
+                "supply.bridge-duty:T6:M7", "supply.bridge-duty:T6:M8",
+                "supply.driver-current:M4:T4:over", "supply.fuse:F2", "stops.estop-no:S1:13-14",
+                "machine.step-rate:J2", "leads.split-coil:M3", "ports.loose:B4:LEADS",
+                "ports.two-devices:K1:IN 4", "signals.no-common:K2:G2-G1",
+                "harness.duplicate-label:W40.2",
+            }),
+        ):  # fmt: skip
+            with self.subTest(demo):
+                keys = {finding.key for finding in check_machine(open_demo(demo)).open}
+                self.assertEqual(expected, keys)
 
     def test_as_found_carries_its_mistakes_over_the_stages(self) -> None:
         result = check_machine(open_demo("glazing-gantry-as-found"))

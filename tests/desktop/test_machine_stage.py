@@ -201,7 +201,8 @@ class Beginning(StageCase):
 
     def test_the_first_axis_and_motor_by_keys(self) -> None:
         self.go(self.open(Machine(name="New machine")))
-        self.keys(self.view, "a")
+        self.keys(self.window.focusWidget(), "a")
+        self.assertIs(self.view, self.window.focusWidget())
         self.view.choose(Place(axis="X", role="drive"))
         self.keys(self.view, Key.Key_Return)
         self.keys(self.window.shelf.rows, Key.Key_Return)

@@ -11,9 +11,10 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from build_demos import DATA, demo_files
+from templates import template_files
 from tests import ROOT
 from vervain.files.autosave import autosave_path, left_over, write_autosave
-from vervain.files.demos import DEMOS, open_demo
+from vervain.files.demos import DEMOS, TEMPLATES, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine, open_machine, save_machine
 from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.problems import FileProblem
@@ -189,10 +190,15 @@ class Killed(unittest.TestCase):
 
 class Shipped(unittest.TestCase):
     def test_the_demo_files_are_what_the_script_gives(self) -> None:
-        for name, machine in demo_files().items():
-            with self.subTest(name):
-                self.assertEqual(encode_machine(machine), ((DATA / "demos") / name).read_bytes())
-        self.assertEqual({f"{demo.key}.vervain" for demo in DEMOS}, set(demo_files()))
+        for folder, files, shipped in (
+            ("demos", demo_files(), DEMOS),
+            ("templates", template_files(), TEMPLATES),
+        ):
+            for name, machine in files.items():
+                with self.subTest(name):
+                    data = (DATA / folder / name).read_bytes()
+                    self.assertEqual(encode_machine(machine), data)
+            self.assertEqual({f"{item.key}.vervain" for item in shipped}, set(files))
 
     def test_the_demo_is_as_large_as_a_real_machine(self) -> None:
         machine = open_demo("glazing-gantry-as-planned")

@@ -120,3 +120,4 @@ class Templates(unittest.TestCase):
                 self.assertEqual([], list(faults_of(machine)))
                 self.assertEqual((), machine.hookups)
                 self.assertTrue(all(a.drives and a.mechanism and a.speed_max for a in machine.axes))
+                self.assertTrue(machine.axes)

@@ -8,7 +8,7 @@ from vervain.checks.rule import Said, rule
 from vervain.leads.windings import exchange_that_mends, windings_of
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.reach import driver_ports_of, steps_from
+from vervain.machine.reach import drivers_of, steps_from
 
 OPEN_BY_DESIGN = ("centre tap A", "centre tap B", "shield", "none")
 
@@ -118,14 +118,13 @@ def phases(look: Look, device: str) -> Iterator[Said]:
     part = look.part_of(device)
     if part is None or part.stepper is None:
         return
-    for port in driver_ports_of(look, device):
-        host = look.part_of(port.device)
-        if host is not None and host.driver and host.driver.phases != part.stepper.phases:
+    for name in drivers_of(look, device):
+        driver = look.part_of(name)
+        if driver is not None and driver.driver and driver.driver.phases != part.stepper.phases:
             yield Said(
-                f"{device} has {part.stepper.phases} phases; {port.device} drives "
-                f"{host.driver.phases}.",
-                (about(device), about(port)),
-                detail=port.device,
+                f"{device} has {part.stepper.phases} phases; {name} drives {driver.driver.phases}.",
+                (about(device), about(name)),
+                detail=name,
             )
 
 

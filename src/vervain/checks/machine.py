@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about_axis
 from vervain.checks.remedies import PutPart
 from vervain.checks.rule import Said, rule
-from vervain.machine.axis import Role
+from vervain.machine.axis import Extruder, Role, Wheel
 from vervain.machine.axis_edits import accepts
 from vervain.machine.look import Look
 
@@ -76,7 +76,9 @@ def _another_limit(look: Look, axis_id: str, role: Role) -> tuple[Fix, ...]:
 )
 def no_home(look: Look, axis_id: str) -> Iterator[Said]:
     axis = look.axis(axis_id)
-    if axis is not None and axis.drives and axis.home is None and axis.feedback is None:
+    if axis is None or (axis.endless and isinstance(axis.mechanism, Wheel | Extruder)):
+        return
+    if axis.drives and axis.home is None and axis.feedback is None:
         yield Said(f"{axis_id} has no home.", (about_axis(axis_id),))
 
 

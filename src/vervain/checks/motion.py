@@ -6,6 +6,7 @@ from vervain.checks.finding import about, about_axis
 from vervain.checks.rule import Said, rule
 from vervain.machine.look import Look
 from vervain.motion.figures import count_figures, step_figures
+from vervain.motion.words import rate_words
 from vervain.quantities import figure
 
 
@@ -28,13 +29,13 @@ def step_rate(look: Look, axis_id: str) -> Iterator[Said]:
         if axis is not None and found.step_rate_hz > found.step_rate_max_hz:
             top = (axis.speed_max or 0) * found.step_rate_max_hz / found.step_rate_hz
             yield Said(
-                f"{axis_id} asks {found.controller} for {figure(found.step_rate_hz, 'Hz')} of "
-                f"steps; it gives {figure(found.step_rate_max_hz, 'Hz')}.",
+                f"{axis_id} asks {found.controller} for {rate_words(found.step_rate_hz, 'Hz')} of "
+                f"steps; it gives {rate_words(found.step_rate_max_hz, 'Hz')}.",
                 (about_axis(axis_id), about(found.controller or motor)),
                 why=f"With these microsteps it can do {top:.3g} {axis.unit}/s.",
-                value=found.step_rate_hz,
-                limit=found.step_rate_max_hz,
-                unit="Hz",
+                value=found.step_rate_hz / 1000,
+                limit=found.step_rate_max_hz / 1000,
+                unit="kHz",
             )
             return
 
@@ -85,13 +86,13 @@ def encoder_rate(look: Look, axis_id: str) -> Iterator[Said]:
     subjects = (about_axis(axis_id), about(found.encoder))
     if found.channel_max_hz is not None and found.channel_hz > found.channel_max_hz:
         yield Said(
-            f"At top speed {found.encoder} gives {figure(found.channel_hz, 'Hz')} a channel; "
-            f"{found.channel_limited_by} follows {figure(found.channel_max_hz, 'Hz')}.",
+            f"At top speed {found.encoder} gives {rate_words(found.channel_hz, 'Hz')} a channel; "
+            f"{found.channel_limited_by} follows {rate_words(found.channel_max_hz, 'Hz')}.",
             subjects,
             detail="channel",
-            value=found.channel_hz,
-            limit=found.channel_max_hz,
-            unit="Hz",
+            value=found.channel_hz / 1000,
+            limit=found.channel_max_hz / 1000,
+            unit="kHz",
         )
     elif found.count_max_hz is not None and found.count_hz > found.count_max_hz:
         counted_by = found.counted_by.port if found.counted_by else "the input"

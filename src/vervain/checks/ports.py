@@ -3,12 +3,19 @@
 from collections.abc import Iterator
 
 from vervain.checks.finding import Fix, about
-from vervain.checks.remedies import MovePlug
+from vervain.checks.remedies import MovePins, MovePlug
 from vervain.checks.rule import Said, rule
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Port
-from vervain.machine.reach import host_ports, neighbours_at, occupants, steps_from, ways_of_port
+from vervain.machine.part import Contact, Port
+from vervain.machine.reach import (
+    host_ports,
+    neighbours_at,
+    occupants,
+    steps_from,
+    ways_from,
+    ways_of_port,
+)
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.mates import hosts_of, mates_of
 from vervain.stops.contacts import input_of
@@ -22,6 +29,11 @@ PLUGGED = (
     "encoder",
     "servo",
     "driver slot",
+    "thermistor",
+    "analogue sensor",
+    "radio",
+    "bridge motor",
+    "bridge control",
 )
 
 
@@ -192,4 +204,57 @@ def empty_slot(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-RULES = (two_devices, loose, wrong_kind, empty_slot)
+@rule(
+    id="ports.shorts-supply",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="A contact closes the port's supply onto its return",
+    reason="A two-lead switch on the outer pins of a three-pin port joins plus to 0 V whenever it "
+    "is closed: the board's regulator burns, or every input goes dead with it.",
+    source="Derivation: Ohm's law with only copper between plus and return.",
+)
+def shorts_supply(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact):
+            continue
+        ends = [
+            [way.end for way in ways_from(look, PinRef(device=device, port=port, pin=pin))]
+            for port, pin in element.pins
+        ]
+        for plus, zero in ((ends[0], ends[1]), (ends[1], ends[0])):
+            for high in plus:
+                low = next((z for z in zero if z.port_ref == high.port_ref), None)
+                if low is None or (_function(look, high), _function(look, low)) != ("plus", "zero"):
+                    continue
+                fix = _to_signal(look, device, high)
+                yield Said(
+                    f"{device} joins plus and 0 V of {high.device} {high.port} when it closes.",
+                    (about(device), about(high), about(low)),
+                    detail=f"{high.device} {high.port}",
+                    fixes=(fix,) if fix else (),
+                )
+
+
+def _function(look: Look, ref: PinRef) -> str:
+    pin = look.pin(ref)
+    return pin.function if pin else ""
+
+
+def _to_signal(look: Look, device: str, high: PinRef) -> Fix | None:
+    """The conductor at the plus pin goes to the signal pin of the same port instead."""
+    port = look.port(high.port_ref)
+    signal = next((p for p in (port.pins if port else ()) if p.function == "signal"), None)
+    if signal is None:
+        return None
+    for step in steps_from(look, high):
+        hookup = look.hookup(step.hookup)
+        if hookup is not None and device in {w.end.device for w in ways_from(look, high)}:
+            side = "a" if hookup.a == high.port_ref else "b"
+            remedy = MovePins(hookup=hookup.id, side=side, pins={high.pin: signal.id})
+            return Fix(words=f"move it from plus to {signal.text}", remedy=remedy)
+    return None
+
+
+RULES = (two_devices, loose, wrong_kind, empty_slot, shorts_supply)

@@ -7,7 +7,7 @@ from vervain.checks.remedies import ExchangePins, Join, SetSetting, ShieldOnlyAt
 from vervain.checks.rule import Said, rule
 from vervain.machine.look import Look
 from vervain.machine.machine import Conductor, PinRef
-from vervain.machine.part import FeedOut, LogicInput, LogicOutput
+from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.reach import neighbours_at, ways_from
 from vervain.ports.fit import mismatch_words
 from vervain.power.feeds import Source, zero_pin_of
@@ -247,7 +247,12 @@ def _negative_of(look: Look, zero: PinRef) -> PinRef | None:
     """The negative terminal of the supply on a 0 V rail."""
     for ref in look.rail(zero):
         port, part = look.port(ref.port_ref), look.part_of(ref.device)
-        if port is None or part is None or part.kind != "supply" or port.kind != "feed out":
+        if (
+            port is None
+            or part is None
+            or part.kind not in ("supply", "battery")
+            or port.kind != "feed out"
+        ):
             continue
         pin = look.pin(ref)
         if pin is not None and pin.function == "zero":
@@ -300,4 +305,53 @@ def shield(look: Look, cable_id: str) -> Iterator[Said]:
         )
 
 
-RULES = (level, sensor_drive, power_on_signal, no_common, shield)
+@rule(
+    id="signals.output-current",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="An output is asked for more current than it carries",
+    reason="The switch behind the terminal is made for its rated current; a heavier load melts it, "
+    "often closed, so that a heater then stays on.",
+    source="Sum of the loads' steady currents against the output's rating.",
+)
+def output_current(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            output = pin.electrical
+            if port.kind != "switched output" or not isinstance(output, LogicOutput):
+                continue
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            loads = _loads_at(look, ref)
+            wanted = sum(loads.values())
+            if output.current_a is None or wanted <= output.current_a:
+                continue
+            named = " and ".join(loads)
+            yield Said(
+                f"{named} takes {wanted:.3g} A; {device} {port.id} carries {output.current_a:g} A.",
+                (about(ref), *map(about, loads)),
+                detail=port.id,
+                value=round(wanted, 3),
+                limit=output.current_a,
+                unit="A",
+            )
+
+
+def _loads_at(look: Look, output: PinRef) -> dict[str, float]:
+    """The devices whose minus an output switches, with the current that each takes."""
+    found: dict[str, float] = {}
+    for way in ways_from(look, output):
+        port = look.port(way.end.port_ref) if way.lands else None
+        end = look.pin(way.end)
+        if port is None or end is None or end.function not in ("load-", "coil-"):
+            continue
+        found[way.end.device] = sum(
+            pin.electrical.current_a or 0.0
+            for pin in port.pins
+            if isinstance(pin.electrical, FeedIn)
+        )
+    return found
+
+
+RULES = (level, sensor_drive, power_on_signal, output_current, no_common, shield)

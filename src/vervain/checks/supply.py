@@ -7,9 +7,9 @@ from vervain.checks.finding import Fix, about, about_cable
 from vervain.checks.remedies import ExchangePins, SetSetting
 from vervain.checks.rule import Said, rule
 from vervain.machine.look import Look
-from vervain.machine.machine import PinRef
+from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import FeedIn, FeedOut
-from vervain.machine.reach import driver_ports_of, steps_from, ways_from
+from vervain.machine.reach import drivers_of, motors_of, neighbours_at, steps_from, ways_from
 from vervain.power.copper import ampacity_a
 from vervain.power.feeds import (
     PLUS_FUNCTIONS,
@@ -39,12 +39,15 @@ def _fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef 
 
 
 def _sources_at(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
-    """Pins of a device that give power."""
+    """Pins of a device that give power; of those joined by copper the first."""
     part = look.part_of(device)
+    seen: set[PinRef] = set()
     for port in part.ports if part else ():
         for pin in port.pins:
-            if isinstance(pin.electrical, FeedOut):
-                yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            if isinstance(pin.electrical, FeedOut) and look.net(ref)[0] not in seen:
+                seen.add(look.net(ref)[0])
+                yield ref, pin.electrical
 
 
 @rule(
@@ -197,7 +200,8 @@ def budget(look: Look, device: str) -> Iterator[Said]:
 )
 def two_sources(look: Look, device: str) -> Iterator[Said]:
     for ref, _ in _sources_at(look, device):
-        others = [source for source in sources_of(look, ref) if source.pin != ref]
+        own = (device, look.net(ref)[0])
+        others = [s for s in sources_of(look, ref) if (s.pin.device, look.net(s.pin)[0]) != own]
         if others and ref == min([ref, *(s.pin for s in others)], key=_name):
             names = " and ".join([device, *(source.pin.device for source in others)])
             yield Said(
@@ -243,41 +247,98 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
     part = look.part_of(device)
     if part is None or part.stepper is None:
         return
-    for port in driver_ports_of(look, device):
-        driver = look.part_of(port.device)
-        peak = look.setting(port.device, "current_peak_a")
+    for name in drivers_of(look, device):
+        driver = look.part_of(name)
+        peak = look.setting(name, "current_peak_a")
         if driver is None or driver.driver is None or not isinstance(peak, int | float):
             continue
+        # Motors in parallel on one driver share its current.
+        sharing = max(1, len(motors_of(look, name)))
         limit = math.sqrt(2) * part.stepper.current_a
-        suited = math.floor(min(limit, driver.driver.current_max_peak_a) * 10) / 10
+        most = min(limit * sharing, driver.driver.current_max_peak_a)
+        suited = math.floor(most * 10) / 10
         fix = Fix(
-            words=f"set {port.device} to {suited:g} A peak",
-            remedy=SetSetting(device=port.device, key="current_peak_a", value=suited),
+            words=f"set {name} to {suited:g} A peak",
+            remedy=SetSetting(device=name, key="current_peak_a", value=suited),
         )
-        if peak > limit * 1.0001:
+        share = peak / sharing
+        given = f"{name} is set to {peak:g} A peak"
+        if sharing > 1:
+            given += f", {share:.3g} A for each of {sharing} motors"
+        if share > limit * 1.0001:
             yield Said(
-                f"{port.device} is set to {peak:g} A peak; {device} takes {limit:.3g} A peak "
-                f"({part.stepper.current_a:g} A RMS).",
-                (about(port.device), about(device)),
-                detail=f"{port.device}:over",
-                value=float(peak),
+                f"{given}; {device} takes {limit:.3g} A peak ({part.stepper.current_a:g} A RMS).",
+                (about(name), about(device)),
+                detail=f"{name}:over",
+                value=float(share),
                 limit=limit,
                 unit="A",
                 fixes=(fix,),
             )
-        elif peak < limit / 2:
+        elif share < limit / 2:
             yield Said(
-                f"{port.device} is set to {peak:g} A peak, below half of what {device} is rated "
-                f"for.",
-                (about(port.device), about(device)),
-                detail=f"{port.device}:under",
-                value=float(peak),
+                f"{given}, below half of what {device} is rated for.",
+                (about(name), about(device)),
+                detail=f"{name}:under",
+                value=float(share),
                 limit=limit / 2,
                 unit="A",
                 over=False,
                 consequence="Unreliable",
-                fixes=(fix,),
+                fixes=(fix,) if suited > peak else (),
             )
+
+
+@rule(
+    id="supply.bridge-duty",
+    stage="Supply",
+    consequence="Damage",
+    scope="device",
+    title="A bridge gives a motor more than its voltage",
+    reason="A brushed motor takes the battery's voltage times the duty on the average. Above its "
+    "rating it overheats; its commutator and its gears wear out.",
+    source="Mean voltage = supply voltage x duty; the motor's own limit.",
+)
+def bridge_duty(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    duty = look.setting(device, "duty_max")
+    if part is None or part.kind != "motor bridge" or not isinstance(duty, int | float):
+        return
+    feeds = [s.feed for ref, _, _ in _fed_pins(look, device) for s in sources_of(look, ref)]
+    if not feeds:
+        return
+    top = max(feed.nominal_v * (1 + feed.tolerance) for feed in feeds)
+    for ref, motor in _bridge_motors(look, device):
+        mean_v = top * duty / 100
+        if mean_v <= motor.v_max_v:
+            continue
+        suited = math.floor(motor.v_max_v / top * 100)
+        fix = Fix(
+            words=f"limit the duty of {device} to {suited} %",
+            remedy=SetSetting(device=device, key="duty_max", value=float(suited)),
+        )
+        yield Said(
+            f"{device} gives {ref.device} up to {mean_v:.3g} V; it takes {motor.v_max_v:g} V.",
+            (about(device), about(ref)),
+            detail=ref.device,
+            value=round(mean_v, 3),
+            limit=motor.v_max_v,
+            unit="V",
+            fixes=(fix,),
+        )
+
+
+def _bridge_motors(look: Look, bridge: str) -> Iterator[tuple[PinRef, FeedIn]]:
+    """The motors on the outputs of a bridge, with the window of their voltage."""
+    part = look.part_of(bridge)
+    for port in part.ports if part else ():
+        if port.kind != "bridge output":
+            continue
+        for ref in neighbours_at(look, PortRef(device=bridge, port=port.id)):
+            motor_port = look.port(ref)
+            for pin in motor_port.pins if motor_port else ():
+                if isinstance(pin.electrical, FeedIn):
+                    yield PinRef(device=ref.device, port=ref.port, pin=pin.id), pin.electrical
 
 
 @rule(
@@ -347,8 +408,7 @@ def twins(look: Look, axis_id: str) -> Iterator[Said]:
     axis = look.axis(axis_id)
     drivers: dict[str, None] = {}
     for motor in axis.drives if axis else ():
-        for port in driver_ports_of(look, motor):
-            drivers[port.device] = None
+        drivers.update(dict.fromkeys(drivers_of(look, motor)))
     names = list(drivers)
     for key in ("current_peak_a", "microsteps"):
         values = {name: look.setting(name, key) for name in names}
@@ -380,6 +440,7 @@ RULES = (
     two_sources,
     no_rating,
     driver_current,
+    bridge_duty,
     fuse,
     twins,
 )

@@ -22,6 +22,18 @@ DEMOS = (
         "A gantry that sprays glaze, with a dozen mistakes of a real box.",
     ),
     Shipped("glazing-gantry-as-planned", "Glazing gantry, as planned", "The same without them."),
+    Shipped(
+        "clay-printer-as-found",
+        "Clay printer, as found",
+        "A board with plug-in drivers, two motors on one slot, a heavy bed; a dozen mistakes.",
+    ),
+    Shipped("clay-printer-as-planned", "Clay printer, as planned", "The same without them."),
+    Shipped(
+        "seedling-arm-as-found",
+        "Seedling arm, as found",
+        "Five joints on a chained feed, a rover under it, all from a battery; a dozen mistakes.",
+    ),
+    Shipped("seedling-arm-as-planned", "Seedling arm, as planned", "The same without them."),
 )
 TEMPLATES = (
     Shipped(
@@ -29,6 +41,17 @@ TEMPLATES = (
         "Three-axis router",
         "X and Y on belts, Y with two motors, Z on a screw; switches, stop, drivers, supplies.",
     ),
+    Shipped(
+        "printer",
+        "Printer",
+        "X, Y, Z with two motors, an extruder; heated bed, thermistors, a board with slots.",
+    ),
+    Shipped(
+        "five-joint-arm",
+        "Five-joint arm",
+        "Joints with encoders and home switches, a gripper servo, drivers, a battery.",
+    ),
+    Shipped("rover", "Rover", "Two driven sides on a bridge, a radio receiver, a battery."),
 )
 
 

@@ -5,7 +5,7 @@ from typing import Literal
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Record
-from vervain.machine.reach import host_ports, steps_from, ways_of_port
+from vervain.machine.reach import host_ports, motors_of, steps_from, ways_of_port
 
 State = Literal["loose", "placed", "wired"]
 
@@ -58,14 +58,8 @@ def axis_with_driver(look: Look, designator: str) -> str | None:
     part = look.part_of(designator)
     if part is None or part.kind != "stepper driver":
         return None
-    for port in part.ports:
-        if port.kind != "motor phases":
-            continue
-        for way in ways_of_port(look, PortRef(device=designator, port=port.id)):
-            driven = look.axis_of(way.end.device)
-            if driven is not None:
-                return driven.id
-    return None
+    driven = (look.axis_of(motor) for motor in motors_of(look, designator))
+    return next((axis.id for axis in driven if axis is not None), None)
 
 
 @query

@@ -84,6 +84,11 @@ DESIGNATOR_LETTERS: dict[str, str] = {
 }
 
 PortKind = Literal[
+    "analogue input",
+    "analogue sensor",
+    "bridge control",
+    "bridge motor",
+    "bridge output",
     "coil",
     "contact",
     "digital input",
@@ -93,6 +98,8 @@ PortKind = Literal[
     "feed out",
     "load",
     "motor phases",
+    "pulse input",
+    "radio",
     "relay contact",
     "sensor",
     "servo",
@@ -101,6 +108,8 @@ PortKind = Literal[
     "stop input",
     "switched output",
     "terminals",
+    "thermistor",
+    "thermistor input",
 ]
 
 PinFunction = Literal[
@@ -112,6 +121,7 @@ PinFunction = Literal[
     "encoder A", "encoder A-", "encoder B", "encoder B-", "encoder Z", "encoder Z-",
     "stop A+", "stop A-", "stop B+", "stop B-",
     "load+", "load-", "coil+", "coil-",
+    "motor+", "motor-", "pulse width", "sense 1", "sense 2",
     "through", "shield", "none",
 ]  # fmt: skip
 
@@ -261,10 +271,15 @@ Element = Bridge | Contact | Fuse | Winding
 
 
 class Stepper(Record, frozen=True, kw_only=True):
-    """Stepper motor: number of phases, rated current per phase as wired, steps per turn."""
+    """Stepper motor: number of phases, rated current per phase, steps per turn.
+
+    `rated` is the use of the windings that the current is given for; "as wired" where the maker
+    gives it for the use that the motor is bought for.
+    """
 
     phases: Literal[2, 3]
     current_a: Positive
+    rated: Literal["as wired", "unipolar", "half coil", "series", "parallel"] = "as wired"
     steps_per_turn: Annotated[int, Meta(ge=4)] = 200
 
 

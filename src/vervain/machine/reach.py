@@ -139,3 +139,44 @@ def driver_ports_of(look: Look, motor: str) -> tuple[PortRef, ...]:
                 if terminal is not None:
                     found[terminal.port_ref] = None
     return tuple(found)
+
+
+@query
+def drivers_of_port(look: Look, port: PortRef) -> tuple[str, ...]:
+    """The devices that drive a motor port: its own device, or the module in the slot it needs."""
+    found = look.port(port)
+    if found is None or found.needs is None:
+        return (port.device,)
+    slot = PortRef(device=port.device, port=found.needs)
+    return tuple(dict.fromkeys(ref.device for ref in neighbours_at(look, slot)))
+
+
+@query
+def drivers_of(look: Look, motor: str) -> tuple[str, ...]:
+    """The drivers that any lead of a motor reaches, plug-in ones in their slots."""
+    found = (name for ref in driver_ports_of(look, motor) for name in drivers_of_port(look, ref))
+    return tuple(dict.fromkeys(found))
+
+
+@query
+def motors_of(look: Look, driver: str) -> tuple[str, ...]:
+    """The motors whose leads a driver's terminals reach, or those of the slot that it sits in."""
+    part = look.part_of(driver)
+    ports = [PortRef(device=driver, port=port.id) for port in (part.ports if part else ())]
+    found: dict[str, None] = {}
+    for ref in ports:
+        port = look.port(ref)
+        if port is not None and port.kind == "driver slot":
+            for slot in neighbours_at(look, ref):
+                host = look.part_of(slot.device)
+                ports += [
+                    PortRef(device=slot.device, port=other.id)
+                    for other in (host.ports if host else ())
+                    if other.needs == slot.port
+                ]
+        elif port is not None and port.kind == "motor phases" and port.end == "host":
+            for seat in neighbours_at(look, ref):
+                other_port = look.port(seat)
+                if other_port is not None and other_port.end == "device":
+                    found[seat.device] = None
+    return tuple(found)

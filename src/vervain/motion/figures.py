@@ -4,7 +4,7 @@ from vervain.machine.axis import Axis, Screw
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PortRef
 from vervain.machine.part import Counter, Part, Record
-from vervain.machine.reach import driver_ports_of, neighbours_at
+from vervain.machine.reach import drivers_of, neighbours_at
 from vervain.motion.mechanisms import travel_per_motor_turn
 
 
@@ -60,7 +60,7 @@ def _controller_of(look: Look, driver: str) -> tuple[str, Part] | None:
     """The controller that gives a driver its steps."""
     part = look.part_of(driver)
     for port in part.ports if part else ():
-        if port.kind != "step and direction":
+        if port.kind not in ("step and direction", "driver slot"):
             continue
         for ref in neighbours_at(look, PortRef(device=driver, port=port.id)):
             host = look.part_of(ref.device)
@@ -90,10 +90,10 @@ def step_figures(look: Look, axis_id: str, motor: str) -> StepFigures | None:
         full_step=turn / full if turn is not None else None,
         motor_rpm=turns_per_s * 60 if turns_per_s is not None else None,
     )
-    ports = driver_ports_of(look, motor)
-    if not ports:
+    drivers = drivers_of(look, motor)
+    if not drivers:
         return found
-    driver = ports[0].device
+    driver = drivers[0]
     microsteps = _microsteps(look, driver)
     host = _controller_of(look, driver)
     rating = host[1].controller if host else None

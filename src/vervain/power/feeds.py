@@ -24,12 +24,16 @@ class Consumer(Record, frozen=True, kw_only=True):
 
 @query
 def sources_on_rail(look: Look, first: PinRef) -> tuple[Source, ...]:
-    """Sources on the rail whose first pin this is."""
-    return tuple(
-        Source(pin=ref, feed=pin.electrical)
-        for ref in look.rail(first)
-        if (pin := look.pin(ref)) is not None and isinstance(pin.electrical, FeedOut)
-    )
+    """Sources on the rail whose first pin this is. Pins of one device that are joined by copper
+    are one source.
+    """
+    found: dict[tuple[str, PinRef], Source] = {}
+    for ref in look.rail(first):
+        pin = look.pin(ref)
+        if pin is not None and isinstance(pin.electrical, FeedOut):
+            key = (ref.device, look.net(ref)[0])
+            found.setdefault(key, Source(pin=ref, feed=pin.electrical))
+    return tuple(found.values())
 
 
 @query
@@ -83,11 +87,10 @@ def downstream_pins(look: Look, fuse: str) -> tuple[PinRef, ...]:
     if element is None:
         return ()
     sides = [PinRef(device=fuse, port=port, pin=pin) for port, pin in element.pins]
-    reached = [_without_fuses(look, side) for side in sides]
-    fed = [any(_gives_power(look, pin) for pin in pins) for pins in reached]
+    fed = [any(_gives_power(look, pin) for pin in _reached(look, side, fuse)) for side in sides]
     if fed[0] == fed[1]:
         return ()
-    return reached[1] if fed[0] else reached[0]
+    return _reached(look, sides[1] if fed[0] else sides[0], None)
 
 
 def _gives_power(look: Look, ref: PinRef) -> bool:
@@ -95,8 +98,10 @@ def _gives_power(look: Look, ref: PinRef) -> bool:
     return pin is not None and isinstance(pin.electrical, FeedOut)
 
 
-def _without_fuses(look: Look, start: PinRef) -> tuple[PinRef, ...]:
-    """Pins reached through conductors and contacts, but through no fuse."""
+def _reached(look: Look, start: PinRef, but_for: str | None) -> tuple[PinRef, ...]:
+    """Pins reached through conductors and contacts; with `but_for` through fuses of other devices
+    too, without it through no fuse.
+    """
     seen: dict[PinRef, None] = {}
     waiting = [start]
     while waiting:
@@ -108,7 +113,8 @@ def _without_fuses(look: Look, start: PinRef) -> tuple[PinRef, ...]:
         for member in net:
             part = look.part_of(member.device)
             for element in part.inside if part else ():
-                if not isinstance(element, Contact):
+                passes = but_for is not None and member.device != but_for
+                if not isinstance(element, Contact) and not (passes and isinstance(element, Fuse)):
                     continue
                 if (member.port, member.pin) not in element.pins:
                     continue

@@ -46,7 +46,7 @@ from vervain.machine.part import Part, PartKind
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
-WIDTHS = (40, 90, 76, 52)
+WIDTHS = (40, 100, 76, 52)
 MOST_WRAPPED = 48
 COLUMNS = ("Pin", "In the manual", "Taken as", "Colour", "What is wrong")
 

@@ -11,7 +11,7 @@ from vervain.desktop.stages.lanes_layout import AxisLane, Card, GroupLane
 from vervain.desktop.theme import looks
 from vervain.machine.groups import lead_colours
 from vervain.machine.lanes import LANE_EXAMPLES, Place
-from vervain.machine.reach import driver_ports_of
+from vervain.machine.reach import drivers_of
 from vervain.motion.words import figures_line, length_words, rate_words, shares
 
 MIDDLE, RIGHT = Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight
@@ -256,7 +256,7 @@ class LanePainter:
         if role:
             title, note = role, part.title.split(",")[0].lower()
         elif card.place.role == "drive":
-            driver = next((port.device for port in driver_ports_of(look, name)), "no driver")
+            driver = next(iter(drivers_of(look, name)), "no driver")
             title, note = (driver if thin else ""), f"{note}, {driver}"
         elif card.place.role is not None:
             title, note = "", device.name

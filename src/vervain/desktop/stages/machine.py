@@ -4,8 +4,16 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QStackedLayout, QVBoxLayout, QWidget
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
 
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
@@ -19,7 +27,7 @@ from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.machine.lanes import places_of_axis
 
 
-class Beginning(QWidget):
+class Beginning(QScrollArea):
     """What an empty machine shows: the ways to begin."""
 
     def __init__(
@@ -30,7 +38,12 @@ class Beginning(QWidget):
         open_machine: Callable[[], object],
     ) -> None:
         super().__init__()
-        grid = QGridLayout(self)
+        self.setWidgetResizable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inside = QWidget()
+        inside.setObjectName("blank")
+        self.setWidget(inside)
+        grid = QGridLayout(inside)
         grid.setContentsMargins(looks.px(40), looks.px(30), looks.px(40), looks.px(30))
         grid.setHorizontalSpacing(looks.px(14))
         grid.setVerticalSpacing(looks.px(8))
@@ -72,9 +85,6 @@ class Beginning(QWidget):
         self.buttons[0].setObjectName("main")
         grid.setColumnStretch(1, 1)
         grid.setRowStretch(at, 1)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
 
 
 class MachineStage(QWidget):
@@ -137,11 +147,20 @@ class MachineStage(QWidget):
         self.view.arrange()
         self.say_what_matters()
 
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        act = self.acts.keys.get(event.text().casefold()) if event is not None else None
+        if act is not None:
+            act()
+            self.setFocus()
+        else:
+            super().keyPressEvent(event)
+
     def say_what_matters(self) -> None:
         """The line: what is in hand and where Enter puts it; else what is missing first."""
         session, hand = self.session, self.hand
         machine = session.machine
         is_empty = not machine.axes and not machine.devices
+        self.setFocusProxy(self.beginning.buttons[0] if is_empty else self.view)
         lanes: QWidget = self.beginning if is_empty else self.view
         self.body.setCurrentWidget(self.page or lanes)
         for button in self.buttons.values():

@@ -17,7 +17,7 @@ from vervain.machine.axis_edits import (
 from vervain.machine.edits import set_setting
 from vervain.machine.machine import Machine
 from vervain.machine.part import Option
-from vervain.machine.reach import driver_ports_of
+from vervain.machine.reach import drivers_of
 from vervain.motion.mechanisms import MECHANISMS, mechanism_kind
 from vervain.motion.words import derived_facts
 
@@ -158,11 +158,11 @@ class AxisFacts:
         """The drivers of the axis's motors that have microsteps to set."""
         look, found = self.session.look, {}
         for motor in axis.drives:
-            for port in driver_ports_of(look, motor):
-                part = look.part_of(port.device)
+            for driver in drivers_of(look, motor):
+                part = look.part_of(driver)
                 option = part.option("microsteps") if part else None
                 if option is not None and option.choices:
-                    found[port.device] = option
+                    found[driver] = option
         return list(found.items())
 
     def _microsteps(self, axis: Axis) -> None:
