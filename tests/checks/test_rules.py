@@ -12,6 +12,8 @@ from vervain.checks.finding import Finding
 from vervain.checks.registry import RULES
 from vervain.checks.rule import rule
 from vervain.files.demos import DEMOS, open_demo
+from vervain.machine import edits
+from vervain.machine.evidence import Reading
 from vervain.machine.machine import CoreMark, LabelTemplates, Machine
 
 Made = Callable[[], Machine]
@@ -45,6 +47,58 @@ def wheel(duty: float) -> Machine:
     build.join("G1:OUT", "T1:FEED", "1-1 2-2")
     build.join("M1:LEADS", "T1:OUT 1", "+-1 −-2")
     return small.with_setting(build.machine, "T1", "duty_max", duty)
+
+
+def eight(pins: str) -> Machine:
+    """An eight-lead motor on a driver."""
+    build = small.bench("M1 osier-sm86-8", "T1 fell-d72")
+    build.join("M1:LEADS", "T1:MOTOR", pins)
+    return build.machine
+
+
+def six(pins: str) -> Machine:
+    """A six-lead motor on a driver."""
+    build = small.bench("M1 osier-sm57-6", "T1 fell-d72")
+    build.join("M1:LEADS", "T1:MOTOR", pins)
+    return build.machine
+
+
+def unknown_motor() -> Machine:
+    """A motor of which nothing tells the coils."""
+    return small.with_part(
+        small.bench("M1 fell-s57").machine, "fell-s57", lambda part: replace(part, inside=())
+    )
+
+
+def read_motor(first_ohm: float, second_ohm: float) -> Machine:
+    """A motor of 0.9 ohm a coil, measured with a meter that errs by 1 % and 0.05 ohm: the datasheet
+    allows 0.9 +- 0.149, two coils 0.085 + 0.0585 + 0.0604 (0.06) apart.
+    """
+    machine = small.bench("M1 fell-s57").machine
+    machine = replace(machine, meter=replace(machine.meter, leads_ohm=0.0))
+    for a, b, ohms in (("BK", "GN", first_ohm), ("RD", "BU", second_ohm)):
+        reading = Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms)
+        machine = edits.add_reading(machine, "M1", reading)
+    return edits.set_coils(machine, "M1", (("BK", "GN"), ("RD", "BU")))
+
+
+def coloured(plus: str, minus: str) -> Machine:
+    """A sensor whose plus and minus have these colours."""
+
+    def change(part):
+        port = part.port("LEADS")
+        colours = {"plus": plus, "zero": minus}
+        pins = tuple(replace(p, lead=colours.get(p.function, p.lead)) for p in port.pins)
+        return replace(part, ports=(replace(port, pins=pins),))
+
+    return small.with_part(small.bench("B1 larkmoor-ip12").machine, "larkmoor-ip12", change)
+
+
+def servo_in(part: str) -> Machine:
+    """A servo's plug straight in a port with the order signal, 0 V, plus."""
+    build = small.bench("K1 tarn-mc5", f"M1 {part}")
+    build.join("M1:PLUG", "K1:SERVO", "S-S −-2 +-3")
+    return build.machine
 
 
 def gantry_x(**values) -> Machine:
@@ -136,6 +190,19 @@ CASES: dict[str, tuple[Made, Made]] = {
     "ports.shorts-supply": (lambda: endstop("COM-0V NC-5V"), lambda: endstop("COM-0V NC-S")),
     "signals.output-current": (lambda: bed_on("HEAT"), lambda: bed_on("BED")),
     "supply.bridge-duty": (lambda: wheel(52.0), lambda: wheel(51.0)),
+    "leads.winding-reversed": (
+        lambda: eight("RD-1 BK-2 WHRD-2 WHBK-1 YE-3 BU-3 WHYE-4 WHBU-4"),
+        lambda: eight("RD-1 BK-1 WHRD-2 WHBK-2 YE-3 BU-3 WHYE-4 WHBU-4"),
+    ),
+    "leads.tap-connected": (
+        lambda: six("BK-1 YE-2 GN-2 RD-3 BU-4"),
+        lambda: six("BK-1 GN-2 RD-3 BU-4"),
+    ),
+    "leads.unidentified": (unknown_motor, lambda: read_motor(0.9, 0.9)),
+    "leads.resistance": (lambda: read_motor(1.06, 1.06), lambda: read_motor(1.04, 1.04)),
+    "leads.unequal": (lambda: read_motor(0.85, 1.06), lambda: read_motor(0.85, 1.04)),
+    "leads.sensor-colours": (lambda: coloured("BU", "BN"), lambda: coloured("BN", "BU")),
+    "leads.servo-order": (lambda: servo_in("quoin-ps20"), lambda: servo_in("quoin-ps9")),
     "machine.no-home": (open_axis, small.motor_on_driver),
     "machine.step-rate": (lambda: gantry_x(speed_max=1251), lambda: gantry_x(speed_max=1250)),
     "machine.step-pulse": (lambda: gantry_x(speed_max=2501), lambda: gantry_x(speed_max=2499)),

@@ -20,7 +20,7 @@ from vervain.machine.problem import Problem
 KEY = Qt.Key
 
 
-class Measuring(WindowCase):
+class LeadsCase(WindowCase):
     def setUp(self) -> None:
         super().setUp()
         self.session.select(Selection(device="M1"))
@@ -43,6 +43,8 @@ class Measuring(WindowCase):
             self.keys(self.stage.field, *(("1.1", KEY.Key_Return) if conducts else ("o",)))
         self.fail("it goes on asking")
 
+
+class Measuring(LeadsCase):
     def test_a_builder_who_knows_nothing_finds_the_pairs_of_four_leads(self) -> None:
         truth = {frozenset(("BK", "RD")), frozenset(("GN", "BU"))}
         self.measure(truth)
@@ -240,3 +242,132 @@ class Evidence(WindowCase):
             remove_reading(machine, "M4", 5)
         with self.assertRaises(Problem):
             add_reading(machine, "M4", Reading(a="RD", b="RD", saw="open"))
+
+
+class Corrections(LeadsCase):
+    """The list of readings, and the body."""
+
+    def read(self, *answers: str) -> None:
+        for answer in answers:
+            self.keys(self.stage.field, answer, *((KEY.Key_Return,) if answer[0].isdigit() else ()))
+            self.answered()
+
+    def readings(self) -> list[str]:
+        found = self.session.look.device("M1").readings
+        return [f"{r.a}-{r.b} {r.resistance_ohm or r.saw}" for r in found]
+
+    def test_a_reading_is_corrected_in_its_place_moved_and_taken_back(self) -> None:
+        self.read("o", "1.1", "1.3")
+        before = self.readings()
+        self.keys(self.stage.field, KEY.Key_Up)
+        self.keys(self.stage.read, KEY.Key_Up, KEY.Key_Return)
+        self.assertIn("Correct 2", self.stage.step.text())
+        self.read("1.2")
+        self.assertEqual([before[0], before[1].replace("1.1", "1.2"), before[2]], self.readings())
+        self.stage.read.setCurrentRow(2)
+        self.keys(self.stage.read, (KEY.Key_Up, Qt.KeyboardModifier.ControlModifier))
+        self.answered()
+        self.assertEqual(before[2], self.readings()[1])
+        self.stage.read.setCurrentRow(0)
+        self.keys(self.stage.read, KEY.Key_Delete)
+        self.answered()
+        self.assertEqual(2, len(self.readings()))
+        self.session.undo()
+        self.assertEqual(3, len(self.readings()))
+
+    def test_a_lead_is_probed_against_the_body_and_escape_goes_back(self) -> None:
+        self.keys(self.stage.field, "bb")
+        self.assertEqual(("GN", "body"), self.stage.pair.pair)
+        self.keys(self.stage.field, KEY.Key_Escape)
+        self.assertNotIn("body", self.stage.pair.pair)
+        self.keys(self.stage.field, "b")
+        self.read("0.4")
+        self.assertEqual(["BK-body 0.4"], self.readings())
+        self.assertIn("do not power", self.stage.result.text())
+
+
+class Use(WindowCase):
+    demo = "glazing-gantry-as-planned"
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.select(Selection(device="M4"))
+        self.window.show_stage("Leads")
+        self.stage = self.window.leads
+        self.settle()
+        self.keys(self.stage.field, "u")
+        self.panel = self.stage.use
+
+    def test_another_use_is_wired_by_keys_and_the_checks_follow(self) -> None:
+        self.assertIn("Wired: parallel. 3 A", self.panel.words.text())
+        self.keys(self.panel, KEY.Key_Down, KEY.Key_Return)
+        self.assertIn("Wired: series. 1.5 A", self.panel.words.text())
+        self.assertIn("supply.driver-current:M4:T4:over", self.finding_keys())
+        self.session.undo()
+        self.assertEqual(set(), self.finding_keys())
+        self.keys(self.panel, "u")
+        self.assertIs(self.stage.scroller, self.stage.body.currentWidget())
+
+    def test_eight_leads_are_told_apart_by_windings_in_series(self) -> None:
+        coils = (("RD", "WHBK"), ("BK", "WHRD"), ("YE", "WHYE"), ("BU", "WHBU"))
+        self.session.apply("Coils", lambda m: set_coils(m, "M4", coils))
+        self.assertTrue(self.panel.answers[0].isVisible())
+        self.assertIn("Join WHBK to BK", self.panel.words.text())
+        self.keys(self.panel, "3", "1", "2", "1")
+        self.assertEqual((), tuple(self.panel.table.uses)[3:])
+        self.assertTrue(self.panel.table.isVisible())
+        self.assertFalse(self.panel.answers[0].isVisible())
+        self.keys(self.panel, "1", KEY.Key_Return)
+        self.assertIn("Wired: half coil", self.panel.words.text())
+        tests = self.session.look.device("M4").series_tests
+        self.assertEqual(["between", "double", "nothing"], [test.saw for test in tests])
+
+    def test_a_motor_of_four_leads_has_no_choice(self) -> None:
+        self.session.select(Selection(device="M1"))
+        self.assertFalse(self.stage.using.isVisible())
+        self.assertFalse(self.stage.using.isChecked())
+
+
+class Merge(WindowCase):
+    def rows(self, device: str):
+        self.session.select(Selection(device=device))
+        self.window.show_stage("Leads")
+        self.settle()
+        self.stage = self.window.leads
+        return self.stage.merge.plug.rows
+
+    def test_a_reversed_plug_is_marked_pin_by_pin_until_it_is_turned(self) -> None:
+        rows = self.rows("M7")
+        self.assertIs(self.stage.merge_page, self.stage.body.currentWidget())
+        self.assertEqual(["OG", "BN", "RD"], [row.colour for row in rows])
+        self.assertIn("signal lies on plus", rows[0].marks[0])
+        self.assertIn("on a signal pin", rows[2].marks[0])
+        finding = next(f for f in self.session.findings() if f.rule == "signals.power-on-signal")
+        self.session.apply("Turn", finding.fixes[0].remedy.apply)
+        self.settle()
+        self.assertEqual([], [mark for row in self.stage.merge.plug.rows for mark in row.marks])
+        self.assertIn("agree", self.stage.merge.words.text())
+
+    def test_only_what_has_no_direction_may_change_places(self) -> None:
+        for device, free in (("B1", True), ("B3", False), ("M9", True), ("M10", False)):
+            with self.subTest(device):
+                self.rows(device)
+                self.assertEqual(free, self.stage.merge.plug.free)
+
+    def test_channels_and_complements_are_told_apart(self) -> None:
+        words = [row.words for row in self.rows("B9")]
+        self.assertIn("channel A, complement", words)
+        self.session.select(Selection(device="M1"))
+        self.settle()
+        self.assertIs(self.stage.scroller, self.stage.body.currentWidget())
+
+
+class Printed(LeadsCase):
+    def test_printed_colours_are_taken_and_marked_as_not_measured(self) -> None:
+        self.keys(self.stage.field, "p")
+        device = self.session.look.device("M1")
+        self.assertEqual((("BK", "GN"), ("RD", "BU")), device.coils)
+        self.assertTrue(device.coils_printed)
+        self.assertIn("not measured", self.stage.line.words.text())
+        again = decode_machine(encode_machine(self.session.machine), "again")
+        self.assertEqual(self.session.machine, again)

@@ -18,8 +18,9 @@ from vervain.leads.explanations import (
     resistances,
     sound_networks,
 )
-from vervain.leads.finder import at_20_c, find, in_words, what_follows
+from vervain.leads.finder import find, in_words, what_follows
 from vervain.leads.motors import datasheet_of, leads_of, measurable
+from vervain.leads.resistance import at_20_c
 from vervain.machine.evidence import BODY, Meter, Reading
 from vervain.machine.look import Look
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about
 from vervain.checks.remedies import ExchangePins
 from vervain.checks.rule import Said, rule
+from vervain.leads.use import left_open
 from vervain.leads.windings import exchange_that_mends, windings_of
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
@@ -58,6 +59,8 @@ def split_coil(look: Look, device: str) -> Iterator[Said]:
 
 def _by_what(look: Look, device: str) -> str:
     found = look.device(device)
+    if found is not None and found.coils_printed:
+        return "By the colours printed on the motor; not measured."
     if found is None or not found.coils:
         return "By the part's datasheet; not measured."
     days = sorted(reading.day for reading in found.readings if reading.day)
@@ -94,7 +97,8 @@ def left_off(look: Look, device: str) -> Iterator[Said]:
             for pin in port.pins
             if pin.function not in OPEN_BY_DESIGN
         ]
-        loose = [pin for pin in pins if not steps_from(look, pin)]
+        meant = left_open(look, device)
+        loose = [pin for pin in pins if not steps_from(look, pin) and pin.pin not in meant]
         if loose and len(loose) < len(pins):
             named = " and ".join(pin.pin for pin in loose)
             yield Said(

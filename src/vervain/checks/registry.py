@@ -1,12 +1,13 @@
 """Every rule, in the order in which they are asked. Refuses doubled ids at import."""
 
-from vervain.checks import harness, leads, machine, motion, ports, signals, stops, supply
+from vervain.checks import harness, leads, machine, motion, ports, signals, stops, supply, windings
 from vervain.checks.rule import Rule
 
 RULES: tuple[Rule, ...] = (
     *machine.RULES,
     *motion.RULES,
     *leads.RULES,
+    *windings.RULES,
     *ports.RULES,
     *signals.RULES,
     *supply.RULES,

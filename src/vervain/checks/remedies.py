@@ -1,5 +1,7 @@
 """The edits that fixes are made of, as values: they can be compared, shown and applied."""
 
+from vervain.leads.rewire import use_windings
+from vervain.leads.use import UseKind
 from vervain.machine import edits
 from vervain.machine.axis import Role
 from vervain.machine.axis_edits import add_to_role
@@ -99,6 +101,16 @@ class PutPart(Record, frozen=True, kw_only=True, tag="put part"):
         return add_to_role(machine, self.axis, self.role, part)[0]
 
 
+class UseWindings(Record, frozen=True, kw_only=True, tag="use windings"):
+    """A motor's leads are brought onto its driver for a use of its windings."""
+
+    device: str
+    kind: UseKind
+
+    def apply(self, machine: Machine) -> Machine:
+        return use_windings(machine, self.device, self.kind)
+
+
 class ClearLabel(Record, frozen=True, kw_only=True, tag="clear label"):
     """A core goes back to the label that the template gives."""
 
@@ -128,6 +140,7 @@ Remedy = (
     | MoveContact
     | MovePins
     | PutPart
+    | UseWindings
     | ClearLabel
     | ShieldOnlyAt
 )

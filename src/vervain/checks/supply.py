@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about, about_cable
 from vervain.checks.remedies import ExchangePins, SetSetting
 from vervain.checks.rule import Said, rule
+from vervain.leads.use import motor_use, uses_of
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import FeedIn, FeedOut
@@ -247,6 +248,9 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
     part = look.part_of(device)
     if part is None or part.stepper is None:
         return
+    use = motor_use(look, device)
+    rated_a = use.current_a if use is not None else part.stepper.current_a
+    used = f", {use.kind}" if use is not None and uses_of(look, device) else ""
     for name in drivers_of(look, device):
         driver = look.part_of(name)
         peak = look.setting(name, "current_peak_a")
@@ -254,7 +258,7 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
             continue
         # Motors in parallel on one driver share its current.
         sharing = max(1, len(motors_of(look, name)))
-        limit = math.sqrt(2) * part.stepper.current_a
+        limit = math.sqrt(2) * rated_a
         most = min(limit * sharing, driver.driver.current_max_peak_a)
         suited = math.floor(most * 10) / 10
         fix = Fix(
@@ -267,7 +271,7 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
             given += f", {share:.3g} A for each of {sharing} motors"
         if share > limit * 1.0001:
             yield Said(
-                f"{given}; {device} takes {limit:.3g} A peak ({part.stepper.current_a:g} A RMS).",
+                f"{given}; {device} takes {limit:.3g} A peak ({rated_a:.3g} A RMS{used}).",
                 (about(name), about(device)),
                 detail=f"{name}:over",
                 value=float(share),

@@ -128,12 +128,33 @@ def _describe(window: Window) -> None:
     page.refresh()
 
 
+def _winding_use(window: Window) -> None:
+    window.session.select(Selection(device="M4"))
+    window.show_stage("Leads")
+    wait_for_background()
+    settle(window)
+    window.leads.using.setChecked(True)
+    window.leads.use.choose(1)
+
+
+def _merge(window: Window) -> None:
+    window.session.select(Selection(device="M7"))
+    window.show_stage("Leads")
+
+
+def _printer(window: Window) -> None:
+    window.session.select(Selection(device="B1"))
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("machine", "glazing-gantry-as-found", _machine, PAPER),
     ("machine-carrying", "glazing-gantry-as-found", _part_in_hand, NIGHT),
     ("describe-a-part", "glazing-gantry-as-found", _describe, PAPER),
     ("leads", "glazing-gantry-as-found", _leads, PAPER),
     ("lead-order", "glazing-gantry-as-found", _order, PAPER),
+    ("winding-use", "glazing-gantry-as-planned", _winding_use, PAPER),
+    ("colour-merge", "glazing-gantry-as-found", _merge, NIGHT),
+    ("ports-printer", "clay-printer-as-found", _printer, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
     ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),

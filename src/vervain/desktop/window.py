@@ -62,6 +62,8 @@ With a part in hand: arrows aim, Enter puts, Esc puts back · Del takes out<br>
 A adds an axis · C copies · M mirrors the motor · Ctrl+up and down move · D describes a part<br>
 <br><b>Leads</b><br>
 Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
+U chooses how the windings are used · P takes printed colours · B probes against the body<br>
+Up goes to the readings: Enter corrects one, Del takes it back, Ctrl+up and down move it<br>
 R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter exchanged<br>
 <br><b>Ports</b><br>
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from vervain.leads.datasheet import Datasheet
 from vervain.leads.explanations import KIND_WORDS, Catalogue, Network, catalogue
+from vervain.leads.resistance import at_20_c
 from vervain.machine.evidence import BODY, Meter, Reading
 
 # Copper's temperature coefficient of resistance at 20 °C, per K.
-COPPER_PER_K = 0.00393
 # Prior probabilities: the kind that the part names, a fault, a slipped probe, and no known kind.
 OTHER_KIND, FAULTY, SLIP, UNKNOWN = 0.003, 0.0025, 0.0015, 0.001
 ENOUGH = 0.99
@@ -76,12 +76,6 @@ class Finding:
         return tuple(
             tuple(self.leads[lead] for lead in group) for group in self.beliefs[0].network.groups
         )
-
-
-def at_20_c(ohms: float, meter: Meter) -> float:
-    """A reading less the meter's leads, at 20 °C: R / (1 + 0.00393 (T - 20)) for copper."""
-    warm = 1 + COPPER_PER_K * (meter.motor_temperature_c - 20)
-    return max(0.0, ohms - meter.leads_ohm) / warm
 
 
 def find(

@@ -76,3 +76,20 @@ def order_at_driver(look: Look, designator: str) -> tuple[PortRef, tuple[str, ..
             return None
         order.append("+".join(leads))
     return ports[0], tuple(order)
+
+
+@query
+def printed_coils(look: Look, designator: str) -> tuple[tuple[str, ...], ...]:
+    """The coils that the part's colours say: windings with a tap in common are one coil."""
+    part = look.part_of(designator)
+    coils: list[tuple[str, ...]] = []
+    for element in part.inside if part else ():
+        if not isinstance(element, Winding):
+            continue
+        start, end = element.pins[0][1], element.pins[1][1]
+        joined = next((n for n, coil in enumerate(coils) if coil[-1] == start), None)
+        if joined is None:
+            coils.append((start, end))
+        else:
+            coils[joined] = (*coils[joined], end)
+    return tuple(coils)

@@ -7,7 +7,7 @@ from typing import TypeVar
 from msgspec.structs import replace
 
 from vervain.machine.axis import Axis
-from vervain.machine.evidence import Meter, Reading, Trial
+from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
 from vervain.machine.machine import (
     DESIGNATOR_PATTERN,
     Acceptance,
@@ -366,10 +366,52 @@ def remove_reading(machine: Machine, designator: str, number: int) -> Machine:
     return replace(machine, devices=swapped(machine.devices, device, changed))
 
 
-def set_coils(machine: Machine, designator: str, coils: tuple[tuple[str, ...], ...]) -> Machine:
-    """Keeps what was measured: which leads of a device belong to one coil."""
+def replace_reading(machine: Machine, designator: str, number: int, reading: Reading) -> Machine:
+    """Corrects a reading of a device in its place in the list."""
     device = find_device(machine, designator)
-    changed = replace(device, coils=coils)
+    if not 0 <= number < len(device.readings):
+        raise Problem(f"{designator} has no reading {number + 1}.")
+    kept = (*device.readings[:number], reading, *device.readings[number + 1 :])
+    changed = replace(device, readings=kept)
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def move_reading(machine: Machine, designator: str, number: int, by: int) -> Machine:
+    """Moves a reading up (-1) or down (1) in the list of a device; at the ends it stays."""
+    device = find_device(machine, designator)
+    readings = list(device.readings)
+    if not 0 <= number < len(readings):
+        raise Problem(f"{designator} has no reading {number + 1}.")
+    readings.insert(max(0, min(len(readings) - 1, number + by)), readings.pop(number))
+    changed = replace(device, readings=tuple(readings))
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def set_coils(
+    machine: Machine,
+    designator: str,
+    coils: tuple[tuple[str, ...], ...],
+    printed: bool = False,
+) -> Machine:
+    """Keeps which leads of a device belong to one coil: as measured, or as printed on it."""
+    device = find_device(machine, designator)
+    changed = replace(device, coils=coils, coils_printed=printed and bool(coils))
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def add_series_test(machine: Machine, designator: str, test: SeriesTest) -> Machine:
+    """Keeps what two windings in series showed."""
+    device = find_device(machine, designator)
+    if len({*test.first, *test.second}) != 4:
+        raise Problem("The test needs four different leads.", place=designator)
+    changed = replace(device, series_tests=(*device.series_tests, test))
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
+def clear_series_tests(machine: Machine, designator: str) -> Machine:
+    """Forgets the tests of windings in series, to begin again."""
+    device = find_device(machine, designator)
+    changed = replace(device, series_tests=())
     return replace(machine, devices=swapped(machine.devices, device, changed))
 
 

@@ -35,3 +35,16 @@ class Reading(Record, frozen=True, kw_only=True):
     saw: Literal["ohms", "open", "beep"]
     resistance_ohm: NotNegative | None = None
     day: str = ""
+
+
+class SeriesTest(Record, frozen=True, kw_only=True):
+    """Two windings joined in series, the shaft turned steadily, and the AC volts over both.
+
+    Each winding is written (free end, joined end). `saw` is against one winding alone: "double",
+    "nothing", or "between" (about 1.4 times).
+    """
+
+    first: tuple[Name, Name]
+    second: tuple[Name, Name]
+    saw: Literal["double", "nothing", "between"]
+    day: str = ""

@@ -58,6 +58,7 @@ def _lead_faults(place: str, device: Device, part: Part | None) -> Iterator[Faul
     leads = {pin.id for port in (part.ports if part else ()) for pin in port.pins}
     named = [name for reading in device.readings for name in (reading.a, reading.b)]
     named += [name for coil in device.coils for name in coil]
+    named += [name for test in device.series_tests for name in (*test.first, *test.second)]
     for name in dict.fromkeys(named):
         if part is not None and name not in leads and name != BODY:
             yield Fault(place, f"has no lead “{name}”", did_you_mean(name, leads))

@@ -10,6 +10,7 @@ from collections.abc import Callable, Hashable
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from vervain.machine.axis import Axis
+from vervain.machine.evidence import Meter
 from vervain.machine.index import Index, Net
 from vervain.machine.machine import (
     Alternate,
@@ -66,6 +67,7 @@ FACTS: dict[str, Callable[[Index, Any], Any]] = {
     "runs": lambda index, key: index.machine.runs,
     "alternates": lambda index, key: index.machine.alternates,
     "label templates": lambda index, key: index.machine.label_templates,
+    "meter": lambda index, key: index.machine.meter,
 }
 
 
@@ -230,6 +232,9 @@ class Look:
 
     def alternates(self) -> tuple[Alternate, ...]:
         return self._fact("alternates")  # type: ignore[no-any-return]
+
+    def meter(self) -> Meter:
+        return self._fact("meter")  # type: ignore[no-any-return]
 
     def label_templates(self) -> LabelTemplates:
         return self._fact("label templates")  # type: ignore[no-any-return]

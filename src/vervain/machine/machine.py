@@ -6,7 +6,7 @@ import msgspec
 from msgspec import Meta
 
 from vervain.machine.axis import Axis
-from vervain.machine.evidence import Meter, Reading, Trial
+from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
 from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
 
 FORMAT = "vervain machine"
@@ -39,7 +39,8 @@ class PinRef(Record, array_like=True, frozen=True, kw_only=True):
 
 class Device(Record, frozen=True, kw_only=True):
     """A part placed on the machine. `coils` are the leads that were measured to belong together;
-    the checks believe them before the part's colours.
+    the checks believe them before the part's colours. `coils_printed` says that they were taken
+    from what is printed on the motor instead, and nothing was measured.
     """
 
     designator: Designator
@@ -49,6 +50,8 @@ class Device(Record, frozen=True, kw_only=True):
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()
+    coils_printed: bool = False
+    series_tests: tuple[SeriesTest, ...] = ()
     trials: tuple[Trial, ...] = ()
     note: str = ""
 

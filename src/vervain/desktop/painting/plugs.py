@@ -6,7 +6,9 @@ from PyQt6.QtWidgets import QWidget
 
 from vervain.desktop.painting.wires import draw_bar, draw_triangle, elided
 from vervain.desktop.theme import looks
-from vervain.machine.part import Contact, FeedIn, Part, Port
+from vervain.leads.merge import polarity_free
+from vervain.machine.connectors import connector_words
+from vervain.machine.part import Part, Port
 
 MIDDLE, RIGHT = Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight
 ROW, MOST_ROWS = 20.0, 24
@@ -17,16 +19,6 @@ def shown_port(part: Part) -> Port | None:
     """The port that a part is known by: the one with leads of its own, else its first."""
     led = [port for port in part.ports if any(pin.lead for pin in port.pins)]
     return next(iter(led or part.ports), None)
-
-
-def is_polarity_free(part: Part, port: Port) -> bool:
-    """Whether the two leads of a port may change places: a bare contact, or a pin that says so."""
-    if len(port.pins) != 2:
-        return False
-    if any(isinstance(p.electrical, FeedIn) and p.electrical.polarity_free for p in port.pins):
-        return True
-    ends = {(port.id, pin.id) for pin in port.pins}
-    return any(isinstance(e, Contact) and set(e.pins) == ends for e in part.inside)
 
 
 class PartPicture(QWidget):
@@ -86,7 +78,7 @@ class PartPicture(QWidget):
         painter.setFont(looks.font(10))
         painter.setPen(looks.colour("faded"))
         below = QRectF(body.left(), body.bottom() + 1, self.width() - body.left(), looks.px(15))
-        words = port.connector or ("flying leads" if leads else port.kind)
-        if is_polarity_free(self.part, port):
+        words = connector_words(port.connector) if port.connector or leads else port.kind
+        if polarity_free(self.part, port):
             words = f"{words}, {POLARITY_FREE}"
         painter.drawText(below, int(MIDDLE), elided(painter, words, below.width()))

@@ -8,7 +8,6 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QListWidget,
     QPushButton,
     QScrollArea,
     QStackedLayout,
@@ -18,18 +17,35 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
-from vervain.desktop.stages.leads_parts import Beliefs, ProbePair, ReadingField
+from vervain.desktop.stages.leads_parts import Beliefs, ProbePair, ReadingField, ReadingList
 from vervain.desktop.stages.leads_picture import CoilCircle
+from vervain.desktop.stages.merge_panel import MergePanel
 from vervain.desktop.stages.order_panel import OrderPanel
+from vervain.desktop.stages.use_panel import UsePanel
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.leads.datasheet import Datasheet
 from vervain.leads.finder import Finding, find, in_words, what_follows
-from vervain.leads.motors import datasheet_of, leads_of, leads_port, measurable
-from vervain.machine.edits import add_reading, remove_reading, set_coils
-from vervain.machine.evidence import Meter, Reading
+from vervain.leads.merge import mergeable
+from vervain.leads.motors import (
+    datasheet_of,
+    leads_of,
+    leads_port,
+    measurable,
+    printed_coils,
+)
+from vervain.machine.edits import (
+    add_reading,
+    move_reading,
+    remove_reading,
+    replace_reading,
+    set_coils,
+)
+from vervain.machine.evidence import BODY, Meter, Reading
 
 SHOWN_BELIEFS = 5
+# Motors with more leads than two plain coils have can be used in more than one way.
+LEADS_OF_TWO_COILS = 4
 
 
 @dataclass(frozen=True)
@@ -55,8 +71,13 @@ class LeadsStage(QWidget):
         self.wrong = self.line.add_button(QPushButton("It runs wrong  R"))
         self.wrong.setCheckable(True)
         self.wrong.toggled.connect(self._show_order)
+        self.using = self.line.add_button(QPushButton("How it is used  U"))
+        self.using.setCheckable(True)
+        self.using.toggled.connect(self._show_use)
         self.keep = self.line.add_button(QPushButton("Keep these coils  T"))
         self.keep.clicked.connect(self.keep_coils)
+        self.printed = self.line.add_button(QPushButton("As printed  P"))
+        self.printed.clicked.connect(self.take_printed)
         self.forget = self.line.add_button(QPushButton("Coils as the part says"))
         self.forget.clicked.connect(self.forget_coils)
         self.step, self.hint, self.result = QLabel(), QLabel(), QLabel()
@@ -68,16 +89,27 @@ class LeadsStage(QWidget):
         self.field.saw.connect(self.enter)
         self.field.keeps.connect(self.keep_coils)
         self.field.runs_wrong.connect(self.wrong.toggle)
-        self.field.takes_back.connect(self.take_back)
-        self.read = QListWidget()
-        self.read.setAccessibleName("Readings so far")
-        self.read.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.field.used_how.connect(self._toggle_use)
+        self.field.takes_back.connect(lambda: self.take_back())
+        self.read = ReadingList()
+        self.read.corrects.connect(self._correct)
+        self.read.removed.connect(self.take_back)
+        self.read.moved.connect(self._move)
+        self.read.left.connect(self.field.setFocus)
+        # A reading that is being corrected, or a lead that is probed against the body.
+        self.correcting: int | None = None
+        self.against_body: str | None = None
+        self.field.as_printed.connect(self.take_printed)
+        self.field.to_body.connect(self._probe_body)
+        self.field.goes_to_list.connect(self._go_to_list)
+        self.field.leaves.connect(self._leave)
         self.circle, self.beliefs = CoilCircle(), Beliefs()
         self.buttons: list[QPushButton] = []
         self._arrange()
         self.setFocusProxy(self.field)
         session.machine_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
+        session.checked.connect(self._checked)
         self.scale()
         self.refresh()
 
@@ -128,23 +160,46 @@ class LeadsStage(QWidget):
         column.addWidget(self.line)
         self.body = QStackedLayout()
         # At large text the measuring needs more room than the stage has: then it scrolls.
-        self.scroller = QScrollArea()
-        self.scroller.setWidgetResizable(True)
-        self.scroller.setWidget(self.measuring)
-        self.scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.body.addWidget(self.scroller)
-        self.body.addWidget(self.order)
+        self.use, self.merge = UsePanel(self.session), MergePanel(self.session)
+        self.scroller, self.order_page, self.use_page, self.merge_page = (
+            _scrolled(widget) for widget in (self.measuring, self.order, self.use, self.merge)
+        )
+        for page in (self.scroller, self.order_page, self.use_page, self.merge_page):
+            self.body.addWidget(page)
         column.addLayout(self.body, 1)
 
     def _show_order(self, shown: bool) -> None:
         """Changes between measuring the leads and putting their order right."""
-        self.body.setCurrentWidget(self.order if shown else self.scroller)
+        if shown:
+            self.using.setChecked(False)
+        self._show_page()
+
+    def _show_use(self, shown: bool) -> None:
+        """Changes between measuring the leads and choosing how the windings are used."""
+        if shown:
+            self.wrong.setChecked(False)
+        self._show_page()
+
+    def _toggle_use(self) -> None:
+        if self.using.isVisible():
+            self.using.toggle()
+
+    def _show_page(self) -> None:
+        pages: list[tuple[bool, QWidget, QWidget]] = [
+            (self.wrong.isChecked(), self.order_page, self.order),
+            (self.using.isChecked(), self.use_page, self.use),
+            (True, self.scroller, self.field),
+        ]
+        page, focus = next((page, focus) for shown, page, focus in pages if shown)
+        self.body.setCurrentWidget(page)
         self.refresh()
-        (self.order if shown else self.field).setFocus()
+        focus.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.text().casefold() == "r":
             self.wrong.toggle()
+        elif event is not None and event.text().casefold() == "u":
+            self._toggle_use()
         else:
             super().keyPressEvent(event)
 
@@ -168,6 +223,12 @@ class LeadsStage(QWidget):
     def refresh(self) -> None:
         """Turns to the selected motor and asks the finder, if anything changed."""
         session, look = self.session, self.session.look
+        chosen = session.selection.device
+        if chosen is not None and chosen in mergeable(look):
+            self._show_merge(chosen)
+            return
+        if self.body.currentWidget() is self.merge_page:
+            self.body.setCurrentWidget(self.scroller)
         motors = measurable(look)
         before = self.question.device if self.question else None
         names = [name for name in (session.selection.device, before) if name in motors]
@@ -176,7 +237,7 @@ class LeadsStage(QWidget):
             widget.setEnabled(device is not None)
         if device is None:
             self.question = self.finding = None
-            for button in (self.keep, self.forget, self.wrong):
+            for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
                 button.hide()
             self.line.say("No motor to measure.", "Add one with Ctrl+Shift+A.")
             return
@@ -186,8 +247,14 @@ class LeadsStage(QWidget):
         self.wrong.setVisible(two_phase)
         if self.wrong.isChecked() and not two_phase:
             self.wrong.setChecked(False)
+        several = part is not None and two_phase and len(leads_of(look, name)) > LEADS_OF_TWO_COILS
+        self.using.setVisible(several)
+        if self.using.isChecked() and not several:
+            self.using.setChecked(False)
         if self.wrong.isChecked():
             self.order.show_device(name)
+        if self.using.isChecked():
+            self.use.show_device(name)
         question = Question(
             device=name,
             leads=leads_of(look, name),
@@ -196,10 +263,14 @@ class LeadsStage(QWidget):
             meter=session.machine.meter,
         )
         self._say(name, device.name, device.coils)
-        measuring = not self.wrong.isChecked()
+        measuring = self._is_measuring()
         self.keep.setVisible(measuring and bool(self.finding and self.finding.verdict))
         self.forget.setVisible(bool(device.coils) and measuring)
+        is_known = bool(device.coils) or (self.finding is not None and self.finding.verdict)
+        self.printed.setVisible(measuring and not is_known and bool(printed_coils(look, name)))
         if question != self.question:
+            if self.question is None or question.device != self.question.device:
+                self.correcting = self.against_body = None
             self.question, self.finding = question, None
             in_background(
                 lambda: find(question.leads, question.readings, question.datasheet, question.meter),
@@ -207,12 +278,46 @@ class LeadsStage(QWidget):
                 lambda problem: session.say(str(problem)),
             )
 
+    def _show_merge(self, name: str) -> None:
+        """Shows the colour merge of a device that is no motor."""
+        device = self.session.look.device(name)
+        self.question = self.finding = None
+        for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
+            button.hide()
+        self.body.setCurrentWidget(self.merge_page)
+        self.merge.show_device(name)
+        self.line.say(f"{name}  {device.name if device else ''}", "Its plug, pin by pin.")
+
+    def _checked(self) -> None:
+        chosen = self.session.selection.device
+        if self.body.currentWidget() is self.merge_page and chosen is not None:
+            self.merge.show_device(chosen)
+
+    def take_printed(self) -> None:
+        """Takes the coils that the part's colours say, marked as not measured."""
+        question = self.question
+        if question is None or not self.printed.isVisible():
+            return
+        coils = printed_coils(self.session.look, question.device)
+        self.session.apply(
+            f"Coils of {question.device} as printed, not measured",
+            lambda machine: set_coils(machine, question.device, coils, printed=True),
+        )
+
+    def _is_measuring(self) -> bool:
+        return not self.wrong.isChecked() and not self.using.isChecked()
+
     def _say(self, name: str, title: str, coils: tuple[tuple[str, ...], ...]) -> None:
         """The stage's line: what is kept, or what to do next."""
         if self.wrong.isChecked():
             rest = "Say what it does; R goes back to the meter."
+        elif self.using.isChecked():
+            rest = "How its windings are used; U goes back to the meter."
         elif coils:
             rest = f"Measured coils are kept: {_coils(coils)}."
+            device = self.session.look.device(name)
+            if device is not None and device.coils_printed:
+                rest = f"As printed, not measured: {_coils(coils)}. The meter decides."
         elif self.finding is not None and self.finding.verdict is not None:
             rest = "The coils are known: T keeps them, and the checks believe them."
         else:
@@ -227,20 +332,22 @@ class LeadsStage(QWidget):
         device = self.session.look.device(question.device)
         if device is not None:
             self._say(question.device, device.name, device.coils)
-        self.field.setEnabled(finding.next_pair is not None or bool(question.readings))
+        self.field.setEnabled(self._asked() is not None or bool(question.readings))
         part = self.session.look.part_of(question.device)
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
-        self.circle.show_state(question.leads, colours, question.readings, finding)
-        self.pair.show_pair(finding.next_pair, colours)
+        self.circle.show_state(question.leads, colours, question.readings, finding, self._asked())
+        self.pair.show_pair(self._asked(), colours)
         number = len(question.readings) + 1
         done = "Settled" if finding.is_settled else "Undecided"
-        self.step.setText(f"Reading {number}: probe" if finding.next_pair else done)
+        words = f"Reading {number}: probe" if self._asked() else done
+        self.step.setText(words if self.correcting is None else f"Correct {self.correcting + 1}:")
         self.beliefs.show_rows(in_words(finding)[:SHOWN_BELIEFS])
-        self.keep.setVisible(finding.verdict is not None and not self.wrong.isChecked())
+        self.keep.setVisible(finding.verdict is not None and self._is_measuring())
         self.result.setText("\n".join(what_follows(finding, question.datasheet)))
         self.hint.setText(
-            "Touch both leads and type what the meter shows. Backspace takes the last one back."
+            "Touch both and type what the meter shows. Backspace takes the last one back, B probes "
+            "against the body, Up goes to the list."
         )
         self.read.clear()
         for place, reading in enumerate(question.readings, 1):
@@ -256,10 +363,10 @@ class LeadsStage(QWidget):
 
     def enter(self, text: str) -> None:
         """Takes a reading of the pair that is asked for: "open", "beep", or ohms."""
-        finding, question = self.finding, self.question
-        if finding is None or question is None or finding.next_pair is None:
+        question, pair = self.question, self._asked()
+        if question is None or pair is None:
             return
-        a, b = finding.next_pair
+        a, b = pair
         today = date.today().isoformat()
         if text == "open":
             reading, shown = Reading(a=a, b=b, saw="open", day=today), "open"
@@ -274,10 +381,67 @@ class LeadsStage(QWidget):
                 f"{ohms:g} Ω",
             )
         self.field.clear()
+        number, self.correcting, self.against_body = self.correcting, None, None
+        if number is not None:
+            self.session.apply(
+                f"Corrected {a} and {b} of {question.device}: {shown}",
+                lambda machine: replace_reading(machine, question.device, number, reading),
+            )
+            return
         self.session.apply(
             f"Read {a} and {b} of {question.device}: {shown}",
             lambda machine: add_reading(machine, question.device, reading),
         )
+
+    def _asked(self) -> tuple[str, str] | None:
+        """The two that are to be probed: of a reading to correct, a lead and the body, or the
+        pair that the finder asks for.
+        """
+        question, finding = self.question, self.finding
+        if question is None or finding is None:
+            return None
+        if self.correcting is not None and self.correcting < len(question.readings):
+            wrong = question.readings[self.correcting]
+            return wrong.a, wrong.b
+        if self.against_body in question.leads:
+            return self.against_body or "", BODY
+        return finding.next_pair
+
+    def _probe_body(self) -> None:
+        """Asks for a reading between a lead and the body; again for the next lead."""
+        question, finding = self.question, self.finding
+        if question is None or finding is None:
+            return
+        leads = question.leads
+        at = leads.index(self.against_body) + 1 if self.against_body in leads else 0
+        self.against_body, self.correcting = (leads[at] if at < len(leads) else None), None
+        self._show(question, finding)
+
+    def _correct(self, number: int) -> None:
+        """Asks for a reading again, to be put in the place of the wrong one."""
+        if self.question is not None and self.finding is not None:
+            self.correcting, self.against_body = number, None
+            self._show(self.question, self.finding)
+            self.field.setFocus()
+
+    def _leave(self) -> None:
+        """Goes back to what the finder asks for."""
+        self.correcting = self.against_body = None
+        if self.question is not None and self.finding is not None:
+            self._show(self.question, self.finding)
+
+    def _go_to_list(self) -> None:
+        if self.read.count():
+            self.read.setCurrentRow(self.read.count() - 1)
+            self.read.setFocus()
+
+    def _move(self, number: int, by: int) -> None:
+        question = self.question
+        if question is not None:
+            self.session.apply(
+                f"Reading {number + 1} of {question.device} moved",
+                lambda machine: move_reading(machine, question.device, number, by),
+            )
 
     def _ohms(self, text: str) -> float | None:
         from vervain.quantities import NotAQuantity, read_quantity
@@ -292,13 +456,14 @@ class LeadsStage(QWidget):
             return None
         return ohms
 
-    def take_back(self) -> None:
-        """Takes the last reading back."""
+    def take_back(self, number: int = -1) -> None:
+        """Takes a reading back, the last one where none is named."""
         question = self.question
         if question is None or not question.readings:
             return
-        last = len(question.readings) - 1
+        last = number if number >= 0 else len(question.readings) - 1
         gone = question.readings[last]
+        self.correcting = None
         self.session.apply(
             f"Took back {gone.a} and {gone.b} of {question.device}",
             lambda machine: remove_reading(machine, question.device, last),
@@ -324,6 +489,17 @@ class LeadsStage(QWidget):
                 f"Coils of {question.device} as the part says",
                 lambda machine: set_coils(machine, question.device, ()),
             )
+
+
+def _scrolled(widget: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    if not widget.objectName():
+        widget.setObjectName("blank")
+    area.setWidgetResizable(True)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(widget)
+    return area
 
 
 def heading(words: str) -> QLabel:

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QLineEdit, QWidget
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QWidget
 
 from vervain.desktop.painting.wires import draw_bar, elided
 from vervain.desktop.theme import looks
@@ -86,6 +86,11 @@ class ReadingField(QLineEdit):
     keeps = pyqtSignal()
     runs_wrong = pyqtSignal()
     takes_back = pyqtSignal()
+    used_how = pyqtSignal()
+    to_body = pyqtSignal()
+    as_printed = pyqtSignal()
+    goes_to_list = pyqtSignal()
+    leaves = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -107,5 +112,46 @@ class ReadingField(QLineEdit):
             self.runs_wrong.emit()
         elif letter == "t":
             self.keeps.emit()
+        elif letter == "u":
+            self.used_how.emit()
+        elif letter == "p":
+            self.as_printed.emit()
+        elif letter == "b":
+            self.to_body.emit()
+        elif event.key() == Qt.Key.Key_Up:
+            self.goes_to_list.emit()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.leaves.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class ReadingList(QListWidget):
+    """What was read so far. Enter corrects a reading, Del takes it back, Ctrl+arrows move it."""
+
+    corrects = pyqtSignal(int)
+    removed = pyqtSignal(int)
+    moved = pyqtSignal(int, int)
+    left = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Readings so far")
+        self.setToolTip("Enter corrects, Del takes back, Ctrl+Up and Ctrl+Down move a reading")
+        self.itemDoubleClicked.connect(lambda _: self.corrects.emit(self.currentRow()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        row, key = self.currentRow(), event.key()
+        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        if row >= 0 and control and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.moved.emit(row, -1 if key == Qt.Key.Key_Up else 1)
+        elif row >= 0 and key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.removed.emit(row)
+        elif row >= 0 and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.corrects.emit(row)
+        elif key == Qt.Key.Key_Escape or (key == Qt.Key.Key_Down and row == self.count() - 1):
+            self.left.emit()
         else:
             super().keyPressEvent(event)

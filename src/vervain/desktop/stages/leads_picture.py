@@ -49,6 +49,7 @@ class CoilCircle(QWidget):
         self.colours: dict[str, str | None] = {}
         self.readings: tuple[Reading, ...] = ()
         self.finding: Finding | None = None
+        self.asked: tuple[str, str] | None = None
         self.setMinimumSize(looks.px(280), looks.px(200))
 
     def show_state(
@@ -57,8 +58,10 @@ class CoilCircle(QWidget):
         colours: dict[str, str | None],
         readings: tuple[Reading, ...],
         finding: Finding | None,
+        asked: tuple[str, str] | None,
     ) -> None:
-        """Takes what is to be drawn."""
+        """Takes what is to be drawn; `asked` are the two that are probed next."""
+        self.asked = asked
         self.leads, self.colours = leads, colours
         self.readings, self.finding = readings, finding
         self.update()
@@ -81,8 +84,8 @@ class CoilCircle(QWidget):
         for reading in sorted(shown, key=lambda r: r.saw != "open"):
             is_coil = frozenset((reading.a, reading.b)) in coils
             self._paint_chord(painter, spots, reading, is_coil)
-        next_pair = self.finding.next_pair if self.finding else None
-        if next_pair is not None:
+        next_pair = self.asked
+        if next_pair is not None and spots.keys() >= set(next_pair):
             a, b = spots[next_pair[0]].joint, spots[next_pair[1]].joint
             painter.setPen(QPen(looks.colour("accent"), 2.5, Qt.PenStyle.DashLine))
             painter.drawLine(a, b)
