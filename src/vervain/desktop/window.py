@@ -1,11 +1,12 @@
 """The one window: stage rail, tray, stage, side column, trace strip."""
 
 from functools import cached_property, partial
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -23,6 +24,7 @@ from vervain.desktop.background import in_background, wait_for_background
 from vervain.desktop.checker import Checker
 from vervain.desktop.documents import Documents
 from vervain.desktop.goals import Goals
+from vervain.desktop.keys_help import KEYS
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
@@ -31,6 +33,7 @@ from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks, use
 from vervain.desktop.widgets.jump import JumpPanel
 from vervain.desktop.widgets.message_bar import MessageBar
+from vervain.desktop.widgets.panes import SeparatedPane, TopBar
 from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
@@ -44,68 +47,21 @@ from vervain.machine.part import Part
 
 FIRST_CHECK_MS, CHECK_MS = 60, 15
 
+LATER_MODULES = ("stages.machine", "widgets.shelf", "stages.leads", "stages.harness")
+
+
+def load_stages() -> None:
+    """Imports the stages that are built when they are first wanted."""
+    for name in LATER_MODULES:
+        import_module(f"vervain.desktop.{name}")
+
+
 if TYPE_CHECKING:
     from vervain.desktop.stages.describe import DescribePage
     from vervain.desktop.stages.harness import HarnessStage
     from vervain.desktop.stages.leads import LeadsStage
     from vervain.desktop.stages.machine import MachineStage
     from vervain.desktop.widgets.shelf import Shelf
-
-KEYS = """<b>Everywhere</b><br>
-Alt+1 to 4 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
-Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
-Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
-Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
-<br><b>Machine</b><br>
-Arrows go from place to place · Enter takes a device, or finds parts for an empty place<br>
-With a part in hand: arrows aim, Enter puts, Esc puts back · Del takes out<br>
-A adds an axis · C copies · M mirrors the motor · Ctrl+up and down move · D describes a part<br>
-<br><b>Leads</b><br>
-Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
-U chooses how the windings are used · P takes printed colours · B probes against the body<br>
-Up goes to the readings: Enter corrects one, Del takes it back, Ctrl+up and down move it<br>
-R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter exchanged<br>
-<br><b>Ports</b><br>
-Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
-Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
-Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
-<br><b>Harness</b><br>
-Arrows trace a row · Ctrl+F filter"""
-
-
-class SeparatedPane(QWidget):
-    """A pane with a hairline at its right or left edge."""
-
-    def __init__(self, content: QWidget, width: int, line_at: str) -> None:
-        super().__init__()
-        self._base, self._line_at = width, line_at
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(
-            1 if line_at == "left" else 0, 0, 1 if line_at == "right" else 0, 0
-        )
-        layout.addWidget(content)
-        self.scale()
-
-    def scale(self) -> None:
-        """Takes the width for the text scale in force: panes grow less than the text."""
-        self.setFixedWidth(round(self._base * (1 + (looks.scale - 1) * 0.6)))
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), looks.colour("paper"))
-        painter.setPen(looks.colour("rule"))
-        x = 0 if self._line_at == "left" else self.width() - 1
-        painter.drawLine(x, 0, x, self.height())
-
-
-class TopBar(QWidget):
-    """The bar over everything, with a hairline below."""
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        painter.fillRect(QRectF(self.rect()), looks.colour("paper"))
-        painter.setPen(looks.colour("rule"))
-        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
 
 
 class Window(QMainWindow):
@@ -214,6 +170,7 @@ class Window(QMainWindow):
         self.strip.traced.connect(self.trace_label)
         session.machine_changed.connect(self._machine_changed)
         session.checked.connect(self._show_rail)
+        session.checked.connect(self._load_stages)
         session.selection_changed.connect(self._follow_finding)
         session.stage_wanted.connect(self.show_stage)
         session.card_wanted.connect(self.side.facts.take_keyboard)
@@ -342,6 +299,11 @@ class Window(QMainWindow):
         self.session.say(
             f"{part.title}{version} is among your own parts, at the foot of the shelf."
         )
+
+    def _load_stages(self) -> None:
+        """Imports what the other stages need on a worker, so that going there does not wait."""
+        self.session.checked.disconnect(self._load_stages)
+        in_background(load_stages, lambda _: None, self.documents.refuse)
 
     def show_stage(self, name: str) -> None:
         """Goes to a stage."""

@@ -1,24 +1,15 @@
 """The card of the selection: its facts, with every number that is ours editable in place."""
 
-from collections.abc import Callable
 from functools import partial
 
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QComboBox,
-    QFrame,
-    QGridLayout,
-    QLabel,
-    QLineEdit,
     QPushButton,
-    QVBoxLayout,
-    QWidget,
 )
 
 from vervain.desktop.session import Selection, Session
-from vervain.desktop.theme import looks
 from vervain.desktop.widgets.axis_facts import AxisFacts
+from vervain.desktop.widgets.fact_rows import FactRows
 from vervain.desktop.widgets.part_facts import pin_facts, show_part
 from vervain.files.shelf import ShelfContents
 from vervain.harness.labels import labels
@@ -39,50 +30,20 @@ NOT_GIVEN = "not given"
 METER_BOUNDS = {"leads_ohm": (0.0, 10.0), "motor_temperature_c": (-40.0, 150.0)}
 
 
-class FactsCard(QWidget):
+class FactsCard(FactRows):
     """The facts of the selected device, or of the selected conductor and its cable."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.shelf = ShelfContents()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        self.title = QLabel()
-        self.title.setObjectName("head")
-        self.title.setWordWrap(True)
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
-        column.addWidget(self.title)
-        self.frame = QFrame()
-        self.frame.setObjectName("card")
-        column.addWidget(self.frame)
-        self.grid = QGridLayout(self.frame)
-        self.grid.setContentsMargins(10, 8, 10, 8)
-        self.grid.setVerticalSpacing(4)
-        self.grid.setColumnStretch(1, 1)
         session.machine_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         self.refresh()
 
-    def take_keyboard(self) -> None:
-        """Puts the keyboard into the first fact that can be edited."""
-        for row in range(self.grid.rowCount()):
-            item = self.grid.itemAtPosition(row, 1)
-            field = item.widget() if item else None
-            if isinstance(field, QLineEdit | QComboBox):
-                field.setFocus()
-                return
-
     def refresh(self) -> None:
         """Shows the facts of what is selected now; the keyboard stays in the fact it was in."""
-        focus = self.focusWidget()
-        kept = focus.accessibleName() if focus is not None and focus.hasFocus() else ""
-        while (item := self.grid.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        self.begin()
         session = self.session
         conductor, designator = session.selection.conductor, session.selection.device
         if conductor is not None and session.look.hookup(conductor[0]) is not None:
@@ -95,72 +56,8 @@ class FactsCard(QWidget):
             show_part(self, session, part)
         else:
             self.title.setText("")
+        self.end()
         self.setVisible(bool(self.title.text()))
-        if kept:
-            self._give_focus_back(kept)
-
-    def _give_focus_back(self, name: str) -> None:
-        for row in range(self.grid.rowCount()):
-            item = self.grid.itemAtPosition(row, 1)
-            field = item.widget() if item else None
-            if field is not None and field.accessibleName() == name:
-                field.setFocus()
-
-    def row(self, name: str, value: QWidget | str) -> None:
-        """Adds a fact: what it is, and its value or the widget to change it in."""
-        row = self.grid.rowCount()
-        label = QLabel(name)
-        label.setObjectName("faded")
-        label.setTextFormat(Qt.TextFormat.PlainText)
-        label.setWordWrap(True)
-        self.grid.addWidget(label, row, 0)
-        if isinstance(value, str):
-            shown = QLabel(value)
-            shown.setWordWrap(True)
-            shown.setTextFormat(Qt.TextFormat.PlainText)
-            shown.setAlignment(Qt.AlignmentFlag.AlignRight)
-            value = shown
-        if isinstance(value, QComboBox):
-            self.grid.addWidget(value, row, 1, Qt.AlignmentFlag.AlignRight)
-        else:
-            self.grid.addWidget(value, row, 1)
-
-    def wide_row(self, widget: QWidget) -> None:
-        """Adds something that takes the whole width."""
-        self.grid.addWidget(widget, self.grid.rowCount(), 0, 1, 2)
-
-    def field(self, text: str, take: Callable[[str], bool], name: str) -> QLineEdit:
-        """A value to be changed in place; `take` says whether it was taken."""
-        field = QLineEdit(text)
-        field.setObjectName("fact")
-        field.setAlignment(Qt.AlignmentFlag.AlignRight)
-        field.setAccessibleName(name)
-        field.setCursorPosition(0)
-
-        def finish() -> None:
-            if field.text() != text and not take(field.text()):
-                field.setText(text)
-
-        field.editingFinished.connect(finish)
-        return field
-
-    def choice(
-        self,
-        choices: tuple[str, ...],
-        chosen: str,
-        take: Callable[[str], object],
-        name: str,
-    ) -> QComboBox:
-        """A choice to be changed in place."""
-        box = QComboBox()
-        box.setObjectName("fact")
-        box.addItems(choices)
-        box.setCurrentText(chosen)
-        box.setAccessibleName(name)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        box.setFixedHeight(looks.px(20))
-        box.textActivated.connect(take)
-        return box
 
     def part_named(self, session: Session) -> Part | None:
         """The part of the shelf that is selected."""

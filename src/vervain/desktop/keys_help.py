@@ -1,0 +1,22 @@
+"""The keys, as F1 shows them."""
+
+KEYS = """<b>Everywhere</b><br>
+Alt+1 to 4 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
+Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
+Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
+Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
+<br><b>Machine</b><br>
+Arrows go from place to place · Enter takes a device, or finds parts for an empty place<br>
+With a part in hand: arrows aim, Enter puts, Esc puts back · Del takes out<br>
+A adds an axis · C copies · M mirrors the motor · Ctrl+up and down move · D describes a part<br>
+<br><b>Leads</b><br>
+Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
+U chooses how the windings are used · P takes printed colours · B probes against the body<br>
+Up goes to the readings: Enter corrects one, Del takes it back, Ctrl+up and down move it<br>
+R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter exchanged<br>
+<br><b>Ports</b><br>
+Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
+Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
+Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
+<br><b>Harness</b><br>
+Arrows trace a row · Ctrl+F filter"""
