@@ -25,6 +25,8 @@ EMPTY_WORDS = {
     "brake": ("brake", "none: it may drop"),
     "also": ("also here", ""),
 }
+# The size of an axis's letters by their number.
+LETTER_PX = {1: 26, 2: 26, 3: 17, 4: 17, 5: 13, 6: 11}
 SHORT_ROLES = {"home": "home", "min_limit": "min", "max_limit": "max"}
 
 
@@ -73,7 +75,7 @@ class LanePainter:
     def _label(self, painter: QPainter, lane: AxisLane, chosen: bool) -> None:
         axis = lane.axis
         box = lane.label.adjusted(looks.px(16), looks.px(4), 0, 0)
-        font = looks.font(26 if len(axis.id) < 3 else 17, bold=True)
+        font = looks.font(LETTER_PX[min(len(axis.id), 6)], bold=True)
         painter.setFont(font)
         painter.setPen(looks.colour("accent" if chosen else "ink"))
         head = QRectF(box.left(), box.top(), box.width(), looks.px(32))
