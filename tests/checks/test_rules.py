@@ -3,18 +3,22 @@
 import math
 import unittest
 from collections.abc import Callable
+from itertools import combinations
 
 from msgspec.structs import replace
 
 from tests import small
-from vervain.checks.engine import check_machine
+from vervain.checks.engine import Engine, check_machine
 from vervain.checks.finding import Finding
 from vervain.checks.registry import RULES
 from vervain.checks.rule import rule
 from vervain.files.demos import DEMOS, open_demo
+from vervain.leads.merge import mergeable, merged_ports, polarity_free
 from vervain.machine import edits
 from vervain.machine.evidence import Reading
-from vervain.machine.machine import CoreMark, LabelTemplates, Machine
+from vervain.machine.look import Look
+from vervain.machine.machine import CoreMark, LabelTemplates, Machine, PortRef
+from vervain.machine.part import Contact
 
 Made = Callable[[], Machine]
 
@@ -80,6 +84,14 @@ def read_motor(first_ohm: float, second_ohm: float) -> Machine:
         reading = Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms)
         machine = edits.add_reading(machine, "M1", reading)
     return edits.set_coils(machine, "M1", (("BK", "GN"), ("RD", "BU")))
+
+
+def sensor_pins(pins: str) -> Machine:
+    """A sensor in an input with its leads on these pins."""
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    build.join("B1:LEADS", "K1:IN 5", pins)
+    return build.machine
 
 
 def coloured(plus: str, minus: str) -> Machine:
@@ -202,6 +214,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     "leads.resistance": (lambda: read_motor(1.06, 1.06), lambda: read_motor(1.04, 1.04)),
     "leads.unequal": (lambda: read_motor(0.85, 1.06), lambda: read_motor(0.85, 1.04)),
     "leads.sensor-colours": (lambda: coloured("BU", "BN"), lambda: coloured("BN", "BU")),
+    "leads.swapped": (lambda: sensor_pins("+-2 OUT-1 −-3"), lambda: sensor_pins("+-1 OUT-2 −-3")),
     "leads.servo-order": (lambda: servo_in("quoin-ps20"), lambda: servo_in("quoin-ps9")),
     "machine.no-home": (open_axis, small.motor_on_driver),
     "machine.step-rate": (lambda: gantry_x(speed_max=1251), lambda: gantry_x(speed_max=1250)),
@@ -408,6 +421,39 @@ class Limits(unittest.TestCase):
         fix = found(small.fused_fan(20), "supply.fuse")[0].fixes[0]
         # The fan takes 0.85 A; the next rating with 0.85 <= 0.75 * rating is 2 A.
         self.assertEqual(2.0, fix.remedy.value)
+
+
+class Polarity(unittest.TestCase):
+    def test_no_two_leads_change_places_unnoticed_unless_they_may(self) -> None:
+        """Every pair of leads of every sensor, encoder, servo and load of the planned demos."""
+        tried = 0
+        for demo in DEMOS:
+            if not demo.key.endswith("as-planned"):
+                continue
+            machine = open_demo(demo.key)
+            look, engine = Look(machine), Engine()
+            before = {finding.key for finding in engine.check(machine).open}
+            for device in mergeable(look):
+                for swapped, may in swaps(look, device, machine):
+                    tried += 1
+                    after = {finding.key for finding in engine.check(swapped).open}
+                    with self.subTest(f"{demo.key}: {device}"):
+                        self.assertEqual(may, after == before)
+        self.assertGreater(tried, 100)
+
+
+def swaps(look: Look, device: str, machine: Machine):
+    """The machine with two leads of a device exchanged, and whether that may be."""
+    part = look.part_of(device)
+    ports = {PortRef(device=device, port=port.id): port for port in merged_ports(part)}
+    contacts = [set(e.pins) for e in part.inside if isinstance(e, Contact)]
+    for hookup in look.hookups_of(device):
+        side = "a" if hookup.a in ports else "b"
+        port = ports[hookup.a if side == "a" else hookup.b]
+        pins = [c.a if side == "a" else c.b for c in hookup.conductors]
+        for first, second in combinations(dict.fromkeys(pins), 2):
+            may = polarity_free(part, port) or {(port.id, first), (port.id, second)} in contacts
+            yield edits.exchange_pins(machine, hookup.id, side, first, second), may
 
 
 class Demos(unittest.TestCase):

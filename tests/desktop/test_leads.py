@@ -341,7 +341,7 @@ class Merge(WindowCase):
         self.assertIs(self.stage.merge_page, self.stage.body.currentWidget())
         self.assertEqual(["OG", "BN", "RD"], [row.colour for row in rows])
         self.assertIn("signal lies on plus", rows[0].marks[0])
-        self.assertIn("on a signal pin", rows[2].marks[0])
+        self.assertIn("Plus lies on the signal", rows[2].marks[0])
         finding = next(f for f in self.session.findings() if f.rule == "signals.power-on-signal")
         self.session.apply("Turn", finding.fixes[0].remedy.apply)
         self.settle()

@@ -40,7 +40,7 @@ def split_coil(look: Look, device: str) -> Iterator[Said]:
     leads = " and ".join(ref.pin for ref in split[0].leads)
     if mend is not None:
         words = f"{mend[0].pin} and {mend[1].pin} change places"
-        remedy = _exchange(look, *mend)
+        remedy = exchange(look, *mend)
         leads = f"{mend[0].pin} and {mend[1].pin}"
         if remedy is not None:
             fixes = (Fix(words=words, remedy=remedy),)
@@ -67,7 +67,8 @@ def _by_what(look: Look, device: str) -> str:
     return f"By {len(found.readings)} readings{' of ' + days[-1] if days else ''}."
 
 
-def _exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
+def exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
+    """The exchange of two leads in the hookup that both go into; None where they share none."""
     hookups = {step.hookup for step in steps_from(look, first)}
     for step in steps_from(look, second):
         hookup = look.hookup(step.hookup)

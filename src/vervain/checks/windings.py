@@ -2,16 +2,18 @@
 
 from collections.abc import Iterator, Sequence
 
-from vervain.checks.finding import Fix, about
+from vervain.checks.finding import Consequence, Fix, about
+from vervain.checks.leads import exchange
 from vervain.checks.remedies import UseWindings
 from vervain.checks.rule import Said, rule
+from vervain.leads.merge import Contradiction, contradictions
 from vervain.leads.motors import leads_port
 from vervain.leads.phases import phases_of
 from vervain.leads.resistance import coil_resistances, meter_error_ohm
 from vervain.leads.use import reversed_windings, wired_use
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Winding
+from vervain.machine.part import LogicInput, Winding
 from vervain.machine.reach import terminal_of
 
 # How far a measured resistance may be from the datasheet, and two coils from each other.
@@ -192,6 +194,52 @@ def sensor_colours(look: Look, device: str) -> Iterator[Said]:
 
 
 @rule(
+    id="leads.swapped",
+    stage="Leads",
+    consequence="Won't run",
+    scope="device",
+    title="A lead lies on a pin of another function",
+    reason="An output on plus or on 0 V is a short as soon as it switches; a feed on a signal pin "
+    "drives what should be listened to; crossed channels count backwards or not at all.",
+    source="The functions of the device's leads against those of the pins they reach.",
+)
+def swapped(look: Look, device: str) -> Iterator[Said]:
+    found = contradictions(look, device)
+    meets = {wrong.meets for wrong in found}
+    # Plus and minus exchanged, and a feed on a signal input, have rules of their own.
+    if not found or "power" in meets or any(_is_input(look, wrong) for wrong in found):
+        return
+    fixes: tuple[Fix, ...] = ()
+    if len(found) == 2:
+        remedy = exchange(look, found[0].lead, found[1].lead)
+        if remedy is not None:
+            names = [pin.text for w in found if (pin := look.pin(w.lead))]
+            fixes = (Fix(words=f"{' and '.join(names)} change places", remedy=remedy),)
+    plus = {wrong.end: look.pin(wrong.end) for wrong in found}
+    harm = any(pin is not None and pin.function == "plus" for pin in plus.values())
+    consequence: Consequence = "Damage" if harm else "Won't run"
+    if meets == {"channels"}:
+        consequence = "Unreliable"
+    yield Said(
+        f"Of {device} {found[0].words}",
+        (about(device), *(about(wrong.end) for wrong in found)),
+        consequence=consequence,
+        fixes=fixes,
+    )
+
+
+def _is_input(look: Look, wrong: Contradiction) -> bool:
+    pin = look.pin(wrong.lead)
+    on_plus = look.pin(wrong.end)
+    return (
+        pin is not None
+        and isinstance(pin.electrical, LogicInput)
+        and on_plus is not None
+        and on_plus.function == "plus"
+    )
+
+
+@rule(
     id="leads.servo-order",
     stage="Leads",
     consequence="Workmanship",
@@ -237,5 +285,6 @@ RULES = (
     resistance,
     unequal,
     sensor_colours,
+    swapped,
     servo_order,
 )

@@ -2,6 +2,8 @@
 lands; contradictions are said at the pin.
 """
 
+from typing import Literal
+
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
 from vervain.machine.part import Contact, FeedIn, Part, Pin, Port, Record
@@ -33,10 +35,11 @@ class MergeRow(Record, frozen=True, kw_only=True):
     marks: tuple[str, ...] = ()
 
 
-def merged_port(part: Part) -> Port | None:
-    """The port of a part whose leads are merged; None for motors and boards."""
-    found = [p for p in part.ports if p.end == "device" and p.kind in MERGED]
-    return found[0] if found and part.stepper is None else None
+def merged_ports(part: Part) -> tuple[Port, ...]:
+    """The ports of a part whose leads are merged; none for motors."""
+    if part.stepper is not None:
+        return ()
+    return tuple(p for p in part.ports if p.end == "device" and p.kind in MERGED)
 
 
 @query
@@ -46,7 +49,7 @@ def mergeable(look: Look) -> tuple[str, ...]:
         name
         for name in look.devices()
         if (part := look.part_of(name)) is not None
-        and merged_port(part) is not None
+        and merged_ports(part)
         and part.kind not in ("relay module", "signal converter")
     )
 
@@ -69,27 +72,37 @@ def polarity_free(part: Part, port: Port) -> bool:
 def merge_rows(look: Look, device: str) -> tuple[MergeRow, ...]:
     """The leads of a device in pin order."""
     part = look.part_of(device)
-    port = merged_port(part) if part else None
-    if part is None or port is None:
-        return ()
-    free = polarity_free(part, port)
+    ports = merged_ports(part) if part else ()
+    return tuple(
+        row for port in ports for row in _rows_of(look, device, port, several=len(ports) > 1)
+    )
+
+
+def _rows_of(look: Look, device: str, port: Port, several: bool) -> list[MergeRow]:
+    part = look.part_of(device)
+    free = part is not None and polarity_free(part, port)
+    found = [w for w in contradictions(look, device) if w.lead.port == port.id]
     colours = [pin.lead for pin in port.pins if pin.lead]
     rows = []
     for pin in port.pins:
         ends = _ends(look, PinRef(device=device, port=port.id, pin=pin.id))
-        marks = [mark for end in ends for mark in _contradiction(look, pin, end, free)]
+        marks = [_sentence(wrong.words) for wrong in found if wrong.lead.pin == pin.id]
         if pin.lead and colours.count(pin.lead) > 1 and not free:
             marks.append(f"{pin.lead} is there twice: mark one of them.")
         rows.append(
             MergeRow(
-                pin=pin.id,
+                pin=f"{port.id} {pin.id}" if several else pin.id,
                 words=FUNCTION_WORDS.get(pin.function, pin.function),
                 colour=pin.lead,
                 lands=", ".join(_named(look, end) for end in ends),
                 marks=tuple(dict.fromkeys(marks)),
             )
         )
-    return tuple(rows)
+    return rows
+
+
+def _sentence(words: str) -> str:
+    return words[:1].upper() + words[1:]
 
 
 def _ends(look: Look, ref: PinRef) -> list[PinRef]:
@@ -101,20 +114,50 @@ def _named(look: Look, ref: PinRef) -> str:
     return f"{ref.device} {ref.port} {pin.text if pin else ref.pin}"
 
 
-def _contradiction(look: Look, pin: Pin, end: PinRef, free: bool) -> list[str]:
-    """What is wrong with a lead on a pin: plus on minus, or a feed on a signal."""
-    there = look.pin(end)
-    if there is None or free:
-        return []
+class Contradiction(Record, frozen=True, kw_only=True):
+    """A lead on a pin of another function, and what that is in words. `meets` is what kind of
+    mistake it is: power on power, power on a signal, a signal on power, or channels crossed.
+    """
+
+    lead: PinRef
+    end: PinRef
+    words: str
+    meets: Literal["power", "power on signal", "signal on power", "channels"]
+
+
+@query
+def contradictions(look: Look, device: str) -> tuple[Contradiction, ...]:
+    """Every lead of a device that lies on a pin of another function, in pin order."""
+    part = look.part_of(device)
+    found = []
+    for port in merged_ports(part) if part else ():
+        if part is None or polarity_free(part, port):
+            continue
+        for pin in port.pins:
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            for end in _ends(look, ref):
+                there = look.pin(end)
+                meets = _meets(pin, there) if there is not None else None
+                if there is not None and meets is not None:
+                    words = f"{_words(pin)} lies on {_words(there)}."
+                    found.append(Contradiction(lead=ref, end=end, words=words, meets=meets))
+    return tuple(found)
+
+
+def _words(pin: Pin) -> str:
+    words = FUNCTION_WORDS.get(pin.function, pin.function)
+    return "the signal" if words == "signal" else words
+
+
+def _meets(
+    pin: Pin, there: Pin
+) -> Literal["power", "power on signal", "signal on power", "channels"] | None:
     ours, theirs = POWER.get(pin.function), POWER.get(there.function)
-    if ours and theirs and ours != theirs:
-        return [f"{FUNCTION_WORDS[pin.function]} lies on {FUNCTION_WORDS[there.function]}."]
-    signal = pin.function == "signal" or pin.function.startswith("encoder")
-    if signal and theirs == "plus":
-        return ["The signal lies on plus."]
-    if ours and there.function == "signal":
-        return [f"{FUNCTION_WORDS[pin.function]} lies on a signal pin."]
-    channels = pin.function.startswith("encoder") and there.function.startswith("encoder")
-    if channels and pin.function != there.function:
-        return [f"It lies on {FUNCTION_WORDS[there.function]}."]
-    return []
+    channel, their_channel = (p.function.startswith("encoder") for p in (pin, there))
+    if ours and theirs:
+        return "power" if ours != theirs else None
+    if ours and (there.function == "signal" or their_channel):
+        return "power on signal"
+    if theirs and (pin.function == "signal" or channel):
+        return "signal on power"
+    return "channels" if channel and their_channel and pin.function != there.function else None

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from vervain.desktop.painting.wires import draw_bar, draw_triangle, elided
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
-from vervain.leads.merge import MergeRow, merge_rows, merged_port, polarity_free
+from vervain.leads.merge import MergeRow, merge_rows, merged_ports, polarity_free
 from vervain.machine.colours import colour_words
 from vervain.machine.connectors import connector_words
 
@@ -127,7 +127,8 @@ class MergePanel(QWidget):
         """Turns to a device."""
         look = self.session.look
         part, rows = look.part_of(designator), merge_rows(look, designator)
-        port = merged_port(part) if part else None
+        ports = merged_ports(part) if part else ()
+        port = ports[0] if ports else None
         free = bool(part and port and polarity_free(part, port))
         self.words.setStyleSheet(f"font-size: {looks.px(18)}px; font-weight: bold;")
         wrong = [mark for row in rows for mark in row.marks]
