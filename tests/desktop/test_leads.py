@@ -206,10 +206,9 @@ class Order(WindowCase):
 
     def test_a_motor_on_no_driver_says_where_to_go(self) -> None:
         self.session.select(Selection(device="M11"))
-        self.assertIn("not on the four terminals", self.panel.words.text())
-        self.session.select(Selection(device="M6"))
-        self.assertFalse(self.window.leads.wrong.isVisible())
-        self.assertIs(self.window.leads.scroller, self.window.leads.body.currentWidget())
+        self.assertIn("not on all terminals", self.panel.words.text())
+        self.session.select(Selection(device="B1"))
+        self.assertIs(self.window.leads.merge_page, self.window.leads.body.currentWidget())
 
 
 class Evidence(WindowCase):
@@ -242,6 +241,21 @@ class Evidence(WindowCase):
             remove_reading(machine, "M4", 5)
         with self.assertRaises(Problem):
             add_reading(machine, "M4", Reading(a="RD", b="RD", saw="open"))
+
+
+class ThreePhaseOrder(WindowCase):
+    def test_a_three_phase_motor_is_turned_round_by_two_of_its_leads(self) -> None:
+        self.session.select(Selection(device="M6"))
+        self.window.show_stage("Leads")
+        self.settle()
+        self.keys(self.window.leads.field, "r")
+        panel = self.window.leads.order
+        self.assertIn("6 of 6 orders", panel.more.text())
+        self.keys(panel, "2", KEY.Key_Return)
+        self.assertEqual(("WH", "RD", "BK"), order_at_driver(self.session.look, "M6")[1])
+        self.keys(panel, "1")
+        self.assertIn("order is right", panel.words.text())
+        self.assertEqual(2, len(self.session.look.device("M6").trials))
 
 
 class Corrections(LeadsCase):

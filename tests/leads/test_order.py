@@ -6,6 +6,7 @@ import unittest
 from vervain.files.demos import open_demo
 from vervain.leads.motors import order_at_driver
 from vervain.leads.order import exchanged, next_step, orders_left, pairing
+from vervain.leads.order_three import next_three
 from vervain.machine.evidence import Trial
 from vervain.machine.look import Look
 
@@ -84,5 +85,55 @@ class OnTheMachine(unittest.TestCase):
         self.assertEqual("T4", port.device)
         self.assertEqual(("RD+BK", "WHRD+WHYE", "YE+BU", "WHBK+WHBU"), order)
         self.assertEqual(("BK", "GN", "RD", "BU"), order_at_driver(look, "M1")[1])
-        self.assertIsNone(order_at_driver(look, "M6"))
+        self.assertEqual(("RD", "WH", "BK"), order_at_driver(look, "M6")[1])
         self.assertIsNone(order_at_driver(look, "M11"))
+
+
+class ThreePhases(unittest.TestCase):
+    """All 6 orders of three leads, and all 48 of three windings in star."""
+
+    WINDINGS = (("u", "x"), ("v", "y"), ("w", "z"))
+
+    def does(self, order: tuple[str, ...], truth) -> str:
+        """By the true start of each winding: all the same way round, else the torque cancels."""
+        starts = [lead in truth for lead in order]
+        if len(set(starts)) > 1:
+            return "does not run"
+        phases = [next(n for n, w in enumerate(self.WINDINGS) if lead in w) for lead in order]
+        return "runs" if phases in ([0, 1, 2], [1, 2, 0], [2, 0, 1]) else "wrong way"
+
+    def fix(self, order, truth, windings) -> tuple[list[str], int]:
+        trials: list[Trial] = []
+        swaps = 0
+        for _ in range(8):
+            trials.append(Trial(order=order, saw=self.does(order, truth)))
+            step = next_three(order, windings, tuple(trials))
+            if step.exchange is None:
+                break
+            first, second = step.exchange
+            pair = {first: second, second: first}
+            order = tuple(pair.get(lead, lead) for lead in order)
+            swaps += 1
+        return [trial.saw for trial in trials], swaps
+
+    def test_three_leads_need_one_exchange_at_most(self) -> None:
+        for order in itertools.permutations("uvw"):
+            seen, swaps = self.fix(order, {"u", "v", "w"}, ())
+            self.assertEqual(("runs", True), (seen[-1], swaps <= 1))
+
+    def test_six_leads_run_in_12_of_48_and_need_three_turns_and_a_direction(self) -> None:
+        seen_first, counts = [], []
+        for ends in itertools.product(*self.WINDINGS):
+            for order in itertools.permutations(ends):
+                seen, swaps = self.fix(order, {"u", "y", "w"}, self.WINDINGS)
+                self.assertEqual("runs", seen[-1])
+                seen_first.append(seen[0] != "does not run")
+                counts.append(swaps)
+        self.assertEqual((48, 12), (len(seen_first), sum(seen_first)))
+        self.assertLessEqual(max(counts), 4)
+
+    def test_turning_freely_and_nothing_that_runs(self) -> None:
+        freely = (Trial(order=("u", "v", "w"), saw="turns freely"),)
+        self.assertEqual("check first", next_three(("u", "v", "w"), (), freely).advice)
+        dead = (Trial(order=("u", "v", "w"), saw="does not run"),)
+        self.assertEqual("not the order", next_three(("u", "v", "w"), (), dead).advice)

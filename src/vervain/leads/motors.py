@@ -6,6 +6,8 @@ from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Part, Port, Winding
 from vervain.machine.reach import driver_ports_of, ways_from
 
+TWO_PHASES = ("phase A+", "phase A-", "phase B+", "phase B-")
+THREE_PHASES = ("phase U", "phase V", "phase W")
 KIND_BY_LEADS = {
     (2, 4): "two coils",
     (2, 5): "common",
@@ -58,7 +60,7 @@ def datasheet_of(look: Look, designator: str) -> Datasheet | None:
 
 @query
 def order_at_driver(look: Look, designator: str) -> tuple[PortRef, tuple[str, ...]] | None:
-    """The driver port of a two-phase motor, and what lies on A+ A- B+ B- of it: the leads' names,
+    """The driver port of a motor, and what lies on its A+ A- B+ B-, or its U V W: the leads' names,
     several at one terminal joined by "+". None where a terminal is free, or drivers are several.
     """
     ports = driver_ports_of(look, designator)
@@ -66,7 +68,9 @@ def order_at_driver(look: Look, designator: str) -> tuple[PortRef, tuple[str, ..
         return None
     port = look.port(ports[0])
     order = []
-    for function in ("phase A+", "phase A-", "phase B+", "phase B-"):
+    part = look.part_of(designator)
+    three = part is not None and part.stepper is not None and part.stepper.phases == 3
+    for function in THREE_PHASES if three else TWO_PHASES:
         pin = next((p for p in (port.pins if port else ()) if p.function == function), None)
         if pin is None:
             return None
@@ -93,3 +97,17 @@ def printed_coils(look: Look, designator: str) -> tuple[tuple[str, ...], ...]:
         else:
             coils[joined] = (*coils[joined], end)
     return tuple(coils)
+
+
+@query
+def open_windings(look: Look, designator: str) -> tuple[tuple[str, str], ...]:
+    """The windings of a three-phase motor whose both ends are led out, as measured, else as its
+    part says; none where its three leads share their windings.
+    """
+    device, part = look.device(designator), look.part_of(designator)
+    if device is None or part is None or part.stepper is None or part.stepper.phases != 3:
+        return ()
+    coils = device.coils or printed_coils(look, designator)
+    pairs = tuple((coil[0], coil[-1]) for coil in coils)
+    named = [lead for pair in pairs for lead in pair]
+    return pairs if len(pairs) == 3 and len(set(named)) == 6 else ()

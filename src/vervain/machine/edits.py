@@ -244,6 +244,22 @@ def set_conductors(machine: Machine, hookup_id: str, conductors: tuple[Conductor
     return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
 
 
+def exchange_leads(machine: Machine, port: PortRef, first: str, second: str) -> Machine:
+    """Lets everything at two pins of a port change places, in whatever hookups it goes to."""
+    other = {first: second, second: first}
+
+    def moved(hookup: Hookup) -> Hookup:
+        rows = hookup.conductors
+        if hookup.a == port:
+            rows = tuple(replace(c, a=other.get(c.a, c.a)) for c in rows)
+        if hookup.b == port:
+            rows = tuple(replace(c, b=other.get(c.b, c.b)) for c in rows)
+        return hookup if rows == hookup.conductors else replace(hookup, conductors=rows)
+
+    find_device(machine, port.device)
+    return replace(machine, hookups=tuple(map(moved, machine.hookups)))
+
+
 def exchange_pins(machine: Machine, hookup_id: str, side: str, first: str, second: str) -> Machine:
     """Lets the conductors at two pins of one side ("a" or "b") change places."""
     hookup = find_hookup(machine, hookup_id)

@@ -1,6 +1,8 @@
 """What was measured at a device's leads, kept in the machine file as evidence."""
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from msgspec import Meta
 
 from vervain.machine.part import Name, NotNegative, Positive, Record
 
@@ -20,9 +22,9 @@ class Meter(Record, frozen=True, kw_only=True):
 
 
 class Trial(Record, frozen=True, kw_only=True):
-    """What a motor did with its leads in an order on A+ A- B+ B-; `day` is ISO 8601."""
+    """What a motor did with its leads in an order on A+ A- B+ B- or U V W; `day` is ISO 8601."""
 
-    order: tuple[str, str, str, str]
+    order: Annotated[tuple[str, ...], Meta(min_length=3, max_length=4)]
     saw: Literal["runs", "wrong way", "does not run", "turns freely"]
     day: str = ""
 

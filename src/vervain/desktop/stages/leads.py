@@ -244,9 +244,7 @@ class LeadsStage(QWidget):
         name = device.designator
         part = look.part_of(name)
         two_phase = part is not None and part.stepper is not None and part.stepper.phases == 2
-        self.wrong.setVisible(two_phase)
-        if self.wrong.isChecked() and not two_phase:
-            self.wrong.setChecked(False)
+        self.wrong.show()
         several = part is not None and two_phase and len(leads_of(look, name)) > LEADS_OF_TWO_COILS
         self.using.setVisible(several)
         if self.using.isChecked() and not several:

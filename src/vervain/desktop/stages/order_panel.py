@@ -9,9 +9,11 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBox
 from vervain.desktop.painting.wires import draw_bar, draw_split
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
-from vervain.leads.motors import leads_port, order_at_driver
+from vervain.leads.motors import leads_port, open_windings, order_at_driver
 from vervain.leads.order import TERMINALS, Next, exchanged, next_step
-from vervain.machine.edits import add_trial, clear_trials, exchange_pins
+from vervain.leads.order_three import TERMINALS as THREE_TERMINALS
+from vervain.leads.order_three import NextThree, next_three
+from vervain.machine.edits import add_trial, clear_trials, exchange_leads, exchange_pins
 from vervain.machine.evidence import Trial
 from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.problem import Problem
@@ -23,6 +25,20 @@ SEEN = (
     ("It buzzes or jerks  3", "does not run"),
     ("It turns freely by hand  4", "turns freely"),
 )
+ADVICE_WORDS = {
+    "runs": ("The order is right.", ""),
+    "not the order": (
+        "The order is not the fault.",
+        "No order of these leads runs. Measure the coils, then look at the driver's enable, its "
+        "supply and its current.",
+    ),
+    "check first": (
+        "No holding torque: the order does not matter yet.",
+        "Check first: is the driver enabled, is a lead open, has the driver tripped?",
+    ),
+    "try": ("Power up, move it a little. What does it do?", ""),
+    "swap": ("", ""),
+}
 POWER_OFF = "Power off first: an opened motor lead can kill a live driver."
 
 
@@ -32,28 +48,33 @@ class Crossing(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.order: tuple[str, ...] = ()
-        self.step: Next | None = None
+        self.after: tuple[str, ...] = ()
+        self.terminals: tuple[str, ...] = TERMINALS
         self.colours: dict[str, str | None] = {}
         self.setMinimumHeight(looks.px(190))
 
     def show_state(
-        self, order: tuple[str, ...], step: Next | None, colours: dict[str, str | None]
+        self,
+        order: tuple[str, ...],
+        after: tuple[str, ...],
+        colours: dict[str, str | None],
+        terminals: tuple[str, ...],
     ) -> None:
-        """Takes the order, what to do next, and the colours of the leads."""
-        self.order, self.step, self.colours = order, step, colours
+        """Takes the order as it is and after the exchange, the leads' colours, the terminals."""
+        self.order, self.after, self.colours = order, after, colours
+        self.terminals = terminals
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if len(self.order) != 4:
+        if not self.order:
             return
         width = min(looks.px(96), (self.width() - 40) / 4)
-        swap = self.step.swap if self.step else None
-        after = exchanged(self.order, *swap) if swap else self.order
+        moved = [n for n, lead in enumerate(self.order) if self.after[n] != lead]
         rows: list[tuple[tuple[str, ...], int]] = [(self.order, looks.px(26))]
-        if swap:
-            rows.append((after, looks.px(130)))
+        if moved:
+            rows.append((self.after, looks.px(130)))
         for order, top in rows:
             for place, leads in enumerate(order):
                 box = QRectF(place * (width + 10), top, width, looks.px(26))
@@ -64,12 +85,18 @@ class Crossing(QWidget):
                     draw_split(painter, box, codes, hatched=False)
         painter.setPen(looks.colour("faded"))
         painter.setFont(looks.font(12, bold=True))
-        for place, terminal in enumerate(TERMINALS):
+        for place, terminal in enumerate(self.terminals):
             box = QRectF(place * (width + 10), 0, width, looks.px(22))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, terminal)
-        if swap:
+        if moved:
             painter.setPen(QPen(looks.colour("accent"), 3))
-            for start, end in (swap, swap[::-1]):
+            for start in moved:
+                # A lead that goes to the star point has no place among the terminals.
+                end = (
+                    self.after.index(self.order[start])
+                    if self.order[start] in self.after
+                    else start
+                )
                 painter.drawLine(
                     QPointF(start * (width + 10) + width / 2, looks.px(56)),
                     QPointF(end * (width + 10) + width / 2, looks.px(126)),
@@ -85,6 +112,7 @@ class OrderPanel(QWidget):
         self.device: str | None = None
         self.where: tuple[PortRef, tuple[str, ...]] | None = None
         self.step: Next | None = None
+        self.three: NextThree | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.words, self.more, self.tried = QLabel(), QLabel(), QLabel()
         self.more.setObjectName("faded")
@@ -132,22 +160,47 @@ class OrderPanel(QWidget):
         for widget in (self.crossing, *self.answers, self.anew):
             widget.setVisible(usable)
         if self.where is None or device is None:
-            self.step = None
+            self.step = self.three = None
             self.exchange.hide()
-            self.words.setText(f"{designator} is not on the four terminals of one driver.")
+            self.words.setText(f"{designator} is not on all terminals of one driver.")
             self.more.setText("Put it on its driver on the Ports stage first.")
             self.tried.clear()
             return
         order = self.where[1]
-        self.step = next_step(order, device.trials)
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
-        self.crossing.show_state(order, self.step, colours)
-        self.exchange.setVisible(self.step.advice == "swap")
+        if len(order) == len(TERMINALS):
+            self.step, self.three = next_step(order, device.trials), None
+            swap = self.step.swap
+            after = exchanged(order, *swap) if swap else order
+            self.crossing.show_state(order, after, colours, TERMINALS)
+            self._say(order, self.step)
+        else:
+            self.step = None
+            self.three = next_three(order, open_windings(look, designator), device.trials)
+            pair = (
+                dict(zip(self.three.exchange, self.three.exchange[::-1], strict=True))
+                if (self.three.exchange)
+                else {}
+            )
+            after = tuple(pair.get(lead, lead) for lead in order)
+            self.crossing.show_state(order, after, colours, THREE_TERMINALS)
+            self._say_three(self.three)
+        advice = self.step.advice if self.step else self.three.advice if self.three else ""
+        self.exchange.setVisible(advice == "swap")
         self.anew.setVisible(bool(device.trials))
-        self._say(order, self.step)
         rows = [f"{' '.join(trial.order)}: {trial.saw}" for trial in device.trials]
         self.tried.setText("Tried so far\n" + "\n".join(rows) if rows else "")
+
+    def _say_three(self, step: NextThree) -> None:
+        left = f"{step.left} of {step.total} orders are left."
+        words, more = ADVICE_WORDS[step.advice]
+        if step.exchange is not None:
+            first, second = step.exchange
+            words = f"Exchange {first} and {second}."
+            more = POWER_OFF
+        self.words.setText(words)
+        self.more.setText(f"{more} {left}".strip())
 
     def _say(self, order: tuple[str, ...], step: Next) -> None:
         left = f"{step.left} of 24 orders are left."
@@ -158,24 +211,10 @@ class OrderPanel(QWidget):
                 f"{TERMINALS[second]}."
             )
             self.more.setText(f"{POWER_OFF} {left}")
-        elif step.advice == "runs":
-            self.words.setText("The order is right.")
-            self.more.setText(left)
-        elif step.advice == "not the order":
-            self.words.setText("The order is not the fault.")
-            self.more.setText(
-                "No pairing of these leads runs. Measure the coils, then look at the driver's "
-                "enable, its supply and its current."
-            )
-        elif step.advice == "check first":
-            self.words.setText("No holding torque: the order does not matter yet.")
-            self.more.setText(
-                "Check first: is the driver enabled, is a lead open, has the driver tripped? "
-                + left
-            )
         else:
-            self.words.setText("Power up, move it a little. What does it do?")
-            self.more.setText(left)
+            words, more = ADVICE_WORDS[step.advice]
+            self.words.setText(words)
+            self.more.setText(f"{more} {left}".strip())
 
     # What is done.
 
@@ -189,12 +228,25 @@ class OrderPanel(QWidget):
 
     def do_exchange(self) -> None:
         """Exchanges the two leads at the driver's terminals, in the machine as on the bench."""
+        if self.three is not None and self.three.exchange is not None and self.device:
+            self._exchange_leads(self.device, *self.three.exchange)
+            return
         if self.where is None or self.step is None or self.step.swap is None:
             return
         port, order = self.where
         first, second = self.step.swap
         words = f"Exchanged {order[first]} and {order[second]} at {port.device}"
         self.session.apply(words, lambda machine: self._exchanged(machine, port, first, second))
+
+    def _exchange_leads(self, device: str, first: str, second: str) -> None:
+        part = self.session.look.part_of(device)
+        port = leads_port(part) if part else None
+        if port is not None:
+            ref = PortRef(device=device, port=port.id)
+            self.session.apply(
+                f"Exchanged {first} and {second} of {device}",
+                lambda machine: exchange_leads(machine, ref, first, second),
+            )
 
     def _exchanged(self, machine: Machine, port: PortRef, first: int, second: int) -> Machine:
         look = self.session.look
