@@ -47,7 +47,13 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
     (
         "a jumper is at the wrong bank",
         edits.set_setting(PLANNED, "K1", "JP2", "NPN"),
-        {"signals.sensor-drive:B7:K1 IN 7"},
+        {
+            "signals.sensor-drive:B7:K1 IN 7",
+            "signals.contact-unread:B2:K1 IN 8",
+            "signals.contact-unread:B5:K1 IN 5",
+            "signals.contact-unread:B6:K1 IN 5",
+            "signals.contact-unread:B8:K1 IN 6",
+        },
     ),
     (
         "two leads of a motor are exchanged",

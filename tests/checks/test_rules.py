@@ -214,6 +214,10 @@ CASES: dict[str, tuple[Made, Made]] = {
     "leads.resistance": (lambda: read_motor(1.06, 1.06), lambda: read_motor(1.04, 1.04)),
     "leads.unequal": (lambda: read_motor(0.85, 1.06), lambda: read_motor(0.85, 1.04)),
     "leads.sensor-colours": (lambda: coloured("BU", "BN"), lambda: coloured("BN", "BU")),
+    "signals.contact-unread": (
+        lambda: small.with_setting(small.switch_in("IN 5"), "K1", "JP2", "NPN"),
+        lambda: small.switch_in("IN 5"),
+    ),
     "leads.swapped": (lambda: sensor_pins("+-2 OUT-1 −-3"), lambda: sensor_pins("+-1 OUT-2 −-3")),
     "leads.servo-order": (lambda: servo_in("quoin-ps20"), lambda: servo_in("quoin-ps9")),
     "machine.no-home": (open_axis, small.motor_on_driver),

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
+from vervain.desktop.session import Selection
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.machine.integrity import faults_of
 
@@ -20,18 +21,19 @@ KEYS = (
         KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right, KEY.Key_Return, KEY.Key_Escape,
         KEY.Key_Delete, KEY.Key_Backspace, KEY.Key_Space, KEY.Key_Tab, KEY.Key_Home, KEY.Key_End,
         KEY.Key_PageDown, KEY.Key_F1, KEY.Key_F6, KEY.Key_O, KEY.Key_S, KEY.Key_T, KEY.Key_C,
-        KEY.Key_1, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_0,
+        KEY.Key_1, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_0, KEY.Key_A, KEY.Key_B, KEY.Key_D,
+        KEY.Key_M, KEY.Key_P, KEY.Key_R, KEY.Key_U, KEY.Key_2, KEY.Key_3,
     )),
     *((key, SHIFT) for key in (KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right)),
     *((key, CONTROL) for key in (
         KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right, KEY.Key_Z, KEY.Key_Y, KEY.Key_K,
         KEY.Key_L, KEY.Key_F, KEY.Key_H,
     )),
-    *((key, ALT) for key in (KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_Return)),
+    *((key, ALT) for key in (KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_Return)),
 )  # fmt: skip
 
 
-class Monkey(WindowCase):
+class MonkeyCase(WindowCase):
     def setUp(self) -> None:
         super().setUp()
         for dialog in ("getOpenFileName", "getSaveFileName"):
@@ -52,17 +54,19 @@ class Monkey(WindowCase):
                 QTest.mouseClick(
                     target, Qt.MouseButton.LeftButton, pos=target.mapFrom(self.window, point)
                 )
-                popup = QApplication.activePopupWidget()
-                if popup is not None:
-                    popup.close()
             else:
                 key, modifier = chance.choice(KEYS)
                 QTest.keyClick(self.window.focusWidget() or self.window, key, modifier)
+            popup = QApplication.activePopupWidget()
+            if popup is not None:
+                popup.close()
             if chance.random() < 0.1:
                 QApplication.processEvents()
         wait_for_background()
         QApplication.processEvents()
 
+
+class Monkey(MonkeyCase):
     def test_nothing_breaks_and_the_machine_stays_whole(self) -> None:
         for seed in (1, 2, 3):
             self.play(seed, 160)
@@ -83,3 +87,30 @@ class Monkey(WindowCase):
         for _ in range(steps):
             self.session.redo()
         self.assertEqual(len(self.session.steps) - 1, self.session.at)
+
+
+class OnThePrinter(MonkeyCase):
+    demo = "clay-printer-as-found"
+
+    def test_nothing_breaks_on_the_machine_stage(self) -> None:
+        self.window.show_stage("Machine")
+        self.settle()
+        for seed in (11, 12):
+            self.window.machine_stage.view.setFocus()
+            self.play(seed, 160)
+            machine = self.session.machine
+            self.assertEqual([], list(faults_of(machine)))
+            self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
+            self.settle()
+
+
+class OnTheArm(MonkeyCase):
+    demo = "seedling-arm-as-found"
+
+    def test_nothing_breaks_on_the_leads_stage(self) -> None:
+        for seed, device in ((21, "M3"), (22, "B1")):
+            self.session.select(Selection(device=device))
+            self.window.show_stage("Leads")
+            self.play(seed, 120)
+            self.assertEqual([], list(faults_of(self.session.machine)))
+            self.settle()

@@ -10,7 +10,7 @@ from vervain.machine.machine import Conductor, PinRef
 from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.reach import neighbours_at, ways_from
 from vervain.ports.fit import mismatch_words
-from vervain.power.feeds import Source, zero_pin_of
+from vervain.power.feeds import Source, sources_of, zero_pin_of
 from vervain.signals.levels import (
     Mismatch,
     inputs_driven_by,
@@ -19,6 +19,7 @@ from vervain.signals.levels import (
     reading_of,
     supply_v,
 )
+from vervain.stops.contacts import input_of
 
 
 def _outputs(look: Look, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
@@ -338,6 +339,46 @@ def output_current(look: Look, device: str) -> Iterator[Said]:
             )
 
 
+@rule(
+    id="signals.contact-unread",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="A contact gives its input nothing to read",
+    reason="An input that supplies current is read when the contact takes it to 0 V, one that "
+    "takes current when the contact brings it plus. With its other lead open, or on the other "
+    "rail, the input looks the same whether the contact is closed or not.",
+    source="IEC 61131-2: current flows into a sinking input; Kirchhoff's current law.",
+)
+def contact_unread(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    target = input_of(look, device)
+    pin = look.pin(target) if target is not None else None
+    if part is None or target is None or pin is None or not isinstance(pin.electrical, LogicInput):
+        return
+    if not any(port.kind == "contact" and port.end == "device" for port in part.ports):
+        return
+    reads = reading_of(look, target, pin.electrical)
+    zero = zero_pin_of(look, target, pin.electrical.reference)
+    gives_zero = zero is not None and zero in look.rail(target)
+    gives_plus = bool(sources_of(look, target))
+    if {"NPN": gives_zero, "PNP": gives_plus, "either": gives_zero or gives_plus}[reads]:
+        return
+    name = f"{target.device} {target.port}"
+    needs, other = ("0 V", "PNP") if reads == "NPN" else ("plus", "NPN")
+    sentence = f"{device} reaches no {needs}: {name} sees nothing when it closes."
+    fixes: tuple[Fix, ...] = ()
+    option = pin.electrical.reads_option
+    if gives_zero or gives_plus:
+        brings = "plus" if gives_plus else "0 V"
+        sentence = f"{name} reads {reads} and needs {needs}; {device} brings it {brings}."
+        if option is not None:
+            words = f"set {option} of {target.device} to {other}: the whole bank"
+            remedy = SetSetting(device=target.device, key=option, value=other)
+            fixes = (Fix(words=words, remedy=remedy),)
+    yield Said(sentence, (about(device), about(target)), detail=name, fixes=fixes)
+
+
 def _loads_at(look: Look, output: PinRef) -> dict[str, float]:
     """The devices whose minus an output switches, with the current that each takes."""
     found: dict[str, float] = {}
@@ -354,4 +395,12 @@ def _loads_at(look: Look, output: PinRef) -> dict[str, float]:
     return found
 
 
-RULES = (level, sensor_drive, power_on_signal, output_current, no_common, shield)
+RULES = (
+    level,
+    sensor_drive,
+    power_on_signal,
+    output_current,
+    contact_unread,
+    no_common,
+    shield,
+)

@@ -1,6 +1,6 @@
 """The figures of an axis in one line of plain words, and as facts with their limits."""
 
-from vervain.machine.axis import Axis, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
+from vervain.machine.axis import Axis
 from vervain.machine.look import Look
 from vervain.machine.part import Record
 from vervain.motion.figures import count_figures, step_figures
@@ -17,12 +17,6 @@ class Share(Record, frozen=True, kw_only=True):
     value: float
     limit: float
     unit: str
-    over: bool = True
-
-    @property
-    def is_passed(self) -> bool:
-        """Whether the value is on the wrong side of its limit."""
-        return self.value > self.limit if self.over else self.value < self.limit
 
 
 def length_words(value: float, unit: str) -> str:
@@ -34,28 +28,6 @@ def length_words(value: float, unit: str) -> str:
 def speed_words(axis: Axis) -> str:
     """The top speed of an axis; empty where it is not given."""
     return f"{length_words(axis.speed_max, axis.unit)}/s" if axis.speed_max is not None else ""
-
-
-def mechanism_words(axis: Axis) -> str:
-    """What moves an axis: "belt, 20 teeth of 2 mm"."""
-    gear = f", geared {axis.gear_ratio:g} : 1" if axis.gear_ratio != 1 else ""
-    match axis.mechanism:
-        case Screw(lead_mm=lead_mm):
-            return f"screw, {lead_mm:g} mm a turn{gear}"
-        case Belt(pitch_mm=pitch_mm, teeth=teeth):
-            return f"belt, {teeth} teeth of {pitch_mm:g} mm{gear}"
-        case Rack(module_mm=module_mm, teeth=teeth):
-            return f"rack, module {module_mm:g}, {teeth} teeth{gear}"
-        case Wheel(diameter_mm=diameter_mm):
-            return f"wheel, {diameter_mm:g} mm{gear}"
-        case Extruder(diameter_mm=diameter_mm):
-            return f"extruder, {diameter_mm:g} mm{gear}"
-        case Gear(driving_teeth=driving, driven_teeth=driven):
-            return f"gear, {driving} on {driven} teeth{gear}"
-        case Joint():
-            return f"joint{gear}"
-        case _:
-            return "not given"
 
 
 def figures_line(look: Look, axis_id: str) -> tuple[tuple[str, bool], ...]:
@@ -112,7 +84,6 @@ def shares(look: Look, axis_id: str) -> tuple[Share, ...]:
                     value=steps.step_period_s * 1e6,
                     limit=steps.step_period_min_s * 1e6,
                     unit="µs",
-                    over=False,
                 )
             )
         break

@@ -12,6 +12,7 @@ LEFT, RIGHT, GAP, EDGE = 84.0, 14.0, 8.0, 8.0
 CARD, CARD_WIDE, CARD_HEIGHT, THIN_HEIGHT = 100.0, 148.0, 34.0, 24.0
 # How much narrower the cards over a rule may become to stand in one row.
 NARROWEST = 0.78
+RULE_SHARE = 0.22
 SHAFT, LINE, RULE_ZONE, DIAL = 12.0, 22.0, 44.0, 58.0
 
 
@@ -116,7 +117,10 @@ def _axis_lane(axis: Axis, offered: tuple[Place, ...], area: QRectF, scale: floa
     if axis.endless and axis.motion == "rotary":
         zone = max(zone, (DIAL + 2) * scale)
     shaft = SHAFT * scale
-    cluster = (card_width + shaft) * (1 + len(mates))
+    # The rule keeps a part of the width, however much stands on the motor's shaft.
+    most = (right - left) * (1 - RULE_SHARE) / (1 + len(mates)) - shaft
+    motor_width = min(card_width, most)
+    cluster = (motor_width + shaft) * (1 + len(mates))
     dial = None
     rule_left, rule_right = left, right
     if axis.endless and axis.motion == "rotary":
@@ -125,7 +129,7 @@ def _axis_lane(axis: Axis, offered: tuple[Place, ...], area: QRectF, scale: floa
     at_min = axis.pulls_at == "min" and dial is None
     motor_left = left if at_min else right - cluster + shaft
     if at_min:
-        motor_left += (card_width + shaft) * len(mates)
+        motor_left += (motor_width + shaft) * len(mates)
         rule_left = left + cluster
         rule_right = right - 8 * scale
     else:
@@ -133,7 +137,7 @@ def _axis_lane(axis: Axis, offered: tuple[Place, ...], area: QRectF, scale: floa
     cards, shafts, bars = [], [], []
     for number, place in enumerate(on_shaft):
         y = top + number * (motor_height + 3 * scale)
-        box = QRectF(motor_left, y, card_width, motor_height)
+        box = QRectF(motor_left, y, motor_width, motor_height)
         cards.append(Card(place, box, offered=place in offered))
         stub_left = box.right() if at_min else box.left() - shaft
         shafts.append(QRectF(stub_left, box.center().y() - 4 * scale, shaft * 0.8, 8 * scale))
@@ -141,9 +145,9 @@ def _axis_lane(axis: Axis, offered: tuple[Place, ...], area: QRectF, scale: floa
             QRectF(rule_left, box.center().y() - 3 * scale, rule_right - rule_left, 6 * scale)
         )
     for number, place in enumerate(mates, 1):
-        step = (card_width + shaft) * number
+        step = (motor_width + shaft) * number
         x = motor_left - step if at_min else motor_left + step
-        box = QRectF(x, top, card_width, card_height)
+        box = QRectF(x, top, motor_width, card_height)
         cards.append(Card(place, box, offered=place in offered))
         stub = box.right() if at_min else box.left() - shaft
         shafts.append(QRectF(stub, box.center().y() - 4 * scale, shaft, 8 * scale))
