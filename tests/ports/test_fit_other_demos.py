@@ -1,0 +1,71 @@
+"""What the fit says of the printer's and the arm's plugs, and that the rules agree."""
+
+import unittest
+
+from vervain.checks.engine import Engine
+from vervain.files.demos import open_demo
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine, PortRef
+from vervain.machine.problem import Problem
+from vervain.machine.reach import host_ports
+from vervain.ports.fit import ranked_fits
+from vervain.ports.placing import landed_on_hosts, put_down, take_off
+
+JUDGES = (
+    "ports.two-devices", "ports.wrong-kind", "ports.loose", "ports.empty-slot", "signals.level",
+    "signals.sensor-drive", "leads.phases", "supply.voltage",
+)  # fmt: skip
+
+
+def freed(machine: Machine, device: str) -> tuple[Machine, PortRef]:
+    """The machine with a device's plug taken off, and that plug."""
+    look = Look(machine)
+    part = look.part_of(device)
+    port = next(p for p in part.ports if p.end == "device" and p.kind != "feed in")
+    plug = PortRef(device=device, port=port.id)
+    return (take_off(machine, plug) if landed_on_hosts(look, plug) else machine), plug
+
+
+class OtherDemos(unittest.TestCase):
+    def test_every_plug_fits_where_it_was_planned(self) -> None:
+        for key, devices in (
+            ("clay-printer-as-planned", ("M1", "M2", "B1", "B2", "B4", "E1", "E2", "T1", "M5")),
+            ("seedling-arm-as-planned", ("M1", "B1", "B11", "M7", "M6", "M9", "M10")),
+        ):
+            planned = open_demo(key)
+            for device in devices:
+                before = Look(planned)
+                free, plug = freed(planned, device)
+                home = host_ports(before, plug)
+                fits = {fit.host: fit.verdict for fit in ranked_fits(Look(free), plug)}
+                with self.subTest(f"{key}: {device}"):
+                    self.assertTrue(home)
+                    for host in home:
+                        self.assertEqual("fits", fits[host])
+
+    def test_fit_and_rules_agree(self) -> None:
+        tried = 0
+        for key, devices in (
+            ("clay-printer-as-planned", ("M1", "B1", "B3", "B4", "T2")),
+            ("seedling-arm-as-planned", ("M2", "B2", "B11", "M7", "K3")),
+        ):
+            planned = open_demo(key)
+            for device in devices:
+                engine = Engine()
+                free, plug = freed(planned, device)
+                known = {f.key for f in engine.check(free).open}
+                for fit in ranked_fits(Look(free), plug):
+                    try:
+                        placed = put_down(free, plug, fit.host)
+                    except Problem:
+                        self.assertEqual("does not fit", fit.verdict)
+                        continue
+                    found = engine.check(placed).open
+                    new = [f for f in found if f.key not in known and f.rule in JUDGES]
+                    tried += 1
+                    with self.subTest(f"{device} into {fit.host.device} {fit.host.port}"):
+                        if fit.verdict == "fits" and "empty-slot" not in str(new):
+                            self.assertEqual([], [f.sentence for f in new])
+                        elif fit.verdict == "does not fit":
+                            self.assertTrue(new, fit.reason)
+        self.assertGreater(tried, 30)
