@@ -55,6 +55,22 @@ class Commands(unittest.TestCase):
             words.count("\n    fix: "), sum(len(f["fixes"]) for f in document["findings"])
         )
 
+    def test_place_writes_a_machine_with_nothing_loose_and_says_why(self) -> None:
+        to = self.folder / "placed.vervain"
+        status, out, _ = run("place", FOUND, "--to", to, "--explain")
+        self.assertEqual(0, status)
+        self.assertIn("B7 into K1 IN 7", out)
+        self.assertIn("2 plugs placed", out)
+        self.assertNotIn("loose", run("check", to)[1])
+        first = to.read_bytes()
+        run("place", FOUND, "--to", to)
+        self.assertEqual(first, to.read_bytes())
+        self.assertEqual(2, run("place", self.folder / "none", "--to", to)[0])
+        arm = DATA / "templates" / "five-joint-arm.vervain"
+        status, out, _ = run("place", arm, "--to", to)
+        self.assertEqual(1, status)
+        self.assertIn("No free port fits M6", out)
+
     def test_table_in_each_form(self) -> None:
         for form in ("csv", "xlsx", "json"):
             path = self.folder / f"t.{form}"

@@ -19,7 +19,7 @@ from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
 CLEAN, FOUND, CANNOT_READ = 0, 1, 2
-COMMANDS = ("check", "table", "rules", "demo")
+COMMANDS = ("check", "table", "place", "rules", "demo")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -66,6 +66,15 @@ def command_parser() -> argparse.ArgumentParser:
     table.add_argument("--as", dest="form", choices=("csv", "xlsx", "json"), required=True)
     table.add_argument("--to", type=Path, help="where to write; standard output if left out")
     table.set_defaults(run=run_table)
+    place = commands.add_parser(
+        "place",
+        help="put every loose plug into a port",
+        description="Exit status: 0 everything is placed, 1 something cannot be, 2 cannot read.",
+    )
+    place.add_argument("file", type=Path)
+    place.add_argument("--to", type=Path, required=True, help="machine file to write")
+    place.add_argument("--explain", action="store_true", help="say why, a line a plug")
+    place.set_defaults(run=run_place)
     rules = commands.add_parser("rules", help="list every rule with its reason and source")
     rules.add_argument("--json", action="store_true")
     rules.set_defaults(run=run_rules)
@@ -128,6 +137,23 @@ def table_bytes(machine: Machine, form: str) -> bytes:
     if form == "csv":
         return csv_bytes(tables[0])
     return xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
+
+
+def run_place(options: argparse.Namespace) -> int:
+    from vervain.ports.placement import accept, propose
+
+    machine = open_machine(options.file)
+    proposal = propose(machine)
+    save_machine(accept(machine, proposal.placements), options.to)
+    if options.explain:
+        for placement in proposal.placements:
+            print(placement.reason)
+    for conflict in proposal.conflicts:
+        print(conflict.words)
+    left = sum(len(conflict.plugs) for conflict in proposal.conflicts)
+    contended = f", {left} contend for ports" if left else ""
+    print(f"{len(proposal.placements)} plugs placed{contended}; written to {options.to}")
+    return FOUND if proposal.conflicts else CLEAN
 
 
 def run_rules(options: argparse.Namespace) -> int:

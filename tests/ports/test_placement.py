@@ -1,0 +1,233 @@
+"""Placement: optimal against exhaustive search, checked by a certificate, minimal conflicts."""
+
+import itertools
+import random
+import unittest
+
+from tests import small
+from vervain.checks.engine import check_machine
+from vervain.files.demos import TEMPLATES, open_demo, open_template
+from vervain.machine import edits
+from vervain.machine.axis import Axis
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine, PortRef
+from vervain.machine.reach import host_ports
+from vervain.ports.assignment import (
+    LEFT_OUT,
+    Answer,
+    Assignment,
+    Edge,
+    Stopped,
+    conflicts,
+    cost_of,
+    restricted,
+    solve,
+)
+from vervain.ports.fit import fit
+from vervain.ports.placement import accept, plugs_to_place, propose
+from vervain.ports.placing import take_off
+
+
+def a_task(chance: random.Random) -> Assignment:
+    """A random task of up to eight plugs."""
+    plugs, sockets = chance.randint(1, 8), chance.randint(1, 9)
+    classes = tuple(chance.choice("ab") for _ in range(sockets))
+    names = ("J1", "J2")
+    edges = []
+    for plug, socket in itertools.product(range(plugs), range(sockets)):
+        if chance.random() < 0.45:
+            switch = None
+            if chance.random() < 0.35:
+                switch = (names[socket % 2], chance.choice(("NPN", "PNP")))
+            edges.append(Edge(plug, socket, chance.randint(0, 40), switch))
+    groups = ()
+    if plugs > 3 and chance.random() < 0.6:
+        groups = ((0, 1),) if chance.random() < 0.5 else ((0, 1, 2),)
+    switches = tuple(
+        (name, "NPN", chance.choice((None, 15))) for name in names if chance.random() < 0.9
+    )
+    return Assignment(plugs, classes, tuple(edges), groups, switches)
+
+
+def is_allowed(task: Assignment, chosen: tuple[Edge, ...]) -> bool:
+    """The certificate: every hard rule, written down anew."""
+    if len({e.plug for e in chosen}) < len(chosen) or len({e.socket for e in chosen}) < len(chosen):
+        return False
+    at = {edge.plug: task.classes[edge.socket] for edge in chosen}
+    for group in task.groups:
+        if len({at[plug] for plug in group if plug in at}) > 1:
+            return False
+    values: dict[str, set[str]] = {}
+    for edge in chosen:
+        if edge.switch is not None:
+            values.setdefault(edge.switch[0], set()).add(edge.switch[1])
+    if any(len(found) > 1 for found in values.values()):
+        return False
+    fixed = {name: value for name, value, price in task.switches if price is None}
+    return all(fixed.get(name, value) == value for name, found in values.items() for value in found)
+
+
+def best_by_search(task: Assignment) -> int:
+    """The least cost with leaving out, by trying everything with a bound."""
+    by_plug = [[e for e in task.edges if e.plug == plug] for plug in range(task.plugs)]
+    best = LEFT_OUT * (task.plugs + 1)
+
+    def go(plug: int, chosen: tuple[Edge, ...], so_far: int) -> None:
+        nonlocal best
+        if so_far >= best:
+            return
+        if plug == task.plugs:
+            left = task.plugs - len(chosen)
+            best = min(best, cost_of(task, chosen) + left * LEFT_OUT)
+            return
+        for edge in by_plug[plug]:
+            grown = (*chosen, edge)
+            if is_allowed(task, grown):
+                go(plug + 1, grown, so_far + edge.cost)
+        go(plug + 1, chosen, so_far + LEFT_OUT)
+
+    go(0, (), 0)
+    return best
+
+
+def whole_cost(answer: Answer) -> int:
+    return answer.cost + LEFT_OUT * len(answer.left_out)
+
+
+class AgainstSearch(unittest.TestCase):
+    def test_500_random_tasks_are_solved_at_the_least_cost(self) -> None:
+        chance = random.Random(4)
+        left_out = 0
+        for number in range(500):
+            task = a_task(chance)
+            answer = solve(task)
+            with self.subTest(number):
+                self.assertTrue(is_allowed(task, answer.chosen))
+                self.assertEqual(best_by_search(task), whole_cost(answer))
+                self.assertEqual(answer, solve(task))
+            left_out += bool(answer.left_out)
+        self.assertGreater(left_out, 50)
+        self.assertLess(left_out, 450)
+
+    def test_conflicts_are_minimal_and_all_are_found(self) -> None:
+        chance = random.Random(9)
+        seen = 0
+        for number in range(60):
+            task = a_task(chance)
+            found = conflicts(task)
+            with self.subTest(number):
+                self.assertEqual(bool(solve(task).left_out), bool(found))
+                for members in found:
+                    seen += 1
+                    self.assertTrue(solve(restricted(task, members)).left_out)
+                    for gone in members:
+                        fewer = tuple(plug for plug in members if plug != gone)
+                        self.assertFalse(solve(restricted(task, fewer)).left_out)
+                rest = tuple(p for p in range(task.plugs) if not any(p in m for m in found))
+                self.assertFalse(solve(restricted(task, rest)).left_out)
+        self.assertGreater(seen, 10)
+
+    def test_nothing_to_place_and_a_search_that_is_stopped(self) -> None:
+        self.assertEqual(Answer((), (0, 1), 0), solve(Assignment(2, (), ())))
+        with self.assertRaises(Stopped):
+            solve(Assignment(1, ("a",), (Edge(0, 0, 1),)), lambda: False)
+
+
+def unplugged(key: str, *devices: str) -> Machine:
+    """A planned demo with some devices' leads taken off."""
+    machine = open_demo(key)
+    for device in devices:
+        part = Look(machine).part_of(device)
+        port = next(p for p in part.ports if p.end == "device" and p.kind != "feed in")
+        machine = take_off(machine, PortRef(device=device, port=port.id))
+    return machine
+
+
+class OnMachines(unittest.TestCase):
+    def test_what_is_taken_off_a_planned_machine_goes_where_it_makes_no_finding(self) -> None:
+        for key, devices in (
+            ("glazing-gantry-as-planned", ("B7", "B10", "M1", "M6", "M7", "B9")),
+            ("clay-printer-as-planned", ("M1", "M2", "M3", "B1", "B3", "B4", "T1")),
+            ("seedling-arm-as-planned", ("M1", "M5", "B1", "B4", "B11", "M6", "M7")),
+        ):
+            machine = unplugged(key, *devices)
+            proposal = propose(machine)
+            placed = accept(machine, proposal.placements)
+            before = {f.key for f in check_machine(open_demo(key)).open}
+            new = {f.key for f in check_machine(placed).open} - before
+            with self.subTest(key):
+                self.assertEqual((), proposal.conflicts)
+                self.assertEqual(set(), {name for name in new if name.startswith("ports.")})
+                self.assertEqual((), plugs_to_place(Look(placed)))
+
+    def test_what_is_wired_stays(self) -> None:
+        machine = unplugged("glazing-gantry-as-planned", "B7")
+        proposal = propose(machine)
+        self.assertEqual(["B7"], [p.plug.device for p in proposal.placements])
+        self.assertEqual("IN 7", proposal.placements[0].host.port)
+        after = accept(machine, proposal.placements)
+        for device in ("B10", "M1", "B9"):
+            plug = PortRef(device=device, port="LEADS")
+            self.assertEqual(host_ports(Look(machine), plug), host_ports(Look(after), plug))
+
+    def test_every_template_is_filled_and_every_choice_has_a_reason(self) -> None:
+        for template in TEMPLATES:
+            machine = open_template(template.key)
+            proposal = propose(machine)
+            placed = accept(machine, proposal.placements)
+            with self.subTest(template.key):
+                self.assertGreater(len(proposal.placements), 3)
+                self.assertEqual(proposal, propose(machine))
+                for placement in proposal.placements:
+                    self.assertTrue(placement.reason.endswith("."))
+                    self.assertIn(placement.host, host_ports(Look(placed), placement.plug))
+                left = {ref.device for ref in plugs_to_place(Look(placed))}
+                self.assertEqual({p.device for c in proposal.conflicts for p in c.plugs}, left)
+
+    def test_the_later_of_two_devices_in_one_port_moves(self) -> None:
+        proposal = propose(open_demo("glazing-gantry-as-found"))
+        moved = [p for p in proposal.placements if p.was_in is not None]
+        self.assertEqual([("B10", "IN 4", "IN 2")], [
+            (p.plug.device, p.was_in.port, p.host.port) for p in moved
+        ])  # fmt: skip
+        self.assertIn("IN 4 has two devices", moved[0].reason)
+
+    def test_motors_of_one_axis_go_to_drivers_of_one_kind(self) -> None:
+        build = small.bench(
+            "M1 fell-s57", "M2 fell-s57", "T1 fell-d72", "T2 fell-d36", "T3 fell-d36"
+        )
+        axis = Axis(id="Y", name="y", drives=("M1", "M2"))
+        machine = Machine(
+            name="x", axes=(axis,), devices=build.machine.devices, parts=build.machine.parts
+        )
+        hosts = {p.plug.device: p.host.device for p in propose(machine).placements}
+        self.assertEqual({"T2", "T3"}, {hosts["M1"], hosts["M2"]})
+
+    def test_a_jumper_is_turned_only_where_nobody_relies_on_it(self) -> None:
+        build = small.powered_controller()
+        build.device("B1", "larkmoor-ip12", "PNP", None)
+        build.device("B2", "larkmoor-in12", "NPN", None)
+        hosts = {p.plug.device: p for p in propose(build.machine).placements}
+        look = Look(accept(build.machine, tuple(hosts.values())))
+        for device, reads in (("B1", "PNP"), ("B2", "NPN")):
+            port = hosts[device].host
+            bank = "JP1" if port.port in ("IN 1", "IN 2", "IN 3", "IN 4") else "JP2"
+            self.assertEqual(reads, look.setting("K1", bank))
+            plug = PortRef(device=device, port="LEADS")
+            self.assertEqual("fits", fit(look, plug, port).verdict)
+
+    def test_too_many_for_the_ports_is_said_with_the_ports(self) -> None:
+        build = small.bench("K1 quoin-rc8", *(f"B{n} quoin-sm3" for n in range(1, 6)))
+        proposal = propose(build.machine)
+        self.assertEqual(3, len(proposal.placements))
+        self.assertTrue(proposal.conflicts)
+        words = proposal.conflicts[0].words
+        self.assertIn("ANALOGUE 1 and K1 ANALOGUE 2 and K1 ANALOGUE 3", words)
+        self.assertEqual(4, len(proposal.conflicts[0].plugs))
+        odd = small.bench("M1 quoin-ps9").machine
+        self.assertEqual("No free port fits M1.", propose(odd).conflicts[0].words)
+
+    def test_an_alternate_is_left_alone(self) -> None:
+        machine = open_demo("glazing-gantry-as-planned")
+        self.assertEqual((), plugs_to_place(Look(machine)))
+        self.assertIsNotNone(edits.find_device(machine, "M11"))
