@@ -146,6 +146,14 @@ def _printer(window: Window) -> None:
     window.session.select(Selection(device="B1"))
 
 
+def _filling(window: Window) -> None:
+    window.documents.open_template("five-joint-arm")
+    window.show_stage("Ports")
+    settle(window)
+    window.ports.filler.start()
+    wait_for_background()
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("machine", "glazing-gantry-as-found", _machine, PAPER),
     ("machine-carrying", "glazing-gantry-as-found", _part_in_hand, NIGHT),
@@ -156,6 +164,7 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("colour-merge", "glazing-gantry-as-found", _merge, NIGHT),
     ("ports-printer", "clay-printer-as-found", _printer, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
+    ("ports-filling", "glazing-gantry-as-found", _filling, PAPER),
     ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
     ("harness-finding", "glazing-gantry-as-found", _harness_finding, NIGHT),

@@ -34,6 +34,7 @@ from vervain.desktop.theme import looks, use
 from vervain.desktop.widgets.jump import JumpPanel
 from vervain.desktop.widgets.message_bar import MessageBar
 from vervain.desktop.widgets.panes import SeparatedPane, TopBar
+from vervain.desktop.widgets.proposal import ProposalList
 from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
@@ -122,6 +123,7 @@ class Window(QMainWindow):
         self.ports = PortsStage(
             session, self.choose_part, self.documents.ask_open, self.documents.open_demo
         )
+        self.side.add_proposal(ProposalList(self.ports.filler))
         self.stack = QStackedWidget()
         self.stack.addWidget(self.ports)
         self.left_stack = QStackedWidget()

@@ -10,7 +10,7 @@ import re
 from collections.abc import Callable
 
 from vervain.machine.groups import axis_with_driver
-from vervain.machine.look import Look
+from vervain.machine.look import Look, query
 from vervain.machine.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.machine.part import Record
 from vervain.machine.reach import host_ports, occupants, steps_from, ways_of_port
@@ -64,6 +64,7 @@ class Proposal(Record, frozen=True, kw_only=True):
     cost: int = 0
 
 
+@query
 def plugs_to_place(look: Look) -> tuple[PortRef, ...]:
     """The plugs that are in no port, and those that share one with another device."""
     alternates = {alternate.device for alternate in look.alternates()}

@@ -24,6 +24,7 @@ class Scene:
     carried: str | None = None
     target: PortRef | None = None
     ghosts: dict[PinRef, str | None] = field(default_factory=dict)
+    proposed: dict[PortRef, str] = field(default_factory=dict)
     selected_port: PortRef | None = None
     selected_pin: PinRef | None = None
     selected_device: str | None = None
@@ -128,6 +129,10 @@ def _paint_frame(
             pen.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.drawRoundedRect(box, 3, 3)
+    elif shape.ref in scene.proposed:
+        painter.setBrush(looks.colour("wash"))
+        painter.setPen(QPen(looks.colour("accent"), 1.6, Qt.PenStyle.DashLine))
+        painter.drawRoundedRect(box, 3, 3)
     elif conflict or scene.worst.get(shape.ref) in ("Damage", "Won't run"):
         painter.setPen(QPen(looks.colour("bad"), 1.5))
         painter.drawRoundedRect(box, 3, 3)
@@ -227,6 +232,7 @@ def _paint_label(
     first, second = _label_words(shape, scene, fit)
     box = shape.label
     accent = scene.carrying and fit is not None and fit.verdict != "does not fit"
+    accent = accent or shape.ref in scene.proposed
     colour: QColor = looks.colour("accent" if accent else "bad" if conflict else "ink")
     flags = _name_flags(shape.edge)
     painter.setPen(colour)
@@ -248,6 +254,10 @@ def _paint_label(
 
 
 def _label_words(shape: PortShape, scene: Scene, fit: Fit | None) -> tuple[str, str]:
+    proposed = scene.proposed.get(shape.ref)
+    if proposed is not None:
+        device = scene.look.device(proposed)
+        return f"{proposed}?", device.name if device else ""
     if scene.carrying and fit is not None and fit.verdict != "does not fit":
         if scene.target == shape.ref and scene.carried:
             device = scene.look.device(scene.carried)

@@ -26,6 +26,7 @@ from vervain.desktop.painting.wires import draw_bar
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.board_layout import Picture, PortShape, lay_out
 from vervain.desktop.stages.carrying import Carrier
+from vervain.desktop.stages.filling import Filler
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.tray import DEVICE_MIME
 from vervain.harness.labels import labels
@@ -46,9 +47,9 @@ ARROWS = {
 class BoardsView(QAbstractScrollArea):
     """The boards themselves."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, filler: Filler) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.filler = session, filler
         self.carrier = Carrier(session)
         self.picture = Picture()
         self.scene = Scene(session.look)
@@ -69,6 +70,7 @@ class BoardsView(QAbstractScrollArea):
         session.selection_changed.connect(self._follow_selection)
         session.hand_changed.connect(self._hand_changed)
         session.checked.connect(self.refresh)
+        filler.changed.connect(self._filled)
 
     # What is shown.
 
@@ -101,13 +103,18 @@ class BoardsView(QAbstractScrollArea):
         self.fits = ranked_fits(session.look, hand) if hand else ()
         fits = {fit.host: fit for fit in self.fits}
         chosen = session.selection
+        ghosts, proposed = self.filler.ghosts()
+        if hand is not None:
+            target = fits.get(session.target) if session.target else None
+            ghosts = self._ghosts(hand, target)
         self.scene = Scene(
             look=session.look,
             fits=fits,
             carrying=hand is not None,
             carried=hand.device if hand else None,
             target=session.target,
-            ghosts=self._ghosts(hand, fits.get(session.target) if session.target else None),
+            ghosts=ghosts,
+            proposed=proposed,
             selected_port=chosen.port_ref,
             selected_pin=chosen.pin_ref,
             selected_device=chosen.device,
@@ -141,6 +148,13 @@ class BoardsView(QAbstractScrollArea):
                     ref = PortRef(device=subject.device, port=subject.port)
                     found.setdefault(ref, finding.consequence)
         return found
+
+    def _filled(self) -> None:
+        """Shows where the first plug of a proposal would go."""
+        first = next(iter(self.filler.taken()), None)
+        if first is not None:
+            self.show_port(first.host)
+        self.refresh()
 
     def _hand_changed(self) -> None:
         session = self.session
@@ -436,6 +450,10 @@ class BoardsView(QAbstractScrollArea):
             self._step_pin(*ARROWS[key])
         elif key in ARROWS:
             self._step_port(*ARROWS[key])
+        elif self.filler.running or self.filler.proposal is not None:
+            self._answer_proposal(key)
+        elif key == Qt.Key.Key_F and not control:
+            self.filler.start()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.carrier.put_down() if self.session.in_hand else self.carrier.pick_up()
         elif key == Qt.Key.Key_Escape and self.session.in_hand is not None:
@@ -456,6 +474,13 @@ class BoardsView(QAbstractScrollArea):
             self.set_zoom(1.0)
         else:
             super().keyPressEvent(event)
+
+    def _answer_proposal(self, key: Qt.Key) -> None:
+        """Enter carries a proposal out, Esc leaves it."""
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.filler.running:
+            self.filler.put_in()
+        elif key == Qt.Key.Key_Escape:
+            self.filler.drop()
 
     def _step_port(self, dx: int, dy: int) -> None:
         session = self.session

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.boards_view import BoardsView
+from vervain.desktop.stages.filling import Filler
 from vervain.desktop.widgets.stage_line import StageLine
 
 
@@ -26,7 +27,11 @@ class PortsStage(QWidget):
             button.clicked.connect(lambda _, act=action: act())
             self.first_steps.append(button)
         self.first_steps[0].setObjectName("main")
-        self.view = BoardsView(session)
+        self.filler = Filler(session)
+        self.view = BoardsView(session, self.filler)
+        self.fill = self.line.add_button(QPushButton("Fill in the rest  F"))
+        self.fill.clicked.connect(self.filler.start)
+        self.fill.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.off = self.line.add_button(QPushButton("Take off  Del"))
         self.off.clicked.connect(self.view.carrier.take_off)
         self.pick = self.line.add_button(QPushButton("Pick up  Enter"))
@@ -42,7 +47,18 @@ class PortsStage(QWidget):
         for signal in (session.hand_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         session.machine_changed.connect(self.say_what_matters)
+        self.filler.changed.connect(self.say_what_matters)
         self.say_what_matters()
+
+    def _say_proposal(self) -> None:
+        proposal = self.filler.proposal
+        if proposal is None:
+            self.line.say("Working out where the rest goes …", "Esc stops.")
+            return
+        wanted = len(self.filler.wanted)
+        left = sum(len(conflict.plugs) for conflict in proposal.conflicts)
+        more = f" {left} cannot all be placed: see at the right." if left else ""
+        self.line.say(f"{wanted} plugs proposed.", f"Enter puts them in, Esc leaves it.{more}")
 
     def say_what_matters(self) -> None:
         """The line: what is in hand and what Enter does, else what is wrong first."""
@@ -51,8 +67,13 @@ class PortsStage(QWidget):
         is_empty = not session.look.devices()
         for button in self.first_steps:
             button.setVisible(is_empty)
-        self.pick.setVisible(hand is None and not is_empty)
-        self.off.setVisible(not is_empty)
+        busy = self.filler.running or self.filler.proposal is not None
+        self.pick.setVisible(hand is None and not is_empty and not busy)
+        self.off.setVisible(not is_empty and not busy)
+        self.fill.setVisible(hand is None and not busy and self.filler.loose > 0)
+        if busy:
+            self._say_proposal()
+            return
         chosen = session.selection
         self.pick.setEnabled(chosen.device is not None)
         self.off.setEnabled(hand is not None or chosen.port is not None)

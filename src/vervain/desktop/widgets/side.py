@@ -152,6 +152,7 @@ class SideColumn(QScrollArea):
         column.setContentsMargins(12, 10, 12, 10)
         column.setSpacing(12)
         self.fits = FitList(session)
+        self.proposal: QWidget | None = None
         self.findings = FindingsPane(session)
         self.facts = FactsCard(session)
         column.addWidget(self.fits)
@@ -160,3 +161,9 @@ class SideColumn(QScrollArea):
         column.addStretch(1)
         self.setWidget(inner)
         self.setAccessibleName("Findings and facts")
+        self.column = column
+
+    def add_proposal(self, widget: QWidget) -> None:
+        """Puts the list of a proposal at the head."""
+        self.proposal = widget
+        self.column.insertWidget(0, widget)

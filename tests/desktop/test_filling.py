@@ -1,0 +1,95 @@
+"""Filling in the rest on the Ports stage: proposed as ghosts, taken whole, in part, or not."""
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from tests.desktop.case import WindowCase
+from vervain.desktop.background import wait_for_background
+from vervain.desktop.session import Selection
+from vervain.files.demos import open_template
+from vervain.machine.machine import PortRef
+from vervain.machine.reach import host_ports
+
+KEY = Qt.Key
+
+
+class Filling(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.filler = self.window.ports.filler
+        self.list = self.window.side.proposal
+
+    def fill(self) -> None:
+        self.keys(self.boards, "f")
+        wait_for_background()
+        self.until(lambda: self.filler.proposal is not None)
+
+    def host_of(self, device: str) -> list[str]:
+        look = self.session.look
+        return [ref.port for ref in host_ports(look, PortRef(device=device, port="LEADS"))]
+
+    def test_enter_puts_everything_in_as_one_step(self) -> None:
+        self.assertTrue(self.window.ports.fill.isVisible())
+        before = len(self.session.steps)
+        self.fill()
+        self.assertEqual({"B7", "B10"}, set(self.boards.scene.proposed.values()))
+        self.assertTrue(self.boards.scene.ghosts)
+        self.assertTrue(self.list.isVisible())
+        self.keys(self.boards, KEY.Key_Return)
+        self.assertEqual((["IN 7"], ["IN 2"]), (self.host_of("B7"), self.host_of("B10")))
+        self.assertEqual(before + 1, len(self.session.steps))
+        self.assertFalse(self.window.ports.fill.isVisible())
+        self.assertFalse({k for k in self.finding_keys() if k.startswith("ports.")})
+        self.session.undo()
+        self.assertEqual([], self.host_of("B7"))
+        self.assertTrue(self.window.ports.fill.isVisible())
+
+    def test_only_what_is_ticked_is_put_in(self) -> None:
+        self.fill()
+        box = next(box for box in self.list.boxes if box.text().startswith("B10"))
+        QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+        self.assertEqual({"B7"}, set(self.boards.scene.proposed.values()))
+        self.assertIn("1 of 2", self.list.title.text())
+        QTest.mouseClick(self.list.put_in, Qt.MouseButton.LeftButton)
+        self.assertEqual((["IN 7"], ["IN 4"]), (self.host_of("B7"), self.host_of("B10")))
+
+    def test_escape_leaves_everything_as_it_was(self) -> None:
+        before = self.session.machine
+        self.fill()
+        self.keys(self.boards, KEY.Key_Escape)
+        self.assertIsNone(self.filler.proposal)
+        self.assertEqual({}, self.boards.scene.proposed)
+        self.assertIs(before, self.session.machine)
+        self.assertFalse(self.list.isVisible())
+
+    def test_it_can_be_stopped_and_an_edit_meanwhile_drops_it(self) -> None:
+        self.keys(self.boards, "f")
+        self.assertIn("Working out", self.window.ports.line.words.text())
+        self.keys(self.boards, KEY.Key_Escape)
+        wait_for_background()
+        self.settle()
+        self.assertIsNone(self.filler.proposal)
+        self.fill()
+        self.session.select(Selection(device="B1"))
+        self.window.ports.view.carrier.take_off()
+        self.assertIsNone(self.filler.proposal)
+
+    def test_what_cannot_be_placed_is_named_and_nothing_loose_says_so(self) -> None:
+        self.window = self.open(open_template("five-joint-arm"))
+        self.filler, self.list = self.window.ports.filler, self.window.side.proposal
+        self.fill()
+        self.assertIn("cannot all be placed", self.window.ports.line.words.text())
+        self.keys(self.boards, KEY.Key_Return)
+        self.assertTrue(any("No free port fits M6." in text for text in self.said))
+        self.keys(self.boards, "f")
+        wait_for_background()
+        self.until(lambda: not self.filler.running)
+        self.assertIn("Nothing can be placed", self.said[-1])
+        self.settle()
+
+    def test_a_planned_machine_has_nothing_to_fill_in(self) -> None:
+        self.window.documents.open_demo("glazing-gantry-as-planned")
+        self.settle()
+        self.assertFalse(self.window.ports.fill.isVisible())
+        self.keys(self.boards, "f")
+        self.assertIn("already", self.said[-1])
