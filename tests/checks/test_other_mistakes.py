@@ -91,7 +91,7 @@ MISTAKES: tuple[tuple[str, Machine, Machine, set[str]], ...] = (
         "an endstop sits in the input of another axis",
         PRINTER,
         joined(without(PRINTER, "B1:LEADS", "K1:STOP X"), "B1:LEADS", "K1:STOP Y", "COM-0V NC-S"),
-        {"ports.two-devices:K1:STOP Y"},
+        {"ports.two-devices:K1:STOP Y", "ports.axis-name:B1:K1 STOP Y"},
     ),
     (
         "a coil of the auger is split",

@@ -14,6 +14,7 @@ from vervain.checks.registry import RULES
 from vervain.checks.rule import rule
 from vervain.files.demos import DEMOS, open_demo
 from vervain.leads.merge import mergeable, merged_ports, polarity_free
+from vervain.machine import axis_edits as edits_axis
 from vervain.machine import edits
 from vervain.machine.evidence import Reading
 from vervain.machine.look import Look
@@ -91,6 +92,34 @@ def sensor_pins(pins: str) -> Machine:
     build = small.powered_controller()
     build.device("B1", "larkmoor-ip12", "Sensor", None)
     build.join("B1:LEADS", "K1:IN 5", pins)
+    return build.machine
+
+
+def twice_plugged(port: str) -> Machine:
+    """A switch in two inputs."""
+    build = small.Builder(small.switch_in("IN 5"))
+    build.join("B1:LEADS", f"K1:{port}", "COM-1 NC-2")
+    return build.machine
+
+
+def printer_stop(port: str) -> Machine:
+    """The home switch of X in a stop port of a printer board, beside an axis Y."""
+    build = small.bench("K1 tarn-pb5", "B1 osier-ms2")
+    build.join("B1:LEADS", f"K1:{port}", "COM-0V NC-S")
+    machine = small.with_axis(build.machine, home="B1")
+    return edits_axis.add_axis(machine, "Y")
+
+
+def pulling(second: str) -> Machine:
+    """Two motors on one axis."""
+    return small.with_axis(small.bench("M1 fell-s57", f"M2 {second}").machine, drives=("M1", "M2"))
+
+
+def far_encoder(length_m: float) -> Machine:
+    """A single-ended encoder with leads of 0.5 m on a cable."""
+    build = small.bench("K1 larkmoor-pc12", "B1 larkmoor-e600")
+    build.cable("W1", "pair-4x2x0.14", length_m)
+    build.join("B1:LEADS", "K1:COUNT 1", "+-5V A-A B-B −-0V", "W1")
     return build.machine
 
 
@@ -218,6 +247,10 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: small.with_setting(small.switch_in("IN 5"), "K1", "JP2", "NPN"),
         lambda: small.switch_in("IN 5"),
     ),
+    "ports.two-ports": (lambda: twice_plugged("IN 6"), lambda: small.switch_in("IN 5")),
+    "ports.axis-name": (lambda: printer_stop("STOP Y"), lambda: printer_stop("STOP X")),
+    "machine.unlike-motors": (lambda: pulling("fell-s60"), lambda: pulling("fell-s57")),
+    "signals.encoder-length": (lambda: far_encoder(2.51), lambda: far_encoder(2.49)),
     "leads.swapped": (lambda: sensor_pins("+-2 OUT-1 −-3"), lambda: sensor_pins("+-1 OUT-2 −-3")),
     "leads.servo-order": (lambda: servo_in("quoin-ps20"), lambda: servo_in("quoin-ps9")),
     "machine.no-home": (open_axis, small.motor_on_driver),

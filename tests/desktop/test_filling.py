@@ -7,6 +7,7 @@ from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
 from vervain.desktop.session import Selection
 from vervain.files.demos import open_template
+from vervain.machine.edits import set_setting
 from vervain.machine.machine import PortRef
 from vervain.machine.reach import host_ports
 
@@ -93,3 +94,24 @@ class Filling(WindowCase):
         self.assertFalse(self.window.ports.fill.isVisible())
         self.keys(self.boards, "f")
         self.assertIn("already", self.said[-1])
+
+
+class Settings(WindowCase):
+    demo = "glazing-gantry-as-planned"
+
+    def test_the_sheet_opens_by_key_follows_edits_and_leads_to_the_card(self) -> None:
+        self.keys(self.boards, "s")
+        sheet = self.window.ports.sheet
+        self.assertIs(sheet, self.window.ports.body.currentWidget())
+        texts = [sheet.item(row, 2).text() for row in range(sheet.rowCount())]
+        self.assertIn("3.6 A peak, 2.55 A RMS", texts)
+        at = next(r for r, row in enumerate(sheet.rows) if row and row.where == "T1")
+        sheet.setCurrentCell(at, 0)
+        self.assertEqual("T1", self.session.selection.device)
+        self.session.apply("t", lambda m: set_setting(m, "T1", "current_peak_a", 3.0))
+        self.settle()
+        self.assertIn("3 A peak, 2.12 A RMS", sheet.item(at, 2).text())
+        sheet.setCurrentCell(1, 0)
+        self.assertEqual("X", self.session.selection.axis)
+        self.keys(sheet, "s")
+        self.assertIs(self.boards, self.window.ports.body.currentWidget())

@@ -61,9 +61,11 @@ class Csv(unittest.TestCase):
 
 
 class Xlsx(unittest.TestCase):
-    def test_four_sheets_with_frozen_headers_and_filters(self) -> None:
+    def test_five_sheets_with_frozen_headers_and_filters(self) -> None:
         book = load_workbook(io.BytesIO(xlsx_bytes(TABLES)))
-        self.assertEqual(["Conductors", "Cables", "Devices", "Findings"], book.sheetnames)
+        self.assertEqual(
+            ["Conductors", "Cables", "Devices", "Settings", "Findings"], book.sheetnames
+        )
         for sheet, table in zip(book, TABLES, strict=True):
             self.assertEqual("A2", sheet.freeze_panes)
             self.assertTrue(sheet.auto_filter.ref)

@@ -5,9 +5,14 @@ from collections.abc import Iterator
 from vervain.checks.finding import about, about_axis
 from vervain.checks.rule import Said, rule
 from vervain.machine.look import Look
+from vervain.machine.machine import PinRef
+from vervain.machine.reach import ways_from
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.words import rate_words
 from vervain.quantities import figure
+
+# How far single-ended encoder lines may be.
+SINGLE_ENDED_M = 3.0
 
 
 @rule(
@@ -157,4 +162,82 @@ def no_gearing(look: Look, axis_id: str) -> Iterator[Said]:
         yield Said(f"Of {axis_id} {' and '.join(missing)} is not given.", (about_axis(axis_id),))
 
 
-RULES = (step_rate, step_pulse, encoder_rate, counter_range, no_gearing)
+@rule(
+    id="machine.unlike-motors",
+    stage="Machine",
+    consequence="Unreliable",
+    scope="axis",
+    title="Two motors of one axis are not alike",
+    reason="Motors that pull one axis share its load by their torque and inductance. Unlike ones "
+    "lag differently, and the axis goes askew when it is fast.",
+    source="Derivation: equal torque and equal lag of mechanically joined motors.",
+)
+def unlike_motors(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    steppers = [
+        (motor, device.part)
+        for motor in (axis.drives if axis else ())
+        if (device := look.device(motor)) is not None
+    ]
+    first = steppers[0] if steppers else None
+    for motor, part_id in steppers[1:]:
+        if first is not None and part_id != first[1]:
+            yield Said(
+                f"{first[0]} and {motor} both pull {axis_id} and are not alike.",
+                (about_axis(axis_id), about(first[0]), about(motor)),
+                detail=motor,
+            )
+
+
+@rule(
+    id="signals.encoder-length",
+    stage="Ports",
+    consequence="Unreliable",
+    scope="device",
+    title="A single-ended encoder is far away",
+    reason="Without complements every volt of disturbance on the line counts. Beyond a few metres "
+    "beside motor cables false counts are to be expected; a line driver sends the complements.",
+    source="Practice: 3 m for single-ended encoder lines.",
+)
+def encoder_length(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    # A hand wheel gives a few counts a second, which its input filters.
+    if part is None or part.kind != "encoder":
+        return
+    functions = {pin.function for port in part.ports for pin in port.pins}
+    if "encoder A-" in functions:
+        return
+    for port in part.ports:
+        channel = next((pin for pin in port.pins if pin.function == "encoder A"), None)
+        if channel is None:
+            continue
+        ref = PinRef(device=device, port=port.id, pin=channel.id)
+        for way in ways_from(look, ref):
+            length_m = port.lead_length_m + sum(_length_m(look, s.hookup) for s in way.steps)
+            if way.lands and length_m > SINGLE_ENDED_M:
+                yield Said(
+                    f"{device} is {length_m:.3g} m from {way.end.device} {way.end.port}, without "
+                    "complements.",
+                    (about(device), about(way.end)),
+                    detail=f"{way.end.device} {way.end.port}",
+                    value=round(length_m, 3),
+                    limit=SINGLE_ENDED_M,
+                    unit="m",
+                )
+
+
+def _length_m(look: Look, hookup_id: str) -> float:
+    hookup = look.hookup(hookup_id)
+    cable = look.cable(hookup.cable) if hookup and hookup.cable else None
+    return cable.length_m if cable is not None and cable.length_m is not None else 0.0
+
+
+RULES = (
+    unlike_motors,
+    encoder_length,
+    step_rate,
+    step_pulse,
+    encoder_rate,
+    counter_range,
+    no_gearing,
+)

@@ -257,4 +257,69 @@ def _to_signal(look: Look, device: str, high: PinRef) -> Fix | None:
     return None
 
 
-RULES = (two_devices, loose, wrong_kind, empty_slot, shorts_supply)
+@rule(
+    id="ports.two-ports",
+    stage="Ports",
+    consequence="Unreliable",
+    scope="device",
+    title="One plug in two ports",
+    reason="A device that reaches two ports joins their pins: each port sees what is done at the "
+    "other, and two outputs can drive against each other.",
+    source="Derivation: one net, two host pins.",
+)
+def two_ports(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "device" or port.kind not in PLUGGED or port.kind == "motor phases":
+            continue
+        ref = PortRef(device=device, port=port.id)
+        hosts = [host for host in host_ports(look, ref) if _is_of_kind(look, host, port.kind)]
+        if len(hosts) > 1:
+            named = " and ".join(f"{host.device} {host.port}" for host in hosts)
+            yield Said(
+                f"{device} is in {named} at once.",
+                (about(device), *map(about, hosts)),
+                detail=port.id,
+            )
+
+
+def _is_of_kind(look: Look, host: PortRef, kind: str) -> bool:
+    port = look.port(host)
+    return port is not None and bool(mates_of(kind, port.kind))
+
+
+@rule(
+    id="ports.axis-name",
+    stage="Ports",
+    consequence="Workmanship",
+    scope="device",
+    title="A port is named after another axis",
+    reason="Who looks into the box later goes by the print on the board: the plug of one axis in a "
+    "port named after another is looked for in the wrong place.",
+    source="The letters of the ports and of the axes.",
+)
+def axis_name(look: Look, device: str) -> Iterator[Said]:
+    axis, part = look.axis_of(device), look.part_of(device)
+    others = {name for name in look.axes() if axis is not None and name != axis.id}
+    for port in part.ports if part and axis is not None else ():
+        if port.end != "device" or port.kind not in PLUGGED:
+            continue
+        for host in host_ports(look, PortRef(device=device, port=port.id)):
+            letters = set(host.port.split())
+            if axis is not None and letters & others and axis.id not in letters:
+                yield Said(
+                    f"{device} of {axis.id} sits in {host.device} {host.port}.",
+                    (about(device), about(host)),
+                    detail=f"{host.device} {host.port}",
+                )
+
+
+RULES = (
+    two_devices,
+    two_ports,
+    loose,
+    wrong_kind,
+    empty_slot,
+    shorts_supply,
+    axis_name,
+)

@@ -154,6 +154,11 @@ def _filling(window: Window) -> None:
     wait_for_background()
 
 
+def _settings(window: Window) -> None:
+    window.ports.settings.setChecked(True)
+    window.ports.sheet.setCurrentCell(2, 0)
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("machine", "glazing-gantry-as-found", _machine, PAPER),
     ("machine-carrying", "glazing-gantry-as-found", _part_in_hand, NIGHT),
@@ -165,6 +170,7 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("ports-printer", "clay-printer-as-found", _printer, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
     ("ports-filling", "glazing-gantry-as-found", _filling, PAPER),
+    ("settings-sheet", "glazing-gantry-as-planned", _settings, PAPER),
     ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
     ("harness-finding", "glazing-gantry-as-found", _harness_finding, NIGHT),

@@ -193,6 +193,9 @@ def style_sheet(theme: Theme) -> str:
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QTableView {{ background: {t.sheet}; gridline-color: {t.rule}; border: none;
         selection-background-color: {t.wash}; selection-color: {t.ink}; }}
+    QTableView {{ outline: 0; }}
+    QTableView::item:selected, QTableView::item:focus {{ background: {t.wash}; color: {t.ink};
+        border: none; }}
     QHeaderView {{ background: {t.paper}; border: none; }}
     QHeaderView::section {{ background: {t.paper}; color: {t.faded}; border: none;
         border-bottom: 1px solid {t.rule}; padding: 3px 6px; font-weight: bold; }}

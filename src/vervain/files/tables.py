@@ -7,6 +7,7 @@ from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.part import Record
+from vervain.sheets.settings import settings_sheet
 
 Cell = str | float | int | None
 
@@ -176,12 +177,28 @@ def finding_table(result: Result) -> Table:
     return Table(title="Findings", columns=columns, rows=tuple(rows))
 
 
+def settings_table(look: Look) -> Table:
+    """Everything to set outside the wiring."""
+    columns = (
+        ("Group", 10),
+        ("Where", 14),
+        ("What", 24),
+        ("Set to", 26),
+        ("Because of", 44),
+    )
+    rows = tuple(
+        (row.group, row.where, row.what, row.value, row.because) for row in settings_sheet(look)
+    )
+    return Table(title="Settings", columns=columns, rows=rows)
+
+
 def all_tables(machine: Machine) -> tuple[Table, ...]:
-    """The four tables of a machine, in the order of the workbook's sheets."""
+    """The tables of a machine, in the order of the workbook's sheets."""
     look = Look(machine)
     return (
         conductor_table(look),
         cable_table(look),
         device_table(look),
+        settings_table(look),
         finding_table(check_machine(machine)),
     )

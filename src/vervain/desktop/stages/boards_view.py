@@ -1,6 +1,6 @@
 """The boards of the Ports stage, as they are seen and worked on with mouse and keys."""
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -46,6 +46,8 @@ ARROWS = {
 
 class BoardsView(QAbstractScrollArea):
     """The boards themselves."""
+
+    settings_wanted = pyqtSignal()
 
     def __init__(self, session: Session, filler: Filler) -> None:
         super().__init__()
@@ -454,6 +456,8 @@ class BoardsView(QAbstractScrollArea):
             self._answer_proposal(key)
         elif key == Qt.Key.Key_F and not control:
             self.filler.start()
+        elif key == Qt.Key.Key_S and not control:
+            self.settings_wanted.emit()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.carrier.put_down() if self.session.in_hand else self.carrier.pick_up()
         elif key == Qt.Key.Key_Escape and self.session.in_hand is not None:

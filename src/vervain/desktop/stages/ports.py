@@ -1,12 +1,13 @@
 """The Ports stage: what matters most in one line, and the boards under it."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.boards_view import BoardsView
 from vervain.desktop.stages.filling import Filler
+from vervain.desktop.stages.settings_panel import SettingsPanel
 from vervain.desktop.widgets.stage_line import StageLine
 
 
@@ -42,12 +43,31 @@ class PortsStage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.line)
-        column.addWidget(self.view, 1)
+        self.sheet = SettingsPanel(session)
+        self.body = QStackedLayout()
+        self.body.addWidget(self.view)
+        self.body.addWidget(self.sheet)
+        column.addLayout(self.body, 1)
+        self.settings = self.line.add_button(QPushButton("Settings  S"))
+        self.settings.setCheckable(True)
+        self.settings.toggled.connect(self.show_settings)
+        self.sheet.left.connect(lambda: self.settings.setChecked(False))
+        self.view.settings_wanted.connect(lambda: self.settings.setChecked(True))
         self.setFocusProxy(self.view)
         for signal in (session.hand_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         session.machine_changed.connect(self.say_what_matters)
         self.filler.changed.connect(self.say_what_matters)
+        self.say_what_matters()
+
+    def show_settings(self, shown: bool) -> None:
+        """Changes between the boards and the settings sheet."""
+        page = self.sheet if shown else self.view
+        self.body.setCurrentWidget(page)
+        self.setFocusProxy(page)
+        page.setFocus()
+        if not shown:
+            self.view.arrange()
         self.say_what_matters()
 
     def _say_proposal(self) -> None:
@@ -67,6 +87,14 @@ class PortsStage(QWidget):
         is_empty = not session.look.devices()
         for button in self.first_steps:
             button.setVisible(is_empty)
+        self.settings.setVisible(not is_empty)
+        if self.settings.isChecked():
+            for button in (self.off, self.pick, self.fill):
+                button.hide()
+            self.line.say(
+                "Settings.", "What to set so that both agree with the wiring; S goes back."
+            )
+            return
         busy = self.filler.running or self.filler.proposal is not None
         self.pick.setVisible(hand is None and not is_empty and not busy)
         self.off.setVisible(not is_empty and not busy)
