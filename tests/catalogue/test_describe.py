@@ -3,7 +3,7 @@
 import unittest
 
 import msgspec
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests import small
@@ -71,6 +71,7 @@ class Joining(unittest.TestCase):
         self.assertTrue(any("Pin 2, 3 is missing" in text for text in said))
         self.assertTrue(any("needs a pin for zero" in text for text in said))
 
+    @example("", "¹\x0c0", "brake")
     @given(st.text(max_size=300), st.text(max_size=200), st.sampled_from(sorted(DESCRIBED)))
     def test_no_row_is_ever_dropped_and_whatever_comes_out_can_be_saved(
         self, pins: str, colours: str, kind: str

@@ -257,7 +257,7 @@ def _mark_colours(rows: list[JoinedRow], listed: bool) -> list[JoinedRow]:
 
 def missing_numbers(rows: tuple[JoinedRow, ...]) -> tuple[str, ...]:
     """Pin numbers left out between the lowest and the highest, where pins are numbered."""
-    numbers = sorted({int(row.pin) for row in rows if row.is_used and row.pin.isdigit()})
+    numbers = sorted({int(row.pin) for row in rows if row.is_used and row.pin.isdecimal()})
     if len(numbers) < 2 or numbers[-1] - numbers[0] > 100:
         return ()
     return tuple(str(n) for n in range(numbers[0], numbers[-1]) if n not in numbers)
