@@ -115,3 +115,25 @@ class Settings(WindowCase):
         self.assertEqual("X", self.session.selection.axis)
         self.keys(sheet, "s")
         self.assertIs(self.boards, self.window.ports.body.currentWidget())
+
+
+class Lying(WindowCase):
+    def test_a_board_is_turned_to_how_it_lies_and_back(self) -> None:
+        def first_pins() -> list[float]:
+            shape = self.shape(PortRef(device="K1", port="AXIS 1"))
+            return [pin.bar.center().x() for pin in shape.pins]
+
+        self.session.select(Selection(device="K1"))
+        before = first_pins()
+        self.keys(self.boards, "v")
+        self.assertTrue(self.session.look.device("K1").turned_over)
+        shape = self.shape(PortRef(device="K1", port="AXIS 1"))
+        self.assertEqual("4", shape.pins[0].ref.pin)
+        self.keys(self.boards, "r", "r")
+        self.assertEqual(180, self.session.look.device("K1").turned_deg)
+        self.assertEqual("bottom", self.shape(PortRef(device="K1", port="AXIS 1")).edge)
+        self.keys(self.boards, "r", "r", "v")
+        self.assertEqual(before, first_pins())
+        self.session.select(Selection(device="M1"))
+        self.keys(self.boards, "r")
+        self.assertIn("Select a board", self.said[-1])

@@ -17,6 +17,7 @@ R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter 
 <br><b>Ports</b><br>
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
 F fills in the rest: Enter puts it in, Esc leaves it · S shows the settings sheet<br>
+R turns the selected board a quarter, V turns it over, to how it lies on the bench<br>
 Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
 Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
 <br><b>Harness</b><br>

@@ -40,6 +40,9 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
         found.append(f"{new.designator} is called “{new.name}”")
     if old.readings != new.readings:
         found.append(f"Readings at {new.designator}: {len(old.readings)} → {len(new.readings)}")
+    if (old.turned_deg, old.turned_over) != (new.turned_deg, new.turned_over):
+        over = ", turned over" if new.turned_over else ""
+        found.append(f"{new.designator} lies turned by {new.turned_deg}°{over}")
     if old.series_tests != new.series_tests:
         count = f"{len(old.series_tests)} → {len(new.series_tests)}"
         found.append(f"Windings in series at {new.designator}: {count} tests")

@@ -23,6 +23,7 @@ from vervain.machine.machine import (
 )
 from vervain.machine.part import Part
 from vervain.machine.problem import Problem
+from vervain.machine.turning import Turn
 
 Edit = Callable[[Machine], Machine]
 T = TypeVar("T")
@@ -190,6 +191,13 @@ def set_name(machine: Machine, designator: str, name: str) -> Machine:
     if not cleaned or len(cleaned) > 80:
         raise Problem("A name has 1 to 80 characters.", place=designator)
     return replace(machine, devices=swapped(machine.devices, device, replace(device, name=cleaned)))
+
+
+def set_lie(machine: Machine, designator: str, turned_deg: Turn, turned_over: bool) -> Machine:
+    """Says how a board lies on the bench: quarter turns clockwise, and turned over or not."""
+    device = find_device(machine, designator)
+    changed = replace(device, turned_deg=turned_deg, turned_over=turned_over)
+    return replace(machine, devices=swapped(machine.devices, device, changed))
 
 
 def set_setting(machine: Machine, designator: str, key: str, value: SettingValue) -> Machine:

@@ -8,6 +8,7 @@ from msgspec import Meta
 from vervain.machine.axis import Axis
 from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
 from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
+from vervain.machine.turning import Turn
 
 FORMAT = "vervain machine"
 VERSION = 1
@@ -40,13 +41,16 @@ class PinRef(Record, array_like=True, frozen=True, kw_only=True):
 class Device(Record, frozen=True, kw_only=True):
     """A part placed on the machine. `coils` are the leads that were measured to belong together;
     the checks believe them before the part's colours. `coils_printed` says that they were taken
-    from what is printed on the motor instead, and nothing was measured.
+    from what is printed on the motor instead, and nothing was measured. `turned_deg` and
+    `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
     """
 
     designator: Designator
     name: Name
     part: Name
     place: str | None = None
+    turned_deg: Turn = 0
+    turned_over: bool = False
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()

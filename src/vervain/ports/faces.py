@@ -2,8 +2,9 @@
 
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Record
+from vervain.machine.part import Part, Record
 from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from, ways_from
+from vervain.machine.turning import as_it_lies
 
 
 class Seen(Record, frozen=True, kw_only=True):
@@ -49,6 +50,15 @@ def far_colours(look: Look, pin: PinRef) -> tuple[str | None, ...]:
             lead = next((item.colour for item in seen_at(look, pin)), None)
         found.append(lead)
     return tuple(found)
+
+
+@query
+def lying_part(look: Look, designator: str) -> Part | None:
+    """The part of a device with its board as it lies on the bench."""
+    device, part = look.device(designator), look.part_of(designator)
+    if device is None or part is None:
+        return None
+    return as_it_lies(part, device.turned_deg, device.turned_over)
 
 
 @query

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Part, Port
-from vervain.ports.faces import boards
+from vervain.ports.faces import boards, lying_part
 
 # Widths to try where the boards are wider than the view; under the last the view scrolls.
 NARROWER_PINS = (25, 24, 23, 22)
@@ -121,8 +121,10 @@ class Picture:
 def lay_out(look: Look, width: float, scale: float, zoom: float = 1.0) -> Picture:
     """The boards in rows, controllers first, for a view of a width in pixels."""
     sizes = Sizes.at(scale * zoom)
-    parts = {name: part for name in boards(look) if (part := look.part_of(name)) is not None}
-    widest = max((part.board.width_mm for part in parts.values() if part.board), default=200)
+    parts = {name: part for name in boards(look) if (part := lying_part(look, name)) is not None}
+    # A turned board keeps its scale.
+    sides = [max(b.width_mm, b.height_mm) for part in parts.values() if (b := part.board)]
+    widest = max(sides, default=200)
     margin = 18 * scale
     px_per_mm = max(2.2, (width - 2 * margin) / widest) * zoom
     made = [_board(name, part, px_per_mm, sizes) for name, part in parts.items()]

@@ -33,7 +33,7 @@ from vervain.harness.labels import labels
 from vervain.machine.colours import colour_words
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.reach import host_ports
-from vervain.ports.faces import boards, seen_at, who_sits_at
+from vervain.ports.faces import boards, lying_part, seen_at, who_sits_at
 from vervain.ports.fit import Fit, ranked_fits
 
 ARROWS = {
@@ -83,7 +83,7 @@ class BoardsView(QAbstractScrollArea):
         viewport = self.viewport()
         width = viewport.width() if viewport else 700
         look = self.session.look
-        parts = tuple(look.part_of(name) for name in boards(look))
+        parts = tuple(lying_part(look, name) for name in boards(look))
         made_from = (boards(look), parts, width, looks.scale, self.zoom)
         if made_from != self._made_from:
             self._made_from = made_from
@@ -456,6 +456,8 @@ class BoardsView(QAbstractScrollArea):
             self._answer_proposal(key)
         elif key == Qt.Key.Key_F and not control:
             self.filler.start()
+        elif key in (Qt.Key.Key_R, Qt.Key.Key_V) and not control:
+            self.carrier.turn(over=key == Qt.Key.Key_V)
         elif key == Qt.Key.Key_S and not control:
             self.settings_wanted.emit()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -1,9 +1,10 @@
 """What is done to plugs and conductors: picked up, put down, taken off, moved to another pin."""
 
 from vervain.desktop.session import Selection, Session
-from vervain.machine.edits import exchange_pins, move_pins
+from vervain.machine.edits import exchange_pins, move_pins, set_lie
 from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.reach import host_ports, occupants, steps_from
+from vervain.machine.turning import TURNS
 from vervain.ports.fit import fit
 from vervain.ports.mates import hosts_of
 from vervain.ports.placing import put_down, take_off
@@ -80,6 +81,24 @@ class Carrier:
             return
         session.apply(f"Took {hand.device} off", lambda machine: take_off(machine, hand))
         session.take_in_hand(None)
+
+    def turn(self, over: bool = False) -> None:
+        """Turns the selected board a quarter clockwise, or over, to how it lies on the bench."""
+        session = self.session
+        device = session.look.device(session.selection.device or "")
+        part = session.look.part(device.part) if device is not None else None
+        if device is None or part is None or part.board is None:
+            session.say("Select a board to turn it to how it lies.")
+            return
+        name, turned = device.designator, device.turned_deg
+        if over:
+            flipped = not device.turned_over
+            words = f"{name} turned {'over' if flipped else 'back face up'}"
+            session.apply(words, lambda m: set_lie(m, name, turned, flipped))
+            return
+        after = TURNS[(TURNS.index(turned) + 1) % len(TURNS)]
+        words = f"{name} turned to {after}°"
+        session.apply(words, lambda m: set_lie(m, name, after, device.turned_over))
 
     def move_bar(self, old: PinRef, new: PinRef) -> bool:
         """Moves the conductor at a pin to another pin of its port; if that is taken, they change

@@ -17,6 +17,7 @@ from vervain.machine.edits import (
     set_cable,
     set_core_label,
     set_designator,
+    set_lie,
     set_meter,
     set_name,
     set_setting,
@@ -24,6 +25,7 @@ from vervain.machine.edits import (
 )
 from vervain.machine.machine import Device
 from vervain.machine.part import FeedIn, FeedOut, Option, Part
+from vervain.machine.turning import TURNS
 
 MOST_DIFFERENCES = 8
 NOT_GIVEN = "not given"
@@ -93,6 +95,7 @@ class FactsCard(FactRows):
         if device.place in places:
             self.row("Place", places[device.place or ""])
         self._ratings(part)
+        self._lie(device, part)
         for option in part.options:
             if not option.ports:
                 self._option(name, option, option.id)
@@ -104,6 +107,25 @@ class FactsCard(FactRows):
                 self.row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
         elif part.note:
             self.row("Note", part.note)
+
+    def _lie(self, device: Device, part: Part) -> None:
+        """How a board with ports lies on the bench."""
+        if part.board is None or not any(port.end == "host" for port in part.ports):
+            return
+        name, turns = device.designator, tuple(f"{turn}°" for turn in TURNS)
+
+        def turn(text: str) -> None:
+            after = TURNS[turns.index(text)]
+            words = f"{name} turned to {text}"
+            self.session.apply(words, lambda m: set_lie(m, name, after, device.turned_over))
+
+        def flip(text: str) -> None:
+            words = f"{name} turned over: {text}"
+            self.session.apply(words, lambda m: set_lie(m, name, device.turned_deg, text == "yes"))
+
+        self.row("Lies turned by", self.choice(turns, f"{device.turned_deg}°", turn, "Turned by"))
+        over = "yes" if device.turned_over else "no"
+        self.row("Turned over", self.choice(("no", "yes"), over, flip, "Turned over"))
 
     def _newer_version(self, part: Part) -> None:
         """Offers a newer version of the part from the shelf, with what it changes."""
