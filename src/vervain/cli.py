@@ -19,7 +19,7 @@ from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
 CLEAN, FOUND, CANNOT_READ = 0, 1, 2
-COMMANDS = ("check", "table", "place", "rules", "demo")
+COMMANDS = ("check", "table", "place", "cards", "rules", "demo")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -75,6 +75,11 @@ def command_parser() -> argparse.ArgumentParser:
     place.add_argument("--to", type=Path, required=True, help="machine file to write")
     place.add_argument("--explain", action="store_true", help="say why, a line a plug")
     place.set_defaults(run=run_place)
+    cards = commands.add_parser("cards", help="write a door card (PDF) for every controller")
+    cards.add_argument("file", type=Path)
+    cards.add_argument("--to", type=Path, required=True, help="folder for the cards")
+    cards.add_argument("--paper", choices=("a4", "letter"), default="a4")
+    cards.set_defaults(run=run_cards)
     rules = commands.add_parser("rules", help="list every rule with its reason and source")
     rules.add_argument("--json", action="store_true")
     rules.set_defaults(run=run_rules)
@@ -154,6 +159,17 @@ def run_place(options: argparse.Namespace) -> int:
     contended = f", {left} contend for ports" if left else ""
     print(f"{len(proposal.placements)} plugs placed{contended}; written to {options.to}")
     return FOUND if proposal.conflicts else CLEAN
+
+
+def run_cards(options: argparse.Namespace) -> int:
+    from vervain.desktop.app import make_application
+    from vervain.desktop.door_card import controllers, write_door_card
+
+    make_application()
+    machine = open_machine(options.file)
+    for device in controllers(machine):
+        print(write_door_card(machine, device, options.to / f"{device}.pdf", options.paper))
+    return CLEAN
 
 
 def run_rules(options: argparse.Namespace) -> int:

@@ -181,6 +181,37 @@ class Documents(QObject):
         self.session.say("Exporting …")
         in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
 
+    def door_cards(self) -> None:
+        """Asks for a folder, and writes a door card for every controller there."""
+        name = QFileDialog.getExistingDirectory(self.window_widget, "Door cards go to", "")
+        if name:
+            self.door_cards_to(Path(name))
+
+    def door_cards_to(self, folder: Path) -> None:
+        """Writes the door cards into a folder, one after the other between events."""
+        from vervain.desktop.door_card import controllers, write_door_card
+
+        machine = self.session.machine
+        waiting = list(controllers(machine))
+        if not waiting:
+            self.session.say("There is no controller to make a door card for.")
+            return
+        written: list[str] = []
+
+        def next_one() -> None:
+            device = waiting.pop(0)
+            try:
+                written.append(write_door_card(machine, device, folder / f"{device}.pdf").name)
+            except Problem as problem:
+                self.refuse(problem)
+                return
+            if waiting:
+                QTimer.singleShot(0, next_one)
+            else:
+                self.session.say(f"Door cards written: {', '.join(written)}.")
+
+        next_one()
+
     def autosave(self) -> None:
         """Writes the autosave on a worker, if there is anything unsaved."""
         session = self.session

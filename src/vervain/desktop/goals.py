@@ -101,6 +101,7 @@ class Goals:
             Goal("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Goal("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
             Goal("action", "Export the harness table  Ctrl+E", self.window.open_export),
+            Goal("action", "Door cards of the controllers (PDF)", self.window.documents.door_cards),
             Goal("action", "Theme: paper", lambda: self.window.set_theme("paper")),
             Goal("action", "Theme: night", lambda: self.window.set_theme("night")),
             Goal("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),

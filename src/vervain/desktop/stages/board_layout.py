@@ -118,10 +118,13 @@ class Picture:
         return best[1] if best else None
 
 
-def lay_out(look: Look, width: float, scale: float, zoom: float = 1.0) -> Picture:
-    """The boards in rows, controllers first, for a view of a width in pixels."""
+def lay_out(
+    look: Look, width: float, scale: float, zoom: float = 1.0, only: str | None = None
+) -> Picture:
+    """The boards in rows, controllers first, for a view of a width in pixels; or one of them."""
     sizes = Sizes.at(scale * zoom)
-    parts = {name: part for name in boards(look) if (part := lying_part(look, name)) is not None}
+    shown = boards(look) if only is None else (only,)
+    parts = {name: part for name in shown if (part := lying_part(look, name)) is not None}
     # A turned board keeps its scale.
     sides = [max(b.width_mm, b.height_mm) for part in parts.values() if (b := part.board)]
     widest = max(sides, default=200)
