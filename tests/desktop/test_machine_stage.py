@@ -1,11 +1,13 @@
 """The Machine stage, worked with keys and mouse."""
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDragMoveEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
+from vervain.desktop.stages.lanes_view import PART_MIME
 from vervain.machine.axis_edits import find_axis
 from vervain.machine.lanes import Place, lane_devices
 from vervain.machine.machine import Machine
@@ -87,6 +89,26 @@ class Places(StageCase):
         self.stage.hand.take_part(self.window.shelf.part_of("osier-rl2"))
         self.click(Place(axis="A", role="home"))
         self.assertIsNotNone(self.axis("A").home)
+
+    def test_a_part_dropped_from_the_shelf_goes_where_it_is_dropped(self) -> None:
+        hand = self.stage.hand
+        for place in (Place(axis="Z", role="min_limit"), None):
+            hand.take_part(self.window.shelf.part_of("osier-rl2"))
+            data = QMimeData()
+            data.setData(PART_MIME, b"osier-rl2")
+            spot = self.view.position_of(place) if place else QPointF(4, 4)
+            for kind, handler in (
+                (QDragMoveEvent, self.view.dragMoveEvent),
+                (QDropEvent, self.view.dropEvent),
+            ):
+                where = spot.toPoint() if kind is QDragMoveEvent else spot
+                event = kind(
+                    where, Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier
+                )
+                handler(event)
+            self.assertTrue(hand.is_empty)
+            self.assertEqual("B2", self.axis("Z").min_limit)
+        self.assertEqual(59, len(self.session.machine.devices))
 
     def test_a_device_moves_from_role_to_role_by_dragging(self) -> None:
         start = self.view.position_of(Place(axis="X", role="max_limit", device="B3")).toPoint()
