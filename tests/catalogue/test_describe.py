@@ -15,8 +15,8 @@ from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.shelf import free_part_id, part_text
 from vervain.machine.colours import read_colour
 from vervain.machine.edits import update_part
+from vervain.machine.inside import Contact, Winding
 from vervain.machine.machine import Machine
-from vervain.machine.part import Contact, Winding
 from vervain.machine.problem import Problem
 
 

@@ -17,9 +17,9 @@ from vervain.leads.merge import mergeable, merged_ports, polarity_free
 from vervain.machine import axis_edits as edits_axis
 from vervain.machine import edits
 from vervain.machine.evidence import Reading
+from vervain.machine.inside import Contact
 from vervain.machine.look import Look
 from vervain.machine.machine import CoreMark, LabelTemplates, Machine, PortRef
-from vervain.machine.part import Contact
 
 Made = Callable[[], Machine]
 

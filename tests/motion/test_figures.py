@@ -10,7 +10,7 @@ from vervain.files.demos import open_demo
 from vervain.machine.axis import Axis, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
-from vervain.machine.part import Counter
+from vervain.machine.ratings import Counter
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import MECHANISMS, travel_per_turn
 from vervain.motion.words import figures_line

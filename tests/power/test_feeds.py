@@ -8,9 +8,9 @@ from tests import small
 from tests.strategies import a_change, applied
 from vervain.files.demos import open_demo
 from vervain.machine.index import Index
+from vervain.machine.inside import Bridge, Contact, Fuse
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Bridge, Contact, Fuse
 from vervain.power.feeds import (
     consumers_of,
     downstream_pins,

@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 
 from tests import small
 from vervain.files.demos import open_demo
+from vervain.machine.electrical import LogicInput, LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.part import LogicInput, LogicOutput
 from vervain.signals.levels import (
     inputs_driven_by,
     levels_of,

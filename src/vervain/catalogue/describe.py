@@ -9,27 +9,11 @@ from msgspec.structs import replace
 
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.data import data_text
-from vervain.machine.part import (
-    Contact,
-    Controller,
-    Driver,
-    Electrical,
-    Element,
-    EncoderRating,
-    FeedIn,
-    FeedOut,
-    LogicInput,
-    LogicOutput,
-    Part,
-    PartKind,
-    Pin,
-    PinFunction,
-    Port,
-    PortKind,
-    Record,
-    Stepper,
-    Winding,
-)
+from vervain.machine.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.machine.inside import Contact, Element, Winding
+from vervain.machine.part import Part, PartKind, Pin, PinFunction, Port, PortKind
+from vervain.machine.ratings import Controller, Driver, EncoderRating, Stepper
+from vervain.machine.record import Record
 
 Drive = Literal["push-pull", "NPN", "PNP"]
 DRIVES: tuple[Drive, ...] = get_args(Drive)

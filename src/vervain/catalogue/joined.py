@@ -8,7 +8,8 @@ from msgspec.structs import replace
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.rows import TypedRow, read_rows
 from vervain.machine.colours import read_colour
-from vervain.machine.part import PinFunction, Record
+from vervain.machine.part import PinFunction
+from vervain.machine.record import Record
 
 HEADERS: dict[str, str] = {
     "pin": "pin", "no": "pin", "nr": "pin", "number": "pin", "contact": "pin", "terminal": "pin",

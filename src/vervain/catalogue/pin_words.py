@@ -7,7 +7,8 @@ from functools import cache
 import msgspec
 
 from vervain.data import data_text
-from vervain.machine.part import PinFunction, Record
+from vervain.machine.part import PinFunction
+from vervain.machine.record import Record
 
 
 class Wording(Record, frozen=True, kw_only=True):

@@ -3,16 +3,9 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from vervain.machine.part import (
-    Bridge,
-    Contact,
-    FeedIn,
-    FeedOut,
-    LogicOutput,
-    Part,
-    Pin,
-    Winding,
-)
+from vervain.machine.electrical import FeedIn, FeedOut, LogicOutput
+from vervain.machine.inside import Bridge, Contact, Winding
+from vervain.machine.part import Part, Pin
 
 
 class Range(NamedTuple):

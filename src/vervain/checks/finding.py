@@ -4,7 +4,7 @@ from typing import Literal, NamedTuple
 
 from vervain.checks.remedies import Remedy
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Record
+from vervain.machine.record import Record
 
 Consequence = Literal["Damage", "Won't run", "Unreliable", "Workmanship"]
 Stage = Literal["Machine", "Leads", "Ports", "Supply", "Stops", "Harness"]

@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about
 from vervain.checks.remedies import MovePins, MovePlug
 from vervain.checks.rule import Said, rule
+from vervain.machine.inside import Contact
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Contact, Port
+from vervain.machine.part import Port
 from vervain.machine.reach import (
     host_ports,
     neighbours_at,

@@ -6,8 +6,8 @@ from vervain.machine import edits
 from vervain.machine.axis import Role
 from vervain.machine.axis_edits import add_to_role
 from vervain.machine.machine import Conductor, Machine, PortRef, SettingValue
-from vervain.machine.part import Record
 from vervain.machine.problem import Problem
+from vervain.machine.record import Record
 from vervain.ports.placing import put_down
 
 

@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from vervain.checks.finding import Consequence, Fix, about, about_cable
 from vervain.checks.remedies import ExchangePins, Join, SetSetting, ShieldOnlyAt
 from vervain.checks.rule import Said, rule
+from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import Conductor, PinRef
-from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.reach import neighbours_at, ways_from
 from vervain.ports.fit import mismatch_words
 from vervain.power.feeds import Source, sources_of, zero_pin_of

@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from vervain.checks.finding import Fix, about, about_axis
 from vervain.checks.remedies import MoveContact, MovePins, SetSetting, TakeOut
 from vervain.checks.rule import Said, rule
+from vervain.machine.electrical import LogicOutput
+from vervain.machine.inside import Contact
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Contact, LogicOutput
 from vervain.machine.reach import steps_from
 from vervain.stops.contacts import UsedContact, input_of, is_in_stop_chain, used_contacts
 

@@ -7,9 +7,9 @@ from vervain.checks.finding import Fix, about, about_cable
 from vervain.checks.remedies import ExchangePins, SetSetting
 from vervain.checks.rule import Said, rule
 from vervain.leads.use import motor_use, uses_of
+from vervain.machine.electrical import FeedIn, FeedOut
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import FeedIn, FeedOut
 from vervain.machine.reach import drivers_of, motors_of, neighbours_at, steps_from, ways_from
 from vervain.power.copper import ampacity_a
 from vervain.power.feeds import (

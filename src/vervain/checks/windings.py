@@ -11,9 +11,10 @@ from vervain.leads.motors import leads_port
 from vervain.leads.phases import phases_of
 from vervain.leads.resistance import coil_resistances, meter_error_ohm
 from vervain.leads.use import reversed_windings, wired_use
+from vervain.machine.electrical import LogicInput
+from vervain.machine.inside import Winding
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.part import LogicInput, Winding
 from vervain.machine.reach import terminal_of
 
 # How far a measured resistance may be from the datasheet, and two coils from each other.

@@ -11,7 +11,8 @@ from vervain.data import FOLDER
 from vervain.files.machine_file import TROUBLE, finite, read_bytes
 from vervain.files.problems import FileProblem, Place
 from vervain.machine.integrity import part_faults
-from vervain.machine.part import CablePart, Part, Record
+from vervain.machine.part import CablePart, Part
+from vervain.machine.record import Record
 
 
 class Shelf(Record, frozen=True, kw_only=True):

@@ -8,7 +8,8 @@ import msgspec
 from vervain.files.machine_file import write_whole
 from vervain.files.part_files import decode_parts, read_part_file, shipped_shelf
 from vervain.files.problems import FileProblem
-from vervain.machine.part import CablePart, Part, Record
+from vervain.machine.part import CablePart, Part
+from vervain.machine.record import Record
 
 
 class ShelfContents(Record, frozen=True, kw_only=True):

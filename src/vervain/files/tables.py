@@ -6,7 +6,7 @@ from vervain.checks.registry import RULE_BY_ID
 from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
-from vervain.machine.part import Record
+from vervain.machine.record import Record
 from vervain.sheets.settings import settings_sheet
 
 Cell = str | float | int | None

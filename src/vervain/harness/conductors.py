@@ -3,8 +3,8 @@
 from vervain.harness.labels import labels
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Hookup, PinRef
-from vervain.machine.part import Record
 from vervain.machine.reach import is_joint, joined_inside, ways_from
+from vervain.machine.record import Record
 from vervain.machine.step import ends_of
 
 # Which end of a conductor is written first: the control side before the strips, these before

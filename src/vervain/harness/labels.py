@@ -5,7 +5,7 @@ from collections import Counter
 from vervain.harness.templates import fill
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Conductor, Hookup, PinRef
-from vervain.machine.part import Record
+from vervain.machine.record import Record
 from vervain.machine.step import ends_of
 
 

@@ -3,8 +3,8 @@
 from vervain.harness.labels import labels
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Record
 from vervain.machine.reach import is_joint, joined_inside, steps_from
+from vervain.machine.record import Record
 from vervain.machine.step import Step
 
 

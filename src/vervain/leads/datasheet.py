@@ -1,6 +1,6 @@
 """What the coil finder is told beforehand."""
 
-from vervain.machine.part import Positive, Record
+from vervain.machine.record import Positive, Record
 
 
 class Datasheet(Record, frozen=True, kw_only=True):

@@ -4,10 +4,13 @@ lands; contradictions are said at the pin.
 
 from typing import Literal
 
+from vervain.machine.electrical import FeedIn
+from vervain.machine.inside import Contact
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Contact, FeedIn, Part, Pin, Port, Record
+from vervain.machine.part import Part, Pin, Port
 from vervain.machine.reach import ways_from
+from vervain.machine.record import Record
 
 # The kinds of port whose leads are merged here; motors are measured instead.
 MERGED = (

@@ -1,9 +1,10 @@
 """What the coil finder needs to know of a device on the machine."""
 
 from vervain.leads.datasheet import Datasheet
+from vervain.machine.inside import Winding
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Part, Port, Winding
+from vervain.machine.part import Part, Port
 from vervain.machine.reach import driver_ports_of, ways_from
 
 TWO_PHASES = ("phase A+", "phase A-", "phase B+", "phase B-")

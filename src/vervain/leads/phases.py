@@ -9,8 +9,9 @@ from typing import NamedTuple
 
 from vervain.leads.motors import leads_port
 from vervain.machine.evidence import SeriesTest
+from vervain.machine.inside import Winding
 from vervain.machine.look import Look, query
-from vervain.machine.part import Part, Winding
+from vervain.machine.part import Part
 
 Ends = tuple[str, str]
 

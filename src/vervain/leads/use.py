@@ -5,10 +5,11 @@ from typing import Literal, NamedTuple
 
 from vervain.leads.motors import leads_port
 from vervain.leads.phases import Ends, Phases, phases_of
+from vervain.machine.inside import Winding
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Record, Winding
 from vervain.machine.reach import steps_from, terminal_of
+from vervain.machine.record import Record
 
 UseKind = Literal["half coil", "series", "parallel"]
 USES: tuple[UseKind, ...] = ("half coil", "series", "parallel")

@@ -2,10 +2,11 @@
 
 from itertools import combinations
 
+from vervain.machine.inside import Winding
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Record, Winding
 from vervain.machine.reach import terminal_of
+from vervain.machine.record import Record
 
 
 class WindingEnds(Record, frozen=True, kw_only=True):

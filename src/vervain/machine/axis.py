@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from vervain.machine.part import Name, NotNegative, Positive, Record
+from vervain.machine.record import Name, NotNegative, Positive, Record
 
 Teeth = Annotated[int, Meta(ge=1, le=10_000)]
 Role = Literal["drive", "feedback", "home", "min_limit", "max_limit", "brake", "also"]

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from vervain.machine.part import Name, NotNegative, Positive, Record
+from vervain.machine.record import Name, NotNegative, Positive, Record
 
 BODY = "body"
 

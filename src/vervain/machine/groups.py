@@ -4,8 +4,8 @@ from typing import Literal
 
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Record
 from vervain.machine.reach import host_ports, motors_of, steps_from, ways_of_port
+from vervain.machine.record import Record
 
 State = Literal["loose", "placed", "wired"]
 

@@ -5,8 +5,9 @@ from functools import cached_property
 from itertools import pairwise
 
 from vervain.machine.axis import Axis
+from vervain.machine.inside import Bridge, Contact, Fuse
 from vervain.machine.machine import Cable, Device, Hookup, Machine, PinRef
-from vervain.machine.part import Bridge, CablePart, Contact, Fuse, Part
+from vervain.machine.part import CablePart, Part
 from vervain.machine.step import Step, ends_of
 
 Net = tuple[PinRef, ...]

@@ -3,7 +3,7 @@
 from vervain.machine.axis import ROLE_WORDS, Axis, Role
 from vervain.machine.groups import GROUP_OF_KIND, GROUP_ORDER
 from vervain.machine.look import Look, query
-from vervain.machine.part import Record
+from vervain.machine.record import Record
 
 # What usually stands in a lane: said in its empty place, and looked for on the shelf from there.
 LANE_EXAMPLES: dict[str, tuple[str, str]] = {

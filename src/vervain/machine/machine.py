@@ -7,7 +7,8 @@ from msgspec import Meta
 
 from vervain.machine.axis import Axis
 from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
-from vervain.machine.part import CablePart, Name, NotNegative, Part, Positive, Record
+from vervain.machine.part import CablePart, Part
+from vervain.machine.record import Name, NotNegative, Positive, Record
 from vervain.machine.turning import Turn
 
 FORMAT = "vervain machine"

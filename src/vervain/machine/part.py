@@ -6,19 +6,12 @@ says peak.
 
 from typing import Annotated, Literal
 
-import msgspec
 from msgspec import Meta
 
-Positive = Annotated[float, Meta(gt=0)]
-NotNegative = Annotated[float, Meta(ge=0)]
-Name = Annotated[str, Meta(min_length=1, max_length=80)]
-
-
-class Record(
-    msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True, omit_defaults=True
-):
-    """Base of everything in the document: immutable, strict, defaults left out of the file."""
-
+from vervain.machine.electrical import Electrical
+from vervain.machine.inside import Element
+from vervain.machine.ratings import Controller, Counter, Driver, EncoderRating, Stepper
+from vervain.machine.record import Name, NotNegative, Positive, Record
 
 PartKind = Literal[
     "battery",
@@ -126,58 +119,6 @@ PinFunction = Literal[
 ]  # fmt: skip
 
 Edge = Literal["top", "right", "bottom", "left"]
-Reading = Literal["NPN", "PNP", "either"]
-
-
-class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
-    """A pin that takes power: the window it works in and the most it takes in steady use."""
-
-    v_min_v: NotNegative
-    v_max_v: Positive
-    current_a: NotNegative | None = None
-    polarity_free: bool = False
-
-
-class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
-    """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating."""
-
-    nominal_v: Positive
-    current_a: Positive
-    tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
-
-
-class LogicOutput(Record, tag="logic output", frozen=True, kw_only=True):
-    """A signal output. Without levels of its own, its high level is its supply less `drop_v`.
-
-    `reference` is the zero pin that its levels are measured from, [port, pin]; where it is not
-    given, the zero pin of the same port.
-    """
-
-    drive: Literal["push-pull", "NPN", "PNP"]
-    high_min_v: NotNegative | None = None
-    high_max_v: NotNegative | None = None
-    low_max_v: NotNegative = 0.4
-    drop_v: NotNegative = 0.0
-    current_a: Positive | None = None
-    reference: tuple[str, str] | None = None
-
-
-class LogicInput(Record, tag="logic input", frozen=True, kw_only=True):
-    """A signal input: V_IH, V_IL, the most it survives, and whether NPN or PNP outputs drive it.
-
-    `reads_option` names the part's option (a jumper) that decides between NPN and PNP;
-    `reference` is as for a `LogicOutput`.
-    """
-
-    high_min_v: NotNegative
-    low_max_v: NotNegative
-    max_v: Positive
-    reads: Reading = "either"
-    reads_option: str | None = None
-    reference: tuple[str, str] | None = None
-
-
-Electrical = FeedIn | FeedOut | LogicOutput | LogicInput
 
 
 class Pin(Record, frozen=True, kw_only=True):
@@ -193,17 +134,6 @@ class Pin(Record, frozen=True, kw_only=True):
     def text(self) -> str:
         """What stands beside the pin on the board: its short name, else its id."""
         return self.name or self.id
-
-
-class Counter(Record, frozen=True, kw_only=True):
-    """What an encoder input can count: the highest frequency of one channel, the highest count
-    rate, how many counts it makes of one line, and how many bits its counter has.
-    """
-
-    channel_max_hz: Positive | None = None
-    count_max_hz: Positive | None = None
-    decoding: Literal[1, 2, 4] = 4
-    bits: Annotated[int, Meta(ge=8, le=64)] = 32
 
 
 class Port(Record, frozen=True, kw_only=True):
@@ -232,81 +162,6 @@ class Port(Record, frozen=True, kw_only=True):
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""
         return next((pin for pin in self.pins if pin.id == pin_id), None)
-
-
-PinAt = tuple[str, str]
-
-
-class Bridge(Record, tag="bridge", frozen=True, kw_only=True):
-    """Pins joined inside the part, each written [port, pin]."""
-
-    pins: Annotated[tuple[PinAt, ...], Meta(min_length=2)]
-
-
-class Contact(Record, tag="contact", frozen=True, kw_only=True):
-    """A contact between two pins. `rest` is its state when nothing works it."""
-
-    pins: tuple[PinAt, PinAt]
-    rest: Literal["NC", "NO"]
-    worked_by: Name = "hand"
-    current_max_a: Positive | None = None
-
-
-class Fuse(Record, tag="fuse", frozen=True, kw_only=True):
-    """A fuse link between two pins; the rating is the device's setting `rating_a`."""
-
-    pins: tuple[PinAt, PinAt]
-
-
-class Winding(Record, tag="winding", frozen=True, kw_only=True):
-    """A coil between two pins, at 20 °C."""
-
-    pins: tuple[PinAt, PinAt]
-    resistance_ohm: Positive
-    inductance_h: Positive | None = None
-    works: str | None = None
-
-
-Element = Bridge | Contact | Fuse | Winding
-
-
-class Stepper(Record, frozen=True, kw_only=True):
-    """Stepper motor: number of phases, rated current per phase, steps per turn.
-
-    `rated` is the use of the windings that the current is given for; "as wired" where the maker
-    gives it for the use that the motor is bought for.
-    """
-
-    phases: Literal[2, 3]
-    current_a: Positive
-    rated: Literal["as wired", "unipolar", "half coil", "series", "parallel"] = "as wired"
-    steps_per_turn: Annotated[int, Meta(ge=4)] = 200
-
-
-class Driver(Record, frozen=True, kw_only=True):
-    """Stepper driver: phases, the highest peak current it can be set to, and how long a step
-    pulse must at least be high and low.
-    """
-
-    phases: Literal[2, 3]
-    current_max_peak_a: Positive
-    step_high_min_s: Positive | None = None
-    step_low_min_s: Positive | None = None
-
-
-class Controller(Record, frozen=True, kw_only=True):
-    """Controller: the highest step rate of one axis."""
-
-    step_rate_max_hz: Positive
-
-
-class EncoderRating(Record, frozen=True, kw_only=True):
-    """Encoder: lines per turn of one channel (PPR), never counts; the highest frequency of one
-    channel that its electronics follow.
-    """
-
-    lines_per_turn: Annotated[int, Meta(ge=1)]
-    channel_max_hz: Positive | None = None
 
 
 class Option(Record, frozen=True, kw_only=True):

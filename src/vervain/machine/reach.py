@@ -1,8 +1,9 @@
 """What a pin reaches: along conductors and through in-line connectors, up to real devices."""
 
+from vervain.machine.inside import Bridge
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Bridge, Record
+from vervain.machine.record import Record
 from vervain.machine.step import Step
 
 # A host pin with one of these functions is shared freely: it does not make a port occupied.

@@ -1,7 +1,7 @@
 """A conductor seen from one of its ends."""
 
 from vervain.machine.machine import Conductor, Hookup, PinRef
-from vervain.machine.part import Record
+from vervain.machine.record import Record
 
 
 class Step(Record, frozen=True, kw_only=True):

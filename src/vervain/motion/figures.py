@@ -3,8 +3,10 @@
 from vervain.machine.axis import Axis, Screw
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PortRef
-from vervain.machine.part import Counter, Part, Record
+from vervain.machine.part import Part
+from vervain.machine.ratings import Counter
 from vervain.machine.reach import drivers_of, neighbours_at
+from vervain.machine.record import Record
 from vervain.motion.mechanisms import travel_per_motor_turn
 
 

@@ -2,7 +2,7 @@
 
 from vervain.machine.axis import Axis
 from vervain.machine.look import Look
-from vervain.machine.part import Record
+from vervain.machine.record import Record
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import travel_per_motor_turn
 from vervain.quantities import figure

@@ -2,8 +2,9 @@
 
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Part, Record
+from vervain.machine.part import Part
 from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from, ways_from
+from vervain.machine.record import Record
 from vervain.machine.turning import as_it_lies
 
 

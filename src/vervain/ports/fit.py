@@ -4,10 +4,12 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from vervain.machine.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import FeedIn, LogicInput, LogicOutput, Pin, Port, Record
+from vervain.machine.part import Pin, Port
 from vervain.machine.reach import host_ports, occupants
+from vervain.machine.record import Record
 from vervain.ports.mates import Mate, hosts_of, mates_of
 from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
 from vervain.signals.levels import Mismatch, levels_of, mismatches, reading_of, supply_v

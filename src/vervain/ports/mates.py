@@ -6,7 +6,8 @@ from functools import cache
 import msgspec
 
 from vervain.data import data_text
-from vervain.machine.part import Reading, Record
+from vervain.machine.electrical import Reading
+from vervain.machine.record import Record
 
 
 class Mate(Record, frozen=True, kw_only=True):

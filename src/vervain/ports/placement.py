@@ -12,8 +12,8 @@ from collections.abc import Callable
 from vervain.machine.groups import axis_with_driver
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Machine, PinRef, PortRef, SettingValue
-from vervain.machine.part import Record
 from vervain.machine.reach import host_ports, occupants, steps_from, ways_of_port
+from vervain.machine.record import Record
 from vervain.ports.assignment import Assignment, Edge, Stopped, conflicts, solve
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.placing import put_down, take_off

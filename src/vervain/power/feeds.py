@@ -1,8 +1,10 @@
 """What feeds what: the sources on a rail and the consumers that hang on them."""
 
+from vervain.machine.electrical import FeedIn, FeedOut
+from vervain.machine.inside import Contact, Fuse
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Contact, FeedIn, FeedOut, Fuse, Record
+from vervain.machine.record import Record
 
 PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
 RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})

@@ -8,10 +8,13 @@ import math
 from collections.abc import Iterator
 
 from vervain.machine.axis import Axis
+from vervain.machine.electrical import LogicInput
+from vervain.machine.inside import Contact
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Contact, LogicInput, Option, Part, Port, Record
+from vervain.machine.part import Option, Part, Port
 from vervain.machine.reach import drivers_of, motors_of, neighbours_at
+from vervain.machine.record import Record
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.words import length_words, speed_words
 from vervain.signals.levels import reading_of

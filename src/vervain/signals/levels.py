@@ -2,9 +2,10 @@
 
 from typing import Literal
 
+from vervain.machine.electrical import LogicInput, LogicOutput, Reading
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
-from vervain.machine.part import LogicInput, LogicOutput, Reading, Record
+from vervain.machine.record import Record
 from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
 
 Trouble = Literal["too high", "high too low", "low too high", "wrong drive"]

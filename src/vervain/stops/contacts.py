@@ -1,9 +1,11 @@
 """How switches and emergency stops are wired: which contacts are used, and what reads them."""
 
+from vervain.machine.electrical import LogicInput
+from vervain.machine.inside import Contact
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
-from vervain.machine.part import Contact, LogicInput, Record
 from vervain.machine.reach import steps_from
+from vervain.machine.record import Record
 
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
 

@@ -23,8 +23,9 @@ from vervain.machine.edits import (
     set_setting,
     update_part,
 )
+from vervain.machine.electrical import FeedIn, FeedOut
 from vervain.machine.machine import Device
-from vervain.machine.part import FeedIn, FeedOut, Option, Part
+from vervain.machine.part import Option, Part
 from vervain.machine.turning import TURNS
 
 MOST_DIFFERENCES = 8

@@ -8,9 +8,11 @@ from vervain.catalogue.ratings import facts_in_words
 from vervain.desktop.painting.plugs import PartPicture
 from vervain.desktop.session import Session
 from vervain.machine.axis_edits import accepts
+from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.groups import GROUP_OF_KIND
+from vervain.machine.inside import Winding
 from vervain.machine.lanes import LANE_TITLES, Place, places_of_axis
-from vervain.machine.part import FeedIn, FeedOut, LogicInput, LogicOutput, Part, Pin, Winding
+from vervain.machine.part import Part, Pin
 
 if TYPE_CHECKING:
     from vervain.desktop.widgets.facts import FactsCard

@@ -1,0 +1,57 @@
+"""Ratings of whole parts: motors, drivers, controllers, encoders and what counts them."""
+
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from vervain.machine.record import Positive, Record
+
+
+class Counter(Record, frozen=True, kw_only=True):
+    """What an encoder input can count: the highest frequency of one channel, the highest count
+    rate, how many counts it makes of one line, and how many bits its counter has.
+    """
+
+    channel_max_hz: Positive | None = None
+    count_max_hz: Positive | None = None
+    decoding: Literal[1, 2, 4] = 4
+    bits: Annotated[int, Meta(ge=8, le=64)] = 32
+
+
+class Stepper(Record, frozen=True, kw_only=True):
+    """Stepper motor: number of phases, rated current per phase, steps per turn.
+
+    `rated` is the use of the windings that the current is given for; "as wired" where the maker
+    gives it for the use that the motor is bought for.
+    """
+
+    phases: Literal[2, 3]
+    current_a: Positive
+    rated: Literal["as wired", "unipolar", "half coil", "series", "parallel"] = "as wired"
+    steps_per_turn: Annotated[int, Meta(ge=4)] = 200
+
+
+class Driver(Record, frozen=True, kw_only=True):
+    """Stepper driver: phases, the highest peak current it can be set to, and how long a step
+    pulse must at least be high and low.
+    """
+
+    phases: Literal[2, 3]
+    current_max_peak_a: Positive
+    step_high_min_s: Positive | None = None
+    step_low_min_s: Positive | None = None
+
+
+class Controller(Record, frozen=True, kw_only=True):
+    """Controller: the highest step rate of one axis."""
+
+    step_rate_max_hz: Positive
+
+
+class EncoderRating(Record, frozen=True, kw_only=True):
+    """Encoder: lines per turn of one channel (PPR), never counts; the highest frequency of one
+    channel that its electronics follow.
+    """
+
+    lines_per_turn: Annotated[int, Meta(ge=1)]
+    channel_max_hz: Positive | None = None
