@@ -114,7 +114,7 @@ def _power(build: Builder) -> None:
 
 def _drives(build: Builder) -> None:
     for driver, slot in (("T1", "X"), ("T2", "Y"), ("T3", "Z"), ("T4", "E0")):
-        build.join(f"{driver}:FOOT", f"K1:SLOT {slot}", "1-1")
+        build.join(f"{driver}:FOOT", f"K1:SLOT {slot}", " ".join(f"{n}-{n}" for n in range(1, 17)))
     for motor, port in (("M1", "X"), ("M2", "Y"), ("M3", "Z A")):
         build.join(f"{motor}:LEADS", f"K1:{port}", FOUR)
     # The right screw turns the other way round: its motor stands mirrored, so phase A is turned.

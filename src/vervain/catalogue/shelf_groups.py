@@ -13,7 +13,7 @@ SHELF_HEADINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Relays and contactors", ("relay module", "contactor")),
     ("Heaters, fans, lamps", ("heater", "fan", "valve", "lamp", "load")),
     ("Supplies, batteries, fuses", ("supply", "battery", "fuse")),
-    ("Strips, plugs, jumpers", ("terminal strip", "connector", "jumper")),
+    ("Strips, plugs, jumpers", ("terminal strip", "connector", "jumper", "resistor", "diode")),
 )
 OWN_HEADING = "My own parts"
 

@@ -59,7 +59,7 @@ def decode_parts(text: str, path: str) -> PartFile:
 
 
 def _write_out(part: dict[str, Any]) -> None:
-    """Writes out the short forms of docs/part-files.md: `ids`, unnumbered pins, `joined`."""
+    """Writes out the short forms of docs/part-files.md: `ids`, unnumbered pins, `joined`, slots."""
     ports: list[Any] = []
     for port in part.get("ports", ()):
         if not isinstance(port, dict):
@@ -76,6 +76,8 @@ def _write_out(part: dict[str, Any]) -> None:
             ports.append({**port, "id": port_id, "at_mm": port.get("at_mm", 0) + number * step_mm})
     if ports:
         part["ports"] = ports
+    through = part.pop("through_slots", False)
+    slots = [_through_slot(port, ports) for port in ports] if through is True else []
     joined = part.pop("joined", ())
     bridges: dict[str, list[tuple[str, str]]] = {}
     for port in ports:
@@ -85,8 +87,23 @@ def _write_out(part: dict[str, Any]) -> None:
                 if joined == "by id" or name in joined:
                     bridges.setdefault(name, []).append((str(port.get("id")), pin["id"]))
     inside = [{"type": "bridge", "pins": pins} for pins in bridges.values() if len(pins) > 1]
+    inside += [{"type": "bridge", "pins": pins} for pairs in slots for pins in pairs]
     if inside:
         part["inside"] = [*part.get("inside", ()), *inside]
+
+
+def _through_slot(port: Any, ports: list[Any]) -> list[list[tuple[str, str]]]:
+    """The phases of a motor port, joined to those of the slot that it needs."""
+    if not isinstance(port, dict) or "needs" not in port:
+        return []
+    slot = next((p for p in ports if isinstance(p, dict) and p.get("id") == port["needs"]), {})
+    pins = [pin for pin in slot.get("pins", ()) if isinstance(pin, dict)]
+    there = {pin.get("function"): str(pin.get("id")) for pin in pins}
+    return [
+        [(str(port.get("id")), pin["id"]), (str(port["needs"]), there[pin["function"]])]
+        for pin in port.get("pins", ())
+        if isinstance(pin, dict) and pin.get("function") in there
+    ]
 
 
 def _part_named(document: dict[str, Any], where: str) -> str:

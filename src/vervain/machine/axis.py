@@ -87,7 +87,9 @@ class Axis(Record, frozen=True, kw_only=True):
 
     `gear_ratio` is how often the motor turns for one turn of the screw, pulley, pinion or joint.
     `home_at` is where the home switch acts, `pulls_at` the end that the motors sit at,
-    `feedback_at` whether the encoder turns with the motor or with the axis itself.
+    `feedback_at` whether the encoder turns with the motor or with the axis itself. `homing` is what
+    the controller is set to, where that is not what the wiring says; `faces` how two motors of the
+    axis stand to each other.
     """
 
     id: Annotated[str, Meta(min_length=1, max_length=8)]
@@ -103,6 +105,8 @@ class Axis(Record, frozen=True, kw_only=True):
     home_at: float | None = None
     pulls_at: Literal["min", "max"] = "min"
     feedback_at: Literal["motor", "axis"] = "motor"
+    homing: Literal["as wired", "on", "off"] = "as wired"
+    faces: Literal["", "same way", "each other"] = ""
     drives: tuple[str, ...] = ()
     feedback: str | None = None
     home: str | None = None

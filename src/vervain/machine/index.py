@@ -7,7 +7,7 @@ from itertools import pairwise
 from vervain.machine.axis import Axis
 from vervain.machine.inside import Bridge, Contact, Fuse
 from vervain.machine.machine import Cable, Device, Hookup, Machine, PinRef
-from vervain.machine.part import CablePart, Part
+from vervain.machine.part import CablePart, Part, is_fitted
 from vervain.machine.step import Step, ends_of
 
 Net = tuple[PinRef, ...]
@@ -90,7 +90,8 @@ class Index:
             part = self.parts.get(device.part)
             for element in part.inside if part else ():
                 closes = through_switches and isinstance(element, Contact | Fuse)
-                if isinstance(element, Bridge) or closes:
+                bridges = isinstance(element, Bridge) and is_fitted(element, part, device.settings)
+                if bridges or closes:
                     pins = [
                         PinRef(device=device.designator, port=port, pin=pin)
                         for port, pin in element.pins

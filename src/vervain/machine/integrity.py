@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from vervain.machine.colours import is_colour
 from vervain.machine.evidence import BODY
+from vervain.machine.inside import Bridge
 from vervain.machine.machine import Device, Hookup, Machine, PortRef
 from vervain.machine.part import Part
 
@@ -199,3 +200,28 @@ def part_faults(part: Part) -> Iterator[tuple[str, str]]:
         for at in element.pins:
             if tuple(at) not in pins:
                 yield f"joins the pin {at[1]} of port {at[0]} inside, which it has not", ""
+    yield from _option_faults(part)
+
+
+def _option_faults(part: Part) -> Iterator[tuple[str, str]]:
+    """Options and ports that are named but not there."""
+    options = {option.id: option for option in part.options}
+    named = [(e.when[0], e.when[1]) for e in part.inside if isinstance(e, Bridge) and e.when]
+    named += [(item.option, item.value) for port in part.ports for item in port.reserved]
+    for option_id, value in dict.fromkeys(named):
+        option = options.get(option_id)
+        if option is None:
+            yield f"names the option “{option_id}”", did_you_mean(option_id, options)
+        elif value not in option.choices:
+            remedy = did_you_mean(value, option.choices)
+            yield f"names the choice “{value}” of {option_id}", remedy
+    for option in part.options:
+        drawn = option.drawn
+        for choice in drawn.positions if drawn else ():
+            if choice not in option.choices:
+                remedy = did_you_mean(choice, option.choices)
+                yield f"draws {option.id} at “{choice}”, which is no choice of it", remedy
+        for port_id in option.ports:
+            if part.port(port_id) is None:
+                known = [port.id for port in part.ports]
+                yield f"sets {option.id} for the port “{port_id}”", did_you_mean(port_id, known)

@@ -120,11 +120,25 @@ class Run(Record, frozen=True, kw_only=True):
     moving: bool = False
 
 
+class AlternateSetting(Record, frozen=True, kw_only=True):
+    """A setting of a device while an alternate is in."""
+
+    device: str
+    key: str
+    value: SettingValue
+
+
 class Alternate(Record, frozen=True, kw_only=True):
-    """A second device that takes over a port by swapping a plug."""
+    """A second device that takes over a port by swapping a plug.
+
+    `settings` are those that hold while it is in, each by [device, setting]; `homing_off` says that
+    its axis is not homed then.
+    """
 
     device: str
     port: PortRef
+    settings: tuple[AlternateSetting, ...] = ()
+    homing_off: bool = False
 
 
 class Acceptance(Record, frozen=True, kw_only=True):

@@ -4,12 +4,13 @@ Quantities are SI with the unit at the end of the name. Currents are RMS or dire
 says peak.
 """
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from msgspec import Meta
 
 from vervain.machine.electrical import Electrical
-from vervain.machine.inside import Element
+from vervain.machine.inside import Bridge, Element
 from vervain.machine.ratings import Controller, Counter, Driver, EncoderRating, Stepper
 from vervain.machine.record import Name, NotNegative, Positive, Record
 
@@ -20,6 +21,7 @@ PartKind = Literal[
     "connector",
     "contactor",
     "controller",
+    "diode",
     "emergency stop",
     "encoder",
     "fan",
@@ -32,6 +34,7 @@ PartKind = Literal[
     "motor bridge",
     "radio receiver",
     "relay module",
+    "resistor",
     "sensor",
     "servo",
     "signal converter",
@@ -52,6 +55,7 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "connector": "X",
     "contactor": "Q",
     "controller": "K",
+    "diode": "R",
     "emergency stop": "S",
     "encoder": "B",
     "fan": "M",
@@ -64,6 +68,7 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "motor bridge": "T",
     "radio receiver": "K",
     "relay module": "K",
+    "resistor": "R",
     "sensor": "B",
     "servo": "M",
     "signal converter": "K",
@@ -119,21 +124,40 @@ PinFunction = Literal[
 ]  # fmt: skip
 
 Edge = Literal["top", "right", "bottom", "left"]
+Ability = Literal["pulse width", "counter", "interrupt", "analogue"]
+Gender = Literal["pins", "sockets"]
 
 
 class Pin(Record, frozen=True, kw_only=True):
-    """One contact or flying lead. `id` is what is printed at it or its number."""
+    """One contact or flying lead. `id` is what is printed at it or its number.
+
+    `abilities` are what the controller can do at a host pin, where the part says; `wants` what a
+    device needs there.
+    """
 
     id: Name
     function: PinFunction
     name: str = ""
     lead: str | None = None
     electrical: Electrical | None = None
+    abilities: tuple[Ability, ...] | None = None
+    wants: tuple[Ability, ...] = ()
 
     @property
     def text(self) -> str:
         """What stands beside the pin on the board: its short name, else its id."""
         return self.name or self.id
+
+
+class Reserved(Record, frozen=True, kw_only=True):
+    """A port that is not free while an option of its part has a value. `twin_of` is the port whose
+    motor its own then follows; `bridged` that a jumper joins its contacts.
+    """
+
+    option: Name
+    value: str
+    twin_of: str | None = None
+    bridged: bool = False
 
 
 class Port(Record, frozen=True, kw_only=True):
@@ -142,7 +166,8 @@ class Port(Record, frozen=True, kw_only=True):
     `end` is "host" where devices are plugged in, "device" where the part's own plug or leads
     are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge.
     `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
-    that must hold a module before this port does anything.
+    that must hold a module before this port does anything. `gender` is that of its own contacts,
+    where the connector family does not tell it.
     """
 
     id: Name
@@ -155,6 +180,8 @@ class Port(Record, frozen=True, kw_only=True):
     reversed: bool = False
     optional: bool = False
     needs: str | None = None
+    gender: Gender | None = None
+    reserved: tuple[Reserved, ...] = ()
     counter: Counter | None = None
     lead_length_m: NotNegative = 0.0
     lead_mm2: Positive | None = None
@@ -162,6 +189,19 @@ class Port(Record, frozen=True, kw_only=True):
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""
         return next((pin for pin in self.pins if pin.id == pin_id), None)
+
+
+class Drawn(Record, frozen=True, kw_only=True):
+    """How an option is seen on the board: where it stands, and for each choice how it is set.
+
+    A jumper's position is the two posts that it joins, "1-2", or "off"; that of a row of switches
+    one letter a switch, "1" for on and "0" for off.
+    """
+
+    form: Literal["jumper", "switches"]
+    x_mm: NotNegative
+    y_mm: NotNegative
+    positions: dict[str, str]
 
 
 class Option(Record, frozen=True, kw_only=True):
@@ -178,6 +218,7 @@ class Option(Record, frozen=True, kw_only=True):
     minimum: float | None = None
     maximum: float | None = None
     ports: tuple[str, ...] = ()
+    drawn: Drawn | None = None
 
 
 class Board(Record, frozen=True, kw_only=True):
@@ -219,6 +260,15 @@ class Part(Record, frozen=True, kw_only=True):
     def letter(self) -> str:
         """Designator letter by IEC 81346-2."""
         return DESIGNATOR_LETTERS[self.kind]
+
+
+def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object]) -> bool:
+    """Whether a bridge joins its pins with these settings: always, or as its jumper stands."""
+    if bridge.when is None:
+        return True
+    option = part.option(bridge.when[0]) if part else None
+    default = option.default if option else None
+    return settings.get(bridge.when[0], default) == bridge.when[1]
 
 
 class CablePart(Record, frozen=True, kw_only=True):

@@ -9,11 +9,13 @@ from vervain.machine.record import Positive, Record
 
 class Counter(Record, frozen=True, kw_only=True):
     """What an encoder input can count: the highest frequency of one channel, the highest count
-    rate, how many counts it makes of one line, and how many bits its counter has.
+    rate, how far apart edges of both channels must be, how many counts it makes of one line, and
+    how many bits its counter has.
     """
 
     channel_max_hz: Positive | None = None
     count_max_hz: Positive | None = None
+    edge_min_s: Positive | None = None
     decoding: Literal[1, 2, 4] = 4
     bits: Annotated[int, Meta(ge=8, le=64)] = 32
 
@@ -32,26 +34,40 @@ class Stepper(Record, frozen=True, kw_only=True):
 
 
 class Driver(Record, frozen=True, kw_only=True):
-    """Stepper driver: phases, the highest peak current it can be set to, and how long a step
-    pulse must at least be high and low.
+    """Stepper driver: phases, the highest peak current it can be set to, how long a step pulse must
+    at least be high and low, which edge of it makes the step, and how long the direction must stand
+    before that edge and after it, and enable before the first step. `trip_v_per_a` is what its trip
+    reference measures for each ampere, peak or RMS as `trip_of` says.
     """
 
     phases: Literal[2, 3]
     current_max_peak_a: Positive
     step_high_min_s: Positive | None = None
     step_low_min_s: Positive | None = None
+    step_edge: Literal["rising", "falling"] = "rising"
+    direction_setup_s: Positive | None = None
+    direction_hold_s: Positive | None = None
+    enable_delay_s: Positive | None = None
+    trip_v_per_a: Positive | None = None
+    trip_of: Literal["peak", "RMS"] = "peak"
 
 
 class Controller(Record, frozen=True, kw_only=True):
-    """Controller: the highest step rate of one axis."""
+    """Controller: the highest step rate of one axis, and how long its direction and enable stand
+    before and after a step, where it has no option for them.
+    """
 
     step_rate_max_hz: Positive
+    direction_setup_s: Positive | None = None
+    direction_hold_s: Positive | None = None
+    enable_delay_s: Positive | None = None
 
 
 class EncoderRating(Record, frozen=True, kw_only=True):
     """Encoder: lines per turn of one channel (PPR), never counts; the highest frequency of one
-    channel that its electronics follow.
+    channel that its electronics follow; how far its channels may be from 90° of phase.
     """
 
     lines_per_turn: Annotated[int, Meta(ge=1)]
     channel_max_hz: Positive | None = None
+    phase_tolerance_deg: Annotated[float, Meta(ge=0, lt=90)] = 0.0

@@ -3,6 +3,7 @@
 from vervain.machine.inside import Bridge
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.part import is_fitted
 from vervain.machine.record import Record
 from vervain.machine.step import Step
 
@@ -27,10 +28,13 @@ def steps_from(look: Look, pin: PinRef) -> tuple[Step, ...]:
 @query
 def joined_inside(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
     """The pins that the same device joins to this one inside, by a bridge."""
-    part = look.part_of(pin.device)
+    part, device = look.part_of(pin.device), look.device(pin.device)
+    settings = device.settings if device else {}
     found: dict[PinRef, None] = {}
     for element in part.inside if part else ():
-        if isinstance(element, Bridge) and (pin.port, pin.pin) in element.pins:
+        if not isinstance(element, Bridge) or not is_fitted(element, part, settings):
+            continue
+        if (pin.port, pin.pin) in element.pins:
             for port, other in element.pins:
                 if (port, other) != (pin.port, pin.pin):
                     found[PinRef(device=pin.device, port=port, pin=other)] = None
@@ -38,9 +42,9 @@ def joined_inside(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
 
 
 def is_joint(look: Look, designator: str) -> bool:
-    """Whether a device is an in-line connector, which a way passes through."""
+    """Whether a device is an in-line connector or resistor, which a way passes through."""
     part = look.part_of(designator)
-    return part is not None and part.kind == "connector"
+    return part is not None and part.kind in ("connector", "resistor")
 
 
 @query

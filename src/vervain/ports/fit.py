@@ -92,6 +92,9 @@ def _row_for(look: Look, host_port: PortRef, theirs: Port, rows: tuple[Mate, ...
 def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[tuple[tuple[str, str], ...], list[str]]:
     pairs: list[tuple[str, str]] = []
     missing: list[str] = []
+    if mate.by_pin:
+        found = tuple((pin.id, pin.id) for pin in ours.pins if theirs.pin(pin.id) is not None)
+        return found, [pin.text for pin in ours.pins if theirs.pin(pin.id) is None]
     for our_function, their_function in mate.pairs:
         mine = [pin for pin in ours.pins if pin.function == our_function]
         host = next((pin for pin in theirs.pins if pin.function == their_function), None)

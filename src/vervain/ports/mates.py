@@ -11,12 +11,15 @@ from vervain.machine.record import Record
 
 
 class Mate(Record, frozen=True, kw_only=True):
-    """Device kind and host kind, their pin functions in pairs, and those that must be joined."""
+    """Device kind and host kind, their pin functions in pairs, and those that must be joined; with
+    `by_pin` pins of the same id go together instead.
+    """
 
     device: str
     host: str
     pairs: tuple[tuple[str, str], ...]
     needed: tuple[str, ...]
+    by_pin: bool = False
     reads: Reading | None = None
 
 
