@@ -79,7 +79,7 @@ DEVICES = (
     ("X2", "quoin-ts8", "Control strip", "base"),
     ("X11", "quoin-il8", "Plug of the joint switches", "shoulder"),
     *((f"X{n + 11}", "quoin-il4", f"Plug of the J{n} motor", SPOTS[n]) for n in range(1, 6)),
-    ("X17", "quoin-il3", "Plug of the gripper servo", "hand"),
+    ("X17", "quoin-eh3", "Plug of the gripper servo", "hand"),
 )
 SETTINGS = {
     "K1": {"JP1": "NPN", **{f"invert/IN {n}": "inverted" for n in range(1, 6)}},

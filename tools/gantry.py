@@ -9,6 +9,7 @@ from vervain.machine.axis import Axis, Belt, Gear, Screw
 from vervain.machine.machine import (
     Acceptance,
     Alternate,
+    AlternateSetting,
     CoreMark,
     Machine,
     Place,
@@ -105,7 +106,7 @@ DEVICES = (
     ("X13", "quoin-il4", "Plug of the Y right motor", "right"),
     ("X14", "quoin-il4", "Plug of the Z motor", "head"),
     ("X15", "quoin-il2", "Plug of the Z brake", "head"),
-    ("X16", "quoin-il3", "Plug of the tilt servo", "head"),
+    ("X16", "quoin-eh3", "Plug of the tilt servo", "head"),
     ("X17", "quoin-il2", "Plug of the air valve", "head"),
     ("X18", "quoin-il8", "Plug of the gantry switches", "left"),
     ("X19", "quoin-il3", "Plug of the Z home sensor", "head"),
@@ -150,7 +151,14 @@ def as_planned() -> Machine:
     return replace(
         build.machine,
         axes=AXES,
-        alternates=(Alternate(device="M11", port=at("T4:MOTOR")),),
+        alternates=(
+            Alternate(
+                device="M11",
+                port=at("T4:MOTOR"),
+                homing_off=True,
+                settings=(AlternateSetting(device="T4", key="current_peak_a", value=2.8),),
+            ),
+        ),
         accepted=(
             Acceptance(
                 finding="machine.axis-limit:Z:min",

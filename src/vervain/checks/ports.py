@@ -42,12 +42,12 @@ PLUGGED = (
 NEVER_LOOSE = ("connector", "jumper", "terminal strip")
 
 
-def _free_fit(look: Look, ref: PortRef) -> Fit | None:
+def free_fit(look: Look, ref: PortRef) -> Fit | None:
     best = next(iter(ranked_fits(look, ref)), None)
     return best if best is not None and best.verdict != "does not fit" else None
 
 
-def _move(fit: Fit, ref: PortRef) -> Fix:
+def move_to(fit: Fit, ref: PortRef) -> Fix:
     words = f"move {ref.device} to {fit.host.device} {fit.host.port}, which is free"
     return Fix(words=words, remedy=MovePlug(device_port=ref, host_port=fit.host))
 
@@ -74,9 +74,9 @@ def two_devices(look: Look, device: str) -> Iterator[Said]:
             continue
         fix = None
         for item in reversed(found):
-            answer = _free_fit(look, item)
+            answer = free_fit(look, item)
             if answer is not None:
-                fix = _move(answer, item)
+                fix = move_to(answer, item)
                 break
         yield Said(
             f"{' and '.join(devices)} both sit in {port.id}.",
@@ -112,7 +112,7 @@ def loose(look: Look, device: str) -> Iterator[Said]:
             continue
         if _lands_somewhere(look, ref):
             continue
-        answer = _free_fit(look, ref)
+        answer = free_fit(look, ref)
         axis = look.axis_of(device)
         homes = axis is not None and axis.home == device
         sentence = (
@@ -168,13 +168,13 @@ def wrong_kind(look: Look, device: str) -> Iterator[Said]:
             if mates_of(port.kind, theirs.kind):
                 continue
             wanted = " or ".join(hosts_of(port.kind))
-            answer = _free_fit(look, ref)
+            answer = free_fit(look, ref)
             yield Said(
                 f"{device} sits in {host.device} {host.port}, which is for {theirs.kind}.",
                 (about(device), about(host)),
                 detail=f"{host.device} {host.port}",
                 why=f"{device} needs a port for {wanted}.",
-                fixes=(_move(answer, ref),) if answer else (),
+                fixes=(move_to(answer, ref),) if answer else (),
             )
 
 

@@ -1,6 +1,18 @@
 """Every rule, in the order in which they are asked. Refuses doubled ids at import."""
 
-from vervain.checks import harness, leads, machine, motion, ports, signals, stops, supply, windings
+from vervain.checks import (
+    harness,
+    leads,
+    machine,
+    motion,
+    plugs,
+    ports,
+    resources,
+    signals,
+    stops,
+    supply,
+    windings,
+)
 from vervain.checks.rule import Rule
 
 RULES: tuple[Rule, ...] = (
@@ -9,6 +21,8 @@ RULES: tuple[Rule, ...] = (
     *leads.RULES,
     *windings.RULES,
     *ports.RULES,
+    *plugs.RULES,
+    *resources.RULES,
     *signals.RULES,
     *supply.RULES,
     *stops.RULES,

@@ -3,11 +3,14 @@
 from vervain.leads.rewire import use_windings
 from vervain.leads.use import UseKind
 from vervain.machine import edits
-from vervain.machine.axis import Role
-from vervain.machine.axis_edits import add_to_role
-from vervain.machine.machine import Conductor, Machine, PortRef, SettingValue
+from vervain.machine.axis import Homing, Role
+from vervain.machine.axis_edits import add_to_role, set_axis_choice
+from vervain.machine.look import Look
+from vervain.machine.machine import Conductor, Machine, PinRef, PortRef, SettingValue
+from vervain.machine.part import Part
 from vervain.machine.problem import Problem
 from vervain.machine.record import Record
+from vervain.ports import missing
 from vervain.ports.placing import put_down
 
 
@@ -43,6 +46,81 @@ class Join(Record, frozen=True, kw_only=True, tag="join"):
 
     def apply(self, machine: Machine) -> Machine:
         return edits.add_hookup(machine, self.a, self.b, self.conductors)
+
+
+class TurnRound(Record, frozen=True, kw_only=True, tag="turn round"):
+    """The connector at one side of a hookup is turned round, last pin first."""
+
+    hookup: str
+    side: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.reverse_connector(machine, self.hookup, self.side)
+
+
+class PutAdapter(Record, frozen=True, kw_only=True, tag="put adapter"):
+    """An adapter lead goes between a plug and the port at one side of a hookup."""
+
+    hookup: str
+    side: str
+
+    def apply(self, machine: Machine) -> Machine:
+        hookup = edits.find_hookup(machine, self.hookup)
+        ends = (hookup.b, hookup.a) if self.side == "a" else (hookup.a, hookup.b)
+        part = missing.adapter_part(Look(machine), *ends)
+        name = f"Adapter of {ends[0].device}"
+        return missing.put_between(machine, self.hookup, self.side, part, name)
+
+
+class PutAcross(Record, frozen=True, kw_only=True, tag="put across"):
+    """A flyback diode, or with a resistance a pull-up, goes between two pins."""
+
+    first: PinRef
+    second: PinRef
+    resistance_ohm: float | None = None
+
+    def apply(self, machine: Machine) -> Machine:
+        if self.resistance_ohm is None:
+            part, name = missing.flyback_part(), f"Flyback diode of {self.first.device}"
+        else:
+            part = missing.pull_up_part(self.resistance_ohm)
+            name = f"Pull-up of {self.first.device} {self.first.port}"
+        return missing.put_across(machine, self.first, self.second, part, name)
+
+
+class PutResistor(Record, frozen=True, kw_only=True, tag="put resistor"):
+    """A resistor goes into the conductor at a pin."""
+
+    pin: PinRef
+    resistance_ohm: float
+    power_w: float
+
+    def apply(self, machine: Machine) -> Machine:
+        part = missing.resistor_in_line(self.resistance_ohm, self.power_w)
+        name = f"Resistor before {self.pin.device} {self.pin.port}"
+        return missing.put_in_line(machine, self.pin, part, name)
+
+
+class PutDivider(Record, frozen=True, kw_only=True, tag="put divider"):
+    """A divider made for an output goes before an input, with its 0 V at the input's."""
+
+    pin: PinRef
+    part: Part
+    zero: PinRef
+
+    def apply(self, machine: Machine) -> Machine:
+        name = f"Divider before {self.pin.device} {self.pin.port}"
+        return missing.put_in_line(machine, self.pin, self.part, name, self.zero)
+
+
+class SetHoming(Record, frozen=True, kw_only=True, tag="set homing"):
+    """The homing of an axis is switched on, off, or follows the wiring."""
+
+    axis: str
+    homing: Homing
+
+    def apply(self, machine: Machine) -> Machine:
+        return set_axis_choice(machine, self.axis, homing=self.homing)
 
 
 class TakeOut(Record, frozen=True, kw_only=True, tag="take out"):
@@ -133,6 +211,12 @@ class ShieldOnlyAt(Record, frozen=True, kw_only=True, tag="shield only at"):
 
 Remedy = (
     ExchangePins
+    | TurnRound
+    | PutAdapter
+    | PutAcross
+    | PutResistor
+    | PutDivider
+    | SetHoming
     | SetSetting
     | Join
     | TakeOut

@@ -11,6 +11,7 @@ from msgspec import Meta
 from vervain.machine.record import Name, NotNegative, Positive, Record
 
 Teeth = Annotated[int, Meta(ge=1, le=10_000)]
+Homing = Literal["as wired", "on", "off"]
 Role = Literal["drive", "feedback", "home", "min_limit", "max_limit", "brake", "also"]
 ROLES: tuple[Role, ...] = ("drive", "feedback", "home", "min_limit", "max_limit", "brake", "also")
 ROLE_WORDS: dict[str, str] = {
@@ -105,7 +106,7 @@ class Axis(Record, frozen=True, kw_only=True):
     home_at: float | None = None
     pulls_at: Literal["min", "max"] = "min"
     feedback_at: Literal["motor", "axis"] = "motor"
-    homing: Literal["as wired", "on", "off"] = "as wired"
+    homing: Homing = "as wired"
     faces: Literal["", "same way", "each other"] = ""
     drives: tuple[str, ...] = ()
     feedback: str | None = None

@@ -129,7 +129,7 @@ def set_mechanism_number(
 
 
 def set_axis_choice(machine: Machine, axis_id: str, **choices: bool | str) -> Machine:
-    """Sets `endless`, `vertical`, `motion`, `pulls_at` or `feedback_at` of an axis."""
+    """Sets `endless`, `vertical`, `motion`, `pulls_at`, `feedback_at`, `homing` or `faces`."""
     axis = find_axis(machine, axis_id)
     values: dict[str, Any] = dict(choices)
     changed = replace(axis, **values)
@@ -297,7 +297,8 @@ def mirror_motor(machine: Machine, axis_id: str) -> tuple[Machine, str]:
         raise Problem(f"{axis_id} has no motor to mirror.", remedy="Put a motor on the axis first.")
     first = find_device(machine, axis.drives[0])
     grown, designator = _copy_of(machine, first, f"{axis.id} motor, mirrored")
-    return put_in_role(grown, axis_id, "drive", designator), designator
+    grown = put_in_role(grown, axis_id, "drive", designator)
+    return set_axis_choice(grown, axis_id, faces="each other"), designator
 
 
 def duplicate_axis(machine: Machine, axis_id: str) -> tuple[Machine, str]:

@@ -268,6 +268,16 @@ def exchange_leads(machine: Machine, port: PortRef, first: str, second: str) -> 
     return replace(machine, hookups=tuple(map(moved, machine.hookups)))
 
 
+def reverse_connector(machine: Machine, hookup_id: str, side: str) -> Machine:
+    """Turns the connector at one side ("a" or "b") of a hookup round: first pin on last."""
+    hookup = find_hookup(machine, hookup_id)
+    ref = hookup.a if side == "a" else hookup.b
+    part = part_in(machine, find_device(machine, ref.device))
+    port = part.port(ref.port) if part else None
+    pins = [pin.id for pin in port.pins] if port else []
+    return move_pins(machine, hookup_id, side, dict(zip(pins, reversed(pins), strict=True)))
+
+
 def exchange_pins(machine: Machine, hookup_id: str, side: str, first: str, second: str) -> Machine:
     """Lets the conductors at two pins of one side ("a" or "b") change places."""
     hookup = find_hookup(machine, hookup_id)

@@ -25,6 +25,8 @@ if TYPE_CHECKING:
     from vervain.desktop.widgets.facts import FactsCard
 
 NOT_GIVEN = "not given"
+FACES = ("same way", "each other")
+HOMINGS = ("as wired", "on", "off")
 YES_NO = ("no", "yes")
 
 
@@ -57,6 +59,10 @@ class AxisFacts:
             self._choice(
                 "Encoder turns with", ("motor", "axis"), axis.feedback_at, self._take_shaft
             )
+        if len(axis.drives) > 1:
+            stands = axis.faces or NOT_GIVEN
+            self._choice("Motors look", (NOT_GIVEN, *FACES), stands, self._take_faces)
+        self._choice("Homing is set", HOMINGS, axis.homing, self._take_homing)
         self._choice("No end", YES_NO, YES_NO[axis.endless], partial(self._take_flag, "endless"))
         self._choice("Upright", YES_NO, YES_NO[axis.vertical], partial(self._take_flag, "vertical"))
         for name, value in derived_facts(self.session.look, self.id):
@@ -145,6 +151,17 @@ class AxisFacts:
         self.session.apply(
             f"Encoder of {self.id} turns with the {text}",
             lambda m: set_axis_choice(m, self.id, feedback_at=text),
+        )
+
+    def _take_faces(self, text: str) -> None:
+        faces = text if text in FACES else ""
+        self.session.apply(
+            f"Motors of {self.id} look {text}", lambda m: set_axis_choice(m, self.id, faces=faces)
+        )
+
+    def _take_homing(self, text: str) -> None:
+        self.session.apply(
+            f"Homing of {self.id}: {text}", lambda m: set_axis_choice(m, self.id, homing=text)
         )
 
     def _take_flag(self, field: str, text: str) -> None:

@@ -1,0 +1,70 @@
+"""Which way round a motor turns on its driver, as far as its leads decide it."""
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.reach import driver_ports_of, host_ports, terminal_of
+
+# Turning U, V, W on by one is the same way round; exchanging two of them is the other.
+FORWARD = (("U", "V", "W"), ("V", "W", "U"), ("W", "U", "V"))
+
+
+@query
+def turns_forward(look: Look, motor: str) -> bool | None:
+    """Whether a motor turns forward when its driver steps forward; None where it is not known.
+
+    Two phases: each exchanged pair turns it round, and so does exchanging the phases. Three: any
+    exchange of two leads does. The controller's own setting for the axis turns it once more.
+    """
+    leads = _leads_way(look, motor)
+    if leads is None:
+        return None
+    return leads != is_reversed_by_controller(look, motor)
+
+
+def _leads_way(look: Look, motor: str) -> bool | None:
+    part = look.part_of(motor)
+    landed: dict[str, str] = {}
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if not pin.function.startswith("phase"):
+                continue
+            terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=pin.id))
+            there = look.pin(terminal) if terminal else None
+            if there is not None:
+                landed[pin.function.removeprefix("phase ")] = there.function.removeprefix("phase ")
+    if set("UVW") <= landed.keys():
+        return tuple(landed[name] for name in "UVW") in FORWARD
+    ends = [landed.get(f"{coil}{sign}", "") for coil in "AB" for sign in "+-"]
+    if not all(ends) or len(ends) != 4:
+        return None
+    first, second = ends[:2], ends[2:]
+    if first[0][0] != first[1][0] or second[0][0] != second[1][0]:
+        return None
+    turned = (first[0][1] == "-") + (second[0][1] == "-") + (first[0][0] == "B")
+    return turned % 2 == 0
+
+
+@query
+def is_reversed_by_controller(look: Look, motor: str) -> bool:
+    """Whether the controller is set to turn a motor's axis round: its `direction` option."""
+    for ref in step_ports_of(look, motor):
+        if look.setting(ref[0], "direction", ref[1]) == "reversed":
+            return True
+    return False
+
+
+@query
+def step_ports_of(look: Look, motor: str) -> tuple[tuple[str, str], ...]:
+    """The controller ports, (device, port), whose steps reach a motor's driver, or its slot."""
+    found: dict[tuple[str, str], None] = {}
+    for driver_port in driver_ports_of(look, motor):
+        port, part = look.port(driver_port), look.part_of(driver_port.device)
+        if port is not None and port.needs is not None:
+            found[driver_port.device, port.needs] = None
+            continue
+        for other in part.ports if part else ():
+            if other.kind != "step and direction" or other.end != "device":
+                continue
+            for host in host_ports(look, PortRef(device=driver_port.device, port=other.id)):
+                found[host.device, host.port] = None
+    return tuple(found)
