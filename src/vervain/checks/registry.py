@@ -1,8 +1,11 @@
 """Every rule, in the order in which they are asked. Refuses doubled ids at import."""
 
 from vervain.checks import (
+    drive,
     harness,
+    heat,
     leads,
+    lines,
     machine,
     motion,
     plugs,
@@ -11,6 +14,7 @@ from vervain.checks import (
     signals,
     stops,
     supply,
+    timing,
     windings,
 )
 from vervain.checks.rule import Rule
@@ -24,6 +28,10 @@ RULES: tuple[Rule, ...] = (
     *plugs.RULES,
     *resources.RULES,
     *signals.RULES,
+    *drive.RULES,
+    *timing.RULES,
+    *lines.RULES,
+    *heat.RULES,
     *supply.RULES,
     *stops.RULES,
     *harness.RULES,

@@ -199,14 +199,14 @@ class ClearLabel(Record, frozen=True, kw_only=True, tag="clear label"):
         return edits.set_core_label(machine, self.cable, self.core, "")
 
 
-class ShieldOnlyAt(Record, frozen=True, kw_only=True, tag="shield only at"):
-    """The shield of a cable is joined at one end only."""
+class ShieldAt(Record, frozen=True, kw_only=True, tag="shield at"):
+    """The shield of a cable is joined at these ports, and nowhere else."""
 
     cable: str
-    port: PortRef
+    ports: tuple[PortRef, ...]
 
     def apply(self, machine: Machine) -> Machine:
-        return edits.set_shield(machine, self.cable, (self.port,))
+        return edits.set_shield(machine, self.cable, self.ports)
 
 
 Remedy = (
@@ -226,5 +226,5 @@ Remedy = (
     | PutPart
     | UseWindings
     | ClearLabel
-    | ShieldOnlyAt
+    | ShieldAt
 )

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.checks.finding import Consequence, Fix, about, about_cable
-from vervain.checks.remedies import ExchangePins, Join, SetSetting, ShieldOnlyAt
+from vervain.checks.remedies import ExchangePins, Join, SetSetting, ShieldAt
 from vervain.checks.rule import Said, rule
 from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.look import Look
@@ -22,7 +22,8 @@ from vervain.signals.levels import (
 from vervain.stops.contacts import input_of
 
 
-def _outputs(look: Look, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
+def driving_outputs(look: Look, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
+    """The signal outputs of a device."""
     part = look.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
@@ -33,7 +34,7 @@ def _outputs(look: Look, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
 def _judged(
     look: Look, device: str, trouble: tuple[str, ...]
 ) -> Iterator[tuple[PinRef, LogicOutput, PinRef, LogicInput, Mismatch]]:
-    for ref, output in _outputs(look, device):
+    for ref, output in driving_outputs(look, device):
         for target in inputs_driven_by(look, ref):
             pin = look.pin(target)
             if pin is None or not isinstance(pin.electrical, LogicInput):
@@ -53,19 +54,20 @@ def _judged(
     title="A signal's level does not suit its input",
     reason="Above its maximum an input conducts through its protection and burns; a high below "
     "V_IH or a low above V_IL is read by chance.",
-    source="V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min); V_OL(max) <= V_IL(max); the parts' "
-    "own limits.",
+    source="V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min); V_OL(max) <= V_IL(max); V_OL(min) >= "
+    "V_in(min); the parts' own limits.",
 )
 def level(look: Look, device: str) -> Iterator[Said]:
     said: set[tuple[str, str, str]] = set()
     for ref, output, target, _, item in _judged(
-        look, device, ("too high", "high too low", "low too high")
+        look, device, ("too high", "too low", "high too low", "low too high")
     ):
         place = (item.trouble, target.device, target.port)
         if place in said:
             continue
         said.add(place)
-        consequence: Consequence = "Damage" if item.trouble == "too high" else "Unreliable"
+        harms = item.trouble in ("too high", "too low")
+        consequence: Consequence = "Damage" if harms else "Unreliable"
         name = f"{target.device} {target.port}"
         sentence = (
             f"{device} puts {item.value_v:.3g} V on {name}; its pins take {item.limit_v:.3g} V."
@@ -79,7 +81,7 @@ def level(look: Look, device: str) -> Iterator[Said]:
             value=item.value_v,
             limit=item.limit_v,
             unit="V",
-            over=item.trouble != "high too low",
+            over=item.trouble not in ("high too low", "too low"),
             consequence=consequence,
         )
 
@@ -205,7 +207,7 @@ def _turn_round(look: Look, signal: PinRef) -> Fix | None:
 )
 def no_common(look: Look, device: str) -> Iterator[Said]:
     said: set[tuple[PinRef, PinRef]] = set()
-    for ref, output in _outputs(look, device):
+    for ref, output in driving_outputs(look, device):
         zero = zero_pin_of(look, ref, output.reference)
         for theirs in _return_pins(look, ref, output):
             if zero is None or theirs in look.rail(zero):
@@ -295,7 +297,7 @@ def shield(look: Look, cable_id: str) -> Iterator[Said]:
         if host is not None:
             fix = Fix(
                 words=f"join it at {host.device} only",
-                remedy=ShieldOnlyAt(cable=cable_id, port=host),
+                remedy=ShieldAt(cable=cable_id, ports=(host,)),
             )
         ends = " and ".join(end.device for end in cable.shield_to)
         yield Said(

@@ -124,7 +124,7 @@ PinFunction = Literal[
 ]  # fmt: skip
 
 Edge = Literal["top", "right", "bottom", "left"]
-Ability = Literal["pulse width", "counter", "interrupt", "analogue"]
+Ability = Literal["pulse width", "on/off", "counter", "interrupt", "analogue"]
 Gender = Literal["pins", "sockets"]
 
 

@@ -200,6 +200,7 @@ def mismatch_words(mismatch: Mismatch, output: LogicOutput) -> str:
     value, limit = mismatch.value_v or 0.0, mismatch.limit_v or 0.0
     return {
         "too high": f"{value:.3g} V on a {limit:.3g} V pin.",
+        "too low": f"{value:.3g} V on a pin that takes no less than {limit:.3g} V.",
         "high too low": f"Its high is only {value:.3g} V; the input needs {limit:.3g} V.",
         "low too high": f"Its low is up to {value:.3g} V; the input needs {limit:.3g} V or less.",
     }[mismatch.trouble]

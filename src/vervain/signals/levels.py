@@ -8,7 +8,7 @@ from vervain.machine.machine import PinRef
 from vervain.machine.record import Record
 from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
 
-Trouble = Literal["too high", "high too low", "low too high", "wrong drive"]
+Trouble = Literal["too high", "too low", "high too low", "low too high", "wrong drive"]
 
 
 class Levels(Record, frozen=True, kw_only=True):
@@ -65,11 +65,14 @@ def mismatches(
     """Every way in which an output does not suit an input.
 
     V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min) unless only the pull-up makes the high;
-    V_OL(max) <= V_IL(max) unless only the pull-down makes the low.
+    V_OL(max) <= V_IL(max) unless only the pull-down makes the low; V_OL(min) >= V_in(min). The
+    diode of an isolated input goes by its current instead, see `vervain.signals.opto`.
     """
     found: list[Mismatch] = []
     if output.drive in ("NPN", "PNP") and reads != "either" and output.drive != reads:
         found.append(Mismatch(trouble="wrong drive"))
+    if entry.opto is not None:
+        return found
     if levels.high_max_v is not None and levels.high_max_v > entry.max_v:
         found.append(Mismatch(trouble="too high", value_v=levels.high_max_v, limit_v=entry.max_v))
     made_high = levels.high_min_v if output.drive != "NPN" else None
@@ -81,6 +84,8 @@ def mismatches(
         found.append(
             Mismatch(trouble="low too high", value_v=levels.low_max_v, limit_v=entry.low_max_v)
         )
+    if output.low_min_v < entry.min_v:
+        found.append(Mismatch(trouble="too low", value_v=output.low_min_v, limit_v=entry.min_v))
     return found
 
 

@@ -1,0 +1,514 @@
+"""Rules about what an output drives: pull-ups, isolated inputs, contacts, coils, and start-up."""
+
+from collections.abc import Iterator
+
+from vervain.checks.finding import Consequence, Fix, about
+from vervain.checks.remedies import PutAcross, PutResistor, SetSetting
+from vervain.checks.rule import Said, rule
+from vervain.checks.signals import driving_outputs
+from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.machine.inside import Contact, Diode
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef
+from vervain.machine.reach import ways_from
+from vervain.motion.figures import count_figures
+from vervain.ports.missing import ohms, power_rating_w, preferred
+from vervain.power.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, sources_of
+from vervain.signals.levels import inputs_driven_by, reading_of, supply_v
+from vervain.signals.opto import (
+    diode_current_a,
+    dissipation_w,
+    driven_v,
+    resistance_on_way_ohm,
+    resistor_window_ohm,
+)
+from vervain.signals.pull_up import CABLE_F_PER_M, INPUT_F, pull_up_at, pull_up_window
+
+# A channel's edge may take this part of its period to rise.
+RISE_SHARE = 0.1
+# What must not start by itself with the controller.
+STARTS_BADLY = ("heater", "brushed motor", "valve", "load", "brake", "servo")
+
+
+@rule(
+    id="signals.pull-up",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="An open collector's pull-up is missing or does not suit",
+    reason="An open collector only pulls down. Without a resistor to plus there is no high level; "
+    "with one too small the output cannot pull it low, with one too large the input reads it late "
+    "or by chance.",
+    source="(Vcc_max - V_OL)/(I_sink - I_IL) <= R <= (Vcc_min - V_IH)/(I_leak + I_IH), and "
+    "t_rise/(C ln(Vcc/(Vcc - V_IH))) with 100 pF a metre of cable; pull-ups in parallel count.",
+)
+def pull_up(look: Look, device: str) -> Iterator[Said]:
+    for ref, output in driving_outputs(look, device):
+        if output.drive != "NPN":
+            continue
+        for target in inputs_driven_by(look, ref):
+            pin = look.pin(target)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or entry.opto is not None:
+                continue
+            if reading_of(look, target, entry) != "either":
+                continue
+            yield from _pull_up(look, ref, output, target, entry)
+
+
+def _pull_up(
+    look: Look, ref: PinRef, output: LogicOutput, target: PinRef, entry: LogicInput
+) -> Iterator[Said]:
+    name = f"{target.device} {target.port}"
+    there = pull_up_at(look, ref)
+    supply = (there.low_v, there.high_v) if there else supply_v(look, target)
+    window = None
+    if supply is not None and output.current_a is not None:
+        window = pull_up_window(
+            supply_v=supply, low_v=output.low_max_v, sink_a=output.current_a,
+            high_min_v=entry.high_min_v, leak_a=output.leak_a, input_a=entry.current_a,
+            rise=_rise(look, ref),
+        )  # fmt: skip
+    if there is None:
+        fixes: tuple[Fix, ...] = ()
+        plus = _plus_beside(look, target)
+        low, high = window or (1e3, 10e3)
+        value = preferred(max(low, 470.0), min(high, 47e3))
+        if plus is not None and value is not None:
+            remedy = PutAcross(first=target, second=plus, resistance_ohm=value)
+            fixes = (Fix(words=f"put a pull-up of {ohms(value)} to plus", remedy=remedy),)
+        yield Said(
+            f"{ref.device} has an open collector; {name} has no pull-up.",
+            (about(ref), about(target)),
+            detail=f"{name} {target.pin}",
+            fixes=fixes,
+        )
+        return
+    if window is None:
+        return
+    for limit, over, words in ((window[0], False, "small"), (window[1], True, "large")):
+        if (there.resistance_ohm > limit) == over and there.resistance_ohm != limit:
+            yield Said(
+                f"The pull-up of {ref.device} at {name} is too {words}: "
+                f"{ohms(float(f'{there.resistance_ohm:.3g}'))}.",
+                (about(ref), about(target)),
+                detail=f"{name} {target.pin}",
+                value=round(there.resistance_ohm),
+                limit=round(limit),
+                unit="Ω",
+                over=over,
+                consequence="Unreliable",
+            )
+
+
+def _rise(look: Look, output: PinRef) -> tuple[float, float] | None:
+    """The capacitance that an encoder's pull-up charges, and the time that it may take."""
+    axis = look.axis_of(output.device)
+    counts = count_figures(look, axis.id) if axis is not None else None
+    if counts is None or counts.channel_hz is None or counts.encoder != output.device:
+        return None
+    length_m = 0.0
+    for way in ways_from(look, output)[:1]:
+        for step in way.steps:
+            hookup = look.hookup(step.hookup)
+            cable = look.cable(hookup.cable) if hookup and hookup.cable else None
+            length_m += cable.length_m or 0.0 if cable else 0.0
+    return INPUT_F + CABLE_F_PER_M * length_m, RISE_SHARE / counts.channel_hz
+
+
+def _plus_beside(look: Look, target: PinRef) -> PinRef | None:
+    """A fed plus pin in the port of an input."""
+    port = look.port(target.port_ref)
+    for pin in port.pins if port else ():
+        ref = PinRef(device=target.device, port=target.port, pin=pin.id)
+        if pin.function in PLUS_FUNCTIONS and sources_of(look, ref):
+            return ref
+    return None
+
+
+@rule(
+    id="signals.opto-current",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="The diode of an isolated input gets the wrong current",
+    reason="Below its least current the diode does not light for certain, and steps are lost; "
+    "above its most it burns. A resistor in line brings a higher voltage within.",
+    source="I = (V - V_sat - V_F)/(R_int + R_ext): least at the lowest V and the highest V_F and "
+    "R, most at the opposite corner; resistors of 5 %.",
+)
+def opto_current(look: Look, device: str) -> Iterator[Said]:
+    for ref, _ in driving_outputs(look, device):
+        for target in inputs_driven_by(look, ref):
+            pin, volts = look.pin(target), driven_v(look, ref, target)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or entry.opto is None or volts is None:
+                continue
+            opto = entry.opto
+            external = resistance_on_way_ohm(look, ref, target)
+            least, most = diode_current_a(volts, opto, external)
+            name = f"{target.device} {target.port}"
+            fixes: tuple[Fix, ...] = ()
+            low, high = resistor_window_ohm(volts, opto)
+            value = preferred(low, high) if high > low else None
+            if most > opto.current_max_a and value is not None and not external:
+                watts = power_rating_w(dissipation_w(volts, opto, value))
+                remedy = PutResistor(pin=target, resistance_ohm=value, power_w=watts)
+                words = f"put {ohms(value)}, {watts:g} W in line"
+                fixes = (Fix(words=words, remedy=remedy),)
+            for wrong, amps, limit, over, consequence in (
+                (most > opto.current_max_a, most, opto.current_max_a, True, "Damage"),
+                (least < opto.current_min_a, least, opto.current_min_a, False, "Unreliable"),
+            ):
+                if wrong:
+                    worst: Consequence = "Damage" if consequence == "Damage" else "Unreliable"
+                    yield Said(
+                        f"{device} sends {amps * 1000:.3g} mA through the diode of {name}.",
+                        (about(target), about(ref)),
+                        detail=f"{name} {target.pin} {'most' if over else 'least'}",
+                        value=round(amps * 1000, 2),
+                        limit=limit * 1000,
+                        unit="mA",
+                        over=over,
+                        consequence=worst,
+                        fixes=fixes,
+                    )
+
+
+def _input_current_a(look: Look, target: PinRef, entry: LogicInput) -> float | None:
+    """The current that closes through a contact at an input; None where it is not known."""
+    there = pull_up_at(look, target)
+    if there is not None:
+        return there.low_v / there.resistance_ohm
+    return entry.current_a or None
+
+
+@rule(
+    id="signals.wetting",
+    stage="Ports",
+    consequence="Unreliable",
+    scope="device",
+    title="A contact switches less current than keeps it clean",
+    reason="Silver contacts grow a film that only a few milliamperes break through. On an input of "
+    "a fraction of one the switch works for a month and then now and then.",
+    source="The contact's own least current against the current of the input.",
+)
+def wetting(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact) or element.current_min_a is None:
+            continue
+        for port, pin in element.pins:
+            for target in look.net(PinRef(device=device, port=port, pin=pin)):
+                found = look.pin(target)
+                entry = found.electrical if found else None
+                if not isinstance(entry, LogicInput) or target.device == device:
+                    continue
+                amps = _input_current_a(look, target, entry)
+                if amps is not None and amps < element.current_min_a:
+                    yield Said(
+                        f"{device} switches {amps * 1000:.2g} mA at {target.device} {target.port}; "
+                        f"its contact needs {element.current_min_a * 1000:g} mA.",
+                        (about(device), about(target)),
+                        detail=f"{target.device} {target.port}",
+                        value=round(amps * 1000, 3),
+                        limit=element.current_min_a * 1000,
+                        unit="mA",
+                        over=False,
+                    )
+
+
+def _behind(look: Look, element: Contact, device: str) -> list[tuple[PinRef, FeedIn]]:
+    """The consumers that a contact switches: those on its side that no source is on."""
+    sides = []
+    for port, pin in element.pins:
+        net = look.net(PinRef(device=device, port=port, pin=pin))
+        pins = [(ref, found) for ref in net if (found := look.pin(ref)) is not None]
+        fed = any(isinstance(found.electrical, FeedOut) for _, found in pins)
+        takers = [(ref, p.electrical) for ref, p in pins if isinstance(p.electrical, FeedIn)]
+        sides.append((fed, [(ref, feed) for ref, feed in takers if ref.device != device]))
+    if sides[0][0] and sides[1][0]:
+        return []
+    return sides[1][1] if sides[0][0] else sides[0][1] or sides[1][1]
+
+
+@rule(
+    id="signals.contact-rating",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="A contact switches more, or less, than it is made for",
+    reason="Above its rating a contact welds shut, with coils at a third of it; below its least "
+    "load its film is not broken through. A welded contact is one that no longer stops anything.",
+    source="The contact's own ratings, resistive and inductive; sum of the loads' currents.",
+)
+def contact_rating(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact):
+            continue
+        loads = _behind(look, element, device)
+        amps = sum(feed.current_a or 0.0 for _, feed in loads)
+        if not amps:
+            continue
+        coils = sum((feed.current_a or 0.0) for _, feed in loads if feed.inductive)
+        port = element.pins[0][0]
+        names = " and ".join(dict.fromkeys(ref.device for ref, _ in loads))
+        for kind, value, limit in (
+            ("", amps, element.current_max_a),
+            ("coils of ", coils, element.inductive_max_a),
+        ):
+            if limit is not None and value > limit:
+                yield Said(
+                    f"{port} of {device} switches {kind}{value:.3g} A ({names}); it carries "
+                    f"{limit:g} A.",
+                    (about(device), *(about(ref) for ref, _ in loads)),
+                    detail=f"{element.pins}{kind}",
+                    value=round(value, 3),
+                    limit=limit,
+                    unit="A",
+                )
+        if element.current_min_a is not None and amps < element.current_min_a:
+            yield Said(
+                f"{port} of {device} switches only {amps * 1000:.3g} mA ({names}); it needs "
+                f"{element.current_min_a * 1000:g} mA.",
+                (about(device), *(about(ref) for ref, _ in loads)),
+                detail=f"{element.pins}least",
+                value=round(amps * 1000, 2),
+                limit=element.current_min_a * 1000,
+                unit="mA",
+                over=False,
+                consequence="Unreliable",
+            )
+        volts = max((_volts(look, ref) for ref, _ in loads), default=0.0)
+        if element.v_max_v is not None and volts > element.v_max_v:
+            yield Said(
+                f"{port} of {device} switches {volts:.3g} V; it is made for {element.v_max_v:g} V.",
+                (about(device), *(about(ref) for ref, _ in loads)),
+                detail=f"{element.pins}volts",
+                value=round(volts, 2),
+                limit=element.v_max_v,
+                unit="V",
+            )
+
+
+def _volts(look: Look, pin: PinRef) -> float:
+    feeds = [source.feed for source in sources_of(look, pin)]
+    return max((feed.nominal_v for feed in feeds), default=0.0)
+
+
+@rule(
+    id="signals.flyback",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="A coil is switched off without a way for its current",
+    reason="The current of a coil goes on when it is switched off and drives the voltage up until "
+    "something lets it through: the transistor, or the air of a contact.",
+    source="Derivation: u = L di/dt; a diode across the coil, cathode to plus.",
+)
+def flyback(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        feed = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
+        back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
+        if feed is None or back is None or not isinstance(feed.electrical, FeedIn):
+            continue
+        if port.end != "device" or not feed.electrical.inductive or feed.electrical.flyback:
+            continue
+        plus = PinRef(device=device, port=port.id, pin=feed.id)
+        minus = PinRef(device=device, port=port.id, pin=back.id)
+        switch = _switched_by(look, plus, minus)
+        if switch is None or _has_diode(look, minus, plus):
+            continue
+        name, electronic = switch
+        yield Said(
+            f"{device} is a coil on {name}, with no way for its current when it is switched off.",
+            (about(device), about(name.split(" ")[0])),
+            detail=port.id,
+            consequence="Damage" if electronic else "Unreliable",
+            fixes=(Fix(words="put a diode across it", remedy=PutAcross(first=minus, second=plus)),),
+        )
+
+
+def _switched_by(look: Look, plus: PinRef, minus: PinRef) -> tuple[str, bool] | None:
+    """What switches a coil with no care for it: its name, and whether it is a transistor."""
+    for ref in (minus, plus):
+        for way in ways_from(look, ref):
+            pin, port = look.pin(way.end), look.port(way.end.port_ref)
+            output = pin.electrical if pin else None
+            if way.lands and isinstance(output, LogicOutput) and not output.flyback:
+                return f"{way.end.device} {way.end.port}", True
+            if way.lands and port is not None and port.kind == "relay contact":
+                return f"{way.end.device} {way.end.port}", False
+    return None
+
+
+def _has_diode(look: Look, anode: PinRef, cathode: PinRef) -> bool:
+    low, high = look.net(anode), set(look.net(cathode))
+    for member in low:
+        part = look.part_of(member.device)
+        for element in part.inside if part else ():
+            if not isinstance(element, Diode) or element.pins[0] != (member.port, member.pin):
+                continue
+            far = element.pins[1]
+            if PinRef(device=member.device, port=far[0], pin=far[1]) in high:
+                return True
+    return False
+
+
+@rule(
+    id="signals.bare-pin",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="A load hangs on a signal pin",
+    reason="A pin of a processor gives a few milliamperes. A lamp, a coil or a laser takes more, "
+    "and takes the pin with it; between them belongs a switched output or a relay.",
+    source="The parts' own pins.",
+)
+def bare_pin(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "device" or port.kind not in ("load", "coil"):
+            continue
+        for pin in port.pins:
+            for way in ways_from(look, PinRef(device=device, port=port.id, pin=pin.id)):
+                there, host = look.pin(way.end), look.port(way.end.port_ref)
+                if there is None or host is None or not way.lands:
+                    continue
+                is_bare = isinstance(there.electrical, LogicOutput) and host.end == "host"
+                if is_bare and host.kind != "switched output":
+                    yield Said(
+                        f"{device} hangs on {way.end.device} {way.end.port}, a signal pin.",
+                        (about(device), about(way.end)),
+                        detail=f"{way.end.device} {way.end.port}",
+                    )
+
+
+@rule(
+    id="signals.inrush",
+    stage="Ports",
+    consequence="Unreliable",
+    scope="device",
+    title="A load takes more at switch-on than its output gives",
+    reason="Cold lamps, motors and capacitors take many times their current for an instant: the "
+    "output limits and tries again, or its transistor ages with every start.",
+    source="The load's own inrush against the output's rating for an instant.",
+)
+def inrush(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            output = pin.electrical
+            if port.kind != "switched output" or not isinstance(output, LogicOutput):
+                continue
+            for ref, feed in _loads_on(look, PinRef(device=device, port=port.id, pin=pin.id)):
+                peak, limit = feed.inrush_a, output.inrush_a or output.current_a
+                if peak is not None and limit is not None and peak > limit:
+                    yield Said(
+                        f"{ref.device} takes {peak:g} A at switch-on; {device} {port.id} gives "
+                        f"{limit:g} A.",
+                        (about(ref.device), about(PinRef(device=device, port=port.id, pin=pin.id))),
+                        detail=port.id,
+                        value=peak,
+                        limit=limit,
+                        unit="A",
+                    )
+
+
+def _loads_on(look: Look, output: PinRef) -> list[tuple[PinRef, FeedIn]]:
+    """The consumers whose return an output switches."""
+    found = []
+    for way in ways_from(look, output):
+        port = look.port(way.end.port_ref) if way.lands else None
+        for pin in port.pins if port is not None and port.end == "device" else ():
+            if isinstance(pin.electrical, FeedIn):
+                ref = PinRef(device=way.end.device, port=way.end.port, pin=pin.id)
+                found.append((ref, pin.electrical))
+    return found
+
+
+@rule(
+    id="signals.at-start",
+    stage="Ports",
+    consequence="Damage",
+    scope="device",
+    title="An output acts before the program runs",
+    reason="From switching on until its program runs a controller does not hold its outputs. What "
+    "heats, spins, opens or enables then does so unasked.",
+    source="The output's own state at start.",
+)
+def at_start(look: Look, device: str) -> Iterator[Said]:
+    for ref, output in driving_outputs(look, device):
+        if output.at_start is None:
+            continue
+        for load, _ in _loads_on(look, ref):
+            part = look.part_of(load.device)
+            if part is None or part.kind not in STARTS_BADLY or output.at_start == "off":
+                continue
+            worst: Consequence = "Damage" if output.at_start == "on" else "Unreliable"
+            does = "is on" if output.at_start == "on" else "floats"
+            yield Said(
+                f"{device} {ref.port} {does} until the program runs; {load.device} hangs on it.",
+                (about(ref), about(load.device)),
+                detail=f"{ref.port} {load.device}",
+                consequence=worst,
+            )
+        for target in inputs_driven_by(look, ref):
+            pin = look.pin(target)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or entry.active is None:
+                continue
+            level = {"off": "low", "on": "high"}.get(output.at_start, entry.active)
+            if level == entry.active and pull_up_at(look, target) is None:
+                yield Said(
+                    f"{device} {ref.port} enables {target.device} until the program runs.",
+                    (about(ref), about(target)),
+                    detail=f"{ref.port} {target.device}",
+                    consequence="Unreliable",
+                )
+
+
+@rule(
+    id="signals.enable-polarity",
+    stage="Ports",
+    consequence="Won't run",
+    scope="device",
+    title="Enable has the wrong polarity",
+    reason="The driver is off while the controller takes it for enabled, and holds its motor while "
+    "the controller has let it go.",
+    source="The driver's own input against the controller's setting.",
+)
+def enable_polarity(look: Look, device: str) -> Iterator[Said]:
+    for ref, _ in driving_outputs(look, device):
+        pin = look.pin(ref)
+        setting = look.setting(device, "enable", ref.port)
+        if pin is None or pin.function != "enable" or setting is None:
+            continue
+        for target in inputs_driven_by(look, ref):
+            there = look.pin(target)
+            entry = there.electrical if there else None
+            if not isinstance(entry, LogicInput) or entry.active in (None, setting):
+                continue
+            remedy = SetSetting(device=device, key=f"enable/{ref.port}", value=entry.active or "")
+            yield Said(
+                f"{target.device} is enabled by a {entry.active} level; {device} {ref.port} gives "
+                f"a {setting} one.",
+                (about(ref), about(target)),
+                detail=ref.port,
+                fixes=(Fix(words=f"set enable of {ref.port} to {entry.active}", remedy=remedy),),
+            )
+
+
+RULES = (
+    pull_up,
+    opto_current,
+    wetting,
+    contact_rating,
+    flyback,
+    bare_pin,
+    inrush,
+    at_start,
+    enable_polarity,
+)
