@@ -5,7 +5,7 @@ from msgspec.structs import replace
 from builder import Builder, at, hookup_between, with_part, without
 from vervain.machine import edits
 from vervain.machine.axis import Axis, Joint, Wheel
-from vervain.machine.machine import CoreMark, Machine, Place, Run
+from vervain.machine.machine import Acceptance, CoreMark, Machine, Place, Run
 
 PLACES = {
     "base": "Rover base",
@@ -108,7 +108,12 @@ def as_planned() -> Machine:
     _joints(build)
     _rover(build)
     _stops(build)
-    return replace(build.machine, axes=AXES)
+    accepted = Acceptance(
+        finding="ports.exchangeable:K2:servo-bridge control",
+        reason="Both plugs carry flags with their port",
+        day="2026-10-20",
+    )
+    return replace(build.machine, axes=AXES, accepted=(accepted,))
 
 
 def _wires(build: Builder, rows) -> None:

@@ -49,6 +49,8 @@ DEVICES = (
     ("T3", "tarn-pd25", "Z driver", "box"),
     ("T4", "tarn-pd25", "Auger driver", "box"),
     ("G1", "fell-ps12", "12 V supply", "box"),
+    ("B6", "quoin-tc120", "Cut-out of the bed", "bed"),
+    ("B7", "quoin-tc120", "Cut-out of the heater", "carriage"),
     ("F1", "quoin-fh1", "Fuse, logic", "box"),
     ("F2", "quoin-fh1", "Fuse, motors and heat", "box"),
     ("X1", "quoin-mt4", "Mains terminals", "box"),
@@ -67,10 +69,12 @@ SETTINGS = {
     "F2": {"rating_a": 25.0},
 }
 FOUR = "BK-1 GN-2 RD-3 BU-4"
+SOFT = "After homing the controller keeps inside the travel; slow belt, soft stop"
 REASONS = {
-    "X": "After homing the controller keeps inside the travel; slow belt, soft stop",
-    "Y": "After homing the controller keeps inside the travel; slow belt, soft stop",
-    "Z": "The screws end in a plain shaft: the nuts run off without harm",
+    "machine.axis-limit:X:max": SOFT,
+    "machine.axis-limit:Y:max": SOFT,
+    "machine.axis-limit:Z:max": "The screws end in a plain shaft: the nuts run off without harm",
+    "ports.reversible:K1:T1 T2 T3 T4": "A dot of paint at pin 1 of each slot and module",
 }
 
 
@@ -91,8 +95,8 @@ def as_planned() -> Machine:
     _inputs(build)
     _heat(build)
     accepted = tuple(
-        Acceptance(finding=f"machine.axis-limit:{axis}:max", reason=reason, day="2026-10-12")
-        for axis, reason in REASONS.items()
+        Acceptance(finding=finding, reason=reason, day="2026-10-12")
+        for finding, reason in REASONS.items()
     )
     return replace(build.machine, axes=AXES, accepted=accepted)
 
@@ -100,6 +104,8 @@ def as_planned() -> Machine:
 def _power(build: Builder) -> None:
     build.cable("W101", "mains-3x1.5", 0.4)
     build.join("X1:1", "G1:MAINS", "L-L N-N PE-PE", "W101")
+    build.cable("W7", "wire-gnye-2.5", 0.4)
+    build.join("G1:OUT", "X1:1", "2-PE", "W7")
     for cable, part, length_m, a, b, pin in (
         ("W1", "wire-rd-6", 0.3, "G1:OUT", "F2:FUSE", "1-IN"),
         ("W2", "wire-rd-6", 0.3, "F2:FUSE", "K1:MOTORS", "OUT-1"),
@@ -138,10 +144,14 @@ def _inputs(build: Builder) -> None:
 
 
 def _heat(build: Builder) -> None:
-    build.join("E1:LEADS", "K1:BED", "1-V 2-OUT")
+    build.join("E1:LEADS", "B6:LEADS", "1-2")
+    build.join("B6:LEADS", "K1:BED", "1-V")
+    build.join("E1:LEADS", "K1:BED", "2-OUT")
     build.join("B4:LEADS", "K1:TH 1", "1-1 2-2")
     build.cable("W15", "flex-2x0.5", 1.8)
-    build.join("E2:LEADS", "K1:HEAT", "1-VF 2-OUT", "W15")
+    build.join("E2:LEADS", "B7:LEADS", "1-2")
+    build.join("B7:LEADS", "K1:HEAT", "1-VF", "W15")
+    build.join("E2:LEADS", "K1:HEAT", "2-OUT", "W15", "2")
     build.join("M6:LEADS", "X13:A", "+-1 −-2")
     build.cable("W13", "flex-2x0.5", 1.8, "X13:B")
     build.join("X13:B", "K1:FAN 1", "1-VF 2-OUT", "W13")
@@ -155,14 +165,16 @@ def as_found(planned: Machine) -> Machine:
     machine = replace(planned, state="as found")
     machine = without(machine, "X11:B", "K1:E0")
     machine = without(machine, "B1:LEADS", "K1:STOP X")
-    machine = without(machine, "E1:LEADS", "K1:BED")
-    machine = without(machine, "E2:LEADS", "K1:HEAT")
+    for a, b in (("E1", "BED"), ("B6", "BED"), ("E2", "HEAT"), ("B7", "HEAT")):
+        machine = without(machine, f"{a}:LEADS", f"K1:{b}")
     machine = without(machine, "X14:B", "K1:TH 2")
     build = Builder(machine)
     build.join("X11:B", "K1:E1", "1-1 2-2 3-3 4-4", "W11")
     build.join("B1:LEADS", "K1:STOP X", "COM-0V NC-5V")
-    build.join("E1:LEADS", "K1:HEAT", "1-VF 2-OUT")
-    build.join("E2:LEADS", "K1:BED", "1-V 2-OUT", "W15")
+    build.join("B6:LEADS", "K1:HEAT", "1-VF")
+    build.join("E1:LEADS", "K1:HEAT", "2-OUT")
+    build.join("B7:LEADS", "K1:BED", "1-V", "W15")
+    build.join("E2:LEADS", "K1:BED", "2-OUT", "W15", "2")
     machine = with_part(build.machine, "B3", "larkmoor-ip12")
     for a, b, side, first, second in (
         ("M2:LEADS", "K1:Y", "a", "GN", "RD"),

@@ -47,4 +47,9 @@ class Agreement(unittest.TestCase):
                         self.assertEqual([], [f.sentence for f in new])
                     else:
                         self.assertTrue(new, fit.reason)
-        self.assertGreater(min(tried.values()), 3, tried)
+                if fit.adds:
+                    whole = put_down(free, plug, fit.host, complete=True)
+                    left = [f for f in engine.check(whole).open if f.key not in loose]
+                    with self.subTest(f"{where}, with {fit.needs}"):
+                        self.assertEqual([], [f.sentence for f in left if f.rule in JUDGES])
+        self.assertGreaterEqual(min(tried.values()), 3, tried)

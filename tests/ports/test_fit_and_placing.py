@@ -38,7 +38,7 @@ class Fits(unittest.TestCase):
             ("B10", "K1:IN 7", "fits with", "JP2 at NPN"),
             ("M6", "T1:MOTOR", "does not fit", "no pin for U, V, W"),
             ("M4", "T5:MOTOR", "does not fit", "no pin for A+"),
-            ("B9", "K1:ENC 1", "fits with", "a divider"),
+            ("B9", "K1:ENC 1", "fits with", "a line receiver"),
         ):
             port = small.at(host)
             answer = fit(Look(FOUND), LEADS_OF[device], port)

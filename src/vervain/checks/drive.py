@@ -183,6 +183,11 @@ def _input_current_a(look: Look, target: PinRef, entry: LogicInput) -> float | N
     return entry.current_a or None
 
 
+def _is_rail(look: Look, ref: PinRef) -> bool:
+    pin = look.pin(ref)
+    return pin is not None and pin.function in ("plus", "zero")
+
+
 @rule(
     id="signals.wetting",
     stage="Ports",
@@ -199,7 +204,10 @@ def wetting(look: Look, device: str) -> Iterator[Said]:
         if not isinstance(element, Contact) or element.current_min_a is None:
             continue
         for port, pin in element.pins:
-            for target in look.net(PinRef(device=device, port=port, pin=pin)):
+            net = look.net(PinRef(device=device, port=port, pin=pin))
+            if any(_is_rail(look, member) for member in net):
+                continue
+            for target in net:
                 found = look.pin(target)
                 entry = found.electrical if found else None
                 if not isinstance(entry, LogicInput) or target.device == device:

@@ -1,4 +1,4 @@
-"""Rules about lines and commons: differential pairs, terminations, what lies in one cable, earth."""
+"""Rules about lines and commons: differential pairs, what lies in one cable, shields, earth."""
 
 from collections.abc import Iterator
 
@@ -6,10 +6,10 @@ from vervain.checks.finding import Fix, about, about_cable
 from vervain.checks.remedies import ShieldAt
 from vervain.checks.rule import Said, rule
 from vervain.checks.signals import driving_outputs
-from vervain.machine.electrical import LogicInput, LogicOutput
+from vervain.machine.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.reach import ways_from
+from vervain.machine.reach import joined_inside, ways_from
 from vervain.power.feeds import sources_of, zero_pin_of
 from vervain.signals.levels import inputs_driven_by, levels_of, supply_v
 
@@ -171,7 +171,7 @@ def _fed_by(look: Look, device: str) -> set[str]:
     found: set[str] = set()
     for port in part.ports if part else ():
         for pin in port.pins:
-            if port.kind == "feed in" and pin.function == "plus":
+            if isinstance(pin.electrical, FeedIn) and pin.function == "plus":
                 ref = PinRef(device=device, port=port.id, pin=pin.id)
                 found |= {source.pin.device for source in sources_of(look, ref)}
     return found
@@ -425,69 +425,73 @@ def shield_as_earth(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _joints_to_earth(look: Look, zero: PinRef) -> int:
-    """How many conductors join a 0 V to protective earth."""
-    count = 0
-    seen: set[frozenset[PinRef]] = set()
-    for ref in look.net(zero):
-        here = look.pin(ref)
-        for step in look.steps(ref):
+def _zero_group(look: Look, zero: PinRef) -> tuple[list[PinRef], int]:
+    """The pins of a 0 V up to where it meets protective earth, and how many conductors meet it."""
+    seen = {zero: None}
+    waiting = [zero]
+    joints: set[frozenset[PinRef]] = set()
+    while waiting:
+        here = waiting.pop()
+        for step in look.steps(here):
             there = look.pin(step.end)
-            ends = frozenset({step.start, step.end})
-            if here is None or there is None or ends in seen:
-                continue
-            seen.add(ends)
-            count += {here.function, there.function} in ({"pe", "zero"}, {"pe", "through"})
-    return count
+            if there is not None and there.function == "pe":
+                joints.add(frozenset({here, step.end}))
+            elif step.end not in seen:
+                seen[step.end] = None
+                waiting.append(step.end)
+        for other in joined_inside(look, here):
+            if other not in seen:
+                seen[other] = None
+                waiting.append(other)
+    return list(seen), len(joints)
+
+
+def _zero_of_mains_supply(look: Look, device: str) -> PinRef | None:
+    """The negative of a supply that mains go into; None for anything else."""
+    part = look.part_of(device)
+    if part is None or part.kind != "supply":
+        return None
+    if not any(pin.function == "line" for port in part.ports for pin in port.pins):
+        return None
+    for port in part.ports:
+        for pin in port.pins:
+            if port.kind == "feed out" and pin.function == "zero":
+                ref = PinRef(device=device, port=port.id, pin=pin.id)
+                return ref if look.steps(ref) else None
+    return None
 
 
 @rule(
     id="signals.earth-joint",
     stage="Supply",
     consequence="Workmanship",
-    scope="device",
+    scope="machine",
     title="0 V is joined to protective earth not once",
     reason="Joined once, an earth fault blows a fuse instead of bridging a switch. Joined twice, "
     "currents run through shields and frames; not at all, the whole circuit floats.",
     source="IEC 60204-1 9.4.3.1: one joint of the control circuit to protective earth.",
 )
-def earth_joint(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    if part is None or part.kind != "supply":
-        return
-    mains = any(pin.function == "line" for port in part.ports for pin in port.pins)
-    zero = next(
-        (
-            PinRef(device=device, port=port.id, pin=pin.id)
-            for port in part.ports
-            for pin in port.pins
-            if port.kind == "feed out" and pin.function == "zero"
-        ),
-        None,
-    )
-    if zero is None or not mains or len(look.net(zero)) < 2:
-        return
-    joints = _joints_to_earth(look, zero)
-    is_first = min(_mains_supplies(look, zero), default=device) == device
-    if joints == 1 or not is_first:
-        return
-    yield Said(
-        f"0 V of {device} is joined to protective earth "
-        + ("nowhere." if not joints else f"{joints} times."),
-        (about(zero),),
-        detail="none" if not joints else "several",
-        consequence="Unreliable" if joints else None,
-    )
-
-
-def _mains_supplies(look: Look, zero: PinRef) -> set[str]:
-    """The supplies whose 0 V are on one net."""
-    found = set()
-    for ref in look.net(zero):
-        part, port = look.part_of(ref.device), look.port(ref.port_ref)
-        if part is not None and part.kind == "supply" and port and port.kind == "feed out":
-            found.add(ref.device)
-    return found
+def earth_joint(look: Look, _: str) -> Iterator[Said]:
+    zeros = [zero for name in look.devices() if (zero := _zero_of_mains_supply(look, name))]
+    told: set[PinRef] = set()
+    joined = False
+    for zero in zeros:
+        members, joints = _zero_group(look, zero)
+        joined = joined or joints > 0
+        if joints > 1 and not told & set(members):
+            yield Said(
+                f"0 V of {zero.device} is joined to protective earth {joints} times.",
+                (about(zero),),
+                detail=zero.device,
+                consequence="Unreliable",
+            )
+        told |= set(members)
+    if zeros and not joined:
+        yield Said(
+            f"0 V of {zeros[0].device} is joined to protective earth nowhere.",
+            (about(zeros[0]),),
+            detail="none",
+        )
 
 
 RULES = (

@@ -138,7 +138,7 @@ def reversible(look: Look, device: str) -> Iterator[Said]:
             if harm:
                 found.setdefault(harm, []).append(plug)
     for harm, plugs in found.items():
-        named = list(dict.fromkeys(plug.device for plug in plugs))
+        named = sorted({plug.device for plug in plugs}, key=lambda name: (len(name), name))
         whose = " and ".join([", ".join(named[:-1]), named[-1]] if len(named) > 1 else named)
         yield Said(
             f"The plug{'s' if len(named) > 1 else ''} of {whose} can be turned round in {device}: "

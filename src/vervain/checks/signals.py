@@ -9,7 +9,7 @@ from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import Conductor, PinRef
 from vervain.machine.reach import neighbours_at, ways_from
-from vervain.ports.fit import mismatch_words
+from vervain.ports.troubles import mismatch_words
 from vervain.power.feeds import Source, sources_of, zero_pin_of
 from vervain.signals.levels import (
     Mismatch,

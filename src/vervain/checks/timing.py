@@ -1,4 +1,4 @@
-"""Rules about when signals come: direction and enable before a step, its edge, an encoder's edges."""
+"""Rules about when signals come: direction and enable before a step, edges of both."""
 
 from collections.abc import Iterator
 

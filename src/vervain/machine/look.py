@@ -66,6 +66,9 @@ FACTS: dict[str, Callable[[Index, Any], Any]] = {
     "places": lambda index, key: index.machine.places,
     "runs": lambda index, key: index.machine.runs,
     "alternates": lambda index, key: index.machine.alternates,
+    "converters": lambda index, key: tuple(
+        part for part in index.machine.parts if part.kind == "signal converter"
+    ),
     "label templates": lambda index, key: index.machine.label_templates,
     "meter": lambda index, key: index.machine.meter,
 }
@@ -226,6 +229,10 @@ class Look:
 
     def places(self) -> tuple[Place, ...]:
         return self._fact("places")  # type: ignore[no-any-return]
+
+    def converters(self) -> tuple[Part, ...]:
+        """The signal converters among the machine's parts."""
+        return self._fact("converters")  # type: ignore[no-any-return]
 
     def runs(self) -> tuple[Run, ...]:
         return self._fact("runs")  # type: ignore[no-any-return]

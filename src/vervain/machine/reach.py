@@ -1,6 +1,6 @@
 """What a pin reaches: along conductors and through in-line connectors, up to real devices."""
 
-from vervain.machine.inside import Bridge
+from vervain.machine.inside import Bridge, Resistor
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import is_fitted
@@ -27,12 +27,17 @@ def steps_from(look: Look, pin: PinRef) -> tuple[Step, ...]:
 
 @query
 def joined_inside(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
-    """The pins that the same device joins to this one inside, by a bridge."""
+    """The pins that the same device joins to this one inside: by a bridge, or by a resistor in line
+    from one of its ports to the other.
+    """
     part, device = look.part_of(pin.device), look.device(pin.device)
     settings = device.settings if device else {}
     found: dict[PinRef, None] = {}
     for element in part.inside if part else ():
-        if not isinstance(element, Bridge) or not is_fitted(element, part, settings):
+        if isinstance(element, Resistor):
+            if element.pins[0][0] == element.pins[1][0]:
+                continue
+        elif not isinstance(element, Bridge) or not is_fitted(element, part, settings):
             continue
         if (pin.port, pin.pin) in element.pins:
             for port, other in element.pins:

@@ -1,18 +1,21 @@
 """Does a device port go into a host port: yes, yes with something, or no, and exactly why."""
 
+from collections import Counter
 from typing import Literal
 
 from msgspec.structs import replace
 
-from vervain.machine.electrical import FeedIn, LogicInput, LogicOutput
+from vervain.machine.electrical import LogicInput
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Pin, Port
+from vervain.machine.part import Port
 from vervain.machine.reach import host_ports, occupants
 from vervain.machine.record import Record
+from vervain.ports.adding import Addition
+from vervain.ports.converters import converter_for
 from vervain.ports.mates import Mate, hosts_of, mates_of
-from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
-from vervain.signals.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
+from vervain.ports.troubles import Trouble, troubles_of
+from vervain.signals.levels import reading_of
 
 Verdict = Literal["fits", "fits with", "does not fit"]
 
@@ -21,7 +24,8 @@ class Fit(Record, frozen=True, kw_only=True):
     """The answer for one host port.
 
     `pairs` are (device pin, host pin); empty where nothing can be joined. `needs` is what is
-    missing, in a word or two; `taken_by` the devices that sit there already.
+    missing, in a word or two, `option` the jumper and `adds` the parts that it asks for;
+    `taken_by` the devices that sit there already.
     """
 
     host: PortRef
@@ -29,6 +33,7 @@ class Fit(Record, frozen=True, kw_only=True):
     reason: str
     needs: str = ""
     option: tuple[str, str] | None = None
+    adds: tuple[Addition, ...] = ()
     pairs: tuple[tuple[str, str], ...] = ()
     taken_by: tuple[str, ...] = ()
     distance: int = 0
@@ -66,9 +71,10 @@ def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
     taken = tuple(
         ref.device for ref in occupants(look, host_port) if ref.device != device_port.device
     )
-    found = _electrical(look, device_port, host_port, pairs)
-    if found is None:
-        found = Fit(host=host_port, verdict="fits", reason=_open_pins(ours, pairs), pairs=pairs)
+    troubles = tuple(troubles_of(look, device_port, host_port, pairs))
+    found = _answer(host_port, pairs, troubles, _open_pins(ours, pairs))
+    if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in troubles):
+        found = _with_converter(look, device_port, found)
     if taken and found.verdict != "does not fit":
         return Fit(
             host=host_port,
@@ -78,6 +84,37 @@ def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
             taken_by=taken,
         )
     return found
+
+
+def _answer(
+    host: PortRef, pairs: tuple[tuple[str, str], ...], troubles: tuple[Trouble, ...], left: str
+) -> Fit:
+    """The verdict from everything that is against it."""
+    refusal = next((trouble for trouble in troubles if trouble.refuses), None)
+    if refusal is not None:
+        return Fit(host=host, verdict="does not fit", reason=refusal.reason, pairs=pairs)
+    if not troubles:
+        return Fit(host=host, verdict="fits", reason=left, pairs=pairs)
+    counted = Counter(trouble.needs for trouble in troubles)
+    needs = [words if count == 1 else f"{count} × {words}" for words, count in counted.items()]
+    return Fit(
+        host=host,
+        verdict="fits with",
+        reason=troubles[0].reason,
+        needs=" and ".join(needs),
+        option=next((trouble.option for trouble in troubles if trouble.option), None),
+        adds=tuple(trouble.adds for trouble in troubles if trouble.adds is not None),
+        pairs=pairs,
+    )
+
+
+def _with_converter(look: Look, device_port: PortRef, refused: Fit) -> Fit:
+    """The answer with a signal converter that the machine knows, where one would do."""
+    converter = converter_for(look, device_port, refused.host)
+    if converter is None:
+        return refused
+    words = f"a {converter.part.title[:1].lower()}{converter.part.title[1:]}".split(",")[0]
+    return replace(refused, verdict="fits with", needs=words, adds=(converter,))
 
 
 def _row_for(look: Look, host_port: PortRef, theirs: Port, rows: tuple[Mate, ...]) -> Mate:
@@ -117,93 +154,6 @@ def _open_pins(ours: Port, pairs: tuple[tuple[str, str], ...]) -> str:
     used = {pair[0] for pair in pairs}
     left = [pin.text for pin in ours.pins if pin.id not in used and pin.function != "shield"]
     return f"{', '.join(left)} stays open." if left else ""
-
-
-def _electrical(
-    look: Look, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
-) -> Fit | None:
-    """The first electrical reason against joining these pins; None where there is none."""
-    for our_id, their_id in pairs:
-        ours = PinRef(device=device_port.device, port=device_port.port, pin=our_id)
-        theirs = PinRef(device=host_port.device, port=host_port.port, pin=their_id)
-        mine, host = look.pin(ours), look.pin(theirs)
-        if mine is None or host is None:
-            continue
-        if isinstance(mine.electrical, FeedIn) and mine.function in PLUS_FUNCTIONS:
-            refusal = _feed_refusal(look, theirs, mine.electrical)
-            if refusal:
-                return Fit(host=host_port, verdict="does not fit", reason=refusal, pairs=pairs)
-        for source, sink, source_pin, sink_pin in (
-            (ours, theirs, mine, host),
-            (theirs, ours, host, mine),
-        ):
-            answer = _signal_answer(look, host_port, source, sink, source_pin, sink_pin, pairs)
-            if answer is not None:
-                return answer
-    return None
-
-
-def _feed_refusal(look: Look, host_pin: PinRef, wants: FeedIn) -> str:
-    for source in sources_of(look, host_pin):
-        volts = source.feed.nominal_v
-        if volts > wants.v_max_v:
-            return f"{volts:g} V there; it takes at most {wants.v_max_v:g} V."
-        if volts < wants.v_min_v:
-            return f"{volts:g} V there; it needs at least {wants.v_min_v:g} V."
-    return ""
-
-
-def _signal_answer(
-    look: Look,
-    host_port: PortRef,
-    source: PinRef,
-    sink: PinRef,
-    source_pin: Pin,
-    sink_pin: Pin,
-    pairs: tuple[tuple[str, str], ...],
-) -> Fit | None:
-    if not isinstance(source_pin.electrical, LogicOutput):
-        return None
-    if not isinstance(sink_pin.electrical, LogicInput):
-        return None
-    output, entry = source_pin.electrical, sink_pin.electrical
-    supply = supply_v(look, source) or supply_v(look, sink)
-    levels = levels_of(output, supply)
-    found = mismatches(output, levels, entry, reading_of(look, sink, entry))
-    if not found:
-        return None
-    if found[0].trouble == "wrong drive" and entry.reads_option and len(found) == 1:
-        banked = look.part_of(sink.device)
-        option = banked.option(entry.reads_option) if banked else None
-        title = option.title if option else entry.reads_option
-        return Fit(
-            host=host_port,
-            verdict="fits with",
-            needs=f"{entry.reads_option} at {output.drive}",
-            reason=f"{title} {output.drive}: turns the whole bank.",
-            option=(entry.reads_option, output.drive),
-            pairs=pairs,
-        )
-    worst = next((item for item in found if item.trouble == "too high"), found[0])
-    reason = mismatch_words(worst, output)
-    if worst.trouble == "too high":
-        return Fit(
-            host=host_port, verdict="fits with", needs="a divider", reason=reason, pairs=pairs
-        )
-    return Fit(host=host_port, verdict="does not fit", reason=reason, pairs=pairs)
-
-
-def mismatch_words(mismatch: Mismatch, output: LogicOutput) -> str:
-    """A mismatch of levels in one short sentence."""
-    if mismatch.trouble == "wrong drive":
-        return f"The input does not read {output.drive} outputs."
-    value, limit = mismatch.value_v or 0.0, mismatch.limit_v or 0.0
-    return {
-        "too high": f"{value:.3g} V on a {limit:.3g} V pin.",
-        "too low": f"{value:.3g} V on a pin that takes no less than {limit:.3g} V.",
-        "high too low": f"Its high is only {value:.3g} V; the input needs {limit:.3g} V.",
-        "low too high": f"Its low is up to {value:.3g} V; the input needs {limit:.3g} V or less.",
-    }[mismatch.trouble]
 
 
 @query

@@ -23,7 +23,7 @@ POWERS_W = (0.25, 0.5, 1.0, 2.0, 5.0, 10.0)
 
 def preferred(low_ohm: float, high_ohm: float) -> float | None:
     """The E12 value nearest to the middle (by ratio) of a window; None where none lies in it."""
-    middle = (low_ohm * high_ohm) ** 0.5
+    middle = (max(low_ohm, high_ohm / 100) * high_ohm) ** 0.5
     values = [step * 10.0**decade for decade in range(-1, 7) for step in E12]
     inside = [value for value in values if low_ohm <= value <= high_ohm]
     return min(inside, key=lambda value: abs(value / middle - middle / value), default=None)
@@ -128,13 +128,11 @@ def divider_part(output: LogicOutput, high_max_v: float, entry: LogicInput) -> P
     """
     wanted_v = 0.9 * entry.max_v
     upper = preferred(200 * high_max_v, 300 * high_max_v) or 200 * high_max_v
-    lower = preferred(1.0, upper * wanted_v / (high_max_v - wanted_v) * 1.0)
     values = [step * 10.0**decade for decade in range(7) for step in E12]
-    lower = max(
-        (v for v in values if v <= upper * wanted_v / (high_max_v - wanted_v)), default=lower
-    )
-    if lower is None:
+    below = [v for v in values if v <= upper * wanted_v / (high_max_v - wanted_v)]
+    if not below:
         return None
+    lower = max(below)
     ratio = lower / (upper + lower)
     low_input_v = output.high_min_v if output.high_min_v is not None else high_max_v - output.drop_v
     if low_input_v * ratio * 0.95 < entry.high_min_v:
@@ -162,7 +160,7 @@ def divider_part(output: LogicOutput, high_max_v: float, entry: LogicInput) -> P
     )  # fmt: skip
     return Part(
         id=_id(f"divider-{upper:g}-{lower:g}-{high_max_v:g}"),
-        kind="signal converter",
+        kind="resistor",
         title=f"Divider, {ohms(upper)} over {ohms(lower)}, 5 %",
         ports=(into, out),
         inside=(

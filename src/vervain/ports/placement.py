@@ -14,6 +14,7 @@ from vervain.machine.look import Look, query
 from vervain.machine.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.machine.reach import host_ports, occupants, steps_from, ways_of_port
 from vervain.machine.record import Record
+from vervain.ports.adding import is_relied_on
 from vervain.ports.assignment import Assignment, Edge, Stopped, conflicts, solve
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.placing import put_down, take_off
@@ -257,13 +258,7 @@ def _switches_of(
     for name in sorted(names):
         device, _, option = name.partition("/")
         value: SettingValue | None = look.setting(device, option)
-        part = look.part_of(device)
-        relied = False
-        for port in part.ports if part else ():
-            reads = {getattr(pin.electrical, "reads_option", None) for pin in port.pins}
-            ref = PortRef(device=device, port=port.id)
-            if option in reads and set(occupants(look, ref)) - plugs:
-                relied = True
+        relied = is_relied_on(look, device, option, plugs)
         found.append((name, str(value), None if relied else TURNED))
     return tuple(found)
 
@@ -289,5 +284,5 @@ def accept(machine: Machine, placements: tuple[Placement, ...]) -> Machine:
         if placement.was_in is not None:
             machine = take_off(machine, placement.plug)
     for placement in placements:
-        machine = put_down(machine, placement.plug, placement.host)
+        machine = put_down(machine, placement.plug, placement.host, complete=True)
     return machine

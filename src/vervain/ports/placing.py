@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.machine.edits import add_hookup, set_conductors, swapped
+from vervain.machine.edits import add_device, add_hookup, set_conductors, swapped
 from vervain.machine.look import Look
 from vervain.machine.machine import Cable, Conductor, Machine, PinRef, PortRef
 from vervain.machine.problem import Problem
@@ -15,6 +15,7 @@ from vervain.machine.reach import (
     ways_from,
     ways_of_port,
 )
+from vervain.ports.adding import ConverterAt, add_missing
 from vervain.ports.fit import fit
 
 
@@ -73,11 +74,14 @@ def _keep_attached(machine: Machine, cable_id: str | None, end: PortRef) -> Mach
     return replace(machine, cables=swapped(machine.cables, cable, changed))
 
 
-def put_down(machine: Machine, device_port: PortRef, host_port: PortRef) -> Machine:
-    """Puts a device's plug into a host port, taking it off where it was, and sets what it needs.
+def put_down(
+    machine: Machine, device_port: PortRef, host_port: PortRef, complete: bool = False
+) -> Machine:
+    """Puts a device's plug into a host port, taking it off where it was.
 
-    Pins are joined by function; the cable that is attached to the plug comes along. Raises
-    `Problem` where no pin of the one goes to a pin of the other.
+    Pins are joined by function; the cable that is attached to the plug comes along. With `complete`
+    what it needs goes in as well: an adapter, a resistor, a divider, and a jumper that nothing else
+    relies on. Raises `Problem` where no pin of the one goes to a pin of the other.
     """
     if host_port in host_ports(Look(machine), device_port):
         return machine
@@ -87,6 +91,10 @@ def put_down(machine: Machine, device_port: PortRef, host_port: PortRef) -> Mach
             f"{device_port.device} cannot go into {host_port.device} {host_port.port}.",
             remedy=answer.reason,
         )
+    if complete and answer.verdict == "fits with":
+        for addition in answer.adds:
+            if isinstance(addition, ConverterAt):
+                return _through_converter(machine, device_port, host_port, addition)
     kept = _cores_before(Look(machine), device_port)
     if landed_on_hosts(Look(machine), device_port):
         machine = take_off(machine, device_port)
@@ -105,7 +113,20 @@ def put_down(machine: Machine, device_port: PortRef, host_port: PortRef) -> Mach
             rows = _with_cores(machine, cable, end, rows, kept)
         if rows:
             machine = add_hookup(machine, end, host_port, tuple(rows), cable.id if cable else None)
+    if complete and answer.verdict == "fits with":
+        machine = add_missing(machine, device_port, host_port, answer.adds, answer.option)
     return machine
+
+
+def _through_converter(
+    machine: Machine, device_port: PortRef, host_port: PortRef, converter: ConverterAt
+) -> Machine:
+    """Places a converter, puts the plug into it and the converter into the port."""
+    machine = add_device(machine, converter.part, f"{converter.part.title}"[:80])
+    made = machine.devices[-1].designator
+    into = PortRef(device=made, port=converter.into)
+    machine = put_down(machine, device_port, into)
+    return put_down(machine, PortRef(device=made, port=converter.out), host_port)
 
 
 def _cores_before(look: Look, device_port: PortRef) -> dict[PinRef, int]:
