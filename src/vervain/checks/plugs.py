@@ -12,6 +12,7 @@ from vervain.machine.look import Look
 from vervain.machine.machine import Hookup, PinRef, PortRef
 from vervain.machine.part import Pin, Port
 from vervain.machine.reach import occupants
+from vervain.ports.faces import joins_turned
 from vervain.power.feeds import sources_of
 
 # What may lie on any pin without harm.
@@ -62,16 +63,6 @@ def mating(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _is_turned(look: Look, hookup: Hookup) -> bool:
-    """Whether a hookup of two ports of one size joins first pin to last, all along."""
-    ports = look.port(hookup.a), look.port(hookup.b)
-    if ports[0] is None or ports[1] is None or len(ports[0].pins) != len(ports[1].pins):
-        return False
-    turned = {a.id: b.id for a, b in zip(ports[0].pins, reversed(ports[1].pins), strict=True)}
-    rows = hookup.conductors
-    return len(rows) > 1 and all(turned.get(row.a) == row.b for row in rows)
-
-
 @rule(
     id="ports.module-reversed",
     stage="Ports",
@@ -87,7 +78,7 @@ def module_reversed(look: Look, device: str) -> Iterator[Said]:
         port = look.port(hookup.a)
         if hookup.a.device != device or port is None or port.kind != "driver slot":
             continue
-        if _is_turned(look, hookup):
+        if joins_turned(look, hookup):
             straight = {row.b: row.a for row in hookup.conductors}
             yield Said(
                 f"{device} sits the wrong way round in {hookup.b.port}.",

@@ -8,7 +8,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from vervain.machine.part import Board, Edge, Part, Port
+from vervain.machine.part import Board, Edge, Option, Part, Port
 
 Turn = Literal[0, 90, 180, 270]
 TURNS: tuple[Turn, ...] = (0, 90, 180, 270)
@@ -44,10 +44,29 @@ def as_it_lies(part: Part, turned_deg: Turn, turned_over: bool) -> Part:
     board = part.board
     if board is None or (not turned_deg and not turned_over):
         return part
-    ports = part.ports
+    ports, options = part.ports, part.options
     if turned_over:
         ports = tuple(_moved(port, board, OVER) for port in ports)
+        options = tuple(_over(option, board) for option in options)
     for _ in range(turned_deg // 90):
         ports = tuple(_moved(port, board, QUARTER) for port in ports)
+        options = tuple(_quarter(option, board) for option in options)
         board = Board(width_mm=board.height_mm, height_mm=board.width_mm)
-    return replace(part, board=board, ports=ports)
+    return replace(part, board=board, ports=ports, options=options)
+
+
+def _over(option: Option, board: Board) -> Option:
+    """Where a jumper lies on a board that is turned over."""
+    drawn = option.drawn
+    if drawn is None:
+        return option
+    return replace(option, drawn=replace(drawn, x_mm=max(0.0, board.width_mm - drawn.x_mm)))
+
+
+def _quarter(option: Option, board: Board) -> Option:
+    """Where a jumper lies after a quarter turn clockwise: (x, y) goes to (height - y, x)."""
+    drawn = option.drawn
+    if drawn is None:
+        return option
+    moved = replace(drawn, x_mm=max(0.0, board.height_mm - drawn.y_mm), y_mm=drawn.x_mm)
+    return replace(option, drawn=moved)

@@ -1,7 +1,7 @@
 """What one sees at a port: the colours at each pin, and who sits there."""
 
 from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.machine import Hookup, PinRef, PortRef
 from vervain.machine.part import Part
 from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from, ways_from
 from vervain.machine.record import Record
@@ -138,3 +138,22 @@ def _board_key(look: Look, designator: str) -> tuple[int, tuple[str, int]]:
     order = ("controller", "relay module", "signal converter", "stepper driver")
     kind = part.kind if part else ""
     return order.index(kind) if kind in order else len(order), _designator_key(designator)
+
+
+@query
+def is_turned_round(look: Look, host: PortRef, device: str) -> bool:
+    """Whether what a device has in a host port sits first pin on last, all along."""
+    for hookup in look.hookups_of(device):
+        if host in (hookup.a, hookup.b) and device in (hookup.a.device, hookup.b.device):
+            return joins_turned(look, hookup)
+    return False
+
+
+def joins_turned(look: Look, hookup: Hookup) -> bool:
+    """Whether a hookup of two ports of one size joins first pin to last, all along."""
+    ports = look.port(hookup.a), look.port(hookup.b)
+    if ports[0] is None or ports[1] is None or len(ports[0].pins) != len(ports[1].pins):
+        return False
+    turned = {a.id: b.id for a, b in zip(ports[0].pins, reversed(ports[1].pins), strict=True)}
+    rows = hookup.conductors
+    return len(rows) > 1 and all(turned.get(row.a) == row.b for row in rows)

@@ -5,12 +5,20 @@ from dataclasses import dataclass, field
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from vervain.desktop.painting.board_marks import paint_mark, paint_shared, paint_slot
 from vervain.desktop.painting.wires import draw_bar, draw_split, draw_triangle, elided
-from vervain.desktop.stages.board_layout import BoardShape, PortShape
+from vervain.desktop.stages.board_layout import BoardShape, PortShape, is_slot
 from vervain.desktop.theme import looks
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
-from vervain.ports.faces import alternates_at, far_colours, is_conflict, seen_at, who_sits_at
+from vervain.ports.faces import (
+    alternates_at,
+    far_colours,
+    is_conflict,
+    is_turned_round,
+    seen_at,
+    who_sits_at,
+)
 from vervain.ports.fit import Fit
 
 
@@ -43,6 +51,9 @@ def paint_board(painter: QPainter, board: BoardShape, scene: Scene, seen: QRectF
     painter.drawRoundedRect(board.outline, 5, 5)
     _paint_holes(painter, board.outline)
     _paint_title(painter, board, scene)
+    for mark in board.marks:
+        paint_mark(painter, mark, board.device, scene.look)
+    paint_shared(painter, board, scene.look, scene.selected_port)
     for port in board.ports:
         if port.frame.intersects(seen):
             paint_port(painter, port, scene)
@@ -93,6 +104,22 @@ def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
     offered = fit is not None and fit.verdict != "does not fit"
     fades = scene.carrying and not offered and not conflict and not is_target
     _paint_frame(painter, shape, scene, fit, conflict)
+    if is_slot(shape.port):
+        seated = who_sits_at(look, shape.ref)
+        turned = any(is_turned_round(look, shape.ref, name) for name in seated)
+        paint_slot(painter, shape, " ".join(seated), turned)
+    else:
+        _paint_plain(painter, shape, scene, fades, conflict)
+    painter.setFont(looks.font(11, bold=True))
+    painter.setPen(looks.colour("ink"))
+    painter.drawText(shape.name, _name_flags(shape.edge), shape.port.id)
+    _paint_label(painter, shape, scene, fit, conflict)
+
+
+def _paint_plain(
+    painter: QPainter, shape: PortShape, scene: Scene, fades: bool, conflict: bool
+) -> None:
+    """A connector with its latch, its pins and its pin 1."""
     painter.setPen(QPen(looks.colour("faded"), 1))
     painter.setBrush(looks.colour("paper"))
     painter.drawRoundedRect(shape.box, 2, 2)
@@ -101,10 +128,6 @@ def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
         _paint_pin(painter, pin.ref, pin.bar, scene, fades, conflict)
         _paint_pin_text(painter, shape, pin.ref, pin.text, scene)
     _paint_pin_one(painter, shape)
-    painter.setFont(looks.font(11, bold=True))
-    painter.setPen(looks.colour("ink"))
-    painter.drawText(shape.name, _name_flags(shape.edge), shape.port.id)
-    _paint_label(painter, shape, scene, fit, conflict)
 
 
 def _name_flags(edge: str) -> Qt.AlignmentFlag:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF
 
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Part, Port
+from vervain.machine.part import Option, Part, Port
 from vervain.ports.faces import boards, lying_part
 
 # Widths to try where the boards are wider than the view; under the last the view scrolls.
@@ -63,13 +63,22 @@ class PortShape:
 
 
 @dataclass(frozen=True)
+class MarkShape:
+    """A jumper or a row of switches on a board, with the box of its drawing and its words."""
+
+    option: Option
+    box: QRectF
+
+
+@dataclass(frozen=True)
 class BoardShape:
-    """A board: its outline, the box of its title, and its ports."""
+    """A board: its outline, the box of its title, its ports, and its jumpers and switches."""
 
     device: str
     outline: QRectF
     title: QRectF
     ports: tuple[PortShape, ...]
+    marks: tuple[MarkShape, ...] = ()
 
 
 @dataclass
@@ -203,18 +212,50 @@ def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
         for port, (start, _) in zip(by_edge[edge], down[edge], strict=True):
             ports.append(_port_down(name, port, edge, start, width, sizes))
     title = QRectF(inset, head + 4, width - inset - taken_right, title_height)
-    return BoardShape(device=name, outline=outline, title=title, ports=tuple(ports))
+    marks = _marks(part, outline, title, sizes)
+    return BoardShape(device=name, outline=outline, title=title, ports=tuple(ports), marks=marks)
+
+
+def _marks(part: Part, outline: QRectF, title: QRectF, sizes: Sizes) -> tuple[MarkShape, ...]:
+    """The jumpers and switches where they lie, kept off the title and inside the free middle."""
+    assert part.board is not None
+    found: list[MarkShape] = []
+    for option in part.options:
+        if option.drawn is None:
+            continue
+        width, height = sizes.pin * 4.2, sizes.name * 1.7
+        x = option.drawn.x_mm / part.board.width_mm * outline.width()
+        y = option.drawn.y_mm / part.board.height_mm * outline.height()
+        left = min(max(x - width / 4, title.left()), max(title.left(), title.right() - width))
+        lowest = max((mark.box.bottom() + 3 for mark in found), default=title.bottom() + 2)
+        top = y if abs(y - title.center().y()) > title.height() else title.bottom() + 2
+        box = QRectF(left, top, width, height)
+        if box.top() < title.bottom():
+            box.moveTop(title.bottom() + 2)
+        if any(box.intersects(mark.box) for mark in found):
+            box.moveTop(lowest)
+        found.append(MarkShape(option, box))
+    return tuple(found)
 
 
 def _ends(placed: dict[str, list[tuple[float, float]]]) -> list[tuple[float, float]]:
     return [spans[-1] for spans in placed.values() if spans]
 
 
+def is_slot(port: Port) -> bool:
+    """Whether a port is drawn as a slot for a module, without its pins one by one."""
+    return port.kind == "driver slot"
+
+
 def _extent(port: Port, sizes: Sizes) -> float:
+    if is_slot(port):
+        return sizes.pin * 2.1
     return max(len(port.pins) * sizes.pin + 4, sizes.pin * 2.1)
 
 
 def _height(port: Port, sizes: Sizes) -> float:
+    if is_slot(port):
+        return sizes.bar + sizes.text + 6
     return max(len(port.pins) * sizes.bar, sizes.name * 2.2) + 2
 
 
@@ -236,7 +277,7 @@ def _port_across(
 ) -> PortShape:
     ref = PortRef(device=name, port=port.id)
     extent = _extent(port, sizes)
-    used = len(port.pins) * sizes.pin
+    used = sizes.pin * 2 if is_slot(port) else len(port.pins) * sizes.pin
     left = start + (extent - used) / 2
     if edge == "top":
         bar_top, text_top = -5.0, -5.0 + sizes.bar
@@ -255,7 +296,7 @@ def _port_across(
         )
     pins = []
     order = list(reversed(port.pins)) if port.reversed else list(port.pins)
-    for number, pin in enumerate(order):
+    for number, pin in enumerate(() if is_slot(port) else order):
         x = left + number * sizes.pin
         pins.append(
             PinShape(
@@ -272,7 +313,7 @@ def _port_down(
 ) -> PortShape:
     ref = PortRef(device=name, port=port.id)
     bar_width = sizes.pin + 4
-    used = len(port.pins) * sizes.bar
+    used = sizes.bar + sizes.text + 4 if is_slot(port) else len(port.pins) * sizes.bar
     if edge == "left":
         box = QRectF(-5, start, sizes.side, used)
         bar_left, text_left = -4.0, -4.0 + bar_width + 3
@@ -288,7 +329,7 @@ def _port_down(
     text_width = sizes.side - bar_width - 8
     pins = []
     order = list(reversed(port.pins)) if port.reversed else list(port.pins)
-    for number, pin in enumerate(order):
+    for number, pin in enumerate(() if is_slot(port) else order):
         y = start + number * sizes.bar
         pins.append(
             PinShape(
@@ -321,4 +362,5 @@ def _moved(board: BoardShape, dx: float, dy: float) -> BoardShape:
             )
             for port in board.ports
         ),
+        marks=tuple(MarkShape(mark.option, box(mark.box)) for mark in board.marks),
     )
