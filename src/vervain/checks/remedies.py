@@ -11,7 +11,7 @@ from vervain.machine.part import Part
 from vervain.machine.problem import Problem
 from vervain.machine.record import Record
 from vervain.ports import missing
-from vervain.ports.placing import put_down
+from vervain.ports.placing import put_down, take_off
 
 
 class ExchangePins(Record, frozen=True, kw_only=True, tag="exchange pins"):
@@ -142,6 +142,17 @@ class MovePlug(Record, frozen=True, kw_only=True, tag="move plug"):
         return put_down(machine, self.device_port, self.host_port)
 
 
+class PutWith(Record, frozen=True, kw_only=True, tag="put with"):
+    """A plug stays in its port, with what it needs there put in as well."""
+
+    device_port: PortRef
+    host_port: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        machine = take_off(machine, self.device_port)
+        return put_down(machine, self.device_port, self.host_port, complete=True)
+
+
 class MoveContact(Record, frozen=True, kw_only=True, tag="move contact"):
     """The conductors of one contact go to another contact of the same device."""
 
@@ -221,6 +232,7 @@ Remedy = (
     | Join
     | TakeOut
     | MovePlug
+    | PutWith
     | MoveContact
     | MovePins
     | PutPart

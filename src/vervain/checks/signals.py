@@ -3,12 +3,13 @@
 from collections.abc import Iterator
 
 from vervain.checks.finding import Consequence, Fix, about, about_cable
-from vervain.checks.remedies import ExchangePins, Join, SetSetting, ShieldAt
+from vervain.checks.remedies import ExchangePins, Join, PutWith, SetSetting, ShieldAt
 from vervain.checks.rule import Said, rule
 from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import Conductor, PinRef
-from vervain.machine.reach import neighbours_at, ways_from
+from vervain.machine.reach import host_ports, neighbours_at, ways_from
+from vervain.ports.fit import fit
 from vervain.ports.troubles import mismatch_words
 from vervain.power.feeds import Source, sources_of, zero_pin_of
 from vervain.signals.levels import (
@@ -83,7 +84,21 @@ def level(look: Look, device: str) -> Iterator[Said]:
             unit="V",
             over=item.trouble not in ("high too low", "too low"),
             consequence=consequence,
+            fixes=_put_with(look, ref, target),
         )
+
+
+def _put_with(look: Look, ref: PinRef, target: PinRef) -> tuple[Fix, ...]:
+    """What goes between a plug and its port so that their levels suit each other."""
+    for plug, host in ((ref.port_ref, target.port_ref), (target.port_ref, ref.port_ref)):
+        port = look.port(plug)
+        if port is None or port.end != "device" or host not in host_ports(look, plug):
+            continue
+        answer = fit(look, plug, host)
+        if answer.adds:
+            remedy = PutWith(device_port=plug, host_port=host)
+            return (Fix(words=f"put {answer.needs} between", remedy=remedy),)
+    return ()
 
 
 @rule(

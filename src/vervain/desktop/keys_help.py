@@ -18,7 +18,10 @@ R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter 
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
 F fills in the rest: Enter puts it in, Esc leaves it · S shows the settings sheet<br>
 R turns the selected board a quarter, V turns it over, to how it lies on the bench<br>
-Del takes off · Shift+arrows go from pin to pin · Ctrl+arrows carry a conductor to the next pin<br>
+Enter puts in what the plug needs as well, Ctrl+Enter the plug alone · Z looks closer at a port<br>
+X turns a plug round · A keeps what is in hand as an alternate there · W swaps an alternate in<br>
+Del takes off: the plug, or at a pin its lead · Shift+arrows go from pin to pin<br>
+Ctrl+arrows carry a conductor to the next pin, with Shift join it to what is there<br>
 Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
 <br><b>Harness</b><br>
 Arrows trace a row · Ctrl+F filter"""

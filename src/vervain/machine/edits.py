@@ -278,6 +278,13 @@ def reverse_connector(machine: Machine, hookup_id: str, side: str) -> Machine:
     return move_pins(machine, hookup_id, side, dict(zip(pins, reversed(pins), strict=True)))
 
 
+def drop_conductors(machine: Machine, hookup_id: str, side: str, pin: str) -> Machine:
+    """Takes the conductors at one pin of one side ("a" or "b") of a hookup off."""
+    hookup = find_hookup(machine, hookup_id)
+    rows = tuple(c for c in hookup.conductors if (c.a if side == "a" else c.b) != pin)
+    return set_conductors(machine, hookup_id, rows)
+
+
 def exchange_pins(machine: Machine, hookup_id: str, side: str, first: str, second: str) -> Machine:
     """Lets the conductors at two pins of one side ("a" or "b") change places."""
     hookup = find_hookup(machine, hookup_id)

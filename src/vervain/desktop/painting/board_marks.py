@@ -25,7 +25,9 @@ def paint_mark(painter: QPainter, mark: MarkShape, device: str, look: Look) -> N
         return
     position = drawn.positions.get(value, "")
     if drawn.form == "jumper":
-        right = _paint_jumper(painter, mark.box, position)
+        figures = [int(c) for p in drawn.positions.values() for c in p if c.isdecimal()]
+        posts = max(figures, default=2)
+        right = _paint_jumper(painter, mark.box, position, posts)
     else:
         right = _paint_switches(painter, mark.box, position)
     painter.setFont(looks.font(10, bold=True))
@@ -45,12 +47,12 @@ def _shown(mark: MarkShape, value: str) -> str:
     return f"1/{value}" if mark.option.id == "microsteps" else value
 
 
-def _paint_jumper(painter: QPainter, box: QRectF, position: str) -> float:
-    """Three posts, and the cap over the two that it joins; returns where the drawing ends."""
+def _paint_jumper(painter: QPainter, box: QRectF, position: str, count: int) -> float:
+    """The posts, and the cap over the two that it joins; returns where the drawing ends."""
     size = looks.px(7)
     step = looks.px(10)
     y = box.center().y()
-    posts = [QPointF(box.left() + size / 2 + number * step, y) for number in range(3)]
+    posts = [QPointF(box.left() + size / 2 + number * step, y) for number in range(count)]
     painter.setPen(QPen(looks.colour("faded"), 1))
     painter.setBrush(looks.colour("paper"))
     for post in posts:

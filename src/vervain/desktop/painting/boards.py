@@ -9,8 +9,10 @@ from vervain.desktop.painting.board_marks import paint_mark, paint_shared, paint
 from vervain.desktop.painting.wires import draw_bar, draw_split, draw_triangle, elided
 from vervain.desktop.stages.board_layout import BoardShape, PortShape, is_slot
 from vervain.desktop.theme import looks
+from vervain.harness.labels import labels
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.reach import ways_from
 from vervain.ports.faces import (
     alternates_at,
     far_colours,
@@ -20,6 +22,9 @@ from vervain.ports.faces import (
     who_sits_at,
 )
 from vervain.ports.fit import Fit
+
+# How many lines a pin's text has when it is looked at closely.
+CLOSE_LINES = 4
 
 
 @dataclass
@@ -232,6 +237,9 @@ def _paint_pin_text(
     pin = shape.port.pin(ref.pin)
     if pin is None:
         return
+    if box.height() >= looks.px(CLOSE_LINES * 12):
+        _paint_close(painter, shape, ref, box, scene.look)
+        return
     font = looks.font(9.5)
     painter.setFont(font)
     text = pin.text
@@ -246,6 +254,38 @@ def _paint_pin_text(
     else:
         flags = Qt.AlignmentFlag.AlignCenter
     painter.drawText(box, flags, text)
+
+
+def _paint_close(painter: QPainter, shape: PortShape, ref: PinRef, box: QRectF, look: Look) -> None:
+    """What one wants to know of a pin from close by: its name, what it is, where it leads to."""
+    pin = shape.port.pin(ref.pin)
+    if pin is None:
+        return
+    number = [other.id for other in shape.port.pins].index(ref.pin) + 1
+    named = labels(look)
+    leads = [entry for seen in seen_at(look, ref) if (entry := named.get((seen.hookup, seen.row)))]
+    ends = [way.end for way in ways_from(look, ref)]
+    far = [f"{end.device} {there.text}" for end in ends if (there := look.pin(end))]
+    lines = [
+        f"{pin.text} · pin {number}",
+        pin.function,
+        ", ".join(entry.at_a for entry in leads) or "free",
+        ", ".join(far),
+    ]
+    flags = Qt.AlignmentFlag.AlignVCenter | _side_flag(shape.edge)
+    height = box.height() / CLOSE_LINES
+    for row, text in enumerate(lines):
+        painter.setFont(looks.font(10.5 if row else 11.5, bold=row == 0))
+        painter.setPen(looks.colour("ink" if row in (0, 3) else "faded"))
+        line = QRectF(box.left() + 3, box.top() + row * height, box.width() - 6, height)
+        painter.drawText(line, flags, elided(painter, text, line.width()))
+
+
+def _side_flag(edge: str) -> Qt.AlignmentFlag:
+    return {
+        "left": Qt.AlignmentFlag.AlignLeft,
+        "right": Qt.AlignmentFlag.AlignRight,
+    }.get(edge, Qt.AlignmentFlag.AlignHCenter)
 
 
 def _paint_label(

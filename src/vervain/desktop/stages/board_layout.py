@@ -93,6 +93,10 @@ class Picture:
         """Every port, board by board."""
         return [port for board in self.boards for port in board.ports]
 
+    def shape_of(self, ref: PortRef | None) -> PortShape | None:
+        """The shape of a port."""
+        return next((port for port in self.ports() if port.ref == ref), None)
+
     def port_at(self, point: QPointF) -> PortShape | None:
         """The port whose frame holds a point."""
         return next((p for p in self.ports() if p.frame.contains(point)), None)

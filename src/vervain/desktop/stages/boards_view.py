@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.painting.boards import Scene, paint_board
 from vervain.desktop.painting.wires import draw_bar
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.board_keys import BoardKeys
 from vervain.desktop.stages.board_layout import Picture, PortShape, lay_out
 from vervain.desktop.stages.carrying import Carrier
 from vervain.desktop.stages.filling import Filler
@@ -36,12 +37,8 @@ from vervain.machine.reach import host_ports
 from vervain.ports.faces import boards, lying_part, seen_at, who_sits_at
 from vervain.ports.fit import Fit, ranked_fits
 
-ARROWS = {
-    Qt.Key.Key_Left: (-1, 0),
-    Qt.Key.Key_Right: (1, 0),
-    Qt.Key.Key_Up: (0, -1),
-    Qt.Key.Key_Down: (0, 1),
-}
+# The zoom at which a port is looked at pin by pin.
+CLOSE = 4.0
 
 
 class BoardsView(QAbstractScrollArea):
@@ -59,8 +56,10 @@ class BoardsView(QAbstractScrollArea):
         self.zoom = 1.0
         self.far_colours = False
         self._made_from: tuple[object, ...] = ()
-        self._pointer: QPointF | None = None
+        self.pointer: QPointF | None = None
         self._pressed: tuple[QPointF, PinRef | None] | None = None
+        self.keys = BoardKeys(self)
+        self._zoom_before = 1.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAcceptDrops(True)
         self.setMouseTracking(True)
@@ -161,7 +160,7 @@ class BoardsView(QAbstractScrollArea):
     def _hand_changed(self) -> None:
         session = self.session
         if session.in_hand is None:
-            self._pointer = None
+            self.pointer = None
         if session.in_hand is not None and session.target is None:
             best = next(iter(ranked_fits(session.look, session.in_hand)), None)
             if best is not None and best.verdict != "does not fit":
@@ -172,7 +171,7 @@ class BoardsView(QAbstractScrollArea):
 
     def show_port(self, ref: PortRef) -> None:
         """Scrolls so that a port is seen."""
-        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
+        shape = self.picture.shape_of(ref)
         if shape is not None:
             self._show(shape.frame)
 
@@ -256,12 +255,12 @@ class BoardsView(QAbstractScrollArea):
     def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
         """The card of what is carried: at the mouse, else above the port it would go into."""
         device, port = self.session.look.device(hand.device), self.session.look.port(hand)
-        shape = next((p for p in self.picture.ports() if p.ref == self.session.target), None)
+        shape = self.picture.shape_of(self.session.target)
         if device is None or port is None:
             return
         width, height = looks.px(168), looks.px(34)
-        if self._pointer is not None:
-            corner = self._pointer + QPointF(14, 14)
+        if self.pointer is not None:
+            corner = self.pointer + QPointF(14, 14)
         elif shape is not None:
             corner = self._free_corner(shape, width, height + looks.px(22))
         else:
@@ -317,13 +316,14 @@ class BoardsView(QAbstractScrollArea):
         self._pressed = (event.position(), pin.ref if pin else None)
         if shape is not None:
             chosen = pin.ref.pin if pin else None
-            self._select(shape, chosen)
+            self.choose(shape, chosen)
         else:
             for board in self.picture.boards:
                 if board.outline.contains(point):
                     self.session.select(Selection(device=board.device))
 
-    def _select(self, shape: PortShape, pin: str | None) -> None:
+    def choose(self, shape: PortShape, pin: str | None) -> None:
+        """Selects a port, or one of its pins with the conductor there."""
         conductor = None
         if pin is not None:
             seen = seen_at(
@@ -339,7 +339,7 @@ class BoardsView(QAbstractScrollArea):
             return
         point = self._at(event.position())
         if self.session.in_hand is not None:
-            self._pointer = point
+            self.pointer = point
             shape = self.picture.port_at(point)
             if shape is not None and shape.ref != self.session.target:
                 self.session.aim(shape.ref)
@@ -372,9 +372,36 @@ class BoardsView(QAbstractScrollArea):
             super().wheelEvent(event)
 
     def set_zoom(self, zoom: float) -> None:
-        """Zooms the boards, 60 to 300 %."""
-        self.zoom = max(0.6, min(3.0, zoom))
+        """Zooms the boards, 60 to 500 %."""
+        self.zoom = max(0.6, min(CLOSE, zoom))
         self.arrange()
+
+    def look_closer(self) -> None:
+        """Zooms to the selected port, pin by pin, or back again."""
+        ref = self.session.target or self.session.selection.port_ref
+        if self.zoom >= CLOSE:
+            self.set_zoom(self._zoom_before)
+        elif ref is None:
+            self.session.say("Select a port to look at it closely.")
+            return
+        else:
+            self._zoom_before = self.zoom
+            self.set_zoom(CLOSE)
+        if ref is not None:
+            self._centre(ref)
+
+    def _centre(self, ref: PortRef) -> None:
+        """Scrolls a port to the middle."""
+        shape, viewport = self.picture.shape_of(ref), self.viewport()
+        if shape is None or viewport is None:
+            return
+        middle = shape.box.center()
+        for bar, at, page in (
+            (self.verticalScrollBar(), middle.y(), viewport.height()),
+            (self.horizontalScrollBar(), middle.x(), viewport.width()),
+        ):
+            if bar is not None:
+                bar.setValue(round(at - page / 2))
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None
@@ -384,8 +411,8 @@ class BoardsView(QAbstractScrollArea):
     def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
         if event is None:
             return
-        self._pointer = self._at(event.position())
-        shape = self.picture.port_at(self._pointer)
+        self.pointer = self._at(event.position())
+        shape = self.picture.port_at(self.pointer)
         if shape is not None:
             self.session.aim(shape.ref)
         self._update()
@@ -399,7 +426,7 @@ class BoardsView(QAbstractScrollArea):
             self.session.aim(shape.ref)
             self.carrier.put_down()
             event.acceptProposedAction()
-        self._pointer = None
+        self.pointer = None
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.arrange()
@@ -441,92 +468,10 @@ class BoardsView(QAbstractScrollArea):
     # Keys.
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        key = Qt.Key(event.key())
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        if key in ARROWS and control:
-            self._carry_bar(*ARROWS[key])
-        elif key in ARROWS and shift:
-            self._step_pin(*ARROWS[key])
-        elif key in ARROWS:
-            self._step_port(*ARROWS[key])
-        elif self.filler.running or self.filler.proposal is not None:
-            self._answer_proposal(key)
-        elif key == Qt.Key.Key_F and not control:
-            self.filler.start()
-        elif key in (Qt.Key.Key_R, Qt.Key.Key_V) and not control:
-            self.carrier.turn(over=key == Qt.Key.Key_V)
-        elif key == Qt.Key.Key_S and not control:
-            self.settings_wanted.emit()
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.carrier.put_down() if self.session.in_hand else self.carrier.pick_up()
-        elif key == Qt.Key.Key_Escape and self.session.in_hand is not None:
-            self._pointer = None
-            self.session.take_in_hand(None)
-        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.carrier.take_off()
-        elif key == Qt.Key.Key_Space:
-            self.session.card_wanted.emit()
-        elif key == Qt.Key.Key_C and not control:
-            self.far_colours = not self.far_colours
-            self.refresh()
-        elif event.text() in ("+", "="):
-            self.set_zoom(self.zoom * 1.15)
-        elif event.text() == "-":
-            self.set_zoom(self.zoom / 1.15)
-        elif event.text() == "0":
-            self.set_zoom(1.0)
-        else:
+        if event is not None and not self.keys.press(event):
             super().keyPressEvent(event)
 
-    def _answer_proposal(self, key: Qt.Key) -> None:
-        """Enter carries a proposal out, Esc leaves it."""
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.filler.running:
-            self.filler.put_in()
-        elif key == Qt.Key.Key_Escape:
-            self.filler.drop()
-
-    def _step_port(self, dx: int, dy: int) -> None:
-        session = self.session
-        here = session.target if session.in_hand else session.selection.port_ref
-        if here is None:
-            ports = self.picture.ports()
-            found = ports[0].ref if ports else None
-        else:
-            found = self.picture.neighbour(here, dx, dy)
-        if found is None:
-            return
-        if session.in_hand is not None:
-            self._pointer = None
-            session.aim(found)
-        else:
-            session.select(Selection(device=found.device, port=found.port))
-        self.show_port(found)
-
-    def _pins(self, ref: PortRef) -> list[str]:
-        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
-        return [pin.ref.pin for pin in shape.pins] if shape else []
-
-    def _step_pin(self, dx: int, dy: int) -> None:
-        chosen = self.session.selection
-        ref = chosen.port_ref
-        shape = next((p for p in self.picture.ports() if p.ref == ref), None)
-        if ref is None or shape is None:
-            return
-        pins = self._pins(ref)
-        at = pins.index(chosen.pin) if chosen.pin in pins else (-1 if dx + dy > 0 else 0)
-        self._select(shape, pins[(at + dx + dy) % len(pins)])
-
-    def _carry_bar(self, dx: int, dy: int) -> None:
-        pin = self.session.selection.pin_ref
-        if pin is None:
-            return
-        pins = self._pins(pin.port_ref)
-        at = pins.index(pin.pin) + dx + dy
-        if 0 <= at < len(pins):
-            target = PinRef(device=pin.device, port=pin.port, pin=pins[at])
-            if self.carrier.move_bar(pin, target):
-                shape = next(p for p in self.picture.ports() if p.ref == pin.port_ref)
-                self._select(shape, target.pin)
+    def change_ends(self) -> None:
+        """Shows the colours at the far end instead, or those one sees here again."""
+        self.far_colours = not self.far_colours
+        self.refresh()

@@ -114,7 +114,7 @@ class PortsStage(QWidget):
             elif fit.verdict == "does not fit":
                 rest = f"{where}: {fit.reason} Enter puts it there all the same."
             elif fit.verdict == "fits with":
-                rest = f"Enter puts it into {where}; it needs {fit.needs}."
+                rest = f"Enter puts it into {where} with {fit.needs}; Ctrl+Enter without."
             else:
                 rest = f"Enter puts it into {where}, arrows try another port."
             self.line.say(f"{hand.device} in hand.", rest)
