@@ -25,7 +25,8 @@ AXES = (
     Axis(id="Y", name="bed", travel=300, mechanism=BELT, speed_max=120, acceleration_max=800,
          drives=("M2",), home="B2", min_limit="B2"),
     Axis(id="Z", name="gantry", travel=400, vertical=True, mechanism=Screw(lead_mm=8,
-         backlash_mm=0.05), speed_max=15, drives=("M3", "M4"), home="B3", min_limit="B3"),
+         backlash_mm=0.05), speed_max=15, faces="each other", drives=("M3", "M4"), home="B3",
+         min_limit="B3"),
     Axis(id="E", name="auger", endless=True, mechanism=Extruder(diameter_mm=8), gear_ratio=5,
          speed_max=20, drives=("M5",)),
 )  # fmt: skip
@@ -74,7 +75,7 @@ REASONS = {
     "machine.axis-limit:X:max": SOFT,
     "machine.axis-limit:Y:max": SOFT,
     "machine.axis-limit:Z:max": "The screws end in a plain shaft: the nuts run off without harm",
-    "ports.reversible:K1:T1 T2 T3 T4": "A dot of paint at pin 1 of each slot and module",
+    "ports.reversible:K1:0V": "A dot of paint at pin 1 of each slot and module",
 }
 
 

@@ -107,6 +107,10 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
                     ("B10", "LEADS"),
                 )
             ),
+            *(
+                f"signals.contact-rating:K2:(('RELAY {n}', '1'), ('RELAY {n}', '2'))volts"
+                for n in (1, 2, 3)
+            ),
             "signals.level:B7:K1 IN 7:too high",
         },
     ),

@@ -47,10 +47,10 @@ MISTAKES: tuple[tuple[str, Machine, Machine, set[str]], ...] = (
         {"ports.loose:M4:LEADS", "supply.driver-current:M3:T3:over"},
     ),
     (
-        "both Z motors turn the same way round, which their mounting may want",
+        "both Z motors turn the same way round, and they look at each other",
         PRINTER,
         exchanged(PRINTER, "M4:LEADS", "K1:Z B", "a", "BK", "GN"),
-        set(),
+        {"machine.twins-direction:Z"},
     ),
     (
         "a thermistor is turned round, which it does not mind",

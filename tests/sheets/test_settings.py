@@ -34,8 +34,8 @@ class Sheet(unittest.TestCase):
             ("A", "Steps a degree", "50"),
             ("K1 ENC 1", "Counts a degree of A", "66.6667"),
             ("T1", "Current, peak", "3.6 A peak, 2.55 A RMS"),
-            ("K1 IN 5", "Reads PNP", "inverted"),
-            ("K1 IN 7", "Reads PNP", "as it is"),
+            ("K1 IN 5", "Reads PNP", "inverted, filter 1 ms"),
+            ("K1 IN 7", "Reads PNP", "as it is, filter 1 ms"),
             ("X", "Homing", "on, home is at 30 mm"),
             ("A", "Homing", "to the index"),
             ("F1", "Fuse, rated", "15 A"),
@@ -50,11 +50,11 @@ class Sheet(unittest.TestCase):
     def test_it_follows_what_is_changed(self) -> None:
         finer = edits.set_setting(GANTRY, "T1", "microsteps", "32")
         self.assertEqual("160", value(finer, "X", "Steps a mm"))
-        self.assertEqual("32", value(finer, "T1", "Microsteps"))
+        self.assertEqual("32: 1 on, 2 off, 3 on", value(finer, "T1", "Microsteps"))
         homeless = take_from_roles(GANTRY, "B1")
         self.assertEqual("off", value(homeless, "X", "Homing"))
         turned = edits.set_setting(GANTRY, "K1", "JP2", "NPN")
-        self.assertEqual("inverted", value(turned, "K1 IN 5", "Reads NPN"))
+        self.assertEqual("inverted, filter 1 ms", value(turned, "K1 IN 5", "Reads NPN"))
 
     def test_unused_ports_are_not_listed_and_groups_stand_together(self) -> None:
         for demo in DEMOS:

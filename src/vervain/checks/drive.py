@@ -233,7 +233,10 @@ def _behind(look: Look, element: Contact, device: str) -> list[tuple[PinRef, Fee
         net = look.net(PinRef(device=device, port=port, pin=pin))
         pins = [(ref, found) for ref in net if (found := look.pin(ref)) is not None]
         fed = any(isinstance(found.electrical, FeedOut) for _, found in pins)
+        # A consumer whose plus is on a return is turned round, and nothing flows this way.
+        back = any(found.function in RETURN_FUNCTIONS for _, found in pins)
         takers = [(ref, p.electrical) for ref, p in pins if isinstance(p.electrical, FeedIn)]
+        takers = [] if back else takers
         sides.append((fed, [(ref, feed) for ref, feed in takers if ref.device != device]))
     if sides[0][0] and sides[1][0]:
         return []

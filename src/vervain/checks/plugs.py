@@ -122,20 +122,22 @@ def _harm(look: Look, host: PinRef, meets: Pin) -> str:
     source="The families' keys, data/tables/connectors.toml; the functions of the pins.",
 )
 def reversible(look: Look, device: str) -> Iterator[Said]:
-    found: dict[str, list[PortRef]] = {}
+    found: dict[str, tuple[str, list[PortRef]]] = {}
     for other in dict.fromkeys(ref.device for h in look.hookups_of(device) for ref in (h.a, h.b)):
         for hookup, side, plug, host in _straight_plugs(look, other):
             harm = _harm_turned(look, hookup, side) if host.device == device else ""
+            # Grouped by where the supply gets to: what is accepted outlives another voltage.
+            where = harm.rpartition(" on ")[2]
             if harm:
-                found.setdefault(harm, []).append(plug)
-    for harm, plugs in found.items():
+                found.setdefault(where, (harm, []))[1].append(plug)
+    for where, (harm, plugs) in found.items():
         named = sorted({plug.device for plug in plugs}, key=lambda name: (len(name), name))
         whose = " and ".join([", ".join(named[:-1]), named[-1]] if len(named) > 1 else named)
         yield Said(
             f"The plug{'s' if len(named) > 1 else ''} of {whose} can be turned round in {device}: "
             f"{harm}.",
             (about(device), *map(about, plugs)),
-            detail=" ".join(named),
+            detail=where,
         )
 
 

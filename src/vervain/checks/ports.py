@@ -43,11 +43,13 @@ NEVER_LOOSE = ("connector", "jumper", "terminal strip")
 
 
 def free_fit(look: Look, ref: PortRef) -> Fit | None:
+    """The best free port for a plug, if any takes it."""
     best = next(iter(ranked_fits(look, ref)), None)
     return best if best is not None and best.verdict != "does not fit" else None
 
 
 def move_to(fit: Fit, ref: PortRef) -> Fix:
+    """The fix that moves a plug to the port of a fit."""
     words = f"move {ref.device} to {fit.host.device} {fit.host.port}, which is free"
     return Fix(words=words, remedy=MovePlug(device_port=ref, host_port=fit.host))
 

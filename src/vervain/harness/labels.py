@@ -98,10 +98,13 @@ def labels(look: Look) -> dict[tuple[str, int], ConductorLabels]:
     for entry in made:
         for text in {entry.at_a, entry.at_b}:
             count[text] += 1
+    owns = Counter(_own_name(look, entry) for entry in made)
     found = {}
     for entry in made:
         if not entry.written:
             own = _own_name(look, entry)
+            if owns[own] > 1:
+                own = f"{own}/{_far_name(look, entry)}"
             entry = ConductorLabels(
                 hookup=entry.hookup,
                 row=entry.row,
@@ -122,7 +125,13 @@ def _own_name(look: Look, entry: ConductorLabels) -> str:
     return f"{hookup.a.device}.{conductor.a}"
 
 
+def _far_name(look: Look, entry: ConductorLabels) -> str:
+    """Where a lead goes: what tells two leads of one pin apart, which have no core number."""
+    hookup = look.hookup(entry.hookup)
+    return f"{hookup.b.device}.{hookup.conductors[entry.row].b}" if hookup else ""
+
+
 def _unique(text: str, own: str, count: Counter[str]) -> str:
-    if count[text] <= 1 or text == own:
-        return text
+    if count[text] <= 1 or own.startswith(text):
+        return own if count[text] > 1 else text
     return f"{text}/{own}" if text else own

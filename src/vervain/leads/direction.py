@@ -1,9 +1,20 @@
 """Which way round a motor turns on its driver, as far as its leads decide it."""
 
+from typing import Literal
+
+from vervain.machine.edits import exchange_leads, set_setting
 from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef, PortRef
+from vervain.machine.machine import Machine, PinRef, PortRef
+from vervain.machine.part import Part
+from vervain.machine.problem import Problem
 from vervain.machine.reach import driver_ports_of, host_ports, terminal_of
 
+Direction = Literal["forward", "reversed by its leads", "reversed in the controller"]
+DIRECTIONS: tuple[Direction, ...] = (
+    "forward",
+    "reversed by its leads",
+    "reversed in the controller",
+)
 # Turning U, V, W on by one is the same way round; exchanging two of them is the other.
 FORWARD = (("U", "V", "W"), ("V", "W", "U"), ("W", "U", "V"))
 
@@ -68,3 +79,52 @@ def step_ports_of(look: Look, motor: str) -> tuple[tuple[str, str], ...]:
             for host in host_ports(look, PortRef(device=driver_port.device, port=other.id)):
                 found[host.device, host.port] = None
     return tuple(found)
+
+
+@query
+def direction_of(look: Look, motor: str) -> Direction | None:
+    """How a motor is turned round, if it is; None where its leads do not tell. Turned round both
+    ways it goes forward again, and is said to be reversed by its leads.
+    """
+    leads = _leads_way(look, motor)
+    if leads is None:
+        return None
+    if not leads:
+        return "reversed by its leads"
+    return "reversed in the controller" if is_reversed_by_controller(look, motor) else "forward"
+
+
+def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine:
+    """Turns a motor's axis round by exchanging the leads of its first phase, or by its controller.
+
+    Raises `Problem` where the leads are in no driver, or the controller has no such setting.
+    """
+    look = Look(machine)
+    leads, part = _leads_way(look, motor), look.part_of(motor)
+    if leads is None or part is None:
+        raise Problem(
+            f"Which way {motor} turns is not known.",
+            place=motor,
+            remedy="Put all its leads on a driver first.",
+        )
+    if leads != (direction != "reversed by its leads"):
+        machine = _exchange_first_phase(machine, motor, part)
+    wanted = "reversed" if direction == "reversed in the controller" else "forward"
+    for device, port in step_ports_of(look, motor):
+        host = look.part_of(device)
+        option = host.option("direction") if host else None
+        if option is not None and port in option.ports:
+            machine = set_setting(machine, device, f"direction/{port}", wanted)
+        elif wanted == "reversed":
+            raise Problem(f"{device} has no setting for the direction of {port}.", place=device)
+    return machine
+
+
+def _exchange_first_phase(machine: Machine, motor: str, part: Part) -> Machine:
+    for port in part.ports:
+        functions = {pin.function: pin.id for pin in port.pins}
+        for first, second in (("phase A+", "phase A-"), ("phase U", "phase V")):
+            if first in functions and second in functions:
+                ref = PortRef(device=motor, port=port.id)
+                return exchange_leads(machine, ref, functions[first], functions[second])
+    return machine

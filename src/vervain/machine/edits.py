@@ -109,7 +109,9 @@ def remove_device(machine: Machine, designator: str) -> Machine:
         hookups=tuple(h for h in machine.hookups if designator not in (h.a.device, h.b.device)),
         axes=tuple(_renamed_roles(axis, designator, None) for axis in machine.axes),
         alternates=tuple(
-            a for a in machine.alternates if designator not in (a.device, a.port.device)
+            replace(a, settings=tuple(s for s in a.settings if s.device != designator))
+            for a in machine.alternates
+            if designator not in (a.device, a.port.device)
         ),
         cables=tuple(_cable_without(cable, designator) for cable in machine.cables),
     )
@@ -170,7 +172,14 @@ def set_designator(machine: Machine, old: str, new: str) -> Machine:
         ),
         axes=tuple(_renamed_roles(axis, old, new) for axis in machine.axes),
         alternates=tuple(
-            replace(a, device=new if a.device == old else a.device, port=port(a.port))
+            replace(
+                a,
+                device=new if a.device == old else a.device,
+                port=port(a.port),
+                settings=tuple(
+                    replace(s, device=new) if s.device == old else s for s in a.settings
+                ),
+            )
             for a in machine.alternates
         ),
         cables=tuple(

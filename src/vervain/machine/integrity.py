@@ -171,6 +171,13 @@ def _run_and_alternate_faults(machine: Machine, devices: dict[str, Part | None])
                 f"names the device “{alternate.device}”",
                 did_you_mean(alternate.device, devices),
             )
+        for setting in alternate.settings:
+            if setting.device not in devices:
+                yield Fault(
+                    f"{place}.settings",
+                    f"names the device “{setting.device}”",
+                    did_you_mean(setting.device, devices),
+                )
         fault = _port_fault(place, alternate.port, devices)
         if fault:
             yield fault

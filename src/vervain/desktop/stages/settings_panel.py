@@ -6,7 +6,8 @@ from PyQt6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.theme import looks
-from vervain.sheets.settings import SettingRow, settings_sheet
+from vervain.sheets.setting_row import SettingRow
+from vervain.sheets.settings import settings_sheet
 
 COLUMNS = ("Where", "What", "Set to", "Because of")
 WIDTHS = (96, 150, 190)

@@ -11,6 +11,7 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.widgets.axis_facts import AxisFacts
 from vervain.desktop.widgets.fact_rows import FactRows
 from vervain.desktop.widgets.part_facts import pin_facts, show_part
+from vervain.desktop.widgets.swap_facts import show_direction, show_swaps
 from vervain.files.shelf import ShelfContents
 from vervain.harness.labels import labels
 from vervain.machine.edits import (
@@ -96,6 +97,9 @@ class FactsCard(FactRows):
         if device.place in places:
             self.row("Place", places[device.place or ""])
         self._ratings(part)
+        if part.stepper is not None:
+            show_direction(self, session, name)
+        show_swaps(self, session, name, session.selection.port)
         self._lie(device, part)
         for option in part.options:
             if not option.ports:
