@@ -165,6 +165,16 @@ def as_planned() -> Machine:
                 reason="The head comes to rest on its rubber foot",
                 day="2026-11-02",
             ),
+            *(
+                Acceptance(
+                    finding=f"ports.crowded-contact:{where}", reason=reason, day="2026-11-02"
+                )
+                for where, reason in (
+                    ("X2:9 1", "The two wires of the stop string share a twin ferrule"),
+                    ("X31:A 1", "The three leads are joined in a crimped splice before the plug"),
+                    ("X31:A 2", "The three leads are joined in a crimped splice before the plug"),
+                )
+            ),
         ),
     )
 

@@ -14,7 +14,7 @@ PLACES = {
     "carriage": "Extruder carriage",
 }
 RUNS = (
-    ("R1", "box", "frame", 0.9, False),
+    ("R1", "box", "frame", 0.6, False),
     ("R2", "frame", "carriage", 0.7, True),
     ("R3", "box", "bed", 0.5, True),
 )

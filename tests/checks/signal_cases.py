@@ -48,6 +48,21 @@ def module(pins: str) -> Machine:
     return build.machine
 
 
+def heard(pins: str) -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Home sensor", None)
+    build.join("B1:LEADS", "K1:IN 5", pins)
+    return build.machine
+
+
+def crowded(count: int) -> Machine:
+    """Switches whose commons share a screw terminal for two."""
+    build = small.bench("X1 quoin-ts12", *(f"B{n} osier-rl2" for n in range(1, count + 1)))
+    for number in range(1, count + 1):
+        build.join(f"B{number}:LEADS", "X1:9", "1-1")
+    return build.machine
+
+
 def keyed_module() -> Machine:
     machine = module(STRAIGHT)
     return with_port(machine, "tarn-pd25", "FOOT", connector="crimp-2.5-2x8")
@@ -380,6 +395,8 @@ def thermistor(pins: str) -> Machine:
 
 
 CASES: dict[str, tuple[Made, Made]] = {
+    "leads.signal-open": (lambda: heard("+-1 −-3"), lambda: heard("+-1 OUT-2 −-3")),
+    "ports.crowded-contact": (lambda: crowded(3), lambda: crowded(2)),
     "ports.mating": (lambda: servo_plug("crimp-2.5-3"), lambda: servo_plug("pin-2.54-3")),
     "ports.module-reversed": (lambda: module(TURNED), lambda: module(STRAIGHT)),
     "ports.reversible": (lambda: module(STRAIGHT), keyed_module),

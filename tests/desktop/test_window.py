@@ -164,9 +164,10 @@ class Findings(WindowCase):
         pane = self.window.side.findings
         QTest.mouseClick(pane.every, Qt.MouseButton.LeftButton)
         again = [b for b in pane.findChildren(QPushButton) if b.text() == "Open again"]
-        self.assertEqual(1, len(again))
+        self.assertEqual(len(self.session.machine.accepted), len(again))
+        before = self.finding_keys()
         again[0].click()
-        self.assertIn("machine.axis-limit:Z:min", self.finding_keys())
+        self.assertEqual(1, len(self.finding_keys() - before))
 
     def test_a_fix_says_beforehand_what_it_changes(self) -> None:
         finding = self.session.findings(lambda f: f.rule == "supply.fuse")[0]

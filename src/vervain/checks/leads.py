@@ -7,10 +7,13 @@ from vervain.checks.remedies import ExchangePins
 from vervain.checks.rule import Said, rule
 from vervain.leads.use import left_open
 from vervain.leads.windings import exchange_that_mends, windings_of
+from vervain.machine.electrical import LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
-from vervain.machine.reach import drivers_of, steps_from
+from vervain.machine.reach import drivers_of, steps_from, ways_from
 
+# What a sensor says; complements, index and alarm may stay open.
+SIGNALS = ("signal", "encoder A", "encoder B")
 OPEN_BY_DESIGN = ("centre tap A", "centre tap B", "shield", "none")
 
 
@@ -133,4 +136,26 @@ def phases(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-RULES = (split_coil, left_off, phases)
+@rule(
+    id="leads.signal-open",
+    stage="Leads",
+    consequence="Won't run",
+    scope="device",
+    title="A sensor's signal goes nowhere",
+    reason="Fed but not heard: its lamp may well light while the controller never sees it change.",
+    source="The functions of the pins; the conductors of the machine.",
+)
+def signal_open(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        leads = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
+        landed = [any(way.lands for way in ways_from(look, lead)) for lead in leads]
+        if port.end != "device" or not any(landed):
+            continue
+        for pin, lead, lands in zip(port.pins, leads, landed, strict=True):
+            says = pin.function in SIGNALS and isinstance(pin.electrical, LogicOutput)
+            if says and not lands:
+                yield Said(f"{pin.text} of {device} goes nowhere.", (about(lead),), detail=pin.id)
+
+
+RULES = (split_coil, left_off, signal_open, phases)

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from vervain.checks.finding import Fix, about
-from vervain.checks.remedies import MovePins, PutAdapter
+from vervain.checks.remedies import MovePins, PutAdapter, PutSplice
 from vervain.checks.rule import Said, rule
 from vervain.machine.connectors import connector_of, connector_words, is_plug, missing_to_mate
 from vervain.machine.electrical import FeedIn, LogicInput, LogicOutput
@@ -301,7 +301,48 @@ def _way(row: list[tuple[float, int]]) -> int:
     return 1 if numbers == sorted(numbers) else -1 if numbers == sorted(numbers)[::-1] else 0
 
 
+@rule(
+    id="ports.crowded-contact",
+    stage="Ports",
+    consequence="Unreliable",
+    scope="device",
+    title="A contact holds more conductors than it is made for",
+    reason="A crimp holds one conductor for its size; a second one is not gripped and works loose. "
+    "Join them before it, and bring one conductor into the contact.",
+    source="Conductors a contact by family, data/tables/connectors.toml; IEC 60352-2 for crimps.",
+)
+def crowded_contact(look: Look, device: str) -> Iterator[Said]:
+    held: dict[PinRef, list[str]] = {}
+    for hookup in look.hookups_of(device):
+        for near, far, side in ((hookup.a, hookup.b, "a"), (hookup.b, hookup.a, "b")):
+            other = look.part_of(far.device)
+            # The wires of a resistor or diode are soldered to a conductor, not crimped with it.
+            if near.device != device or (other and other.kind in ("resistor", "diode")):
+                continue
+            for row in hookup.conductors:
+                pin = PinRef(device=device, port=near.port, pin=getattr(row, side))
+                held.setdefault(pin, []).append(far.device)
+    waiting = {item.device for item in look.alternates()}
+    for pin, others in held.items():
+        port = look.port(pin.port_ref)
+        family = connector_of(port.connector) if port else None
+        count = len([other for other in others if other not in waiting])
+        if family is None or count <= family.conductors_max:
+            continue
+        if port is not None and port.end == "host" and len(occupants(look, pin.port_ref)) > 1:
+            continue
+        yield Said(
+            f"{count} conductors in one contact of {device} {pin.port}, pin {pin.pin}.",
+            (about(pin),),
+            detail=f"{pin.port} {pin.pin}",
+            value=float(count),
+            limit=float(family.conductors_max),
+            fixes=(Fix(words="join them in a splice before it", remedy=PutSplice(pin=pin)),),
+        )
+
+
 RULES = (
+    crowded_contact,
     mating,
     module_reversed,
     reversible,

@@ -142,6 +142,15 @@ class MovePlug(Record, frozen=True, kw_only=True, tag="move plug"):
         return put_down(machine, self.device_port, self.host_port)
 
 
+class PutSplice(Record, frozen=True, kw_only=True, tag="put splice"):
+    """The conductors that share a contact are joined in a splice before it."""
+
+    pin: PinRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return missing.put_splice(machine, self.pin)
+
+
 class PutWith(Record, frozen=True, kw_only=True, tag="put with"):
     """A plug stays in its port, with what it needs there put in as well."""
 
@@ -227,6 +236,7 @@ Remedy = (
     | PutAcross
     | PutResistor
     | PutDivider
+    | PutSplice
     | SetHoming
     | SetSetting
     | Join

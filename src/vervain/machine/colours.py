@@ -79,3 +79,13 @@ def read_colour(text: str) -> str | None:
         return None
     found = "".join(code for code in codes if code)
     return "GNYE" if found == "YEGN" else found
+
+
+@cache
+def multicore_colours(count: int) -> tuple[str, ...]:
+    """The colours of the first cores of a multi-core cable, by DIN 47100; past the 44th the order
+    begins again, as the standard has it.
+    """
+    rows = tomllib.loads(data_text("tables/presets.toml"))["preset"]
+    order = next(row["colours"] for row in rows if "DIN 47100" in row["title"])
+    return tuple(order[number % len(order)] for number in range(count))

@@ -5,8 +5,10 @@ The families are data, tables/connectors.toml.
 
 import tomllib
 from functools import cache
+from typing import Annotated
 
 import msgspec
+from msgspec import Meta
 
 from vervain.data import data_text
 from vervain.machine.part import Gender, Part, Port
@@ -14,7 +16,7 @@ from vervain.machine.record import NotNegative, Positive, Record
 
 
 class Family(Record, frozen=True, kw_only=True):
-    """One family of the table; `current_a` of a contact by pitch."""
+    """One family of the table; `current_a` of a contact and `conductors` in it by pitch."""
 
     name: str
     words: str
@@ -24,6 +26,7 @@ class Family(Record, frozen=True, kw_only=True):
     keyed: bool
     takes_wires: bool = False
     current_a: dict[str, Positive]
+    conductors: dict[str, Annotated[int, Meta(ge=1)]] = msgspec.field(default_factory=dict)
 
 
 class Connector(Record, frozen=True, kw_only=True):
@@ -37,6 +40,12 @@ class Connector(Record, frozen=True, kw_only=True):
     def contact_max_a(self) -> NotNegative | None:
         """What one contact carries for long; None where the table has no such pitch."""
         return self.family.current_a.get(self.pitch)
+
+    @property
+    def conductors_max(self) -> int:
+        """How many conductors may share one contact."""
+        table = self.family.conductors
+        return table.get(self.pitch, table.get("", 1))
 
 
 @cache

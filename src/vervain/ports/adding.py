@@ -6,6 +6,7 @@ from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.part import Part, Port
 from vervain.machine.reach import occupants
 from vervain.machine.record import Record
+from vervain.ports.extension import extend
 from vervain.ports.missing import (
     adapter_part,
     pull_up_part,
@@ -54,7 +55,13 @@ class ConverterAt(Record, frozen=True, kw_only=True, tag="converter"):
     out: str
 
 
-Addition = Adapter | PullUpAt | ResistorAt | DividerAt | ConverterAt
+class Extension(Record, frozen=True, kw_only=True, tag="extension"):
+    """An in-line connector and a cable behind leads that are too short."""
+
+    length_m: float
+
+
+Addition = Adapter | Extension | PullUpAt | ResistorAt | DividerAt | ConverterAt
 
 
 def is_relied_on(look: Look, device: str, option: str, but_for: set[PortRef]) -> bool:
@@ -86,6 +93,8 @@ def add_missing(
     for addition in additions:
         if isinstance(addition, Adapter):
             machine = _with_adapter(machine, plug, host)
+        elif isinstance(addition, Extension):
+            machine = _with_extension(machine, plug, host, addition.length_m)
         elif isinstance(addition, PullUpAt):
             pin = PinRef(device=host.device, port=host.port, pin=addition.pin)
             plus = PinRef(device=host.device, port=host.port, pin=addition.plus)
@@ -111,4 +120,11 @@ def _with_adapter(machine: Machine, plug: PortRef, host: PortRef) -> Machine:
             part = adapter_part(Look(machine), plug, host)
             side = "b" if hookup.b == host else "a"
             return put_between(machine, hookup.id, side, part, f"Adapter of {plug.device}")
+    return machine
+
+
+def _with_extension(machine: Machine, plug: PortRef, host: PortRef, length_m: float) -> Machine:
+    for hookup in machine.hookups:
+        if hookup.cable is None and {hookup.a, hookup.b} == {plug, host}:
+            return extend(machine, hookup.id, plug, length_m)
     return machine

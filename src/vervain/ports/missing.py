@@ -107,6 +107,18 @@ def pull_up_part(resistance_ohm: float) -> Part:
     )
 
 
+def splice_part(ways: int) -> Part:
+    """A splice that joins this many conductors."""
+    pins = tuple(Pin(id=str(number), function="through") for number in range(1, ways + 1))
+    return Part(
+        id=f"splice-{ways}",
+        kind="connector",
+        title=f"Splice, {ways} conductors",
+        ports=(Port(id="JOINT", kind="terminals", end="through", pins=pins),),
+        inside=(Bridge(pins=tuple(("JOINT", pin.id) for pin in pins)),),
+    )
+
+
 def flyback_part() -> Part:
     """A diode across a coil."""
     pins = (Pin(id="A", function="through"), Pin(id="K", function="through"))
@@ -171,8 +183,8 @@ def divider_part(output: LogicOutput, high_max_v: float, entry: LogicInput) -> P
     )
 
 
-def _placed(machine: Machine, part: Part, name: str, near: str) -> tuple[Machine, str]:
-    """The machine with a part as a new device, where another device is."""
+def placed(machine: Machine, part: Part, name: str, near: str) -> tuple[Machine, str]:
+    """The machine with a part as a new device where another device is, and its designator."""
     machine = add_device(machine, part, name[:80])
     made = machine.devices[-1]
     place = next((d.place for d in machine.devices if d.designator == near), None)
@@ -191,7 +203,7 @@ def put_between(machine: Machine, hookup_id: str, side: str, part: Part, name: s
     host = hookup.a if side == "a" else hookup.b
     if port is None or len(port.pins) < len(hookup.conductors):
         raise Problem(f"{part.title} has too few ways for {hookup.id}.", place=host.device)
-    machine, designator = _placed(machine, part, name, host.device)
+    machine, designator = placed(machine, part, name, host.device)
     a, b = (PortRef(device=designator, port=name) for name in "AB")
     inner: list[Conductor] = []
     outer: list[Conductor] = []
@@ -224,7 +236,7 @@ def put_in_line(
                 continue
             far = hookup.b if side == "a" else hookup.a
             kept = tuple(c for c in hookup.conductors if c not in rows)
-            machine, designator = _placed(machine, part, name, pin.device)
+            machine, designator = placed(machine, part, name, pin.device)
             into, out = part.ports[0], part.ports[-1]
             start = PortRef(device=designator, port=into.id)
             conductors = tuple(
@@ -244,10 +256,34 @@ def put_in_line(
 
 def put_across(machine: Machine, first: PinRef, second: PinRef, part: Part, name: str) -> Machine:
     """Puts a two-ended part between two pins: its first end at the first."""
-    machine, designator = _placed(machine, part, name, first.device)
+    machine, designator = placed(machine, part, name, first.device)
     wire = PortRef(device=designator, port=part.ports[0].id)
     ends = part.ports[0].pins
     for end, pin in zip(ends, (first, second), strict=True):
         joined = (Conductor(a=end.id, b=pin.pin),)
         machine = add_hookup(machine, wire, pin.port_ref, joined)
     return machine
+
+
+def put_splice(machine: Machine, pin: PinRef) -> Machine:
+    """Joins the conductors that share a contact in a splice, with one on from there to it."""
+    shared = [
+        (hookup, side, row)
+        for hookup in machine.hookups
+        for side, ref in (("a", hookup.a), ("b", hookup.b))
+        for row in hookup.conductors
+        if ref == pin.port_ref and (row.a if side == "a" else row.b) == pin.pin
+    ]
+    if len(shared) < 2:
+        raise Problem("One conductor needs no splice.", place=f"{pin.device} {pin.port}")
+    name = f"Splice at {pin.device} {pin.port}"
+    machine, designator = placed(machine, splice_part(len(shared) + 1), name, pin.device)
+    joint = PortRef(device=designator, port="JOINT")
+    for number, (hookup, side, row) in enumerate(shared, 2):
+        left = find_hookup(machine, hookup.id)
+        kept = tuple(other for other in left.conductors if other != row)
+        far = left.b if side == "a" else left.a
+        moved = replace(row, a=str(number), b=row.b if side == "a" else row.a)
+        machine = add_hookup(machine, joint, far, (moved,), left.cable)
+        machine = set_conductors(machine, hookup.id, kept)
+    return add_hookup(machine, joint, pin.port_ref, (Conductor(a="1", b=pin.pin),))

@@ -9,7 +9,8 @@ from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.reach import is_joint, occupants
 from vervain.machine.record import Record
-from vervain.ports.adding import Adapter, Addition, DividerAt, PullUpAt, ResistorAt
+from vervain.ports.adding import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
+from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.missing import divider_part, ohms, power_rating_w, preferred
 from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
 from vervain.signals.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
@@ -47,15 +48,30 @@ def troubles_of(
             yield from _signal_troubles(look, source, sink)
     part, port = look.part_of(device_port.device), look.port(device_port)
     host_part, there = look.part_of(host_port.device), look.port(host_port)
-    if part is not None and port is not None and host_part is not None and there is not None:
-        needs = missing_to_mate(part, port, host_part, there)
-        if needs and not _has_cable(look, device_port):
-            words = f"{connector_words(port.connector)} against {connector_words(there.connector)}."
-            yield Trouble(reason=words, needs=needs, adds=Adapter(words=needs))
+    if part is None or port is None or host_part is None or there is None:
+        return
+    if _has_cable(look, device_port):
+        return
+    short_m = short_by_m(look, device_port, host_port)
+    needs = missing_to_mate(part, port, host_part, there)
+    if short_m:
+        length_m = extension_length_m(short_m)
+        yield Trouble(
+            reason=f"Its leads are {port.lead_length_m:g} m, {short_m:.2g} m too short.",
+            needs=f"an extension of {length_m:g} m",
+            adds=Extension(length_m=length_m),
+        )
+    elif needs:
+        words = f"{connector_words(port.connector)} against {connector_words(there.connector)}."
+        yield Trouble(reason=words, needs=needs, adds=Adapter(words=needs))
 
 
 def _has_cable(look: Look, plug: PortRef) -> bool:
     """Whether a plug is in an in-line connector or on a cable, and does not meet the port."""
+    for name in look.cables():
+        cable = look.cable(name)
+        if cable is not None and cable.attached_to == plug:
+            return True
     return any(
         hookup.cable is not None or any(is_joint(look, end.device) for end in (hookup.a, hookup.b))
         for hookup in look.hookups_of(plug.device)
