@@ -8,6 +8,7 @@ from types import TracebackType
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
+from vervain.desktop.housekeeping import Housekeeping
 from vervain.desktop.message import Message
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import use
@@ -57,7 +58,8 @@ def run_window(path: Path | None) -> int:
         kept = left_over(path)
         if kept is not None:
             window.documents.take_up(kept)
-    QTimer.singleShot(0, gc.enable)
+    housekeeping = Housekeeping(window.session)
+    QTimer.singleShot(0, housekeeping.begin)
     return application.exec()
 
 

@@ -61,6 +61,7 @@ class Session(QObject):
     stage_wanted = pyqtSignal(str)
     said = pyqtSignal(object)
     card_wanted = pyqtSignal()
+    opened = pyqtSignal()
 
     def __init__(self, machine: Machine, path: Path | None = None) -> None:
         super().__init__()
@@ -95,6 +96,7 @@ class Session(QObject):
         self.result = None
         self.look = Look(machine)
         self._tell_all()
+        self.opened.emit()
 
     def apply(self, words: str, edit: Edit) -> bool:
         """Applies an edit as one undoable step. A refused edit is said, and changes nothing."""

@@ -80,6 +80,7 @@ class Look:
     def __init__(self, machine: Machine) -> None:
         self._index = Index(machine)
         self._at = 0
+        self._ports_of: dict[int, tuple[Part, dict[str, Port]]] = {}
         self._facts: dict[Key, Any] = {}
         self._fact_changed_at: dict[Key, int] = {}
         self._answers: dict[Key, Answer] = {}
@@ -256,7 +257,13 @@ class Look:
     def port(self, ref: PortRef) -> Port | None:
         """The port that a reference names."""
         part = self.part_of(ref.device)
-        return part.port(ref.port) if part else None
+        if part is None:
+            return None
+        known = self._ports_of.get(id(part))
+        if known is None:
+            # The part is kept beside its ports, so that its id stays its own.
+            known = self._ports_of[id(part)] = part, {port.id: port for port in part.ports}
+        return known[1].get(ref.port)
 
     def pin(self, ref: PinRef) -> Pin | None:
         """The pin that a reference names."""

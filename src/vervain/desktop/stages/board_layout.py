@@ -143,12 +143,12 @@ def lay_out(
     widest = max(sides, default=200)
     margin = 18 * scale
     px_per_mm = max(2.2, (width - 2 * margin) / widest) * zoom
-    made = [_board(name, part, px_per_mm, sizes) for name, part in parts.items()]
+    made = _boards_of(parts, px_per_mm, sizes)
     for pin in NARROWER_PINS:
         if max((board.outline.width() for board in made), default=0) <= width - 2 * margin:
             break
         sizes = replace(sizes, pin=pin * scale * zoom, gap=6 * scale * zoom)
-        made = [_board(name, part, px_per_mm, sizes) for name, part in parts.items()]
+        made = _boards_of(parts, px_per_mm, sizes)
     picture = Picture(width=width)
     left, top, row_height = margin, 10.0, 0.0
     for board in made:
@@ -164,6 +164,17 @@ def lay_out(
         row_height = max(row_height, above + board.outline.height() + below)
     picture.height = top + row_height + 10
     return picture
+
+
+def _boards_of(parts: dict[str, Part], px_per_mm: float, sizes: Sizes) -> list[BoardShape]:
+    """The boards at the origin; devices of one part are worked out once."""
+    known: dict[int, BoardShape] = {}
+    made = []
+    for name, part in parts.items():
+        if id(part) not in known:
+            known[id(part)] = _board(name, part, px_per_mm, sizes)
+        made.append(replace(known[id(part)], device=name))
+    return made
 
 
 def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
@@ -346,8 +357,14 @@ def _port_down(
 
 
 def _moved(board: BoardShape, dx: float, dy: float) -> BoardShape:
+    """A board where it stands, with its ports as those of its device."""
+    name = board.device
+
     def box(rect: QRectF) -> QRectF:
         return rect.translated(dx, dy)
+
+    def named(ref: PinRef) -> PinRef:
+        return ref if ref.device == name else PinRef(device=name, port=ref.port, pin=ref.pin)
 
     return BoardShape(
         device=board.device,
@@ -355,11 +372,11 @@ def _moved(board: BoardShape, dx: float, dy: float) -> BoardShape:
         title=box(board.title),
         ports=tuple(
             PortShape(
-                ref=port.ref,
+                ref=PortRef(device=name, port=port.ref.port),
                 port=port.port,
                 edge=port.edge,
                 box=box(port.box),
-                pins=tuple(PinShape(p.ref, box(p.bar), box(p.text)) for p in port.pins),
+                pins=tuple(PinShape(named(p.ref), box(p.bar), box(p.text)) for p in port.pins),
                 name=box(port.name),
                 label=box(port.label),
                 frame=box(port.frame),

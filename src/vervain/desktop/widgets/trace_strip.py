@@ -74,6 +74,7 @@ class TracePicture(QWidget):
         self.trace: Trace | None = None
         self.title = ""
         self.shown_look = session.look
+        self._aside: Look | None = None
         session.selection_changed.connect(self.refresh)
         session.hand_changed.connect(self.refresh)
         session.machine_changed.connect(self.refresh)
@@ -110,10 +111,14 @@ class TracePicture(QWidget):
     def _trace_if_put_down(self, hand: PortRef, target: PortRef) -> tuple[Trace | None, str]:
         """The path of the signal that would come about: drawn from a machine tried aside."""
         try:
-            look = Look(put_down(self.session.machine, hand, target))
+            tried = put_down(self.session.machine, hand, target)
         except Problem as problem:
             return None, problem.remedy or problem.what
-        self.shown_look = look
+        # One look goes from trial to trial: what the trials share is worked out once.
+        if self._aside is None:
+            self._aside = Look(tried)
+        self._aside.move_to(tried)
+        self.shown_look = look = self._aside
         port = look.port(hand)
         pins = sorted(port.pins, key=lambda pin: pin.function in SHARED_FUNCTIONS) if port else []
         for pin in pins:
