@@ -12,7 +12,7 @@ from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
 
 from vervain.desktop.painting.boards import Scene, paint_board
 from vervain.desktop.painting.wires import draw_bar, elided
-from vervain.desktop.stages.board_layout import BoardShape, lay_out
+from vervain.desktop.stages.board_layout import BoardShape, is_slot, lay_out
 from vervain.desktop.theme import PAPER, looks, narrow_family
 from vervain.files.problems import FileProblem
 from vervain.harness.labels import labels
@@ -20,6 +20,7 @@ from vervain.machine.look import Look
 from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.part import Port
 from vervain.ports.faces import boards, seen_at, who_sits_at
+from vervain.sheets.setting_row import SettingRow
 from vervain.sheets.settings import settings_sheet
 
 Paper = Literal["a4", "letter"]
@@ -151,9 +152,16 @@ def _row(painter: QPainter, look: Look, ref: PortRef, port: Port, box: QRectF) -
     sits = who_sits_at(look, ref)
     who = ", ".join(f"{n} {d.name}" for n in sits if (d := look.device(n)) is not None)
     rows = [r for r in settings_sheet(look) if (r.device, r.port) == (ref.device, ref.port)]
-    told = "; ".join(f"{r.what}: {r.value}" for r in rows if r.group != "Outputs")
+    told = "; ".join(_said(r) for r in rows if r.group != "Outputs")
     upper = QRectF(box.left() + 70, box.top(), box.width() - 70, box.height() / 2)
-    painter.drawText(upper, MIDDLE, elided(painter, who, upper.width()))
+    who = elided(painter, who, upper.width() * (0.5 if told else 1.0))
+    painter.drawText(upper, MIDDLE, who)
+    _told(painter, told, who, upper)
+    if is_slot(port):
+        driver = [r for r in settings_sheet(look) if r.where in sits and r.group == "Drivers"]
+        told = ";  ".join(map(_said, driver))
+        _told(painter, told, "", box.adjusted(0, box.height() / 2, 0, 0))
+        return
     painter.setPen(looks.colour("faded"))
     painter.setFont(looks.font(9.5))
     x = box.left()
@@ -174,7 +182,23 @@ def _row(painter: QPainter, look: Look, ref: PortRef, port: Port, box: QRectF) -
             painter.setFont(looks.font(9.5))
             painter.drawText(QRectF(x + 22, y, extent, box.height() / 2), MIDDLE, words)
             x += extent + 4
-    if told:
-        painter.setPen(looks.colour("accent"))
-        rest = QRectF(x + 4, y, box.right() - x - 4, box.height() / 2)
-        painter.drawText(rest, MIDDLE, elided(painter, told, rest.width()))
+
+
+def _said(row: SettingRow) -> str:
+    plain = row.what.endswith(" gives") or row.what.startswith("Current")
+    return row.value if plain else f"{row.what}: {row.value}"
+
+
+def _told(painter: QPainter, told: str, who: str, upper: QRectF) -> None:
+    """What is set, after who sits there, at the right; smaller where it is long."""
+    taken = painter.fontMetrics().horizontalAdvance(who) + 10 if who else 0
+    rest = upper.adjusted(taken, 0, 0, 0)
+    painter.setPen(looks.colour("accent"))
+    for size in (9.5, 8.5, 7.5):
+        painter.setFont(looks.font(size))
+        if painter.fontMetrics().horizontalAdvance(told) <= rest.width():
+            break
+    side = Qt.AlignmentFlag.AlignRight if who else Qt.AlignmentFlag.AlignLeft
+    painter.drawText(
+        rest, side | Qt.AlignmentFlag.AlignVCenter, elided(painter, told, rest.width())
+    )

@@ -60,7 +60,7 @@ def _filled(look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far:
     template = templates.core if hookup.cable else templates.lead
     # A lead is named by the device that it comes out of, at both of its ends.
     device, pin_ref = here.device, here
-    if not hookup.cable and _is_connector(look, here.device):
+    if not hookup.cable and not _owns_lead(look, here) and _owns_lead(look, far):
         device, pin_ref = far.device, far
     axis = look.axis_of(device)
     pin = look.pin(pin_ref)
@@ -81,9 +81,10 @@ def _filled(look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far:
     )
 
 
-def _is_connector(look: Look, designator: str) -> bool:
-    part = look.part_of(designator)
-    return part is not None and part.kind == "connector"
+def _owns_lead(look: Look, pin: PinRef) -> bool:
+    """Whether a pin is on a device's own plug or leads."""
+    port = look.port(pin.port_ref)
+    return port is not None and port.end == "device"
 
 
 @query

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from vervain.leads.direction import step_ports_of
 from vervain.machine.axis import Axis
 from vervain.machine.look import Look
@@ -43,7 +45,8 @@ def axis_rows(look: Look, axis_id: str) -> Iterator[SettingRow]:
         rpm = f"motor at {figures.motor_rpm:.4g} rpm" if figures.motor_rpm is not None else ""
         yield row("Top speed", speed_words(axis), rpm)
     yield from (row(*cells) for cells in _homing(look, axis))
-    yield from (row(*cells) for cells in _step_ports(look, axis))
+    for what, value, because, device, port in _step_ports(look, axis):
+        yield replace(row(what, value, because), device=device, port=port)
     for follower in axis.drives[1:]:
         first = axis.drives[0]
         shared = set(drivers_of(look, first)) & set(drivers_of(look, follower))
@@ -70,9 +73,9 @@ def _slaved_by(look: Look, motor: str) -> str:
     return ""
 
 
-def _step_ports(look: Look, axis: Axis) -> list[tuple[str, str, str]]:
-    """What each controller port that steps the axis is set to."""
-    found: list[tuple[str, str, str]] = []
+def _step_ports(look: Look, axis: Axis) -> list[tuple[str, str, str, str, str]]:
+    """What each controller port that steps the axis is set to, and which port it is."""
+    found: list[tuple[str, str, str, str, str]] = []
     stepped: dict[tuple[str, str], list[str]] = {}
     for motor in axis.drives:
         for ref in step_ports_of(look, motor):
@@ -85,7 +88,7 @@ def _step_ports(look: Look, axis: Axis) -> list[tuple[str, str, str]]:
             if option.id in STEP_WORDS and port in option.ports
         ]
         if told:
-            found.append((f"{port} gives", ", ".join(told), " and ".join(motors)))
+            found.append((f"{port} gives", ", ".join(told), " and ".join(motors), device, port))
     return found
 
 

@@ -305,7 +305,7 @@ def _port_across(
         text_top = bar_top - sizes.text - 2
         box = QRectF(left - 2, bar_top - 2, used + 4, sizes.bar + 4)
         name_box = QRectF(start - 8, text_top - sizes.name, extent + 16, sizes.name)
-        label = QRectF(start - 4, box.bottom() + 3, extent + 8, sizes.label)
+        label = QRectF(start - 1, box.bottom() + 3, extent + 2, sizes.label)
         frame = QRectF(
             start - 3, name_box.top() - 1, extent + 6, label.bottom() - name_box.top() + 1
         )

@@ -10,8 +10,8 @@ from vervain.sheets.setting_row import SettingRow
 from vervain.sheets.settings import settings_sheet
 
 COLUMNS = ("Where", "What", "Set to", "Because of")
-WIDTHS = (96, 150, 190)
-SHARES = (0.14, 0.23, 0.3)
+WIDTHS = (84, 140, 250)
+SHARES = (0.12, 0.22, 0.36)
 
 
 class SettingsPanel(QTableWidget):
