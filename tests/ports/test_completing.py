@@ -8,8 +8,11 @@ from tests import small
 from tests.checks import signal_cases as cases
 from tests.small import at
 from vervain.checks.engine import check_machine
+from vervain.data import data_text
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
+from vervain.files.part_files import decode_parts
+from vervain.files.problems import FileProblem
 from vervain.leads.direction import DIRECTIONS, direction_of, set_direction
 from vervain.machine import edits
 from vervain.machine.axis import Axis
@@ -52,6 +55,14 @@ def moisture() -> Machine:
     """A probe that gives up to 5 V, before a pin for 3.3 V."""
     build = small.bench("K1 quoin-rc8", "B1 quoin-sm5")
     return build.machine
+
+
+def part_text(part_id: str) -> str:
+    """The shipped text of one part."""
+    whole = data_text("parts/boards.toml")
+    start = whole.index(f'[[part]]\nid = "{part_id}"')
+    end = whole.find("\n[[part]]\n", start)
+    return whole[start : end if end > 0 else None]
 
 
 LOOSE = {
@@ -222,3 +233,20 @@ class Directions(unittest.TestCase):
         machine = replace(machine, axes=(Axis(id="X", name="a", drives=("M1",)),))
         with self.assertRaisesRegex(Problem, "not known"):
             set_direction(machine, "M1", "forward")
+
+
+class PartFaults(unittest.TestCase):
+    def test_what_names_an_option_or_choice_that_is_not_there_is_told(self) -> None:
+        text = part_text("osier-mb4")
+        for old, new, words in (
+            ('when = ["JS", "fitted"]', 'when = ["JX", "fitted"]', "names the option “JX”"),
+            ('when = ["JS", "fitted"]', 'when = ["JS", "on"]', "names the choice “on” of JS"),
+            ('value = "as Y", twin', 'value = "as Q", twin', "names the choice “as Q” of JA"),
+            ('"as Y" = "2-3"', '"as U" = "2-3"', "draws JA at “as U”"),
+            ('"SLOT Z", "SLOT A"] },', '"SLOT Z", "SLOT V"] },', "the port “SLOT V”"),
+        ):
+            with self.subTest(words):
+                self.assertIn(old, text)
+                with self.assertRaisesRegex(FileProblem, "osier-mb4") as caught:
+                    decode_parts(text.replace(old, new, 1), "boards.toml")
+                self.assertIn(words, str(caught.exception))
