@@ -122,22 +122,34 @@ def is_conflict(look: Look, ref: PortRef) -> bool:
 
 @query
 def boards(look: Look) -> tuple[str, ...]:
-    """The devices that are drawn as boards: those with ports that something is plugged into."""
+    """The devices that are drawn as boards, place by place: those with ports that something is
+    plugged into, and terminal strips in use.
+    """
     found = []
     for designator in look.devices():
         part = look.part_of(designator)
         if part is None or part.board is None:
             continue
-        if any(port.end == "host" and port.kind != "feed out" for port in part.ports):
+        plugged = any(port.end == "host" and port.kind != "feed out" for port in part.ports)
+        if plugged or (part.kind == "terminal strip" and look.hookups_of(designator)):
             found.append(designator)
     return tuple(sorted(found, key=lambda name: _board_key(look, name)))
 
 
-def _board_key(look: Look, designator: str) -> tuple[int, tuple[str, int]]:
-    part = look.part_of(designator)
+def place_name(look: Look, designator: str) -> str:
+    """The name of the place where a device sits; "" where none is given."""
+    device = look.device(designator)
+    return next((p.name for p in look.places() if device and p.id == device.place), "")
+
+
+def _board_key(look: Look, designator: str) -> tuple[int, int, tuple[str, int]]:
+    part, names = look.part_of(designator), [place.name for place in look.places()]
     order = ("controller", "relay module", "signal converter", "stepper driver")
+    last = len(order) + (part is not None and part.kind == "terminal strip")
     kind = part.kind if part else ""
-    return order.index(kind) if kind in order else len(order), _designator_key(designator)
+    place = place_name(look, designator)
+    at = names.index(place) if place in names else len(names)
+    return at, order.index(kind) if kind in order else last, _designator_key(designator)
 
 
 @query

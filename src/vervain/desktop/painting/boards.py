@@ -47,6 +47,16 @@ class Scene:
     related: tuple[PortRef, ...] = ()
 
 
+def paint_caption(painter: QPainter, name: str, box: QRectF) -> None:
+    """The name of a place, ruled off from the boards above it."""
+    painter.setPen(looks.colour("rule"))
+    painter.drawLine(box.topLeft(), box.topRight())
+    painter.setPen(looks.colour("faded"))
+    painter.setFont(looks.font(11, bold=True))
+    words = elided(painter, name, box.width())
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+
+
 def paint_board(painter: QPainter, board: BoardShape, scene: Scene, seen: QRectF) -> None:
     """One board with all its ports; ports outside of what is seen are left out."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.part import Option, Part, Port
-from vervain.ports.faces import boards, lying_part
+from vervain.ports.faces import boards, lying_part, place_name
 
 # Widths to try where the boards are wider than the view; under the last the view scrolls.
 NARROWER_PINS = (25, 24, 23, 22)
@@ -83,9 +83,12 @@ class BoardShape:
 
 @dataclass
 class Picture:
-    """All boards, and the size that they take together."""
+    """All boards, the names of the places that they lie in where there are several, and the size
+    that they take together.
+    """
 
     boards: list[BoardShape] = field(default_factory=list)
+    captions: list[tuple[str, QRectF]] = field(default_factory=list)
     width: float = 0.0
     height: float = 0.0
 
@@ -151,7 +154,15 @@ def lay_out(
         made = _boards_of(parts, px_per_mm, sizes)
     picture = Picture(width=width)
     left, top, row_height = margin, 10.0, 0.0
+    places = {board.device: place_name(look, board.device) for board in made}
+    several, here = len(set(places.values())) > 1, None
     for board in made:
+        if several and places[board.device] != here:
+            here = places[board.device]
+            left, top, row_height = margin, top + row_height, 0.0
+            box = QRectF(margin, top + 4, max(width, 200.0) - 2 * margin, sizes.name * 1.4)
+            picture.captions.append((here or "Nowhere in particular", box))
+            top = box.bottom() + 4
         part = parts[board.device]
         above = sizes.name + 6 if any(p.edge == "top" for p in part.ports) else 6
         below = sizes.label + 26 if any(p.edge == "bottom" for p in part.ports) else 26

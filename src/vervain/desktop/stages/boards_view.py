@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QToolTip,
 )
 
-from vervain.desktop.painting.boards import Scene, paint_board
+from vervain.desktop.painting.boards import Scene, paint_board, paint_caption
 from vervain.desktop.painting.wires import draw_bar
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.board_keys import BoardKeys
@@ -34,7 +34,7 @@ from vervain.harness.labels import labels
 from vervain.machine.colours import colour_words
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.reach import host_ports
-from vervain.ports.faces import boards, lying_part, seen_at, who_sits_at
+from vervain.ports.faces import boards, lying_part, place_name, seen_at, who_sits_at
 from vervain.ports.fit import Fit, ranked_fits
 
 # The zoom at which a port is looked at pin by pin.
@@ -83,7 +83,8 @@ class BoardsView(QAbstractScrollArea):
         width = viewport.width() if viewport else 700
         look = self.session.look
         parts = tuple(lying_part(look, name) for name in boards(look))
-        made_from = (boards(look), parts, width, looks.scale, self.zoom)
+        places = tuple(place_name(look, name) for name in boards(look))
+        made_from = (boards(look), parts, places, width, looks.scale, self.zoom)
         if made_from != self._made_from:
             self._made_from = made_from
             self.picture = lay_out(look, width, looks.scale, self.zoom)
@@ -214,7 +215,7 @@ class BoardsView(QAbstractScrollArea):
             return
         for board in self.picture.boards:
             if board.device == chosen.device:
-                self._show(board.outline)
+                self._show(board.outline.adjusted(0, -24, 0, looks.px(44)))
                 return
         for ref in self.related_ports()[:1]:
             self.show_port(ref)
@@ -235,6 +236,8 @@ class BoardsView(QAbstractScrollArea):
         offset = self._offset()
         painter.translate(-offset)
         seen = QRectF(viewport.rect()).translated(offset)
+        for name, box in self.picture.captions:
+            paint_caption(painter, name, box)
         for board in self.picture.boards:
             if board.outline.adjusted(-10, -60, 10, 80).intersects(seen):
                 paint_board(painter, board, self.scene, seen)
