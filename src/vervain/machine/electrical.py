@@ -14,14 +14,16 @@ Reading = Literal["NPN", "PNP", "either"]
 
 
 class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
-    """A pin that takes power: the window it works in, the most it takes in steady use, and for an
-    instant when it is switched on. `inductive` is a coil; `flyback` says that its way for the
+    """A pin that takes power: the window it works in, the most it takes in steady use at
+    `nominal_v` (the middle of the window where it is not given), and for an instant when it is
+    switched on. `inductive` is a coil; `flyback` says that its way for the
     current after switching off is built in.
     """
 
     v_min_v: NotNegative
     v_max_v: Positive
     current_a: NotNegative | None = None
+    nominal_v: Positive | None = None
     inrush_a: Positive | None = None
     polarity_free: bool = False
     inductive: bool = False
@@ -29,10 +31,13 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
 
 
 class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
-    """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating."""
+    """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating, and
+    the resistance inside.
+    """
 
     nominal_v: Positive
     current_a: Positive
+    resistance_ohm: Positive | None = None
     tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
 
 

@@ -43,7 +43,8 @@ class Device(Record, frozen=True, kw_only=True):
     """A part placed on the machine. `coils` are the leads that were measured to belong together;
     the checks believe them before the part's colours. `coils_printed` says that they were taken
     from what is printed on the motor instead, and nothing was measured. `turned_deg` and
-    `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
+    `turned_over` are how its board lies on the bench, clockwise from how its part draws it. `takes`
+    is the current in A that was measured in its feed, by operating state.
     """
 
     designator: Designator
@@ -53,6 +54,7 @@ class Device(Record, frozen=True, kw_only=True):
     turned_deg: Turn = 0
     turned_over: bool = False
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
+    takes: dict[str, NotNegative] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()
     coils_printed: bool = False

@@ -11,7 +11,7 @@ from msgspec import Meta
 
 from vervain.machine.electrical import Electrical
 from vervain.machine.inside import Bridge, Element
-from vervain.machine.ratings import Controller, Counter, Driver, EncoderRating, Stepper
+from vervain.machine.ratings import Battery, Controller, Counter, Driver, EncoderRating, Stepper
 from vervain.machine.record import Name, NotNegative, Positive, Record
 
 PartKind = Literal[
@@ -245,6 +245,7 @@ class Part(Record, frozen=True, kw_only=True):
     stepper: Stepper | None = None
     driver: Driver | None = None
     encoder: EncoderRating | None = None
+    battery: Battery | None = None
     controller: Controller | None = None
     metal_case: bool = False
 

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from vervain.machine.record import Positive, Record
+from vervain.machine.record import NotNegative, Positive, Record
 
 
 class Counter(Record, frozen=True, kw_only=True):
@@ -36,7 +36,9 @@ class Stepper(Record, frozen=True, kw_only=True):
 class Driver(Record, frozen=True, kw_only=True):
     """Stepper driver: phases, the highest peak current it can be set to, how long a step pulse must
     at least be high and low, which edge of it makes the step, and how long the direction must stand
-    before that edge and after it, and enable before the first step. `trip_v_per_a` is what its trip
+    before that edge and after it, and enable before the first step. `standby_a` is what it takes
+    with its motor released, `hold_fraction` the part of its current that it holds with.
+    `trip_v_per_a` is what its trip
     reference measures for each ampere, peak or RMS as `trip_of` says.
     """
 
@@ -48,6 +50,8 @@ class Driver(Record, frozen=True, kw_only=True):
     direction_setup_s: Positive | None = None
     direction_hold_s: Positive | None = None
     enable_delay_s: Positive | None = None
+    standby_a: NotNegative = 0.05
+    hold_fraction: Annotated[float, Meta(gt=0, le=1)] = 1.0
     trip_v_per_a: Positive | None = None
     trip_of: Literal["peak", "RMS"] = "peak"
 
@@ -61,6 +65,13 @@ class Controller(Record, frozen=True, kw_only=True):
     direction_setup_s: Positive | None = None
     direction_hold_s: Positive | None = None
     enable_delay_s: Positive | None = None
+
+
+class Battery(Record, frozen=True, kw_only=True):
+    """Battery: what it holds from full to empty, and the voltage at which it has to be off."""
+
+    capacity_ah: Positive
+    cut_off_v: Positive
 
 
 class EncoderRating(Record, frozen=True, kw_only=True):
