@@ -15,11 +15,14 @@ from vervain.files.export import csv_bytes, findings_json, table_json, xlsx_byte
 from vervain.files.machine_file import open_machine, save_machine, write_whole
 from vervain.files.problems import FileProblem
 from vervain.files.tables import all_tables
+from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
+from vervain.supply.account import arrivals, source_name, supply_loads
+from vervain.supply.states import STATE_WORDS, STATES
 
 CLEAN, FOUND, CANNOT_READ = 0, 1, 2
-COMMANDS = ("check", "table", "place", "cards", "rules", "demo")
+COMMANDS = ("check", "table", "supply", "place", "cards", "rules", "demo")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -80,6 +83,10 @@ def command_parser() -> argparse.ArgumentParser:
     cards.add_argument("--to", type=Path, required=True, help="folder for the cards")
     cards.add_argument("--paper", choices=("a4", "letter"), default="a4")
     cards.set_defaults(run=run_cards)
+    supply = commands.add_parser("supply", help="print what each supply gives, and what arrives")
+    supply.add_argument("file", type=Path)
+    supply.add_argument("--state", choices=STATES, default="everything")
+    supply.set_defaults(run=run_supply)
     rules = commands.add_parser("rules", help="list every rule with its reason and source")
     rules.add_argument("--json", action="store_true")
     rules.set_defaults(run=run_rules)
@@ -142,6 +149,23 @@ def table_bytes(machine: Machine, form: str) -> bytes:
     if form == "csv":
         return csv_bytes(tables[0])
     return xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
+
+
+def run_supply(options: argparse.Namespace) -> int:
+    look = Look(open_machine(options.file))
+    print(f"{STATE_WORDS[options.state]}:")
+    for load in supply_loads(look, options.state):
+        name = source_name(look, load.pin)
+        print(f"  {name:8} {load.amps:7.2f} of {load.rated_a:g} A  {load.fraction:6.0%}")
+    for row in arrivals(look, options.state):
+        where = f"{row.pin.device} {row.pin.port}"
+        volts = "  -  " if row.volts is None else f"{row.volts:5.2f}"
+        lost = "" if row.lost is None else f"  lost {row.lost:6.1%}"
+        fares = "" if row.status == "on" else f"  {row.status}"
+        source = source_name(look, row.source)
+        of_v = f"{row.source_v or row.nominal_v:g}"
+        print(f"  {where:14} {row.amps:7.3f} A  {volts} of {of_v} V of {source}{lost}{fares}")
+    return CLEAN
 
 
 def run_place(options: argparse.Namespace) -> int:

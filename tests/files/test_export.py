@@ -64,7 +64,7 @@ class Xlsx(unittest.TestCase):
     def test_five_sheets_with_frozen_headers_and_filters(self) -> None:
         book = load_workbook(io.BytesIO(xlsx_bytes(TABLES)))
         self.assertEqual(
-            ["Conductors", "Cables", "Devices", "Settings", "Findings"], book.sheetnames
+            ["Conductors", "Cables", "Devices", "Settings", "Supply", "Findings"], book.sheetnames
         )
         for sheet, table in zip(book, TABLES, strict=True):
             self.assertEqual("A2", sheet.freeze_panes)

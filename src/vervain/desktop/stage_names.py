@@ -2,7 +2,7 @@
 
 from vervain.checks.finding import Finding
 
-STAGES = ("Machine", "Leads", "Ports", "Harness")
+STAGES = ("Machine", "Leads", "Ports", "Supply", "Harness")
 
 
 def home_stage(finding: Finding) -> str:

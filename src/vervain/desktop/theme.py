@@ -170,6 +170,8 @@ def style_sheet(theme: Theme) -> str:
         padding: {pad}px {pad + 4}px; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {t.accent}; }}
     QPushButton:pressed {{ background: {t.wash}; }}
+    QPushButton:checked {{ background: {t.accent}; color: {t.on_accent};
+        border-color: {t.accent}; }}
     QPushButton:disabled {{ color: {t.faded}; background: {t.paper}; }}
     QPushButton#main {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent};
         font-weight: bold; }}

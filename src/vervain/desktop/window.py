@@ -45,10 +45,13 @@ from vervain.machine.groups import state_of
 from vervain.machine.lanes import Place, places_of_axis
 from vervain.machine.machine import Machine
 from vervain.machine.part import Part
+from vervain.power.feeds import feed_pins, sources_of
 
 FIRST_CHECK_MS, CHECK_MS = 60, 15
 
-LATER_MODULES = ("stages.machine", "widgets.shelf", "stages.leads", "stages.harness")
+LATER_MODULES = (
+    "stages.machine", "widgets.shelf", "stages.leads", "stages.supply", "stages.harness",
+)  # fmt: skip
 
 
 def load_stages() -> None:
@@ -62,6 +65,7 @@ if TYPE_CHECKING:
     from vervain.desktop.stages.harness import HarnessStage
     from vervain.desktop.stages.leads import LeadsStage
     from vervain.desktop.stages.machine import MachineStage
+    from vervain.desktop.stages.supply import SupplyStage
     from vervain.desktop.widgets.shelf import Shelf
 
 
@@ -217,6 +221,15 @@ class Window(QMainWindow):
         return stage
 
     @cached_property
+    def supply(self) -> "SupplyStage":
+        """The Supply stage, built when it is first wanted."""
+        from vervain.desktop.stages.supply import SupplyStage
+
+        stage = SupplyStage(self.session)
+        self.stack.addWidget(stage)
+        return stage
+
+    @cached_property
     def leads(self) -> "LeadsStage":
         """The Leads stage, built when it is first wanted."""
         from vervain.desktop.stages.leads import LeadsStage
@@ -309,7 +322,7 @@ class Window(QMainWindow):
 
     def show_stage(self, name: str) -> None:
         """Goes to a stage."""
-        stages = {"Leads": "leads", "Ports": "ports", "Harness": "harness"}
+        stages = {"Leads": "leads", "Ports": "ports", "Supply": "supply", "Harness": "harness"}
         self.stack.setCurrentWidget(getattr(self, stages.get(name, "machine_stage")))
         self.left_stack.setCurrentWidget(self.shelf if name == "Machine" else self.tray)
         self.stage = name
@@ -357,8 +370,15 @@ class Window(QMainWindow):
             "Machine": filled / len(roles) if roles else 0.0,
             "Leads": measured / len(motors) if motors else 0.0,
             "Ports": wired / len(names) if names else 0.0,
+            "Supply": self._fed(names),
             "Harness": known / len(cables) if cables else 0.0,
         }
+
+    def _fed(self, names: tuple[str, ...]) -> float:
+        """The part of the feeds that lead to a supply."""
+        look = self.session.look
+        feeds = [pin for name in names for pin in feed_pins(look, name)]
+        return sum(bool(sources_of(look, pin)) for pin in feeds) / len(feeds) if feeds else 0.0
 
     def _follow_finding(self) -> None:
         key = self.session.selection.finding

@@ -8,6 +8,8 @@ from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.record import Record
 from vervain.sheets.settings import settings_sheet
+from vervain.supply.account import arrivals, source_name, supply_loads
+from vervain.supply.states import STATE_WORDS, STATES, State
 
 Cell = str | float | int | None
 
@@ -192,6 +194,36 @@ def settings_table(look: Look) -> Table:
     return Table(title="Settings", columns=columns, rows=rows)
 
 
+SUPPLY_COLUMNS = (
+    ("State", 13), ("Supply", 12), ("Consumer", 10), ("Port", 12), ("Takes A", 8), ("Of A", 8),
+    ("Gets V", 8), ("Of V", 8), ("Lost %", 8), ("How it fares", 13), ("Known by", 40),
+)  # fmt: skip
+
+
+def supply_table(look: Look, states: tuple[State, ...] = STATES) -> Table:
+    """State by state: what each supply gives of its rating, and what each consumer gets."""
+    rows: list[tuple[Cell, ...]] = []
+    for state in states:
+        words = STATE_WORDS[state]
+        for load in supply_loads(look, state):
+            rows.append(
+                (
+                    words, source_name(look, load.pin), "", "", round(load.amps, 3), load.rated_a,
+                    round(load.volts, 2), load.nominal_v, None, f"{load.fraction:.0%}", "",
+                )
+            )  # fmt: skip
+        for row in arrivals(look, state):
+            rows.append(
+                (
+                    words, source_name(look, row.source), row.pin.device, row.pin.port,
+                    round(row.amps, 3), round(row.wanted_a, 3),
+                    None if row.volts is None else round(row.volts, 2), row.source_v,
+                    None if row.lost is None else round(row.lost * 100, 2), row.status, row.by,
+                )
+            )  # fmt: skip
+    return Table(title="Supply", columns=SUPPLY_COLUMNS, rows=tuple(rows))
+
+
 def all_tables(machine: Machine) -> tuple[Table, ...]:
     """The tables of a machine, in the order of the workbook's sheets."""
     look = Look(machine)
@@ -200,5 +232,6 @@ def all_tables(machine: Machine) -> tuple[Table, ...]:
         cable_table(look),
         device_table(look),
         settings_table(look),
+        supply_table(look),
         finding_table(check_machine(machine)),
     )

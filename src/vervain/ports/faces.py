@@ -5,6 +5,7 @@ from vervain.machine.machine import Hookup, PinRef, PortRef
 from vervain.machine.part import Part
 from vervain.machine.reach import SHARED_FUNCTIONS, neighbours_at, occupants, steps_from, ways_from
 from vervain.machine.record import Record
+from vervain.machine.step import ends_of
 from vervain.machine.turning import as_it_lies
 
 
@@ -38,6 +39,20 @@ def seen_at(look: Look, pin: PinRef) -> tuple[Seen, ...]:
             colour = next((end.lead for end in ends if end is not None and end.lead), None)
         found.append(Seen(colour=colour, hookup=step.hookup, row=row))
     return tuple(found)
+
+
+def colour_of(look: Look, hookup_id: str, row: int) -> str | None:
+    """The colour of a conductor: its core's, else that of the lead that it is."""
+    hookup = look.hookup(hookup_id)
+    if hookup is None or row >= len(hookup.conductors):
+        return None
+    conductor = hookup.conductors[row]
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    part = look.cable_part(cable.part) if cable else None
+    if part is not None and conductor.core is not None and conductor.core <= len(part.cores):
+        return part.cores[conductor.core - 1]
+    ends = (look.pin(ref) for ref in ends_of(hookup, conductor))
+    return next((end.lead for end in ends if end is not None and end.lead), None)
 
 
 @query

@@ -50,6 +50,17 @@ def consumers_on_rail(look: Look, first: PinRef) -> tuple[Consumer, ...]:
     )
 
 
+def feed_pins(look: Look, device: str) -> tuple[PinRef, ...]:
+    """The plus pins by which a device takes direct current."""
+    part = look.part_of(device)
+    return tuple(
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in (part.ports if part else ())
+        for pin in port.pins
+        if isinstance(pin.electrical, FeedIn) and pin.function in PLUS_FUNCTIONS
+    )
+
+
 def sources_of(look: Look, pin: PinRef) -> tuple[Source, ...]:
     """The sources that a pin reaches with every fuse whole and every contact closed."""
     return sources_on_rail(look, look.rail(pin)[0])

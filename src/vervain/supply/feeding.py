@@ -125,7 +125,7 @@ def _solved(state: State, copper: Wiring, takes: tuple[Take, ...]) -> Feeding:
     resistances = tuple(
         Resistance(a=places[link.a], b=places[link.b], ohm=link.ohm) for link in copper.links
     )
-    chosen, solution = _with_converters(copper, places, count, resistances, tuple(loads))
+    chosen, inputs, solution = _with_converters(copper, places, count, resistances, tuple(loads))
     volts = {
         pin: volt for pin, number in places.items() if (volt := solution.volts[number]) is not None
     }
@@ -136,7 +136,7 @@ def _solved(state: State, copper: Wiring, takes: tuple[Take, ...]) -> Feeding:
     fed = tuple(
         Fed(take=take, volts=across, amps=amps, status=status)
         for take, across, amps, status in zip(
-            takes, solution.across_v, solution.taken_a, solution.status, strict=False
+            (*takes, *inputs), solution.across_v, solution.taken_a, solution.status, strict=True
         )
     )
     given = tuple(
@@ -155,7 +155,7 @@ def _with_converters(
     count: int,
     resistances: tuple[Resistance, ...],
     loads: tuple[Load, ...],
-) -> tuple[tuple[Giver, ...], Solution]:
+) -> tuple[tuple[Giver, ...], tuple[Take, ...], Solution]:
     """Solves with what converters take following what they give; one without a feed gives nothing.
 
     Each converter's input is a load of its own behind the others: P_in = P_out / efficiency.
@@ -194,9 +194,22 @@ def _with_converters(
             if giver.by is not None and _is_dead(solution, places, backs, giver.by)
         }
         if not dead:
-            return givers, solution
+            passed = tuple(
+                _input_of(givers, pin, load.value)
+                for (pin, _), load in zip(watts.items(), inputs, strict=True)
+            )
+            return givers, passed, solution
         givers = tuple(giver for giver in givers if giver.by not in dead)
         watts = {pin: watt for pin, watt in watts.items() if pin not in dead}
+
+
+def _input_of(givers: tuple[Giver, ...], pin: PinRef, watts: float) -> Take:
+    """What a converter takes for what it gives, as a take like any other."""
+    giver = next(giver for giver in givers if giver.by == pin)
+    return Take(
+        plus=pin, minus=giver.by_minus, law="power", value=watts, amps=watts / giver.by_v,
+        nominal_v=giver.by_v, least_v=0.0, most_v=giver.by_v * 2, by="what hangs on it",
+    )  # fmt: skip
 
 
 def _is_dead(

@@ -16,7 +16,7 @@ from vervain.machine.part import Part, Port
 from vervain.machine.record import Record
 from vervain.machine.step import ends_of
 from vervain.power.copper import resistance_ohm_m
-from vervain.power.feeds import PLUS_FUNCTIONS, zero_pin_of
+from vervain.power.feeds import PLUS_FUNCTIONS, sources_of, zero_pin_of
 from vervain.supply.states import feed_table
 
 LinkKind = Literal["conductor", "copper", "fuse", "contact", "resistor", "output"]
@@ -39,7 +39,7 @@ class Link(Record, frozen=True, kw_only=True):
 
 class Giver(Record, frozen=True, kw_only=True):
     """A source: its pins, its voltage without load and its resistance. `by` and `by_minus` are the
-    pins that feed it, where it makes its voltage of another one.
+    pins that feed it, at about `by_v`, where it makes its voltage of another one.
     """
 
     plus: PinRef
@@ -49,6 +49,7 @@ class Giver(Record, frozen=True, kw_only=True):
     current_max_a: float
     by: PinRef | None = None
     by_minus: PinRef | None = None
+    by_v: float = 1.0
 
 
 def core_ohm(look: Look, hookup: Hookup, row: int) -> float:
@@ -192,6 +193,7 @@ def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
                 Giver(
                     plus=plus, minus=minus, volts=feed.nominal_v, ohm=ohm,
                     current_max_a=feed.current_a, by=fed, by_minus=back,
+                    by_v=_feed_v(look, fed),
                 )
             )  # fmt: skip
     return tuple(found)
@@ -206,3 +208,13 @@ def _feed_of(device: str, part: Part) -> PinRef | None:
         if isinstance(pin.electrical, FeedIn) and pin.function in PLUS_FUNCTIONS
     ]
     return max(feeds, key=lambda item: item[0])[1] if feeds else None
+
+
+def _feed_v(look: Look, pin: PinRef | None) -> float:
+    """The voltage that a feed is meant for: that of its source, else the middle of its window."""
+    found = look.pin(pin) if pin else None
+    feed = found.electrical if found else None
+    if pin is None or not isinstance(feed, FeedIn):
+        return 1.0
+    volts = [source.feed.nominal_v for source in sources_of(look, pin)]
+    return volts[0] if volts else (feed.v_min_v + feed.v_max_v) / 2

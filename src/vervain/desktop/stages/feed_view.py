@@ -1,0 +1,183 @@
+"""The feed trees, drawn and worked on: going about in them, and feeding devices from elsewhere."""
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QAbstractScrollArea
+
+from vervain.checks.finding import CONSEQUENCES
+from vervain.desktop.painting.feeds import paint_feeds
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.feed_layout import FeedPicture, FeedShape, lay_out_feeds
+from vervain.desktop.stages.feeder import Feeder
+from vervain.desktop.theme import looks
+from vervain.desktop.widgets.stage_line import StageLine
+from vervain.supply.states import STATES, State
+
+
+class FeedView(QAbstractScrollArea):
+    """The trees of one state."""
+
+    state_wanted = pyqtSignal(str)
+
+    def __init__(self, session: Session, feeder: Feeder) -> None:
+        super().__init__()
+        self.session = session
+        self.feeder = feeder
+        self.state: State = "everything"
+        self.picture = FeedPicture()
+        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Feeds")
+        session.selection_changed.connect(self._follow)
+        session.checked.connect(self._refresh)
+
+    def show_state(self, state: State) -> None:
+        """Shows the figures of another state."""
+        self.state = state
+        self.arrange()
+
+    def arrange(self) -> None:
+        """Works out where everything stands."""
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        figures = self.feeder.figures
+        trees = figures.trees[self.state] if figures is not None else ()
+        self.picture = lay_out_feeds(trees, viewport.width(), looks.scale)
+        bar = self.verticalScrollBar()
+        if bar is not None:
+            bar.setRange(0, max(0, round(self.picture.height - viewport.height())))
+            bar.setPageStep(viewport.height())
+            bar.setSingleStep(looks.px(20))
+        self._refresh()
+
+    def _refresh(self) -> None:
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.arrange()
+
+    def _offset(self) -> QPointF:
+        bar = self.verticalScrollBar()
+        return QPointF(0, bar.value() if bar else 0)
+
+    def _worst(self) -> dict[str, str]:
+        """The worst consequence among the stage's findings, by device."""
+        found: dict[str, str] = {}
+        for finding in self.session.findings(lambda f: f.stage == "Supply"):
+            for subject in finding.subjects:
+                before = found.get(subject.device or "")
+                if subject.device and (
+                    before is None
+                    or CONSEQUENCES.index(finding.consequence) < CONSEQUENCES.index(before)
+                ):
+                    found[subject.device] = finding.consequence
+        return found
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        painter = QPainter(viewport)
+        painter.fillRect(viewport.rect(), looks.colour("sheet"))
+        if not self.picture.shapes:
+            painter.setPen(looks.colour("faded"))
+            painter.setFont(looks.font(13))
+            words = "Nothing is fed yet." if self.feeder.figures else "Working out the feeds …"
+            painter.drawText(viewport.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            return
+        painter.translate(-self._offset())
+        chosen = self.session.selection.device
+        look = self.session.look
+        paint_feeds(painter, self.picture, look, self._worst(), chosen, None, viewport.width())
+
+    def say_hand(self, line: StageLine) -> bool:
+        """Says what is in hand, if anything is."""
+        return False
+
+    # Going about.
+
+    def shown(self) -> FeedShape | None:
+        """The shape of what is selected."""
+        chosen = self.session.selection
+        shapes = [*self.picture.rows, *self.picture.shapes]
+        if chosen.pin_ref is not None:
+            found = self.picture.of_pin(chosen.pin_ref)
+            if found is not None:
+                return found
+        return next((s for s in shapes if s.branch.device == chosen.device), None)
+
+    def choose(self, shape: FeedShape) -> None:
+        """Selects the device of a shape, and the pin that the feed comes in at."""
+        pin = shape.branch.pin
+        self.session.select(Selection(device=pin.device, port=pin.port, pin=pin.pin))
+
+    def _follow(self) -> None:
+        shape = self.shown()
+        bar, viewport = self.verticalScrollBar(), self.viewport()
+        if shape is not None and bar is not None and viewport is not None:
+            box = QRectF(shape.box).adjusted(0, -looks.px(24), 0, looks.px(24))
+            if box.top() < bar.value():
+                bar.setValue(round(box.top()))
+            elif box.bottom() > bar.value() + viewport.height():
+                bar.setValue(round(box.bottom() - viewport.height()))
+        self._refresh()
+
+    def _step(self, by: int) -> None:
+        rows = self.picture.rows
+        here = self.shown()
+        if not rows:
+            return
+        at = rows.index(here) if here in rows else -1 if by > 0 else 0
+        if here is not None and here not in rows:
+            below = [n for n, row in enumerate(rows) if row.y > here.y]
+            at = (below[0] - 1 if below else len(rows) - 1) if by > 0 else (below or [0])[0]
+        self.choose(rows[max(0, min(len(rows) - 1, at + by))])
+
+    def _inward(self) -> None:
+        """To what feeds the selection."""
+        here = self.shown()
+        for shape in (*self.picture.shapes, *self.picture.rows):
+            if here is not None and here.branch in shape.branch.branches:
+                self.choose(shape)
+                return
+
+    def _outward(self) -> None:
+        """To the first that the selection feeds."""
+        here = self.shown()
+        if here is None or not here.branch.branches:
+            return
+        first = here.branch.branches[0]
+        for shape in (*self.picture.shapes, *self.picture.rows):
+            if shape.branch is first:
+                self.choose(shape)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        key = event.key()
+        number = key - Qt.Key.Key_1
+        if key == Qt.Key.Key_Up:
+            self._step(-1)
+        elif key == Qt.Key.Key_Down:
+            self._step(1)
+        elif key == Qt.Key.Key_Left:
+            self._inward()
+        elif key == Qt.Key.Key_Right:
+            self._outward()
+        elif key == Qt.Key.Key_Space:
+            self.session.card_wanted.emit()
+        elif 0 <= number < len(STATES) and not event.modifiers():
+            self.state_wanted.emit(STATES[number])
+        else:
+            super().keyPressEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        shape = self.picture.at(event.position() + self._offset())
+        if shape is not None:
+            self.choose(shape)

@@ -1,0 +1,66 @@
+"""Works the feeds out on a worker for the Supply stage; only the newest machine waits."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from vervain.desktop.background import in_background
+from vervain.desktop.message import Message
+from vervain.desktop.session import Session
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine
+from vervain.machine.problem import Problem
+from vervain.supply.account import SupplyLoad, supply_loads
+from vervain.supply.states import STATES, State
+from vervain.supply.tree import Branch, feed_trees
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What was worked out for a machine: the trees and the loads of every state."""
+
+    machine: Machine
+    trees: dict[State, tuple[Branch, ...]]
+    loads: dict[State, tuple[SupplyLoad, ...]]
+
+
+class Feeder(QObject):
+    """Keeps the figures of the session's machine while they are wanted."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.figures: Figures | None = None
+        self.running = False
+        self._look: Look | None = None
+
+    def want(self) -> None:
+        """Works the figures out, unless they are those of the machine already."""
+        machine = self.session.machine
+        if self.running or (self.figures is not None and self.figures.machine is machine):
+            return
+        self.running = True
+        in_background(lambda: self._work(machine), self._take, self._refused)
+
+    def _work(self, machine: Machine) -> Figures:
+        if self._look is None:
+            self._look = Look(machine)
+        self._look.move_to(machine)
+        look = self._look
+        return Figures(
+            machine,
+            {state: feed_trees(look, state) for state in STATES},
+            {state: supply_loads(look, state) for state in STATES},
+        )
+
+    def _take(self, figures: Figures) -> None:
+        self.running = False
+        self.figures = figures
+        self.changed.emit()
+        self.want()
+
+    def _refused(self, problem: Problem) -> None:
+        self.running = False
+        self.session.said.emit(Message(str(problem), is_bad=True))

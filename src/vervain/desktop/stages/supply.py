@@ -1,0 +1,104 @@
+"""The Supply stage: what feeds what, what arrives, and how much of each supply is taken."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
+
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.feed_view import FeedView
+from vervain.desktop.stages.feeder import Feeder
+from vervain.desktop.stages.ladder import RELIABLE, Ladder
+from vervain.desktop.widgets.stage_line import StageLine
+from vervain.supply.account import source_name
+from vervain.supply.states import STATE_WORDS, STATES, State
+
+
+class SupplyStage(QWidget):
+    """The stage: its line with the operating states, the feed trees, the ladder under them."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.state: State = "everything"
+        self.line = StageLine()
+        self.states = QButtonGroup(self)
+        self.buttons: dict[State, QPushButton] = {}
+        for number, state in enumerate(STATES, 1):
+            button = self.line.add_button(QPushButton(STATE_WORDS[state]))
+            button.setCheckable(True)
+            button.setToolTip(f"Key {number}")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _, chosen=state: self.show_state(chosen))
+            self.states.addButton(button)
+            self.buttons[state] = button
+        self.feeder = Feeder(session)
+        self.view = FeedView(session, self.feeder)
+        self.view.state_wanted.connect(self.show_state)
+        self.ladder = Ladder()
+        self.ladder.chose.connect(lambda device: session.select(Selection(device=device)))
+        self.below = QScrollArea()
+        self.below.setWidget(self.ladder)
+        self.below.setWidgetResizable(True)
+        self.below.setFrameShape(QScrollArea.Shape.NoFrame)
+        split = self.split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.view)
+        split.addWidget(self.below)
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 2)
+        split.setSizes([360, 250])
+        split.setChildrenCollapsible(False)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.line)
+        column.addWidget(split, 1)
+        self.setFocusProxy(self.view)
+        self.feeder.changed.connect(self._figures_changed)
+        session.machine_changed.connect(self._want)
+        session.selection_changed.connect(self._show_ladder)
+        session.checked.connect(self.say_what_matters)
+        self.show_state(self.state)
+
+    def showEvent(self, event) -> None:
+        super().showEvent(event)
+        self._want()
+
+    def _want(self) -> None:
+        if self.isVisible():
+            self.feeder.want()
+
+    def show_state(self, state: State) -> None:
+        """Goes to another operating state."""
+        self.state = state
+        self.buttons[state].setChecked(True)
+        self.view.show_state(state)
+        self._show_ladder()
+        self.say_what_matters()
+
+    def _figures_changed(self) -> None:
+        self.view.arrange()
+        self._show_ladder()
+        self.say_what_matters()
+
+    def _show_ladder(self) -> None:
+        self.ladder.show_figures(
+            self.feeder.figures, self.session.look, self.state, self.session.selection.device
+        )
+
+    def say_what_matters(self) -> None:
+        """The line: what is in hand, else the supply that is asked for most."""
+        if self.view.say_hand(self.line):
+            return
+        figures = self.feeder.figures
+        if figures is None:
+            self.line.say("Working out the feeds …")
+            return
+        loads = figures.loads[self.state]
+        words = f"{STATE_WORDS[self.state]}:"
+        if not loads:
+            self.line.say("", "No supply yet. Add one on the Machine stage (Alt+1).")
+            return
+        over = [load for load in loads if load.fraction > RELIABLE]
+        worst = max(over or loads[:1], key=lambda load: load.fraction)
+        name = source_name(self.session.look, worst.pin)
+        asked = f"{name} is asked for {worst.amps:.3g} of {worst.rated_a:g} A."
+        self.line.say(words, asked)
