@@ -115,6 +115,7 @@ def as_planned() -> Machine:
                 "ports.exchangeable:K2:servo-bridge control",
                 "Both plugs carry flags with their port",
             ),
+            ("supply.drop:W43", "The gripper works from 4.8 V"),
             (
                 "ports.crowded-contact:X11:A 6",
                 "The common of the switches runs on from one to the next",

@@ -75,6 +75,8 @@ REASONS = {
     "machine.axis-limit:X:max": SOFT,
     "machine.axis-limit:Y:max": SOFT,
     "machine.axis-limit:Z:max": "The screws end in a plain shaft: the nuts run off without harm",
+    "supply.drop:W6": "The bed only warms up slower; the motors hold well at 11.5 V",
+    "supply.drop:W15": "The hot air only warms up slower",
     "ports.reversible:K1:0V": "A dot of paint at pin 1 of each slot and module",
 }
 

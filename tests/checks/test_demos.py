@@ -23,13 +23,15 @@ class Demos(unittest.TestCase):
                 "leads.split-coil:M2", "ports.empty-slot:K1:E1", "ports.loose:B5:LEADS",
                 "signals.sensor-drive:B3:K1 STOP Z", "supply.voltage:B3:LEADS:K1:under",
                 "stops.invert:B2:STOP Y", "harness.duplicate-label:W12.1",
+                # What the short and the bed in the heater's output do to the feeds.
+                "supply.budget:K1:STOP X", "supply.fuse-load:K1", "supply.drop:W1",
             }),
             ("seedling-arm-as-found", {
                 "signals.level:B11:K2 ANALOGUE 1:too high", "signals.power-on-signal:M6:1",
                 "supply.bridge-duty:T6:M7", "supply.bridge-duty:T6:M8",
                 "supply.driver-current:M4:T4:over", "supply.fuse:F2", "stops.estop-no:S1:13-14",
                 "machine.step-rate:J2", "leads.split-coil:M3", "ports.loose:B4:LEADS",
-                "ports.two-devices:K1:IN 4", "signals.no-common:K2:G2-G1",
+                "ports.two-devices:K1:IN 4", "signals.no-common:K2:G2-G1", "supply.no-return:K3",
                 "harness.duplicate-label:W40.2",
             }),
         ):  # fmt: skip

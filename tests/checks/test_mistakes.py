@@ -107,6 +107,8 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
                     ("B10", "LEADS"),
                 )
             ),
+            *("supply.fuse-load:F2", "supply.contact-current:X31:B 1"),
+            "supply.contact-current:X31:B 2",
             *(
                 f"signals.contact-rating:K2:(('RELAY {n}', '1'), ('RELAY {n}', '2'))volts"
                 for n in (1, 2, 3)

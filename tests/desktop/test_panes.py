@@ -96,8 +96,8 @@ class Rail(WindowCase):
         QTest.mouseClick(rail, LEFT, pos=QPoint(rail.width() - 20, 20))
         self.assertEqual("Harness", self.window.stage)
         self.keys(rail, Qt.Key.Key_Left)
-        self.assertEqual("Ports", self.window.stage)
-        self.keys(self.window, (Qt.Key.Key_4, Qt.KeyboardModifier.AltModifier))
+        self.assertEqual("Supply", self.window.stage)
+        self.keys(self.window, (Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier))
         self.assertEqual("Harness", self.window.stage)
 
     def test_counts_are_those_of_the_findings(self) -> None:
@@ -170,7 +170,7 @@ class Findings(WindowCase):
 
     def test_the_gauge_says_value_of_limit(self) -> None:
         finding = self.session.findings(lambda f: f.rule == "supply.budget")[0]
-        self.assertEqual("5.93 of 5 A", Gauge(finding).text())
+        self.assertEqual("5.91 of 5 A", Gauge(finding).text())
 
     def test_the_worst_is_open_and_first(self) -> None:
         cards = self.window.side.findings.cards

@@ -164,7 +164,7 @@ class Findings(WindowCase):
         pane = self.window.side.findings
         QTest.mouseClick(pane.every, Qt.MouseButton.LeftButton)
         again = [b for b in pane.findChildren(QPushButton) if b.text() == "Open again"]
-        self.assertEqual(len(self.session.machine.accepted), len(again))
+        self.assertEqual(len(self.session.result.accepted), len(again))
         before = self.finding_keys()
         again[0].click()
         self.assertEqual(1, len(self.finding_keys() - before))

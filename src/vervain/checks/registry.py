@@ -2,6 +2,7 @@
 
 from vervain.checks import (
     drive,
+    feeds,
     harness,
     heat,
     leads,
@@ -33,6 +34,7 @@ RULES: tuple[Rule, ...] = (
     *lines.RULES,
     *heat.RULES,
     *supply.RULES,
+    *feeds.RULES,
     *stops.RULES,
     *harness.RULES,
 )

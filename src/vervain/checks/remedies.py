@@ -142,6 +142,16 @@ class MovePlug(Record, frozen=True, kw_only=True, tag="move plug"):
         return put_down(machine, self.device_port, self.host_port)
 
 
+class SetGauge(Record, frozen=True, kw_only=True, tag="set gauge"):
+    """A cable gets cores of another cross-section."""
+
+    cable: str
+    core_mm2: float
+
+    def apply(self, machine: Machine) -> Machine:
+        return edits.set_gauge(machine, self.cable, self.core_mm2)
+
+
 class PutSplice(Record, frozen=True, kw_only=True, tag="put splice"):
     """The conductors that share a contact are joined in a splice before it."""
 
@@ -237,6 +247,7 @@ Remedy = (
     | PutResistor
     | PutDivider
     | PutSplice
+    | SetGauge
     | SetHoming
     | SetSetting
     | Join

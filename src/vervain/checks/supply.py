@@ -15,7 +15,6 @@ from vervain.power.copper import ampacity_a
 from vervain.power.feeds import (
     PLUS_FUNCTIONS,
     RETURN_FUNCTIONS,
-    consumers_of,
     downstream_pins,
     sources_of,
 )
@@ -24,7 +23,6 @@ from vervain.power.feeds import (
 FUSE_RATINGS_A = (0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30)
 # A blade fuse should carry at most this part of its rating for long (UL 248-14).
 FUSE_LOAD = 0.75
-SUPPLY_UNRELIABLE = 0.8
 
 
 def _fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef | None]]:
@@ -149,45 +147,6 @@ def _exchange(look: Look, plus: PinRef, back: PinRef) -> Fix | None:
         remedy = ExchangePins(hookup=step.hookup, side=side, first=plus.pin, second=back.pin)
         return Fix(words=f"exchange the two conductors at {plus.device} {plus.port}", remedy=remedy)
     return None
-
-
-@rule(
-    id="supply.budget",
-    stage="Supply",
-    consequence="Won't run",
-    scope="device",
-    title="A supply is asked for more than it gives",
-    reason="Over its rating a supply limits or switches off, and everything on it drops out "
-    "together; above 80 % for long it runs hot and has nothing left for start-up.",
-    source="Sum of the consumers' steady currents against the rating; 80 % by practice.",
-)
-def budget(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    for ref, feed in _sources_at(look, device):
-        if len(sources_of(look, ref)) > 1:
-            continue
-        wanted = sum(item.feed.current_a or 0.0 for item in consumers_of(look, ref))
-        limit = feed.current_a
-        name = device if part and part.kind == "supply" else f"{device} {ref.port}"
-        if wanted > limit:
-            yield Said(
-                f"{name} is overloaded with everything on.",
-                (about(ref),),
-                detail=ref.port,
-                value=round(wanted, 3),
-                limit=limit,
-                unit="A",
-            )
-        elif wanted > SUPPLY_UNRELIABLE * limit:
-            yield Said(
-                f"{name} is above 80 % with everything on.",
-                (about(ref),),
-                detail=ref.port,
-                value=round(wanted, 3),
-                limit=round(SUPPLY_UNRELIABLE * limit, 3),
-                unit="A",
-                consequence="Unreliable",
-            )
 
 
 @rule(
@@ -440,7 +399,6 @@ RULES = (
     voltage,
     unfed,
     polarity,
-    budget,
     two_sources,
     no_rating,
     driver_current,

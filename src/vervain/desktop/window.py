@@ -48,6 +48,9 @@ from vervain.machine.part import Part
 from vervain.power.feeds import feed_pins, sources_of
 
 FIRST_CHECK_MS, CHECK_MS = 60, 15
+JUMP_WORDS = (
+    "Jump to a device, port, label …   Ctrl+K", "Jump to …   Ctrl+K", "Ctrl+K",
+)  # fmt: skip
 
 LATER_MODULES = (
     "stages.machine", "widgets.shelf", "stages.leads", "stages.supply", "stages.harness",
@@ -106,7 +109,7 @@ class Window(QMainWindow):
         self.last_step.setObjectName("flat")
         self.last_step.setStyleSheet("text-align: left; padding: 0;")
         self.last_step.setToolTip("All steps (Ctrl+H)")
-        self.jump_button = QPushButton("Jump to a device, port, label …   Ctrl+K")
+        self.jump_button = QPushButton(JUMP_WORDS[0])
         self.jump_button.setStyleSheet("text-align: left;")
         bar = TopBar()
         top = QHBoxLayout(bar)
@@ -393,9 +396,9 @@ class Window(QMainWindow):
         self.right_pane.scale()
         self.strip.left.setFixedWidth(self.left_pane.width())
         self.strip.setFixedHeight(looks.px(88))
-        self.jump_button.setFixedWidth(self.jump_button.sizeHint().width())
         self.rail.updateGeometry()
         self.rail.setFixedSize(self.rail.sizeHint())
+        self._fit_jump()
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
@@ -418,7 +421,18 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
+        self._fit_jump()
         self.messages.place()
+
+    def _fit_jump(self) -> None:
+        """The jump button with as many words as the names beside it leave room for."""
+        room = self.width() - self.rail.width() - looks.px(210)
+        for words in JUMP_WORDS:
+            self.jump_button.setText(words)
+            wanted = self.jump_button.sizeHint().width()
+            if wanted <= room:
+                break
+        self.jump_button.setFixedWidth(wanted)
 
     # Keys and gestures.
 

@@ -2,7 +2,7 @@
 
 from vervain.machine.index import Index
 from vervain.machine.machine import Cable, Conductor, Device, Hookup, Machine, PortRef
-from vervain.machine.part import Part
+from vervain.machine.part import CablePart, Part
 
 
 def changes(before: Machine, after: Machine) -> tuple[str, ...]:
@@ -26,7 +26,7 @@ def changes(before: Machine, after: Machine) -> tuple[str, ...]:
     for key, cable in new.cables.items():
         earlier = old.cables.get(key)
         if earlier is not None and earlier != cable:
-            found += _cable_changes(earlier, cable)
+            found += _cable_changes(earlier, cable, old.cable_parts | new.cable_parts)
     return tuple(found)
 
 
@@ -109,8 +109,10 @@ def _text(index: Index, ref: PortRef, pin_id: str) -> str:
     return pin.lead or pin.text
 
 
-def _cable_changes(old: Cable, new: Cable) -> list[str]:
+def _cable_changes(old: Cable, new: Cable, cables: dict[str, CablePart]) -> list[str]:
     found = []
+    if old.part != new.part:
+        found.append(f"{new.id}: {cables[old.part].title} → {cables[new.part].title}")
     if old.length_m != new.length_m:
         before = "not given" if old.length_m is None else f"{old.length_m:g} m"
         after = "not given" if new.length_m is None else f"{new.length_m:g} m"

@@ -37,7 +37,7 @@ class Driver(Record, frozen=True, kw_only=True):
     """Stepper driver: phases, the highest peak current it can be set to, how long a step pulse must
     at least be high and low, which edge of it makes the step, and how long the direction must stand
     before that edge and after it, and enable before the first step. `standby_a` is what it takes
-    with its motor released, `hold_fraction` the part of its current that it holds with.
+    with its motor released, `hold_ratio` the part of its current that it holds with.
     `trip_v_per_a` is what its trip
     reference measures for each ampere, peak or RMS as `trip_of` says.
     """
@@ -51,7 +51,7 @@ class Driver(Record, frozen=True, kw_only=True):
     direction_hold_s: Positive | None = None
     enable_delay_s: Positive | None = None
     standby_a: NotNegative = 0.05
-    hold_fraction: Annotated[float, Meta(gt=0, le=1)] = 1.0
+    hold_ratio: Annotated[float, Meta(gt=0, le=1)] = 1.0
     trip_v_per_a: Positive | None = None
     trip_of: Literal["peak", "RMS"] = "peak"
 

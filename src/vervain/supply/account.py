@@ -7,9 +7,14 @@ from vervain.power.feeds import sources_of
 from vervain.power.network import Status
 from vervain.supply.feeding import Fed, feeding
 from vervain.supply.states import State
+from vervain.supply.wiring import LinkKind
 
 # Logic, servos and encoders bear less loss than motors and lamps.
 DELICATE = ("controller", "servo", "encoder", "signal converter", "radio receiver", "hand wheel")
+
+
+# Figures end here: what changes less than that changes nothing for whoever reads them.
+AMPS_DIGITS, VOLTS_DIGITS = 4, 3
 
 
 class Arrival(Record, frozen=True, kw_only=True):
@@ -39,6 +44,16 @@ class Arrival(Record, frozen=True, kw_only=True):
         return (self.source_v - self.volts) / self.source_v
 
 
+class Current(Record, frozen=True, kw_only=True):
+    """The current in one conductor, fuse, contact or bar, whichever way it flows."""
+
+    kind: LinkKind
+    number: int
+    a: PinRef
+    b: PinRef
+    amps: float
+
+
 class SupplyLoad(Record, frozen=True, kw_only=True):
     """What a source gives in one state, of what it may, and to whom: (device, A), largest first."""
 
@@ -48,6 +63,7 @@ class SupplyLoad(Record, frozen=True, kw_only=True):
     amps: float
     volts: float
     shares: tuple[tuple[str, float], ...]
+    drops_out: bool = False
 
     @property
     def fraction(self) -> float:
@@ -78,9 +94,9 @@ def arrivals(look: Look, state: State) -> tuple[Arrival, ...]:
             Arrival(
                 pin=pin,
                 source=giver.plus if giver else None,
-                amps=sum(fed.amps for fed in feds),
-                wanted_a=sum(fed.take.amps for fed in feds),
-                volts=first.volts,
+                amps=round(sum(fed.amps for fed in feds), AMPS_DIGITS),
+                wanted_a=round(sum(fed.take.amps for fed in feds), AMPS_DIGITS),
+                volts=None if first.volts is None else round(first.volts, VOLTS_DIGITS),
                 source_v=giver.volts if giver else None,
                 nominal_v=first.take.nominal_v,
                 least_v=max(fed.take.least_v for fed in feds),
@@ -100,6 +116,18 @@ def _is_delicate(look: Look, device: str) -> bool:
 
 
 @query
+def currents_of(look: Look, owner: str, state: State) -> tuple[Current, ...]:
+    """The currents in the conductors of a hookup, or inside a device."""
+    return tuple(
+        Current(
+            kind=flow.link.kind, number=flow.link.number, a=flow.link.a, b=flow.link.b,
+            amps=round(abs(flow.amps), AMPS_DIGITS),
+        )
+        for flow in feeding(look, state).by_owner.get(owner, ())
+    )  # fmt: skip
+
+
+@query
 def supply_loads(look: Look, state: State) -> tuple[SupplyLoad, ...]:
     """Every source that something hangs on: supplies and batteries, then the outlets of boards."""
     shares: dict[PinRef, dict[str, float]] = {}
@@ -110,13 +138,16 @@ def supply_loads(look: Look, state: State) -> tuple[SupplyLoad, ...]:
     found = []
     for given in feeding(look, state).given:
         giver = given.giver
-        if giver.plus not in shares and not _is_supply(look, giver.plus.device):
+        idle = given.amps < 0.01 * giver.current_max_a and giver.plus not in shares
+        if idle and not _is_supply(look, giver.plus.device):
             continue
         listed = sorted(shares.get(giver.plus, {}).items(), key=lambda item: (-item[1], item[0]))
         found.append(
             SupplyLoad(
                 pin=giver.plus, nominal_v=giver.volts, rated_a=giver.current_max_a,
-                amps=given.amps, volts=given.volts, shares=tuple(listed),
+                amps=round(given.amps, AMPS_DIGITS), volts=round(given.volts, VOLTS_DIGITS),
+                shares=tuple(listed),
+                drops_out=given.drops_out,
             )
         )  # fmt: skip
     return tuple(sorted(found, key=lambda row: not _is_supply(look, row.pin.device)))

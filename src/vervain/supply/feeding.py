@@ -43,11 +43,14 @@ class Fed(Record, frozen=True, kw_only=True):
 
 
 class Given(Record, frozen=True, kw_only=True):
-    """What a source gives, and the voltage at its terminals."""
+    """What a source gives, and the voltage at its terminals; `drops_out` where it was asked for far
+    too much: `amps` is then what it was asked for, and nothing is fed.
+    """
 
     giver: Giver
     amps: float
     volts: float
+    drops_out: bool = False
 
 
 class Feeding(Record, frozen=True, kw_only=True):
@@ -64,11 +67,7 @@ class Feeding(Record, frozen=True, kw_only=True):
     residual_a: float
     nodes: int
 
-    def flow_of(self, kind_owner: str, number: int) -> Flow | None:
-        """The flow of a conductor (hookup, row) or of what is inside a device."""
-        return next(
-            (f for f in self.flows if f.link.owner == kind_owner and f.link.number == number), None
-        )
+    by_owner: dict[str, tuple[Flow, ...]]
 
 
 class Wiring(Record, frozen=True, kw_only=True):
@@ -125,7 +124,9 @@ def _solved(state: State, copper: Wiring, takes: tuple[Take, ...]) -> Feeding:
     resistances = tuple(
         Resistance(a=places[link.a], b=places[link.b], ohm=link.ohm) for link in copper.links
     )
-    chosen, inputs, solution = _with_converters(copper, places, count, resistances, tuple(loads))
+    chosen, inputs, asked, solution = _with_converters(
+        copper, places, count, resistances, tuple(loads)
+    )
     volts = {
         pin: volt for pin, number in places.items() if (volt := solution.volts[number]) is not None
     }
@@ -142,8 +143,14 @@ def _solved(state: State, copper: Wiring, takes: tuple[Take, ...]) -> Feeding:
     given = tuple(
         Given(giver=giver, amps=amps, volts=giver.volts - amps * giver.ohm)
         for giver, amps in zip(chosen, solution.given_a, strict=True)
+    ) + tuple(
+        Given(giver=giver, amps=amps, volts=0.0, drops_out=True) for giver, amps in asked.items()
     )
+    owners: dict[str, list[Flow]] = {}
+    for flow in flows:
+        owners.setdefault(flow.link.owner, []).append(flow)
     return Feeding(
+        by_owner={owner: tuple(found) for owner, found in owners.items()},
         state=state, flows=flows, fed=fed, given=given, pin_volts=volts, nodes=count,
         iterations=solution.iterations, residual_a=solution.residual_a,
     )  # fmt: skip
@@ -155,7 +162,7 @@ def _with_converters(
     count: int,
     resistances: tuple[Resistance, ...],
     loads: tuple[Load, ...],
-) -> tuple[tuple[Giver, ...], tuple[Take, ...], Solution]:
+) -> tuple[tuple[Giver, ...], tuple[Take, ...], dict[Giver, float], Solution]:
     """Solves with what converters take following what they give; one without a feed gives nothing.
 
     Each converter's input is a load of its own behind the others: P_in = P_out / efficiency.
@@ -163,6 +170,7 @@ def _with_converters(
     givers = copper.givers
     watts = dict.fromkeys((g.by for g in givers if g.by is not None and g.by in places), 0.0)
     backs = _returns(copper, places)
+    asked: dict[Giver, float] = {}
     while True:
         for _ in range(ROUNDS):
             inputs = tuple(
@@ -193,14 +201,33 @@ def _with_converters(
             for giver in givers
             if giver.by is not None and _is_dead(solution, places, backs, giver.by)
         }
-        if not dead:
+        dropping = _dropping_out(givers, solution)
+        if not dead and not dropping:
             passed = tuple(
                 _input_of(givers, pin, load.value)
                 for (pin, _), load in zip(watts.items(), inputs, strict=True)
             )
-            return givers, passed, solution
-        givers = tuple(giver for giver in givers if giver.by not in dead)
-        watts = {pin: watt for pin, watt in watts.items() if pin not in dead}
+            return givers, passed, asked, solution
+        asked.update(dropping)
+        givers = tuple(g for g in givers if g.by not in dead and g not in dropping)
+        fed = {giver.by for giver in givers}
+        watts = {pin: watt for pin, watt in watts.items() if pin in fed}
+
+
+def _dropping_out(givers: tuple[Giver, ...], solution: Solution) -> dict[Giver, float]:
+    """The source that is asked for most beyond what it limits at, with what it was asked for: one
+    at a time, for the others may hang on it.
+    """
+    factor = feed_table().limit_factor
+    over = [
+        (amps / giver.current_max_a, giver, amps)
+        for giver, amps in zip(givers, solution.given_a, strict=True)
+        if giver.limits and amps > factor * giver.current_max_a
+    ]
+    if not over:
+        return {}
+    _, giver, amps = max(over, key=lambda item: item[0])
+    return {giver: amps}
 
 
 def _input_of(givers: tuple[Giver, ...], pin: PinRef, watts: float) -> Take:

@@ -42,6 +42,7 @@ class FeedTable(Record, frozen=True, kw_only=True):
     output_ohm: Positive
     fuse_drop_v: Positive
     source_drop: Positive
+    limit_factor: Positive
     efficiency: Positive
     driver_efficiency: Positive
     assumed_length_m: Positive

@@ -163,8 +163,8 @@ def _driver(look: Look, driver: str, part: Part, state: State, volts: float) -> 
         copper_w += rating.phases * share**2 * hot * (1.0 if rating.phases == 2 else 0.5)
     efficiency = feed_table().driver_efficiency
     if state == "holding":
-        held = copper_w * rating.hold_fraction**2 / efficiency / volts + rating.standby_a
-        words = f"holding with {rating.hold_fraction:.0%} of {rms:.3g} A RMS"
+        held = copper_w * rating.hold_ratio**2 / efficiency / volts + rating.standby_a
+        words = f"holding with {rating.hold_ratio:.0%} of {rms:.3g} A RMS"
         return Amount(amps=held, law="power", by=words)
     standing = copper_w / efficiency / volts + rating.standby_a
     thumb = SIZING * rms

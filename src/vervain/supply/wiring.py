@@ -39,7 +39,8 @@ class Link(Record, frozen=True, kw_only=True):
 
 class Giver(Record, frozen=True, kw_only=True):
     """A source: its pins, its voltage without load and its resistance. `by` and `by_minus` are the
-    pins that feed it, at about `by_v`, where it makes its voltage of another one.
+    pins that feed it, at about `by_v`, where it makes its voltage of another one;
+    `limits` says that it drops out when it is asked for far too much.
     """
 
     plus: PinRef
@@ -50,6 +51,7 @@ class Giver(Record, frozen=True, kw_only=True):
     by: PinRef | None = None
     by_minus: PinRef | None = None
     by_v: float = 1.0
+    limits: bool = True
 
 
 def core_ohm(look: Look, hookup: Hookup, row: int) -> float:
@@ -193,7 +195,7 @@ def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
                 Giver(
                     plus=plus, minus=minus, volts=feed.nominal_v, ohm=ohm,
                     current_max_a=feed.current_a, by=fed, by_minus=back,
-                    by_v=_feed_v(look, fed),
+                    by_v=_feed_v(look, fed), limits=part is not None and part.kind != "battery",
                 )
             )  # fmt: skip
     return tuple(found)

@@ -31,10 +31,10 @@ def paint_feeds(
     worst: dict[str, str],
     chosen: str | None,
     target: FeedShape | None,
-    width: float,
 ) -> None:
     """Everything; `worst` is the worst consequence by device, `chosen` the selected device."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    width = picture.width
     _paint_heads(painter, width)
     for row in picture.rows:
         _paint_wash(painter, row, chosen, target, picture.rows_left, width)

@@ -10,6 +10,7 @@ from vervain.supply.tree import Branch
 # In pixels at 100 %.
 ROW, SOURCE_WIDTH, SOURCE_HEIGHT, PILL_HEIGHT, STRIP_WIDTH = 20, 62, 42, 18, 15
 INDENT, GAP, EDGE, TOP = 12, 12, 14, 26
+HOP, HOP_LEAST, TEXTS = 76, 62, 310
 
 
 @dataclass(frozen=True)
@@ -36,6 +37,7 @@ class FeedPicture:
     shapes: list[FeedShape] = field(default_factory=list)
     rows: list[FeedShape] = field(default_factory=list)
     lines: list[FeedLine] = field(default_factory=list)
+    width: float = 0.0
     height: float = 0.0
     rows_left: float = 0.0
 
@@ -72,14 +74,15 @@ def lay_out_feeds(trees: tuple[Branch, ...], width: float, scale: float) -> Feed
 class _Placer:
     def __init__(self, trees: tuple[Branch, ...], width: float, scale: float) -> None:
         self.scale = scale
-        self.width = width
         self.top = TOP * scale
-        self.picture = FeedPicture()
         deepest = max((depth_of(tree) for tree in trees), default=0)
         self.start = (EDGE + SOURCE_WIDTH + 20) * scale
-        # Hops want 74 px each, the texts of the rows the rest.
-        wanted = self.start + deepest * 76 * scale + 6 * scale
-        self.rows_left = max(self.start + 40 * scale, min(wanted, width * 0.55))
+        # Hops want 76 px each, 62 at least; the texts of the rows 330.
+        least = self.start + deepest * HOP_LEAST * scale + 6 * scale
+        self.width = max(width, least + TEXTS * scale)
+        wanted = self.start + deepest * HOP * scale + 6 * scale
+        self.rows_left = max(least, min(wanted, self.width - (TEXTS + 30) * scale))
+        self.picture = FeedPicture(width=self.width)
         self.step = (self.rows_left - self.start) / max(1, deepest)
         self.picture.rows_left = self.rows_left
 

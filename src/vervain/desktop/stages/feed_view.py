@@ -26,7 +26,6 @@ class FeedView(QAbstractScrollArea):
         self.state: State = "everything"
         self.picture = FeedPicture()
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Feeds")
         session.selection_changed.connect(self._follow)
@@ -45,11 +44,14 @@ class FeedView(QAbstractScrollArea):
         figures = self.feeder.figures
         trees = figures.trees[self.state] if figures is not None else ()
         self.picture = lay_out_feeds(trees, viewport.width(), looks.scale)
-        bar = self.verticalScrollBar()
-        if bar is not None:
-            bar.setRange(0, max(0, round(self.picture.height - viewport.height())))
-            bar.setPageStep(viewport.height())
-            bar.setSingleStep(looks.px(20))
+        for bar, extent, page in (
+            (self.verticalScrollBar(), self.picture.height, viewport.height()),
+            (self.horizontalScrollBar(), self.picture.width, viewport.width()),
+        ):
+            if bar is not None:
+                bar.setRange(0, max(0, round(extent - page)))
+                bar.setPageStep(page)
+                bar.setSingleStep(looks.px(20))
         self._refresh()
 
     def _refresh(self) -> None:
@@ -61,8 +63,8 @@ class FeedView(QAbstractScrollArea):
         self.arrange()
 
     def _offset(self) -> QPointF:
-        bar = self.verticalScrollBar()
-        return QPointF(0, bar.value() if bar else 0)
+        across, down = self.horizontalScrollBar(), self.verticalScrollBar()
+        return QPointF(across.value() if across else 0, down.value() if down else 0)
 
     def _worst(self) -> dict[str, str]:
         """The worst consequence among the stage's findings, by device."""
@@ -92,7 +94,7 @@ class FeedView(QAbstractScrollArea):
         painter.translate(-self._offset())
         chosen = self.session.selection.device
         look = self.session.look
-        paint_feeds(painter, self.picture, look, self._worst(), chosen, None, viewport.width())
+        paint_feeds(painter, self.picture, look, self._worst(), chosen, None)
 
     def say_hand(self, line: StageLine) -> bool:
         """Says what is in hand, if anything is."""

@@ -40,6 +40,7 @@ class Ladder(QWidget):
         """Shows other figures."""
         self.figures, self.look, self.state, self.selected = figures, look, state, selected
         self.setFixedHeight(self.sizeHint().height())
+        self.setMinimumWidth(looks.px(560))
         self.update()
 
     def _shown(self) -> list[SupplyLoad]:

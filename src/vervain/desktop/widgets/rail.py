@@ -1,7 +1,7 @@
 """The stage rail: the stages with their findings and how much of each is settled."""
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from vervain.desktop.painting.wires import count_width, draw_count
@@ -27,7 +27,14 @@ class StageRail(QWidget):
         return QSize(self._tab_width() * len(self.names), looks.px(44))
 
     def _tab_width(self) -> int:
-        return looks.px(108)
+        """Room for the longest name with a count beside it; a little air where there is room."""
+        metrics = QFontMetricsF(looks.font(13, bold=True))
+        extent = max(metrics.horizontalAdvance(name) for name in self.names)
+        least = extent + looks.px(7) + count_width(10) + 2 * self._pad()
+        return round(max(least, min(looks.px(108), 760 / len(self.names))))
+
+    def _pad(self) -> int:
+        return min(looks.px(14), 14)
 
     def show_state(
         self, current: str, counts: dict[str, tuple[int, str]], settled: dict[str, float]
@@ -40,7 +47,7 @@ class StageRail(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         width, height = self._tab_width(), self.height()
-        pad = looks.px(14)
+        pad = self._pad()
         for number, name in enumerate(self.names):
             box = QRectF(number * width, 0, width, height)
             is_current = name == self.current

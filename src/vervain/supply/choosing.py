@@ -1,0 +1,39 @@
+"""Choosing: a gauge for a feed, the size of a supply, a fuse between load and wire."""
+
+from vervain.machine.look import Look
+from vervain.power.copper import ampacity_a, gauges_mm2
+from vervain.supply.account import Arrival, drop_limit
+from vervain.supply.path import costliest_cable, feed_path
+from vervain.supply.states import State
+
+# Gauges that are sold by the metre.
+USUAL_MM2 = (0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
+
+
+def gauge_for(look: Look, state: State, arrival: Arrival) -> tuple[str, float] | None:
+    """The cable that costs a consumer most, and the thinnest usual gauge with which what is lost is
+    within its limit; None where thicker cores alone will not do.
+
+    The rest of the way stays: R_new = R_old x A_old / A_new for that cable's cores alone.
+    """
+    path = feed_path(look, state, arrival.pin)
+    costly = costliest_cable(look, path) if path is not None else None
+    if costly is None or arrival.volts is None or not arrival.source_v:
+        return None
+    name, lost_v = costly
+    cable = look.cable(name)
+    part = look.cable_part(cable.part) if cable else None
+    if part is None:
+        return None
+    allowed = 0.95 * drop_limit(arrival) * arrival.source_v
+    rest = (arrival.source_v - arrival.volts) - lost_v
+    if rest >= allowed:
+        return None
+    wanted = part.core_mm2 * lost_v / (allowed - rest)
+    found = next((area for area in USUAL_MM2 if area >= wanted), None)
+    return (name, found) if found is not None and found > part.core_mm2 else None
+
+
+def gauge_for_current(amps: float) -> float | None:
+    """The thinnest gauge of the table that may carry a current."""
+    return next((a for a in gauges_mm2() if a in USUAL_MM2 and (ampacity_a(a) or 0) >= amps), None)

@@ -1,0 +1,85 @@
+"""The way of a feed to one consumer: the conductors, contacts and fuses there and back."""
+
+from collections import defaultdict
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef
+from vervain.machine.record import Record
+from vervain.supply.account import Arrival, arrivals
+from vervain.supply.feeding import Feeding, Flow, feeding
+from vervain.supply.states import State
+
+
+class FeedPath(Record, frozen=True, kw_only=True):
+    """From the source's plus to the consumer, and from the consumer back to the source's minus,
+    each flow with the pin that it comes to.
+    """
+
+    out: tuple[tuple[Flow, PinRef], ...]
+    back: tuple[tuple[Flow, PinRef], ...]
+
+    @property
+    def flows(self) -> tuple[Flow, ...]:
+        """Both ways, one after the other."""
+        return tuple(flow for flow, _ in (*self.out, *self.back))
+
+
+@query
+def feed_path(look: Look, state: State, consumer: PinRef) -> FeedPath | None:
+    """The way with the fewest steps; None where nothing feeds the pin."""
+    solved = feeding(look, state)
+    row = next((r for r in arrivals(look, state) if r.pin == consumer), None)
+    given = next((g for g in solved.given if row and g.giver.plus == row.source), None)
+    fed = next((f for f in solved.fed if f.take.plus == consumer), None)
+    if row is None or given is None or fed is None or fed.take.minus is None:
+        return None
+    around = _around(solved)
+    out = _way(around, given.giver.plus, consumer)
+    back = _way(around, fed.take.minus, given.giver.minus)
+    return FeedPath(out=out, back=back) if out is not None and back is not None else None
+
+
+Around = dict[PinRef, list[tuple[Flow, PinRef]]]
+
+
+def _around(solved: Feeding) -> Around:
+    around: Around = defaultdict(list)
+    for flow in solved.flows:
+        around[flow.link.a].append((flow, flow.link.b))
+        around[flow.link.b].append((flow, flow.link.a))
+    return around
+
+
+def _way(around: Around, start: PinRef, goal: PinRef) -> tuple[tuple[Flow, PinRef], ...] | None:
+    came: dict[PinRef, tuple[Flow, PinRef] | None] = {start: None}
+    waiting = [start]
+    while waiting and goal not in came:
+        here = waiting.pop(0)
+        for flow, there in around[here]:
+            if there not in came and flow.link.kind != "resistor":
+                came[there] = flow, here
+                waiting.append(there)
+    if goal not in came:
+        return None
+    found: list[tuple[Flow, PinRef]] = []
+    at = goal
+    while (step := came[at]) is not None:
+        found.append((step[0], at))
+        at = step[1]
+    return tuple(reversed(found))
+
+
+def costliest_cable(look: Look, path: FeedPath) -> tuple[str, float] | None:
+    """The cable on a way in which most of the voltage is lost, and how many V."""
+    lost: dict[str, float] = defaultdict(float)
+    for flow in path.flows:
+        hookup = look.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
+        if hookup is not None and hookup.cable is not None:
+            lost[hookup.cable] += abs(flow.amps) * flow.link.ohm
+    return max(lost.items(), key=lambda item: item[1]) if lost else None
+
+
+@query
+def arrivals_of(look: Look, device: str, state: State) -> tuple[Arrival, ...]:
+    """What arrives at a device."""
+    return tuple(row for row in arrivals(look, state) if row.pin.device == device)

@@ -1,0 +1,87 @@
+"""Small machines for the rules about feeds, on both sides of their limits.
+
+The supply of 24 V, 5 A has 0.005 x 24/5 = 0.024 ohm; a core of 0.5 mm2 at 60 °C 39 x 1.1572 mohm a
+metre; every conductor two contacts of 2 mohm.
+"""
+
+from collections.abc import Callable
+
+from tests import small
+from tests.checks.signal_cases import with_pin
+from vervain.machine.machine import Machine
+
+Made = Callable[[], Machine]
+
+
+def pump(current_a: float = 2.8, *, length_m: float = 1.0, cable: str = "flex-2x0.5") -> Machine:
+    """A pump that takes a constant current, on a supply by a cable."""
+    build = small.bench("G1 fell-ps24", "M1 quoin-gp24")
+    build.cable("W1", cable, length_m)
+    build.join("G1:OUT", "M1:LEADS", "1-+ 2-−", "W1")
+    return with_pin(build.machine, "quoin-gp24", "LEADS", "1", current_a=current_a)
+
+
+def one_way() -> Machine:
+    build = small.bench("G1 fell-ps24", "M1 quoin-gp24")
+    build.join("G1:OUT", "M1:LEADS", "1-+")
+    return build.machine
+
+
+def lamps(count: int) -> Machine:
+    """Lamps that take 1.2 A each for an instant, 0.25 A then."""
+    names = [f"P{number}" for number in range(1, count + 1)]
+    build = small.bench("G1 fell-ps24", *(f"{name} quoin-bl24" for name in names))
+    for name in names:
+        build.join("G1:OUT", f"{name}:LEADS", "1-1 2-2")
+    return build.machine
+
+
+def in_line(current_a: float) -> Machine:
+    """A pump behind an in-line connector whose contacts carry 4 A."""
+    build = small.bench("G1 fell-ps24", "X1 quoin-il2", "M1 quoin-gp24")
+    build.join("G1:OUT", "X1:B", "1-1 2-2")
+    build.join("X1:A", "M1:LEADS", "1-1 2-2")
+    return with_pin(build.machine, "quoin-gp24", "LEADS", "1", current_a=current_a)
+
+
+def fused(current_a: float, rating_a: float = 4.0) -> Machine:
+    build = small.bench("G1 fell-ps24", "F1 quoin-fh1", "M1 quoin-gp24")
+    build.join("G1:OUT", "F1:FUSE", "1-IN")
+    build.join("F1:FUSE", "M1:LEADS", "OUT-1")
+    build.join("G1:OUT", "M1:LEADS", "2-2")
+    machine = with_pin(build.machine, "quoin-gp24", "LEADS", "1", current_a=current_a)
+    return small.with_setting(machine, "F1", "rating_a", rating_a)
+
+
+def servo_on(source: str) -> Machine:
+    """A servo on a board's 5 V, or on a supply of its own."""
+    build = small.bench("K1 tarn-pb5", "M1 quoin-ps9", "G1 fell-ps12", "G2 fell-ps6")
+    build.join("G1:OUT", "K1:LOGIC", "1-1 2-2")
+    build.join("M1:PLUG", source, "+-1 −-2")
+    return build.machine
+
+
+def driver_at(volts: float) -> Machine:
+    """A driver for 36 V at most on a supply of 1 % tolerance."""
+    build = small.bench("G1 fell-ps24", "T1 fell-d36")
+    build.join("G1:OUT", "T1:FEED", "1-1 2-2")
+    return with_pin(build.machine, "fell-ps24", "OUT", "1", nominal_v=volts)
+
+
+CASES: dict[str, tuple[Made, Made]] = {
+    # 2.8 A x (2 (L 0.04513 + 0.004) + 0.024) = 5 % of 24 V at L = 4.394 m.
+    "supply.drop": (lambda: pump(length_m=4.40), lambda: pump(length_m=4.39)),
+    # 24 V less 1 % less that drop is 20 V at L = 14.523 m.
+    "supply.too-low": (lambda: pump(length_m=14.53), lambda: pump(length_m=14.52)),
+    "supply.no-return": (one_way, pump),
+    "supply.budget": (lambda: pump(5.01, length_m=0.1), lambda: pump(4.0, length_m=0.1)),
+    "supply.start-up": (lambda: lamps(5), lambda: lamps(4)),
+    "supply.core-current": (
+        lambda: pump(4.81, length_m=0.1, cable="flat-2x0.25"),
+        lambda: pump(4.79, length_m=0.1, cable="flat-2x0.25"),
+    ),
+    "supply.contact-current": (lambda: in_line(4.01), lambda: in_line(3.99)),
+    "supply.fuse-load": (lambda: fused(3.01), lambda: fused(2.99)),
+    "supply.servo-on-logic": (lambda: servo_on("K1:STOP X"), lambda: servo_on("G2:OUT")),
+    "supply.headroom": (lambda: driver_at(32.41), lambda: driver_at(32.4)),
+}
