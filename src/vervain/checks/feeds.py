@@ -12,7 +12,7 @@ from vervain.machine.machine import PinRef
 from vervain.machine.step import ends_of
 from vervain.power.copper import ampacity_a
 from vervain.supply.account import Arrival, currents_of, drop_limit, source_name, supply_loads
-from vervain.supply.choosing import gauge_for, gauge_for_current
+from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for, gauge_for_current
 from vervain.supply.path import arrivals_of, costliest_cable, feed_path
 from vervain.supply.states import STATE_WORDS, State, feed_table
 from vervain.supply.takes import takes_in
@@ -20,8 +20,6 @@ from vervain.supply.takes import takes_in
 # What a machine may do for long; starting lasts an instant.
 LASTING: tuple[State, ...] = ("holding", "moving", "everything")
 SUPPLY_UNRELIABLE = 0.8
-FUSE_LOAD = 0.75
-FUSE_RATINGS_A = (0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30)
 
 
 def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:

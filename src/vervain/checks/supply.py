@@ -18,11 +18,7 @@ from vervain.power.feeds import (
     downstream_pins,
     sources_of,
 )
-
-# Fuse ratings of the blade series in A (ISO 8820-3) and below it of IEC 60127.
-FUSE_RATINGS_A = (0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30)
-# A blade fuse should carry at most this part of its rating for long (UL 248-14).
-FUSE_LOAD = 0.75
+from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A
 
 
 def _fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef | None]]:

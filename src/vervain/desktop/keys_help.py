@@ -1,7 +1,7 @@
 """The keys, as F1 shows them."""
 
 KEYS = """<b>Everywhere</b><br>
-Alt+1 to 4 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
+Alt+1 to 5 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
 Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
 Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
 Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
@@ -23,5 +23,10 @@ X turns a plug round · A keeps what is in hand as an alternate there · W swaps
 Del takes off: the plug, or at a pin its lead · Shift+arrows go from pin to pin<br>
 Ctrl+arrows carry a conductor to the next pin, with Shift join it to what is there<br>
 Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
+<br><b>Supply</b><br>
+1 to 5 show an operating state · arrows go along the feeds · Space opens the card<br>
+Enter takes a consumer's feed in hand: arrows aim at a strip, a supply or a device to chain it<br>
+behind, Enter puts it there · on a source Enter takes its negative, to join it to another<br>
+U puts a fuse into the feed · G takes the gauge that it wants · Del takes the feed off<br>
 <br><b>Harness</b><br>
 Arrows trace a row · Ctrl+F filter"""

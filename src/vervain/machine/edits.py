@@ -1,7 +1,7 @@
 """Edits: pure functions from one machine to the next. A refused edit raises `Problem`."""
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import TypeVar
 
 from msgspec.structs import replace
@@ -320,6 +320,13 @@ def set_cable(machine: Machine, cable_id: str, length_m: float | None, note: str
         )
     changed = replace(cable, length_m=length_m, note=note)
     return replace(machine, cables=swapped(machine.cables, cable, changed))
+
+
+def set_takes(machine: Machine, designator: str, takes: Mapping[str, float]) -> Machine:
+    """Keeps the currents in A that were measured in a device's feed, by operating state."""
+    device = find_device(machine, designator)
+    changed = replace(device, takes=dict(takes))
+    return replace(machine, devices=swapped(machine.devices, device, changed))
 
 
 def set_gauge(machine: Machine, cable_id: str, core_mm2: float) -> Machine:

@@ -6,6 +6,10 @@ from vervain.supply.account import Arrival, drop_limit
 from vervain.supply.path import costliest_cable, feed_path
 from vervain.supply.states import State
 
+# A blade fuse should carry at most this part of its rating for long (UL 248-14); ratings in A of
+# the blade series (ISO 8820-3) and below it of IEC 60127.
+FUSE_LOAD = 0.75
+FUSE_RATINGS_A = (0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30)
 # Gauges that are sold by the metre.
 USUAL_MM2 = (0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
 

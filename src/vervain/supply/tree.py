@@ -3,6 +3,8 @@
 from collections import defaultdict
 from typing import Literal
 
+from msgspec.structs import replace
+
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
 from vervain.machine.record import Record
@@ -135,7 +137,7 @@ class _Grower:
         self.seen.update(group)
         arrival = None
         if kind == "device":
-            arrival = next((self.arriving[pin] for pin in group if pin in self.arriving), None)
+            arrival = _together([self.arriving[pin] for pin in group if pin in self.arriving])
         behind = self._behind([(pin, ()) for pin in group])
         return Branch(
             kind=kind, device=there.device, pin=arrival.pin if arrival else there,
@@ -153,3 +155,14 @@ class _Grower:
             many = part is not None and part.kind == "relay module"
             return f"{pin.device}.{pin.port.split()[-1]}" if many else pin.device
         return pin.device
+
+
+def _together(rows: list[Arrival]) -> Arrival | None:
+    """What arrives at several pins of one piece of copper, as one: a receiver with a plus a plug."""
+    if len(rows) < 2:
+        return rows[0] if rows else None
+    return replace(
+        rows[0],
+        amps=sum(row.amps for row in rows),
+        wanted_a=sum(row.wanted_a for row in rows),
+    )

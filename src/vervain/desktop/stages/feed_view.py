@@ -7,17 +7,21 @@ from PyQt6.QtWidgets import QAbstractScrollArea
 from vervain.checks.finding import CONSEQUENCES
 from vervain.desktop.painting.feeds import paint_feeds
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.feed_hand import FeedHand
 from vervain.desktop.stages.feed_layout import FeedPicture, FeedShape, lay_out_feeds
 from vervain.desktop.stages.feeder import Feeder
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.supply.states import STATES, State
 
+ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+
 
 class FeedView(QAbstractScrollArea):
     """The trees of one state."""
 
     state_wanted = pyqtSignal(str)
+    hand_changed = pyqtSignal()
 
     def __init__(self, session: Session, feeder: Feeder) -> None:
         super().__init__()
@@ -25,6 +29,9 @@ class FeedView(QAbstractScrollArea):
         self.feeder = feeder
         self.state: State = "everything"
         self.picture = FeedPicture()
+        self.hand = FeedHand(session)
+        self._pressed = QPointF()
+        self.hand.changed.connect(self._hand_changed)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Feeds")
@@ -94,11 +101,30 @@ class FeedView(QAbstractScrollArea):
         painter.translate(-self._offset())
         chosen = self.session.selection.device
         look = self.session.look
-        paint_feeds(painter, self.picture, look, self._worst(), chosen, None)
+        paint_feeds(painter, self.picture, look, self._worst(), chosen, self.hand.target)
 
     def say_hand(self, line: StageLine) -> bool:
         """Says what is in hand, if anything is."""
-        return False
+        carried, target = self.hand.carried, self.hand.target
+        if carried is None:
+            return False
+        what = "The negative" if carried.kind == "source" else "The feed"
+        if target is None:
+            rest = "Arrows choose where it goes, Esc leaves it."
+        elif carried.kind == "source":
+            rest = f"Enter joins it to that of {target.branch.device}, arrows try another."
+        elif target.branch.kind == "device":
+            rest = f"Enter chains it behind {target.branch.device}, arrows try another place."
+        else:
+            rest = f"Enter feeds it from {target.branch.label}, arrows try another place."
+        line.say(f"{what} of {carried.device} in hand.", rest)
+        return True
+
+    def _hand_changed(self) -> None:
+        if self.hand.target is not None:
+            self._bring_into_view(self.hand.target)
+        self.hand_changed.emit()
+        self._refresh()
 
     # Going about.
 
@@ -119,14 +145,18 @@ class FeedView(QAbstractScrollArea):
 
     def _follow(self) -> None:
         shape = self.shown()
+        if shape is not None:
+            self._bring_into_view(shape)
+        self._refresh()
+
+    def _bring_into_view(self, shape: FeedShape) -> None:
         bar, viewport = self.verticalScrollBar(), self.viewport()
-        if shape is not None and bar is not None and viewport is not None:
+        if bar is not None and viewport is not None:
             box = QRectF(shape.box).adjusted(0, -looks.px(24), 0, looks.px(24))
             if box.top() < bar.value():
                 bar.setValue(round(box.top()))
             elif box.bottom() > bar.value() + viewport.height():
                 bar.setValue(round(box.bottom() - viewport.height()))
-        self._refresh()
 
     def _step(self, by: int) -> None:
         rows = self.picture.rows
@@ -162,7 +192,17 @@ class FeedView(QAbstractScrollArea):
             return
         key = event.key()
         number = key - Qt.Key.Key_1
-        if key == Qt.Key.Key_Up:
+        if self.hand.carried is not None and self._carry(key):
+            return
+        if key in ENTER:
+            self.hand.take(self.shown())
+        elif key == Qt.Key.Key_U:
+            self.hand.put_fuse(self.shown())
+        elif key == Qt.Key.Key_G:
+            self.hand.choose_gauge(self.shown(), self.state)
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.hand.take_off(self.shown())
+        elif key == Qt.Key.Key_Up:
             self._step(-1)
         elif key == Qt.Key.Key_Down:
             self._step(1)
@@ -177,9 +217,42 @@ class FeedView(QAbstractScrollArea):
         else:
             super().keyPressEvent(event)
 
+    def _carry(self, key: int) -> bool:
+        """The keys while something is in hand."""
+        if key in ENTER:
+            self.hand.put()
+        elif key == Qt.Key.Key_Escape:
+            self.hand.drop()
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Left):
+            self.hand.aim(self.picture, -1)
+        elif key in (Qt.Key.Key_Down, Qt.Key.Key_Right):
+            self.hand.aim(self.picture, 1)
+        else:
+            return False
+        return True
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        here = event.position() + self._offset()
+        far = (here - self._pressed).manhattanLength() > 8
+        if self.hand.carried is None and far:
+            self.hand.take(self.picture.at(self._pressed))
+        if self.hand.carried is not None:
+            shape = self.picture.at(here)
+            self.hand.target = shape if shape and self.hand.takes(shape.branch) else None
+            self.hand.changed.emit()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if self.hand.carried is not None and self.hand.target is not None:
+            self.hand.put()
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        shape = self.picture.at(event.position() + self._offset())
-        if shape is not None:
+        self._pressed = event.position() + self._offset()
+        shape = self.picture.at(self._pressed)
+        if self.hand.carried is not None and shape is not None and self.hand.takes(shape.branch):
+            self.hand.target = shape
+        elif shape is not None:
             self.choose(shape)

@@ -33,6 +33,7 @@ class SupplyStage(QWidget):
         self.feeder = Feeder(session)
         self.view = FeedView(session, self.feeder)
         self.view.state_wanted.connect(self.show_state)
+        self.view.hand_changed.connect(self.say_what_matters)
         self.ladder = Ladder()
         self.ladder.chose.connect(lambda device: session.select(Selection(device=device)))
         self.below = QScrollArea()

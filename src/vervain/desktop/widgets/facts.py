@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.widgets.axis_facts import AxisFacts
 from vervain.desktop.widgets.fact_rows import FactRows
+from vervain.desktop.widgets.feed_facts import show_gauge, show_measured
 from vervain.desktop.widgets.part_facts import pin_facts, show_part
 from vervain.desktop.widgets.swap_facts import show_direction, show_swaps
 from vervain.files.shelf import ShelfContents
@@ -101,6 +102,7 @@ class FactsCard(FactRows):
             show_direction(self, session, name)
         show_swaps(self, session, name, session.selection.port)
         self._lie(device, part)
+        show_measured(self, session, device)
         for option in part.options:
             if not option.ports:
                 self._option(name, option, option.id)
@@ -277,7 +279,7 @@ class FactsCard(FactRows):
         field = self.field(length, take_length, "Length")
         field.setPlaceholderText(NOT_GIVEN)
         self.row("Length", field)
-        self.row("Cross-section", f"{part.core_mm2:g} mm²")
+        show_gauge(self, session, cable, part)
         note = self.field(
             cable.note,
             lambda text: session.apply(

@@ -1,0 +1,59 @@
+"""Facts of a device's feed, and of a cable's gauge, on the card."""
+
+from vervain.desktop.session import Session
+from vervain.desktop.widgets.fact_rows import FactRows
+from vervain.machine.edits import set_gauge, set_takes
+from vervain.machine.machine import Cable, Device
+from vervain.machine.part import CablePart
+from vervain.machine.problem import Problem
+from vervain.power.feeds import feed_pins
+from vervain.quantities import NotAQuantity, read_quantity
+from vervain.supply.measured import measured_text, read_measured
+
+
+def show_measured(card: FactRows, session: Session, device: Device) -> None:
+    """The currents that were measured in a device's feed, by operating state."""
+    name = device.designator
+    if not feed_pins(session.look, name):
+        return
+
+    def take(text: str) -> bool:
+        try:
+            found = read_measured(text)
+        except Problem as problem:
+            session.say(str(problem))
+            return False
+        words = f"Measured at {name}: {text.strip() or 'nothing'}"
+        return session.apply(words, lambda m: set_takes(m, name, found))
+
+    field = card.field(measured_text(device.takes), take, "Measured current")
+    field.setPlaceholderText("moving 1.8 A")
+    card.row("Measured", field)
+
+
+def show_gauge(card: FactRows, session: Session, cable: Cable, part: CablePart) -> None:
+    """A cable's cross-section, in mm2 or AWG."""
+
+    def take(text: str) -> bool:
+        try:
+            area = read_area_mm2(text)
+        except NotAQuantity as wrong:
+            session.say(f"{wrong} Try “1.5 mm2” or “AWG 16”.")
+            return False
+        words = f"{area:.3g} mm² for {cable.id}"
+        return session.apply(words, lambda m: set_gauge(m, cable.id, area))
+
+    card.row("Cross-section", card.field(f"{part.core_mm2:g} mm²", take, "Cross-section"))
+
+
+def read_area_mm2(text: str) -> float:
+    """A cross-section in mm2 from "1.5", "1.5 mm2" or "AWG 16". Raises `NotAQuantity`."""
+    from vervain.power.copper import awg_mm2
+
+    cleaned = text.strip().casefold().replace("mm²", "").replace("mm2", "").strip()
+    if cleaned.startswith("awg"):
+        gauge = read_quantity(cleaned.removeprefix("awg").strip(), "")
+        if not 0 <= gauge <= 40:
+            raise NotAQuantity(f"AWG {gauge:g} is no gauge for a machine.")
+        return round(awg_mm2(gauge), 3)
+    return read_quantity(cleaned, "")

@@ -1,0 +1,239 @@
+"""Changes of the feeds: fed from elsewhere, a fuse put in, negatives joined."""
+
+import math
+
+from msgspec.structs import replace
+
+from vervain.machine.edits import (
+    add_device,
+    add_hookup,
+    drop_conductors,
+    find_hookup,
+    free_name,
+    set_conductors,
+)
+from vervain.machine.inside import Fuse
+from vervain.machine.look import Look
+from vervain.machine.machine import Cable, Conductor, Machine, PinRef, PortRef
+from vervain.machine.part import CablePart, Option, Part, Pin, Port
+from vervain.machine.problem import Problem
+from vervain.machine.reach import steps_from
+from vervain.machine.routes import route_between
+from vervain.power.copper import ampacity_a
+from vervain.power.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, zero_pin_of
+from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
+from vervain.supply.takes import takes_in
+from vervain.supply.wiring import inside_links
+
+# A feed is never wired thinner, for the hand's sake.
+THINNEST_MM2 = 0.5
+# Inside one box, from terminal to terminal.
+IN_THE_BOX_M, SPARE_M = 0.4, 0.3
+
+
+def _group(look: Look, pin: PinRef) -> set[PinRef]:
+    """The pins of a device that are one piece of copper with this one."""
+    group, waiting = {pin}, [pin]
+    links = [link for link in inside_links(look, pin.device) if link.kind == "copper"]
+    while waiting:
+        here = waiting.pop()
+        for link in links:
+            for one, other in ((link.a, link.b), (link.b, link.a)):
+                if one == here and other not in group:
+                    group.add(other)
+                    waiting.append(other)
+    return group
+
+
+def outlet_of(look: Look, pin: PinRef) -> tuple[PinRef, PinRef] | None:
+    """Where a feed can be taken from at a pin's device: plus and return of one port, a free one if
+    there is one. None where the device lets no feed go on.
+    """
+    part = look.part_of(pin.device)
+    group = _group(look, pin)
+    found: list[tuple[bool, PinRef, PinRef]] = []
+    for port in part.ports if part else ():
+        back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
+        for candidate in port.pins:
+            plus = PinRef(device=pin.device, port=port.id, pin=candidate.id)
+            if plus not in group or back is None or port.end == "device":
+                continue
+            minus = PinRef(device=pin.device, port=port.id, pin=back.id)
+            used = bool(steps_from(look, plus) or steps_from(look, minus))
+            many = port.kind == "feed out" and port.connector is not None
+            if not used or (many and part is not None and part.kind in ("supply", "battery")):
+                found.append((used, plus, minus))
+    if not found:
+        return None
+    _, plus, minus = min(found, key=lambda item: item[0])
+    return plus, minus
+
+
+def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
+    """Feeds a device from another place: its plus and return come off where they are, and go to the
+    outlet's own plus and return by a new pair of cores of a gauge that carries what it takes.
+
+    Raises `Problem` where the outlet's device lets no feed go on, or is the consumer itself.
+    """
+    look = Look(machine)
+    if consumer.device == outlet.device:
+        raise Problem(f"{consumer.device} cannot feed itself.")
+    ends = outlet_of(look, outlet)
+    minus = _return_of(look, consumer)
+    if ends is None or minus is None:
+        raise Problem(
+            f"No free terminal of {outlet.device} feeds on.",
+            remedy="Choose a strip, a supply, or a device with a connector for the next one.",
+        )
+    machine = take_feed_off(machine, consumer)
+    amps = max((t.amps for t in takes_in(look, consumer.device, "everything")), default=0.0)
+    area = max(THINNEST_MM2, gauge_for_current(amps * 1.25) or THINNEST_MM2)
+    machine, cable = _with_pair(machine, look, ends[0].device, consumer.device, area)
+    rows = {
+        (ends[0].port_ref, consumer.port_ref): [(ends[0].pin, consumer.pin, 1)],
+    }
+    rows.setdefault((ends[1].port_ref, minus.port_ref), []).append((ends[1].pin, minus.pin, 2))
+    for (a, b), pairs in rows.items():
+        conductors = tuple(Conductor(a=one, b=other, core=core) for one, other, core in pairs)
+        machine = add_hookup(machine, a, b, conductors, cable)
+    return machine
+
+
+def _return_of(look: Look, plus: PinRef) -> PinRef | None:
+    port = look.port(plus.port_ref)
+    for pin in port.pins if port else ():
+        if pin.function in RETURN_FUNCTIONS:
+            return PinRef(device=plus.device, port=plus.port, pin=pin.id)
+    return zero_pin_of(look, plus, None)
+
+
+def take_feed_off(machine: Machine, consumer: PinRef) -> Machine:
+    """Takes the plus and the return of a consumer's port off; cables that are left empty go too."""
+    look = Look(machine)
+    minus = _return_of(look, consumer)
+    for pin in (consumer, minus):
+        for step in steps_from(look, pin) if pin is not None else ():
+            if pin is None:
+                continue
+            hookup = next((h for h in machine.hookups if h.id == step.hookup), None)
+            if hookup is None:
+                continue
+            side = "a" if hookup.a == pin.port_ref else "b"
+            if any(getattr(row, side) == pin.pin for row in hookup.conductors):
+                machine = drop_conductors(machine, hookup.id, side, pin.pin)
+    used = {hookup.cable for hookup in machine.hookups}
+    before = {hookup.cable for hookup in look.machine.hookups}
+    kept = tuple(c for c in machine.cables if c.id in used or c.id not in before)
+    return replace(machine, cables=kept)
+
+
+def _with_pair(
+    machine: Machine, look: Look, start: str, end: str, core_mm2: float
+) -> tuple[Machine, str]:
+    """The machine with a new pair of a red and a black core between two devices."""
+    part = next(
+        (p for p in machine.cable_parts if p.cores == ("RD", "BK") and p.core_mm2 == core_mm2), None
+    )
+    if part is None:
+        part = CablePart(
+            id=free_name(f"pair-rdbk-{core_mm2:g}-", [p.id for p in machine.cable_parts]),
+            title=f"Red and black, {core_mm2:g} mm2",
+            cores=("RD", "BK"),
+            core_mm2=core_mm2,
+        )
+        machine = replace(machine, cable_parts=(*machine.cable_parts, part))
+    route = route_between(look, start, end)
+    length_m = None
+    if route is not None:
+        length_m = math.ceil((route.length_m + SPARE_M) * 10) / 10 if route.runs else IN_THE_BOX_M
+    name = free_name("W", [cable.id for cable in machine.cables])
+    cable = Cable(
+        id=name, part=part.id, length_m=length_m, runs=route.runs if route is not None else ()
+    )
+    return replace(machine, cables=(*machine.cables, cable)), name
+
+
+def fuse_window_a(load_a: float, core_mm2: float) -> tuple[float, float]:
+    """The ratings that a fuse may have: from 4/3 of the load up to what the core may carry."""
+    return load_a / FUSE_LOAD, ampacity_a(core_mm2) or 0.0
+
+
+def fuse_for(load_a: float, core_mm2: float) -> float | None:
+    """The smallest usual fuse inside its window; None where the wire is too thin for the load."""
+    low, high = fuse_window_a(load_a, core_mm2)
+    return next((rating for rating in FUSE_RATINGS_A if low <= rating <= high), None)
+
+
+def fuse_part() -> Part:
+    """A holder for one blade fuse."""
+    pins = (Pin(id="1", name="IN", function="through"), Pin(id="2", name="OUT", function="through"))
+    return Part(
+        id="fuse-holder",
+        kind="fuse",
+        title="Blade fuse holder",
+        options=(
+            Option(
+                id="rating_a", title="Fuse, rated", unit="A", minimum=0.5, maximum=30, default=5.0
+            ),
+        ),
+        ports=(
+            Port(
+                id="FUSE", kind="terminals", end="through", pins=pins, connector="screw-7.62-2"
+            ),
+        ),
+        inside=(Fuse(pins=(("FUSE", "1"), ("FUSE", "2"))),),
+    )  # fmt: skip
+
+
+def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
+    """Puts a fuse into the plus conductor at a pin: the core that comes there goes to the fuse, and
+    one of its own kind on from it. Raises `Problem` where nothing comes there, or no fuse would do.
+    """
+    look = Look(machine)
+    found = look.pin(pin)
+    if found is None or found.function not in (*PLUS_FUNCTIONS, "through"):
+        raise Problem(f"{pin.device} {pin.port} has no plus there.", remedy="Choose a consumer.")
+    steps = steps_from(look, pin)
+    if not steps:
+        raise Problem(f"Nothing comes to {pin.device} {pin.port}.", remedy="Feed it first.")
+    hookup = find_hookup(machine, steps[0].hookup)
+    side = "a" if hookup.a == pin.port_ref else "b"
+    rows = [row for row in hookup.conductors if getattr(row, side) == pin.pin]
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    part = look.cable_part(cable.part) if cable else None
+    area = part.core_mm2 if part else THINNEST_MM2
+    rating = fuse_for(load_a, area)
+    if rating is None:
+        low, high = fuse_window_a(load_a, area)
+        raise Problem(
+            f"No fuse suits: the load wants {low:.3g} A at least, {area:g} mm² {high:g} A at most.",
+            place=pin.device,
+            remedy="Take a larger gauge first.",
+        )
+    holder = next((p for p in machine.parts if p.kind == "fuse"), None) or fuse_part()
+    machine = add_device(machine, holder, f"Fuse, {pin.device}")
+    made = machine.devices[-1]
+    place = next((d.place for d in machine.devices if d.designator == pin.device), None)
+    fitted = replace(made, place=place, settings={**made.settings, "rating_a": float(rating)})
+    machine = replace(machine, devices=(*machine.devices[:-1], fitted))
+    fuse = PortRef(device=made.designator, port=holder.ports[0].id)
+    far = hookup.b if side == "a" else hookup.a
+    into, out = holder.ports[0].pins[0].id, holder.ports[0].pins[-1].id
+    conductors = tuple(replace(row, a=row.b if side == "a" else row.a, b=into) for row in rows)
+    kept = tuple(row for row in hookup.conductors if row not in rows)
+    machine = add_hookup(machine, far, fuse, conductors, hookup.cable)
+    machine = set_conductors(machine, hookup.id, kept)
+    return add_hookup(machine, fuse, pin.port_ref, (Conductor(a=out, b=pin.pin),))
+
+
+def join_negatives(machine: Machine, first: PinRef, second: PinRef) -> Machine:
+    """Joins the returns of two sources, named by their plus pins. Raises `Problem` where they are
+    joined already.
+    """
+    look = Look(machine)
+    a, b = (_return_of(look, pin) for pin in (first, second))
+    if a is None or b is None or first.device == second.device:
+        raise Problem("Choose two sources that have a return each.")
+    if b in look.net(a):
+        raise Problem(f"The negatives of {first.device} and {second.device} are joined already.")
+    return add_hookup(machine, a.port_ref, b.port_ref, (Conductor(a=a.pin, b=b.pin),))

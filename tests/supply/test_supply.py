@@ -1,0 +1,236 @@
+"""The feeds of machines: who takes what, the network's figures, the tree, and changes of it."""
+
+import math
+import unittest
+
+from tests import ROOT, small
+from tests.checks import supply_cases as cases
+from tests.small import at
+from tests.test_cli import run
+from vervain.checks.engine import check_machine
+from vervain.files.demos import DEMOS, open_demo
+from vervain.files.machine_file import decode_machine, encode_machine
+from vervain.machine.edits import set_gauge, set_takes
+from vervain.machine.integrity import faults_of
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine, PinRef
+from vervain.machine.problem import Problem
+from vervain.power.copper import resistance_ohm_m
+from vervain.supply.account import arrivals, supply_loads
+from vervain.supply.feeding import feeding
+from vervain.supply.measured import measured_text, read_measured
+from vervain.supply.path import feed_path
+from vervain.supply.rewiring import (
+    feed_from,
+    fuse_for,
+    join_negatives,
+    put_fuse,
+    take_feed_off,
+)
+from vervain.supply.states import STATES
+from vervain.supply.takes import takes_in
+from vervain.supply.tree import Branch, feed_trees
+
+ARM = open_demo("seedling-arm-as-planned")
+DEMO = ROOT / "src/vervain/data/demos/glazing-gantry-as-found.vervain"
+GANTRY = open_demo("glazing-gantry-as-planned")
+
+
+def pin(port: str, number: str) -> PinRef:
+    ref = at(port)
+    return PinRef(device=ref.device, port=ref.port, pin=number)
+
+
+def arrival(machine: Machine, device: str, state="everything"):
+    return next(row for row in arrivals(Look(machine), state) if row.pin.device == device)
+
+
+class Figures(unittest.TestCase):
+    def test_a_feed_by_hand(self) -> None:
+        row = arrival(cases.pump(2.0, length_m=3.0), "M1")
+        ohm = 2 * (3.0 * resistance_ohm_m(0.5) + 2 * 0.002) + 0.005 * 24 / 5
+        self.assertAlmostEqual(24 - 2.0 * ohm, row.volts, 3)
+        self.assertAlmostEqual(2.0 * ohm / 24, row.lost, 4)
+
+    def test_every_demo_in_every_state_obeys_kirchhoff(self) -> None:
+        for demo in DEMOS:
+            look = Look(open_demo(demo.key))
+            for state in STATES:
+                with self.subTest(f"{demo.key} {state}"):
+                    self.assertLess(feeding(look, state).residual_a, 1e-8)
+
+    def test_what_a_supply_gives_is_what_its_consumers_take(self) -> None:
+        for load in supply_loads(Look(GANTRY), "everything"):
+            with self.subTest(load.pin.device):
+                self.assertAlmostEqual(load.amps, sum(a for _, a in load.shares), 2)
+
+    def test_a_chain_adds_up_and_sags_along(self) -> None:
+        volts = [arrival(ARM, f"T{number}", "moving").volts for number in range(1, 6)]
+        self.assertEqual(sorted(volts, reverse=True), volts)
+        path = feed_path(Look(ARM), "moving", pin("T5:FEED", "1"))
+        amps = [abs(flow.amps) for flow, _ in path.out if flow.link.kind == "conductor"]
+        self.assertEqual(sorted(amps, reverse=True), amps)
+        taken = sum(arrival(ARM, f"T{number}", "moving").amps for number in range(1, 6))
+        self.assertAlmostEqual(taken, amps[-5], 2)
+
+    def test_a_converter_takes_what_it_gives(self) -> None:
+        look = Look(ARM)
+        given = next(g for g in supply_loads(look, "moving") if g.pin.device == "G2")
+        row = arrival(ARM, "G2", "moving")
+        self.assertAlmostEqual(given.watts / 0.85, row.volts * row.amps, 1)
+
+    def test_a_shorted_outlet_drops_out_and_the_rest_runs_on(self) -> None:
+        found = open_demo("clay-printer-as-found")
+        outlet = next(g for g in supply_loads(Look(found), "moving") if g.pin.device == "K1")
+        self.assertTrue(outlet.drops_out)
+        self.assertIn(arrival(found, "B3", "moving").status, ("not fed", "too low"))
+        self.assertEqual("on", arrival(found, "K1", "moving").status)
+
+
+class Taking(unittest.TestCase):
+    def amps(self, machine: Machine, device: str, state) -> tuple[float, str]:
+        take = takes_in(Look(machine), device, state)[0]
+        return take.amps, take.by
+
+    def test_a_driver_by_its_state(self) -> None:
+        # X: 3.6 A peak is 2.546 A RMS; 0.9 ohm a phase, at 80 °C 1.2358 times that.
+        rms = 3.6 / math.sqrt(2)
+        part = next(p for p in GANTRY.parts if p.id == "fell-s57")
+        hot = part.inside[0].resistance_ohm * (1 + 0.00393 * 60)
+        for state, amps in (
+            ("idle", 0.05),
+            ("holding", 2 * rms**2 * hot / 0.9 / 48 + 0.05),
+            ("moving", 2 / 3 * rms),
+        ):
+            with self.subTest(state):
+                self.assertAlmostEqual(amps, self.amps(GANTRY, "T1", state)[0], 6)
+        self.assertIn("rule of thumb", self.amps(GANTRY, "T1", "moving")[1])
+
+    def test_a_bridge_passes_its_motors_on_and_starts_at_standstill(self) -> None:
+        moving, by = self.amps(ARM, "T6", "moving")
+        start, _ = self.amps(ARM, "T6", "start")
+        self.assertIn("M7 and M8", by)
+        self.assertGreaterEqual(start, moving)
+
+    def test_a_measured_current_is_believed(self) -> None:
+        machine = set_takes(GANTRY, "T1", read_measured("moving 0.9 A; hold 300 mA"))
+        self.assertEqual((0.9, "measured"), self.amps(machine, "T1", "moving"))
+        self.assertEqual((0.3, "measured"), self.amps(machine, "T1", "holding"))
+        self.assertEqual(
+            "holding 0.3 A, moving 0.9 A",
+            measured_text(
+                machine.devices[[d.designator for d in machine.devices].index("T1")].takes
+            ),
+        )
+        self.assertEqual(machine, decode_machine(encode_machine(machine), "m"))
+        for nonsense in ("flying 2 A", "moving much", "moving 1e9 A", "moving -1 A"):
+            with self.subTest(nonsense), self.assertRaises(Problem):
+                read_measured(nonsense)
+
+
+def devices_of(branch: Branch) -> list[str]:
+    return [branch.label, *(name for item in branch.branches for name in devices_of(item))]
+
+
+class Trees(unittest.TestCase):
+    def test_the_gantrys_48_v(self) -> None:
+        tree = feed_trees(Look(GANTRY), "everything")[0]
+        self.assertEqual(
+            ["G1", "F1 15 A", "Q1", "Q2", "X1", "T1", "T2", "T3", "T4", "T5"], devices_of(tree)
+        )
+
+    def test_a_chain_hangs_one_behind_the_other(self) -> None:
+        branch = feed_trees(Look(ARM), "moving")[0]
+        while branch.device != "T1":
+            branch = next(b for b in branch.branches if "T1" in devices_of(b))
+        depth = 0
+        while branch.branches:
+            branch, depth = branch.branches[0], depth + 1
+        self.assertEqual(("T5", 4), (branch.device, depth))
+
+    def test_every_fed_consumer_is_in_exactly_one_tree(self) -> None:
+        for demo in DEMOS:
+            look = Look(open_demo(demo.key))
+            pins = [a.pin for t in feed_trees(look, "everything") for a in t.consumers()]
+            fed = {r.pin.device for r in arrivals(look, "everything") if (r.volts or 0) > 1}
+            with self.subTest(demo.key):
+                self.assertEqual(len(pins), len(set(pins)))
+                self.assertEqual(set(), fed - {pin.device for pin in pins})
+
+
+class Rewiring(unittest.TestCase):
+    def test_a_consumer_is_fed_from_another_strip(self) -> None:
+        motor = pin("M8:LEADS", "1")
+        moved = feed_from(GANTRY, motor, pin("X2:6", "1"))
+        self.assertEqual([], list(faults_of(moved)))
+        path = feed_path(Look(moved), "everything", motor)
+        self.assertIn("F2", [flow.link.owner for flow in path.flows])
+        added = moved.cables[-1]
+        self.assertEqual("pair", added.part[:4])
+        self.assertIsNotNone(added.length_m)
+
+    def test_a_driver_is_chained_behind_another(self) -> None:
+        machine = small.bench("G1 fell-ps24", "T1 fell-d36", "T2 fell-d36").machine
+        machine = feed_from(machine, pin("T1:FEED", "1"), pin("G1:OUT", "1"))
+        machine = feed_from(machine, pin("T2:FEED", "1"), pin("T1:FEED", "1"))
+        self.assertEqual(
+            [("G1", ["T1", "T2"])],
+            [(t.label, devices_of(t)[1:]) for t in feed_trees(Look(machine), "holding")],
+        )
+        with self.assertRaisesRegex(Problem, "itself"):
+            feed_from(machine, pin("T1:FEED", "1"), pin("T1:NEXT", "1"))
+        with self.assertRaisesRegex(Problem, "feeds on"):
+            feed_from(
+                small.bench("M1 quoin-gp24", "T1 fell-d72").machine,
+                pin("M1:LEADS", "1"),
+                pin("T1:POWER", "1"),
+            )
+
+    def test_a_fuse_goes_into_the_plus_with_a_rating_from_its_window(self) -> None:
+        plain = cases.pump(2.8)
+        fused = put_fuse(plain, pin("M1:LEADS", "1"), 2.8)
+        self.assertEqual(4.0, Look(fused).setting("F1", "rating_a"))
+        self.assertEqual(
+            ["G1", "F1 4 A", "M1"], devices_of(feed_trees(Look(fused), "everything")[0])
+        )
+        self.assertEqual(
+            set(),
+            {f.rule for f in check_machine(fused).open}
+            & {"supply.fuse", "supply.fuse-load", "supply.unfed"},
+        )
+        for load_a, area, rating in ((2.8, 0.5, 4), (5.62, 0.5, 7.5), (5.63, 0.5, None)):
+            with self.subTest(load_a):
+                self.assertEqual(rating, fuse_for(load_a, area))
+        with self.assertRaisesRegex(Problem, "No fuse suits"):
+            put_fuse(cases.pump(7.0), pin("M1:LEADS", "1"), 7.0)
+
+    def test_negatives_are_joined_once(self) -> None:
+        machine = small.bench("G1 fell-ps24", "G2 fell-ps6").machine
+        joined = join_negatives(machine, pin("G1:OUT", "1"), pin("G2:OUT", "1"))
+        self.assertIn(pin("G2:OUT", "2"), Look(joined).net(pin("G1:OUT", "2")))
+        with self.assertRaisesRegex(Problem, "already"):
+            join_negatives(joined, pin("G1:OUT", "1"), pin("G2:OUT", "1"))
+
+    def test_a_feed_taken_off_leaves_no_empty_cable(self) -> None:
+        bare = take_feed_off(cases.pump(), pin("M1:LEADS", "1"))
+        self.assertEqual(((), ()), (bare.hookups, bare.cables))
+
+    def test_a_gauge_keeps_everything_else_of_a_cable(self) -> None:
+        thick = set_gauge(GANTRY, "W14", 1.5)
+        before, after = (Look(m).cable_part(Look(m).cable("W14").part) for m in (GANTRY, thick))
+        self.assertEqual(before.cores, after.cores)
+        self.assertEqual((before.shield, before.flexing), (after.shield, after.flexing))
+        self.assertEqual(1.5, after.core_mm2)
+        self.assertEqual(GANTRY.cables, set_gauge(thick, "W14", before.core_mm2).cables)
+        for nonsense in (0, -1, 1e6):
+            with self.subTest(nonsense), self.assertRaises(Problem):
+                set_gauge(GANTRY, "W14", nonsense)
+
+
+class FromTheShell(unittest.TestCase):
+    def test_the_table_is_printed_for_a_state(self) -> None:
+        status, out, _ = run("supply", DEMO, "--state", "moving")
+        self.assertEqual(0, status)
+        self.assertIn("Moving:", out)
+        self.assertRegex(out, r"G1 +9\.\d+ of 12\.5 A")
+        self.assertRegex(out, r"T1 POWER +1\.7\d+ A +4\d\.\d+ of 48 V of G1")
