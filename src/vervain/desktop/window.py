@@ -230,6 +230,7 @@ class Window(QMainWindow):
 
         stage = SupplyStage(self.session)
         self.stack.addWidget(stage)
+        self.side.add_below(stage.plot)
         return stage
 
     @cached_property

@@ -8,6 +8,7 @@ from vervain.machine.record import Record
 from vervain.supply.account import Arrival, arrivals
 from vervain.supply.feeding import Feeding, Flow, feeding
 from vervain.supply.states import State
+from vervain.supply.wiring import conductor_length_m
 
 
 class FeedPath(Record, frozen=True, kw_only=True):
@@ -83,3 +84,34 @@ def costliest_cable(look: Look, path: FeedPath) -> tuple[str, float] | None:
 def arrivals_of(look: Look, device: str, state: State) -> tuple[Arrival, ...]:
     """What arrives at a device."""
     return tuple(row for row in arrivals(look, state) if row.pin.device == device)
+
+
+class Station(Record, frozen=True, kw_only=True):
+    """A device that a feed comes by: how far from the source, and the voltage across it there."""
+
+    device: str
+    metres_m: float
+    volts_v: float
+
+
+@query
+def along(look: Look, state: State, consumer: PinRef) -> tuple[Station, ...]:
+    """The voltage from the source to a consumer, at every device that both plus and return pass."""
+    path = feed_path(look, state, consumer)
+    row = next((r for r in arrivals(look, state) if r.pin == consumer), None)
+    if path is None or row is None or row.source is None or row.volts is None:
+        return ()
+    volts = feeding(look, state).pin_volts
+    given = next(g for g in feeding(look, state).given if g.giver.plus == row.source)
+    back = {pin.device: pin for _, pin in reversed(path.back)}
+    found = [Station(device=row.source.device, metres_m=0.0, volts_v=given.volts)]
+    metres = 0.0
+    for flow, pin in path.out:
+        if flow.link.kind == "conductor":
+            metres += conductor_length_m(look, flow.link.owner)
+        if pin.device in back and pin.device not in {s.device for s in found}:
+            across = volts[pin] - volts[back[pin.device]]
+            found.append(Station(device=pin.device, metres_m=metres, volts_v=across))
+    if found[-1].device == consumer.device:
+        found.pop()
+    return (*found, Station(device=consumer.device, metres_m=metres, volts_v=row.volts))

@@ -158,7 +158,7 @@ class _Grower:
 
 
 def _together(rows: list[Arrival]) -> Arrival | None:
-    """What arrives at several pins of one piece of copper, as one: a receiver with a plus a plug."""
+    """What arrives at several pins of one piece of copper, as one: a receiver has a plus a plug."""
     if len(rows) < 2:
         return rows[0] if rows else None
     return replace(

@@ -63,6 +63,12 @@ def core_ohm(look: Look, hookup: Hookup, row: int) -> float:
     return 2 * table.contact_ohm + length_m * resistance_ohm_m(area)
 
 
+def conductor_length_m(look: Look, hookup_id: str) -> float:
+    """How long the conductors of a hookup are taken to be, one way."""
+    hookup = look.hookup(hookup_id)
+    return _length_and_area(look, hookup)[0] if hookup is not None else 0.0
+
+
 def _length_and_area(look: Look, hookup: Hookup) -> tuple[float, float | None]:
     cable = look.cable(hookup.cable) if hookup.cable else None
     if cable is not None:

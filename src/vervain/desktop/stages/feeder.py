@@ -1,6 +1,8 @@
 """Works the feeds out on a worker for the Supply stage; only the newest machine waits."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from threading import Lock
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -8,9 +10,10 @@ from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.machine.look import Look
-from vervain.machine.machine import Machine
+from vervain.machine.machine import Machine, PinRef
 from vervain.machine.problem import Problem
 from vervain.supply.account import SupplyLoad, supply_loads
+from vervain.supply.path import Station, along
 from vervain.supply.states import STATES, State
 from vervain.supply.tree import Branch, feed_trees
 
@@ -35,6 +38,7 @@ class Feeder(QObject):
         self.figures: Figures | None = None
         self.running = False
         self._look: Look | None = None
+        self._lock = Lock()
 
     def want(self) -> None:
         """Works the figures out, unless they are those of the machine already."""
@@ -45,15 +49,31 @@ class Feeder(QObject):
         in_background(lambda: self._work(machine), self._take, self._refused)
 
     def _work(self, machine: Machine) -> Figures:
+        with self._lock:
+            look = self._looking_at(machine)
+            return Figures(
+                machine,
+                {state: feed_trees(look, state) for state in STATES},
+                {state: supply_loads(look, state) for state in STATES},
+            )
+
+    def _looking_at(self, machine: Machine) -> Look:
         if self._look is None:
             self._look = Look(machine)
         self._look.move_to(machine)
-        look = self._look
-        return Figures(
-            machine,
-            {state: feed_trees(look, state) for state in STATES},
-            {state: supply_loads(look, state) for state in STATES},
-        )
+        return self._look
+
+    def want_along(
+        self, state: State, consumer: PinRef, show: Callable[[tuple[Station, ...]], object]
+    ) -> None:
+        """Works out the voltage along a feed, and shows it."""
+        machine = self.session.machine
+
+        def work() -> tuple[Station, ...]:
+            with self._lock:
+                return along(self._looking_at(machine), state, consumer)
+
+        in_background(work, show, self._refused)
 
     def _take(self, figures: Figures) -> None:
         self.running = False

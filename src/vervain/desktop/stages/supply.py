@@ -4,11 +4,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.stages.along_plot import AlongPlot
 from vervain.desktop.stages.feed_view import FeedView
 from vervain.desktop.stages.feeder import Feeder
 from vervain.desktop.stages.ladder import RELIABLE, Ladder
 from vervain.desktop.widgets.stage_line import StageLine
-from vervain.supply.account import source_name
+from vervain.supply.account import drop_limit, source_name
+from vervain.supply.path import Station
 from vervain.supply.states import STATE_WORDS, STATES, State
 
 
@@ -34,6 +36,7 @@ class SupplyStage(QWidget):
         self.view = FeedView(session, self.feeder)
         self.view.state_wanted.connect(self.show_state)
         self.view.hand_changed.connect(self.say_what_matters)
+        self.plot = AlongPlot()
         self.ladder = Ladder()
         self.ladder.chose.connect(lambda device: session.select(Selection(device=device)))
         self.below = QScrollArea()
@@ -56,12 +59,34 @@ class SupplyStage(QWidget):
         self.feeder.changed.connect(self._figures_changed)
         session.machine_changed.connect(self._want)
         session.selection_changed.connect(self._show_ladder)
+        session.selection_changed.connect(self._show_plot)
         session.checked.connect(self.say_what_matters)
         self.show_state(self.state)
 
     def showEvent(self, event) -> None:
         super().showEvent(event)
         self._want()
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self.plot.hide()
+
+    def _show_plot(self) -> None:
+        """The voltage along the feed of the selected consumer."""
+        shape = self.view.shown()
+        arrival = shape.branch.arrival if shape is not None else None
+        if arrival is None or not self.isVisible():
+            self.plot.hide()
+            return
+        state, wanted = self.state, arrival
+
+        def show(stations: tuple[Station, ...]) -> None:
+            same = self.view.shown() is shape and self.state == state and self.isVisible()
+            self.plot.setVisible(same and len(stations) > 1)
+            if self.plot.isVisible():
+                self.plot.show_stations(stations, drop_limit(wanted), STATE_WORDS[state])
+
+        self.feeder.want_along(state, wanted.pin, show)
 
     def _want(self) -> None:
         if self.isVisible():
@@ -73,11 +98,13 @@ class SupplyStage(QWidget):
         self.buttons[state].setChecked(True)
         self.view.show_state(state)
         self._show_ladder()
+        self._show_plot()
         self.say_what_matters()
 
     def _figures_changed(self) -> None:
         self.view.arrange()
         self._show_ladder()
+        self._show_plot()
         self.say_what_matters()
 
     def _show_ladder(self) -> None:

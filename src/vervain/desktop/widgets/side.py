@@ -163,6 +163,10 @@ class SideColumn(QScrollArea):
         self.setAccessibleName("Findings and facts")
         self.column = column
 
+    def add_below(self, widget: QWidget) -> None:
+        """Puts a widget of a stage under the findings."""
+        self.column.insertWidget(self.column.indexOf(self.facts), widget)
+
     def add_proposal(self, widget: QWidget) -> None:
         """Puts the list of a proposal at the head."""
         self.proposal = widget
