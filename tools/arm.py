@@ -207,7 +207,7 @@ def _rover(build: Builder) -> None:
         build.cable(f"W{number + 70}", "flat-3x0.25", 0.3)
         build.join(f"K2:DRIVE {number}", f"T6:CTRL {number}", "P-P D-D 3-3", f"W{number + 70}")
     for number in (1, 2, 3):
-        build.cable(f"W{number + 72}", "flat-3x0.25", 0.5)
+        build.cable(f"W{number + 72}", "flex-3x0.34", 0.5)
         ends = (f"K3:CH {number}", f"K2:RADIO {number}")
         build.join(*ends, "S-S 2-6V 3-3", f"W{number + 72}")
 

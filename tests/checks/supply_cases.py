@@ -68,6 +68,22 @@ def driver_at(volts: float) -> Machine:
     return with_pin(build.machine, "fell-ps24", "OUT", "1", nominal_v=volts)
 
 
+def behind_fuse(rating_a: float) -> Machine:
+    """A core for 4.8 A behind a fuse on a supply that limits at 5.5 A."""
+    build = small.bench("G1 fell-ps24", "F1 quoin-fh1", "M1 quoin-gp24")
+    build.join("G1:OUT", "F1:FUSE", "1-IN")
+    build.cable("W1", "flat-2x0.25", 0.5)
+    build.join("F1:FUSE", "M1:LEADS", "OUT-1", "W1", "1")
+    build.join("G1:OUT", "M1:LEADS", "2-2", "W1", "2")
+    return small.with_setting(build.machine, "F1", "rating_a", rating_a)
+
+
+def mains(pins: str) -> Machine:
+    build = small.bench("X1 quoin-mt4", "G1 fell-ps24")
+    build.join("X1:1", "G1:MAINS", pins)
+    return build.machine
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     # 2.8 A x (2 (L 0.04513 + 0.004) + 0.024) = 5 % of 24 V at L = 4.394 m.
     "supply.drop": (lambda: pump(length_m=4.40), lambda: pump(length_m=4.39)),
@@ -82,6 +98,11 @@ CASES: dict[str, tuple[Made, Made]] = {
     ),
     "supply.contact-current": (lambda: in_line(4.01), lambda: in_line(3.99)),
     "supply.fuse-load": (lambda: fused(3.01), lambda: fused(2.99)),
+    # A supply of 5 A before a core for 4.8 A and one for 7.5 A.
+    "supply.fuse-missing": (lambda: pump(cable="flat-2x0.25"), pump),
+    # 1.35 x 4.1 is 5.535 A, 1.35 x 4.07 is 5.4945 A, the supply gives 5.5.
+    "supply.fuse-asleep": (lambda: behind_fuse(4.1), lambda: behind_fuse(4.07)),
+    "supply.earth": (lambda: mains("L-L N-N"), lambda: mains("L-L N-N PE-PE")),
     "supply.servo-on-logic": (lambda: servo_on("K1:STOP X"), lambda: servo_on("G2:OUT")),
     "supply.headroom": (lambda: driver_at(32.41), lambda: driver_at(32.4)),
 }

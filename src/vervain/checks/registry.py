@@ -11,6 +11,7 @@ from vervain.checks import (
     motion,
     plugs,
     ports,
+    protection,
     resources,
     signals,
     stops,
@@ -35,6 +36,7 @@ RULES: tuple[Rule, ...] = (
     *heat.RULES,
     *supply.RULES,
     *feeds.RULES,
+    *protection.RULES,
     *stops.RULES,
     *harness.RULES,
 )

@@ -10,7 +10,8 @@ import msgspec
 
 from vervain.checks.finding import Finding, Result
 from vervain.checks.registry import RULE_BY_ID
-from vervain.files.tables import Cell, Table
+from vervain.files.tables import Cell, Table, supply_table
+from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
@@ -81,12 +82,13 @@ def table_json(machine: Machine, tables: tuple[Table, ...]) -> bytes:
         "format": "vervain tables",
         "version": 1,
         "machine": machine.name,
-        "tables": {
-            table.title.lower(): [dict(zip(table.names, row, strict=True)) for row in table.rows]
-            for table in tables
-        },
+        "tables": {table.title.lower(): _rows(table) for table in tables},
     }
     return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _rows(table: Table) -> list[dict[str, Cell]]:
+    return [dict(zip(table.names, row, strict=True)) for row in table.rows]
 
 
 def findings_json(machine: Machine, result: Result) -> bytes:
@@ -96,6 +98,7 @@ def findings_json(machine: Machine, result: Result) -> bytes:
         "version": 1,
         "machine": machine.name,
         "state": machine.state,
+        "supply": _rows(supply_table(Look(machine))),
         "findings": [_finding(finding) for finding in result.open],
         "accepted": [_finding(finding) for finding in result.accepted],
     }

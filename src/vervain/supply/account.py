@@ -158,6 +158,18 @@ def _is_supply(look: Look, device: str) -> bool:
     return part is not None and part.kind in ("supply", "battery")
 
 
+@query
+def hours_left(look: Look, pin: PinRef, state: State) -> float | None:
+    """How long a full battery lasts in a state, in hours: capacity / current. None where it is no
+    battery, its capacity is not given, or nothing is taken.
+    """
+    part = look.part_of(pin.device)
+    load = next((row for row in supply_loads(look, state) if row.pin == pin), None)
+    if part is None or part.battery is None or load is None or load.amps <= 0:
+        return None
+    return part.battery.capacity_ah / load.amps
+
+
 def source_name(look: Look, pin: PinRef | None) -> str:
     """A source in words: the supply, or the board with its outlet's voltage."""
     if pin is None:

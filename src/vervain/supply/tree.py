@@ -12,7 +12,7 @@ from vervain.supply.account import Arrival, arrivals
 from vervain.supply.feeding import Flow, feeding
 from vervain.supply.states import State
 
-BranchKind = Literal["source", "fuse", "contact", "strip", "device"]
+BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth"]
 # Links that a feed does not run through on its plus side.
 NO_FEED = ("resistor", "output")
 
@@ -29,6 +29,7 @@ class Branch(Record, frozen=True, kw_only=True):
     amps: float = 0.0
     flows: tuple[Flow, ...] = ()
     arrival: Arrival | None = None
+    note: str = ""
     branches: tuple["Branch", ...] = ()
 
     def consumers(self) -> tuple[Arrival, ...]:

@@ -83,6 +83,9 @@ def _paint_line(painter: QPainter, line: FeedLine, look: Look) -> None:
         None,
     )
     fill = looks.colour("rule")
+    if line.branch.arrival is None and line.branch.note:
+        _paint_earth(painter, line)
+        return
     if code is not None and is_colour(code):
         fill = QColor(base_and_stripe(code)[0].fill)
     thick = looks.px(thickness(amps))
@@ -93,6 +96,24 @@ def _paint_line(painter: QPainter, line: FeedLine, look: Look) -> None:
         pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(shape)
+
+
+def _paint_earth(painter: QPainter, line: FeedLine) -> None:
+    """A bond: green with yellow, or dashed where there is none."""
+    shape = QPolygonF(list(line.points))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if line.branch.note != "bonded":
+        pen = QPen(looks.colour("bad"), 1.4)
+        pen.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.drawPolyline(shape)
+        return
+    green, yellow = (QColor(base_and_stripe(code)[0].fill) for code in ("GN", "YE"))
+    for shade, extent in ((looks.colour("ink"), 4.6), (green, 3.2), (yellow, 1.1)):
+        pen = QPen(shade, looks.px(extent) if extent > 2 else extent)
+        pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+        painter.setPen(pen)
         painter.drawPolyline(shape)
 
 
@@ -121,7 +142,7 @@ def _paint_shape(
     if branch.kind == "strip":
         _paint_strip(painter, shape)
         return
-    if branch.kind == "source":
+    if branch.kind in ("source", "earth"):
         _paint_source(painter, shape, look)
         return
     painter.setFont(looks.font(10.5, bold=True))
@@ -152,16 +173,14 @@ def _paint_source(painter: QPainter, shape: FeedShape, look: Look) -> None:
     painter.setFont(looks.font(10.5))
     painter.setPen(looks.colour("faded"))
     lower = QRectF(box.left(), middle + looks.px(1), box.width(), looks.px(17))
-    if volts is not None:
-        painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, f"{volts:g} V")
+    words = f"{volts:g} V" if volts is not None else branch.note
+    painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def _paint_row(
     painter: QPainter, row: FeedShape, look: Look, worst: dict[str, str], width: float
 ) -> None:
     arrival, branch, box = row.branch.arrival, row.branch, row.box
-    if arrival is None:
-        return
     px = looks.px
     dot = QRectF(box.left(), row.y - px(3.5), px(7), px(7))
     painter.fillRect(dot, looks.colour("ink"))
@@ -174,10 +193,15 @@ def _paint_row(
     device = look.device(branch.device)
     part = look.part_of(branch.device)
     several = part is not None and part.kind == "relay module"
-    name = arrival.pin.port if several else (device.name if device else "")
+    name = branch.pin.port if several and arrival else (device.name if device else "")
     left = name_left + px(34)
     words = elided(painter, name, takes_left - left)
     painter.drawText(QRectF(left, box.top(), takes_left - left, box.height()), LEFT, words)
+    if arrival is None:
+        painter.setPen(looks.colour("faded" if branch.note == "bonded" else "bad"))
+        far = QRectF(width - px(TAKES) - px(46), box.top(), px(TAKES) + px(36), box.height())
+        painter.drawText(far, RIGHT, branch.note)
+        return
     if arrival.status != "on":
         painter.setPen(looks.colour("bad" if arrival.wanted_a else "faded"))
         far = QRectF(width - px(TAKES) - px(46), box.top(), px(TAKES) + px(36), box.height())

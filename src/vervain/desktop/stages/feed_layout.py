@@ -58,7 +58,7 @@ class FeedPicture:
 
 def depth_of(branch: Branch) -> int:
     """How many fuses, contacts and strips lie one behind the other, at most."""
-    own = 0 if branch.kind in ("source", "device") else 1
+    own = 0 if branch.kind in ("source", "device", "earth") else 1
     return own + max((depth_of(item) for item in branch.branches), default=0)
 
 
@@ -102,7 +102,7 @@ class _Placer:
         self.top += GAP * scale
 
     def _place(self, branch: Branch, depth: int, indent: int) -> FeedShape:
-        if branch.arrival is not None:
+        if branch.kind == "device":
             return self._row(branch, depth, indent)
         kids = [self._place(item, depth + 1, indent) for item in branch.branches]
         scale = self.scale

@@ -50,6 +50,8 @@ class FeedView(QAbstractScrollArea):
             return
         figures = self.feeder.figures
         trees = figures.trees[self.state] if figures is not None else ()
+        if figures is not None and figures.earth is not None:
+            trees = (*trees, figures.earth)
         self.picture = lay_out_feeds(trees, viewport.width(), looks.scale)
         for bar, extent, page in (
             (self.verticalScrollBar(), self.picture.height, viewport.height()),

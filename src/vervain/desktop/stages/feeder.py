@@ -12,7 +12,8 @@ from vervain.desktop.session import Session
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine, PinRef
 from vervain.machine.problem import Problem
-from vervain.supply.account import SupplyLoad, supply_loads
+from vervain.supply.account import SupplyLoad, hours_left, supply_loads
+from vervain.supply.earth import earth_tree
 from vervain.supply.path import Station, along
 from vervain.supply.states import STATES, State
 from vervain.supply.tree import Branch, feed_trees
@@ -20,11 +21,14 @@ from vervain.supply.tree import Branch, feed_trees
 
 @dataclass(frozen=True)
 class Figures:
-    """What was worked out for a machine: the trees and the loads of every state."""
+    """What was worked out for a machine: the trees and loads of every state, its earth, and
+    how many hours its batteries last."""
 
     machine: Machine
     trees: dict[State, tuple[Branch, ...]]
     loads: dict[State, tuple[SupplyLoad, ...]]
+    earth: Branch | None
+    hours: dict[tuple[PinRef, State], float]
 
 
 class Feeder(QObject):
@@ -55,6 +59,13 @@ class Feeder(QObject):
                 machine,
                 {state: feed_trees(look, state) for state in STATES},
                 {state: supply_loads(look, state) for state in STATES},
+                earth_tree(look),
+                {
+                    (load.pin, state): hours
+                    for state in STATES
+                    for load in supply_loads(look, state)
+                    if (hours := hours_left(look, load.pin, state)) is not None
+                },
             )
 
     def _looking_at(self, machine: Machine) -> Look:

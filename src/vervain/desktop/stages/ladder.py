@@ -103,7 +103,7 @@ class Ladder(QWidget):
             painter.setPen(looks.colour("accent" if shown else "faded"))
             painter.drawText(name, RIGHT, STATE_WORDS[state])
             if found is not None:
-                self._paint_bar(painter, found, QRectF(left, top, full, height), shown)
+                self._paint_bar(painter, found, QRectF(left, top, full, height), shown, state)
             top += height
         over = load.fraction > 1
         painter.setFont(looks.font(13, bold=True))
@@ -125,7 +125,9 @@ class Ladder(QWidget):
         painter.drawLine(QPointF(px(16), foot), QPointF(self.width() - px(16), foot))
         return top + px(BETWEEN)
 
-    def _paint_bar(self, painter: QPainter, load: SupplyLoad, box: QRectF, shown: bool) -> None:
+    def _paint_bar(
+        self, painter: QPainter, load: SupplyLoad, box: QRectF, shown: bool, state: State
+    ) -> None:
         px = looks.px
         most = (self.width() - box.left() - px(62)) / box.width()
         extent = box.width() * min(load.fraction, most)
@@ -145,7 +147,15 @@ class Ladder(QWidget):
         painter.setFont(looks.font(11.5 if shown else 10, bold=shown))
         painter.setPen(looks.colour("bad" if over else "ink" if shown else "faded"))
         words = QRectF(bar.right() + px(6), box.top(), px(60), box.height())
-        painter.drawText(words, LEFT, f"{load.amps:.1f} A" if load.amps >= 0.05 else "0 A")
+        told = f"{load.amps:.1f} A" if load.amps >= 0.05 else "0 A"
+        hours = self.figures.hours.get((load.pin, state)) if self.figures is not None else None
+        if hours is not None:
+            told = f"{told} · {hours:.1f} h" if hours < 100 else told
+        painter.fillRect(
+            QRectF(words.left() - 2, words.top() + 2, px(8), words.height() - 4),
+            looks.colour("sheet"),
+        )
+        painter.drawText(words.adjusted(0, 0, px(60), 0), LEFT, told)
 
     def _paint_shares(self, painter: QPainter, load: SupplyLoad, bar: QRectF) -> None:
         """The consumers in a bar, largest first; the selected one in the accent's wash."""

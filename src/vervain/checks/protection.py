@@ -1,0 +1,165 @@
+"""Rules about what protects the feeds: fuses that are missing or cannot blow, protective earth."""
+
+from collections.abc import Iterator
+
+from vervain.checks.finding import Subject, about, about_cable
+from vervain.checks.rule import Said, rule
+from vervain.machine.electrical import FeedOut
+from vervain.machine.inside import Fuse
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef
+from vervain.machine.reach import steps_from
+from vervain.power.copper import ampacity_a
+from vervain.power.feeds import downstream_pins, sources_of
+from vervain.supply.earth import earth_root, has_mains, is_bonded
+from vervain.supply.wiring import inside_links
+
+# A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
+# 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
+TO_THE_FUSE_M = 0.5
+# What blows a blade fuse for certain (UL 248-14, SAE J1284: 1.35 I_n), and what a regulated supply
+# gives above its rating before it limits.
+BLOWS, LIMITS = 1.35, 1.1
+BATTERY = "A battery gives many times its rating in a short."
+
+
+def _outlets(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if isinstance(pin.electrical, FeedOut):
+                yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+
+
+def _unfused(look: Look, start: PinRef) -> Iterator[tuple[str, float]]:
+    """The cables on a plus up to the first fuse, each with the cross-section of its cores."""
+    seen, waiting = {start}, [start]
+    while waiting:
+        here = waiting.pop()
+        for step in steps_from(look, here):
+            hookup = look.hookup(step.hookup)
+            cable = look.cable(hookup.cable) if hookup and hookup.cable else None
+            part = look.cable_part(cable.part) if cable else None
+            far = look.part_of(step.end.device)
+            near = far is not None and far.kind == "fuse" and cable is not None
+            short = near and cable is not None and (cable.length_m or 1.0) <= TO_THE_FUSE_M
+            if cable is not None and part is not None and not short:
+                yield cable.id, part.core_mm2
+            if step.end not in seen and not near:
+                seen.add(step.end)
+                waiting.append(step.end)
+        for link in inside_links(look, here.device):
+            for one, other in ((link.a, link.b), (link.b, link.a)):
+                if one == here and other not in seen and link.kind in ("copper", "contact"):
+                    seen.add(other)
+                    waiting.append(other)
+
+
+@rule(
+    id="supply.fuse-missing",
+    stage="Supply",
+    consequence="Damage",
+    scope="device",
+    title="No fuse protects a conductor",
+    reason="In a short a supply gives all that it can, and a battery far more. A conductor that "
+    "may carry less than that glows before anything stops it.",
+    source="I_z of the conductor against what its source can give; at every reduction of "
+    "cross-section (IEC 60364-4-43, data/tables/copper.toml). The local code rules.",
+)
+def fuse_missing(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind not in ("supply", "battery"):
+        return
+    for pin, feed in _outlets(look, device):
+        thin: tuple[float, str] | None = None
+        for cable, area in _unfused(look, pin):
+            carries = ampacity_a(area)
+            if carries is not None and (thin is None or carries < thin[0]):
+                thin = carries, cable
+        if thin is None or (part.kind == "supply" and feed.current_a <= thin[0]):
+            continue
+        gives = feed.current_a
+        yield Said(
+            f"No fuse stands between {device} and {thin[1]}.",
+            (about(pin), about_cable(thin[1])),
+            detail=pin.port,
+            value=gives,
+            limit=thin[0],
+            unit="A",
+            why=BATTERY if part.kind == "battery" else "",
+        )
+
+
+@rule(
+    id="supply.fuse-asleep",
+    stage="Supply",
+    consequence="Unreliable",
+    scope="device",
+    title="A fuse cannot blow",
+    reason="A regulated supply limits its current. Where it gives less than what blows the fuse, a "
+    "short feeds on quietly, through a conductor that may carry less than the supply gives.",
+    source="1.35 I_n (UL 248-14) against 1.1 x the supply's rating; I_z of the thinnest conductor "
+    "behind the fuse.",
+)
+def fuse_asleep(look: Look, device: str) -> Iterator[Said]:
+    part, rating = look.part_of(device), look.setting(device, "rating_a")
+    elements = [e for e in (part.inside if part else ()) if isinstance(e, Fuse)]
+    behind = downstream_pins(look, device)
+    if not elements or not behind or not isinstance(rating, int | float):
+        return
+    sources = [s for s in sources_of(look, behind[0]) if _limits(look, s.pin.device)]
+    if not sources:
+        return
+    gives = LIMITS * max(source.feed.current_a for source in sources)
+    if BLOWS * rating <= gives:
+        return
+    thinnest = min(
+        (
+            carries
+            for ref in behind
+            for step in steps_from(look, ref)
+            if (hookup := look.hookup(step.hookup)) is not None
+            and hookup.cable is not None
+            and (cable := look.cable(hookup.cable)) is not None
+            and (cores := look.cable_part(cable.part)) is not None
+            and (carries := ampacity_a(cores.core_mm2)) is not None
+        ),
+        default=None,
+    )
+    # A fuse above its wire is another rule's finding already.
+    if thinnest is not None and rating <= thinnest < gives / LIMITS:
+        yield Said(
+            f"{device} cannot blow: {sources[0].pin.device} limits before.",
+            (about(device), about(sources[0].pin.device)),
+            value=round(BLOWS * rating, 2),
+            limit=round(gives, 2),
+            unit="A",
+        )
+
+
+def _limits(look: Look, device: str) -> bool:
+    part = look.part_of(device)
+    return part is not None and part.kind == "supply"
+
+
+@rule(
+    id="supply.earth",
+    stage="Supply",
+    consequence="Damage",
+    scope="device",
+    title="Metal with mains inside is not earthed",
+    reason="When a mains conductor comes loose inside and touches the metal, only protective earth "
+    "makes the fuse blow. Without it the metal stays live until somebody touches it.",
+    source="IEC 60204-1 8.2: every exposed conductive part joined to protective earth. The local "
+    "code rules.",
+)
+def earth(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or not part.metal_case or not has_mains(look, device):
+        return
+    if is_bonded(look, device) is False or earth_root(look) is None:
+        subjects: tuple[Subject, ...] = (about(device),)
+        yield Said(f"{device} has metal and mains, and no protective earth.", subjects)
+
+
+RULES = (fuse_missing, fuse_asleep, earth)

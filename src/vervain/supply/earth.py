@@ -1,0 +1,90 @@
+"""Protective earth as a tree of its own: what is bonded to where mains comes in, what is not."""
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef
+from vervain.machine.reach import steps_from
+from vervain.supply.tree import Branch
+
+
+def earth_pins(look: Look, device: str) -> tuple[PinRef, ...]:
+    """The protective earth pins of a device."""
+    part = look.part_of(device)
+    return tuple(
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in (part.ports if part else ())
+        for pin in port.pins
+        if pin.function == "pe"
+    )
+
+
+def has_mains(look: Look, device: str) -> bool:
+    """Whether mains comes into a device."""
+    part = look.part_of(device)
+    return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
+
+
+@query
+def earth_root(look: Look) -> PinRef | None:
+    """Where protective earth comes in: the mains terminals, else where most hangs on it."""
+    found: list[tuple[bool, int, PinRef]] = []
+    for device in look.devices():
+        part = look.part_of(device)
+        for pin in earth_pins(look, device):
+            strip = part is not None and part.kind == "terminal strip"
+            found.append((strip and has_mains(look, device), len(look.net(pin)), pin))
+    if not found:
+        return None
+    return max(found, key=lambda item: item[:2])[2]
+
+
+@query
+def is_bonded(look: Look, device: str) -> bool | None:
+    """Whether a device's protective earth reaches where it comes in; None where it has none."""
+    pins, root = earth_pins(look, device), earth_root(look)
+    if not pins or root is None:
+        return None
+    net = set(look.net(root))
+    return any(pin in net for pin in pins)
+
+
+@query
+def earth_tree(look: Look) -> Branch | None:
+    """The bonded devices from where earth comes in, each behind the one that it is joined to, and
+    after them those that are not bonded. None in a machine without protective earth.
+    """
+    root = earth_root(look)
+    if root is None:
+        return None
+    behind: dict[str, list[tuple[str, PinRef]]] = {}
+    seen = {root.device}
+    waiting = [root.device]
+    while waiting:
+        here = waiting.pop(0)
+        for pin in earth_pins(look, here):
+            for step in steps_from(look, pin):
+                there = look.pin(step.end)
+                if step.end.device in seen or there is None or there.function != "pe":
+                    continue
+                seen.add(step.end.device)
+                waiting.append(step.end.device)
+                behind.setdefault(here, []).append((step.end.device, step.end))
+
+    def branch(device: str, pin: PinRef) -> Branch:
+        kids = tuple(branch(*item) for item in behind.get(device, []))
+        return Branch(
+            kind="device", device=device, pin=pin, label=device, note="bonded", branches=kids
+        )
+
+    kids = tuple(branch(*item) for item in behind.get(root.device, []))
+    loose = tuple(
+        Branch(
+            kind="device", device=device, pin=earth_pins(look, device)[0], label=device,
+            note="not bonded",
+        )
+        for device in look.devices()
+        if earth_pins(look, device) and device not in seen
+    )  # fmt: skip
+    return Branch(
+        kind="earth", device=root.device, pin=root, label="PE", note=root.device,
+        branches=(*kids, *loose),
+    )  # fmt: skip
