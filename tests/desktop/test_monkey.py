@@ -22,14 +22,17 @@ KEYS = (
         KEY.Key_Delete, KEY.Key_Backspace, KEY.Key_Space, KEY.Key_Tab, KEY.Key_Home, KEY.Key_End,
         KEY.Key_PageDown, KEY.Key_F1, KEY.Key_F6, KEY.Key_O, KEY.Key_S, KEY.Key_T, KEY.Key_C,
         KEY.Key_1, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_0, KEY.Key_A, KEY.Key_B, KEY.Key_D,
-        KEY.Key_M, KEY.Key_P, KEY.Key_R, KEY.Key_U, KEY.Key_2, KEY.Key_3,
+        KEY.Key_M, KEY.Key_P, KEY.Key_R, KEY.Key_U, KEY.Key_2, KEY.Key_3, KEY.Key_G, KEY.Key_X,
+        KEY.Key_W, KEY.Key_Z,
     )),
     *((key, SHIFT) for key in (KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right)),
     *((key, CONTROL) for key in (
         KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right, KEY.Key_Z, KEY.Key_Y, KEY.Key_K,
         KEY.Key_L, KEY.Key_F, KEY.Key_H,
     )),
-    *((key, ALT) for key in (KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_Return)),
+    *((key, ALT) for key in (
+        KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_Return,
+    )),
 )  # fmt: skip
 
 
@@ -113,4 +116,20 @@ class OnTheArm(MonkeyCase):
             self.window.show_stage("Leads")
             self.play(seed, 120)
             self.assertEqual([], list(faults_of(self.session.machine)))
+            self.settle()
+
+
+class OnTheFeeds(MonkeyCase):
+    demo = "seedling-arm-as-found"
+
+    def test_nothing_breaks_on_the_supply_stage(self) -> None:
+        self.window.show_stage("Supply")
+        self.settle()
+        for seed in (31, 32):
+            self.window.supply.view.setFocus()
+            self.session.select(Selection(device="T3"))
+            self.play(seed, 140)
+            machine = self.session.machine
+            self.assertEqual([], list(faults_of(machine)))
+            self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
             self.settle()

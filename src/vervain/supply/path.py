@@ -81,9 +81,18 @@ def costliest_cable(look: Look, path: FeedPath) -> tuple[str, float] | None:
 
 
 @query
+def arrivals_by_device(look: Look, state: State) -> dict[str, tuple[Arrival, ...]]:
+    """What arrives, by device."""
+    found: dict[str, tuple[Arrival, ...]] = {}
+    for row in arrivals(look, state):
+        found[row.pin.device] = (*found.get(row.pin.device, ()), row)
+    return found
+
+
+@query
 def arrivals_of(look: Look, device: str, state: State) -> tuple[Arrival, ...]:
     """What arrives at a device."""
-    return tuple(row for row in arrivals(look, state) if row.pin.device == device)
+    return arrivals_by_device(look, state).get(device, ())
 
 
 class Station(Record, frozen=True, kw_only=True):

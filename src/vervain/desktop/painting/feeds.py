@@ -31,19 +31,27 @@ def paint_feeds(
     worst: dict[str, str],
     chosen: str | None,
     target: FeedShape | None,
+    seen: QRectF,
 ) -> None:
-    """Everything; `worst` is the worst consequence by device, `chosen` the selected device."""
+    """What lies in the stretch that is seen; `worst` is the worst consequence by device, `chosen`
+    the selected device.
+    """
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     width = picture.width
     _paint_heads(painter, width)
-    for row in picture.rows:
+    upper, lower = seen.top() - looks.px(30), seen.bottom() + looks.px(30)
+    rows = [row for row in picture.rows if upper <= row.y <= lower]
+    for row in rows:
         _paint_wash(painter, row, chosen, target, picture.rows_left, width)
     for line in picture.lines:
-        _paint_line(painter, line, look)
+        heights = [point.y() for point in line.points]
+        if min(heights) <= lower and max(heights) >= upper:
+            _paint_line(painter, line, look)
     for shape in picture.shapes:
-        _paint_shape(painter, shape, look, worst, chosen, target)
-    for row in picture.rows:
-        _paint_row(painter, row, look, worst, width)
+        if shape.box.top() <= lower and shape.box.bottom() >= upper:
+            _paint_shape(painter, shape, look, worst, chosen, target)
+    for row in rows:
+        _paint_row(painter, row, look, width)
 
 
 def _paint_heads(painter: QPainter, width: float) -> None:
@@ -177,9 +185,7 @@ def _paint_source(painter: QPainter, shape: FeedShape, look: Look) -> None:
     painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, words)
 
 
-def _paint_row(
-    painter: QPainter, row: FeedShape, look: Look, worst: dict[str, str], width: float
-) -> None:
+def _paint_row(painter: QPainter, row: FeedShape, look: Look, width: float) -> None:
     arrival, branch, box = row.branch.arrival, row.branch, row.box
     px = looks.px
     dot = QRectF(box.left(), row.y - px(3.5), px(7), px(7))

@@ -1,5 +1,7 @@
 """The voltage along a feed, from its source to one consumer."""
 
+from functools import cached_property
+
 import pyqtgraph
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -23,14 +25,19 @@ class AlongPlot(QWidget):
         head.addWidget(self.title, 1)
         head.addWidget(self.state)
         column.addLayout(head)
-        self.graph = pyqtgraph.PlotWidget()
-        self.graph.setMouseEnabled(x=False, y=False)
-        self.graph.setMenuEnabled(False)
-        self.graph.hideButtons()
-        self.graph.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        column.addWidget(self.graph)
         self.stations: tuple[Station, ...] = ()
         self.hide()
+
+    @cached_property
+    def graph(self) -> pyqtgraph.PlotWidget:
+        """The plot itself, made when it is first wanted."""
+        graph = pyqtgraph.PlotWidget()
+        graph.setMouseEnabled(x=False, y=False)
+        graph.setMenuEnabled(False)
+        graph.hideButtons()
+        graph.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.layout().addWidget(graph)
+        return graph
 
     def show_stations(self, stations: tuple[Station, ...], limit: float, state: str) -> None:
         """Draws the stations; `limit` is the fraction of the first voltage that may be lost."""

@@ -124,6 +124,9 @@ class BoardKeys:
         if pin is None:
             return
         pins = self._pins(pin.port_ref)
+        if pin.pin not in pins:
+            self.view.session.say("Select a pin of a board to carry its conductor.")
+            return
         at = pins.index(pin.pin) + dx + dy
         if 0 <= at < len(pins):
             target = PinRef(device=pin.device, port=pin.port, pin=pins[at])

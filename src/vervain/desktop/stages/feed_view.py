@@ -103,7 +103,9 @@ class FeedView(QAbstractScrollArea):
         painter.translate(-self._offset())
         chosen = self.session.selection.device
         look = self.session.look
-        paint_feeds(painter, self.picture, look, self._worst(), chosen, self.hand.target)
+        seen = QRectF(viewport.rect()).translated(self._offset())
+        target = self.hand.target
+        paint_feeds(painter, self.picture, look, self._worst(), chosen, target, seen)
 
     def say_hand(self, line: StageLine) -> bool:
         """Says what is in hand, if anything is."""

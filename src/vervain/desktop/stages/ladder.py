@@ -1,6 +1,6 @@
 """The ladder: a bar for every supply and state, with its consumers, against 80 % and 100 %."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -69,8 +69,11 @@ class Ladder(QWidget):
         painter.drawText(title, LEFT, "Load of each supply, state by state")
         self._paint_marks(painter, left, full)
         top = float(px(HEAD))
+        each = px(TALL) + px(THIN) * (len(STATES) - 1) + px(BETWEEN)
         for load in self._shown():
-            top = self._paint_supply(painter, load, left, full, top)
+            if event is None or event.rect().intersects(QRect(0, round(top), self.width(), each)):
+                self._paint_supply(painter, load, left, full, top)
+            top += each
 
     def _paint_marks(self, painter: QPainter, left: float, full: float) -> None:
         px = looks.px
@@ -90,7 +93,7 @@ class Ladder(QWidget):
 
     def _paint_supply(
         self, painter: QPainter, load: SupplyLoad, left: float, full: float, top: float
-    ) -> float:
+    ) -> None:
         px = looks.px
         start = top
         assert self.look is not None and self.figures is not None
@@ -123,7 +126,6 @@ class Ladder(QWidget):
         painter.setPen(looks.colour("rule"))
         foot = top + px(BETWEEN) / 2
         painter.drawLine(QPointF(px(16), foot), QPointF(self.width() - px(16), foot))
-        return top + px(BETWEEN)
 
     def _paint_bar(
         self, painter: QPainter, load: SupplyLoad, box: QRectF, shown: bool, state: State
