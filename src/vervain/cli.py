@@ -13,6 +13,7 @@ from vervain.checks.registry import RULES
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.export import csv_bytes, findings_json, table_json, xlsx_bytes
 from vervain.files.machine_file import open_machine, save_machine, write_whole
+from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
 from vervain.files.tables import all_tables
 from vervain.machine.look import Look
@@ -29,11 +30,14 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Runs the command line; returns the exit status."""
     given = list(sys.argv[1:] if arguments is None else arguments)
     try:
+        unread = take_own_tables(own_tables_folder())[1]
+        for problem in unread:
+            print(problem, file=sys.stderr)
         if given and given[0] in COMMANDS:
             options = command_parser().parse_args(given)
             return int(options.run(options))
         options = window_parser().parse_args(given)
-        return open_window(options.file)
+        return open_window(options.file, unread)
     except Problem as problem:
         print(problem, file=sys.stderr)
         return CANNOT_READ
@@ -96,10 +100,10 @@ def command_parser() -> argparse.ArgumentParser:
     return parser
 
 
-def open_window(path: Path | None) -> int:
+def open_window(path: Path | None, unread: list[FileProblem]) -> int:
     from vervain.desktop.app import run_window
 
-    return run_window(path)
+    return run_window(path, unread)
 
 
 def exit_status(result: Result) -> int:

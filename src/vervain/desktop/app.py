@@ -2,6 +2,7 @@
 
 import gc
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
@@ -40,8 +41,10 @@ def make_application() -> QApplication:
     return application
 
 
-def run_window(path: Path | None) -> int:
-    """Opens the window on a file, or on the demo; returns the exit status."""
+def run_window(path: Path | None, unread: Sequence[FileProblem] = ()) -> int:
+    """Opens the window on a file, or on the demo, and tells which own tables could not be read;
+    returns the exit status.
+    """
     # Nothing built before the first painting is garbage; collecting meanwhile only costs time.
     gc.disable()
     application = make_application()
@@ -58,6 +61,8 @@ def run_window(path: Path | None) -> int:
         kept = left_over(path)
         if kept is not None:
             window.documents.take_up(kept)
+    for table in unread:
+        window.session.said.emit(Message(str(table), is_bad=True, stays=True))
     housekeeping = Housekeeping(window.session)
     QTimer.singleShot(0, housekeeping.begin)
     return application.exec()

@@ -137,6 +137,25 @@ def _winding_use(window: Window) -> None:
     window.leads.use.choose(1)
 
 
+def _supply(window: Window) -> None:
+    window.show_stage("Supply")
+    wait_for_background()
+    settle(window)
+    view = window.supply.view
+    view.choose(next(row for row in view.picture.rows if row.branch.device == "M8"))
+    wait_for_background()
+
+
+def _chain(window: Window) -> None:
+    window.show_stage("Supply")
+    wait_for_background()
+    settle(window)
+    window.supply.show_state("moving")
+    view = window.supply.view
+    view.choose(next(row for row in view.picture.rows if row.branch.device == "T5"))
+    wait_for_background()
+
+
 def _merge(window: Window) -> None:
     window.session.select(Selection(device="M7"))
     window.show_stage("Leads")
@@ -172,6 +191,8 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("ports-filling", "glazing-gantry-as-found", _filling, PAPER),
     ("settings-sheet", "glazing-gantry-as-planned", _settings, PAPER),
     ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
+    ("supply", "glazing-gantry-as-found", _supply, PAPER),
+    ("supply-chain", "seedling-arm-as-planned", _chain, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
     ("harness-finding", "glazing-gantry-as-found", _harness_finding, NIGHT),
     ("ports-as-planned", "glazing-gantry-as-planned", lambda window: None, PAPER),

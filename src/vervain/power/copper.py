@@ -23,6 +23,21 @@ def _table(name: str) -> tuple[tuple[float, float], ...]:
     return tuple(sorted((float(first), float(second)) for first, second in rows))
 
 
+def check_tables() -> None:
+    """Reads every table anew. Raises `ValueError` where one is missing, empty, or has a number that
+    is none of copper.
+    """
+    _table.cache_clear()
+    try:
+        for name in ("ampacity", "ambient", "grouping", "resistance"):
+            rows = _table(name)
+            if not rows or any(first <= 0 or second <= 0 for first, second in rows):
+                raise ValueError(f"{name} needs rows of two numbers above 0")
+    except (KeyError, TypeError, ValueError) as error:
+        _table.cache_clear()
+        raise ValueError(f"{error}") from error
+
+
 def ampacity_table() -> tuple[tuple[float, float], ...]:
     """Rows of (cross-section in mm2, current in A), smallest first."""
     return _table("ampacity")

@@ -1,0 +1,66 @@
+"""The builder's own tables: files that stand in for the shipped ones of the same name."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from vervain.data import replace_tables
+from vervain.files.problems import FileProblem
+from vervain.files.shelf import own_folder
+from vervain.machine.colours import plain_colours
+from vervain.machine.connectors import families
+from vervain.ports.mates import mates
+from vervain.power.copper import check_tables
+from vervain.sheets.open_leads import advice
+from vervain.supply.states import feed_table
+
+# The tables that can be replaced, each with what reads it.
+READERS: dict[str, Callable[[], object]] = {
+    "colours.toml": plain_colours,
+    "connectors.toml": families,
+    "copper.toml": check_tables,
+    "feeds.toml": feed_table,
+    "mates.toml": mates,
+    "open_leads.toml": advice,
+}
+LARGEST_BYTES = 1_000_000
+
+
+def take_own_tables(folder: Path) -> tuple[list[str], list[FileProblem]]:
+    """Puts the tables of a folder in place of the shipped ones; to be called before any is read.
+
+    Gives the names of those taken, and a problem for each file that is not understood, whose
+    shipped one stays.
+    """
+    taken: list[str] = []
+    problems: list[FileProblem] = []
+    for path in sorted(folder.glob("*.toml")) if folder.is_dir() else []:
+        reader = READERS.get(path.name)
+        if reader is None:
+            known = ", ".join(READERS)
+            problems.append(FileProblem(str(path), f"No table has this name. There are {known}."))
+            continue
+        try:
+            if path.stat().st_size > LARGEST_BYTES:
+                raise ValueError("it is too large for a table")
+            replace_tables({path.name: path.read_text("utf-8")})
+            reader()
+        except (OSError, ValueError, KeyError, TypeError) as error:
+            replace_tables({path.name: None})
+            _forget(reader)
+            words = f"It is no such table: {error}. The shipped one stays."
+            problems.append(FileProblem(str(path), words))
+        else:
+            taken.append(path.name)
+    return taken, problems
+
+
+def _forget(reader: Callable[[], object]) -> None:
+    """Lets a kept table be read anew."""
+    clear = getattr(reader, "cache_clear", None)
+    if clear is not None:
+        clear()
+
+
+def own_tables_folder() -> Path:
+    """Where the builder's own tables lie: beside the own parts."""
+    return own_folder().parent / "tables"

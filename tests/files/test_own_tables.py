@@ -1,0 +1,52 @@
+"""Tables of the builder's own: taken, or told where not understood; the shipped ones stay."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from vervain.data import data_text, replace_tables
+from vervain.files.own_tables import READERS, take_own_tables
+from vervain.power.copper import ampacity_a, check_tables
+from vervain.supply.states import feed_table
+
+
+class OwnTables(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.addCleanup(check_tables)
+        self.addCleanup(feed_table.cache_clear)
+        self.addCleanup(lambda: replace_tables(dict.fromkeys(READERS)))
+
+    def test_an_own_table_is_used(self) -> None:
+        text = data_text("tables/copper.toml").replace("[0.5, 7.5]", "[0.5, 6.0]")
+        (self.folder / "copper.toml").write_text(text)
+        self.assertEqual((["copper.toml"], []), take_own_tables(self.folder))
+        self.assertEqual(6.0, ampacity_a(0.5))
+
+    def test_what_is_not_understood_is_told_and_the_shipped_one_stays(self) -> None:
+        before = feed_table()
+        for name, text, words in (
+            ("feeds.toml", "contact_ohm = ", "no such table"),
+            ("feeds.toml", 'contact_ohm = "thin"', "no such table"),
+            ("copper.toml", "ampacity = [[0.5, -1]]", "above 0"),
+            ("copper.toml", "ampacity = 5", "no such table"),
+            ("copper.toml", "\x00", "no such table"),
+            ("mine.toml", "", "No table has this name"),
+            ("feeds.toml", "#" * 2_000_000, "too large"),
+        ):
+            with self.subTest(f"{name} {text[:20]}"):
+                feed_table.cache_clear()
+                path = self.folder / name
+                path.write_text(text)
+                taken, problems = take_own_tables(self.folder)
+                self.assertEqual(([], 1), (taken, len(problems)))
+                self.assertIn(words, str(problems[0]))
+                self.assertIn(str(path), str(problems[0]))
+                self.assertEqual(before, feed_table())
+                self.assertEqual(7.5, ampacity_a(0.5))
+                path.unlink()
+
+    def test_no_folder_is_no_problem(self) -> None:
+        self.assertEqual(([], []), take_own_tables(self.folder / "none"))
