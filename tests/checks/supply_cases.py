@@ -4,13 +4,20 @@ The supply of 24 V, 5 A has 0.005 x 24/5 = 0.024 ohm; a core of 0.5 mm2 at 60 °
 metre; every conductor two contacts of 2 mohm.
 """
 
+import math
 from collections.abc import Callable
 
+from msgspec.structs import replace
+
 from tests import small
-from tests.checks.signal_cases import with_pin
+from tests.checks.signal_cases import FOUR, with_pin
+from vervain.machine.axis import Axis, Screw
 from vervain.machine.machine import Machine
 
 Made = Callable[[], Machine]
+# The speed at which 3.6 A through 0.9 ohm and 2.5 mH wants the 23.946 V that arrive: an electrical
+# turn is four of 200 steps.
+RPM = math.sqrt((23.946 / 3.6) ** 2 - 0.9**2) / (2 * math.pi * 0.0025) / 50 * 60
 
 
 def pump(current_a: float = 2.8, *, length_m: float = 1.0, cable: str = "flex-2x0.5") -> Machine:
@@ -84,6 +91,35 @@ def mains(pins: str) -> Machine:
     return build.machine
 
 
+def one_rail(length_m: float) -> Machine:
+    """A board whose logic hangs on a thin pair together with a bed that the board does not switch:
+    11 A at 12 V through the pair at work, nothing at rest.
+    """
+    build = small.bench("G1 fell-ps12", "X1 quoin-ts8", "K1 tarn-pb5", "E1 osier-hb300")
+    build.cable("W1", "pair-rdbk-2.5", length_m)
+    build.join("G1:OUT", "X1:1", "1-+ 2-0V", "W1")
+    build.join("X1:2", "K1:LOGIC", "+-1 0V-2")
+    build.join("X1:3", "E1:LEADS", "+-1 0V-2")
+    return build.machine
+
+
+def turning(rpm: float) -> Machine:
+    """A motor of 2.5 mH and its resistance at 3.6 A peak on 24 V, its axis a turn a millimetre."""
+    build = small.bench("M1 fell-s57", "T1 fell-d72", "G1 fell-ps24")
+    build.join("M1:LEADS", "T1:MOTOR", FOUR)
+    build.join("G1:OUT", "T1:POWER", "1-1 2-2")
+    axis = Axis(
+        id="X", name="a", travel=10, mechanism=Screw(lead_mm=1), speed_max=rpm / 60, drives=("M1",)
+    )
+    machine = replace(build.machine, axes=(axis,))
+    return small.with_setting(machine, "T1", "current_peak_a", 3.6)
+
+
+def at_volts(volts: float) -> Machine:
+    """A motor of 2.5 mH makes use of 32 sqrt(2.5) = 50.6 V."""
+    return with_pin(turning(60), "fell-ps24", "OUT", "1", nominal_v=volts)
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     # 2.8 A x (2 (L 0.04513 + 0.004) + 0.024) = 5 % of 24 V at L = 4.394 m.
     "supply.drop": (lambda: pump(length_m=4.40), lambda: pump(length_m=4.39)),
@@ -104,5 +140,8 @@ CASES: dict[str, tuple[Made, Made]] = {
     "supply.fuse-asleep": (lambda: behind_fuse(4.1), lambda: behind_fuse(4.07)),
     "supply.earth": (lambda: mains("L-L N-N"), lambda: mains("L-L N-N PE-PE")),
     "supply.servo-on-logic": (lambda: servo_on("K1:STOP X"), lambda: servo_on("G2:OUT")),
+    "supply.shared-rail": (lambda: one_rail(1.28), lambda: one_rail(1.25)),
+    "supply.speed": (lambda: turning(RPM + 1), lambda: turning(RPM - 1)),
+    "supply.useful-voltage": (lambda: at_volts(50.7), lambda: at_volts(50.5)),
     "supply.headroom": (lambda: driver_at(32.41), lambda: driver_at(32.4)),
 }

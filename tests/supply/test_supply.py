@@ -234,3 +234,14 @@ class FromTheShell(unittest.TestCase):
         self.assertIn("Moving:", out)
         self.assertRegex(out, r"G1 +9\.\d+ of 12\.5 A")
         self.assertRegex(out, r"T1 POWER +1\.7\d+ A +4\d\.\d+ of 48 V of G1")
+
+
+class Unfed(unittest.TestCase):
+    def test_what_nothing_feeds_stands_by_itself_and_can_be_fed_from_there(self) -> None:
+        machine = small.bench("G1 fell-ps24", "M1 quoin-gp24").machine
+        trees = feed_trees(Look(machine), "everything")
+        self.assertEqual(["source", "unfed"], [tree.kind for tree in trees])
+        fed = feed_from(machine, trees[1].branches[0].pin, trees[0].pin)
+        trees = feed_trees(Look(fed), "everything")
+        self.assertEqual(["G1", "M1"], devices_of(trees[0]))
+        self.assertEqual(1, len(trees))

@@ -20,6 +20,9 @@ from vervain.supply.takes import takes_in
 # What a machine may do for long; starting lasts an instant.
 LASTING: tuple[State, ...] = ("holding", "moving", "everything")
 SUPPLY_UNRELIABLE = 0.8
+# How far the voltage of the logic may move, and what moves it.
+DROOP_MOST = 0.03
+HEAVY = ("stepper driver", "motor bridge", "heater", "brushed motor", "servo", "brake", "valve")
 
 
 def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:
@@ -161,6 +164,7 @@ def budget(look: Look, device: str) -> Iterator[Said]:
                 value=round(amps, 3),
                 limit=rated,
                 unit="A",
+                why=f"A fifth in reserve wants one for {amps / SUPPLY_UNRELIABLE:.2g} A.",
             )
         elif amps > SUPPLY_UNRELIABLE * rated:
             yield Said(
@@ -364,6 +368,50 @@ def servo_on_logic(look: Look, device: str) -> Iterator[Said]:
 
 
 @rule(
+    id="supply.shared-rail",
+    stage="Supply",
+    consequence="Unreliable",
+    scope="device",
+    title="Logic hangs on a rail that the motors pull down",
+    reason="A board with an input of its own for the logic can keep it on a feed of its own. On "
+    "the motors' feed the logic sees every start, and restarts when one is too long.",
+    source="The voltage at the logic input with the machine at work against that at rest: 3 %.",
+)
+def shared_rail(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    feeds = [port.id for port in (part.ports if part else ()) if port.kind == "feed in"]
+    if part is None or part.kind != "controller" or len(feeds) < 2:
+        return
+    at_rest = {row.pin: row for row in arrivals_of(look, device, "idle")}
+    for state, row in _worst(look, device):
+        quiet = at_rest.get(row.pin)
+        if quiet is None or quiet.volts is None or row.volts is None or not row.source_v:
+            continue
+        droop = (quiet.volts - row.volts) / row.source_v
+        if droop > DROOP_MOST and _feeds_motors(look, row.source):
+            yield Said(
+                f"The logic of {device} droops with what else hangs on "
+                f"{source_name(look, row.source)}.",
+                (about(row.pin),),
+                detail=row.pin.port,
+                why=f"{STATE_WORDS[state]} against idle.",
+                value=round(droop * 100, 2),
+                limit=DROOP_MOST * 100,
+                unit="%",
+            )
+
+
+def _feeds_motors(look: Look, source: PinRef | None) -> bool:
+    """Whether drivers, motors or heaters hang on a source."""
+    for load in supply_loads(look, "everything"):
+        for name, _ in load.shares if load.pin == source else ():
+            part = look.part_of(name)
+            if part is not None and part.kind in HEAVY:
+                return True
+    return False
+
+
+@rule(
     id="supply.headroom",
     stage="Supply",
     consequence="Unreliable",
@@ -406,5 +454,6 @@ RULES = (
     contact_current,
     fuse_load,
     servo_on_logic,
+    shared_rail,
     headroom,
 )

@@ -1,6 +1,7 @@
 """Every rule, in the order in which they are asked. Refuses doubled ids at import."""
 
 from vervain.checks import (
+    chopper,
     drive,
     feeds,
     harness,
@@ -36,6 +37,7 @@ RULES: tuple[Rule, ...] = (
     *heat.RULES,
     *supply.RULES,
     *feeds.RULES,
+    *chopper.RULES,
     *protection.RULES,
     *stops.RULES,
     *harness.RULES,

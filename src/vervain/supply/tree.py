@@ -12,7 +12,7 @@ from vervain.supply.account import Arrival, arrivals
 from vervain.supply.feeding import Flow, feeding
 from vervain.supply.states import State
 
-BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth"]
+BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth", "unfed"]
 # Links that a feed does not run through on its plus side.
 NO_FEED = ("resistor", "output")
 
@@ -60,7 +60,26 @@ def feed_trees(look: Look, state: State) -> tuple[Branch, ...]:
         )  # fmt: skip
         if own or tree.consumers():
             found.append((not own, tree))
-    return tuple(tree for _, tree in sorted(found, key=lambda item: item[0]))
+    fed = {row.pin.device for _, tree in found for row in tree.consumers()}
+    trees = [tree for _, tree in sorted(found, key=lambda item: item[0])]
+    return (*trees, *_unfed(look, arriving, fed))
+
+
+def _unfed(look: Look, arriving: dict[PinRef, Arrival], fed: set[str]) -> tuple[Branch, ...]:
+    """What no source feeds, as a tree without one: from there it can be carried to one."""
+    rows = [
+        Branch(kind="device", device=pin.device, pin=pin, label=pin.device, arrival=row)
+        for pin, row in arriving.items()
+        if pin.device not in fed and row.status in ("not fed", "no way back")
+    ]
+    if not rows:
+        return ()
+    return (
+        Branch(
+            kind="unfed", device="", pin=rows[0].pin, label="none", note="not fed",
+            branches=tuple(rows),
+        ),
+    )  # fmt: skip
 
 
 class _Grower:

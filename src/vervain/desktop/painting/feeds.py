@@ -142,7 +142,10 @@ def _paint_shape(
         outline = looks.colour("doubt")
     if branch.device == chosen or shape is target:
         outline = looks.colour("accent")
-    painter.setPen(QPen(outline, 1.8 if shape is target else 1.2))
+    pen = QPen(outline, 1.8 if shape is target else 1.2)
+    if branch.kind == "unfed":
+        pen.setStyle(Qt.PenStyle.DashLine)
+    painter.setPen(pen)
     painter.setBrush(looks.colour("sheet"))
     radius = {"fuse": box.height() / 2, "contact": 3.0}.get(branch.kind, 3.0)
     painter.drawRoundedRect(box, radius, radius)
@@ -150,7 +153,7 @@ def _paint_shape(
     if branch.kind == "strip":
         _paint_strip(painter, shape)
         return
-    if branch.kind in ("source", "earth"):
+    if branch.kind in ("source", "earth", "unfed"):
         _paint_source(painter, shape, look)
         return
     painter.setFont(looks.font(10.5, bold=True))
@@ -173,7 +176,7 @@ def _paint_source(painter: QPainter, shape: FeedShape, look: Look) -> None:
     box, branch = shape.box, shape.branch
     pin = look.pin(branch.pin)
     feed = pin.electrical if pin else None
-    volts = getattr(feed, "nominal_v", None)
+    volts = getattr(feed, "nominal_v", None) if branch.kind == "source" else None
     middle = box.center().y()
     painter.setFont(looks.font(14, bold=True))
     upper = QRectF(box.left(), middle - looks.px(20), box.width(), looks.px(20))

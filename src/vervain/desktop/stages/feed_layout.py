@@ -58,7 +58,7 @@ class FeedPicture:
 
 def depth_of(branch: Branch) -> int:
     """How many fuses, contacts and strips lie one behind the other, at most."""
-    own = 0 if branch.kind in ("source", "device", "earth") else 1
+    own = 0 if branch.kind in ("source", "device", "earth", "unfed") else 1
     return own + max((depth_of(item) for item in branch.branches), default=0)
 
 
@@ -98,7 +98,8 @@ class _Placer:
         height = SOURCE_HEIGHT * scale
         box = QRectF(EDGE * scale, y - height / 2, SOURCE_WIDTH * scale, height)
         self.picture.shapes.append(FeedShape(tree, box, y))
-        self._join(box.right(), y, kids)
+        if tree.kind != "unfed":
+            self._join(box.right(), y, kids)
         self.top += GAP * scale
 
     def _place(self, branch: Branch, depth: int, indent: int) -> FeedShape:
