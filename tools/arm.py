@@ -29,8 +29,8 @@ def _joint(number: int, name: str, travel: float, ratio: float, upright: bool = 
     return Axis(
         id=f"J{number}", name=name, motion="rotary", travel=travel, vertical=upright,
         mechanism=Joint(), gear_ratio=ratio, speed_max=50 if ratio >= 50 else 60,
-        acceleration_max=120, drives=(f"M{number}",), feedback=f"B{number}", home=switch, min_limit=switch,
-        max_limit=switch, **roles,
+        acceleration_max=120, drives=(f"M{number}",), feedback=f"B{number}", home=switch,
+        min_limit=switch, max_limit=switch, **roles,
     )  # fmt: skip
 
 

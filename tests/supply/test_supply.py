@@ -3,6 +3,10 @@
 import math
 import unittest
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
 from tests import ROOT, small
 from tests.checks import supply_cases as cases
 from tests.small import at
@@ -16,10 +20,12 @@ from vervain.machine.look import Look
 from vervain.machine.machine import Machine, PinRef
 from vervain.machine.problem import Problem
 from vervain.power.copper import resistance_ohm_m
-from vervain.supply.account import arrivals, supply_loads
+from vervain.supply.account import arrivals, drop_limit, hours_left, supply_loads
+from vervain.supply.choosing import USUAL_MM2, gauge_for
+from vervain.supply.earth import earth_tree
 from vervain.supply.feeding import feeding
 from vervain.supply.measured import measured_text, read_measured
-from vervain.supply.path import feed_path
+from vervain.supply.path import along, feed_path
 from vervain.supply.rewiring import (
     feed_from,
     fuse_for,
@@ -245,3 +251,120 @@ class Unfed(unittest.TestCase):
         trees = feed_trees(Look(fed), "everything")
         self.assertEqual(["G1", "M1"], devices_of(trees[0]))
         self.assertEqual(1, len(trees))
+
+
+class Along(unittest.TestCase):
+    def test_the_voltage_falls_from_station_to_station(self) -> None:
+        stations = along(Look(ARM), "moving", pin("T5:FEED", "1"))
+        self.assertEqual(
+            ["G1", "X1", "T1", "T2", "T3", "T4", "T5"], [station.device for station in stations]
+        )
+        volts = [station.volts_v for station in stations]
+        metres = [station.metres_m for station in stations]
+        self.assertEqual((sorted(volts, reverse=True), sorted(metres)), (volts, metres))
+        self.assertAlmostEqual(arrival(ARM, "T5", "moving").volts, volts[-1], 3)
+        self.assertEqual((), along(Look(ARM), "moving", pin("M1:LEADS", "BK")))
+
+    def test_metres_are_those_of_the_cables(self) -> None:
+        stations = along(Look(cases.pump(length_m=3.0)), "everything", pin("M1:LEADS", "1"))
+        self.assertEqual([0.0, 3.0], [station.metres_m for station in stations])
+
+
+class Choosing(unittest.TestCase):
+    def test_the_gauge_that_is_proposed_is_the_thinnest_that_holds(self) -> None:
+        for length_m in (5.0, 9.0, 14.0):
+            machine = cases.pump(length_m=length_m)
+            row = arrival(machine, "M1")
+            cable, area = gauge_for(Look(machine), "everything", row)
+            with self.subTest(length_m):
+                self.assertEqual("W1", cable)
+                better = arrival(set_gauge(machine, "W1", area), "M1")
+                self.assertLessEqual(better.lost, drop_limit(better))
+                thinner = USUAL_MM2[USUAL_MM2.index(area) - 1]
+                worse = arrival(set_gauge(machine, "W1", thinner), "M1")
+                self.assertGreater(worse.lost, 0.94 * drop_limit(worse))
+
+    def test_what_thicker_cores_cannot_mend_gets_no_proposal(self) -> None:
+        near = cases.pump(length_m=0.2)
+        self.assertIsNone(gauge_for(Look(near), "everything", arrival(near, "M1")))
+
+    def test_a_battery_lasts_by_what_is_taken(self) -> None:
+        look = Look(ARM)
+        load = next(g for g in supply_loads(look, "idle") if g.pin.device == "G1")
+        self.assertAlmostEqual(20 / load.amps, hours_left(look, load.pin, "idle"))
+        self.assertLess(hours_left(look, load.pin, "moving"), hours_left(look, load.pin, "idle"))
+        mains = supply_loads(Look(GANTRY), "idle")[0]
+        self.assertIsNone(hours_left(Look(GANTRY), mains.pin, "idle"))
+
+
+class Earth(unittest.TestCase):
+    def names(self, machine: Machine) -> dict[str, str]:
+        tree, found = earth_tree(Look(machine)), {}
+        waiting = list(tree.branches) if tree is not None else []
+        while waiting:
+            branch = waiting.pop()
+            found[branch.device] = branch.note
+            waiting.extend(branch.branches)
+        return found
+
+    def test_every_metal_supply_of_the_gantry_is_bonded(self) -> None:
+        found = self.names(GANTRY)
+        self.assertEqual({"bonded"}, {found[name] for name in ("G1", "G2", "G3", "X3", "K1")})
+        self.assertEqual("X4", earth_tree(Look(GANTRY)).device)
+
+    def test_a_bond_that_is_taken_off_takes_what_hangs_behind_it_along(self) -> None:
+        bar = next(h for h in GANTRY.hookups if {h.a.device, h.b.device} == {"X4", "X3"})
+        cut = replace(GANTRY, hookups=tuple(h for h in GANTRY.hookups if h is not bar))
+        found = self.names(cut)
+        self.assertEqual({"not bonded"}, {found[name] for name in ("X3", "K1")})
+        self.assertEqual("bonded", found["G1"])
+
+    def test_without_earth_there_is_no_tree(self) -> None:
+        self.assertIsNone(earth_tree(Look(small.bench("M1 quoin-gp24").machine)))
+
+
+class Converters(unittest.TestCase):
+    def test_one_behind_another_dies_with_it(self) -> None:
+        build = small.bench("G1 osier-lb24", "G2 fell-dc12", "K1 quoin-rc8", "B1 quoin-sm3")
+        build.join("G1:OUT", "G2:IN", "1-1 2-2")
+        build.join("G2:OUT", "K1:POWER", "1-1 2-2")
+        build.join("B1:LEADS", "K1:ANALOGUE 1", "+-3V3 OUT-S −-0V")
+        machine = build.machine
+        self.assertEqual("on", arrival(machine, "B1").status)
+        power = [h for h in machine.hookups if h.a.device == "G1"]
+        dead = replace(machine, hookups=tuple(h for h in machine.hookups if h not in power))
+        for device in ("G2", "K1", "B1"):
+            with self.subTest(device):
+                rows = [r for r in arrivals(Look(dead), "everything") if r.pin.device == device]
+                self.assertTrue(all(row.status != "on" for row in rows))
+
+    def test_a_chain_of_converters_conserves_power(self) -> None:
+        build = small.bench("G1 osier-lb24", "G2 fell-dc12", "M1 quoin-cf12")
+        build.join("G1:OUT", "G2:IN", "1-1 2-2")
+        build.join("G2:OUT", "M1:LEADS", "1-1 2-2")
+        look = Look(build.machine)
+        loads = {load.pin.device: load for load in supply_loads(look, "everything")}
+        self.assertAlmostEqual(loads["G2"].watts / 0.85, loads["G1"].watts, 2)
+
+
+class AnyDemo(unittest.TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.data())
+    def test_whatever_is_fed_from_wherever_the_machine_stays_whole(self, data) -> None:
+        machine = data.draw(st.sampled_from([GANTRY, ARM]))
+        for _ in range(3):
+            trees = feed_trees(Look(machine), "everything")
+            places = [b for tree in trees for b in every(tree)]
+            consumer = data.draw(st.sampled_from([b for b in places if b.arrival is not None]))
+            goal = data.draw(st.sampled_from(places))
+            try:
+                machine = feed_from(machine, consumer.pin, goal.pin)
+            except Problem:
+                continue
+            self.assertEqual([], list(faults_of(machine)))
+            self.assertEqual(machine, decode_machine(encode_machine(machine), "m"))
+            self.assertLess(feeding(Look(machine), "everything").residual_a, 1e-7)
+
+
+def every(branch: Branch) -> list[Branch]:
+    return [branch, *(found for item in branch.branches for found in every(item))]
