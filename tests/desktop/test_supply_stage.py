@@ -97,6 +97,21 @@ class Showing(SupplyCase):
         QTest.mouseClick(self.stage.ladder, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
         self.assertEqual(device, self.session.selection.device)
 
+    def test_the_voltage_and_the_current_along_a_feed_are_plotted(self) -> None:
+        plot = self.stage.plot
+        self.assertFalse(plot.isVisible())
+        self.view.choose(self.row("T3"))
+        self.settle()
+        self.until(plot.isVisible)
+        self.assertIn("Voltage from G1 to T3", plot.title.text())
+        volts = [station.volts_v for station in plot.stations]
+        self.assertEqual(sorted(volts, reverse=True), volts)
+        self.keys(self.view, "p")
+        self.assertIn("Current from G1 to T3", plot.title.text())
+        self.assertTrue(all(s.amps_a < s.most_a for s in plot.stations[1:]))
+        self.window.show_stage("Ports")
+        self.assertFalse(plot.isVisible())
+
     def test_an_empty_machine_says_what_to_do(self) -> None:
         self.window = self.open(Machine(name="Empty"))
         self.show()

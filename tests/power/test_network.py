@@ -126,6 +126,41 @@ class AnyNetwork(unittest.TestCase):
         self.assertTrue(np.allclose(dense, found.volts, atol=1e-7))
 
 
+@st.composite
+def wild(draw):
+    """Any network at all, with values over twelve decades."""
+    count = draw(st.integers(2, 12))
+    node = st.integers(0, count - 1)
+    value = st.floats(-6, 6).map(lambda power: 10.0**power)
+    pairs = st.tuples(node, node).filter(lambda pair: pair[0] != pair[1])
+    links = [(*draw(pairs), draw(value)) for _ in range(draw(st.integers(0, 16)))]
+    sources = [
+        (*draw(pairs), draw(value), draw(st.floats(1e-3, 10)))
+        for _ in range(draw(st.integers(0, 3)))
+    ]
+    laws = st.sampled_from(("current", "resistive", "power"))
+    loads = [
+        (*draw(pairs), draw(laws), draw(value), draw(st.sampled_from((0.0, 5.0))))
+        for _ in range(draw(st.integers(0, 8)))
+    ]
+    return network(count, links, sources, loads)
+
+
+class AnythingGoes(unittest.TestCase):
+    @settings(max_examples=150, deadline=None)
+    @given(wild())
+    def test_it_always_ends_and_never_gives_a_number_that_is_none(self, made) -> None:
+        found = solve(made)
+        numbers = [*found.through_a, *found.given_a, *found.taken_a]
+        numbers += [v for v in (*found.volts, *found.across_v) if v is not None]
+        self.assertTrue(all(math.isfinite(number) for number in numbers))
+        every = (*found.given_a, *found.taken_a, *found.through_a)
+        largest = max(map(abs, every), default=0.0)
+        self.assertLess(found.residual_a, 1e-5 * max(1.0, largest))
+        for status, amps in zip(found.status, found.taken_a, strict=True):
+            self.assertTrue(status == "on" or amps == 0.0)
+
+
 class Copper(unittest.TestCase):
     def test_cores_by_hand(self) -> None:
         for area, temperature, milliohm in (

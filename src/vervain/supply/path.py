@@ -5,6 +5,7 @@ from collections import defaultdict
 from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
 from vervain.machine.record import Record
+from vervain.power.copper import ampacity_a
 from vervain.supply.account import Arrival, arrivals
 from vervain.supply.feeding import Feeding, Flow, feeding
 from vervain.supply.states import State
@@ -96,11 +97,15 @@ def arrivals_of(look: Look, device: str, state: State) -> tuple[Arrival, ...]:
 
 
 class Station(Record, frozen=True, kw_only=True):
-    """A device that a feed comes by: how far from the source, and the voltage across it there."""
+    """A device that a feed comes by: how far from the source, the voltage across it there, and on
+    the way to it the current and the least that a core there may carry (None without a cable).
+    """
 
     device: str
     metres_m: float
     volts_v: float
+    amps_a: float = 0.0
+    most_a: float | None = None
 
 
 @query
@@ -114,13 +119,32 @@ def along(look: Look, state: State, consumer: PinRef) -> tuple[Station, ...]:
     given = next(g for g in feeding(look, state).given if g.giver.plus == row.source)
     back = {pin.device: pin for _, pin in reversed(path.back)}
     found = [Station(device=row.source.device, metres_m=0.0, volts_v=given.volts)]
-    metres = 0.0
+    metres, amps = 0.0, 0.0
+    carries: list[float] = []
     for flow, pin in path.out:
         if flow.link.kind == "conductor":
             metres += conductor_length_m(look, flow.link.owner)
-        if pin.device in back and pin.device not in {s.device for s in found}:
-            across = volts[pin] - volts[back[pin.device]]
-            found.append(Station(device=pin.device, metres_m=metres, volts_v=across))
-    if found[-1].device == consumer.device:
-        found.pop()
-    return (*found, Station(device=consumer.device, metres_m=metres, volts_v=row.volts))
+            amps = max(amps, abs(flow.amps))
+            carries += _carries(look, flow.link.owner)
+        last = pin == consumer
+        if last or (pin.device in back and pin.device not in {s.device for s in found}):
+            across = row.volts if last else volts[pin] - volts[back[pin.device]]
+            if last and found[-1].device == consumer.device:
+                found.pop()
+            found.append(
+                Station(
+                    device=pin.device, metres_m=metres, volts_v=across, amps_a=amps,
+                    most_a=min(carries, default=None),
+                )
+            )  # fmt: skip
+            amps, carries = 0.0, []
+    return tuple(found)
+
+
+def _carries(look: Look, hookup_id: str) -> list[float]:
+    """What a core of a hookup's cable may carry; nothing without a cable."""
+    hookup = look.hookup(hookup_id)
+    cable = look.cable(hookup.cable) if hookup is not None and hookup.cable else None
+    part = look.cable_part(cable.part) if cable else None
+    most = ampacity_a(part.core_mm2) if part else None
+    return [most] if most is not None else []

@@ -88,6 +88,14 @@ def _lead_area(look: Look, hookup: Hookup) -> float | None:
     return min(areas, default=None)
 
 
+# Nothing on a bench has less or more than this; numbers beyond it are no help to the solver.
+LEAST_OHM, MOST_OHM = 1e-6, 1e9
+
+
+def _sane(ohm: float) -> float:
+    return min(max(ohm, LEAST_OHM), MOST_OHM)
+
+
 @query
 def conductor_links(look: Look, hookup_id: str) -> tuple[Link, ...]:
     """The conductors of a hookup."""
@@ -96,7 +104,7 @@ def conductor_links(look: Look, hookup_id: str) -> tuple[Link, ...]:
     for row, conductor in enumerate(hookup.conductors if hookup else ()):
         assert hookup is not None
         a, b = ends_of(hookup, conductor)
-        ohm = core_ohm(look, hookup, row)
+        ohm = _sane(core_ohm(look, hookup, row))
         found.append(Link(kind="conductor", a=a, b=b, ohm=ohm, owner=hookup_id, number=row))
     return tuple(found)
 
@@ -108,7 +116,7 @@ def inside_links(look: Look, device: str) -> tuple[Link, ...]:
     if part is None:
         return ()
     return tuple(
-        Link(kind=kind, a=a, b=b, ohm=ohm, owner=device, number=number)
+        Link(kind=kind, a=a, b=b, ohm=_sane(ohm), owner=device, number=number)
         for number, (kind, a, b, ohm) in enumerate(_inside(look, device, part))
     )
 
@@ -199,7 +207,7 @@ def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
                 ohm = feed_table().source_drop * feed.nominal_v / feed.current_a
             found.append(
                 Giver(
-                    plus=plus, minus=minus, volts=feed.nominal_v, ohm=ohm,
+                    plus=plus, minus=minus, volts=feed.nominal_v, ohm=_sane(ohm),
                     current_max_a=feed.current_a, by=fed, by_minus=back,
                     by_v=_feed_v(look, fed), limits=part is not None and part.kind != "battery",
                 )

@@ -22,6 +22,7 @@ class FeedView(QAbstractScrollArea):
 
     state_wanted = pyqtSignal(str)
     hand_changed = pyqtSignal()
+    plot_changed = pyqtSignal()
 
     def __init__(self, session: Session, feeder: Feeder) -> None:
         super().__init__()
@@ -202,6 +203,8 @@ class FeedView(QAbstractScrollArea):
             self.hand.take(self.shown())
         elif key == Qt.Key.Key_U:
             self.hand.put_fuse(self.shown())
+        elif key == Qt.Key.Key_P:
+            self.plot_changed.emit()
         elif key == Qt.Key.Key_G:
             self.hand.choose_gauge(self.shown(), self.state)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):

@@ -36,6 +36,7 @@ class SupplyStage(QWidget):
         self.view = FeedView(session, self.feeder)
         self.view.state_wanted.connect(self.show_state)
         self.view.hand_changed.connect(self.say_what_matters)
+        self.view.plot_changed.connect(lambda: self.plot.change())
         self.plot = AlongPlot()
         self.ladder = Ladder()
         self.ladder.chose.connect(lambda device: session.select(Selection(device=device)))
