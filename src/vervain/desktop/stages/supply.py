@@ -82,8 +82,9 @@ class SupplyStage(QWidget):
         state, wanted = self.state, arrival
 
         def show(stations: tuple[Station, ...]) -> None:
-            same = self.view.shown() is shape and self.state == state and self.isVisible()
-            self.plot.setVisible(same and len(stations) > 1)
+            now = self.view.shown()
+            same = now is not None and now.branch.pin == wanted.pin and self.state == state
+            self.plot.setVisible(same and self.isVisible() and len(stations) > 1)
             if self.plot.isVisible():
                 self.plot.show_stations(stations, drop_limit(wanted), STATE_WORDS[state])
 
