@@ -17,7 +17,22 @@ from vervain.machine.colours import base_and_stripe, colour_words, is_colour, pl
 from vervain.power.copper import ampacity_a, ampacity_table
 
 SOURCES = sorted((ROOT / "src/vervain").rglob("*.py"))
-UNITS = ("_v", "_a", "_ohm", "_w", "_hz", "_m", "_mm", "_mm2", "_c", "_s", "_h", "_ah", "_deg")
+UNITS = (
+    "_v",
+    "_a",
+    "_ohm",
+    "_w",
+    "_hz",
+    "_m",
+    "_mm",
+    "_mm2",
+    "_c",
+    "_s",
+    "_h",
+    "_ah",
+    "_f",
+    "_deg",
+)
 # Numbers without a unit: counts, ratios and positions.
 BARE = {
     "revision", "tolerance", "steps_per_turn", "phases", "lines_per_turn", "travel", "core",

@@ -4,7 +4,7 @@ from msgspec.structs import replace
 
 from builder import Builder, at, hookup_between, without
 from vervain.files.part_files import shipped_shelf
-from vervain.machine import edits
+from vervain.machine import edits, feed_edits
 from vervain.machine.axis import Axis, Belt, Gear, Screw
 from vervain.machine.machine import (
     Acceptance,
@@ -366,7 +366,7 @@ def as_found(planned: Machine) -> Machine:
     build.join("B3:LEADS", "X18:A", "NO-5 COM-6")
     build.device("X9", "quoin-bj2", "Bypass jumper", "door")
     build.join("X9:WIRE", "X41:B", "1-3 2-4")
-    machine = edits.set_gauge(build.machine, "W31", 0.5)
+    machine = feed_edits.set_gauge(build.machine, "W31", 0.5)
     motor = hookup_between(machine, "M4:LEADS", "X14:A")
     machine = _exchange_leads(machine, motor, "WHBK", "WHYE")
     machine = edits.exchange_pins(

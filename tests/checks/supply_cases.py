@@ -10,9 +10,11 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from tests import small
-from tests.checks.signal_cases import FOUR, with_pin
+from tests.checks.signal_cases import FOUR, STRAIGHT, with_pin
 from vervain.machine.axis import Axis, Screw
-from vervain.machine.machine import Machine
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine, PinRef, Place
+from vervain.supply.path import feed_path
 
 Made = Callable[[], Machine]
 # The speed at which 3.6 A through 0.9 ohm and 2.5 mH wants the 23.946 V that arrive: an electrical
@@ -120,6 +122,45 @@ def at_volts(volts: float) -> Machine:
     return with_pin(turning(60), "fell-ps24", "OUT", "1", nominal_v=volts)
 
 
+def hot_driver(peak_a: float) -> Machine:
+    """Two phases through 0.34 ohm: 1.2 W at 1.3284 A RMS, 1.8787 A peak."""
+    build = small.bench("K1 tarn-pb5", "T1 tarn-pd25", "M1 fell-s42")
+    build.join("T1:FOOT", "K1:SLOT X", STRAIGHT)
+    build.join("M1:LEADS", "K1:X", FOUR)
+    return small.with_setting(build.machine, "T1", "current_peak_a", peak_a)
+
+
+def boxed(sheds_w: float) -> Machine:
+    """24 V x 2 A: the supply loses about 48 x (1/0.85 - 1) = 8.47 W in the box."""
+    machine = pump(2.0, length_m=0.1)
+    devices = tuple(replace(d, place="box") if d.designator == "G1" else d for d in machine.devices)
+    places = (Place(id="box", name="Box", sheds_w=sheds_w),)
+    return replace(machine, devices=devices, places=places)
+
+
+def charging(capacitance_f: float) -> Machine:
+    """Capacitors behind a fuse of 4 A, which 13 A2s melt."""
+    return with_pin(
+        fused(2.0), "quoin-gp24", "LEADS", "1", current_a=2.0, capacitance_f=capacitance_f
+    )
+
+
+def loop_ohm() -> float:
+    """The way of `charging`: two conductors out and one back, each with 0.3 m of lead or none."""
+    look = Look(charging(1e-3))
+    path = feed_path(look, "start", PinRef(device="M1", port="LEADS", pin="1"))
+    return sum(flow.link.ohm for flow in path.flows)
+
+
+def barred(current_a: float) -> Machine:
+    """A pump behind a strip whose copper carries 24 A."""
+    build = small.bench("G1 fell-ps12", "X1 quoin-ts8", "M1 quoin-gp24")
+    build.join("G1:OUT", "X1:1", "1-+ 2-0V")
+    build.join("X1:8", "M1:LEADS", "+-+ 0V-−")
+    machine = with_pin(build.machine, "quoin-gp24", "LEADS", "1", current_a=current_a, v_min_v=6)
+    return machine
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     # 2.8 A x (2 (L 0.04513 + 0.004) + 0.024) = 5 % of 24 V at L = 4.394 m.
     "supply.drop": (lambda: pump(length_m=4.40), lambda: pump(length_m=4.39)),
@@ -143,5 +184,13 @@ CASES: dict[str, tuple[Made, Made]] = {
     "supply.shared-rail": (lambda: one_rail(1.28), lambda: one_rail(1.25)),
     "supply.speed": (lambda: turning(RPM + 1), lambda: turning(RPM - 1)),
     "supply.useful-voltage": (lambda: at_volts(50.7), lambda: at_volts(50.5)),
+    "supply.driver-heat": (lambda: hot_driver(1.88), lambda: hot_driver(1.87)),
+    "supply.box-heat": (lambda: boxed(8.4), lambda: boxed(8.5)),
+    # C V^2 / 2R is half of 13 A2s.
+    "supply.inrush": (
+        lambda: charging(1.01 * 6.5 * 2 * loop_ohm() / 24**2),
+        lambda: charging(0.99 * 6.5 * 2 * loop_ohm() / 24**2),
+    ),
+    "supply.bar-current": (lambda: barred(24.1), lambda: barred(23.9)),
     "supply.headroom": (lambda: driver_at(32.41), lambda: driver_at(32.4)),
 }

@@ -25,6 +25,7 @@ class Demos(unittest.TestCase):
                 "stops.invert:B2:STOP Y", "harness.duplicate-label:W12.1",
                 # What the short and the bed in the heater's output do to the feeds.
                 "supply.budget:K1:STOP X", "supply.fuse-load:K1", "supply.drop:W1",
+                "supply.driver-heat:T1",
             }),
             ("seedling-arm-as-found", {
                 "signals.level:B11:K2 ANALOGUE 1:too high", "signals.power-on-signal:M6:1",

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QLineEdit
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
 from vervain.files.demos import open_demo
+from vervain.machine.edits import set_conductors
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.supply.tree import feed_trees
@@ -180,6 +181,21 @@ class Changing(SupplyCase):
         self.keys(self.view, KEY.Key_Return)
         self.assertNotIn("signals.no-common:K1:G3-G2", self.finding_keys())
 
+    def test_metal_that_is_not_bonded_is_bonded_by_keys(self) -> None:
+        bar = next(
+            h for h in self.session.machine.hookups if {h.a.device, h.b.device} == {"X4", "X3"}
+        )
+        self.session.apply("t", lambda m: set_conductors(m, bar.id, ()))
+        self.figures()
+        loose = next(row for row in self.view.picture.rows if row.branch.note == "not bonded")
+        self.view.choose(loose)
+        self.keys(self.view, KEY.Key_Return, KEY.Key_Down)
+        self.assertIn("protective earth", self.stage.line.words.text())
+        self.keys(self.view, KEY.Key_Return)
+        self.figures()
+        notes = {row.branch.note for row in self.view.picture.rows if row.branch.note}
+        self.assertEqual({"bonded"}, notes)
+
     def test_a_measured_current_is_typed_into_the_card(self) -> None:
         self.view.choose(self.row("T1"))
         self.settle()
@@ -196,3 +212,45 @@ class Changing(SupplyCase):
         self.figures()
         self.assertEqual("measured", self.row("T1").branch.arrival.by)
         QTest.mouseClick(self.view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(3, 3))
+
+
+class Cards(SupplyCase):
+    def field(self, name: str) -> QLineEdit:
+        self.settle()
+        fields = self.window.side.findChildren(QLineEdit)
+        return next(f for f in fields if f.accessibleName() == name and f.isVisible())
+
+    def type(self, name: str, text: str) -> None:
+        field = self.field(name)
+        field.selectAll()
+        self.keys(field, text, KEY.Key_Return)
+
+    def test_a_gauge_is_typed_in_mm2_or_awg_and_the_checks_follow(self) -> None:
+        self.session.select(Selection(conductor=self.conductor("W31")))
+        self.type("Cross-section", "thick")
+        self.assertIn("1.5 mm2", self.said[-1])
+        self.type("Cross-section", "AWG 24")
+        self.assertIn("supply.drop:W31", self.finding_keys())
+        self.session.select(Selection(conductor=self.conductor("W31")))
+        self.type("Cross-section", "1.5 mm²")
+        self.assertNotIn("supply.drop:W31", self.finding_keys())
+
+    def test_a_hot_box_makes_cores_carry_less(self) -> None:
+        self.session.select(Selection(conductor=self.conductor("W31")))
+        self.type("Temperature around the cables", "80 °C")
+        self.assertIn("69 °C", self.said[-1])
+        self.type("Temperature around the cables", "60 °C")
+        self.assertEqual(60, self.session.machine.ambient_c)
+        self.assertIn("supply.fuse:F1", self.finding_keys())
+
+    def test_a_box_that_sheds_too_little_is_told(self) -> None:
+        self.session.select(Selection(device="G1"))
+        self.type("Heat that its box sheds", "20 W")
+        self.assertIn("supply.box-heat:box", self.finding_keys())
+        self.session.select(Selection(device="G1"))
+        self.type("Heat that its box sheds", "1 kW")
+        self.assertNotIn("supply.box-heat:box", self.finding_keys())
+
+    def conductor(self, cable: str) -> tuple[str, int]:
+        hookup = next(h for h in self.session.machine.hookups if h.cable == cable)
+        return hookup.id, 0

@@ -14,11 +14,12 @@ from tests.test_cli import run
 from vervain.checks.engine import check_machine
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
-from vervain.machine.edits import set_gauge, set_takes
+from vervain.machine.feed_edits import set_gauge, set_takes
 from vervain.machine.integrity import faults_of
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine, PinRef
 from vervain.machine.problem import Problem
+from vervain.ports.faces import colour_of
 from vervain.power.copper import resistance_ohm_m
 from vervain.supply.account import arrivals, drop_limit, hours_left, supply_loads
 from vervain.supply.choosing import USUAL_MM2, gauge_for
@@ -27,6 +28,7 @@ from vervain.supply.feeding import feeding
 from vervain.supply.measured import measured_text, read_measured
 from vervain.supply.path import along, feed_path
 from vervain.supply.rewiring import (
+    bond,
     feed_from,
     fuse_for,
     join_negatives,
@@ -105,7 +107,7 @@ class Taking(unittest.TestCase):
         hot = part.inside[0].resistance_ohm * (1 + 0.00393 * 60)
         for state, amps in (
             ("idle", 0.05),
-            ("holding", 2 * rms**2 * hot / 0.9 / 48 + 0.05),
+            ("holding", 2 * (rms / 2) ** 2 * hot / 0.9 / 48 + 0.05),
             ("moving", 2 / 3 * rms),
         ):
             with self.subTest(state):
@@ -318,6 +320,19 @@ class Earth(unittest.TestCase):
         found = self.names(cut)
         self.assertEqual({"not bonded"}, {found[name] for name in ("X3", "K1")})
         self.assertEqual("bonded", found["G1"])
+
+    def test_what_is_not_bonded_is_bonded_to_a_free_terminal(self) -> None:
+        bar = next(h for h in GANTRY.hookups if {h.a.device, h.b.device} == {"X4", "X3"})
+        cut = replace(GANTRY, hookups=tuple(h for h in GANTRY.hookups if h is not bar))
+        tree = earth_tree(Look(cut))
+        loose = next(b for b in tree.branches if b.device == "X3")
+        mended = bond(cut, loose.pin, tree.pin)
+        self.assertEqual("bonded", self.names(mended)["X3"])
+        self.assertEqual([], list(faults_of(mended)))
+        added = mended.hookups[-1]
+        self.assertEqual("GNYE", colour_of(Look(mended), added.id, 0))
+        with self.assertRaisesRegex(Problem, "already"):
+            bond(mended, loose.pin, tree.pin)
 
     def test_without_earth_there_is_no_tree(self) -> None:
         self.assertIsNone(earth_tree(Look(small.bench("M1 quoin-gp24").machine)))

@@ -8,6 +8,7 @@ from vervain.checks import (
     heat,
     leads,
     lines,
+    loads,
     machine,
     motion,
     plugs,
@@ -18,6 +19,7 @@ from vervain.checks import (
     stops,
     supply,
     timing,
+    warmth,
     windings,
 )
 from vervain.checks.rule import Rule
@@ -37,8 +39,10 @@ RULES: tuple[Rule, ...] = (
     *heat.RULES,
     *supply.RULES,
     *feeds.RULES,
+    *loads.RULES,
     *chopper.RULES,
     *protection.RULES,
+    *warmth.RULES,
     *stops.RULES,
     *harness.RULES,
 )

@@ -2,7 +2,7 @@
 
 from vervain.leads.rewire import use_windings
 from vervain.leads.use import UseKind
-from vervain.machine import edits
+from vervain.machine import edits, feed_edits
 from vervain.machine.axis import Homing, Role
 from vervain.machine.axis_edits import add_to_role, set_axis_choice
 from vervain.machine.look import Look
@@ -149,7 +149,7 @@ class SetGauge(Record, frozen=True, kw_only=True, tag="set gauge"):
     core_mm2: float
 
     def apply(self, machine: Machine) -> Machine:
-        return edits.set_gauge(machine, self.cable, self.core_mm2)
+        return feed_edits.set_gauge(machine, self.cable, self.core_mm2)
 
 
 class PutSplice(Record, frozen=True, kw_only=True, tag="put splice"):

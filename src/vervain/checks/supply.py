@@ -324,7 +324,7 @@ def fuse(look: Look, device: str) -> Iterator[Said]:
             part = look.cable_part(cable.part) if cable else None
             if cable is None or part is None or step.end not in behind:
                 continue
-            carries = ampacity_a(part.core_mm2)
+            carries = ampacity_a(part.core_mm2, look.ambient_c())
             if carries is not None and (thinnest is None or carries < thinnest[0]):
                 thinnest = (carries, cable.id, part.core_mm2)
     if thinnest is None or rating <= thinnest[0]:

@@ -26,7 +26,8 @@ Space opens the card · C shows the colours at the far end · + and − zoom, 0 
 <br><b>Supply</b><br>
 1 to 5 show an operating state · arrows go along the feeds · Space opens the card<br>
 Enter takes a consumer's feed in hand: arrows aim at a strip, a supply or a device to chain it<br>
-behind, Enter puts it there · on a source Enter takes its negative, to join it to another<br>
+behind, Enter puts it there · on a source Enter takes its negative, to join it to another,<br>
+on metal that is not bonded its protective earth<br>
 P shows the current along the feed, or the voltage · U puts a fuse into the feed<br>
 G takes the gauge that it wants · Del takes the feed off<br>
 <br><b>Harness</b><br>

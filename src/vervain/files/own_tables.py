@@ -11,6 +11,7 @@ from vervain.machine.connectors import families
 from vervain.ports.mates import mates
 from vervain.power.copper import check_tables
 from vervain.sheets.open_leads import advice
+from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
 
 # The tables that can be replaced, each with what reads it.
@@ -19,6 +20,7 @@ READERS: dict[str, Callable[[], object]] = {
     "connectors.toml": families,
     "copper.toml": check_tables,
     "feeds.toml": feed_table,
+    "fuses.toml": melting_table,
     "mates.toml": mates,
     "open_leads.toml": advice,
 }

@@ -1,7 +1,7 @@
 """Edits: pure functions from one machine to the next. A refused edit raises `Problem`."""
 
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from typing import TypeVar
 
 from msgspec.structs import replace
@@ -320,66 +320,6 @@ def set_cable(machine: Machine, cable_id: str, length_m: float | None, note: str
         )
     changed = replace(cable, length_m=length_m, note=note)
     return replace(machine, cables=swapped(machine.cables, cable, changed))
-
-
-def set_takes(machine: Machine, designator: str, takes: Mapping[str, float]) -> Machine:
-    """Keeps the currents in A that were measured in a device's feed, by operating state."""
-    device = find_device(machine, designator)
-    changed = replace(device, takes=dict(takes))
-    return replace(machine, devices=swapped(machine.devices, device, changed))
-
-
-def set_gauge(machine: Machine, cable_id: str, core_mm2: float) -> Machine:
-    """Gives a cable cores of another cross-section: a kind of cable that the machine has already,
-    else one like its own. Raises `Problem` where there is no such cable or size.
-    """
-    cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
-    part = next((p for p in machine.cable_parts if cable and p.id == cable.part), None)
-    if cable is None or part is None:
-        raise Problem(f"There is no cable {cable_id}.")
-    if not 0.05 <= core_mm2 <= 50:
-        raise Problem(
-            f"{core_mm2:g} mm² is no gauge for a machine.",
-            place=cable_id,
-            remedy="Give it in mm2, 0.05 to 50.",
-        )
-    if core_mm2 == part.core_mm2:
-        return machine
-    like = replace(
-        part, id=part.id, title=part.title, core_mm2=core_mm2, outer_diameter_mm=None,
-        bend_radius_mm=None,
-    )  # fmt: skip
-    for known in machine.cable_parts:
-        same = replace(
-            known, id=part.id, title=part.title, outer_diameter_mm=None, bend_radius_mm=None
-        )
-        if same == like:
-            changed = replace(cable, part=known.id)
-            return replace(machine, cables=swapped(machine.cables, cable, changed))
-    stem, title = part.id.partition("-")[0], f"{part.title.partition(',')[0].split(' ')[0]}"
-    counted = f"{len(part.cores)} x {core_mm2:g} mm2"
-    words = [
-        word
-        for word, has in (
-            ("shielded", part.shield),
-            ("pairs", part.pairs),
-            ("flexing", part.flexing),
-        )
-        if has
-    ]
-    made = replace(
-        like,
-        id=f"{stem}-{len(part.cores)}x{core_mm2:g}-{'-'.join(part.cores[:4]).lower()}",
-        title=", ".join([f"{title} cable {counted}", *words])[:80],
-    )
-    taken = {known.id for known in machine.cable_parts}
-    if made.id in taken:
-        made = replace(made, id=free_name(f"{made.id}-", taken))
-    return replace(
-        machine,
-        cable_parts=(*machine.cable_parts, made),
-        cables=swapped(machine.cables, cable, replace(cable, part=made.id)),
-    )
 
 
 def set_core_label(machine: Machine, cable_id: str, core: int, label: str) -> Machine:

@@ -16,8 +16,8 @@ Reading = Literal["NPN", "PNP", "either"]
 class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
     """A pin that takes power: the window it works in, the most it takes in steady use at
     `nominal_v` (the middle of the window where it is not given), and for an instant when it is
-    switched on. `inductive` is a coil; `flyback` says that its way for the
-    current after switching off is built in.
+    switched on; `capacitance_f` is what it has to charge. `inductive` is a coil; `flyback` says
+    that its way for the current after switching off is built in.
     """
 
     v_min_v: NotNegative
@@ -25,6 +25,7 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
     current_a: NotNegative | None = None
     nominal_v: Positive | None = None
     inrush_a: Positive | None = None
+    capacitance_f: Positive | None = None
     polarity_free: bool = False
     inductive: bool = False
     flyback: bool = False

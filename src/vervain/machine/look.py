@@ -71,6 +71,7 @@ FACTS: dict[str, Callable[[Index, Any], Any]] = {
     ),
     "label templates": lambda index, key: index.machine.label_templates,
     "meter": lambda index, key: index.machine.meter,
+    "ambient": lambda index, key: index.machine.ambient_c,
 }
 
 
@@ -243,6 +244,10 @@ class Look:
 
     def meter(self) -> Meter:
         return self._fact("meter")  # type: ignore[no-any-return]
+
+    def ambient_c(self) -> float:
+        """The temperature around the machine's cables."""
+        return self._fact("ambient")  # type: ignore[no-any-return]
 
     def label_templates(self) -> LabelTemplates:
         return self._fact("label templates")  # type: ignore[no-any-return]

@@ -106,10 +106,13 @@ class Cable(Record, frozen=True, kw_only=True):
 
 
 class Place(Record, frozen=True, kw_only=True):
-    """Where on the machine a device sits."""
+    """Where on the machine a device sits. `sheds_w` is the heat that a closed box gives off before
+    it is too hot inside.
+    """
 
     id: Name
     name: Name
+    sheds_w: Positive | None = None
 
 
 class Run(Record, frozen=True, kw_only=True):
@@ -159,12 +162,15 @@ class LabelTemplates(Record, frozen=True, kw_only=True):
 
 
 class Machine(Record, frozen=True, kw_only=True):
-    """Everything in one file. Lists keep the builder's order; identifiers are unique in a list."""
+    """Everything in one file. Lists keep the builder's order; identifiers are unique in a list.
+    `ambient_c` is the temperature around its cables.
+    """
 
     name: Name
     state: str = ""
     label_templates: LabelTemplates = LabelTemplates()
     meter: Meter = Meter()
+    ambient_c: Annotated[float, Meta(ge=-40, lt=70)] = 40.0
     places: tuple[Place, ...] = ()
     runs: tuple[Run, ...] = ()
     axes: tuple[Axis, ...] = ()

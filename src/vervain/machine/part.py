@@ -248,6 +248,7 @@ class Part(Record, frozen=True, kw_only=True):
     battery: Battery | None = None
     controller: Controller | None = None
     metal_case: bool = False
+    bar_max_a: Positive | None = None
 
     def port(self, port_id: str) -> Port | None:
         """The port with this id."""

@@ -36,10 +36,11 @@ class Stepper(Record, frozen=True, kw_only=True):
 class Driver(Record, frozen=True, kw_only=True):
     """Stepper driver: phases, the highest peak current it can be set to, how long a step pulse must
     at least be high and low, which edge of it makes the step, and how long the direction must stand
-    before that edge and after it, and enable before the first step. `standby_a` is what it takes
-    with its motor released, `hold_ratio` the part of its current that it holds with.
-    `trip_v_per_a` is what its trip
-    reference measures for each ampere, peak or RMS as `trip_of` says.
+    before that edge and after it, and enable before the first step. `on_ohm` is the
+    resistance of its switches in the way of one phase, `bare_w` the heat that it sheds without a
+    heat sink. `standby_a` is what it takes with its motor released, `hold_ratio` the part of its
+    current that it holds with. `trip_v_per_a` is what its trip reference measures for each ampere,
+    peak or RMS as `trip_of` says.
     """
 
     phases: Literal[2, 3]
@@ -51,6 +52,8 @@ class Driver(Record, frozen=True, kw_only=True):
     direction_hold_s: Positive | None = None
     enable_delay_s: Positive | None = None
     standby_a: NotNegative = 0.05
+    on_ohm: Positive | None = None
+    bare_w: Positive | None = None
     hold_ratio: Annotated[float, Meta(gt=0, le=1)] = 1.0
     trip_v_per_a: Positive | None = None
     trip_of: Literal["peak", "RMS"] = "peak"

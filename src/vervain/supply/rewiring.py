@@ -1,4 +1,4 @@
-"""Changes of the feeds: fed from elsewhere, a fuse put in, negatives joined."""
+"""Changes of the feeds: fed from elsewhere, a fuse put in, negatives joined, metal bonded."""
 
 import math
 
@@ -22,6 +22,7 @@ from vervain.machine.routes import route_between
 from vervain.power.copper import ampacity_a
 from vervain.power.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, zero_pin_of
 from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
+from vervain.supply.earth import earth_pins
 from vervain.supply.takes import takes_in
 from vervain.supply.wiring import inside_links
 
@@ -237,3 +238,31 @@ def join_negatives(machine: Machine, first: PinRef, second: PinRef) -> Machine:
     if b in look.net(a):
         raise Problem(f"The negatives of {first.device} and {second.device} are joined already.")
     return add_hookup(machine, a.port_ref, b.port_ref, (Conductor(a=a.pin, b=b.pin),))
+
+
+def bond(machine: Machine, earth: PinRef, goal: PinRef) -> Machine:
+    """Joins a device's protective earth to where another one is: a free earth terminal there, else
+    the same one, by a green-yellow wire of 2.5 mm2 (IEC 60204-1 table 1 has the cross-section of
+    the mains conductor, 2.5 mm2 where it is laid without protection).
+    """
+    look = Look(machine)
+    if earth.device == goal.device:
+        raise Problem(f"{earth.device} cannot be bonded to itself.")
+    if goal in look.net(earth):
+        raise Problem(f"{earth.device} is bonded to {goal.device} already.")
+    free = [pin for pin in earth_pins(look, goal.device) if not steps_from(look, pin)]
+    end = next((pin for pin in free if pin in _group(look, goal)), goal)
+    kinds = [p for p in machine.cable_parts if p.cores == ("GNYE",) and p.core_mm2 >= 2.5]
+    part = next(iter(kinds), None)
+    if part is None:
+        part = CablePart(
+            id=free_name("wire-gnye-", [p.id for p in machine.cable_parts]),
+            title="Green-yellow wire, 2.5 mm2",
+            cores=("GNYE",),
+            core_mm2=2.5,
+        )
+        machine = replace(machine, cable_parts=(*machine.cable_parts, part))
+    name = free_name("W", [cable.id for cable in machine.cables])
+    machine = replace(machine, cables=(*machine.cables, Cable(id=name, part=part.id)))
+    row = Conductor(a=end.pin, b=earth.pin, core=1)
+    return add_hookup(machine, end.port_ref, earth.port_ref, (row,), name)

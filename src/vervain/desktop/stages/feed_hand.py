@@ -7,14 +7,27 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.desktop.stages.feed_layout import FeedPicture, FeedShape
-from vervain.machine.edits import set_gauge
+from vervain.machine.feed_edits import set_gauge
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
 from vervain.machine.problem import Problem
+from vervain.supply.account import drop_limit
 from vervain.supply.choosing import gauge_for
-from vervain.supply.rewiring import feed_from, join_negatives, outlet_of, put_fuse, take_feed_off
+from vervain.supply.rewiring import (
+    bond,
+    feed_from,
+    join_negatives,
+    outlet_of,
+    put_fuse,
+    take_feed_off,
+)
 from vervain.supply.states import State
 from vervain.supply.tree import Branch
+
+
+def _is_earth(branch: Branch) -> bool:
+    """Whether a place belongs to protective earth."""
+    return branch.kind == "earth" or (branch.kind == "device" and branch.arrival is None)
 
 
 class FeedHand(QObject):
@@ -50,6 +63,10 @@ class FeedHand(QObject):
             return False
         if carried.kind == "source":
             return branch.kind == "source"
+        if _is_earth(carried):
+            return branch.kind == "earth" or branch.note == "bonded"
+        if _is_earth(branch):
+            return False
         if branch.kind not in ("source", "strip", "device"):
             return False
         return outlet_of(self.session.look, branch.pin) is not None
@@ -77,7 +94,10 @@ class FeedHand(QObject):
         if carried is None or target is None:
             return
         place = target.branch
-        if carried.kind == "source":
+        if _is_earth(carried):
+            words = f"{carried.device} bonded to {place.device}"
+            self.session.apply(words, partial(bond, earth=carried.pin, goal=place.pin))
+        elif carried.kind == "source":
             words = f"Negatives of {carried.device} and {place.device} joined"
             self.session.apply(words, partial(join_negatives, first=carried.pin, second=place.pin))
         else:
@@ -119,7 +139,9 @@ class FeedHand(QObject):
                 return
             cable, area = chosen
             words = f"{area:g} mm² for {cable}"
-            self.session.apply(words, partial(set_gauge, cable_id=cable, core_mm2=area))
+            if self.session.apply(words, partial(set_gauge, cable_id=cable, core_mm2=area)):
+                lost, may = (wanted.lost or 0.0) * 100, drop_limit(wanted) * 100
+                self.session.say(f"{words}: {lost:.2g} % was lost, {may:g} % may be.")
 
         def refuse(problem: Problem) -> None:
             self.session.say(str(problem))

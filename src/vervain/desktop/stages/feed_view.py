@@ -113,9 +113,13 @@ class FeedView(QAbstractScrollArea):
         carried, target = self.hand.carried, self.hand.target
         if carried is None:
             return False
+        earth = carried.kind == "device" and carried.arrival is None
         what = "The negative" if carried.kind == "source" else "The feed"
+        what = "The protective earth" if earth else what
         if target is None:
             rest = "Arrows choose where it goes, Esc leaves it."
+        elif earth:
+            rest = f"Enter bonds it to {target.branch.device}, arrows try another place."
         elif carried.kind == "source":
             rest = f"Enter joins it to that of {target.branch.device}, arrows try another."
         elif target.branch.kind == "device":

@@ -10,7 +10,12 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.widgets.axis_facts import AxisFacts
 from vervain.desktop.widgets.fact_rows import FactRows
-from vervain.desktop.widgets.feed_facts import show_gauge, show_measured
+from vervain.desktop.widgets.feed_facts import (
+    show_ambient,
+    show_gauge,
+    show_measured,
+    show_shedding,
+)
 from vervain.desktop.widgets.part_facts import pin_facts, show_part
 from vervain.desktop.widgets.swap_facts import show_direction, show_swaps
 from vervain.files.shelf import ShelfContents
@@ -103,6 +108,8 @@ class FactsCard(FactRows):
         show_swaps(self, session, name, session.selection.port)
         self._lie(device, part)
         show_measured(self, session, device)
+        if part.kind == "supply":
+            show_shedding(self, session, device)
         for option in part.options:
             if not option.ports:
                 self._option(name, option, option.id)
@@ -280,6 +287,7 @@ class FactsCard(FactRows):
         field.setPlaceholderText(NOT_GIVEN)
         self.row("Length", field)
         show_gauge(self, session, cable, part)
+        show_ambient(self, session)
         note = self.field(
             cable.note,
             lambda text: session.apply(

@@ -2,7 +2,7 @@
 
 from vervain.desktop.session import Session
 from vervain.desktop.widgets.fact_rows import FactRows
-from vervain.machine.edits import set_gauge, set_takes
+from vervain.machine.feed_edits import set_ambient, set_gauge, set_shedding, set_takes
 from vervain.machine.machine import Cable, Device
 from vervain.machine.part import CablePart
 from vervain.machine.problem import Problem
@@ -57,3 +57,41 @@ def read_area_mm2(text: str) -> float:
             raise NotAQuantity(f"AWG {gauge:g} is no gauge for a machine.")
         return round(awg_mm2(gauge), 3)
     return read_quantity(cleaned, "")
+
+
+def show_ambient(card: FactRows, session: Session) -> None:
+    """The temperature around the machine's cables: what their cores may carry goes by it."""
+
+    def take(text: str) -> bool:
+        cleaned = text.replace("°C", "").replace("°", "").replace("C", "").strip()
+        try:
+            celsius = read_quantity(cleaned, "")
+        except NotAQuantity as wrong:
+            session.say(f"{wrong} Try “40 °C”.")
+            return False
+        words = f"Around the cables: {celsius:g} °C"
+        return session.apply(words, lambda m: set_ambient(m, celsius))
+
+    shown = f"{session.machine.ambient_c:g} °C"
+    card.row("Around cables", card.field(shown, take, "Temperature around the cables"))
+
+
+def show_shedding(card: FactRows, session: Session, device: Device) -> None:
+    """How much heat the box of a supply gives off."""
+    place = next((p for p in session.look.places() if p.id == device.place), None)
+    if place is None:
+        return
+
+    def take(text: str) -> bool:
+        try:
+            watts = read_quantity(text, "W") if text.strip() else None
+        except NotAQuantity as wrong:
+            session.say(f"{wrong} Try “60 W”.")
+            return False
+        words = f"{place.name} sheds {text.strip() or 'what is not known'}"
+        return session.apply(words, lambda m: set_shedding(m, place.id, watts))
+
+    shown = f"{place.sheds_w:g} W" if place.sheds_w is not None else ""
+    field = card.field(shown, take, "Heat that its box sheds")
+    field.setPlaceholderText("not known")
+    card.row("Its box sheds", field)

@@ -1,0 +1,78 @@
+"""What flows in the instant of switching on: capacitors that charge through a fuse."""
+
+import tomllib
+from functools import cache
+
+from vervain.data import data_text
+from vervain.machine.electrical import FeedIn
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef
+from vervain.machine.record import Record
+from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.supply.path import feed_path
+
+# A fuse ages where more than this part of what melts it passes at each switching on.
+PASSES = 0.5
+LEAST_LOOP_OHM = 0.01
+
+
+class Inrush(Record, frozen=True, kw_only=True):
+    """The capacitance behind a fuse, the voltage, the resistance of the way, and what follows:
+    the first peak in A, and the energy that the fuse feels in A2s.
+    """
+
+    capacitance_f: float
+    volts: float
+    loop_ohm: float
+
+    @property
+    def peak_a(self) -> float:
+        """V / R."""
+        return self.volts / self.loop_ohm
+
+    @property
+    def energy_a2s(self) -> float:
+        """I2t of a capacitor that charges through a resistance: C V^2 / 2R."""
+        return self.capacitance_f * self.volts**2 / (2 * self.loop_ohm)
+
+
+@cache
+def melting_table() -> tuple[tuple[float, float], ...]:
+    """Rows of (rating in A, melting I2t in A2s), smallest first; data/tables/fuses.toml."""
+    rows = tomllib.loads(data_text("tables/fuses.toml"))["melting"]
+    return tuple(sorted((float(rating), float(energy)) for rating, energy in rows))
+
+
+def melting_a2s(rating_a: float) -> float | None:
+    """About what melts a blade fuse in an instant; None below the smallest row."""
+    found = [energy for rating, energy in melting_table() if rating <= rating_a * 1.001]
+    return found[-1] if found else None
+
+
+@query
+def inrush_of(look: Look, behind: tuple[PinRef, ...]) -> Inrush | None:
+    """The inrush through a fuse into what lies behind it; None where nothing there charges. The
+    way is the one to the largest capacitor: in reality the others have their own beside it.
+    """
+    charging: list[tuple[float, PinRef]] = []
+    for ref in behind:
+        pin = look.pin(ref)
+        feed = pin.electrical if pin else None
+        if pin is None or not isinstance(feed, FeedIn) or pin.function not in PLUS_FUNCTIONS:
+            continue
+        if feed.capacitance_f:
+            charging.append((feed.capacitance_f, ref))
+    if not charging:
+        return None
+    largest = max(charging, key=lambda item: item[0])[1]
+    path = feed_path(look, "start", largest)
+    sources = sources_of(look, largest)
+    if path is None or not sources:
+        return None
+    feed_out = sources[0].feed
+    ohm = sum(flow.link.ohm for flow in path.flows) + (feed_out.resistance_ohm or 0.0)
+    return Inrush(
+        capacitance_f=sum(farads for farads, _ in charging),
+        volts=feed_out.nominal_v,
+        loop_ohm=max(ohm, LEAST_LOOP_OHM),
+    )
