@@ -25,6 +25,7 @@ from vervain.supply.account import arrivals, drop_limit, hours_left, supply_load
 from vervain.supply.choosing import USUAL_MM2, gauge_for
 from vervain.supply.earth import earth_tree
 from vervain.supply.feeding import feeding
+from vervain.supply.inrush import Inrush, melting_a2s
 from vervain.supply.measured import measured_text, read_measured
 from vervain.supply.path import along, feed_path
 from vervain.supply.rewiring import (
@@ -297,6 +298,22 @@ class Choosing(unittest.TestCase):
         self.assertLess(hours_left(look, load.pin, "moving"), hours_left(look, load.pin, "idle"))
         mains = supply_loads(Look(GANTRY), "idle")[0]
         self.assertIsNone(hours_left(Look(GANTRY), mains.pin, "idle"))
+
+
+class SwitchingOn(unittest.TestCase):
+    def test_a_supply_that_limits_charges_slowly_a_battery_at_once(self) -> None:
+        free = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1)
+        self.assertAlmostEqual(480, free.peak_a)
+        self.assertAlmostEqual(2e-3 * 48**2 / 0.2, free.energy_a2s)
+        held = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1, limit_a=13.75, load_a=1.75)
+        self.assertAlmostEqual(13.75, held.peak_a)
+        self.assertAlmostEqual(2e-3 * 48 / 12, held.charge_s)
+        self.assertAlmostEqual(13.75**2 * 2e-3 * 48 / 12, held.energy_a2s)
+        stuck = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1, limit_a=5, load_a=5)
+        self.assertEqual(math.inf, stuck.charge_s)
+
+    def test_the_smaller_row_of_the_fuse_table_counts(self) -> None:
+        self.assertEqual((13, 13, None), (melting_a2s(4), melting_a2s(4.5), melting_a2s(0.1)))
 
 
 class Earth(unittest.TestCase):

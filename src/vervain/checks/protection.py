@@ -12,14 +12,14 @@ from vervain.machine.reach import steps_from
 from vervain.power.copper import ampacity_a
 from vervain.power.feeds import downstream_pins, sources_of
 from vervain.supply.earth import earth_root, has_mains, is_bonded
+from vervain.supply.inrush import LIMITS
 from vervain.supply.wiring import inside_links
 
 # A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
 TO_THE_FUSE_M = 0.5
-# What blows a blade fuse for certain (UL 248-14, SAE J1284: 1.35 I_n), and what a regulated supply
-# gives above its rating before it limits.
-BLOWS, LIMITS = 1.35, 1.1
+# What blows a blade fuse for certain (UL 248-14: 1.35 I_n).
+BLOWS = 1.35
 BATTERY = "A battery gives many times its rating in a short."
 
 

@@ -8,6 +8,7 @@ from vervain.machine.inside import Fuse
 from vervain.machine.look import Look
 from vervain.machine.reach import motors_of
 from vervain.power.feeds import downstream_pins
+from vervain.supply.account import supply_loads
 from vervain.supply.heat import driver_heat_w, heat_in_place
 from vervain.supply.inrush import PASSES, inrush_of, melting_a2s
 
@@ -98,11 +99,41 @@ def inrush(look: Look, device: str) -> Iterator[Said]:
         f"{device} feels {found.energy_a2s:.2g} A²s at each switching on.",
         (about(device),),
         why=f"{found.capacitance_f * 1e6:.0f} µF at {found.volts:g} V, first peak "
-        f"{found.peak_a:.0f} A.",
+        f"{found.peak_a:.0f} A, {found.charge_s * 1000:.2g} ms.",
         value=round(found.energy_a2s, 2),
         limit=PASSES * melts,
         unit="A²s",
     )
 
 
-RULES = (driver_heat, box_heat, inrush)
+@rule(
+    id="supply.battery-cut-off",
+    stage="Supply",
+    consequence="Unreliable",
+    scope="device",
+    title="A battery under load is at its cut-off before it is empty",
+    reason="Under load a battery's voltage sags. What sags under the cut-off switches the machine "
+    "off in the middle of its work, or, without a cut-off, ruins the battery.",
+    source="Lowest voltage of the battery less I x R inside, against its cut-off.",
+)
+def battery_cut_off(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.battery is None:
+        return
+    loads = [load for load in supply_loads(look, "everything") if load.pin.device == device]
+    for load in loads:
+        pin = look.pin(load.pin)
+        tolerance = getattr(pin.electrical, "tolerance", 0.0) if pin else 0.0
+        lowest = load.volts - load.nominal_v * tolerance
+        if lowest < part.battery.cut_off_v:
+            yield Said(
+                f"{device} sags to {lowest:.3g} V before it is empty.",
+                (about(load.pin),),
+                value=round(lowest, 2),
+                limit=part.battery.cut_off_v,
+                unit="V",
+                over=False,
+            )
+
+
+RULES = (driver_heat, box_heat, inrush, battery_cut_off)

@@ -9,31 +9,50 @@ from vervain.machine.look import Look, query
 from vervain.machine.machine import PinRef
 from vervain.machine.record import Record
 from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.supply.account import supply_loads
 from vervain.supply.path import feed_path
 
 # A fuse ages where more than this part of what melts it passes at each switching on.
 PASSES = 0.5
 LEAST_LOOP_OHM = 0.01
+# What a regulated supply gives above its rating before it limits.
+LIMITS = 1.1
 
 
 class Inrush(Record, frozen=True, kw_only=True):
     """The capacitance behind a fuse, the voltage, the resistance of the way, and what follows:
-    the first peak in A, and the energy that the fuse feels in A2s.
+    the first peak in A, how long it charges in s, and the energy that the fuse feels in A2s. A
+    supply that limits gives no more than `limit_a`, of which `load_a` goes elsewhere.
     """
 
     capacitance_f: float
     volts: float
     loop_ohm: float
+    limit_a: float | None = None
+    load_a: float = 0.0
 
     @property
     def peak_a(self) -> float:
-        """V / R."""
-        return self.volts / self.loop_ohm
+        """V / R, or what the supply limits at."""
+        free = self.volts / self.loop_ohm
+        return free if self.limit_a is None else min(free, self.limit_a)
+
+    @property
+    def charge_s(self) -> float:
+        """C V / (I_limit - I_load) where the supply limits, else three times R C."""
+        if self.limit_a is None or self.peak_a < self.limit_a:
+            return 3 * self.loop_ohm * self.capacitance_f
+        left = self.limit_a - self.load_a
+        return self.capacitance_f * self.volts / left if left > 0 else float("inf")
 
     @property
     def energy_a2s(self) -> float:
-        """I2t of a capacitor that charges through a resistance: C V^2 / 2R."""
-        return self.capacitance_f * self.volts**2 / (2 * self.loop_ohm)
+        """I2t: C V^2 / 2R through a resistance alone, the limit squared times the charge time where
+        the supply limits.
+        """
+        if self.limit_a is None or self.peak_a < self.limit_a:
+            return self.capacitance_f * self.volts**2 / (2 * self.loop_ohm)
+        return self.peak_a**2 * self.charge_s
 
 
 @cache
@@ -71,7 +90,12 @@ def inrush_of(look: Look, behind: tuple[PinRef, ...]) -> Inrush | None:
         return None
     feed_out = sources[0].feed
     ohm = sum(flow.link.ohm for flow in path.flows) + (feed_out.resistance_ohm or 0.0)
+    given = look.part_of(sources[0].pin.device)
+    limits = given is not None and given.kind == "supply"
+    idle = next((g for g in supply_loads(look, "idle") if g.pin == sources[0].pin), None)
     return Inrush(
+        limit_a=LIMITS * feed_out.current_a if limits else None,
+        load_a=idle.amps if idle is not None else 0.0,
         capacitance_f=sum(farads for farads, _ in charging),
         volts=feed_out.nominal_v,
         loop_ohm=max(ohm, LEAST_LOOP_OHM),

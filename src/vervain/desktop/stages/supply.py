@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, Q
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.along_plot import AlongPlot
 from vervain.desktop.stages.feed_view import FeedView
-from vervain.desktop.stages.feeder import Feeder
+from vervain.desktop.stages.feeder import Feeder, Figures
 from vervain.desktop.stages.ladder import RELIABLE, Ladder
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.supply.account import drop_limit, source_name
@@ -61,6 +61,7 @@ class SupplyStage(QWidget):
         session.machine_changed.connect(self._want)
         session.selection_changed.connect(self._show_ladder)
         session.selection_changed.connect(self._show_plot)
+        session.selection_changed.connect(self.say_what_matters)
         session.checked.connect(self.say_what_matters)
         self.show_state(self.state)
 
@@ -114,6 +115,33 @@ class SupplyStage(QWidget):
             self.feeder.figures, self.session.look, self.state, self.session.selection.device
         )
 
+    def _say_selected(self, figures: Figures, words: str) -> bool:
+        """What the selected consumer takes and by what this is known, or what size a supply has."""
+        shape = self.view.shown()
+        branch = shape.branch if shape is not None else None
+        if branch is None:
+            return False
+        if branch.arrival is not None:
+            row = branch.arrival
+            self.line.say(words, f"{branch.device} takes {row.amps:.3g} A: {row.by}.")
+            return True
+        if branch.kind != "source":
+            return False
+        most = max(
+            (load for state in STATES for load in figures.loads[state] if load.pin == branch.pin),
+            key=lambda load: load.amps,
+            default=None,
+        )
+        if most is None:
+            return False
+        wants = most.amps / RELIABLE
+        self.line.say(
+            words,
+            f"{source_name(self.session.look, most.pin)} gives {most.amps:.3g} of {most.rated_a:g} "
+            f"A at most; with a fifth in reserve {wants:.2g} A would do.",
+        )
+        return True
+
     def say_what_matters(self) -> None:
         """The line: what is in hand, else the supply that is asked for most."""
         if self.view.say_hand(self.line):
@@ -124,6 +152,8 @@ class SupplyStage(QWidget):
             return
         loads = figures.loads[self.state]
         words = f"{STATE_WORDS[self.state]}:"
+        if self._say_selected(figures, words):
+            return
         if not loads:
             self.line.say("", "No supply yet. Add one on the Machine stage (Alt+1).")
             return
