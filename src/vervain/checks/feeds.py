@@ -37,8 +37,8 @@ def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:
     consequence="Unreliable",
     scope="machine",
     title="Too much of the voltage is lost on the way",
-    reason="Cores, contacts and fuses there and back take their share of the voltage, the more the "
-    "more they carry. What is left moves with the load: motors lose steps, logic restarts.",
+    reason="Cores, contacts and fuses there and back take their share of the voltage, more as they "
+    "carry more. What is left moves with the load: motors lose steps, logic restarts.",
     source="5 % of the supply's voltage, 3 % up to 12 V and for logic, servos and encoders; cores "
     "at 60 °C, plus and return together (IEC 60228, data/tables/copper.toml).",
 )

@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import pyqtgraph
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from vervain.desktop.theme import looks
 from vervain.supply.path import Station
@@ -20,15 +20,16 @@ class AlongPlot(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         head = QHBoxLayout()
-        self.title, self.state = QLabel(), QLabel()
+        self.title = QLabel()
         self.title.setObjectName("head")
-        self.state.setObjectName("faded")
+        # The column is as wide as it is; the heading gives way.
+        self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.setMinimumWidth(0)
         self.other = QPushButton()
         self.other.setObjectName("flat")
         self.other.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.other.clicked.connect(self.change)
         head.addWidget(self.title, 1)
-        head.addWidget(self.state)
         head.addWidget(self.other)
         column.addLayout(head)
         self.stations: tuple[Station, ...] = ()
@@ -46,6 +47,7 @@ class AlongPlot(QWidget):
     def graph(self) -> pyqtgraph.PlotWidget:
         """The plot itself, made when it is first wanted."""
         graph = pyqtgraph.PlotWidget()
+        graph.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         graph.setMouseEnabled(x=False, y=False)
         graph.setMenuEnabled(False)
         graph.hideButtons()
@@ -60,7 +62,6 @@ class AlongPlot(QWidget):
         shown, other = ("Current", "Voltage") if self.shows_current else ("Voltage", "Current")
         self.title.setText(f"{shown} from {first.device} to {last.device}")
         self.other.setText(f"{other}  P")
-        self.state.setText(state.lower())
         self.setAccessibleName(
             f"{self.title.text()}: {first.volts_v:.2f} to {last.volts_v:.2f} V, {state.lower()}"
         )
