@@ -15,7 +15,7 @@ from vervain.checks.engine import check_machine
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.machine.feed_edits import set_gauge, set_takes
-from vervain.machine.integrity import faults_of
+from vervain.machine.integrity import STATE_NAMES, faults_of
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine, PinRef
 from vervain.machine.problem import Problem
@@ -132,6 +132,9 @@ class Taking(unittest.TestCase):
             ),
         )
         self.assertEqual(machine, decode_machine(encode_machine(machine), "m"))
+        flying = set_takes(GANTRY, "T1", {"flying": 2.0})
+        self.assertIn("“flying”", str(list(faults_of(flying))))
+        self.assertEqual(STATES, STATE_NAMES)
         for nonsense in ("flying 2 A", "moving much", "moving 1e9 A", "moving -1 A"):
             with self.subTest(nonsense), self.assertRaises(Problem):
                 read_measured(nonsense)

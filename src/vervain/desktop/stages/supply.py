@@ -43,6 +43,7 @@ class SupplyStage(QWidget):
         self.below = QScrollArea()
         self.below.setWidget(self.ladder)
         self.below.setWidgetResizable(True)
+        self.below.viewport().setObjectName("blank")
         self.below.setFrameShape(QScrollArea.Shape.NoFrame)
         split = self.split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
@@ -158,6 +159,13 @@ class SupplyStage(QWidget):
             self.line.say("", "No supply yet. Add one on the Machine stage (Alt+1).")
             return
         over = [load for load in loads if load.fraction > RELIABLE]
+        trees = figures.trees[self.state]
+        unfed = [row for tree in trees if tree.kind == "unfed" for row in tree.branches]
+        if unfed and not over:
+            name = unfed[0].device
+            rest = f"{name} is fed by nothing. Select it; Enter takes its feed in hand."
+            self.line.say(words, rest)
+            return
         worst = max(over or loads[:1], key=lambda load: load.fraction)
         name = source_name(self.session.look, worst.pin)
         asked = f"{name} is asked for {worst.amps:.3g} of {worst.rated_a:g} A."
