@@ -1,12 +1,28 @@
-"""Runs every test, or those named, and closes with `N passed, N failed, N skipped`."""
+"""Runs every test, or those named, and closes with `N passed, N failed, N skipped`.
+
+All of them are shared out, module by module, to as many processes as there are cores, at most
+four; those that took longest the last time are begun first.
+"""
 
 import argparse
+import io
+import multiprocessing
+import os
 import sys
 import time
 import unittest
+from collections import Counter
 from pathlib import Path
 
 from tests import ROOT
+
+# Modules that take long: begun first, so that none is left for the end.
+LONG = (
+    "tests.checks.test_engine", "tests.test_cli", "tests.checks.test_rules",
+    "tests.ports.test_fit_agrees", "tests.ports.test_placement", "tests.desktop.test_monkey",
+    "tests.desktop.test_window", "tests.machine.test_history", "tests.leads.test_finder",
+)  # fmt: skip
+MOST_PROCESSES = 4
 
 
 class CountingResult(unittest.TextTestResult):
@@ -31,25 +47,47 @@ class CountingResult(unittest.TextTestResult):
         self.passed += 1
 
 
+def run_named(name: str) -> tuple[str, Counter, list[tuple[float, str]]]:
+    """Runs the tests of one name: what was printed, the counts, and how long each took."""
+    suite = unittest.defaultTestLoader.loadTestsFromName(name)
+    stream = io.StringIO()
+    runner = unittest.TextTestRunner(resultclass=CountingResult, verbosity=0, stream=stream)
+    result = runner.run(suite)
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    counts = Counter(passed=result.passed, failed=failed, skipped=len(result.skipped))
+    return stream.getvalue() if failed else "", counts, result.times
+
+
+def all_modules() -> list[str]:
+    """The dotted names of every test module, those that take long first."""
+    files = sorted((ROOT / "tests").rglob("test_*.py"))
+    names = [".".join(file.relative_to(ROOT).with_suffix("").parts) for file in files]
+    return sorted(names, key=lambda name: LONG.index(name) if name in LONG else len(LONG))
+
+
 def main() -> int:
     parser = argparse.ArgumentParser()
     parser.add_argument("--failed-checks", type=int, default=0)
     parser.add_argument("names", nargs="*", help="dotted test names; all where left out")
     options = parser.parse_args()
-    loader = unittest.defaultTestLoader
-    if options.names:
-        suite = loader.loadTestsFromNames(options.names)
-    else:
-        suite = loader.discover(str(Path(__file__).parent), top_level_dir=str(ROOT))
-    runner = unittest.TextTestRunner(resultclass=CountingResult, verbosity=1, stream=sys.stdout)
-    result = runner.run(suite)
-    slowest = sorted(result.times, reverse=True)[:3]
-    print("Slowest: " + ", ".join(f"{name.split('.', 2)[-1]} {s:.1f} s" for s, name in slowest))
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    failed += options.failed_checks
-    print(f"{result.passed} passed, {failed} failed, {len(result.skipped)} skipped", flush=True)
-    return 1 if failed or not result.passed else 0
+    names = options.names or all_modules()
+    processes = min(MOST_PROCESSES, os.cpu_count() or 1, len(names))
+    total: Counter = Counter(failed=options.failed_checks)
+    times: list[tuple[float, str]] = []
+    with multiprocessing.get_context("spawn").Pool(processes) as pool:
+        for said, counts, took in pool.imap_unordered(run_named, names):
+            print(said or ".", end="", flush=True)
+            total.update(counts)
+            times += took
+    slowest = sorted(times, reverse=True)[:3]
+    print("\nSlowest: " + ", ".join(f"{n.split('.', 2)[-1]} {s:.1f} s" for s, n in slowest))
+    print(
+        f"{total['passed']} passed, {total['failed']} failed, {total['skipped']} skipped",
+        flush=True,
+    )
+    return 1 if total["failed"] or not total["passed"] else 0
 
 
 if __name__ == "__main__":
+    sys.path.insert(0, str(Path(ROOT)))
     sys.exit(main())
