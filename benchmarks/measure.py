@@ -94,6 +94,7 @@ def checks() -> None:
 def interface() -> None:
     from large import large_machine
     from vervain.desktop.app import make_application
+    from vervain.desktop.housekeeping import Housekeeping
     from vervain.desktop.pictures import settle
     from vervain.desktop.session import Selection
     from vervain.desktop.settings import Settings
@@ -109,6 +110,7 @@ def interface() -> None:
         window.show()
         settle(window)
         view, session = window.ports.view, window.session
+        Housekeeping(session).begin()
         bar = view.verticalScrollBar()
         steps = iter(range(0, 100_000, 37))
         names = iter(range(1000))

@@ -47,7 +47,8 @@ from vervain.machine.machine import Machine
 from vervain.machine.part import Part
 from vervain.power.feeds import feed_pins, sources_of
 
-FIRST_CHECK_MS, CHECK_MS = 60, 15
+# A check waits for the painting, which it would slow down.
+FIRST_CHECK_MS, CHECK_MS = 60, 60
 JUMP_WORDS = (
     "Jump to a device, port, label …   Ctrl+K", "Jump to …   Ctrl+K", "Ctrl+K",
 )  # fmt: skip

@@ -1,6 +1,6 @@
 """The Supply stage: what feeds what, what arrives, and how much of each supply is taken."""
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
@@ -12,6 +12,8 @@ from vervain.desktop.widgets.stage_line import StageLine
 from vervain.supply.account import drop_limit, source_name
 from vervain.supply.path import Station
 from vervain.supply.states import STATE_WORDS, STATES, State
+
+WAIT_MS = 60
 
 
 class SupplyStage(QWidget):
@@ -59,7 +61,11 @@ class SupplyStage(QWidget):
         column.addWidget(split, 1)
         self.setFocusProxy(self.view)
         self.feeder.changed.connect(self._figures_changed)
-        session.machine_changed.connect(self._want)
+        # The feeds wait for the painting, which their worker would slow down.
+        self._want_timer = QTimer(self)
+        self._want_timer.setSingleShot(True)
+        self._want_timer.timeout.connect(self._want)
+        session.machine_changed.connect(lambda: self._want_timer.start(WAIT_MS))
         session.selection_changed.connect(self._show_ladder)
         session.selection_changed.connect(self._show_plot)
         session.selection_changed.connect(self.say_what_matters)
