@@ -1,7 +1,7 @@
 """Runs every test, or those named, and closes with `N passed, N failed, N skipped`.
 
 All of them are shared out, module by module, to as many processes as there are cores, at most
-four; those that took longest the last time are begun first.
+four; those that take long are begun first.
 """
 
 import argparse

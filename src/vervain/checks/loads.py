@@ -13,10 +13,14 @@ from vervain.machine.machine import PinRef
 from vervain.machine.step import ends_of
 from vervain.power.copper import ampacity_a
 from vervain.supply.account import currents_of, source_name, supply_loads
-from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
+from vervain.supply.choosing import (
+    FUSE_LOAD,
+    FUSE_RATINGS_A,
+    RELIABLE,
+    gauge_for_current,
+    supply_size_a,
+)
 from vervain.supply.states import STATE_WORDS, State, feed_table
-
-SUPPLY_UNRELIABLE = 0.8
 
 
 @rule(
@@ -46,15 +50,15 @@ def budget(look: Look, device: str) -> Iterator[Said]:
                 value=round(amps, 3),
                 limit=rated,
                 unit="A",
-                why=f"A fifth in reserve wants one for {amps / SUPPLY_UNRELIABLE:.2g} A.",
+                why=f"A fifth in reserve wants one for {supply_size_a(amps):.2g} A.",
             )
-        elif amps > SUPPLY_UNRELIABLE * rated:
+        elif amps > RELIABLE * rated:
             yield Said(
                 f"{name} is above 80 %: {words}.",
                 (about(pin),),
                 detail=pin.port,
                 value=round(amps, 3),
-                limit=round(SUPPLY_UNRELIABLE * rated, 3),
+                limit=round(RELIABLE * rated, 3),
                 unit="A",
                 consequence="Unreliable",
             )

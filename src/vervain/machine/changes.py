@@ -43,8 +43,10 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
     if (old.turned_deg, old.turned_over) != (new.turned_deg, new.turned_over):
         over = ", turned over" if new.turned_over else ""
         found.append(f"{new.designator} lies turned by {new.turned_deg}°{over}")
-    if old.takes != new.takes:
-        told = ", ".join(f"{state} {amps:g} A" for state, amps in new.takes.items()) or "nothing"
+    if old.measured_a != new.measured_a:
+        told = (
+            ", ".join(f"{state} {amps:g} A" for state, amps in new.measured_a.items()) or "nothing"
+        )
         found.append(f"Measured at {new.designator}: {told}")
     if old.series_tests != new.series_tests:
         count = f"{len(old.series_tests)} → {len(new.series_tests)}"

@@ -5,14 +5,14 @@ from collections.abc import Mapping
 from msgspec.structs import replace
 
 from vervain.machine.edits import find_device, free_name, swapped
-from vervain.machine.machine import Machine
+from vervain.machine.machine import Machine, OperatingState
 from vervain.machine.problem import Problem
 
 
-def set_takes(machine: Machine, designator: str, takes: Mapping[str, float]) -> Machine:
+def set_takes(machine: Machine, designator: str, takes: Mapping[OperatingState, float]) -> Machine:
     """Keeps the currents in A that were measured in a device's feed, by operating state."""
     device = find_device(machine, designator)
-    changed = replace(device, takes=dict(takes))
+    changed = replace(device, measured_a=dict(takes))
     return replace(machine, devices=swapped(machine.devices, device, changed))
 
 

@@ -9,9 +9,6 @@ from vervain.machine.inside import Bridge
 from vervain.machine.machine import Device, Hookup, Machine, PortRef
 from vervain.machine.part import Part
 
-# The operating states that a current can be measured in.
-STATE_NAMES = ("idle", "holding", "moving", "everything", "start")
-
 
 class Fault(NamedTuple):
     """A broken reference or a doubled name: place (a path in the file), what, and the remedy."""
@@ -42,10 +39,6 @@ def faults_of(machine: Machine) -> Iterator[Fault]:
         if device.place and device.place not in {spot.id for spot in machine.places}:
             known = [spot.id for spot in machine.places]
             yield Fault(place, f"is at “{device.place}”", did_you_mean(device.place, known))
-        for state in device.takes:
-            if state not in STATE_NAMES:
-                remedy = did_you_mean(state, STATE_NAMES)
-                yield Fault(place, f"has a current for the state “{state}”", remedy)
         yield from _lead_faults(place, device, parts.get(device.part))
     for number, axis in enumerate(machine.axes):
         for member in axis.members:

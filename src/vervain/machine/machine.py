@@ -1,6 +1,6 @@
 """The machine: the whole document as one immutable value."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 import msgspec
 from msgspec import Meta
@@ -15,6 +15,7 @@ FORMAT = "vervain machine"
 VERSION = 1
 DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$"
 
+OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
 Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
 SettingValue = str | float | bool
 
@@ -43,8 +44,8 @@ class Device(Record, frozen=True, kw_only=True):
     """A part placed on the machine. `coils` are the leads that were measured to belong together;
     the checks believe them before the part's colours. `coils_printed` says that they were taken
     from what is printed on the motor instead, and nothing was measured. `turned_deg` and
-    `turned_over` are how its board lies on the bench, clockwise from how its part draws it. `takes`
-    is the current in A that was measured in its feed, by operating state.
+    `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
+    `measured_a` is the current that was measured in its feed, by operating state.
     """
 
     designator: Designator
@@ -54,7 +55,7 @@ class Device(Record, frozen=True, kw_only=True):
     turned_deg: Turn = 0
     turned_over: bool = False
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
-    takes: dict[str, NotNegative] = msgspec.field(default_factory=dict)
+    measured_a: dict[OperatingState, NotNegative] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()
     coils_printed: bool = False

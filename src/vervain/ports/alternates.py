@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from vervain.machine.axis_edits import set_axis_choice
-from vervain.machine.edits import set_setting, swapped
+from vervain.machine.edits import set_setting
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Alternate, AlternateSetting, Machine, PortRef
 from vervain.machine.problem import Problem
@@ -77,11 +77,6 @@ def _setting_now(look: Look, setting: AlternateSetting) -> AlternateSetting:
     option, _, port = setting.key.partition("/")
     now = look.setting(setting.device, option, port or None)
     return setting if now is None else replace(setting, value=now)
-
-
-def set_alternate(machine: Machine, item: Alternate, changed: Alternate) -> Machine:
-    """Changes what is kept of an alternate."""
-    return replace(machine, alternates=swapped(machine.alternates, item, changed))
 
 
 def add_alternate(machine: Machine, device: str, port: PortRef) -> Machine:

@@ -3,7 +3,6 @@
 import math
 import tomllib
 from functools import cache
-from itertools import pairwise
 
 from vervain.data import data_text
 from vervain.machine.problem import Problem
@@ -86,9 +85,3 @@ def awg_mm2(gauge: float) -> float:
     """Cross-section of an AWG number: d = 0.127 mm x 92^((36 - n)/39) (ASTM B258)."""
     diameter_mm: float = 0.127 * 92 ** ((36 - gauge) / 39)
     return math.pi / 4 * diameter_mm**2
-
-
-def gauges_mm2() -> tuple[float, ...]:
-    """The cross-sections of the table, smallest first: what a gauge is chosen from."""
-    sizes = [area for area, _ in _table("ampacity")]
-    return tuple(area for area, following in pairwise([*sizes, math.inf]) if following > area)

@@ -61,6 +61,32 @@ def feed_pins(look: Look, device: str) -> tuple[PinRef, ...]:
     )
 
 
+@query
+def main_feed_pin(look: Look, device: str) -> PinRef | None:
+    """The feed of a device with the largest rating: the one that it drives with."""
+    pins = feed_pins(look, device)
+    return max(pins, key=lambda pin: _feed(look, pin).current_a or 0.0, default=None)
+
+
+def _feed(look: Look, pin: PinRef) -> FeedIn:
+    found = look.pin(pin)
+    assert found is not None and isinstance(found.electrical, FeedIn)
+    return found.electrical
+
+
+def nominal_v(look: Look, plus: PinRef) -> float:
+    """The voltage that a feed pin's current is given for: its own, else that of its source where it
+    lies in its window, else the middle of the window.
+    """
+    feed = _feed(look, plus)
+    if feed.nominal_v is not None:
+        return feed.nominal_v
+    for source in sources_of(look, plus):
+        if feed.v_min_v <= source.feed.nominal_v <= feed.v_max_v:
+            return source.feed.nominal_v
+    return (feed.v_min_v + feed.v_max_v) / 2
+
+
 def sources_of(look: Look, pin: PinRef) -> tuple[Source, ...]:
     """The sources that a pin reaches with every fuse whole and every contact closed."""
     return sources_on_rail(look, look.rail(pin)[0])

@@ -1,7 +1,7 @@
 """Choosing: a gauge for a feed, the size of a supply, a fuse between load and wire."""
 
 from vervain.machine.look import Look
-from vervain.power.copper import ampacity_a, gauges_mm2
+from vervain.power.copper import ampacity_a
 from vervain.supply.account import Arrival, drop_limit
 from vervain.supply.path import costliest_cable, feed_path
 from vervain.supply.states import State
@@ -10,6 +10,8 @@ from vervain.supply.states import State
 # the blade series (ISO 8820-3) and below it of IEC 60127.
 FUSE_LOAD = 0.75
 FUSE_RATINGS_A = (0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30)
+# The part of its rating that a supply should give for long, by practice.
+RELIABLE = 0.8
 # Gauges that are sold by the metre.
 USUAL_MM2 = (0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
 
@@ -39,5 +41,10 @@ def gauge_for(look: Look, state: State, arrival: Arrival) -> tuple[str, float] |
 
 
 def gauge_for_current(amps: float) -> float | None:
-    """The thinnest gauge of the table that may carry a current."""
-    return next((a for a in gauges_mm2() if a in USUAL_MM2 and (ampacity_a(a) or 0) >= amps), None)
+    """The thinnest usual gauge that may carry a current."""
+    return next((area for area in USUAL_MM2 if (ampacity_a(area) or 0.0) >= amps), None)
+
+
+def supply_size_a(amps: float) -> float:
+    """The rating in A of a supply that gives a current for long and has a fifth in reserve."""
+    return amps / RELIABLE

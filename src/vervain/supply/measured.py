@@ -10,14 +10,14 @@ PIECE = re.compile(r"\s*([A-Za-z -]+?)\s*[:=]?\s*([\d.].*)$")
 MOST_A = 1000.0
 
 
-def measured_text(takes: dict[str, float]) -> str:
+def measured_text(takes: dict[State, float]) -> str:
     """The text of measured currents, in the order of the states."""
     return ", ".join(f"{STATE_WORDS[s].lower()} {takes[s]:g} A" for s in STATES if s in takes)
 
 
-def read_measured(text: str) -> dict[str, float]:
+def read_measured(text: str) -> dict[State, float]:
     """Measured currents by state. Raises `Problem` with the piece that is not understood."""
-    found: dict[str, float] = {}
+    found: dict[State, float] = {}
     for piece in re.split(r"[,;]", text):
         if not piece.strip():
             continue

@@ -24,7 +24,7 @@ from vervain.power.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, zero_pin_of
 from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
 from vervain.supply.earth import earth_pins
 from vervain.supply.takes import takes_in
-from vervain.supply.wiring import inside_links
+from vervain.supply.wiring import copper_group
 
 # A feed is never wired thinner, for the hand's sake.
 THINNEST_MM2 = 0.5
@@ -32,26 +32,12 @@ THINNEST_MM2 = 0.5
 IN_THE_BOX_M, SPARE_M = 0.4, 0.3
 
 
-def _group(look: Look, pin: PinRef) -> set[PinRef]:
-    """The pins of a device that are one piece of copper with this one."""
-    group, waiting = {pin}, [pin]
-    links = [link for link in inside_links(look, pin.device) if link.kind == "copper"]
-    while waiting:
-        here = waiting.pop()
-        for link in links:
-            for one, other in ((link.a, link.b), (link.b, link.a)):
-                if one == here and other not in group:
-                    group.add(other)
-                    waiting.append(other)
-    return group
-
-
 def outlet_of(look: Look, pin: PinRef) -> tuple[PinRef, PinRef] | None:
     """Where a feed can be taken from at a pin's device: plus and return of one port, a free one if
     there is one. None where the device lets no feed go on.
     """
     part = look.part_of(pin.device)
-    group = _group(look, pin)
+    group = copper_group(look, pin)
     found: list[tuple[bool, PinRef, PinRef]] = []
     for port in part.ports if part else ():
         back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
@@ -80,7 +66,7 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
     if consumer.device == outlet.device:
         raise Problem(f"{consumer.device} cannot feed itself.")
     ends = outlet_of(look, outlet)
-    minus = _return_of(look, consumer)
+    minus = zero_pin_of(look, consumer, None)
     if ends is None or minus is None:
         raise Problem(
             f"No free terminal of {outlet.device} feeds on.",
@@ -100,18 +86,10 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
     return machine
 
 
-def _return_of(look: Look, plus: PinRef) -> PinRef | None:
-    port = look.port(plus.port_ref)
-    for pin in port.pins if port else ():
-        if pin.function in RETURN_FUNCTIONS:
-            return PinRef(device=plus.device, port=plus.port, pin=pin.id)
-    return zero_pin_of(look, plus, None)
-
-
 def take_feed_off(machine: Machine, consumer: PinRef) -> Machine:
     """Takes the plus and the return of a consumer's port off; cables that are left empty go too."""
     look = Look(machine)
-    minus = _return_of(look, consumer)
+    minus = zero_pin_of(look, consumer, None)
     for pin in (consumer, minus):
         for step in steps_from(look, pin) if pin is not None else ():
             if pin is None:
@@ -232,7 +210,7 @@ def join_negatives(machine: Machine, first: PinRef, second: PinRef) -> Machine:
     joined already.
     """
     look = Look(machine)
-    a, b = (_return_of(look, pin) for pin in (first, second))
+    a, b = (zero_pin_of(look, pin, None) for pin in (first, second))
     if a is None or b is None or first.device == second.device:
         raise Problem("Choose two sources that have a return each.")
     if b in look.net(a):
@@ -251,7 +229,7 @@ def bond(machine: Machine, earth: PinRef, goal: PinRef) -> Machine:
     if goal in look.net(earth):
         raise Problem(f"{earth.device} is bonded to {goal.device} already.")
     free = [pin for pin in earth_pins(look, goal.device) if not steps_from(look, pin)]
-    end = next((pin for pin in free if pin in _group(look, goal)), goal)
+    end = next((pin for pin in free if pin in copper_group(look, goal)), goal)
     kinds = [p for p in machine.cable_parts if p.cores == ("GNYE",) and p.core_mm2 >= 2.5]
     part = next(iter(kinds), None)
     if part is None:

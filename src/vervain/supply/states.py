@@ -7,10 +7,11 @@ from typing import Any, Literal, get_args
 import msgspec
 
 from vervain.data import data_text
+from vervain.machine.machine import OperatingState
 from vervain.machine.record import NotNegative, Positive, Record
 from vervain.power.network import Law
 
-State = Literal["idle", "holding", "moving", "everything", "start"]
+State = OperatingState
 STATES: tuple[State, ...] = get_args(State)
 STATE_WORDS: dict[State, str] = {
     "idle": "Idle",

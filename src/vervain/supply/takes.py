@@ -11,7 +11,7 @@ from vervain.machine.part import Part
 from vervain.machine.reach import motors_of, neighbours_at
 from vervain.machine.record import Record
 from vervain.power.copper import ALPHA_PER_K
-from vervain.power.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, sources_of, zero_pin_of
+from vervain.power.feeds import feed_pins, main_feed_pin, nominal_v, zero_pin_of
 from vervain.power.network import Law
 from vervain.supply.states import State, feed_table, takes_of
 
@@ -48,59 +48,44 @@ def takes_in(look: Look, device: str, state: State) -> tuple[Take, ...]:
     """What the feeds of a device take in a state; those that take nothing are left out."""
     part = look.part_of(device)
     found = []
-    for port in part.ports if part else ():
-        for pin in port.pins:
-            feed = pin.electrical
-            if not isinstance(feed, FeedIn) or pin.function not in PLUS_FUNCTIONS or part is None:
-                continue
-            plus = PinRef(device=device, port=port.id, pin=pin.id)
-            volts = nominal_v(look, plus, feed)
-            amount = _amount(look, device, part, feed, state, volts)
-            if amount.amps <= 0:
-                continue
-            back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
-            minus = zero_pin_of(look, plus, None)
-            if back is not None:
-                minus = PinRef(device=device, port=port.id, pin=back.id)
-            value = {
-                "current": amount.amps,
-                "resistive": volts / amount.amps,
-                "power": volts * amount.amps,
-            }[amount.law]
-            found.append(
-                Take(
-                    plus=plus, minus=minus, law=amount.law, value=value, amps=amount.amps,
-                    nominal_v=volts, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
-                )
-            )  # fmt: skip
+    for plus in feed_pins(look, device) if part is not None else ():
+        found_pin = look.pin(plus)
+        feed = found_pin.electrical if found_pin else None
+        if part is None or not isinstance(feed, FeedIn):
+            continue
+        volts = nominal_v(look, plus)
+        amount = _amount(look, plus, part, feed, state, volts)
+        if amount.amps <= 0:
+            continue
+        minus = zero_pin_of(look, plus, None)
+        value = {
+            "current": amount.amps,
+            "resistive": volts / amount.amps,
+            "power": volts * amount.amps,
+        }[amount.law]
+        found.append(
+            Take(
+                plus=plus, minus=minus, law=amount.law, value=value, amps=amount.amps,
+                nominal_v=volts, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
+            )
+        )  # fmt: skip
     return tuple(found)
 
 
-def nominal_v(look: Look, plus: PinRef, feed: FeedIn) -> float:
-    """The voltage that a consumer's current is given for: its own, else that of its source where
-    it lies in its window, else the middle of the window.
-    """
-    if feed.nominal_v is not None:
-        return feed.nominal_v
-    for source in sources_of(look, plus):
-        if feed.v_min_v <= source.feed.nominal_v <= feed.v_max_v:
-            return source.feed.nominal_v
-    return (feed.v_min_v + feed.v_max_v) / 2
-
-
 def _amount(
-    look: Look, device: str, part: Part, feed: FeedIn, state: State, volts: float
+    look: Look, plus: PinRef, part: Part, feed: FeedIn, state: State, volts: float
 ) -> Amount:
+    device = plus.device
     found = look.device(device)
-    measured = found.takes.get(state) if found else None
-    main = _main_feed(part)
-    if measured is not None and feed is main:
+    measured = found.measured_a.get(state) if found else None
+    is_main = plus == main_feed_pin(look, device)
+    if measured is not None and is_main:
         return Amount(amps=measured, law=_law(part), by="measured")
-    if part.driver is not None and feed is main:
+    if part.driver is not None and is_main:
         driven = _driver(look, device, part, state, volts)
         if driven is not None:
             return driven
-    if part.kind == "motor bridge" and feed is main:
+    if part.kind == "motor bridge" and is_main:
         bridged = _bridge(look, device, state, volts)
         if bridged is not None:
             return bridged
@@ -123,17 +108,6 @@ def _law(part: Part) -> Law:
     if part.driver is not None or part.kind in ("motor bridge", "supply"):
         return "power"
     return takes_of(part.kind).law
-
-
-def _main_feed(part: Part) -> FeedIn | None:
-    """The feed with the largest rating: the one that a driver drives with."""
-    feeds = [
-        pin.electrical
-        for port in part.ports
-        for pin in port.pins
-        if isinstance(pin.electrical, FeedIn) and pin.function in PLUS_FUNCTIONS
-    ]
-    return max(feeds, key=lambda feed: feed.current_a or 0.0, default=None)
 
 
 def driver_rms_a(look: Look, driver: str) -> float | None:

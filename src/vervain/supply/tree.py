@@ -11,6 +11,7 @@ from vervain.machine.record import Record
 from vervain.supply.account import Arrival, arrivals
 from vervain.supply.feeding import Flow, feeding
 from vervain.supply.states import State
+from vervain.supply.wiring import copper_group
 
 BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth", "unfed"]
 # Links that a feed does not run through on its plus side.
@@ -135,25 +136,15 @@ class _Grower:
         part = self.look.part_of(there.device)
         if flow.link.kind == "conductor" and part is not None and part.kind == "terminal strip":
             return "strip"
-        group = self._group(there)
+        group = copper_group(self.look, there)
         if any(pin in self.arriving for pin in group):
             return "device"
         return None
 
-    def _group(self, start: PinRef) -> list[PinRef]:
-        """The pins of a device that are one piece of copper with this one."""
-        group, waiting = [start], [start]
-        while waiting:
-            for flow, there in self.around[waiting.pop()]:
-                if flow.link.kind == "copper" and there not in group:
-                    group.append(there)
-                    waiting.append(there)
-        return group
-
     def _branch(
         self, kind: BranchKind, flow: Flow, there: PinRef, path: tuple[Flow, ...]
     ) -> Branch:
-        group = self._group(there)
+        group = copper_group(self.look, there)
         self.seen.update(group)
         arrival = None
         if kind == "device":

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import Literal
 
-from vervain.machine.electrical import FeedIn, FeedOut, LogicOutput
+from vervain.machine.electrical import FeedOut, LogicOutput
 from vervain.machine.inside import Bridge, Contact, Fuse, Resistor
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Hookup, PinRef
@@ -16,7 +16,7 @@ from vervain.machine.part import Part, Port
 from vervain.machine.record import Record
 from vervain.machine.step import ends_of
 from vervain.power.copper import resistance_ohm_m
-from vervain.power.feeds import PLUS_FUNCTIONS, sources_of, zero_pin_of
+from vervain.power.feeds import PLUS_FUNCTIONS, main_feed_pin, nominal_v, zero_pin_of
 from vervain.supply.states import feed_table
 
 LinkKind = Literal["conductor", "copper", "fuse", "contact", "resistor", "output"]
@@ -121,6 +121,21 @@ def inside_links(look: Look, device: str) -> tuple[Link, ...]:
     )
 
 
+@query
+def copper_group(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
+    """The pins of a device that are one piece of copper inside with this one, itself first."""
+    links = [link for link in inside_links(look, pin.device) if link.kind == "copper"]
+    group, waiting = {pin: None}, [pin]
+    while waiting:
+        here = waiting.pop()
+        for link in links:
+            for one, other in ((link.a, link.b), (link.b, link.a)):
+                if one == here and other not in group:
+                    group[other] = None
+                    waiting.append(other)
+    return tuple(group)
+
+
 Joined = tuple[LinkKind, PinRef, PinRef, float]
 
 
@@ -191,7 +206,7 @@ def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
     part = look.part_of(device)
     found: list[Giver] = []
     seen: set[PinRef] = set()
-    fed = _feed_of(device, part) if part else None
+    fed = main_feed_pin(look, device)
     back = zero_pin_of(look, fed, None) if fed else None
     for port in part.ports if part else ():
         for pin in port.pins:
@@ -209,28 +224,8 @@ def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
                 Giver(
                     plus=plus, minus=minus, volts=feed.nominal_v, ohm=_sane(ohm),
                     current_max_a=feed.current_a, by=fed, by_minus=back,
-                    by_v=_feed_v(look, fed), limits=part is not None and part.kind != "battery",
+                    by_v=nominal_v(look, fed) if fed else 1.0,
+                    limits=part is not None and part.kind != "battery",
                 )
             )  # fmt: skip
     return tuple(found)
-
-
-def _feed_of(device: str, part: Part) -> PinRef | None:
-    """The pin by which a device is fed with direct current, the one with the largest rating."""
-    feeds = [
-        (pin.electrical.current_a or 0.0, PinRef(device=device, port=port.id, pin=pin.id))
-        for port in part.ports
-        for pin in port.pins
-        if isinstance(pin.electrical, FeedIn) and pin.function in PLUS_FUNCTIONS
-    ]
-    return max(feeds, key=lambda item: item[0])[1] if feeds else None
-
-
-def _feed_v(look: Look, pin: PinRef | None) -> float:
-    """The voltage that a feed is meant for: that of its source, else the middle of its window."""
-    found = look.pin(pin) if pin else None
-    feed = found.electrical if found else None
-    if pin is None or not isinstance(feed, FeedIn):
-        return 1.0
-    volts = [source.feed.nominal_v for source in sources_of(look, pin)]
-    return volts[0] if volts else (feed.v_min_v + feed.v_max_v) / 2

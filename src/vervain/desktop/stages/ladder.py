@@ -9,6 +9,7 @@ from vervain.desktop.stages.feeder import Figures
 from vervain.desktop.theme import looks
 from vervain.machine.look import Look
 from vervain.supply.account import SupplyLoad, source_name
+from vervain.supply.choosing import RELIABLE
 from vervain.supply.states import STATE_WORDS, STATES, State
 
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -16,7 +17,6 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 # In pixels at 100 %: the head, a bar of the state shown, one of the others, between supplies.
 HEAD, TALL, THIN, BETWEEN = 26, 22, 12, 10
 NAMES, STATE_NAMES, PAST_FULL = 78, 96, 1.22
-RELIABLE = 0.8
 
 
 class Ladder(QWidget):

@@ -7,9 +7,10 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.along_plot import AlongPlot
 from vervain.desktop.stages.feed_view import FeedView
 from vervain.desktop.stages.feeder import Feeder, Figures
-from vervain.desktop.stages.ladder import RELIABLE, Ladder
+from vervain.desktop.stages.ladder import Ladder
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.supply.account import drop_limit, source_name
+from vervain.supply.choosing import RELIABLE, supply_size_a
 from vervain.supply.path import Station
 from vervain.supply.states import STATE_WORDS, STATES, State
 
@@ -141,7 +142,7 @@ class SupplyStage(QWidget):
         )
         if most is None:
             return False
-        wants = most.amps / RELIABLE
+        wants = supply_size_a(most.amps)
         self.line.say(
             words,
             f"{source_name(self.session.look, most.pin)} gives {most.amps:.3g} of {most.rated_a:g} "

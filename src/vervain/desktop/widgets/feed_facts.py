@@ -26,7 +26,7 @@ def show_measured(card: FactRows, session: Session, device: Device) -> None:
         words = f"Measured at {name}: {text.strip() or 'nothing'}"
         return session.apply(words, lambda m: set_takes(m, name, found))
 
-    field = card.field(measured_text(device.takes), take, "Measured current")
+    field = card.field(measured_text(device.measured_a), take, "Measured current")
     field.setPlaceholderText("moving 1.8 A")
     card.row("Measured", field)
 
