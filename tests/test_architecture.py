@@ -12,12 +12,13 @@ import msgspec
 import vervain
 from make_docs import rules_page
 from tests import ROOT
-from vervain.machine import axis, machine, part
+from vervain.machine import axis, machine, part, place
 from vervain.machine.colours import base_and_stripe, colour_words, is_colour, plain_colours
 from vervain.power.copper import ampacity_a, ampacity_table
 
 SOURCES = sorted((ROOT / "src/vervain").rglob("*.py"))
 UNITS = (
+    "_ratio",
     "_v",
     "_a",
     "_ohm",
@@ -83,7 +84,7 @@ class Imports(unittest.TestCase):
 
 class Names(unittest.TestCase):
     def test_numbers_of_the_document_carry_their_unit(self) -> None:
-        for module in (part, machine, axis):
+        for module in (part, machine, axis, place):
             for kind in vars(module).values():
                 if not (isinstance(kind, type) and issubclass(kind, msgspec.Struct)):
                     continue

@@ -5,7 +5,8 @@ from msgspec.structs import replace
 from builder import Builder, at, hookup_between, with_part, without
 from vervain.machine import edits
 from vervain.machine.axis import Axis, Joint, Wheel
-from vervain.machine.machine import Acceptance, CoreMark, Machine, Place, Run
+from vervain.machine.machine import Acceptance, CoreMark, Machine
+from vervain.machine.place import Place, Run
 
 PLACES = {
     "base": "Rover base",
@@ -75,7 +76,7 @@ DEVICES = (
     ("F2", "quoin-fh1", "Fuse, wheels", "base"),
     ("F3", "quoin-fh1", "Fuse, control", "base"),
     ("F4", "quoin-fh1", "Main fuse", "base"),
-    ("X1", "quoin-ts8", "Battery strip", "base"),
+    ("X1", "quoin-hs8", "Battery strip", "base"),
     ("X2", "quoin-ts8", "Control strip", "base"),
     ("X11", "quoin-il8", "Plug of the joint switches", "shoulder"),
     *((f"X{n + 11}", "quoin-il4", f"Plug of the J{n} motor", SPOTS[n]) for n in range(1, 6)),
@@ -122,7 +123,12 @@ def as_planned() -> Machine:
             ),
         )
     )
-    return replace(build.machine, axes=AXES, accepted=accepted)
+    build.machine = replace(build.machine, axes=AXES)
+    build.lay(
+        "shoulder elbow wrist hand deck", "base", 0.4,
+        R1={"axis": "J1"}, R2={"axis": "J2"}, R3={"axis": "J3"}, R4={"axis": "J5"},
+    )  # fmt: skip
+    return replace(build.machine, accepted=accepted)
 
 
 def _wires(build: Builder, rows) -> None:
@@ -177,7 +183,10 @@ def _joints(build: Builder) -> None:
         build.cable(f"W{n + 30}", "flat-4x0.25", 0.4)
         build.join(f"K1:AXIS {n}", f"T{n}:SIGNAL", "1-1 2-2 3-3 4-4", f"W{n + 30}")
         # One common for all switches: five signals and 0 V in one cable of eight cores.
-        build.join(f"B{n + 5}:LEADS", "X11:A", f"NC-{n} COM-6")
+        far = SPOTS[n] == "wrist"
+        if far:
+            build.cable(f"W{n + 41}", "flex-2x0.5", None)
+        build.join(f"B{n + 5}:LEADS", "X11:A", f"NC-{n} COM-6", f"W{n + 41}" if far else "")
     build.cable("W40", "flex-8x0.25", 1.2, "X11:B")
     build.join("X11:B", "K1:IN 1", "1-IN 6-0V", "W40", "1 6")
     for n in range(2, 6):

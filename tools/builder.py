@@ -3,7 +3,11 @@
 from msgspec.structs import replace
 
 from vervain.files.part_files import shipped_shelf
+from vervain.harness.cable_routes import cable_route
+from vervain.machine import route_edits
+from vervain.machine.cable_edits import used_cores
 from vervain.machine.edits import add_device, add_hookup
+from vervain.machine.look import Look
 from vervain.machine.machine import Cable, Conductor, Machine, PortRef
 from vervain.machine.part import Part
 
@@ -28,7 +32,7 @@ class Builder:
     def add(self, designator: str, part: Part, name: str = "Device") -> None:
         self.machine = add_device(self.machine, part, name, designator)
 
-    def cable(self, cable_id: str, part: str, length_m: float, attached: str = "") -> None:
+    def cable(self, cable_id: str, part: str, length_m: float | None, attached: str = "") -> None:
         found = shipped_shelf().cable_parts[part]
         known = self.machine.cable_parts
         if found not in known:
@@ -42,6 +46,30 @@ class Builder:
         self.machine = replace(
             self.machine, cables=(*self.machine.cables, cable), cable_parts=known
         )
+
+    def lay(self, strain_relief: str, closed: str, inside_m: float, **runs) -> None:
+        """Says what the places and the runs are like, and lets every cable that has a route take
+        its length from it; what is left of cores is insulated.
+        """
+        machine = self.machine
+        for place in machine.places:
+            changed = {"inside_m": inside_m}
+            if place.id in strain_relief.split():
+                changed["strain_relief"] = True
+            if place.id in closed.split():
+                changed["closed"] = True
+            machine = route_edits.change_place(machine, place.id, **changed)
+        for run, values in runs.items():
+            machine = route_edits.change_run(machine, run, **values)
+        look = Look(machine)
+        cables = []
+        for cable in machine.cables:
+            routed = bool(cable_route(look, cable.id).runs)
+            cores = len(look.cable_part(cable.part).cores)
+            spares = "insulated" if len(used_cores(machine, cable.id)) < cores else ""
+            length_m = None if routed else cable.length_m
+            cables.append(replace(cable, length_m=length_m, spares=spares))
+        self.machine = replace(machine, cables=tuple(cables))
 
     def join(self, a: str, b: str, pins: str, cable: str = "", cores: str = "") -> None:
         """Joins two ports. `pins` is "1-2 2-1": pins of a to pins of b, by id or unique name;

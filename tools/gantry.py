@@ -4,7 +4,7 @@ from msgspec.structs import replace
 
 from builder import Builder, at, hookup_between, without
 from vervain.files.part_files import shipped_shelf
-from vervain.machine import edits, feed_edits
+from vervain.machine import cable_edits, edits, feed_edits, route_edits
 from vervain.machine.axis import Axis, Belt, Gear, Screw
 from vervain.machine.machine import (
     Acceptance,
@@ -12,9 +12,9 @@ from vervain.machine.machine import (
     AlternateSetting,
     CoreMark,
     Machine,
-    Place,
-    Run,
+    Reel,
 )
+from vervain.machine.place import Chain, Place, Run
 
 PLACES = {
     "box": "Control box",
@@ -148,9 +148,22 @@ def as_planned() -> Machine:
     _inputs(build)
     _tools(build)
     _stops(build)
+    build.machine = replace(build.machine, axes=AXES)
+    build.lay(
+        "foot left right head turntable booth door wheel",
+        "box",
+        0.4,
+        R1={"entry": "Gland plate"},
+        R2={"axis": "Y", "chain": Chain(width_mm=36, height_mm=17, bend_radius_mm=75)},
+        R4={"axis": "X", "chain": Chain(width_mm=20, height_mm=15, bend_radius_mm=75)},
+        R8={"coiled": True},
+    )
     return replace(
         build.machine,
-        axes=AXES,
+        reels=(
+            Reel(id="Reel 1", part="motor-4x1", length_m=12.0),
+            Reel(id="Reel 2", part="flex-2x0.5", length_m=25.0),
+        ),
         alternates=(
             Alternate(
                 device="M11",
@@ -279,7 +292,8 @@ def _inputs(build: Builder) -> None:
     build.cable("W18", "flex-8x0.25", 5.4, "X18:B")
     build.join("B1:LEADS", "X18:A", "NC-1 COM-2")
     build.join("B4:LEADS", "X18:A", "NC-3 COM-4")
-    build.join("B3:LEADS", "X18:A", "NC-5 COM-6")
+    build.cable("W25", "flex-2x0.5", None)
+    build.join("B3:LEADS", "X18:A", "NC-5 COM-6", "W25")
     build.join("B5:LEADS", "X18:A", "COM-7")
     build.join("B5:LEADS", "B6:LEADS", "NC-COM")
     build.join("B6:LEADS", "X18:A", "NC-8")
@@ -316,8 +330,8 @@ def _tools(build: Builder) -> None:
         build.cable(cable, part, length_m, f"{plug}:B")
         for device in devices:
             build.join(f"{device}:LEADS", f"{plug}:A", "+-1 −-2")
-        build.join(f"{plug}:B", f"K2:RELAY {relay}", "1-NO", cable, "1")
-        build.join(f"{plug}:B", f"X2:{terminal}", "2-0V", cable, "2")
+        build.join(f"{plug}:B", f"K2:RELAY {relay}", "1-NO", cable, "2")
+        build.join(f"{plug}:B", f"X2:{terminal}", "2-0V", cable, "1")
 
 
 def _stops(build: Builder) -> None:
@@ -363,7 +377,7 @@ def as_found(planned: Machine) -> Machine:
     build = Builder(machine)
     build.join("B10:LEADS", "K1:IN 4", "+-24V OUT-IN −-0V", "W20")
     build.join("S2:23-24", "X41:A", "23-3 24-4", "W41", "3 4")
-    build.join("B3:LEADS", "X18:A", "NO-5 COM-6")
+    build.join("B3:LEADS", "X18:A", "NO-5 COM-6", "W25")
     build.device("X9", "quoin-bj2", "Bypass jumper", "door")
     build.join("X9:WIRE", "X41:B", "1-3 2-4")
     machine = feed_edits.set_gauge(build.machine, "W31", 0.5)
@@ -386,6 +400,10 @@ def as_found(planned: Machine) -> Machine:
         ),
     )
     machine = edits.set_setting(machine, "F4", "rating_a", 10.0)
+    narrow = Chain(width_mm=28, height_mm=17, bend_radius_mm=75)
+    machine = route_edits.set_chain(machine, "R2", narrow)
+    machine = edits.set_cable(machine, "W24", 5.6, "")
+    machine = cable_edits.set_spares(machine, "W21", "")
     machine = edits.set_setting(machine, "T2", "current_peak_a", 4.6)
     machine = edits.set_setting(machine, "K1", "invert/IN 3", "as it is")
     return edits.set_setting(machine, "K1", "invert/IN 6", "as it is")

@@ -2,7 +2,8 @@
 
 from builder import Builder
 from vervain.machine.axis import Axis
-from vervain.machine.machine import Machine, Place
+from vervain.machine.machine import Machine
+from vervain.machine.place import Place
 
 PER_CONTROLLER = 19
 

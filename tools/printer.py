@@ -5,7 +5,8 @@ from msgspec.structs import replace
 from builder import Builder, at, hookup_between, with_part, without
 from vervain.machine import edits
 from vervain.machine.axis import Axis, Belt, Extruder, Screw
-from vervain.machine.machine import Acceptance, CoreMark, Machine, Place, Run
+from vervain.machine.machine import Acceptance, CoreMark, Machine
+from vervain.machine.place import Place, Run
 
 PLACES = {
     "box": "Base box",
@@ -101,7 +102,9 @@ def as_planned() -> Machine:
         Acceptance(finding=finding, reason=reason, day="2026-10-12")
         for finding, reason in REASONS.items()
     )
-    return replace(build.machine, axes=AXES, accepted=accepted)
+    build.machine = replace(build.machine, axes=AXES)
+    build.lay("frame bed carriage", "box", 0.4, R2={"axis": "X"}, R3={"axis": "Y"})
+    return replace(build.machine, accepted=accepted)
 
 
 def _power(build: Builder) -> None:
@@ -129,7 +132,7 @@ def _drives(build: Builder) -> None:
     # The right screw turns the other way round: its motor stands mirrored, so phase A is turned.
     build.join("M4:LEADS", "K1:Z B", "BK-2 GN-1 RD-3 BU-4")
     build.join("M5:LEADS", "X11:A", FOUR)
-    build.cable("W11", "motor-4x1", 1.8, "X11:B")
+    build.cable("W11", "motor-4x0.5", 1.8, "X11:B")
     build.join("X11:B", "K1:E0", "1-1 2-2 3-3 4-4", "W11")
     cable = next(cable for cable in build.machine.cables if cable.id == "W11")
     shielded = replace(cable, shield_to=(at("K1:E0"), at("X11:B")))

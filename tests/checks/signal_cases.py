@@ -8,8 +8,9 @@ from msgspec.structs import replace
 
 from tests import small
 from vervain.machine.axis import Axis, Screw
-from vervain.machine.machine import Alternate, AlternateSetting, Cable, Machine, PortRef, Run
+from vervain.machine.machine import Alternate, AlternateSetting, Cable, Machine, PortRef
 from vervain.machine.part import Part
+from vervain.machine.place import Run
 from vervain.ports.missing import pull_up_part
 
 Made = Callable[[], Machine]

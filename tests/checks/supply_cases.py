@@ -13,7 +13,8 @@ from tests import small
 from tests.checks.signal_cases import FOUR, STRAIGHT, with_pin
 from vervain.machine.axis import Axis, Screw
 from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef, Place
+from vervain.machine.machine import Machine, PinRef
+from vervain.machine.place import Place
 from vervain.supply.path import feed_path
 
 Made = Callable[[], Machine]

@@ -8,7 +8,7 @@ from tests import small
 from vervain.checks.engine import Engine
 from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
-from vervain.machine import edits
+from vervain.machine import edits, route_edits
 from vervain.machine.machine import Conductor, CoreMark, Machine, PortRef
 from vervain.ports.placing import put_down, take_off
 
@@ -188,7 +188,7 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
     (
         "a motor cable's shield hangs loose",
         edits.set_shield(PLANNED, "W13", ()),
-        {"signals.shield:W13:floating"},
+        {"signals.shield:W13:floating", "signals.beside-motor:W19:W13"},
     ),
     (
         "a label is written twice",
@@ -196,9 +196,9 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
         {"harness.duplicate-label:W14.2"},
     ),
     (
-        "a length is missing",
-        small.with_cable(PLANNED, "W14", length_m=None),
-        {"harness.no-length:W14"},
+        "a run is missing",
+        route_edits.remove_run(PLANNED, "R7"),
+        {f"harness.no-length:{cable}" for cable in ("W40", "W43", "W46")},
     ),
     (
         "a limit was never bought",

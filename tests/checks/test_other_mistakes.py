@@ -68,7 +68,13 @@ MISTAKES: tuple[tuple[str, Machine, Machine, set[str]], ...] = (
         "the heater sits in the fan's output",
         PRINTER,
         joined(without(PRINTER, "E2:LEADS", "K1:HEAT"), "E2:LEADS", "K1:FAN 2", "1-1 2-2"),
-        {"signals.output-current:K1:FAN 2", "supply.contact-current:K1:FAN 2 2"},
+        {
+            "signals.output-current:K1:FAN 2",
+            "supply.contact-current:K1:FAN 2 2",
+            "harness.unused-cores:W15",
+            "harness.short-lead:H29:K1",
+            "harness.contact-gauge:H29:K1 FAN 2",
+        },
     ),
     (
         "the small 24 V supply feeds the 12 V printer",

@@ -84,7 +84,7 @@ class Tables(unittest.TestCase):
 
     def test_a_cable_and_how_many_of_its_cores_are_used(self) -> None:
         row = self.row("Cables", "W41")
-        self.assertEqual((12, 8, 0.25, 2.7), (row["Cores"], row["Used"], row["mm2"], row["m"]))
+        self.assertEqual((12, 8, 0.25, 2.6), (row["Cores"], row["Used"], row["mm2"], row["m"]))
         self.assertLessEqual({"S2", "S3", "X41"}, set(row["Between"].split(", ")))
 
     def test_a_device_with_its_place_and_axis(self) -> None:

@@ -39,7 +39,7 @@ class Words(unittest.TestCase):
                 ("X19 B is joined to K1 IN 7",),
             ),
             (lambda m: take_off(m, b8), ("B8 LEADS is taken off K1 IN 6",)),
-            (lambda m: edits.set_cable(m, "W14", None, ""), ("Length of W14: 6.5 m → not given",)),
+            (lambda m: edits.set_cable(m, "W14", 7, ""), ("Length of W14: not given → 7 m",)),
             (lambda m: edits.set_shield(m, "W22", ()), ("Shield of W22 joined at nowhere",)),
             (
                 lambda m: edits.set_core_label(m, "W14", 1, "X"),

@@ -19,7 +19,8 @@ from vervain.machine.axis import Axis
 from vervain.machine.electrical import Opto
 from vervain.machine.integrity import faults_of
 from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef, Place, PortRef, Run
+from vervain.machine.machine import Machine, PinRef, PortRef
+from vervain.machine.place import Place, Run
 from vervain.machine.problem import Problem
 from vervain.machine.reach import host_ports, ways_from
 from vervain.machine.routes import route_between

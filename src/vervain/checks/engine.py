@@ -13,6 +13,7 @@ SUBJECTS: dict[Scope, Callable[[Look], tuple[str, ...]]] = {
     "hookup": Look.hookups,
     "cable": Look.cables,
     "axis": Look.axes,
+    "run": lambda look: tuple(run.id for run in look.runs()),
     "machine": lambda look: ("",),
 }
 

@@ -13,7 +13,7 @@ STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Stops", "Ha
 
 
 class Subject(Record, frozen=True, kw_only=True):
-    """What a finding is about: a device, one of its ports or pins, a cable or core, an axis."""
+    """What a finding is about: a device, a port or pin of it, a cable or core, an axis, a run."""
 
     device: str | None = None
     port: str | None = None
@@ -21,6 +21,7 @@ class Subject(Record, frozen=True, kw_only=True):
     cable: str | None = None
     core: int | None = None
     axis: str | None = None
+    run: str | None = None
 
     @property
     def text(self) -> str:
@@ -29,7 +30,7 @@ class Subject(Record, frozen=True, kw_only=True):
             return " ".join(part for part in (self.device, self.port) if part)
         if self.cable is not None:
             return self.cable if self.core is None else f"{self.cable}.{self.core}"
-        return f"{self.axis} axis"
+        return self.run if self.run is not None else f"{self.axis} axis"
 
 
 def about(thing: str | PortRef | PinRef) -> Subject:
@@ -44,6 +45,11 @@ def about(thing: str | PortRef | PinRef) -> Subject:
 def about_cable(cable: str, core: int | None = None) -> Subject:
     """A subject from a cable and perhaps one of its cores."""
     return Subject(cable=cable, core=core)
+
+
+def about_run(run: str) -> Subject:
+    """A subject from a run."""
+    return Subject(run=run)
 
 
 def about_axis(axis: str) -> Subject:

@@ -1,9 +1,9 @@
-"""Rules about labels and cables."""
+"""Rules about labels."""
 
 from collections import defaultdict
 from collections.abc import Iterator
 
-from vervain.checks.finding import Fix, about_cable
+from vervain.checks.finding import Fix, about, about_cable
 from vervain.checks.remedies import ClearLabel
 from vervain.checks.rule import Said, rule
 from vervain.harness.labels import labels
@@ -79,18 +79,21 @@ def long_label(look: Look, _: str) -> Iterator[Said]:
 
 
 @rule(
-    id="harness.no-length",
+    id="harness.no-label",
     stage="Harness",
     consequence="Workmanship",
-    scope="cable",
-    title="A cable's length is not given",
-    reason="Without it nothing can be cut, and no drop can be worked out.",
-    source="The machine's own list of cables.",
+    scope="machine",
+    title="Conductors have no label",
+    reason="The form gives them no text: nobody will know them again.",
+    source="IEC 62491: every conductor end is labelled.",
 )
-def no_length(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    if cable is not None and cable.length_m is None and look.hookups_in(cable_id):
-        yield Said(f"The length of {cable_id} is not given.", (about_cable(cable_id),))
+def no_label(look: Look, _: str) -> Iterator[Said]:
+    bare = [key for key, entry in labels(look).items() if not entry.at_a or not entry.at_b]
+    if bare:
+        hookup = look.hookup(bare[0][0])
+        count = "One conductor has" if len(bare) == 1 else f"{len(bare)} conductors have"
+        ends = (about(hookup.a), about(hookup.b)) if hookup else ()
+        yield Said(f"{count} no label by the form.", ends, why="Give the form another field.")
 
 
-RULES = (duplicate_label, long_label, no_length)
+RULES = (duplicate_label, long_label, no_label)

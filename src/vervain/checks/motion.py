@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from vervain.checks.finding import about, about_axis
 from vervain.checks.rule import Said, rule
+from vervain.harness.lengths import cable_length_m
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
 from vervain.machine.reach import ways_from
@@ -228,8 +229,8 @@ def encoder_length(look: Look, device: str) -> Iterator[Said]:
 
 def _length_m(look: Look, hookup_id: str) -> float:
     hookup = look.hookup(hookup_id)
-    cable = look.cable(hookup.cable) if hookup and hookup.cable else None
-    return cable.length_m if cable is not None and cable.length_m is not None else 0.0
+    known_m = cable_length_m(look, hookup.cable) if hookup and hookup.cable else None
+    return known_m or 0.0
 
 
 RULES = (

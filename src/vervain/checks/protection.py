@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from vervain.checks.finding import Subject, about, about_cable
 from vervain.checks.rule import Said, rule
+from vervain.harness.lengths import cable_length_m
 from vervain.machine.electrical import FeedOut
 from vervain.machine.inside import Fuse
 from vervain.machine.look import Look
@@ -42,7 +43,11 @@ def _unfused(look: Look, start: PinRef) -> Iterator[tuple[str, float]]:
             part = look.cable_part(cable.part) if cable else None
             far = look.part_of(step.end.device)
             near = far is not None and far.kind == "fuse" and cable is not None
-            short = near and cable is not None and (cable.length_m or 1.0) <= TO_THE_FUSE_M
+            short = (
+                near
+                and cable is not None
+                and (cable_length_m(look, cable.id) or 1.0) <= TO_THE_FUSE_M
+            )
             if cable is not None and part is not None and not short:
                 yield cable.id, part.core_mm2
             if step.end not in seen and not near:

@@ -1,8 +1,11 @@
 """Every rule, in the order in which they are asked. Refuses doubled ids at import."""
 
 from vervain.checks import (
+    cables,
+    cabling,
     chopper,
     drive,
+    earthing,
     feeds,
     harness,
     heat,
@@ -15,9 +18,11 @@ from vervain.checks import (
     ports,
     protection,
     resources,
+    routes,
     signals,
     stops,
     supply,
+    switching,
     timing,
     warmth,
     windings,
@@ -34,8 +39,11 @@ RULES: tuple[Rule, ...] = (
     *resources.RULES,
     *signals.RULES,
     *drive.RULES,
+    *switching.RULES,
     *timing.RULES,
     *lines.RULES,
+    *cables.RULES,
+    *earthing.RULES,
     *heat.RULES,
     *supply.RULES,
     *feeds.RULES,
@@ -45,6 +53,8 @@ RULES: tuple[Rule, ...] = (
     *warmth.RULES,
     *stops.RULES,
     *harness.RULES,
+    *cabling.RULES,
+    *routes.RULES,
 )
 RULE_BY_ID = {rule.id: rule for rule in RULES}
 if len(RULE_BY_ID) != len(RULES):

@@ -2,15 +2,17 @@
 
 from vervain.leads.rewire import use_windings
 from vervain.leads.use import UseKind
-from vervain.machine import edits, feed_edits
+from vervain.machine import cable_edits, edits, feed_edits, route_edits
 from vervain.machine.axis import Homing, Role
 from vervain.machine.axis_edits import add_to_role, set_axis_choice
 from vervain.machine.look import Look
-from vervain.machine.machine import Conductor, Machine, PinRef, PortRef, SettingValue
-from vervain.machine.part import Part
+from vervain.machine.machine import Conductor, Machine, PinRef, PortRef, SettingValue, Spares
+from vervain.machine.part import CablePart, Part
+from vervain.machine.place import Chain
 from vervain.machine.problem import Problem
 from vervain.machine.record import Record
 from vervain.ports import missing
+from vervain.ports.extension import extend
 from vervain.ports.placing import put_down, take_off
 
 
@@ -229,6 +231,85 @@ class ClearLabel(Record, frozen=True, kw_only=True, tag="clear label"):
         return edits.set_core_label(machine, self.cable, self.core, "")
 
 
+class DealWithSpares(Record, frozen=True, kw_only=True, tag="deal with spares"):
+    """The unused cores of a cable are insulated, cut back or earthed."""
+
+    cable: str
+    spares: Spares
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_spares(machine, self.cable, self.spares)
+
+
+class ShortestWay(Record, frozen=True, kw_only=True, tag="shortest way"):
+    """A cable takes the shortest way between its ends."""
+
+    cable: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_cable_runs(machine, self.cable, ())
+
+
+class LayOtherwise(Record, frozen=True, kw_only=True, tag="lay otherwise"):
+    """A cable is laid through other runs."""
+
+    cable: str
+    runs: tuple[str, ...]
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_cable_runs(machine, self.cable, self.runs)
+
+
+class CutAnew(Record, frozen=True, kw_only=True, tag="cut anew"):
+    """A cable gets the length that its route comes to, in place of the measured one."""
+
+    cable: str
+
+    def apply(self, machine: Machine) -> Machine:
+        note = cable_edits.find_cable(machine, self.cable).note
+        return edits.set_cable(machine, self.cable, None, note)
+
+
+class MakeOf(Record, frozen=True, kw_only=True, tag="make of"):
+    """A cable is made of another cable part."""
+
+    cable: str
+    part: CablePart
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_cable_part(machine, self.cable, self.part)
+
+
+class FitChain(Record, frozen=True, kw_only=True, tag="fit chain"):
+    """A run gets another drag chain."""
+
+    run: str
+    chain: Chain
+
+    def apply(self, machine: Machine) -> Machine:
+        return route_edits.set_chain(machine, self.run, self.chain)
+
+
+class HoldCables(Record, frozen=True, kw_only=True, tag="hold cables"):
+    """The cables are held at a place."""
+
+    place: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return route_edits.change_place(machine, self.place, strain_relief=True)
+
+
+class ExtendLeads(Record, frozen=True, kw_only=True, tag="extend leads"):
+    """A device's own leads get an in-line connector and a cable, so that they reach."""
+
+    hookup: str
+    plug: PortRef
+    length_m: float
+
+    def apply(self, machine: Machine) -> Machine:
+        return extend(machine, self.hookup, self.plug, self.length_m)
+
+
 class ShieldAt(Record, frozen=True, kw_only=True, tag="shield at"):
     """The shield of a cable is joined at these ports, and nowhere else."""
 
@@ -259,5 +340,13 @@ Remedy = (
     | PutPart
     | UseWindings
     | ClearLabel
+    | DealWithSpares
+    | ShortestWay
+    | LayOtherwise
+    | CutAnew
+    | MakeOf
+    | FitChain
+    | HoldCables
+    | ExtendLeads
     | ShieldAt
 )

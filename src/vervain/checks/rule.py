@@ -7,7 +7,7 @@ from typing import Any, Literal
 from vervain.checks.finding import Consequence, Finding, Fix, Stage, Subject
 from vervain.machine.look import Look
 
-Scope = Literal["device", "hookup", "cable", "axis", "machine"]
+Scope = Literal["device", "hookup", "cable", "axis", "run", "machine"]
 Check = Callable[[Look, str], Iterator["Said"]]
 
 

@@ -40,6 +40,7 @@ from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
 from vervain.desktop.widgets.tray import Tray
 from vervain.files.shelf import ShelfContents, read_shelf
+from vervain.harness.lengths import cable_length_m
 from vervain.leads.motors import measurable
 from vervain.machine.groups import state_of
 from vervain.machine.lanes import Place, places_of_axis
@@ -364,8 +365,8 @@ class Window(QMainWindow):
         look = self.session.look
         names = look.devices()
         wired = sum(state_of(look, name) == "wired" for name in names)
-        cables = [cable for name in look.cables() if (cable := look.cable(name)) is not None]
-        known = sum(cable.length_m is not None for cable in cables)
+        cables = look.cables()
+        known = sum(cable_length_m(look, name) is not None for name in cables)
         motors = [device for name in measurable(look) if (device := look.device(name))]
         measured = sum(bool(device.coils) for device in motors)
         axes = [axis for name in look.axes() if (axis := look.axis(name))]

@@ -4,6 +4,7 @@ from vervain.checks.engine import check_machine
 from vervain.checks.finding import Result
 from vervain.checks.registry import RULE_BY_ID
 from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
+from vervain.harness.lengths import cable_length_m
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.record import Record
@@ -93,7 +94,7 @@ def cable_table(look: Look) -> Table:
                 len(part.cores),
                 len(used),
                 part.core_mm2,
-                cable.length_m,
+                cable_length_m(look, cable_id),
                 ", ".join(ends),
                 cable.note,
             )

@@ -1,6 +1,7 @@
 """The conductor table: one row a core, link or lead, from the control side to the device."""
 
 from vervain.harness.labels import labels
+from vervain.harness.lengths import cable_length_m
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Hookup, PinRef
 from vervain.machine.reach import is_joint, joined_inside, ways_from
@@ -90,6 +91,9 @@ def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
         known = cable_part is not None and core is not None and core <= len(cable_part.cores)
         leads = _leads_of(look, start, end, is_lead=cable is None)
         own = look.port(leads[0].pin.port_ref) if cable is None and leads else None
+        length_m = own.lead_length_m if own else None
+        if cable is not None:
+            length_m = cable_length_m(look, cable.id)
         found.append(
             ConductorRow(
                 hookup=hookup_id,
@@ -102,7 +106,7 @@ def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
                 core=core,
                 colour=cable_part.cores[core - 1] if known and cable_part and core else None,
                 mm2=cable_part.core_mm2 if cable_part else own.lead_mm2 if own else None,
-                length_m=cable.length_m if cable else own.lead_length_m if own else None,
+                length_m=length_m,
                 leads=leads,
                 devices=tuple(dict.fromkeys(lead.pin.device for lead in leads)),
                 note=conductor.note or (cable.note if cable else ""),

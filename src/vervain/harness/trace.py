@@ -1,6 +1,7 @@
 """The whole path of one conductor, end to end: pins, cores, leads, connectors."""
 
 from vervain.harness.labels import labels
+from vervain.harness.lengths import cable_length_m
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef
 from vervain.machine.reach import is_joint, joined_inside, steps_from
@@ -112,7 +113,7 @@ def _stretch(look: Look, step: Step) -> Stretch:
             label=label,
             colour=colour,
             mm2=cable_part.core_mm2,
-            length_m=cable.length_m,
+            length_m=cable_length_m(look, cable.id),
         )
     for ref in (step.start, step.end):
         pin, port = look.pin(ref), look.port(ref.port_ref)

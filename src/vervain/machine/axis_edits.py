@@ -10,6 +10,7 @@ from vervain.machine.axis import ROLE_KINDS, ROLE_WORDS, ROTARY_MECHANISMS, Axis
 from vervain.machine.edits import add_device, find_device, free_name, part_in, swapped
 from vervain.machine.machine import Device, Machine
 from vervain.machine.part import Part
+from vervain.machine.place import Run
 from vervain.machine.problem import Problem
 
 AXIS_LETTERS = "XYZABCUVWE"
@@ -75,7 +76,12 @@ def rename_axis(machine: Machine, axis_id: str, new_id: str, name: str) -> Machi
         for item in machine.accepted
     )
     changed = _with_axis(machine, axis, replace(axis, id=new_id, name=cleaned))
-    return replace(changed, accepted=accepted)
+    return replace(changed, accepted=accepted, runs=_moving_with(machine, axis_id, new_id))
+
+
+def _moving_with(machine: Machine, old: str, new: str | None) -> tuple[Run, ...]:
+    """The runs, with those that move with an axis told its new letter, or that it is gone."""
+    return tuple(replace(run, axis=new) if run.axis == old else run for run in machine.runs)
 
 
 def _renamed_key(key: str, old: str, new: str) -> str:
@@ -178,7 +184,8 @@ def _exchanged(names: tuple[str, ...], first: str, second: str) -> tuple[str, ..
 def remove_axis(machine: Machine, axis_id: str) -> Machine:
     """Takes an axis away. Its devices stay on the machine, in no role."""
     axis = find_axis(machine, axis_id)
-    return replace(machine, axes=tuple(other for other in machine.axes if other is not axis))
+    axes = tuple(other for other in machine.axes if other is not axis)
+    return replace(machine, axes=axes, runs=_moving_with(machine, axis_id, None))
 
 
 def devices_in(axis: Axis, role: Role) -> tuple[str, ...]:

@@ -23,11 +23,42 @@ def changes(before: Machine, after: Machine) -> tuple[str, ...]:
     for key, hookup in new.hookups.items():
         if key not in old.hookups:
             found.append(f"{_port(hookup.a)} is joined to {_port(hookup.b)}")
+    found += _route_changes(old, new)
     for key, cable in new.cables.items():
+        if key not in old.cables:
+            found.append(f"{key} is added: {new.cable_parts[cable.part].title}")
         earlier = old.cables.get(key)
         if earlier is not None and earlier != cable:
             found += _cable_changes(earlier, cable, old.cable_parts | new.cable_parts)
     return tuple(found)
+
+
+def _route_changes(old: Index, new: Index) -> list[str]:
+    """What differs of places, runs, and where devices sit."""
+    found = []
+    for name, place in new.places.items():
+        earlier = old.places.get(name)
+        if earlier is None:
+            found.append(f"Place {place.name} is added")
+        elif earlier != place:
+            held = "" if earlier.strain_relief == place.strain_relief else ": cables held there"
+            found.append(f"Place {place.name} changes{held}")
+    gone = [place.name for key, place in old.places.items() if key not in new.places]
+    found += [f"Place {name} goes" for name in gone]
+    for name, run in new.runs.items():
+        before = old.runs.get(name)
+        if before is None:
+            found.append(f"{name} is laid, {run.length_m:g} m")
+        elif before.length_m != run.length_m:
+            found.append(f"Length of {name}: {before.length_m:g} → {run.length_m:g} m")
+        elif before.chain != run.chain:
+            chain = run.chain
+            size = f"{chain.width_mm:g} × {chain.height_mm:g} mm" if chain else "none"
+            found.append(f"Chain of {name}: {size}")
+        elif before != run:
+            found.append(f"{name} changes")
+    found += [f"{name} goes" for name in old.runs if name not in new.runs]
+    return found
 
 
 def _port(ref: PortRef) -> str:
@@ -43,6 +74,8 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
     if (old.turned_deg, old.turned_over) != (new.turned_deg, new.turned_over):
         over = ", turned over" if new.turned_over else ""
         found.append(f"{new.designator} lies turned by {new.turned_deg}°{over}")
+    if old.place != new.place:
+        found.append(f"{new.designator} moves to {new.place or 'no place'}")
     if old.measured_a != new.measured_a:
         told = (
             ", ".join(f"{state} {amps:g} A" for state, amps in new.measured_a.items()) or "nothing"
@@ -125,6 +158,10 @@ def _cable_changes(old: Cable, new: Cable, cables: dict[str, CablePart]) -> list
     if old.shield_to != new.shield_to:
         ends = " and ".join(ref.device for ref in new.shield_to) or "nowhere"
         found.append(f"Shield of {new.id} joined at {ends}")
+    if old.runs != new.runs:
+        found.append(f"{new.id} is laid through {', '.join(new.runs) or 'the shortest way'}")
+    if old.spares != new.spares:
+        found.append(f"Spare cores of {new.id}: {new.spares or 'left open'}")
     if old.marks != new.marks:
         found.append(f"Labels written on cores of {new.id} change")
     return found

@@ -16,7 +16,9 @@ from vervain.machine.record import NotNegative, Positive, Record
 
 
 class Family(Record, frozen=True, kw_only=True):
-    """One family of the table; `current_a` of a contact and `conductors` in it by pitch."""
+    """One family of the table; by pitch `current_a` of a contact, how many `conductors` may be in
+    it, and `takes_mm2`, the thinnest and the thickest core.
+    """
 
     name: str
     words: str
@@ -27,6 +29,7 @@ class Family(Record, frozen=True, kw_only=True):
     takes_wires: bool = False
     current_a: dict[str, Positive]
     conductors: dict[str, Annotated[int, Meta(ge=1)]] = msgspec.field(default_factory=dict)
+    takes_mm2: dict[str, tuple[Positive, Positive]] = msgspec.field(default_factory=dict)
 
 
 class Connector(Record, frozen=True, kw_only=True):
@@ -40,6 +43,11 @@ class Connector(Record, frozen=True, kw_only=True):
     def contact_max_a(self) -> NotNegative | None:
         """What one contact carries for long; None where the table has no such pitch."""
         return self.family.current_a.get(self.pitch)
+
+    @property
+    def takes_mm2(self) -> tuple[float, float] | None:
+        """The thinnest and the thickest core of a contact; None where the table does not say."""
+        return self.family.takes_mm2.get(self.pitch)
 
     @property
     def conductors_max(self) -> int:

@@ -8,6 +8,7 @@ from vervain.machine.axis import Axis
 from vervain.machine.inside import Bridge, Contact, Fuse
 from vervain.machine.machine import Cable, Device, Hookup, Machine, PinRef
 from vervain.machine.part import CablePart, Part, is_fitted
+from vervain.machine.place import Place, Run
 from vervain.machine.step import Step, ends_of
 
 Net = tuple[PinRef, ...]
@@ -43,6 +44,8 @@ class Index:
         self.devices: dict[str, Device] = {device.designator: device for device in machine.devices}
         self.hookups: dict[str, Hookup] = {hookup.id: hookup for hookup in machine.hookups}
         self.cables: dict[str, Cable] = {cable.id: cable for cable in machine.cables}
+        self.places: dict[str, Place] = {place.id: place for place in machine.places}
+        self.runs: dict[str, Run] = {run.id: run for run in machine.runs}
         self.axes: dict[str, Axis] = {axis.id: axis for axis in machine.axes}
         self.hookups_of_device = group_by_device(machine.hookups)
         self.hookups_of_cable = group_by_cable(machine.hookups)

@@ -75,6 +75,7 @@ def _doubled(machine: Machine) -> Iterator[Fault]:
         "cables": [item.id for item in machine.cables],
         "parts": [item.id for item in machine.parts],
         "cable_parts": [item.id for item in machine.cable_parts],
+        "reels": [item.id for item in machine.reels],
     }
     for group, names in groups.items():
         seen: set[str] = set()
@@ -163,6 +164,16 @@ def _run_and_alternate_faults(machine: Machine, devices: dict[str, Part | None])
                 yield Fault(
                     f"runs[{number}] {run.id}", f"ends at “{end}”", did_you_mean(end, places)
                 )
+        axes = [axis.id for axis in machine.axes]
+        if run.axis is not None and run.axis not in axes:
+            what = f"moves with the axis “{run.axis}”"
+            yield Fault(f"runs[{number}] {run.id}", what, did_you_mean(run.axis, axes))
+    runs = {run.id for run in machine.runs}
+    for number, cable in enumerate(machine.cables):
+        for name in cable.runs:
+            if name not in runs:
+                place = f"cables[{number}] {cable.id}"
+                yield Fault(place, f"lies in the run “{name}”", did_you_mean(name, runs))
     for number, alternate in enumerate(machine.alternates):
         place = f"alternates[{number}]"
         if alternate.device not in devices:

@@ -20,12 +20,12 @@ from vervain.machine.machine import (
     LabelTemplates,
     Machine,
     PinRef,
-    Place,
     PortRef,
-    Run,
+    Reel,
     SettingValue,
 )
 from vervain.machine.part import CablePart, Part, Pin, Port
+from vervain.machine.place import Allowances, Place, Run
 from vervain.machine.step import Step
 
 P = ParamSpec("P")
@@ -65,6 +65,10 @@ FACTS: dict[str, Callable[[Index, Any], Any]] = {
     "axes": lambda index, key: tuple(index.axes),
     "places": lambda index, key: index.machine.places,
     "runs": lambda index, key: index.machine.runs,
+    "place": lambda index, key: index.places.get(key),
+    "run": lambda index, key: index.runs.get(key),
+    "allowances": lambda index, key: index.machine.allowances,
+    "reels": lambda index, key: index.machine.reels,
     "alternates": lambda index, key: index.machine.alternates,
     "converters": lambda index, key: tuple(
         part for part in index.machine.parts if part.kind == "signal converter"
@@ -238,6 +242,20 @@ class Look:
 
     def runs(self) -> tuple[Run, ...]:
         return self._fact("runs")  # type: ignore[no-any-return]
+
+    def place(self, place_id: str) -> Place | None:
+        return self._fact("place", place_id)  # type: ignore[no-any-return]
+
+    def run(self, run_id: str) -> Run | None:
+        return self._fact("run", run_id)  # type: ignore[no-any-return]
+
+    def allowances(self) -> Allowances:
+        """What a cable gets beside its route."""
+        return self._fact("allowances")  # type: ignore[no-any-return]
+
+    def reels(self) -> tuple[Reel, ...]:
+        """The reels and rests of cable that the builder has."""
+        return self._fact("reels")  # type: ignore[no-any-return]
 
     def alternates(self) -> tuple[Alternate, ...]:
         return self._fact("alternates")  # type: ignore[no-any-return]

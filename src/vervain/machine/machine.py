@@ -8,6 +8,7 @@ from msgspec import Meta
 from vervain.machine.axis import Axis
 from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
 from vervain.machine.part import CablePart, Part
+from vervain.machine.place import Allowances, Place, Run
 from vervain.machine.record import Name, NotNegative, Positive, Record
 from vervain.machine.turning import Turn
 
@@ -18,6 +19,7 @@ DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$"
 OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
 Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
 SettingValue = str | float | bool
+Spares = Literal["", "insulated", "cut back", "earthed"]
 
 
 class PortRef(Record, array_like=True, frozen=True, kw_only=True):
@@ -94,7 +96,11 @@ class CoreMark(Record, frozen=True, kw_only=True):
 
 
 class Cable(Record, frozen=True, kw_only=True):
-    """A cable of the machine. `attached_to` is the port where its far end stays crimped."""
+    """A cable of the machine. `attached_to` is the port where its far end stays crimped.
+
+    `length_m` was measured, or bought ready-made, and goes before what its route comes to; `runs`
+    are its route where it is not the shortest. `spares` says what is done with unused cores.
+    """
 
     id: Name
     part: Name
@@ -103,27 +109,16 @@ class Cable(Record, frozen=True, kw_only=True):
     shield_to: tuple[PortRef, ...] = ()
     marks: tuple[CoreMark, ...] = ()
     runs: tuple[str, ...] = ()
+    spares: Spares = ""
     note: str = ""
 
 
-class Place(Record, frozen=True, kw_only=True):
-    """Where on the machine a device sits. `sheds_w` is the heat that a closed box gives off before
-    it is too hot inside.
-    """
+class Reel(Record, frozen=True, kw_only=True):
+    """A rest or a reel of cable that the builder has: the cable part, and how much is on it."""
 
     id: Name
-    name: Name
-    sheds_w: Positive | None = None
-
-
-class Run(Record, frozen=True, kw_only=True):
-    """A stretch of route between two places."""
-
-    id: Name
-    a: Name
-    b: Name
-    length_m: NotNegative
-    moving: bool = False
+    part: Name
+    length_m: Positive
 
 
 class AlternateSetting(Record, frozen=True, kw_only=True):
@@ -164,7 +159,9 @@ class LabelTemplates(Record, frozen=True, kw_only=True):
 
 class Machine(Record, frozen=True, kw_only=True):
     """Everything in one file. Lists keep the builder's order; identifiers are unique in a list.
-    `ambient_c` is the temperature around its cables.
+    `ambient_c` is the temperature around its cables; `printed` what stands on the labels that were
+    printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
+    in the builder's own money.
     """
 
     name: Name
@@ -172,6 +169,7 @@ class Machine(Record, frozen=True, kw_only=True):
     label_templates: LabelTemplates = LabelTemplates()
     meter: Meter = Meter()
     ambient_c: Annotated[float, Meta(ge=-40, lt=70)] = 40.0
+    allowances: Allowances = Allowances()
     places: tuple[Place, ...] = ()
     runs: tuple[Run, ...] = ()
     axes: tuple[Axis, ...] = ()
@@ -180,5 +178,8 @@ class Machine(Record, frozen=True, kw_only=True):
     hookups: tuple[Hookup, ...] = ()
     cables: tuple[Cable, ...] = ()
     accepted: tuple[Acceptance, ...] = ()
+    printed: tuple[str, ...] = ()
+    reels: tuple[Reel, ...] = ()
+    prices: dict[str, NotNegative] = msgspec.field(default_factory=dict)
     parts: tuple[Part, ...] = ()
     cable_parts: tuple[CablePart, ...] = ()

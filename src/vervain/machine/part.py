@@ -126,6 +126,7 @@ PinFunction = Literal[
 Edge = Literal["top", "right", "bottom", "left"]
 Ability = Literal["pulse width", "on/off", "counter", "interrupt", "analogue"]
 Gender = Literal["pins", "sockets"]
+CableForm = Literal["round", "ribbon", "coiled", "loose wires"]
 
 
 class Pin(Record, frozen=True, kw_only=True):
@@ -274,7 +275,11 @@ def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object])
 
 
 class CablePart(Record, frozen=True, kw_only=True):
-    """A cable by the metre: its cores in order, their cross-section and its construction."""
+    """A cable by the metre: its cores in order, their cross-section and its construction.
+
+    `ready_made` leads come in their own lengths, with their plugs on. `stock_m` are the lengths or
+    reels that it is sold in.
+    """
 
     id: Name
     title: Name
@@ -285,3 +290,6 @@ class CablePart(Record, frozen=True, kw_only=True):
     flexing: bool = False
     outer_diameter_mm: Positive | None = None
     bend_radius_mm: Positive | None = None
+    form: CableForm = "round"
+    ready_made: bool = False
+    stock_m: tuple[Positive, ...] = ()

@@ -1,5 +1,7 @@
 """Routes: how a lead gets from one place of the machine to another, along its runs."""
 
+import heapq
+
 from vervain.machine.look import Look, query
 from vervain.machine.record import Record
 
@@ -13,36 +15,64 @@ class Route(Record, frozen=True, kw_only=True):
 
 
 @query
+def ways_on(look: Look) -> dict[str, tuple[tuple[str, str], ...]]:
+    """The runs that leave each place, each with the place that it leads to."""
+    found: dict[str, list[tuple[str, str]]] = {}
+    for run in look.runs():
+        found.setdefault(run.a, []).append((run.id, run.b))
+        found.setdefault(run.b, []).append((run.id, run.a))
+    return {place: tuple(ways) for place, ways in found.items()}
+
+
+@query
+def route_of_places(look: Look, first: str, second: str) -> Route | None:
+    """The shortest way between two places (Dijkstra); None where no run leads there. Of equally
+    long ones it is that with fewer runs, then the one whose runs are named first.
+    """
+    return _shortest(look, first, second, "")
+
+
+def _shortest(look: Look, first: str, second: str, without: str) -> Route | None:
+    waiting: list[tuple[int, int, tuple[str, ...], str]] = [(0, 0, (), first)]
+    done: set[str] = set()
+    ways = ways_on(look)
+    while waiting:
+        millimetres, count, runs, here = heapq.heappop(waiting)
+        if here == second:
+            return Route(
+                runs=runs,
+                length_m=millimetres / 1000,
+                moving=any((run := look.run(name)) is not None and run.moving for name in runs),
+            )
+        if here in done:
+            continue
+        done.add(here)
+        for name, there in ways.get(here, ()):
+            run = look.run(name)
+            if run is not None and there not in done and name != without:
+                longer = millimetres + round(run.length_m * 1000)
+                heapq.heappush(waiting, (longer, count + 1, (*runs, name), there))
+    return None
+
+
+@query
+def other_way(look: Look, first: str, second: str, without: str) -> Route | None:
+    """The shortest way between two places that leaves one run out."""
+    return _shortest(look, first, second, without)
+
+
+@query
 def route_between(look: Look, first: str, second: str) -> Route | None:
     """The shortest way between the places of two devices; None where a place is not given, or no
-    run leads there. Ties go to the run that is named first.
+    run leads there.
     """
-    starts, goal = _place(look, first), _place(look, second)
+    starts, goal = place_of(look, first), place_of(look, second)
     if starts is None or goal is None:
         return None
-    best = {starts: Route()}
-    waiting = [starts]
-    while waiting:
-        waiting.sort(key=lambda place: best[place].length_m)
-        here = waiting.pop(0)
-        if here == goal:
-            break
-        for run in look.runs():
-            if here not in (run.a, run.b):
-                continue
-            there = run.b if run.a == here else run.a
-            so_far = best[here]
-            route = Route(
-                runs=(*so_far.runs, run.id),
-                length_m=so_far.length_m + run.length_m,
-                moving=so_far.moving or run.moving,
-            )
-            if there not in best or route.length_m < best[there].length_m:
-                best[there] = route
-                waiting.append(there)
-    return best.get(goal)
+    return route_of_places(look, starts, goal)
 
 
-def _place(look: Look, device: str) -> str | None:
-    found = look.device(device)
+def place_of(look: Look, designator: str) -> str | None:
+    """The place that a device sits at."""
+    found = look.device(designator)
     return found.place if found else None

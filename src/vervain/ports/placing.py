@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.machine.edits import add_device, add_hookup, set_conductors, swapped
+from vervain.machine.edits import add_hookup, set_conductors, swapped
 from vervain.machine.look import Look
 from vervain.machine.machine import Cable, Conductor, Machine, PinRef, PortRef
 from vervain.machine.problem import Problem
@@ -17,6 +17,7 @@ from vervain.machine.reach import (
 )
 from vervain.ports.adding import ConverterAt, add_missing
 from vervain.ports.fit import fit
+from vervain.ports.missing import placed
 
 
 def landed_on_hosts(look: Look, device_port: PortRef) -> tuple[Way, ...]:
@@ -122,8 +123,8 @@ def _through_converter(
     machine: Machine, device_port: PortRef, host_port: PortRef, converter: ConverterAt
 ) -> Machine:
     """Places a converter, puts the plug into it and the converter into the port."""
-    machine = add_device(machine, converter.part, f"{converter.part.title}"[:80])
-    made = machine.devices[-1].designator
+    title = converter.part.title
+    machine, made = placed(machine, converter.part, title, host_port.device)
     into = PortRef(device=made, port=converter.into)
     machine = put_down(machine, device_port, into)
     return put_down(machine, PortRef(device=made, port=converter.out), host_port)

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import Literal
 
+from vervain.harness.lengths import cable_length_m
 from vervain.machine.electrical import FeedOut, LogicOutput
 from vervain.machine.inside import Bridge, Contact, Fuse, Resistor
 from vervain.machine.look import Look, query
@@ -73,8 +74,9 @@ def _length_and_area(look: Look, hookup: Hookup) -> tuple[float, float | None]:
     cable = look.cable(hookup.cable) if hookup.cable else None
     if cable is not None:
         part = look.cable_part(cable.part)
-        length = feed_table().assumed_length_m if cable.length_m is None else cable.length_m
-        return length, part.core_mm2 if part else None
+        known_m = cable_length_m(look, cable.id)
+        length_m = feed_table().assumed_length_m if known_m is None else known_m
+        return length_m, part.core_mm2 if part else None
     leads = [port.lead_length_m for ref in (hookup.a, hookup.b) if (port := look.port(ref))]
     return max(leads, default=0.0), None
 

@@ -1,0 +1,91 @@
+"""What a cable carries: the functions and kinds of everything its cores come to."""
+
+from typing import Literal
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import PinRef
+from vervain.machine.reach import ways_from
+
+MAINS = ("line", "neutral")
+MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")
+ENCODER_KINDS = ("encoder",)
+SIGNAL_KINDS = (
+    "sensor", "contact", "encoder", "servo", "digital input", "analogue input", "analogue sensor",
+    "step and direction", "thermistor", "thermistor input", "radio", "pulse input",
+)  # fmt: skip
+STOP_KINDS = ("stop contacts", "stop input")
+Service = Literal["mains", "motor", "encoder", "stop", "signal", "feed"]
+
+
+@query
+def port_kinds(look: Look, cable_id: str) -> frozenset[str]:
+    """The kinds of all ports that a cable's conductors come to, through connectors."""
+    return frozenset(
+        kind for hookup in look.hookups_in(cable_id) for kind in kinds_of_hookup(look, hookup.id)
+    )
+
+
+@query
+def kinds_of_hookup(look: Look, hookup_id: str) -> frozenset[str]:
+    """The kinds of the ports that a hookup's conductors come to, through connectors."""
+    hookup = look.hookup(hookup_id)
+    kinds: set[str] = set()
+    for end, side in ((hookup.a, "a"), (hookup.b, "b")) if hookup else ():
+        port = look.port(end)
+        if port is not None:
+            kinds.add(port.kind)
+        for row in hookup.conductors if hookup else ():
+            ref = PinRef(device=end.device, port=end.port, pin=getattr(row, side))
+            for way in ways_from(look, ref):
+                far = look.port(way.end.port_ref)
+                if way.lands and far is not None:
+                    kinds.add(far.kind)
+    return frozenset(kinds)
+
+
+@query
+def functions_of_hookup(look: Look, hookup_id: str) -> frozenset[str]:
+    """The functions of the pins at both ends of a hookup."""
+    hookup = look.hookup(hookup_id)
+    found: set[str] = set()
+    for end, side in ((hookup.a, "a"), (hookup.b, "b")) if hookup else ():
+        for row in hookup.conductors if hookup else ():
+            pin = look.pin(PinRef(device=end.device, port=end.port, pin=getattr(row, side)))
+            if pin is not None:
+                found.add(pin.function)
+    return frozenset(found)
+
+
+@query
+def pin_functions(look: Look, cable_id: str) -> frozenset[str]:
+    """The functions of every pin that a cable's cores come to."""
+    return frozenset(
+        function
+        for hookup in look.hookups_in(cable_id)
+        for function in functions_of_hookup(look, hookup.id)
+    )
+
+
+def service_of(kinds: frozenset[str], functions: frozenset[str]) -> Service:
+    """What something is laid as: mains keep from everything, motors from signals."""
+    if functions & set(MAINS):
+        return "mains"
+    if kinds & set(MOTOR_KINDS):
+        return "motor"
+    if kinds & set(STOP_KINDS):
+        return "stop"
+    if kinds & set(ENCODER_KINDS):
+        return "encoder"
+    return "signal" if kinds & set(SIGNAL_KINDS) else "feed"
+
+
+@query
+def service_of_hookup(look: Look, hookup_id: str) -> Service:
+    """What a hookup is laid as."""
+    return service_of(kinds_of_hookup(look, hookup_id), functions_of_hookup(look, hookup_id))
+
+
+@query
+def service_of_cable(look: Look, cable_id: str) -> Service:
+    """What a cable is laid as."""
+    return service_of(port_kinds(look, cable_id), pin_functions(look, cable_id))

@@ -1,0 +1,112 @@
+"""The route of each cable: the places that its ends come to, and the runs between."""
+
+from vervain.machine.look import Look, query
+from vervain.machine.machine import Hookup, PortRef
+from vervain.machine.record import Record
+from vervain.machine.routes import place_of, route_of_places
+
+
+class CableRoute(Record, frozen=True, kw_only=True):
+    """Where a cable runs: the places of its ends, the runs between, and what is not known.
+
+    `missing` says in words why there is no whole route; "" where there is one.
+    """
+
+    places: tuple[str, ...] = ()
+    runs: tuple[str, ...] = ()
+    missing: str = ""
+
+
+@query
+def cable_ports(look: Look, cable_id: str) -> tuple[PortRef, ...]:
+    """Every port that a cable's cores come to, in the order of the hookups."""
+    return tuple(
+        dict.fromkeys(end for hookup in look.hookups_in(cable_id) for end in (hookup.a, hookup.b))
+    )
+
+
+@query
+def cable_route(look: Look, cable_id: str) -> CableRoute:
+    """The route of a cable: the runs that it is given, else the shortest between its ends; where
+    it comes to more than two places, the shortest ways from the first to each.
+    """
+    cable = look.cable(cable_id)
+    ports = cable_ports(look, cable_id)
+    return _route(look, ports, cable.runs if cable else ())
+
+
+@query
+def lead_route(look: Look, hookup_id: str) -> CableRoute:
+    """The route of a device's own leads that are joined without a cable."""
+    hookup = look.hookup(hookup_id)
+    return _route(look, (hookup.a, hookup.b), ()) if hookup else CableRoute(missing="not joined")
+
+
+def _route(look: Look, ports: tuple[PortRef, ...], given: tuple[str, ...]) -> CableRoute:
+    if not ports:
+        return CableRoute(missing="joined to nothing")
+    for ref in ports:
+        if place_of(look, ref.device) is None:
+            return CableRoute(missing=f"{ref.device} has no place")
+    places = tuple(dict.fromkeys(place_of(look, ref.device) or "" for ref in ports))
+    runs: dict[str, None] = {}
+    if given:
+        runs = dict.fromkeys(given)
+        if not joins(look, given, places):
+            return CableRoute(places=places, runs=given, missing="its runs do not join its ends")
+    else:
+        for place in places[1:]:
+            route = route_of_places(look, places[0], place)
+            if route is None:
+                first, last = (look.place(name) for name in (places[0], place))
+                names = f"{first.name if first else ''} to {last.name if last else ''}"
+                return CableRoute(places=places, missing=f"no run leads from {names}")
+            runs |= dict.fromkeys(route.runs)
+    return CableRoute(places=places, runs=tuple(runs))
+
+
+def joins(look: Look, runs: tuple[str, ...], places: tuple[str, ...]) -> bool:
+    """Whether runs hold together and come to every one of some places."""
+    ends = [{run.a, run.b} for name in runs if (run := look.run(name)) is not None]
+    if len(ends) < len(runs) or not ends:
+        return False
+    reached = ends.pop(0)
+    while True:
+        touching = [pair for pair in ends if pair & reached]
+        if not touching:
+            break
+        for pair in touching:
+            reached |= pair
+            ends.remove(pair)
+    return not ends and set(places) <= reached
+
+
+@query
+def cables_of_runs(look: Look) -> dict[str, tuple[str, ...]]:
+    """The cables that lie in each run, in the machine's order."""
+    found: dict[str, list[str]] = {}
+    for cable_id in look.cables():
+        for run in cable_route(look, cable_id).runs:
+            found.setdefault(run, []).append(cable_id)
+    return {run: tuple(cables) for run, cables in found.items()}
+
+
+@query
+def leads_of_runs(look: Look) -> dict[str, tuple[str, ...]]:
+    """The hookups of devices' own leads that lie in each run."""
+    found: dict[str, list[str]] = {}
+    for hookup_id in look.hookups():
+        hookup = look.hookup(hookup_id)
+        if hookup is not None and hookup.cable is None and lead_side(look, hookup) is not None:
+            for run in lead_route(look, hookup_id).runs:
+                found.setdefault(run, []).append(hookup_id)
+    return {run: tuple(hookups) for run, hookups in found.items()}
+
+
+def lead_side(look: Look, hookup: Hookup) -> PortRef | None:
+    """The end of a hookup whose device's own leads make it."""
+    for end in (hookup.a, hookup.b):
+        port = look.port(end)
+        if port is not None and port.end == "device":
+            return end
+    return None

@@ -1,0 +1,98 @@
+"""How long a cable is cut: route, loops, slack and ends, each part by itself."""
+
+from typing import Literal
+
+from vervain.harness.cable_routes import cable_route
+from vervain.machine.look import Look, query
+from vervain.machine.place import Allowances
+from vervain.machine.record import Record
+
+PartKind = Literal["run", "inside", "loop", "slack", "end"]
+
+
+class LengthPart(Record, frozen=True, kw_only=True):
+    """One part of a cable's length: what it is, where, in m."""
+
+    kind: PartKind
+    where: str
+    length_m: float
+
+
+class CableLength(Record, frozen=True, kw_only=True):
+    """How a cable's length comes about. `cut_m` is the sum rounded up; None where the route is not
+    known, and `missing` says why. A measured length goes before it.
+    """
+
+    parts: tuple[LengthPart, ...] = ()
+    cut_m: float | None = None
+    measured_m: float | None = None
+    missing: str = ""
+
+    @property
+    def used_m(self) -> float | None:
+        """The length that counts."""
+        return self.measured_m if self.measured_m is not None else self.cut_m
+
+    def of(self, *kinds: PartKind) -> float:
+        """The sum of the parts of some kinds, in m."""
+        return sum(part.length_m for part in self.parts if part.kind in kinds)
+
+
+def rounded_up_m(length_m: float, step_m: float) -> float:
+    """A length in whole millimetres, up to the next multiple of a step; a multiple stays."""
+    millimetres, step = round(length_m * 1000), max(1, round(step_m * 1000))
+    return -(-millimetres // step) * step / 1000
+
+
+@query
+def cable_length(look: Look, cable_id: str) -> CableLength:
+    """The length of a cable in its parts: the runs of its route, a service loop at each place that
+    it ends at, slack for what moves, and what is stripped and crimped at each end.
+    """
+    cable = look.cable(cable_id)
+    measured = cable.length_m if cable else None
+    route = cable_route(look, cable_id)
+    if route.missing:
+        return CableLength(measured_m=measured, missing=route.missing)
+    allowed = look.allowances()
+    parts: list[LengthPart] = []
+    if not route.runs:
+        place = look.place(route.places[0])
+        if place is None or place.inside_m is None:
+            name = place.name if place else route.places[0]
+            missing = f"both ends are in {name}, which has no usual length inside"
+            return CableLength(measured_m=measured, missing=missing)
+        parts.append(LengthPart(kind="inside", where=place.id, length_m=place.inside_m))
+    parts += _along(look, route.runs, allowed)
+    for name in route.places:
+        place = look.place(name)
+        if route.runs:
+            loop_m = allowed.box_loop_m if place is not None and place.closed else allowed.loop_m
+            parts.append(LengthPart(kind="loop", where=name, length_m=loop_m))
+        parts.append(LengthPart(kind="end", where=name, length_m=allowed.end_m))
+    if len(route.places) == 1:
+        parts.append(LengthPart(kind="end", where=route.places[0], length_m=allowed.end_m))
+    shown = tuple(part for part in parts if part.length_m > 0)
+    total_m = sum(part.length_m for part in shown)
+    return CableLength(
+        parts=shown, cut_m=rounded_up_m(total_m, allowed.step_m), measured_m=measured
+    )
+
+
+def _along(look: Look, runs: tuple[str, ...], allowed: Allowances) -> list[LengthPart]:
+    found = []
+    for name in runs:
+        run = look.run(name)
+        if run is None:
+            continue
+        found.append(LengthPart(kind="run", where=name, length_m=run.length_m))
+        if run.moving:
+            slack_m = run.length_m * allowed.slack_ratio
+            found.append(LengthPart(kind="slack", where=name, length_m=slack_m))
+    return found
+
+
+@query
+def cable_length_m(look: Look, cable_id: str) -> float | None:
+    """The length of a cable that counts: measured, else worked out; None where neither is known."""
+    return cable_length(look, cable_id).used_m

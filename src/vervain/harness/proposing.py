@@ -1,0 +1,95 @@
+"""A first tree of places and runs from the axes: something to put right, not the truth."""
+
+from msgspec.structs import replace
+
+from vervain.harness.tree import CONTROL_KINDS
+from vervain.machine.axis import Axis
+from vervain.machine.groups import axis_with_driver, groups
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine
+from vervain.machine.place import Place, Run
+
+IN_BOX = (*CONTROL_KINDS, "fuse", "terminal strip", "contactor", "signal converter", "battery")
+# Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.
+TO_FRAME_M, TO_OPERATOR_M, BEYOND_M = 1.5, 1.5, 0.3
+BOX_INSIDE_M = 0.5
+
+
+def propose_tree(machine: Machine) -> Machine:
+    """The machine with a control box; a place for every axis that has devices outside of it, the
+    straight axes one on the other from the longest travel down, each run half the travel of the
+    axis that moves it; and a place for the operator. Devices that have a place keep it.
+    """
+    look = Look(machine)
+    outside = [name for name in look.devices() if not _in_box(look, name)]
+    spots: dict[str, str] = {}
+    places = [Place(id="box", name="Control box", closed=True, inside_m=BOX_INSIDE_M)]
+    runs: list[Run] = []
+    straight = sorted(
+        (axis for axis in machine.axes if axis.motion == "linear" and not axis.endless),
+        key=lambda axis: -(axis.travel or 0),
+    )
+    others = [axis for axis in machine.axes if axis not in straight]
+    before: Axis | None = None
+    for axis in (*straight, *others):
+        members = [name for name in outside if axis_with_driver(look, name) == axis.id]
+        if not members:
+            continue
+        place = f"axis-{axis.id}"
+        places.append(Place(id=place, name=f"{axis.id} {axis.name}", strain_relief=True))
+        spots |= dict.fromkeys(members, place)
+        on = before if axis in straight else None
+        runs.append(_run(len(runs) + 1, on, place))
+        before = axis if axis in straight else before
+    tools = [name for group in groups(look) if group.title == "Tools" for name in group.devices]
+    operator = [
+        name for group in groups(look) if group.title == "Operator" for name in group.devices
+    ]
+    head = f"axis-{before.id}" if before is not None else "frame"
+    for names, place, name, length_m in (
+        (tools, head, "Frame", TO_FRAME_M),
+        (operator, "operator", "Operator", TO_OPERATOR_M),
+    ):
+        loose = [device for device in names if device in outside and device not in spots]
+        if loose and all(known.id != place for known in places):
+            places.append(Place(id=place, name=name))
+            run = Run(id=f"R{len(runs) + 1}", a="box", b=place, length_m=length_m)
+            runs.append(run)
+        spots |= dict.fromkeys(loose, place)
+    devices = tuple(
+        device if device.place else replace(device, place=spots.get(device.designator, "box"))
+        for device in machine.devices
+    )
+    known = {place.id for place in machine.places}
+    return replace(
+        machine,
+        places=(*machine.places, *(place for place in places if place.id not in known)),
+        runs=(*machine.runs, *_renumbered(machine, runs)),
+        devices=devices,
+    )
+
+
+def _run(number: int, on: Axis | None, place: str) -> Run:
+    """A run to an axis: fixed from the box, or moving with the axis that it rides on."""
+    name = f"R{number}"
+    if on is None:
+        return Run(id=name, a="box", b=place, length_m=TO_FRAME_M)
+    length_m = round((on.travel or 0) / 2000 + BEYOND_M, 1)
+    return Run(id=name, a=f"axis-{on.id}", b=place, length_m=length_m, moving=True, axis=on.id)
+
+
+def _renumbered(machine: Machine, runs: list[Run]) -> list[Run]:
+    """New runs under names that are free."""
+    taken = {run.id for run in machine.runs}
+    found, number = [], 1
+    for run in runs:
+        while f"R{number}" in taken:
+            number += 1
+        taken.add(f"R{number}")
+        found.append(replace(run, id=f"R{number}"))
+    return found
+
+
+def _in_box(look: Look, designator: str) -> bool:
+    part = look.part_of(designator)
+    return part is None or part.kind in IN_BOX

@@ -1,0 +1,247 @@
+"""The shopping list: everything that the harness takes, counted, with a spare, and as cut."""
+
+import math
+from collections import Counter, defaultdict
+from typing import Literal
+
+from vervain.harness.bundles import bundle_of, cable_diameter_mm
+from vervain.harness.cable_routes import cable_route
+from vervain.harness.cutting import Cutting, Piece, Stock, cutting_plan
+from vervain.harness.fittings import gland_for, heat_shrink_for
+from vervain.harness.lengths import cable_length_m
+from vervain.harness.plugs import all_plugs
+from vervain.harness.terminations import termination
+from vervain.machine.look import Look, query
+from vervain.machine.part import Part
+from vervain.machine.record import Record
+from vervain.machine.step import ends_of
+
+Section = Literal[
+    "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
+    "Heat-shrink", "Glands", "Strips", "Fuses", "Labels",
+]  # fmt: skip
+SECTIONS: tuple[Section, ...] = (
+    "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
+    "Heat-shrink", "Glands", "Strips", "Fuses", "Labels",
+)  # fmt: skip
+# Heat-shrink over each end of a sheathed cable, in m.
+SHRINK_M = 0.04
+
+
+class Item(Record, frozen=True, kw_only=True):
+    """One line: how much is needed, how much to get with the spare, in pieces or m ("").
+
+    `detail` says where it goes or how it is cut.
+    """
+
+    section: Section
+    name: str
+    needed: float
+    to_get: float
+    unit: str
+    detail: str = ""
+
+
+@query
+def pieces_by_part(look: Look) -> dict[str, tuple[Piece, ...]]:
+    """The pieces of every cable part, of the cables whose length is known."""
+    found: dict[str, list[Piece]] = defaultdict(list)
+    for cable_id in look.cables():
+        cable, length_m = look.cable(cable_id), cable_length_m(look, cable_id)
+        if cable is not None and length_m is not None:
+            found[cable.part].append(Piece(cable_id, length_m))
+    return {part: tuple(pieces) for part, pieces in found.items()}
+
+
+@query
+def cutting_of(look: Look, part_id: str) -> Cutting:
+    """How the pieces of a cable part are cut; ready-made leads are not cut at all."""
+    part = look.cable_part(part_id)
+    pieces = pieces_by_part(look).get(part_id, ())
+    if part is None or part.ready_made:
+        return cutting_plan((), ())
+    stock = [Stock(length_m) for length_m in part.stock_m]
+    stock += [Stock(reel.length_m, reel.id) for reel in look.reels() if reel.part == part_id]
+    return cutting_plan(pieces, stock)
+
+
+def _with_spare(count: float, spare: float) -> int:
+    return math.ceil(round(count * (1 + spare), 6))
+
+
+@query
+def shopping_list(look: Look) -> tuple[Item, ...]:
+    """Everything to get, section by section; devices that one has are not in it."""
+    spare = look.allowances().spare_ratio
+    items = [*_cables(look, spare), *_small_things(look, spare), *_housings(look)]
+    items += [*_around_cables(look, spare), *_devices(look)]
+    order = {section: number for number, section in enumerate(SECTIONS)}
+    return tuple(sorted(items, key=lambda item: order[item.section]))
+
+
+def _cables(look: Look, spare: float) -> list[Item]:
+    found = []
+    for part_id, pieces in pieces_by_part(look).items():
+        part = look.cable_part(part_id)
+        if part is None:
+            continue
+        total = round(sum(piece.length_m for piece in pieces), 3)
+        if part.ready_made:
+            for length_m, count in sorted(Counter(p.length_m for p in pieces).items()):
+                name = f"{part.title}, {length_m:g} m"
+                found.append(
+                    Item(section="Cable", name=name, needed=count, to_get=count, unit="",
+                         detail="ready-made")
+                )  # fmt: skip
+            continue
+        to_get = math.ceil(round(total * (1 + spare) * 10, 6)) / 10
+        detail = f"{len(pieces)} piece{'s' if len(pieces) > 1 else ''}"
+        if part.stock_m or any(reel.part == part_id for reel in look.reels()):
+            detail = cutting_words(cutting_of(look, part_id))
+        found.append(
+            Item(
+                section="Cable", name=part.title, needed=total, to_get=to_get, unit="m",
+                detail=detail,
+            )
+        )  # fmt: skip
+    return found
+
+
+def cutting_words(cutting: Cutting) -> str:
+    """A cutting plan in one line: what is cut from, what is bought, how good it is."""
+    bought = Counter(cut.length_m for cut in cutting.cuts if not cut.reel)
+    reels = [cut.reel for cut in cutting.cuts if cut.reel]
+    words = [f"from {', '.join(reels)}"] if reels else []
+    if bought:
+        lengths = " + ".join(f"{count} × {length:g} m" for length, count in sorted(bought.items()))
+        words.append(f"buy {lengths}, {cutting.left_m:.3g} m left")
+    if cutting.too_long:
+        words.append(f"{', '.join(cutting.too_long)} too long for any of them")
+    if not cutting.exact:
+        words.append(f"at least {cutting.bound_m:g} m must be bought")
+    return "; ".join(words)
+
+
+def _small_things(look: Look, spare: float) -> list[Item]:
+    """Contacts, ferrules, rings and splices, one an end."""
+    counted: Counter[tuple[Section, str]] = Counter()
+    sections: dict[str, Section] = {
+        "contact": "Contacts", "ferrule": "Ferrules", "ring": "Terminals", "joined": "Terminals",
+    }  # fmt: skip
+    for hookup_id in look.hookups():
+        hookup = look.hookup(hookup_id)
+        for conductor in hookup.conductors if hookup else ():
+            for pin in ends_of(hookup, conductor) if hookup else ():
+                end = termination(look, hookup_id, pin)
+                if end.item:
+                    counted[sections[end.form], end.item] += 1
+    return [
+        Item(section=section, name=name, needed=count, to_get=_with_spare(count, spare), unit="")
+        for (section, name), count in sorted(counted.items())
+    ]
+
+
+def _housings(look: Look) -> list[Item]:
+    where: dict[str, list[str]] = defaultdict(list)
+    for plug in all_plugs(look):
+        part, port = look.part_of(plug.port.device), look.port(plug.port)
+        own = port is not None and port.end == "device"
+        inline = part is not None and part.kind == "connector"
+        if not plug.is_terminal and not own and not inline:
+            kind = plug.words.replace("connector", "housing")
+            where[f"{kind}, for {plug.contacts}"].append(f"{plug.port.device} {plug.port.port}")
+    return [
+        Item(
+            section="Housings", name=name, needed=len(ports), to_get=len(ports), unit="",
+            detail=", ".join(ports),
+        )
+        for name, ports in sorted(where.items())
+    ]  # fmt: skip
+
+
+def _around_cables(look: Look, spare: float) -> list[Item]:
+    """Sleeve for the runs without a chain, heat-shrink over cable ends, glands in boxes' walls."""
+    sleeves: dict[str, dict[str, float]] = defaultdict(dict)
+    for run in look.runs():
+        bundle = bundle_of(look, run.id)
+        if run.chain is None and not run.coiled and len(bundle.strands) > 1 and bundle.sleeve:
+            sleeves[bundle.sleeve][run.id] = run.length_m
+    items = []
+    for size, runs in sorted(sleeves.items(), key=lambda entry: float(entry[0])):
+        total = round(sum(runs.values()), 3)
+        items.append(
+            Item(
+                section="Sleeves", name=f"braided sleeve {size} mm", needed=total,
+                to_get=math.ceil(round(total * (1 + spare) * 10, 6)) / 10, unit="m",
+                detail=", ".join(runs),
+            )
+        )  # fmt: skip
+    shrinks: Counter[str] = Counter()
+    glands: dict[str, list[str]] = defaultdict(list)
+    for cable_id in look.cables():
+        cable = look.cable(cable_id)
+        part = look.cable_part(cable.part) if cable else None
+        if part is None or part.form == "loose wires" or len(part.cores) < 2 or part.ready_made:
+            continue
+        diameter = cable_diameter_mm(part)[0]
+        closes = heat_shrink_for(diameter)
+        if closes is not None and look.hookups_in(cable_id):
+            shrinks[closes] += 2
+        for _ in walls_passed(look, cable_id):
+            glands[gland_for(diameter) or "larger than M50"].append(cable_id)
+    for shrink, count in sorted(shrinks.items(), key=lambda entry: float(entry[0])):
+        items.append(
+            Item(
+                section="Heat-shrink", name=f"heat-shrink {shrink} mm, 3:1",
+                needed=round(count * SHRINK_M, 3),
+                to_get=math.ceil(round(count * SHRINK_M * (1 + spare) * 10, 6)) / 10, unit="m",
+                detail=f"{count} cable ends of {SHRINK_M * 1000:g} mm",
+            )
+        )  # fmt: skip
+    for gland, cables in sorted(glands.items()):
+        items.append(
+            Item(
+                section="Glands", name=f"cable gland {gland}", needed=len(cables),
+                to_get=len(cables), unit="", detail=", ".join(cables),
+            )
+        )  # fmt: skip
+    return items
+
+
+@query
+def walls_passed(look: Look, cable_id: str) -> tuple[str, ...]:
+    """The closed boxes whose wall a cable passes, once for each run that enters one."""
+    found = []
+    for name in cable_route(look, cable_id).runs:
+        run = look.run(name)
+        for end in (run.a, run.b) if run else ():
+            place = look.place(end)
+            if place is not None and place.closed:
+                found.append(place.id)
+    return tuple(found)
+
+
+def _devices(look: Look) -> list[Item]:
+    """In-line connectors, strips and fuses: what is bought with the harness."""
+    kinds: dict[str, Section] = {
+        "connector": "Connectors", "terminal strip": "Strips", "fuse": "Fuses",
+    }  # fmt: skip
+    where: dict[tuple[Section, str], list[str]] = defaultdict(list)
+    for designator in look.devices():
+        part = look.part_of(designator)
+        if part is not None and part.kind in kinds:
+            where[kinds[part.kind], _bought_as(look, designator, part)].append(designator)
+    return [
+        Item(
+            section=section, name=name, needed=len(names), to_get=len(names), unit="",
+            detail=", ".join(names),
+        )
+        for (section, name), names in sorted(where.items())
+    ]  # fmt: skip
+
+
+def _bought_as(look: Look, designator: str, part: Part) -> str:
+    rating = look.setting(designator, "rating_a")
+    if part.kind == "fuse" and isinstance(rating, int | float):
+        return f"{part.title}, {rating:g} A"
+    return part.title

@@ -1,0 +1,118 @@
+"""What each conductor end gets: a crimped contact, a ferrule, a ring, or what is there already."""
+
+from typing import Literal
+
+from vervain.harness.fittings import ferrule_for, ring_for
+from vervain.machine.connectors import Connector, connector_of, connector_words
+from vervain.machine.look import Look, query
+from vervain.machine.machine import Hookup, PinRef
+from vervain.machine.record import Record
+
+Form = Literal["contact", "ferrule", "ring", "joined", "as it comes"]
+
+
+class Termination(Record, frozen=True, kw_only=True):
+    """What one end of a conductor gets. `item` names it in the cut list, "" where nothing is used;
+    `fits` is whether the cross-section suits it, None where a table does not say.
+    """
+
+    form: Form
+    words: str
+    item: str = ""
+    pitch: str = ""
+    area_mm2: float | None = None
+    least_mm2: float | None = None
+    most_mm2: float | None = None
+
+    @property
+    def fits(self) -> bool | None:
+        """Whether the cross-section is within what the contact or terminal takes."""
+        if self.area_mm2 is None or self.least_mm2 is None or self.most_mm2 is None:
+            return None
+        return self.least_mm2 * 0.999 <= self.area_mm2 <= self.most_mm2 * 1.001
+
+
+@query
+def core_area_mm2(look: Look, hookup_id: str) -> float | None:
+    """The cross-section of the conductors of a hookup: of its cable, or the device's own leads."""
+    hookup = look.hookup(hookup_id)
+    if hookup is None:
+        return None
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    if cable is not None:
+        part = look.cable_part(cable.part)
+        return part.core_mm2 if part else None
+    for end in (hookup.a, hookup.b):
+        port = look.port(end)
+        if port is not None and port.end == "device":
+            return port.lead_mm2
+    return None
+
+
+@query
+def termination(look: Look, hookup_id: str, pin: PinRef) -> Termination:
+    """What the end of a conductor at a pin gets. A device's own plug and its leads come as they
+    are; a lead that joins another one is spliced.
+    """
+    hookup = look.hookup(hookup_id)
+    port = look.port(pin.port_ref)
+    if hookup is None or port is None:
+        return Termination(form="as it comes", words="")
+    area = core_area_mm2(look, hookup_id)
+    found = connector_of(port.connector)
+    if found is None:
+        return _without_connector(look, hookup, pin, area)
+    if port.end == "device" and not found.family.takes_wires:
+        return Termination(form="as it comes", words="its own plug")
+    limits = found.takes_mm2 or (None, None)
+    if found.family.takes_wires:
+        return _in_terminal(found, area, limits)
+    words = f"crimp {found.pitch}" if found.pitch else "crimp"
+    side = contact_side(look, pin)
+    item = f"{side} for {connector_words(port.connector).rsplit(',', 1)[0]}"
+    return Termination(
+        form="contact", words=words, item=item, pitch=found.pitch, area_mm2=area,
+        least_mm2=limits[0], most_mm2=limits[1],
+    )  # fmt: skip
+
+
+def contact_side(look: Look, pin: PinRef) -> str:
+    """Whether the conductor's contact is a pin or a socket: the other one than the port's."""
+    part, port = look.part_of(pin.device), look.port(pin.port_ref)
+    found = connector_of(port.connector) if port else None
+    if part is None or port is None or found is None:
+        return "contact"
+    if part.kind == "connector":
+        # Both halves of an in-line connector are made by the builder: one gender each.
+        gender = port.gender or (found.family.lead if port.id == "A" else found.family.board)
+        return "pin contact" if gender == "pins" else "socket contact"
+    gender = port.gender or found.family.board
+    return "socket contact" if gender == "pins" else "pin contact"
+
+
+def _in_terminal(
+    found: Connector, area: float | None, limits: tuple[float | None, float | None]
+) -> Termination:
+    stud = found.pitch if found.pitch.startswith("M") else ""
+    if stud:
+        ring = ring_for(stud, area) if area is not None else None
+        return Termination(
+            form="ring", words=f"ring {stud}", item=f"ring terminal {ring}" if ring else "",
+            pitch=stud, area_mm2=area, least_mm2=limits[0], most_mm2=limits[1],
+        )  # fmt: skip
+    ferrule = ferrule_for(area) if area is not None else None
+    item = ""
+    if ferrule is not None:
+        by = "" if ferrule.standard else ", colour by the trade"
+        item = f"ferrule {ferrule.area_mm2:g} mm² × {ferrule.barrel_mm:g} mm, {ferrule.colour}{by}"
+    return Termination(
+        form="ferrule", words="ferrule", item=item, pitch=found.pitch, area_mm2=area,
+        least_mm2=limits[0], most_mm2=limits[1],
+    )  # fmt: skip
+
+
+def _without_connector(look: Look, hookup: Hookup, pin: PinRef, area: float | None) -> Termination:
+    """At flying leads a core is joined to the lead; a lead itself comes as it is."""
+    if hookup.cable is None:
+        return Termination(form="as it comes", words="own lead")
+    return Termination(form="joined", words="splice", item="splice, insulated", area_mm2=area)

@@ -1,0 +1,157 @@
+"""Edits of cables: what kind, by which way, which cores carry which conductors."""
+
+from msgspec.structs import replace
+
+from vervain.machine.edits import find_hookup, free_name, swapped
+from vervain.machine.machine import Cable, Conductor, Hookup, Machine, PortRef, Spares
+from vervain.machine.part import CablePart
+from vervain.machine.problem import Problem
+
+
+def find_cable(machine: Machine, cable_id: str) -> Cable:
+    """The cable with this id; raises `Problem` where there is none."""
+    for cable in machine.cables:
+        if cable.id == cable_id:
+            return cable
+    raise Problem(f"There is no cable {cable_id}.")
+
+
+def _changed(machine: Machine, cable: Cable, **values: object) -> Machine:
+    return replace(machine, cables=swapped(machine.cables, cable, replace(cable, **values)))
+
+
+def with_cable_part(machine: Machine, part: CablePart) -> Machine:
+    """The machine with a cable part among its own; one of the same name stays as it is."""
+    if any(known.id == part.id for known in machine.cable_parts):
+        return machine
+    return replace(machine, cable_parts=(*machine.cable_parts, part))
+
+
+def add_cable(machine: Machine, part: CablePart, cable_id: str = "") -> Machine:
+    """Adds a cable of a part that carries nothing yet."""
+    chosen = cable_id or free_name("W", (cable.id for cable in machine.cables))
+    if any(cable.id == chosen for cable in machine.cables):
+        raise Problem(f"{chosen} is taken.", remedy="Choose another number.")
+    machine = with_cable_part(machine, part)
+    return replace(machine, cables=(*machine.cables, Cable(id=chosen, part=part.id)))
+
+
+def remove_cable(machine: Machine, cable_id: str) -> Machine:
+    """Takes a cable away; its hookups stay, without a cable."""
+    cable = find_cable(machine, cable_id)
+    return replace(
+        machine,
+        cables=tuple(other for other in machine.cables if other is not cable),
+        hookups=tuple(
+            uncabled(hookup) if hookup.cable == cable_id else hookup for hookup in machine.hookups
+        ),
+    )
+
+
+def uncabled(hookup: Hookup) -> Hookup:
+    """A hookup whose conductors are in no cable."""
+    rows = tuple(replace(row, core=None) for row in hookup.conductors)
+    return replace(hookup, cable=None, conductors=rows)
+
+
+def rename_cable(machine: Machine, old: str, new: str) -> Machine:
+    """Gives a cable another name, everywhere it is named."""
+    cable = find_cable(machine, old)
+    cleaned = " ".join(new.split())
+    if cleaned == old:
+        return machine
+    if not cleaned or len(cleaned) > 80:
+        raise Problem("A cable has a name of 1 to 80 characters.", place=old)
+    if any(other.id == cleaned for other in machine.cables):
+        raise Problem(f"{cleaned} is taken.", remedy="Choose another number.")
+    machine = _changed(machine, cable, id=cleaned)
+    return replace(
+        machine,
+        hookups=tuple(
+            replace(hookup, cable=cleaned) if hookup.cable == old else hookup
+            for hookup in machine.hookups
+        ),
+    )
+
+
+def used_cores(machine: Machine, cable_id: str) -> set[int]:
+    """The cores of a cable that carry something."""
+    return {
+        row.core
+        for hookup in machine.hookups
+        if hookup.cable == cable_id
+        for row in hookup.conductors
+        if row.core is not None
+    }
+
+
+def set_cable_part(machine: Machine, cable_id: str, part: CablePart) -> Machine:
+    """Makes a cable of another part; refused where it has too few cores."""
+    cable = find_cable(machine, cable_id)
+    most = max(used_cores(machine, cable_id), default=0)
+    if most > len(part.cores):
+        raise Problem(
+            f"{cable_id} uses core {most}; {part.title} has {len(part.cores)}.",
+            place=cable_id,
+            remedy="Choose one with more cores, or move its conductors first.",
+        )
+    machine = with_cable_part(machine, part)
+    marks = tuple(mark for mark in cable.marks if mark.core <= len(part.cores))
+    shields = cable.shield_to if part.shield else ()
+    changed = _changed(machine, cable, part=part.id, marks=marks, shield_to=shields)
+    used = {other.part for other in changed.cables}
+    kept = tuple(known for known in changed.cable_parts if known.id in used)
+    return replace(changed, cable_parts=kept)
+
+
+def set_cable_runs(machine: Machine, cable_id: str, runs: tuple[str, ...]) -> Machine:
+    """Lays a cable through runs of the builder's choice; none lets it take the shortest way."""
+    cable = find_cable(machine, cable_id)
+    known = {run.id for run in machine.runs}
+    for run in runs:
+        if run not in known:
+            raise Problem(f"There is no run {run}.", place=cable_id)
+    return _changed(machine, cable, runs=tuple(dict.fromkeys(runs)))
+
+
+def set_spares(machine: Machine, cable_id: str, spares: Spares) -> Machine:
+    """Says what is done with the cores of a cable that carry nothing."""
+    return _changed(machine, find_cable(machine, cable_id), spares=spares)
+
+
+def lay_in_cable(
+    machine: Machine, hookup_id: str, cable_id: str, cores: tuple[int, ...]
+) -> Machine:
+    """Gives the conductors of a hookup cores of a cable, in their order."""
+    hookup = find_hookup(machine, hookup_id)
+    cable = find_cable(machine, cable_id)
+    part = next((part for part in machine.cable_parts if part.id == cable.part), None)
+    count = len(part.cores) if part else 0
+    if len(cores) != len(hookup.conductors):
+        raise Problem(f"{hookup_id} has {len(hookup.conductors)} conductors.", place=cable_id)
+    if any(not 1 <= core <= count for core in cores):
+        raise Problem(f"{cable_id} has {count} cores.", place=cable_id)
+    rows = tuple(
+        replace(row, core=core) for row, core in zip(hookup.conductors, cores, strict=True)
+    )
+    changed = replace(hookup, cable=cable_id, conductors=rows)
+    return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
+
+
+def replace_rows(
+    machine: Machine, hookup_id: str, rows: tuple[Conductor, ...], cable: str | None
+) -> Machine:
+    """Replaces the conductors of a hookup and the cable that makes them."""
+    hookup = find_hookup(machine, hookup_id)
+    changed = replace(hookup, conductors=rows, cable=cable)
+    return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
+
+
+def attach(machine: Machine, cable_id: str, port: PortRef | None) -> Machine:
+    """Says at which port a cable's far end stays crimped."""
+    return _changed(machine, find_cable(machine, cable_id), attached_to=port)
+
+
+def mark_printed(machine: Machine, texts: tuple[str, ...]) -> Machine:
+    """Keeps what stands on the labels that were printed, in place of what was kept before."""
+    return replace(machine, printed=tuple(sorted(set(texts))))

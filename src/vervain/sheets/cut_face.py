@@ -1,0 +1,49 @@
+"""The face Cut list: what to get, with the spare, as it is cut, and what it costs."""
+
+from collections.abc import Mapping
+
+from vervain.harness.shopping import shopping_list
+from vervain.machine.look import Look
+from vervain.sheets.face import Column, Face, FaceRow
+
+COLUMNS = (
+    Column("What", 11),
+    Column("Item", 36),
+    Column("Needed", 7, is_right=True),
+    Column("To get", 7, is_right=True),
+    Column("Unit", 5),
+    Column("Price", 7, is_right=True, is_ours=True),
+    Column("Cost", 8, is_right=True),
+    Column("How", 44),
+)
+
+
+def cut_face(look: Look, prices: Mapping[str, float]) -> Face:
+    """The face; prices are by item, and where there is none there is no cost."""
+    rows = []
+    for item in shopping_list(look):
+        price = prices.get(item.name)
+        rows.append(
+            FaceRow(
+                key=(item.section, item.name),
+                cells=(
+                    item.section,
+                    item.name,
+                    round(item.needed, 2),
+                    round(item.to_get, 2),
+                    item.unit,
+                    price,
+                    round(price * item.to_get, 2) if price is not None else None,
+                    item.detail,
+                ),
+            )
+        )
+    return Face("Cut list", COLUMNS, tuple(rows), len(rows))
+
+
+def total_cost(face: Face) -> tuple[float, int]:
+    """The sum of the costs that are known, and how many items have no price."""
+    at = face.titles.index("Cost")
+    costs = [row.cells[at] for row in face.rows]
+    known = [cost for cost in costs if isinstance(cost, int | float)]
+    return round(sum(known), 2), len(costs) - len(known)
