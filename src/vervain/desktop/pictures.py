@@ -62,7 +62,10 @@ def _carry(window: Window) -> None:
 
 def _harness(window: Window) -> None:
     window.show_stage("Harness")
+    wait_for_background()
+    settle(window)
     window.harness.go_to_label("W14.2")
+    wait_for_background()
 
 
 def _finding(window: Window) -> None:

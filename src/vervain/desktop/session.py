@@ -27,6 +27,8 @@ class Selection:
     finding: str | None = None
     axis: str | None = None
     part: str | None = None
+    place: str | None = None
+    run: str | None = None
 
     @property
     def port_ref(self) -> PortRef | None:
@@ -136,6 +138,9 @@ class Session(QObject):
             self.selection = Selection()
         if self.selection.axis and self.look.axis(self.selection.axis) is None:
             self.selection = Selection()
+        gone = self.selection.run and self.look.run(self.selection.run) is None
+        if gone or (self.selection.place and self.look.place(self.selection.place) is None):
+            self.selection = Selection()
         if self.in_hand and self.look.port(self.in_hand) is None:
             self.in_hand = self.target = None
         self._tell_all()
@@ -165,6 +170,7 @@ class Session(QObject):
                 conductor=conductor,
                 finding=finding.key,
                 axis=subject.axis,
+                run=subject.run,
             )
         )
 

@@ -1,4 +1,4 @@
-"""What the window keeps between sessions: theme and text scale."""
+"""What the window keeps between sessions: theme, text scale, columns of the harness table."""
 
 from pathlib import Path
 
@@ -44,6 +44,15 @@ class Settings:
     def keep_theme(self, theme: str) -> None:
         """Keeps the theme: "paper", "night" or "desktop"."""
         self._store.setValue("theme", theme)
+
+    def columns(self, face: str) -> tuple[str, ...]:
+        """The columns that were chosen for a face of the harness table; none where none were."""
+        kept = self._store.value(f"columns/{face}", [])
+        return tuple(kept) if isinstance(kept, list) else (str(kept),)
+
+    def keep_columns(self, face: str, columns: tuple[str, ...]) -> None:
+        """Keeps the columns that were chosen for a face."""
+        self._store.setValue(f"columns/{face}", list(columns))
 
     def keep_scale(self, scale: float) -> None:
         """Keeps the text scale."""

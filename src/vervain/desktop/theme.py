@@ -176,6 +176,10 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#main {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent};
         font-weight: bold; }}
     QPushButton#flat {{ background: transparent; border: none; color: {t.accent}; }}
+    QPushButton#tab {{ background: transparent; border: none; border-radius: 0;
+        border-bottom: 3px solid transparent; padding: {pad}px {pad + 3}px; color: {t.ink}; }}
+    QPushButton#tab:checked {{ color: {t.accent}; border-bottom-color: {t.accent}; }}
+    QPushButton#tab:focus {{ color: {t.accent}; }}
     QComboBox::drop-down {{ border: none; width: {pad + 11}px; }}
     QComboBox#fact::drop-down {{ width: 12px; }}
     QComboBox::down-arrow {{ width: 0; height: 0; margin-right: {pad}px;
@@ -187,6 +191,8 @@ def style_sheet(theme: Theme) -> str:
     QPlainTextEdit {{ background: {t.sheet}; border: 1px solid {t.rule}; border-radius: 3px;
         selection-background-color: {t.wash}; selection-color: {t.ink}; }}
     QPlainTextEdit:focus {{ border: 2px solid {t.accent}; }}
+    QSplitter::handle {{ background: {t.rule}; image: none; }}
+    QSplitter::handle:vertical {{ height: 3px; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.rule}; border-radius: 3px; min-height: 24px; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}

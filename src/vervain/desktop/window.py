@@ -221,8 +221,10 @@ class Window(QMainWindow):
         """The Harness stage, built when it is first wanted."""
         from vervain.desktop.stages.harness import HarnessStage
 
-        stage = HarnessStage(self.session, self.documents.export)
+        stage = HarnessStage(self.session, self.settings, self.documents.export)
         self.stack.addWidget(stage)
+        for card in stage.cards:
+            self.side.add_below(card)
         return stage
 
     @cached_property
@@ -440,7 +442,11 @@ class Window(QMainWindow):
     # Keys and gestures.
 
     def take_in_hand(self, designator: str) -> None:
-        """Takes a device's plug in hand on the Ports stage."""
+        """Takes a device's plug in hand on the Ports stage, the device itself on Harness."""
+        if self.stage == "Harness":
+            self.harness.route.setFocus()
+            self.harness.route.hand.take_device(designator)
+            return
         self.show_stage("Ports")
         self.ports.view.carrier.take(designator)
         self.ports.view.setFocus()

@@ -104,9 +104,9 @@ def leads_of_runs(look: Look) -> dict[str, tuple[str, ...]]:
 
 
 def lead_side(look: Look, hookup: Hookup) -> PortRef | None:
-    """The end of a hookup whose device's own leads make it."""
+    """The end of a hookup whose device's own leads make it; boards have no leads."""
     for end in (hookup.a, hookup.b):
-        port = look.port(end)
-        if port is not None and port.end == "device":
+        port, part = look.port(end), look.part_of(end.device)
+        if port is not None and port.end == "device" and part is not None and part.board is None:
             return end
     return None

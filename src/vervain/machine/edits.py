@@ -341,6 +341,13 @@ def set_label_templates(machine: Machine, templates: LabelTemplates) -> Machine:
     return replace(machine, label_templates=templates)
 
 
+def set_prices(machine: Machine, prices: dict[str, float | None]) -> Machine:
+    """Sets what items of the cut list cost, for a metre or a piece; None takes a price away."""
+    kept = {name: price for name, price in machine.prices.items() if name not in prices}
+    added = {name: price for name, price in prices.items() if price is not None}
+    return replace(machine, prices=dict(sorted((kept | added).items())))
+
+
 def accept_finding(machine: Machine, finding: str, reason: str, day: str) -> Machine:
     """Keeps a finding as it is, with the reason and the day."""
     cleaned = " ".join(reason.split())

@@ -6,6 +6,7 @@ from functools import cache
 
 from vervain.data import data_text
 from vervain.machine.problem import Problem
+from vervain.quantities import NotAQuantity, read_quantity
 
 # Copper, IEC 60028: resistivity in ohm mm2/m at 20 °C, and its rise with temperature.
 RHO_OHM_MM2_M = 0.01724
@@ -85,3 +86,14 @@ def awg_mm2(gauge: float) -> float:
     """Cross-section of an AWG number: d = 0.127 mm x 92^((36 - n)/39) (ASTM B258)."""
     diameter_mm: float = 0.127 * 92 ** ((36 - gauge) / 39)
     return math.pi / 4 * diameter_mm**2
+
+
+def read_area_mm2(text: str) -> float:
+    """A cross-section in mm2 from "1.5", "1.5 mm2" or "AWG 16". Raises `NotAQuantity`."""
+    cleaned = text.strip().casefold().replace("mm²", "").replace("mm2", "").strip()
+    if cleaned.startswith("awg"):
+        gauge = read_quantity(cleaned.removeprefix("awg").strip(), "")
+        if not 0 <= gauge <= 40:
+            raise NotAQuantity(f"AWG {gauge:g} is no gauge for a machine.")
+        return round(awg_mm2(gauge), 3)
+    return read_quantity(cleaned, "")

@@ -9,11 +9,11 @@ from vervain.sheets.face import Column, Face, FaceRow
 
 COLUMNS = (
     Column("Cable", 7, is_ours=True),
-    Column("Kind", 30, is_ours=True),
-    Column("Between", 14),
-    Column("Runs", 12, is_ours=True),
-    Column("m", 6, is_right=True),
-    Column("Measured m", 7, is_right=True, is_ours=True),
+    Column("Kind", 26, is_ours=True),
+    Column("Between", 12),
+    Column("Runs", 9, is_ours=True),
+    Column("m", 5, is_right=True),
+    Column("Measured", 7, is_right=True, is_ours=True),
     Column("Cores", 5, is_right=True),
     Column("Used", 5, is_right=True),
     Column("Spare cores", 10, is_ours=True),
@@ -22,7 +22,7 @@ COLUMNS = (
     Column("Carries", 8, is_shown=False),
     Column("Shield at", 14, is_shown=False),
     Column("Not known", 20, is_shown=False),
-    Column("Note", 16, is_ours=True),
+    Column("Note", 16, is_shown=False, is_ours=True),
 )
 
 

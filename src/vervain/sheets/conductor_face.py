@@ -7,8 +7,8 @@ from vervain.harness.conductors import ConductorRow, pin_words, rows_of_hookup
 from vervain.harness.labels import core_name
 from vervain.harness.terminations import termination
 from vervain.machine.look import Look, query
-from vervain.sheets.conductor_currents import Flowing
 from vervain.sheets.face import Cell, Column, Face, FaceRow
+from vervain.supply.conductor_currents import Flowing
 
 COLUMNS = (
     Column("Label", 9, is_ours=True),

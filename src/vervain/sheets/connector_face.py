@@ -1,21 +1,22 @@
 """The face Connectors: every plug, cavity by cavity."""
 
 from vervain.harness.plugs import Cavity, Plug, Wire, plugs_of_device
+from vervain.harness.terminations import Termination
 from vervain.machine.look import Look, query
 from vervain.sheets.face import Cell, Column, Face, FaceRow
 
 COLUMNS = (
-    Column("Plug", 14),
+    Column("Plug", 11),
     Column("Cavity", 6, is_right=True),
-    Column("Name", 8),
-    Column("Label", 9),
+    Column("Name", 6),
+    Column("Label", 8),
     Column("Core", 5, is_colours=True),
     Column("mm²", 5, is_right=True),
-    Column("Contact", 22),
+    Column("Contact", 24),
     Column("Takes mm²", 10),
-    Column("Suits", 8),
-    Column("Made as", 28),
-    Column("Goes into", 14),
+    Column("Suits", 5),
+    Column("Made as", 32),
+    Column("Goes into", 10),
     Column("Keyed", 6, is_shown=False),
 )
 
@@ -47,7 +48,7 @@ def _row(plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
         wire.label if wire else "empty",
         wire.colour or "" if wire else "",
         wire.area_mm2 if wire else None,
-        (end.item or end.words) if end else "",
+        _contact(end) if end else "",
         takes,
         suits[end.fits] if end else "",
         plug.words + (f", {plug.contacts}" if plug.contacts else ""),
@@ -60,6 +61,13 @@ def _row(plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
         conductor=wire.key if wire else None,
         pin=cavity.pin,
     )
+
+
+def _contact(end: Termination) -> str:
+    """What a wire ends in; the family of a crimped contact stands with its plug."""
+    if end.form == "contact":
+        return end.item.partition(" for ")[0]
+    return end.item or end.words
 
 
 def connector_face(look: Look) -> Face:

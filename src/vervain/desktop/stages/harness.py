@@ -1,291 +1,327 @@
-"""The Harness stage: the conductor table, sorted, filtered, traced, labelled and exported."""
+"""The Harness stage: the route with its bundles over the harness table with its faces."""
 
-from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRectF, Qt
-from PyQt6.QtGui import QHideEvent, QPainter, QPalette, QShowEvent
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QFrame,
+    QButtonGroup,
+    QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QMenu,
     QPushButton,
+    QSplitter,
     QStackedLayout,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTableView,
     QVBoxLayout,
     QWidget,
 )
 
-from vervain.desktop.painting.wires import draw_bar
+from vervain.desktop.background import in_background
+from vervain.desktop.message import Message
 from vervain.desktop.session import Selection, Session
-from vervain.desktop.stages.harness_model import COLOUR_COLUMNS, COLUMNS, NAMES, ConductorModel
+from vervain.desktop.settings import Settings
+from vervain.desktop.stages.face_keeper import FACES, FaceKeeper
+from vervain.desktop.stages.face_table import FaceTable
+from vervain.desktop.stages.label_panel import LabelPanel
+from vervain.desktop.stages.planner_panel import CablePlanner
+from vervain.desktop.stages.route_view import RouteView
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.harness_cards import LabelCard, LengthCard, PlugCard, SectionCard
 from vervain.desktop.widgets.stage_line import StageLine
-from vervain.harness.templates import FIELDS, check_templates
-from vervain.machine.edits import set_label_templates
-from vervain.machine.machine import LabelTemplates
-from vervain.machine.problem import Problem
+from vervain.harness.labels import labels
+from vervain.harness.lengths import cable_length
+from vervain.machine.machine import Machine
+from vervain.machine.part import CablePart
+from vervain.sheets.cut_face import total_cost
 
 NOTHING_YET = (
     "No conductor yet.\n\nPut a device into a port on the Ports stage; its leads appear here with "
     "their labels."
 )
-NOTHING_HOLDS = "No conductor holds all of these words.\n\nShorten the filter, or clear it."
-
-
-class RowDelegate(QStyledItemDelegate):
-    """Draws a cell without a frame of its own: the whole row is what is selected."""
-
-    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
-        super().initStyleOption(option, index)
-        if option is not None:
-            option.state &= ~QStyle.StateFlag.State_HasFocus
-            chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-            option.font.setBold(index.column() == 0)
-            if chosen and index.column() == 0:
-                option.palette.setColor(QPalette.ColorRole.HighlightedText, looks.colour("accent"))
-
-
-class ColourDelegate(RowDelegate):
-    """Draws conductor colours as bars with their letters."""
-
-    def paint(
-        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> None:
-        if painter is None:
-            return
-        codes = str(index.data() or "").split()
-        super().paint(painter, option, QModelIndex())
-        box = QRectF(option.rect)
-        width = looks.px(36)
-        left = box.left() + 4
-        for code in codes:
-            draw_bar(painter, QRectF(left, box.top() + 3, width, box.height() - 6), code)
-            left += width + 3
-
-
-class RowsTable(QTableView):
-    """The table of conductors; one row is selected at a time and traced."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.conductors = ConductorModel(session)
-        self.setModel(self.conductors)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.setSortingEnabled(True)
-        self.setShowGrid(False)
-        self.setTabKeyNavigation(False)
-        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setAccessibleName("Conductors")
-        self.setItemDelegate(RowDelegate(self))
-        for name in COLOUR_COLUMNS:
-            self.setItemDelegateForColumn(NAMES.index(name), ColourDelegate(self))
-        header = self.verticalHeader()
-        if header is not None:
-            header.hide()
-        top = self.horizontalHeader()
-        if top is not None:
-            top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-            top.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-            top.setHighlightSections(False)
-            top.setStretchLastSection(True)
-            top.setSortIndicator(0, Qt.SortOrder.AscendingOrder)
-        self.conductors.modelReset.connect(self.follow_selection)
-        session.machine_changed.connect(self.conductors.reload)
-        session.selection_changed.connect(self.follow_selection)
-        self.fit_columns()
-        self.follow_selection()
-
-    def fit_columns(self) -> None:
-        """Sets the row height and the columns' widths for the text scale in force."""
-        for number, width in enumerate(COLUMNS.values()):
-            self.setColumnWidth(number, looks.px(width))
-        header = self.verticalHeader()
-        if header is not None:
-            header.setDefaultSectionSize(looks.px(22))
-            header.setMinimumSectionSize(looks.px(18))
-
-    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
-        super().currentChanged(current, previous)
-        if current.isValid() and self.hasFocus():
-            self._select(current.row())
-
-    def mousePressEvent(self, event) -> None:
-        super().mousePressEvent(event)
-        current = self.currentIndex()
-        if current.isValid():
-            self._select(current.row())
-
-    def _select(self, number: int) -> None:
-        row = self.conductors.rows[number].conductor
-        if self.session.selection.conductor != row.key:
-            self.session.select(Selection(conductor=row.key))
-
-    def follow_selection(self) -> None:
-        """Selects the row of the selected conductor, and shows it."""
-        chosen = self.session.selection.conductor
-        position = self.conductors.position(chosen) if chosen else None
-        model = self.selectionModel()
-        if model is None:
-            return
-        if position is None:
-            model.clearSelection()
-            return
-        index = self.conductors.index(position, 0)
-        flags = (
-            QItemSelectionModel.SelectionFlag.ClearAndSelect
-            | QItemSelectionModel.SelectionFlag.Rows
-        )
-        model.setCurrentIndex(index, flags)
-        self.scrollTo(index)
+NOTHING_HOLDS = "No row holds all of these words.\n\nShorten the filter, or clear it."
+WORKING = "Working it out …"
+WAIT_MS = 60
 
 
 class HarnessStage(QWidget):
-    """The stage: its line, the label templates, the table."""
+    """The stage: its line, panels that open under it, the route, the table."""
 
-    def __init__(self, session: Session, save_as) -> None:
+    def __init__(self, session: Session, settings: Settings, export) -> None:
         super().__init__()
-        self.session = session
-        self._save_as = save_as
+        self.session, self.settings, self._export = session, settings, export
+        self.keeper = FaceKeeper(session)
         self.line = StageLine()
-        self.table = RowsTable(session)
-        self.filter = QLineEdit()
-        self.filter.setPlaceholderText("Filter: Z head, W14, RD …   Ctrl+F")
-        self.filter.setClearButtonEnabled(True)
-        self.filter.setAccessibleName("Filter conductors")
-        self.filter.textChanged.connect(self.table.conductors.set_filter)
-        self.filter.returnPressed.connect(self.table.setFocus)
-        self.filter.setFixedWidth(looks.px(230))
-        self.templates_button = self.line.add_button(QPushButton("Label form"))
-        self.templates_button.setCheckable(True)
-        self.templates_button.toggled.connect(self._show_templates)
-        self.export_button = self.line.add_button(QPushButton("Export  Ctrl+E"))
-        self.export_button.clicked.connect(self.open_export)
-        self.templates = self._template_editor()
-        self.count = QLabel()
-        self.count.setObjectName("head")
+        self.route = RouteView(session)
+        self.table = FaceTable(session, self.keeper, settings, self.cable_parts)
+        self.planner = CablePlanner(session, self.cable_parts)
+        self.cards: tuple[QWidget, ...] = (
+            SectionCard(session), LabelCard(session), LengthCard(session), PlugCard(session),
+        )  # fmt: skip
+        self.labels_panel = LabelPanel(session, self.chosen_labels)
+        self.plan_button = self._button("Plan cables  P", self.planner.start)
+        self.print_button = self._button("Labels  L", self.toggle_labels)
+        self.export_button = self._button("Export  Ctrl+E", self.open_export)
+        self.tabs = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        head = self._head()
         self.empty = QLabel(NOTHING_YET)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setObjectName("faded")
-        head = QHBoxLayout()
-        head.setContentsMargins(16, 6, 12, 6)
-        head.addWidget(self.count)
-        head.addStretch(1)
-        head.addWidget(self.filter)
+        lower = QWidget()
+        column = QVBoxLayout(lower)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(head)
         self.body = QStackedLayout()
         self.body.addWidget(self.table)
         self.body.addWidget(self.empty)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.line)
-        column.addWidget(self.templates)
-        column.addLayout(head)
         column.addLayout(self.body, 1)
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        self.split.addWidget(self.route)
+        self.split.addWidget(lower)
+        self.split.setStretchFactor(0, 1)
+        self.split.setStretchFactor(1, 1)
+        self.split.setSizes([350, 280])
+        self.split.setChildrenCollapsible(False)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        outer.addWidget(self.line)
+        outer.addWidget(self.labels_panel)
+        outer.addWidget(self.planner)
+        outer.addWidget(self.split, 1)
         self.setFocusProxy(self.table)
-        for signal in (session.machine_changed, session.checked, session.selection_changed):
-            signal.connect(self.refresh)
-        self.table.conductors.modelReset.connect(self.refresh)
+        self._want_timer = QTimer(self)
+        self._want_timer.setSingleShot(True)
+        self._want_timer.timeout.connect(self._want)
+        session.machine_changed.connect(lambda: self._want_timer.start(WAIT_MS))
+        session.checked.connect(self.say_what_matters)
+        session.selection_changed.connect(self.say_what_matters)
+        self.keeper.changed.connect(self.refresh)
+        self.table.arranged.connect(self.refresh)
+        self.route.hand_changed.connect(self.say_what_matters)
+        self.planner.changed.connect(self.say_what_matters)
         self.refresh()
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        self.table.conductors.is_seen = True
-        if self.table.conductors.is_stale:
-            self.table.conductors.reload()
-        super().showEvent(event)
+    # Building.
 
-    def hideEvent(self, event: QHideEvent | None) -> None:
-        self.table.conductors.is_seen = False
-        super().hideEvent(event)
+    def _button(self, words: str, act) -> QPushButton:
+        button = self.line.add_button(QPushButton(words))
+        button.clicked.connect(lambda: act())
+        return button
+
+    def _head(self) -> QHBoxLayout:
+        head = QHBoxLayout()
+        head.setContentsMargins(10, 5, 12, 5)
+        head.setSpacing(2)
+        for number, name in enumerate(FACES, 1):
+            button = QPushButton(name)
+            button.setObjectName("tab")
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setToolTip(f"Ctrl+{number}")
+            button.setShortcut(f"Ctrl+{number}")
+            button.clicked.connect(lambda _, chosen=name: self.show_face(chosen))
+            self.tabs.addButton(button)
+            self.buttons[name] = button
+            head.addWidget(button)
+        self.buttons["Conductors"].setChecked(True)
+        self.buttons["Changes"].hide()
+        head.addStretch(1)
+        self.note = QLabel()
+        self.note.setObjectName("faded")
+        head.addWidget(self.note)
+        self.columns_button = QPushButton("Columns")
+        self.columns_button.clicked.connect(self.open_columns)
+        head.addWidget(self.columns_button)
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Filter   Ctrl+F")
+        self.filter.setClearButtonEnabled(True)
+        self.filter.setAccessibleName("Filter rows")
+        self.filter.textChanged.connect(self._filter)
+        self.filter.returnPressed.connect(self.table.setFocus)
+        self.filter.setFixedWidth(looks.px(150))
+        head.addWidget(self.filter)
+        return head
+
+    def cable_parts(self) -> dict[str, CablePart]:
+        """The cable parts to choose from: the machine's own before the shelf's."""
+        from vervain.files.part_files import shipped_shelf
+
+        own = {part.id: part for part in self.session.machine.cable_parts}
+        return {**shipped_shelf().cable_parts, **own}
+
+    # What is shown.
+
+    def showEvent(self, event) -> None:
+        super().showEvent(event)
+        self._want()
+
+    def _want(self) -> None:
+        if self.isVisible():
+            self.keeper.want()
+
+    def show_face(self, name: str) -> None:
+        """Goes to another face of the table."""
+        self.buttons[name].setChecked(True)
+        self.keeper.show(name)
 
     def scale(self) -> None:
         """Takes the text scale in force."""
+        self.table.fit_rows()
         self.table.fit_columns()
-        self.filter.setFixedWidth(looks.px(230))
+        self.route.arrange()
+        self.filter.setFixedWidth(looks.px(150))
+        self.refresh()
+
+    def _filter(self, text: str) -> None:
+        self.table.faces.set_filter(text)
+        self.table.follow_selection()
         self.refresh()
 
     def refresh(self) -> None:
-        """The line and the counts."""
-        shown, every = len(self.table.conductors.rows), self.table.conductors.count
-        filtered = f"{shown} of {every}" if shown != every else str(every)
-        self.count.setText(f"Conductors  {filtered}")
-        self.empty.setText(NOTHING_YET if not every else NOTHING_HOLDS)
-        self.body.setCurrentWidget(self.table if shown else self.empty)
-        found = self.session.findings(lambda f: f.stage == "Harness")
-        if found:
-            self.line.say(found[0].sentence, found[0].fixes[0].words if found[0].fixes else "")
-        elif every:
-            self.line.say("", "Every label is its own. Arrows trace a conductor below.")
+        """The counts on the tabs, and the table or what stands in its place."""
+        for name, button in self.buttons.items():
+            kept = self.keeper.faces.get(name)
+            button.setText(f"{name}  {kept[1].total}" if kept else name)
+        face = self.keeper.face
+        shown = len(self.table.faces.rows)
+        if face is None:
+            self.empty.setText(WORKING)
         else:
-            self.line.say("", "Nothing to label yet.")
+            self.empty.setText(NOTHING_HOLDS if face.rows else NOTHING_YET)
+        self.body.setCurrentWidget(self.table if shown and face is not None else self.empty)
+        self.note.setText("")
+        if face is not None and face.name == "Cut list" and self.session.machine.prices:
+            cost, unknown = total_cost(face)
+            without = f", {unknown} without a price" if unknown else ""
+            self.note.setText(f"{cost:.2f} in all{without}  ")
+        elif face is not None and shown != len(face.rows):
+            self.note.setText(f"{shown} of {len(face.rows)} rows  ")
+        self.say_what_matters()
+
+    def say_what_matters(self) -> None:
+        """The line: what is in hand, else the worst of the stage, else what the keys do."""
+        if self.route.say_hand(self.line) or self.planner.say(self.line):
+            return
+        found = self.session.findings(lambda f: f.stage == "Harness")
+        look, chosen = self.session.look, self.session.selection
+        cable = self.route.traced_cable()
+        if found and not chosen.run and not chosen.place:
+            self.line.say(found[0].sentence, found[0].fixes[0].words if found[0].fixes else "")
+        elif chosen.run is not None and look.run(chosen.run) is not None:
+            way = f"W lays {cable} through it or not, " if cable else ""
+            words = f"{way}M lets it move or not, D divides it, Del takes it away."
+            self.line.say(f"{chosen.run}:", words)
+        elif chosen.place is not None and (place := look.place(chosen.place)) is not None:
+            words = "N adds a place beyond it, J joins it to another, H holds the cables there."
+            self.line.say(f"{place.name}:", words)
+        elif cable is not None:
+            length = cable_length(look, cable)
+            known = f"{length.used_m:g} m" if length.used_m is not None else length.missing
+            self.line.say(f"{cable}:", f"{known}. Enter in the table changes a cell.")
+        else:
+            self.line.say("", "Arrows trace a row; Enter changes a cell, in all selected rows.")
+
+    # Going to things.
 
     def go_to_label(self, text: str) -> bool:
         """Selects the conductor that carries a label."""
-        self.table.conductors.is_seen = True
-        if self.table.conductors.is_stale:
-            self.table.conductors.reload()
-        row = self.table.conductors.with_label(text)
-        if row is None:
-            return False
-        if self.table.conductors.position(row.key) is None:
-            self.filter.clear()
-        self.session.select(Selection(conductor=row.key))
-        return True
+        wanted = text.strip().casefold()
+        for key, entry in labels(self.session.look).items():
+            if wanted in (entry.at_a.casefold(), entry.at_b.casefold()):
+                if self.filter.text() and self.table.faces.position_of(key) is None:
+                    self.filter.clear()
+                self.session.select(Selection(conductor=key))
+                return True
+        return False
 
-    def _template_editor(self) -> QFrame:
-        frame = QFrame()
-        row = QHBoxLayout(frame)
-        row.setContentsMargins(16, 6, 12, 6)
-        self.core_template, self.lead_template = QLineEdit(), QLineEdit()
-        for title, field in (("Cores", self.core_template), ("Leads", self.lead_template)):
-            row.addWidget(QLabel(title))
-            row.addWidget(field, 1)
-            field.returnPressed.connect(self.take_templates)
-            field.setToolTip("Fields: " + ", ".join(f"{{{name}}}" for name in FIELDS))
-            field.setAccessibleName(f"Label form of {title.lower()}")
-        take = QPushButton("Label anew")
-        take.clicked.connect(self.take_templates)
-        row.addWidget(take)
-        frame.hide()
-        return frame
+    def chosen_labels(self) -> set[str]:
+        """The cables of the rows that are selected, where more than one is."""
+        rows = self.table.chosen_rows()
+        return {row.cable for row in rows if row.cable} if len(rows) > 1 else set()
 
-    def _show_templates(self, shown: bool) -> None:
-        templates = self.session.machine.label_templates
-        self.core_template.setText(templates.core)
-        self.lead_template.setText(templates.lead)
-        self.templates.setVisible(shown)
-        if shown:
-            self.core_template.setFocus()
-
-    def take_templates(self) -> None:
-        """Takes the label templates, or says what is wrong with them."""
-        wanted = LabelTemplates(core=self.core_template.text(), lead=self.lead_template.text())
-        try:
-            check_templates(wanted)
-        except Problem as problem:
-            self.session.say(str(problem))
+    def keyPressEvent(self, event) -> None:
+        if event is None:
             return
-        self.session.apply(
-            f"Label form: {wanted.core}", lambda machine: set_label_templates(machine, wanted)
-        )
+        acts = {
+            Qt.Key.Key_P: self.planner.start,
+            Qt.Key.Key_L: self.toggle_labels,
+            Qt.Key.Key_C: self.open_columns,
+        }
+        if event.key() == Qt.Key.Key_Escape and self.labels_panel.isVisible():
+            self.labels_panel.hide()
+        elif self.planner.take_key(event.key()):
+            return
+        elif event.key() in acts and not event.modifiers():
+            acts[event.key()]()
+        else:
+            super().keyPressEvent(event)
+
+    def toggle_labels(self) -> None:
+        """Opens or closes the panel that prints labels."""
+        self.labels_panel.setVisible(not self.labels_panel.isVisible())
+        if self.labels_panel.isVisible():
+            self.show_face("Labels")
+            self.labels_panel.open()
+
+    def open_columns(self) -> None:
+        """Lets the builder choose the columns of the face; the choice is kept."""
+        face = self.keeper.face
+        if face is None:
+            return
+        menu = QMenu(self)
+        chosen = self.table.chosen_columns(face)
+        for title in face.titles:
+            action = menu.addAction(title)
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(title in chosen)
+                action.toggled.connect(
+                    lambda shown, name=title: self.table.choose_column(name, shown)
+                )
+        button = self.columns_button
+        menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
 
     def open_export(self) -> None:
         """Asks for the form of the export, then where to."""
         menu = QMenu(self)
         for form, words in (
+            ("pdf", "Harness as PDF: route, sections, every table …"),
+            ("html", "One page for the phone at the bench (HTML) …"),
+            ("xlsx", "Workbook, one sheet a face …"),
             ("csv", "Conductors as CSV …"),
-            ("xlsx", "Workbook: conductors, cables, devices, findings …"),
             ("json", "All tables as JSON …"),
+            ("all", "The whole set into a folder …"),
         ):
             action = menu.addAction(words)
             if action is not None:
-                action.triggered.connect(lambda _, form=form: self._save_as(form))
+                action.triggered.connect(lambda _, form=form: self._export(form))
+        menu.addSeparator()
+        action = menu.addAction("Compare with another version …")
+        if action is not None:
+            action.triggered.connect(self.ask_compare)
         button = self.export_button
         menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def ask_compare(self) -> None:
+        """Asks for another version of the machine, and shows what changed."""
+        name, _ = QFileDialog.getOpenFileName(self, "Compare with", "", "*.vervain")
+        if name:
+            self.compare_with(Path(name))
+
+    def compare_with(self, path: Path) -> None:
+        """Reads another version on a worker, and shows what changed since."""
+        from vervain.files.machine_file import open_machine
+
+        def show(machine: Machine) -> None:
+            self.keeper.compare_with(machine)
+            self.buttons["Changes"].show()
+            self.show_face("Changes")
+
+        in_background(
+            lambda: open_machine(path),
+            show,
+            lambda problem: self.session.said.emit(Message(str(problem), is_bad=True, stays=True)),
+        )

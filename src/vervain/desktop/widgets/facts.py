@@ -17,6 +17,7 @@ from vervain.desktop.widgets.feed_facts import (
     show_shedding,
 )
 from vervain.desktop.widgets.part_facts import pin_facts, show_part
+from vervain.desktop.widgets.route_facts import show_cable, show_place, show_run
 from vervain.desktop.widgets.swap_facts import show_direction, show_swaps
 from vervain.files.shelf import ShelfContents
 from vervain.harness.labels import labels
@@ -33,10 +34,12 @@ from vervain.machine.edits import (
 from vervain.machine.electrical import FeedIn, FeedOut
 from vervain.machine.machine import Device
 from vervain.machine.part import Option, Part
+from vervain.machine.route_edits import put_device
 from vervain.machine.turning import TURNS
 
 MOST_DIFFERENCES = 8
 NOT_GIVEN = "not given"
+NO_PLACE = "no place"
 METER_BOUNDS = {"leads_ohm": (0.0, 10.0), "motor_temperature_c": (-40.0, 150.0)}
 
 
@@ -56,7 +59,12 @@ class FactsCard(FactRows):
         self.begin()
         session = self.session
         conductor, designator = session.selection.conductor, session.selection.device
-        if conductor is not None and session.look.hookup(conductor[0]) is not None:
+        look, chosen = session.look, session.selection
+        if chosen.run is not None and (run := look.run(chosen.run)) is not None:
+            show_run(self, session, run)
+        elif chosen.place is not None and (place := look.place(chosen.place)) is not None:
+            show_place(self, session, place)
+        elif conductor is not None and look.hookup(conductor[0]) is not None:
             self._show_conductor(*conductor)
         elif designator is not None and (device := session.look.device(designator)) is not None:
             self._show_device(device)
@@ -99,9 +107,7 @@ class FactsCard(FactRows):
             return
         self.row("Part", f"{part.maker} {part.model}".strip() or part.title)
         self._newer_version(part)
-        places = {place.id: place.name for place in session.look.places()}
-        if device.place in places:
-            self.row("Place", places[device.place or ""])
+        self._place(device)
         self._ratings(part)
         if part.stepper is not None:
             show_direction(self, session, name)
@@ -121,6 +127,19 @@ class FactsCard(FactRows):
                 self.row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
         elif part.note:
             self.row("Note", part.note)
+
+    def _place(self, device: Device) -> None:
+        """Where the device sits; to be changed where there are places."""
+        names = {place.name: place.id for place in self.session.look.places()}
+        if not names:
+            return
+        here = next((name for name, key in names.items() if key == device.place), NO_PLACE)
+
+        def take(text: str) -> None:
+            edit = partial(put_device, designator=device.designator, place_id=names.get(text))
+            self.session.apply(f"{device.designator} sits at {text}", edit)
+
+        self.row("Place", self.choice((NO_PLACE, *names), here, take, "Place"))
 
     def _lie(self, device: Device, part: Part) -> None:
         """How a board with ports lies on the bench."""
@@ -271,21 +290,7 @@ class FactsCard(FactRows):
             )
         self.row("Cable", part.title)
 
-        def take_length(text: str) -> bool:
-            from vervain.quantities import NotAQuantity, read_quantity
-
-            try:
-                length_m = read_quantity(text, "m") if text.strip() else None
-            except NotAQuantity as wrong:
-                session.say(f"{wrong} Try “6.5 m”, “650 cm” or “21 ft”.")
-                return False
-            words = f"Length of {cable.id}: {text or NOT_GIVEN}"
-            return session.apply(words, lambda m: set_cable(m, cable.id, length_m, cable.note))
-
-        length = f"{cable.length_m:g} m" if cable.length_m is not None else ""
-        field = self.field(length, take_length, "Length")
-        field.setPlaceholderText(NOT_GIVEN)
-        self.row("Length", field)
+        show_cable(self, session, cable, part)
         show_gauge(self, session, cable, part)
         show_ambient(self, session)
         note = self.field(

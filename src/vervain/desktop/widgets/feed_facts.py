@@ -6,6 +6,7 @@ from vervain.machine.feed_edits import set_ambient, set_gauge, set_shedding, set
 from vervain.machine.machine import Cable, Device
 from vervain.machine.part import CablePart
 from vervain.machine.problem import Problem
+from vervain.power.copper import read_area_mm2
 from vervain.power.feeds import feed_pins
 from vervain.quantities import NotAQuantity, read_quantity
 from vervain.supply.measured import measured_text, read_measured
@@ -44,19 +45,6 @@ def show_gauge(card: FactRows, session: Session, cable: Cable, part: CablePart) 
         return session.apply(words, lambda m: set_gauge(m, cable.id, area))
 
     card.row("Cross-section", card.field(f"{part.core_mm2:g} mm²", take, "Cross-section"))
-
-
-def read_area_mm2(text: str) -> float:
-    """A cross-section in mm2 from "1.5", "1.5 mm2" or "AWG 16". Raises `NotAQuantity`."""
-    from vervain.power.copper import awg_mm2
-
-    cleaned = text.strip().casefold().replace("mm²", "").replace("mm2", "").strip()
-    if cleaned.startswith("awg"):
-        gauge = read_quantity(cleaned.removeprefix("awg").strip(), "")
-        if not 0 <= gauge <= 40:
-            raise NotAQuantity(f"AWG {gauge:g} is no gauge for a machine.")
-        return round(awg_mm2(gauge), 3)
-    return read_quantity(cleaned, "")
 
 
 def show_ambient(card: FactRows, session: Session) -> None:

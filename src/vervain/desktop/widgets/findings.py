@@ -26,6 +26,8 @@ from vervain.machine.edits import accept_finding, reopen_finding
 from vervain.machine.problem import Problem
 
 MOST_SHOWN = 30
+# How many stay while the cards of a selected run or conductor stand under them.
+FEW_SHOWN = 2
 PREVIEW_LINES = 4
 
 
@@ -256,7 +258,27 @@ class FindingsPane(QWidget):
             )
             if about:
                 return f"Findings on {device}", about
+        run, cable = session.selection.run, self._cable()
+        name = run or cable
+        if name is not None:
+            about = session.findings(
+                lambda f: any(name in (s.run, s.cable) for s in f.subjects) or f.key == key
+            )
+            if about:
+                return f"Findings on {name}", about
         return f"Findings in {self.stage}", session.findings(lambda f: home_stage(f) == self.stage)
+
+    def _cable(self) -> str | None:
+        """The cable of the selected conductor."""
+        chosen = self.session.selection.conductor
+        hookup = self.session.look.hookup(chosen[0]) if chosen else None
+        return hookup.cable if hookup is not None else None
+
+    def _is_aside(self) -> bool:
+        """Whether the stage's findings give way to the cards of what is selected there."""
+        chosen = self.session.selection
+        about = chosen.run or chosen.place or chosen.conductor
+        return self.stage == "Harness" and about is not None and chosen.finding is None
 
     def refresh(self) -> None:
         """Shows what there is to show, if it is not shown already."""
@@ -270,6 +292,7 @@ class FindingsPane(QWidget):
             tuple(f.key for f in found),
             tuple(map(id, found)),
             chosen,
+            self._is_aside(),
         )
         if state == self._shown:
             return
@@ -285,15 +308,18 @@ class FindingsPane(QWidget):
         self.cards = []
         keys = [finding.key for finding in found]
         opened = chosen if chosen in keys else keys[0] if keys else None
-        for finding in found[:MOST_SHOWN]:
+        most = MOST_SHOWN
+        if self._is_aside() and title.startswith("Findings in"):
+            opened, most = None, FEW_SHOWN
+        for finding in found[:most]:
             card = FindingCard(self.session, finding, is_open=finding.key == opened)
             card.chosen.connect(self._choose)
             self.cards.append(card)
             self.list.addWidget(card)
         if self.every.isChecked():
             self._show_accepted()
-        if len(found) > MOST_SHOWN:
-            self.list.addWidget(faded_label(f"and {len(found) - MOST_SHOWN} more"))
+        if len(found) > most:
+            self.list.addWidget(faded_label(f"and {len(found) - most} more"))
         if not found:
             checked = self.session.result is not None
             self.list.addWidget(faded_label("Nothing found here." if checked else "Checking …"))

@@ -1,0 +1,188 @@
+"""The cable planner: which conductors go into which cables, with the least cost, and why.
+
+What one plug or one device needs stays together. Between two places these units are divided into
+groups that may share a cable; within one place each has its own wires. Up to nine units every
+division is weighed (dynamic programming over subsets: the optimum of the cost); more are joined two
+by two, each time the two groups that save most.
+"""
+
+from collections.abc import Callable, Iterable
+
+from vervain.cabling.choosing import (
+    Choice,
+    Options,
+    Unit,
+    choose_part,
+    is_differential,
+    may_share,
+    unit_key,
+)
+from vervain.cabling.needs import Need, needs
+from vervain.machine.look import Look
+from vervain.machine.machine import Machine
+from vervain.machine.part import CablePart
+from vervain.machine.record import Record
+
+MOST_EXACT = 9
+
+
+class PlannedCable(Record, frozen=True, kw_only=True):
+    """A cable that is proposed: its part, the needs that it serves, how many cores they take, what
+    it costs (as `cost_of`), and the reason.
+    """
+
+    part: CablePart
+    needs: tuple[Need, ...]
+    used: int
+    cost: float
+    why: str
+
+
+class CablePlan(Record, frozen=True, kw_only=True):
+    """What is proposed; `left` are hookups that no part serves, each with the reason; `exact` tells
+    whether no other division costs less.
+    """
+
+    cables: tuple[PlannedCable, ...]
+    left: tuple[tuple[str, str], ...]
+    exact: bool
+
+
+def plan_cables(
+    machine: Machine,
+    parts: Iterable[CablePart],
+    options: Options = Options(),  # noqa: B008 - a value that nobody can change
+    goes_on: Callable[[], bool] = lambda: True,
+) -> CablePlan:
+    """A cable for everything that wants one. The same machine gives the same plan."""
+    look = Look(machine)
+    known = sorted(parts, key=lambda part: part.id)
+    by_places: dict[frozenset[str], list[Unit]] = {}
+    for unit in units(needs(look)):
+        by_places.setdefault(frozenset(unit[0].places), []).append(unit)
+    cables: list[PlannedCable] = []
+    left: list[tuple[str, str]] = []
+    exact = True
+    for places, group in by_places.items():
+        if not goes_on():
+            break
+        memory: dict[tuple[str, ...], Choice | None] = {}
+
+        def choice(
+            some: Unit,
+            memory: dict[tuple[str, ...], Choice | None] = memory,
+        ) -> Choice | None:
+            key = tuple(need.hookup for need in some)
+            if key not in memory:
+                memory[key] = choose_part(some, known, options) if may_share(some) else None
+            return memory[key]
+
+        whole = [one for unit in group for one in _divided(unit, choice)]
+        left += [(need.hookup, _why_not(need)) for u in whole if choice(u) is None for need in u]
+        fitting = [unit for unit in whole if choice(unit) is not None]
+        inside = fitting[:0] if len(places) > 1 else fitting
+        if inside:
+            division = [*inside]
+        elif len(fitting) <= MOST_EXACT:
+            division = best_division(fitting, choice)
+        else:
+            division = joined_division(fitting, choice)
+            exact = False
+        for some in division:
+            found = choice(some)
+            if found is not None:
+                cables.append(
+                    PlannedCable(
+                        part=found.part, needs=some, used=found.used, cost=found.cost, why=found.why
+                    )
+                )
+    return CablePlan(cables=tuple(cables), left=tuple(left), exact=exact)
+
+
+def units(found: tuple[Need, ...]) -> list[Unit]:
+    """Needs that stay together: one plug's, or within a place those of two devices."""
+    by_key: dict[tuple[str, ...], list[Need]] = {}
+    for need in found:
+        by_key.setdefault(unit_key(need), []).append(need)
+    return [tuple(group) for group in by_key.values()]
+
+
+def _divided(unit: Unit, choice: "Chooser") -> list[Unit]:
+    """A unit whole where a part serves it, else need by need."""
+    return [unit] if choice(unit) is not None else [(need,) for need in unit]
+
+
+def _why_not(need: Need) -> str:
+    amps = max((item.amps for item in need.conductors), default=0.0)
+    words = [f"{len(need.conductors)} cores", f"{amps:.3g} A"]
+    words += ["flexing"] if need.moving else []
+    words += ["in pairs"] if is_differential((need,)) else []
+    return f"no cable part has {', '.join(words)} and suits its contacts"
+
+
+Chooser = Callable[[Unit], Choice | None]
+
+
+def best_division(group: list[Unit], choice: Chooser) -> list[Unit]:
+    """The division into cables that costs least; of equal ones that with fewer cables first."""
+    count = len(group)
+    every = (1 << count) - 1
+    best: dict[int, tuple[float, int, int]] = {0: (0.0, 0, 0)}
+    for taken in range(1, every + 1):
+        first = taken & -taken
+        rest = taken ^ first
+        some = rest
+        found: tuple[float, int, int] | None = None
+        while True:
+            part = some | first
+            picked = _together(group, part)
+            chosen = choice(picked)
+            if chosen is not None:
+                before = best[taken ^ part]
+                cost = (round(before[0] + chosen.cost, 6), before[1] + 1, part)
+                if found is None or cost < found:
+                    found = cost
+            if some == 0:
+                break
+            some = (some - 1) & rest
+        assert found is not None
+        best[taken] = found
+    division = []
+    taken = every
+    while taken:
+        part = best[taken][2]
+        division.append(_together(group, part))
+        taken ^= part
+    return division
+
+
+def _together(group: list[Unit], part: int) -> Unit:
+    """The needs of the units that a set names, bit by bit."""
+    return tuple(need for n, unit in enumerate(group) if part >> n & 1 for need in unit)
+
+
+def joined_division(group: list[Unit], choice: Chooser) -> list[Unit]:
+    """A good division: from a cable each, always the two groups that save most are joined."""
+    order = {need.hookup: n for n, need in enumerate(need for unit in group for need in unit)}
+    division = list(group)
+    while True:
+        best: tuple[float, int, int] | None = None
+        for second in range(1, len(division)):
+            for first in range(second):
+                both = _merged(division[first], division[second], order)
+                together = choice(both)
+                one, other = choice(division[first]), choice(division[second])
+                if together is None or one is None or other is None:
+                    continue
+                saved = round(one.cost + other.cost - together.cost, 6)
+                if saved > 0 and (best is None or saved > best[0]):
+                    best = saved, first, second
+        if best is None:
+            return division
+        _, first, second = best
+        division[first] = _merged(division[first], division[second], order)
+        del division[second]
+
+
+def _merged(one: Unit, other: Unit, order: dict[str, int]) -> Unit:
+    return tuple(sorted((*one, *other), key=lambda need: order[need.hookup]))
