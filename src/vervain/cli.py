@@ -11,19 +11,24 @@ from vervain.checks.engine import check_machine
 from vervain.checks.finding import Result
 from vervain.checks.registry import RULES
 from vervain.files.demos import DEMOS, open_demo
-from vervain.files.export import csv_bytes, findings_json, table_json, xlsx_bytes
+from vervain.files.export import csv_bytes, findings_json, table_json
+from vervain.files.harness_set import FORMS, harness_bytes, write_set
 from vervain.files.machine_file import open_machine, save_machine, write_whole
 from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
-from vervain.files.tables import all_tables
+from vervain.files.tables import face_table
+from vervain.harness.compare import compare
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
+from vervain.sheets.change_face import change_face
 from vervain.supply.account import arrivals, source_name, supply_loads
 from vervain.supply.states import STATE_WORDS, STATES
 
 CLEAN, FOUND, CANNOT_READ = 0, 1, 2
-COMMANDS = ("check", "table", "supply", "place", "cards", "rules", "demo")
+COMMANDS = (
+    "check", "table", "harness", "changes", "import", "supply", "place", "cards", "rules", "demo",
+)  # fmt: skip
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -70,9 +75,33 @@ def command_parser() -> argparse.ArgumentParser:
     check.set_defaults(run=run_check)
     table = commands.add_parser("table", help="write the harness table")
     table.add_argument("file", type=Path)
-    table.add_argument("--as", dest="form", choices=("csv", "xlsx", "json"), required=True)
+    table.add_argument("--as", dest="form", choices=FORMS, required=True)
     table.add_argument("--to", type=Path, help="where to write; standard output if left out")
     table.set_defaults(run=run_table)
+    harness = commands.add_parser("harness", help="write everything that goes to the bench")
+    harness.add_argument("file", type=Path)
+    harness.add_argument("--to", type=Path, required=True, help="folder for the set")
+    harness.set_defaults(run=run_harness)
+    changed = commands.add_parser(
+        "changes",
+        help="what changed between two versions of a machine",
+        description="Exit status: 0 nothing changed, 1 something did, 2 cannot read.",
+    )
+    changed.add_argument("old", type=Path)
+    changed.add_argument("new", type=Path)
+    changed.add_argument("--as", dest="form", choices=("text", "csv", "json"), default="text")
+    changed.add_argument("--to", type=Path, help="where to write; standard output if left out")
+    changed.set_defaults(run=run_changes)
+    taking = commands.add_parser(
+        "import",
+        help="take devices or conductors in from CSV or XLSX",
+        description="Without --to it only says what each row would do. Exit status: 0 every row is "
+        "taken or there already, 1 some are left out, 2 cannot read.",
+    )
+    taking.add_argument("file", type=Path, help="machine file")
+    taking.add_argument("list", type=Path, help="CSV or XLSX (docs/import.md)")
+    taking.add_argument("--to", type=Path, help="machine file to write")
+    taking.set_defaults(run=run_import)
     place = commands.add_parser(
         "place",
         help="put every loose plug into a port",
@@ -135,24 +164,71 @@ def print_findings(machine: Machine, result: Result) -> None:
     print(f"{machine.name}{state}: {len(result.open)} findings{accepted}")
 
 
+def run_harness(options: argparse.Namespace) -> int:
+    machine = open_machine(options.file)
+    for path in write_set(machine, options.to):
+        print(path)
+    return CLEAN
+
+
+def run_changes(options: argparse.Namespace) -> int:
+    difference = compare(Look(open_machine(options.old)), Look(open_machine(options.new)))
+    table = face_table(change_face(difference))
+    if options.form == "csv":
+        data = csv_bytes(table)
+    elif options.form == "json":
+        data = table_json(open_machine(options.new), (table,))
+    else:
+        lines = [f"{change.kind}: {change.label}" for change in difference.changes]
+        for number, change in enumerate(difference.changes):
+            told = " → ".join(words for words in (change.before, change.after) if words)
+            lines[number] += f"  {told}"
+        lines += [f"print: {content}" for content in difference.reprint]
+        lines += [f"take off: {content}" for content in difference.take_off]
+        lines.append(
+            f"{len(difference.changes)} conductors changed, {len(difference.reprint)} labels to "
+            f"print, {len(difference.take_off)} to take off"
+        )
+        data = ("\n".join(lines) + "\n").encode()
+    if options.to is not None:
+        write_whole(options.to, data)
+    else:
+        sys.stdout.buffer.write(data)
+    return FOUND if difference.changes or difference.reprint else CLEAN
+
+
+def run_import(options: argparse.Namespace) -> int:
+    from vervain.files.device_import import dry_run, read_sheet
+    from vervain.files.shelf import own_folder, read_shelf
+
+    machine, shelf = open_machine(options.file), read_shelf(own_folder())
+    result = dry_run(machine, read_sheet(options.list), shelf.parts, shelf.cable_parts)
+    for row in result.rows:
+        print(f"row {row.number}, {row.verdict}: {row.words}")
+    left = result.count("left out")
+    there = result.count("there already")
+    print(f"{result.count('taken')} taken, {there} there already, {left} left out")
+    if options.to is not None:
+        save_machine(result.machine, options.to)
+        print(f"Written to {options.to}")
+    return FOUND if left else CLEAN
+
+
 def run_table(options: argparse.Namespace) -> int:
     machine = open_machine(options.file)
     data = table_bytes(machine, options.form)
     if options.to is not None:
         write_whole(options.to, data)
-    elif options.form == "xlsx" and sys.stdout.isatty():
-        raise Problem("A workbook is not for the screen.", remedy="Give a file with --to.")
+    elif options.form in ("xlsx", "pdf") and sys.stdout.isatty():
+        raise Problem("This form is not for the screen.", remedy="Give a file with --to.")
     else:
         sys.stdout.buffer.write(data)
     return CLEAN
 
 
 def table_bytes(machine: Machine, form: str) -> bytes:
-    """The harness table in one of the forms csv, xlsx, json."""
-    tables = all_tables(machine)
-    if form == "csv":
-        return csv_bytes(tables[0])
-    return xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
+    """The harness table in one of its forms."""
+    return harness_bytes(machine, form)
 
 
 def run_supply(options: argparse.Namespace) -> int:
@@ -224,8 +300,9 @@ def run_demo(options: argparse.Namespace) -> int:
         result = check_machine(machine)
         print(f"{demo.title}: {len(result.open)} findings")
         write_whole(folder / f"{demo.key}-findings.json", findings_json(machine, result))
-        for form in ("csv", "xlsx", "json"):
+        for form in FORMS:
             write_whole(folder / f"{demo.key}-harness.{form}", table_bytes(machine, form))
+        write_set(machine, folder / f"{demo.key}-bench")
     from vervain.desktop.pictures import take_pictures
 
     pictures = take_pictures(folder)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QFileDialog, QWidget
@@ -15,18 +16,25 @@ from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
+if TYPE_CHECKING:
+    from vervain.files.device_import import Import
+
 AUTOSAVE_MS = 2500
 
 
 class Documents(QObject):
     """The files of a session."""
 
-    def __init__(self, parent: QWidget, session: Session, autosaves: bool) -> None:
+    def __init__(
+        self, parent: QWidget, session: Session, autosaves: bool, parts_folder: Path
+    ) -> None:
         super().__init__(parent)
-        self.window_widget = parent
+        self.window_widget, self.parts_folder = parent, parts_folder
         self.session = session
         self.autosaves = autosaves
         self.name_changed: Callable[[], None] = lambda: None
+        self.import_read: Callable[[str, Import], None] = lambda _name, _result: None
+        self.is_closing = self.is_exporting = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_MS)
@@ -146,10 +154,15 @@ class Documents(QObject):
         in_background(write, done, self.refuse)
 
     def export(self, form: str) -> None:
-        """Asks where to, and writes the tables there."""
+        """Asks where to, and writes the harness there; "all" is the whole set into a folder."""
+        if form == "all":
+            folder = QFileDialog.getExistingDirectory(self.window_widget, "The set goes to", "")
+            if folder:
+                self.export_set_to(Path(folder))
+            return
         name, _ = QFileDialog.getSaveFileName(
             self.window_widget,
-            "Export the harness table",
+            "Export the harness",
             self._suggested_name(form),
             f"*.{form}",
         )
@@ -158,28 +171,76 @@ class Documents(QObject):
 
     def _suggested_name(self, form: str) -> str:
         """A file name for an export, beside the machine file."""
+        from vervain.files.harness_set import safe_stem
+
         session = self.session
         folder = session.path.parent if session.path else Path.home()
-        kept = "".join(c if c.isalnum() or c in "-_ " else "_" for c in session.machine.name)
-        return str(folder / f"{kept.strip() or 'machine'}-harness.{form}")
+        return str(folder / f"{safe_stem(session.machine.name)}-harness.{form}")
 
     def export_to(self, path: Path, form: str) -> None:
-        """Writes the tables on a worker."""
+        """Writes the harness on a worker."""
         machine = self.session.machine
 
         def write() -> None:
-            from vervain.files.export import csv_bytes, table_json, xlsx_bytes
-            from vervain.files.tables import all_tables
+            from vervain.files.harness_set import harness_bytes
 
-            tables = all_tables(machine)
-            if form == "csv":
-                data = csv_bytes(tables[0])
-            else:
-                data = xlsx_bytes(tables) if form == "xlsx" else table_json(machine, tables)
-            write_whole(path, data)
+            write_whole(path, harness_bytes(machine, form))
 
         self.session.say("Exporting …")
         in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
+
+    def export_set_to(self, folder: Path) -> None:
+        """Writes the whole set on a worker, saying what it is at; closing the window stops it."""
+        machine = self.session.machine
+        said: list[str] = []
+
+        def write() -> int:
+            from vervain.files.harness_set import write_set
+
+            def says(name: str) -> bool:
+                said.append(name)
+                return not self.is_closing
+
+            return len(write_set(machine, folder, says))
+
+        def tell() -> None:
+            if said and self.is_exporting:
+                self.session.say(f"Writing {said[-1]} …")
+                QTimer.singleShot(500, tell)
+
+        def done(count: int) -> None:
+            self.is_exporting = False
+            self.session.say(f"{count} files are in {folder.name}.")
+
+        def refused(problem: Problem) -> None:
+            self.is_exporting = False
+            self.refuse(problem)
+
+        self.is_exporting = True
+        self.session.say("Writing the set …")
+        QTimer.singleShot(500, tell)
+        in_background(write, done, refused)
+
+    def ask_import(self) -> None:
+        """Asks for a list of devices or conductors, and shows what it would do."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.window_widget, "Take in devices or conductors", "", "*.csv *.tsv *.txt *.xlsx"
+        )
+        if name:
+            self.import_from(Path(name))
+
+    def import_from(self, path: Path) -> None:
+        """Reads a list on a worker, and shows row by row what it would do."""
+        machine, folder = self.session.machine, self.parts_folder
+
+        def read() -> "Import":
+            from vervain.files.device_import import dry_run, read_sheet
+            from vervain.files.shelf import read_shelf
+
+            shelf = read_shelf(folder)
+            return dry_run(machine, read_sheet(path), shelf.parts, shelf.cable_parts)
+
+        in_background(read, lambda result: self.import_read(path.name, result), self.refuse)
 
     def door_cards(self) -> None:
         """Asks for a folder, and writes a door card for every controller there."""

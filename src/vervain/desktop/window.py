@@ -72,6 +72,7 @@ if TYPE_CHECKING:
     from vervain.desktop.stages.machine import MachineStage
     from vervain.desktop.stages.supply import SupplyStage
     from vervain.desktop.widgets.shelf import Shelf
+    from vervain.files.device_import import Import
 
 
 class Window(QMainWindow):
@@ -85,7 +86,8 @@ class Window(QMainWindow):
         super().__init__()
         self.settings = settings
         self.session = Session(machine, path)
-        self.documents = Documents(self, self.session, autosaves)
+        self.documents = Documents(self, self.session, autosaves, settings.parts_folder)
+        self.documents.import_read = self._show_import
         self.documents.name_changed = self._show_name
         self.goals = Goals(self)
         self.checker = Checker(self)
@@ -221,7 +223,8 @@ class Window(QMainWindow):
         """The Harness stage, built when it is first wanted."""
         from vervain.desktop.stages.harness import HarnessStage
 
-        stage = HarnessStage(self.session, self.settings, self.documents.export)
+        documents = self.documents
+        stage = HarnessStage(self.session, self.settings, documents.export, documents.ask_import)
         self.stack.addWidget(stage)
         for card in stage.cards:
             self.side.add_below(card)
@@ -524,13 +527,20 @@ class Window(QMainWindow):
         if not self.harness.go_to_label(text):
             self.session.say(f"No conductor carries the label “{text.strip()}”.")
 
+    def _show_import(self, name: str, result: "Import") -> None:
+        """Shows what a list would do, on the Harness stage."""
+        self.show_stage("Harness")
+        self.harness.importing.show_result(name, result)
+
     def choose_part(self) -> None:
         """Opens Jump at the parts that can be added."""
         self.jump.open("Add ")
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Closes without asking: what was not saved is kept in the autosave."""
+        self.documents.is_closing = True
         if not self.documents.close():
+            self.documents.is_closing = False
             if event is not None:
                 event.ignore()
             return

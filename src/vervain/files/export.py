@@ -10,9 +10,10 @@ import msgspec
 
 from vervain.checks.finding import Finding, Result
 from vervain.checks.registry import RULE_BY_ID
-from vervain.files.tables import Cell, Table, supply_table
+from vervain.files.tables import Table, supply_table
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
+from vervain.sheets.face import Cell
 
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
 # Control characters that XML 1.0, and so a workbook, cannot hold.

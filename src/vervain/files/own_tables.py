@@ -6,6 +6,7 @@ from pathlib import Path
 from vervain.data import replace_tables
 from vervain.files.problems import FileProblem
 from vervain.files.shelf import own_folder
+from vervain.harness.fittings import fittings
 from vervain.machine.colours import plain_colours
 from vervain.machine.connectors import families
 from vervain.ports.mates import mates
@@ -21,6 +22,7 @@ READERS: dict[str, Callable[[], object]] = {
     "copper.toml": check_tables,
     "feeds.toml": feed_table,
     "fuses.toml": melting_table,
+    "harness.toml": fittings,
     "mates.toml": mates,
     "open_leads.toml": advice,
 }

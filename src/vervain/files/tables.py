@@ -3,16 +3,20 @@
 from vervain.checks.engine import check_machine
 from vervain.checks.finding import Result
 from vervain.checks.registry import RULE_BY_ID
-from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
-from vervain.harness.lengths import cable_length_m
+from vervain.harness.conductors import natural_key
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.record import Record
+from vervain.sheets.cable_face import cable_face
+from vervain.sheets.conductor_face import conductor_face
+from vervain.sheets.connector_face import connector_face
+from vervain.sheets.cut_face import cut_face
+from vervain.sheets.face import Cell, Face
+from vervain.sheets.label_face import label_face
 from vervain.sheets.settings import settings_sheet
 from vervain.supply.account import arrivals, source_name, supply_loads
+from vervain.supply.conductor_currents import all_flowing
 from vervain.supply.states import STATE_WORDS, STATES, State
-
-Cell = str | float | int | None
 
 
 class Table(Record, frozen=True, kw_only=True):
@@ -28,88 +32,27 @@ class Table(Record, frozen=True, kw_only=True):
         return tuple(name for name, _ in self.columns)
 
 
-CONDUCTOR_COLUMNS = (
-    ("Label", 12),
-    ("From", 8),
-    ("From pin", 14),
-    ("Cable", 8),
-    ("Core", 6),
-    ("Core colour", 11),
-    ("To", 8),
-    ("To pin", 14),
-    ("Label at To", 12),
-    ("Lead", 14),
-    ("Device", 30),
-    ("mm2", 7),
-    ("m", 7),
-    ("Note", 30),
-)
+def face_table(face: Face) -> Table:
+    """A face of the harness table as it is exported: without the columns that only join others."""
+    kept = [(n, column) for n, column in enumerate(face.columns) if not column.is_joined]
+    return Table(
+        title=face.name,
+        columns=tuple((column.export_title, column.letters + 2) for _, column in kept),
+        rows=tuple(tuple(row.cells[n] for n, _ in kept) for row in face.rows),
+    )
 
 
-def conductor_cells(look: Look, row: ConductorRow) -> tuple[Cell, ...]:
-    """One conductor as the cells of `CONDUCTOR_COLUMNS`."""
-    named = []
-    for designator in row.devices:
-        device = look.device(designator)
-        named.append(f"{designator} {device.name}" if device else designator)
+def harness_faces(machine: Machine, look: Look) -> tuple[Face, ...]:
+    """The five faces of the harness table; conductors in the natural order of their labels."""
+    conductors = conductor_face(look, all_flowing(look))
+    ordered = sorted(conductors.rows, key=lambda row: natural_key(str(row.cells[0])))
     return (
-        row.label_from,
-        row.start.device,
-        pin_words(look, row.start),
-        row.cable,
-        row.core,
-        row.colour or "",
-        row.end.device,
-        pin_words(look, row.end),
-        row.label_to,
-        " ".join(lead.colour for lead in row.leads if lead.colour),
-        ", ".join(named),
-        row.mm2,
-        row.length_m,
-        row.note,
+        conductors._replace(rows=tuple(ordered)),
+        cable_face(look),
+        connector_face(look),
+        cut_face(look, machine.prices),
+        label_face(look, machine.printed),
     )
-
-
-def conductor_table(look: Look) -> Table:
-    """Every conductor, in the order of the labels."""
-    rows = tuple(conductor_cells(look, row) for row in conductor_rows(look))
-    return Table(title="Conductors", columns=CONDUCTOR_COLUMNS, rows=rows)
-
-
-def cable_table(look: Look) -> Table:
-    """Every cable with what it is and how many of its cores are used."""
-    rows: list[tuple[Cell, ...]] = []
-    for cable_id in look.cables():
-        cable = look.cable(cable_id)
-        part = look.cable_part(cable.part) if cable else None
-        if cable is None or part is None:
-            continue
-        hookups = look.hookups_in(cable_id)
-        ends = dict.fromkeys(end.device for h in hookups for end in (h.b, h.a))
-        used = {c.core for h in hookups for c in h.conductors}
-        rows.append(
-            (
-                cable_id,
-                part.title,
-                len(part.cores),
-                len(used),
-                part.core_mm2,
-                cable_length_m(look, cable_id),
-                ", ".join(ends),
-                cable.note,
-            )
-        )
-    columns = (
-        ("Cable", 8),
-        ("Kind", 46),
-        ("Cores", 7),
-        ("Used", 7),
-        ("mm2", 7),
-        ("m", 7),
-        ("Between", 24),
-        ("Note", 30),
-    )
-    return Table(title="Cables", columns=columns, rows=tuple(rows))
 
 
 def device_table(look: Look) -> Table:
@@ -229,8 +172,7 @@ def all_tables(machine: Machine) -> tuple[Table, ...]:
     """The tables of a machine, in the order of the workbook's sheets."""
     look = Look(machine)
     return (
-        conductor_table(look),
-        cable_table(look),
+        *(face_table(face) for face in harness_faces(machine, look)),
         device_table(look),
         settings_table(look),
         supply_table(look),

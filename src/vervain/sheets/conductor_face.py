@@ -13,11 +13,11 @@ from vervain.supply.conductor_currents import Flowing
 COLUMNS = (
     Column("Label", 9, is_ours=True),
     Column("From", 15, is_joined=True),
-    Column("From device", 8, is_shown=False),
+    Column("From device", 8, is_shown=False, exported_as="From"),
     Column("From pin", 12, is_shown=False),
-    Column("Core", 5, is_colours=True),
+    Column("Core", 5, is_colours=True, exported_as="Core colour"),
     Column("To", 11, is_joined=True),
-    Column("To device", 8, is_shown=False),
+    Column("To device", 8, is_shown=False, exported_as="To"),
     Column("To pin", 12, is_shown=False),
     Column("Lead", 12, is_colours=True),
     Column("Device", 17),
@@ -27,12 +27,14 @@ COLUMNS = (
     Column("Drop V", 6, is_right=True),
     Column("Ends", 17),
     Column("Cable", 8, is_shown=False),
-    Column("Core number", 5, is_shown=False, is_right=True),
-    Column("Far label", 9, is_shown=False),
+    Column("Core number", 5, is_shown=False, is_right=True, exported_as="Core"),
+    Column("Far label", 9, is_shown=False, exported_as="Label at To"),
     Column("Runs", 12, is_shown=False),
     Column("Note", 16, is_shown=False, is_ours=True),
 )
 FLOW_AT = 12
+# Less than this is nothing to write down.
+LEAST_A = 0.005
 
 
 @query
@@ -91,7 +93,7 @@ def conductor_face(look: Look, flowing: Mapping[tuple[str, int], Flowing]) -> Fa
     for hookup_id in look.hookups():
         for row in conductor_face_rows(look, hookup_id):
             flow = flowing.get(row.conductor) if row.conductor else None
-            if flow is not None:
+            if flow is not None and flow.amps >= LEAST_A:
                 filled = (round(flow.amps, 2), round(flow.drop_v, 2))
                 cells = (*row.cells[:FLOW_AT], *filled, *row.cells[FLOW_AT + 2 :])
                 row = row._replace(cells=cells)

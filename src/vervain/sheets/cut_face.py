@@ -7,7 +7,7 @@ from vervain.machine.look import Look
 from vervain.sheets.face import Column, Face, FaceRow
 
 COLUMNS = (
-    Column("What", 11),
+    Column("What", 12),
     Column("Item", 36),
     Column("Needed", 7, is_right=True),
     Column("To get", 7, is_right=True),

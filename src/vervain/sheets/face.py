@@ -21,6 +21,12 @@ class Column(NamedTuple):
     is_shown: bool = True
     is_joined: bool = False
     is_ours: bool = False
+    exported_as: str = ""
+
+    @property
+    def export_title(self) -> str:
+        """The title in exports, which is kept from version to version."""
+        return self.exported_as or self.title.replace("mm²", "mm2")
 
 
 class FaceRow(NamedTuple):

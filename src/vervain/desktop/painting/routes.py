@@ -5,17 +5,16 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from vervain.desktop.painting.sections import paint_section
 from vervain.desktop.painting.wires import elided
-from vervain.desktop.stages.route_layout import (
+from vervain.desktop.theme import looks
+from vervain.harness.bundles import bundle_of
+from vervain.harness.route_layout import (
     NAME_WIDTH,
     PlaceShape,
     RoutePicture,
     RunShape,
     last_width,
 )
-from vervain.desktop.theme import looks
-from vervain.harness.bundles import bundle_of
-from vervain.harness.tree import devices_at
-from vervain.machine.groups import GROUP_OF_KIND
+from vervain.harness.route_words import devices_words, run_words
 from vervain.machine.look import Look
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -87,21 +86,21 @@ def _paint_run(
         dashed = QPen(looks.colour("faded"), 1.2)
         dashed.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(dashed)
-        painter.drawLine(shape.branch_from, shape.start)
+        painter.drawLine(QPointF(*shape.branch_from), QPointF(*shape.start))
     if shape.is_ring:
         pen = QPen(colour, 1.6)
         pen.setStyle(Qt.PenStyle.DashDotLine)
         painter.setPen(pen)
-        painter.drawLine(shape.start, shape.end)
+        painter.drawLine(QPointF(*shape.start), QPointF(*shape.end))
     elif run.moving:
         painter.setPen(QPen(colour, looks.px(2.2)))
-        painter.drawPolyline(zigzag(shape.start, shape.end))
+        painter.drawPolyline(zigzag(QPointF(*shape.start), QPointF(*shape.end)))
     else:
         painter.setPen(QPen(colour, looks.px(4)))
-        painter.drawLine(shape.start, shape.end)
+        painter.drawLine(QPointF(*shape.start), QPointF(*shape.end))
     bundle = bundle_of(look, shape.run)
-    if not shape.section.isEmpty():
-        paint_section(painter, shape.section, bundle, run, shown.cable, picture.px_per_mm)
+    if not shape.section.is_empty:
+        paint_section(painter, QRectF(*shape.section), bundle, run, shown.cable, picture.px_per_mm)
     _paint_run_words(painter, shape, look, shown)
 
 
@@ -118,31 +117,13 @@ def zigzag(start: QPointF, end: QPointF) -> QPolygonF:
     return QPolygonF(points)
 
 
-def run_words(look: Look, run_id: str) -> tuple[str, str]:
-    """What stands under a run: its length and its bundle, then how it moves and how full it is."""
-    run = look.run(run_id)
-    if run is None:
-        return "", ""
-    bundle = bundle_of(look, run_id)
-    size = f"  {bundle.diameter_mm:.1f} mm" if bundle.strands and run.chain is None else ""
-    words = []
-    if run.chain is not None and bundle.fill is not None:
-        words.append(f"chain {bundle.fill:.0%} full")
-    if run.coiled:
-        words.append("coiled")
-    if run.axis:
-        words.append(f"moves with {run.axis}")
-    elif run.moving and not run.coiled:
-        words.append("moves")
-    return f"{run.length_m:g} m{size}", ", ".join(words)
-
-
 def _paint_run_words(painter: QPainter, shape: RunShape, look: Look, shown: RouteLooks) -> None:
     upper, lower = run_words(look, shape.run)
-    middle = shape.start + (shape.end - shape.start) / 2
-    left = shape.start.x() + looks.px(6) if not shape.is_ring else middle.x()
-    top = shape.start.y() + looks.px(7) if not shape.is_ring else middle.y()
-    room = max(shape.end.x() - left, looks.px(60))
+    left, top = shape.start.x + looks.px(6), shape.start.y + looks.px(7)
+    if shape.is_ring:
+        left = (shape.start.x + shape.end.x) / 2
+        top = (shape.start.y + shape.end.y) / 2
+    room = max(shape.end.x - left, looks.px(60))
     painter.setFont(looks.font(11.5, bold=True))
     painter.setPen(looks.colour("accent" if shape.run == shown.run else "ink"))
     extent = painter.fontMetrics().horizontalAdvance(shape.run) + looks.px(7)
@@ -166,11 +147,11 @@ def _paint_box(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteLoo
     chosen = shape.place in (shown.place, shown.target)
     painter.setPen(QPen(looks.colour("accent" if chosen else "faded"), 2 if chosen else 1))
     painter.setBrush(looks.colour("wash" if chosen else "paper"))
-    painter.drawRoundedRect(shape.node, 3, 3)
+    painter.drawRoundedRect(QRectF(*shape.node), 3, 3)
     painter.save()
-    painter.translate(shape.node.center())
+    painter.translate(QPointF(*shape.node.centre))
     painter.rotate(-90)
-    length, width = shape.node.height(), shape.node.width()
+    length, width = shape.node.height, shape.node.width
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(12.5, bold=True))
     name = elided(painter, place.name if place else shape.place, length - 8)
@@ -184,19 +165,6 @@ def _paint_box(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteLoo
     painter.restore()
 
 
-def devices_words(look: Look, place: str) -> str:
-    """The designators at a place, what does the work before plugs and strips."""
-    names = devices_at(look).get(place, ())
-
-    def rank(name: str) -> tuple[bool, str, int]:
-        part = look.part_of(name)
-        joint = part is not None and GROUP_OF_KIND[part.kind] == "Terminals"
-        letters = name.rstrip("0123456789")
-        return joint, letters, int(name[len(letters) :])
-
-    return " ".join(sorted(names, key=rank))
-
-
 def _paint_place(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteLooks) -> None:
     place = look.place(shape.place)
     if place is None:
@@ -206,16 +174,16 @@ def _paint_place(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteL
     pen = QPen(looks.colour("accent" if chosen or traced else "ink"), 2.2 if chosen else 1.8)
     painter.setPen(pen)
     painter.setBrush(looks.colour("wash" if chosen else "sheet"))
-    painter.drawRoundedRect(shape.node, 2, 2)
+    painter.drawRoundedRect(QRectF(*shape.node), 2, 2)
     facts = []
     if place.strain_relief:
         facts.append("held")
     devices = devices_words(look, shape.place)
     if shape.is_last:
-        left = shape.node.right() + looks.px(7)
+        left = shape.node.right + looks.px(7)
         upper = QRectF(
             left,
-            shape.node.center().y() - looks.px(17),
+            shape.node.centre.y - looks.px(17),
             looks.px(last_width(look, shape.place) - 6),
             looks.px(17),
         )
@@ -223,8 +191,8 @@ def _paint_place(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteL
         flags = LEFT
     else:
         width = looks.px(NAME_WIDTH - 4)
-        middle = shape.node.center().x()
-        bottom = shape.node.top() - looks.px(3)
+        middle = shape.node.centre.x
+        bottom = shape.node.y - looks.px(3)
         lower = QRectF(middle - width / 2, bottom - looks.px(15), width, looks.px(15))
         upper = lower.translated(0, -looks.px(15))
         flags = MIDDLE

@@ -58,7 +58,7 @@ class RowDelegate(QStyledItemDelegate):
         box = QRectF(option.rect)
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(box, looks.colour("wash"))
-        width = looks.px(36)
+        width = min(looks.px(36), (box.width() - 6) / max(1, len(codes)) - 3)
         left = box.left() + 4
         for code in codes:
             draw_bar(painter, QRectF(left, box.top() + 3, width, box.height() - 6), code)
@@ -184,6 +184,8 @@ class FaceTable(QTableView):
         if self._shown_face != face.name:
             self._shown_face = face.name
             self.fit_columns()
+            self.setCurrentIndex(QModelIndex())
+            self.scrollToTop()
         self._choose_again(keys)
         self.follow_selection()
         self.arranged.emit()

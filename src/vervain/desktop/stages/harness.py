@@ -4,6 +4,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
+    QBoxLayout,
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
@@ -23,12 +24,14 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.stages.face_keeper import FACES, FaceKeeper
 from vervain.desktop.stages.face_table import FaceTable
+from vervain.desktop.stages.import_panel import ImportPanel
 from vervain.desktop.stages.label_panel import LabelPanel
 from vervain.desktop.stages.planner_panel import CablePlanner
 from vervain.desktop.stages.route_view import RouteView
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.harness_cards import LabelCard, LengthCard, PlugCard, SectionCard
 from vervain.desktop.widgets.stage_line import StageLine
+from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length
 from vervain.machine.machine import Machine
@@ -47,14 +50,17 @@ WAIT_MS = 60
 class HarnessStage(QWidget):
     """The stage: its line, panels that open under it, the route, the table."""
 
-    def __init__(self, session: Session, settings: Settings, export) -> None:
+    def __init__(self, session: Session, settings: Settings, export, take_in) -> None:
         super().__init__()
-        self.session, self.settings, self._export = session, settings, export
+        self.session, self.settings = session, settings
+        self._export, self._take_in = export, take_in
+        self._shelf: ShelfContents | None = None
         self.keeper = FaceKeeper(session)
         self.line = StageLine()
         self.route = RouteView(session)
         self.table = FaceTable(session, self.keeper, settings, self.cable_parts)
         self.planner = CablePlanner(session, self.cable_parts)
+        self.importing = ImportPanel(session)
         self.cards: tuple[QWidget, ...] = (
             SectionCard(session), LabelCard(session), LengthCard(session), PlugCard(session),
         )  # fmt: skip
@@ -90,6 +96,7 @@ class HarnessStage(QWidget):
         outer.addWidget(self.line)
         outer.addWidget(self.labels_panel)
         outer.addWidget(self.planner)
+        outer.addWidget(self.importing)
         outer.addWidget(self.split, 1)
         self.setFocusProxy(self.table)
         self._want_timer = QTimer(self)
@@ -111,10 +118,14 @@ class HarnessStage(QWidget):
         button.clicked.connect(lambda: act())
         return button
 
-    def _head(self) -> QHBoxLayout:
-        head = QHBoxLayout()
-        head.setContentsMargins(10, 5, 12, 5)
+    def _head(self) -> QBoxLayout:
+        """The tabs with their tools at the right; where that is too narrow, under them."""
+        self.head = outer = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        outer.setContentsMargins(10, 5, 12, 5)
+        outer.setSpacing(2)
+        head, tools = QHBoxLayout(), QHBoxLayout()
         head.setSpacing(2)
+        tools.setSpacing(4)
         for number, name in enumerate(FACES, 1):
             button = QPushButton(name)
             button.setObjectName("tab")
@@ -129,12 +140,15 @@ class HarnessStage(QWidget):
         self.buttons["Conductors"].setChecked(True)
         self.buttons["Changes"].hide()
         head.addStretch(1)
+        outer.addLayout(head)
+        outer.addLayout(tools)
         self.note = QLabel()
         self.note.setObjectName("faded")
-        head.addWidget(self.note)
+        tools.addWidget(self.note)
+        tools.addStretch(1)
         self.columns_button = QPushButton("Columns")
         self.columns_button.clicked.connect(self.open_columns)
-        head.addWidget(self.columns_button)
+        tools.addWidget(self.columns_button)
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("Filter   Ctrl+F")
         self.filter.setClearButtonEnabled(True)
@@ -142,15 +156,27 @@ class HarnessStage(QWidget):
         self.filter.textChanged.connect(self._filter)
         self.filter.returnPressed.connect(self.table.setFocus)
         self.filter.setFixedWidth(looks.px(150))
-        head.addWidget(self.filter)
-        return head
+        tools.addWidget(self.filter)
+        return outer
+
+    def resizeEvent(self, event) -> None:
+        super().resizeEvent(event)
+        self._fit_head()
+
+    def _fit_head(self) -> None:
+        shown = [button for button in self.buttons.values() if not button.isHidden()]
+        wanted = sum(button.sizeHint().width() + 2 for button in shown)
+        wanted += self.columns_button.sizeHint().width() + self.filter.width() + looks.px(60)
+        ways = QBoxLayout.Direction
+        beside = self.width() >= wanted
+        self.head.setDirection(ways.LeftToRight if beside else ways.TopToBottom)
 
     def cable_parts(self) -> dict[str, CablePart]:
         """The cable parts to choose from: the machine's own before the shelf's."""
-        from vervain.files.part_files import shipped_shelf
-
-        own = {part.id: part for part in self.session.machine.cable_parts}
-        return {**shipped_shelf().cable_parts, **own}
+        if self._shelf is None:
+            self._shelf = read_shelf(self.settings.parts_folder)
+        shelf = {part.id: part for part in self._shelf.cable_parts}
+        return {**shelf, **{part.id: part for part in self.session.machine.cable_parts}}
 
     # What is shown.
 
@@ -191,6 +217,7 @@ class HarnessStage(QWidget):
             self.empty.setText(WORKING)
         else:
             self.empty.setText(NOTHING_HOLDS if face.rows else NOTHING_YET)
+        self._fit_head()
         self.body.setCurrentWidget(self.table if shown and face is not None else self.empty)
         self.note.setText("")
         if face is not None and face.name == "Cut list" and self.session.machine.prices:
@@ -252,7 +279,7 @@ class HarnessStage(QWidget):
         }
         if event.key() == Qt.Key.Key_Escape and self.labels_panel.isVisible():
             self.labels_panel.hide()
-        elif self.planner.take_key(event.key()):
+        elif self.planner.take_key(event.key()) or self.importing.take_key(event.key()):
             return
         elif event.key() in acts and not event.modifiers():
             acts[event.key()]()
@@ -299,6 +326,9 @@ class HarnessStage(QWidget):
             if action is not None:
                 action.triggered.connect(lambda _, form=form: self._export(form))
         menu.addSeparator()
+        action = menu.addAction("Take in devices or conductors (CSV, XLSX) …")
+        if action is not None:
+            action.triggered.connect(lambda: self._take_in())
         action = menu.addAction("Compare with another version …")
         if action is not None:
             action.triggered.connect(self.ask_compare)

@@ -1,6 +1,6 @@
 """The route, drawn and worked on: going about in it, putting devices and runs where they belong."""
 
-from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -17,15 +17,16 @@ from vervain.checks.finding import CONSEQUENCES
 from vervain.desktop.painting.routes import RouteLooks, paint_route
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.route_hand import RouteHand
-from vervain.desktop.stages.route_layout import (
+from vervain.desktop.theme import looks
+from vervain.desktop.widgets.stage_line import StageLine
+from vervain.harness.cable_routes import cable_route
+from vervain.harness.route_layout import (
     PlaceShape,
+    Point,
     RoutePicture,
     RunShape,
     lay_out_route,
 )
-from vervain.desktop.theme import looks
-from vervain.desktop.widgets.stage_line import StageLine
-from vervain.harness.cable_routes import cable_route
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 NO_PLACE = (
@@ -184,7 +185,10 @@ class RouteView(QAbstractScrollArea):
         self._refresh()
 
     def _bring_into_view(self, shape: Shape) -> None:
-        box = shape.node if isinstance(shape, PlaceShape) else shape.hit_box.united(shape.section)
+        if isinstance(shape, PlaceShape):
+            box = QRectF(*shape.node)
+        else:
+            box = QRectF(*shape.hit_box).united(QRectF(*shape.section))
         viewport = self.viewport()
         down, across = self.verticalScrollBar(), self.horizontalScrollBar()
         if viewport is None or (isinstance(shape, PlaceShape) and shape.is_root):
@@ -200,8 +204,8 @@ class RouteView(QAbstractScrollArea):
 
     def _middle(self, shape: Shape) -> QPointF:
         if isinstance(shape, PlaceShape):
-            return shape.node.center()
-        return shape.start + (shape.end - shape.start) / 2
+            return QPointF(*shape.node.centre)
+        return (QPointF(*shape.start) + QPointF(*shape.end)) / 2
 
     def _go(self, dx: int, dy: int) -> None:
         """To the nearest shape in a direction; sideways within the row first."""
@@ -228,6 +232,9 @@ class RouteView(QAbstractScrollArea):
                 best = cost, shape
         if best is not None:
             self.choose(best[1])
+
+    def _at(self, point: QPointF) -> Shape | None:
+        return self.picture.at(Point(point.x(), point.y()))
 
     def _order(self) -> tuple[str, ...]:
         """The places from above, for aiming."""
@@ -289,7 +296,7 @@ class RouteView(QAbstractScrollArea):
         if event is None:
             return
         point = event.position() + self._offset()
-        shape = self.picture.at(point)
+        shape = self._at(point)
         self._pressed = point, shape
         if not self.hand.is_empty:
             if isinstance(shape, PlaceShape):
@@ -308,7 +315,7 @@ class RouteView(QAbstractScrollArea):
         if self.hand.is_empty and far and isinstance(shape, PlaceShape):
             self.hand.take_run(shape.place)
         if self.hand.run_from is not None:
-            over = self.picture.at(here)
+            over = self._at(here)
             is_other = isinstance(over, PlaceShape) and over.place != self.hand.run_from
             self.hand.target = over.place if is_other and isinstance(over, PlaceShape) else None
             self.hand.changed.emit()
@@ -332,7 +339,7 @@ class RouteView(QAbstractScrollArea):
     def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
         if event is None:
             return
-        shape = self.picture.at(event.position() + self._offset())
+        shape = self._at(event.position() + self._offset())
         if isinstance(shape, PlaceShape):
             if self.hand.target != shape.place:
                 self.hand.target = shape.place
@@ -344,7 +351,7 @@ class RouteView(QAbstractScrollArea):
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None or event.mimeData() is None:
             return
-        shape = self.picture.at(event.position() + self._offset())
+        shape = self._at(event.position() + self._offset())
         device = event.mimeData().text()
         if isinstance(shape, PlaceShape) and self.session.look.device(device) is not None:
             self.hand.device, self.hand.target = device, shape.place

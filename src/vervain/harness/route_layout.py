@@ -1,18 +1,61 @@
 """Where the route is drawn: a tree from the box outwards, to scale, a section over each run."""
 
 from dataclasses import dataclass, field
-
-from PyQt6.QtCore import QPointF, QRectF
+from typing import NamedTuple
 
 from vervain.harness.bundles import Bundle, bundle_of
 from vervain.harness.tree import RouteNode, devices_at, ring_runs, route_trees
 from vervain.machine.look import Look
 
-# In pixels at 100 %.
+# In pixels at 100 %, which are also the units of a printed drawing.
 EDGE, BOX_WIDTH, NODE, ROW_TEXT, ROW_GAP, HEAD = 14, 48, 11, 34, 3, 26
 NAME_WIDTH, LAST_LEAST, LAST_MOST, SECTION_MOST, PLAIN_RUN = 104, 70, 190, 60, 96
 LETTER_PX, SMALL_LETTER_PX = 7.2, 6.0
 MOST_PX_PER_MM, MOST_PX_PER_M, LEAST_PX_PER_M = 2.6, 150.0, 4.0
+
+
+class Point(NamedTuple):
+    """A point; x to the right, y down."""
+
+    x: float
+    y: float
+
+
+class Box(NamedTuple):
+    """A box by its upper left corner and its size."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+    @property
+    def right(self) -> float:
+        """The right edge."""
+        return self.x + self.width
+
+    @property
+    def bottom(self) -> float:
+        """The lower edge."""
+        return self.y + self.height
+
+    @property
+    def centre(self) -> Point:
+        """The middle."""
+        return Point(self.x + self.width / 2, self.y + self.height / 2)
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing is in it."""
+        return self.width <= 0 or self.height <= 0
+
+    def contains(self, point: Point, by: float = 0.0) -> bool:
+        """Whether a point lies in it, or so near."""
+        inside = self.x - by <= point.x <= self.right + by
+        return not self.is_empty and inside and self.y - by <= point.y <= self.bottom + by
+
+
+NOWHERE = Box(0.0, 0.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -20,7 +63,7 @@ class PlaceShape:
     """A place: the box that is clicked, and how much room its name has at each side."""
 
     place: str
-    node: QRectF
+    node: Box
     is_last: bool
     is_root: bool
 
@@ -33,16 +76,16 @@ class RunShape:
     """
 
     run: str
-    start: QPointF
-    end: QPointF
-    section: QRectF
-    branch_from: QPointF | None = None
+    start: Point
+    end: Point
+    section: Box
+    branch_from: Point | None = None
     is_ring: bool = False
 
     @property
-    def hit_box(self) -> QRectF:
+    def hit_box(self) -> Box:
         """Where a click means this run: the line with its texts."""
-        return QRectF(self.start.x(), self.start.y() - 9, self.end.x() - self.start.x(), 40)
+        return Box(self.start.x, self.start.y - 9, self.end.x - self.start.x, 40)
 
 
 @dataclass
@@ -56,10 +99,10 @@ class RoutePicture:
     px_per_m: float = 1.0
     px_per_mm: float = 1.0
 
-    def at(self, point: QPointF) -> PlaceShape | RunShape | None:
+    def at(self, point: Point) -> PlaceShape | RunShape | None:
         """What stands at a point."""
         for place in self.places:
-            if place.node.adjusted(-5, -5, 5, 5).contains(point):
+            if place.node.contains(point, 5):
                 return place
         for run in self.runs:
             if run.section.contains(point) or run.hit_box.contains(point):
@@ -203,12 +246,12 @@ class _Placer:
                 self._place_row(row, line)
             y = line + (ROW_TEXT + ROW_GAP) * scale
         bottom = max(y - ROW_GAP * scale, top + 64 * scale)
-        node = QRectF(left, top - 4 * scale, BOX_WIDTH * scale, bottom - top + 4 * scale)
+        node = Box(left, top - 4 * scale, BOX_WIDTH * scale, bottom - top + 4 * scale)
         self.picture.places.insert(
             0 if is_root else len(self.picture.places),
             PlaceShape(tree.place, node, is_last=not rows, is_root=True),
         )
-        self.y[tree.place] = node.center().y()
+        self.y[tree.place] = node.centre.y
         return bottom
 
     def _bands(self, rows: list[_Row]) -> list[list[_Row]]:
@@ -244,25 +287,25 @@ class _Placer:
     def _place_row(self, row: _Row, line: float) -> None:
         half = NODE * self.scale / 2
         x = self.x[row.start]
-        branches = QPointF(x, self.y[row.start]) if row.start in self.y else None
+        branches = Point(x, self.y[row.start]) if row.start in self.y else None
         for number, node in enumerate(row.nodes):
             end = x + self._extent(node.run, self.picture.px_per_m)
             width, height = self._section_px(node.run)
-            section = QRectF()
+            section = NOWHERE
             if self.bundles[node.run].strands:
                 middle = (x + end) / 2
-                section = QRectF(middle - width / 2, line - 9 * self.scale - height, width, height)
+                section = Box(middle - width / 2, line - 9 * self.scale - height, width, height)
             self.picture.runs.append(
                 RunShape(
                     node.run,
-                    QPointF(x, line),
-                    QPointF(end, line),
+                    Point(x, line),
+                    Point(end, line),
                     section,
                     branch_from=branches if number == 0 else None,
                 )
             )
             last = number == len(row.nodes) - 1
-            box = QRectF(end - half, line - half, 2 * half, 2 * half)
+            box = Box(end - half, line - half, 2 * half, 2 * half)
             self.picture.places.append(PlaceShape(node.place, box, is_last=last, is_root=False))
             self.x[node.place], self.y[node.place] = end, line
             x = end
@@ -274,9 +317,9 @@ class _Placer:
             ends = [self.picture.place(end) for end in ((run.a, run.b) if run else ())]
             if len(ends) == 2 and ends[0] is not None and ends[1] is not None:
                 first, second = sorted(
-                    (shape.node.center() for shape in ends if shape), key=lambda point: point.x()
+                    (shape.node.centre for shape in ends if shape), key=lambda point: point.x
                 )
-                self.picture.runs.append(RunShape(name, first, second, QRectF(), is_ring=True))
+                self.picture.runs.append(RunShape(name, first, second, NOWHERE, is_ring=True))
 
 
 def lay_out_route(look: Look, width: float, scale: float) -> RoutePicture:
