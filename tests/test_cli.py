@@ -97,7 +97,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(len(RULES), len(json.loads(run("rules", "--json")[1])))
 
     def test_wrong_words_are_refused_with_the_usage(self) -> None:
-        for arguments in (("check",), ("table", FOUND), ("table", FOUND, "--as", "pdf"), ("--no",)):
+        for arguments in (("check",), ("table", FOUND), ("table", FOUND, "--as", "doc"), ("--no",)):
             status, _, err = run(*arguments)
             with self.subTest(arguments[0]):
                 self.assertEqual(2, status)

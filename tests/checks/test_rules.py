@@ -8,7 +8,7 @@ from itertools import combinations
 from msgspec.structs import replace
 
 from tests import small
-from tests.checks import signal_cases, supply_cases
+from tests.checks import harness_cases, signal_cases, supply_cases
 from vervain.checks.engine import Engine, check_machine
 from vervain.checks.finding import Finding
 from vervain.checks.registry import RULES
@@ -319,8 +319,7 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: small.cabled_fan(marks=(CoreMark(core=1, label="FAN"),)),
     ),
     "harness.long-label": (long_labels, small.cabled_fan),
-    "harness.no-length": (lambda: small.cabled_fan(None), small.cabled_fan),
-    **signal_cases.CASES | supply_cases.CASES,
+    **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES,
 }
 
 

@@ -29,7 +29,7 @@ class Large(WindowCase):
         window.take_in_hand("B1")
         self.assertIsNotNone(window.session.target)
         window.show_stage("Harness")
-        self.assertGreater(len(window.harness.table.conductors.rows), 600)
+        self.until(lambda: len(window.harness.table.faces.rows) > 600)
 
     def test_one_edit_costs_a_small_part_of_a_full_check(self) -> None:
         engine = Engine()

@@ -1,9 +1,5 @@
 """The job done in the real window, with keys and mouse, as a builder would."""
 
-import csv
-import io
-from unittest import mock
-
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtTest import QTest
@@ -211,90 +207,6 @@ class Findings(WindowCase):
         box = next(box for box in boxes if "JP1" in box.accessibleName())
         box.textActivated.emit("PNP")
         self.assertEqual("PNP", self.session.look.setting("K1", "JP1"))
-
-
-class Harness(WindowCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.window.show_stage("Harness")
-        self.table = self.window.harness.table
-        self.rows = self.table.conductors
-
-    def test_a_label_from_a_wire_shows_both_ends(self) -> None:
-        self.keys(self.window, (KEY.Key_L, CONTROL))
-        self.keys(self.window.strip.field, "w14.2", KEY.Key_Return)
-        trace = self.window.strip.picture.trace
-        self.assertEqual("T4", trace.stretches[0].start.device)
-        self.assertEqual("M4", trace.stretches[-1].end.device)
-        current = self.table.currentIndex()
-        self.assertEqual("W14.2", self.rows.rows[current.row()][0].label_from)
-        self.keys(self.window.strip.field, "x", KEY.Key_Return)
-        self.assertIn("No conductor carries the label", self.said[-1])
-
-    def test_filtering_and_sorting(self) -> None:
-        self.keys(self.window.harness.filter, "no such wire")
-        self.assertIn("Shorten the filter", self.window.harness.empty.text())
-        self.window.harness.filter.clear()
-        self.keys(self.window.harness.filter, "z head valve")
-        self.assertEqual({"M9 Air valve"}, {cells[6] for _, cells, _ in self.rows.rows})
-        self.window.harness.filter.clear()
-        self.keys(self.window.harness.filter, "M4 YE")
-        self.assertEqual({"M4 Z motor"}, {cells[6] for _, cells, _ in self.rows.rows})
-        self.window.harness.filter.clear()
-        lengths = lambda: [row.length_m for row, _, _ in self.rows.rows if row.length_m]  # noqa: E731
-        self.table.sortByColumn(8, Qt.SortOrder.AscendingOrder)
-        self.assertEqual(sorted(lengths()), lengths())
-        self.table.sortByColumn(8, Qt.SortOrder.DescendingOrder)
-        self.assertEqual(sorted(lengths(), reverse=True), lengths())
-
-    def test_arrows_trace_row_after_row(self) -> None:
-        self.window.harness.go_to_label("W14.1")
-        self.table.setFocus()
-        self.keys(self.table, KEY.Key_Down)
-        self.assertIn("T4 Z driver to M4 Z motor", self.window.strip.picture.title)
-        conductor = self.session.selection.conductor
-        self.assertEqual("W14", self.session.look.hookup(conductor[0]).cable)
-
-    def test_lengths_and_labels_are_edited_in_the_card(self) -> None:
-        self.window.harness.go_to_label("W14.2")
-        QApplication.processEvents()
-        for name, text in (("Length", "21 ft"), ("Label", "Z A minus")):
-            field = next(
-                f
-                for f in self.window.side.facts.findChildren(QLineEdit)
-                if f.accessibleName() == name and f.isVisible()
-            )
-            field.selectAll()
-            self.keys(field, text, KEY.Key_Return)
-            QApplication.processEvents()
-        self.assertAlmostEqual(6.4008, self.session.look.cable("W14").length_m)
-        self.assertTrue(self.window.harness.go_to_label("z a minus"))
-
-    def test_the_label_form_is_changed_undone_and_checked(self) -> None:
-        harness = self.window.harness
-        harness.templates_button.setChecked(True)
-        for text, label in (("{cable}-{core}", "W14-2"), ("{cabel}", "W14-2")):
-            harness.core_template.setText(text)
-            self.keys(harness.core_template, KEY.Key_Return)
-            self.assertTrue(harness.go_to_label(label))
-        self.assertIn("no field of a label", self.said[-1])
-        self.session.undo()
-        self.assertTrue(harness.go_to_label("W14.2"))
-
-    def test_the_table_leaves_as_a_file(self) -> None:
-        for form in ("csv", "xlsx", "json"):
-            path = self.folder / f"out.{form}"
-            with mock.patch(
-                "PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")
-            ):
-                self.window.documents.export(form)
-            self.settle()
-            self.assertTrue(path.stat().st_size > 1000)
-        rows = list(csv.reader(io.StringIO((self.folder / "out.csv").read_text("utf-8-sig"))))
-        self.assertEqual(len(self.rows.rows), len(rows) - 1)
-        self.window.documents.export_to(self.folder / "no" / "x.csv", "csv")
-        self.settle()
-        self.assertIn("cannot be written", self.said[-1])
 
 
 class Around(WindowCase):

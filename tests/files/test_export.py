@@ -13,7 +13,7 @@ from openpyxl import load_workbook
 from vervain.checks.engine import check_machine
 from vervain.files.demos import open_demo
 from vervain.files.export import csv_bytes, findings_json, safe_text, table_json, xlsx_bytes
-from vervain.files.tables import CONDUCTOR_COLUMNS, Table, all_tables
+from vervain.files.tables import Table, all_tables
 from vervain.machine.edits import set_name
 
 FOUND = open_demo("glazing-gantry-as-found")
@@ -51,20 +51,31 @@ class Csv(unittest.TestCase):
 
     def test_the_demo_has_a_row_a_conductor(self) -> None:
         rows = read_csv(csv_bytes(TABLES[0]))
-        self.assertEqual([name for name, _ in CONDUCTOR_COLUMNS], rows[0])
+        self.assertEqual(list(TABLES[0].names), rows[0])
         by_label = {row[0]: dict(zip(rows[0], row, strict=True)) for row in rows[1:]}
         row = by_label["W14.2"]
         self.assertEqual(("T4", "A−", "BN"), (row["From"], row["From pin"], row["Core colour"]))
         self.assertEqual(("X14", "2", "M4 Z motor"), (row["To"], row["To pin"], row["Device"]))
         self.assertEqual(("WHRD WHYE", "1", "6.5"), (row["Lead"], row["mm2"], row["m"]))
-        self.assertEqual({len(CONDUCTOR_COLUMNS)}, {len(row) for row in rows})
+        self.assertEqual({len(TABLES[0].names)}, {len(row) for row in rows})
 
 
 class Xlsx(unittest.TestCase):
-    def test_five_sheets_with_frozen_headers_and_filters(self) -> None:
+    def test_a_sheet_a_table_with_frozen_headers_and_filters(self) -> None:
         book = load_workbook(io.BytesIO(xlsx_bytes(TABLES)))
         self.assertEqual(
-            ["Conductors", "Cables", "Devices", "Settings", "Supply", "Findings"], book.sheetnames
+            [
+                "Conductors",
+                "Cables",
+                "Connectors",
+                "Cut list",
+                "Labels",
+                "Devices",
+                "Settings",
+                "Supply",
+                "Findings",
+            ],
+            book.sheetnames,
         )
         for sheet, table in zip(book, TABLES, strict=True):
             self.assertEqual("A2", sheet.freeze_panes)

@@ -16,7 +16,7 @@ from vervain.checks.rule import Said, rule
 from vervain.harness.cable_routes import cable_route, lead_route, lead_side
 from vervain.harness.flexing import flexing_twin
 from vervain.harness.lengths import cable_length
-from vervain.harness.plugs import Plug, Wire, plugs_of_device
+from vervain.harness.plugs import Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import termination
 from vervain.machine.electrical import FeedOut
 from vervain.machine.look import Look, query
@@ -334,7 +334,8 @@ def same_colour(look: Look, device: str) -> Iterator[Said]:
         if twins is not None:
             first, second = twins
             yield Said(
-                f"{first.label} and {second.label} are both {first.colour} in {device} "
+                f"{label_of_wire(look, first)} and {label_of_wire(look, second)} are both "
+                f"{first.colour} in {device} "
                 f"{plug.port.port}; exchanged, they do harm.",
                 (about(plug.port),),
                 detail=plug.port.port,

@@ -47,7 +47,7 @@ def _route(look: Look, ports: tuple[PortRef, ...], given: tuple[str, ...]) -> Ca
         return CableRoute(missing="joined to nothing")
     for ref in ports:
         if place_of(look, ref.device) is None:
-            return CableRoute(missing=f"{ref.device} has no place")
+            return CableRoute(runs=given, missing=f"{ref.device} has no place")
     places = tuple(dict.fromkeys(place_of(look, ref.device) or "" for ref in ports))
     runs: dict[str, None] = {}
     if given:

@@ -14,10 +14,12 @@ Side = Literal["wires", "mating"]
 
 
 class Wire(Record, frozen=True, kw_only=True):
-    """A conductor in a cavity: its key, label, colour, cross-section in mm2 and what it ends in."""
+    """A conductor in a cavity: its key, colour, cross-section in mm2 and what it ends in; `at_a`
+    tells which of its two labels sits here.
+    """
 
     key: tuple[str, int]
-    label: str
+    at_a: bool
     colour: str | None
     area_mm2: float | None
     end: Termination
@@ -98,7 +100,6 @@ def plug_at(look: Look, ref: PortRef) -> Plug | None:
 
 
 def _wires(look: Look, pin: PinRef) -> tuple[Wire, ...]:
-    named = labels(look)
     found = []
     for hookup in look.hookups_of(pin.device):
         for row, conductor in enumerate(hookup.conductors):
@@ -106,18 +107,23 @@ def _wires(look: Look, pin: PinRef) -> tuple[Wire, ...]:
             at_b = hookup.b == pin.port_ref and conductor.b == pin.pin
             if not at_a and not at_b:
                 continue
-            entry = named[hookup.id, row]
             end = termination(look, hookup.id, pin)
             found.append(
                 Wire(
                     key=(hookup.id, row),
-                    label=entry.at_a if at_a else entry.at_b,
+                    at_a=at_a,
                     colour=colour_at(look, hookup.id, row),
                     area_mm2=end.area_mm2,
                     end=end,
                 )
             )
     return tuple(found)
+
+
+def label_of_wire(look: Look, wire: Wire) -> str:
+    """The label at this end of a conductor."""
+    entry = labels(look)[wire.key]
+    return entry.at_a if wire.at_a else entry.at_b
 
 
 def colour_at(look: Look, hookup_id: str, row: int) -> str | None:

@@ -1,6 +1,6 @@
 """The face Connectors: every plug, cavity by cavity."""
 
-from vervain.harness.plugs import Cavity, Plug, Wire, plugs_of_device
+from vervain.harness.plugs import Cavity, Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import Termination
 from vervain.machine.look import Look, query
 from vervain.sheets.face import Cell, Column, Face, FaceRow
@@ -28,13 +28,13 @@ def connector_face_rows(look: Look, designator: str) -> tuple[FaceRow, ...]:
     for plug in plugs_of_device(look, designator):
         for cavity in plug.cavities:
             if not cavity.wires:
-                found.append(_row(plug, cavity, None, 0))
+                found.append(_row(look, plug, cavity, None, 0))
             for number, wire in enumerate(cavity.wires):
-                found.append(_row(plug, cavity, wire, number))
+                found.append(_row(look, plug, cavity, wire, number))
     return tuple(found)
 
 
-def _row(plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
+def _row(look: Look, plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
     name = f"{plug.port.device} {plug.port.port}"
     suits: dict[bool | None, str] = {True: "yes", False: "no", None: ""}
     end = wire.end if wire is not None else None
@@ -45,7 +45,7 @@ def _row(plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
         name,
         cavity.number,
         cavity.text,
-        wire.label if wire else "empty",
+        label_of_wire(look, wire) if wire else "empty",
         wire.colour or "" if wire else "",
         wire.area_mm2 if wire else None,
         _contact(end) if end else "",

@@ -82,11 +82,11 @@ def _part_named(text: str, known: dict[str, CablePart]) -> CablePart:
     for part in known.values():
         if text.casefold() in (part.id.casefold(), part.title.casefold()):
             return part
-    words = text.casefold().split()
+    words = set(text.casefold().replace(",", " ").split())
     found = [
         part
         for part in known.values()
-        if words and all(word in f"{part.id} {part.title}".casefold() for word in words)
+        if words and words <= set(f"{part.id} {part.title}".casefold().replace(",", " ").split())
     ]
     if len(found) != 1:
         count = f"{len(found)} cables hold these words" if found else "No cable holds these words"

@@ -294,11 +294,18 @@ class FaceTable(QTableView):
     # Editing.
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event is None or self.state() == QAbstractItemView.State.EditingState:
+            # The key that ends an edit comes through here as well.
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.edit_row()
             return
-        if event is not None and event.key() == Qt.Key.Key_Space:
+        if event.key() == Qt.Key.Key_Space:
             self.session.card_wanted.emit()
+            return
+        if event.text().isalpha() and not event.modifiers():
+            # Letters are the stage's keys, not a search in the first column.
+            event.ignore()
             return
         super().keyPressEvent(event)
 

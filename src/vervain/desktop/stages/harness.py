@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QButtonGroup,
@@ -132,7 +133,8 @@ class HarnessStage(QWidget):
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setToolTip(f"Ctrl+{number}")
-            button.setShortcut(f"Ctrl+{number}")
+            keys = QShortcut(QKeySequence(f"Ctrl+{number}"), self)
+            keys.activated.connect(lambda chosen=name: self.show_face(chosen))
             button.clicked.connect(lambda _, chosen=name: self.show_face(chosen))
             self.tabs.addButton(button)
             self.buttons[name] = button

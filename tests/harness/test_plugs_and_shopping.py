@@ -1,0 +1,144 @@
+"""Plugs cavity by cavity, what each end gets, and the list of everything to buy."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from tests import small
+from tests.checks.harness_cases import fan_on_a_run
+from vervain.files.demos import DEMOS, open_demo
+from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_at
+from vervain.harness.shopping import cutting_of, shopping_list
+from vervain.harness.terminations import termination
+from vervain.machine import edits, route_edits
+from vervain.machine.look import Look
+from vervain.machine.machine import PinRef, PortRef, Reel
+
+PLANNED = open_demo("glazing-gantry-as-planned")
+LOOK = Look(PLANNED)
+
+
+def items(machine, section: str) -> dict[str, tuple[float, float]]:
+    return {
+        item.name: (item.needed, item.to_get)
+        for item in shopping_list(Look(machine))
+        if item.section == section
+    }
+
+
+class Plugs(unittest.TestCase):
+    def test_a_controller_s_input_is_a_housing_with_sockets(self) -> None:
+        plug = plug_at(LOOK, PortRef(device="K1", port="IN 7"))
+        self.assertEqual("crimp connector 2.5 mm, 3-way", plug.words)
+        self.assertEqual(("sockets", True, False), (plug.contacts, plug.keyed, plug.is_terminal))
+        wires = [wire for cavity in plug.cavities for wire in cavity.wires]
+        self.assertEqual(["BN", "BK", "BU"], [wire.colour for wire in wires])
+        self.assertEqual(["W19.1", "W19.2", "W19.3"], [label_of_wire(LOOK, w) for w in wires])
+        self.assertEqual({True}, {wire.end.fits for wire in wires})
+
+    def test_the_halves_of_an_in_line_connector_mate(self) -> None:
+        first = plug_at(LOOK, PortRef(device="X14", port="A"))
+        second = plug_at(LOOK, PortRef(device="X14", port="B"))
+        self.assertEqual(("X14 B", "X14 A"), (first.mate, second.mate))
+        self.assertEqual({"pins", "sockets"}, {first.contacts, second.contacts})
+
+    def test_every_conductor_is_in_the_plugs_at_its_connectors(self) -> None:
+        for demo in DEMOS:
+            look = Look(open_demo(demo.key))
+            shown = sum(len(c.wires) for plug in all_plugs(look) for c in plug.cavities)
+            ends = [
+                (end, pin)
+                for hookup in open_demo(demo.key).hookups
+                for row in hookup.conductors
+                for end, pin in ((hookup.a, row.a), (hookup.b, row.b))
+                if look.port(end).connector is not None
+            ]
+            with self.subTest(demo.key):
+                self.assertEqual(len(ends), shown)
+
+    def test_an_empty_cavity_is_counted_and_an_unused_port_is_no_plug(self) -> None:
+        plug = plug_at(LOOK, PortRef(device="K1", port="IN 8"))
+        self.assertEqual(1, plug.empty)
+        self.assertIsNone(plug_at(Look(small.powered_controller().machine),
+                                  PortRef(device="K1", port="IN 8")))  # fmt: skip
+
+    def test_the_mating_side_is_the_mirror_image(self) -> None:
+        for name, count in (("crimp-2.5-4", 4), ("pin-2.54-2x8", 16), ("round-8", 8)):
+            wires = cavity_places(name, count, "wires")
+            mating = cavity_places(name, count, "mating")
+            with self.subTest(name):
+                self.assertEqual(count, len(set(wires)))
+                self.assertEqual([(-x, y) for x, y in wires], list(mating))
+
+    def test_two_rows_are_numbered_in_columns_and_round_ones_clockwise(self) -> None:
+        places = cavity_places("pin-2.54-2x8", 16, "wires")
+        self.assertEqual((places[0][0], 1.0), (places[1][0], places[1][1] - places[0][1]))
+        ring = cavity_places("round-4", 4, "wires")
+        self.assertTrue(ring[0][1] < 0 < ring[1][0] and ring[2][1] > 0 > ring[3][0])
+
+
+class Ends(unittest.TestCase):
+    def end(self, cable: str, core: int, port: str) -> str:
+        for hookup in LOOK.hookups_in(cable):
+            for row in hookup.conductors:
+                for ref, pin in ((hookup.a, row.a), (hookup.b, row.b)):
+                    if row.core == core and f"{ref.device} {ref.port}" == port:
+                        pin_ref = PinRef(device=ref.device, port=ref.port, pin=pin)
+                        return termination(LOOK, hookup.id, pin_ref).item
+        raise AssertionError(port)
+
+    def test_what_each_kind_of_port_takes(self) -> None:
+        for cable, core, port, item in (
+            ("W14", 1, "T4 MOTOR", "ferrule 1 mm² × 8 mm, RD"),
+            ("W14", 1, "X14 B", "socket contact for round plug"),
+            ("W19", 1, "K1 IN 7", "socket contact for crimp connector 2.5 mm"),
+            ("W22", 1, "K3 ENCODER", "ferrule 0.14 mm² × 6 mm, GY, colour by the trade"),
+            ("W23", 1, "B2 LEADS", "splice, insulated"),
+        ):
+            with self.subTest(port):
+                self.assertEqual(item, self.end(cable, core, port))
+
+
+class Shopping(unittest.TestCase):
+    def test_everything_is_bought_once_with_the_spare(self) -> None:
+        ferrules = items(PLANNED, "Ferrules")
+        # 21 ends of 1 mm2: five motors' and the booth's; 10 % over is 23.1.
+        self.assertEqual((21, 24), ferrules["ferrule 1 mm² × 8 mm, RD"])
+        none = route_edits.set_allowances(PLANNED, spare_ratio=0)
+        self.assertEqual((21, 21), items(none, "Ferrules")["ferrule 1 mm² × 8 mm, RD"])
+
+    def test_cable_is_the_sum_of_its_pieces(self) -> None:
+        needed, to_get = items(PLANNED, "Cable")["Motor cable 4 x 1.0 mm2, shielded, flexing"]
+        self.assertEqual((24.8, 27.3), (needed, to_get))
+
+    def test_a_reel_goes_first_and_the_plan_says_what_is_bought(self) -> None:
+        found = {item.name: item.detail for item in shopping_list(LOOK)}
+        words = found["Motor cable 4 x 1.0 mm2, shielded, flexing"]
+        self.assertTrue(words.startswith("from Reel 1; buy"), words)
+        without = replace(PLANNED, reels=())
+        plan = cutting_of(Look(without), "motor-4x1")
+        self.assertEqual((25.0, True), (plan.bought_m, plan.exact))
+        long = replace(PLANNED, reels=(Reel(id="Drum", part="motor-4x1", length_m=100),))
+        self.assertEqual(0, cutting_of(Look(long), "motor-4x1").bought_m)
+
+    def test_glands_only_where_a_box_has_walls(self) -> None:
+        self.assertTrue(items(PLANNED, "Glands"))
+        self.assertEqual(
+            {}, items(route_edits.change_place(PLANNED, "box", closed=False), "Glands")
+        )
+        self.assertEqual({"cable gland M12": (1, 1)}, items(fan_on_a_run(), "Glands"))
+
+    def test_sleeve_for_loose_runs_only(self) -> None:
+        names = [item.detail for item in shopping_list(LOOK) if item.section == "Sleeves"]
+        laid = {run for detail in names for run in detail.split(", ")}
+        self.assertEqual({"R1", "R3", "R5", "R7"}, laid)
+
+    def test_fuses_by_their_rating_and_prices_by_item(self) -> None:
+        self.assertIn("Blade fuse holder, 15 A", items(PLANNED, "Fuses"))
+        machine = edits.set_prices(PLANNED, {"Blade fuse holder, 15 A": 2.5, "x": 1.0})
+        machine = edits.set_prices(machine, {"x": None})
+        self.assertEqual({"Blade fuse holder, 15 A": 2.5}, dict(machine.prices))
+
+    def test_a_cable_without_a_length_is_not_guessed(self) -> None:
+        machine = route_edits.put_device(fan_on_a_run(), "M1", None)
+        self.assertEqual({}, items(machine, "Cable"))
