@@ -21,6 +21,7 @@ from vervain.files.problems import FileProblem
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
+LOCK_S = 0.0005
 # PyQt deletes an application that nothing in Python refers to.
 _kept: list[QApplication] = []
 
@@ -33,6 +34,8 @@ def make_application() -> QApplication:
     QApplication.setHighDpiScaleFactorRoundingPolicy(
         Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
     )
+    # A worker lets the window's thread have Python's lock after this long, not after 5 ms.
+    sys.setswitchinterval(LOCK_S)
     application = QApplication(["vervain"])
     _kept.append(application)
     application.setApplicationName("Vervain")

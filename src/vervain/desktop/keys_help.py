@@ -31,4 +31,9 @@ on metal that is not bonded its protective earth<br>
 P shows the current along the feed, or the voltage · U puts a fuse into the feed<br>
 G takes the gauge that it wants · Del takes the feed off<br>
 <br><b>Harness</b><br>
-Arrows trace a row · Ctrl+F filter"""
+Ctrl+1 to 5 show a face · arrows trace a row · Enter changes a cell, in all selected rows<br>
+Ctrl+F filters · C chooses columns · P plans cables: Space ticks, Enter makes, Esc leaves<br>
+L makes labels · Ctrl+E exports, takes lists in, compares with another version<br>
+On the route (F6): arrows go about · Enter takes the selected device in hand, to put it there<br>
+T proposes a first tree · N a place beyond · J joins it to another · H holds cables there<br>
+M lets a run move or not · D divides it · W lays the traced cable through it · Del takes away"""

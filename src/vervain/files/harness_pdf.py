@@ -14,7 +14,7 @@ from vervain.machine.machine import Machine
 from vervain.sheets.face import Cell
 
 MARGIN = 36.0
-BODY, HEAD, TITLE = 7.5, 7.5, 14.0
+BODY, HEAD, TITLE, PAD = 7.5, 7.5, 14.0, 1.5
 # A cell longer than this is cut: a page must not be filled by one name.
 LONGEST_CELL = 300
 PAGES = {"a4": (841.89, 595.28), "letter": (792.0, 612.0)}
@@ -56,10 +56,11 @@ def harness_pdf(machine: Machine, tables: tuple[Table, ...], paper: str = "a4") 
     if drawing.shapes and drawing.height > 40:
         room = height - 2 * MARGIN - 60
         story += [Spacer(1, 6), _flowable(drawing, width - 2 * MARGIN, room)]
+    room = height - 2 * MARGIN - 14 - TITLE * 1.3 - 12
     for table in tables:
-        if table.rows:
-            story += [PageBreak(), Paragraph(escape(table.title), styles["title"]), Spacer(1, 4)]
-            story.append(_table(table, width - 2 * MARGIN, styles))
+        for number, part in enumerate(_pages(table, width - 2 * MARGIN, room, styles)):
+            title = table.title if number == 0 else f"{table.title}, continued"
+            story += [PageBreak(), Paragraph(escape(title), styles["title"]), Spacer(1, 4), part]
     document.build(story)
     return stream.getvalue()
 
@@ -89,33 +90,71 @@ def _page_head(name: str, width: float, height: float, canvas: Any, document: An
     canvas.restoreState()
 
 
-def _table(table: Table, width: float, styles: dict[str, Any]) -> Any:
+def _pages(table: Table, width: float, room: float, styles: dict[str, Any]) -> list[Any]:
+    """A table page by page, each with the head. The rows are measured here, so that the time grows
+    with their number only; a table that splits itself takes longer with every page.
+    """
     from reportlab.pdfbase.pdfmetrics import stringWidth
-    from reportlab.platypus import LongTable, Paragraph
+    from reportlab.platypus import Paragraph
 
+    if not table.rows:
+        return []
+    regular, _ = fonts()
     letters = [letters for _, letters in table.columns]
     widths = [width * count / sum(letters) for count in letters]
+    line = BODY * 1.2 + 2 * PAD
 
-    def cell(value: Cell, room: float) -> Any:
+    def cell(value: Cell, wide: float) -> Any:
         """Plain text where it fits, which is ten times as fast; else broken into lines."""
         if value is None or value == "":
             return ""
         is_number = isinstance(value, int | float)
         text = f"{value:g}" if is_number else printable(str(value))[:LONGEST_CELL]
-        if "\n" not in text and stringWidth(text, regular, BODY) <= room - 6:
+        if "\n" not in text and stringWidth(text, regular, BODY) <= wide - 6:
             return text
         return Paragraph(escape(text), styles["right" if is_number else "body"])
 
+    def height_of(cells: list[Any]) -> float:
+        heights: list[float] = [
+            float(made.wrap(wide - 5, room)[1]) + 2 * PAD
+            for made, wide in zip(cells, widths, strict=True)
+            if not isinstance(made, str)
+        ]
+        return max([line, *heights])
+
+    head = [Paragraph(escape(title), styles["head"]) for title in table.names]
+    head_height = height_of(head)
     numeric = [
         all(row[n] is None or isinstance(row[n], int | float) for row in table.rows)
         for n in range(len(table.columns))
     ]
+    pages: list[Any] = []
+    waiting: list[list[Any]] = []
+    heights: list[float] = []
+    for row in table.rows:
+        cells = [cell(value, wide) for value, wide in zip(row, widths, strict=True)]
+        tall = height_of(cells)
+        if waiting and head_height + sum(heights) + tall > room:
+            pages.append(_page(head, waiting, [head_height, *heights], widths, numeric))
+            waiting, heights = [], []
+        waiting.append(cells)
+        heights.append(min(tall, room - head_height))
+    pages.append(_page(head, waiting, [head_height, *heights], widths, numeric))
+    return pages
+
+
+def _page(
+    head: list[Any],
+    rows: list[list[Any]],
+    heights: list[float],
+    widths: list[float],
+    numeric: list[bool],
+) -> Any:
+    """The rows of one page under the head."""
+    from reportlab.platypus import Table as PageTable
+
     regular, _ = fonts()
-    head = [Paragraph(escape(title), styles["head"]) for title in table.names]
-    rows = [
-        [cell(value, room) for value, room in zip(row, widths, strict=True)] for row in table.rows
-    ]
-    made = LongTable([head, *rows], colWidths=widths, repeatRows=1)
+    made = PageTable([head, *rows], colWidths=widths, rowHeights=heights)
     made.setStyle(
         [
             ("BACKGROUND", (0, 0), (-1, 0), "#E9E5F4"),
@@ -123,8 +162,8 @@ def _table(table: Table, width: float, styles: dict[str, Any]) -> Any:
             ("VALIGN", (0, 0), (-1, -1), "TOP"),
             ("LEFTPADDING", (0, 0), (-1, -1), 2),
             ("RIGHTPADDING", (0, 0), (-1, -1), 3),
-            ("TOPPADDING", (0, 0), (-1, -1), 1.5),
-            ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5),
+            ("TOPPADDING", (0, 0), (-1, -1), PAD),
+            ("BOTTOMPADDING", (0, 0), (-1, -1), PAD),
             ("FONT", (0, 1), (-1, -1), regular, BODY, BODY * 1.2),
             *(("ALIGN", (n, 1), (n, -1), "RIGHT") for n, right in enumerate(numeric) if right),
         ]

@@ -11,6 +11,7 @@ from vervain.harness.fittings import gland_for, heat_shrink_for
 from vervain.harness.lengths import cable_length_m
 from vervain.harness.plugs import all_plugs
 from vervain.harness.terminations import termination
+from vervain.machine.connectors import is_plug
 from vervain.machine.look import Look, query
 from vervain.machine.part import Part
 from vervain.machine.record import Record
@@ -145,7 +146,7 @@ def _housings(look: Look) -> list[Item]:
     where: dict[str, list[str]] = defaultdict(list)
     for plug in all_plugs(look):
         part, port = look.part_of(plug.port.device), look.port(plug.port)
-        own = port is not None and port.end == "device"
+        own = port is not None and part is not None and port.end == "device" and is_plug(part, port)
         inline = part is not None and part.kind == "connector"
         if not plug.is_terminal and not own and not inline:
             kind = plug.words.replace("connector", "housing")

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from vervain.harness.fittings import ferrule_for, ring_for
-from vervain.machine.connectors import Connector, connector_of, connector_words
+from vervain.machine.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.machine.look import Look, query
 from vervain.machine.machine import Hookup, PinRef
 from vervain.machine.record import Record
@@ -62,7 +62,8 @@ def termination(look: Look, hookup_id: str, pin: PinRef) -> Termination:
     found = connector_of(port.connector)
     if found is None:
         return _without_connector(look, hookup, pin, area)
-    if port.end == "device" and not found.family.takes_wires:
+    part = look.part_of(pin.device)
+    if port.end == "device" and part is not None and is_plug(part, port):
         return Termination(form="as it comes", words="its own plug")
     limits = found.takes_mm2 or (None, None)
     if found.family.takes_wires:

@@ -66,6 +66,7 @@ class HarnessStage(QWidget):
             SectionCard(session), LabelCard(session), LengthCard(session), PlugCard(session),
         )  # fmt: skip
         self.labels_panel = LabelPanel(session, self.chosen_labels)
+        self.tree_button = self._button("First tree  T", self.propose_tree)
         self.plan_button = self._button("Plan cables  P", self.planner.start)
         self.print_button = self._button("Labels  L", self.toggle_labels)
         self.export_button = self._button("Export  Ctrl+E", self.open_export)
@@ -234,6 +235,7 @@ class HarnessStage(QWidget):
         """The line: what is in hand, else the worst of the stage, else what the keys do."""
         if self.route.say_hand(self.line) or self.planner.say(self.line):
             return
+        self.tree_button.setVisible(not self.session.look.runs())
         found = self.session.findings(lambda f: f.stage == "Harness")
         look, chosen = self.session.look, self.session.selection
         cable = self.route.traced_cable()
@@ -250,6 +252,8 @@ class HarnessStage(QWidget):
             length = cable_length(look, cable)
             known = f"{length.used_m:g} m" if length.used_m is not None else length.missing
             self.line.say(f"{cable}:", f"{known}. Enter in the table changes a cell.")
+        elif not look.runs():
+            self.line.say("No place yet.", "T proposes a first tree, N makes a place by itself.")
         else:
             self.line.say("", "Arrows trace a row; Enter changes a cell, in all selected rows.")
 
@@ -278,6 +282,7 @@ class HarnessStage(QWidget):
             Qt.Key.Key_P: self.planner.start,
             Qt.Key.Key_L: self.toggle_labels,
             Qt.Key.Key_C: self.open_columns,
+            Qt.Key.Key_T: self.propose_tree,
         }
         if event.key() == Qt.Key.Key_Escape and self.labels_panel.isVisible():
             self.labels_panel.hide()
@@ -287,6 +292,12 @@ class HarnessStage(QWidget):
             acts[event.key()]()
         else:
             super().keyPressEvent(event)
+
+    def propose_tree(self) -> None:
+        """A first tree from the axes, where no run is laid yet; the keyboard goes there."""
+        if not self.session.look.runs():
+            self.route.setFocus()
+            self.route.hand.propose()
 
     def toggle_labels(self) -> None:
         """Opens or closes the panel that prints labels."""
