@@ -93,7 +93,11 @@ class Goals:
             added = [name for name in self.session.look.devices() if name not in before]
             self.session.select(Selection(device=added[0]))
 
+    def _export_set(self) -> None:
+        self.window.documents.export("all")
+
     def _actions(self) -> list[Goal]:
+        documents = self.window.documents
         actions = [
             Goal("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
             Goal("action", "Save  Ctrl+S", self.window.documents.save),
@@ -101,6 +105,8 @@ class Goals:
             Goal("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Goal("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
             Goal("action", "Export the harness table  Ctrl+E", self.window.open_export),
+            Goal("action", "Take in devices or conductors (CSV, XLSX)", documents.ask_import),
+            Goal("action", "The whole set for the bench into a folder", self._export_set),
             Goal("action", "Door cards of the controllers (PDF)", self.window.documents.door_cards),
             Goal("action", "Theme: paper", lambda: self.window.set_theme("paper")),
             Goal("action", "Theme: night", lambda: self.window.set_theme("night")),

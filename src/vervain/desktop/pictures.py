@@ -68,13 +68,27 @@ def _harness(window: Window) -> None:
     wait_for_background()
 
 
+def _run(window: Window) -> None:
+    """The run whose chain is too full, with its section."""
+    _harness(window)
+    window.session.select(Selection(run="R2"))
+
+
+def _plug(window: Window) -> None:
+    """A plug, cavity by cavity."""
+    _harness(window)
+    window.harness.show_face("Connectors")
+    wait_for_background()
+    settle(window)
+    table = window.harness.table
+    number = next(n for n, row in enumerate(table.faces.rows) if row.cells[:2] == ("K1 IN 7", 2))
+    table.setCurrentIndex(table.faces.index(number, 0))
+    table._select(number)
+    wait_for_background()
+
+
 def _finding(window: Window) -> None:
     found = window.session.findings(lambda f: f.rule == "leads.split-coil")
-    window.session.select_finding(found[0])
-
-
-def _harness_finding(window: Window) -> None:
-    found = window.session.findings(lambda f: f.rule == "harness.duplicate-label")
     window.session.select_finding(found[0])
 
 
@@ -197,7 +211,8 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("supply", "glazing-gantry-as-found", _supply, PAPER),
     ("supply-chain", "seedling-arm-as-planned", _chain, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
-    ("harness-finding", "glazing-gantry-as-found", _harness_finding, NIGHT),
+    ("harness-run", "glazing-gantry-as-found", _run, NIGHT),
+    ("harness-plug", "glazing-gantry-as-planned", _plug, PAPER),
     ("ports-as-planned", "glazing-gantry-as-planned", lambda window: None, PAPER),
 )
 
