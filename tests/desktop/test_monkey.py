@@ -133,3 +133,20 @@ class OnTheFeeds(MonkeyCase):
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
             self.settle()
+
+
+class OnTheRoute(MonkeyCase):
+    def test_nothing_breaks_on_the_harness_stage(self) -> None:
+        letters = tuple((getattr(KEY, f"Key_{letter}"), NONE) for letter in "NJHLTDMWP")
+        faces = tuple((getattr(KEY, f"Key_{number}"), CONTROL) for number in range(1, 7))
+        self.window.show_stage("Harness")
+        self.settle()
+        with mock.patch(f"{__name__}.KEYS", (*KEYS, *letters * 3, *faces * 2)):
+            for seed, widget in ((41, "route"), (42, "table"), (43, "route")):
+                getattr(self.window.harness, widget).setFocus()
+                self.session.select(Selection(place="foot"))
+                self.play(seed, 160)
+                machine = self.session.machine
+                self.assertEqual([], list(faults_of(machine)))
+                self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
+                self.settle()

@@ -90,7 +90,7 @@ class Showing(SupplyCase):
         self.assertEqual("F1", self.session.selection.device)
 
     def test_a_click_selects_and_a_segment_of_the_ladder_too(self) -> None:
-        spot = (self.row("M8").box.center() - self.view._offset()).toPoint()
+        spot = (self.row("M8").box.center() - self.view.offset()).toPoint()
         QTest.mouseClick(self.view.viewport(), Qt.MouseButton.LeftButton, pos=spot)
         self.assertEqual("M8", self.session.selection.device)
         self.stage.ladder.grab()
@@ -141,9 +141,9 @@ class Changing(SupplyCase):
         self.view.choose(self.row("T5"))
         self.keys(self.view, KEY.Key_Return, KEY.Key_Escape)
         self.assertIsNone(self.view.hand.carried)
-        start = (self.row("M5").box.center() - self.view._offset()).toPoint()
+        start = (self.row("M5").box.center() - self.view.offset()).toPoint()
         goal = next(s for s in self.view.picture.shapes if s.branch.label == "G2").box.center()
-        end = (goal - self.view._offset()).toPoint()
+        end = (goal - self.view.offset()).toPoint()
         area = self.view.viewport()
         QTest.mousePress(area, Qt.MouseButton.LeftButton, pos=start)
         for part in (1, 2, 3, 4):

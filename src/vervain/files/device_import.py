@@ -7,7 +7,7 @@ device", "from pin", "to device", "to pin", and perhaps a cable and a core.
 
 import io
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from difflib import get_close_matches
 from pathlib import Path
 from typing import Literal, NamedTuple
@@ -143,10 +143,18 @@ def dry_run(
     """
     pins = _columns(sheet.heads, PIN_HEADS)
     if {"from", "from pin", "to", "to pin"} <= set(pins):
-        return _take_conductors(machine, sheet, pins, {part.id: part for part in cables})
+        kinds = {part.id: part for part in cables}
+        rows, after = _row_by_row(
+            machine, sheet, lambda now, cells: _take_conductor(now, cells, pins, kinds)
+        )
+        return Import("conductors", rows, after)
     columns = _columns(sheet.heads, DEVICE_HEADS)
     if "part" in columns:
-        return _take_devices(machine, sheet, columns, {part.id: part for part in parts})
+        shelf = {part.id: part for part in (*parts, *machine.parts)}
+        rows, after = _row_by_row(
+            machine, sheet, lambda now, cells: _take_device(now, cells, columns, shelf)
+        )
+        return Import("devices", rows, after)
     raise Problem(
         "Its head is neither that of a device list nor of a pin table.",
         place="the first row",
@@ -160,23 +168,25 @@ def _cell(cells: tuple[str, ...], columns: dict[str, int], key: str) -> str:
     return cells[at].strip() if at is not None and at < len(cells) else ""
 
 
-def _take_devices(
-    machine: Machine, sheet: Sheet, columns: dict[str, int], parts: Mapping[str, Part]
-) -> Import:
+Taker = Callable[[Machine, tuple[str, ...]], tuple[Machine, str]]
+
+
+def _row_by_row(
+    machine: Machine, sheet: Sheet, take: Taker
+) -> tuple[tuple[ImportRow, ...], Machine]:
+    """Every row in turn, each on the machine after the one before; what is refused says why."""
     rows = []
-    own = {part.id: part for part in machine.parts}
-    shelf = {**parts, **own}
     for number, cells in sheet.rows:
         text = ", ".join(cell for cell in cells if cell)[:120]
         try:
-            machine, words = _take_device(machine, cells, columns, shelf)
+            machine, words = take(machine, cells)
             rows.append(ImportRow(number, text, "taken", words))
         except _AlreadyThere as there:
             rows.append(ImportRow(number, text, "there already", str(there)))
         except Problem as problem:
             words = f"{problem.what} {problem.remedy}".strip()
             rows.append(ImportRow(number, text, "left out", words))
-    return Import("devices", tuple(rows), machine)
+    return tuple(rows), machine
 
 
 class _AlreadyThere(Exception):  # noqa: N818 - a verdict, not an error
@@ -218,23 +228,6 @@ def _part_named(text: str, shelf: Mapping[str, Part]) -> Part:
     near = get_close_matches(wanted, list(shelf), n=1)
     hint = f"Did you mean “{near[0]}”?" if near else "Describe it first, or use its id."
     raise Problem(f"No part is called “{text[:60]}”.", remedy=hint)
-
-
-def _take_conductors(
-    machine: Machine, sheet: Sheet, columns: dict[str, int], cables: Mapping[str, CablePart]
-) -> Import:
-    rows = []
-    for number, cells in sheet.rows:
-        text = ", ".join(cell for cell in cells if cell)[:120]
-        try:
-            machine, words = _take_conductor(machine, cells, columns, cables)
-            rows.append(ImportRow(number, text, "taken", words))
-        except _AlreadyThere as there:
-            rows.append(ImportRow(number, text, "there already", str(there)))
-        except Problem as problem:
-            words = f"{problem.what} {problem.remedy}".strip()
-            rows.append(ImportRow(number, text, "left out", words))
-    return Import("conductors", tuple(rows), machine)
 
 
 def _take_conductor(

@@ -12,7 +12,7 @@ from vervain.machine.colours import base_and_stripe, is_colour
 from vervain.machine.place import Run
 
 # Cores are drawn where a cable is at least so large, names where it is larger still, in px.
-CORES_FROM, NAMES_FROM = 3.6, 24.0
+CORES_FROM, NAMES_FROM = 3.6, 19.0
 
 
 def paint_section(

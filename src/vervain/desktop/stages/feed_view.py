@@ -2,7 +2,6 @@
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QAbstractScrollArea
 
 from vervain.checks.finding import CONSEQUENCES
 from vervain.desktop.painting.feeds import paint_feeds
@@ -11,13 +10,14 @@ from vervain.desktop.stages.feed_hand import FeedHand
 from vervain.desktop.stages.feed_layout import FeedPicture, FeedShape, lay_out_feeds
 from vervain.desktop.stages.feeder import Feeder
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.drawn_view import DrawnView
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.supply.states import STATES, State
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
-class FeedView(QAbstractScrollArea):
+class FeedView(DrawnView):
     """The trees of one state."""
 
     state_wanted = pyqtSignal(str)
@@ -25,7 +25,7 @@ class FeedView(QAbstractScrollArea):
     plot_changed = pyqtSignal()
 
     def __init__(self, session: Session, feeder: Feeder) -> None:
-        super().__init__()
+        super().__init__("Feeds")
         self.session = session
         self.feeder = feeder
         self.state: State = "everything"
@@ -33,11 +33,8 @@ class FeedView(QAbstractScrollArea):
         self.hand = FeedHand(session)
         self._pressed = QPointF()
         self.hand.changed.connect(self._hand_changed)
-        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Feeds")
         session.selection_changed.connect(self._follow)
-        session.checked.connect(self._refresh)
+        session.checked.connect(self.repaint_soon)
 
     def show_state(self, state: State) -> None:
         """Shows the figures of another state."""
@@ -54,27 +51,10 @@ class FeedView(QAbstractScrollArea):
         if figures is not None and figures.earth is not None:
             trees = (*trees, figures.earth)
         self.picture = lay_out_feeds(trees, viewport.width(), looks.scale)
-        for bar, extent, page in (
-            (self.verticalScrollBar(), self.picture.height, viewport.height()),
-            (self.horizontalScrollBar(), self.picture.width, viewport.width()),
-        ):
-            if bar is not None:
-                bar.setRange(0, max(0, round(extent - page)))
-                bar.setPageStep(page)
-                bar.setSingleStep(looks.px(20))
-        self._refresh()
-
-    def _refresh(self) -> None:
-        viewport = self.viewport()
-        if viewport is not None:
-            viewport.update()
+        self.set_extent(self.picture.width, self.picture.height)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.arrange()
-
-    def _offset(self) -> QPointF:
-        across, down = self.horizontalScrollBar(), self.verticalScrollBar()
-        return QPointF(across.value() if across else 0, down.value() if down else 0)
 
     def _worst(self) -> dict[str, str]:
         """The worst consequence among the stage's findings, by device."""
@@ -101,10 +81,10 @@ class FeedView(QAbstractScrollArea):
             words = "Nothing is fed yet." if self.feeder.figures else "Working out the feeds …"
             painter.drawText(viewport.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
-        painter.translate(-self._offset())
+        painter.translate(-self.offset())
         chosen = self.session.selection.device
         look = self.session.look
-        seen = QRectF(viewport.rect()).translated(self._offset())
+        seen = QRectF(viewport.rect()).translated(self.offset())
         target = self.hand.target
         paint_feeds(painter, self.picture, look, self._worst(), chosen, target, seen)
 
@@ -133,7 +113,7 @@ class FeedView(QAbstractScrollArea):
         if self.hand.target is not None:
             self._bring_into_view(self.hand.target)
         self.hand_changed.emit()
-        self._refresh()
+        self.repaint_soon()
 
     # Going about.
 
@@ -156,7 +136,7 @@ class FeedView(QAbstractScrollArea):
         shape = self.shown()
         if shape is not None:
             self._bring_into_view(shape)
-        self._refresh()
+        self.repaint_soon()
 
     def _bring_into_view(self, shape: FeedShape) -> None:
         bar, viewport = self.verticalScrollBar(), self.viewport()
@@ -245,7 +225,7 @@ class FeedView(QAbstractScrollArea):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or not event.buttons() & Qt.MouseButton.LeftButton:
             return
-        here = event.position() + self._offset()
+        here = event.position() + self.offset()
         far = (here - self._pressed).manhattanLength() > 8
         if self.hand.carried is None and far:
             self.hand.take(self.picture.at(self._pressed))
@@ -261,7 +241,7 @@ class FeedView(QAbstractScrollArea):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        self._pressed = event.position() + self._offset()
+        self._pressed = event.position() + self.offset()
         shape = self.picture.at(self._pressed)
         if self.hand.carried is not None and shape is not None and self.hand.takes(shape.branch):
             self.hand.target = shape

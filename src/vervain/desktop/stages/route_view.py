@@ -11,13 +11,13 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QAbstractScrollArea
 
 from vervain.checks.finding import CONSEQUENCES
 from vervain.desktop.painting.routes import RouteLooks, paint_route
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.route_hand import RouteHand
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.drawn_view import DrawnView
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.route_layout import (
@@ -36,26 +36,23 @@ NO_PLACE = (
 Shape = PlaceShape | RunShape
 
 
-class RouteView(QAbstractScrollArea):
+class RouteView(DrawnView):
     """The tree of places and runs."""
 
     hand_changed = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__("Route")
         self.session = session
         self.picture = RoutePicture()
         self.hand = RouteHand(session)
         self._pressed: tuple[QPointF, Shape | None] = (QPointF(), None)
         self._is_stale = True
-        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Route")
         self.setAcceptDrops(True)
         self.hand.changed.connect(self._hand_changed)
         session.machine_changed.connect(self._machine_changed)
         session.selection_changed.connect(self._follow)
-        session.checked.connect(self._refresh)
+        session.checked.connect(self.repaint_soon)
 
     # Drawing.
 
@@ -76,27 +73,10 @@ class RouteView(QAbstractScrollArea):
             return
         self._is_stale = False
         self.picture = lay_out_route(self.session.look, viewport.width(), looks.scale)
-        for bar, extent, page in (
-            (self.verticalScrollBar(), self.picture.height, viewport.height()),
-            (self.horizontalScrollBar(), self.picture.width, viewport.width()),
-        ):
-            if bar is not None:
-                bar.setRange(0, max(0, round(extent - page)))
-                bar.setPageStep(page)
-                bar.setSingleStep(looks.px(24))
-        self._refresh()
-
-    def _refresh(self) -> None:
-        viewport = self.viewport()
-        if viewport is not None:
-            viewport.update()
+        self.set_extent(self.picture.width, self.picture.height)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.arrange()
-
-    def _offset(self) -> QPointF:
-        across, down = self.horizontalScrollBar(), self.verticalScrollBar()
-        return QPointF(across.value() if across else 0, down.value() if down else 0)
 
     def traced_cable(self) -> str | None:
         """The cable of the conductor that is selected."""
@@ -135,7 +115,7 @@ class RouteView(QAbstractScrollArea):
             painter.setFont(looks.font(13))
             painter.drawText(viewport.rect(), Qt.AlignmentFlag.AlignCenter, NO_PLACE)
             return
-        painter.translate(-self._offset())
+        painter.translate(-self.offset())
         paint_route(painter, self.picture, self.session.look, self._shown())
 
     # Saying.
@@ -161,7 +141,7 @@ class RouteView(QAbstractScrollArea):
         if shape is not None:
             self._bring_into_view(shape)
         self.hand_changed.emit()
-        self._refresh()
+        self.repaint_soon()
 
     # Going about.
 
@@ -182,7 +162,7 @@ class RouteView(QAbstractScrollArea):
         shape = self.chosen()
         if shape is not None and self.isVisible():
             self._bring_into_view(shape)
-        self._refresh()
+        self.repaint_soon()
 
     def _bring_into_view(self, shape: Shape) -> None:
         if isinstance(shape, PlaceShape):
@@ -295,7 +275,7 @@ class RouteView(QAbstractScrollArea):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        point = event.position() + self._offset()
+        point = event.position() + self.offset()
         shape = self._at(point)
         self._pressed = point, shape
         if not self.hand.is_empty:
@@ -310,7 +290,7 @@ class RouteView(QAbstractScrollArea):
         if event is None or not event.buttons() & Qt.MouseButton.LeftButton:
             return
         point, shape = self._pressed
-        here = event.position() + self._offset()
+        here = event.position() + self.offset()
         far = (here - point).manhattanLength() > 8
         if self.hand.is_empty and far and isinstance(shape, PlaceShape):
             self.hand.take_run(shape.place)
@@ -326,7 +306,7 @@ class RouteView(QAbstractScrollArea):
                 self.hand.put()
             elif event is not None:
                 start = self.hand.run_from
-                moved = (event.position() + self._offset() - self._pressed[0]).manhattanLength()
+                moved = (event.position() + self.offset() - self._pressed[0]).manhattanLength()
                 self.hand.drop()
                 if moved > 30:
                     self.hand.grow(start)
@@ -339,11 +319,11 @@ class RouteView(QAbstractScrollArea):
     def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
         if event is None:
             return
-        shape = self._at(event.position() + self._offset())
+        shape = self._at(event.position() + self.offset())
         if isinstance(shape, PlaceShape):
             if self.hand.target != shape.place:
                 self.hand.target = shape.place
-                self._refresh()
+                self.repaint_soon()
             event.acceptProposedAction()
         else:
             event.ignore()
@@ -351,11 +331,11 @@ class RouteView(QAbstractScrollArea):
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None or event.mimeData() is None:
             return
-        shape = self._at(event.position() + self._offset())
+        shape = self._at(event.position() + self.offset())
         device = event.mimeData().text()
         if isinstance(shape, PlaceShape) and self.session.look.device(device) is not None:
             self.hand.device, self.hand.target = device, shape.place
             self.hand.put()
             event.acceptProposedAction()
         self.hand.target = None
-        self._refresh()
+        self.repaint_soon()
