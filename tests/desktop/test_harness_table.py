@@ -11,7 +11,7 @@ from tests.desktop.case import WindowCase
 from vervain.desktop.stages.face_keeper import FACES
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import save_machine
-from vervain.machine.edits import remove_device
+from vervain.machine.edits import remove_device, set_cable
 
 KEY = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -131,6 +131,18 @@ class Looking(TableCase):
         # 4.0 A peak is 2.83 A RMS.
         self.assertEqual(2.83, self.column("A")[self.row_of("Label", "W14.1")])
         self.assertIsNone(self.column("A")[self.row_of("Label", "B7.+")])
+
+    def test_the_strip_says_what_flows_along_the_path(self) -> None:
+        self.harness.go_to_label("W14.1")
+        picture = self.window.strip.picture
+        key = next((s.hookup, s.row) for s in picture.trace.stretches if s.label == "W14.1")
+        self.until(lambda: key in picture.flows.flowing)
+        flow = picture.flows.flowing[key]
+        # 4 A peak; 6.5 m of 1 mm2 at 60 degrees are 0.147 ohm, and two contacts.
+        self.assertAlmostEqual(2.83, flow.amps, 2)
+        self.assertAlmostEqual(2.83 * (6.5 * 0.0195 * 1.1572 + 0.004), flow.drop_v, 1)
+        self.session.apply("longer", lambda m: set_cable(m, "W14", 13.0, ""))
+        self.until(lambda: picture.flows.flowing.get(key, flow).drop_v > 1.9 * flow.drop_v)
 
     def test_a_cavity_selects_its_pin_and_shows_the_plug(self) -> None:
         self.show_face("Connectors")

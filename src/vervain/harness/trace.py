@@ -15,7 +15,8 @@ class Stretch(Record, frozen=True, kw_only=True):
     start: PinRef
     end: PinRef
     hookup: str
-    label: str
+    row: int = 0
+    label: str = ""
     colour: str | None = None
     mm2: float | None = None
     length_m: float | None = None
@@ -110,6 +111,7 @@ def _stretch(look: Look, step: Step) -> Stretch:
             start=step.start,
             end=step.end,
             hookup=step.hookup,
+            row=row,
             label=label,
             colour=colour,
             mm2=cable_part.core_mm2,
@@ -122,10 +124,11 @@ def _stretch(look: Look, step: Step) -> Stretch:
                 start=step.start,
                 end=step.end,
                 hookup=step.hookup,
+                row=row,
                 label=label,
                 colour=pin.lead,
                 mm2=port.lead_mm2,
                 length_m=port.lead_length_m or None,
                 is_lead=True,
             )
-    return Stretch(start=step.start, end=step.end, hookup=step.hookup, label=label)
+    return Stretch(start=step.start, end=step.end, hookup=step.hookup, row=row, label=label)

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 from vervain.desktop.painting.wires import draw_bar, elided
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.trace_flows import TraceFlows
 from vervain.harness.conductors import pin_words
 from vervain.harness.trace import Stretch, Trace, trace_of_conductor, trace_of_pin
 from vervain.machine.look import Look
@@ -16,6 +17,9 @@ from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.problem import Problem
 from vervain.machine.reach import SHARED_FUNCTIONS
 from vervain.ports.placing import put_down
+
+# Less than this is not written down.
+LEAST_A = 0.005
 
 
 @dataclass(frozen=True)
@@ -75,6 +79,8 @@ class TracePicture(QWidget):
         self.title = ""
         self.shown_look = session.look
         self._aside: Look | None = None
+        self.flows = TraceFlows(session)
+        self.flows.changed.connect(self.update)
         session.selection_changed.connect(self.refresh)
         session.hand_changed.connect(self.refresh)
         session.machine_changed.connect(self.refresh)
@@ -82,6 +88,7 @@ class TracePicture(QWidget):
     def refresh(self) -> None:
         """Traces what is selected now."""
         self.trace, self.title = self._trace()
+        self.flows.want(self.trace if self.shown_look is self.session.look else None)
         self.setAccessibleName(self.title)
         self.update()
 
@@ -187,6 +194,10 @@ class TracePicture(QWidget):
         facts = [f"{stretch.mm2:g} mm²"] if stretch.mm2 else []
         if stretch.length_m is not None:
             facts.append(f"{stretch.length_m:g} m")
+        flow = self.flows.flowing.get((stretch.hookup, stretch.row))
+        parallel = stretch.is_lead and self.trace is not None and self.trace.branches > 0
+        if flow is not None and flow.amps >= LEAST_A and not parallel:
+            facts += [f"{flow.amps:.3g} A", f"{flow.drop_v:.2f} V"]
         text = elided(painter, " · ".join(facts), box.width())
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, text)
 
