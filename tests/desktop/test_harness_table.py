@@ -239,6 +239,25 @@ class Editing(TableCase):
         self.table.take(self.index(row, "Price"), "cheap")
         self.assertIn("no price", self.said[-1])
 
+    def test_reels_and_lengths_sold_are_typed_and_change_the_cutting(self) -> None:
+        self.show_face("Cut list")
+        row = self.row_of("Item", "Cable 8 x 0.25 mm2, flexing")
+        self.assertIn("buy 1 × 10 m", self.column("How")[row])
+        self.type_into(row, "On hand m", "3, 12 m")
+        self.until(lambda: self.fresh("Cut list"))
+        self.assertIn("from Reel", self.column("How")[row])
+        self.assertEqual("3, 12", self.column("On hand m")[row])
+        self.type_into(row, "On hand m", "")
+        self.until(lambda: self.fresh("Cut list"))
+        self.type_into(row, "Sold in m", "25, 5.5")
+        self.until(lambda: self.fresh("Cut list"))
+        self.assertIn("buy 1 × 5.5 m", self.column("How")[row])
+        for text, words in (("-3", "more than 0"), ("a reel", "reel")):
+            self.table.take(self.index(row, "On hand m"), text)
+            self.assertIn(words, self.said[-1])
+        self.table.take(self.index(self.row_of("Item", "cable gland M16"), "Sold in m"), "5")
+        self.assertIn("Only cable", self.said[-1])
+
     def test_lengths_and_labels_are_edited_in_the_card(self) -> None:
         self.harness.go_to_label("W14.2")
         QApplication.processEvents()

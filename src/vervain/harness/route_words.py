@@ -22,6 +22,8 @@ def run_words(look: Look, run_id: str) -> tuple[str, str]:
         words.append(f"moves with {run.axis}")
     elif run.moving and not run.coiled:
         words.append("moves")
+    if run.entry:
+        words.append(f"through {run.entry}")
     return f"{run.length_m:g} m{size}", ", ".join(words)
 
 

@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 
 from vervain.machine.edits import find_hookup, free_name, swapped
-from vervain.machine.machine import Cable, Conductor, Hookup, Machine, PortRef, Spares
+from vervain.machine.machine import Cable, Conductor, Hookup, Machine, PortRef, Reel, Spares
 from vervain.machine.part import CablePart
 from vervain.machine.problem import Problem
 
@@ -155,3 +155,35 @@ def attach(machine: Machine, cable_id: str, port: PortRef | None) -> Machine:
 def mark_printed(machine: Machine, texts: tuple[str, ...]) -> Machine:
     """Keeps what stands on the labels that were printed, in place of what was kept before."""
     return replace(machine, printed=tuple(sorted(set(texts))))
+
+
+def _checked_lengths(lengths_m: tuple[float, ...], place: str) -> tuple[float, ...]:
+    if len(lengths_m) > 40 or any(not 0 < length <= 10_000 for length in lengths_m):
+        raise Problem(
+            "Lengths of cable are more than 0 and at most 10,000 m.",
+            place=place,
+            remedy="Write them in m with commas between: “10, 25”.",
+        )
+    return lengths_m
+
+
+def set_reels(machine: Machine, part_id: str, lengths_m: tuple[float, ...]) -> Machine:
+    """Says which reels and rests of a cable part are there, in m; other parts' stay."""
+    kept = tuple(reel for reel in machine.reels if reel.part != part_id)
+    taken = [reel.id for reel in kept]
+    made = []
+    for length in _checked_lengths(lengths_m, part_id):
+        name = free_name("Reel ", taken)
+        taken.append(name)
+        made.append(Reel(id=name, part=part_id, length_m=length))
+    return replace(machine, reels=(*kept, *made))
+
+
+def set_stock(machine: Machine, part_id: str, lengths_m: tuple[float, ...]) -> Machine:
+    """Says in which lengths a cable part of the machine is sold, in m; none means by the metre."""
+    part = next((part for part in machine.cable_parts if part.id == part_id), None)
+    if part is None:
+        raise Problem(f"The machine has no cable part {part_id}.")
+    lengths = tuple(sorted(set(_checked_lengths(lengths_m, part.title))))
+    changed = replace(part, stock_m=lengths)
+    return replace(machine, cable_parts=swapped(machine.cable_parts, part, changed))

@@ -23,8 +23,10 @@ def edit_for(face: str, column: str, rows: list[FaceRow], text: str, shelf: Shel
     Raises `Problem` or `NotAQuantity` where the text is none.
     """
     cleaned = " ".join(text.split())
-    if face == "Cut list":
+    if face == "Cut list" and column == "Price":
         return _price(rows, cleaned)
+    if face == "Cut list":
+        return _stock(column, rows, cleaned)
     if column == "Label":
         return _label(rows, cleaned)
     cables = list(dict.fromkeys(row.cable for row in rows if row.cable))
@@ -109,6 +111,24 @@ def _label(rows: list[FaceRow], text: str) -> Edit:
                     "A lead's label comes from the form.", remedy="Change the form of leads."
                 )
             machine = edits.set_core_label(machine, hookup.cable, core, text)
+        return machine
+
+    return edit
+
+
+def _stock(column: str, rows: list[FaceRow], text: str) -> Edit:
+    """What is there of a cable part, or the lengths that it is sold in: "10, 25"."""
+    titles = [str(row.cells[1]) for row in rows if row.cells[0] == "Cable"]
+    if not titles:
+        raise Problem("Only cable is cut from reels and lengths.")
+    pieces = [piece for piece in text.replace(";", ",").split(",") if piece.strip()]
+    lengths = tuple(read_quantity(piece, "m") for piece in pieces)
+    change = cable_edits.set_reels if column == "On hand m" else cable_edits.set_stock
+
+    def edit(machine: Machine) -> Machine:
+        for part in machine.cable_parts:
+            if part.title in titles:
+                machine = change(machine, part.id, lengths)
         return machine
 
     return edit

@@ -41,11 +41,27 @@ def paint_route(painter: QPainter, picture: RoutePicture, look: Look, shown: Rou
     _paint_scales(painter, picture)
     for shape in picture.runs:
         _paint_run(painter, shape, picture, look, shown)
+    _paint_entries(painter, picture, look)
     for place in picture.places:
         if place.is_root:
             _paint_box(painter, place, look, shown)
         else:
             _paint_place(painter, place, look, shown)
+
+
+def _paint_entries(painter: QPainter, picture: RoutePicture, look: Look) -> None:
+    """Where runs pass the wall of a closed box: a tab at its edge."""
+    for root in picture.places:
+        place = look.place(root.place)
+        if not root.is_root or place is None or not place.closed:
+            continue
+        for shape in picture.runs:
+            if shape.start.x == root.node.right and not shape.is_ring:
+                top = shape.start.y - looks.px(7)
+                tab = QRectF(shape.start.x - 1, top, looks.px(7), looks.px(14))
+                painter.setPen(QPen(looks.colour("faded"), 1))
+                painter.setBrush(looks.colour("rule"))
+                painter.drawRoundedRect(tab, 2, 2)
 
 
 def _paint_scales(painter: QPainter, picture: RoutePicture) -> None:
