@@ -238,6 +238,26 @@ class Kinds(unittest.TestCase):
         # 4 m and 0.6 m for the loops.
         self.assertIn(5.0, [cable.length_m for cable in laid.cables])
 
+    def test_a_plug_that_does_not_reach_gets_an_extension_with_its_mate(self) -> None:
+        build = small.powered_controller()
+        build.device("M1", "quoin-ps9", "Servo", None)
+        build.device("G2", "fell-ps6", "6 V", None)
+        build.join("G2:OUT", "K1:SERVO PWR", "1-6V 2-2")
+        build.join("M1:PLUG", "K1:SERVO", "S-1 −-2 +-3")
+        places = {"K1": "box", "G1": "box", "G2": "box", "M1": "end"}
+        machine = routed(build.machine, places, run(length_m=3.0))
+        plan = planned(machine)
+        laid = accept_cables(machine, cables_to(plan, "M1"), Options())
+        joint = next(d for d in laid.devices if d.name == "Extension of M1")
+        self.assertEqual("end", joint.place)
+        look, before = Look(laid), Look(machine)
+        for pin in before.port(small.at("M1:PLUG")).pins:
+            ref = PinRef(device="M1", port="PLUG", pin=pin.id)
+            hosts = [p for p in before.net(ref) if p.device == "K1" and p.port == "SERVO"]
+            self.assertTrue(set(hosts) <= set(look.net(ref)), pin.id)
+        rules = {finding.rule for finding in check_machine(laid).open}
+        self.assertFalse(rules & {"ports.mating", "harness.short-lead", "harness.short-cable"})
+
     def test_a_ribbon_between_headers_pin_on_pin(self) -> None:
         build = small.bench("K1 tarn-pb5", "K2 tarn-pb5")
         slot = next(p for p in build.machine.parts[0].ports if p.kind == "driver slot")

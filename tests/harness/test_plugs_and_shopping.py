@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from tests import small
 from tests.checks.harness_cases import fan_on_a_run
 from vervain.files.demos import DEMOS, open_demo
+from vervain.harness.label_texts import label_texts
 from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_at
 from vervain.harness.shopping import cutting_of, shopping_list
 from vervain.harness.terminations import termination
@@ -138,6 +139,10 @@ class Shopping(unittest.TestCase):
         machine = edits.set_prices(PLANNED, {"Blade fuse holder, 15 A": 2.5, "x": 1.0})
         machine = edits.set_prices(machine, {"x": None})
         self.assertEqual({"Blade fuse holder, 15 A": 2.5}, dict(machine.prices))
+
+    def test_a_label_for_every_end(self) -> None:
+        counted = items(PLANNED, "Labels")
+        self.assertEqual(len(label_texts(LOOK)), sum(needed for needed, _ in counted.values()))
 
     def test_a_cable_without_a_length_is_not_guessed(self) -> None:
         machine = route_edits.put_device(fan_on_a_run(), "M1", None)

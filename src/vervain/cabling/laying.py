@@ -15,9 +15,12 @@ from vervain.cabling.choosing import (
 from vervain.cabling.needs import Conductor, Need
 from vervain.cabling.planner import PlannedCable
 from vervain.machine.cable_edits import add_cable, find_cable, replace_rows, set_spares
+from vervain.machine.connectors import gender_of, is_plug
 from vervain.machine.edits import add_hookup, find_hookup, free_name, set_conductors, swapped
+from vervain.machine.look import Look
 from vervain.machine.machine import Conductor as Row
 from vervain.machine.machine import Machine, PortRef
+from vervain.ports.extension import inline_part
 from vervain.ports.missing import placed, splice_part
 
 
@@ -33,12 +36,15 @@ def _lay(machine: Machine, cable: PlannedCable, options: Options) -> Machine:
     machine = add_cable(machine, cable.part, name)
     order = core_order(cable, options)
     own = {(need.hookup, item.row) for need, item in own_conductors(cable.needs, options)}
-    rows_of = {need.hookup: find_hookup(machine, need.hookup).conductors for need in cable.needs}
     for key in shared_commons(cable.needs, options):
         machine = _join_common(machine, cable, key, order, name)
     for need in cable.needs:
+        machine = _with_mate(machine, need)
         rows = tuple(
-            replace(rows_of[need.hookup][item.row], core=order[need.hookup, item.row])
+            replace(
+                find_hookup(machine, need.hookup).conductors[item.row],
+                core=order[need.hookup, item.row],
+            )
             for item in need.conductors
             if (need.hookup, item.row) in own
         )
@@ -55,6 +61,37 @@ def _lay(machine: Machine, cable: PlannedCable, options: Options) -> Machine:
         length_m=_ready_length(cable),
     )
     return replace(machine, cables=swapped(machine.cables, made, changed))
+
+
+def _with_mate(machine: Machine, need: Need) -> Machine:
+    """A device's own plug gets the mating half of an in-line connector, on which the cable begins:
+    an extension. Flying leads are spliced to the cores, and boards have sockets of their own.
+    """
+    look = Look(machine)
+    part, port = look.part_of(need.device_end.device), look.port(need.device_end)
+    if part is None or port is None or port.end != "device" or not is_plug(part, port):
+        return machine
+    hookup = find_hookup(machine, need.hookup)
+    at_a = hookup.a == need.device_end
+    joint = inline_part(len(port.pins), port.connector, gender_of(part, port))
+    name = f"Extension of {need.device_end.device}"
+    machine, designator = placed(machine, joint, name, need.device_end.device)
+    ways = {pin.id: str(number) for number, pin in enumerate(port.pins, 1)}
+    mate, onward = (PortRef(device=designator, port=side) for side in "AB")
+    ends = [row.a if at_a else row.b for row in hookup.conductors]
+    inner = tuple(Row(a=near, b=ways[near]) for near in ends)
+    outer = tuple(
+        replace(row, a=ways[row.a]) if at_a else replace(row, b=ways[row.b])
+        for row in hookup.conductors
+    )
+    moved = replace(
+        hookup,
+        a=onward if at_a else hookup.a,
+        b=hookup.b if at_a else onward,
+        conductors=outer,
+    )
+    machine = replace(machine, hookups=swapped(machine.hookups, hookup, moved))
+    return add_hookup(machine, need.device_end, mate, inner)
 
 
 def _shield_ends(cable: PlannedCable) -> tuple[PortRef, ...]:

@@ -8,6 +8,7 @@ from vervain.harness.bundles import bundle_of, cable_diameter_mm
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.cutting import Cutting, Piece, Stock, cutting_plan
 from vervain.harness.fittings import gland_for, heat_shrink_for
+from vervain.harness.label_texts import label_texts
 from vervain.harness.lengths import cable_length_m
 from vervain.harness.plugs import all_plugs
 from vervain.harness.terminations import termination
@@ -75,7 +76,7 @@ def shopping_list(look: Look) -> tuple[Item, ...]:
     """Everything to get, section by section; devices that one has are not in it."""
     spare = look.allowances().spare_ratio
     items = [*_cables(look, spare), *_small_things(look, spare), *_housings(look)]
-    items += [*_around_cables(look, spare), *_devices(look)]
+    items += [*_around_cables(look, spare), *_devices(look), *_labels(look)]
     order = {section: number for number, section in enumerate(SECTIONS)}
     return tuple(sorted(items, key=lambda item: order[item.section]))
 
@@ -220,6 +221,15 @@ def walls_passed(look: Look, cable_id: str) -> tuple[str, ...]:
             if place is not None and place.closed:
                 found.append(place.id)
     return tuple(found)
+
+
+def _labels(look: Look) -> list[Item]:
+    """One label an end."""
+    count = Counter(label.owner for label in label_texts(look))
+    return [
+        Item(section="Labels", name=f"labels of {owner}s", needed=number, to_get=number, unit="")
+        for owner, number in sorted(count.items())
+    ]
 
 
 def _devices(look: Look) -> list[Item]:
