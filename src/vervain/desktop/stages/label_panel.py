@@ -56,8 +56,9 @@ class LabelPanel(QFrame):
         self.qr = QCheckBox("QR code")
         self.only_changed = QCheckBox("Only the changed")
         self.only_changed.setChecked(True)
-        self.said = QLabel()
+        self.said = QLabel("Counting …")
         self.said.setObjectName("faded")
+        self._asked = 0
         self._build()
         self.hide()
 
@@ -146,17 +147,25 @@ class LabelPanel(QFrame):
         self.grid_text.setVisible(self.onto.currentText().startswith("Sheet"))
         if not self.isVisible():
             return
-        from vervain.files.label_files import wanted_labels
+        machine, cables = self.session.machine, self.chosen()
+        owners, only_changed = OWNERS[self.owners.currentText()], self.only_changed.isChecked()
+        self._asked += 1
+        asked = self._asked
 
-        machine = self.session.machine
-        found = wanted_labels(
-            self.session.look, machine, OWNERS[self.owners.currentText()],
-            self.only_changed.isChecked(), self.chosen(),
-        )  # fmt: skip
-        some = " of the selected rows" if self.chosen() else ""
-        changed = " that changed since the last print" if self.only_changed.isChecked() else ""
-        words = f"{len(found)} labels{changed}{some}."
-        self.said.setText(f"{words} PDF is at true size: print at 100 %.")
+        def count() -> int:
+            from vervain.files.label_files import wanted_labels
+
+            return len(wanted_labels(Look(machine), machine, owners, only_changed, cables))
+
+        def show(number: int) -> None:
+            if asked != self._asked:
+                return
+            some = " of the selected rows" if cables else ""
+            changed = " that changed since the last print" if only_changed else ""
+            words = f"{number} labels{changed}{some}."
+            self.said.setText(f"{words} PDF is at true size: print at 100 %.")
+
+        in_background(count, show, self._refuse)
 
     def ask(self, form: str) -> None:
         """Asks where to, and writes the labels there."""
