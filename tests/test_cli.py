@@ -103,6 +103,43 @@ class Commands(unittest.TestCase):
                 self.assertEqual(2, status)
                 self.assertIn("usage", err)
 
+    def test_the_set_for_the_bench_goes_into_a_folder(self) -> None:
+        status, out, _ = run("harness", FOUND, "--to", str(self.folder / "bench"))
+        self.assertEqual(0, status)
+        written = {Path(line).name for line in out.splitlines()}
+        self.assertEqual(written, {path.name for path in (self.folder / "bench").iterdir()})
+        self.assertIn("Glazing gantry-harness.html", written)
+        status, _, err = run("harness", "/nowhere.vervain", "--to", str(self.folder))
+        self.assertEqual(2, status)
+        self.assertIn("/nowhere.vervain", err)
+
+    def test_what_changed_between_two_versions(self) -> None:
+        status, out, _ = run("changes", FOUND, FOUND)
+        self.assertEqual(0, status)
+        self.assertIn("0 conductors changed", out)
+        status, out, _ = run("changes", PLANNED, FOUND)
+        self.assertEqual(1, status)
+        self.assertIn("moved: W16.1", out)
+        self.assertIn("print: ", out)
+        run("changes", PLANNED, FOUND, "--as", "csv", "--to", self.folder / "c.csv")
+        text = (self.folder / "c.csv").read_text("utf-8-sig")
+        self.assertTrue(text.startswith("What,Label,Before,Now"))
+
+    def test_a_list_is_only_told_until_it_is_written(self) -> None:
+        given, after = self.folder / "list.csv", self.folder / "after.vervain"
+        given.write_text("Designator,Part\nB40,osier-rl2\nB41,nonsense\n")
+        status, out, _ = run("import", FOUND, str(given))
+        self.assertEqual(1, status)
+        self.assertIn("row 3, left out: No part is called “nonsense”", out)
+        self.assertIn("1 taken, 0 there already, 1 left out", out)
+        self.assertFalse(after.exists())
+        run("import", FOUND, str(given), "--to", str(after))
+        self.assertIn("B40", after.read_text("utf-8"))
+        given.write_bytes(b"PK\x03\x04")
+        status, _, err = run("import", FOUND, str(given))
+        self.assertEqual(2, status)
+        self.assertIn("list.csv", err)
+
     def test_version(self) -> None:
         self.assertIn("vervain 0.", run("--version")[1])
 

@@ -17,7 +17,7 @@ from vervain.files.machine_file import open_machine, save_machine, write_whole
 from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
 from vervain.files.tables import face_table
-from vervain.harness.compare import compare
+from vervain.harness.compare import Difference, compare
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
@@ -171,25 +171,33 @@ def run_harness(options: argparse.Namespace) -> int:
     return CLEAN
 
 
+def changes_text(difference: Difference) -> str:
+    """What changed, a line a conductor and a label, and the sums."""
+    lines = []
+    for change in difference.changes:
+        told = " → ".join(words for words in (change.before, change.after) if words)
+        lines.append(f"{change.kind}: {change.label}  {told}")
+    lines += [f"print: {content}" for content in difference.reprint]
+    lines += [f"take off: {content}" for content in difference.take_off]
+    lines.append(
+        f"{len(difference.changes)} conductors changed, {len(difference.reprint)} labels to "
+        f"print, {len(difference.take_off)} to take off"
+    )
+    return "\n".join(lines) + "\n"
+
+
 def run_changes(options: argparse.Namespace) -> int:
     difference = compare(Look(open_machine(options.old)), Look(open_machine(options.new)))
     table = face_table(change_face(difference))
+    if options.form == "text" and options.to is None:
+        print(changes_text(difference), end="")
+        return FOUND if difference.changes or difference.reprint else CLEAN
     if options.form == "csv":
         data = csv_bytes(table)
     elif options.form == "json":
         data = table_json(open_machine(options.new), (table,))
     else:
-        lines = [f"{change.kind}: {change.label}" for change in difference.changes]
-        for number, change in enumerate(difference.changes):
-            told = " → ".join(words for words in (change.before, change.after) if words)
-            lines[number] += f"  {told}"
-        lines += [f"print: {content}" for content in difference.reprint]
-        lines += [f"take off: {content}" for content in difference.take_off]
-        lines.append(
-            f"{len(difference.changes)} conductors changed, {len(difference.reprint)} labels to "
-            f"print, {len(difference.take_off)} to take off"
-        )
-        data = ("\n".join(lines) + "\n").encode()
+        data = changes_text(difference).encode()
     if options.to is not None:
         write_whole(options.to, data)
     else:

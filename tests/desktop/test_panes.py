@@ -264,3 +264,16 @@ class Searching(WindowCase):
             for pin in shape.pins:
                 found = self.boards.picture.pin_at(QPointF(pin.bar.center()))
                 self.assertEqual(pin.ref, found.ref)
+
+
+class LongNames(WindowCase):
+    def test_a_long_machine_name_gives_way_to_the_stages(self) -> None:
+        machine = replace(self.session.machine, name="A very long name " * 4)
+        window = self.open(machine)
+        for scale in (1.0, 1.5):
+            window.set_scale(scale)
+            QApplication.processEvents()
+            left = window.name.mapTo(window, QPoint(0, 0)).x()
+            rail = window.rail.mapTo(window, QPoint(window.rail.width(), 0)).x()
+            self.assertGreaterEqual(left, rail)
+            self.assertEqual(machine.name, window.name.toolTip())

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QMainWindow,
     QPushButton,
+    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -109,6 +110,8 @@ class Window(QMainWindow):
         self.rail = StageRail(STAGES)
         self.name, self.last_step = QLabel(), QPushButton()
         self.name.setTextFormat(Qt.TextFormat.PlainText)
+        # A long name gives way instead of pushing over the stages; it is whole in the tip.
+        self.name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.name.setObjectName("head")
         self.last_step.setObjectName("flat")
         self.last_step.setStyleSheet("text-align: left; padding: 0;")
@@ -352,6 +355,7 @@ class Window(QMainWindow):
         state = f"  {machine.state}" if machine.state else ""
         mark = "" if session.is_saved else "  · not saved"
         self.name.setText(f"{machine.name}{state}{mark}")
+        self.name.setToolTip(machine.name)
         words = session.steps[session.at].words if session.at else "Nothing changed yet"
         shown = words if len(words) < 44 else words[:43] + "…"
         self.last_step.setText(f"{shown}   Ctrl+Z" if session.at else shown)
