@@ -338,6 +338,10 @@ class HarnessStage(QWidget):
             action = menu.addAction(words)
             if action is not None:
                 action.triggered.connect(lambda _, form=form: self._export(form))
+        face = self.keeper.face
+        action = menu.addAction(f"{face.name} as CSV, as shown …") if face is not None else None
+        if action is not None:
+            action.triggered.connect(self.ask_face_export)
         menu.addSeparator()
         action = menu.addAction("Take in devices or conductors (CSV, XLSX) …")
         if action is not None:
@@ -347,6 +351,35 @@ class HarnessStage(QWidget):
             action.triggered.connect(self.ask_compare)
         button = self.export_button
         menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def ask_face_export(self) -> None:
+        """Asks where the face that is shown goes to."""
+        face = self.keeper.face
+        if face is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(self, face.name, f"{face.name.lower()}.csv", "*.csv")
+        if name:
+            self.export_face(Path(name))
+
+    def export_face(self, path: Path) -> None:
+        """Writes the face that is shown, its rows as filtered and sorted, on a worker."""
+        face = self.keeper.face
+        if face is None:
+            return
+        shown = face._replace(rows=tuple(self.table.faces.rows))
+
+        def write() -> None:
+            from vervain.files.export import csv_bytes
+            from vervain.files.machine_file import write_whole
+            from vervain.files.tables import face_table
+
+            write_whole(path, csv_bytes(face_table(shown)))
+
+        in_background(
+            write,
+            lambda _: self.session.say(f"{len(shown.rows)} rows are in {path.name}."),
+            lambda problem: self.session.said.emit(Message(str(problem), is_bad=True, stays=True)),
+        )
 
     def ask_compare(self) -> None:
         """Asks for another version of the machine, and shows what changed."""
