@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from vervain.checks.finding import Consequence, Fix, about, about_cable
 from vervain.checks.remedies import ExchangePins, Join, PutWith, SetSetting, ShieldAt
 from vervain.checks.rule import Said, rule
+from vervain.harness.cable_kinds import MOTOR_KINDS
 from vervain.machine.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.machine.look import Look
 from vervain.machine.machine import Conductor, PinRef
@@ -296,7 +297,7 @@ def shield(look: Look, cable_id: str) -> Iterator[Said]:
     if cable is None or part is None or not part.shield or not hookups:
         return
     kinds = {port.kind for h in hookups for end in (h.a, h.b) if (port := look.port(end))}
-    carries_motor = "motor phases" in kinds
+    carries_motor = bool(kinds & set(MOTOR_KINDS))
     count = len(cable.shield_to)
     if count == 0:
         yield Said(

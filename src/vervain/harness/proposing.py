@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 
 from vervain.harness.tree import CONTROL_KINDS
-from vervain.machine.axis import Axis
+from vervain.machine.axis import Axis, Joint
 from vervain.machine.groups import axis_with_driver, groups
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
@@ -11,14 +11,15 @@ from vervain.machine.place import Place, Run
 
 IN_BOX = (*CONTROL_KINDS, "fuse", "terminal strip", "contactor", "signal converter", "battery")
 # Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.
-TO_FRAME_M, TO_OPERATOR_M, BEYOND_M = 1.5, 1.5, 0.3
+TO_FRAME_M, TO_OPERATOR_M, BEYOND_M, JOINT_M = 1.5, 1.5, 0.3, 0.3
 BOX_INSIDE_M = 0.5
 
 
 def propose_tree(machine: Machine) -> Machine:
     """The machine with a control box; a place for every axis that has devices outside of it, the
     straight axes one on the other from the longest travel down, each run half the travel of the
-    axis that moves it; and a place for the operator. Devices that have a place keep it.
+    axis that moves it; joints one on the other in their order; and a place for the operator.
+    Devices that have a place keep it, and places that are joined are not joined again.
     """
     look = Look(machine)
     outside = [name for name in look.devices() if not _in_box(look, name)]
@@ -29,23 +30,27 @@ def propose_tree(machine: Machine) -> Machine:
         (axis for axis in machine.axes if axis.motion == "linear" and not axis.endless),
         key=lambda axis: -(axis.travel or 0),
     )
-    others = [axis for axis in machine.axes if axis not in straight]
+    joints = [axis for axis in machine.axes if isinstance(axis.mechanism, Joint)]
+    others = [axis for axis in machine.axes if axis not in straight and axis not in joints]
     before: Axis | None = None
-    for axis in (*straight, *others):
+    joint: Axis | None = None
+    for axis in (*straight, *joints, *others):
         members = [name for name in outside if axis_with_driver(look, name) == axis.id]
         if not members:
             continue
         place = f"axis-{axis.id}"
         places.append(Place(id=place, name=f"{axis.id} {axis.name}", strain_relief=True))
         spots |= dict.fromkeys(members, place)
-        on = before if axis in straight else None
+        on = before if axis in straight else joint if axis in joints else None
         runs.append(_run(len(runs) + 1, on, place))
         before = axis if axis in straight else before
+        joint = axis if axis in joints else joint
     tools = [name for group in groups(look) if group.title == "Tools" for name in group.devices]
     operator = [
         name for group in groups(look) if group.title == "Operator" for name in group.devices
     ]
-    head = f"axis-{before.id}" if before is not None else "frame"
+    last = before or joint
+    head = f"axis-{last.id}" if last is not None else "frame"
     for names, place, name, length_m in (
         (tools, head, "Frame", TO_FRAME_M),
         (operator, "operator", "Operator", TO_OPERATOR_M),
@@ -61,6 +66,8 @@ def propose_tree(machine: Machine) -> Machine:
         for device in machine.devices
     )
     known = {place.id for place in machine.places}
+    joined = [{run.a, run.b} for run in machine.runs]
+    runs = [run for run in runs if {run.a, run.b} not in joined]
     return replace(
         machine,
         places=(*machine.places, *(place for place in places if place.id not in known)),
@@ -74,7 +81,8 @@ def _run(number: int, on: Axis | None, place: str) -> Run:
     name = f"R{number}"
     if on is None:
         return Run(id=name, a="box", b=place, length_m=TO_FRAME_M)
-    length_m = round((on.travel or 0) / 2000 + BEYOND_M, 1)
+    half_m = (on.travel or 0) / 2000 if on.motion == "linear" else JOINT_M
+    length_m = round(half_m + BEYOND_M, 1)
     return Run(id=name, a=f"axis-{on.id}", b=place, length_m=length_m, moving=True, axis=on.id)
 
 
