@@ -7,6 +7,7 @@ from vervain.checks.engine import check_machine
 from vervain.files.demos import open_demo
 from vervain.harness.conductors import conductor_rows, pin_words
 from vervain.harness.trace import trace_of_conductor
+from vervain.machine.edits import set_name, set_setting
 from vervain.machine.look import Look
 from vervain.machine.machine import PinRef, PortRef
 from vervain.machine.reach import host_ports, occupants, ways_from
@@ -31,6 +32,18 @@ class Ways(unittest.TestCase):
         )
         trace = trace_of_conductor(look, "H2", 0)
         self.assertEqual(["T1", "X2", "X1"], [s.start.device for s in trace.stretches])
+
+    def test_a_jumper_joins_its_pins_also_in_a_look_that_moves_on(self) -> None:
+        machine = small.bench("K1 osier-mb4").machine
+        look = Look(machine)
+        one, two = at("K1", "STOP", "1"), at("K1", "STOP", "2")
+        nets = []
+        for jumper, name in (("removed", "a"), ("fitted", "a"), ("fitted", "b"), ("removed", "b")):
+            machine = set_name(set_setting(machine, "K1", "JS", jumper), "K1", name)
+            look.move_to(machine)
+            self.assertEqual(Look(machine).net(one), look.net(one))
+            nets.append(two in look.net(one))
+        self.assertEqual([False, True, True, False], nets)
 
     def test_an_unplugged_connector_does_not_land(self) -> None:
         build = small.bench("M1 fell-s57", "X1 quoin-il4")

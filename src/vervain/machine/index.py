@@ -47,13 +47,20 @@ class Index:
         self.places: dict[str, Place] = {place.id: place for place in machine.places}
         self.runs: dict[str, Run] = {run.id: run for run in machine.runs}
         self.axes: dict[str, Axis] = {axis.id: axis for axis in machine.axes}
-        self.hookups_of_device = group_by_device(machine.hookups)
-        self.hookups_of_cable = group_by_cable(machine.hookups)
+        same = before if before is not None and before.machine.hookups is machine.hookups else None
+        self.hookups_of_device: dict[str, tuple[Hookup, ...]] = (
+            same.hookups_of_device if same else group_by_device(machine.hookups)
+        )
+        self.hookups_of_cable: dict[str, tuple[Hookup, ...]] = (
+            same.hookups_of_cable if same else group_by_cable(machine.hookups)
+        )
         self.axis_of_device = {name: axis for axis in machine.axes for name in axis.members}
 
     @cached_property
     def steps_of_pin(self) -> dict[PinRef, tuple[Step, ...]]:
         """Every conductor by each pin that it ends at, seen from that pin."""
+        if self._before is not None and self._before.machine.hookups is self.machine.hookups:
+            return self._before.steps_of_pin
         found: dict[PinRef, list[Step]] = {}
         for hookup in self.machine.hookups:
             for conductor in hookup.conductors:
@@ -67,12 +74,16 @@ class Index:
     def net_of_pin(self) -> dict[PinRef, Net]:
         """The net of every pin that anything is joined to: only copper between its members."""
         old = self._before.net_of_pin if self._before is not None else {}
+        if self._before is not None and _same_copper(self._before.machine, self.machine):
+            return old
         return _groups(self._neighbours(through_switches=False), old)
 
     @cached_property
     def rail_of_pin(self) -> dict[PinRef, Net]:
         """As `net_of_pin`, with every fuse whole and every contact closed."""
         old = self._before.rail_of_pin if self._before is not None else {}
+        if self._before is not None and _same_copper(self._before.machine, self.machine):
+            return old
         return _groups(self._neighbours(through_switches=True), old)
 
     def forget_before(self) -> None:
@@ -102,6 +113,22 @@ class Index:
                     for first, second in pairwise(pins):
                         join(first, second)
         return neighbours
+
+
+def _same_copper(old: Machine, new: Machine) -> bool:
+    """Whether both machines join their pins alike: the same hookups, parts and fitted bridges.
+    An edit that leaves a list alone keeps that very tuple, so hookups and parts need no reading.
+    """
+    if old.hookups is not new.hookups or old.parts is not new.parts:
+        return False
+    return old.devices is new.devices or [_joins_by(device) for device in old.devices] == [
+        _joins_by(device) for device in new.devices
+    ]
+
+
+def _joins_by(device: Device) -> tuple[object, ...]:
+    """What of a device decides which of its pins are joined."""
+    return device.designator, device.part, device.settings
 
 
 def _groups(neighbours: Neighbours, old: dict[PinRef, Net]) -> dict[PinRef, Net]:
