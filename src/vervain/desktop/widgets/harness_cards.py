@@ -1,5 +1,7 @@
 """Cards of the Harness stage: a run's section, a cable's length, its labels, a plug's face."""
 
+from abc import abstractmethod
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -36,21 +38,21 @@ class HarnessCard(QWidget):
         self.updateGeometry()
         self.update()
 
+    @abstractmethod
     def has_something(self) -> bool:
         """Whether there is something to show."""
-        raise NotImplementedError
 
+    @abstractmethod
     def body_height(self) -> int:
         """The height of what is in the frame, in pixels."""
-        raise NotImplementedError
 
+    @abstractmethod
     def title(self) -> tuple[str, str]:
         """The title, and what stands at its right."""
-        raise NotImplementedError
 
+    @abstractmethod
     def paint_body(self, painter: QPainter, box: QRectF) -> None:
         """Paints what is in the frame."""
-        raise NotImplementedError
 
     def sizeHint(self) -> QSize:
         height = self.body_height() + looks.px(24) if self.has_something() else 0
