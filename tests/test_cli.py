@@ -15,7 +15,7 @@ from openpyxl import load_workbook
 from build_demos import DATA
 from tests import ROOT
 from vervain.checks.registry import RULES
-from vervain.cli import main
+from vervain.entry import main
 
 PLANNED = (DATA / "demos") / "glazing-gantry-as-planned.vervain"
 FOUND = (DATA / "demos") / "glazing-gantry-as-found.vervain"

@@ -1,7 +1,7 @@
-"""`python -m vervain` is the command `vervain`."""
+"""Lets `python -m vervain` start the program."""
 
 import sys
 
-from vervain.cli import main
+from vervain.entry import main
 
 sys.exit(main())

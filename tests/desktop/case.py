@@ -1,5 +1,6 @@
 """The base of window tests: offscreen, no stray Qt message, no swallowed error, no window left."""
 
+import os
 import sys
 import tempfile
 import time
@@ -7,8 +8,9 @@ import traceback
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
-from PyQt6.QtCore import QPoint, QPointF, Qt, qInstallMessageHandler
+from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt, qInstallMessageHandler
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -19,6 +21,7 @@ from vervain.desktop.settings import Settings
 from vervain.desktop.theme import PAPER, use
 from vervain.desktop.window import Window
 from vervain.files.demos import open_demo
+from vervain.files.reading import stamp_of
 from vervain.machine.machine import Machine, PinRef, PortRef
 
 # Qt says this on machines without any colour profile or input method; nothing depends on it.
@@ -31,6 +34,8 @@ class WindowCase(unittest.TestCase):
     demo = "glazing-gantry-as-found"
 
     def setUp(self) -> None:
+        # Registered first, so that it comes after everything else.
+        self.addCleanup(self.look_for_what_is_left)
         self.application = make_application()
         use(PAPER, 1.0)
         self.qt_said: list[str] = []
@@ -43,12 +48,20 @@ class WindowCase(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
+        own = {"XDG_STATE_HOME": str(self.folder / "state")}
+        patched = mock.patch.dict(os.environ, own)
+        patched.start()
+        self.addCleanup(patched.stop)
         self.said: list[str] = []
         self.window = self.open(open_demo(self.demo))
 
-    def open(self, machine: Machine, path: Path | None = None) -> Window:
-        """A shown window on a machine, checked and painted."""
-        window = Window(machine, path, Settings(self.folder / "s.ini"), autosaves=path is not None)
+    def open(
+        self, machine: Machine, path: Path | None = None, autosaves: bool | None = None
+    ) -> Window:
+        """A shown window on a machine, checked and painted; autosaves where it has a file."""
+        keeps = path is not None if autosaves is None else autosaves
+        stamp = stamp_of(path) if path is not None else None
+        window = Window(machine, path, Settings(self.folder / "s.ini"), keeps, stamp)
         window.session.said.connect(lambda message: self.said.append(message.text))
         window.resize(1280, 800)
         window.show()
@@ -59,10 +72,11 @@ class WindowCase(unittest.TestCase):
     def close(self, window: Window) -> None:
         window.close()
         window.deleteLater()
-        settle(window)
+        for _ in range(3):
+            QApplication.processEvents()
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
-    def doCleanups(self) -> bool:
-        done = super().doCleanups()
+    def look_for_what_is_left(self) -> None:
         qInstallMessageHandler(None)
         sys.excepthook = self._hook
         left = [w for w in QApplication.topLevelWidgets() if w.isVisible()]
@@ -71,7 +85,6 @@ class WindowCase(unittest.TestCase):
         self.errors, self.qt_said = [], []
         if problems:
             raise AssertionError("\n".join(problems))
-        return done
 
     @property
     def session(self):

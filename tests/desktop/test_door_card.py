@@ -63,7 +63,7 @@ class DoorCard(WindowCase):
         self.assertEqual(1, self.read(path)[0].pageCount())
 
     def test_from_the_window_and_from_the_command_line(self) -> None:
-        self.window.documents.door_cards_to(self.folder / "cards")
+        self.window.exchange.door_cards_to(self.folder / "cards")
         self.until(lambda: any("Door cards written: K1.pdf, K2.pdf" in text for text in self.said))
         saved = self.folder / "m.vervain"
         self.window.documents.save_to(saved)
@@ -80,5 +80,5 @@ class DoorCard(WindowCase):
             with self.subTest(device), self.assertRaises(FileProblem):
                 write_door_card(machine, device, path)
         window = self.open(Machine(name="New"))
-        window.documents.door_cards_to(self.folder)
+        window.exchange.door_cards_to(self.folder)
         self.assertIn("no controller", self.said[-1])

@@ -282,12 +282,12 @@ class Leaving(TableCase):
             with mock.patch(
                 "PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")
             ):
-                self.window.documents.export(form)
+                self.window.exchange.export(form)
             self.settle()
             self.assertTrue(path.stat().st_size > 1000)
         rows = list(csv.reader(io.StringIO((self.folder / "out.csv").read_text("utf-8-sig"))))
         self.assertEqual(len(self.table.faces.rows), len(rows) - 1)
-        self.window.documents.export_to(self.folder / "no" / "x.csv", "csv")
+        self.window.exchange.export_to(self.folder / "no" / "x.csv", "csv")
         self.settle()
         self.assertIn("cannot be written", self.said[-1])
 
@@ -296,7 +296,7 @@ class Leaving(TableCase):
         with mock.patch(
             "PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value=str(folder)
         ):
-            self.window.documents.export("all")
+            self.window.exchange.export("all")
         self.settle()
         self.until(lambda: any("files are in set" in words for words in self.said))
         self.assertGreater(len(list(folder.iterdir())), 12)
@@ -373,7 +373,7 @@ class Leaving(TableCase):
         path = self.folder / "list.csv"
         path.write_text("Designator,Part,Name\nB30,osier-rl2,Lid\nM1,fell-s60,Other\n")
         before = self.session.machine
-        self.window.documents.import_from(path)
+        self.window.exchange.import_from(path)
         self.settle()
         panel = self.harness.importing
         self.assertIn("1 devices would be taken in", panel.said.text())

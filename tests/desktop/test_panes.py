@@ -92,7 +92,7 @@ class Strip(WindowCase):
 
 class Rail(WindowCase):
     def test_a_click_and_arrows_change_the_stage(self) -> None:
-        rail = self.window.rail
+        rail = self.window.head.rail
         QTest.mouseClick(rail, LEFT, pos=QPoint(rail.width() - 20, 20))
         self.assertEqual("Harness", self.window.stage)
         self.keys(rail, Qt.Key.Key_Left)
@@ -101,10 +101,10 @@ class Rail(WindowCase):
         self.assertEqual("Harness", self.window.stage)
 
     def test_counts_are_those_of_the_findings(self) -> None:
-        total = sum(count for count, _ in self.window.rail.counts.values())
+        total = sum(count for count, _ in self.window.head.rail.counts.values())
         self.assertEqual(len(self.session.findings()), total)
-        self.assertEqual("Damage", self.window.rail.counts["Ports"][1])
-        self.assertTrue(all(0 <= part <= 1 for part in self.window.rail.settled.values()))
+        self.assertEqual("Damage", self.window.head.rail.counts["Ports"][1])
+        self.assertTrue(all(0 <= part <= 1 for part in self.window.head.rail.settled.values()))
 
 
 class Fits(WindowCase):
@@ -273,7 +273,7 @@ class LongNames(WindowCase):
         for scale in (1.0, 1.5):
             window.set_scale(scale)
             QApplication.processEvents()
-            left = window.name.mapTo(window, QPoint(0, 0)).x()
-            rail = window.rail.mapTo(window, QPoint(window.rail.width(), 0)).x()
+            left = window.head.name.mapTo(window, QPoint(0, 0)).x()
+            rail = window.head.rail.mapTo(window, QPoint(window.head.rail.width(), 0)).x()
             self.assertGreaterEqual(left, rail)
-            self.assertEqual(machine.name, window.name.toolTip())
+            self.assertEqual(machine.name, window.head.name.toolTip())

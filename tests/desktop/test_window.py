@@ -34,7 +34,7 @@ class Carrying(WindowCase):
         self.assertIsNone(self.session.in_hand)
         self.assertEqual((IN_7,), host_ports(self.session.look, B7))
         self.assertNotIn("ports.loose:B7:LEADS", self.finding_keys())
-        self.assertIn("Put B7 into IN 7", self.window.last_step.text())
+        self.assertIn("Put B7 into IN 7", self.window.head.last_step.text())
         self.keys(self.window, (KEY.Key_Z, CONTROL))
         self.assertEqual((), host_ports(self.session.look, B7))
         self.assertIn("ports.loose:B7:LEADS", self.finding_keys())
@@ -71,7 +71,7 @@ class Carrying(WindowCase):
         self.keys(self.boards, KEY.Key_Return)
         b8 = PortRef(device="B8", port="LEADS")
         self.assertEqual("IN 8", host_ports(self.session.look, b8)[0].port)
-        self.assertIn("Moved B8 to IN 8", self.window.last_step.text())
+        self.assertIn("Moved B8 to IN 8", self.window.head.last_step.text())
 
     def test_one_key_shows_the_colours_at_the_far_end(self) -> None:
         pin = PinRef(device="T4", port="MOTOR", pin="1")
@@ -99,7 +99,7 @@ class PinMap(WindowCase):
     def test_dragging_a_bar_turns_the_servo_plug_round(self) -> None:
         self.assertIn("signals.power-on-signal:M7:1", self.finding_keys())
         self.drag(self.pin_point(self.servo_pin("1")), self.pin_point(self.servo_pin("3")))
-        self.assertIn("exchanged", self.window.last_step.text())
+        self.assertIn("exchanged", self.window.head.last_step.text())
         self.assertNotIn("signals.power-on-signal:M7:1", self.finding_keys())
 
     def test_the_same_by_keys(self) -> None:
@@ -127,7 +127,7 @@ class Findings(WindowCase):
         self.assertEqual(finding.key, card.finding.key)
         self.keys(self.window, (KEY.Key_Return, Qt.KeyboardModifier.AltModifier))
         self.assertNotIn("supply.fuse:F4", self.finding_keys())
-        self.assertIn("Fit a 6 A fuse", self.window.last_step.text())
+        self.assertIn("Fit a 6 A fuse", self.window.head.last_step.text())
 
     def test_choosing_a_finding_or_a_device_shows_where_it_is(self) -> None:
         motor = PortRef(device="T4", port="MOTOR")
@@ -253,7 +253,7 @@ class Around(WindowCase):
         self.assertLessEqual({"StageRail", "TrayRows", "BoardsView", "QLineEdit"}, visited)
         self.session.select(Selection(device="K1", port="IN 7"))
         self.keys(self.window, KEY.Key_F1)
-        self.assertIn("K1 IN 7", self.window.help_text.text())
+        self.assertIn("K1 IN 7", self.window.help.text.text())
 
     def test_the_tray_folds_filters_and_removes(self) -> None:
         rows = self.window.tray.list
@@ -263,7 +263,7 @@ class Around(WindowCase):
         self.assertLess(len(rows.rows), every)
         self.keys(rows, KEY.Key_Return, KEY.Key_Down, KEY.Key_Delete)
         self.assertIsNone(self.session.look.device("M1"))
-        self.assertIn(["M1", "took"][0], self.window.last_step.text())
+        self.assertIn(["M1", "took"][0], self.window.head.last_step.text())
         self.session.undo()
         self.assertEqual(every, len(rows.rows))
 

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from build_demos import DATA, demo_files
 from templates import template_files
 from tests import ROOT
-from vervain.files.autosave import autosave_path, left_over, write_autosave
+from vervain.files.autosave import Seat, autosave_path, left_over, write_autosave
 from vervain.files.demos import DEMOS, TEMPLATES, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine, open_machine, save_machine
 from vervain.files.part_files import decode_parts, shipped_shelf
@@ -56,13 +56,32 @@ BAD: tuple[tuple[str, bytes, tuple[str, ...]], ...] = (
     ("doubled device", changed("devices.3.designator", "M1"), ("twice", "devices[3]")),
     ("not a number", GOOD.replace(b'"travel": 820.0', b'"travel": NaN'), ("NaN",)),
     ("infinite", GOOD.replace(b'"travel": 820.0', b'"travel": 1e999'), ("1e999",)),
+    (
+        "far too long",
+        GOOD.replace(b'"travel": 820.0', b'"travel": 1e308'),
+        ("1e308", "axes[0].travel"),
+    ),
+    ("far too small", GOOD.replace(b'"travel": 820.0', b'"travel": 5e-324'), ("5e-324", "line")),
+    ("5,000 digits", GOOD.replace(b'"travel": 820.0', b'"travel": ' + b"9" * 5000), ("999",)),
+    (
+        "half a character",
+        changed("devices.3.name", "a\ud800b"),
+        ("half a character", "devices[3].name"),
+    ),
+    ("half a character as a key", b'{"format": "vervain machine", "\\ud800": 1}', ("half a char",)),
+    ("a key twice", GOOD.replace(b'"name"', b'"version": 1, "name"', 1), ("version", "twice")),
+    ("a line break behind a designator", changed("devices.3.designator", "M3\n"), ("devices[3]",)),
     ("negative travel", GOOD.replace(b'"travel": 820.0', b'"travel": -820.0'), ("axes[0].travel",)),
     (
         "negative resistance",
         GOOD.replace(b'"resistance_ohm": 0.9', b'"resistance_ohm": -0.9'),
         ("resistance_ohm", "parts["),
     ),
-    ("a nest", b'{"format": "vervain machine", "version": 1, "x": ' + b"[" * 100_000, ("not",)),
+    (
+        "a nest",
+        b'{"format": "vervain machine", "version": 1, "x": ' + b"[" * 100_000,
+        ("deep", "x[0][0]"),
+    ),
     ("10 MB of junk", os.urandom(10_000_000), ("not",)),
     ("10 MB of spaces", b" " * 10_000_000, ("ends too early",)),
 )
@@ -158,8 +177,8 @@ class Saving(unittest.TestCase):
 
     def test_an_autosave_that_is_broken_is_passed_over(self) -> None:
         save_machine(self.machine, self.path)
-        write_autosave(replace(self.machine, name="Newer"), self.path)
-        self.assertEqual("Newer", left_over(self.path).name)
+        write_autosave(replace(self.machine, name="Newer"), Seat(self.path))
+        self.assertEqual("Newer", left_over(self.path).machine.name)
         autosave_path(self.path).write_bytes(b"half a fi")
         self.assertIsNone(left_over(self.path))
 

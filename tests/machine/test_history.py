@@ -9,7 +9,7 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 
 from tests import small
 from tests.strategies import a_change, applied
-from vervain.files.autosave import autosave_path, drop_autosave, left_over, write_autosave
+from vervain.files.autosave import Seat, autosave_path, drop_autosave, left_over, write_autosave
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import decode_machine, encode_machine, open_machine, save_machine
 from vervain.machine import edits
@@ -41,25 +41,25 @@ class History(RuleBasedStateMachine):
         del self.machines[self.at + 1 :]
         self.machines.append(changed)
         self.at += 1
-        write_autosave(changed, self.path)
+        write_autosave(changed, Seat(self.path))
 
     @precondition(lambda self: self.at > 0)
     @rule()
     def undo(self) -> None:
         self.at -= 1
-        write_autosave(self.machines[self.at], self.path)
+        write_autosave(self.machines[self.at], Seat(self.path))
 
     @precondition(lambda self: self.at + 1 < len(self.machines))
     @rule()
     def redo(self) -> None:
         self.at += 1
-        write_autosave(self.machines[self.at], self.path)
+        write_autosave(self.machines[self.at], Seat(self.path))
 
     @rule()
     def save(self) -> None:
         self.saved = self.machines[self.at]
         save_machine(self.saved, self.path)
-        drop_autosave(self.path)
+        drop_autosave(Seat(self.path))
         assert not autosave_path(self.path).exists()
 
     @rule()
@@ -67,7 +67,8 @@ class History(RuleBasedStateMachine):
         """What a fresh start finds: the saved file, and the unsaved machine beside it."""
         current = self.machines[self.at]
         kept = left_over(self.path)
-        assert kept == current or (kept is None and current == self.saved)
+        found = kept.machine if kept else None
+        assert found == current or (found is None and current == self.saved)
 
     @invariant()
     def the_machine_is_valid_and_survives_its_file(self) -> None:

@@ -4,22 +4,22 @@ import gc
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from types import TracebackType
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from vervain.desktop.housekeeping import Housekeeping
 from vervain.desktop.message import Message
+from vervain.desktop.safety_net import SafetyNet
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import use
 from vervain.desktop.window import Window
-from vervain.files.autosave import left_over, write_autosave
 from vervain.files.demos import DEMOS, open_demo
-from vervain.files.machine_file import open_machine
+from vervain.files.log import start_log
+from vervain.files.machine_file import decode_machine
 from vervain.files.problems import FileProblem
+from vervain.files.reading import FileStamp, read_stamped
 from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
 
 LOCK_S = 0.0005
 # PyQt deletes an application that nothing in Python refers to.
@@ -50,70 +50,33 @@ def run_window(path: Path | None, unread: Sequence[FileProblem] = ()) -> int:
     """
     # Nothing built before the first painting is garbage; collecting meanwhile only costs time.
     gc.disable()
+    unlogged = start_log()
     application = make_application()
     settings = Settings()
     use(settings.theme(), settings.scale())
-    machine, problem = _first_machine(path)
-    window = Window(machine, path if problem is None else None, settings)
-    _catch_bugs(window)
+    machine, stamp, problem = _first_machine(path)
+    window = Window(machine, path if problem is None else None, settings, stamp=stamp)
+    SafetyNet(window.session, window.documents).spread()
     window.resize(1280, 800)
     window.show()
     if problem is not None:
         window.documents.refuse(problem)
     else:
-        kept = left_over(path)
-        if kept is not None:
-            window.documents.take_up(kept)
+        QTimer.singleShot(0, window.documents.look_for_left_over)
     for table in unread:
         window.session.said.emit(Message(str(table), is_bad=True, stays=True))
+    if unlogged:
+        window.session.said.emit(Message(unlogged, is_bad=True, stays=True))
     housekeeping = Housekeeping(window.session)
     QTimer.singleShot(0, housekeeping.begin)
     return application.exec()
 
 
-def _first_machine(path: Path | None) -> tuple[Machine, FileProblem | None]:
+def _first_machine(path: Path | None) -> tuple[Machine, FileStamp | None, FileProblem | None]:
     if path is None:
-        return open_demo(DEMOS[0].key), None
+        return open_demo(DEMOS[0].key), None, None
     try:
-        return open_machine(path), None
+        data, stamp = read_stamped(path)
+        return decode_machine(data, str(path)), stamp, None
     except FileProblem as problem:
-        return Machine(name="New machine"), problem
-
-
-def log_path() -> Path:
-    """Where bugs are written down."""
-    import platformdirs
-
-    return Path(platformdirs.user_log_dir("vervain")) / "vervain.log"
-
-
-def _catch_bugs(window: Window) -> None:
-    """A bug first saves the machine, then says what happened and where the log is."""
-
-    def caught(
-        kind: type[BaseException], error: BaseException, where: TracebackType | None
-    ) -> None:
-        import logging
-        import traceback
-
-        log = log_path()
-        log.parent.mkdir(parents=True, exist_ok=True)
-        logging.basicConfig(filename=log, format="%(asctime)s %(message)s", level=logging.WARNING)
-        text = "".join(traceback.format_exception(kind, error, where))
-        logging.getLogger("vervain").error("%s", text)
-        sys.stderr.write(text)
-        session = window.session
-        try:
-            write_autosave(session.machine, session.path)
-            kept = "Your machine is kept in its autosave."
-        except Problem as problem:
-            kept = f"The autosave failed too: {problem}"
-        session.said.emit(
-            Message(
-                f"Something went wrong in Vervain. {kept} Details are in {log}.",
-                is_bad=True,
-                stays=True,
-            )
-        )
-
-    sys.excepthook = caught
+        return Machine(name="New machine"), None, problem

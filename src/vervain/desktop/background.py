@@ -1,11 +1,22 @@
-"""Runs a function on a worker thread and brings its result back to the interface thread."""
+"""Runs functions on worker threads and brings their results back to the interface thread.
 
+Files are written by one queue, in order: the newest comes last. Everything else has a thread of its
+own. No thread keeps the program alive: reading from what never answers cannot hold the window.
+"""
+
+import queue
+import threading
+import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.machine.problem import Problem
+
+Work = Callable[[], Any]
+# So long closing waits for work that only reads or computes.
+PATIENCE_S = 4.0
 
 
 class _Reply(QObject):
@@ -14,32 +25,87 @@ class _Reply(QObject):
     broken = pyqtSignal(object)
 
 
-class _Task(QRunnable):
-    def __init__(self, function: Callable[[], Any], reply: _Reply) -> None:
-        super().__init__()
-        self.function = function
-        self.reply = reply
-
-    def run(self) -> None:
-        try:
-            result = self.function()
-        except Problem as problem:
-            self.reply.refused.emit(problem)
-        except Exception as error:
-            self.reply.broken.emit(error)
-        else:
-            self.reply.done.emit(result)
-
-
 _waiting: set[_Reply] = set()
+_running: set[threading.Thread] = set()
+_lock = threading.Lock()
 
 
 def in_background(
-    function: Callable[[], Any],
-    done: Callable[[Any], object],
-    refused: Callable[[Problem], object],
+    function: Work, done: Callable[[Any], object], refused: Callable[[Problem], object]
 ) -> None:
     """Calls a function on a worker; then `done` with its result, or `refused` with its problem."""
+    reply = _reply(done, refused)
+
+    def work() -> None:
+        try:
+            _answer(function, reply)
+        finally:
+            with _lock:
+                _running.discard(thread)
+
+    thread = threading.Thread(target=work, daemon=True)
+    with _lock:
+        _running.add(thread)
+    thread.start()
+
+
+class FileQueue:
+    """One thread that does what writes files, one after the other."""
+
+    def __init__(self) -> None:
+        self._tasks: queue.SimpleQueue[tuple[Work, _Reply]] = queue.SimpleQueue()
+        self._open = 0
+        self._idle = threading.Condition()
+        self._thread: threading.Thread | None = None
+
+    def put(
+        self, function: Work, done: Callable[[Any], object], refused: Callable[[Problem], object]
+    ) -> None:
+        """Does a function after everything that was put before; then as `in_background`."""
+        with self._idle:
+            self._open += 1
+        self._tasks.put((function, _reply(done, refused)))
+        if self._thread is None:
+            self._thread = threading.Thread(target=self._work, daemon=True)
+            self._thread.start()
+
+    def wait(self, seconds: float = 3600.0) -> bool:
+        """Waits until everything is written; False where that takes longer."""
+        with self._idle:
+            return self._idle.wait_for(lambda: self._open == 0, seconds)
+
+    def _work(self) -> None:
+        while True:
+            function, reply = self._tasks.get()
+            try:
+                _answer(function, reply)
+            finally:
+                with self._idle:
+                    self._open -= 1
+                    self._idle.notify_all()
+
+
+files = FileQueue()
+
+
+def wait_for_background(seconds: float = 3600.0) -> bool:
+    """Waits until nothing runs on a worker any more, and everything is written; False where that
+    takes longer.
+    """
+    end = time.monotonic() + seconds
+    while True:
+        with _lock:
+            threads = tuple(_running)
+        if not threads:
+            return files.wait(max(0.0, end - time.monotonic()))
+        for thread in threads:
+            thread.join(max(0.0, end - time.monotonic()))
+        if time.monotonic() >= end:
+            return False
+
+
+def _reply(done: Callable[[Any], object], refused: Callable[[Problem], object]) -> _Reply:
+    """What carries a result to the thread that asks, and is kept until then."""
     reply = _Reply()
     _waiting.add(reply)
 
@@ -54,13 +120,15 @@ def in_background(
     for signal in (reply.done, reply.refused, reply.broken):
         signal.connect(forget)
     reply.broken.connect(raise_here)
-    pool = QThreadPool.globalInstance()
-    assert pool is not None
-    pool.start(_Task(function, reply))
+    return reply
 
 
-def wait_for_background() -> None:
-    """Waits until nothing runs on a worker any more; for closing and for tests."""
-    pool = QThreadPool.globalInstance()
-    if pool is not None:
-        pool.waitForDone()
+def _answer(function: Work, reply: _Reply) -> None:
+    try:
+        result = function()
+    except Problem as problem:
+        reply.refused.emit(problem)
+    except Exception as error:
+        reply.broken.emit(error)
+    else:
+        reply.done.emit(result)

@@ -1,52 +1,113 @@
-"""Opening, saving, autosaving and exporting, all on a worker; nothing is lost on the way."""
+"""Opening, saving and autosaving; nothing is lost on the way, and nobody's work is written over.
 
+Everything that writes goes through one queue, so that the newest comes last.
+"""
+
+import logging
+import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from vervain.desktop.background import in_background
+from vervain.desktop.background import files, in_background
+from vervain.desktop.file_watch import FileWatch
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
-from vervain.files.autosave import drop_autosave, keep_unsaved, left_over, write_autosave
+from vervain.desktop.settings import Settings
+from vervain.files.autosave import (
+    LeftOver,
+    Seat,
+    drop_autosave,
+    forget,
+    left_over,
+    never_saved,
+    new_token,
+    token_of,
+    unsaved_folder,
+    write_autosave,
+)
 from vervain.files.demos import DEMOS, open_demo, open_template
-from vervain.files.machine_file import SUFFIX, open_machine, save_machine, write_whole
+from vervain.files.machine_file import SUFFIX, decode_machine
+from vervain.files.open_marks import OpenElsewhere, OpenMark, mark_open
+from vervain.files.reading import FileStamp, is_there, read_stamped
+from vervain.files.saving import ChangedOnDisk, Saved, save_document
+from vervain.files.versions import keep_version
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
-if TYPE_CHECKING:
-    from vervain.files.device_import import Import
-
 AUTOSAVE_MS = 2500
+# So long closing waits for a disk before it asks.
+CLOSING_S = 10.0
+log = logging.getLogger("vervain")
+
+
+def never_saved_path() -> Path:
+    """The name under which work that was left and never had a file is kept among the versions."""
+    return unsaved_folder() / f"never-saved{SUFFIX}"
+
+
+class Opened(NamedTuple):
+    """A file that was read on a worker: the machine, the file's stamp, and unsaved work of it."""
+
+    machine: Machine
+    stamp: FileStamp
+    kept: LeftOver | None
 
 
 class Documents(QObject):
-    """The files of a session."""
+    """The file of a session: where it is, what it held last, and whose its autosave is."""
 
     def __init__(
-        self, parent: QWidget, session: Session, autosaves: bool, parts_folder: Path
+        self,
+        parent: QWidget,
+        session: Session,
+        settings: Settings,
+        autosaves: bool = True,
+        stamp: FileStamp | None = None,
     ) -> None:
         super().__init__(parent)
-        self.window_widget, self.parts_folder = parent, parts_folder
-        self.session = session
+        self.window_widget, self.session, self.settings = parent, session, settings
         self.autosaves = autosaves
         self.name_changed: Callable[[], None] = lambda: None
-        self.import_read: Callable[[str, Import], None] = lambda _name, _result: None
-        self.is_closing = self.is_exporting = False
+        self.compare_wanted: Callable[[Path], None] = lambda _path: None
+        self.look_wanted: Callable[[LeftOver], None] = lambda _kept: None
+        self.is_closing = False
+        self.seat = Seat(session.path)
+        self.known: FileStamp | None = None
+        self._moved: set[Seat] = set()
+        self.offered: LeftOver | None = None
+        self._mark = OpenMark(-1)
+        self._asked = 0
+        self._opening = 0
+        self._being_saved: Machine | None = None
+        self._has_autosave = self._close_anyway = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
+        self.watch = FileWatch(self, lambda: self.known, self._changed_on_disk)
         session.machine_changed.connect(self._machine_changed)
+        self.take_seat(session.path, stamp)
+
+    # What happens to the machine.
 
     def _machine_changed(self) -> None:
+        self._close_anyway = False
         if not self.session.is_saved:
-            self._timer.start()
+            # Not started anew: steady work is kept as often as work with pauses.
+            if not self._timer.isActive():
+                self._timer.start()
+            return
+        self._timer.stop()
+        if self._has_autosave:
+            self._drop_autosave()
 
     def refuse(self, problem: Problem) -> None:
         """Says a problem in the message line."""
+        log.warning("%s", problem)
         self.session.said.emit(Message(str(problem), is_bad=True, stays=True))
 
     def new_machine(self) -> None:
@@ -54,36 +115,62 @@ class Documents(QObject):
         self.take_machine(Machine(name="New machine"), None)
         self.session.stage_wanted.emit("Machine")
 
-    def take_machine(self, machine: Machine, path: Path | None) -> None:
-        """Shows another machine; unsaved changes of the one before are kept."""
+    def take_machine(
+        self, machine: Machine, path: Path | None, stamp: FileStamp | None = None
+    ) -> None:
+        """Shows another machine; unsaved changes of the one before are kept in its autosave."""
         self._timer.stop()
         self._keep_what_is_left()
+        self._settle_offer()
+        self._opening += 1
+        # What was just kept stays: it is not the autosave of the machine that comes.
+        self._has_autosave = False
         self.session.replace_machine(machine, path)
+        self.take_seat(path, stamp)
 
     def _keep_what_is_left(self) -> None:
-        """Keeps unsaved changes before another machine takes the window: beside their file, or
-        as a file of their own where there is none yet.
-        """
         session = self.session
         if session.is_saved or not self.autosaves:
             return
-        machine, path = session.machine, session.path
-        if path is not None:
-            self.autosave()
+        if session.path is None:
+            name, token = session.machine.name, self.seat.token
+            session.said.emit(
+                Message(
+                    f"“{name}” was not saved; it is kept and can be taken up again.",
+                    actions=(("Go back to it", lambda: self.go_back_to(token)),),
+                    stays=True,
+                )
+            )
+        self.autosave()
+
+    def take_seat(self, path: Path | None, stamp: FileStamp | None, token: str = "") -> None:
+        """Marks a file as open here and watches it; a further window on it gets an autosave of its
+        own, and is told.
+        """
+        self._mark.release()
+        self._has_autosave = bool(token)
+        self._being_saved = None
+        self.known = stamp
+        self.seat = Seat(path, token or ("" if path else new_token()))
+        self.watch.follow(path)
+        if not self.autosaves:
             return
+        mark = mark_open(path or self.seat.token)
+        if isinstance(mark, OpenElsewhere):
+            self.seat = Seat(path, new_token())
+            mark_own = mark_open(self.seat.token)
+            self._mark = mark_own if isinstance(mark_own, OpenMark) else OpenMark(-1)
+            since = f" since {mark.since[11:16]} UTC" if mark.since else ""
+            words = (
+                f"{path.name if path else 'It'} is open in another window of Vervain{since}. "
+                "What is saved there is told here before it is written over."
+            )
+            # After the window is built, which may only be under way.
+            QTimer.singleShot(0, lambda: self.session.said.emit(Message(words, stays=True)))
+        else:
+            self._mark = mark
 
-        def keep() -> Path:
-            kept = keep_unsaved(machine)
-            drop_autosave(None)
-            return kept
-
-        in_background(
-            keep,
-            lambda kept: session.said.emit(
-                Message(f"“{machine.name}” was not saved; it is kept as {kept}.", stays=True)
-            ),
-            self.refuse,
-        )
+    # Opening.
 
     def ask_open(self) -> None:
         """Asks for a machine file and opens it."""
@@ -94,29 +181,148 @@ class Documents(QObject):
             self.open_path(Path(name))
 
     def open_path(self, path: Path) -> None:
-        """Opens a machine file on a worker; changes that a crash left behind are taken up."""
+        """Opens a machine file on a worker, which can be stopped; unsaved work of it is offered."""
+        self._opening += 1
+        number, began = self._opening, time.monotonic()
 
-        def read() -> tuple[Machine, Machine | None]:
-            return open_machine(path), left_over(path)
+        def should_continue() -> bool:
+            return number == self._opening and not self.is_closing
 
-        def show(found: tuple[Machine, Machine | None]) -> None:
-            machine, kept = found
-            self.take_machine(machine, path)
-            if kept is not None:
-                self.take_up(kept)
+        def read() -> Opened:
+            data, stamp = read_stamped(path, should_continue=should_continue)
+            return Opened(decode_machine(data, str(path)), stamp, left_over(path))
 
-        in_background(read, show, self.refuse)
+        is_reading = True
 
-    def take_up(self, kept: Machine) -> None:
-        """Takes up unsaved changes from an autosave, as one step that can be undone."""
-        self.session.apply("Took up unsaved changes", lambda _: kept)
+        def show(found: Opened) -> None:
+            nonlocal is_reading
+            is_reading = False
+            if not should_continue():
+                return
+            log.info("opened %s in %.2f s", path, time.monotonic() - began)
+            self.take_machine(found.machine, path, found.stamp)
+            if found.kept is not None and not self.seat.token:
+                self.offer(found.kept)
+
+        def refused(problem: Problem) -> None:
+            nonlocal is_reading
+            is_reading = False
+            if should_continue():
+                self.refuse(problem)
+
+        def tell() -> None:
+            if is_reading and should_continue():
+                stop = ("Stop", self.stop_opening)
+                self.session.said.emit(
+                    Message(f"Opening {path.name} …", actions=(stop,), stays=True)
+                )
+
+        in_background(read, show, refused)
+        QTimer.singleShot(700, tell)
+
+    def stop_opening(self) -> None:
+        """Gives up what is being opened."""
+        self._opening += 1
+        self.session.say("Opening was stopped; nothing was changed.")
+
+    def look_for_left_over(self) -> None:
+        """Looks for unsaved work of the file that the window began with, or of machines that never
+        had a file, and offers it.
+        """
+        path = self.seat.path
+        if path is None:
+            self.offer_never_saved()
+        elif not self.seat.token:
+            in_background(
+                lambda: left_over(path),
+                lambda kept: self.offer(kept) if kept is not None else None,
+                self.refuse,
+            )
+
+    def offer_never_saved(self) -> None:
+        """Offers the newest machine that was never saved and is open nowhere."""
+
+        def show(found: tuple[LeftOver, ...]) -> None:
+            if found:
+                self.offer(found[0], len(found) - 1)
+
+        in_background(never_saved, show, self.refuse)
+
+    def go_back_to(self, token: str) -> None:
+        """Takes the machine without a file up again that had the window before."""
+
+        def show(found: tuple[LeftOver, ...]) -> None:
+            for kept in found:
+                if token_of(kept.kept_in) == token:
+                    self.take_up(kept)
+
+        files.put(never_saved, show, self.refuse)
+
+    # Unsaved work that was found.
+
+    def offer(self, kept: LeftOver, others: int = 0) -> None:
+        """Offers unsaved work: it is taken up, looked at, or left; nothing of it is lost."""
+        self.offered = kept
+        when = kept.at.astimezone().strftime("%d %b %Y, %H:%M")
+        steps = [words for words in kept.steps if words]
+        done = f": {'; '.join(steps[-3:])}" if steps else ""
+        count = f"{len(steps)} steps" if len(steps) > 1 else "one step" if steps else "changes"
+        older = " The file was changed after that." if kept.is_older else ""
+        more = f" There are {others} more." if others else ""
+        name = f" of “{kept.machine.name[:60]}”" if kept.of is None else ""
         self.session.said.emit(
             Message(
-                "Unsaved changes from last time were found and taken up.",
-                actions=(("Leave them", self.session.undo),),
+                f"Unsaved work{name} from {when} was found, {count}{done}.{older}{more}",
+                actions=(
+                    ("Take it up", lambda: self.take_up(kept)),
+                    ("Look at it", lambda: self.look_wanted(kept)),
+                    ("Leave it", lambda: self.leave(kept)),
+                ),
                 stays=True,
             )
         )
+
+    def take_up(self, kept: LeftOver) -> None:
+        """Takes unsaved work up: of a file as one step that can be undone, else as the machine."""
+        self.offered = None
+        if kept.of is not None:
+            self.session.apply("Took up unsaved work", lambda _: kept.machine)
+            return
+        self.take_machine(kept.machine, None)
+        self.session.saved = None
+        self.take_seat(None, None, token_of(kept.kept_in))
+        self.name_changed()
+
+    def leave(self, kept: LeftOver) -> None:
+        """Leaves unsaved work: it is not offered again, and stays among the versions."""
+
+        def tell(_: object) -> None:
+            self.session.say("It was left; it stays among the versions (Ctrl+Shift+H).")
+            if kept.of is None:
+                self.offer_never_saved()
+
+        self._put_aside(kept, tell)
+
+    def _put_aside(self, kept: LeftOver, done: Callable[[object], object]) -> None:
+        self.offered = None
+        path, rules = kept.of or never_saved_path(), self.settings.version_rules()
+        files.put(
+            lambda: forget(kept, lambda _, data: keep_version(path, data, rules, "unsaved")),
+            done,
+            self.refuse,
+        )
+
+    def versions_path(self) -> Path:
+        """The file whose versions belong to the session; machines without one share a place."""
+        return self.session.path or never_saved_path()
+
+    def _settle_offer(self) -> None:
+        """Moves work that was offered and not answered out of the way of a new autosave."""
+        kept = self.offered
+        if kept is not None and kept.of is not None:
+            self._put_aside(kept, lambda _: None)
+
+    # Saving.
 
     def save(self) -> None:
         """Saves to the machine's file; asks for one where there is none."""
@@ -126,172 +332,190 @@ class Documents(QObject):
             self.save_to(self.session.path)
 
     def ask_save(self) -> None:
-        """Asks for a file name and saves there."""
+        """Asks for a file name and saves there; never over a file that the dialog did not show."""
         start = str(self.session.path or f"{self.session.machine.name}{SUFFIX}".replace("/", "_"))
         name, _ = QFileDialog.getSaveFileName(
             self.window_widget, "Save the machine", start, f"Machines (*{SUFFIX})"
         )
-        if name:
-            path = Path(name)
-            self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
-
-    def save_to(self, path: Path) -> None:
-        """Saves on a worker; the autosave goes once the file is whole."""
-        machine, before = self.session.machine, self.session.path
-
-        def write() -> None:
-            save_machine(machine, path)
-            drop_autosave(path)
-            if before is None:
-                drop_autosave(None)
-
-        def done(_: object) -> None:
-            self.session.path = path
-            self.session.saved = machine
-            self.name_changed()
-            self.session.say(f"Saved to {path.name}.")
-
-        in_background(write, done, self.refuse)
-
-    def export(self, form: str) -> None:
-        """Asks where to, and writes the harness there; "all" is the whole set into a folder."""
-        if form == "all":
-            folder = QFileDialog.getExistingDirectory(self.window_widget, "The set goes to", "")
-            if folder:
-                self.export_set_to(Path(folder))
+        if not name:
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self.window_widget,
-            "Export the harness",
-            self._suggested_name(form),
-            f"*.{form}",
+        asked = Path(name)
+        path = asked if asked.suffix == SUFFIX else asked.with_name(asked.name + SUFFIX)
+        if path == asked or not is_there(path):
+            self.save_to(path, replaces=path == asked)
+            return
+        self.session.said.emit(
+            Message(
+                f"There is a {path.name} already.",
+                actions=(
+                    ("Replace it", lambda: self.save_to(path, replaces=True)),
+                    ("Choose another name", self.ask_save),
+                ),
+                is_bad=True,
+                stays=True,
+            )
         )
-        if name:
-            self.export_to(Path(name), form)
 
-    def _suggested_name(self, form: str) -> str:
-        """A file name for an export, beside the machine file."""
-        from vervain.files.harness_set import safe_stem
+    def save_to(self, path: Path, replaces: bool = False) -> None:
+        """Saves, after everything that is being written; the autosave goes once the file is safe.
+        `replaces` writes over what another program or window saved meanwhile.
+        """
+        session, seat = self.session, self.seat
+        machine, rules = session.machine, self.settings.version_rules()
+        is_own, asked = path == session.path, self._asked
+        self._being_saved = machine
 
-        session = self.session
-        folder = session.path.parent if session.path else Path.home()
-        return str(folder / f"{safe_stem(session.machine.name)}-harness.{form}")
+        def write() -> Saved:
+            # Asked for only now: an earlier save of the queue may just have written it.
+            saved = save_document(machine, path, self.known if is_own else None, rules, replaces)
+            if is_own:
+                self.known = saved.stamp
+            else:
+                self._moved.add(seat)
+            if self.autosaves:
+                drop_autosave(seat)
+                drop_autosave(Seat(path))
+            return saved
 
-    def export_to(self, path: Path, form: str) -> None:
-        """Writes the harness on a worker."""
-        machine = self.session.machine
-
-        def write() -> None:
-            from vervain.files.harness_set import harness_bytes
-
-            write_whole(path, harness_bytes(machine, form))
-
-        self.session.say("Exporting …")
-        in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
-
-    def export_set_to(self, folder: Path) -> None:
-        """Writes the whole set on a worker, saying what it is at; closing the window stops it."""
-        machine = self.session.machine
-        said: list[str] = []
-
-        def write() -> int:
-            from vervain.files.harness_set import write_set
-
-            def says(name: str) -> bool:
-                said.append(name)
-                return not self.is_closing
-
-            return len(write_set(machine, folder, says))
-
-        def tell() -> None:
-            if said and self.is_exporting:
-                self.session.say(f"Writing {said[-1]} …")
-                QTimer.singleShot(500, tell)
-
-        def done(count: int) -> None:
-            self.is_exporting = False
-            self.session.say(f"{count} files are in {folder.name}.")
+        def done(saved: Saved) -> None:
+            log.info("saved %s", path)
+            session.saved = machine
+            if session.path != path:
+                session.path = path
+                self.take_seat(path, saved.stamp)
+            self.known = saved.stamp
+            self._has_autosave = self._asked > asked
+            self._being_saved = None
+            self.watch.follow(path)
+            self._machine_changed()
+            self.name_changed()
+            session.say(f"Saved to {path.name}. {saved.unkept}".strip())
 
         def refused(problem: Problem) -> None:
-            self.is_exporting = False
-            self.refuse(problem)
-
-        self.is_exporting = True
-        self.session.say("Writing the set …")
-        QTimer.singleShot(500, tell)
-        in_background(write, done, refused)
-
-    def ask_import(self) -> None:
-        """Asks for a list of devices or conductors, and shows what it would do."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.window_widget, "Take in devices or conductors", "", "*.csv *.tsv *.txt *.xlsx"
-        )
-        if name:
-            self.import_from(Path(name))
-
-    def import_from(self, path: Path) -> None:
-        """Reads a list on a worker, and shows row by row what it would do."""
-        machine, folder = self.session.machine, self.parts_folder
-
-        def read() -> "Import":
-            from vervain.files.device_import import dry_run, read_sheet
-            from vervain.files.shelf import read_shelf
-
-            shelf = read_shelf(folder)
-            return dry_run(machine, read_sheet(path), shelf.parts, shelf.cable_parts)
-
-        in_background(read, lambda result: self.import_read(path.name, result), self.refuse)
-
-    def door_cards(self) -> None:
-        """Asks for a folder, and writes a door card for every controller there."""
-        name = QFileDialog.getExistingDirectory(self.window_widget, "Door cards go to", "")
-        if name:
-            self.door_cards_to(Path(name))
-
-    def door_cards_to(self, folder: Path) -> None:
-        """Writes the door cards into a folder, one after the other between events."""
-        from vervain.desktop.door_card import controllers, write_door_card
-
-        machine = self.session.machine
-        waiting = list(controllers(machine))
-        if not waiting:
-            self.session.say("There is no controller to make a door card for.")
-            return
-        written: list[str] = []
-
-        def next_one() -> None:
-            device = waiting.pop(0)
-            try:
-                written.append(write_door_card(machine, device, folder / f"{device}.pdf").name)
-            except Problem as problem:
-                self.refuse(problem)
-                return
-            if waiting:
-                QTimer.singleShot(0, next_one)
+            self._being_saved = None
+            self._machine_changed()
+            if isinstance(problem, ChangedOnDisk):
+                self._tell_changed(path, problem.what)
             else:
-                self.session.say(f"Door cards written: {', '.join(written)}.")
+                self.refuse(problem)
 
-        next_one()
+        files.put(write, done, refused)
+
+    # Others on the file.
+
+    def _changed_on_disk(self, is_gone: bool) -> None:
+        path = self.session.path
+        if path is None:
+            return
+        if is_gone:
+            self.session.said.emit(
+                Message(
+                    f"{path.name} was removed or renamed; Ctrl+S writes it again.",
+                    is_bad=True,
+                    stays=True,
+                )
+            )
+            return
+        self._tell_changed(path, f"{path.name} was changed by another program or window.")
+
+    def _tell_changed(self, path: Path, what: str) -> None:
+        """Tells of another's work in the file, and offers what can be done about it."""
+        actions: list[tuple[str, Callable[[], object]]] = [
+            ("What differs", lambda: self.compare_wanted(path)),
+            ("Open it", lambda: self.open_path(path)),
+            ("Keep both", lambda: self.keep_both(path)),
+            ("Save over it", lambda: self.save_to(path, replaces=True)),
+        ]
+        self.session.said.emit(Message(what, is_bad=True, actions=tuple(actions), stays=True))
+
+    def keep_both(self, path: Path) -> None:
+        """Saves this machine beside the other under a free name, and goes on with that."""
+        number = 2
+        while is_there(path.with_name(f"{path.stem}-{number}{path.suffix}")):
+            number += 1
+        self.save_to(path.with_name(f"{path.stem}-{number}{path.suffix}"))
+
+    # Keeping.
 
     def autosave(self) -> None:
-        """Writes the autosave on a worker, if there is anything unsaved."""
+        """Writes the autosave through the queue, if there is anything unsaved."""
+        session = self.session
+        if session.is_saved or not self.autosaves or session.machine is self._being_saved:
+            return
+        self._settle_offer()
+        machine, seat, base = session.machine, self.seat, self.known.digest if self.known else ""
+        steps = session.unsaved_steps()
+        self._asked += 1
+        number = self._asked
+        self._has_autosave = True
+
+        def write() -> None:
+            # Nothing newer waits, and no save has meanwhile taken the machine to another file.
+            if (number == self._asked or seat != self.seat) and seat not in self._moved:
+                write_autosave(machine, seat, base, steps)
+
+        files.put(write, lambda _: None, self.refuse)
+
+    def _drop_autosave(self) -> None:
+        seat = self.seat
+        self._has_autosave = False
+        files.put(lambda: drop_autosave(seat), lambda _: None, self.refuse)
+
+    def keep_now(self) -> str:
+        """Writes the autosave at once, for a crash or an end that does not wait; tells in words
+        where it is. Never raises.
+        """
         session = self.session
         if session.is_saved or not self.autosaves:
-            return
-        machine, path = session.machine, session.path
-        in_background(lambda: write_autosave(machine, path), lambda _: None, self.refuse)
+            return "Your machine is saved."
+        try:
+            files.wait(2.0)
+            base = self.known.digest if self.known else ""
+            kept = write_autosave(session.machine, self.seat, base, session.unsaved_steps())
+        except Exception as error:
+            log.exception("the autosave failed")
+            return f"The autosave failed too: {error}"
+        return f"Your machine is kept in {kept}."
 
     def close(self) -> bool:
-        """Keeps what was not saved in the autosave; False where even that failed, and is said."""
+        """Keeps what was not saved in the autosave; False where even that failed, and is said.
+        Closing once more then closes all the same.
+        """
         self._timer.stop()
-        if self.session.is_saved or not self.autosaves:
+        if self._close_anyway:
             return True
-        try:
-            write_autosave(self.session.machine, self.session.path)
-        except Problem as problem:
-            self.refuse(problem)
+        if not files.wait(CLOSING_S):
+            self._refuse_closing("The disk does not answer.")
             return False
+        session = self.session
+        if not session.is_saved and self.autosaves and session.machine is not self._being_saved:
+            base = self.known.digest if self.known else ""
+            try:
+                write_autosave(session.machine, self.seat, base, session.unsaved_steps())
+            except Exception as error:
+                log.exception("the autosave failed while closing")
+                self._refuse_closing(str(error))
+                return False
+        self._mark.release()
         return True
+
+    def close_whatever_happens(self) -> None:
+        """Closes the window without asking or waiting for what cannot be kept."""
+        self._close_anyway = True
+        self.window_widget.close()
+
+    def _refuse_closing(self, why: str) -> None:
+        self._close_anyway = True
+        self.session.said.emit(
+            Message(
+                f"{why} What was not saved could not be kept. Save it elsewhere (Ctrl+Shift+S), or "
+                "close again to give it up.",
+                is_bad=True,
+                stays=True,
+            )
+        )
+
+    # What ships.
 
     def open_demo(self, key: str = DEMOS[0].key) -> None:
         """Opens a demo, the main one where none is named."""

@@ -4,6 +4,7 @@ from functools import partial
 from typing import Protocol
 
 from vervain.desktop.documents import Documents
+from vervain.desktop.exchange import Exchange
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks
@@ -20,6 +21,7 @@ class Host(Protocol):
 
     session: Session
     documents: Documents
+    exchange: Exchange
     ports: PortsStage
 
     def show_stage(self, name: str) -> None: ...
@@ -28,6 +30,7 @@ class Host(Protocol):
     def explain(self) -> None: ...
     def open_export(self) -> None: ...
     def choose_part(self) -> None: ...
+    def open_versions(self) -> None: ...
     def trace_label(self, text: str) -> None: ...
 
 
@@ -94,20 +97,26 @@ class Goals:
             self.session.select(Selection(device=added[0]))
 
     def _export_set(self) -> None:
-        self.window.documents.export("all")
+        self.window.exchange.export("all")
 
     def _actions(self) -> list[Goal]:
-        documents = self.window.documents
+        exchange = self.window.exchange
         actions = [
             Goal("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
             Goal("action", "Save  Ctrl+S", self.window.documents.save),
             Goal("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),
+            Goal("action", "Versions of this file  Ctrl+Shift+H", self.window.open_versions),
+            Goal("action", "Work that was never saved", self.window.documents.offer_never_saved),
             Goal("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Goal("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
             Goal("action", "Export the harness table  Ctrl+E", self.window.open_export),
-            Goal("action", "Take in devices or conductors (CSV, XLSX)", documents.ask_import),
+            Goal(
+                "action",
+                "Take in devices or conductors (CSV, XLSX)",
+                exchange.ask_import,
+            ),
             Goal("action", "The whole set for the bench into a folder", self._export_set),
-            Goal("action", "Door cards of the controllers (PDF)", self.window.documents.door_cards),
+            Goal("action", "Door cards of the controllers (PDF)", exchange.door_cards),
             Goal("action", "Theme: paper", lambda: self.window.set_theme("paper")),
             Goal("action", "Theme: night", lambda: self.window.set_theme("night")),
             Goal("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),

@@ -4,7 +4,8 @@ KEYS = """<b>Everywhere</b><br>
 Alt+1 to 5 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
 Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
 Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
-Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+E export · Ctrl++ and Ctrl+− text size<br>
+Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+Shift+H versions<br>
+Ctrl+E export · Ctrl++ and Ctrl+− text size · files can be dropped on the window<br>
 <br><b>Machine</b><br>
 Arrows go from place to place · Enter takes a device, or finds parts for an empty place<br>
 With a part in hand: arrows aim, Enter puts, Esc puts back · Del takes out<br>

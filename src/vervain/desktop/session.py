@@ -12,6 +12,7 @@ from vervain.machine.edits import Edit
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine, PinRef, PortRef
 from vervain.machine.problem import Problem
+from vervain.machine.validity import checked
 
 LONGEST_HISTORY = 500
 
@@ -88,6 +89,12 @@ class Session(QObject):
         """Whether the file holds the current machine."""
         return self.machine is self.saved
 
+    def unsaved_steps(self) -> tuple[str, ...]:
+        """What was done since the file was saved, a step in words each."""
+        done = self.steps[: self.at + 1]
+        at = next((n for n, step in enumerate(done) if step.machine is self.saved), 0)
+        return tuple(step.words for step in done[at + 1 :])
+
     def replace_machine(self, machine: Machine, path: Path | None, saved: bool = True) -> None:
         """Starts over with another machine."""
         self.path = path
@@ -104,6 +111,8 @@ class Session(QObject):
         """Applies an edit as one undoable step. A refused edit is said, and changes nothing."""
         try:
             changed = edit(self.machine)
+            if changed is not self.machine:
+                checked(self.machine, changed)
         except Problem as problem:
             self.said.emit(Message(f"{problem.what} {problem.remedy}".strip(), is_bad=True))
             return False

@@ -1,4 +1,4 @@
-"""What the window keeps between sessions: theme, text scale, columns of the harness table."""
+"""What the window keeps between sessions: theme, text scale, columns, where versions are kept."""
 
 from pathlib import Path
 
@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSettings
 
 from vervain.desktop.theme import NIGHT, PAPER, Theme, desktop_is_dark
 from vervain.files.shelf import own_folder
+from vervain.files.versions import MOST_KEPT, MOST_KEPT_BYTES, VersionRules, default_rules
 
 
 def settings_path() -> Path:
@@ -22,6 +23,7 @@ class Settings:
         where = path or settings_path()
         # Own parts lie in the user's data folder; beside a settings file that is given.
         self.parts_folder = path.parent / "parts" if path else own_folder()
+        self._versions = path.parent / "versions" if path else default_rules().folder
         self._store = QSettings(str(where), QSettings.Format.IniFormat)
         self._dark = desktop_is_dark()
 
@@ -44,6 +46,25 @@ class Settings:
     def keep_theme(self, theme: str) -> None:
         """Keeps the theme: "paper", "night" or "desktop"."""
         self._store.setValue("theme", theme)
+
+    def version_rules(self) -> VersionRules:
+        """Where the versions of saved files are kept, and how many."""
+        folder = str(self._store.value("versions/folder", "") or self._versions)
+        count = self._number("versions/most_kept", MOST_KEPT, 10_000)
+        size = self._number("versions/most_mb", MOST_KEPT_BYTES // 1_000_000, 1_000_000)
+        return VersionRules(Path(folder), count, size * 1_000_000)
+
+    def _number(self, key: str, otherwise: int, most: int) -> int:
+        try:
+            return max(0, min(most, int(self._store.value(key, otherwise))))
+        except (TypeError, ValueError, OverflowError):
+            return otherwise
+
+    def keep_version_rules(self, rules: VersionRules) -> None:
+        """Keeps where versions are kept, and how many."""
+        self._store.setValue("versions/folder", str(rules.folder))
+        self._store.setValue("versions/most_kept", rules.most_kept)
+        self._store.setValue("versions/most_mb", rules.most_bytes // 1_000_000)
 
     def columns(self, face: str) -> tuple[str, ...]:
         """The columns that were chosen for a face of the harness table; none where none were."""

@@ -6,55 +6,54 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PyQt6.QtWidgets import (
-    QFrame,
-    QGridLayout,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
-    QPushButton,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from vervain.checks.finding import CONSEQUENCES
-from vervain.desktop.background import in_background, wait_for_background
+from vervain.desktop.background import PATIENCE_S, in_background, wait_for_background
 from vervain.desktop.checker import Checker
 from vervain.desktop.documents import Documents
+from vervain.desktop.exchange import Exchange
 from vervain.desktop.goals import Goals
-from vervain.desktop.keys_help import KEYS
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.stage_names import STAGES, home_stage
 from vervain.desktop.stages.ports import PortsStage
 from vervain.desktop.theme import looks, use
+from vervain.desktop.widgets.head import Head
+from vervain.desktop.widgets.help_panel import HelpPanel
 from vervain.desktop.widgets.jump import JumpPanel
 from vervain.desktop.widgets.message_bar import MessageBar
-from vervain.desktop.widgets.panes import SeparatedPane, TopBar
+from vervain.desktop.widgets.panes import SeparatedPane
 from vervain.desktop.widgets.proposal import ProposalList
-from vervain.desktop.widgets.rail import StageRail
 from vervain.desktop.widgets.side import SideColumn
 from vervain.desktop.widgets.trace_strip import TraceStrip
 from vervain.desktop.widgets.tray import Tray
+from vervain.files.autosave import LeftOver
+from vervain.files.reading import FileStamp
 from vervain.files.shelf import ShelfContents, read_shelf
-from vervain.harness.lengths import cable_length_m
-from vervain.leads.motors import measurable
-from vervain.machine.groups import state_of
-from vervain.machine.lanes import Place, places_of_axis
+from vervain.machine.lanes import Place
 from vervain.machine.machine import Machine
 from vervain.machine.part import Part
-from vervain.power.feeds import feed_pins, sources_of
+from vervain.sheets.progress import settled_fractions
 
 # A check waits for the painting, which it would slow down.
 FIRST_CHECK_MS, CHECK_MS = 60, 60
-JUMP_WORDS = (
-    "Jump to a device, port, label …   Ctrl+K", "Jump to …   Ctrl+K", "Ctrl+K",
-)  # fmt: skip
-
+LIST_ENDINGS = (".csv", ".tsv", ".txt", ".xlsx")
 LATER_MODULES = (
     "stages.machine", "widgets.shelf", "stages.leads", "stages.supply", "stages.harness",
 )  # fmt: skip
@@ -73,6 +72,7 @@ if TYPE_CHECKING:
     from vervain.desktop.stages.machine import MachineStage
     from vervain.desktop.stages.supply import SupplyStage
     from vervain.desktop.widgets.shelf import Shelf
+    from vervain.desktop.widgets.versions_panel import VersionsPanel
     from vervain.files.device_import import Import
 
 
@@ -82,13 +82,27 @@ class Window(QMainWindow):
     shelf: "Shelf"
 
     def __init__(
-        self, machine: Machine, path: Path | None, settings: Settings, autosaves: bool = True
+        self,
+        machine: Machine,
+        path: Path | None,
+        settings: Settings,
+        autosaves: bool = True,
+        stamp: FileStamp | None = None,
     ) -> None:
         super().__init__()
         self.settings = settings
         self.session = Session(machine, path)
-        self.documents = Documents(self, self.session, autosaves, settings.parts_folder)
-        self.documents.import_read = self._show_import
+        self.documents = Documents(self, self.session, settings, autosaves, stamp)
+        self.exchange = Exchange(
+            self,
+            self.session,
+            settings.parts_folder,
+            self.documents.refuse,
+            lambda: self.documents.is_closing,
+        )
+        self.exchange.import_read = self._show_import
+        self.documents.compare_wanted = self.compare_with
+        self.documents.look_wanted = self.look_at
         self.documents.name_changed = self._show_name
         self.goals = Goals(self)
         self.checker = Checker(self)
@@ -107,30 +121,7 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         session = self.session
-        self.rail = StageRail(STAGES)
-        self.name, self.last_step = QLabel(), QPushButton()
-        self.name.setTextFormat(Qt.TextFormat.PlainText)
-        # A long name gives way instead of pushing over the stages; it is whole in the tip.
-        self.name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.name.setObjectName("head")
-        self.last_step.setObjectName("flat")
-        self.last_step.setStyleSheet("text-align: left; padding: 0;")
-        self.last_step.setToolTip("All steps (Ctrl+H)")
-        self.jump_button = QPushButton(JUMP_WORDS[0])
-        self.jump_button.setStyleSheet("text-align: left;")
-        bar = TopBar()
-        top = QHBoxLayout(bar)
-        top.setContentsMargins(0, 0, 12, 1)
-        top.setSpacing(12)
-        names = QVBoxLayout()
-        names.setSpacing(0)
-        names.addStretch(1)
-        names.addWidget(self.name)
-        names.addWidget(self.last_step)
-        names.addStretch(1)
-        top.addWidget(self.rail)
-        top.addLayout(names, 1)
-        top.addWidget(self.jump_button)
+        self.head = Head(STAGES)
         self.tray = Tray(session)
         self.side = SideColumn(session)
         self.strip = TraceStrip(session)
@@ -153,7 +144,7 @@ class Window(QMainWindow):
         column = QVBoxLayout(centre)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(bar)
+        column.addWidget(self.head)
         column.addLayout(middle, 1)
         column.addWidget(self.strip)
         self.setCentralWidget(centre)
@@ -162,26 +153,16 @@ class Window(QMainWindow):
             self, self.goals.everything, "Device, port, label, finding, part to add, action"
         )
         self.history = JumpPanel(self, self.goals.steps, "A step to go back to")
-        self.help = self._help_panel()
+        self.help = HelpPanel(self)
+        self.setAcceptDrops(True)
         self.setMinimumSize(960, 600)
         self._scale()
 
-    def _help_panel(self) -> QFrame:
-        panel = QFrame(self)
-        panel.setObjectName("popup")
-        grid = QGridLayout(panel)
-        self.help_text = QLabel()
-        self.help_text.setTextFormat(Qt.TextFormat.RichText)
-        self.help_text.setWordWrap(True)
-        grid.addWidget(self.help_text)
-        panel.hide()
-        return panel
-
     def _connect(self) -> None:
         session = self.session
-        self.rail.chosen.connect(self.show_stage)
-        self.jump_button.clicked.connect(lambda: self.jump.open())
-        self.last_step.clicked.connect(lambda: self.history.open())
+        self.head.rail.chosen.connect(self.show_stage)
+        self.head.jump_button.clicked.connect(lambda: self.jump.open())
+        self.head.last_step.clicked.connect(lambda: self.history.open())
         self.tray.picked_up.connect(self.take_in_hand)
         self.strip.traced.connect(self.trace_label)
         session.machine_changed.connect(self._machine_changed)
@@ -202,6 +183,7 @@ class Window(QMainWindow):
             ("Ctrl+Shift+Z", session.redo),
             ("Ctrl+Y", session.redo),
             ("Ctrl+H", lambda: self.history.open()),
+            ("Ctrl+Shift+H", self.open_versions),
             ("Ctrl+O", self.documents.ask_open),
             ("Ctrl+N", self.documents.new_machine),
             ("Ctrl+Shift+A", self.choose_part),
@@ -226,12 +208,32 @@ class Window(QMainWindow):
         """The Harness stage, built when it is first wanted."""
         from vervain.desktop.stages.harness import HarnessStage
 
-        documents = self.documents
-        stage = HarnessStage(self.session, self.settings, documents.export, documents.ask_import)
+        exchange = self.exchange
+        stage = HarnessStage(self.session, self.settings, exchange.export, exchange.ask_import)
         self.stack.addWidget(stage)
         for card in stage.cards:
             self.side.add_below(card)
         return stage
+
+    @cached_property
+    def versions(self) -> "VersionsPanel":
+        """The versions of the file and unsaved work, built when they are first wanted."""
+        from vervain.desktop.widgets.versions_panel import VersionsPanel
+
+        return VersionsPanel(self, self.session, self.documents, self.settings, self.compare_with)
+
+    def open_versions(self) -> None:
+        """Shows the versions of the file."""
+        self.versions.open()
+
+    def look_at(self, kept: LeftOver) -> None:
+        """Shows what unsaved work that was found holds."""
+        self.versions.look_at(kept)
+
+    def compare_with(self, path: Path) -> None:
+        """Shows on Harness what differs from another version of the machine."""
+        self.show_stage("Harness")
+        self.harness.compare_with(path)
 
     @cached_property
     def supply(self) -> "SupplyStage":
@@ -350,16 +352,7 @@ class Window(QMainWindow):
         self._show_name()
 
     def _show_name(self) -> None:
-        session = self.session
-        machine = session.machine
-        state = f"  {machine.state}" if machine.state else ""
-        mark = "" if session.is_saved else "  · not saved"
-        self.name.setText(f"{machine.name}{state}{mark}")
-        self.name.setToolTip(machine.name)
-        words = session.steps[session.at].words if session.at else "Nothing changed yet"
-        shown = words if len(words) < 44 else words[:43] + "…"
-        self.last_step.setText(f"{shown}   Ctrl+Z" if session.at else shown)
-        self.setWindowTitle(f"{machine.name}{state} – Vervain")
+        self.setWindowTitle(self.head.show_session(self.session))
 
     def _show_rail(self) -> None:
         counts: dict[str, tuple[int, str]] = {}
@@ -368,32 +361,7 @@ class Window(QMainWindow):
             number, worst = counts.get(stage, (0, finding.consequence))
             first = min(CONSEQUENCES.index(worst), CONSEQUENCES.index(finding.consequence))
             counts[stage] = number + 1, CONSEQUENCES[first]
-        self.rail.show_state(self.stage, counts, self._settled())
-
-    def _settled(self) -> dict[str, float]:
-        look = self.session.look
-        names = look.devices()
-        wired = sum(state_of(look, name) == "wired" for name in names)
-        cables = look.cables()
-        known = sum(cable_length_m(look, name) is not None for name in cables)
-        motors = [device for name in measurable(look) if (device := look.device(name))]
-        measured = sum(bool(device.coils) for device in motors)
-        axes = [axis for name in look.axes() if (axis := look.axis(name))]
-        roles = [place for axis in axes for place in places_of_axis(axis)]
-        filled = sum(place.device is not None for place in roles)
-        return {
-            "Machine": filled / len(roles) if roles else 0.0,
-            "Leads": measured / len(motors) if motors else 0.0,
-            "Ports": wired / len(names) if names else 0.0,
-            "Supply": self._fed(names),
-            "Harness": known / len(cables) if cables else 0.0,
-        }
-
-    def _fed(self, names: tuple[str, ...]) -> float:
-        """The part of the feeds that lead to a supply."""
-        look = self.session.look
-        feeds = [pin for name in names for pin in feed_pins(look, name)]
-        return sum(bool(sources_of(look, pin)) for pin in feeds) / len(feeds) if feeds else 0.0
+        self.head.rail.show_state(self.stage, counts, settled_fractions(self.session.look))
 
     def _follow_finding(self) -> None:
         key = self.session.selection.finding
@@ -408,9 +376,8 @@ class Window(QMainWindow):
         self.right_pane.scale()
         self.strip.left.setFixedWidth(self.left_pane.width())
         self.strip.setFixedHeight(looks.px(88))
-        self.rail.updateGeometry()
-        self.rail.setFixedSize(self.rail.sizeHint())
-        self._fit_jump()
+        self.head.scale()
+        self.head.fit(self.width())
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
@@ -433,18 +400,8 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._fit_jump()
+        self.head.fit(self.width())
         self.messages.place()
-
-    def _fit_jump(self) -> None:
-        """The jump button with as many words as the names beside it leave room for."""
-        room = self.width() - self.rail.width() - looks.px(210)
-        for words in JUMP_WORDS:
-            self.jump_button.setText(words)
-            wanted = self.jump_button.sizeHint().width()
-            if wanted <= room:
-                break
-        self.jump_button.setFixedWidth(wanted)
 
     # Keys and gestures.
 
@@ -467,7 +424,7 @@ class Window(QMainWindow):
     def next_pane(self) -> None:
         """Moves the keyboard to the next pane."""
         left = self.shelf if self.stage == "Machine" else self.tray.list
-        panes = (self.rail, left, self.stack.currentWidget(), self.side, self.strip.field)
+        panes = (self.head.rail, left, self.stack.currentWidget(), self.side, self.strip.field)
         focus = self.focusWidget()
         at = (
             next(
@@ -503,14 +460,7 @@ class Window(QMainWindow):
             self.help.hide()
             return
         ref = self.session.selection.port_ref
-        first = f"<b>{self.ports.view.port_words(ref)}</b><br><br>" if ref else ""
-        self.help_text.setText(first + KEYS)
-        width = looks.px(560)
-        self.help.setFixedWidth(width)
-        self.help.adjustSize()
-        self.help.move((self.width() - width) // 2, looks.px(90))
-        self.help.show()
-        self.help.raise_()
+        self.help.explain(self.ports.view.port_words(ref) if ref else "")
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.MouseButtonPress:
@@ -520,6 +470,8 @@ class Window(QMainWindow):
     def keyPressEvent(self, event) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.help.hide()
+            if "versions" in self.__dict__:
+                self.versions.hide()
             self.jump.hide()
             self.history.hide()
         super().keyPressEvent(event)
@@ -540,6 +492,29 @@ class Window(QMainWindow):
         """Opens Jump at the parts that can be added."""
         self.jump.open("Add ")
 
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """A file that is dragged over the window may be dropped."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and any(u.isLocalFile() for u in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Opens a machine file, or takes a list in, that is dropped on the window."""
+        data = event.mimeData() if event is not None else None
+        urls = data.urls() if data is not None else []
+        path = next((Path(url.toLocalFile()) for url in urls if url.isLocalFile()), None)
+        if path is not None and path.suffix.lower() in LIST_ENDINGS:
+            self.exchange.import_from(path)
+        elif path is not None:
+            self.documents.open_path(path)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        """Coming back to the window looks whether the file was changed meanwhile."""
+        super().changeEvent(event)
+        is_activation = event is not None and event.type() == QEvent.Type.ActivationChange
+        if is_activation and self.isActiveWindow():
+            self.documents.watch.look()
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Closes without asking: what was not saved is kept in the autosave."""
         self.documents.is_closing = True
@@ -550,5 +525,6 @@ class Window(QMainWindow):
             return
         self._check_timer.stop()
         self.checker.stop()
-        wait_for_background()
+        # What only reads or computes may go on as it likes: nothing keeps the window open.
+        wait_for_background(PATIENCE_S)
         super().closeEvent(event)

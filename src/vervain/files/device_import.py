@@ -6,9 +6,12 @@ device", "from pin", "to device", "to pin", and perhaps a cable and a core.
 """
 
 import io
+import logging
+import warnings
 import zipfile
 from collections.abc import Callable, Iterable, Mapping
 from difflib import get_close_matches
+from itertools import islice
 from pathlib import Path
 from typing import Literal, NamedTuple
 
@@ -16,14 +19,21 @@ from msgspec.structs import replace
 
 from vervain.catalogue.rows import MOST_ROWS, read_rows
 from vervain.files.problems import FileProblem
+from vervain.files.reading import read_bytes
 from vervain.machine.cable_edits import add_cable
 from vervain.machine.edits import add_device, add_hookup
 from vervain.machine.machine import Conductor, Machine, PortRef
 from vervain.machine.part import CablePart, Part
 from vervain.machine.problem import Problem
 from vervain.machine.route_edits import add_place
+from vervain.machine.validity import checked
 
 LARGEST_BYTES = 8_000_000
+# A workbook is packed: what it may unpack to, and how many rows of it are looked at.
+LARGEST_UNPACKED_BYTES = 24_000_000
+MOST_SHEET_ROWS = 20_000
+MOST_COLUMNS = 200
+log = logging.getLogger("vervain")
 # What heads may be called, in any case.
 DEVICE_HEADS: dict[str, tuple[str, ...]] = {
     "designator": ("designator", "device", "ref", "reference", "mark"),
@@ -72,12 +82,9 @@ class Sheet(NamedTuple):
 
 def read_sheet(path: Path) -> Sheet:
     """The first table of a CSV (or text with tabs) or XLSX file. Raises `FileProblem`."""
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise FileProblem(str(path), "It is too large for a list of devices or pins.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise FileProblem(str(path), f"It cannot be read: {error.strerror}.") from None
+    data = read_bytes(path, LARGEST_BYTES)
+    if len(data) > LARGEST_BYTES:
+        raise FileProblem(str(path), "It is too large for a list of devices or pins.")
     if data[:2] == b"PK":
         rows = _xlsx_rows(data, path)
     else:
@@ -99,24 +106,58 @@ def read_sheet(path: Path) -> Sheet:
 
 
 def _xlsx_rows(data: bytes, path: Path) -> list[tuple[int, tuple[str, ...]]]:
+    """The rows of the first sheet of a workbook that hold something. Raises `FileProblem`."""
     from openpyxl import load_workbook
-    from openpyxl.utils.exceptions import InvalidFileException
 
+    found: list[tuple[int, tuple[str, ...]]] = []
     try:
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+        _refuse_unpacking(data, path)
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         sheet = book.worksheets[0]
-        found = []
-        for number, row in enumerate(sheet.iter_rows(values_only=True), 1):
-            cells = tuple("" if value is None else _cell_text(value) for value in row)
+        rows = sheet.iter_rows(values_only=True, max_row=MOST_SHEET_ROWS, max_col=MOST_COLUMNS)
+        for number, row in enumerate(islice(rows, MOST_SHEET_ROWS), 1):
+            cells = _without_empty_end(row)
             if any(cells):
                 found.append((number, cells))
             if len(found) > MOST_ROWS:
                 break
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, IndexError, OSError):
+    except FileProblem:
+        raise
+    except Exception as error:
+        # A broken workbook fails anywhere within openpyxl, in whatever way.
+        log.info("%s is no workbook: %r", path, error)
         raise FileProblem(
             str(path), "It is no workbook that can be read.", remedy="Save it as CSV (UTF-8)."
         ) from None
     return found
+
+
+def _refuse_unpacking(data: bytes, path: Path) -> None:
+    """Refuses a workbook that would unpack to far more than a list takes. No entry can unpack to
+    more than its head says: reading stops there.
+    """
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        entries = [
+            entry for entry in packed.infolist() if not entry.filename.startswith("xl/media")
+        ]
+        unpacked = sum(entry.file_size for entry in entries)
+    if unpacked > LARGEST_UNPACKED_BYTES:
+        raise FileProblem(
+            str(path),
+            f"It unpacks to {unpacked / 1e6:.0f} MB; a list has at most "
+            f"{LARGEST_UNPACKED_BYTES / 1e6:.0f} MB.",
+            remedy="Save its first sheet as CSV (UTF-8).",
+        )
+
+
+def _without_empty_end(row: tuple[object, ...]) -> tuple[str, ...]:
+    """The texts of a row's cells, up to the last that is filled."""
+    cells = ["" if value is None else _cell_text(value) for value in row]
+    while cells and not cells[-1]:
+        cells.pop()
+    return tuple(cells)
 
 
 def _cell_text(value: object) -> str:
@@ -179,7 +220,8 @@ def _row_by_row(
     for number, cells in sheet.rows:
         text = ", ".join(cell for cell in cells if cell)[:120]
         try:
-            machine, words = take(machine, cells)
+            after, words = take(machine, cells)
+            machine = checked(machine, after)
             rows.append(ImportRow(number, text, "taken", words))
         except _AlreadyThere as there:
             rows.append(ImportRow(number, text, "there already", str(there)))
@@ -240,7 +282,9 @@ def _take_conductor(
     b, b_pin = _pin_named(machine, _cell(cells, columns, "to"), _cell(cells, columns, "to pin"))
     cable = _cell(cells, columns, "cable")
     core_text = _cell(cells, columns, "core")
-    core = int(core_text) if core_text.isdecimal() else None
+    core = int(core_text) if core_text.isdecimal() and len(core_text) < 6 else None
+    if core_text and core is None:
+        raise Problem(f"“{core_text[:20]}” is not the number of a core.", remedy="Cores are 1, 2 …")
     for hookup in machine.hookups:
         ends = {(hookup.a, row.a, hookup.b, row.b) for row in hookup.conductors}
         ends |= {(hookup.b, row.b, hookup.a, row.a) for row in hookup.conductors}

@@ -16,8 +16,8 @@ from vervain.machine.machine import Machine
 from vervain.sheets.face import Cell
 
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
-# Control characters that XML 1.0, and so a workbook, cannot hold.
-CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f]")
+# Characters that XML 1.0, and so a workbook, cannot hold.
+CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
 
 def safe_text(text: str) -> str:

@@ -72,8 +72,9 @@ def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
         head, "meta", {"http-equiv": "Content-Security-Policy", "content": policy}
     )
     name = printable(f"{machine.name} {machine.state}".strip())
-    _text(head, "title", f"Harness of {name}")
+    # Nothing of a machine stands before it: names come in the body, and in the title after it.
     ElementTree.SubElement(head, "style").text = "@STYLE@"
+    _text(head, "title", f"Harness of {name}")
     body = ElementTree.SubElement(root, "body")
     top = ElementTree.SubElement(body, "header")
     _text(top, "h1", name)

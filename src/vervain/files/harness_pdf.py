@@ -22,8 +22,7 @@ PAGES = {"a4": (841.89, 595.28), "letter": (792.0, 612.0)}
 
 def printable(text: str) -> str:
     """Text without what neither paper nor XML can hold."""
-    cleaned = CONTROL.sub("", text).replace("\ufffe", "").replace("\uffff", "")
-    return cleaned.encode("utf-8", "replace").decode("utf-8")
+    return CONTROL.sub("", text)
 
 
 def harness_pdf(machine: Machine, tables: tuple[Table, ...], paper: str = "a4") -> bytes:

@@ -9,9 +9,9 @@ from vervain.files.export import csv_bytes, table_json, xlsx_bytes
 from vervain.files.harness_html import harness_html
 from vervain.files.harness_pdf import harness_pdf
 from vervain.files.label_files import label_set
-from vervain.files.machine_file import write_whole
 from vervain.files.problems import FileProblem
 from vervain.files.tables import Table, all_tables
+from vervain.files.writing import write_whole
 from vervain.harness.label_layout import SheetForm, Style
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine

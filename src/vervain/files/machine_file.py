@@ -1,29 +1,52 @@
 """The machine file: UTF-8 JSON, versioned, strict, one item a line. See docs/machine-file.md."""
 
 import json
-import math
-import os
-import re
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
+from vervain.files.json_text import read_json
 from vervain.files.problems import FileProblem, Place
+from vervain.files.reading import (
+    LARGEST_BYTES,
+    FileStamp,
+    digest_of,
+    read_bytes,
+    unreadable,
+)
+from vervain.files.writing import shortened, write_whole
 from vervain.machine.integrity import faults_of
 from vervain.machine.machine import FORMAT, VERSION, Machine
+from vervain.machine.record import Record
+from vervain.machine.validity import type_fault
 
 SUFFIX = ".vervain"
-# A machine of 10,000 conductors takes about 3 MB; what is larger is not a machine file.
-LARGEST_BYTES = 64_000_000
-TROUBLE = re.compile(r"^(?P<what>.*?)(?: - at `\$?\.?(?P<where>.*)`)?$", re.DOTALL)
+RESCUE_ENDING = ".rescue.json"
+HEAD_KEYS = frozenset({"format", "version", "autosave"})
 KEPT = "The file was left as it is."
 
 
-def encode_machine(machine: Machine) -> bytes:
-    """The bytes of a machine file; the same machine always gives the same bytes."""
+class AutosaveNote(Record, frozen=True, kw_only=True):
+    """What an autosave says of itself: the file that it is of, the SHA-256 of that file when its
+    work began, when it was written (ISO 8601, UTC), and the steps since, in words.
+    """
+
+    of: str = ""
+    base: str = ""
+    at: str = ""
+    steps: tuple[str, ...] = ()
+
+
+def encode_machine(machine: Machine, note: AutosaveNote | None = None) -> bytes:
+    """The bytes of a machine file, or with a note of an autosave; the same machine always gives the
+    same bytes.
+    """
     values: dict[str, Any] = msgspec.to_builtins(machine)
     lines = ["{", f' "format": {_line(FORMAT)},', f' "version": {VERSION},']
+    if note is not None:
+        lines.append(f' "autosave": {_line(msgspec.to_builtins(note))},')
     for key, value in values.items():
         if isinstance(value, list | tuple) and value:
             items = ",\n".join("  " + _line(item) for item in value)
@@ -39,7 +62,16 @@ def _line(value: Any) -> str:
 
 
 def decode_machine(data: bytes, path: str) -> Machine:
-    """The machine in the bytes of a file. Raises `FileProblem` with the place of every fault."""
+    """The machine in the bytes of a file or an autosave. Raises `FileProblem` with the place of
+    every fault.
+    """
+    return decode_noted(data, path)[0]
+
+
+def decode_noted(data: bytes, path: str) -> tuple[Machine, AutosaveNote | None]:
+    """The machine in the bytes of a file, and the note where it is an autosave. Raises
+    `FileProblem` with the place of every fault.
+    """
     if len(data) > LARGEST_BYTES:
         raise FileProblem(path, "It is far too large for a machine file.", remedy=KEPT)
     document = _read_json(data, path)
@@ -65,9 +97,10 @@ def decode_machine(data: bytes, path: str) -> Machine:
             faults=(Place("version", f"is {version}.", ""),),
             remedy=f"Open it with that newer Vervain. {KEPT}",
         )
-    body = {key: value for key, value in document.items() if key not in {"format", "version"}}
+    body = {key: value for key, value in document.items() if key not in HEAD_KEYS}
     try:
         machine = msgspec.convert(body, Machine)
+        note = msgspec.convert(document.get("autosave"), AutosaveNote | None)
     except msgspec.ValidationError as error:
         raise _not_understood(path, error, body) from None
     faults = tuple(
@@ -80,12 +113,12 @@ def decode_machine(data: bytes, path: str) -> Machine:
             faults=faults,
             remedy=KEPT,
         )
-    return machine
+    return machine, note
 
 
 def _read_json(data: bytes, path: str) -> Any:
     try:
-        text = data.decode("utf-8")
+        text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = data[: error.start].count(b"\n") + 1
         raise FileProblem(
@@ -94,107 +127,90 @@ def _read_json(data: bytes, path: str) -> Any:
             faults=(Place(f"line {line}", f"byte {error.start} is not UTF-8.", ""),),
             remedy=f"Choose a {SUFFIX} file. {KEPT}",
         ) from None
-    try:
-        return json.loads(text, parse_constant=_refuse_constant, parse_float=finite)
-    except json.JSONDecodeError as error:
-        cut = error.pos >= len(text.rstrip())
-        raise FileProblem(
-            path,
-            "It ends too early." if cut else "It is not whole JSON.",
-            faults=(Place(f"line {error.lineno}, column {error.colno}", error.msg + ".", ""),),
-            remedy=f"Take the last saved copy or the autosave beside it. {KEPT}",
-        ) from None
-    except (ValueError, RecursionError) as error:
-        raise FileProblem(path, f"It is not a machine file: {error}.", remedy=KEPT) from None
+    return read_json(text, path, KEPT)
 
 
-def finite(text: str) -> float:
-    """A decimal number of a file; raises `ValueError` where it is not finite."""
-    value = float(text)
-    if not math.isfinite(value):
-        raise ValueError(f"{text} is not a number that a file may hold")
-    return value
-
-
-def _refuse_constant(name: str) -> float:
-    raise ValueError(f"{name} is not a number that a file may hold")
-
-
-def _not_understood(path: str, error: msgspec.ValidationError, body: Any) -> FileProblem:
-    match = TROUBLE.match(str(error))
-    what, where = (match["what"], match["where"] or "the top") if match else (str(error), "")
+def _not_understood(path: str, error: msgspec.ValidationError, body: object) -> FileProblem:
+    fault = type_fault(error, body)
     return FileProblem(
         path,
         "Something in it is not understood.",
-        faults=(Place(where + _named(body, where), f"{what}.", ""),),
-        remedy=f"Correct it in a text editor, or open the last copy that was whole. {KEPT}",
+        faults=(Place(fault.place, f"{fault.what}.", ""),),
+        remedy=f"Correct it in a text editor, or open the last version that was whole. {KEPT}",
     )
 
 
-def _named(body: Any, where: str) -> str:
-    """The identifier of the list item that a path leads into, for people: " (M3)"."""
-    match = re.match(r"(\w+)\[(\d+)\]", where)
-    if not match:
-        return ""
-    try:
-        item = body[match[1]][int(match[2])]
-    except (KeyError, IndexError, TypeError):
-        return ""
-    name = item.get("designator", item.get("id")) if isinstance(item, dict) else None
-    return f" ({name})" if isinstance(name, str) else ""
+def open_machine(path: Path, should_continue: Callable[[], bool] = lambda: True) -> Machine:
+    """Reads a machine file. Raises `FileProblem`, `Cancelled` where it was stopped."""
+    return decode_machine(read_bytes(path, should_continue=should_continue), str(path))
 
 
-def read_bytes(path: Path) -> bytes:
-    """The bytes of a file, at most one more than `LARGEST_BYTES`. Raises `FileProblem`."""
+def proven_bytes(machine: Machine, path: str) -> bytes:
+    """The bytes of a machine file, read back and compared: what is written can be opened again.
+    Raises `Unsavable` with the place of what no file can hold.
+    """
+    data = b""
     try:
-        with path.open("rb") as stream:
-            return stream.read(LARGEST_BYTES + 1)
+        data = encode_machine(machine)
+        again = decode_machine(data, path)
+    except FileProblem as problem:
+        raise Unsavable(path, rescue_bytes(machine), problem.faults) from None
+    except UnicodeEncodeError:
+        fault = Place("a text", "holds half a character (a lone surrogate).", "")
+        raise Unsavable(path, rescue_bytes(machine), (fault,)) from None
+    if again != machine:
+        fault = Place("the whole", "reads back as another machine than was written.", "")
+        raise Unsavable(path, data, (fault,))
+    return data
+
+
+def rescue_bytes(machine: Machine) -> bytes:
+    """A machine that no machine file can hold, as JSON that a text editor can mend."""
+    body = {"format": FORMAT, "version": VERSION, **msgspec.to_builtins(machine)}
+    return json.dumps(body, ensure_ascii=True, indent=1).encode("ascii")
+
+
+class Unsavable(FileProblem):
+    """A machine that could not be opened again if it were saved; `rescue` holds its values."""
+
+    def __init__(self, path: str, rescue: bytes, faults: tuple[Place, ...]) -> None:
+        super().__init__(
+            path, "It cannot be saved as it is: it could not be opened again.",
+            faults=faults, remedy="Undo the last steps until it saves. " + KEPT,
+        )  # fmt: skip
+        self.rescue = rescue
+
+
+def save_machine(machine: Machine, path: Path) -> FileStamp:
+    """Writes a machine file that was proven to open again, and gives its stamp. Raises
+    `FileProblem`, and then the old file is still whole; what could not be opened again
+    (`Unsavable`) is kept beside it in a rescue file that its problem names.
+    """
+    try:
+        data = proven_bytes(machine, str(path))
+    except Unsavable as problem:
+        raise rescued(problem, path) from None
+    write_whole(path, data, clears_unfinished=False)
+    return stamp_after_writing(path, data)
+
+
+def rescued(problem: Unsavable, path: Path) -> Unsavable:
+    """The same problem, with its values written into a rescue file beside the path."""
+    kept = path.with_name(shortened(path.name, 240) + RESCUE_ENDING)
+    try:
+        write_whole(kept, problem.rescue)
+    except FileProblem as failed:
+        problem.remedy = f"{problem.remedy} No rescue file could be written: {failed.what}"
+    else:
+        problem.remedy = f"{problem.remedy} Its values are kept in {kept}."
+    return problem
+
+
+def stamp_after_writing(path: Path, data: bytes) -> FileStamp:
+    """The stamp of a file that was just written with these bytes."""
+    try:
+        info = path.stat()
     except OSError as error:
-        raise FileProblem(
-            str(path),
-            f"It cannot be read: {error.strerror or error}.",
-            remedy="Check the name and the rights of the file.",
-        ) from None
-    except ValueError:
-        raise FileProblem(str(path), "That is not a file name.") from None
-
-
-def open_machine(path: Path) -> Machine:
-    """Reads a machine file. Raises `FileProblem`; never writes."""
-    return decode_machine(read_bytes(path), str(path))
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """Writes a file so that at every moment either the old or the new one is there, whole."""
-    import tempfile
-
-    target = path.resolve() if path.is_symlink() else path
-    temporary = ""
-    try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{target.name[:40]}.", dir=target.parent)
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-            stream.flush()
-            os.fsync(stream.fileno())
-        mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
-        Path(temporary).chmod(mode)
-        Path(temporary).replace(target)
-    except OSError as error:
-        if temporary:
-            Path(temporary).unlink(missing_ok=True)
-        raise FileProblem(
-            str(path),
-            f"It cannot be written: {error.strerror or error}.",
-            remedy="Nothing was lost. Save it in another folder.",
-        ) from None
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
-
-
-def save_machine(machine: Machine, path: Path) -> None:
-    """Writes a machine file. Raises `FileProblem`, and then the old file is still whole."""
-    write_whole(path, encode_machine(machine))
+        raise unreadable(path, error) from None
+    seen = (info.st_dev, info.st_ino, info.st_size, info.st_mtime_ns)
+    return FileStamp(*seen, digest_of(data))

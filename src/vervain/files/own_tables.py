@@ -1,10 +1,12 @@
 """The builder's own tables: files that stand in for the shipped ones of the same name."""
 
+import logging
 from collections.abc import Callable
 from pathlib import Path
 
 from vervain.data import replace_tables
 from vervain.files.problems import FileProblem
+from vervain.files.reading import files_in, read_bytes
 from vervain.files.shelf import own_folder
 from vervain.harness.fittings import fittings
 from vervain.machine.colours import plain_colours
@@ -15,6 +17,7 @@ from vervain.sheets.open_leads import advice
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
 
+log = logging.getLogger("vervain")
 # The tables that can be replaced, each with what reads it.
 READERS: dict[str, Callable[[], object]] = {
     "colours.toml": plain_colours,
@@ -37,18 +40,21 @@ def take_own_tables(folder: Path) -> tuple[list[str], list[FileProblem]]:
     """
     taken: list[str] = []
     problems: list[FileProblem] = []
-    for path in sorted(folder.glob("*.toml")) if folder.is_dir() else []:
+    for path in files_in(folder, ".toml"):
         reader = READERS.get(path.name)
         if reader is None:
             known = ", ".join(READERS)
             problems.append(FileProblem(str(path), f"No table has this name. There are {known}."))
             continue
         try:
-            if path.stat().st_size > LARGEST_BYTES:
+            data = read_bytes(path, LARGEST_BYTES)
+            if len(data) > LARGEST_BYTES:
                 raise ValueError("it is too large for a table")
-            replace_tables({path.name: path.read_text("utf-8")})
+            replace_tables({path.name: data.decode("utf-8")})
             reader()
-        except (OSError, ValueError, KeyError, TypeError) as error:
+        except Exception as error:
+            # Whatever a table does to its reader, the shipped one stays and the program starts.
+            log.info("the table %s is not taken: %r", path, error)
             replace_tables({path.name: None})
             _forget(reader)
             words = f"It is no such table: {error}. The shipped one stays."

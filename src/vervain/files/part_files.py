@@ -3,16 +3,18 @@
 import tomllib
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 
 from vervain.data import FOLDER
-from vervain.files.machine_file import TROUBLE, finite, read_bytes
+from vervain.files.json_text import number_of
 from vervain.files.problems import FileProblem, Place
+from vervain.files.reading import read_bytes
 from vervain.machine.integrity import part_faults
 from vervain.machine.part import CablePart, Part
-from vervain.machine.record import Record
+from vervain.machine.record import Millimetres, Record
+from vervain.machine.validity import TROUBLE
 
 
 class Shelf(Record, frozen=True, kw_only=True):
@@ -29,18 +31,58 @@ class PartFile(Record, frozen=True, kw_only=True):
     cable_part: tuple[CablePart, ...] = ()
 
 
+class _WrittenPin(msgspec.Struct):
+    """What is read of a pin before the short forms are written out."""
+
+    id: str = ""
+    name: str = ""
+    function: str = ""
+
+
+class _WrittenPort(msgspec.Struct):
+    """What is read of a port before the short forms are written out."""
+
+    id: str = ""
+    ids: list[str] | None = None
+    step_mm: Millimetres = 0.0
+    at_mm: Millimetres = 0.0
+    needs: str | None = None
+    pins: list[_WrittenPin] = []
+
+
+class _WrittenPart(msgspec.Struct):
+    """What is read of a part before the short forms are written out."""
+
+    ports: list[_WrittenPort] = []
+    inside: list[dict[str, Any]] = []
+    joined: list[str] | Literal["by id"] = []
+    through_slots: bool = False
+
+
+class _WrittenFile(msgspec.Struct):
+    """A part file with its short forms: the types that writing them out relies on."""
+
+    part: list[_WrittenPart] = []
+
+
 def decode_parts(text: str, path: str) -> PartFile:
     """The parts in the text of a part file. Raises `FileProblem` with the place."""
     try:
-        document = tomllib.loads(text, parse_float=finite)
+        text.encode()
+        document = tomllib.loads(text, parse_float=number_of)
+    except RecursionError:
+        raise FileProblem(
+            path, "It is not whole TOML.", faults=(Place("the whole", "is nested too deep.", ""),)
+        ) from None
     except ValueError as error:
         raise FileProblem(
-            path, "It is not whole TOML.", faults=(Place("", str(error), ""),)
+            path, "It is not whole TOML.", faults=(Place("the text", str(error), ""),)
         ) from None
-    for part in document.get("part", ()):
-        if isinstance(part, dict):
-            _write_out(part)
     try:
+        # First whether the short forms have the types that writing them out takes for granted.
+        msgspec.convert(document, _WrittenFile)
+        for part in document.get("part", ()):
+            _write_out(part)
         found = msgspec.convert(document, PartFile)
     except msgspec.ValidationError as error:
         match = TROUBLE.match(str(error))
@@ -60,14 +102,10 @@ def decode_parts(text: str, path: str) -> PartFile:
 
 def _write_out(part: dict[str, Any]) -> None:
     """Writes out the short forms of docs/part-files.md: `ids`, unnumbered pins, `joined`, slots."""
-    ports: list[Any] = []
+    ports: list[dict[str, Any]] = []
     for port in part.get("ports", ()):
-        if not isinstance(port, dict):
-            ports.append(port)
-            continue
         for number, pin in enumerate(port.get("pins", ())):
-            if isinstance(pin, dict):
-                pin.setdefault("id", str(number + 1))
+            pin.setdefault("id", str(number + 1))
         ids, step_mm = port.pop("ids", None), port.pop("step_mm", 0.0)
         if ids is None:
             ports.append(port)
@@ -77,32 +115,30 @@ def _write_out(part: dict[str, Any]) -> None:
     if ports:
         part["ports"] = ports
     through = part.pop("through_slots", False)
-    slots = [_through_slot(port, ports) for port in ports] if through is True else []
+    slots = [_through_slot(port, ports) for port in ports] if through else []
     joined = part.pop("joined", ())
     bridges: dict[str, list[tuple[str, str]]] = {}
     for port in ports:
-        for pin in port.get("pins", ()) if isinstance(port, dict) else ():
-            if isinstance(pin, dict):
-                name = pin["id"] if joined == "by id" else pin.get("name", "")
-                if joined == "by id" or name in joined:
-                    bridges.setdefault(name, []).append((str(port.get("id")), pin["id"]))
+        for pin in port.get("pins", ()):
+            name = pin["id"] if joined == "by id" else pin.get("name", "")
+            if joined == "by id" or name in joined:
+                bridges.setdefault(name, []).append((port.get("id", ""), pin["id"]))
     inside = [{"type": "bridge", "pins": pins} for pins in bridges.values() if len(pins) > 1]
     inside += [{"type": "bridge", "pins": pins} for pairs in slots for pins in pairs]
     if inside:
         part["inside"] = [*part.get("inside", ()), *inside]
 
 
-def _through_slot(port: Any, ports: list[Any]) -> list[list[tuple[str, str]]]:
+def _through_slot(port: dict[str, Any], ports: list[dict[str, Any]]) -> list[list[tuple[str, str]]]:
     """The phases of a motor port, joined to those of the slot that it needs."""
-    if not isinstance(port, dict) or "needs" not in port:
+    if "needs" not in port:
         return []
-    slot = next((p for p in ports if isinstance(p, dict) and p.get("id") == port["needs"]), {})
-    pins = [pin for pin in slot.get("pins", ()) if isinstance(pin, dict)]
-    there = {pin.get("function"): str(pin.get("id")) for pin in pins}
+    slot = next((other for other in ports if other.get("id") == port["needs"]), {})
+    there = {pin.get("function"): pin["id"] for pin in slot.get("pins", ())}
     return [
-        [(str(port.get("id")), pin["id"]), (str(port["needs"]), there[pin["function"]])]
+        [(port.get("id", ""), pin["id"]), (port["needs"], there[pin["function"]])]
         for pin in port.get("pins", ())
-        if isinstance(pin, dict) and pin.get("function") in there
+        if pin.get("function") in there
     ]
 
 

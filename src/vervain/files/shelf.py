@@ -1,15 +1,19 @@
 """The part shelf: the shipped parts, and the builder's own from a folder of their own."""
 
+import logging
 import re
 from pathlib import Path
 
 import msgspec
 
-from vervain.files.machine_file import write_whole
 from vervain.files.part_files import decode_parts, read_part_file, shipped_shelf
 from vervain.files.problems import FileProblem
+from vervain.files.reading import files_in
+from vervain.files.writing import write_whole
 from vervain.machine.part import CablePart, Part
 from vervain.machine.record import Record
+
+log = logging.getLogger("vervain")
 
 
 class ShelfContents(Record, frozen=True, kw_only=True):
@@ -40,11 +44,16 @@ def read_shelf(folder: Path) -> ShelfContents:
     parts, cables = dict(shipped.parts), dict(shipped.cable_parts)
     own: set[str] = set()
     problems: list[str] = []
-    for path in sorted(folder.glob("*.toml")) if folder.is_dir() else ():
+    for path in files_in(folder, ".toml"):
         try:
             found = read_part_file(path)
         except FileProblem as problem:
             problems.append(str(problem))
+            continue
+        except Exception as error:
+            # Whatever one file does to us, the others stay.
+            log.exception("reading %s failed", path)
+            problems.append(f"{path}: It could not be read ({type(error).__name__}).")
             continue
         for part in found.part:
             if part.id in parts:

@@ -95,6 +95,8 @@ def _renamed_key(key: str, old: str, new: str) -> str:
 def set_axis_number(machine: Machine, axis_id: str, field: str, value: float | None) -> Machine:
     """Sets one of `NUMBERS` of an axis; None takes away what may be left out."""
     axis = find_axis(machine, axis_id)
+    if field not in NUMBERS:
+        raise Problem(f"An axis has no number “{field[:40]}”.", place=axis_id)
     words, low, high = NUMBERS[field]
     if value is None and field not in MAY_BE_EMPTY:
         raise Problem(f"{words} of {axis_id} is needed.", place=axis_id)

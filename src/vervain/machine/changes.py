@@ -1,25 +1,47 @@
-"""What differs between two machines, in words: the preview of a fix."""
+"""What differs between two machines, in words: the preview of a fix, and what a version holds."""
+
+from typing import Any
+
+from msgspec.structs import fields
 
 from vervain.machine.index import Index
 from vervain.machine.machine import Cable, Conductor, Device, Hookup, Machine, PortRef
 from vervain.machine.part import CablePart, Part
 
+# Lists and values that are told in one line.
+WHOLE_WORDS = {
+    "state": "The words behind its name",
+    "label_templates": "Forms of labels",
+    "meter": "What the meter is",
+    "allowances": "Allowances of cables",
+    "alternates": "Alternates",
+    "accepted": "Findings accepted",
+    "printed": "Labels printed",
+    "reels": "Reels",
+    "prices": "Prices",
+}
+
 
 def changes(before: Machine, after: Machine) -> tuple[str, ...]:
-    """Every difference of devices, settings, hookups and cables, in that order."""
+    """Every difference of two machines, none where they are equal: devices with their settings,
+    hookups, routes, cables, axes, then the machine as a whole.
+    """
     old, new = Index(before), Index(after)
     found = [f"{name} is taken out" for name in old.devices if name not in new.devices]
     found += [f"{name} is added" for name in new.devices if name not in old.devices]
     for name, device in new.devices.items():
         known = old.devices.get(name)
         if known is not None and known != device:
-            found += _device_changes(known, device, new.parts.get(device.part))
+            told = _device_changes(known, device, new.parts.get(device.part))
+            found += told or [f"{name} changes"]
     for key, hookup in old.hookups.items():
         later = new.hookups.get(key)
         if later is None and {hookup.a.device, hookup.b.device} <= new.devices.keys():
             found.append(f"{_port(hookup.a)} is taken off {_port(hookup.b)}")
         elif later is not None and later != hookup:
-            found += _hookup_changes(hookup, later, old, new)
+            told = _hookup_changes(hookup, later, old, new)
+            ends = f"Between {_port(later.a)} and {_port(later.b)} something changes"
+            found += told or [ends]
     for key, hookup in new.hookups.items():
         if key not in old.hookups:
             found.append(f"{_port(hookup.a)} is joined to {_port(hookup.b)}")
@@ -29,8 +51,62 @@ def changes(before: Machine, after: Machine) -> tuple[str, ...]:
             found.append(f"{key} is added: {new.cable_parts[cable.part].title}")
         earlier = old.cables.get(key)
         if earlier is not None and earlier != cable:
-            found += _cable_changes(earlier, cable, old.cable_parts | new.cable_parts)
+            told = _cable_changes(earlier, cable, old.cable_parts | new.cable_parts)
+            found += told or [f"{key} changes"]
+    found += [f"{key} is taken away" for key in old.cables if key not in new.cables]
+    found += _axis_changes(before, after)
+    found += _whole_changes(before, after)
+    if not found and before != after:
+        found.append("The order of its lists, or a part that nothing uses, changes")
     return tuple(found)
+
+
+def _axis_changes(before: Machine, after: Machine) -> list[str]:
+    """Axes that are new, gone, or differ in some field."""
+    old, new = ({axis.id: axis for axis in machine.axes} for machine in (before, after))
+    found = [f"Axis {key} goes" for key in old if key not in new]
+    for key, axis in new.items():
+        earlier = old.get(key)
+        if earlier is None:
+            found.append(f"Axis {key} is added")
+        elif earlier != axis:
+            found.append(f"Axis {key}: {', '.join(_differing(earlier, axis))}")
+    return found
+
+
+def _differing(old: Any, new: Any) -> list[str]:
+    """The fields in which two records differ, each with what it was and is where that is short."""
+    told = []
+    for field in fields(old):
+        before, after = getattr(old, field.name), getattr(new, field.name)
+        if before != after:
+            words = field.name.replace("_", " ")
+            is_short = all(isinstance(v, str | float | int | None) for v in (before, after))
+            told.append(f"{words} {_value(before)} → {_value(after)}" if is_short else words)
+    return told
+
+
+def _whole_changes(before: Machine, after: Machine) -> list[str]:
+    """What differs of the machine as a whole, and of its lists that have no words of their own."""
+    found = []
+    if before.name != after.name:
+        found.append(f"The machine is called “{after.name}”")
+    if before.ambient_c != after.ambient_c:
+        found.append(f"Around the cables: {before.ambient_c:g} → {after.ambient_c:g} °C")
+    for field in ("parts", "cable_parts"):
+        known = {part.id: part for part in getattr(before, field)}
+        found += [
+            f"{part.title} is another version of the part"
+            for part in getattr(after, field)
+            if part.id in known and known[part.id] != part
+        ]
+    for field, words in WHOLE_WORDS.items():
+        old, new = getattr(before, field), getattr(after, field)
+        if old == new:
+            continue
+        is_list = isinstance(old, tuple) and len(old) != len(new)
+        found.append(f"{words}: {len(old)} → {len(new)}" if is_list else f"{words} change")
+    return found
 
 
 def _route_changes(old: Index, new: Index) -> list[str]:
@@ -104,6 +180,8 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
 
 
 def _value(value: object) -> str:
+    if value is None or value == "":
+        return "none"
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 

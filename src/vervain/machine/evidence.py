@@ -18,7 +18,7 @@ class Meter(Record, frozen=True, kw_only=True):
     error_fraction: NotNegative = 0.01
     error_ohm: NotNegative = 0.05
     beep_below_ohm: Positive = 50.0
-    motor_temperature_c: float = 20.0
+    motor_temperature_c: Annotated[float, Meta(ge=-60, le=300)] = 20.0
 
 
 class Trial(Record, frozen=True, kw_only=True):

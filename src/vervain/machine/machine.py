@@ -9,12 +9,12 @@ from vervain.machine.axis import Axis
 from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
 from vervain.machine.part import CablePart, Part
 from vervain.machine.place import Allowances, Place, Run
-from vervain.machine.record import Name, NotNegative, Positive, Record
+from vervain.machine.record import Name, NotNegative, PositiveMetres, Record
 from vervain.machine.turning import Turn
 
 FORMAT = "vervain machine"
 VERSION = 1
-DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$"
+DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$(?!\n)"
 
 OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
 Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
@@ -104,7 +104,7 @@ class Cable(Record, frozen=True, kw_only=True):
 
     id: Name
     part: Name
-    length_m: Positive | None = None
+    length_m: PositiveMetres | None = None
     attached_to: PortRef | None = None
     shield_to: tuple[PortRef, ...] = ()
     marks: tuple[CoreMark, ...] = ()
@@ -118,7 +118,7 @@ class Reel(Record, frozen=True, kw_only=True):
 
     id: Name
     part: Name
-    length_m: Positive
+    length_m: PositiveMetres
 
 
 class AlternateSetting(Record, frozen=True, kw_only=True):

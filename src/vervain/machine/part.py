@@ -12,7 +12,15 @@ from msgspec import Meta
 from vervain.machine.electrical import Electrical
 from vervain.machine.inside import Bridge, Element
 from vervain.machine.ratings import Battery, Controller, Counter, Driver, EncoderRating, Stepper
-from vervain.machine.record import Name, NotNegative, Positive, Record
+from vervain.machine.record import (
+    Metres,
+    Millimetres,
+    Name,
+    Positive,
+    PositiveMetres,
+    PositiveMillimetres,
+    Record,
+)
 
 PartKind = Literal[
     "battery",
@@ -177,14 +185,14 @@ class Port(Record, frozen=True, kw_only=True):
     pins: Annotated[tuple[Pin, ...], Meta(min_length=1, max_length=64)]
     connector: str | None = None
     edge: Edge = "bottom"
-    at_mm: NotNegative = 0.0
+    at_mm: Millimetres = 0.0
     reversed: bool = False
     optional: bool = False
     needs: str | None = None
     gender: Gender | None = None
     reserved: tuple[Reserved, ...] = ()
     counter: Counter | None = None
-    lead_length_m: NotNegative = 0.0
+    lead_length_m: Metres = 0.0
     lead_mm2: Positive | None = None
 
     def pin(self, pin_id: str) -> Pin | None:
@@ -200,8 +208,8 @@ class Drawn(Record, frozen=True, kw_only=True):
     """
 
     form: Literal["jumper", "switches"]
-    x_mm: NotNegative
-    y_mm: NotNegative
+    x_mm: Millimetres
+    y_mm: Millimetres
     positions: dict[str, str]
 
 
@@ -225,8 +233,8 @@ class Option(Record, frozen=True, kw_only=True):
 class Board(Record, frozen=True, kw_only=True):
     """Outline of the part as it lies on the bench, in millimetres."""
 
-    width_mm: Positive
-    height_mm: Positive
+    width_mm: PositiveMillimetres
+    height_mm: PositiveMillimetres
 
 
 class Part(Record, frozen=True, kw_only=True):
@@ -288,8 +296,8 @@ class CablePart(Record, frozen=True, kw_only=True):
     shield: bool = False
     pairs: bool = False
     flexing: bool = False
-    outer_diameter_mm: Positive | None = None
-    bend_radius_mm: Positive | None = None
+    outer_diameter_mm: PositiveMillimetres | None = None
+    bend_radius_mm: PositiveMillimetres | None = None
     form: CableForm = "round"
     ready_made: bool = False
-    stock_m: tuple[Positive, ...] = ()
+    stock_m: tuple[PositiveMetres, ...] = ()

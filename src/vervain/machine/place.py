@@ -4,7 +4,14 @@ from typing import Annotated
 
 from msgspec import Meta
 
-from vervain.machine.record import Name, NotNegative, Positive, Record
+from vervain.machine.record import (
+    Metres,
+    Name,
+    Positive,
+    PositiveMetres,
+    PositiveMillimetres,
+    Record,
+)
 
 
 class Place(Record, frozen=True, kw_only=True):
@@ -19,16 +26,16 @@ class Place(Record, frozen=True, kw_only=True):
     name: Name
     sheds_w: Positive | None = None
     closed: bool = False
-    inside_m: Positive | None = None
+    inside_m: PositiveMetres | None = None
     strain_relief: bool = False
 
 
 class Chain(Record, frozen=True, kw_only=True):
     """A drag chain: its inner width and height, and the radius that it bends at."""
 
-    width_mm: Positive
-    height_mm: Positive
-    bend_radius_mm: Positive
+    width_mm: PositiveMillimetres
+    height_mm: PositiveMillimetres
+    bend_radius_mm: PositiveMillimetres
 
 
 class Run(Record, frozen=True, kw_only=True):
@@ -39,7 +46,7 @@ class Run(Record, frozen=True, kw_only=True):
     id: Name
     a: Name
     b: Name
-    length_m: NotNegative
+    length_m: Metres
     moving: bool = False
     coiled: bool = False
     chain: Chain | None = None
@@ -53,9 +60,9 @@ class Allowances(Record, frozen=True, kw_only=True):
     are rounded up to, and the part of all lengths that is bought over.
     """
 
-    box_loop_m: NotNegative = 0.3
-    loop_m: NotNegative = 0.2
+    box_loop_m: Metres = 0.3
+    loop_m: Metres = 0.2
     slack_ratio: Annotated[float, Meta(ge=0, le=1)] = 0.05
-    end_m: NotNegative = 0.05
-    step_m: Positive = 0.1
+    end_m: Metres = 0.05
+    step_m: PositiveMetres = 0.1
     spare_ratio: Annotated[float, Meta(ge=0, le=1)] = 0.1

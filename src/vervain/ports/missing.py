@@ -153,7 +153,7 @@ def divider_part(output: LogicOutput, high_max_v: float, entry: LogicInput) -> P
         id="IN", kind="terminals", end="through",
         pins=(
             Pin(id="S", function="signal", electrical=LogicInput(
-                high_min_v=0, low_max_v=high_max_v, max_v=high_max_v * 1.2,
+                high_min_v=0.0, low_max_v=high_max_v, max_v=high_max_v * 1.2,
             )),
             Pin(id="0V", function="zero"),
         ),

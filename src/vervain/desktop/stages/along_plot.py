@@ -5,9 +5,10 @@ from itertools import pairwise
 
 import pyqtgraph
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.supply.path import Station
 
 
@@ -20,7 +21,7 @@ class AlongPlot(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         head = QHBoxLayout()
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setObjectName("head")
         # The column is as wide as it is; the heading gives way.
         self.title.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)

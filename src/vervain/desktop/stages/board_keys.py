@@ -116,6 +116,9 @@ class BoardKeys:
         if ref is None or shape is None:
             return
         pins = self._pins(ref)
+        if not pins:
+            self.view.session.say(f"{ref.device} {ref.port} shows no pins.")
+            return
         at = pins.index(chosen.pin) if chosen.pin in pins else (-1 if dx + dy > 0 else 0)
         self.view.choose(shape, pins[(at + dx + dy) % len(pins)])
 

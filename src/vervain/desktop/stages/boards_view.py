@@ -29,6 +29,7 @@ from vervain.desktop.stages.board_layout import Picture, PortShape, lay_out
 from vervain.desktop.stages.carrying import Carrier
 from vervain.desktop.stages.filling import Filler
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import plain
 from vervain.desktop.widgets.tray import DEVICE_MIME
 from vervain.harness.labels import labels
 from vervain.machine.colours import colour_words
@@ -443,7 +444,7 @@ class BoardsView(QAbstractScrollArea):
             point = self._at(QPointF(event.pos()))
             shape, pin = self.picture.port_at(point), self.picture.pin_at(point)
             text = self.pin_words(pin.ref) if pin else self.port_words(shape.ref) if shape else ""
-            QToolTip.showText(event.globalPos(), text, self)
+            QToolTip.showText(event.globalPos(), plain(text), self)
             return True
         return super().viewportEvent(event)
 

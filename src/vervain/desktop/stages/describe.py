@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
@@ -38,8 +37,9 @@ from vervain.desktop.background import in_background
 from vervain.desktop.painting.plugs import PartPicture
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
-from vervain.files.machine_file import read_bytes
+from vervain.desktop.widgets.plain import PlainLabel, plain
 from vervain.files.problems import FileProblem
+from vervain.files.reading import read_bytes
 from vervain.files.shelf import ShelfContents, free_part_id, save_own_part
 from vervain.machine.part import Part, PartKind
 
@@ -77,7 +77,7 @@ class DescribePage(QWidget):
         self.numbers: dict[str, tuple[QLineEdit, str]] = {}
         self.pins, self.colours = QPlainTextEdit(), QPlainTextEdit()
         self.preset = QComboBox()
-        self.problems = QLabel()
+        self.problems = PlainLabel()
         self.problems.setWordWrap(True)
         self.table = QTableWidget(0, len(COLUMNS))
         self.picture: PartPicture | None = None
@@ -359,7 +359,7 @@ class DescribePage(QWidget):
             cells = (row.pin, row.name, taken, row.colour or "", " ".join(row.marks))
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
-                item.setToolTip(row.text)
+                item.setToolTip(plain(row.text))
                 if row.marks and column == len(cells) - 1:
                     item.setForeground(QColor(looks.theme.doubt_text))
                 self.table.setItem(at, column, item)
@@ -449,15 +449,15 @@ def blank() -> QFrame:
     return frame
 
 
-def faded(words: str) -> QLabel:
+def faded(words: str) -> PlainLabel:
     """A small faded label."""
-    label = QLabel(words)
+    label = PlainLabel(words)
     label.setObjectName("faded")
     return label
 
 
-def bold(words: str) -> QLabel:
+def bold(words: str) -> PlainLabel:
     """A small bold label."""
-    label = QLabel(words)
+    label = PlainLabel(words)
     label.setObjectName("head")
     return label

@@ -4,6 +4,7 @@ from functools import lru_cache
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
+from vervain.desktop.widgets.plain import plain
 from vervain.harness.conductors import natural_key
 from vervain.sheets.face import Cell, Column, Face, FaceRow
 
@@ -126,10 +127,10 @@ class FaceModel(QAbstractTableModel):
         if not index.isValid() or index.row() >= len(self.rows):
             return None
         at, column = self.columns[index.column()]
-        if role in (
-            Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.EditRole,
-        ):  # fmt: skip
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return cell_text(self.rows[index.row()].cells[at])
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return plain(cell_text(self.rows[index.row()].cells[at]))
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignRight if column.is_right else Qt.AlignmentFlag.AlignLeft
             return int(side | Qt.AlignmentFlag.AlignVCenter)

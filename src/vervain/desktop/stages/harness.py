@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QMenu,
     QPushButton,
@@ -31,6 +30,7 @@ from vervain.desktop.stages.planner_panel import CablePlanner
 from vervain.desktop.stages.route_view import RouteView
 from vervain.desktop.theme import looks
 from vervain.desktop.widgets.harness_cards import LabelCard, LengthCard, PlugCard, SectionCard
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.harness.labels import labels
@@ -73,7 +73,7 @@ class HarnessStage(QWidget):
         self.tabs = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
         head = self._head()
-        self.empty = QLabel(NOTHING_YET)
+        self.empty = PlainLabel(NOTHING_YET)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setObjectName("faded")
         lower = QWidget()
@@ -145,7 +145,7 @@ class HarnessStage(QWidget):
         head.addStretch(1)
         outer.addLayout(head)
         outer.addLayout(tools)
-        self.note = QLabel()
+        self.note = PlainLabel()
         self.note.setObjectName("faded")
         tools.addWidget(self.note)
         tools.addStretch(1)
@@ -370,8 +370,8 @@ class HarnessStage(QWidget):
 
         def write() -> None:
             from vervain.files.export import csv_bytes
-            from vervain.files.machine_file import write_whole
             from vervain.files.tables import face_table
+            from vervain.files.writing import write_whole
 
             write_whole(path, csv_bytes(face_table(shown)))
 

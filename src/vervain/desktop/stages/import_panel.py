@@ -4,7 +4,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -13,6 +12,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel, plain
 from vervain.files.device_import import Import
 from vervain.machine.machine import Machine
 
@@ -30,9 +30,8 @@ class ImportPanel(QFrame):
         self.result: Import | None = None
         self.made_for: Machine | None = None
         self.name = ""
-        self.said = QLabel()
+        self.said = PlainLabel()
         self.said.setWordWrap(True)
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.take = QPushButton("Take them in  Enter")
         self.take.setObjectName("main")
         self.take.clicked.connect(self.carry_out)
@@ -63,7 +62,7 @@ class ImportPanel(QFrame):
         for row in result.rows:
             what = f"{MARKS[row.verdict]}  row {row.number} {WORDS[row.verdict]}: {row.words}"
             item = QListWidgetItem(what)
-            item.setToolTip(row.text)
+            item.setToolTip(plain(row.text))
             if row.verdict == "left out":
                 item.setForeground(looks.colour("bad"))
             elif row.verdict == "there already":

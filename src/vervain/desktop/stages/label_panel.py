@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
 )
@@ -18,7 +17,8 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
-from vervain.files.machine_file import write_whole
+from vervain.desktop.widgets.plain import PlainLabel
+from vervain.files.writing import write_whole
 from vervain.harness.label_layout import PAPERS_MM, TAPES_MM, SheetForm, Style
 from vervain.harness.templates import FIELDS, check_templates
 from vervain.machine.cable_edits import mark_printed
@@ -56,7 +56,7 @@ class LabelPanel(QFrame):
         self.qr = QCheckBox("QR code")
         self.only_changed = QCheckBox("Only the changed")
         self.only_changed.setChecked(True)
-        self.said = QLabel("Counting …")
+        self.said = PlainLabel("Counting …")
         self.said.setObjectName("faded")
         self._asked = 0
         self._build()
@@ -70,7 +70,7 @@ class LabelPanel(QFrame):
         for line in (first, second):
             line.setSpacing(6)
         for title, field in (("Cores", self.core_template), ("Leads", self.lead_template)):
-            first.addWidget(QLabel(title))
+            first.addWidget(PlainLabel(title))
             first.addWidget(field, 1)
             field.returnPressed.connect(self.take_templates)
             field.setToolTip("Fields: " + ", ".join(f"{{{name}}}" for name in FIELDS))
@@ -135,12 +135,18 @@ class LabelPanel(QFrame):
                 for part in self.grid_text.text().split(",")
             ]
             (across, down), (margin_x, margin_y), (gap_x, gap_y) = pairs
-        except ValueError:
+            sheet = SheetForm(paper, int(across), int(down), margin_x, margin_y, gap_x, gap_y)
+        except (ValueError, OverflowError):
             raise Problem(
                 "The sheet is not understood.",
                 remedy="Write across × down, margins, gaps: “3 × 9, 7 × 15, 2.5 × 0”.",
             ) from None
-        return SheetForm(paper, int(across), int(down), margin_x, margin_y, gap_x, gap_y)
+        if not sheet.is_printable:
+            raise Problem(
+                "No label fits on that sheet.",
+                remedy="At most 40 across and 100 down, each at least 5 × 3 mm.",
+            )
+        return sheet
 
     def refresh(self) -> None:
         """How many labels these are."""

@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QStackedLayout,
@@ -23,6 +22,7 @@ from vervain.desktop.stages.merge_panel import MergePanel
 from vervain.desktop.stages.order_panel import OrderPanel
 from vervain.desktop.stages.use_panel import UsePanel
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.leads.datasheet import Datasheet
 from vervain.leads.finder import Finding, find, in_words, what_follows
@@ -80,9 +80,8 @@ class LeadsStage(QWidget):
         self.printed.clicked.connect(self.take_printed)
         self.forget = self.line.add_button(QPushButton("Coils as the part says"))
         self.forget.clicked.connect(self.forget_coils)
-        self.step, self.hint, self.result = QLabel(), QLabel(), QLabel()
+        self.step, self.hint, self.result = PlainLabel(), PlainLabel(), PlainLabel()
         self.hint.setObjectName("faded")
-        self.result.setTextFormat(Qt.TextFormat.PlainText)
         for label in (self.hint, self.result):
             label.setWordWrap(True)
         self.pair, self.field = ProbePair(), ReadingField()
@@ -500,9 +499,9 @@ def _scrolled(widget: QWidget) -> QScrollArea:
     return area
 
 
-def heading(words: str) -> QLabel:
+def heading(words: str) -> PlainLabel:
     """A small bold heading."""
-    label = QLabel(words)
+    label = PlainLabel(words)
     label.setObjectName("head")
     return label
 

@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QStackedLayout,
@@ -22,6 +21,7 @@ from vervain.desktop.stages.lane_acts import LaneActs
 from vervain.desktop.stages.lane_hand import LaneHand
 from vervain.desktop.stages.lanes_view import LanesView
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.machine.lanes import places_of_axis
@@ -67,7 +67,7 @@ class Beginning(QScrollArea):
         ]
         at = 0
         for title, actions in rows:
-            head = QLabel(title)
+            head = PlainLabel(title)
             head.setObjectName("head")
             grid.addWidget(head, at, 0, 1, 2)
             at += 1
@@ -75,7 +75,7 @@ class Beginning(QScrollArea):
                 button = QPushButton(words)
                 button.setStyleSheet("text-align: left;")
                 button.clicked.connect(lambda _, act=act: act())
-                said = QLabel(note)
+                said = PlainLabel(note)
                 said.setObjectName("faded")
                 said.setWordWrap(True)
                 grid.addWidget(button, at, 0)

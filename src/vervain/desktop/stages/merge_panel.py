@@ -2,11 +2,12 @@
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from vervain.desktop.painting.wires import draw_bar, draw_triangle, elided
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.leads.merge import MergeRow, merge_rows, merged_ports, polarity_free
 from vervain.machine.colours import colour_words
 from vervain.machine.connectors import connector_words
@@ -110,11 +111,10 @@ class MergePanel(QWidget):
         super().__init__()
         self.session = session
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.words, self.more = QLabel(), QLabel()
+        self.words, self.more = PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
         for label in (self.words, self.more):
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
         self.plug = MergedPlug()
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)

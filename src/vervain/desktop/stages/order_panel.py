@@ -4,11 +4,12 @@ from datetime import date
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.painting.wires import draw_bar, draw_split
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.leads.motors import leads_port, open_windings, order_at_driver
 from vervain.leads.order import TERMINALS, Next, exchanged, next_step
 from vervain.leads.order_three import TERMINALS as THREE_TERMINALS
@@ -114,12 +115,11 @@ class OrderPanel(QWidget):
         self.step: Next | None = None
         self.three: NextThree | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.words, self.more, self.tried = QLabel(), QLabel(), QLabel()
+        self.words, self.more, self.tried = PlainLabel(), PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
         self.tried.setObjectName("faded")
         for label in (self.words, self.more, self.tried):
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
         self.crossing = Crossing()
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -19,6 +18,7 @@ from vervain.desktop.background import in_background
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.desktop.widgets.stage_line import StageLine
 from vervain.machine.machine import Machine
 from vervain.machine.part import CablePart
@@ -50,7 +50,7 @@ class CablePlanner(QFrame):
         self.make.clicked.connect(self.carry_out)
         self.leave = QPushButton("Leave it  Esc")
         self.leave.clicked.connect(self.drop)
-        self.said = QLabel()
+        self.said = PlainLabel()
         self.said.setWordWrap(True)
         self.list = QListWidget()
         self.list.setWordWrap(True)

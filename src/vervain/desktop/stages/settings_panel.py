@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import plain
 from vervain.sheets.setting_row import SettingRow
 from vervain.sheets.settings import settings_sheet
 
@@ -90,7 +91,7 @@ class SettingsPanel(QTableWidget):
     def _cell(self, at: int, column: int, text: str, bold: bool, heading: bool = False) -> None:
         item = QTableWidgetItem(text)
         item.setFont(looks.font(12, bold=bold))
-        item.setToolTip(text)
+        item.setToolTip(plain(text))
         if heading:
             item.setBackground(QColor(looks.theme.paper))
         elif column != 2:

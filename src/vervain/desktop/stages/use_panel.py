@@ -4,11 +4,12 @@ from datetime import date
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.painting.wires import draw_bar, elided
 from vervain.desktop.session import Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.leads.motors import leads_port
 from vervain.leads.phases import Ends, next_test, phases_of
 from vervain.leads.rewire import use_windings
@@ -158,12 +159,11 @@ class UsePanel(QWidget):
         self.test: tuple[Ends, Ends] | None = None
         self.at = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.words, self.more, self.kept = QLabel(), QLabel(), QLabel()
+        self.words, self.more, self.kept = PlainLabel(), PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
         self.kept.setObjectName("faded")
         for label in (self.words, self.more, self.kept):
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
         self.table, self.picture = UseTable(), PlanPicture()
         self.table.chosen.connect(self.choose)
         self.wire = QPushButton("Wire it so  Enter")

@@ -7,9 +7,10 @@ and making widgets is what would take the time. A field that is used again keeps
 from collections.abc import Callable, Hashable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 
 
 class FactRows(QWidget):
@@ -20,10 +21,9 @@ class FactRows(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setObjectName("head")
         self.title.setWordWrap(True)
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
         column.addWidget(self.title)
         self.frame = QFrame()
         self.frame.setObjectName("card")
@@ -59,11 +59,10 @@ class FactRows(QWidget):
         self._shown.append((key, widget))
         widget.show()
 
-    def _label(self, key: Hashable, text: str) -> QLabel:
+    def _label(self, key: Hashable, text: str) -> PlainLabel:
         spare = self._spare.get(key)
-        label = spare.pop(0) if spare else QLabel()
-        assert isinstance(label, QLabel)
-        label.setTextFormat(Qt.TextFormat.PlainText)
+        label = spare.pop(0) if spare else PlainLabel()
+        assert isinstance(label, PlainLabel)
         label.setWordWrap(True)
         label.setText(text)
         return label

@@ -8,7 +8,6 @@ from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSizePolicy,
@@ -21,6 +20,7 @@ from vervain.desktop.painting.wires import CONSEQUENCE_COLOURS
 from vervain.desktop.session import Session
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import MarkupLabel, PlainLabel, escaped
 from vervain.machine.changes import changes
 from vervain.machine.edits import accept_finding, reopen_finding
 from vervain.machine.problem import Problem
@@ -99,12 +99,11 @@ class Gauge(QWidget):
         painter.drawText(QRectF(self.rect()), flags, self.text())
 
 
-def faded_label(text: str) -> QLabel:
+def faded_label(text: str) -> PlainLabel:
     """A wrapped label in the faded ink."""
-    label = QLabel(text)
+    label = PlainLabel(text)
     label.setObjectName("faded")
     label.setWordWrap(True)
-    label.setTextFormat(Qt.TextFormat.PlainText)
     return label
 
 
@@ -126,9 +125,8 @@ class FindingCard(QFrame):
         column.setContentsMargins(9, 8, 9, 8)
         column.setSpacing(5)
         column.addWidget(ConsequenceTag(finding))
-        sentence = QLabel(finding.sentence)
+        sentence = PlainLabel(finding.sentence)
         sentence.setWordWrap(True)
-        sentence.setTextFormat(Qt.TextFormat.PlainText)
         column.addWidget(sentence)
         if finding.value is not None and finding.limit is not None:
             column.addWidget(Gauge(finding))
@@ -145,7 +143,7 @@ class FindingCard(QFrame):
         buttons = QHBoxLayout()
         buttons.setSpacing(6)
         for fix in self.finding.fixes[:1]:
-            label = QLabel(f"<b>Fix</b>&nbsp; {_escaped(fix.words)}")
+            label = MarkupLabel(f"<b>Fix</b>&nbsp; {escaped(fix.words)}")
             label.setWordWrap(True)
             column.addWidget(label)
             preview = self._preview(fix)
@@ -208,10 +206,6 @@ class FindingCard(QFrame):
             super().keyPressEvent(event)
 
 
-def _escaped(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;")
-
-
 class FindingsPane(QWidget):
     """The findings of the stage, or of the selected device; made anew when they change."""
 
@@ -225,9 +219,9 @@ class FindingsPane(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         head = QHBoxLayout()
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setObjectName("head")
-        self.count = QLabel()
+        self.count = PlainLabel()
         self.count.setObjectName("faded")
         self.every = QPushButton("All")
         self.every.setObjectName("flat")
@@ -329,7 +323,10 @@ class FindingsPane(QWidget):
         session = self.session
         kept = {item.finding: item for item in session.machine.accepted}
         for finding in session.result.accepted if session.result else ():
-            item = kept[finding.key]
+            item = kept.get(finding.key)
+            if item is None:
+                # Opened again a moment ago; the check of that is still under way.
+                continue
             frame = QFrame()
             frame.setObjectName("card")
             column = QVBoxLayout(frame)

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 
 MOST_SHOWN = 40
 
@@ -46,7 +47,7 @@ class JumpPanel(QFrame):
         self.field.setAccessibleName("Jump to")
         self.list = QListWidget()
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.none = QLabel("Nothing of that name.")
+        self.none = PlainLabel("Nothing of that name.")
         self.none.setObjectName("faded")
         column.addWidget(self.field)
         column.addWidget(self.list)

@@ -1,12 +1,14 @@
 """The message line: what happened, at the foot of the stage, with what can be done about it."""
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QPushButton, QWidget
 
 from vervain.desktop.message import Message
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 
 SHOWN_MS = 6000
+MOST_BESIDE = 2
 
 
 class MessageBar(QFrame):
@@ -15,12 +17,14 @@ class MessageBar(QFrame):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("popup")
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(12, 6, 6, 6)
-        self.words = QLabel()
-        self.words.setTextFormat(Qt.TextFormat.PlainText)
+        # Beside the words, or with several buttons under them.
+        self._both = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
+        self._both.setContentsMargins(12, 6, 6, 6)
+        self._row = QHBoxLayout()
+        self.words = PlainLabel()
         self.words.setWordWrap(True)
-        self._row.addWidget(self.words, 1)
+        self._both.addWidget(self.words, 1)
+        self._both.addLayout(self._row)
         self._buttons: list[QPushButton] = []
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -42,6 +46,9 @@ class MessageBar(QFrame):
             button.clicked.connect(self.hide)
             self._row.addWidget(button)
             self._buttons.append(button)
+        many = len(self._buttons) > MOST_BESIDE
+        ways = QBoxLayout.Direction
+        self._both.setDirection(ways.TopToBottom if many else ways.LeftToRight)
         self._timer.stop()
         if not message.stays:
             self._timer.start(SHOWN_MS)

@@ -1,11 +1,9 @@
 """The proposal in the side column: each plug with its reason, wanted or not, and what clashes."""
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -13,6 +11,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.stages.filling import Filler
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel, plain
 
 
 class ProposalList(QWidget):
@@ -24,7 +23,7 @@ class ProposalList(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setObjectName("head")
         column.addWidget(self.title)
         self.boxes: list[QCheckBox] = []
@@ -70,22 +69,20 @@ class ProposalList(QWidget):
         self.boxes = []
         proposal = self.filler.proposal
         for conflict in proposal.conflicts if proposal else ():
-            said = QLabel(conflict.words)
+            said = PlainLabel(conflict.words)
             said.setWordWrap(True)
-            said.setTextFormat(Qt.TextFormat.PlainText)
             said.setStyleSheet(f"color: {looks.theme.bad};")
             self.rows.addWidget(said)
         for number, row in enumerate(proposal.placements if proposal else ()):
             place, _, reason = row.reason.partition(": ")
             box = QCheckBox(place)
             box.setChecked(True)
-            box.setToolTip(reason)
+            box.setToolTip(plain(reason))
             box.toggled.connect(lambda _, at=number: self.filler.toggle(at))
             self.rows.addWidget(box)
             self.boxes.append(box)
-            said = QLabel(reason[:1].upper() + reason[1:])
+            said = PlainLabel(reason[:1].upper() + reason[1:])
             said.setObjectName("faded")
             said.setWordWrap(True)
-            said.setTextFormat(Qt.TextFormat.PlainText)
             said.setContentsMargins(looks.px(22), 0, 0, 0)
             self.rows.addWidget(said)

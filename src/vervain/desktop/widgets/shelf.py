@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QAbstractScrollArea,
     QApplication,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -23,6 +22,7 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.stages.lane_hand import LaneHand
 from vervain.desktop.stages.lanes_view import PART_MIME
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.files.shelf import ShelfContents
 from vervain.machine.axis_edits import accepts
 from vervain.machine.groups import GROUP_OF_KIND
@@ -292,11 +292,11 @@ class Shelf(QWidget):
         self.rows = ShelfRows(session, hand)
         self.field.textChanged.connect(self._filter)
         self.field.returnPressed.connect(self._to_rows)
-        self.asked, self.all = QLabel(), QPushButton("All parts")
+        self.asked, self.all = PlainLabel(), QPushButton("All parts")
         self.asked.setObjectName("head")
         self.asked.setWordWrap(True)
         self.all.clicked.connect(lambda: self.show_for(None))
-        self.note = QLabel("Not on the shelf? Type its pin table; the colours follow.")
+        self.note = PlainLabel("Not on the shelf? Type its pin table; the colours follow.")
         self.note.setObjectName("faded")
         self.note.setWordWrap(True)
         self.describe = QPushButton("Describe a part  D")

@@ -1,17 +1,16 @@
 """The line at the head of a stage: what matters most now, and a handful of buttons."""
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QWidget,
 )
 
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import MarkupLabel, escaped
 
 # What the sentence wants beside the buttons; with less the buttons go under it.
 NARROWEST_WORDS = 230
@@ -25,8 +24,7 @@ class StageLine(QWidget):
         layout = self.row = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
         layout.setContentsMargins(16, 4, 12, 4)
         layout.setSpacing(8)
-        self.words = QLabel()
-        self.words.setTextFormat(Qt.TextFormat.RichText)
+        self.words = MarkupLabel()
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.words.setMinimumWidth(80)
         self.words.setWordWrap(True)
@@ -73,8 +71,3 @@ class StageLine(QWidget):
         painter.fillRect(self.rect(), looks.colour("sheet"))
         painter.setPen(looks.colour("rule"))
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
-
-
-def escaped(text: str) -> str:
-    """Text made safe for rich text labels."""
-    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")

@@ -4,11 +4,12 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from vervain.desktop.painting.wires import draw_bar, elided
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.theme import looks
+from vervain.desktop.widgets.plain import PlainLabel
 from vervain.desktop.widgets.trace_flows import TraceFlows
 from vervain.harness.conductors import pin_words
 from vervain.harness.trace import Stretch, Trace, trace_of_conductor, trace_of_pin
@@ -265,9 +266,9 @@ class TraceStrip(QWidget):
         column.setContentsMargins(12, 8, 12, 8)
         column.setSpacing(4)
         head = QHBoxLayout()
-        name = QLabel("Trace a label")
+        name = PlainLabel("Trace a label")
         name.setObjectName("head")
-        key = QLabel("Ctrl+L")
+        key = PlainLabel("Ctrl+L")
         key.setObjectName("faded")
         head.addWidget(name)
         head.addStretch(1)

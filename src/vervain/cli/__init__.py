@@ -4,19 +4,24 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
+from difflib import get_close_matches
 from pathlib import Path
 
 from vervain import __version__
 from vervain.checks.engine import check_machine
 from vervain.checks.finding import Result
 from vervain.checks.registry import RULES
+from vervain.cli import versions
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.export import csv_bytes, findings_json, table_json
 from vervain.files.harness_set import FORMS, harness_bytes, write_set
-from vervain.files.machine_file import open_machine, save_machine, write_whole
+from vervain.files.machine_file import decode_machine, save_machine
 from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
+from vervain.files.reading import is_there, read_bytes
+from vervain.files.saving import save_document
 from vervain.files.tables import face_table
+from vervain.files.writing import write_whole
 from vervain.harness.compare import Difference, compare
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
@@ -25,30 +30,48 @@ from vervain.sheets.change_face import change_face
 from vervain.supply.account import arrivals, source_name, supply_loads
 from vervain.supply.states import STATE_WORDS, STATES
 
-CLEAN, FOUND, CANNOT_READ = 0, 1, 2
+CLEAN, FOUND = 0, 1
 COMMANDS = (
-    "check", "table", "harness", "changes", "import", "supply", "place", "cards", "rules", "demo",
+    "check", "table", "harness", "changes", "versions", "import", "supply", "place", "cards",
+    "rules", "demo",
 )  # fmt: skip
 
 
-def main(arguments: Sequence[str] | None = None) -> int:
-    """Runs the command line; returns the exit status."""
+def run(arguments: Sequence[str] | None = None) -> int:
+    """Runs the command line; returns the exit status. Raises `Problem`."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    try:
-        unread = take_own_tables(own_tables_folder())[1]
-        for problem in unread:
-            print(problem, file=sys.stderr)
-        if given and given[0] in COMMANDS:
-            options = command_parser().parse_args(given)
-            return int(options.run(options))
-        options = window_parser().parse_args(given)
-        return open_window(options.file, unread)
-    except Problem as problem:
+    unread = take_own_tables(own_tables_folder())[1]
+    for problem in unread:
         print(problem, file=sys.stderr)
-        return CANNOT_READ
-    except BrokenPipeError:
-        sys.stderr.close()
-        return CLEAN
+    if given and given[0] in COMMANDS:
+        options = command_parser().parse_args(given)
+        return int(options.run(options))
+    options = window_parser().parse_args(given)
+    if options.file is not None:
+        refuse_mistyped(options.file)
+    return open_window(options.file, unread)
+
+
+def refuse_mistyped(path: Path) -> None:
+    """Raises `Problem` for a word that is neither a command nor a file, nor looks like one."""
+    word = str(path)
+    if path.suffix or len(path.parts) > 1 or is_there(path):
+        return
+    near = get_close_matches(word, COMMANDS, n=1, cutoff=0.5)
+    raise Problem(
+        f"There is no command and no file “{word}”.",
+        remedy=f"Did you mean “{near[0]}”?" if near else f"Commands are {', '.join(COMMANDS)}.",
+    )
+
+
+def read_machine(path: Path) -> Machine:
+    """The machine in a file, or on standard input for `-`; what the shell hands over as a pipe is
+    read as well. Raises `FileProblem`.
+    """
+    if str(path) == "-":
+        path = Path("/dev/stdin")
+    from_shell = str(path).startswith(("/dev/", "/proc/"))
+    return decode_machine(read_bytes(path, pipes=from_shell), str(path))
 
 
 def window_parser() -> argparse.ArgumentParser:
@@ -92,6 +115,7 @@ def command_parser() -> argparse.ArgumentParser:
     changed.add_argument("--as", dest="form", choices=("text", "csv", "json"), default="text")
     changed.add_argument("--to", type=Path, help="where to write; standard output if left out")
     changed.set_defaults(run=run_changes)
+    versions.add_command(commands)
     taking = commands.add_parser(
         "import",
         help="take devices or conductors in from CSV or XLSX",
@@ -129,6 +153,13 @@ def command_parser() -> argparse.ArgumentParser:
     return parser
 
 
+def write_machine(machine: Machine, path: Path) -> None:
+    """Writes a machine file; what was there becomes a version. Raises `FileProblem`."""
+    saved = save_document(machine, path, None, versions.kept_rules(), replaces=True)
+    if saved.unkept:
+        print(saved.unkept, file=sys.stderr)
+
+
 def open_window(path: Path | None, unread: list[FileProblem]) -> int:
     from vervain.desktop.app import run_window
 
@@ -142,10 +173,10 @@ def exit_status(result: Result) -> int:
 
 
 def run_check(options: argparse.Namespace) -> int:
-    machine = open_machine(options.file)
+    machine = read_machine(options.file)
     result = check_machine(machine)
     if options.json:
-        sys.stdout.write(findings_json(machine, result).decode("utf-8"))
+        sys.stdout.buffer.write(findings_json(machine, result))
     else:
         print_findings(machine, result)
     return exit_status(result)
@@ -165,7 +196,7 @@ def print_findings(machine: Machine, result: Result) -> None:
 
 
 def run_harness(options: argparse.Namespace) -> int:
-    machine = open_machine(options.file)
+    machine = read_machine(options.file)
     for path in write_set(machine, options.to):
         print(path)
     return CLEAN
@@ -187,7 +218,7 @@ def changes_text(difference: Difference) -> str:
 
 
 def run_changes(options: argparse.Namespace) -> int:
-    difference = compare(Look(open_machine(options.old)), Look(open_machine(options.new)))
+    difference = compare(Look(read_machine(options.old)), Look(read_machine(options.new)))
     table = face_table(change_face(difference))
     if options.form == "text" and options.to is None:
         print(changes_text(difference), end="")
@@ -195,7 +226,7 @@ def run_changes(options: argparse.Namespace) -> int:
     if options.form == "csv":
         data = csv_bytes(table)
     elif options.form == "json":
-        data = table_json(open_machine(options.new), (table,))
+        data = table_json(read_machine(options.new), (table,))
     else:
         data = changes_text(difference).encode()
     if options.to is not None:
@@ -209,7 +240,7 @@ def run_import(options: argparse.Namespace) -> int:
     from vervain.files.device_import import dry_run, read_sheet
     from vervain.files.shelf import own_folder, read_shelf
 
-    machine, shelf = open_machine(options.file), read_shelf(own_folder())
+    machine, shelf = read_machine(options.file), read_shelf(own_folder())
     result = dry_run(machine, read_sheet(options.list), shelf.parts, shelf.cable_parts)
     for row in result.rows:
         print(f"row {row.number}, {row.verdict}: {row.words}")
@@ -217,13 +248,13 @@ def run_import(options: argparse.Namespace) -> int:
     there = result.count("there already")
     print(f"{result.count('taken')} taken, {there} there already, {left} left out")
     if options.to is not None:
-        save_machine(result.machine, options.to)
+        write_machine(result.machine, options.to)
         print(f"Written to {options.to}")
     return FOUND if left else CLEAN
 
 
 def run_table(options: argparse.Namespace) -> int:
-    machine = open_machine(options.file)
+    machine = read_machine(options.file)
     data = table_bytes(machine, options.form)
     if options.to is not None:
         write_whole(options.to, data)
@@ -240,7 +271,7 @@ def table_bytes(machine: Machine, form: str) -> bytes:
 
 
 def run_supply(options: argparse.Namespace) -> int:
-    look = Look(open_machine(options.file))
+    look = Look(read_machine(options.file))
     print(f"{STATE_WORDS[options.state]}:")
     for load in supply_loads(look, options.state):
         name = source_name(look, load.pin)
@@ -259,9 +290,9 @@ def run_supply(options: argparse.Namespace) -> int:
 def run_place(options: argparse.Namespace) -> int:
     from vervain.ports.placement import accept, propose
 
-    machine = open_machine(options.file)
+    machine = read_machine(options.file)
     proposal = propose(machine)
-    save_machine(accept(machine, proposal.placements), options.to)
+    write_machine(accept(machine, proposal.placements), options.to)
     if options.explain:
         for placement in proposal.placements:
             print(placement.reason)
@@ -278,7 +309,7 @@ def run_cards(options: argparse.Namespace) -> int:
     from vervain.desktop.door_card import controllers, write_door_card
 
     make_application()
-    machine = open_machine(options.file)
+    machine = read_machine(options.file)
     for device in controllers(machine):
         print(write_door_card(machine, device, options.to / f"{device}.pdf", options.paper))
     return CLEAN

@@ -1,0 +1,168 @@
+"""What goes out of a machine and comes into it as other files: exports, lists, door cards."""
+
+import logging
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from vervain.desktop.background import in_background
+from vervain.desktop.session import Session
+from vervain.files.writing import write_whole
+from vervain.machine.problem import Problem
+
+if TYPE_CHECKING:
+    from vervain.files.device_import import Import
+
+log = logging.getLogger("vervain")
+
+
+class Exchange(QObject):
+    """Exports of a session's machine, and lists that are taken in; each on a worker."""
+
+    def __init__(
+        self,
+        parent: QWidget,
+        session: Session,
+        parts_folder: Path,
+        refuse: Callable[[Problem], object],
+        is_closing: Callable[[], bool],
+    ) -> None:
+        super().__init__(parent)
+        self.parent_widget, self.session, self.parts_folder = parent, session, parts_folder
+        self.refuse, self.is_closing = refuse, is_closing
+        self.import_read: Callable[[str, Import], None] = lambda _name, _result: None
+        self.is_exporting = False
+
+    def export(self, form: str) -> None:
+        """Asks where to, and writes the harness there; "all" is the whole set into a folder."""
+        if form == "all":
+            folder = QFileDialog.getExistingDirectory(self.parent_widget, "The set goes to", "")
+            if folder:
+                self.export_set_to(Path(folder))
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self.parent_widget,
+            "Export the harness",
+            self._suggested_name(form),
+            f"*.{form}",
+        )
+        if name:
+            self.export_to(Path(name), form)
+
+    def _suggested_name(self, form: str) -> str:
+        """A file name for an export, beside the machine file."""
+        from vervain.files.harness_set import safe_stem
+
+        session = self.session
+        folder = session.path.parent if session.path else Path.home()
+        return str(folder / f"{safe_stem(session.machine.name)}-harness.{form}")
+
+    def export_to(self, path: Path, form: str) -> None:
+        """Writes the harness on a worker."""
+        machine = self.session.machine
+
+        def write() -> None:
+            from vervain.files.harness_set import harness_bytes
+
+            began = time.monotonic()
+            write_whole(path, harness_bytes(machine, form))
+            log.info("exported %s in %.2f s", path, time.monotonic() - began)
+
+        self.session.say("Exporting …")
+        in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
+
+    def export_set_to(self, folder: Path) -> None:
+        """Writes the whole set on a worker, saying what it is at; closing the window stops it."""
+        machine = self.session.machine
+        said: list[str] = []
+
+        def write() -> int:
+            from vervain.files.harness_set import write_set
+
+            def says(name: str) -> bool:
+                said.append(name)
+                return not self.is_closing()
+
+            return len(write_set(machine, folder, says))
+
+        def tell() -> None:
+            if said and self.is_exporting:
+                self.session.say(f"Writing {said[-1]} …")
+                QTimer.singleShot(500, tell)
+
+        def done(count: int) -> None:
+            self.is_exporting = False
+            self.session.say(f"{count} files are in {folder.name}.")
+
+        def refused(problem: Problem) -> None:
+            self.is_exporting = False
+            self.refuse(problem)
+
+        self.is_exporting = True
+        self.session.say("Writing the set …")
+        QTimer.singleShot(500, tell)
+        in_background(write, done, refused)
+
+    def ask_import(self) -> None:
+        """Asks for a list of devices or conductors, and shows what it would do."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.parent_widget, "Take in devices or conductors", "", "*.csv *.tsv *.txt *.xlsx"
+        )
+        if name:
+            self.import_from(Path(name))
+
+    def import_from(self, path: Path) -> None:
+        """Reads a list on a worker, and shows row by row what it would do. Where the machine is
+        edited meanwhile, it is worked out anew: nothing of the edit is lost.
+        """
+        machine, folder = self.session.machine, self.parts_folder
+
+        def read() -> "Import":
+            from vervain.files.device_import import dry_run, read_sheet
+            from vervain.files.shelf import read_shelf
+
+            shelf = read_shelf(folder)
+            return dry_run(machine, read_sheet(path), shelf.parts, shelf.cable_parts)
+
+        def show(result: "Import") -> None:
+            if machine is self.session.machine:
+                self.import_read(path.name, result)
+            else:
+                self.import_from(path)
+
+        in_background(read, show, self.refuse)
+
+    def door_cards(self) -> None:
+        """Asks for a folder, and writes a door card for every controller there."""
+        name = QFileDialog.getExistingDirectory(self.parent_widget, "Door cards go to", "")
+        if name:
+            self.door_cards_to(Path(name))
+
+    def door_cards_to(self, folder: Path) -> None:
+        """Writes the door cards into a folder, one after the other between events."""
+        from vervain.desktop.door_card import controllers, write_door_card
+
+        machine = self.session.machine
+        waiting = list(controllers(machine))
+        if not waiting:
+            self.session.say("There is no controller to make a door card for.")
+            return
+        written: list[str] = []
+
+        def next_one() -> None:
+            device = waiting.pop(0)
+            try:
+                written.append(write_door_card(machine, device, folder / f"{device}.pdf").name)
+            except Problem as problem:
+                self.refuse(problem)
+                return
+            if waiting:
+                QTimer.singleShot(0, next_one)
+            else:
+                self.session.say(f"Door cards written: {', '.join(written)}.")
+
+        next_one()

@@ -1,0 +1,50 @@
+"""Shown text is text: nothing that a machine, a part or a list holds is ever taken as markup.
+
+Qt guesses whether a label's or a tip's text is markup, and then even reads the files that it names.
+Every label that shows a name is a `PlainLabel`, every tip goes through `plain`; a test over the
+source refuses others.
+"""
+
+import html
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QWidget
+
+
+def plain(text: str) -> str:
+    """A text for a tip, as the text that it is: escaped where it could be taken for markup."""
+    if "<" not in text:
+        return text
+    return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>")
+
+
+def set_tip(widget: QWidget, text: str) -> None:
+    """Gives a widget a tip that is shown as the text that it is."""
+    widget.setToolTip(plain(text))
+
+
+class PlainLabel(QLabel):
+    """A label that shows its text as it is."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setText(text)
+
+    def set_tip(self, text: str) -> None:
+        """Gives it a tip that is shown as the text that it is."""
+        set_tip(self, text)
+
+
+class MarkupLabel(QLabel):
+    """A label for our own markup. Whatever comes from a machine goes in through `escaped`."""
+
+    def __init__(self, markup: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setText(markup)
+
+
+def escaped(text: str) -> str:
+    """A text within markup, as the text that it is."""
+    return html.escape(text)
