@@ -1,5 +1,6 @@
 """Tests; `tools` is on the path because the demos and the small machines share one builder."""
 
+import logging
 import os
 import sys
 from pathlib import Path
@@ -7,6 +8,8 @@ from pathlib import Path
 from hypothesis import settings
 
 ROOT = Path(__file__).resolve().parent.parent
+# What is logged is not printed among the results.
+logging.getLogger("vervain").addHandler(logging.NullHandler())
 sys.path.insert(0, str(ROOT / "tools"))
 
 # Where a build is judged the drawn examples are the same each time; elsewhere they differ.

@@ -73,7 +73,8 @@ class GuardedText(io.TextIOBase):
         self._guarded(put)
 
     def flush(self) -> None:
-        self._guarded(lambda stream: stream.flush())
+        if self._stream is not None:
+            self._guarded(lambda stream: stream.flush())
 
     def _guarded(self, act: Callable[[Any], object]) -> None:
         if self._is_gone:

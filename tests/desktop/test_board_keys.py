@@ -9,6 +9,7 @@ from tests.checks import signal_cases as cases
 from tests.desktop.case import WindowCase
 from tests.small import at
 from vervain.desktop.session import Selection
+from vervain.files.demos import open_demo
 from vervain.machine.machine import PinRef
 from vervain.machine.reach import host_ports, occupants, steps_from
 
@@ -35,6 +36,12 @@ class Pins(WindowCase):
         self.assertIn("leads.signal-open:B7:2", self.finding_keys())
         self.session.undo()
         self.assertEqual(1, self.landed("K1:IN 7", "2"))
+
+    def test_a_port_that_shows_no_pins_says_so(self) -> None:
+        self.window = self.open(open_demo("clay-printer-as-planned"))
+        self.choose("K1:SLOT X")
+        self.keys(self.boards, (KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier))
+        self.assertIn("shows no pins", self.said[-1])
 
     def test_two_leads_in_one_contact_are_a_finding_and_a_splice_mends_it(self) -> None:
         self.choose("K1:IN 7", "1")

@@ -11,7 +11,7 @@ from tests.desktop.case import WindowCase
 from vervain.desktop.stages.face_keeper import FACES
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import save_machine
-from vervain.machine.edits import remove_device, set_cable
+from vervain.machine.edits import remove_device, set_cable, set_name
 
 KEY = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -324,7 +324,11 @@ class Leaving(TableCase):
         self.harness.toggle_labels()
         panel = self.harness.labels_panel
         panel.onto.setCurrentText("Sheet A4")
-        for text, words in (("3 by 9", "not understood"), ("12 × 60, 7 × 15, 2 × 0", "would be")):
+        for text, words in (
+            ("3 by 9", "not understood"), ("12 × 60, 7 × 15, 2 × 0", "would be"),
+            ("inf x 9, 7 x 15, 2.5 x 0", "not understood"), ("nan × 9, 7 × 15, 2 × 0", "not under"),
+            ("3 × 9, nan × 15, 2 × 0", "0 to 100"), ("0 × 0, 7 × 15, 2 × 0", "1 to 12"),
+        ):  # fmt: skip
             panel.grid_text.setText(text)
             panel.write(self.folder / "x.pdf", "pdf")
             self.settle()
@@ -368,6 +372,16 @@ class Leaving(TableCase):
         self.harness.compare_with(broken)
         self.settle()
         self.assertIn("ends too early", self.said[-1])
+
+    def test_what_is_edited_while_a_list_is_read_stays(self) -> None:
+        path = self.folder / "list.csv"
+        path.write_text("Designator,Part,Name\nB30,osier-rl2,Lid\n")
+        self.window.exchange.import_from(path)
+        self.session.apply("Name", lambda m: set_name(m, "M1", "Edited meanwhile"))
+        self.until(lambda: self.harness.importing.result is not None)
+        self.keys(self.harness.importing.list, KEY.Key_Return)
+        self.assertIsNotNone(self.session.look.device("B30"))
+        self.assertEqual("Edited meanwhile", self.session.look.device("M1").name)
 
     def test_a_list_is_taken_in_after_it_said_what_it_does(self) -> None:
         path = self.folder / "list.csv"

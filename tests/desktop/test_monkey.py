@@ -3,40 +3,16 @@
 import random
 from unittest import mock
 
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
-
+from fuzz_window import ROUTE_KEYS, play
 from tests.desktop.case import WindowCase
-from vervain.desktop.background import wait_for_background
 from vervain.desktop.session import Selection
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.machine.integrity import faults_of
 
-KEY = Qt.Key
-NONE, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
-CONTROL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
-KEYS = (
-    *((key, NONE) for key in (
-        KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right, KEY.Key_Return, KEY.Key_Escape,
-        KEY.Key_Delete, KEY.Key_Backspace, KEY.Key_Space, KEY.Key_Tab, KEY.Key_Home, KEY.Key_End,
-        KEY.Key_PageDown, KEY.Key_F1, KEY.Key_F6, KEY.Key_O, KEY.Key_S, KEY.Key_T, KEY.Key_C,
-        KEY.Key_1, KEY.Key_Plus, KEY.Key_Minus, KEY.Key_0, KEY.Key_A, KEY.Key_B, KEY.Key_D,
-        KEY.Key_M, KEY.Key_P, KEY.Key_R, KEY.Key_U, KEY.Key_2, KEY.Key_3, KEY.Key_G, KEY.Key_X,
-        KEY.Key_W, KEY.Key_Z,
-    )),
-    *((key, SHIFT) for key in (KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right)),
-    *((key, CONTROL) for key in (
-        KEY.Key_Up, KEY.Key_Down, KEY.Key_Left, KEY.Key_Right, KEY.Key_Z, KEY.Key_Y, KEY.Key_K,
-        KEY.Key_L, KEY.Key_F, KEY.Key_H,
-    )),
-    *((key, ALT) for key in (
-        KEY.Key_1, KEY.Key_2, KEY.Key_3, KEY.Key_4, KEY.Key_5, KEY.Key_Return,
-    )),
-)  # fmt: skip
-
 
 class MonkeyCase(WindowCase):
+    more_keys = ()
+
     def setUp(self) -> None:
         super().setUp()
         for dialog in ("getOpenFileName", "getSaveFileName"):
@@ -45,28 +21,7 @@ class MonkeyCase(WindowCase):
             self.addCleanup(patch.stop)
 
     def play(self, seed: int, moves: int) -> None:
-        chance = random.Random(seed)
-        self.window.activateWindow()
-        for _ in range(moves):
-            if chance.random() < 0.25:
-                size = self.window.size()
-                point = QPoint(chance.randrange(size.width()), chance.randrange(size.height()))
-                target = self.window.childAt(point) or self.window
-                if target.metaObject().className() == "QComboBox":
-                    continue
-                QTest.mouseClick(
-                    target, Qt.MouseButton.LeftButton, pos=target.mapFrom(self.window, point)
-                )
-            else:
-                key, modifier = chance.choice(KEYS)
-                QTest.keyClick(self.window.focusWidget() or self.window, key, modifier)
-            popup = QApplication.activePopupWidget()
-            if popup is not None:
-                popup.close()
-            if chance.random() < 0.1:
-                QApplication.processEvents()
-        wait_for_background()
-        QApplication.processEvents()
+        play(self.window, random.Random(seed), moves, self.more_keys)
 
 
 class Monkey(MonkeyCase):
@@ -136,17 +91,16 @@ class OnTheFeeds(MonkeyCase):
 
 
 class OnTheRoute(MonkeyCase):
+    more_keys = ROUTE_KEYS
+
     def test_nothing_breaks_on_the_harness_stage(self) -> None:
-        letters = tuple((getattr(KEY, f"Key_{letter}"), NONE) for letter in "NJHLTDMWP")
-        faces = tuple((getattr(KEY, f"Key_{number}"), CONTROL) for number in range(1, 7))
         self.window.show_stage("Harness")
         self.settle()
-        with mock.patch(f"{__name__}.KEYS", (*KEYS, *letters * 3, *faces * 2)):
-            for seed, widget in ((41, "route"), (42, "table"), (43, "route")):
-                getattr(self.window.harness, widget).setFocus()
-                self.session.select(Selection(place="foot"))
-                self.play(seed, 160)
-                machine = self.session.machine
-                self.assertEqual([], list(faults_of(machine)))
-                self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
-                self.settle()
+        for seed, widget in ((41, "route"), (42, "table"), (43, "route")):
+            getattr(self.window.harness, widget).setFocus()
+            self.session.select(Selection(place="foot"))
+            self.play(seed, 160)
+            machine = self.session.machine
+            self.assertEqual([], list(faults_of(machine)))
+            self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
+            self.settle()

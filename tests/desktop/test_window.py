@@ -163,6 +163,8 @@ class Findings(WindowCase):
         self.assertEqual(len(self.session.result.accepted), len(again))
         before = self.finding_keys()
         again[0].click()
+        # Before the check is back, what is shown is of the machine before.
+        self.session.select_finding(self.session.findings()[0])
         self.assertEqual(1, len(self.finding_keys() - before))
 
     def test_a_fix_says_beforehand_what_it_changes(self) -> None:

@@ -2,7 +2,9 @@
 
 import io
 import tempfile
+import time
 import unittest
+import zipfile
 from pathlib import Path
 
 from openpyxl import Workbook
@@ -142,6 +144,38 @@ class Files(unittest.TestCase):
                 read_sheet(written(data))
         with self.assertRaisesRegex(FileProblem, "cannot be read"):
             read_sheet(Path("/nowhere/list.csv"))
+
+    def test_a_workbook_that_unpacks_to_far_too_much_is_refused_at_once(self) -> None:
+        begun = time.process_time()
+        for name, entry, content in (
+            ("texts", "xl/sharedStrings.xml", b"<sst>" + b"<si><t>x</t></si>" * 6_000_000),
+            ("rows", "xl/worksheets/sheet1.xml", b"<worksheet><sheetData>" + b"<row/>" * 4_000_000),
+        ):
+            packed, book = io.BytesIO(), io.BytesIO()
+            Workbook().save(book)
+            with (
+                zipfile.ZipFile(book) as old,
+                zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as new,
+            ):
+                for item in old.namelist():
+                    if item != entry:
+                        new.writestr(item, old.read(item))
+                new.writestr(entry, content)
+            self.assertLess(len(packed.getvalue()), 2_000_000)
+            with self.subTest(name), self.assertRaisesRegex(FileProblem, "unpacks to"):
+                read_sheet(written(packed.getvalue(), "list.xlsx"))
+        self.assertLess(time.process_time() - begun, 10)
+
+    def test_rows_that_no_file_can_hold_are_left_out_with_the_reason(self) -> None:
+        demo = open_demo("glazing-gantry-as-planned")
+        result = taken(demo, "designator,part\nMotor-1,larkmoor-ip12\nB99,larkmoor-ip12\n")
+        self.assertEqual(["left out", "taken"], [row.verdict for row in result.rows])
+        self.assertIn("designator", result.rows[0].words)
+        rows = "from,from pin,to,to pin,cable,core\nB3,2,S2,21-22 21,W101,"
+        for core in ("99", "9" * 5000, "-1", "1e3"):
+            result = taken(demo, rows + core)
+            self.assertEqual(["left out"], [row.verdict for row in result.rows])
+            self.assertIs(demo, result.machine)
 
     def test_a_head_that_names_nothing_is_refused(self) -> None:
         with self.assertRaisesRegex(Problem, "neither"):

@@ -87,6 +87,7 @@ class Xlsx(unittest.TestCase):
         machine = FOUND
         for device, text in zip(FOUND.devices, HOSTILE[:4], strict=False):
             machine = set_name(machine, device.designator, text)
+        machine = set_name(machine, FOUND.devices[5].designator, "a\ufffe\uffffb")
         book = load_workbook(io.BytesIO(xlsx_bytes((*all_tables(machine), table_of(*HOSTILE)))))
         for sheet in book:
             for row in sheet.iter_rows():
@@ -94,6 +95,7 @@ class Xlsx(unittest.TestCase):
                     self.assertNotEqual("f", cell.data_type, cell.value)
         names = [cell.value for cell in book["Devices"]["B"]]
         self.assertIn(HOSTILE[0], names)
+        self.assertIn("ab", names)
 
     def test_numbers_are_numbers(self) -> None:
         book = load_workbook(io.BytesIO(xlsx_bytes(TABLES)))

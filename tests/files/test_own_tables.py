@@ -33,6 +33,7 @@ class OwnTables(unittest.TestCase):
             ("copper.toml", "ampacity = [[0.5, -1]]", "above 0"),
             ("copper.toml", "ampacity = 5", "no such table"),
             ("copper.toml", "\x00", "no such table"),
+            ("copper.toml", "x = " + "[" * 3000, "no such table"),
             ("mine.toml", "", "No table has this name"),
             ("feeds.toml", "#" * 2_000_000, "too large"),
         ):

@@ -95,11 +95,17 @@ class OwnParts(unittest.TestCase):
         (self.folder / "torn.toml").write_text('[[part]]\nid = "x"\nkind = ')
         (self.folder / "binary.toml").write_bytes(b"\xff\xfe\x00")
         (self.folder / "unknown.toml").write_text('[[part]]\nid = "y"\nkind = "spaceship"\n')
+        head = '[[part]]\nid = "z"\nkind = "load"\ntitle = "Z"\n[[part.ports]]\nid = "L"\n'
+        for number, text in enumerate(
+            ("pins = 5", "ids = 3", 'pins = [{ id = ["a"] }]', "x = " + "[" * 4000, "step_mm = []")
+        ):
+            (self.folder / f"odd{number}.toml").write_text(head + text)
         taken = replace(self.part, id=PARTS[0].id)
         (self.folder / "taken.toml").write_text(part_text(taken))
         contents = read_shelf(self.folder)
         said = "\n".join(contents.problems)
-        for name in ("torn.toml", "binary.toml", "unknown.toml", "taken.toml"):
+        odd = tuple(f"odd{number}.toml" for number in range(5))
+        for name in ("torn.toml", "binary.toml", "unknown.toml", "taken.toml", *odd):
             self.assertIn(name, said)
         self.assertEqual(frozenset({"my-thing"}), contents.own_ids)
 

@@ -118,7 +118,8 @@ def _values(row: VersionRow) -> dict[str, object]:
 def _print_row(row: VersionRow, whole: bool) -> None:
     version = row.version
     when = version.at.astimezone().strftime("%Y-%m-%d %H:%M:%S")
-    count = row.problem or f"{len(row.changes)} changes since"
+    counted = "one change" if len(row.changes) == 1 else f"{len(row.changes)} changes"
+    count = row.problem or f"{counted} since"
     print(f"{version.number:3}  {when}  {ORIGIN_WORDS[version.origin]}, {count}")
     shown = row.changes if whole else row.changes[:MOST_SHOWN]
     for change in shown:

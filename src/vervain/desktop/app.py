@@ -59,10 +59,10 @@ def run_window(path: Path | None, unread: Sequence[FileProblem] = ()) -> int:
     SafetyNet(window.session, window.documents).spread()
     window.resize(1280, 800)
     window.show()
-    if problem is not None:
-        window.documents.refuse(problem)
+    if problem is not None and path is not None:
+        window.documents.refuse_opening(path, problem)
     else:
-        QTimer.singleShot(0, window.documents.look_for_left_over)
+        QTimer.singleShot(0, window.documents.unsaved.look_for)
     for table in unread:
         window.session.said.emit(Message(str(table), is_bad=True, stays=True))
     if unlogged:

@@ -17,16 +17,13 @@ from vervain.desktop.file_watch import FileWatch
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.unsaved_work import UnsavedWork, never_saved_path
 from vervain.files.autosave import (
     LeftOver,
     Seat,
     drop_autosave,
-    forget,
     left_over,
-    never_saved,
     new_token,
-    token_of,
-    unsaved_folder,
     write_autosave,
 )
 from vervain.files.demos import DEMOS, open_demo, open_template
@@ -34,7 +31,7 @@ from vervain.files.machine_file import SUFFIX, decode_machine
 from vervain.files.open_marks import OpenElsewhere, OpenMark, mark_open
 from vervain.files.reading import FileStamp, is_there, read_stamped
 from vervain.files.saving import ChangedOnDisk, Saved, save_document
-from vervain.files.versions import keep_version
+from vervain.files.versions import Version, open_version, versions_of
 from vervain.machine.machine import Machine
 from vervain.machine.problem import Problem
 
@@ -42,11 +39,6 @@ AUTOSAVE_MS = 2500
 # So long closing waits for a disk before it asks.
 CLOSING_S = 10.0
 log = logging.getLogger("vervain")
-
-
-def never_saved_path() -> Path:
-    """The name under which work that was left and never had a file is kept among the versions."""
-    return unsaved_folder() / f"never-saved{SUFFIX}"
 
 
 class Opened(NamedTuple):
@@ -73,12 +65,11 @@ class Documents(QObject):
         self.autosaves = autosaves
         self.name_changed: Callable[[], None] = lambda: None
         self.compare_wanted: Callable[[Path], None] = lambda _path: None
-        self.look_wanted: Callable[[LeftOver], None] = lambda _kept: None
         self.is_closing = False
         self.seat = Seat(session.path)
         self.known: FileStamp | None = None
         self._moved: set[Seat] = set()
-        self.offered: LeftOver | None = None
+        self.unsaved = UnsavedWork(self)
         self._mark = OpenMark(-1)
         self._asked = 0
         self._opening = 0
@@ -121,7 +112,7 @@ class Documents(QObject):
         """Shows another machine; unsaved changes of the one before are kept in its autosave."""
         self._timer.stop()
         self._keep_what_is_left()
-        self._settle_offer()
+        self.unsaved.settle()
         self._opening += 1
         # What was just kept stays: it is not the autosave of the machine that comes.
         self._has_autosave = False
@@ -137,7 +128,7 @@ class Documents(QObject):
             session.said.emit(
                 Message(
                     f"“{name}” was not saved; it is kept and can be taken up again.",
-                    actions=(("Go back to it", lambda: self.go_back_to(token)),),
+                    actions=(("Go back to it", lambda: self.unsaved.go_back_to(token)),),
                     stays=True,
                 )
             )
@@ -202,13 +193,13 @@ class Documents(QObject):
             log.info("opened %s in %.2f s", path, time.monotonic() - began)
             self.take_machine(found.machine, path, found.stamp)
             if found.kept is not None and not self.seat.token:
-                self.offer(found.kept)
+                self.unsaved.offer(found.kept)
 
         def refused(problem: Problem) -> None:
             nonlocal is_reading
             is_reading = False
             if should_continue():
-                self.refuse(problem)
+                self.refuse_opening(path, problem)
 
         def tell() -> None:
             if is_reading and should_continue():
@@ -220,107 +211,46 @@ class Documents(QObject):
         in_background(read, show, refused)
         QTimer.singleShot(700, tell)
 
+    def refuse_opening(self, path: Path, problem: Problem) -> None:
+        """Says why a file cannot be opened, and offers what there is of it besides."""
+        rules = self.settings.version_rules()
+
+        def besides() -> tuple[LeftOver | None, Version | None]:
+            return left_over(path), next(iter(versions_of(path, rules)), None)
+
+        def tell(found: tuple[LeftOver | None, Version | None]) -> None:
+            kept, version = found
+            actions: list[tuple[str, Callable[[], object]]] = []
+            if kept is not None:
+                actions.append(("Open its unsaved work", lambda: self.open_as(kept.machine, path)))
+            if version is not None:
+                actions.append(("Open its last version", lambda: self.open_version(version, path)))
+            message = Message(str(problem), is_bad=True, actions=tuple(actions), stays=True)
+            self.session.said.emit(message)
+
+        log.warning("%s", problem)
+        in_background(besides, tell, self.refuse)
+
+    def open_as(self, machine: Machine, path: Path) -> None:
+        """Opens a machine as the one of a file that holds something else, or is gone."""
+        self.take_machine(machine, path)
+        self.session.saved = None
+        self.name_changed()
+
+    def open_version(self, version: Version, path: Path) -> None:
+        """Opens a version as the machine of its file."""
+        in_background(
+            lambda: open_version(version), lambda machine: self.open_as(machine, path), self.refuse
+        )
+
     def stop_opening(self) -> None:
         """Gives up what is being opened."""
         self._opening += 1
         self.session.say("Opening was stopped; nothing was changed.")
 
-    def look_for_left_over(self) -> None:
-        """Looks for unsaved work of the file that the window began with, or of machines that never
-        had a file, and offers it.
-        """
-        path = self.seat.path
-        if path is None:
-            self.offer_never_saved()
-        elif not self.seat.token:
-            in_background(
-                lambda: left_over(path),
-                lambda kept: self.offer(kept) if kept is not None else None,
-                self.refuse,
-            )
-
-    def offer_never_saved(self) -> None:
-        """Offers the newest machine that was never saved and is open nowhere."""
-
-        def show(found: tuple[LeftOver, ...]) -> None:
-            if found:
-                self.offer(found[0], len(found) - 1)
-
-        in_background(never_saved, show, self.refuse)
-
-    def go_back_to(self, token: str) -> None:
-        """Takes the machine without a file up again that had the window before."""
-
-        def show(found: tuple[LeftOver, ...]) -> None:
-            for kept in found:
-                if token_of(kept.kept_in) == token:
-                    self.take_up(kept)
-
-        files.put(never_saved, show, self.refuse)
-
-    # Unsaved work that was found.
-
-    def offer(self, kept: LeftOver, others: int = 0) -> None:
-        """Offers unsaved work: it is taken up, looked at, or left; nothing of it is lost."""
-        self.offered = kept
-        when = kept.at.astimezone().strftime("%d %b %Y, %H:%M")
-        steps = [words for words in kept.steps if words]
-        done = f": {'; '.join(steps[-3:])}" if steps else ""
-        count = f"{len(steps)} steps" if len(steps) > 1 else "one step" if steps else "changes"
-        older = " The file was changed after that." if kept.is_older else ""
-        more = f" There are {others} more." if others else ""
-        name = f" of “{kept.machine.name[:60]}”" if kept.of is None else ""
-        self.session.said.emit(
-            Message(
-                f"Unsaved work{name} from {when} was found, {count}{done}.{older}{more}",
-                actions=(
-                    ("Take it up", lambda: self.take_up(kept)),
-                    ("Look at it", lambda: self.look_wanted(kept)),
-                    ("Leave it", lambda: self.leave(kept)),
-                ),
-                stays=True,
-            )
-        )
-
-    def take_up(self, kept: LeftOver) -> None:
-        """Takes unsaved work up: of a file as one step that can be undone, else as the machine."""
-        self.offered = None
-        if kept.of is not None:
-            self.session.apply("Took up unsaved work", lambda _: kept.machine)
-            return
-        self.take_machine(kept.machine, None)
-        self.session.saved = None
-        self.take_seat(None, None, token_of(kept.kept_in))
-        self.name_changed()
-
-    def leave(self, kept: LeftOver) -> None:
-        """Leaves unsaved work: it is not offered again, and stays among the versions."""
-
-        def tell(_: object) -> None:
-            self.session.say("It was left; it stays among the versions (Ctrl+Shift+H).")
-            if kept.of is None:
-                self.offer_never_saved()
-
-        self._put_aside(kept, tell)
-
-    def _put_aside(self, kept: LeftOver, done: Callable[[object], object]) -> None:
-        self.offered = None
-        path, rules = kept.of or never_saved_path(), self.settings.version_rules()
-        files.put(
-            lambda: forget(kept, lambda _, data: keep_version(path, data, rules, "unsaved")),
-            done,
-            self.refuse,
-        )
-
     def versions_path(self) -> Path:
         """The file whose versions belong to the session; machines without one share a place."""
         return self.session.path or never_saved_path()
-
-    def _settle_offer(self) -> None:
-        """Moves work that was offered and not answered out of the way of a new autosave."""
-        kept = self.offered
-        if kept is not None and kept.of is not None:
-            self._put_aside(kept, lambda _: None)
 
     # Saving.
 
@@ -442,7 +372,7 @@ class Documents(QObject):
         session = self.session
         if session.is_saved or not self.autosaves or session.machine is self._being_saved:
             return
-        self._settle_offer()
+        self.unsaved.settle()
         machine, seat, base = session.machine, self.seat, self.known.digest if self.known else ""
         steps = session.unsaved_steps()
         self._asked += 1

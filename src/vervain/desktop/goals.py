@@ -106,7 +106,11 @@ class Goals:
             Goal("action", "Save  Ctrl+S", self.window.documents.save),
             Goal("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),
             Goal("action", "Versions of this file  Ctrl+Shift+H", self.window.open_versions),
-            Goal("action", "Work that was never saved", self.window.documents.offer_never_saved),
+            Goal(
+                "action",
+                "Work that was never saved",
+                self.window.documents.unsaved.offer_never_saved,
+            ),
             Goal("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Goal("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
             Goal("action", "Export the harness table  Ctrl+E", self.window.open_export),

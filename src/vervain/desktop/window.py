@@ -102,7 +102,7 @@ class Window(QMainWindow):
         )
         self.exchange.import_read = self._show_import
         self.documents.compare_wanted = self.compare_with
-        self.documents.look_wanted = self.look_at
+        self.documents.unsaved.look_wanted = self.look_at
         self.documents.name_changed = self._show_name
         self.goals = Goals(self)
         self.checker = Checker(self)

@@ -12,7 +12,7 @@ from typing import Literal, NamedTuple
 
 from vervain.files.machine_file import SUFFIX, decode_machine
 from vervain.files.problems import FileProblem
-from vervain.files.reading import read_bytes
+from vervain.files.reading import is_there, read_bytes
 from vervain.files.state_folder import own_name, shown_path, state_folder
 from vervain.files.writing import make_folder, write_whole
 from vervain.machine.changes import changes
@@ -68,7 +68,7 @@ def keep_version(path: Path, data: bytes, rules: VersionRules, origin: Origin = 
                 return
     make_folder(folder)
     named = folder / "of.txt"
-    if not named.exists():
+    if not is_there(named):
         write_whole(named, (shown_path(path) + "\n").encode())
     moment = datetime.now(UTC).strftime(MOMENT)
     write_whole(folder / f"{moment}-{origin}{SUFFIX}", data)

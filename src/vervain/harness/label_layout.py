@@ -72,10 +72,6 @@ class Style(NamedTuple):
     qr: bool = False
 
 
-MOST_ACROSS, MOST_DOWN, LARGEST_SPACE_MM = 40, 100, 200.0
-LEAST_LABEL_MM = (5.0, 3.0)
-
-
 class SheetForm(NamedTuple):
     """A sheet of labels: the paper, how many across and down, margins and gaps in mm."""
 
@@ -95,17 +91,6 @@ class SheetForm(NamedTuple):
             (width - 2 * self.margin_x - (self.across - 1) * self.gap_x) / self.across,
             (height - 2 * self.margin_y - (self.down - 1) * self.gap_y) / self.down,
         )
-
-    @property
-    def is_printable(self) -> bool:
-        """Whether there are labels on it, each large enough for a line of text."""
-        if not (1 <= self.across <= MOST_ACROSS and 1 <= self.down <= MOST_DOWN):
-            return False
-        spaces = (self.margin_x, self.margin_y, self.gap_x, self.gap_y)
-        if not all(0 <= space <= LARGEST_SPACE_MM for space in spaces):
-            return False
-        width, height = self.label_mm
-        return width >= LEAST_LABEL_MM[0] and height >= LEAST_LABEL_MM[1]
 
 
 class Placed(NamedTuple):

@@ -8,6 +8,7 @@ from vervain.machine.groups import axis_with_driver, groups
 from vervain.machine.look import Look
 from vervain.machine.machine import Machine
 from vervain.machine.place import Place, Run
+from vervain.machine.record import LONGEST_M, LONGEST_NAME
 
 IN_BOX = (*CONTROL_KINDS, "fuse", "terminal strip", "contactor", "signal converter", "battery")
 # Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.
@@ -39,7 +40,9 @@ def propose_tree(machine: Machine) -> Machine:
         if not members:
             continue
         place = f"axis-{axis.id}"
-        places.append(Place(id=place, name=f"{axis.id} {axis.name}", strain_relief=True))
+        places.append(
+            Place(id=place, name=f"{axis.id} {axis.name}"[:LONGEST_NAME], strain_relief=True)
+        )
         spots |= dict.fromkeys(members, place)
         on = before if axis in straight else joint if axis in joints else None
         runs.append(_run(len(runs) + 1, on, place))
@@ -82,7 +85,7 @@ def _run(number: int, on: Axis | None, place: str) -> Run:
     if on is None:
         return Run(id=name, a="box", b=place, length_m=TO_FRAME_M)
     half_m = (on.travel or 0) / 2000 if on.motion == "linear" else JOINT_M
-    length_m = round(half_m + BEYOND_M, 1)
+    length_m = min(round(half_m + BEYOND_M, 1), LONGEST_M)
     return Run(id=name, a=f"axis-{on.id}", b=place, length_m=length_m, moving=True, axis=on.id)
 
 

@@ -65,8 +65,12 @@ def change_place(machine: Machine, place_id: str, **values: object) -> Machine:
     if "name" in values:
         values["name"] = _cleaned_name(machine, str(values["name"]), but=place_id)
     inside = values.get("inside_m")
-    if isinstance(inside, float | int):
-        _checked_length(float(inside), place.name)
+    if isinstance(inside, float | int) and _checked_length(float(inside), place.name) == 0:
+        raise Problem(
+            "A wire inside a place has some length.",
+            place=place.name,
+            remedy="Enter more than 0, for instance “0.4 m”, or nothing.",
+        )
     return replace(machine, places=swapped(machine.places, place, replace(place, **values)))
 
 

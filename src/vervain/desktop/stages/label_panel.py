@@ -141,11 +141,6 @@ class LabelPanel(QFrame):
                 "The sheet is not understood.",
                 remedy="Write across × down, margins, gaps: “3 × 9, 7 × 15, 2.5 × 0”.",
             ) from None
-        if not sheet.is_printable:
-            raise Problem(
-                "No label fits on that sheet.",
-                remedy="At most 40 across and 100 down, each at least 5 × 3 mm.",
-            )
         return sheet
 
     def refresh(self) -> None:

@@ -21,6 +21,7 @@ class MessageBar(QFrame):
         self._both = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
         self._both.setContentsMargins(12, 6, 6, 6)
         self._row = QHBoxLayout()
+        self._row.addStretch(0)
         self.words = PlainLabel()
         self.words.setWordWrap(True)
         self._both.addWidget(self.words, 1)
@@ -47,6 +48,7 @@ class MessageBar(QFrame):
             self._row.addWidget(button)
             self._buttons.append(button)
         many = len(self._buttons) > MOST_BESIDE
+        self._row.setStretch(0, 1 if many else 0)
         ways = QBoxLayout.Direction
         self._both.setDirection(ways.TopToBottom if many else ways.LeftToRight)
         self._timer.stop()

@@ -71,6 +71,7 @@ class VersionsPanel(QFrame):
         self.differences.setAccessibleName("What differs")
         self.differences.setWordWrap(True)
         self.take_button = self._button("Take it  Enter", self.take)
+        self.take_button.setObjectName("main")
         self.open_button = self._button("Open it apart", self.open_apart)
         self.compare_button = self._button("Conductors that differ", self.compare_chosen)
         self.leave_button = self._button("Leave it", self.leave)
@@ -143,6 +144,7 @@ class VersionsPanel(QFrame):
             if self.isVisible() and self.kept is None and machine is self.session.machine:
                 self.rows = rows
                 self._fill([self._row_words(row) for row in rows])
+                self._appear()
 
         in_background(
             lambda: version_rows(machine, versions_of(path, rules)), show, self.documents.refuse
@@ -159,7 +161,8 @@ class VersionsPanel(QFrame):
         parent = self.parentWidget()
         if parent is not None:
             width = min(parent.width() - 60, looks.px(820))
-            height = min(parent.height() - 140, looks.px(430))
+            rows = max(5, min(14, max(self.list.count(), self.differences.count())))
+            height = min(parent.height() - 140, looks.px(150 + rows * 24))
             self.setGeometry((parent.width() - width) // 2, looks.px(60), width, height)
         self.foot.setVisible(self.kept is None)
         self.leave_button.setVisible(self.kept is not None)
@@ -177,7 +180,8 @@ class VersionsPanel(QFrame):
     def _row_words(self, row: VersionRow) -> str:
         origin = ORIGIN_WORDS[row.version.origin]
         count = len(row.changes)
-        after = row.problem or (f"{count} changes since" if count else "nothing changed since")
+        counted = "one change" if count == 1 else f"{count} changes" if count else "no change"
+        after = row.problem or f"{counted} since"
         return f"{moment_words(row.version.at)}  ·  {origin}  ·  {after}"
 
     def _show_row(self) -> None:
@@ -223,7 +227,7 @@ class VersionsPanel(QFrame):
         if self.kept is not None:
             kept = self.kept
             self.hide()
-            self.documents.take_up(kept)
+            self.documents.unsaved.take_up(kept)
             return
         self._with_machine(
             lambda machine, when: self.session.apply(
@@ -247,7 +251,7 @@ class VersionsPanel(QFrame):
         kept, self.kept = self.kept, None
         self.hide()
         if kept is not None:
-            self.documents.leave(kept)
+            self.documents.unsaved.leave(kept)
 
     # Where versions are kept.
 
