@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from vervain.files.state_folder import own_name, shown_path, state_folder
+from vervain.files.writing import is_locked
 
 MOST_BYTES = 4000
 
@@ -75,19 +76,7 @@ def mark_open(subject: Path | str) -> OpenMark | OpenElsewhere:
 
 def is_marked(subject: Path | str) -> bool:
     """Whether a window has it open."""
-    try:
-        handle = os.open(_place(subject), os.O_RDONLY | os.O_CLOEXEC)
-    except (OSError, ValueError):
-        return False
-    try:
-        fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
-    except BlockingIOError:
-        return True
-    except OSError:
-        return False
-    finally:
-        os.close(handle)
-    return False
+    return is_locked(_place(subject))
 
 
 def _place(subject: Path | str) -> Path:

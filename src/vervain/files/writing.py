@@ -64,7 +64,7 @@ def unfinished(path: Path) -> list[Path]:
         for entry in os.scandir(path.parent):
             if entry.name.startswith(prefix) and entry.name.endswith(TEMPORARY_ENDING):
                 left = path.parent / entry.name
-                if entry.is_file(follow_symlinks=False) and not _is_being_written(left):
+                if entry.is_file(follow_symlinks=False) and not is_locked(left):
                     found.append((entry.stat().st_mtime_ns, left))
     except (OSError, ValueError):
         return []
@@ -194,8 +194,12 @@ def _lock(handle: int) -> None:
         return
 
 
-def _is_being_written(path: Path) -> bool:
-    handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW)
+def is_locked(path: Path) -> bool:
+    """Whether somebody holds a file's lock; one that is not there, or may not be read, is free."""
+    try:
+        handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW)
+    except (OSError, ValueError):
+        return False
     try:
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:

@@ -1,13 +1,16 @@
 """Does everything a machine names exist, once? Each fault comes with its place in the file."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
 from vervain.machine.colours import is_colour
 from vervain.machine.evidence import BODY
 from vervain.machine.inside import Bridge
-from vervain.machine.machine import Device, Hookup, Machine, PortRef
+from vervain.machine.machine import Cable, Device, Hookup, Machine, PortRef
 from vervain.machine.part import Part
+
+# The lists whose items are looked at one by one.
+LISTS = ("devices", "hookups", "cables", "parts")
 
 
 class Fault(NamedTuple):
@@ -23,45 +26,91 @@ def did_you_mean(name: str, known: Iterable[str]) -> str:
 
     from difflib import get_close_matches
 
-    near = get_close_matches(name, list(known), n=1)
+    near = get_close_matches(name, sorted(known), n=1)
     return f"Did you mean “{near[0]}”?" if near else "Correct the name or remove the line."
 
 
-def faults_of(machine: Machine) -> Iterator[Fault]:
-    """Every fault of a machine, in the order of the file."""
+class Names(NamedTuple):
+    """Everything in a machine that can be named: the part of each device (None for one that is not
+    there), the pins of each port of each part, and the ids of the rest.
+    """
+
+    devices: dict[str, str]
+    pins: dict[str, dict[str, frozenset[str]]]
+    cables: dict[str, str]
+    cores: dict[str, int]
+    places: frozenset[str]
+    axes: frozenset[str]
+    runs: frozenset[str]
+
+    def ports_of(self, device: str) -> dict[str, frozenset[str]] | None:
+        """The pins of each port of a device; None where its part is not there."""
+        return self.pins.get(self.devices.get(device, ""))
+
+
+def names_of(machine: Machine) -> Names:
+    """The names in a machine."""
+    return Names(
+        devices={device.designator: device.part for device in machine.devices},
+        pins={
+            part.id: {port.id: frozenset(pin.id for pin in port.pins) for port in part.ports}
+            for part in machine.parts
+        },
+        cables={cable.id: cable.part for cable in machine.cables},
+        cores={part.id: len(part.cores) for part in machine.cable_parts},
+        places=frozenset(place.id for place in machine.places),
+        axes=frozenset(axis.id for axis in machine.axes),
+        runs=frozenset(run.id for run in machine.runs),
+    )
+
+
+def faults_of(machine: Machine, sound: Machine | None = None) -> Iterator[Fault]:
+    """Every fault of a machine, in the order of the file. What it has in common with a machine
+    that is `sound` need not be looked at again where both have the same names.
+    """
+    names = names_of(machine)
+    is_known: Callable[[object], bool] = lambda _: False  # noqa: E731 - one of two
+    if sound is not None and names == names_of(sound) and machine.parts == sound.parts:
+        same = {id(item) for field in LISTS for item in getattr(sound, field)}
+        is_known = lambda item: id(item) in same  # noqa: E731
     yield from _doubled(machine)
-    parts = {part.id: part for part in machine.parts}
-    devices = {device.designator: parts.get(device.part) for device in machine.devices}
     for number, device in enumerate(machine.devices):
-        place = f"devices[{number}] {device.designator}"
-        if device.part not in parts:
-            yield Fault(place, f"names the part “{device.part}”", did_you_mean(device.part, parts))
-        if device.place and device.place not in {spot.id for spot in machine.places}:
-            known = [spot.id for spot in machine.places]
-            yield Fault(place, f"is at “{device.place}”", did_you_mean(device.place, known))
-        yield from _lead_faults(place, device, parts.get(device.part))
+        if not is_known(device):
+            yield from _device_faults(f"devices[{number}] {device.designator}", device, names)
     for number, axis in enumerate(machine.axes):
         for member in axis.members:
-            if member not in devices:
+            if member not in names.devices:
                 yield Fault(
                     f"axes[{number}] {axis.id}",
                     f"names the device “{member}”",
-                    did_you_mean(member, devices),
+                    did_you_mean(member, names.devices),
                 )
-    yield from _hookup_faults(machine, devices)
-    yield from _cable_faults(machine, devices)
-    yield from _run_and_alternate_faults(machine, devices)
-    yield from _part_faults(machine.parts)
+    for number, hookup in enumerate(machine.hookups):
+        if not is_known(hookup):
+            yield from _hookup_faults(f"hookups[{number}] {hookup.id}", hookup, names)
+    for number, cable in enumerate(machine.cables):
+        if not is_known(cable):
+            yield from _cable_faults(f"cables[{number}] {cable.id}", cable, names)
+    yield from _run_and_alternate_faults(machine, names)
+    for number, part in enumerate(machine.parts):
+        if not is_known(part):
+            for what, remedy in part_faults(part):
+                yield Fault(f"parts[{number}] {part.id}", what, remedy)
 
 
-def _lead_faults(place: str, device: Device, part: Part | None) -> Iterator[Fault]:
-    """Readings and coils that name leads which the device has not."""
-    leads = {pin.id for port in (part.ports if part else ()) for pin in port.pins}
+def _device_faults(place: str, device: Device, names: Names) -> Iterator[Fault]:
+    """A part or a place that is not there; readings and coils that name leads which it has not."""
+    ports = names.pins.get(device.part)
+    if ports is None:
+        yield Fault(place, f"names the part “{device.part}”", did_you_mean(device.part, names.pins))
+    if device.place and device.place not in names.places:
+        yield Fault(place, f"is at “{device.place}”", did_you_mean(device.place, names.places))
     named = [name for reading in device.readings for name in (reading.a, reading.b)]
     named += [name for coil in device.coils for name in coil]
     named += [name for test in device.series_tests for name in (*test.first, *test.second)]
+    leads = {pin for pins in (ports or {}).values() for pin in pins} if named else set()
     for name in dict.fromkeys(named):
-        if part is not None and name not in leads and name != BODY:
+        if ports is not None and name not in leads and name != BODY:
             yield Fault(place, f"has no lead “{name}”", did_you_mean(name, leads))
 
 
@@ -85,119 +134,88 @@ def _doubled(machine: Machine) -> Iterator[Fault]:
             seen.add(name)
 
 
-def _port_fault(place: str, ref: PortRef, devices: dict[str, Part | None]) -> Fault | None:
-    if ref.device not in devices:
-        return Fault(place, f"names the device “{ref.device}”", did_you_mean(ref.device, devices))
-    part = devices[ref.device]
-    if part is not None and part.port(ref.port) is None:
-        known = [port.id for port in part.ports]
+def _port_fault(place: str, ref: PortRef, names: Names) -> Fault | None:
+    if ref.device not in names.devices:
+        known = names.devices
+        return Fault(place, f"names the device “{ref.device}”", did_you_mean(ref.device, known))
+    ports = names.ports_of(ref.device)
+    if ports is not None and ref.port not in ports:
         return Fault(
-            place, f"names the port “{ref.port}” of {ref.device}", did_you_mean(ref.port, known)
+            place, f"names the port “{ref.port}” of {ref.device}", did_you_mean(ref.port, ports)
         )
     return None
 
 
-def _hookup_faults(machine: Machine, devices: dict[str, Part | None]) -> Iterator[Fault]:
-    cables = {cable.id for cable in machine.cables}
-    for number, hookup in enumerate(machine.hookups):
-        place = f"hookups[{number}] {hookup.id}"
-        broken = [
-            fault for ref in (hookup.a, hookup.b) if (fault := _port_fault(place, ref, devices))
-        ]
-        yield from broken
-        if hookup.cable is not None and hookup.cable not in cables:
-            yield Fault(
-                place, f"uses the cable “{hookup.cable}”", did_you_mean(hookup.cable, cables)
-            )
-        if not broken:
-            yield from _pin_faults(place, hookup, devices)
-
-
-def _pin_faults(place: str, hookup: Hookup, devices: dict[str, Part | None]) -> Iterator[Fault]:
+def _hookup_faults(place: str, hookup: Hookup, names: Names) -> Iterator[Fault]:
+    broken = [fault for ref in (hookup.a, hookup.b) if (fault := _port_fault(place, ref, names))]
+    yield from broken
+    if hookup.cable is not None and hookup.cable not in names.cables:
+        known = names.cables
+        yield Fault(place, f"uses the cable “{hookup.cable}”", did_you_mean(hookup.cable, known))
+    if broken:
+        return
+    pins_a, pins_b = (
+        (names.ports_of(ref.device) or {}).get(ref.port) for ref in (hookup.a, hookup.b)
+    )
+    cores = names.cores.get(names.cables.get(hookup.cable or "", ""))
     for row, conductor in enumerate(hookup.conductors):
-        for ref, pin in ((hookup.a, conductor.a), (hookup.b, conductor.b)):
-            part = devices[ref.device]
-            port = part.port(ref.port) if part else None
-            if port is not None and port.pin(pin) is None:
+        for ref, pin, pins in (
+            (hookup.a, conductor.a, pins_a),
+            (hookup.b, conductor.b, pins_b),
+        ):
+            if pins is not None and pin not in pins:
                 yield Fault(
                     f"{place} conductors[{row}]",
                     f"names the pin “{pin}” of {ref.device} {ref.port}",
-                    did_you_mean(pin, [known.id for known in port.pins]),
+                    did_you_mean(pin, pins),
                 )
-
-
-def _cable_faults(machine: Machine, devices: dict[str, Part | None]) -> Iterator[Fault]:
-    kinds = {part.id: part for part in machine.cable_parts}
-    cores = {
-        cable.id: len(kinds[cable.part].cores) for cable in machine.cables if cable.part in kinds
-    }
-    for number, cable in enumerate(machine.cables):
-        place = f"cables[{number}] {cable.id}"
-        if cable.part not in kinds:
-            yield Fault(
-                place, f"names the cable part “{cable.part}”", did_you_mean(cable.part, kinds)
-            )
-        attached = (cable.attached_to,) if cable.attached_to else ()
-        for ref in (*attached, *cable.shield_to):
-            fault = _port_fault(place, ref, devices)
-            if fault:
-                yield fault
-        for mark in cable.marks:
-            if mark.core > cores.get(cable.id, mark.core):
-                yield Fault(place, f"marks core {mark.core}", "The cable has fewer cores.")
-    for number, hookup in enumerate(machine.hookups):
-        for conductor in hookup.conductors:
-            count = cores.get(hookup.cable or "")
-            if conductor.core is not None and count is not None and conductor.core > count:
-                yield Fault(
-                    f"hookups[{number}] {hookup.id}",
-                    f"uses core {conductor.core} of {hookup.cable}, which has {count}",
-                    "Choose one of its cores.",
-                )
-
-
-def _run_and_alternate_faults(machine: Machine, devices: dict[str, Part | None]) -> Iterator[Fault]:
-    places = {spot.id for spot in machine.places}
-    for number, run in enumerate(machine.runs):
-        for end in (run.a, run.b):
-            if end not in places:
-                yield Fault(
-                    f"runs[{number}] {run.id}", f"ends at “{end}”", did_you_mean(end, places)
-                )
-        axes = [axis.id for axis in machine.axes]
-        if run.axis is not None and run.axis not in axes:
-            what = f"moves with the axis “{run.axis}”"
-            yield Fault(f"runs[{number}] {run.id}", what, did_you_mean(run.axis, axes))
-    runs = {run.id for run in machine.runs}
-    for number, cable in enumerate(machine.cables):
-        for name in cable.runs:
-            if name not in runs:
-                place = f"cables[{number}] {cable.id}"
-                yield Fault(place, f"lies in the run “{name}”", did_you_mean(name, runs))
-    for number, alternate in enumerate(machine.alternates):
-        place = f"alternates[{number}]"
-        if alternate.device not in devices:
+        if conductor.core is not None and cores is not None and conductor.core > cores:
             yield Fault(
                 place,
-                f"names the device “{alternate.device}”",
-                did_you_mean(alternate.device, devices),
+                f"uses core {conductor.core} of {hookup.cable}, which has {cores}",
+                "Choose one of its cores.",
             )
-        for setting in alternate.settings:
-            if setting.device not in devices:
-                yield Fault(
-                    f"{place}.settings",
-                    f"names the device “{setting.device}”",
-                    did_you_mean(setting.device, devices),
-                )
-        fault = _port_fault(place, alternate.port, devices)
+
+
+def _cable_faults(place: str, cable: Cable, names: Names) -> Iterator[Fault]:
+    cores = names.cores.get(cable.part)
+    if cores is None:
+        known = names.cores
+        yield Fault(place, f"names the cable part “{cable.part}”", did_you_mean(cable.part, known))
+    attached = (cable.attached_to,) if cable.attached_to else ()
+    for ref in (*attached, *cable.shield_to):
+        fault = _port_fault(place, ref, names)
         if fault:
             yield fault
+    for mark in cable.marks:
+        if cores is not None and mark.core > cores:
+            yield Fault(place, f"marks core {mark.core}", "The cable has fewer cores.")
+    for name in cable.runs:
+        if name not in names.runs:
+            yield Fault(place, f"lies in the run “{name}”", did_you_mean(name, names.runs))
 
 
-def _part_faults(parts: tuple[Part, ...]) -> Iterator[Fault]:
-    for number, part in enumerate(parts):
-        for what, remedy in part_faults(part):
-            yield Fault(f"parts[{number}] {part.id}", what, remedy)
+def _run_and_alternate_faults(machine: Machine, names: Names) -> Iterator[Fault]:
+    for number, run in enumerate(machine.runs):
+        place = f"runs[{number}] {run.id}"
+        for end in (run.a, run.b):
+            if end not in names.places:
+                yield Fault(place, f"ends at “{end}”", did_you_mean(end, names.places))
+        if run.axis is not None and run.axis not in names.axes:
+            what = f"moves with the axis “{run.axis}”"
+            yield Fault(place, what, did_you_mean(run.axis, names.axes))
+    for number, alternate in enumerate(machine.alternates):
+        place = f"alternates[{number}]"
+        named = ((place, alternate.device), *(
+            (f"{place}.settings", setting.device) for setting in alternate.settings
+        ))  # fmt: skip
+        for where, device in named:
+            if device not in names.devices:
+                what = f"names the device “{device}”"
+                yield Fault(where, what, did_you_mean(device, names.devices))
+        fault = _port_fault(place, alternate.port, names)
+        if fault:
+            yield fault
 
 
 def part_faults(part: Part) -> Iterator[tuple[str, str]]:

@@ -49,7 +49,7 @@ def faults_of_edit(before: Machine, after: Machine) -> tuple[Fault, ...]:
     if faults:
         # What has a wrong type cannot be looked into.
         return tuple(faults)
-    broken = tuple(faults_of(after))
+    broken = tuple(faults_of(after, sound=before))
     if broken:
         known = {(fault.what, fault.remedy) for fault in faults_of(before)}
         return tuple(fault for fault in broken if (fault.what, fault.remedy) not in known)
