@@ -9,8 +9,8 @@ import time
 
 from tests.leads.test_finder import KINDS, Bench, networks
 from vervain.leads.datasheet import Datasheet
-from vervain.leads.explanations import resistances
-from vervain.leads.finder import find
+from vervain.leads.hypotheses import resistances
+from vervain.leads.identification import find
 
 
 def main() -> int:

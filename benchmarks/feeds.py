@@ -11,9 +11,9 @@ from scipy.sparse import csc_matrix
 from scipy.sparse.linalg import spsolve
 
 from large import large_machine
-from vervain.checks.engine import Engine
-from vervain.machine.edits import set_setting
-from vervain.power.network import Load, Network, Resistance, VoltageSource, solve
+from vervain.edits.device_edits import set_setting
+from vervain.electrical.network import Load, Network, Resistance, VoltageSource, solve
+from vervain.rules.engine import Engine
 
 
 def tree(nodes: int, seed: int = 1) -> Network:

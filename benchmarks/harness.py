@@ -19,13 +19,13 @@ from vervain.desktop.housekeeping import Housekeeping
 from vervain.desktop.pictures import settle
 from vervain.desktop.settings import Settings
 from vervain.desktop.window import Window
-from vervain.files.export import csv_bytes, table_json, xlsx_bytes
-from vervain.files.harness_html import harness_html
-from vervain.files.harness_pdf import harness_pdf
-from vervain.files.tables import all_tables
+from vervain.edits.cable_edits import set_cable
+from vervain.exports.formats import csv_bytes, table_json, xlsx_bytes
+from vervain.exports.harness_html import harness_html
+from vervain.exports.harness_pdf import harness_pdf
+from vervain.exports.tables import all_tables
 from vervain.harness.cutting import Piece, Stock, cutting_plan
-from vervain.machine.edits import set_cable
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 FRAME_S = 1 / 60
 LONGEST_CHECK_S = 200

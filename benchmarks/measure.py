@@ -67,9 +67,9 @@ def start_up() -> None:
 
 def checks() -> None:
     from large import large_machine
-    from vervain.checks.engine import Engine
+    from vervain.edits.device_edits import set_name, set_setting
     from vervain.files.demos import DEMOS, open_demo
-    from vervain.machine.edits import set_name, set_setting
+    from vervain.rules.engine import Engine
 
     demo = open_demo(DEMOS[0].key)
     sizes = [("demo", demo)] + [(f"{n} devices", large_machine(n)) for n in (200, 400, 800)]
@@ -100,7 +100,7 @@ def interface() -> None:
     from vervain.desktop.settings import Settings
     from vervain.desktop.theme import PAPER, use
     from vervain.desktop.window import Window
-    from vervain.machine.edits import set_name
+    from vervain.edits.device_edits import set_name
 
     application = make_application()
     use(PAPER, 1.0)

@@ -10,7 +10,7 @@ import time
 
 import scipy.optimize
 
-from vervain.ports.assignment import Assignment, Edge, solve
+from vervain.ports.placement_solver import Assignment, Edge, solve
 
 
 def a_large_task(plugs: int, sockets: int, seed: int) -> Assignment:

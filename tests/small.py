@@ -3,11 +3,12 @@
 from msgspec.structs import replace
 
 from builder import Builder, at
+from vervain.edits.common import swapped
+from vervain.edits.device_edits import set_setting
 from vervain.files.part_files import decode_parts
-from vervain.machine.axis import Axis
-from vervain.machine.edits import set_setting, swapped
-from vervain.machine.machine import CoreMark, Machine, PortRef
-from vervain.machine.part import Part
+from vervain.model.axis import Axis
+from vervain.model.machine import CoreMark, Machine, PortRef
+from vervain.model.part import Part
 
 
 def bench(*devices: str) -> Builder:

@@ -2,10 +2,10 @@
 
 from hypothesis import strategies as st
 
-from vervain.machine import edits
-from vervain.machine.machine import LabelTemplates, Machine, PortRef
-from vervain.machine.problem import Problem
-from vervain.ports.placing import put_down, take_off
+from vervain.edits import cable_edits, device_edits, note_edits
+from vervain.model.machine import LabelTemplates, Machine, PortRef
+from vervain.model.problem import Problem
+from vervain.ports.plugging import put_down, take_off
 
 DEVICES = ("B1", "B7", "B10", "M4", "M7", "T2", "K1", "X18", "F4", "S2")
 INPUTS = tuple(f"IN {number}" for number in range(1, 9))
@@ -28,32 +28,34 @@ def a_change():
             lambda t: (t, lambda m: put_down(m, LEADS[t[1]], k1(t[2])))
         ),
         st.tuples(st.just("fuse"), st.sampled_from((1.0, 5.0, 10.0))).map(
-            lambda t: (t, lambda m: edits.set_setting(m, "F4", "rating_a", t[1]))
+            lambda t: (t, lambda m: device_edits.set_setting(m, "F4", "rating_a", t[1]))
         ),
         st.tuples(st.just("current"), st.sampled_from(("T1", "T2")), st.floats(0.5, 7.2)).map(
-            lambda t: (t, lambda m: edits.set_setting(m, t[1], "current_peak_a", t[2]))
+            lambda t: (t, lambda m: device_edits.set_setting(m, t[1], "current_peak_a", t[2]))
         ),
         st.tuples(st.just("jumper"), st.sampled_from(("NPN", "PNP"))).map(
-            lambda t: (t, lambda m: edits.set_setting(m, "K1", "JP1", t[1]))
+            lambda t: (t, lambda m: device_edits.set_setting(m, "K1", "JP1", t[1]))
         ),
         st.tuples(st.just("remove"), st.sampled_from(DEVICES)).map(
-            lambda t: (t, lambda m: edits.remove_device(m, t[1]))
+            lambda t: (t, lambda m: device_edits.remove_device(m, t[1]))
         ),
         st.tuples(st.just("rename"), st.sampled_from(DEVICES), st.integers(1, 99)).map(
-            lambda t: (t, lambda m: edits.set_designator(m, t[1], f"{t[1][0]}{t[2]}"))
+            lambda t: (t, lambda m: device_edits.set_designator(m, t[1], f"{t[1][0]}{t[2]}"))
         ),
         st.tuples(st.just("name"), st.sampled_from(DEVICES), st.text(max_size=90)).map(
-            lambda t: (t, lambda m: edits.set_name(m, t[1], t[2]))
+            lambda t: (t, lambda m: device_edits.set_name(m, t[1], t[2]))
         ),
         st.tuples(st.just("label"), st.integers(1, 4), st.text(max_size=12)).map(
-            lambda t: (t, lambda m: edits.set_core_label(m, "W14", t[1], t[2]))
+            lambda t: (t, lambda m: cable_edits.set_core_label(m, "W14", t[1], t[2]))
         ),
         st.tuples(st.just("length"), st.floats(0.001, 1000)).map(
-            lambda t: (t, lambda m: edits.set_cable(m, "W14", t[1], ""))
+            lambda t: (t, lambda m: cable_edits.set_cable(m, "W14", t[1], ""))
         ),
         st.tuples(
             st.just("form"), st.sampled_from(("{cable}.{core}", "{device}", "{far}{pin}"))
-        ).map(lambda t: (t, lambda m: edits.set_label_templates(m, LabelTemplates(core=t[1])))),
+        ).map(
+            lambda t: (t, lambda m: note_edits.set_label_templates(m, LabelTemplates(core=t[1])))
+        ),
     )
 
 

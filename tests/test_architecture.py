@@ -12,9 +12,9 @@ import msgspec
 import vervain
 from make_docs import rules_page
 from tests import ROOT
-from vervain.machine import axis, machine, part, place
-from vervain.machine.colours import base_and_stripe, colour_words, is_colour, plain_colours
-from vervain.power.copper import ampacity_a, ampacity_table
+from vervain.electrical.copper import ampacity_a, ampacity_table
+from vervain.model import axis, machine, part, place
+from vervain.model.colours import base_and_stripe, colour_words, is_colour, plain_colours
 
 SOURCES = sorted((ROOT / "src/vervain").rglob("*.py"))
 UNITS = (

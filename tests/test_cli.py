@@ -14,8 +14,8 @@ from openpyxl import load_workbook
 
 from build_demos import DATA
 from tests import ROOT
-from vervain.checks.registry import RULES
 from vervain.entry import main
+from vervain.rules.registry import RULES
 
 PLANNED = (DATA / "demos") / "glazing-gantry-as-planned.vervain"
 FOUND = (DATA / "demos") / "glazing-gantry-as-found.vervain"

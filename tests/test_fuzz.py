@@ -5,11 +5,11 @@ import random
 import unittest
 
 import fuzz
+from vervain.edits.route_edits import change_place
 from vervain.files.demos import open_demo
-from vervain.machine.changes import changes
-from vervain.machine.problem import Problem
-from vervain.machine.route_edits import change_place
-from vervain.machine.validity import checked, faults_of_edit
+from vervain.model.problem import Problem
+from vervain.model.validation import checked, faults_of_edit
+from vervain.queries.changes import changes
 
 # How many trials of each target fit the test run: about a thousand mutants, and 600 edits.
 SAMPLE = {

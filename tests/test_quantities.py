@@ -7,7 +7,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vervain.quantities import NotAQuantity, figure, read_quantity
+from vervain.text.quantities import NotAQuantity, figure, read_quantity
 
 
 class Reading(unittest.TestCase):

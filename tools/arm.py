@@ -3,10 +3,10 @@
 from msgspec.structs import replace
 
 from builder import Builder, at, hookup_between, with_part, without
-from vervain.machine import edits
-from vervain.machine.axis import Axis, Joint, Wheel
-from vervain.machine.machine import Acceptance, CoreMark, Machine
-from vervain.machine.place import Place, Run
+from vervain.edits import common, device_edits, hookup_edits
+from vervain.model.axis import Axis, Joint, Wheel
+from vervain.model.machine import Acceptance, CoreMark, Machine
+from vervain.model.place import Place, Run
 
 PLACES = {
     "base": "Rover base",
@@ -201,7 +201,7 @@ def _shield(build: Builder, cable_id: str, *ports: str) -> None:
     cable = next(cable for cable in build.machine.cables if cable.id == cable_id)
     changed = replace(cable, shield_to=tuple(map(at, ports)))
     build.machine = replace(
-        build.machine, cables=edits.swapped(build.machine.cables, cable, changed)
+        build.machine, cables=common.swapped(build.machine.cables, cable, changed)
     )
 
 
@@ -259,17 +259,19 @@ def as_found(planned: Machine) -> Machine:
         ("M3:LEADS", "X14:A", "a", "GN", "BU"),
         ("X17:B", "K2:MOTOR 3", "b", "1", "2"),
     ):
-        machine = edits.exchange_pins(machine, hookup_between(machine, a, b), side, first, second)
+        machine = hookup_edits.exchange_pins(
+            machine, hookup_between(machine, a, b), side, first, second
+        )
     cable = next(cable for cable in machine.cables if cable.id == "W40")
     marked = replace(cable, marks=(CoreMark(core=3, label="W40.2"),))
-    machine = replace(machine, cables=edits.swapped(machine.cables, cable, marked))
+    machine = replace(machine, cables=common.swapped(machine.cables, cable, marked))
     for device, key, value in (
         ("F2", "rating_a", 20.0),
         ("T6", "duty_max", 100.0),
         ("T4", "current_peak_a", 3.0),
         ("T2", "microsteps", "32"),
     ):
-        machine = edits.set_setting(machine, device, key, value)
+        machine = device_edits.set_setting(machine, device, key, value)
     j2 = next(axis for axis in machine.axes if axis.id == "J2")
     faster = replace(j2, speed_max=360)
-    return replace(machine, axes=edits.swapped(machine.axes, j2, faster))
+    return replace(machine, axes=common.swapped(machine.axes, j2, faster))

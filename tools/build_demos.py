@@ -12,7 +12,7 @@ import gantry
 import printer
 from templates import template_files
 from vervain.files.machine_file import encode_machine
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 DATA = Path(__file__).resolve().parent.parent / "src/vervain/data"
 

@@ -2,14 +2,15 @@
 
 from msgspec.structs import replace
 
+from vervain.edits import route_edits
+from vervain.edits.cable_edits import used_cores
+from vervain.edits.device_edits import add_device
+from vervain.edits.hookup_edits import add_hookup
 from vervain.files.part_files import shipped_shelf
 from vervain.harness.cable_routes import cable_route
-from vervain.machine import route_edits
-from vervain.machine.cable_edits import used_cores
-from vervain.machine.edits import add_device, add_hookup
-from vervain.machine.look import Look
-from vervain.machine.machine import Cable, Conductor, Machine, PortRef
-from vervain.machine.part import Part
+from vervain.model.machine import Cable, Conductor, Machine, PortRef
+from vervain.model.part import Part
+from vervain.queries.look import Look
 
 
 def at(text: str) -> PortRef:

@@ -27,13 +27,13 @@ from typing import Any
 
 from fuzz_edits import random_step
 from vervain.data import FOLDER
-from vervain.files.device_import import dry_run, read_sheet
+from vervain.files.lists import dry_run, read_sheet
 from vervain.files.machine_file import decode_machine, encode_machine, proven_bytes
 from vervain.files.own_tables import take_own_tables
 from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.problems import FileProblem
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
 
 SLOW_S, LARGE_KB = 5.0, 1_000_000
 # A trial of the window is five minutes of somebody's work, not one act.
@@ -127,12 +127,12 @@ def broken_bytes(data: bytes, chance: random.Random) -> bytes:
 
 def consumers() -> tuple[Callable[[Machine], object], ...]:
     """What is done with a machine that opened."""
-    from vervain.checks.engine import check_machine
-    from vervain.files.export import findings_json
-    from vervain.files.harness_set import harness_bytes
+    from vervain.exports.bench_set import harness_bytes
+    from vervain.exports.formats import findings_json
     from vervain.harness.shopping import shopping_list
-    from vervain.machine.look import Look
-    from vervain.ports.placement import propose
+    from vervain.ports.auto_placement import propose
+    from vervain.queries.look import Look
+    from vervain.rules.engine import check_machine
 
     return (
         check_machine,
@@ -231,7 +231,7 @@ def csv_list(chance: random.Random) -> str:
 def workbook(chance: random.Random) -> str:
     from openpyxl import Workbook
 
-    from vervain.files.export import CONTROL
+    from vervain.exports.formats import CONTROL
 
     book = Workbook()
     for row in _list_rows(chance):
@@ -271,11 +271,11 @@ def pasted_table(chance: random.Random) -> str:
 
 
 def label_form(chance: random.Random) -> str:
+    from vervain.edits.note_edits import set_label_templates
+    from vervain.harness.label_templates import check_templates
     from vervain.harness.label_texts import label_texts
-    from vervain.harness.templates import check_templates
-    from vervain.machine.edits import set_label_templates
-    from vervain.machine.look import Look
-    from vervain.machine.machine import LabelTemplates
+    from vervain.model.machine import LabelTemplates
+    from vervain.queries.look import Look
 
     pieces = ("{cable}", "{core}", "[", "]", "{", "}", ".", "{device}", "{far}", "{pin}", *TEXTS)
     core, lead = ("".join(chance.choices(pieces, k=chance.randrange(6))) for _ in range(2))

@@ -5,25 +5,31 @@ import random
 from collections.abc import Callable
 from typing import Any
 
-from vervain.files.part_files import shipped_shelf
-from vervain.machine import (
+from vervain.edits import (
     axis_edits,
     cable_edits,
-    edits,
+    device_edits,
     feed_edits,
+    hookup_edits,
+    measurement_edits,
+    note_edits,
     route_edits,
 )
-from vervain.machine.axis import Belt, Screw
-from vervain.machine.evidence import Meter, Reading, SeriesTest, Trial
-from vervain.machine.machine import Conductor, LabelTemplates, Machine, PinRef, PortRef
-from vervain.machine.place import Chain
-from vervain.machine.problem import Problem
-from vervain.machine.validity import checked
-from vervain.ports import placing
+from vervain.files.part_files import shipped_shelf
+from vervain.model.axis import Belt, Screw
+from vervain.model.machine import Conductor, LabelTemplates, Machine, PinRef, PortRef
+from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
+from vervain.model.place import Chain
+from vervain.model.problem import Problem
+from vervain.model.validation import checked
+from vervain.ports import plugging
 from vervain.supply import rewiring
 
 NUMBERS = (0.0, 0.001, 0.5, 1.0, 2.5, 24.0, 90.0, 1000.0, 1e4, 1e9, -1.0, 1e308, 5e-324, 1e-9)
-MODULES = (axis_edits, cable_edits, edits, feed_edits, route_edits, placing, rewiring)
+MODULES = (
+    axis_edits, cable_edits, device_edits, feed_edits, hookup_edits, measurement_edits, note_edits,
+    route_edits, plugging, rewiring,
+)  # fmt: skip
 
 
 def all_edits() -> tuple[Callable[..., Any], ...]:

@@ -19,7 +19,7 @@ from vervain.desktop.settings import Settings
 from vervain.desktop.stage_names import STAGES
 from vervain.desktop.window import Window
 from vervain.files.machine_file import decode_machine, proven_bytes
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 KEY = Qt.Key
 NONE, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier

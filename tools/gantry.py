@@ -3,10 +3,10 @@
 from msgspec.structs import replace
 
 from builder import Builder, at, hookup_between, without
+from vervain.edits import cable_edits, common, device_edits, feed_edits, hookup_edits, route_edits
 from vervain.files.part_files import shipped_shelf
-from vervain.machine import cable_edits, edits, feed_edits, route_edits
-from vervain.machine.axis import Axis, Belt, Gear, Screw
-from vervain.machine.machine import (
+from vervain.model.axis import Axis, Belt, Gear, Screw
+from vervain.model.machine import (
     Acceptance,
     Alternate,
     AlternateSetting,
@@ -14,7 +14,7 @@ from vervain.machine.machine import (
     Machine,
     Reel,
 )
-from vervain.machine.place import Chain, Place, Run
+from vervain.model.place import Chain, Place, Run
 
 PLACES = {
     "box": "Control box",
@@ -284,7 +284,7 @@ def _shield(build: Builder, cable_id: str, *ports: str) -> None:
     cable = next(cable for cable in build.machine.cables if cable.id == cable_id)
     changed = replace(cable, shield_to=tuple(map(at, ports)))
     build.machine = replace(
-        build.machine, cables=edits.swapped(build.machine.cables, cable, changed)
+        build.machine, cables=common.swapped(build.machine.cables, cable, changed)
     )
 
 
@@ -361,7 +361,7 @@ def as_found(planned: Machine) -> Machine:
     """The gantry as the builder who opened the box found it: about fifteen mistakes."""
     machine = replace(planned, state="as found")
     for gone in ("B2", "K3"):
-        machine = edits.remove_device(machine, gone)
+        machine = device_edits.remove_device(machine, gone)
     machine = replace(
         machine, cables=tuple(c for c in machine.cables if c.id not in {"W23", "W26"})
     )
@@ -383,7 +383,7 @@ def as_found(planned: Machine) -> Machine:
     machine = feed_edits.set_gauge(build.machine, "W31", 0.5)
     motor = hookup_between(machine, "M4:LEADS", "X14:A")
     machine = _exchange_leads(machine, motor, "WHBK", "WHYE")
-    machine = edits.exchange_pins(
+    machine = hookup_edits.exchange_pins(
         machine, hookup_between(machine, "X16:B", "K1:SERVO"), "b", "1", "3"
     )
     shelf = shipped_shelf()
@@ -399,15 +399,15 @@ def as_found(planned: Machine) -> Machine:
             for c in machine.cables
         ),
     )
-    machine = edits.set_setting(machine, "F4", "rating_a", 10.0)
+    machine = device_edits.set_setting(machine, "F4", "rating_a", 10.0)
     narrow = Chain(width_mm=28, height_mm=17, bend_radius_mm=75)
     machine = route_edits.set_chain(machine, "R2", narrow)
-    machine = edits.set_cable(machine, "W24", 5.6, "")
+    machine = cable_edits.set_cable(machine, "W24", 5.6, "")
     machine = cable_edits.set_spares(machine, "W21", "")
-    machine = edits.set_setting(machine, "T2", "current_peak_a", 4.6)
-    machine = edits.set_setting(machine, "K1", "invert/IN 3", "as it is")
-    return edits.set_setting(machine, "K1", "invert/IN 6", "as it is")
+    machine = device_edits.set_setting(machine, "T2", "current_peak_a", 4.6)
+    machine = device_edits.set_setting(machine, "K1", "invert/IN 3", "as it is")
+    return device_edits.set_setting(machine, "K1", "invert/IN 6", "as it is")
 
 
 def _exchange_leads(machine: Machine, hookup_id: str, first: str, second: str) -> Machine:
-    return edits.exchange_pins(machine, hookup_id, "a", first, second)
+    return hookup_edits.exchange_pins(machine, hookup_id, "a", first, second)

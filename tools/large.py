@@ -1,9 +1,9 @@
 """A large machine for tests and benchmarks: controllers with everything plugged in, many times."""
 
 from builder import Builder
-from vervain.machine.axis import Axis
-from vervain.machine.machine import Machine
-from vervain.machine.place import Place
+from vervain.model.axis import Axis
+from vervain.model.machine import Machine
+from vervain.model.place import Place
 
 PER_CONTROLLER = 19
 

@@ -6,8 +6,8 @@ Run: QT_QPA_PLATFORM=offscreen PYTHONPATH=src .venv/bin/python tools/make_docs.p
 import sys
 from pathlib import Path
 
-from vervain.checks.registry import RULES
 from vervain.files.schema import schema_text
+from vervain.rules.registry import RULES
 
 DOCS = Path(__file__).resolve().parent.parent / "docs"
 

@@ -3,10 +3,10 @@
 from msgspec.structs import replace
 
 from builder import Builder, at, hookup_between, with_part, without
-from vervain.machine import edits
-from vervain.machine.axis import Axis, Belt, Extruder, Screw
-from vervain.machine.machine import Acceptance, CoreMark, Machine
-from vervain.machine.place import Place, Run
+from vervain.edits import common, device_edits, hookup_edits
+from vervain.model.axis import Axis, Belt, Extruder, Screw
+from vervain.model.machine import Acceptance, CoreMark, Machine
+from vervain.model.place import Place, Run
 
 PLACES = {
     "box": "Base box",
@@ -137,7 +137,7 @@ def _drives(build: Builder) -> None:
     cable = next(cable for cable in build.machine.cables if cable.id == "W11")
     shielded = replace(cable, shield_to=(at("K1:E0"), at("X11:B")))
     build.machine = replace(
-        build.machine, cables=edits.swapped(build.machine.cables, cable, shielded)
+        build.machine, cables=common.swapped(build.machine.cables, cable, shielded)
     )
 
 
@@ -186,18 +186,20 @@ def as_found(planned: Machine) -> Machine:
         ("M2:LEADS", "K1:Y", "a", "GN", "RD"),
         ("X13:B", "K1:FAN 1", "b", "1", "2"),
     ):
-        machine = edits.exchange_pins(machine, hookup_between(machine, a, b), side, first, second)
+        machine = hookup_edits.exchange_pins(
+            machine, hookup_between(machine, a, b), side, first, second
+        )
     for cable_id in ("W1", "W2"):
         cable = next(cable for cable in machine.cables if cable.id == cable_id)
         thin = replace(cable, part="wire-rd-4")
-        machine = replace(machine, cables=edits.swapped(machine.cables, cable, thin))
+        machine = replace(machine, cables=common.swapped(machine.cables, cable, thin))
     machine = Builder(machine).with_cable_part("wire-rd-4")
     cable = next(cable for cable in machine.cables if cable.id == "W13")
     marked = replace(cable, marks=(CoreMark(core=1, label="W12.1"),))
     machine = replace(
         machine,
-        cables=edits.swapped(machine.cables, cable, marked),
+        cables=common.swapped(machine.cables, cable, marked),
         cable_parts=tuple(p for p in machine.cable_parts if p.id != "wire-rd-6"),
     )
-    machine = edits.set_setting(machine, "T1", "current_peak_a", 2.4)
-    return edits.set_setting(machine, "K1", "invert/STOP Y", "as it is")
+    machine = device_edits.set_setting(machine, "T1", "current_peak_a", 2.4)
+    return device_edits.set_setting(machine, "K1", "invert/STOP Y", "as it is")

@@ -7,8 +7,8 @@ from msgspec.structs import replace
 import arm
 import printer
 from builder import Builder
-from vervain.machine.axis import Axis, Belt, Screw
-from vervain.machine.machine import Machine
+from vervain.model.axis import Axis, Belt, Screw
+from vervain.model.machine import Machine
 
 
 def three_axis_router() -> Machine:

@@ -10,7 +10,7 @@ import traceback
 from collections.abc import Callable
 from typing import Any, TextIO
 
-from vervain.machine.problem import Problem
+from vervain.model.problem import Problem
 
 CANNOT_WRITE = 2
 # Control characters, and the marks that turn the direction of text round.

@@ -7,29 +7,29 @@ from itertools import combinations
 from msgspec.structs import replace
 
 from tests import small
-from tests.checks.harness_cases import routed, run
-from vervain.cabling.choosing import (
-    Options,
-    choose_part,
-    cores_wanted,
-    may_share,
-    shared_commons,
-)
-from vervain.cabling.laying import accept_cables
-from vervain.cabling.needs import needs
+from tests.rules.harness_cases import routed, run
+from vervain.cabling.apply_plan import accept_cables
 from vervain.cabling.planner import (
     best_division,
     joined_division,
     plan_cables,
     units,
 )
-from vervain.checks.engine import check_machine
+from vervain.cabling.requirements import needs
+from vervain.cabling.selection import (
+    Options,
+    choose_part,
+    cores_wanted,
+    may_share,
+    shared_commons,
+)
+from vervain.edits import cable_edits, route_edits
 from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
-from vervain.machine import cable_edits, route_edits
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef
-from vervain.machine.part import CablePart
+from vervain.model.machine import Machine, PinRef
+from vervain.model.part import CablePart
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 PARTS = tuple(shipped_shelf().cable_parts.values())
 PLANNED = open_demo("glazing-gantry-as-planned")

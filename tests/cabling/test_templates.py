@@ -2,20 +2,20 @@
 
 import unittest
 
-from vervain.cabling.choosing import Options
-from vervain.cabling.laying import accept_cables
+from vervain.cabling.apply_plan import accept_cables
 from vervain.cabling.planner import plan_cables
-from vervain.checks.engine import check_machine
+from vervain.cabling.selection import Options
 from vervain.files.demos import TEMPLATES, open_template
 from vervain.files.part_files import shipped_shelf
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.lengths import cable_length
 from vervain.harness.proposing import propose_tree
-from vervain.harness.tree import route_trees
-from vervain.machine.integrity import faults_of
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.ports.placement import accept, propose
+from vervain.harness.route_tree import route_trees
+from vervain.model.machine import Machine
+from vervain.model.references import faults_of
+from vervain.ports.auto_placement import accept, propose
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 PARTS = tuple(shipped_shelf().cable_parts.values())
 

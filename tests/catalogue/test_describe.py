@@ -11,13 +11,13 @@ from vervain.catalogue.describe import DESCRIBED, Draft, describe, presets
 from vervain.catalogue.differences import differences
 from vervain.catalogue.joined import join
 from vervain.catalogue.rows import read_rows
+from vervain.edits.device_edits import update_part
 from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.shelf import free_part_id, part_text
-from vervain.machine.colours import read_colour
-from vervain.machine.edits import update_part
-from vervain.machine.inside import Contact, Winding
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
+from vervain.model.colours import read_colour
+from vervain.model.elements import Contact, Winding
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
 
 
 def marks_of(pins: str, colours: str = "", kind: str = "sensor") -> dict[str, str]:

@@ -5,7 +5,7 @@ import unittest
 from vervain.catalogue.search import asked, search
 from vervain.catalogue.shelf_groups import SHELF_HEADINGS
 from vervain.files.part_files import shipped_shelf
-from vervain.machine.part import DESIGNATOR_LETTERS
+from vervain.model.part import DESIGNATOR_LETTERS
 
 PARTS = tuple(shipped_shelf().parts.values())
 

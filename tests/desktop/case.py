@@ -22,7 +22,7 @@ from vervain.desktop.theme import PAPER, use
 from vervain.desktop.window import Window
 from vervain.files.demos import open_demo
 from vervain.files.reading import stamp_of
-from vervain.machine.machine import Machine, PinRef, PortRef
+from vervain.model.machine import Machine, PinRef, PortRef
 
 # Qt says this on machines without any colour profile or input method; nothing depends on it.
 HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "This plugin does not support")

@@ -5,13 +5,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QComboBox, QPushButton
 
 from tests import small
-from tests.checks import signal_cases as cases
 from tests.desktop.case import WindowCase
+from tests.rules import signal_cases as cases
 from tests.small import at
 from vervain.desktop.session import Selection
 from vervain.files.demos import open_demo
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import host_ports, occupants, steps_from
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import host_ports, occupants, steps_from
 
 KEY = Qt.Key
 JOIN = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier

@@ -14,18 +14,18 @@ from PyQt6.QtGui import QDropEvent
 from tests import ROOT
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import files
-from vervain.desktop.documents import AUTOSAVE_MS
+from vervain.desktop.documents.documents import AUTOSAVE_MS
 from vervain.desktop.safety_net import SafetyNet
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import NIGHT
+from vervain.edits.device_edits import set_name
 from vervain.files.autosave import Seat, autosave_path, left_over, never_saved, write_autosave
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import open_machine, save_machine
 from vervain.files.problems import FileProblem
 from vervain.files.reading import read_stamped
 from vervain.files.versions import versions_of
-from vervain.machine.edits import set_name
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 KEY = Qt.Key
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -131,7 +131,7 @@ class Opening(DocumentCase):
             return read_stamped(path)
 
         window, machine = self.open_file(), self.machine
-        with mock.patch("vervain.desktop.documents.read_stamped", slow):
+        with mock.patch("vervain.desktop.documents.documents.read_stamped", slow):
             window.documents.open_path(self.path)
             self.press_when_told(window, "Stop")
             with mock.patch("vervain.desktop.window.PATIENCE_S", 0.05):
@@ -317,11 +317,13 @@ class Kept(DocumentCase):
         self.name(window, "Mine")
         failing = FileProblem("x", "The disk is full.")
         for error in (failing, UnicodeEncodeError("utf-8", "a", 0, 1, "surrogates")):
-            with mock.patch("vervain.desktop.documents.write_autosave", side_effect=error):
+            with mock.patch(
+                "vervain.desktop.documents.documents.write_autosave", side_effect=error
+            ):
                 self.assertFalse(window.close())
                 self.assertIn("could not be kept", window.messages.words.text())
             self.name(window, f"Mine {error.__class__.__name__}")
-        with mock.patch("vervain.desktop.documents.write_autosave", side_effect=failing):
+        with mock.patch("vervain.desktop.documents.documents.write_autosave", side_effect=failing):
             self.assertFalse(window.close())
             self.assertTrue(window.close())
 
@@ -337,7 +339,7 @@ class Kept(DocumentCase):
             return real(*given)
 
         with (
-            mock.patch("vervain.desktop.documents.write_autosave", noted),
+            mock.patch("vervain.desktop.documents.documents.write_autosave", noted),
             mock.patch("sys.stderr"),
         ):
             for _ in range(300):
@@ -358,7 +360,7 @@ class Kept(DocumentCase):
             "import sys, os; from pathlib import Path\n"
             "from PyQt6.QtCore import QTimer; from vervain.desktop import app\n"
             "from vervain.desktop.window import Window\n"
-            "from vervain.machine.edits import set_name\n"
+            "from vervain.edits.device_edits import set_name\n"
             "path = Path(sys.argv[1])\n"
             "def begin(self, *rest, real=Window.show):\n"
             "    real(self)\n"

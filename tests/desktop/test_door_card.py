@@ -10,12 +10,12 @@ except ImportError:  # The reader is a part of Qt that some systems leave out.
 
 from tests.desktop.case import WindowCase
 from tests.test_cli import run
-from vervain.desktop.door_card import controllers, write_door_card
+from vervain.desktop.stages.ports.door_card import controllers, write_door_card
 from vervain.desktop.theme import NIGHT, looks, use
+from vervain.edits.device_edits import set_lie, set_name
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.problems import FileProblem
-from vervain.machine.edits import set_lie, set_name
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 # Points of 1/72 inch, landscape: A4 is 297 x 210 mm, Letter 11 x 8.5 inch.
 SIZES = {"a4": (842, 595), "letter": (792, 612)}

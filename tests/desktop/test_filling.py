@@ -6,10 +6,10 @@ from PyQt6.QtTest import QTest
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
 from vervain.desktop.session import Selection
+from vervain.edits.device_edits import set_setting
 from vervain.files.demos import open_template
-from vervain.machine.edits import set_setting
-from vervain.machine.machine import PortRef
-from vervain.machine.reach import host_ports
+from vervain.model.machine import PortRef
+from vervain.queries.connectivity import host_ports
 
 KEY = Qt.Key
 

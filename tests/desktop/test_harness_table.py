@@ -8,10 +8,11 @@ from PyQt6.QtCore import QItemSelectionModel, Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit
 
 from tests.desktop.case import WindowCase
-from vervain.desktop.stages.face_keeper import FACES
+from vervain.desktop.stages.harness.table_worker import FACES
+from vervain.edits.cable_edits import set_cable
+from vervain.edits.device_edits import remove_device, set_name
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import save_machine
-from vervain.machine.edits import remove_device, set_cable, set_name
 
 KEY = Qt.Key
 CONTROL = Qt.KeyboardModifier.ControlModifier

@@ -7,13 +7,13 @@ from PyQt6.QtCore import QRectF
 
 from large import large_machine
 from tests import small
-from vervain.desktop.stages.lanes_layout import Lanes, lay_out
+from vervain.desktop.stages.machine.lane_layout import Lanes, lay_out
+from vervain.edits.axis_edits import put_in_role, set_axis_choice, set_axis_number
 from vervain.files.demos import DEMOS, open_demo
-from vervain.machine.axis import Axis
-from vervain.machine.axis_edits import put_in_role, set_axis_choice, set_axis_number
-from vervain.machine.lanes import Place, lane_devices, places_of_axis
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
+from vervain.model.axis import Axis
+from vervain.model.machine import Machine
+from vervain.queries.axis_places import Place, lane_devices, places_of_axis
+from vervain.queries.look import Look
 
 SIZES = ((752, 1.0), (752, 0.8), (590, 1.5), (560, 2.0), (1500, 1.0))
 

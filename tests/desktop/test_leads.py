@@ -8,14 +8,14 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
 from vervain.desktop.session import Selection
-from vervain.desktop.stages.leads_picture import lay_out
+from vervain.desktop.stages.leads.picture import lay_out
+from vervain.edits.measurement_edits import add_reading, remove_reading, set_coils, set_meter
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
 from vervain.leads.motors import order_at_driver
-from vervain.machine.edits import add_reading, remove_reading, set_coils, set_meter
-from vervain.machine.evidence import Meter, Reading
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
+from vervain.model.machine import Machine
+from vervain.model.measurements import Meter, Reading
+from vervain.model.problem import Problem
 
 KEY = Qt.Key
 

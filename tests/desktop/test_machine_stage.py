@@ -7,10 +7,10 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
-from vervain.desktop.stages.lanes_view import PART_MIME
-from vervain.machine.axis_edits import find_axis
-from vervain.machine.lanes import Place, lane_devices
-from vervain.machine.machine import Machine
+from vervain.desktop.stages.machine.lane_view import PART_MIME
+from vervain.edits.axis_edits import find_axis
+from vervain.model.machine import Machine
+from vervain.queries.axis_places import Place, lane_devices
 
 LEFT = Qt.MouseButton.LeftButton
 Key = Qt.Key

@@ -7,7 +7,7 @@ from fuzz_window import ROUTE_KEYS, play
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
 from vervain.files.machine_file import decode_machine, encode_machine
-from vervain.machine.integrity import faults_of
+from vervain.model.references import faults_of
 
 
 class MonkeyCase(WindowCase):

@@ -8,17 +8,17 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.message import Message
-from vervain.desktop.painting.wires import draw_bar
 from vervain.desktop.session import LONGEST_HISTORY, Selection, Session
+from vervain.desktop.shared.findings import MOST_SHOWN, Gauge
+from vervain.desktop.shared.jump import Goal, matching
+from vervain.desktop.shared.trace_strip import lay_out
+from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.theme import looks
-from vervain.desktop.widgets.findings import MOST_SHOWN, Gauge
-from vervain.desktop.widgets.jump import Goal, matching
-from vervain.desktop.widgets.trace_strip import lay_out
+from vervain.edits.device_edits import set_name, set_setting
 from vervain.files.demos import open_demo
 from vervain.harness.trace import trace_of_pin
-from vervain.machine.edits import set_name, set_setting
-from vervain.machine.machine import Machine, PinRef
-from vervain.machine.problem import Problem
+from vervain.model.machine import Machine, PinRef
+from vervain.model.problem import Problem
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QAbstractItemView, QLabel, QWidget
 from tests import ROOT
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
+from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.stage_names import STAGES
-from vervain.desktop.widgets.plain import PlainLabel, plain
-from vervain.machine.machine import Machine, PortRef
+from vervain.model.machine import Machine, PortRef
 
 HOSTILE = "<img src='/dev/zero'><b>&amp;"
 SHOWN_AS_TEXT = "&lt;img src="

@@ -8,12 +8,12 @@ from large import large_machine
 from tests import small
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
+from vervain.edits import cable_edits
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.lengths import cable_length
 from vervain.harness.route_layout import PlaceShape, RunShape, lay_out_route
-from vervain.machine import cable_edits
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
 
 KEY = Qt.Key
 
@@ -260,7 +260,7 @@ class Proposals(RouteCase):
 
 class Sizes(RouteCase):
     def test_many_places_are_laid_out_and_reached(self) -> None:
-        from vervain.machine.route_edits import grow_place
+        from vervain.edits.route_edits import grow_place
 
         machine = large_machine(40)
         for number in range(60):

@@ -9,9 +9,9 @@ import unittest
 from large import large_machine
 from tests import ROOT
 from tests.desktop.case import WindowCase
-from vervain.checks.engine import Engine
 from vervain.desktop.session import Selection
-from vervain.machine.edits import set_name
+from vervain.edits.device_edits import set_name
+from vervain.rules.engine import Engine
 
 
 class Large(WindowCase):

@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QLineEdit
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
+from vervain.edits.hookup_edits import set_conductors
 from vervain.files.demos import open_demo
-from vervain.machine.edits import set_conductors
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.supply.tree import feed_trees
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
+from vervain.supply.feed_tree import feed_trees
 
 KEY = Qt.Key
 
@@ -170,7 +170,7 @@ class Changing(SupplyCase):
     def test_negatives_of_two_supplies_are_joined(self) -> None:
         self.window = self.open(open_demo("glazing-gantry-as-found"))
         self.show()
-        self.assertIn("signals.no-common:K1:G3-G2", self.finding_keys())
+        self.assertIn("supply.no-common:K1:G3-G2", self.finding_keys())
         source = next(s for s in self.view.picture.shapes if s.branch.label == "G3")
         self.view.choose(source)
         self.keys(self.view, KEY.Key_Return)
@@ -179,7 +179,7 @@ class Changing(SupplyCase):
             if self.view.hand.target.branch.label == "G2":
                 break
         self.keys(self.view, KEY.Key_Return)
-        self.assertNotIn("signals.no-common:K1:G3-G2", self.finding_keys())
+        self.assertNotIn("supply.no-common:K1:G3-G2", self.finding_keys())
 
     def test_metal_that_is_not_bonded_is_bonded_by_keys(self) -> None:
         bar = next(

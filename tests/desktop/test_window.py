@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushBut
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
 from vervain.desktop.theme import NIGHT, PAPER, looks
+from vervain.edits.device_edits import set_name
 from vervain.files.demos import open_demo
-from vervain.machine.edits import set_name
-from vervain.machine.machine import Machine, PinRef, PortRef
-from vervain.machine.reach import host_ports, ways_from
-from vervain.ports.faces import alternates_at, far_colours, seen_at
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.ports.occupancy import alternates_at, far_colours, seen_at
+from vervain.queries.connectivity import host_ports, ways_from
 
 B7 = PortRef(device="B7", port="LEADS")
 IN_7 = PortRef(device="K1", port="IN 7")

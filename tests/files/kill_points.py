@@ -20,7 +20,7 @@ from vervain.files.problems import FileProblem
 from vervain.files.reading import read_stamped
 from vervain.files.saving import save_document
 from vervain.files.versions import VersionRules, versions_of
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 CALLS = (
     "open", "write", "fsync", "fchmod", "fchown", "ftruncate", "close", "unlink", "replace",

@@ -19,7 +19,7 @@ from vervain.files.machine_file import decode_machine, encode_machine, open_mach
 from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.problems import FileProblem
 from vervain.files.schema import schema_text
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 GOOD = encode_machine(open_demo("glazing-gantry-as-planned"))
 
@@ -132,7 +132,7 @@ class Saving(unittest.TestCase):
     def test_the_same_bytes_under_two_hash_seeds(self) -> None:
         code = (
             "import sys, hashlib; from vervain.files.demos import *;"
-            "from vervain.files.tables import all_tables; from vervain.files.export import *;"
+            "from vervain.exports.tables import all_tables; from vervain.exports.formats import *;"
             "m = open_demo('glazing-gantry-as-found');"
             "print(hashlib.sha256(table_json(m, all_tables(m))).hexdigest())"
         )

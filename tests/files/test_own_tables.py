@@ -5,8 +5,8 @@ import unittest
 from pathlib import Path
 
 from vervain.data import data_text, replace_tables
+from vervain.electrical.copper import ampacity_a, check_tables
 from vervain.files.own_tables import READERS, take_own_tables
-from vervain.power.copper import ampacity_a, check_tables
 from vervain.supply.states import feed_table
 
 

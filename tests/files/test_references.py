@@ -4,12 +4,12 @@ import json
 import random
 import unittest
 
+from vervain.edits.measurement_edits import add_reading, set_coils
+from vervain.exports.tables import all_tables
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
-from vervain.files.tables import all_tables
-from vervain.machine.edits import add_reading, set_coils
-from vervain.machine.evidence import Reading
+from vervain.model.measurements import Reading
 
 WRONG = "Zz9 nowhere"
 

@@ -33,7 +33,7 @@ from vervain.files.reading import Cancelled, read_bytes, read_stamped
 from vervain.files.saving import ChangedOnDisk, save_document
 from vervain.files.versions import VersionRules, open_version, version_rows, versions_of
 from vervain.files.writing import unfinished, write_whole
-from vervain.machine.machine import Device
+from vervain.model.machine import Device
 
 OLD = open_template("rover")
 NEW = replace(OLD, name="The new one")

@@ -10,10 +10,10 @@ from vervain.catalogue.ratings import facts_in_words, pins_of
 from vervain.files.part_files import read_part_file, shipped_shelf
 from vervain.files.problems import FileProblem
 from vervain.files.shelf import free_part_id, part_text, read_shelf, save_own_part
-from vervain.machine.connectors import connector_words
-from vervain.machine.integrity import part_faults
-from vervain.machine.part import DESIGNATOR_LETTERS
-from vervain.ports.mates import hosts_of
+from vervain.model.connectors import connector_words
+from vervain.model.part import DESIGNATOR_LETTERS
+from vervain.model.references import part_faults
+from vervain.ports.compatibility import hosts_of
 
 PARTS = tuple(shipped_shelf().parts.values())
 

@@ -6,7 +6,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.checks.harness_cases import cabled, chain
+from tests.rules.harness_cases import cabled, chain
 from vervain.files.demos import open_demo
 from vervain.harness.bundles import (
     around,
@@ -25,8 +25,8 @@ from vervain.harness.fittings import (
     sleeve_for,
 )
 from vervain.harness.packing import packed_in_box, packed_round
-from vervain.machine.look import Look
-from vervain.machine.part import CablePart
+from vervain.model.part import CablePart
+from vervain.queries.look import Look
 
 DIAMETERS = st.lists(st.floats(0.8, 20), min_size=1, max_size=24).map(tuple)
 

@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests import small
+from vervain.edits import cable_edits, device_edits, feed_edits, hookup_edits
 from vervain.files.demos import open_demo
 from vervain.harness.compare import compare
 from vervain.harness.label_layout import (
@@ -20,10 +21,9 @@ from vervain.harness.label_layout import (
     qr_cells,
 )
 from vervain.harness.label_texts import LabelText, changed_labels, label_texts
-from vervain.machine import cable_edits, edits, feed_edits
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
+from vervain.queries.look import Look
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 
@@ -52,7 +52,7 @@ class Changes(unittest.TestCase):
 
     def test_a_core_on_another_pin_has_moved(self) -> None:
         hookup = next(h for h in PLANNED.hookups if h.cable == "W14")
-        machine = edits.exchange_pins(PLANNED, hookup.id, "b", "1", "2")
+        machine = hookup_edits.exchange_pins(PLANNED, hookup.id, "b", "1", "2")
         found = compare(Look(PLANNED), Look(machine))
         self.assertEqual({"moved": 2}, kinds(machine))
         self.assertEqual({"W14.1", "W14.2"}, {change.label for change in found.changes})
@@ -62,7 +62,7 @@ class Changes(unittest.TestCase):
         self.assertEqual({"changed": 2}, kinds(machine))
 
     def test_a_device_taken_out_takes_its_conductors(self) -> None:
-        self.assertEqual({"removed": 4}, kinds(edits.remove_device(PLANNED, "X14")))
+        self.assertEqual({"removed": 4}, kinds(device_edits.remove_device(PLANNED, "X14")))
 
     def test_there_and_back_is_the_mirror(self) -> None:
         found = open_demo("glazing-gantry-as-found")
@@ -80,7 +80,7 @@ class Printed(unittest.TestCase):
         done = tuple(text.content for text in texts)
         machine = cable_edits.mark_printed(PLANNED, done)
         self.assertEqual((), changed_labels(label_texts(Look(machine)), machine.printed))
-        machine = edits.set_core_label(machine, "W14", 2, "Z A minus")
+        machine = cable_edits.set_core_label(machine, "W14", 2, "Z A minus")
         again = changed_labels(label_texts(Look(machine)), machine.printed)
         self.assertEqual({"Z A minus"}, {text.text for text in again})
 

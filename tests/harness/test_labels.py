@@ -8,16 +8,16 @@ from msgspec.structs import replace
 
 from tests import small
 from tests.strategies import a_change, applied
+from vervain.edits import cable_edits
 from vervain.files.demos import open_demo
 from vervain.harness.conductors import conductor_rows, natural_key
+from vervain.harness.label_templates import FIELDS, check_template, fill
 from vervain.harness.labels import labels
-from vervain.harness.templates import FIELDS, check_template, fill
 from vervain.harness.trace import trace_of_conductor, trace_of_pin
-from vervain.machine import edits
-from vervain.machine.look import Look
-from vervain.machine.machine import LabelTemplates, Machine, PinRef, PortRef
-from vervain.machine.problem import Problem
-from vervain.ports.placing import take_off
+from vervain.model.machine import LabelTemplates, Machine, PinRef, PortRef
+from vervain.model.problem import Problem
+from vervain.ports.plugging import take_off
+from vervain.queries.look import Look
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 
@@ -118,9 +118,9 @@ class Stable(unittest.TestCase):
         self.assertEqual(before, {key: after[key] for key in before})
 
     def test_an_own_label_wins_and_goes_back(self) -> None:
-        marked = edits.set_core_label(PLANNED, "W14", 2, "Z A-")
+        marked = cable_edits.set_core_label(PLANNED, "W14", 2, "Z A-")
         self.assertEqual("Z A-", core_label(marked, "W14", 2))
-        self.assertEqual(PLANNED, edits.set_core_label(marked, "W14", 2, ""))
+        self.assertEqual(PLANNED, cable_edits.set_core_label(marked, "W14", 2, ""))
 
 
 class Rows(unittest.TestCase):

@@ -5,15 +5,15 @@ import unittest
 from msgspec.structs import replace
 
 from tests import small
-from tests.checks.harness_cases import fan_on_a_run
+from tests.rules.harness_cases import fan_on_a_run
+from vervain.edits import note_edits, route_edits
 from vervain.files.demos import DEMOS, open_demo
 from vervain.harness.label_texts import label_texts
 from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_at
 from vervain.harness.shopping import cutting_of, shopping_list
 from vervain.harness.terminations import termination
-from vervain.machine import edits, route_edits
-from vervain.machine.look import Look
-from vervain.machine.machine import PinRef, PortRef, Reel
+from vervain.model.machine import PinRef, PortRef, Reel
+from vervain.queries.look import Look
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 LOOK = Look(PLANNED)
@@ -136,8 +136,8 @@ class Shopping(unittest.TestCase):
 
     def test_fuses_by_their_rating_and_prices_by_item(self) -> None:
         self.assertIn("Blade fuse holder, 15 A", items(PLANNED, "Fuses"))
-        machine = edits.set_prices(PLANNED, {"Blade fuse holder, 15 A": 2.5, "x": 1.0})
-        machine = edits.set_prices(machine, {"x": None})
+        machine = note_edits.set_prices(PLANNED, {"Blade fuse holder, 15 A": 2.5, "x": 1.0})
+        machine = note_edits.set_prices(machine, {"x": None})
         self.assertEqual({"Blade fuse holder, 15 A": 2.5}, dict(machine.prices))
 
     def test_a_label_for_every_end(self) -> None:

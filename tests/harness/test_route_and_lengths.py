@@ -7,16 +7,16 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests import small
-from tests.checks.harness_cases import PLACES, fan_on_a_run, routed, run
+from tests.rules.harness_cases import PLACES, fan_on_a_run, routed, run
+from vervain.edits import cable_edits, note_edits, route_edits
 from vervain.files.demos import DEMOS, open_demo
 from vervain.harness.cable_routes import cable_route, cables_of_runs, joins
 from vervain.harness.lengths import cable_length, rounded_up_m
-from vervain.harness.tree import ring_runs, root_place, route_trees, runs_of
-from vervain.machine import cable_edits, edits, route_edits
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.place import Place, Run
-from vervain.machine.routes import other_way, route_of_places
+from vervain.harness.route_tree import ring_runs, root_place, route_trees, runs_of
+from vervain.model.machine import Machine
+from vervain.model.place import Place, Run
+from vervain.queries.look import Look
+from vervain.queries.routes import other_way, route_of_places
 
 
 def grid(*runs: tuple[str, str, str, float]) -> Look:
@@ -216,7 +216,7 @@ class Edited(unittest.TestCase):
             cable_edits.set_cable_part(self.machine, "W1", one)
 
     def test_the_axis_of_a_run_follows_its_name(self) -> None:
-        from vervain.machine import axis_edits
+        from vervain.edits import axis_edits
 
         machine = axis_edits.add_axis(self.machine, "X")
         machine = route_edits.change_run(machine, "R1", axis="X")
@@ -226,4 +226,4 @@ class Edited(unittest.TestCase):
 
     def test_places_of_the_cases_are_named_once(self) -> None:
         self.assertEqual(len(PLACES), len({place.name for place in PLACES}))
-        self.assertEqual({}, dict(edits.set_prices(self.machine, {"x": None}).prices))
+        self.assertEqual({}, dict(note_edits.set_prices(self.machine, {"x": None}).prices))

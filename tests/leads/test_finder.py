@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from vervain.files.demos import open_demo
 from vervain.leads.datasheet import Datasheet
-from vervain.leads.explanations import (
+from vervain.leads.hypotheses import (
     Network,
     catalogue,
     faulty_networks,
@@ -18,11 +18,11 @@ from vervain.leads.explanations import (
     resistances,
     sound_networks,
 )
-from vervain.leads.finder import find, in_words, what_follows
+from vervain.leads.identification import find, in_words, what_follows
 from vervain.leads.motors import datasheet_of, leads_of, measurable
 from vervain.leads.resistance import at_20_c
-from vervain.machine.evidence import BODY, Meter, Reading
-from vervain.machine.look import Look
+from vervain.model.measurements import BODY, Meter, Reading
+from vervain.queries.look import Look
 
 NAMES = ("RD", "BK", "YE", "BU", "WH", "GN", "OG", "BN")
 KINDS = (

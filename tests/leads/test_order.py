@@ -4,11 +4,11 @@ import itertools
 import unittest
 
 from vervain.files.demos import open_demo
+from vervain.leads.lead_order import exchanged, next_step, orders_left, pairing
 from vervain.leads.motors import order_at_driver
-from vervain.leads.order import exchanged, next_step, orders_left, pairing
-from vervain.leads.order_three import next_three
-from vervain.machine.evidence import Trial
-from vervain.machine.look import Look
+from vervain.leads.three_phase_order import next_three
+from vervain.model.measurements import Trial
+from vervain.queries.look import Look
 
 LEADS = ("a", "b", "c", "d")
 TRUE = (("a", "b"), ("c", "d"))

@@ -5,15 +5,15 @@ import math
 import unittest
 
 from tests import small
-from vervain.checks.engine import check_machine
+from vervain.edits.measurement_edits import add_series_test, set_coils
 from vervain.leads.phases import next_test, phases_from_tests, phases_of
-from vervain.leads.rewire import use_windings
-from vervain.leads.use import left_open, motor_use, use_of, uses_of, wired_use
-from vervain.machine.edits import add_series_test, set_coils
-from vervain.machine.evidence import SeriesTest
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
+from vervain.leads.rewiring import use_windings
+from vervain.leads.winding_connection import left_open, motor_use, use_of, uses_of, wired_use
+from vervain.model.machine import Machine
+from vervain.model.measurements import SeriesTest
+from vervain.model.problem import Problem
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 EIGHT = "RD-1 BK-1 WHRD-2 WHBK-2 YE-3 BU-3 WHYE-4 WHBU-4"
 

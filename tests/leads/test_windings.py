@@ -4,11 +4,11 @@ import itertools
 import unittest
 
 from tests import small
-from vervain.checks.engine import check_machine
 from vervain.files.demos import open_demo
 from vervain.leads.windings import exchange_that_mends, windings_of
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef
+from vervain.model.machine import Machine, PinRef
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 LEADS = ("BK", "GN", "RD", "BU")
 WANTED = {

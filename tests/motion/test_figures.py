@@ -5,15 +5,15 @@ import unittest
 from msgspec.structs import replace
 
 from tests import small
-from vervain.checks.engine import check_machine
 from vervain.files.demos import open_demo
-from vervain.machine.axis import Axis, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.ratings import Counter
+from vervain.model.axis import Axis, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
+from vervain.model.machine import Machine
+from vervain.model.ratings import Counter
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import MECHANISMS, travel_per_turn
 from vervain.motion.words import figures_line
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 
 def with_counter(machine: Machine, **values) -> Machine:

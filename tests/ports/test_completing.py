@@ -5,32 +5,32 @@ import unittest
 from msgspec.structs import replace
 
 from tests import small
-from tests.checks import signal_cases as cases
+from tests.rules import signal_cases as cases
 from tests.small import at
-from vervain.checks.engine import check_machine
 from vervain.data import data_text
+from vervain.edits import device_edits
+from vervain.electrical.opto import diode_current_a, resistor_window_ohm
+from vervain.electrical.pull_up import pull_up_window
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.part_files import decode_parts
 from vervain.files.problems import FileProblem
 from vervain.leads.direction import DIRECTIONS, direction_of, set_direction
-from vervain.machine import edits
-from vervain.machine.axis import Axis
-from vervain.machine.electrical import Opto
-from vervain.machine.integrity import faults_of
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef, PortRef
-from vervain.machine.place import Place, Run
-from vervain.machine.problem import Problem
-from vervain.machine.reach import host_ports, ways_from
-from vervain.machine.routes import route_between
+from vervain.model.axis import Axis
+from vervain.model.electrical import Opto
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.place import Place, Run
+from vervain.model.problem import Problem
+from vervain.model.references import faults_of
+from vervain.ports.adapters import put_splice
 from vervain.ports.alternates import add_alternate, drop_alternate, is_in, swap_in
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.fit import fit
-from vervain.ports.missing import put_splice
-from vervain.ports.placing import put_down, take_off
-from vervain.signals.opto import diode_current_a, resistor_window_ohm
-from vervain.signals.pull_up import pull_up_window
+from vervain.ports.plugging import put_down, take_off
+from vervain.queries.connectivity import host_ports, ways_from
+from vervain.queries.look import Look
+from vervain.queries.routes import route_between
+from vervain.rules.engine import check_machine
 
 
 def apart(machine: Machine, *, length_m: float = 2.4, moving: bool = True) -> Machine:
@@ -207,10 +207,10 @@ class Swaps(unittest.TestCase):
         for device, why in (("M2", "already"), ("B1", "does not go into")):
             with self.subTest(device), self.assertRaisesRegex(Problem, why):
                 add_alternate(listed, device, at("T1:MOTOR"))
-        renamed = edits.set_designator(listed, "T1", "T9")
+        renamed = device_edits.set_designator(listed, "T1", "T9")
         self.assertEqual(at("T9:MOTOR"), renamed.alternates[0].port)
         self.assertEqual((), drop_alternate(listed, listed.alternates[0]).alternates)
-        self.assertEqual((), edits.remove_device(listed, "T1").alternates)
+        self.assertEqual((), device_edits.remove_device(listed, "T1").alternates)
 
 
 class Directions(unittest.TestCase):

@@ -2,13 +2,13 @@
 
 import unittest
 
-from vervain.checks.engine import Engine
 from vervain.files.demos import open_demo
-from vervain.machine.look import Look
-from vervain.machine.machine import PortRef
-from vervain.machine.problem import Problem
+from vervain.model.machine import PortRef
+from vervain.model.problem import Problem
 from vervain.ports.fit import ranked_fits
-from vervain.ports.placing import landed_on_hosts, put_down, take_off
+from vervain.ports.plugging import landed_on_hosts, put_down, take_off
+from vervain.queries.look import Look
+from vervain.rules.engine import Engine
 
 # Rules that judge where a plug sits; a fit must foresee exactly these.
 JUDGES = (

@@ -7,18 +7,18 @@ from hypothesis import strategies as st
 
 from tests import small
 from tests.strategies import INPUTS, LEADS, k1
-from vervain.checks.engine import check_machine
 from vervain.files.demos import open_demo
-from vervain.machine.groups import groups, state_of
-from vervain.machine.integrity import faults_of
-from vervain.machine.look import Look
-from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.problem import Problem
-from vervain.machine.reach import host_ports, occupants, steps_from, ways_from
-from vervain.ports.faces import boards, is_conflict, seen_at, who_sits_at
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.problem import Problem
+from vervain.model.references import faults_of
+from vervain.ports.compatibility import mates
 from vervain.ports.fit import fit, ranked_fits
-from vervain.ports.mates import mates
-from vervain.ports.placing import put_down, take_off
+from vervain.ports.occupancy import boards, is_conflict, seen_at, who_sits_at
+from vervain.ports.plugging import put_down, take_off
+from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_from
+from vervain.queries.device_groups import groups, state_of
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 FOUND = open_demo("glazing-gantry-as-found")

@@ -2,14 +2,14 @@
 
 import unittest
 
-from vervain.checks.engine import Engine
 from vervain.files.demos import open_demo
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PortRef
-from vervain.machine.problem import Problem
-from vervain.machine.reach import host_ports
+from vervain.model.machine import Machine, PortRef
+from vervain.model.problem import Problem
 from vervain.ports.fit import ranked_fits
-from vervain.ports.placing import landed_on_hosts, put_down, take_off
+from vervain.ports.plugging import landed_on_hosts, put_down, take_off
+from vervain.queries.connectivity import host_ports
+from vervain.queries.look import Look
+from vervain.rules.engine import Engine
 
 JUDGES = (
     "ports.two-devices", "ports.wrong-kind", "ports.loose", "ports.empty-slot", "signals.level",

@@ -5,14 +5,13 @@ import random
 import unittest
 
 from tests import small
-from vervain.checks.engine import check_machine
+from vervain.edits import device_edits
 from vervain.files.demos import TEMPLATES, open_demo, open_template
-from vervain.machine import edits
-from vervain.machine.axis import Axis
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PortRef
-from vervain.machine.reach import host_ports
-from vervain.ports.assignment import (
+from vervain.model.axis import Axis
+from vervain.model.machine import Machine, PortRef
+from vervain.ports.auto_placement import accept, plugs_to_place, propose
+from vervain.ports.fit import fit
+from vervain.ports.placement_solver import (
     LEFT_OUT,
     Answer,
     Assignment,
@@ -23,9 +22,10 @@ from vervain.ports.assignment import (
     restricted,
     solve,
 )
-from vervain.ports.fit import fit
-from vervain.ports.placement import accept, plugs_to_place, propose
-from vervain.ports.placing import take_off
+from vervain.ports.plugging import take_off
+from vervain.queries.connectivity import host_ports
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 
 
 def a_task(chance: random.Random) -> Assignment:
@@ -230,4 +230,4 @@ class OnMachines(unittest.TestCase):
     def test_an_alternate_is_left_alone(self) -> None:
         machine = open_demo("glazing-gantry-as-planned")
         self.assertEqual((), plugs_to_place(Look(machine)))
-        self.assertIsNotNone(edits.find_device(machine, "M11"))
+        self.assertIsNotNone(device_edits.find_device(machine, "M11"))

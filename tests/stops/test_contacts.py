@@ -3,10 +3,10 @@
 import unittest
 
 from tests import small
-from vervain.checks.engine import check_machine
 from vervain.files.demos import open_demo
-from vervain.machine.look import Look
-from vervain.machine.machine import PinRef
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 from vervain.stops.contacts import input_of, is_in_stop_chain, used_contacts
 
 PLANNED = open_demo("glazing-gantry-as-planned")

@@ -8,27 +8,26 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests import ROOT, small
-from tests.checks import supply_cases as cases
+from tests.rules import supply_cases as cases
 from tests.small import at
 from tests.test_cli import run
-from vervain.checks.engine import check_machine
+from vervain.edits.feed_edits import set_gauge, set_takes
+from vervain.electrical.copper import resistance_ohm_m
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
-from vervain.machine.feed_edits import set_gauge, set_takes
-from vervain.machine.integrity import faults_of
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef
-from vervain.machine.problem import Problem
-from vervain.ports.faces import colour_of
-from vervain.power.copper import resistance_ohm_m
-from vervain.supply.account import arrivals, drop_limit, hours_left, supply_loads
-from vervain.supply.choosing import USUAL_MM2, gauge_for
+from vervain.model.machine import Machine, PinRef
+from vervain.model.problem import Problem
+from vervain.model.references import faults_of
+from vervain.ports.occupancy import colour_of
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
 from vervain.supply.earth import earth_tree
-from vervain.supply.feeding import feeding
+from vervain.supply.feed_tree import Branch, feed_trees
 from vervain.supply.inrush import Inrush, melting_a2s
+from vervain.supply.loads import takes_in
 from vervain.supply.measured import measured_text, read_measured
-from vervain.supply.path import along, feed_path
+from vervain.supply.results import arrivals, drop_limit, hours_left, supply_loads
 from vervain.supply.rewiring import (
     bond,
     feed_from,
@@ -37,9 +36,10 @@ from vervain.supply.rewiring import (
     put_fuse,
     take_feed_off,
 )
+from vervain.supply.sizing import USUAL_MM2, gauge_for
+from vervain.supply.solution import feeding
 from vervain.supply.states import STATES
-from vervain.supply.takes import takes_in
-from vervain.supply.tree import Branch, feed_trees
+from vervain.supply.voltage_profile import along, feed_path
 
 ARM = open_demo("seedling-arm-as-planned")
 DEMO = ROOT / "src/vervain/data/demos/glazing-gantry-as-found.vervain"

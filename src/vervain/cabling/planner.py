@@ -8,7 +8,8 @@ by two, each time the two groups that save most.
 
 from collections.abc import Callable, Iterable
 
-from vervain.cabling.choosing import (
+from vervain.cabling.requirements import Need, needs
+from vervain.cabling.selection import (
     Choice,
     Options,
     Unit,
@@ -17,11 +18,10 @@ from vervain.cabling.choosing import (
     may_share,
     unit_key,
 )
-from vervain.cabling.needs import Need, needs
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.part import CablePart
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.machine import Machine
+from vervain.model.part import CablePart
+from vervain.queries.look import Look
 
 MOST_EXACT = 9
 

@@ -9,11 +9,11 @@ from msgspec.structs import replace
 
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.data import data_text
-from vervain.machine.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
-from vervain.machine.inside import Contact, Element, Winding
-from vervain.machine.part import Part, PartKind, Pin, PinFunction, Port, PortKind
-from vervain.machine.ratings import Controller, Driver, EncoderRating, Stepper
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Contact, Element, Winding
+from vervain.model.part import Part, PartKind, Pin, PinFunction, Port, PortKind
+from vervain.model.ratings import Controller, Driver, EncoderRating, Stepper
 
 Drive = Literal["push-pull", "NPN", "PNP"]
 DRIVES: tuple[Drive, ...] = get_args(Drive)

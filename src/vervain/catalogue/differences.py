@@ -4,7 +4,7 @@ from typing import Any
 
 import msgspec
 
-from vervain.machine.part import Part, Pin, Port
+from vervain.model.part import Part, Pin, Port
 
 FIELDS: tuple[tuple[str, str], ...] = (
     ("title", "Name"),

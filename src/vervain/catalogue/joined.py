@@ -7,9 +7,9 @@ from msgspec.structs import replace
 
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.rows import TypedRow, read_rows
-from vervain.machine.colours import read_colour
-from vervain.machine.part import PinFunction
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.colours import read_colour
+from vervain.model.part import PinFunction
 
 HEADERS: dict[str, str] = {
     "pin": "pin", "no": "pin", "nr": "pin", "number": "pin", "contact": "pin", "terminal": "pin",

@@ -7,8 +7,8 @@ from functools import cache
 import msgspec
 
 from vervain.data import data_text
-from vervain.machine.part import PinFunction
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.part import PinFunction
 
 
 class Wording(Record, frozen=True, kw_only=True):

@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from vervain.machine.electrical import FeedIn, FeedOut, LogicOutput
-from vervain.machine.inside import Bridge, Contact, Winding
-from vervain.machine.part import Part, Pin
+from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
+from vervain.model.elements import Bridge, Contact, Winding
+from vervain.model.part import Part, Pin
 
 
 class Range(NamedTuple):

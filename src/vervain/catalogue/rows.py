@@ -3,7 +3,7 @@
 import csv
 import re
 
-from vervain.machine.record import Record
+from vervain.model.base import Record
 
 SEPARATORS = ("\t", "|", ";", ",")
 LONGEST_TEXT, MOST_ROWS = 200_000, 512

@@ -12,7 +12,7 @@ from vervain.catalogue.ratings import (
     resistances_ohm,
     voltages_v,
 )
-from vervain.machine.part import Part
+from vervain.model.part import Part
 
 NUMBER = re.compile(r"^(\d+(?:[.,]\d+)?)\s*(mv|v|ma|a|mohm|ohms?|ω|leads?|lines?|ppr|pins?)$")
 SCALES = {"mv": 1e-3, "ma": 1e-3, "mohm": 1e-3}

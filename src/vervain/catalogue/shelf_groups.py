@@ -1,7 +1,7 @@
 """The headings of the part shelf, and which kinds of part stand under each."""
 
-from vervain.machine.part import Part
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.part import Part
 
 SHELF_HEADINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Switches and sensors", ("switch", "sensor", "hand wheel", "thermistor", "radio receiver")),

@@ -8,27 +8,27 @@ from difflib import get_close_matches
 from pathlib import Path
 
 from vervain import __version__
-from vervain.checks.engine import check_machine
-from vervain.checks.finding import Result
-from vervain.checks.registry import RULES
 from vervain.cli import versions
+from vervain.exports.bench_set import FORMS, harness_bytes, write_set
+from vervain.exports.formats import csv_bytes, findings_json, table_json
+from vervain.exports.tables import face_table
 from vervain.files.demos import DEMOS, open_demo
-from vervain.files.export import csv_bytes, findings_json, table_json
-from vervain.files.harness_set import FORMS, harness_bytes, write_set
 from vervain.files.machine_file import decode_machine, save_machine
 from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
 from vervain.files.reading import is_there, read_bytes
 from vervain.files.saving import save_document
-from vervain.files.tables import face_table
 from vervain.files.writing import write_whole
 from vervain.harness.compare import Difference, compare
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
-from vervain.sheets.change_face import change_face
-from vervain.supply.account import arrivals, source_name, supply_loads
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
+from vervain.rules.finding import Result
+from vervain.rules.registry import RULES
+from vervain.supply.results import arrivals, source_name, supply_loads
 from vervain.supply.states import STATE_WORDS, STATES
+from vervain.tables.change_face import change_face
 
 CLEAN, FOUND = 0, 1
 COMMANDS = (
@@ -237,7 +237,7 @@ def run_changes(options: argparse.Namespace) -> int:
 
 
 def run_import(options: argparse.Namespace) -> int:
-    from vervain.files.device_import import dry_run, read_sheet
+    from vervain.files.lists import dry_run, read_sheet
     from vervain.files.shelf import own_folder, read_shelf
 
     machine, shelf = read_machine(options.file), read_shelf(own_folder())
@@ -288,7 +288,7 @@ def run_supply(options: argparse.Namespace) -> int:
 
 
 def run_place(options: argparse.Namespace) -> int:
-    from vervain.ports.placement import accept, propose
+    from vervain.ports.auto_placement import accept, propose
 
     machine = read_machine(options.file)
     proposal = propose(machine)
@@ -306,7 +306,7 @@ def run_place(options: argparse.Namespace) -> int:
 
 def run_cards(options: argparse.Namespace) -> int:
     from vervain.desktop.app import make_application
-    from vervain.desktop.door_card import controllers, write_door_card
+    from vervain.desktop.stages.ports.door_card import controllers, write_door_card
 
     make_application()
     machine = read_machine(options.file)

@@ -20,8 +20,8 @@ from vervain.files.versions import (
     version_rows,
     versions_of,
 )
-from vervain.machine.machine import Machine
-from vervain.machine.problem import Problem
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
 
 MOST_SHOWN = 6
 

@@ -19,7 +19,7 @@ from vervain.files.log import start_log
 from vervain.files.machine_file import decode_machine
 from vervain.files.problems import FileProblem
 from vervain.files.reading import FileStamp, read_stamped
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 LOCK_S = 0.0005
 # PyQt deletes an application that nothing in Python refers to.

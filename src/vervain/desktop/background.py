@@ -12,7 +12,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from vervain.machine.problem import Problem
+from vervain.model.problem import Problem
 
 Work = Callable[[], Any]
 # So long closing waits for work that only reads or computes.

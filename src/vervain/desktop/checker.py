@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QMutex, QObject, QThread, QWaitCondition, pyqtSignal
 
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 
 class Checker(QThread):
@@ -35,7 +35,7 @@ class Checker(QThread):
         self.wait()
 
     def run(self) -> None:
-        from vervain.checks.engine import Engine
+        from vervain.rules.engine import Engine
 
         engine = Engine()
         while True:

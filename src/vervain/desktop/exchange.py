@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.files.writing import write_whole
-from vervain.machine.problem import Problem
+from vervain.model.problem import Problem
 
 if TYPE_CHECKING:
-    from vervain.files.device_import import Import
+    from vervain.files.lists import Import
 
 log = logging.getLogger("vervain")
 
@@ -55,7 +55,7 @@ class Exchange(QObject):
 
     def _suggested_name(self, form: str) -> str:
         """A file name for an export, beside the machine file."""
-        from vervain.files.harness_set import safe_stem
+        from vervain.exports.bench_set import safe_stem
 
         session = self.session
         folder = session.path.parent if session.path else Path.home()
@@ -66,7 +66,7 @@ class Exchange(QObject):
         machine = self.session.machine
 
         def write() -> None:
-            from vervain.files.harness_set import harness_bytes
+            from vervain.exports.bench_set import harness_bytes
 
             began = time.monotonic()
             write_whole(path, harness_bytes(machine, form))
@@ -81,7 +81,7 @@ class Exchange(QObject):
         said: list[str] = []
 
         def write() -> int:
-            from vervain.files.harness_set import write_set
+            from vervain.exports.bench_set import write_set
 
             def says(name: str) -> bool:
                 said.append(name)
@@ -122,7 +122,7 @@ class Exchange(QObject):
         machine, folder = self.session.machine, self.parts_folder
 
         def read() -> "Import":
-            from vervain.files.device_import import dry_run, read_sheet
+            from vervain.files.lists import dry_run, read_sheet
             from vervain.files.shelf import read_shelf
 
             shelf = read_shelf(folder)
@@ -144,7 +144,7 @@ class Exchange(QObject):
 
     def door_cards_to(self, folder: Path) -> None:
         """Writes the door cards into a folder, one after the other between events."""
-        from vervain.desktop.door_card import controllers, write_door_card
+        from vervain.desktop.stages.ports.door_card import controllers, write_door_card
 
         machine = self.session.machine
         waiting = list(controllers(machine))

@@ -14,10 +14,10 @@ from vervain.desktop.session import Selection
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import NIGHT, PAPER, Theme, use
 from vervain.desktop.window import Window
+from vervain.edits.device_edits import set_name, set_setting
+from vervain.edits.feed_edits import set_ambient
 from vervain.files.demos import open_demo
-from vervain.machine.edits import set_name, set_setting
-from vervain.machine.feed_edits import set_ambient
-from vervain.machine.machine import Machine, PortRef
+from vervain.model.machine import Machine, PortRef
 
 LONGEST_WAIT_S = 20.0
 

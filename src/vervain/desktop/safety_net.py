@@ -14,11 +14,11 @@ from PyQt6.QtCore import QObject, QSocketNotifier
 from PyQt6.QtGui import QGuiApplication, QSessionManager
 from PyQt6.sip import voidptr
 
-from vervain.desktop.documents import Documents
+from vervain.desktop.documents.documents import Documents
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.files.state_folder import log_path
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 SIGNALS = (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)
 log = logging.getLogger("vervain")

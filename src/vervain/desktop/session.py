@@ -6,13 +6,13 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from vervain.checks.finding import Finding, Result, Subject
 from vervain.desktop.message import Message
-from vervain.machine.edits import Edit
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine, PinRef, PortRef
-from vervain.machine.problem import Problem
-from vervain.machine.validity import checked
+from vervain.edits.common import Edit
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.problem import Problem
+from vervain.model.validation import checked
+from vervain.queries.look import Look
+from vervain.rules.finding import Finding, Result, Subject
 
 LONGEST_HISTORY = 500
 

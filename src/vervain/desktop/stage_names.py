@@ -1,6 +1,6 @@
 """The stages that there are, and where a finding can be put right among them."""
 
-from vervain.checks.finding import Finding
+from vervain.rules.finding import Finding
 
 STAGES = ("Machine", "Leads", "Ports", "Supply", "Harness")
 

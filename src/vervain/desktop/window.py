@@ -22,58 +22,58 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.checks.finding import CONSEQUENCES
 from vervain.desktop.background import PATIENCE_S, in_background, wait_for_background
+from vervain.desktop.cards.side_column import SideColumn
 from vervain.desktop.checker import Checker
-from vervain.desktop.documents import Documents
+from vervain.desktop.commands import Goals
+from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
-from vervain.desktop.goals import Goals
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.shared.head import Head
+from vervain.desktop.shared.help_panel import HelpPanel
+from vervain.desktop.shared.jump import JumpPanel
+from vervain.desktop.shared.message_bar import MessageBar
+from vervain.desktop.shared.panes import SeparatedPane
+from vervain.desktop.shared.trace_strip import TraceStrip
+from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_names import STAGES, home_stage
-from vervain.desktop.stages.ports import PortsStage
+from vervain.desktop.stages.ports.proposal import ProposalList
+from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks, use
-from vervain.desktop.widgets.head import Head
-from vervain.desktop.widgets.help_panel import HelpPanel
-from vervain.desktop.widgets.jump import JumpPanel
-from vervain.desktop.widgets.message_bar import MessageBar
-from vervain.desktop.widgets.panes import SeparatedPane
-from vervain.desktop.widgets.proposal import ProposalList
-from vervain.desktop.widgets.side import SideColumn
-from vervain.desktop.widgets.trace_strip import TraceStrip
-from vervain.desktop.widgets.tray import Tray
 from vervain.files.autosave import LeftOver
 from vervain.files.reading import FileStamp
 from vervain.files.shelf import ShelfContents, read_shelf
-from vervain.machine.lanes import Place
-from vervain.machine.machine import Machine
-from vervain.machine.part import Part
-from vervain.sheets.progress import settled_fractions
+from vervain.model.machine import Machine
+from vervain.model.part import Part
+from vervain.queries.axis_places import Place
+from vervain.rules.finding import CONSEQUENCES
+from vervain.tables.progress import settled_fractions
 
 # A check waits for the painting, which it would slow down.
 FIRST_CHECK_MS, CHECK_MS = 60, 60
 LIST_ENDINGS = (".csv", ".tsv", ".txt", ".xlsx")
 LATER_MODULES = (
-    "stages.machine", "widgets.shelf", "stages.leads", "stages.supply", "stages.harness",
+    "machine.stage", "machine.shelf", "leads.stage", "supply.stage", "harness.stage",
 )  # fmt: skip
 
 
 def load_stages() -> None:
     """Imports the stages that are built when they are first wanted."""
     for name in LATER_MODULES:
-        import_module(f"vervain.desktop.{name}")
+        import_module(f"vervain.desktop.stages.{name}")
 
 
 if TYPE_CHECKING:
-    from vervain.desktop.stages.describe import DescribePage
-    from vervain.desktop.stages.harness import HarnessStage
-    from vervain.desktop.stages.leads import LeadsStage
-    from vervain.desktop.stages.machine import MachineStage
-    from vervain.desktop.stages.supply import SupplyStage
-    from vervain.desktop.widgets.shelf import Shelf
-    from vervain.desktop.widgets.versions_panel import VersionsPanel
-    from vervain.files.device_import import Import
+    from vervain.desktop.documents.versions_panel import VersionsPanel
+    from vervain.desktop.stages.harness.stage import HarnessStage
+    from vervain.desktop.stages.leads.stage import LeadsStage
+    from vervain.desktop.stages.machine.describe import DescribePage
+    from vervain.desktop.stages.machine.shelf import Shelf
+    from vervain.desktop.stages.machine.stage import MachineStage
+    from vervain.desktop.stages.supply.stage import SupplyStage
+    from vervain.files.lists import Import
 
 
 class Window(QMainWindow):
@@ -206,7 +206,7 @@ class Window(QMainWindow):
     @cached_property
     def harness(self) -> "HarnessStage":
         """The Harness stage, built when it is first wanted."""
-        from vervain.desktop.stages.harness import HarnessStage
+        from vervain.desktop.stages.harness.stage import HarnessStage
 
         exchange = self.exchange
         stage = HarnessStage(self.session, self.settings, exchange.export, exchange.ask_import)
@@ -218,7 +218,7 @@ class Window(QMainWindow):
     @cached_property
     def versions(self) -> "VersionsPanel":
         """The versions of the file and unsaved work, built when they are first wanted."""
-        from vervain.desktop.widgets.versions_panel import VersionsPanel
+        from vervain.desktop.documents.versions_panel import VersionsPanel
 
         return VersionsPanel(self, self.session, self.documents, self.settings, self.compare_with)
 
@@ -238,7 +238,7 @@ class Window(QMainWindow):
     @cached_property
     def supply(self) -> "SupplyStage":
         """The Supply stage, built when it is first wanted."""
-        from vervain.desktop.stages.supply import SupplyStage
+        from vervain.desktop.stages.supply.stage import SupplyStage
 
         stage = SupplyStage(self.session)
         self.stack.addWidget(stage)
@@ -248,7 +248,7 @@ class Window(QMainWindow):
     @cached_property
     def leads(self) -> "LeadsStage":
         """The Leads stage, built when it is first wanted."""
-        from vervain.desktop.stages.leads import LeadsStage
+        from vervain.desktop.stages.leads.stage import LeadsStage
 
         stage = LeadsStage(self.session)
         self.stack.addWidget(stage)
@@ -257,8 +257,8 @@ class Window(QMainWindow):
     @cached_property
     def machine_stage(self) -> "MachineStage":
         """The Machine stage, built when it is first wanted, with its shelf in the left pane."""
-        from vervain.desktop.stages.machine import MachineStage
-        from vervain.desktop.widgets.shelf import Shelf
+        from vervain.desktop.stages.machine.shelf import Shelf
+        from vervain.desktop.stages.machine.stage import MachineStage
 
         documents = self.documents
         stage = MachineStage(
@@ -310,7 +310,7 @@ class Window(QMainWindow):
     @cached_property
     def describing(self) -> "DescribePage":
         """The page on which a part is described, built when it is first wanted."""
-        from vervain.desktop.stages.describe import DescribePage
+        from vervain.desktop.stages.machine.describe import DescribePage
 
         stage = self.machine_stage
         return DescribePage(

@@ -22,8 +22,8 @@ from vervain.files.writing import (
     unfinished,
     write_whole,
 )
-from vervain.machine.changes import changes
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
+from vervain.queries.changes import changes
 
 ENDING = ".autosave"
 MOST_STEPS = 60

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 from vervain.data import FOLDER
 from vervain.files.machine_file import decode_machine
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 
 class Shipped(NamedTuple):

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from vervain.files.problems import FileProblem, Place
-from vervain.machine.record import MOST, number_is_in_bounds
+from vervain.model.base import MOST, number_is_in_bounds
 
 DEEPEST = 64
 MOST_DIGITS = 40

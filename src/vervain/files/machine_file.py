@@ -17,10 +17,10 @@ from vervain.files.reading import (
     unreadable,
 )
 from vervain.files.writing import shortened, write_whole
-from vervain.machine.integrity import faults_of
-from vervain.machine.machine import FORMAT, VERSION, Machine
-from vervain.machine.record import Record
-from vervain.machine.validity import type_fault
+from vervain.model.base import Record
+from vervain.model.machine import FORMAT, VERSION, Machine
+from vervain.model.references import faults_of
+from vervain.model.validation import type_fault
 
 SUFFIX = ".vervain"
 RESCUE_ENDING = ".rescue.json"

@@ -5,17 +5,17 @@ from collections.abc import Callable
 from pathlib import Path
 
 from vervain.data import replace_tables
+from vervain.electrical.copper import check_tables
 from vervain.files.problems import FileProblem
 from vervain.files.reading import files_in, read_bytes
 from vervain.files.shelf import own_folder
 from vervain.harness.fittings import fittings
-from vervain.machine.colours import plain_colours
-from vervain.machine.connectors import families
-from vervain.ports.mates import mates
-from vervain.power.copper import check_tables
-from vervain.sheets.open_leads import advice
+from vervain.model.colours import plain_colours
+from vervain.model.connectors import families
+from vervain.ports.compatibility import mates
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
+from vervain.tables.open_leads import advice
 
 log = logging.getLogger("vervain")
 # The tables that can be replaced, each with what reads it.

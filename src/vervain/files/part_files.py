@@ -11,10 +11,10 @@ from vervain.data import FOLDER
 from vervain.files.json_text import number_of
 from vervain.files.problems import FileProblem, Place
 from vervain.files.reading import read_bytes
-from vervain.machine.integrity import part_faults
-from vervain.machine.part import CablePart, Part
-from vervain.machine.record import Millimetres, Record
-from vervain.machine.validity import TROUBLE
+from vervain.model.base import Millimetres, Record
+from vervain.model.part import CablePart, Part
+from vervain.model.references import part_faults
+from vervain.model.validation import TROUBLE
 
 
 class Shelf(Record, frozen=True, kw_only=True):

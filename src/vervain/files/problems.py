@@ -2,7 +2,7 @@
 
 from typing import NamedTuple
 
-from vervain.machine.problem import Problem
+from vervain.model.problem import Problem
 
 
 class Place(NamedTuple):

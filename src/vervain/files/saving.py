@@ -7,7 +7,7 @@ from vervain.files.machine_file import save_machine
 from vervain.files.problems import FileProblem
 from vervain.files.reading import FileStamp, is_changed, read_bytes
 from vervain.files.versions import VersionRules, keep_version
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
 
 
 class ChangedOnDisk(FileProblem):

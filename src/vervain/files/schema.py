@@ -5,7 +5,7 @@ from typing import Any
 
 import msgspec
 
-from vervain.machine.machine import FORMAT, VERSION, Machine
+from vervain.model.machine import FORMAT, VERSION, Machine
 
 
 def machine_schema() -> dict[str, Any]:

@@ -10,8 +10,8 @@ from vervain.files.part_files import decode_parts, read_part_file, shipped_shelf
 from vervain.files.problems import FileProblem
 from vervain.files.reading import files_in
 from vervain.files.writing import write_whole
-from vervain.machine.part import CablePart, Part
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.part import CablePart, Part
 
 log = logging.getLogger("vervain")
 

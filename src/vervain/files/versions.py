@@ -15,8 +15,8 @@ from vervain.files.problems import FileProblem
 from vervain.files.reading import is_there, read_bytes
 from vervain.files.state_folder import own_name, shown_path, state_folder
 from vervain.files.writing import make_folder, write_whole
-from vervain.machine.changes import changes
-from vervain.machine.machine import Machine
+from vervain.model.machine import Machine
+from vervain.queries.changes import changes
 
 MOST_KEPT, MOST_KEPT_BYTES = 40, 200_000_000
 NAME = re.compile(r"^(\d{8}T\d{6}\d{6}Z)(?:-(saved|unsaved|replaced))?\.vervain$")

@@ -2,9 +2,9 @@
 
 from typing import Literal
 
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import ways_from
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look, query
 
 MAINS = ("line", "neutral")
 MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")

@@ -1,9 +1,9 @@
 """The route of each cable: the places that its ends come to, and the runs between."""
 
-from vervain.machine.look import Look, query
-from vervain.machine.machine import Hookup, PortRef
-from vervain.machine.record import Record
-from vervain.machine.routes import place_of, route_of_places
+from vervain.model.base import Record
+from vervain.model.machine import Hookup, PortRef
+from vervain.queries.look import Look, query
+from vervain.queries.routes import place_of, route_of_places
 
 
 class CableRoute(Record, frozen=True, kw_only=True):

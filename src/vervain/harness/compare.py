@@ -4,8 +4,8 @@ from typing import Literal
 
 from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
 from vervain.harness.label_texts import label_texts
-from vervain.machine.look import Look
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.queries.look import Look
 
 Kind = Literal["added", "removed", "moved", "changed"]
 

@@ -2,11 +2,11 @@
 
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
-from vervain.machine.look import Look, query
-from vervain.machine.machine import Hookup, PinRef
-from vervain.machine.reach import is_joint, joined_inside, ways_from
-from vervain.machine.record import Record
-from vervain.machine.step import ends_of
+from vervain.model.base import Record
+from vervain.model.machine import Hookup, PinRef
+from vervain.queries.connectivity import is_joint, joined_inside, ways_from
+from vervain.queries.look import Look, query
+from vervain.queries.step import ends_of
 
 # Which end of a conductor is written first: the control side before the strips, these before
 # devices, and connectors last.

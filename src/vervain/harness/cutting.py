@@ -8,7 +8,7 @@ lower bound that it reached is told.
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from vervain.machine.record import Record
+from vervain.model.base import Record
 
 TIME_LIMIT_S = 4.0
 # What using up a millimetre of an own reel costs, against buying one.

@@ -6,8 +6,8 @@ from functools import cache
 import msgspec
 
 from vervain.data import data_text
-from vervain.machine.place import Chain
-from vervain.machine.record import NotNegative, Positive, Record
+from vervain.model.base import NotNegative, Positive, Record
+from vervain.model.place import Chain
 
 Range = tuple[float | str, float, float]
 

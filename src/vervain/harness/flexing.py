@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.machine.part import CablePart
+from vervain.model.part import CablePart
 
 
 def flexing_twin(part: CablePart) -> CablePart:

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Literal, NamedTuple
 
 from vervain.harness.label_texts import LabelText
-from vervain.machine.problem import Problem
+from vervain.model.problem import Problem
 
 LabelForm = Literal["flag", "wrap", "sleeve"]
 Measure = Callable[[str, float, bool], float]

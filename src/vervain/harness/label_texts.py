@@ -4,9 +4,9 @@ from typing import Literal
 
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.conductors import natural_key, pin_words, rows_of_hookup
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look, query
 
 Owner = Literal["core", "cable"]
 

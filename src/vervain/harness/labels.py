@@ -2,11 +2,11 @@
 
 from collections import Counter
 
-from vervain.harness.templates import fill
-from vervain.machine.look import Look, query
-from vervain.machine.machine import Conductor, Hookup, PinRef
-from vervain.machine.record import Record
-from vervain.machine.step import ends_of
+from vervain.harness.label_templates import fill
+from vervain.model.base import Record
+from vervain.model.machine import Conductor, Hookup, PinRef
+from vervain.queries.look import Look, query
+from vervain.queries.step import ends_of
 
 
 class ConductorLabels(Record, frozen=True, kw_only=True):

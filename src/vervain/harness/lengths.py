@@ -3,9 +3,9 @@
 from typing import Literal
 
 from vervain.harness.cable_routes import cable_route
-from vervain.machine.look import Look, query
-from vervain.machine.place import Allowances
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.place import Allowances
+from vervain.queries.look import Look, query
 
 PartKind = Literal["run", "inside", "loop", "slack", "end"]
 

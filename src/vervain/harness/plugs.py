@@ -5,10 +5,10 @@ from typing import Literal
 
 from vervain.harness.labels import labels
 from vervain.harness.terminations import Termination, contact_side, termination
-from vervain.machine.connectors import connector_of, connector_words
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.connectors import connector_of, connector_words
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.look import Look, query
 
 Side = Literal["wires", "mating"]
 

@@ -2,13 +2,13 @@
 
 from msgspec.structs import replace
 
-from vervain.harness.tree import CONTROL_KINDS
-from vervain.machine.axis import Axis, Joint
-from vervain.machine.groups import axis_with_driver, groups
-from vervain.machine.look import Look
-from vervain.machine.machine import Machine
-from vervain.machine.place import Place, Run
-from vervain.machine.record import LONGEST_M, LONGEST_NAME
+from vervain.harness.route_tree import CONTROL_KINDS
+from vervain.model.axis import Axis, Joint
+from vervain.model.base import LONGEST_M, LONGEST_NAME
+from vervain.model.machine import Machine
+from vervain.model.place import Place, Run
+from vervain.queries.device_groups import axis_with_driver, groups
+from vervain.queries.look import Look
 
 IN_BOX = (*CONTROL_KINDS, "fuse", "terminal strip", "contactor", "signal converter", "battery")
 # Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.

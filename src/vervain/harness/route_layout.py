@@ -4,8 +4,8 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from vervain.harness.bundles import Bundle, bundle_of
-from vervain.harness.tree import RouteNode, devices_at, ring_runs, route_trees
-from vervain.machine.look import Look
+from vervain.harness.route_tree import RouteNode, devices_at, ring_runs, route_trees
+from vervain.queries.look import Look
 
 # In pixels at 100 %, which are also the units of a printed drawing.
 EDGE, BOX_WIDTH, NODE, ROW_TEXT, ROW_GAP, HEAD = 14, 48, 11, 34, 3, 26

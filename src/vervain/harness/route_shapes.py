@@ -12,8 +12,8 @@ from vervain.harness.route_layout import (
     lay_out_route,
 )
 from vervain.harness.route_words import devices_words, run_words
-from vervain.machine.colours import base_and_stripe, is_colour
-from vervain.machine.look import Look
+from vervain.model.colours import base_and_stripe, is_colour
+from vervain.queries.look import Look
 
 INK, FADED, RULE, PAPER, WHITE = "#25232D", "#6A6674", "#DAD5CA", "#F6F3EC", "#FFFFFF"
 TOOTH = 5.0

@@ -1,9 +1,9 @@
 """What stands beside places and runs, on the screen and on paper."""
 
 from vervain.harness.bundles import bundle_of
-from vervain.harness.tree import devices_at
-from vervain.machine.groups import GROUP_OF_KIND
-from vervain.machine.look import Look
+from vervain.harness.route_tree import devices_at
+from vervain.queries.device_groups import GROUP_OF_KIND
+from vervain.queries.look import Look
 
 
 def run_words(look: Look, run_id: str) -> tuple[str, str]:

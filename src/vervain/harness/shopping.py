@@ -12,11 +12,11 @@ from vervain.harness.label_texts import label_texts
 from vervain.harness.lengths import cable_length_m
 from vervain.harness.plugs import all_plugs
 from vervain.harness.terminations import termination
-from vervain.machine.connectors import is_plug
-from vervain.machine.look import Look, query
-from vervain.machine.part import Part
-from vervain.machine.record import Record
-from vervain.machine.step import ends_of
+from vervain.model.base import Record
+from vervain.model.connectors import is_plug
+from vervain.model.part import Part
+from vervain.queries.look import Look, query
+from vervain.queries.step import ends_of
 
 Section = Literal[
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",

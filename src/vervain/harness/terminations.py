@@ -3,10 +3,10 @@
 from typing import Literal
 
 from vervain.harness.fittings import ferrule_for, ring_for
-from vervain.machine.connectors import Connector, connector_of, connector_words, is_plug
-from vervain.machine.look import Look, query
-from vervain.machine.machine import Hookup, PinRef
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
+from vervain.model.machine import Hookup, PinRef
+from vervain.queries.look import Look, query
 
 Form = Literal["contact", "ferrule", "ring", "joined", "as it comes"]
 

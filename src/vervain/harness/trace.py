@@ -2,11 +2,11 @@
 
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
-from vervain.machine.look import Look
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import is_joint, joined_inside, steps_from
-from vervain.machine.record import Record
-from vervain.machine.step import Step
+from vervain.model.base import Record
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import is_joint, joined_inside, steps_from
+from vervain.queries.look import Look
+from vervain.queries.step import Step
 
 
 class Stretch(Record, frozen=True, kw_only=True):

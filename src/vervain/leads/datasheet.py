@@ -1,6 +1,6 @@
 """What the coil finder is told beforehand."""
 
-from vervain.machine.record import Positive, Record
+from vervain.model.base import Positive, Record
 
 
 class Datasheet(Record, frozen=True, kw_only=True):

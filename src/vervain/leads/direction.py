@@ -2,12 +2,13 @@
 
 from typing import Literal
 
-from vervain.machine.edits import exchange_leads, set_setting
-from vervain.machine.look import Look, query
-from vervain.machine.machine import Machine, PinRef, PortRef
-from vervain.machine.part import Part
-from vervain.machine.problem import Problem
-from vervain.machine.reach import driver_ports_of, host_ports, terminal_of
+from vervain.edits.device_edits import set_setting
+from vervain.edits.hookup_edits import exchange_leads
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.part import Part
+from vervain.model.problem import Problem
+from vervain.queries.connectivity import driver_ports_of, host_ports, terminal_of
+from vervain.queries.look import Look, query
 
 Direction = Literal["forward", "reversed by its leads", "reversed in the controller"]
 DIRECTIONS: tuple[Direction, ...] = (

@@ -4,13 +4,13 @@ lands; contradictions are said at the pin.
 
 from typing import Literal
 
-from vervain.machine.electrical import FeedIn
-from vervain.machine.inside import Contact
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.part import Part, Pin, Port
-from vervain.machine.reach import ways_from
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef
+from vervain.model.part import Part, Pin, Port
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look, query
 
 # The kinds of port whose leads are merged here; motors are measured instead.
 MERGED = (

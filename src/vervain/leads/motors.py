@@ -1,11 +1,11 @@
 """What the coil finder needs to know of a device on the machine."""
 
 from vervain.leads.datasheet import Datasheet
-from vervain.machine.inside import Winding
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Part, Port
-from vervain.machine.reach import driver_ports_of, ways_from
+from vervain.model.elements import Winding
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part, Port
+from vervain.queries.connectivity import driver_ports_of, ways_from
+from vervain.queries.look import Look, query
 
 TWO_PHASES = ("phase A+", "phase A-", "phase B+", "phase B-")
 THREE_PHASES = ("phase U", "phase V", "phase W")

@@ -8,10 +8,10 @@ and add to sqrt(2) times one.
 from typing import NamedTuple
 
 from vervain.leads.motors import leads_port
-from vervain.machine.evidence import SeriesTest
-from vervain.machine.inside import Winding
-from vervain.machine.look import Look, query
-from vervain.machine.part import Part
+from vervain.model.elements import Winding
+from vervain.model.measurements import SeriesTest
+from vervain.model.part import Part
+from vervain.queries.look import Look, query
 
 Ends = tuple[str, str]
 

@@ -1,7 +1,7 @@
 """Resistances as a meter reads them, and what they are at 20 °C."""
 
-from vervain.machine.evidence import Meter
-from vervain.machine.look import Look, query
+from vervain.model.measurements import Meter
+from vervain.queries.look import Look, query
 
 COPPER_PER_K = 0.00393
 

@@ -2,11 +2,11 @@
 
 from itertools import combinations
 
-from vervain.machine.inside import Winding
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import terminal_of
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.elements import Winding
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import terminal_of
+from vervain.queries.look import Look, query
 
 
 class WindingEnds(Record, frozen=True, kw_only=True):

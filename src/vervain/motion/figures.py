@@ -1,13 +1,13 @@
 """The arithmetic of an axis: steps, rates and counts, with the limit that each is held against."""
 
-from vervain.machine.axis import Axis, Screw
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PortRef
-from vervain.machine.part import Part
-from vervain.machine.ratings import Counter
-from vervain.machine.reach import drivers_of, neighbours_at
-from vervain.machine.record import Record
+from vervain.model.axis import Axis, Screw
+from vervain.model.base import Record
+from vervain.model.machine import PortRef
+from vervain.model.part import Part
+from vervain.model.ratings import Counter
 from vervain.motion.mechanisms import travel_per_motor_turn
+from vervain.queries.connectivity import drivers_of, neighbours_at
+from vervain.queries.look import Look, query
 
 
 class StepFigures(Record, frozen=True, kw_only=True):

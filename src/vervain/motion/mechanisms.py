@@ -3,7 +3,7 @@
 import math
 from typing import NamedTuple
 
-from vervain.machine.axis import (
+from vervain.model.axis import (
     Axis,
     Belt,
     Extruder,

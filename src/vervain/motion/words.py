@@ -1,11 +1,11 @@
 """The figures of an axis in one line of plain words, and as facts with their limits."""
 
-from vervain.machine.axis import Axis
-from vervain.machine.look import Look
-from vervain.machine.record import Record
+from vervain.model.axis import Axis
+from vervain.model.base import Record
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import travel_per_motor_turn
-from vervain.quantities import figure
+from vervain.queries.look import Look
+from vervain.text.quantities import figure
 
 NOT_YET = "?"
 

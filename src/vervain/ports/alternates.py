@@ -5,14 +5,14 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from vervain.machine.axis_edits import set_axis_choice
-from vervain.machine.edits import set_setting
-from vervain.machine.look import Look, query
-from vervain.machine.machine import Alternate, AlternateSetting, Machine, PortRef
-from vervain.machine.problem import Problem
-from vervain.machine.reach import drivers_of_port, occupants
+from vervain.edits.axis_edits import set_axis_choice
+from vervain.edits.device_edits import set_setting
+from vervain.model.machine import Alternate, AlternateSetting, Machine, PortRef
+from vervain.model.problem import Problem
 from vervain.ports.fit import fit
-from vervain.ports.placing import landed_on_hosts, put_down, take_off
+from vervain.ports.plugging import landed_on_hosts, put_down, take_off
+from vervain.queries.connectivity import drivers_of_port, occupants
+from vervain.queries.look import Look, query
 
 
 def plug_of(look: Look, item: Alternate) -> PortRef | None:

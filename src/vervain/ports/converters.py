@@ -1,12 +1,12 @@
 """Signal converters that bring a plug and a port together whose levels do not suit each other."""
 
-from vervain.machine.electrical import LogicInput, LogicOutput
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PortRef
-from vervain.machine.part import Pin, Port
-from vervain.ports.adding import ConverterAt
-from vervain.ports.mates import mates_of
-from vervain.signals.levels import levels_of, mismatches
+from vervain.electrical.levels import levels_of, mismatches
+from vervain.model.electrical import LogicInput, LogicOutput
+from vervain.model.machine import PortRef
+from vervain.model.part import Pin, Port
+from vervain.ports.compatibility import mates_of
+from vervain.ports.insertions import ConverterAt
+from vervain.queries.look import Look, query
 
 
 @query

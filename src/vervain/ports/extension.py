@@ -4,15 +4,16 @@ import math
 
 from msgspec.structs import replace
 
-from vervain.machine.colours import multicore_colours
-from vervain.machine.connectors import connector_words, gender_of, is_plug
-from vervain.machine.edits import add_hookup, find_hookup, free_name, swapped
-from vervain.machine.inside import Bridge
-from vervain.machine.look import Look
-from vervain.machine.machine import Cable, Conductor, Machine, PortRef
-from vervain.machine.part import CablePart, Gender, Part, Pin, Port
-from vervain.machine.routes import route_between
-from vervain.ports.missing import placed
+from vervain.edits.common import free_name, swapped
+from vervain.edits.hookup_edits import add_hookup, find_hookup
+from vervain.model.colours import multicore_colours
+from vervain.model.connectors import connector_words, gender_of, is_plug
+from vervain.model.elements import Bridge
+from vervain.model.machine import Cable, Conductor, Machine, PortRef
+from vervain.model.part import CablePart, Gender, Part, Pin, Port
+from vervain.ports.adapters import placed
+from vervain.queries.look import Look
+from vervain.queries.routes import route_between
 
 # Kept over at each end for the loop in the box and the stripped ends.
 SPARE_M = 0.15

@@ -5,17 +5,17 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from vervain.machine.electrical import LogicInput
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef, PortRef
-from vervain.machine.part import Port
-from vervain.machine.reach import host_ports, occupants
-from vervain.machine.record import Record
-from vervain.ports.adding import Addition
+from vervain.electrical.levels import reading_of
+from vervain.model.base import Record
+from vervain.model.electrical import LogicInput
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Port
+from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
-from vervain.ports.mates import Mate, hosts_of, mates_of
-from vervain.ports.troubles import Trouble, troubles_of
-from vervain.signals.levels import reading_of
+from vervain.ports.fit_issues import Trouble, troubles_of
+from vervain.ports.insertions import Addition
+from vervain.queries.connectivity import host_ports, occupants
+from vervain.queries.look import Look, query
 
 Verdict = Literal["fits", "fits with", "does not fit"]
 

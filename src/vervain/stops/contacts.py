@@ -1,11 +1,11 @@
 """How switches and emergency stops are wired: which contacts are used, and what reads them."""
 
-from vervain.machine.electrical import LogicInput
-from vervain.machine.inside import Contact
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import steps_from
-from vervain.machine.record import Record
+from vervain.model.base import Record
+from vervain.model.electrical import LogicInput
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from
+from vervain.queries.look import Look, query
 
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
 

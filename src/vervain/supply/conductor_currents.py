@@ -2,13 +2,13 @@
 
 from typing import NamedTuple
 
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import ways_from
-from vervain.machine.step import ends_of
-from vervain.supply.account import currents_of
-from vervain.supply.takes import driver_rms_a
-from vervain.supply.wiring import core_ohm
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look, query
+from vervain.queries.step import ends_of
+from vervain.supply.loads import driver_rms_a
+from vervain.supply.network_model import core_ohm
+from vervain.supply.results import currents_of
 
 
 class Flowing(NamedTuple):

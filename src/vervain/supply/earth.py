@@ -1,9 +1,9 @@
 """Protective earth as a tree of its own: what is bonded to where mains comes in, what is not."""
 
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.reach import steps_from
-from vervain.supply.tree import Branch
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from
+from vervain.queries.look import Look, query
+from vervain.supply.feed_tree import Branch
 
 
 def earth_pins(look: Look, device: str) -> tuple[PinRef, ...]:

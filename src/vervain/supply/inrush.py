@@ -4,13 +4,13 @@ import tomllib
 from functools import cache
 
 from vervain.data import data_text
-from vervain.machine.electrical import FeedIn
-from vervain.machine.look import Look, query
-from vervain.machine.machine import PinRef
-from vervain.machine.record import Record
-from vervain.power.feeds import PLUS_FUNCTIONS, sources_of
-from vervain.supply.account import supply_loads
-from vervain.supply.path import feed_path
+from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look, query
+from vervain.supply.results import supply_loads
+from vervain.supply.voltage_profile import feed_path
 
 # A fuse ages where more than this part of what melts it passes at each switching on.
 PASSES = 0.5

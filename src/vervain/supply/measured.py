@@ -2,9 +2,9 @@
 
 import re
 
-from vervain.machine.problem import Problem
-from vervain.quantities import NotAQuantity, read_quantity
+from vervain.model.problem import Problem
 from vervain.supply.states import STATE_WORDS, STATES, State
+from vervain.text.quantities import NotAQuantity, read_quantity
 
 PIECE = re.compile(r"\s*([A-Za-z -]+?)\s*[:=]?\s*([\d.].*)$")
 MOST_A = 1000.0

@@ -4,27 +4,22 @@ import math
 
 from msgspec.structs import replace
 
-from vervain.machine.edits import (
-    add_device,
-    add_hookup,
-    drop_conductors,
-    find_hookup,
-    free_name,
-    set_conductors,
-)
-from vervain.machine.inside import Fuse
-from vervain.machine.look import Look
-from vervain.machine.machine import Cable, Conductor, Machine, PinRef, PortRef
-from vervain.machine.part import CablePart, Option, Part, Pin, Port
-from vervain.machine.problem import Problem
-from vervain.machine.reach import steps_from
-from vervain.machine.routes import route_between
-from vervain.power.copper import ampacity_a
-from vervain.power.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, zero_pin_of
-from vervain.supply.choosing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
+from vervain.edits.common import free_name
+from vervain.edits.device_edits import add_device
+from vervain.edits.hookup_edits import add_hookup, drop_conductors, find_hookup, set_conductors
+from vervain.electrical.copper import ampacity_a
+from vervain.electrical.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, zero_pin_of
+from vervain.model.elements import Fuse
+from vervain.model.machine import Cable, Conductor, Machine, PinRef, PortRef
+from vervain.model.part import CablePart, Option, Part, Pin, Port
+from vervain.model.problem import Problem
+from vervain.queries.connectivity import steps_from
+from vervain.queries.look import Look
+from vervain.queries.routes import route_between
 from vervain.supply.earth import earth_pins
-from vervain.supply.takes import takes_in
-from vervain.supply.wiring import copper_group
+from vervain.supply.loads import takes_in
+from vervain.supply.network_model import copper_group
+from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
 
 # A feed is never wired thinner, for the hand's sake.
 THINNEST_MM2 = 0.5

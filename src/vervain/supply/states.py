@@ -7,9 +7,9 @@ from typing import Any, Literal, get_args
 import msgspec
 
 from vervain.data import data_text
-from vervain.machine.machine import OperatingState
-from vervain.machine.record import NotNegative, Positive, Record
-from vervain.power.network import Law
+from vervain.electrical.network import Law
+from vervain.model.base import NotNegative, Positive, Record
+from vervain.model.machine import OperatingState
 
 State = OperatingState
 STATES: tuple[State, ...] = get_args(State)

@@ -1,0 +1,177 @@
+"""Everything that Jump can go to, from devices to actions; and the steps of the undo list."""
+
+from functools import partial
+from typing import Protocol
+
+from vervain.desktop.documents.documents import Documents
+from vervain.desktop.exchange import Exchange
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.jump import Goal
+from vervain.desktop.stages.ports.stage import PortsStage
+from vervain.desktop.theme import looks
+from vervain.edits.device_edits import add_device
+from vervain.files.demos import DEMOS, TEMPLATES
+from vervain.harness.conductors import conductor_rows
+from vervain.model.machine import PortRef
+from vervain.model.part import Part
+
+
+class Host(Protocol):
+    """What goals need of the window that they go to things in."""
+
+    session: Session
+    documents: Documents
+    exchange: Exchange
+    ports: PortsStage
+
+    def show_stage(self, name: str) -> None: ...
+    def set_theme(self, name: str) -> None: ...
+    def set_scale(self, scale: float) -> None: ...
+    def explain(self) -> None: ...
+    def open_export(self) -> None: ...
+    def choose_part(self) -> None: ...
+    def open_versions(self) -> None: ...
+    def trace_label(self, text: str) -> None: ...
+
+
+class Goals:
+    """Makes the goals of a window anew each time Jump is opened."""
+
+    def __init__(self, window: Host) -> None:
+        self.window = window
+        self.session = window.session
+
+    def everything(self) -> list[Goal]:
+        """Everything that Jump can go to."""
+        from vervain.files.part_files import shipped_shelf
+
+        session, look = self.session, self.session.look
+        found: list[Goal] = []
+        for designator in look.devices():
+            device, part = look.device(designator), look.part_of(designator)
+            if device is None or part is None:
+                continue
+            found.append(
+                Goal(
+                    "device",
+                    f"{designator} {device.name}",
+                    partial(session.select, Selection(device=designator)),
+                )
+            )
+            for port in part.ports:
+                if port.end == "host":
+                    ref = PortRef(device=designator, port=port.id)
+                    found.append(
+                        Goal("port", f"{designator} {port.id}", partial(self._go_to_port, ref))
+                    )
+        for axis_id in look.axes():
+            axis = look.axis(axis_id)
+            found.append(
+                Goal(
+                    "axis",
+                    f"{axis_id} {axis.name if axis else ''}",
+                    partial(self._go_to_axis, axis_id),
+                )
+            )
+        for finding in session.findings():
+            found.append(
+                Goal(
+                    f"finding, {finding.consequence}",
+                    finding.sentence,
+                    partial(session.select_finding, finding),
+                )
+            )
+        for row in conductor_rows(look):
+            found.append(Goal("label", row.label_from, partial(self._go_to_label, row.label_from)))
+        found.extend(self._actions())
+        for part in shipped_shelf().parts.values():
+            model = f", {part.maker} {part.model}" if part.model else ""
+            found.append(Goal("part", f"Add {part.title}{model}", partial(self.add_part, part)))
+        return found
+
+    def add_part(self, part: Part) -> None:
+        """Adds a device of a part, and selects it."""
+        before = set(self.session.look.devices())
+        if self.session.apply(f"Added {part.title}", lambda m: add_device(m, part, part.title)):
+            added = [name for name in self.session.look.devices() if name not in before]
+            self.session.select(Selection(device=added[0]))
+
+    def _export_set(self) -> None:
+        self.window.exchange.export("all")
+
+    def _actions(self) -> list[Goal]:
+        exchange = self.window.exchange
+        actions = [
+            Goal("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
+            Goal("action", "Save  Ctrl+S", self.window.documents.save),
+            Goal("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),
+            Goal("action", "Versions of this file  Ctrl+Shift+H", self.window.open_versions),
+            Goal(
+                "action",
+                "Work that was never saved",
+                self.window.documents.unsaved.offer_never_saved,
+            ),
+            Goal("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
+            Goal("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
+            Goal("action", "Export the harness table  Ctrl+E", self.window.open_export),
+            Goal(
+                "action",
+                "Take in devices or conductors (CSV, XLSX)",
+                exchange.ask_import,
+            ),
+            Goal("action", "The whole set for the bench into a folder", self._export_set),
+            Goal("action", "Door cards of the controllers (PDF)", exchange.door_cards),
+            Goal("action", "Theme: paper", lambda: self.window.set_theme("paper")),
+            Goal("action", "Theme: night", lambda: self.window.set_theme("night")),
+            Goal("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),
+            Goal("action", "Larger text  Ctrl++", lambda: self.window.set_scale(looks.scale + 0.1)),
+            Goal(
+                "action", "Smaller text  Ctrl+−", lambda: self.window.set_scale(looks.scale - 0.1)
+            ),
+            Goal("action", "Keys and help  F1", self.window.explain),
+        ]
+        for demo in DEMOS:
+            actions.append(
+                Goal(
+                    "action",
+                    f"Open the demo: {demo.title}",
+                    partial(self.window.documents.open_demo, demo.key),
+                )
+            )
+        for template in TEMPLATES:
+            actions.append(
+                Goal(
+                    "action",
+                    f"Begin from the template: {template.title}",
+                    partial(self.window.documents.open_template, template.key),
+                )
+            )
+        return actions
+
+    def steps(self) -> list[Goal]:
+        """The steps of the undo list, newest first."""
+        session = self.session
+        found = []
+        for number in range(len(session.steps) - 1, -1, -1):
+            kind = "now" if number == session.at else "undone" if number > session.at else "done"
+            found.append(
+                Goal(
+                    kind,
+                    f"{number}. {session.steps[number].words}",
+                    partial(session.go_to_step, number),
+                )
+            )
+        return found
+
+    def _go_to_port(self, ref: PortRef) -> None:
+        self.window.show_stage("Ports")
+        self.session.select(Selection(device=ref.device, port=ref.port))
+        self.window.ports.view.show_port(ref)
+
+    def _go_to_axis(self, axis_id: str) -> None:
+        self.window.show_stage("Machine")
+        self.session.select(Selection(axis=axis_id))
+
+    def _go_to_label(self, text: str) -> None:
+        self.window.show_stage("Harness")
+        self.window.trace_label(text)

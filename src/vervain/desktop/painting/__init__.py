@@ -1,1 +1,0 @@
-"""Drawing helpers shared by the views."""

@@ -1,0 +1,71 @@
+"""The head of the window: the stages, the machine's name with the last step, and Jump."""
+
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
+
+from vervain.desktop.session import Session
+from vervain.desktop.shared.panes import TopBar
+from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.rail import StageRail
+from vervain.desktop.theme import looks
+
+JUMP_WORDS = (
+    "Jump to a device, port, label …   Ctrl+K", "Jump to …   Ctrl+K", "Ctrl+K",
+)  # fmt: skip
+LONGEST_STEP = 44
+
+
+class Head(TopBar):
+    """What stands over everything."""
+
+    def __init__(self, stages: tuple[str, ...]) -> None:
+        super().__init__()
+        self.rail = StageRail(stages)
+        self.name, self.last_step = PlainLabel(), QPushButton()
+        # A long name gives way instead of pushing over the stages; it is whole in the tip.
+        self.name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.name.setObjectName("head")
+        self.last_step.setObjectName("flat")
+        self.last_step.setStyleSheet("text-align: left; padding: 0;")
+        self.last_step.setToolTip("All steps (Ctrl+H)")
+        self.jump_button = QPushButton(JUMP_WORDS[0])
+        self.jump_button.setStyleSheet("text-align: left;")
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.addStretch(1)
+        names.addWidget(self.name)
+        names.addWidget(self.last_step)
+        names.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 12, 1)
+        row.setSpacing(12)
+        row.addWidget(self.rail)
+        row.addLayout(names, 1)
+        row.addWidget(self.jump_button)
+
+    def show_session(self, session: Session) -> str:
+        """Shows the machine's name and the last step; gives the window's title."""
+        machine = session.machine
+        state = f"  {machine.state}" if machine.state else ""
+        mark = "" if session.is_saved else "  · not saved"
+        self.name.setText(f"{machine.name}{state}{mark}")
+        self.name.set_tip(machine.name)
+        words = session.steps[session.at].words if session.at else "Nothing changed yet"
+        shown = words if len(words) < LONGEST_STEP else words[: LONGEST_STEP - 1] + "…"
+        self.last_step.setText(f"{shown}   Ctrl+Z" if session.at else shown)
+        return f"{machine.name}{state} – Vervain"
+
+    def scale(self) -> None:
+        """Takes the text scale in force."""
+        self.rail.updateGeometry()
+        self.rail.setFixedSize(self.rail.sizeHint())
+
+    def fit(self, width: int) -> None:
+        """Gives the jump button as many words as the names beside it leave room for."""
+        room = width - self.rail.width() - looks.px(210)
+        wanted = 0
+        for words in JUMP_WORDS:
+            self.jump_button.setText(words)
+            wanted = self.jump_button.sizeHint().width()
+            if wanted <= room:
+                break
+        self.jump_button.setFixedWidth(wanted)

@@ -1,0 +1,107 @@
+"""Jump: one field for devices, ports, labels, findings, actions."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+
+from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.theme import looks
+
+MOST_SHOWN = 40
+
+
+@dataclass(frozen=True)
+class Goal:
+    """Something to jump to: its kind, its words, and what happens."""
+
+    kind: str
+    words: str
+    go: Callable[[], object]
+
+
+def matching(goals: list[Goal], text: str) -> list[Goal]:
+    """Goals that hold every word of the text; those that begin with it come first."""
+    words = text.casefold().split()
+    if not words:
+        return goals
+    found = [g for g in goals if all(w in f"{g.words} {g.kind}".casefold() for w in words)]
+    start = text.strip().casefold()
+    return sorted(found, key=lambda g: (not g.words.casefold().startswith(start), len(g.words)))
+
+
+class JumpPanel(QFrame):
+    """A field with the goals that match below it; Enter goes, Escape closes."""
+
+    def __init__(self, parent, goals: Callable[[], list[Goal]], hint: str) -> None:
+        super().__init__(parent)
+        self.setObjectName("popup")
+        self._goals = goals
+        self.found: list[Goal] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        self.field = QLineEdit()
+        self.field.setPlaceholderText(hint)
+        self.field.setAccessibleName("Jump to")
+        self.list = QListWidget()
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.none = PlainLabel("Nothing of that name.")
+        self.none.setObjectName("faded")
+        column.addWidget(self.field)
+        column.addWidget(self.list)
+        column.addWidget(self.none)
+        self.field.textChanged.connect(self._search)
+        self.field.installEventFilter(self)
+        self._all: list[Goal] = []
+        self.list.itemClicked.connect(self._go)
+        self.hide()
+
+    def open(self, text: str = "") -> None:
+        """Shows the panel over the window, with a text to search for, and takes the keyboard."""
+        parent = self.parentWidget()
+        width = looks.px(460)
+        self._all = self._goals()
+        self.setGeometry(max(0, parent.width() - width - 12), looks.px(44), width, looks.px(360))
+        self.field.setText(text)
+        self._search(text)
+        self.show()
+        self.raise_()
+        self.field.setFocus()
+
+    def _search(self, text: str) -> None:
+        self.found = matching(self._all, text)[:MOST_SHOWN]
+        self.list.clear()
+        for goal in self.found:
+            self.list.addItem(QListWidgetItem(f"{goal.words}   ·  {goal.kind}"))
+        self.list.setCurrentRow(0)
+        rows = max(1, min(len(self.found), 14))
+        self.resize(self.width(), looks.px(52) + rows * (self.list.sizeHintForRow(0) + 2))
+        self.list.setVisible(bool(self.found))
+        self.none.setVisible(not self.found)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.FocusOut and watched is self.field:
+            self.hide()
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape:
+                self.hide()
+                self.parentWidget().setFocus()
+                return True
+            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+                step = 1 if event.key() == Qt.Key.Key_Down else -1
+                row = self.list.currentRow() + step
+                self.list.setCurrentRow(max(0, min(self.list.count() - 1, row)))
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._go()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _go(self) -> None:
+        row = self.list.currentRow()
+        if 0 <= row < len(self.found):
+            goal = self.found[row]
+            self.hide()
+            goal.go()

@@ -1,0 +1,89 @@
+"""The stage rail: the stages with their findings and how much of each is settled."""
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from vervain.desktop.shared.wire_painting import count_width, draw_count
+from vervain.desktop.theme import looks
+
+
+class StageRail(QWidget):
+    """One tab a stage: name, number of open findings, and a bar of what is settled."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, names: tuple[str, ...]) -> None:
+        super().__init__()
+        self.names = names
+        self.current = names[0]
+        self.counts: dict[str, tuple[int, str]] = {}
+        self.settled: dict[str, float] = {}
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Stages")
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._tab_width() * len(self.names), looks.px(44))
+
+    def _tab_width(self) -> int:
+        """Room for the longest name with a count beside it; a little air where there is room."""
+        metrics = QFontMetricsF(looks.font(13, bold=True))
+        extent = max(metrics.horizontalAdvance(name) for name in self.names)
+        least = extent + looks.px(7) + count_width(10) + 2 * self._pad()
+        return round(max(least, min(looks.px(108), 760 / len(self.names))))
+
+    def _pad(self) -> int:
+        return min(looks.px(14), 14)
+
+    def show_state(
+        self, current: str, counts: dict[str, tuple[int, str]], settled: dict[str, float]
+    ) -> None:
+        """Takes what is to be drawn: the current stage, findings (number, worst), settled parts."""
+        self.current, self.counts, self.settled = current, counts, settled
+        self.updateGeometry()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        width, height = self._tab_width(), self.height()
+        pad = self._pad()
+        for number, name in enumerate(self.names):
+            box = QRectF(number * width, 0, width, height)
+            is_current = name == self.current
+            if is_current:
+                painter.fillRect(box, looks.colour("wash"))
+            painter.setFont(looks.font(13, bold=is_current))
+            painter.setPen(looks.colour("accent" if is_current else "ink"))
+            text = QRectF(box.left() + pad, 0, width - pad, height - looks.px(8))
+            painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
+            extent = painter.fontMetrics().horizontalAdvance(name)
+            count, worst = self.counts.get(name, (0, ""))
+            if count:
+                right = text.left() + extent + looks.px(7) + count_width(count)
+                draw_count(painter, right, text.center().y(), count, worst)
+            bar = QRectF(box.left() + pad, height - looks.px(10), width - 2 * pad, looks.px(3))
+            painter.fillRect(bar, looks.colour("rule"))
+            bar.setWidth(bar.width() * self.settled.get(name, 0.0))
+            painter.fillRect(bar, looks.colour("accent" if is_current else "faded"))
+        if self.hasFocus():
+            painter.setPen(looks.colour("accent"))
+            number = self.names.index(self.current)
+            painter.drawRect(QRectF(number * width + 1, 1, width - 2, height - 3))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        number = int(QPointF(event.position()).x() // self._tab_width())
+        if 0 <= number < len(self.names):
+            self.chosen.emit(self.names[number])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        number = (self.names.index(self.current) + step) % len(self.names)
+        self.chosen.emit(self.names[number])

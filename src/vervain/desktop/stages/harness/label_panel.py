@@ -1,0 +1,210 @@
+"""The panel that makes labels: their text, what they go onto, where they are written."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+)
+
+from vervain.desktop.background import in_background
+from vervain.desktop.message import Message
+from vervain.desktop.session import Session
+from vervain.desktop.shared.plain import PlainLabel
+from vervain.edits.cable_edits import mark_printed
+from vervain.edits.note_edits import set_label_templates
+from vervain.files.writing import write_whole
+from vervain.harness.label_layout import PAPERS_MM, TAPES_MM, SheetForm, Style
+from vervain.harness.label_templates import FIELDS, check_templates
+from vervain.model.machine import LabelTemplates
+from vervain.model.problem import Problem
+from vervain.queries.look import Look
+
+FORMS = {"Flag": "flag", "Wrap": "wrap", "Sleeve": "sleeve"}
+OWNERS = {
+    "cores and cables": frozenset({"core", "cable"}),
+    "cores": frozenset({"core"}),
+    "cables": frozenset({"cable"}),
+}
+
+
+class LabelPanel(QFrame):
+    """What the labels say, what they are printed on, and the buttons that write them."""
+
+    def __init__(self, session: Session, chosen: Callable[[], set[str]]) -> None:
+        super().__init__()
+        self.session, self.chosen = session, chosen
+        self.core_template, self.lead_template = QLineEdit(), QLineEdit()
+        self.form, self.onto, self.owners = QComboBox(), QComboBox(), QComboBox()
+        self.form.addItems(FORMS)
+        self.onto.addItems([f"Tape {size:g} mm" for size in TAPES_MM])
+        self.onto.addItems([f"Sheet {name}" for name in PAPERS_MM])
+        self.onto.setCurrentText("Tape 12 mm")
+        self.owners.addItems(OWNERS)
+        self.grid_text = QLineEdit("3 × 9, 7 × 15, 2.5 × 0")
+        self.grid_text.setToolTip("Across × down, margins, gaps in mm")
+        self.details = QCheckBox("Both ends")
+        self.details.setToolTip("A second and third line: where it sits, where the other end is")
+        self.details.setChecked(True)
+        self.qr = QCheckBox("QR code")
+        self.only_changed = QCheckBox("Only the changed")
+        self.only_changed.setChecked(True)
+        self.said = PlainLabel("Counting …")
+        self.said.setObjectName("faded")
+        self._asked = 0
+        self._build()
+        self.hide()
+
+    def _build(self) -> None:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(16, 6, 12, 6)
+        grid.setVerticalSpacing(4)
+        first, second = QHBoxLayout(), QHBoxLayout()
+        for line in (first, second):
+            line.setSpacing(6)
+        for title, field in (("Cores", self.core_template), ("Leads", self.lead_template)):
+            first.addWidget(PlainLabel(title))
+            first.addWidget(field, 1)
+            field.returnPressed.connect(self.take_templates)
+            field.setToolTip("Fields: " + ", ".join(f"{{{name}}}" for name in FIELDS))
+            field.setAccessibleName(f"Label form of {title.lower()}")
+        take = QPushButton("Label anew")
+        take.clicked.connect(self.take_templates)
+        first.addWidget(take)
+        for box, name in ((self.form, "Label kind"), (self.onto, "Onto"), (self.owners, "Of")):
+            box.setAccessibleName(name)
+            box.currentTextChanged.connect(self.refresh)
+            second.addWidget(box)
+        self.grid_text.setAccessibleName("Sheet: across × down, margins, gaps")
+        self.grid_text.editingFinished.connect(self.refresh)
+        second.addWidget(self.grid_text)
+        for tick in (self.details, self.qr, self.only_changed):
+            tick.toggled.connect(self.refresh)
+            second.addWidget(tick)
+        second.addStretch(1)
+        for form in ("pdf", "svg", "csv"):
+            button = QPushButton(form.upper())
+            button.setToolTip(f"Write the labels as {form.upper()}")
+            button.clicked.connect(lambda _, form=form: self.ask(form))
+            second.addWidget(button)
+        grid.addLayout(first, 0, 0)
+        grid.addLayout(second, 1, 0)
+        grid.addWidget(self.said, 2, 0)
+
+    def open(self) -> None:
+        """Shows the forms in force."""
+        templates = self.session.machine.label_templates
+        self.core_template.setText(templates.core)
+        self.lead_template.setText(templates.lead)
+        self.refresh()
+        self.core_template.setFocus()
+
+    def take_templates(self) -> None:
+        """Takes the label forms, or says what is wrong with them."""
+        wanted = LabelTemplates(core=self.core_template.text(), lead=self.lead_template.text())
+        try:
+            check_templates(wanted)
+        except Problem as problem:
+            self.session.say(str(problem))
+            return
+        words = f"Label form: {wanted.core}"
+        self.session.apply(words, lambda machine: set_label_templates(machine, wanted))
+        self.refresh()
+
+    def style(self) -> Style:
+        """What is chosen."""
+        onto = self.onto.currentText()
+        tape = float(onto.split()[1]) if onto.startswith("Tape") else None
+        form = FORMS[self.form.currentText()]
+        return Style(form, tape, self.details.isChecked(), self.qr.isChecked())  # type: ignore[arg-type]
+
+    def sheet(self) -> SheetForm:
+        """The sheet of labels as it is typed. Raises `Problem` where it is not understood."""
+        onto = self.onto.currentText()
+        paper = onto.removeprefix("Sheet ") if onto.startswith("Sheet") else "A4"
+        try:
+            pairs = [
+                [float(number) for number in part.replace("x", "×").split("×")]
+                for part in self.grid_text.text().split(",")
+            ]
+            (across, down), (margin_x, margin_y), (gap_x, gap_y) = pairs
+            sheet = SheetForm(paper, int(across), int(down), margin_x, margin_y, gap_x, gap_y)
+        except (ValueError, OverflowError):
+            raise Problem(
+                "The sheet is not understood.",
+                remedy="Write across × down, margins, gaps: “3 × 9, 7 × 15, 2.5 × 0”.",
+            ) from None
+        return sheet
+
+    def refresh(self) -> None:
+        """How many labels these are."""
+        self.grid_text.setVisible(self.onto.currentText().startswith("Sheet"))
+        if not self.isVisible():
+            return
+        machine, cables = self.session.machine, self.chosen()
+        owners, only_changed = OWNERS[self.owners.currentText()], self.only_changed.isChecked()
+        self._asked += 1
+        asked = self._asked
+
+        def count() -> int:
+            from vervain.exports.label_files import wanted_labels
+
+            return len(wanted_labels(Look(machine), machine, owners, only_changed, cables))
+
+        def show(number: int) -> None:
+            if asked != self._asked:
+                return
+            some = " of the selected rows" if cables else ""
+            changed = " that changed since the last print" if only_changed else ""
+            words = f"{number} labels{changed}{some}."
+            self.said.setText(f"{words} PDF is at true size: print at 100 %.")
+
+        in_background(count, show, self._refuse)
+
+    def ask(self, form: str) -> None:
+        """Asks where to, and writes the labels there."""
+        name, _ = QFileDialog.getSaveFileName(self, "Labels go to", f"labels.{form}", f"*.{form}")
+        if name:
+            self.write(Path(name), form)
+
+    def write(self, path: Path, form: str) -> None:
+        """Writes the labels on a worker, and keeps that they were printed."""
+        from vervain.exports.label_files import label_set
+
+        machine, style, cables = self.session.machine, self.style(), self.chosen()
+        owners, changed = OWNERS[self.owners.currentText()], self.only_changed.isChecked()
+        try:
+            sheet = self.sheet() if style.tape_mm is None else SheetForm()
+        except Problem as problem:
+            self._refuse(problem)
+            return
+
+        def work() -> tuple[int, tuple[str, ...]]:
+            look = Look(machine)
+            made = label_set(look, machine, owners, changed, cables, style, sheet, form)
+            if not made.texts:
+                raise Problem("No label changed since the last print.")
+            for number, data in enumerate(made.files):
+                name = path if number == 0 else path.with_stem(f"{path.stem}-{number + 1}")
+                write_whole(name, data)
+            return len(made.texts), made.printed
+
+        def done(result: tuple[int, tuple[str, ...]]) -> None:
+            count, printed = result
+            if form != "csv" or printed:
+                words = f"{count} labels printed"
+                self.session.apply(words, lambda m: mark_printed(m, printed))
+            self.session.say(f"{count} labels are in {path.name}.")
+            self.refresh()
+
+        in_background(work, done, self._refuse)
+
+    def _refuse(self, problem: Problem) -> None:
+        self.session.said.emit(Message(str(problem), is_bad=True))

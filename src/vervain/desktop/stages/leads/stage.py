@@ -1,0 +1,510 @@
+"""The Leads stage: which two leads to probe next, what was read, and what follows from it."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vervain.desktop.background import in_background
+from vervain.desktop.session import Session
+from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.stage_line import StageLine
+from vervain.desktop.stages.leads.merge_panel import MergePanel
+from vervain.desktop.stages.leads.order_panel import OrderPanel
+from vervain.desktop.stages.leads.parts import Beliefs, ProbePair, ReadingField, ReadingList
+from vervain.desktop.stages.leads.picture import CoilCircle
+from vervain.desktop.stages.leads.winding_panel import UsePanel
+from vervain.desktop.theme import looks
+from vervain.edits.measurement_edits import (
+    add_reading,
+    move_reading,
+    remove_reading,
+    replace_reading,
+    set_coils,
+)
+from vervain.leads.datasheet import Datasheet
+from vervain.leads.identification import Finding, find, in_words, what_follows
+from vervain.leads.merge import mergeable
+from vervain.leads.motors import (
+    datasheet_of,
+    leads_of,
+    leads_port,
+    measurable,
+    printed_coils,
+)
+from vervain.model.measurements import BODY, Meter, Reading
+
+SHOWN_BELIEFS = 5
+# Motors with more leads than two plain coils have can be used in more than one way.
+LEADS_OF_TWO_COILS = 4
+
+
+@dataclass(frozen=True)
+class Question:
+    """What the finder was asked."""
+
+    device: str
+    leads: tuple[str, ...]
+    readings: tuple[Reading, ...]
+    datasheet: Datasheet | None
+    meter: Meter
+
+
+class LeadsStage(QWidget):
+    """One motor at a time: the selected one, else the first."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.question: Question | None = None
+        self.finding: Finding | None = None
+        self.line = StageLine()
+        self.wrong = self.line.add_button(QPushButton("It runs wrong  R"))
+        self.wrong.setCheckable(True)
+        self.wrong.toggled.connect(self._show_order)
+        self.using = self.line.add_button(QPushButton("How it is used  U"))
+        self.using.setCheckable(True)
+        self.using.toggled.connect(self._show_use)
+        self.keep = self.line.add_button(QPushButton("Keep these coils  T"))
+        self.keep.clicked.connect(self.keep_coils)
+        self.printed = self.line.add_button(QPushButton("As printed  P"))
+        self.printed.clicked.connect(self.take_printed)
+        self.forget = self.line.add_button(QPushButton("Coils as the part says"))
+        self.forget.clicked.connect(self.forget_coils)
+        self.step, self.hint, self.result = PlainLabel(), PlainLabel(), PlainLabel()
+        self.hint.setObjectName("faded")
+        for label in (self.hint, self.result):
+            label.setWordWrap(True)
+        self.pair, self.field = ProbePair(), ReadingField()
+        self.field.saw.connect(self.enter)
+        self.field.keeps.connect(self.keep_coils)
+        self.field.runs_wrong.connect(self.wrong.toggle)
+        self.field.used_how.connect(self._toggle_use)
+        self.field.takes_back.connect(lambda: self.take_back())
+        self.read = ReadingList()
+        self.read.corrects.connect(self._correct)
+        self.read.removed.connect(self.take_back)
+        self.read.moved.connect(self._move)
+        self.read.left.connect(self.field.setFocus)
+        # A reading that is being corrected, or a lead that is probed against the body.
+        self.correcting: int | None = None
+        self.against_body: str | None = None
+        self.field.as_printed.connect(self.take_printed)
+        self.field.to_body.connect(self._probe_body)
+        self.field.goes_to_list.connect(self._go_to_list)
+        self.field.leaves.connect(self._leave)
+        self.circle, self.beliefs = CoilCircle(), Beliefs()
+        self.buttons: list[QPushButton] = []
+        self._arrange()
+        self.setFocusProxy(self.field)
+        session.machine_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        session.checked.connect(self._checked)
+        self.scale()
+        self.refresh()
+
+    def _arrange(self) -> None:
+        answers = QHBoxLayout()
+        for words, answer in (("open  o", "open"), ("short  s", "beep"), ("next  Enter", "")):
+            button = QPushButton(words)
+            button.setMinimumHeight(looks.px(36))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _, saw=answer: self.enter(saw or self.field.text()))
+            answers.addWidget(button)
+            self.buttons.append(button)
+        self.buttons[-1].setObjectName("main")
+        self.left = QWidget()
+        left = QVBoxLayout(self.left)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(7)
+        for widget in (self.step, self.pair, self.field):
+            left.addWidget(widget)
+        left.addLayout(answers)
+        left.addWidget(self.hint)
+        left.addSpacing(8)
+        left.addWidget(heading("Read so far"))
+        left.addWidget(self.read, 1)
+        sure, follows = QVBoxLayout(), QVBoxLayout()
+        sure.addWidget(heading("How sure"))
+        sure.addWidget(self.beliefs, 1)
+        follows.addWidget(heading("What follows"))
+        follows.addWidget(self.result)
+        follows.addStretch(1)
+        under = QHBoxLayout()
+        under.setSpacing(20)
+        under.addLayout(sure, 1)
+        under.addLayout(follows, 1)
+        right = QVBoxLayout()
+        right.addWidget(self.circle, 1)
+        right.addLayout(under)
+        self.measuring, self.order = QWidget(), OrderPanel(self.session)
+        self.measuring.setObjectName("measuring")
+        body = QHBoxLayout(self.measuring)
+        body.setContentsMargins(16, 12, 16, 10)
+        body.setSpacing(18)
+        body.addWidget(self.left)
+        body.addLayout(right, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.line)
+        self.body = QStackedLayout()
+        # At large text the measuring needs more room than the stage has: then it scrolls.
+        self.use, self.merge = UsePanel(self.session), MergePanel(self.session)
+        self.scroller, self.order_page, self.use_page, self.merge_page = (
+            _scrolled(widget) for widget in (self.measuring, self.order, self.use, self.merge)
+        )
+        for page in (self.scroller, self.order_page, self.use_page, self.merge_page):
+            self.body.addWidget(page)
+        column.addLayout(self.body, 1)
+
+    def _show_order(self, shown: bool) -> None:
+        """Changes between measuring the leads and putting their order right."""
+        if shown:
+            self.using.setChecked(False)
+        self._show_page()
+
+    def _show_use(self, shown: bool) -> None:
+        """Changes between measuring the leads and choosing how the windings are used."""
+        if shown:
+            self.wrong.setChecked(False)
+        self._show_page()
+
+    def _toggle_use(self) -> None:
+        if self.using.isVisible():
+            self.using.toggle()
+
+    def _show_page(self) -> None:
+        pages: list[tuple[bool, QWidget, QWidget]] = [
+            (self.wrong.isChecked(), self.order_page, self.order),
+            (self.using.isChecked(), self.use_page, self.use),
+            (True, self.scroller, self.field),
+        ]
+        page, focus = next((page, focus) for shown, page, focus in pages if shown)
+        self.body.setCurrentWidget(page)
+        self.refresh()
+        focus.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.text().casefold() == "r":
+            self.wrong.toggle()
+        elif event is not None and event.text().casefold() == "u":
+            self._toggle_use()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
+
+    def scale(self) -> None:
+        """Takes the text scale in force."""
+        self.left.setFixedWidth(looks.px(262))
+        self.pair.setFixedHeight(looks.px(58))
+        self.beliefs.setMinimumSize(looks.px(170), looks.px(142))
+        self.result.setMinimumWidth(looks.px(170))
+        self.circle.setMinimumSize(looks.px(300), looks.px(250))
+        self.step.setStyleSheet(
+            f"color: {looks.theme.accent}; font-size: {looks.px(15)}px; font-weight: bold;"
+        )
+        self.field.setStyleSheet(f"font-size: {looks.px(24)}px; font-weight: bold;")
+        self.measuring.setStyleSheet(f"#measuring {{ background: {looks.theme.sheet}; }}")
+        self.read.setStyleSheet("QListWidget::item { padding: 1px 2px; }")
+
+    def refresh(self) -> None:
+        """Turns to the selected motor and asks the finder, if anything changed."""
+        session, look = self.session, self.session.look
+        chosen = session.selection.device
+        if chosen is not None and chosen in mergeable(look):
+            self._show_merge(chosen)
+            return
+        if self.body.currentWidget() is self.merge_page:
+            self.body.setCurrentWidget(self.scroller)
+        motors = measurable(look)
+        before = self.question.device if self.question else None
+        names = [name for name in (session.selection.device, before) if name in motors]
+        device = look.device(names[0] if names else motors[0]) if motors else None
+        for widget in (self.left, self.circle, self.beliefs, self.result):
+            widget.setEnabled(device is not None)
+        if device is None:
+            self.question = self.finding = None
+            for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
+                button.hide()
+            self.line.say("No motor to measure.", "Add one with Ctrl+Shift+A.")
+            return
+        name = device.designator
+        part = look.part_of(name)
+        two_phase = part is not None and part.stepper is not None and part.stepper.phases == 2
+        self.wrong.show()
+        several = part is not None and two_phase and len(leads_of(look, name)) > LEADS_OF_TWO_COILS
+        self.using.setVisible(several)
+        if self.using.isChecked() and not several:
+            self.using.setChecked(False)
+        if self.wrong.isChecked():
+            self.order.show_device(name)
+        if self.using.isChecked():
+            self.use.show_device(name)
+        question = Question(
+            device=name,
+            leads=leads_of(look, name),
+            readings=device.readings,
+            datasheet=datasheet_of(look, name),
+            meter=session.machine.meter,
+        )
+        self._say(name, device.name, device.coils)
+        measuring = self._is_measuring()
+        self.keep.setVisible(measuring and bool(self.finding and self.finding.verdict))
+        self.forget.setVisible(bool(device.coils) and measuring)
+        is_known = bool(device.coils) or (self.finding is not None and self.finding.verdict)
+        self.printed.setVisible(measuring and not is_known and bool(printed_coils(look, name)))
+        if question != self.question:
+            if self.question is None or question.device != self.question.device:
+                self.correcting = self.against_body = None
+            self.question, self.finding = question, None
+            in_background(
+                lambda: find(question.leads, question.readings, question.datasheet, question.meter),
+                lambda finding: self._show(question, finding),
+                lambda problem: session.say(str(problem)),
+            )
+
+    def _show_merge(self, name: str) -> None:
+        """Shows the colour merge of a device that is no motor."""
+        device = self.session.look.device(name)
+        self.question = self.finding = None
+        for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
+            button.hide()
+        self.body.setCurrentWidget(self.merge_page)
+        self.merge.show_device(name)
+        self.line.say(f"{name}  {device.name if device else ''}", "Its plug, pin by pin.")
+
+    def _checked(self) -> None:
+        chosen = self.session.selection.device
+        if self.body.currentWidget() is self.merge_page and chosen is not None:
+            self.merge.show_device(chosen)
+
+    def take_printed(self) -> None:
+        """Takes the coils that the part's colours say, marked as not measured."""
+        question = self.question
+        if question is None or not self.printed.isVisible():
+            return
+        coils = printed_coils(self.session.look, question.device)
+        self.session.apply(
+            f"Coils of {question.device} as printed, not measured",
+            lambda machine: set_coils(machine, question.device, coils, printed=True),
+        )
+
+    def _is_measuring(self) -> bool:
+        return not self.wrong.isChecked() and not self.using.isChecked()
+
+    def _say(self, name: str, title: str, coils: tuple[tuple[str, ...], ...]) -> None:
+        """The stage's line: what is kept, or what to do next."""
+        if self.wrong.isChecked():
+            rest = "Say what it does; R goes back to the meter."
+        elif self.using.isChecked():
+            rest = "How its windings are used; U goes back to the meter."
+        elif coils:
+            rest = f"Measured coils are kept: {_coils(coils)}."
+            device = self.session.look.device(name)
+            if device is not None and device.coils_printed:
+                rest = f"As printed, not measured: {_coils(coils)}. The meter decides."
+        elif self.finding is not None and self.finding.verdict is not None:
+            rest = "The coils are known: T keeps them, and the checks believe them."
+        else:
+            rest = "Unplug it, with no power on its driver, then probe."
+        self.line.say(f"{name}  {title}", rest)
+
+    def _show(self, question: Question, finding: Finding) -> None:
+        """Shows what the finder says, if that is still the question."""
+        if question != self.question:
+            return
+        self.finding = finding
+        device = self.session.look.device(question.device)
+        if device is not None:
+            self._say(question.device, device.name, device.coils)
+        self.field.setEnabled(self._asked() is not None or bool(question.readings))
+        part = self.session.look.part_of(question.device)
+        port = leads_port(part) if part else None
+        colours = {pin.id: pin.lead for pin in port.pins} if port else {}
+        self.circle.show_state(question.leads, colours, question.readings, finding, self._asked())
+        self.pair.show_pair(self._asked(), colours)
+        number = len(question.readings) + 1
+        done = "Settled" if finding.is_settled else "Undecided"
+        words = f"Reading {number}: probe" if self._asked() else done
+        self.step.setText(words if self.correcting is None else f"Correct {self.correcting + 1}:")
+        self.beliefs.show_rows(in_words(finding)[:SHOWN_BELIEFS])
+        self.keep.setVisible(finding.verdict is not None and self._is_measuring())
+        self.result.setText("\n".join(what_follows(finding, question.datasheet)))
+        self.hint.setText(
+            "Touch both and type what the meter shows. Backspace takes the last one back, B probes "
+            "against the body, Up goes to the list."
+        )
+        self.read.clear()
+        for place, reading in enumerate(question.readings, 1):
+            saw = (
+                f"{reading.resistance_ohm:g} Ω"
+                if reading.resistance_ohm is not None
+                else reading.saw
+            )
+            self.read.addItem(f"{place}.  {reading.a} – {reading.b}   {saw}")
+        self.read.scrollToBottom()
+
+    # What is done.
+
+    def enter(self, text: str) -> None:
+        """Takes a reading of the pair that is asked for: "open", "beep", or ohms."""
+        question, pair = self.question, self._asked()
+        if question is None or pair is None:
+            return
+        a, b = pair
+        today = date.today().isoformat()
+        if text == "open":
+            reading, shown = Reading(a=a, b=b, saw="open", day=today), "open"
+        elif text == "beep":
+            reading, shown = Reading(a=a, b=b, saw="beep", day=today), "short"
+        else:
+            ohms = self._ohms(text)
+            if ohms is None:
+                return
+            reading, shown = (
+                Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms, day=today),
+                f"{ohms:g} Ω",
+            )
+        self.field.clear()
+        number, self.correcting, self.against_body = self.correcting, None, None
+        if number is not None:
+            self.session.apply(
+                f"Corrected {a} and {b} of {question.device}: {shown}",
+                lambda machine: replace_reading(machine, question.device, number, reading),
+            )
+            return
+        self.session.apply(
+            f"Read {a} and {b} of {question.device}: {shown}",
+            lambda machine: add_reading(machine, question.device, reading),
+        )
+
+    def _asked(self) -> tuple[str, str] | None:
+        """The two that are to be probed: of a reading to correct, a lead and the body, or the
+        pair that the finder asks for.
+        """
+        question, finding = self.question, self.finding
+        if question is None or finding is None:
+            return None
+        if self.correcting is not None and self.correcting < len(question.readings):
+            wrong = question.readings[self.correcting]
+            return wrong.a, wrong.b
+        if self.against_body in question.leads:
+            return self.against_body or "", BODY
+        return finding.next_pair
+
+    def _probe_body(self) -> None:
+        """Asks for a reading between a lead and the body; again for the next lead."""
+        question, finding = self.question, self.finding
+        if question is None or finding is None:
+            return
+        leads = question.leads
+        at = leads.index(self.against_body) + 1 if self.against_body in leads else 0
+        self.against_body, self.correcting = (leads[at] if at < len(leads) else None), None
+        self._show(question, finding)
+
+    def _correct(self, number: int) -> None:
+        """Asks for a reading again, to be put in the place of the wrong one."""
+        if self.question is not None and self.finding is not None:
+            self.correcting, self.against_body = number, None
+            self._show(self.question, self.finding)
+            self.field.setFocus()
+
+    def _leave(self) -> None:
+        """Goes back to what the finder asks for."""
+        self.correcting = self.against_body = None
+        if self.question is not None and self.finding is not None:
+            self._show(self.question, self.finding)
+
+    def _go_to_list(self) -> None:
+        if self.read.count():
+            self.read.setCurrentRow(self.read.count() - 1)
+            self.read.setFocus()
+
+    def _move(self, number: int, by: int) -> None:
+        question = self.question
+        if question is not None:
+            self.session.apply(
+                f"Reading {number + 1} of {question.device} moved",
+                lambda machine: move_reading(machine, question.device, number, by),
+            )
+
+    def _ohms(self, text: str) -> float | None:
+        from vervain.text.quantities import NotAQuantity, read_quantity
+
+        try:
+            ohms = read_quantity(text, "ohm")
+        except NotAQuantity as wrong:
+            self.session.say(f"{wrong} Type ohms, o for open, s for short.")
+            return None
+        if ohms < 0:
+            self.session.say("A resistance is not negative. Zero the meter and read again.")
+            return None
+        return ohms
+
+    def take_back(self, number: int = -1) -> None:
+        """Takes a reading back, the last one where none is named."""
+        question = self.question
+        if question is None or not question.readings:
+            return
+        last = number if number >= 0 else len(question.readings) - 1
+        gone = question.readings[last]
+        self.correcting = None
+        self.session.apply(
+            f"Took back {gone.a} and {gone.b} of {question.device}",
+            lambda machine: remove_reading(machine, question.device, last),
+        )
+
+    def keep_coils(self) -> None:
+        """Keeps the coils that were found; the checks believe them from now on."""
+        finding, question = self.finding, self.question
+        if finding is None or question is None or finding.verdict is None:
+            self.session.say("Not certain yet: read on before the coils are kept.")
+            return
+        coils = finding.groups()
+        self.session.apply(
+            f"Coils of {question.device} as measured",
+            lambda machine: set_coils(machine, question.device, coils),
+        )
+
+    def forget_coils(self) -> None:
+        """Goes back to the coils that the part says."""
+        question = self.question
+        if question is not None:
+            self.session.apply(
+                f"Coils of {question.device} as the part says",
+                lambda machine: set_coils(machine, question.device, ()),
+            )
+
+
+def _scrolled(widget: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    if not widget.objectName():
+        widget.setObjectName("blank")
+    area.setWidgetResizable(True)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(widget)
+    return area
+
+
+def heading(words: str) -> PlainLabel:
+    """A small bold heading."""
+    label = PlainLabel(words)
+    label.setObjectName("head")
+    return label
+
+
+def _coils(coils: tuple[tuple[str, ...], ...]) -> str:
+    return ", ".join("–".join(coil) for coil in coils)

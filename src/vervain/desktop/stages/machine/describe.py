@@ -1,0 +1,463 @@
+"""Describing a part: its pin table and its colour list, joined into a drawn plug as one types."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QScrollArea,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vervain.catalogue.describe import (
+    DESCRIBED,
+    DRIVES,
+    HAS_DRIVE,
+    Described,
+    Draft,
+    Drive,
+    describe,
+    presets,
+)
+from vervain.desktop.background import in_background
+from vervain.desktop.session import Session
+from vervain.desktop.shared.plain import PlainLabel, plain
+from vervain.desktop.shared.plug_painting import PartPicture
+from vervain.desktop.theme import looks
+from vervain.files.problems import FileProblem
+from vervain.files.reading import read_bytes
+from vervain.files.shelf import ShelfContents, free_part_id, save_own_part
+from vervain.model.part import Part, PartKind
+
+PAUSE_MS = 120
+PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
+COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
+WIDTHS = (40, 100, 76, 52)
+MOST_WRAPPED = 48
+COLUMNS = ("Pin", "In the manual", "Taken as", "Colour", "What is wrong")
+
+
+class DescribePage(QWidget):
+    """Two texts at the left, the plug at the right, every row with its marks below."""
+
+    def __init__(
+        self,
+        session: Session,
+        folder: Path,
+        shelf: Callable[[], ShelfContents],
+        saved: Callable[[Part], object],
+        left: Callable[[], object],
+    ) -> None:
+        super().__init__()
+        self.session, self.folder, self.shelf = session, folder, shelf
+        self.saved, self.left = saved, left
+        self.described: Described | None = None
+        self.kind = QComboBox()
+        self.kind.addItems(list(DESCRIBED))
+        self.kind.setAccessibleName("Kind")
+        self.title, self.maker, self.model = QLineEdit(), QLineEdit(), QLineEdit()
+        self.length = QLineEdit()
+        self.drive = QComboBox()
+        self.drive.addItems(list(DRIVES))
+        self.drive.setCurrentText("PNP")
+        self.numbers: dict[str, tuple[QLineEdit, str]] = {}
+        self.pins, self.colours = QPlainTextEdit(), QPlainTextEdit()
+        self.preset = QComboBox()
+        self.problems = PlainLabel()
+        self.problems.setWordWrap(True)
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.picture: PartPicture | None = None
+        self.save_button = QPushButton("Save to my parts  Ctrl+Enter")
+        self.save_button.setObjectName("main")
+        self.leave_button = QPushButton("Back  Esc")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(PAUSE_MS)
+        self._timer.timeout.connect(self.refresh)
+        self._build()
+        self._ask_numbers()
+        self.refresh()
+
+    def _build(self) -> None:
+        # At large text the page needs more room than the stage has: then it scrolls.
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        scroller, inside = QScrollArea(), QWidget()
+        scroller.setWidgetResizable(True)
+        scroller.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroller.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroller.setWidget(inside)
+        whole.addWidget(scroller)
+        inside.setObjectName("blank")
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(16, 10, 16, 10)
+        column.setSpacing(8)
+        heads = QGridLayout()
+        heads.setHorizontalSpacing(8)
+        for at, (words, field) in enumerate(
+            (
+                ("Kind", self.kind),
+                ("Name", self.title),
+                ("Maker", self.maker),
+                ("Model", self.model),
+            )
+        ):
+            heads.addWidget(faded(words), 0, at)
+            heads.addWidget(field, 1, at)
+            field.setAccessibleName(words)
+        heads.setColumnStretch(1, 2)
+        heads.setColumnStretch(2, 1)
+        heads.setColumnStretch(3, 1)
+        column.addLayout(heads)
+        self.asked = QGridLayout()
+        self.asked.setHorizontalSpacing(8)
+        column.addLayout(self.asked)
+        column.addLayout(self._texts(), 3)
+        column.addWidget(self.problems)
+        self._prepare_table()
+        column.addWidget(self.table, 2)
+        foot = QHBoxLayout()
+        foot.addWidget(self.leave_button)
+        foot.addStretch(1)
+        foot.addWidget(self.save_button)
+        column.addLayout(foot)
+        self.kind.currentTextChanged.connect(self._kind_changed)
+        for field in (self.title, self.maker, self.model):
+            field.textChanged.connect(self._changed)
+        self.drive.currentTextChanged.connect(self._changed)
+        self.length.textChanged.connect(self._changed)
+        self.save_button.clicked.connect(self.save)
+        self.leave_button.clicked.connect(lambda: self.left())
+
+    def _texts(self) -> QHBoxLayout:
+        """The pin table, the colour list and the plug, side by side."""
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        for words, edit, example, name in (
+            ("Pin table", self.pins, PINS_EXAMPLE, "Pin table"),
+            ("Colour list", self.colours, COLOURS_EXAMPLE, "Colour list"),
+        ):
+            part = QVBoxLayout()
+            part.setSpacing(4)
+            head = QHBoxLayout()
+            head.addWidget(bold(words), 1)
+            button = QPushButton("CSV …")
+            button.setToolTip("Take the rows from a CSV file")
+            button.clicked.connect(lambda _, to=edit: self.ask_csv(to))
+            head.addWidget(button)
+            part.addLayout(head)
+            edit.setPlaceholderText(example)
+            edit.setTabChangesFocus(True)
+            edit.setTabStopDistance(looks.px(44))
+            edit.setAccessibleName(name)
+            edit.textChanged.connect(self._changed)
+            edit.installEventFilter(self)
+            edit.setMinimumHeight(looks.px(120))
+            part.addWidget(edit, 1)
+            row.addLayout(part, 3)
+        right = QVBoxLayout()
+        right.setSpacing(4)
+        self._fill_presets()
+        policy = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        self.preset.setSizeAdjustPolicy(policy)
+        self.preset.setMinimumContentsLength(10)
+        self.preset.setAccessibleName("Begin with")
+        self.preset.activated.connect(self._take_preset)
+        right.addWidget(self.preset)
+        self.plug = QScrollArea()
+        self.plug.setWidgetResizable(True)
+        right.addWidget(self.plug, 1)
+        row.addLayout(right, 4)
+        return row
+
+    def _prepare_table(self) -> None:
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.table.setAccessibleName("Rows")
+        self.table.setMinimumHeight(looks.px(110))
+        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
+        if rows is not None and columns is not None:
+            rows.hide()
+            rows.setMinimumSectionSize(looks.px(22))
+            rows.setDefaultSectionSize(looks.px(22))
+            columns.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
+            columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+            for column, width in enumerate(WIDTHS):
+                self.table.setColumnWidth(column, looks.px(width))
+
+    def _fill_presets(self) -> None:
+        self.preset.clear()
+        self.preset.addItem("Begin with a standard …")
+        for preset in presets():
+            self.preset.addItem(preset.title)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
+
+    # What is asked.
+
+    def _kind_changed(self) -> None:
+        self._ask_numbers()
+        self._changed()
+
+    def _ask_numbers(self) -> None:
+        """The numbers that this kind of part is asked for; those with the same key are kept."""
+        kept = {key: field.text() for key, (field, _) in self.numbers.items()}
+        while (item := self.asked.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is self.drive or widget is self.length:
+                widget.setParent(None)
+            elif widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.numbers.clear()
+        fields: list[tuple[str, QWidget]] = []
+        for number in DESCRIBED[self._kind()]:
+            field = QLineEdit(kept.get(number.key, ""))
+            field.setPlaceholderText(number.unit or "number")
+            field.setAccessibleName(number.words)
+            field.textChanged.connect(self._changed)
+            self.numbers[number.key] = field, number.unit
+            fields.append((number.words, field))
+        if self._kind() in HAS_DRIVE:
+            fields.append(("Output", self.drive))
+            self.drive.setAccessibleName("Output")
+        fields.append(("Leads are long", self.length))
+        self.length.setPlaceholderText("m")
+        self.length.setAccessibleName("Leads are long")
+        for at, (words, widget) in enumerate(fields):
+            self.asked.addWidget(faded(words), 0, at)
+            self.asked.addWidget(widget, 1, at)
+            widget.show()
+
+    def _kind(self) -> PartKind:
+        return next(kind for kind in DESCRIBED if kind == self.kind.currentText())
+
+    def _drive(self) -> Drive:
+        return next(drive for drive in DRIVES if drive == self.drive.currentText())
+
+    def _take_preset(self, at: int) -> None:
+        """Writes a preset into the two texts; both can be undone there."""
+        if at <= 0:
+            return
+        preset = presets()[at - 1]
+        if preset.kind:
+            self.kind.setCurrentText(preset.kind)
+        if preset.pins:
+            write_over(self.pins, "\n".join(row.replace(" | ", "\t") for row in preset.pins))
+        write_over(self.colours, "\n".join(row.replace(" | ", "\t") for row in preset.colours))
+        self.preset.setCurrentIndex(0)
+
+    def ask_csv(self, edit: QPlainTextEdit) -> None:
+        """Asks for a CSV file and takes its rows."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Take rows from", "", "Tables (*.csv *.tsv *.txt);;All files (*)"
+        )
+        if name:
+            self.take_csv(edit, Path(name))
+
+    def take_csv(self, edit: QPlainTextEdit, path: Path) -> None:
+        """Takes the rows of a file, read on a worker; a file that is no text is told."""
+
+        def read() -> str:
+            data = read_bytes(path)
+            for encoding in (
+                "utf-8-sig",
+                "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "",
+            ):
+                try:
+                    return data.decode(encoding) if encoding else ""
+                except UnicodeDecodeError:
+                    continue
+            return ""
+
+        def show(text: str) -> None:
+            if not text.strip() or "\0" in text:
+                self.session.say(f"{path.name} holds no text that can be read as rows.")
+            else:
+                write_over(edit, text)
+
+        in_background(read, show, lambda problem: self.session.say(str(problem)))
+
+    # What follows.
+
+    def _changed(self) -> None:
+        self._timer.start()
+
+    def draft(self) -> tuple[Draft, list[str]]:
+        """What was typed so far, and which numbers were not understood."""
+        from vervain.text.quantities import NotAQuantity, read_quantity
+
+        wrong: list[str] = []
+        numbers: dict[str, float] = {}
+
+        def read(field: QLineEdit, unit: str, words: str) -> float | None:
+            if not field.text().strip():
+                return None
+            try:
+                value = read_quantity(field.text(), unit)
+            except NotAQuantity as problem:
+                wrong.append(f"{words}: {problem}")
+                return None
+            if value < 0 or value > 1e9:
+                wrong.append(f"{words}: “{field.text()}” cannot be.")
+                return None
+            return value
+
+        for key, (field, unit) in self.numbers.items():
+            value = read(field, unit, field.accessibleName())
+            if value:
+                numbers[key] = value
+        length_m = read(self.length, "m", "Leads are long")
+        draft = Draft(
+            kind=self._kind(),
+            title=self.title.text()[:80],
+            maker=self.maker.text()[:80],
+            model=self.model.text()[:80],
+            pins_text=self.pins.toPlainText(),
+            colours_text=self.colours.toPlainText(),
+            drive=self._drive(),
+            lead_length_m=length_m or 0.0,
+            numbers=numbers,
+        )
+        return draft, wrong
+
+    def refresh(self) -> None:
+        """Joins what was typed, and draws it."""
+        self._timer.stop()
+        draft, wrong = self.draft()
+        self.described = describe(draft, "draft")
+        rows = self.described.rows
+        empty = not rows
+        words = [*wrong, *(() if empty else self.described.problems)]
+        if empty:
+            words = [
+                "Type or paste the rows: the pin, then what it is for. Colours may follow later."
+            ]
+        self.problems.setText("  ".join(words))
+        colour = looks.theme.faded if empty else looks.theme.doubt_text
+        self.problems.setStyleSheet(f"color: {colour};")
+        self.problems.setVisible(bool(words))
+        self.table.setRowCount(len(rows))
+        for at, row in enumerate(rows):
+            taken = row.function or "not known" if row.is_used else "not used"
+            cells = (row.pin, row.name, taken, row.colour or "", " ".join(row.marks))
+            for column, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                item.setToolTip(plain(row.text))
+                if row.marks and column == len(cells) - 1:
+                    item.setForeground(QColor(looks.theme.doubt_text))
+                self.table.setItem(at, column, item)
+        if len(rows) <= MOST_WRAPPED:
+            self.table.resizeRowsToContents()
+        part = self.described.part
+        self.save_button.setEnabled(part is not None and bool(draft.title.strip()) and not wrong)
+        self.picture = PartPicture(part) if part is not None else None
+        self.plug.setWidget(self.picture or blank())
+
+    def save(self) -> None:
+        """Saves the part among the builder's own; the same name again is its next revision."""
+        self.refresh()
+        draft, wrong = self.draft()
+        if wrong or not draft.title.strip():
+            self.session.say(wrong[0] if wrong else "Give the part a name first.")
+            self.title.setFocus()
+            return
+        shelf = self.shelf()
+        ids = frozenset(part.id for part in shelf.parts)
+        own = [p for p in shelf.parts if p.id in shelf.own_ids]
+        before = next(
+            (p for p in own if (p.title, p.kind) == (draft.title.strip(), draft.kind)), None
+        )
+        part_id = before.id if before else free_part_id(draft.title, ids)
+        part = describe(draft, part_id).part
+        if part is None:
+            self.session.say("It has no pin yet.")
+            return
+        made = replace(part, revision=before.revision + 1) if before else part
+
+        def refuse(problem: object) -> None:
+            what = (
+                problem.faults[0].what
+                if isinstance(problem, FileProblem) and problem.faults
+                else ""
+            )
+            self.session.say(f"It cannot be saved: {what or problem}")
+
+        in_background(lambda: save_own_part(made, self.folder), lambda _: self.saved(made), refuse)
+
+    def begin(self) -> None:
+        """Puts the keyboard into the name."""
+        self.title.setFocus()
+
+    def clear(self) -> None:
+        """Forgets what was typed, for the next part."""
+        for field in (self.title, self.maker, self.model, self.length):
+            field.clear()
+        for number, _ in self.numbers.values():
+            number.clear()
+        self.pins.clear()
+        self.colours.clear()
+        self.refresh()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            if control and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self.save()
+                return True
+        return super().eventFilter(watched, event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        if event.key() == Qt.Key.Key_Escape:
+            self.left()
+        elif control and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.save()
+        else:
+            super().keyPressEvent(event)
+
+
+def write_over(edit: QPlainTextEdit, text: str) -> None:
+    """Replaces the text of an editor so that its own undo takes it back."""
+    cursor = edit.textCursor()
+    cursor.select(cursor.SelectionType.Document)
+    cursor.insertText(text)
+
+
+def blank() -> QFrame:
+    """An empty place for the plug."""
+    frame = QFrame()
+    frame.setObjectName("blank")
+    return frame
+
+
+def faded(words: str) -> PlainLabel:
+    """A small faded label."""
+    label = PlainLabel(words)
+    label.setObjectName("faded")
+    return label
+
+
+def bold(words: str) -> PlainLabel:
+    """A small bold label."""
+    label = PlainLabel(words)
+    label.setObjectName("head")
+    return label

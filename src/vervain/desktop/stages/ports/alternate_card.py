@@ -1,0 +1,54 @@
+"""Facts of a motor's direction and of devices that can take over a port, on the card."""
+
+from functools import partial
+
+from PyQt6.QtWidgets import QPushButton
+
+from vervain.desktop.session import Session
+from vervain.desktop.shared.property_rows import FactRows
+from vervain.leads.direction import DIRECTIONS, direction_of, set_direction
+from vervain.model.machine import Alternate
+from vervain.ports.alternates import displaced_by, drop_alternate, is_in, swap_in
+
+
+def show_direction(card: FactRows, session: Session, motor: str) -> None:
+    """Which way a motor turns, and how it is turned round."""
+    now = direction_of(session.look, motor)
+    if now is None:
+        return
+
+    def take(text: str) -> None:
+        chosen = DIRECTIONS[DIRECTIONS.index(text)]
+        session.apply(f"{motor} turns {text}", lambda m: set_direction(m, motor, chosen))
+
+    card.row("Turns", card.choice(DIRECTIONS, now, take, "Turns"))
+
+
+def show_swaps(card: FactRows, session: Session, device: str, port: str | None) -> None:
+    """What can take over a port of the device, or which port it can take over, with the act."""
+    for item in session.look.alternates():
+        if item.device != device and (item.port.device, item.port.port) != (device, port):
+            continue
+        where = f"{item.port.device} {item.port.port}"
+        if is_in(session.look, item):
+            card.row("Taken over", f"{item.device} is in {where}")
+            continue
+        others = " and ".join(displaced_by(session.look, item)) or "nothing"
+        card.row("Can take over", f"{item.device} in {where}, from {others}")
+        _button(card, f"Swap {item.device} in  W", partial(_swap, session, item))
+        _button(card, "No alternate any more", partial(_drop, session, item))
+
+
+def _button(card: FactRows, words: str, act) -> None:
+    button = QPushButton(words)
+    button.clicked.connect(lambda _: act())
+    card.wide_row(button)
+
+
+def _swap(session: Session, item: Alternate) -> None:
+    words = f"{item.device} takes over {item.port.device} {item.port.port}"
+    session.apply(words, lambda m: swap_in(m, item))
+
+
+def _drop(session: Session, item: Alternate) -> None:
+    session.apply(f"{item.device} is no alternate", lambda m: drop_alternate(m, item))

@@ -1,0 +1,481 @@
+"""The boards of the Ports stage, as they are seen and worked on with mouse and keys."""
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QShowEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import (
+    QAbstractScrollArea,
+    QApplication,
+    QToolTip,
+)
+
+from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.plain import plain
+from vervain.desktop.shared.tray import DEVICE_MIME
+from vervain.desktop.shared.wire_painting import draw_bar
+from vervain.desktop.stages.ports.board_keys import BoardKeys
+from vervain.desktop.stages.ports.board_layout import Picture, PortShape, lay_out
+from vervain.desktop.stages.ports.board_painting import Scene, paint_board, paint_caption
+from vervain.desktop.stages.ports.carrying import Carrier
+from vervain.desktop.stages.ports.filling import Filler
+from vervain.desktop.theme import looks
+from vervain.harness.labels import labels
+from vervain.model.colours import colour_words
+from vervain.model.machine import PinRef, PortRef
+from vervain.ports.fit import Fit, ranked_fits
+from vervain.ports.occupancy import boards, lying_part, place_name, seen_at, who_sits_at
+from vervain.queries.connectivity import host_ports
+
+# The zoom at which a port is looked at pin by pin.
+CLOSE = 4.0
+
+
+class BoardsView(QAbstractScrollArea):
+    """The boards themselves."""
+
+    settings_wanted = pyqtSignal()
+
+    def __init__(self, session: Session, filler: Filler) -> None:
+        super().__init__()
+        self.session, self.filler = session, filler
+        self.carrier = Carrier(session)
+        self.picture = Picture()
+        self.scene = Scene(session.look)
+        self.fits: tuple[Fit, ...] = ()
+        self.zoom = 1.0
+        self.far_colours = False
+        self._made_from: tuple[object, ...] = ()
+        self.pointer: QPointF | None = None
+        self._pressed: tuple[QPointF, PinRef | None] | None = None
+        self.keys = BoardKeys(self)
+        self._zoom_before = 1.0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAcceptDrops(True)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Boards")
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.setMouseTracking(True)
+        session.machine_changed.connect(self.arrange)
+        session.selection_changed.connect(self._follow_selection)
+        session.hand_changed.connect(self._hand_changed)
+        session.checked.connect(self.refresh)
+        filler.changed.connect(self._filled)
+
+    # What is shown.
+
+    def arrange(self) -> None:
+        """Works out where everything stands, once there is a size to work with."""
+        if not self.isVisible():
+            return
+        viewport = self.viewport()
+        width = viewport.width() if viewport else 700
+        look = self.session.look
+        parts = tuple(lying_part(look, name) for name in boards(look))
+        places = tuple(place_name(look, name) for name in boards(look))
+        made_from = (boards(look), parts, places, width, looks.scale, self.zoom)
+        if made_from != self._made_from:
+            self._made_from = made_from
+            self.picture = lay_out(look, width, looks.scale, self.zoom)
+        for bar, extent, page in (
+            (self.verticalScrollBar(), self.picture.height, viewport.height() if viewport else 0),
+            (self.horizontalScrollBar(), self.picture.width, width),
+        ):
+            if bar is not None:
+                bar.setRange(0, max(0, round(extent - page)))
+                bar.setPageStep(page)
+                bar.setSingleStep(looks.px(24))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Takes what is carried, selected and found into the scene."""
+        session = self.session
+        hand = session.in_hand
+        self.fits = ranked_fits(session.look, hand) if hand else ()
+        fits = {fit.host: fit for fit in self.fits}
+        chosen = session.selection
+        ghosts, proposed = self.filler.ghosts()
+        if hand is not None:
+            target = fits.get(session.target) if session.target else None
+            ghosts = self._ghosts(hand, target)
+        self.scene = Scene(
+            look=session.look,
+            fits=fits,
+            carrying=hand is not None,
+            carried=hand.device if hand else None,
+            target=session.target,
+            ghosts=ghosts,
+            proposed=proposed,
+            selected_port=chosen.port_ref,
+            selected_pin=chosen.pin_ref,
+            selected_device=chosen.device,
+            worst=self._worst(),
+            far_colours=self.far_colours,
+            related=self.related_ports(),
+        )
+        self._update()
+
+    def _update(self) -> None:
+        viewport = self.viewport()
+        if viewport is not None:
+            viewport.update()
+
+    def _ghosts(self, hand: PortRef | None, fit: Fit | None) -> dict[PinRef, str | None]:
+        if hand is None or fit is None:
+            return {}
+        port = self.session.look.port(hand)
+        found: dict[PinRef, str | None] = {}
+        for ours, theirs in fit.pairs:
+            pin = port.pin(ours) if port else None
+            ref = PinRef(device=fit.host.device, port=fit.host.port, pin=theirs)
+            found[ref] = pin.lead if pin else None
+        return found
+
+    def _worst(self) -> dict[PortRef, str]:
+        found: dict[PortRef, str] = {}
+        for finding in self.session.findings(lambda f: f.stage == "Ports"):
+            for subject in finding.subjects[:1]:
+                if subject.device and subject.port:
+                    ref = PortRef(device=subject.device, port=subject.port)
+                    found.setdefault(ref, finding.consequence)
+        return found
+
+    def _filled(self) -> None:
+        """Shows where the first plug of a proposal would go."""
+        first = next(iter(self.filler.taken()), None)
+        if first is not None:
+            self.show_port(first.host)
+        self.refresh()
+
+    def _hand_changed(self) -> None:
+        session = self.session
+        if session.in_hand is None:
+            self.pointer = None
+        if session.in_hand is not None and session.target is None:
+            best = next(iter(ranked_fits(session.look, session.in_hand)), None)
+            if best is not None and best.verdict != "does not fit":
+                self.show_port(best.host)
+                session.aim(best.host)
+                return
+        self.refresh()
+
+    def show_port(self, ref: PortRef) -> None:
+        """Scrolls so that a port is seen."""
+        shape = self.picture.shape_of(ref)
+        if shape is not None:
+            self._show(shape.frame)
+
+    def _show(self, box: QRectF) -> None:
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        for bar, low, high, page in (
+            (self.verticalScrollBar(), box.top(), box.bottom(), viewport.height()),
+            (self.horizontalScrollBar(), box.left(), box.right(), viewport.width()),
+        ):
+            if bar is None:
+                continue
+            if low - 20 < bar.value() or high - low > page:
+                bar.setValue(round(low - 20))
+            elif high + 20 > bar.value() + page:
+                bar.setValue(round(high + 20 - page))
+
+    def related_ports(self) -> tuple[PortRef, ...]:
+        """The host ports that the selected device is plugged into."""
+        chosen = self.session.selection
+        if chosen.device is None or chosen.port is not None:
+            return ()
+        look = self.session.look
+        part = look.part_of(chosen.device)
+        found: dict[PortRef, None] = {}
+        for port in part.ports if part else ():
+            if port.end == "device":
+                ref = PortRef(device=chosen.device, port=port.id)
+                found.update(dict.fromkeys(host_ports(look, ref)))
+        return tuple(found)
+
+    def _follow_selection(self) -> None:
+        """Shows where the selection is: its port, its board, or where its plug sits."""
+        self.refresh()
+        chosen = self.session.selection
+        on_board = chosen.port_ref in {port.ref for port in self.picture.ports()}
+        if chosen.port_ref is not None and on_board:
+            self.show_port(chosen.port_ref)
+            return
+        for board in self.picture.boards:
+            if board.device == chosen.device:
+                self._show(board.outline.adjusted(0, -24, 0, looks.px(44)))
+                return
+        for ref in self.related_ports()[:1]:
+            self.show_port(ref)
+
+    def _offset(self) -> QPointF:
+        x, y = self.horizontalScrollBar(), self.verticalScrollBar()
+        return QPointF(x.value() if x else 0, y.value() if y else 0)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        viewport = self.viewport()
+        if viewport is None:
+            return
+        painter = QPainter(viewport)
+        painter.fillRect(viewport.rect(), looks.colour("sheet"))
+        if not self.picture.boards:
+            self._paint_empty(painter, QRectF(viewport.rect()))
+            return
+        offset = self._offset()
+        painter.translate(-offset)
+        seen = QRectF(viewport.rect()).translated(offset)
+        for name, box in self.picture.captions:
+            paint_caption(painter, name, box)
+        for board in self.picture.boards:
+            if board.outline.adjusted(-10, -60, 10, 80).intersects(seen):
+                paint_board(painter, board, self.scene, seen)
+        if self.session.in_hand is not None:
+            self._paint_hand(painter, self.session.in_hand)
+
+    def _paint_empty(self, painter: QPainter, box: QRectF) -> None:
+        painter.setPen(looks.colour("ink"))
+        painter.setFont(looks.font(17, bold=True))
+        upper = QRectF(box.left(), box.center().y() - 40, box.width(), looks.px(30))
+        painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, "No board to plug anything into yet")
+        painter.setFont(looks.font(12))
+        painter.setPen(looks.colour("faded"))
+        lower = upper.translated(0, 32)
+        text = "Add a controller first: its ports appear here as they lie on the bench."
+        painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
+        """The card of what is carried: at the mouse, else above the port it would go into."""
+        device, port = self.session.look.device(hand.device), self.session.look.port(hand)
+        shape = self.picture.shape_of(self.session.target)
+        if device is None or port is None:
+            return
+        width, height = looks.px(168), looks.px(34)
+        if self.pointer is not None:
+            corner = self.pointer + QPointF(14, 14)
+        elif shape is not None:
+            corner = self._free_corner(shape, width, height + looks.px(22))
+        else:
+            corner = self._offset() + QPointF(20, 20)
+        box = QRectF(corner.x(), corner.y(), width, height)
+        shadow = looks.colour("ink")
+        shadow.setAlphaF(0.18)
+        painter.fillRect(box.translated(4, 4), shadow)
+        painter.setPen(QPen(looks.colour("ink"), 1.2))
+        painter.setBrush(looks.colour("sheet"))
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setFont(looks.font(12, bold=True))
+        metrics = painter.fontMetrics()
+        text = metrics.elidedText(
+            f"{device.designator}  {device.name}", Qt.TextElideMode.ElideRight, int(width - 16)
+        )
+        painter.drawText(box.adjusted(8, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        side = looks.px(22)
+        left = box.center().x() - side * min(len(port.pins), 8) / 2
+        for number, pin in enumerate(port.pins[:8]):
+            bar = QRectF(left + number * side, box.bottom() + 2, side - 1, looks.px(18))
+            draw_bar(painter, bar, pin.lead, text=pin.lead or pin.text)
+
+    def _free_corner(self, shape: PortShape, width: float, height: float) -> QPointF:
+        """Where a card of a size near a port covers no other port."""
+        up = shape.edge == "bottom"
+        y = shape.frame.top() - height - looks.px(18) if up else shape.frame.bottom() + 8
+        start = min(shape.frame.center().x() - width / 2, self.picture.width - width - 8)
+        for shift in range(0, 600, 30):
+            for x in (start - shift, start + shift):
+                box = QRectF(x, y, width, height)
+                inside = 6 <= x <= self.picture.width - width - 6
+                if inside and not any(p.frame.intersects(box) for p in self.picture.ports()):
+                    return box.topLeft()
+        return QPointF(max(6, start), max(6, y))
+
+    # Mouse.
+
+    def _at(self, point: QPointF) -> QPointF:
+        return point + self._offset()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        point = self._at(event.position())
+        shape = self.picture.port_at(point)
+        if self.session.in_hand is not None:
+            if shape is not None:
+                self.session.aim(shape.ref)
+                self.carrier.put_down()
+            return
+        pin = self.picture.pin_at(point)
+        self._pressed = (event.position(), pin.ref if pin else None)
+        if shape is not None:
+            chosen = pin.ref.pin if pin else None
+            self.choose(shape, chosen)
+        else:
+            for board in self.picture.boards:
+                if board.outline.contains(point):
+                    self.session.select(Selection(device=board.device))
+
+    def choose(self, shape: PortShape, pin: str | None) -> None:
+        """Selects a port, or one of its pins with the conductor there."""
+        conductor = None
+        if pin is not None:
+            seen = seen_at(
+                self.session.look, PinRef(device=shape.ref.device, port=shape.ref.port, pin=pin)
+            )
+            conductor = (seen[0].hookup, seen[0].row) if seen else None
+        self.session.select(
+            Selection(device=shape.ref.device, port=shape.ref.port, pin=pin, conductor=conductor)
+        )
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        point = self._at(event.position())
+        if self.session.in_hand is not None:
+            self.pointer = point
+            shape = self.picture.port_at(point)
+            if shape is not None and shape.ref != self.session.target:
+                self.session.aim(shape.ref)
+            self._update()
+        elif self._pressed is not None and self._pressed[1] is not None:
+            moved = (event.position() - self._pressed[0]).manhattanLength()
+            if moved >= QApplication.startDragDistance():
+                self.scene.dragged_pin = self._pressed[1]
+                self._update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None:
+            return
+        dragged, self._pressed = self.scene.dragged_pin, None
+        self.scene.dragged_pin = None
+        if dragged is not None:
+            pin = self.picture.pin_at(self._at(event.position()))
+            if pin is not None and pin.ref != dragged:
+                self.carrier.move_bar(dragged, pin.ref)
+        self._update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        self.carrier.pick_up()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.set_zoom(self.zoom * (1.1 if event.angleDelta().y() > 0 else 1 / 1.1))
+            event.accept()
+        else:
+            super().wheelEvent(event)
+
+    def set_zoom(self, zoom: float) -> None:
+        """Zooms the boards, 60 to 500 %."""
+        self.zoom = max(0.6, min(CLOSE, zoom))
+        self.arrange()
+
+    def look_closer(self) -> None:
+        """Zooms to the selected port, pin by pin, or back again."""
+        ref = self.session.target or self.session.selection.port_ref
+        if self.zoom >= CLOSE:
+            self.set_zoom(self._zoom_before)
+        elif ref is None:
+            self.session.say("Select a port to look at it closely.")
+            return
+        else:
+            self._zoom_before = self.zoom
+            self.set_zoom(CLOSE)
+        if ref is not None:
+            self._centre(ref)
+
+    def _centre(self, ref: PortRef) -> None:
+        """Scrolls a port to the middle."""
+        shape, viewport = self.picture.shape_of(ref), self.viewport()
+        if shape is None or viewport is None:
+            return
+        middle = shape.box.center()
+        for bar, at, page in (
+            (self.verticalScrollBar(), middle.y(), viewport.height()),
+            (self.horizontalScrollBar(), middle.x(), viewport.width()),
+        ):
+            if bar is not None:
+                bar.setValue(round(at - page / 2))
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None and data.hasFormat(DEVICE_MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is None:
+            return
+        self.pointer = self._at(event.position())
+        shape = self.picture.port_at(self.pointer)
+        if shape is not None:
+            self.session.aim(shape.ref)
+        self._update()
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is None:
+            return
+        shape = self.picture.port_at(self._at(event.position()))
+        if shape is not None:
+            self.session.aim(shape.ref)
+            self.carrier.put_down()
+            event.acceptProposedAction()
+        self.pointer = None
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.arrange()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.arrange()
+
+    def viewportEvent(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            point = self._at(QPointF(event.pos()))
+            shape, pin = self.picture.port_at(point), self.picture.pin_at(point)
+            text = self.pin_words(pin.ref) if pin else self.port_words(shape.ref) if shape else ""
+            QToolTip.showText(event.globalPos(), plain(text), self)
+            return True
+        return super().viewportEvent(event)
+
+    def port_words(self, ref: PortRef) -> str:
+        """What a port is, and while something is carried, why it fits or does not."""
+        port = self.session.look.port(ref)
+        fit = self.scene.fits.get(ref)
+        if fit is not None:
+            return f"{ref.port}: {fit.verdict}. {fit.reason}".strip()
+        names = ", ".join(who_sits_at(self.session.look, ref)) or "free"
+        return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
+
+    def pin_words(self, ref: PinRef) -> str:
+        """What a pin is, and what is joined to it: colour in words, and label."""
+        pin = self.session.look.pin(ref)
+        named = labels(self.session.look)
+        joined = []
+        for seen in seen_at(self.session.look, ref):
+            entry = named.get((seen.hookup, seen.row))
+            words = colour_words(seen.colour) if seen.colour else "no colour given"
+            joined.append(f"{words}, {entry.at_a}" if entry else words)
+        text = pin.text if pin else ref.pin
+        return f"{ref.device} {ref.port}, {text}: {'; '.join(joined) or 'free'}"
+
+    # Keys.
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and not self.keys.press(event):
+            super().keyPressEvent(event)
+
+    def change_ends(self) -> None:
+        """Shows the colours at the far end instead, or those one sees here again."""
+        self.far_colours = not self.far_colours
+        self.refresh()

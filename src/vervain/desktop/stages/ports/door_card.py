@@ -1,0 +1,204 @@
+"""The door card: one page of a controller for inside the lid, as vector PDF.
+
+The board's face as it lies, and under it every used port with its device, pin by pin with colour
+and label, and what is set there.
+"""
+
+from pathlib import Path
+from typing import Literal
+
+from PyQt6.QtCore import QMarginsF, QRectF, Qt
+from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
+
+from vervain.desktop.shared.wire_painting import draw_bar, elided
+from vervain.desktop.stages.ports.board_layout import BoardShape, is_slot, lay_out
+from vervain.desktop.stages.ports.board_painting import Scene, paint_board
+from vervain.desktop.theme import PAPER, looks, narrow_family
+from vervain.files.problems import FileProblem
+from vervain.harness.labels import labels
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.part import Port
+from vervain.ports.occupancy import boards, seen_at, who_sits_at
+from vervain.queries.look import Look
+from vervain.tables.setting_row import SettingRow
+from vervain.tables.settings_sheet import settings_sheet
+
+Paper = Literal["a4", "letter"]
+PAPERS = {"a4": QPageSize.PageSizeId.A4, "letter": QPageSize.PageSizeId.Letter}
+MARGIN_MM, DOTS_PER_INCH = 10.0, 144
+# The page is drawn as if it were so many pixels wide at the screen's scale.
+WIDE = 1080.0
+ROW, GAP, FOOT = 34.0, 10.0, 26.0
+MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
+
+
+def controllers(machine: Machine) -> tuple[str, ...]:
+    """The devices that a door card is made for: every controller and relay module with ports."""
+    look = Look(machine)
+    kinds = ("controller", "relay module")
+    return tuple(
+        name
+        for name in boards(look)
+        if (part := look.part_of(name)) is not None and part.kind in kinds
+    )
+
+
+def write_door_card(machine: Machine, device: str, path: Path, paper: Paper = "a4") -> Path:
+    """Writes the card of one device. Raises `FileProblem` where it cannot be written."""
+    look = Look(machine)
+    if device not in boards(look):
+        raise FileProblem(str(path), f"{device} has no board with ports.")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.touch()
+    except OSError as error:
+        raise FileProblem(str(path), f"It cannot be written: {error.strerror}.") from None
+    writer = QPdfWriter(str(path))
+    writer.setPageSize(QPageSize(PAPERS[paper]))
+    writer.setPageOrientation(QPageLayout.Orientation.Landscape)
+    writer.setPageMargins(
+        QMarginsF(MARGIN_MM, MARGIN_MM, MARGIN_MM, MARGIN_MM), QPageLayout.Unit.Millimeter
+    )
+    writer.setResolution(DOTS_PER_INCH)
+    writer.setTitle(f"{machine.name}: {device}")
+    before = looks.theme, looks.scale, looks.family
+    looks.change(PAPER, 1.0, narrow_family())
+    painter = QPainter(writer)
+    try:
+        factor = writer.width() / WIDE
+        painter.scale(factor, factor)
+        _draw(painter, look, machine, device, writer.height() / factor)
+    finally:
+        painter.end()
+        looks.change(*before)
+    return path
+
+
+def _draw(painter: QPainter, look: Look, machine: Machine, device: str, height: float) -> None:
+    found, part = look.device(device), look.part_of(device)
+    title = f"{device}  {found.name if found else ''}"
+    painter.setPen(looks.colour("ink"))
+    painter.setFont(looks.font(19, bold=True))
+    painter.drawText(QRectF(0, 0, WIDE * 0.6, 28), MIDDLE, elided(painter, title, WIDE * 0.6))
+    painter.setFont(looks.font(11))
+    painter.setPen(looks.colour("faded"))
+    made = f"{part.maker} {part.model}".strip() if part else ""
+    state = f", {machine.state}" if machine.state else ""
+    right = QRectF(WIDE * 0.6, 0, WIDE * 0.4, 28)
+    words = f"{machine.name}{state} · {made}"
+    painter.drawText(right, MIDDLE | int(Qt.AlignmentFlag.AlignRight), words)
+    top = 34.0
+    picture = lay_out(look, WIDE, 1.0, only=device)
+    room = height * 0.46
+    shrink = min(1.0, WIDE / picture.width, room / picture.height)
+    painter.save()
+    painter.translate((WIDE - picture.width * shrink) / 2, top)
+    painter.scale(shrink, shrink)
+    everything = QRectF(-100, -100, picture.width + 200, picture.height + 200)
+    for board in picture.boards:
+        paint_board(painter, board, Scene(look), everything)
+    painter.restore()
+    _rows(painter, look, picture.boards[0], top + picture.height * shrink + 8, height - FOOT)
+    _foot(painter, look, device, height)
+
+
+def _foot(painter: QPainter, look: Look, device: str, height: float) -> None:
+    """What is set on the device itself, jumpers first, in one line."""
+    rows = [r for r in settings_sheet(look) if r.where == device and r.port is None]
+    words = "   ·   ".join(f"{row.what}: {row.value}" for row in rows)
+    box = QRectF(0, height - FOOT + 4, WIDE, FOOT - 6)
+    painter.setPen(looks.colour("ink"))
+    painter.setFont(looks.font(11, bold=True))
+    painter.drawText(box, MIDDLE, elided(painter, words, box.width()))
+
+
+def _rows(painter: QPainter, look: Look, board: BoardShape, top: float, height: float) -> None:
+    """The used ports in columns; smaller where they would not fit the page."""
+    used = [shape.port for shape in board.ports if who_sits_at(look, shape.ref)]
+    used += [
+        shape.port
+        for shape in board.ports
+        if shape.port not in used and _has_conductor(look, shape.ref, shape.port)
+    ]
+    room = max(40.0, height - top - 6)
+    columns = 3
+    per_column = max(1, -(-len(used) // columns))
+    squeeze = min(1.0, room / (per_column * ROW))
+    width = (WIDE - GAP * (columns - 1)) / columns
+    painter.save()
+    painter.translate(0, top)
+    painter.scale(1.0, squeeze)
+    for number, port in enumerate(used):
+        left = (number // per_column) * (width + GAP)
+        box = QRectF(left, (number % per_column) * ROW, width, ROW)
+        _row(painter, look, PortRef(device=board.device, port=port.id), port, box)
+    painter.restore()
+
+
+def _has_conductor(look: Look, ref: PortRef, port: Port) -> bool:
+    pins = (PinRef(device=ref.device, port=ref.port, pin=pin.id) for pin in port.pins)
+    return any(seen_at(look, pin) for pin in pins)
+
+
+def _row(painter: QPainter, look: Look, ref: PortRef, port: Port, box: QRectF) -> None:
+    """A port: its name, who sits there, its pins with colour and label, what is set."""
+    painter.setPen(looks.colour("rule"))
+    painter.drawLine(box.topLeft(), box.topRight())
+    painter.setPen(looks.colour("ink"))
+    painter.setFont(looks.font(10.5, bold=True))
+    name = QRectF(box.left(), box.top(), 66, box.height() / 2)
+    painter.drawText(name, MIDDLE, elided(painter, port.id, name.width()))
+    painter.setFont(looks.font(10.5))
+    sits = who_sits_at(look, ref)
+    who = ", ".join(f"{n} {d.name}" for n in sits if (d := look.device(n)) is not None)
+    rows = [r for r in settings_sheet(look) if (r.device, r.port) == (ref.device, ref.port)]
+    told = "; ".join(_said(r) for r in rows if r.group != "Outputs")
+    upper = QRectF(box.left() + 70, box.top(), box.width() - 70, box.height() / 2)
+    who = elided(painter, who, upper.width() * (0.5 if told else 1.0))
+    painter.drawText(upper, MIDDLE, who)
+    _told(painter, told, who, upper)
+    if is_slot(port):
+        driver = [r for r in settings_sheet(look) if r.where in sits and r.group == "Drivers"]
+        told = ";  ".join(map(_said, driver))
+        _told(painter, told, "", box.adjusted(0, box.height() / 2, 0, 0))
+        return
+    painter.setPen(looks.colour("faded"))
+    painter.setFont(looks.font(9.5))
+    x = box.left()
+    names = labels(look)
+    y = box.top() + box.height() / 2
+    for pin in port.pins:
+        for seen in seen_at(look, PinRef(device=ref.device, port=ref.port, pin=pin.id)):
+            hookup = look.hookup(seen.hookup)
+            label = names.get((seen.hookup, seen.row))
+            side = hookup is not None and hookup.a == ref
+            text = (label.at_a if side else label.at_b) if label else ""
+            words = f"{pin.text} {text}".strip()
+            extent = painter.fontMetrics().horizontalAdvance(words) + 26
+            if x + extent > box.right():
+                return
+            draw_bar(painter, QRectF(x, y + 2, 20, 11), seen.colour)
+            painter.setPen(looks.colour("faded"))
+            painter.setFont(looks.font(9.5))
+            painter.drawText(QRectF(x + 22, y, extent, box.height() / 2), MIDDLE, words)
+            x += extent + 4
+
+
+def _said(row: SettingRow) -> str:
+    plain = row.what.endswith(" gives") or row.what.startswith("Current")
+    return row.value if plain else f"{row.what}: {row.value}"
+
+
+def _told(painter: QPainter, told: str, who: str, upper: QRectF) -> None:
+    """What is set, after who sits there, at the right; smaller where it is long."""
+    taken = painter.fontMetrics().horizontalAdvance(who) + 10 if who else 0
+    rest = upper.adjusted(taken, 0, 0, 0)
+    painter.setPen(looks.colour("accent"))
+    for size in (9.5, 8.5, 7.5):
+        painter.setFont(looks.font(size))
+        if painter.fontMetrics().horizontalAdvance(told) <= rest.width():
+            break
+    side = Qt.AlignmentFlag.AlignRight if who else Qt.AlignmentFlag.AlignLeft
+    painter.drawText(
+        rest, side | Qt.AlignmentFlag.AlignVCenter, elided(painter, told, rest.width())
+    )

@@ -1,1 +1,0 @@
-"""The panes around the stage."""

@@ -1,0 +1,39 @@
+"""Edits of what the builder writes down: label templates, prices, findings that may stay."""
+
+from msgspec.structs import replace
+
+from vervain.model.machine import (
+    Acceptance,
+    LabelTemplates,
+    Machine,
+)
+from vervain.model.problem import Problem
+
+
+def set_label_templates(machine: Machine, templates: LabelTemplates) -> Machine:
+    """Sets the label templates; their form is checked by `vervain.harness.label_templates`."""
+    return replace(machine, label_templates=templates)
+
+
+def set_prices(machine: Machine, prices: dict[str, float | None]) -> Machine:
+    """Sets what items of the cut list cost, for a metre or a piece; None takes a price away."""
+    kept = {name: price for name, price in machine.prices.items() if name not in prices}
+    added = {name: price for name, price in prices.items() if price is not None}
+    return replace(machine, prices=dict(sorted((kept | added).items())))
+
+
+def accept_finding(machine: Machine, finding: str, reason: str, day: str) -> Machine:
+    """Keeps a finding as it is, with the reason and the day."""
+    cleaned = " ".join(reason.split())
+    if not cleaned:
+        raise Problem("A reason is needed to accept a finding.", remedy="Say why it may stay.")
+    kept = tuple(item for item in machine.accepted if item.finding != finding)
+    accepted = Acceptance(finding=finding, reason=cleaned[:80], day=day)
+    return replace(machine, accepted=(*kept, accepted))
+
+
+def reopen_finding(machine: Machine, finding: str) -> Machine:
+    """Takes an acceptance back."""
+    return replace(
+        machine, accepted=tuple(item for item in machine.accepted if item.finding != finding)
+    )

@@ -1,0 +1,164 @@
+"""What feeds what: the sources on a rail and the consumers that hang on them."""
+
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.elements import Contact, Fuse
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look, query
+
+PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
+RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})
+
+
+class Source(Record, frozen=True, kw_only=True):
+    """A pin that gives power, with what the part says of it."""
+
+    pin: PinRef
+    feed: FeedOut
+
+
+class Consumer(Record, frozen=True, kw_only=True):
+    """A pin that takes power, with what the part says of it."""
+
+    pin: PinRef
+    feed: FeedIn
+
+
+@query
+def sources_on_rail(look: Look, first: PinRef) -> tuple[Source, ...]:
+    """Sources on the rail whose first pin this is. Pins of one device that are joined by copper
+    are one source.
+    """
+    found: dict[tuple[str, PinRef], Source] = {}
+    for ref in look.rail(first):
+        pin = look.pin(ref)
+        if pin is not None and isinstance(pin.electrical, FeedOut):
+            key = (ref.device, look.net(ref)[0])
+            found.setdefault(key, Source(pin=ref, feed=pin.electrical))
+    return tuple(found.values())
+
+
+@query
+def consumers_on_rail(look: Look, first: PinRef) -> tuple[Consumer, ...]:
+    """Consumers on the rail whose first pin this is."""
+    return tuple(
+        Consumer(pin=ref, feed=pin.electrical)
+        for ref in look.rail(first)
+        if (pin := look.pin(ref)) is not None
+        and isinstance(pin.electrical, FeedIn)
+        and pin.function in PLUS_FUNCTIONS
+    )
+
+
+def feed_pins(look: Look, device: str) -> tuple[PinRef, ...]:
+    """The plus pins by which a device takes direct current."""
+    part = look.part_of(device)
+    return tuple(
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in (part.ports if part else ())
+        for pin in port.pins
+        if isinstance(pin.electrical, FeedIn) and pin.function in PLUS_FUNCTIONS
+    )
+
+
+@query
+def main_feed_pin(look: Look, device: str) -> PinRef | None:
+    """The feed of a device with the largest rating: the one that it drives with."""
+    pins = feed_pins(look, device)
+    return max(pins, key=lambda pin: _feed(look, pin).current_a or 0.0, default=None)
+
+
+def _feed(look: Look, pin: PinRef) -> FeedIn:
+    found = look.pin(pin)
+    assert found is not None and isinstance(found.electrical, FeedIn)
+    return found.electrical
+
+
+def nominal_v(look: Look, plus: PinRef) -> float:
+    """The voltage that a feed pin's current is given for: its own, else that of its source where it
+    lies in its window, else the middle of the window.
+    """
+    feed = _feed(look, plus)
+    if feed.nominal_v is not None:
+        return feed.nominal_v
+    for source in sources_of(look, plus):
+        if feed.v_min_v <= source.feed.nominal_v <= feed.v_max_v:
+            return source.feed.nominal_v
+    return (feed.v_min_v + feed.v_max_v) / 2
+
+
+def sources_of(look: Look, pin: PinRef) -> tuple[Source, ...]:
+    """The sources that a pin reaches with every fuse whole and every contact closed."""
+    return sources_on_rail(look, look.rail(pin)[0])
+
+
+def consumers_of(look: Look, pin: PinRef) -> tuple[Consumer, ...]:
+    """The consumers that a pin reaches with every fuse whole and every contact closed."""
+    return consumers_on_rail(look, look.rail(pin)[0])
+
+
+def zero_pin_of(look: Look, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:
+    """The pin that the levels of a signal pin are measured from: the one named, else the zero pin
+    of its port, else the first zero pin of the device.
+    """
+    if reference is not None:
+        return PinRef(device=pin.device, port=reference[0], pin=reference[1])
+    port = look.port(pin.port_ref)
+    for other in port.pins if port else ():
+        if other.function in RETURN_FUNCTIONS:
+            return PinRef(device=pin.device, port=pin.port, pin=other.id)
+    part = look.part_of(pin.device)
+    for any_port in part.ports if part else ():
+        for other in any_port.pins:
+            if other.function in RETURN_FUNCTIONS:
+                return PinRef(device=pin.device, port=any_port.id, pin=other.id)
+    return None
+
+
+@query
+def downstream_pins(look: Look, fuse: str) -> tuple[PinRef, ...]:
+    """Pins behind a fuse up to the next fuse: what its rating has to protect.
+
+    The side that reaches a source without this fuse is its feed; the other side is behind it.
+    """
+    part = look.part_of(fuse)
+    element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
+    if element is None:
+        return ()
+    sides = [PinRef(device=fuse, port=port, pin=pin) for port, pin in element.pins]
+    fed = [any(_gives_power(look, pin) for pin in _reached(look, side, fuse)) for side in sides]
+    if fed[0] == fed[1]:
+        return ()
+    return _reached(look, sides[1] if fed[0] else sides[0], None)
+
+
+def _gives_power(look: Look, ref: PinRef) -> bool:
+    pin = look.pin(ref)
+    return pin is not None and isinstance(pin.electrical, FeedOut)
+
+
+def _reached(look: Look, start: PinRef, but_for: str | None) -> tuple[PinRef, ...]:
+    """Pins reached through conductors and contacts; with `but_for` through fuses of other devices
+    too, without it through no fuse.
+    """
+    seen: dict[PinRef, None] = {}
+    waiting = [start]
+    while waiting:
+        here = waiting.pop()
+        if here in seen:
+            continue
+        net = look.net(here)
+        seen.update(dict.fromkeys(net))
+        for member in net:
+            part = look.part_of(member.device)
+            for element in part.inside if part else ():
+                passes = but_for is not None and member.device != but_for
+                if not isinstance(element, Contact) and not (passes and isinstance(element, Fuse)):
+                    continue
+                if (member.port, member.pin) not in element.pins:
+                    continue
+                for port, pin in element.pins:
+                    other = PinRef(device=member.device, port=port, pin=pin)
+                    if other not in seen:
+                        waiting.append(other)
+    return tuple(seen)

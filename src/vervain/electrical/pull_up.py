@@ -1,0 +1,89 @@
+"""Pull-up resistors of open collectors: what is there, and what would do."""
+
+import math
+
+from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.model.base import Record
+from vervain.model.electrical import LogicInput
+from vervain.model.elements import Resistor
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look, query
+
+CABLE_F_PER_M = 100e-12
+INPUT_F = 50e-12
+
+
+class PullUp(Record, frozen=True, kw_only=True):
+    """All pull-ups of a net in parallel: their resistance and the lowest and highest voltage they
+    go to.
+    """
+
+    resistance_ohm: float
+    low_v: float
+    high_v: float
+
+
+def pull_up_window(
+    *,
+    supply_v: tuple[float, float],
+    low_v: float,
+    sink_a: float,
+    high_min_v: float,
+    leak_a: float,
+    input_a: float = 0.0,
+    rise: tuple[float, float] | None = None,
+) -> tuple[float, float]:
+    """The smallest and the largest resistance of a pull-up, in ohm.
+
+    R >= (Vcc_max - V_OL)/(I_sink - I_IL), so that the output can pull down;
+    R <= (Vcc_min - V_IH)/(I_leak + I_IH), so that the input sees a high;
+    R <= t_rise/(C ln(Vcc/(Vcc - V_IH))) with `rise` = (C in F, t_rise in s), so that it sees it in
+    time. Infinite where nothing limits it. Derivation: Ohm's law and the charging of C through R.
+    """
+    low, high = supply_v
+    smallest = (high - low_v) / (sink_a - input_a) if sink_a > input_a else math.inf
+    drawn = leak_a + input_a
+    largest = (low - high_min_v) / drawn if drawn > 0 else math.inf
+    if low <= high_min_v:
+        return smallest, 0.0
+    if rise is not None:
+        capacitance_f, time_s = rise
+        largest = min(largest, time_s / (capacitance_f * math.log(low / (low - high_min_v))))
+    return smallest, largest
+
+
+@query
+def pull_up_at(look: Look, pin: PinRef) -> PullUp | None:
+    """The pull-ups on a net: resistors to a fed plus, and those that inputs on it have inside."""
+    conductance = 0.0
+    volts: list[tuple[float, float]] = []
+    for member in look.net(pin):
+        found, part = look.pin(member), look.part_of(member.device)
+        entry = found.electrical if found else None
+        if isinstance(entry, LogicInput) and entry.pull_up_ohm and entry.pull_up_v:
+            conductance += 1 / entry.pull_up_ohm
+            volts.append((entry.pull_up_v * 0.95, entry.pull_up_v * 1.05))
+        for element in part.inside if part and part.kind == "resistor" else ():
+            if not isinstance(element, Resistor) or (member.port, member.pin) not in element.pins:
+                continue
+            far = element.pins[element.pins[0] == (member.port, member.pin)]
+            other = PinRef(device=member.device, port=far[0], pin=far[1])
+            if not _is_plus(look, other):
+                continue
+            conductance += 1 / element.resistance_ohm
+            feeds = [source.feed for source in sources_of(look, other)]
+            volts += [
+                (f.nominal_v * (1 - f.tolerance), f.nominal_v * (1 + f.tolerance)) for f in feeds
+            ]
+    if not conductance or not volts:
+        return None
+    return PullUp(
+        resistance_ohm=1 / conductance,
+        low_v=min(low for low, _ in volts),
+        high_v=max(high for _, high in volts),
+    )
+
+
+def _is_plus(look: Look, pin: PinRef) -> bool:
+    found = (look.pin(member) for member in look.net(pin))
+    return any(pin.function in PLUS_FUNCTIONS for pin in found if pin is not None)

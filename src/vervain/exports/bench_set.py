@@ -1,0 +1,93 @@
+"""The full set of what goes to the bench, into one folder."""
+
+import re
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from vervain.exports.formats import csv_bytes, table_json, xlsx_bytes
+from vervain.exports.harness_html import harness_html
+from vervain.exports.harness_pdf import harness_pdf
+from vervain.exports.label_files import label_set
+from vervain.exports.tables import Table, all_tables
+from vervain.files.problems import FileProblem
+from vervain.files.writing import write_whole
+from vervain.harness.label_layout import SheetForm, Style
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
+
+FORMS = ("pdf", "html", "xlsx", "csv", "json")
+OWNERS = frozenset({"core", "cable"})
+TAPE = Style("flag", 12.0)
+SHEETS = Style("wrap", None)
+
+
+def safe_stem(name: str) -> str:
+    """A machine's name as a file name: letters, figures, spaces, - and _; never a path."""
+    kept = re.sub(r"[^\w \-]", "_", name).strip(" .")[:60].strip()
+    return kept or "machine"
+
+
+def harness_bytes(machine: Machine, form: str, tables: tuple[Table, ...] | None = None) -> bytes:
+    """The harness in one of `FORMS`; csv holds the conductors alone."""
+    made = all_tables(machine) if tables is None else tables
+    if form == "csv":
+        return csv_bytes(made[0])
+    if form == "xlsx":
+        return xlsx_bytes(made)
+    if form == "json":
+        return table_json(machine, made)
+    if form == "html":
+        return harness_html(machine, made)
+    return harness_pdf(machine, made)
+
+
+def _one(machine: Machine, form: str, tables: tuple[Table, ...]) -> tuple[bytes, ...]:
+    return (harness_bytes(machine, form, tables),)
+
+
+def _csv(table: Table) -> tuple[bytes, ...]:
+    return (csv_bytes(table),)
+
+
+def _labels(look: Look, machine: Machine, style: Style, form: str) -> tuple[bytes, ...]:
+    return label_set(look, machine, OWNERS, False, set(), style, SheetForm(), form).files
+
+
+def write_set(
+    machine: Machine, folder: Path, says: Callable[[str], bool] = lambda _: True
+) -> list[Path]:
+    """Writes everything: PDF, HTML, workbook, JSON, a CSV a table, labels for tape and for sheets.
+
+    `says` is told each file's name and answers whether to go on. Raises `FileProblem`.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
+    stem = safe_stem(machine.name)
+    tables, look = all_tables(machine), Look(machine)
+    jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
+    for form in ("pdf", "html", "xlsx", "json"):
+        jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables)))
+    for table in tables:
+        name = table.title.lower().replace(" ", "-")
+        jobs.append((f"{stem}-{name}.csv", partial(_csv, table)))
+    for words, style, form in (
+        ("tape-12-mm", TAPE, "pdf"),
+        ("tape-12-mm", TAPE, "svg"),
+        ("tape-12-mm", TAPE, "csv"),
+        ("A4", SHEETS, "pdf"),
+    ):
+        jobs.append((f"{stem}-labels-{words}.{form}", partial(_labels, look, machine, style, form)))
+    written: list[Path] = []
+    for name, make in jobs:
+        if not says(name):
+            break
+        for number, data in enumerate(make()):
+            path = folder / name
+            if number:
+                path = path.with_stem(f"{path.stem}-{number + 1}")
+            write_whole(path, data)
+            written.append(path)
+    return written

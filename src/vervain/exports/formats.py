@@ -1,0 +1,126 @@
+"""Tables as CSV, XLSX and JSON. Text from the machine can never become a formula."""
+
+import csv
+import io
+import json
+import re
+from typing import Any
+
+import msgspec
+
+from vervain.exports.tables import Table, supply_table
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
+from vervain.rules.finding import Finding, Result
+from vervain.rules.registry import RULE_BY_ID
+from vervain.tables.table_view import Cell
+
+FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
+# Characters that XML 1.0, and so a workbook, cannot hold.
+CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+
+
+def safe_text(text: str) -> str:
+    """Text that a spreadsheet takes as text: an apostrophe before what would be a formula."""
+    return f"'{text}" if text.startswith(FORMULA_START) else text
+
+
+def csv_bytes(table: Table) -> bytes:
+    """A table as RFC 4180 CSV in UTF-8, with a mark that spreadsheets read the encoding from."""
+    stream = io.StringIO()
+    writer = csv.writer(stream, lineterminator="\r\n")
+    writer.writerow(table.names)
+    for row in table.rows:
+        writer.writerow([_csv_cell(cell) for cell in row])
+    return stream.getvalue().encode("utf-8-sig")
+
+
+def _csv_cell(cell: Cell) -> str:
+    if cell is None:
+        return ""
+    return safe_text(cell) if isinstance(cell, str) else f"{cell:g}"
+
+
+def xlsx_bytes(tables: tuple[Table, ...]) -> bytes:
+    """A workbook with one sheet a table: styled header, frozen, with filters."""
+    from openpyxl import Workbook
+    from openpyxl.styles import Alignment, Font, PatternFill
+    from openpyxl.utils import get_column_letter
+
+    book = Workbook()
+    for position, table in enumerate(tables):
+        sheet = book.active if position == 0 else book.create_sheet()
+        assert sheet is not None
+        sheet.title = table.title
+        for column, (name, width) in enumerate(table.columns, 1):
+            head = sheet.cell(row=1, column=column, value=name)
+            head.font = Font(bold=True, color="FF25232D")
+            head.fill = PatternFill("solid", fgColor="FFE9E5F4")
+            head.alignment = Alignment(vertical="center")
+            sheet.column_dimensions[get_column_letter(column)].width = width + 2
+        for number, row in enumerate(table.rows, 2):
+            for column, value in enumerate(row, 1):
+                if value is None or value == "":
+                    continue
+                cell = sheet.cell(row=number, column=column)
+                if isinstance(value, str):
+                    cell.value = CONTROL.sub("", value)
+                    cell.data_type = "s"
+                    cell.quotePrefix = value.startswith(FORMULA_START)
+                else:
+                    cell.value = value
+        sheet.freeze_panes = "A2"
+        last = get_column_letter(len(table.columns))
+        sheet.auto_filter.ref = f"A1:{last}{max(2, len(table.rows) + 1)}"
+    stream = io.BytesIO()
+    book.save(stream)
+    return stream.getvalue()
+
+
+def table_json(machine: Machine, tables: tuple[Table, ...]) -> bytes:
+    """Tables as JSON, documented in docs/json-output.md."""
+    document = {
+        "format": "vervain tables",
+        "version": 1,
+        "machine": machine.name,
+        "tables": {table.title.lower(): _rows(table) for table in tables},
+    }
+    return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _rows(table: Table) -> list[dict[str, Cell]]:
+    return [dict(zip(table.names, row, strict=True)) for row in table.rows]
+
+
+def findings_json(machine: Machine, result: Result) -> bytes:
+    """Findings as JSON, documented in docs/json-output.md."""
+    document = {
+        "format": "vervain findings",
+        "version": 1,
+        "machine": machine.name,
+        "state": machine.state,
+        "supply": _rows(supply_table(Look(machine))),
+        "findings": [_finding(finding) for finding in result.open],
+        "accepted": [_finding(finding) for finding in result.accepted],
+    }
+    return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _finding(finding: Finding) -> dict[str, Any]:
+    rule = RULE_BY_ID[finding.rule]
+    return {
+        "rule": finding.rule,
+        "key": finding.key,
+        "stage": finding.stage,
+        "consequence": finding.consequence,
+        "sentence": finding.sentence,
+        "title": rule.title,
+        "reason": rule.reason,
+        "source": rule.source,
+        "why": finding.why,
+        "subjects": [msgspec.to_builtins(subject) for subject in finding.subjects],
+        "value": finding.value,
+        "limit": finding.limit,
+        "unit": finding.unit,
+        "fixes": [fix.words for fix in finding.fixes],
+    }

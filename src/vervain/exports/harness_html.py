@@ -1,0 +1,200 @@
+"""One page for the phone at the bench: the route and every table, searchable, all in one file.
+
+Every text from the machine is put in as text (ElementTree escapes it); the script is our own and
+fixed, and reads only what stands on the page.
+"""
+
+import xml.etree.ElementTree as ElementTree
+
+from vervain.exports.harness_pdf import printable
+from vervain.exports.tables import Table
+from vervain.harness.route_shapes import Disc, Drawing, Frame, Shape, Stroke, Words, draw_route
+from vervain.model.colours import base_and_stripe, is_colour
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
+
+STYLE = """
+:root { --paper: #F6F3EC; --sheet: #FFFFFF; --ink: #25232D; --faded: #6A6674; --rule: #DAD5CA;
+  --accent: #5A4A99; --wash: #E9E5F4; }
+@media (prefers-color-scheme: dark) { :root { --paper: #1D1C22; --sheet: #26252D; --ink: #ECE9F1;
+  --faded: #A29EAD; --rule: #3B3943; --accent: #AC9DEA; --wash: #37324C; } }
+* { box-sizing: border-box; }
+body { margin: 0; font: 16px/1.4 system-ui, sans-serif; background: var(--paper);
+  color: var(--ink); }
+header { position: sticky; top: 0; background: var(--paper); padding: .6em 1em;
+  border-bottom: 1px solid var(--rule); }
+h1 { font-size: 1.1em; margin: 0 0 .4em; }
+input { width: 100%; font: inherit; padding: .5em .7em; border: 1px solid var(--rule);
+  border-radius: 3px; background: var(--sheet); color: var(--ink); }
+main { padding: 0 1em 3em; }
+figure { margin: 1em 0; overflow-x: auto; background: #FFFFFF; border: 1px solid var(--rule); }
+summary { font-weight: bold; padding: .7em 0 .3em; cursor: pointer; }
+.scroll { overflow-x: auto; }
+table { border-collapse: collapse; background: var(--sheet); font-size: .9em; }
+th, td { text-align: left; padding: .3em .6em; border-bottom: 1px solid var(--rule);
+  white-space: nowrap; }
+th { color: var(--faded); position: sticky; top: 0; background: var(--paper); }
+td.n { text-align: right; font-variant-numeric: tabular-nums; }
+td b { display: inline-block; min-width: 2.6em; padding: 0 .3em; border: 1px solid var(--ink);
+  text-align: center; font-size: .85em; margin-right: .2em; }
+tr.hit { background: var(--wash); }
+"""
+SCRIPT = """
+const field = document.querySelector("input");
+const rows = Array.from(document.querySelectorAll("tbody tr"), (row) => [row, row.textContent
+  .toLowerCase()]);
+function search() {
+  const words = field.value.toLowerCase().split(/\\s+/).filter((word) => word);
+  for (const [row, text] of rows) {
+    row.hidden = !words.every((word) => text.includes(word));
+  }
+  for (const part of document.querySelectorAll("details")) {
+    const left = part.querySelectorAll("tbody tr:not([hidden])").length;
+    part.querySelector("span").textContent = left;
+    if (words.length) { part.open = left > 0; }
+  }
+}
+field.addEventListener("input", search);
+"""
+COLOUR_COLUMNS = ("Core colour", "Core", "Lead")
+
+
+def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
+    """The page as UTF-8."""
+    root = ElementTree.Element("html", {"lang": "en"})
+    head = ElementTree.SubElement(root, "head")
+    ElementTree.SubElement(head, "meta", {"charset": "utf-8"})
+    ElementTree.SubElement(
+        head, "meta", {"name": "viewport", "content": "width=device-width, initial-scale=1"}
+    )
+    policy = "default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'"
+    ElementTree.SubElement(
+        head, "meta", {"http-equiv": "Content-Security-Policy", "content": policy}
+    )
+    name = printable(f"{machine.name} {machine.state}".strip())
+    # Nothing of a machine stands before it: names come in the body, and in the title after it.
+    ElementTree.SubElement(head, "style").text = "@STYLE@"
+    _text(head, "title", f"Harness of {name}")
+    body = ElementTree.SubElement(root, "body")
+    top = ElementTree.SubElement(body, "header")
+    _text(top, "h1", name)
+    ElementTree.SubElement(
+        top, "input", {"type": "search", "placeholder": "Label, device, colour …",
+                       "aria-label": "Search"},
+    )  # fmt: skip
+    main = ElementTree.SubElement(body, "main")
+    drawing = draw_route(Look(machine))
+    if drawing.shapes:
+        figure = ElementTree.SubElement(main, "figure")
+        figure.append(svg_of(drawing))
+    for number, table in enumerate(tables):
+        if table.rows:
+            _table(main, table, number == 0)
+    ElementTree.SubElement(body, "script").text = "@SCRIPT@"
+    text = ElementTree.tostring(root, encoding="unicode", method="html")
+    # Style and script are our own and fixed: put in as they are, not escaped.
+    text = text.replace("@STYLE@", STYLE, 1)
+    head_part, mark, tail = text.rpartition("@SCRIPT@")
+    return f"<!DOCTYPE html>\n{head_part}{SCRIPT if mark else ''}{tail}\n".encode()
+
+
+def _text(parent: ElementTree.Element, tag: str, text: str) -> ElementTree.Element:
+    made = ElementTree.SubElement(parent, tag)
+    made.text = printable(text)
+    return made
+
+
+def _table(parent: ElementTree.Element, table: Table, is_open: bool) -> None:
+    part = ElementTree.SubElement(parent, "details", {"open": "open"} if is_open else {})
+    title = _text(part, "summary", f"{table.title} ")
+    _text(title, "span", str(len(table.rows)))
+    scroll = ElementTree.SubElement(part, "div", {"class": "scroll"})
+    made = ElementTree.SubElement(scroll, "table")
+    row = ElementTree.SubElement(ElementTree.SubElement(made, "thead"), "tr")
+    for name in table.names:
+        _text(row, "th", name)
+    body = ElementTree.SubElement(made, "tbody")
+    for cells in table.rows:
+        row = ElementTree.SubElement(body, "tr")
+        for name, value in zip(table.names, cells, strict=True):
+            if isinstance(value, int | float):
+                _text(row, "td", f"{value:g}").set("class", "n")
+            elif name in COLOUR_COLUMNS and value:
+                _colours(row, value)
+            else:
+                _text(row, "td", value or "")
+
+
+def _colours(row: ElementTree.Element, codes: str) -> None:
+    """Colours as bars with their letters; a stripe along the lower edge."""
+    cell = ElementTree.SubElement(row, "td")
+    for code in codes.split():
+        bar = _text(cell, "b", code)
+        if is_colour(code):
+            base, stripe = base_and_stripe(code)
+            letters = "#FFFFFF" if base.letters_on_it == "light" else "#25232D"
+            edge = f";border-bottom:4px solid {stripe.fill}" if stripe else ""
+            bar.set("style", f"background:{base.fill};color:{letters}{edge}")
+
+
+def svg_of(drawing: Drawing) -> ElementTree.Element:
+    """A drawing as an SVG element."""
+    width, height = f"{drawing.width:.0f}", f"{drawing.height:.0f}"
+    root = ElementTree.Element(
+        "svg",
+        {
+            "xmlns": "http://www.w3.org/2000/svg", "width": width, "height": height,
+            "viewBox": f"0 0 {width} {height}", "font-family": "system-ui, sans-serif",
+        },
+    )  # fmt: skip
+    for shape in drawing.shapes:
+        _svg_shape(root, shape)
+    return root
+
+
+def _svg_shape(root: ElementTree.Element, shape: Shape) -> None:
+    if isinstance(shape, Stroke):
+        points = " ".join(f"{x:.1f},{y:.1f}" for x, y in shape.points)
+        given = {
+            "points": points, "fill": "none", "stroke": shape.colour,
+            "stroke-width": f"{shape.width:g}",
+        }  # fmt: skip
+        if shape.dashed:
+            given["stroke-dasharray"] = "3 2"
+        ElementTree.SubElement(root, "polyline", given)
+    elif isinstance(shape, Disc):
+        ElementTree.SubElement(
+            root,
+            "circle",
+            {
+                "cx": f"{shape.x:.2f}", "cy": f"{shape.y:.2f}", "r": f"{shape.r:.2f}",
+                "fill": shape.fill, "stroke": shape.edge, "stroke-width": f"{shape.width:g}",
+            },
+        )  # fmt: skip
+    elif isinstance(shape, Frame):
+        box = shape.box
+        ElementTree.SubElement(
+            root,
+            "rect",
+            {
+                "x": f"{box.x:.1f}", "y": f"{box.y:.1f}", "width": f"{box.width:.1f}",
+                "height": f"{box.height:.1f}", "rx": "2", "fill": shape.fill,
+                "stroke": shape.edge, "stroke-width": f"{shape.width:g}",
+            },
+        )  # fmt: skip
+    else:
+        _svg_words(root, shape)
+
+
+def _svg_words(root: ElementTree.Element, words: Words) -> None:
+    given = {
+        "x": f"{words.x:.1f}", "y": f"{words.y:.1f}", "font-size": f"{words.size:g}",
+        "fill": words.colour,
+    }  # fmt: skip
+    if words.bold:
+        given["font-weight"] = "bold"
+    if words.centred:
+        given["text-anchor"] = "middle"
+    if words.upwards:
+        given["transform"] = f"rotate(-90 {words.x:.1f} {words.y:.1f})"
+    _text(root, "text", words.text).attrib.update(given)

@@ -1,0 +1,180 @@
+"""The tables that leave the program: conductors, cables, devices, findings."""
+
+from vervain.harness.conductors import natural_key
+from vervain.model.base import Record
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
+from vervain.rules.finding import Result
+from vervain.rules.registry import RULE_BY_ID
+from vervain.supply.conductor_currents import all_flowing
+from vervain.supply.results import arrivals, source_name, supply_loads
+from vervain.supply.states import STATE_WORDS, STATES, State
+from vervain.tables.cable_face import cable_face
+from vervain.tables.conductor_face import conductor_face
+from vervain.tables.connector_face import connector_face
+from vervain.tables.cut_face import cut_face
+from vervain.tables.label_face import label_face
+from vervain.tables.settings_sheet import settings_sheet
+from vervain.tables.table_view import Cell, Face
+
+
+class Table(Record, frozen=True, kw_only=True):
+    """A titled table: column names with their widths in letters, and rows of cells."""
+
+    title: str
+    columns: tuple[tuple[str, int], ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The column names."""
+        return tuple(name for name, _ in self.columns)
+
+
+def face_table(face: Face) -> Table:
+    """A face of the harness table as it is exported: without the columns that only join others."""
+    kept = [(n, column) for n, column in enumerate(face.columns) if not column.is_joined]
+    return Table(
+        title=face.name,
+        columns=tuple((column.export_title, column.letters + 2) for _, column in kept),
+        rows=tuple(tuple(row.cells[n] for n, _ in kept) for row in face.rows),
+    )
+
+
+def harness_faces(machine: Machine, look: Look) -> tuple[Face, ...]:
+    """The five faces of the harness table; conductors in the natural order of their labels."""
+    conductors = conductor_face(look, all_flowing(look))
+    ordered = sorted(conductors.rows, key=lambda row: natural_key(str(row.cells[0])))
+    return (
+        conductors._replace(rows=tuple(ordered)),
+        cable_face(look),
+        connector_face(look),
+        cut_face(look, machine.prices),
+        label_face(look, machine.printed),
+    )
+
+
+def device_table(look: Look) -> Table:
+    """Every device with its part and its place."""
+    places = {place.id: place.name for place in look.places()}
+    rows: list[tuple[Cell, ...]] = []
+    for designator in look.devices():
+        device, part = look.device(designator), look.part_of(designator)
+        if device is None or part is None:
+            continue
+        axis = look.axis_of(designator)
+        rows.append(
+            (
+                designator,
+                device.name,
+                axis.id if axis else "",
+                part.title,
+                f"{part.maker} {part.model}".strip(),
+                places.get(device.place or "", ""),
+            )
+        )
+    columns = (
+        ("Device", 8),
+        ("Name", 30),
+        ("Axis", 6),
+        ("Part", 40),
+        ("Maker and model", 22),
+        ("Place", 22),
+    )
+    return Table(title="Devices", columns=columns, rows=tuple(rows))
+
+
+def finding_table(result: Result) -> Table:
+    """Every finding, the worst first; accepted ones last."""
+    rows: list[tuple[Cell, ...]] = []
+    for finding, accepted in (
+        *((finding, "") for finding in result.open),
+        *((finding, "accepted") for finding in result.accepted),
+    ):
+        rows.append(
+            (
+                finding.consequence,
+                finding.stage,
+                finding.sentence,
+                ", ".join(subject.text for subject in finding.subjects),
+                None if finding.value is None else round(finding.value, 3),
+                None if finding.limit is None else round(finding.limit, 3),
+                finding.unit,
+                "; ".join(fix.words for fix in finding.fixes),
+                RULE_BY_ID[finding.rule].reason,
+                finding.rule,
+                accepted,
+            )
+        )
+    columns = (
+        ("Consequence", 13),
+        ("Stage", 9),
+        ("Finding", 60),
+        ("About", 24),
+        ("Value", 8),
+        ("Limit", 8),
+        ("Unit", 7),
+        ("Fix", 44),
+        ("Why", 70),
+        ("Rule", 22),
+        ("State", 10),
+    )
+    return Table(title="Findings", columns=columns, rows=tuple(rows))
+
+
+def settings_table(look: Look) -> Table:
+    """Everything to set outside the wiring."""
+    columns = (
+        ("Group", 10),
+        ("Where", 14),
+        ("What", 24),
+        ("Set to", 26),
+        ("Because of", 44),
+    )
+    rows = tuple(
+        (row.group, row.where, row.what, row.value, row.because) for row in settings_sheet(look)
+    )
+    return Table(title="Settings", columns=columns, rows=rows)
+
+
+SUPPLY_COLUMNS = (
+    ("State", 13), ("Supply", 12), ("Consumer", 10), ("Port", 12), ("Takes A", 8), ("Of A", 8),
+    ("Gets V", 8), ("Of V", 8), ("Lost %", 8), ("How it fares", 13), ("Known by", 40),
+)  # fmt: skip
+
+
+def supply_table(look: Look, states: tuple[State, ...] = STATES) -> Table:
+    """State by state: what each supply gives of its rating, and what each consumer gets."""
+    rows: list[tuple[Cell, ...]] = []
+    for state in states:
+        words = STATE_WORDS[state]
+        for load in supply_loads(look, state):
+            rows.append(
+                (
+                    words, source_name(look, load.pin), "", "", round(load.amps, 3), load.rated_a,
+                    round(load.volts, 2), load.nominal_v, None, f"{load.fraction:.0%}", "",
+                )
+            )  # fmt: skip
+        for row in arrivals(look, state):
+            rows.append(
+                (
+                    words, source_name(look, row.source), row.pin.device, row.pin.port,
+                    round(row.amps, 3), round(row.wanted_a, 3),
+                    None if row.volts is None else round(row.volts, 2), row.source_v,
+                    None if row.lost is None else round(row.lost * 100, 2), row.status, row.by,
+                )
+            )  # fmt: skip
+    return Table(title="Supply", columns=SUPPLY_COLUMNS, rows=tuple(rows))
+
+
+def all_tables(machine: Machine) -> tuple[Table, ...]:
+    """The tables of a machine, in the order of the workbook's sheets."""
+    look = Look(machine)
+    return (
+        *(face_table(face) for face in harness_faces(machine, look)),
+        device_table(look),
+        settings_table(look),
+        supply_table(look),
+        finding_table(check_machine(machine)),
+    )

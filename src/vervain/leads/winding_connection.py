@@ -1,0 +1,239 @@
+"""How a motor's windings are used: half coil, series (full coil) or parallel, and what follows."""
+
+import math
+from typing import Literal, NamedTuple
+
+from vervain.leads.motors import leads_port
+from vervain.leads.phases import Ends, Phases, phases_of
+from vervain.model.base import Record
+from vervain.model.elements import Winding
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from, terminal_of
+from vervain.queries.look import Look, query
+
+UseKind = Literal["half coil", "series", "parallel"]
+USES: tuple[UseKind, ...] = ("half coil", "series", "parallel")
+USE_WORDS = {
+    "half coil": "half coil: quick, less torque; half of the copper lies idle",
+    "series": "full coil, in series: least current, slow at speed",
+    "parallel": "in parallel: quick and strong, most current",
+}
+
+
+class Use(Record, frozen=True, kw_only=True):
+    """A way to use the windings: resistance, inductance, RMS current and voltage of one phase."""
+
+    kind: UseKind
+    current_a: float
+    resistance_ohm: float | None = None
+    inductance_h: float | None = None
+
+    @property
+    def voltage_v(self) -> float | None:
+        """Rated voltage of one phase: current times resistance."""
+        return self.current_a * self.resistance_ohm if self.resistance_ohm is not None else None
+
+
+class Plan(NamedTuple):
+    """Where every lead goes: leads by terminal function, leads joined to each other, leads that
+    are insulated singly.
+    """
+
+    terminals: dict[str, tuple[str, ...]]
+    joints: tuple[tuple[str, str], ...]
+    insulated: tuple[str, ...]
+
+
+def unipolar_current_a(rated_a: float, rated: str) -> float:
+    """The rating of one winding from the maker's: series x sqrt2, parallel / sqrt2.
+
+    Equal heat: two windings in series carry the same current at twice the resistance, two in
+    parallel half of it each, so P = 2 I^2 R fixes the ratio.
+    """
+    if rated == "series":
+        return rated_a * math.sqrt(2)
+    if rated == "parallel":
+        return rated_a / math.sqrt(2)
+    return rated_a
+
+
+def use_of(
+    kind: UseKind, unipolar_a: float, winding_ohm: float | None, winding_h: float | None
+) -> Use:
+    """Half coil: R, L, I_u. Series: 2R, 4L, I_u/sqrt2. Parallel: R/2, L, I_u*sqrt2.
+
+    The windings of a phase are taken as fully coupled: in series the turns double and L is four
+    times as large; in parallel the turns, and L, stay.
+    """
+    ohm, henry, current = {
+        "half coil": (1.0, 1.0, 1.0),
+        "series": (2.0, 4.0, 1 / math.sqrt(2)),
+        "parallel": (0.5, 1.0, math.sqrt(2)),
+    }[kind]
+    return Use(
+        kind=kind,
+        current_a=unipolar_a * current,
+        resistance_ohm=winding_ohm * ohm if winding_ohm is not None else None,
+        inductance_h=winding_h * henry if winding_h is not None else None,
+    )
+
+
+@query
+def uses_of(look: Look, motor: str) -> tuple[Use, ...]:
+    """The uses that a motor's leads allow: 6 leads half coil or series, 8 leads all three."""
+    part, phases = look.part_of(motor), phases_of(look, motor)
+    if part is None or part.stepper is None or phases is None or len(phases.first) != 2:
+        return ()
+    winding = next((e for e in part.inside if isinstance(e, Winding)), None)
+    port = leads_port(part)
+    count = len(port.pins) if port else 0
+    kinds = {6: USES[:2], 8: USES}.get(count, ())
+    unipolar = unipolar_current_a(part.stepper.current_a, part.stepper.rated)
+    return tuple(
+        use_of(
+            kind,
+            unipolar,
+            winding.resistance_ohm if winding else None,
+            winding.inductance_h if winding else None,
+        )
+        for kind in kinds
+    )
+
+
+def plan_of(phases: Phases, kind: UseKind) -> Plan:
+    """Where the leads go for a use of two windings a phase. A tap is the end of one winding and
+    the start of the other at once.
+    """
+    terminals: dict[str, tuple[str, ...]] = {}
+    joints: list[tuple[str, str]] = []
+    insulated: list[str] = []
+    for letter, windings in (("A", phases.first), ("B", phases.second)):
+        (start, end), (start_2, end_2) = windings
+        plus, minus = f"phase {letter}+", f"phase {letter}-"
+        if kind == "half coil":
+            terminals[plus], terminals[minus] = (start,), (end,)
+            insulated += [lead for lead in (start_2, end_2) if lead != end]
+        elif kind == "series":
+            terminals[plus], terminals[minus] = (start,), (end_2,)
+            if end == start_2:
+                insulated.append(end)
+            else:
+                joints.append((end, start_2))
+        else:
+            terminals[plus], terminals[minus] = (start, start_2), (end, end_2)
+    return Plan(terminals, tuple(joints), tuple(insulated))
+
+
+def _landed(look: Look, motor: str, lead: str) -> str:
+    """The function of the driver terminal that a lead reaches; empty where it reaches none."""
+    part = look.part_of(motor)
+    port = leads_port(part) if part else None
+    if port is None:
+        return ""
+    terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=lead))
+    pin = look.pin(terminal) if terminal else None
+    return pin.function if pin else ""
+
+
+def _joined_together(look: Look, motor: str, one: str, two: str) -> bool:
+    """Whether two leads of a motor are joined to each other: the tap is one lead, or a splice."""
+    if one == two:
+        return True
+    part = look.part_of(motor)
+    port = leads_port(part) if part else None
+    first = PinRef(device=motor, port=port.id if port else "", pin=one)
+    second = PinRef(device=motor, port=port.id if port else "", pin=two)
+    return any(step.end == second for step in steps_from(look, first))
+
+
+@query
+def wired_use(look: Look, motor: str) -> UseKind | None:
+    """The use that the leads are wired for; None where the phases differ, or it is none of them."""
+    phases = phases_of(look, motor)
+    if phases is None or len(phases.first) != 2 or len(phases.second) != 2:
+        return None
+    found = {_use_of_phase(look, motor, windings) for windings in phases}
+    return next(iter(found)) if len(found) == 1 else None
+
+
+def _use_of_phase(look: Look, motor: str, windings: tuple[Ends, ...]) -> UseKind | None:
+    (start, end), (start_2, end_2) = windings
+    ends = [_landed(look, motor, lead) for lead in (start, end, start_2, end_2)]
+    if end == start_2:
+        # Three leads: the tap is both.
+        outer, tap = [ends[0], ends[3]], ends[1]
+        if all(outer) and not tap:
+            return "series"
+        return "half coil" if tap and sum(map(bool, outer)) == 1 else None
+    if all(ends):
+        return "parallel" if {ends[0], ends[1]} == {ends[2], ends[3]} else None
+    for one, two, between in (
+        (ends[0], ends[3], (end, start_2)),
+        (ends[0], ends[2], (end, end_2)),
+        (ends[1], ends[3], (start, start_2)),
+        (ends[1], ends[2], (start, end_2)),
+    ):
+        if one and two and _joined_together(look, motor, *between):
+            return "series"
+    pairs = (bool(ends[0] and ends[1]), bool(ends[2] and ends[3]))
+    return "half coil" if sum(pairs) == 1 and sum(map(bool, ends)) == 2 else None
+
+
+@query
+def motor_use(look: Look, motor: str) -> Use | None:
+    """The figures of one phase as wired. For a motor with one winding a phase, its own; None where
+    there is no such motor or no rating.
+    """
+    part = look.part_of(motor)
+    if part is None or part.stepper is None:
+        return None
+    kind = wired_use(look, motor)
+    for use in uses_of(look, motor) if part.stepper.rated != "as wired" else ():
+        if use.kind == kind:
+            return use
+    winding = next((e for e in part.inside if isinstance(e, Winding)), None)
+    return Use(
+        kind=kind or "half coil",
+        current_a=part.stepper.current_a,
+        resistance_ohm=winding.resistance_ohm if winding else None,
+        inductance_h=winding.inductance_h if winding else None,
+    )
+
+
+@query
+def left_open(look: Look, motor: str) -> tuple[str, ...]:
+    """The leads that the wired use leaves open; they are insulated, each on its own."""
+    phases, kind = phases_of(look, motor), wired_use(look, motor)
+    if phases is None or kind is None:
+        return ()
+    return tuple(
+        lead
+        for windings in phases
+        for lead in dict.fromkeys(lead for winding in windings for lead in winding)
+        if not _landed(look, motor, lead)
+        and not any(
+            _joined_together(look, motor, lead, other)
+            for winding in windings
+            for other in winding
+            if other != lead
+        )
+    )
+
+
+@query
+def reversed_windings(look: Look, motor: str) -> tuple[Ends, ...]:
+    """Windings that work against the other of their phase: their fluxes cancel."""
+    phases, kind = phases_of(look, motor), wired_use(look, motor)
+    found = []
+    for windings in phases if phases and kind in ("series", "parallel") else ():
+        (start, end), (start_2, end_2) = windings
+        if kind == "parallel":
+            against = _landed(look, motor, start) != _landed(look, motor, start_2)
+        else:
+            against = end != start_2 and (
+                _joined_together(look, motor, end, end_2)
+                or _joined_together(look, motor, start, start_2)
+            )
+        if against:
+            found.append((start_2, end_2))
+    return tuple(found)

@@ -1,1 +1,0 @@
-"""The document: an immutable machine, its look-ups and its edits."""

@@ -1,0 +1,70 @@
+"""What lies between the pins of a part inside it: copper, contacts, fuses, windings, resistors."""
+
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from vervain.model.base import Name, Positive, Record
+
+PinAt = tuple[str, str]
+
+
+class Bridge(Record, tag="bridge", frozen=True, kw_only=True):
+    """Pins joined inside the part, each written [port, pin].
+
+    With `when`, only while the option of that id has that value: a jumper. `name` is what they
+    share, where it has one: "processor pin 14".
+    """
+
+    pins: Annotated[tuple[PinAt, ...], Meta(min_length=2)]
+    when: tuple[str, str] | None = None
+    name: str = ""
+
+
+class Contact(Record, tag="contact", frozen=True, kw_only=True):
+    """A contact between two pins. `rest` is its state when nothing works it.
+
+    It needs `current_min_a` to break through its own oxide, and switches no more than
+    `current_max_a` (of a coil `inductive_max_a`) at `v_max_v`.
+    """
+
+    pins: tuple[PinAt, PinAt]
+    rest: Literal["NC", "NO"]
+    worked_by: Name = "hand"
+    current_min_a: Positive | None = None
+    current_max_a: Positive | None = None
+    inductive_max_a: Positive | None = None
+    v_max_v: Positive | None = None
+
+
+class Fuse(Record, tag="fuse", frozen=True, kw_only=True):
+    """A fuse link between two pins; the rating is the device's setting `rating_a`."""
+
+    pins: tuple[PinAt, PinAt]
+
+
+class Winding(Record, tag="winding", frozen=True, kw_only=True):
+    """A coil between two pins, at 20 °C."""
+
+    pins: tuple[PinAt, PinAt]
+    resistance_ohm: Positive
+    inductance_h: Positive | None = None
+    works: str | None = None
+
+
+class Resistor(Record, tag="resistor", frozen=True, kw_only=True):
+    """A resistor between two pins, and what it can shed."""
+
+    pins: tuple[PinAt, PinAt]
+    resistance_ohm: Positive
+    power_w: Positive = 0.25
+
+
+class Diode(Record, tag="diode", frozen=True, kw_only=True):
+    """A diode from its anode to its cathode."""
+
+    pins: tuple[PinAt, PinAt]
+    current_a: Positive = 1.0
+
+
+Element = Bridge | Contact | Fuse | Winding | Resistor | Diode

@@ -1,0 +1,185 @@
+"""The machine: the whole document as one immutable value."""
+
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+from vervain.model.axis import Axis
+from vervain.model.base import Name, NotNegative, PositiveMetres, Record
+from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
+from vervain.model.orientation import Turn
+from vervain.model.part import CablePart, Part
+from vervain.model.place import Allowances, Place, Run
+
+FORMAT = "vervain machine"
+VERSION = 1
+DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$(?!\n)"
+
+OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
+Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
+SettingValue = str | float | bool
+Spares = Literal["", "insulated", "cut back", "earthed"]
+
+
+class PortRef(Record, array_like=True, frozen=True, kw_only=True):
+    """A port of a device, written [device, port]."""
+
+    device: str
+    port: str
+
+
+class PinRef(Record, array_like=True, frozen=True, kw_only=True):
+    """A pin of a port of a device, written [device, port, pin]."""
+
+    device: str
+    port: str
+    pin: str
+
+    @property
+    def port_ref(self) -> PortRef:
+        """The port that the pin belongs to."""
+        return PortRef(device=self.device, port=self.port)
+
+
+class Device(Record, frozen=True, kw_only=True):
+    """A part placed on the machine. `coils` are the leads that were measured to belong together;
+    the checks believe them before the part's colours. `coils_printed` says that they were taken
+    from what is printed on the motor instead, and nothing was measured. `turned_deg` and
+    `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
+    `measured_a` is the current that was measured in its feed, by operating state.
+    """
+
+    designator: Designator
+    name: Name
+    part: Name
+    place: str | None = None
+    turned_deg: Turn = 0
+    turned_over: bool = False
+    settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
+    measured_a: dict[OperatingState, NotNegative] = msgspec.field(default_factory=dict)
+    readings: tuple[Reading, ...] = ()
+    coils: tuple[tuple[str, ...], ...] = ()
+    coils_printed: bool = False
+    series_tests: tuple[SeriesTest, ...] = ()
+    trials: tuple[Trial, ...] = ()
+    note: str = ""
+
+
+class Conductor(Record, frozen=True, kw_only=True):
+    """One pin-to-pin connection of a hookup: pin of `a`, pin of `b`, and the core that makes it.
+
+    Without a core it is the device's own lead, a plug or a short link.
+    """
+
+    a: str
+    b: str
+    core: Annotated[int, Meta(ge=1)] | None = None
+    note: str = ""
+
+
+class Hookup(Record, frozen=True, kw_only=True):
+    """One port joined to another port with its pin-to-pin map, by a cable or directly."""
+
+    id: Name
+    a: PortRef
+    b: PortRef
+    conductors: tuple[Conductor, ...] = ()
+    cable: str | None = None
+
+
+class CoreMark(Record, frozen=True, kw_only=True):
+    """What the builder wrote on one core instead of what the template gives."""
+
+    core: Annotated[int, Meta(ge=1)]
+    label: Name
+
+
+class Cable(Record, frozen=True, kw_only=True):
+    """A cable of the machine. `attached_to` is the port where its far end stays crimped.
+
+    `length_m` was measured, or bought ready-made, and goes before what its route comes to; `runs`
+    are its route where it is not the shortest. `spares` says what is done with unused cores.
+    """
+
+    id: Name
+    part: Name
+    length_m: PositiveMetres | None = None
+    attached_to: PortRef | None = None
+    shield_to: tuple[PortRef, ...] = ()
+    marks: tuple[CoreMark, ...] = ()
+    runs: tuple[str, ...] = ()
+    spares: Spares = ""
+    note: str = ""
+
+
+class Reel(Record, frozen=True, kw_only=True):
+    """A rest or a reel of cable that the builder has: the cable part, and how much is on it."""
+
+    id: Name
+    part: Name
+    length_m: PositiveMetres
+
+
+class AlternateSetting(Record, frozen=True, kw_only=True):
+    """A setting of a device while an alternate is in."""
+
+    device: str
+    key: str
+    value: SettingValue
+
+
+class Alternate(Record, frozen=True, kw_only=True):
+    """A second device that takes over a port by swapping a plug.
+
+    `settings` are those that hold while it is in, each by [device, setting]; `homing_off` says that
+    its axis is not homed then.
+    """
+
+    device: str
+    port: PortRef
+    settings: tuple[AlternateSetting, ...] = ()
+    homing_off: bool = False
+
+
+class Acceptance(Record, frozen=True, kw_only=True):
+    """A finding that the builder accepts as it is, with the reason and the day (ISO 8601)."""
+
+    finding: str
+    reason: Name
+    day: str
+
+
+class LabelTemplates(Record, frozen=True, kw_only=True):
+    """How conductor labels are made; the form is documented in docs/labels.md."""
+
+    core: str = "{cable}[.{core}]"
+    lead: str = "{device}.{pin}"
+
+
+class Machine(Record, frozen=True, kw_only=True):
+    """Everything in one file. Lists keep the builder's order; identifiers are unique in a list.
+    `ambient_c` is the temperature around its cables; `printed` what stands on the labels that were
+    printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
+    in the builder's own money.
+    """
+
+    name: Name
+    state: str = ""
+    label_templates: LabelTemplates = LabelTemplates()
+    meter: Meter = Meter()
+    ambient_c: Annotated[float, Meta(ge=-40, lt=70)] = 40.0
+    allowances: Allowances = Allowances()
+    places: tuple[Place, ...] = ()
+    runs: tuple[Run, ...] = ()
+    axes: tuple[Axis, ...] = ()
+    devices: tuple[Device, ...] = ()
+    alternates: tuple[Alternate, ...] = ()
+    hookups: tuple[Hookup, ...] = ()
+    cables: tuple[Cable, ...] = ()
+    accepted: tuple[Acceptance, ...] = ()
+    printed: tuple[str, ...] = ()
+    reels: tuple[Reel, ...] = ()
+    prices: dict[str, NotNegative] = msgspec.field(default_factory=dict)
+    parts: tuple[Part, ...] = ()
+    cable_parts: tuple[CablePart, ...] = ()

@@ -1,0 +1,303 @@
+"""Parts: what the catalogue says of a thing, its ports, pins, inner joints and ratings.
+
+Quantities are SI with the unit at the end of the name. Currents are RMS or direct unless the name
+says peak.
+"""
+
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from vervain.model.base import (
+    Metres,
+    Millimetres,
+    Name,
+    Positive,
+    PositiveMetres,
+    PositiveMillimetres,
+    Record,
+)
+from vervain.model.electrical import Electrical
+from vervain.model.elements import Bridge, Element
+from vervain.model.ratings import Battery, Controller, Counter, Driver, EncoderRating, Stepper
+
+PartKind = Literal[
+    "battery",
+    "brake",
+    "brushed motor",
+    "connector",
+    "contactor",
+    "controller",
+    "diode",
+    "emergency stop",
+    "encoder",
+    "fan",
+    "fuse",
+    "hand wheel",
+    "heater",
+    "jumper",
+    "lamp",
+    "load",
+    "motor bridge",
+    "radio receiver",
+    "relay module",
+    "resistor",
+    "sensor",
+    "servo",
+    "signal converter",
+    "stepper driver",
+    "stepper motor",
+    "supply",
+    "switch",
+    "terminal strip",
+    "thermistor",
+    "valve",
+]
+
+# Designator letters by IEC 81346-2 class.
+DESIGNATOR_LETTERS: dict[str, str] = {
+    "battery": "G",
+    "brake": "M",
+    "brushed motor": "M",
+    "connector": "X",
+    "contactor": "Q",
+    "controller": "K",
+    "diode": "R",
+    "emergency stop": "S",
+    "encoder": "B",
+    "fan": "M",
+    "fuse": "F",
+    "hand wheel": "S",
+    "heater": "E",
+    "jumper": "X",
+    "lamp": "P",
+    "load": "M",
+    "motor bridge": "T",
+    "radio receiver": "K",
+    "relay module": "K",
+    "resistor": "R",
+    "sensor": "B",
+    "servo": "M",
+    "signal converter": "K",
+    "stepper driver": "T",
+    "stepper motor": "M",
+    "supply": "G",
+    "switch": "B",
+    "terminal strip": "X",
+    "thermistor": "B",
+    "valve": "M",
+}
+
+PortKind = Literal[
+    "analogue input",
+    "analogue sensor",
+    "bridge control",
+    "bridge motor",
+    "bridge output",
+    "coil",
+    "contact",
+    "digital input",
+    "driver slot",
+    "encoder",
+    "feed in",
+    "feed out",
+    "load",
+    "motor phases",
+    "pulse input",
+    "radio",
+    "relay contact",
+    "sensor",
+    "servo",
+    "step and direction",
+    "stop contacts",
+    "stop input",
+    "switched output",
+    "terminals",
+    "thermistor",
+    "thermistor input",
+]
+
+PinFunction = Literal[
+    "plus", "zero", "pe", "line", "neutral",
+    "phase A+", "phase A-", "phase B+", "phase B-", "phase U", "phase V", "phase W",
+    "centre tap A", "centre tap B",
+    "step", "direction", "enable", "alarm",
+    "signal", "com", "nc", "no", "com 2", "nc 2",
+    "encoder A", "encoder A-", "encoder B", "encoder B-", "encoder Z", "encoder Z-",
+    "stop A+", "stop A-", "stop B+", "stop B-",
+    "load+", "load-", "coil+", "coil-",
+    "motor+", "motor-", "pulse width", "sense 1", "sense 2",
+    "through", "shield", "none",
+]  # fmt: skip
+
+Edge = Literal["top", "right", "bottom", "left"]
+Ability = Literal["pulse width", "on/off", "counter", "interrupt", "analogue"]
+Gender = Literal["pins", "sockets"]
+CableForm = Literal["round", "ribbon", "coiled", "loose wires"]
+
+
+class Pin(Record, frozen=True, kw_only=True):
+    """One contact or flying lead. `id` is what is printed at it or its number.
+
+    `abilities` are what the controller can do at a host pin, where the part says; `wants` what a
+    device needs there.
+    """
+
+    id: Name
+    function: PinFunction
+    name: str = ""
+    lead: str | None = None
+    electrical: Electrical | None = None
+    abilities: tuple[Ability, ...] | None = None
+    wants: tuple[Ability, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """What stands beside the pin on the board: its short name, else its id."""
+        return self.name or self.id
+
+
+class Reserved(Record, frozen=True, kw_only=True):
+    """A port that is not free while an option of its part has a value. `twin_of` is the port whose
+    motor its own then follows; `bridged` that a jumper joins its contacts.
+    """
+
+    option: Name
+    value: str
+    twin_of: str | None = None
+    bridged: bool = False
+
+
+class Port(Record, frozen=True, kw_only=True):
+    """What one plug or one set of terminals occupies: ordered pins on one edge of the board.
+
+    `end` is "host" where devices are plugged in, "device" where the part's own plug or leads
+    are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge.
+    `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
+    that must hold a module before this port does anything. `gender` is that of its own contacts,
+    where the connector family does not tell it.
+    """
+
+    id: Name
+    kind: PortKind
+    end: Literal["host", "device", "through"]
+    pins: Annotated[tuple[Pin, ...], Meta(min_length=1, max_length=64)]
+    connector: str | None = None
+    edge: Edge = "bottom"
+    at_mm: Millimetres = 0.0
+    reversed: bool = False
+    optional: bool = False
+    needs: str | None = None
+    gender: Gender | None = None
+    reserved: tuple[Reserved, ...] = ()
+    counter: Counter | None = None
+    lead_length_m: Metres = 0.0
+    lead_mm2: Positive | None = None
+
+    def pin(self, pin_id: str) -> Pin | None:
+        """The pin with this id."""
+        return next((pin for pin in self.pins if pin.id == pin_id), None)
+
+
+class Drawn(Record, frozen=True, kw_only=True):
+    """How an option is seen on the board: where it stands, and for each choice how it is set.
+
+    A jumper's position is the two posts that it joins, "1-2", or "off"; that of a row of switches
+    one letter a switch, "1" for on and "0" for off.
+    """
+
+    form: Literal["jumper", "switches"]
+    x_mm: Millimetres
+    y_mm: Millimetres
+    positions: dict[str, str]
+
+
+class Option(Record, frozen=True, kw_only=True):
+    """Something that is set on the part: a jumper, a switch or a value.
+
+    A choice has `choices`; a number has `unit` and bounds. With `ports`, it is set for each.
+    """
+
+    id: Name
+    title: Name
+    choices: tuple[str, ...] = ()
+    default: str | float | None = None
+    unit: str = ""
+    minimum: float | None = None
+    maximum: float | None = None
+    ports: tuple[str, ...] = ()
+    drawn: Drawn | None = None
+
+
+class Board(Record, frozen=True, kw_only=True):
+    """Outline of the part as it lies on the bench, in millimetres."""
+
+    width_mm: PositiveMillimetres
+    height_mm: PositiveMillimetres
+
+
+class Part(Record, frozen=True, kw_only=True):
+    """A catalogue definition. `maker` and `model` are printed; `id` is unique in the shelf."""
+
+    id: Name
+    revision: Annotated[int, Meta(ge=1)] = 1
+    kind: PartKind
+    title: Name
+    maker: str = ""
+    model: str = ""
+    note: str = ""
+    ports: tuple[Port, ...] = ()
+    inside: tuple[Element, ...] = ()
+    options: tuple[Option, ...] = ()
+    board: Board | None = None
+    stepper: Stepper | None = None
+    driver: Driver | None = None
+    encoder: EncoderRating | None = None
+    battery: Battery | None = None
+    controller: Controller | None = None
+    metal_case: bool = False
+    bar_max_a: Positive | None = None
+
+    def port(self, port_id: str) -> Port | None:
+        """The port with this id."""
+        return next((port for port in self.ports if port.id == port_id), None)
+
+    def option(self, option_id: str) -> Option | None:
+        """The option with this id."""
+        return next((option for option in self.options if option.id == option_id), None)
+
+    @property
+    def letter(self) -> str:
+        """Designator letter by IEC 81346-2."""
+        return DESIGNATOR_LETTERS[self.kind]
+
+
+def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object]) -> bool:
+    """Whether a bridge joins its pins with these settings: always, or as its jumper stands."""
+    if bridge.when is None:
+        return True
+    option = part.option(bridge.when[0]) if part else None
+    default = option.default if option else None
+    return settings.get(bridge.when[0], default) == bridge.when[1]
+
+
+class CablePart(Record, frozen=True, kw_only=True):
+    """A cable by the metre: its cores in order, their cross-section and its construction.
+
+    `ready_made` leads come in their own lengths, with their plugs on. `stock_m` are the lengths or
+    reels that it is sold in.
+    """
+
+    id: Name
+    title: Name
+    cores: Annotated[tuple[str, ...], Meta(min_length=1)]
+    core_mm2: Positive
+    shield: bool = False
+    pairs: bool = False
+    flexing: bool = False
+    outer_diameter_mm: PositiveMillimetres | None = None
+    bend_radius_mm: PositiveMillimetres | None = None
+    form: CableForm = "round"
+    ready_made: bool = False
+    stock_m: tuple[PositiveMetres, ...] = ()

@@ -1,0 +1,288 @@
+"""Filling in the rest: where the loose plugs go, at least cost, with a reason for each.
+
+Hard: the fit, one plug a port, motors of one axis on one kind of driver, one setting of a jumper
+for its whole bank. Soft, in points: what is already wired stays (100), an axis at the port of its
+own letter or number (30), nothing to be added (20), a jumper stays (15), beside the ports of the
+same axis, and in order (1 a port).
+"""
+
+import re
+from collections.abc import Callable
+
+from vervain.model.base import Record
+from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
+from vervain.ports.fit import Fit, ranked_fits
+from vervain.ports.insertions import is_relied_on
+from vervain.ports.placement_solver import Assignment, Edge, Stopped, conflicts, solve
+from vervain.ports.plugging import put_down, take_off
+from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
+from vervain.queries.device_groups import axis_with_driver
+from vervain.queries.look import Look, query
+
+MOVED, OTHER_AXIS, NEEDS, TURNED = 100, 30, 20, 15
+FARTHEST = 12
+# Kinds of plug that are placed; what hangs on strips is fed, not plugged.
+PLACED = (
+    "motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot",
+    "thermistor", "analogue sensor", "bridge motor", "bridge control",
+)  # fmt: skip
+
+
+class Placement(Record, frozen=True, kw_only=True):
+    """One plug into one port, what is set for it, where it was, and why."""
+
+    plug: PortRef
+    host: PortRef
+    reason: str
+    setting: tuple[str, str] | None = None
+    was_in: PortRef | None = None
+
+
+class Conflict(Record, frozen=True, kw_only=True):
+    """Plugs that cannot all be placed, and the ports that they compete for; none where no port
+    is of their kind.
+    """
+
+    plugs: tuple[PortRef, ...]
+    hosts: tuple[PortRef, ...]
+
+    @property
+    def words(self) -> str:
+        """The conflict in one sentence."""
+        names = " and ".join(plug.device for plug in self.plugs)
+        if not self.hosts:
+            return f"No free port fits {names}."
+        ports = " and ".join(f"{ref.device} {ref.port}" for ref in self.hosts)
+        only = "is" if len(self.hosts) == 1 else "are"
+        return f"For {names} there {only} only {ports}."
+
+
+class Proposal(Record, frozen=True, kw_only=True):
+    """What is proposed, what cannot be reconciled, and the points that it costs."""
+
+    placements: tuple[Placement, ...]
+    conflicts: tuple[Conflict, ...] = ()
+    cost: int = 0
+
+
+@query
+def plugs_to_place(look: Look) -> tuple[PortRef, ...]:
+    """The plugs that are in no port, and those that share one with another device."""
+    alternates = {alternate.device for alternate in look.alternates()}
+    found = []
+    for device in look.devices():
+        part = look.part_of(device)
+        for port in part.ports if part and device not in alternates else ():
+            ref = PortRef(device=device, port=port.id)
+            if port.end != "device" or port.kind not in PLACED or port.optional:
+                continue
+            sits = host_ports(look, ref)
+            if any(_is_crowded(look, host, ref) for host in sits) or (
+                not sits and not any(way.lands for way in ways_of_port(look, ref))
+            ):
+                found.append(ref)
+    return tuple(found)
+
+
+def _is_crowded(look: Look, host: PortRef, plug: PortRef) -> bool:
+    """Whether another device sits in the same port, and came there first."""
+    seated = [ref.device for ref in occupants(look, host)]
+    return len(set(seated)) > 1 and seated[0] != plug.device
+
+
+def _free_fits(look: Look, plug: PortRef, plugs: set[PortRef]) -> list[Fit]:
+    """The fits of a plug with ports that nobody else keeps."""
+    found = []
+    for answer in ranked_fits(look, plug):
+        others = {ref for ref in occupants(look, answer.host) if ref.device != plug.device}
+        if answer.verdict == "does not fit" or others - plugs:
+            continue
+        port = look.port(answer.host)
+        if port is not None and port.needs is not None and not _slot_filled(look, answer.host):
+            continue
+        found.append(answer)
+    return found
+
+
+def _slot_filled(look: Look, host: PortRef) -> bool:
+    port, part = look.port(host), look.part_of(host.device)
+    slot = part.port(port.needs) if part and port and port.needs else None
+    pins = slot.pins if slot else ()
+    return any(
+        steps_from(look, PinRef(device=host.device, port=slot.id if slot else "", pin=pin.id))
+        for pin in pins
+    )
+
+
+def _names(text: str) -> set[str]:
+    """The letters and numbers of a port: "3" of "AXIS 3", "X" of "STOP X", "Z" and "A" of "Z A"."""
+    return set(re.findall(r"(?<![A-Za-z])[A-Z]\d?(?![A-Za-z])|\d+", text))
+
+
+def _edge_cost(look: Look, plug: PortRef, answer: Fit, order: int, rank: int) -> tuple[int, str]:
+    """The points of one fit, and the reason that counts most."""
+    axis_id = axis_with_driver(look, plug.device)
+    axis = look.axis(axis_id) if axis_id else None
+    names = _names(answer.host.port)
+    cost = NEEDS if answer.verdict == "fits with" and answer.option is None else 0
+    reason = "next in order" if order == rank else "free, and it fits"
+    if answer.needs:
+        reason = f"it fits with {answer.needs}"
+    if axis is not None and names:
+        own = {axis.id, axis.id[-1:], str([*look.axes()].index(axis.id) + 1)}
+        if names & own:
+            reason = f"the port of {axis.id}"
+        elif any(name[0].isalpha() for name in names):
+            cost += OTHER_AXIS
+    near = min(answer.distance, FARTHEST)
+    if axis is not None and near == 1 and not reason.startswith("the port"):
+        reason = f"beside another port of {axis.id}"
+    cost += near + min(abs(order - rank), FARTHEST)
+    if host_ports(look, plug) and answer.host not in host_ports(look, plug):
+        cost += MOVED
+    return cost, reason
+
+
+def propose(machine: Machine, goes_on: Callable[[], bool] = lambda: True) -> Proposal:
+    """Where the loose plugs of a machine go: first drivers into their slots, then all others, for a
+    motor's port is of use only when its slot holds a driver. Deterministic; raises `Stopped`.
+    """
+    look = Look(machine)
+    plugs = plugs_to_place(look)
+    modules = tuple(plug for plug in plugs if _kind_of(look, plug) == "driver slot")
+    first = _proposal(look, modules, goes_on)
+    if modules:
+        look = Look(accept(machine, first.placements))
+    rest = _proposal(look, tuple(plug for plug in plugs if plug not in modules), goes_on)
+    return Proposal(
+        placements=(*first.placements, *rest.placements),
+        conflicts=(*first.conflicts, *rest.conflicts),
+        cost=first.cost + rest.cost,
+    )
+
+
+def _kind_of(look: Look, plug: PortRef) -> str:
+    port = look.port(plug)
+    return port.kind if port else ""
+
+
+def _board_order(look: Look) -> dict[PortRef, int]:
+    """Every host port in the order of the devices and of the ports on their boards."""
+    found: dict[PortRef, int] = {}
+    for device in look.devices():
+        part = look.part_of(device)
+        for port in part.ports if part else ():
+            if port.end == "host":
+                found[PortRef(device=device, port=port.id)] = len(found)
+    return found
+
+
+def _proposal(look: Look, plugs: tuple[PortRef, ...], goes_on: Callable[[], bool]) -> Proposal:
+    """Where these plugs go."""
+    if not plugs:
+        return Proposal(placements=())
+    board_order = _board_order(look)
+    hosts: dict[PortRef, int] = {}
+    edges: list[Edge] = []
+    told: dict[tuple[int, int], tuple[Fit, str]] = {}
+    orders: dict[str, int] = {}
+    for number, plug in enumerate(plugs):
+        if not goes_on():
+            raise Stopped
+        kind = _kind_of(look, plug)
+        order = orders.setdefault(kind, 0)
+        orders[kind] += 1
+        fits = _free_fits(look, plug, set(plugs))
+        ranks = {
+            ref: at
+            for at, ref in enumerate(sorted({f.host for f in fits}, key=board_order.__getitem__))
+        }
+        for answer in fits:
+            socket = hosts.setdefault(answer.host, len(hosts))
+            cost, reason = _edge_cost(look, plug, answer, order, ranks[answer.host])
+            edges.append(Edge(number, socket, cost, _switch_of(answer)))
+            told[number, socket] = answer, reason
+    task = Assignment(
+        plugs=len(plugs),
+        classes=tuple(_class_of(look, ref) for ref in hosts),
+        edges=tuple(edges),
+        groups=_groups_of(look, plugs),
+        switches=_switches_of(look, {e.switch[0] for e in edges if e.switch}, set(plugs)),
+    )
+    answer_found = solve(task, goes_on)
+    refs = tuple(hosts)
+    placements = tuple(
+        _placement(look, plugs[edge.plug], refs[edge.socket], *told[edge.plug, edge.socket])
+        for edge in answer_found.chosen
+    )
+    clashes = conflicts(task, goes_on) if answer_found.left_out else ()
+    return Proposal(
+        placements=placements,
+        conflicts=tuple(_conflict(task, refs, plugs, members) for members in clashes),
+        cost=answer_found.cost,
+    )
+
+
+def _placement(look: Look, plug: PortRef, host: PortRef, answer: Fit, reason: str) -> Placement:
+    was = next(iter(host_ports(look, plug)), None)
+    words = f"{plug.device} into {host.device} {host.port}: {reason}."
+    if was is not None:
+        words = f"{words[:-1]}; {was.port} has two devices."
+    return Placement(plug=plug, host=host, reason=words, setting=answer.option, was_in=was)
+
+
+def _conflict(
+    task: Assignment,
+    refs: tuple[PortRef, ...],
+    plugs: tuple[PortRef, ...],
+    members: tuple[int, ...],
+) -> Conflict:
+    sockets = sorted({edge.socket for edge in task.edges if edge.plug in members})
+    return Conflict(
+        plugs=tuple(plugs[member] for member in members),
+        hosts=tuple(refs[socket] for socket in sockets),
+    )
+
+
+def _switch_of(answer: Fit) -> tuple[str, str] | None:
+    if answer.option is None:
+        return None
+    return f"{answer.host.device}/{answer.option[0]}", answer.option[1]
+
+
+def _switches_of(
+    look: Look, names: set[str], plugs: set[PortRef]
+) -> tuple[tuple[str, str, int | None], ...]:
+    """What each jumper stands at; it may not be turned where a plug that stays relies on it."""
+    found: list[tuple[str, str, int | None]] = []
+    for name in sorted(names):
+        device, _, option = name.partition("/")
+        value: SettingValue | None = look.setting(device, option)
+        relied = is_relied_on(look, device, option, plugs)
+        found.append((name, str(value), None if relied else TURNED))
+    return tuple(found)
+
+
+def _class_of(look: Look, host: PortRef) -> str:
+    device = look.device(host.device)
+    return device.part if device else ""
+
+
+def _groups_of(look: Look, plugs: tuple[PortRef, ...]) -> tuple[tuple[int, ...], ...]:
+    """The motors of one axis, which go to drivers of one kind."""
+    found: dict[str, list[int]] = {}
+    for number, plug in enumerate(plugs):
+        axis = look.axis_of(plug.device)
+        if axis is not None and plug.device in axis.drives:
+            found.setdefault(axis.id, []).append(number)
+    return tuple(tuple(members) for members in found.values() if len(members) > 1)
+
+
+def accept(machine: Machine, placements: tuple[Placement, ...]) -> Machine:
+    """The machine with placements carried out: first all that move come off, then all go in."""
+    for placement in placements:
+        if placement.was_in is not None:
+            machine = take_off(machine, placement.plug)
+    for placement in placements:
+        machine = put_down(machine, placement.plug, placement.host, complete=True)
+    return machine

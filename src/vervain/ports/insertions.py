@@ -1,0 +1,130 @@
+"""What a plug still needs in a port, as values, and putting it there: one edit with the plug."""
+
+from vervain.edits.device_edits import set_setting
+from vervain.model.base import Record
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.part import Part, Port
+from vervain.ports.adapters import (
+    adapter_part,
+    pull_up_part,
+    put_across,
+    put_between,
+    put_in_line,
+    resistor_in_line,
+)
+from vervain.ports.extension import extend
+from vervain.queries.connectivity import occupants
+from vervain.queries.look import Look
+
+
+class Adapter(Record, frozen=True, kw_only=True, tag="adapter"):
+    """An adapter lead between the plug and the port."""
+
+    words: str
+
+
+class PullUpAt(Record, frozen=True, kw_only=True, tag="pull-up"):
+    """A resistor from a host pin to a plus pin of its port."""
+
+    pin: str
+    plus: str
+    resistance_ohm: float
+
+
+class ResistorAt(Record, frozen=True, kw_only=True, tag="resistor"):
+    """A resistor in line before a pin, of the host port or of the device's own."""
+
+    pin: PinRef
+    resistance_ohm: float
+    power_w: float
+
+
+class DividerAt(Record, frozen=True, kw_only=True, tag="divider"):
+    """A divider before a pin, with its 0 V at a pin of the same port."""
+
+    pin: PinRef
+    zero: str
+    part: Part
+
+
+class ConverterAt(Record, frozen=True, kw_only=True, tag="converter"):
+    """A signal converter that the machine knows, between plug and port."""
+
+    part: Part
+    into: str
+    out: str
+
+
+class Extension(Record, frozen=True, kw_only=True, tag="extension"):
+    """An in-line connector and a cable behind leads that are too short."""
+
+    length_m: float
+
+
+Addition = Adapter | Extension | PullUpAt | ResistorAt | DividerAt | ConverterAt
+
+
+def is_relied_on(look: Look, device: str, option: str, but_for: set[PortRef]) -> bool:
+    """Whether something that sits in a device relies on how an option of it stands."""
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if _follows(port, option):
+            ref = PortRef(device=device, port=port.id)
+            if set(occupants(look, ref)) - but_for:
+                return True
+    return False
+
+
+def _follows(port: Port, option: str) -> bool:
+    reads = {getattr(pin.electrical, "reads_option", None) for pin in port.pins}
+    return option in reads or option in {item.option for item in port.reserved}
+
+
+def add_missing(
+    machine: Machine,
+    plug: PortRef,
+    host: PortRef,
+    additions: tuple[Addition, ...],
+    option: tuple[str, str] | None,
+) -> Machine:
+    """Puts what is missing between a plug and the port that it sits in, and turns the jumper that
+    it needs, unless something else relies on it.
+    """
+    for addition in additions:
+        if isinstance(addition, Adapter):
+            machine = _with_adapter(machine, plug, host)
+        elif isinstance(addition, Extension):
+            machine = _with_extension(machine, plug, host, addition.length_m)
+        elif isinstance(addition, PullUpAt):
+            pin = PinRef(device=host.device, port=host.port, pin=addition.pin)
+            plus = PinRef(device=host.device, port=host.port, pin=addition.plus)
+            name = f"Pull-up of {host.device} {host.port}"
+            machine = put_across(machine, pin, plus, pull_up_part(addition.resistance_ohm), name)
+        elif isinstance(addition, ResistorAt):
+            part = resistor_in_line(addition.resistance_ohm, addition.power_w)
+            name = f"Resistor before {addition.pin.device} {addition.pin.port}"
+            machine = put_in_line(machine, addition.pin, part, name)
+        elif isinstance(addition, DividerAt):
+            ref = addition.pin
+            zero = PinRef(device=ref.device, port=ref.port, pin=addition.zero)
+            name = f"Divider before {ref.device} {ref.port}"
+            machine = put_in_line(machine, ref, addition.part, name, zero)
+    if option is not None and not is_relied_on(Look(machine), host.device, option[0], {plug}):
+        machine = set_setting(machine, host.device, *option)
+    return machine
+
+
+def _with_adapter(machine: Machine, plug: PortRef, host: PortRef) -> Machine:
+    for hookup in machine.hookups:
+        if hookup.cable is None and {hookup.a, hookup.b} == {plug, host}:
+            part = adapter_part(Look(machine), plug, host)
+            side = "b" if hookup.b == host else "a"
+            return put_between(machine, hookup.id, side, part, f"Adapter of {plug.device}")
+    return machine
+
+
+def _with_extension(machine: Machine, plug: PortRef, host: PortRef, length_m: float) -> Machine:
+    for hookup in machine.hookups:
+        if hookup.cable is None and {hookup.a, hookup.b} == {plug, host}:
+            return extend(machine, hookup.id, plug, length_m)
+    return machine

@@ -1,0 +1,192 @@
+"""What a pin reaches: along conductors and through in-line connectors, up to real devices."""
+
+from vervain.model.base import Record
+from vervain.model.elements import Bridge, Resistor
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import is_fitted
+from vervain.queries.look import Look, query
+from vervain.queries.step import Step
+
+# A host pin with one of these functions is shared freely: it does not make a port occupied.
+SHARED_FUNCTIONS = frozenset({"plus", "zero", "pe", "shield", "none", "through"})
+
+
+class Way(Record, frozen=True, kw_only=True):
+    """A pin followed outwards: the steps through connectors, to the last pin reached."""
+
+    start: PinRef
+    steps: tuple[Step, ...]
+    end: PinRef
+    lands: bool
+
+
+def steps_from(look: Look, pin: PinRef) -> tuple[Step, ...]:
+    """Every conductor at a pin, seen from it."""
+    return look.steps(pin)
+
+
+@query
+def joined_inside(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
+    """The pins that the same device joins to this one inside: by a bridge, or by a resistor in line
+    from one of its ports to the other.
+    """
+    part, device = look.part_of(pin.device), look.device(pin.device)
+    settings = device.settings if device else {}
+    found: dict[PinRef, None] = {}
+    for element in part.inside if part else ():
+        if isinstance(element, Resistor):
+            if element.pins[0][0] == element.pins[1][0]:
+                continue
+        elif not isinstance(element, Bridge) or not is_fitted(element, part, settings):
+            continue
+        if (pin.port, pin.pin) in element.pins:
+            for port, other in element.pins:
+                if (port, other) != (pin.port, pin.pin):
+                    found[PinRef(device=pin.device, port=port, pin=other)] = None
+    return tuple(found)
+
+
+def is_joint(look: Look, designator: str) -> bool:
+    """Whether a device is an in-line connector or resistor, which a way passes through."""
+    part = look.part_of(designator)
+    return part is not None and part.kind in ("connector", "resistor")
+
+
+@query
+def ways_from(look: Look, pin: PinRef) -> tuple[Way, ...]:
+    """Every way outwards from a pin. A way that ends at an unplugged connector does not land."""
+    found: list[Way] = []
+
+    def follow(here: PinRef, steps: tuple[Step, ...]) -> None:
+        for step in steps_from(look, here):
+            taken = (*steps, step)
+            passed = {way_step.start.device for way_step in taken}
+            if step.end.device in passed:
+                continue
+            if not is_joint(look, step.end.device):
+                found.append(Way(start=pin, steps=taken, end=step.end, lands=True))
+                continue
+            beyond = joined_inside(look, step.end)
+            before = len(found)
+            for other in beyond:
+                follow(other, taken)
+            if len(found) == before:
+                last = beyond[0] if beyond else step.end
+                found.append(Way(start=pin, steps=taken, end=last, lands=False))
+
+    follow(pin, ())
+    return tuple(found)
+
+
+@query
+def ways_of_port(look: Look, ref: PortRef) -> tuple[Way, ...]:
+    """The ways of every pin of a port, pin by pin."""
+    port = look.port(ref)
+    return tuple(
+        way
+        for pin in (port.pins if port else ())
+        for way in ways_from(look, PinRef(device=ref.device, port=ref.port, pin=pin.id))
+    )
+
+
+def is_shared_pin(look: Look, pin: PinRef) -> bool:
+    """Whether a host pin is a supply, a return or a shield that several devices may share."""
+    port, found = look.port(pin.port_ref), look.pin(pin)
+    if port is None or found is None:
+        return True
+    if all(other.function in SHARED_FUNCTIONS for other in port.pins):
+        return False
+    return found.function in SHARED_FUNCTIONS
+
+
+@query
+def occupants(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
+    """Device ports that take a host port: those whose ways land on a pin that is not shared."""
+    found: dict[PortRef, None] = {}
+    for way in ways_of_port(look, ref):
+        if way.lands and not is_shared_pin(look, way.start):
+            found[way.end.port_ref] = None
+    return tuple(found)
+
+
+@query
+def neighbours_at(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
+    """Every port that any pin of this port reaches, in pin order."""
+    found = {way.end.port_ref: None for way in ways_of_port(look, ref) if way.lands}
+    return tuple(found)
+
+
+@query
+def host_ports(look: Look, ref: PortRef) -> tuple[PortRef, ...]:
+    """Host ports that a device port occupies."""
+    found: dict[PortRef, None] = {}
+    for way in ways_of_port(look, ref):
+        port = look.port(way.end.port_ref) if way.lands else None
+        if port is not None and port.end == "host" and not is_shared_pin(look, way.end):
+            found[way.end.port_ref] = None
+    return tuple(found)
+
+
+@query
+def terminal_of(look: Look, lead: PinRef) -> PinRef | None:
+    """The motor terminal of a driver that a lead reaches."""
+    for way in ways_from(look, lead):
+        port = look.port(way.end.port_ref) if way.lands else None
+        if port is not None and port.kind == "motor phases" and port.end == "host":
+            return way.end
+    return None
+
+
+@query
+def driver_ports_of(look: Look, motor: str) -> tuple[PortRef, ...]:
+    """Driver ports that any lead of a motor reaches."""
+    part = look.part_of(motor)
+    found: dict[PortRef, None] = {}
+    for port in part.ports if part else ():
+        if port.kind == "motor phases" and port.end == "device":
+            for pin in port.pins:
+                terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=pin.id))
+                if terminal is not None:
+                    found[terminal.port_ref] = None
+    return tuple(found)
+
+
+@query
+def drivers_of_port(look: Look, port: PortRef) -> tuple[str, ...]:
+    """The devices that drive a motor port: its own device, or the module in the slot it needs."""
+    found = look.port(port)
+    if found is None or found.needs is None:
+        return (port.device,)
+    slot = PortRef(device=port.device, port=found.needs)
+    return tuple(dict.fromkeys(ref.device for ref in neighbours_at(look, slot)))
+
+
+@query
+def drivers_of(look: Look, motor: str) -> tuple[str, ...]:
+    """The drivers that any lead of a motor reaches, plug-in ones in their slots."""
+    found = (name for ref in driver_ports_of(look, motor) for name in drivers_of_port(look, ref))
+    return tuple(dict.fromkeys(found))
+
+
+@query
+def motors_of(look: Look, driver: str) -> tuple[str, ...]:
+    """The motors whose leads a driver's terminals reach, or those of the slot that it sits in."""
+    part = look.part_of(driver)
+    ports = [PortRef(device=driver, port=port.id) for port in (part.ports if part else ())]
+    found: dict[str, None] = {}
+    for ref in ports:
+        port = look.port(ref)
+        if port is not None and port.kind == "driver slot":
+            for slot in neighbours_at(look, ref):
+                host = look.part_of(slot.device)
+                ports += [
+                    PortRef(device=slot.device, port=other.id)
+                    for other in (host.ports if host else ())
+                    if other.needs == slot.port
+                ]
+        elif port is not None and port.kind == "motor phases" and port.end == "host":
+            for seat in neighbours_at(look, ref):
+                other_port = look.port(seat)
+                if other_port is not None and other_port.end == "device":
+                    found[seat.device] = None
+    return tuple(found)

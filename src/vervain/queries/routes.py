@@ -1,0 +1,78 @@
+"""Routes: how a lead gets from one place of the machine to another, along its runs."""
+
+import heapq
+
+from vervain.model.base import Record
+from vervain.queries.look import Look, query
+
+
+class Route(Record, frozen=True, kw_only=True):
+    """The runs from place to place in order, their length together, and whether one moves."""
+
+    runs: tuple[str, ...] = ()
+    length_m: float = 0.0
+    moving: bool = False
+
+
+@query
+def ways_on(look: Look) -> dict[str, tuple[tuple[str, str], ...]]:
+    """The runs that leave each place, each with the place that it leads to."""
+    found: dict[str, list[tuple[str, str]]] = {}
+    for run in look.runs():
+        found.setdefault(run.a, []).append((run.id, run.b))
+        found.setdefault(run.b, []).append((run.id, run.a))
+    return {place: tuple(ways) for place, ways in found.items()}
+
+
+@query
+def route_of_places(look: Look, first: str, second: str) -> Route | None:
+    """The shortest way between two places (Dijkstra); None where no run leads there. Of equally
+    long ones it is that with fewer runs, then the one whose runs are named first.
+    """
+    return _shortest(look, first, second, "")
+
+
+def _shortest(look: Look, first: str, second: str, without: str) -> Route | None:
+    waiting: list[tuple[int, int, tuple[str, ...], str]] = [(0, 0, (), first)]
+    done: set[str] = set()
+    ways = ways_on(look)
+    while waiting:
+        millimetres, count, runs, here = heapq.heappop(waiting)
+        if here == second:
+            return Route(
+                runs=runs,
+                length_m=millimetres / 1000,
+                moving=any((run := look.run(name)) is not None and run.moving for name in runs),
+            )
+        if here in done:
+            continue
+        done.add(here)
+        for name, there in ways.get(here, ()):
+            run = look.run(name)
+            if run is not None and there not in done and name != without:
+                longer = millimetres + round(run.length_m * 1000)
+                heapq.heappush(waiting, (longer, count + 1, (*runs, name), there))
+    return None
+
+
+@query
+def other_way(look: Look, first: str, second: str, without: str) -> Route | None:
+    """The shortest way between two places that leaves one run out."""
+    return _shortest(look, first, second, without)
+
+
+@query
+def route_between(look: Look, first: str, second: str) -> Route | None:
+    """The shortest way between the places of two devices; None where a place is not given, or no
+    run leads there.
+    """
+    starts, goal = place_of(look, first), place_of(look, second)
+    if starts is None or goal is None:
+        return None
+    return route_of_places(look, starts, goal)
+
+
+def place_of(look: Look, designator: str) -> str | None:
+    """The place that a device sits at."""
+    found = look.device(designator)
+    return found.place if found else None

@@ -1,0 +1,97 @@
+"""What a check says: a finding, its subjects and its fixes, all plain values."""
+
+from typing import Literal, NamedTuple
+
+from vervain.model.base import Record
+from vervain.model.machine import PinRef, PortRef
+from vervain.rules.fixes import Remedy
+
+Consequence = Literal["Damage", "Won't run", "Unreliable", "Workmanship"]
+Stage = Literal["Machine", "Leads", "Ports", "Supply", "Stops", "Harness"]
+CONSEQUENCES: tuple[Consequence, ...] = ("Damage", "Won't run", "Unreliable", "Workmanship")
+STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Stops", "Harness")
+
+
+class Subject(Record, frozen=True, kw_only=True):
+    """What a finding is about: a device, a port or pin of it, a cable or core, an axis, a run."""
+
+    device: str | None = None
+    port: str | None = None
+    pin: str | None = None
+    cable: str | None = None
+    core: int | None = None
+    axis: str | None = None
+    run: str | None = None
+
+    @property
+    def text(self) -> str:
+        """As it is written on screen: "K1 IN 4", "W16.2", "X axis"."""
+        if self.device is not None:
+            return " ".join(part for part in (self.device, self.port) if part)
+        if self.cable is not None:
+            return self.cable if self.core is None else f"{self.cable}.{self.core}"
+        return self.run if self.run is not None else f"{self.axis} axis"
+
+
+def about(thing: str | PortRef | PinRef) -> Subject:
+    """A subject from a designator, a port or a pin."""
+    if isinstance(thing, str):
+        return Subject(device=thing)
+    if isinstance(thing, PinRef):
+        return Subject(device=thing.device, port=thing.port, pin=thing.pin)
+    return Subject(device=thing.device, port=thing.port)
+
+
+def about_cable(cable: str, core: int | None = None) -> Subject:
+    """A subject from a cable and perhaps one of its cores."""
+    return Subject(cable=cable, core=core)
+
+
+def about_run(run: str) -> Subject:
+    """A subject from a run."""
+    return Subject(run=run)
+
+
+def about_axis(axis: str) -> Subject:
+    """A subject from an axis."""
+    return Subject(axis=axis)
+
+
+class Fix(Record, frozen=True, kw_only=True):
+    """A way to put a finding right: one sentence, and the edit that does it."""
+
+    words: str
+    remedy: Remedy
+
+
+class Finding(Record, frozen=True, kw_only=True):
+    """One finding. `key` stays the same while the same thing is wrong at the same place.
+
+    `value` and `limit` are in `unit`; `over` tells whether more than the limit is what is wrong.
+    """
+
+    rule: str
+    key: str
+    stage: Stage
+    consequence: Consequence
+    sentence: str
+    subjects: tuple[Subject, ...]
+    why: str = ""
+    value: float | None = None
+    limit: float | None = None
+    unit: str = ""
+    over: bool = True
+    fixes: tuple[Fix, ...] = ()
+
+    @property
+    def rank(self) -> tuple[int, int, str]:
+        """Sort key: the worst first, then in the order of the stages."""
+        return CONSEQUENCES.index(self.consequence), STAGES.index(self.stage), self.key
+
+
+class Result(NamedTuple):
+    """Open findings, worst first; those the builder accepted; how many rule runs it took."""
+
+    open: tuple[Finding, ...]
+    accepted: tuple[Finding, ...]
+    runs: int

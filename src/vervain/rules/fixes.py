@@ -1,0 +1,352 @@
+"""The edits that fixes are made of, as values: they can be compared, shown and applied."""
+
+from vervain.edits import cable_edits, device_edits, feed_edits, hookup_edits, route_edits
+from vervain.edits.axis_edits import add_to_role, set_axis_choice
+from vervain.leads.rewiring import use_windings
+from vervain.leads.winding_connection import UseKind
+from vervain.model.axis import Homing, Role
+from vervain.model.base import Record
+from vervain.model.machine import Conductor, Machine, PinRef, PortRef, SettingValue, Spares
+from vervain.model.part import CablePart, Part
+from vervain.model.place import Chain
+from vervain.model.problem import Problem
+from vervain.ports import adapters
+from vervain.ports.extension import extend
+from vervain.ports.plugging import put_down, take_off
+from vervain.queries.look import Look
+
+
+class ExchangePins(Record, frozen=True, kw_only=True, tag="exchange pins"):
+    """The conductors at two pins of one side of a hookup change places."""
+
+    hookup: str
+    side: str
+    first: str
+    second: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return hookup_edits.exchange_pins(machine, self.hookup, self.side, self.first, self.second)
+
+
+class SetSetting(Record, frozen=True, kw_only=True, tag="set"):
+    """A setting of a device gets another value."""
+
+    device: str
+    key: str
+    value: SettingValue
+
+    def apply(self, machine: Machine) -> Machine:
+        return device_edits.set_setting(machine, self.device, self.key, self.value)
+
+
+class Join(Record, frozen=True, kw_only=True, tag="join"):
+    """Two ports are joined."""
+
+    a: PortRef
+    b: PortRef
+    conductors: tuple[Conductor, ...]
+
+    def apply(self, machine: Machine) -> Machine:
+        return hookup_edits.add_hookup(machine, self.a, self.b, self.conductors)
+
+
+class TurnRound(Record, frozen=True, kw_only=True, tag="turn round"):
+    """The connector at one side of a hookup is turned round, last pin first."""
+
+    hookup: str
+    side: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return hookup_edits.reverse_connector(machine, self.hookup, self.side)
+
+
+class PutAdapter(Record, frozen=True, kw_only=True, tag="put adapter"):
+    """An adapter lead goes between a plug and the port at one side of a hookup."""
+
+    hookup: str
+    side: str
+
+    def apply(self, machine: Machine) -> Machine:
+        hookup = hookup_edits.find_hookup(machine, self.hookup)
+        ends = (hookup.b, hookup.a) if self.side == "a" else (hookup.a, hookup.b)
+        part = adapters.adapter_part(Look(machine), *ends)
+        name = f"Adapter of {ends[0].device}"
+        return adapters.put_between(machine, self.hookup, self.side, part, name)
+
+
+class PutAcross(Record, frozen=True, kw_only=True, tag="put across"):
+    """A flyback diode, or with a resistance a pull-up, goes between two pins."""
+
+    first: PinRef
+    second: PinRef
+    resistance_ohm: float | None = None
+
+    def apply(self, machine: Machine) -> Machine:
+        if self.resistance_ohm is None:
+            part, name = adapters.flyback_part(), f"Flyback diode of {self.first.device}"
+        else:
+            part = adapters.pull_up_part(self.resistance_ohm)
+            name = f"Pull-up of {self.first.device} {self.first.port}"
+        return adapters.put_across(machine, self.first, self.second, part, name)
+
+
+class PutResistor(Record, frozen=True, kw_only=True, tag="put resistor"):
+    """A resistor goes into the conductor at a pin."""
+
+    pin: PinRef
+    resistance_ohm: float
+    power_w: float
+
+    def apply(self, machine: Machine) -> Machine:
+        part = adapters.resistor_in_line(self.resistance_ohm, self.power_w)
+        name = f"Resistor before {self.pin.device} {self.pin.port}"
+        return adapters.put_in_line(machine, self.pin, part, name)
+
+
+class PutDivider(Record, frozen=True, kw_only=True, tag="put divider"):
+    """A divider made for an output goes before an input, with its 0 V at the input's."""
+
+    pin: PinRef
+    part: Part
+    zero: PinRef
+
+    def apply(self, machine: Machine) -> Machine:
+        name = f"Divider before {self.pin.device} {self.pin.port}"
+        return adapters.put_in_line(machine, self.pin, self.part, name, self.zero)
+
+
+class SetHoming(Record, frozen=True, kw_only=True, tag="set homing"):
+    """The homing of an axis is switched on, off, or follows the wiring."""
+
+    axis: str
+    homing: Homing
+
+    def apply(self, machine: Machine) -> Machine:
+        return set_axis_choice(machine, self.axis, homing=self.homing)
+
+
+class TakeOut(Record, frozen=True, kw_only=True, tag="take out"):
+    """A device is taken out."""
+
+    device: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return device_edits.remove_device(machine, self.device)
+
+
+class MovePlug(Record, frozen=True, kw_only=True, tag="move plug"):
+    """A device's plug goes into another port, with the pin map of `vervain.ports.fit`."""
+
+    device_port: PortRef
+    host_port: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return put_down(machine, self.device_port, self.host_port)
+
+
+class SetGauge(Record, frozen=True, kw_only=True, tag="set gauge"):
+    """A cable gets cores of another cross-section."""
+
+    cable: str
+    core_mm2: float
+
+    def apply(self, machine: Machine) -> Machine:
+        return feed_edits.set_gauge(machine, self.cable, self.core_mm2)
+
+
+class PutSplice(Record, frozen=True, kw_only=True, tag="put splice"):
+    """The conductors that share a contact are joined in a splice before it."""
+
+    pin: PinRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return adapters.put_splice(machine, self.pin)
+
+
+class PutWith(Record, frozen=True, kw_only=True, tag="put with"):
+    """A plug stays in its port, with what it needs there put in as well."""
+
+    device_port: PortRef
+    host_port: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        machine = take_off(machine, self.device_port)
+        return put_down(machine, self.device_port, self.host_port, complete=True)
+
+
+class MoveContact(Record, frozen=True, kw_only=True, tag="move contact"):
+    """The conductors of one contact go to another contact of the same device."""
+
+    device: str
+    old_port: str
+    new_port: str
+    pins: dict[str, str]
+
+    def apply(self, machine: Machine) -> Machine:
+        return hookup_edits.move_port(machine, self.device, self.old_port, self.new_port, self.pins)
+
+
+class MovePins(Record, frozen=True, kw_only=True, tag="move pins"):
+    """Conductors at pins of one side of a hookup go to other pins."""
+
+    hookup: str
+    side: str
+    pins: dict[str, str]
+
+    def apply(self, machine: Machine) -> Machine:
+        return hookup_edits.move_pins(machine, self.hookup, self.side, self.pins)
+
+
+class PutPart(Record, frozen=True, kw_only=True, tag="put part"):
+    """A new device of a part that the machine has already, in a role of an axis."""
+
+    axis: str
+    role: Role
+    part: str
+
+    def apply(self, machine: Machine) -> Machine:
+        part = next((part for part in machine.parts if part.id == self.part), None)
+        if part is None:
+            raise Problem(f"The part {self.part} is not in the machine.")
+        return add_to_role(machine, self.axis, self.role, part)[0]
+
+
+class UseWindings(Record, frozen=True, kw_only=True, tag="use windings"):
+    """A motor's leads are brought onto its driver for a use of its windings."""
+
+    device: str
+    kind: UseKind
+
+    def apply(self, machine: Machine) -> Machine:
+        return use_windings(machine, self.device, self.kind)
+
+
+class ClearLabel(Record, frozen=True, kw_only=True, tag="clear label"):
+    """A core goes back to the label that the template gives."""
+
+    cable: str
+    core: int
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_core_label(machine, self.cable, self.core, "")
+
+
+class DealWithSpares(Record, frozen=True, kw_only=True, tag="deal with spares"):
+    """The unused cores of a cable are insulated, cut back or earthed."""
+
+    cable: str
+    spares: Spares
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_spares(machine, self.cable, self.spares)
+
+
+class ShortestWay(Record, frozen=True, kw_only=True, tag="shortest way"):
+    """A cable takes the shortest way between its ends."""
+
+    cable: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_cable_runs(machine, self.cable, ())
+
+
+class LayOtherwise(Record, frozen=True, kw_only=True, tag="lay otherwise"):
+    """A cable is laid through other runs."""
+
+    cable: str
+    runs: tuple[str, ...]
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_cable_runs(machine, self.cable, self.runs)
+
+
+class CutAnew(Record, frozen=True, kw_only=True, tag="cut anew"):
+    """A cable gets the length that its route comes to, in place of the measured one."""
+
+    cable: str
+
+    def apply(self, machine: Machine) -> Machine:
+        note = cable_edits.find_cable(machine, self.cable).note
+        return cable_edits.set_cable(machine, self.cable, None, note)
+
+
+class MakeOf(Record, frozen=True, kw_only=True, tag="make of"):
+    """A cable is made of another cable part."""
+
+    cable: str
+    part: CablePart
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_cable_part(machine, self.cable, self.part)
+
+
+class FitChain(Record, frozen=True, kw_only=True, tag="fit chain"):
+    """A run gets another drag chain."""
+
+    run: str
+    chain: Chain
+
+    def apply(self, machine: Machine) -> Machine:
+        return route_edits.set_chain(machine, self.run, self.chain)
+
+
+class HoldCables(Record, frozen=True, kw_only=True, tag="hold cables"):
+    """The cables are held at a place."""
+
+    place: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return route_edits.change_place(machine, self.place, strain_relief=True)
+
+
+class ExtendLeads(Record, frozen=True, kw_only=True, tag="extend leads"):
+    """A device's own leads get an in-line connector and a cable, so that they reach."""
+
+    hookup: str
+    plug: PortRef
+    length_m: float
+
+    def apply(self, machine: Machine) -> Machine:
+        return extend(machine, self.hookup, self.plug, self.length_m)
+
+
+class ShieldAt(Record, frozen=True, kw_only=True, tag="shield at"):
+    """The shield of a cable is joined at these ports, and nowhere else."""
+
+    cable: str
+    ports: tuple[PortRef, ...]
+
+    def apply(self, machine: Machine) -> Machine:
+        return cable_edits.set_shield(machine, self.cable, self.ports)
+
+
+Remedy = (
+    ExchangePins
+    | TurnRound
+    | PutAdapter
+    | PutAcross
+    | PutResistor
+    | PutDivider
+    | PutSplice
+    | SetGauge
+    | SetHoming
+    | SetSetting
+    | Join
+    | TakeOut
+    | MovePlug
+    | PutWith
+    | MoveContact
+    | MovePins
+    | PutPart
+    | UseWindings
+    | ClearLabel
+    | DealWithSpares
+    | ShortestWay
+    | LayOtherwise
+    | CutAnew
+    | MakeOf
+    | FitChain
+    | HoldCables
+    | ExtendLeads
+    | ShieldAt
+)

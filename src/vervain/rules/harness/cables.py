@@ -1,0 +1,371 @@
+"""Rules about single cables: lengths and routes, cores, contacts, flexing, spare cores."""
+
+from collections import Counter
+from collections.abc import Iterator
+from itertools import combinations
+
+from vervain.electrical.feeds import RETURN_FUNCTIONS
+from vervain.harness.cable_routes import cable_route, lead_route, lead_side
+from vervain.harness.flexing import flexing_twin
+from vervain.harness.lengths import cable_length
+from vervain.harness.plugs import Plug, Wire, label_of_wire, plugs_of_device
+from vervain.harness.terminations import termination
+from vervain.model.electrical import FeedOut
+from vervain.model.machine import PinRef
+from vervain.ports.extension import SPARE_M, extension_length_m
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look, query
+from vervain.queries.step import ends_of
+from vervain.rules.finding import Fix, about, about_cable, about_run
+from vervain.rules.fixes import (
+    CutAnew,
+    DealWithSpares,
+    ExtendLeads,
+    MakeOf,
+    ShortestWay,
+)
+from vervain.rules.rule import Said, rule
+
+# What may share a twisted pair: a line and its complement, or a supply or signal and its return.
+COMPLEMENTARY = ("encoder A", "encoder B", "encoder Z")
+POWERED = ("plus", "line", "neutral", "pe")
+
+
+@rule(
+    id="harness.no-length",
+    consequence="Workmanship",
+    scope="cable",
+    title="A cable's length is not given",
+    reason="Without it nothing can be cut, and no drop can be worked out.",
+    source="The machine's own places and runs, or a measured length.",
+)
+def no_length(look: Look, cable_id: str) -> Iterator[Said]:
+    length = cable_length(look, cable_id)
+    if length.used_m is None and look.hookups_in(cable_id):
+        yield Said(
+            f"The length of {cable_id} is not given.",
+            (about_cable(cable_id),),
+            why=f"It cannot be worked out: {length.missing}.",
+        )
+
+
+@rule(
+    id="harness.short-cable",
+    consequence="Won't run",
+    scope="cable",
+    title="A cable is shorter than its path",
+    reason="It does not reach, or it is the one that holds the machine together when it moves.",
+    source="The sum of its runs, slack of the moving ones and stripped ends; loops not counted.",
+)
+def short_cable(look: Look, cable_id: str) -> Iterator[Said]:
+    length = cable_length(look, cable_id)
+    if length.measured_m is None or length.missing or not cable_route(look, cable_id).runs:
+        return
+    path_m = length.of("run", "slack", "end")
+    if length.measured_m < path_m - 0.0005:
+        fix = Fix(words=f"cut it anew, {length.cut_m:g} m", remedy=CutAnew(cable=cable_id))
+        yield Said(
+            f"{cable_id} is shorter than its path.",
+            (about_cable(cable_id),),
+            value=length.measured_m,
+            limit=round(path_m, 3),
+            unit="m",
+            over=False,
+            fixes=(fix,),
+        )
+
+
+@rule(
+    id="harness.short-lead",
+    consequence="Won't run",
+    scope="hookup",
+    title="A device's own leads do not reach",
+    reason="The leads end before the port. They want an extension with mating connectors, or a "
+    "place nearer by.",
+    source="The length of the leads against the runs between both places, and 0.15 m for the ends.",
+)
+def short_lead(look: Look, hookup_id: str) -> Iterator[Said]:
+    hookup = look.hookup(hookup_id)
+    if hookup is None or hookup.cable is not None:
+        return
+    side = lead_side(look, hookup)
+    port = look.port(side) if side else None
+    runs = lead_route(look, hookup_id).runs
+    if side is None or port is None or not port.lead_length_m or not runs:
+        return
+    way_m = SPARE_M + sum(run.length_m for name in runs if (run := look.run(name)))
+    if port.lead_length_m < way_m - 0.0005:
+        length_m = extension_length_m(way_m - port.lead_length_m)
+        remedy = ExtendLeads(hookup=hookup_id, plug=side, length_m=length_m)
+        far = hookup.b if hookup.a == side else hookup.a
+        yield Said(
+            f"The leads of {side.device} do not reach {far.device}.",
+            (about(side), about_run(runs[0])),
+            detail=far.device,
+            value=port.lead_length_m,
+            limit=round(way_m, 3),
+            unit="m",
+            over=False,
+            fixes=(Fix(words=f"put in an extension of {length_m:g} m", remedy=remedy),),
+        )
+
+
+@rule(
+    id="harness.route-broken",
+    consequence="Unreliable",
+    scope="cable",
+    title="A cable's route does not join its ends",
+    reason="The runs that it was laid through by hand do not lead from one of its ends to the "
+    "other any more: its length and its bundles are wrong.",
+    source="The machine's own places and runs.",
+)
+def route_broken(look: Look, cable_id: str) -> Iterator[Said]:
+    cable, route = look.cable(cable_id), cable_route(look, cable_id)
+    if cable is not None and cable.runs and route.missing and route.places:
+        yield Said(
+            f"{cable_id} is laid through {', '.join(cable.runs)}, which do not join its ends.",
+            (about_cable(cable_id),),
+            fixes=(Fix(words="let it take the shortest way", remedy=ShortestWay(cable=cable_id)),),
+        )
+
+
+@rule(
+    id="harness.few-cores",
+    consequence="Won't run",
+    scope="cable",
+    title="A cable has too few cores",
+    reason="Two conductors cannot be one core, and a conductor without a core is not there.",
+    source="The cable's own cores against the conductors that are laid in it.",
+)
+def few_cores(look: Look, cable_id: str) -> Iterator[Said]:
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    rows = [row for hookup in look.hookups_in(cable_id) for row in hookup.conductors]
+    used = Counter(row.core for row in rows if row.core is not None)
+    doubled = sorted(core for core, count in used.items() if count > 1)
+    without = sum(row.core is None for row in rows)
+    if part is None or not (doubled or without):
+        return
+    if len(rows) > len(part.cores):
+        words = f"{cable_id} has {len(part.cores)} cores for {len(rows)} conductors."
+    elif doubled:
+        words = f"Core {doubled[0]} of {cable_id} is to be {used[doubled[0]]} conductors at once."
+    else:
+        words = f"{without} conductor{'s' if without > 1 else ''} in {cable_id} without a core."
+    yield Said(
+        words,
+        (about_cable(cable_id, doubled[0] if doubled else None),),
+        value=float(len(rows)) if len(rows) > len(part.cores) else None,
+        limit=float(len(part.cores)) if len(rows) > len(part.cores) else None,
+        unit="cores",
+    )
+
+
+@rule(
+    id="harness.unused-cores",
+    consequence="Workmanship",
+    scope="cable",
+    title="Unused cores are left as they are",
+    reason="A bare end finds the nearest terminal. Insulate unused cores singly at both ends, cut "
+    "them back, or earth them at one end.",
+    source="IEC 60204-1 13.1: unused conductors; practice.",
+)
+def unused_cores(look: Look, cable_id: str) -> Iterator[Said]:
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    hookups = look.hookups_in(cable_id)
+    if cable is None or part is None or cable.spares or not hookups:
+        return
+    used = {row.core for hookup in hookups for row in hookup.conductors}
+    free = [number for number in range(1, len(part.cores) + 1) if number not in used]
+    if free:
+        colours = ", ".join(part.cores[number - 1] for number in free)
+        count = "One core" if len(free) == 1 else f"{len(free)} cores"
+        yield Said(
+            f"{count} of {cable_id} left over: {colours}.",
+            (about_cable(cable_id),),
+            fixes=(
+                Fix(
+                    words="insulate them singly",
+                    remedy=DealWithSpares(cable=cable_id, spares="insulated"),
+                ),
+            ),
+        )
+
+
+@rule(
+    id="harness.contact-gauge",
+    consequence="Unreliable",
+    scope="hookup",
+    title="A core does not suit its contact",
+    reason="A crimp holds only the cross-sections that it was made for: thinner ones slip out, "
+    "thicker ones do not go in or split it.",
+    source="The families' ranges, data/tables/connectors.toml; your own data sheet rules.",
+)
+def contact_gauge(look: Look, hookup_id: str) -> Iterator[Said]:
+    hookup = look.hookup(hookup_id)
+    said: set[tuple[str, str]] = set()
+    for conductor in hookup.conductors if hookup else ():
+        for pin in ends_of(hookup, conductor) if hookup else ():
+            end = termination(look, hookup_id, pin)
+            area, least, most = end.area_mm2, end.least_mm2, end.most_mm2
+            if end.fits is not False or area is None or least is None or most is None:
+                continue
+            if (pin.device, pin.port) in said:
+                continue
+            said.add((pin.device, pin.port))
+            over = area > most
+            subjects = [about(pin.port_ref)]
+            if hookup is not None and hookup.cable is not None:
+                subjects.append(about_cable(hookup.cable))
+            yield Said(
+                f"{area:g} mm² is too {'thick' if over else 'thin'} for the contacts of "
+                f"{pin.device} {pin.port}.",
+                tuple(subjects),
+                detail=f"{pin.device} {pin.port}",
+                value=area,
+                limit=most if over else least,
+                unit="mm²",
+                over=over,
+            )
+
+
+@rule(
+    id="harness.pair-mixed",
+    consequence="Unreliable",
+    scope="cable",
+    title="Two signals share a twisted pair",
+    reason="The two cores of a pair couple to each other most of all. A pair holds a line and its "
+    "complement, or a line and its return; two signals in it cross over.",
+    source="TIA/EIA-422 and practice: a pair a signal.",
+)
+def pair_mixed(look: Look, cable_id: str) -> Iterator[Said]:
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    if part is None or not part.pairs:
+        return
+    carried = functions_by_core(look, cable_id)
+    for first in range(1, len(part.cores), 2):
+        one, other = carried.get(first), carried.get(first + 1)
+        if one is None or other is None or _may_pair(one, other):
+            continue
+        yield Said(
+            f"Cores {first} and {first + 1} of {cable_id} are one pair, for two signals.",
+            (about_cable(cable_id, first), about_cable(cable_id, first + 1)),
+            detail=str(first),
+            why=f"One carries {min(one)}, the other {min(other)}.",
+        )
+
+
+@query
+def functions_by_core(look: Look, cable_id: str) -> dict[int, frozenset[str]]:
+    """The functions that each core of a cable leads to, at its pins and through connectors."""
+    found: dict[int, set[str]] = {}
+    for hookup in look.hookups_in(cable_id):
+        for row in hookup.conductors:
+            for pin in ends_of(hookup, row):
+                for ref in (pin, *(way.end for way in ways_from(look, pin))):
+                    there = look.pin(ref)
+                    if row.core is not None and there is not None and there.function != "through":
+                        found.setdefault(row.core, set()).add(there.function)
+    return {core: frozenset(functions) for core, functions in found.items()}
+
+
+def _may_pair(one: frozenset[str], other: frozenset[str]) -> bool:
+    returns = {*RETURN_FUNCTIONS, *POWERED, "com", "shield", "none"}
+    if one & returns or other & returns:
+        return True
+    ends = {name.removesuffix("-").removesuffix("+") for name in one}
+    return bool(ends & {name.removesuffix("-").removesuffix("+") for name in other})
+
+
+@rule(
+    id="harness.fixed-cable",
+    consequence="Unreliable",
+    scope="cable",
+    title="A cable for fixed laying lies in a moving run",
+    reason="Cables for fixed laying have coarse strands and a stiff sheath; bent all day, they "
+    "break inside where nobody sees it.",
+    source="The cable's own data sheet: flexing or not.",
+)
+def fixed_cable(look: Look, cable_id: str) -> Iterator[Said]:
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    if cable is None or part is None or part.flexing:
+        return
+    moving = [
+        name
+        for name in cable_route(look, cable_id).runs
+        if (run := look.run(name)) is not None and run.moving
+    ]
+    if moving:
+        twin = flexing_twin(part)
+        yield Said(
+            f"{cable_id} is for fixed laying, and {moving[0]} moves.",
+            (about_cable(cable_id), about_run(moving[0])),
+            fixes=(
+                Fix(words=f"make it of {twin.title}", remedy=MakeOf(cable=cable_id, part=twin)),
+            ),
+        )
+
+
+@rule(
+    id="harness.same-colour",
+    consequence="Workmanship",
+    scope="device",
+    title="Two wires of one colour in one plug must not be exchanged",
+    reason="Of two wires alike somebody will one day put the wrong one in. Where one of them is a "
+    "supply, that does harm: choose another colour, or sleeve one end.",
+    source="The functions of the cavities; practice.",
+)
+def same_colour(look: Look, device: str) -> Iterator[Said]:
+    for plug in plugs_of_device(look, device):
+        twins = _harmful_twins(look, plug)
+        if twins is not None:
+            first, second = twins
+            yield Said(
+                f"{label_of_wire(look, first)} and {label_of_wire(look, second)} are both "
+                f"{first.colour} in {device} "
+                f"{plug.port.port}; exchanged, they do harm.",
+                (about(plug.port),),
+                detail=plug.port.port,
+            )
+
+
+def _harmful_twins(look: Look, plug: Plug) -> tuple[Wire, Wire] | None:
+    """Two wires of one colour, of which one is a supply's plus and the other a return."""
+    wires = [(cavity, wire) for cavity in plug.cavities for wire in cavity.wires]
+    for (one, first), (other, second) in combinations(wires, 2):
+        if one is other or first.colour is None or first.colour != second.colour:
+            continue
+        if {_pole(look, one.pin), _pole(look, other.pin)} == {"plus", "return"}:
+            return first, second
+    return None
+
+
+@query
+def _pole(look: Look, pin: PinRef) -> str:
+    """Whether only copper lies between a pin and the plus of a source, or its return."""
+    for ref in look.net(pin):
+        there = look.pin(ref)
+        if there is not None and isinstance(there.electrical, FeedOut):
+            return "plus" if there.function == "plus" else ""
+        if there is not None and there.function in RETURN_FUNCTIONS:
+            port = look.port(ref.port_ref)
+            if port is not None and port.kind == "feed out":
+                return "return"
+    return ""
+
+
+RULES = (
+    no_length,
+    short_cable,
+    short_lead,
+    route_broken,
+    few_cores,
+    unused_cores,
+    contact_gauge,
+    pair_mixed,
+    fixed_cable,
+    same_colour,
+)

@@ -1,0 +1,157 @@
+"""Rules about leads and windings."""
+
+from collections.abc import Iterator
+
+from vervain.leads.winding_connection import left_open
+from vervain.leads.windings import exchange_that_mends, windings_of
+from vervain.model.electrical import LogicOutput
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import drivers_of, steps_from, ways_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import ExchangePins
+from vervain.rules.rule import Said, rule
+
+# What a sensor says; complements, index and alarm may stay open.
+SIGNALS = ("signal", "encoder A", "encoder B")
+OPEN_BY_DESIGN = ("centre tap A", "centre tap B", "shield", "none")
+
+
+@rule(
+    id="leads.split-coil",
+    consequence="Won't run",
+    scope="device",
+    title="A coil pair is split over two phases",
+    reason="Each bridge of the driver would push its current into the other phase through the "
+    "windings. The motor buzzes and holds nothing; the driver trips or overheats.",
+    source="Derivation: two-phase chopper bridges; the windings as the part gives them.",
+)
+def split_coil(look: Look, device: str) -> Iterator[Said]:
+    windings = windings_of(look, device)
+    split = [winding for winding in windings if winding.is_split]
+    part = look.part_of(device)
+    if not split or part is None or part.stepper is None or part.stepper.phases != 2:
+        return
+    wanted = {
+        PinRef(device=device, port=port.id, pin=pin.id): str(pin.function)
+        for port in part.ports
+        for pin in port.pins
+    }
+    mend = exchange_that_mends(windings, wanted)
+    fixes: tuple[Fix, ...] = ()
+    leads = " and ".join(ref.pin for ref in split[0].leads)
+    if mend is not None:
+        words = f"{mend[0].pin} and {mend[1].pin} change places"
+        remedy = exchange(look, *mend)
+        leads = f"{mend[0].pin} and {mend[1].pin}"
+        if remedy is not None:
+            fixes = (Fix(words=words, remedy=remedy),)
+    sentence = (
+        f"The coils of {device} are split: {leads} have changed places."
+        if mend
+        else f"The coils of {device} are split: {leads} are on different phases."
+    )
+    yield Said(
+        sentence,
+        (about(device), *(about(ref) for winding in split for ref in winding.leads)),
+        why=_by_what(look, device),
+        fixes=fixes,
+    )
+
+
+def _by_what(look: Look, device: str) -> str:
+    found = look.device(device)
+    if found is not None and found.coils_printed:
+        return "By the colours printed on the motor; not measured."
+    if found is None or not found.coils:
+        return "By the part's datasheet; not measured."
+    days = sorted(reading.day for reading in found.readings if reading.day)
+    return f"By {len(found.readings)} readings{' of ' + days[-1] if days else ''}."
+
+
+def exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
+    """The exchange of two leads in the hookup that both go into; None where they share none."""
+    hookups = {step.hookup for step in steps_from(look, first)}
+    for step in steps_from(look, second):
+        hookup = look.hookup(step.hookup)
+        if step.hookup in hookups and hookup is not None:
+            side = "a" if hookup.a == first.port_ref else "b"
+            return ExchangePins(hookup=step.hookup, side=side, first=first.pin, second=second.pin)
+    return None
+
+
+@rule(
+    id="leads.left-off",
+    consequence="Won't run",
+    scope="device",
+    title="A motor lead is left off",
+    reason="With one end of a winding open no current can flow in it; a stepper then has one "
+    "phase only, and jerks back and forth or stands still.",
+    source="Kirchhoff's current law.",
+)
+def left_off(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind != "stepper motor":
+        return
+    for port in part.ports:
+        pins = [
+            PinRef(device=device, port=port.id, pin=pin.id)
+            for pin in port.pins
+            if pin.function not in OPEN_BY_DESIGN
+        ]
+        meant = left_open(look, device)
+        loose = [pin for pin in pins if not steps_from(look, pin) and pin.pin not in meant]
+        if loose and len(loose) < len(pins):
+            named = " and ".join(pin.pin for pin in loose)
+            yield Said(
+                f"{named} of {device} is joined to nothing.",
+                (about(device), *map(about, loose)),
+                detail=port.id,
+            )
+
+
+@rule(
+    id="leads.phases",
+    consequence="Won't run",
+    scope="device",
+    title="The motor's phases differ from the driver's",
+    reason="A three-phase stepper needs three half-bridges 120° apart, a two-phase one two full "
+    "bridges 90° apart; neither turns on the other's driver.",
+    source="Derivation: phase shift of the winding currents.",
+)
+def phases(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.stepper is None:
+        return
+    for name in drivers_of(look, device):
+        driver = look.part_of(name)
+        if driver is not None and driver.driver and driver.driver.phases != part.stepper.phases:
+            yield Said(
+                f"{device} has {part.stepper.phases} phases; {name} drives {driver.driver.phases}.",
+                (about(device), about(name)),
+                detail=name,
+            )
+
+
+@rule(
+    id="leads.signal-open",
+    consequence="Won't run",
+    scope="device",
+    title="A sensor's signal goes nowhere",
+    reason="Fed but not heard: its lamp may well light while the controller never sees it change.",
+    source="The functions of the pins; the conductors of the machine.",
+)
+def signal_open(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        leads = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
+        landed = [any(way.lands for way in ways_from(look, lead)) for lead in leads]
+        if port.end != "device" or not any(landed):
+            continue
+        for pin, lead, lands in zip(port.pins, leads, landed, strict=True):
+            says = pin.function in SIGNALS and isinstance(pin.electrical, LogicOutput)
+            if says and not lands:
+                yield Said(f"{pin.text} of {device} goes nowhere.", (about(lead),), detail=pin.id)
+
+
+RULES = (split_coil, left_off, signal_open, phases)

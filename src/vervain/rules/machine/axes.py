@@ -1,0 +1,149 @@
+"""Rules about the axes and what fills their roles."""
+
+from collections.abc import Iterator
+
+from vervain.edits.axis_edits import accepts
+from vervain.leads.direction import step_ports_of, turns_forward
+from vervain.model.axis import Extruder, Role, Wheel
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about, about_axis
+from vervain.rules.fixes import PutPart, SetHoming, SetSetting
+from vervain.rules.rule import Said, rule
+from vervain.stops.contacts import input_of
+
+
+@rule(
+    id="machine.no-motor",
+    consequence="Won't run",
+    scope="axis",
+    title="An axis has no motor",
+    reason="Nothing moves it.",
+    source="The machine's own list of axes.",
+)
+def no_motor(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    if axis is not None and not axis.drives:
+        yield Said(f"{axis_id} has no motor.", (about_axis(axis_id),))
+
+
+@rule(
+    id="machine.axis-limit",
+    consequence="Unreliable",
+    scope="axis",
+    title="An axis has no limit at one end",
+    reason="Before homing the controller does not know where the axis is; at an end without a "
+    "limit it can be driven into the frame: the belt jumps or the clamp lets go.",
+    source="IEC 60204-1 9.4.3: travel limits where overtravel can do harm.",
+)
+def axis_limit(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    if axis is None or axis.endless or not axis.drives:
+        return
+    roles: tuple[tuple[str, Role, str | None], ...] = (
+        ("min", "min_limit", axis.min_limit),
+        ("max", "max_limit", axis.max_limit),
+    )
+    for end, role, device in roles:
+        if device is None:
+            yield Said(
+                f"{axis_id} has no limit at its {end} end.",
+                (about_axis(axis_id),),
+                detail=end,
+                fixes=_another_limit(look, axis_id, role),
+            )
+
+
+def _another_limit(look: Look, axis_id: str, role: Role) -> tuple[Fix, ...]:
+    """A limit like the one at the other end, or like one of another axis."""
+    for name in (axis_id, *look.axes()):
+        axis = look.axis(name)
+        for other in (axis.max_limit, axis.min_limit) if axis else ():
+            part = look.part_of(other) if other else None
+            if part is not None and accepts(part, role):
+                words = f"put a {part.title.lower()} there, like {other}"
+                return (Fix(words=words, remedy=PutPart(axis=axis_id, role=role, part=part.id)),)
+    return ()
+
+
+@rule(
+    id="machine.no-home",
+    consequence="Unreliable",
+    scope="axis",
+    title="An axis has no home",
+    reason="Without a home switch or an encoder index the axis starts from wherever it stands.",
+    source="The machine's own list of axes.",
+)
+def no_home(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    if axis is None or (axis.endless and isinstance(axis.mechanism, Wheel | Extruder)):
+        return
+    if axis.drives and axis.home is None and axis.feedback is None:
+        yield Said(f"{axis_id} has no home.", (about_axis(axis_id),))
+
+
+@rule(
+    id="machine.homing-on",
+    consequence="Unreliable",
+    scope="axis",
+    title="An axis is set to home, and has nothing to home to",
+    reason="The controller drives the axis towards a switch that never comes, into its end.",
+    source="The axis's own setting against its home switch and encoder.",
+)
+def homing_on(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    if axis is None or axis.homing != "on" or axis.feedback is not None:
+        return
+    if axis.home is not None and input_of(look, axis.home) is not None:
+        return
+    why = f"{axis.home} is in no input" if axis.home else "it has no home switch"
+    yield Said(
+        f"Homing of {axis_id} is on, but {why}.",
+        (about_axis(axis_id), *((about(axis.home),) if axis.home else ())),
+        fixes=(Fix(words="switch homing off", remedy=SetHoming(axis=axis_id, homing="off")),),
+    )
+
+
+@rule(
+    id="machine.twins-direction",
+    consequence="Damage",
+    scope="axis",
+    title="Two motors of one axis pull against each other",
+    reason="Motors that look at each other must turn opposite ways to move one axis; motors that "
+    "look the same way must turn alike. Otherwise they rack the axis until something gives.",
+    source="Derivation: signs of the winding currents, and how the motors stand.",
+)
+def twins_direction(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    if axis is None or not axis.faces or len(axis.drives) != 2:
+        return
+    ways = [turns_forward(look, motor) for motor in axis.drives]
+    if None in ways or (ways[0] == ways[1]) == (axis.faces == "same way"):
+        return
+    first, second = axis.drives
+    fixes: tuple[Fix, ...] = ()
+    ports = step_ports_of(look, second)
+    if len(ports) == 1 and set(ports) != set(step_ports_of(look, first)):
+        device, port = ports[0]
+        part = look.part_of(device)
+        option = part.option("direction") if part else None
+        if option is not None and port in option.ports:
+            now = look.setting(device, "direction", port)
+            other = "forward" if now == "reversed" else "reversed"
+            remedy = SetSetting(device=device, key=f"direction/{port}", value=other)
+            fixes = (Fix(words=f"set {port} to {other}", remedy=remedy),)
+    looks = "look at each other" if axis.faces == "each other" else "look the same way"
+    turn = "the same way" if ways[0] == ways[1] else "opposite ways"
+    yield Said(
+        f"{first} and {second} {looks} and turn {turn}.",
+        (about_axis(axis_id), about(first), about(second)),
+        fixes=fixes,
+    )
+
+
+RULES = (
+    no_motor,
+    axis_limit,
+    no_home,
+    homing_on,
+    twins_direction,
+)

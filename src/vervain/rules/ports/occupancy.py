@@ -1,0 +1,321 @@
+"""Rules about what sits in which port."""
+
+from collections.abc import Iterator
+
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Port
+from vervain.ports.compatibility import hosts_of, mates_of
+from vervain.ports.fit import Fit, ranked_fits
+from vervain.queries.connectivity import (
+    host_ports,
+    neighbours_at,
+    occupants,
+    steps_from,
+    ways_from,
+    ways_of_port,
+)
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import MovePins, MovePlug
+from vervain.rules.rule import Said, rule
+from vervain.stops.contacts import input_of
+
+# Device kinds that a host port takes; other device ports hang on strips and are the supply's.
+PLUGGED = (
+    "motor phases",
+    "step and direction",
+    "sensor",
+    "contact",
+    "encoder",
+    "servo",
+    "driver slot",
+    "thermistor",
+    "analogue sensor",
+    "radio",
+    "bridge motor",
+    "bridge control",
+)
+
+
+# What may lie ready without a wire.
+NEVER_LOOSE = ("connector", "jumper", "terminal strip")
+
+
+def free_fit(look: Look, ref: PortRef) -> Fit | None:
+    """The best free port for a plug, if any takes it."""
+    best = next(iter(ranked_fits(look, ref)), None)
+    return best if best is not None and best.verdict != "does not fit" else None
+
+
+def move_to(fit: Fit, ref: PortRef) -> Fix:
+    """The fix that moves a plug to the port of a fit."""
+    words = f"move {ref.device} to {fit.host.device} {fit.host.port}, which is free"
+    return Fix(words=words, remedy=MovePlug(device_port=ref, host_port=fit.host))
+
+
+@rule(
+    id="ports.two-devices",
+    consequence="Won't run",
+    scope="device",
+    title="Two devices in one port",
+    reason="Either device alone can hold the shared pin, so the controller cannot tell which one "
+    "it sees, and two outputs can drive against each other.",
+    source="Derivation: one net, two drivers.",
+)
+def two_devices(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "host" or port.kind in ("feed out", "relay contact", "stop input"):
+            continue
+        ref = PortRef(device=device, port=port.id)
+        found = occupants(look, ref)
+        devices = list(dict.fromkeys(item.device for item in found))
+        if len(devices) < 2:
+            continue
+        fix = None
+        for item in reversed(found):
+            answer = free_fit(look, item)
+            if answer is not None:
+                fix = move_to(answer, item)
+                break
+        yield Said(
+            f"{' and '.join(devices)} both sit in {port.id}.",
+            (about(ref), *map(about, devices)),
+            detail=port.id,
+            fixes=(fix,) if fix else (),
+        )
+
+
+@rule(
+    id="ports.loose",
+    consequence="Won't run",
+    scope="device",
+    title="A device is in no port",
+    reason="What is not plugged in does nothing, and an axis that relies on it cannot home, "
+    "count or move.",
+    source="The machine's own list of devices.",
+)
+def loose(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or device in {alternate.device for alternate in look.alternates()}:
+        return
+    if not look.hookups_of(device) and part.kind not in NEVER_LOOSE:
+        plugged = [p for p in part.ports if p.end == "device" and p.kind in PLUGGED]
+        if not plugged:
+            yield Said(f"{device} is joined to nothing.", (about(device),))
+    for port in part.ports:
+        if port.end != "device" or port.kind not in PLUGGED or port.optional:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        if host_ports(look, ref) or (port.kind == "contact" and input_of(look, device)):
+            continue
+        if _lands_somewhere(look, ref):
+            continue
+        answer = free_fit(look, ref)
+        axis = look.axis_of(device)
+        homes = axis is not None and axis.home == device
+        sentence = (
+            f"{axis.id} cannot home: {device} is loose."
+            if axis and homes
+            else (
+                f"{device} is loose."
+                if not _is_started(look, ref, port)
+                else f"The plug of {device} is in no port."
+            )
+        )
+        fix = None
+        if answer is not None:
+            words = f"put {device} into {answer.host.device} {answer.host.port}"
+            fix = Fix(words=words, remedy=MovePlug(device_port=ref, host_port=answer.host))
+        yield Said(sentence, (about(ref),), detail=port.id, fixes=(fix,) if fix else ())
+
+
+def _is_started(look: Look, ref: PortRef, port: Port) -> bool:
+    """Whether any pin of a port has a conductor."""
+    return any(
+        steps_from(look, PinRef(device=ref.device, port=ref.port, pin=pin.id)) for pin in port.pins
+    )
+
+
+def _lands_somewhere(look: Look, ref: PortRef) -> bool:
+    """Whether a device port reaches another device in a way that another rule judges."""
+    return any(
+        way.lands and (port := look.port(way.end.port_ref)) is not None and port.end == "host"
+        for way in ways_of_port(look, ref)
+    )
+
+
+@rule(
+    id="ports.wrong-kind",
+    consequence="Won't run",
+    scope="device",
+    title="A port of the wrong kind",
+    reason="The pins of the port do not do what the device needs, whatever the plug looks like.",
+    source="The parts' own port kinds; data/tables/mates.toml.",
+)
+def wrong_kind(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "device" or port.kind not in PLUGGED:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        for host in neighbours_at(look, ref):
+            theirs = look.port(host)
+            if theirs is None or theirs.end != "host" or host not in host_ports(look, ref):
+                continue
+            if mates_of(port.kind, theirs.kind):
+                continue
+            wanted = " or ".join(hosts_of(port.kind))
+            answer = free_fit(look, ref)
+            yield Said(
+                f"{device} sits in {host.device} {host.port}, which is for {theirs.kind}.",
+                (about(device), about(host)),
+                detail=f"{host.device} {host.port}",
+                why=f"{device} needs a port for {wanted}.",
+                fixes=(move_to(answer, ref),) if answer else (),
+            )
+
+
+@rule(
+    id="ports.empty-slot",
+    consequence="Won't run",
+    scope="device",
+    title="A driver slot is empty",
+    reason="The port is only the way out of a plug-in driver; with no module in the slot nothing "
+    "drives the motor.",
+    source="The part's own list of slots.",
+)
+def empty_slot(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.needs is None:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        seated = occupants(look, ref)
+        slot = PortRef(device=device, port=port.needs)
+        if seated and not neighbours_at(look, slot):
+            names = " and ".join(item.device for item in seated)
+            yield Said(
+                f"{names} sits in {port.id}, but {port.needs} of {device} holds no driver.",
+                (about(ref), about(slot), *(about(item.device) for item in seated)),
+                detail=port.id,
+            )
+
+
+@rule(
+    id="ports.shorts-supply",
+    consequence="Damage",
+    scope="device",
+    title="A contact closes the port's supply onto its return",
+    reason="A two-lead switch on the outer pins of a three-pin port joins plus to 0 V whenever it "
+    "is closed: the board's regulator burns, or every input goes dead with it.",
+    source="Derivation: Ohm's law with only copper between plus and return.",
+)
+def shorts_supply(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact):
+            continue
+        ends = [
+            [way.end for way in ways_from(look, PinRef(device=device, port=port, pin=pin))]
+            for port, pin in element.pins
+        ]
+        for plus, zero in ((ends[0], ends[1]), (ends[1], ends[0])):
+            for high in plus:
+                low = next((z for z in zero if z.port_ref == high.port_ref), None)
+                if low is None or (_function(look, high), _function(look, low)) != ("plus", "zero"):
+                    continue
+                fix = _to_signal(look, device, high)
+                yield Said(
+                    f"{device} joins plus and 0 V of {high.device} {high.port} when it closes.",
+                    (about(device), about(high), about(low)),
+                    detail=f"{high.device} {high.port}",
+                    fixes=(fix,) if fix else (),
+                )
+
+
+def _function(look: Look, ref: PinRef) -> str:
+    pin = look.pin(ref)
+    return pin.function if pin else ""
+
+
+def _to_signal(look: Look, device: str, high: PinRef) -> Fix | None:
+    """The conductor at the plus pin goes to the signal pin of the same port instead."""
+    port = look.port(high.port_ref)
+    signal = next((p for p in (port.pins if port else ()) if p.function == "signal"), None)
+    if signal is None:
+        return None
+    for step in steps_from(look, high):
+        hookup = look.hookup(step.hookup)
+        if hookup is not None and device in {w.end.device for w in ways_from(look, high)}:
+            side = "a" if hookup.a == high.port_ref else "b"
+            remedy = MovePins(hookup=hookup.id, side=side, pins={high.pin: signal.id})
+            return Fix(words=f"move it from plus to {signal.text}", remedy=remedy)
+    return None
+
+
+@rule(
+    id="ports.two-ports",
+    consequence="Unreliable",
+    scope="device",
+    title="One plug in two ports",
+    reason="A device that reaches two ports joins their pins: each port sees what is done at the "
+    "other, and two outputs can drive against each other.",
+    source="Derivation: one net, two host pins.",
+)
+def two_ports(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "device" or port.kind not in PLUGGED or port.kind == "motor phases":
+            continue
+        ref = PortRef(device=device, port=port.id)
+        hosts = [host for host in host_ports(look, ref) if _is_of_kind(look, host, port.kind)]
+        if len(hosts) > 1:
+            named = " and ".join(f"{host.device} {host.port}" for host in hosts)
+            yield Said(
+                f"{device} is in {named} at once.",
+                (about(device), *map(about, hosts)),
+                detail=port.id,
+            )
+
+
+def _is_of_kind(look: Look, host: PortRef, kind: str) -> bool:
+    port = look.port(host)
+    return port is not None and bool(mates_of(kind, port.kind))
+
+
+@rule(
+    id="ports.axis-name",
+    consequence="Workmanship",
+    scope="device",
+    title="A port is named after another axis",
+    reason="Who looks into the box later goes by the print on the board: the plug of one axis in a "
+    "port named after another is looked for in the wrong place.",
+    source="The letters of the ports and of the axes.",
+)
+def axis_name(look: Look, device: str) -> Iterator[Said]:
+    axis, part = look.axis_of(device), look.part_of(device)
+    others = {name for name in look.axes() if axis is not None and name != axis.id}
+    for port in part.ports if part and axis is not None else ():
+        if port.end != "device" or port.kind not in PLUGGED:
+            continue
+        for host in host_ports(look, PortRef(device=device, port=port.id)):
+            letters = set(host.port.split())
+            if axis is not None and letters & others and axis.id not in letters:
+                yield Said(
+                    f"{device} of {axis.id} sits in {host.device} {host.port}.",
+                    (about(device), about(host)),
+                    detail=f"{host.device} {host.port}",
+                )
+
+
+RULES = (
+    two_devices,
+    two_ports,
+    loose,
+    wrong_kind,
+    empty_slot,
+    shorts_supply,
+    axis_name,
+)

@@ -1,0 +1,152 @@
+"""Rules about what a port gives: pins of the processor, abilities, jumpers; and alternates."""
+
+from collections.abc import Iterator
+from itertools import combinations
+
+from vervain.model.elements import Bridge
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.connectivity import (
+    host_ports,
+    motors_of,
+    neighbours_at,
+    occupants,
+    ways_from,
+)
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import SetSetting
+from vervain.rules.ports.occupancy import free_fit, move_to
+from vervain.rules.rule import Said, rule
+
+
+@rule(
+    id="ports.shared-pin",
+    consequence="Won't run",
+    scope="device",
+    title="Two used ports share one pin of the processor",
+    reason="Both ports end at the same pin: the controller cannot tell their signals apart, and "
+    "what it gives to one goes to the other as well.",
+    source="The part's own list of shared pins.",
+)
+def shared_pin(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Bridge) or not element.name:
+            continue
+        ports = dict.fromkeys(port for port, _ in element.pins)
+        refs = [PortRef(device=device, port=port) for port in ports]
+        seated = {ref: occupants(look, ref) for ref in refs}
+        for first, second in combinations([ref for ref in refs if seated[ref]], 2):
+            ours, theirs = seated[first][0], seated[second][-1]
+            if ours.device == theirs.device:
+                continue
+            answer = free_fit(look, theirs)
+            yield Said(
+                f"{first.port} and {second.port} of {device} share {element.name}: "
+                f"{ours.device} and {theirs.device} meet there.",
+                (about(first), about(second), about(ours.device), about(theirs.device)),
+                detail=f"{first.port}-{second.port}",
+                fixes=(move_to(answer, theirs),) if answer else (),
+            )
+
+
+@rule(
+    id="ports.ability",
+    consequence="Won't run",
+    scope="device",
+    title="A pin cannot do what the device needs",
+    reason="Pulse width, counting and interrupts are done by parts of the processor that only some "
+    "of its pins reach; on a plain pin a fan runs at full speed or not at all, and edges are lost.",
+    source="The parts' own lists of what their pins can do.",
+)
+def ability(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if port.end != "device" or not pin.wants:
+                continue
+            ref = PortRef(device=device, port=port.id)
+            for host in host_ports(look, ref):
+                lacking = missing_abilities(look, PinRef(device=device, port=port.id, pin=pin.id))
+                if not lacking:
+                    continue
+                answer = free_fit(look, ref)
+                yield Said(
+                    f"{device} needs {' and '.join(lacking)}; {host.device} {host.port} has none.",
+                    (about(device), about(host)),
+                    detail=f"{host.device} {host.port}",
+                    fixes=(move_to(answer, ref),) if answer else (),
+                )
+
+
+def missing_abilities(look: Look, pin: PinRef) -> tuple[str, ...]:
+    """What a device pin wants and none of the host pins that it reaches can do."""
+    wants = look.pin(pin)
+    for way in ways_from(look, pin):
+        there = look.pin(way.end) if way.lands else None
+        if there is not None and there.abilities is not None and wants is not None:
+            return tuple(name for name in wants.wants if name not in there.abilities)
+    return ()
+
+
+@rule(
+    id="ports.reserved",
+    consequence="Won't run",
+    scope="device",
+    title="A jumper keeps a port for something else",
+    reason="While the jumper stands as it does, the port repeats another one or its contacts are "
+    "bridged; what is plugged in does not do what its name says.",
+    source="The part's own jumpers.",
+)
+def reserved(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        ref = PortRef(device=device, port=port.id)
+        for item in port.reserved:
+            seated = occupants(look, ref)
+            if not seated or look.setting(device, item.option) != item.value:
+                continue
+            if item.twin_of is not None and _is_twin(look, ref, item.twin_of):
+                continue
+            option = part.option(item.option) if part else None
+            free = next((c for c in (option.choices if option else ()) if c != item.value), None)
+            fixes: tuple[Fix, ...] = ()
+            if free is not None:
+                remedy = SetSetting(device=device, key=item.option, value=free)
+                fixes = (Fix(words=f"set {item.option} of {device} to {free}", remedy=remedy),)
+            named = " and ".join(dict.fromkeys(seat.device for seat in seated))
+            does = f"repeats {item.twin_of}" if item.twin_of else "is bridged"
+            yield Said(
+                f"{named} sits in {port.id}, which {does} while {item.option} is at {item.value}.",
+                (about(ref), *(about(seat.device) for seat in seated)),
+                detail=port.id,
+                consequence="Damage" if item.bridged else None,
+                fixes=fixes,
+            )
+
+
+def _is_twin(look: Look, ref: PortRef, twin: str) -> bool:
+    """Whether what sits in both ports moves one axis: then the jumper is as it should be."""
+    other = PortRef(device=ref.device, port=twin)
+    axes = []
+    for port in (ref, other):
+        axes.append({a.id for seat in _driven(look, port) if (a := look.axis_of(seat))})
+    return bool(axes[0] & axes[1])
+
+
+def _driven(look: Look, port: PortRef) -> list[str]:
+    """The devices at a port; for a slot, the motors of the ports that need it."""
+    part = look.part_of(port.device)
+    found = [seat.device for seat in neighbours_at(look, port)]
+    for other in part.ports if part else ():
+        if other.needs == port.port:
+            seats = occupants(look, PortRef(device=port.device, port=other.id))
+            found += [seat.device for seat in seats]
+    return [*found, *(motor for name in found for motor in motors_of(look, name))]
+
+
+RULES = (
+    shared_pin,
+    ability,
+    reserved,
+)

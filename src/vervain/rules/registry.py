@@ -1,0 +1,43 @@
+"""Every rule, in the order in which they are asked. Refuses doubled ids at import."""
+
+from vervain.rules.harness import cables, labels, routes, separation
+from vervain.rules.leads import coils, windings
+from vervain.rules.machine import axes, motion, timing
+from vervain.rules.ports import alternates, occupancy, plugs, shared_pins
+from vervain.rules.rule import Rule
+from vervain.rules.signals import differential, heaters, inputs, levels, switching
+from vervain.rules.stops import chains
+from vervain.rules.supply import drivers, drops, earth, fuses, loading, thermal, voltage
+
+RULES: tuple[Rule, ...] = (
+    *axes.RULES,
+    *motion.RULES,
+    *timing.RULES,
+    *coils.RULES,
+    *windings.RULES,
+    *occupancy.RULES,
+    *plugs.RULES,
+    *shared_pins.RULES,
+    *alternates.RULES,
+    *levels.RULES,
+    *inputs.RULES,
+    *switching.RULES,
+    *differential.RULES,
+    *heaters.RULES,
+    *voltage.RULES,
+    *drops.RULES,
+    *loading.RULES,
+    *drivers.RULES,
+    *fuses.RULES,
+    *earth.RULES,
+    *thermal.RULES,
+    *chains.RULES,
+    *labels.RULES,
+    *cables.RULES,
+    *separation.RULES,
+    *routes.RULES,
+)
+RULE_BY_ID = {rule.id: rule for rule in RULES}
+if len(RULE_BY_ID) != len(RULES):
+    ids = [rule.id for rule in RULES]
+    raise ValueError(f"rule ids twice: {sorted({name for name in ids if ids.count(name) > 1})}")

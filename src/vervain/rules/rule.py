@@ -1,0 +1,104 @@
+"""How a rule is declared: one function with one decorator."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from vervain.queries.look import Look
+from vervain.rules.finding import Consequence, Finding, Fix, Stage, Subject
+
+# Whose findings are put right on which stage: the first word of a rule's id, and its folder.
+FAMILY_STAGES: dict[str, Stage] = {
+    "machine": "Machine",
+    "leads": "Leads",
+    "ports": "Ports",
+    "signals": "Ports",
+    "supply": "Supply",
+    "stops": "Stops",
+    "harness": "Harness",
+}
+Scope = Literal["device", "hookup", "cable", "axis", "run", "machine"]
+Check = Callable[[Look, str], Iterator["Said"]]
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a rule says about its subject; the rule's declaration supplies the rest."""
+
+    sentence: str
+    subjects: tuple[Subject, ...]
+    detail: str = ""
+    why: str = ""
+    value: float | None = None
+    limit: float | None = None
+    unit: str = ""
+    over: bool = True
+    consequence: Consequence | None = None
+    fixes: tuple[Fix, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rule:
+    """A declared rule. `check` is a query of look-ups that gives the findings of one subject."""
+
+    id: str
+    stage: Stage
+    consequence: Consequence
+    scope: Scope
+    title: str
+    reason: str
+    source: str
+    module: str
+    check: Callable[[Look, str], tuple[Finding, ...]]
+
+
+def rule(
+    *,
+    id: str,
+    consequence: Consequence,
+    scope: Scope,
+    title: str,
+    reason: str,
+    source: str,
+) -> Callable[[Check], Rule]:
+    """Declares a rule; its stage follows from the first word of its id. Refuses an unknown family,
+    an empty id, title, reason or source at import.
+    """
+    stage = FAMILY_STAGES[id.partition(".")[0]]
+    for word, text in (("id", id), ("title", title), ("reason", reason), ("source", source)):
+        if not text.strip():
+            raise ValueError(f"rule {id or title!r}: {word} is empty")
+
+    def declare(function: Check) -> Rule:
+        def check(look: Look, subject: str) -> tuple[Finding, ...]:
+            return tuple(finish(said, subject) for said in function(look, subject))
+
+        def finish(said: Said, subject: str) -> Finding:
+            key = ":".join(part for part in (id, subject, said.detail) if part)
+            given: dict[str, Any] = {
+                "sentence": said.sentence,
+                "subjects": said.subjects,
+                "why": said.why,
+                "value": said.value,
+                "limit": said.limit,
+                "unit": said.unit,
+                "over": said.over,
+                "fixes": said.fixes,
+            }
+            return Finding(
+                rule=id, key=key, stage=stage, consequence=said.consequence or consequence, **given
+            )
+
+        return Rule(
+            id=id,
+            stage=stage,
+            consequence=consequence,
+            scope=scope,
+            title=title,
+            reason=reason,
+            source=source,
+            module=function.__module__,
+            check=check,
+        )
+
+    return declare

@@ -1,0 +1,69 @@
+"""Rules about heaters: what keeps them from running away."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import sources_of
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look
+from vervain.rules.finding import about
+from vervain.rules.rule import Said, rule
+
+
+@rule(
+    id="signals.heater-cutout",
+    consequence="Damage",
+    scope="device",
+    title="A heater has no cut-out of its own",
+    reason="A transistor that melts shut, or a thermistor that falls out, heats without end, and "
+    "the controller cannot help it. A cut-out in the feed opens by itself.",
+    source="IEC 60335-1 19 in kind: a fault of the control must not make a fire.",
+)
+def heater_cutout(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind != "heater":
+        return
+    for port in part.ports:
+        pins = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
+        if not any(sources_of(look, ref) for ref in pins):
+            continue
+        if not any(_is_cut_out(look, member) for ref in pins for member in look.net(ref)):
+            yield Said(f"{device} has no cut-out in its feed.", (about(device),), detail=port.id)
+
+
+def _is_cut_out(look: Look, ref: PinRef) -> bool:
+    part = look.part_of(ref.device)
+    return any(
+        isinstance(element, Contact)
+        and element.worked_by == "heat"
+        and (ref.port, ref.pin) in element.pins
+        for element in (part.inside if part else ())
+    )
+
+
+@rule(
+    id="signals.thermistor",
+    consequence="Damage",
+    scope="device",
+    title="A thermistor is open or shorted",
+    reason="Open it reads as freezing, and the heater goes to full power; shorted it reads as far "
+    "too hot, and the heater never starts.",
+    source="Both ends of the thermistor and of its input.",
+)
+def thermistor(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind != "thermistor":
+        return
+    for port in part.ports:
+        refs = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
+        landed = [ref for ref in refs if any(way.lands for way in ways_from(look, ref))]
+        if len(refs) != 2 or not landed:
+            continue
+        if len(landed) == 1:
+            yield Said(f"One lead of {device} is open.", (about(device),), detail="open")
+        elif refs[1] in look.net(refs[0]):
+            yield Said(f"Both leads of {device} are joined.", (about(device),), detail="shorted")
+
+
+RULES = (heater_cutout, thermistor)

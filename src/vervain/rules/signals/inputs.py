@@ -1,0 +1,228 @@
+"""Rules about what an output drives: pull-ups, isolated inputs, wetting current."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.electrical.levels import driving_outputs, inputs_driven_by, reading_of, supply_v
+from vervain.electrical.opto import (
+    diode_current_a,
+    dissipation_w,
+    driven_v,
+    resistance_on_way_ohm,
+    resistor_window_ohm,
+)
+from vervain.electrical.pull_up import CABLE_F_PER_M, INPUT_F, pull_up_at, pull_up_window
+from vervain.harness.lengths import cable_length_m
+from vervain.model.electrical import LogicInput, LogicOutput
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef
+from vervain.motion.figures import count_figures
+from vervain.ports.adapters import ohms, power_rating_w, preferred
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.fixes import PutAcross, PutResistor
+from vervain.rules.rule import Said, rule
+
+# A channel's edge may take this part of its period to rise.
+RISE_SHARE = 0.1
+
+
+@rule(
+    id="signals.pull-up",
+    consequence="Won't run",
+    scope="device",
+    title="An open collector's pull-up is missing or does not suit",
+    reason="An open collector only pulls down. Without a resistor to plus there is no high level; "
+    "with one too small the output cannot pull it low, with one too large the input reads it late "
+    "or by chance.",
+    source="(Vcc_max - V_OL)/(I_sink - I_IL) <= R <= (Vcc_min - V_IH)/(I_leak + I_IH), and "
+    "t_rise/(C ln(Vcc/(Vcc - V_IH))) with 100 pF a metre of cable; pull-ups in parallel count.",
+)
+def pull_up(look: Look, device: str) -> Iterator[Said]:
+    for ref, output in driving_outputs(look, device):
+        if output.drive != "NPN":
+            continue
+        for target in inputs_driven_by(look, ref):
+            pin = look.pin(target)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or entry.opto is not None:
+                continue
+            if reading_of(look, target, entry) != "either":
+                continue
+            yield from _pull_up(look, ref, output, target, entry)
+
+
+def _pull_up(
+    look: Look, ref: PinRef, output: LogicOutput, target: PinRef, entry: LogicInput
+) -> Iterator[Said]:
+    name = f"{target.device} {target.port}"
+    there = pull_up_at(look, ref)
+    supply = (there.low_v, there.high_v) if there else supply_v(look, target)
+    window = None
+    if supply is not None and output.current_a is not None:
+        window = pull_up_window(
+            supply_v=supply, low_v=output.low_max_v, sink_a=output.current_a,
+            high_min_v=entry.high_min_v, leak_a=output.leak_a, input_a=entry.current_a,
+            rise=_rise(look, ref),
+        )  # fmt: skip
+    if there is None:
+        fixes: tuple[Fix, ...] = ()
+        plus = _plus_beside(look, target)
+        low, high = window or (1e3, 10e3)
+        value = preferred(max(low, 470.0), min(high, 47e3))
+        if plus is not None and value is not None:
+            remedy = PutAcross(first=target, second=plus, resistance_ohm=value)
+            fixes = (Fix(words=f"put a pull-up of {ohms(value)} to plus", remedy=remedy),)
+        yield Said(
+            f"{ref.device} has an open collector; {name} has no pull-up.",
+            (about(ref), about(target)),
+            detail=f"{name} {target.pin}",
+            fixes=fixes,
+        )
+        return
+    if window is None:
+        return
+    for limit, over, words in ((window[0], False, "small"), (window[1], True, "large")):
+        if (there.resistance_ohm > limit) == over and there.resistance_ohm != limit:
+            yield Said(
+                f"The pull-up of {ref.device} at {name} is too {words}: "
+                f"{ohms(float(f'{there.resistance_ohm:.3g}'))}.",
+                (about(ref), about(target)),
+                detail=f"{name} {target.pin}",
+                value=round(there.resistance_ohm),
+                limit=round(limit),
+                unit="Ω",
+                over=over,
+                consequence="Unreliable",
+            )
+
+
+def _rise(look: Look, output: PinRef) -> tuple[float, float] | None:
+    """The capacitance that an encoder's pull-up charges, and the time that it may take."""
+    axis = look.axis_of(output.device)
+    counts = count_figures(look, axis.id) if axis is not None else None
+    if counts is None or counts.channel_hz is None or counts.encoder != output.device:
+        return None
+    length_m = 0.0
+    for way in ways_from(look, output)[:1]:
+        for step in way.steps:
+            hookup = look.hookup(step.hookup)
+            known_m = cable_length_m(look, hookup.cable) if hookup and hookup.cable else None
+            length_m += known_m or 0.0
+    return INPUT_F + CABLE_F_PER_M * length_m, RISE_SHARE / counts.channel_hz
+
+
+def _plus_beside(look: Look, target: PinRef) -> PinRef | None:
+    """A fed plus pin in the port of an input."""
+    port = look.port(target.port_ref)
+    for pin in port.pins if port else ():
+        ref = PinRef(device=target.device, port=target.port, pin=pin.id)
+        if pin.function in PLUS_FUNCTIONS and sources_of(look, ref):
+            return ref
+    return None
+
+
+@rule(
+    id="signals.opto-current",
+    consequence="Damage",
+    scope="device",
+    title="The diode of an isolated input gets the wrong current",
+    reason="Below its least current the diode does not light for certain, and steps are lost; "
+    "above its most it burns. A resistor in line brings a higher voltage within.",
+    source="I = (V - V_sat - V_F)/(R_int + R_ext): least at the lowest V and the highest V_F and "
+    "R, most at the opposite corner; resistors of 5 %.",
+)
+def opto_current(look: Look, device: str) -> Iterator[Said]:
+    for ref, _ in driving_outputs(look, device):
+        for target in inputs_driven_by(look, ref):
+            pin, volts = look.pin(target), driven_v(look, ref, target)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or entry.opto is None or volts is None:
+                continue
+            opto = entry.opto
+            external = resistance_on_way_ohm(look, ref, target)
+            least, most = diode_current_a(volts, opto, external)
+            name = f"{target.device} {target.port}"
+            fixes: tuple[Fix, ...] = ()
+            low, high = resistor_window_ohm(volts, opto)
+            value = preferred(low, high) if high > low else None
+            if most > opto.current_max_a and value is not None and not external:
+                watts = power_rating_w(dissipation_w(volts, opto, value))
+                remedy = PutResistor(pin=target, resistance_ohm=value, power_w=watts)
+                words = f"put {ohms(value)}, {watts:g} W in line"
+                fixes = (Fix(words=words, remedy=remedy),)
+            for wrong, amps, limit, over, consequence in (
+                (most > opto.current_max_a, most, opto.current_max_a, True, "Damage"),
+                (least < opto.current_min_a, least, opto.current_min_a, False, "Unreliable"),
+            ):
+                if wrong:
+                    worst: Consequence = "Damage" if consequence == "Damage" else "Unreliable"
+                    yield Said(
+                        f"{device} sends {amps * 1000:.3g} mA through the diode of {name}.",
+                        (about(target), about(ref)),
+                        detail=f"{name} {target.pin} {'most' if over else 'least'}",
+                        value=round(amps * 1000, 2),
+                        limit=limit * 1000,
+                        unit="mA",
+                        over=over,
+                        consequence=worst,
+                        fixes=fixes,
+                    )
+
+
+def _input_current_a(look: Look, target: PinRef, entry: LogicInput) -> float | None:
+    """The current that closes through a contact at an input; None where it is not known."""
+    there = pull_up_at(look, target)
+    if there is not None:
+        return there.low_v / there.resistance_ohm
+    return entry.current_a or None
+
+
+def _is_rail(look: Look, ref: PinRef) -> bool:
+    pin = look.pin(ref)
+    return pin is not None and pin.function in ("plus", "zero")
+
+
+@rule(
+    id="signals.wetting",
+    consequence="Unreliable",
+    scope="device",
+    title="A contact switches less current than keeps it clean",
+    reason="Silver contacts grow a film that only a few milliamperes break through. On an input of "
+    "a fraction of one the switch works for a month and then now and then.",
+    source="The contact's own least current against the current of the input.",
+)
+def wetting(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact) or element.current_min_a is None:
+            continue
+        for port, pin in element.pins:
+            net = look.net(PinRef(device=device, port=port, pin=pin))
+            if any(_is_rail(look, member) for member in net):
+                continue
+            for target in net:
+                found = look.pin(target)
+                entry = found.electrical if found else None
+                if not isinstance(entry, LogicInput) or target.device == device:
+                    continue
+                amps = _input_current_a(look, target, entry)
+                if amps is not None and amps < element.current_min_a:
+                    yield Said(
+                        f"{device} switches {amps * 1000:.2g} mA at {target.device} {target.port}; "
+                        f"its contact needs {element.current_min_a * 1000:g} mA.",
+                        (about(device), about(target)),
+                        detail=f"{target.device} {target.port}",
+                        value=round(amps * 1000, 3),
+                        limit=element.current_min_a * 1000,
+                        unit="mA",
+                        over=False,
+                    )
+
+
+RULES = (
+    pull_up,
+    opto_current,
+    wetting,
+)

@@ -1,0 +1,295 @@
+"""Rules about signals: levels, drive, commons, and power on a signal pin."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import Source, sources_of, zero_pin_of
+from vervain.electrical.levels import (
+    Mismatch,
+    driving_outputs,
+    inputs_driven_by,
+    levels_of,
+    mismatches,
+    reading_of,
+    supply_v,
+)
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.machine import PinRef
+from vervain.ports.fit import fit
+from vervain.ports.fit_issues import mismatch_words
+from vervain.queries.connectivity import host_ports, ways_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
+from vervain.rules.rule import Said, rule
+from vervain.stops.contacts import input_of
+
+
+def _judged(
+    look: Look, device: str, trouble: tuple[str, ...]
+) -> Iterator[tuple[PinRef, LogicOutput, PinRef, LogicInput, Mismatch]]:
+    for ref, output in driving_outputs(look, device):
+        for target in inputs_driven_by(look, ref):
+            pin = look.pin(target)
+            if pin is None or not isinstance(pin.electrical, LogicInput):
+                continue
+            levels = levels_of(output, supply_v(look, ref) or supply_v(look, target))
+            reads = reading_of(look, target, pin.electrical)
+            for item in mismatches(output, levels, pin.electrical, reads):
+                if item.trouble in trouble:
+                    yield ref, output, target, pin.electrical, item
+
+
+@rule(
+    id="signals.level",
+    consequence="Damage",
+    scope="device",
+    title="A signal's level does not suit its input",
+    reason="Above its maximum an input conducts through its protection and burns; a high below "
+    "V_IH or a low above V_IL is read by chance.",
+    source="V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min); V_OL(max) <= V_IL(max); V_OL(min) >= "
+    "V_in(min); the parts' own limits.",
+)
+def level(look: Look, device: str) -> Iterator[Said]:
+    said: set[tuple[str, str, str]] = set()
+    for ref, output, target, _, item in _judged(
+        look, device, ("too high", "too low", "high too low", "low too high")
+    ):
+        place = (item.trouble, target.device, target.port)
+        if place in said:
+            continue
+        said.add(place)
+        harms = item.trouble in ("too high", "too low")
+        consequence: Consequence = "Damage" if harms else "Unreliable"
+        name = f"{target.device} {target.port}"
+        sentence = (
+            f"{device} puts {item.value_v:.3g} V on {name}; its pins take {item.limit_v:.3g} V."
+            if item.trouble == "too high"
+            else f"{device} into {name}: {mismatch_words(item, output)}"
+        )
+        yield Said(
+            sentence,
+            (about(target), about(ref)),
+            detail=f"{target.device} {target.port}:{item.trouble}",
+            value=item.value_v,
+            limit=item.limit_v,
+            unit="V",
+            over=item.trouble not in ("high too low", "too low"),
+            consequence=consequence,
+            fixes=_put_with(look, ref, target),
+        )
+
+
+def _put_with(look: Look, ref: PinRef, target: PinRef) -> tuple[Fix, ...]:
+    """What goes between a plug and its port so that their levels suit each other."""
+    for plug, host in ((ref.port_ref, target.port_ref), (target.port_ref, ref.port_ref)):
+        port = look.port(plug)
+        if port is None or port.end != "device" or host not in host_ports(look, plug):
+            continue
+        answer = fit(look, plug, host)
+        if answer.adds:
+            remedy = PutWith(device_port=plug, host_port=host)
+            return (Fix(words=f"put {answer.needs} between", remedy=remedy),)
+    return ()
+
+
+@rule(
+    id="signals.sensor-drive",
+    consequence="Won't run",
+    scope="device",
+    title="NPN or PNP against the input",
+    reason="An NPN output pulls to 0 V and needs an input that supplies current; a PNP output "
+    "gives plus and needs an input that takes it. The other way round nothing ever flows.",
+    source="IEC 61131-2: current flows into a sinking input.",
+)
+def sensor_drive(look: Look, device: str) -> Iterator[Said]:
+    for ref, output, target, entry, _ in _judged(look, device, ("wrong drive",)):
+        fixes: tuple[Fix, ...] = ()
+        if entry.reads_option:
+            words = f"set {entry.reads_option} of {target.device} to {output.drive}: the whole bank"
+            remedy = SetSetting(device=target.device, key=entry.reads_option, value=output.drive)
+            fixes = (Fix(words=words, remedy=remedy),)
+        yield Said(
+            f"{device} is {output.drive}; {target.device} {target.port} does not read "
+            f"{output.drive}.",
+            (about(ref), about(target)),
+            detail=f"{target.device} {target.port}",
+            fixes=fixes,
+        )
+
+
+@rule(
+    id="signals.power-on-signal",
+    consequence="Damage",
+    scope="device",
+    title="A supply sits on a signal pin",
+    reason="A plug that is turned round, or a lead one pin off, puts the whole supply on an input; "
+    "nothing limits the current.",
+    source="The part's own maximum input voltage.",
+)
+def power_on_signal(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            if port.end != "device" or not isinstance(pin.electrical, LogicInput):
+                continue
+            for source in _wired_sources(look, ref):
+                volts = source.feed.nominal_v * (1 + source.feed.tolerance)
+                if volts <= pin.electrical.max_v:
+                    continue
+                fix = _turn_round(look, ref)
+                turned = f"{device}'s plug sits reversed: " if fix else f"{device}: "
+                yield Said(
+                    f"{turned}{source.feed.nominal_v:g} V on its signal lead.",
+                    (about(ref), about(source.pin)),
+                    detail=pin.id,
+                    value=volts,
+                    limit=pin.electrical.max_v,
+                    unit="V",
+                    fixes=(fix,) if fix else (),
+                )
+
+
+def _wired_sources(look: Look, ref: PinRef) -> tuple[Source, ...]:
+    """Sources that reach a pin by copper and fuses; a switch that closes to plus is a signal."""
+    through_fuses = [ref]
+    found: dict[PinRef, Source] = {}
+    seen: set[PinRef] = set()
+    while through_fuses:
+        net = look.net(through_fuses.pop())
+        for member in net:
+            if member in seen:
+                continue
+            seen.add(member)
+            pin, part = look.pin(member), look.part_of(member.device)
+            if pin is not None and isinstance(pin.electrical, FeedOut):
+                found[member] = Source(pin=member, feed=pin.electrical)
+            if part is not None and part.kind == "fuse":
+                other = "2" if member.pin == "1" else "1"
+                through_fuses.append(PinRef(device=member.device, port=member.port, pin=other))
+    return tuple(found.values())
+
+
+def _turn_round(look: Look, signal: PinRef) -> Fix | None:
+    """The exchange of two host pins that brings signal to signal and plus to plus."""
+    port = look.port(signal.port_ref)
+    plus = next((pin for pin in port.pins if pin.function == "plus"), None) if port else None
+    if plus is None:
+        return None
+    ends = []
+    for pin_id in (signal.pin, plus.id):
+        ways = ways_from(look, PinRef(device=signal.device, port=signal.port, pin=pin_id))
+        if len(ways) != 1 or not ways[0].lands:
+            return None
+        ends.append(ways[0].steps[-1])
+    landed = [look.pin(step.end) for step in ends]
+    hookup = look.hookup(ends[0].hookup)
+    if hookup is None or ends[0].hookup != ends[1].hookup or None in landed:
+        return None
+    if landed[0] is None or landed[1] is None:
+        return None
+    if landed[0].function != "plus" or landed[1].function != "signal":
+        return None
+    side = "b" if hookup.b == ends[0].end.port_ref else "a"
+    remedy = ExchangePins(
+        hookup=hookup.id, side=side, first=ends[0].end.pin, second=ends[1].end.pin
+    )
+    return Fix(
+        words=f"turn the plug round at {ends[0].end.device} {ends[0].end.port}", remedy=remedy
+    )
+
+
+@rule(
+    id="signals.output-current",
+    consequence="Damage",
+    scope="device",
+    title="An output is asked for more current than it carries",
+    reason="The switch behind the terminal is made for its rated current; a heavier load melts it, "
+    "often closed, so that a heater then stays on.",
+    source="Sum of the loads' steady currents against the output's rating.",
+)
+def output_current(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            output = pin.electrical
+            if port.kind != "switched output" or not isinstance(output, LogicOutput):
+                continue
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            loads = _loads_at(look, ref)
+            wanted = sum(loads.values())
+            if output.current_a is None or wanted <= output.current_a:
+                continue
+            named = " and ".join(loads)
+            yield Said(
+                f"{named} takes {wanted:.3g} A; {device} {port.id} carries {output.current_a:g} A.",
+                (about(ref), *map(about, loads)),
+                detail=port.id,
+                value=round(wanted, 3),
+                limit=output.current_a,
+                unit="A",
+            )
+
+
+@rule(
+    id="signals.contact-unread",
+    consequence="Won't run",
+    scope="device",
+    title="A contact gives its input nothing to read",
+    reason="An input that supplies current is read when the contact takes it to 0 V, one that "
+    "takes current when the contact brings it plus. With its other lead open, or on the other "
+    "rail, the input looks the same whether the contact is closed or not.",
+    source="IEC 61131-2: current flows into a sinking input; Kirchhoff's current law.",
+)
+def contact_unread(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    target = input_of(look, device)
+    pin = look.pin(target) if target is not None else None
+    if part is None or target is None or pin is None or not isinstance(pin.electrical, LogicInput):
+        return
+    if not any(port.kind == "contact" and port.end == "device" for port in part.ports):
+        return
+    reads = reading_of(look, target, pin.electrical)
+    zero = zero_pin_of(look, target, pin.electrical.reference)
+    gives_zero = zero is not None and zero in look.rail(target)
+    gives_plus = bool(sources_of(look, target))
+    if {"NPN": gives_zero, "PNP": gives_plus, "either": gives_zero or gives_plus}[reads]:
+        return
+    name = f"{target.device} {target.port}"
+    needs, other = ("0 V", "PNP") if reads == "NPN" else ("plus", "NPN")
+    sentence = f"{device} reaches no {needs}: {name} sees nothing when it closes."
+    fixes: tuple[Fix, ...] = ()
+    option = pin.electrical.reads_option
+    if gives_zero or gives_plus:
+        brings = "plus" if gives_plus else "0 V"
+        sentence = f"{name} reads {reads} and needs {needs}; {device} brings it {brings}."
+        if option is not None:
+            words = f"set {option} of {target.device} to {other}: the whole bank"
+            remedy = SetSetting(device=target.device, key=option, value=other)
+            fixes = (Fix(words=words, remedy=remedy),)
+    yield Said(sentence, (about(device), about(target)), detail=name, fixes=fixes)
+
+
+def _loads_at(look: Look, output: PinRef) -> dict[str, float]:
+    """The devices whose minus an output switches, with the current that each takes."""
+    found: dict[str, float] = {}
+    for way in ways_from(look, output):
+        port = look.port(way.end.port_ref) if way.lands else None
+        end = look.pin(way.end)
+        if port is None or end is None or end.function not in ("load-", "coil-"):
+            continue
+        found[way.end.device] = sum(
+            pin.electrical.current_a or 0.0
+            for pin in port.pins
+            if isinstance(pin.electrical, FeedIn)
+        )
+    return found
+
+
+RULES = (
+    level,
+    sensor_drive,
+    power_on_signal,
+    output_current,
+    contact_unread,
+)

@@ -1,0 +1,308 @@
+"""Rules about what is switched: contacts, coils, bare pins, inrush, and start-up."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import RETURN_FUNCTIONS, sources_of
+from vervain.electrical.levels import driving_outputs, inputs_driven_by
+from vervain.electrical.pull_up import pull_up_at
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Contact, Diode
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import ways_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.fixes import PutAcross, SetSetting
+from vervain.rules.rule import Said, rule
+
+# What must not start by itself with the controller.
+STARTS_BADLY = ("heater", "brushed motor", "valve", "load", "brake", "servo")
+
+
+@rule(
+    id="signals.contact-rating",
+    consequence="Damage",
+    scope="device",
+    title="A contact switches more, or less, than it is made for",
+    reason="Above its rating a contact welds shut, with coils at a third of it; below its least "
+    "load its film is not broken through. A welded contact is one that no longer stops anything.",
+    source="The contact's own ratings, resistive and inductive; sum of the loads' currents.",
+)
+def contact_rating(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact):
+            continue
+        loads = _behind(look, element, device)
+        amps = sum(feed.current_a or 0.0 for _, feed in loads)
+        if not amps:
+            continue
+        coils = sum((feed.current_a or 0.0) for _, feed in loads if feed.inductive)
+        port = element.pins[0][0]
+        names = " and ".join(dict.fromkeys(ref.device for ref, _ in loads))
+        for kind, value, limit in (
+            ("", amps, element.current_max_a),
+            ("coils of ", coils, element.inductive_max_a),
+        ):
+            if limit is not None and value > limit:
+                yield Said(
+                    f"{port} of {device} switches {kind}{value:.3g} A ({names}); it carries "
+                    f"{limit:g} A.",
+                    (about(device), *(about(ref) for ref, _ in loads)),
+                    detail=f"{element.pins}{kind}",
+                    value=round(value, 3),
+                    limit=limit,
+                    unit="A",
+                )
+        if element.current_min_a is not None and amps < element.current_min_a:
+            yield Said(
+                f"{port} of {device} switches only {amps * 1000:.3g} mA ({names}); it needs "
+                f"{element.current_min_a * 1000:g} mA.",
+                (about(device), *(about(ref) for ref, _ in loads)),
+                detail=f"{element.pins}least",
+                value=round(amps * 1000, 2),
+                limit=element.current_min_a * 1000,
+                unit="mA",
+                over=False,
+                consequence="Unreliable",
+            )
+        volts = max((_volts(look, ref) for ref, _ in loads), default=0.0)
+        if element.v_max_v is not None and volts > element.v_max_v:
+            yield Said(
+                f"{port} of {device} switches {volts:.3g} V; it is made for {element.v_max_v:g} V.",
+                (about(device), *(about(ref) for ref, _ in loads)),
+                detail=f"{element.pins}volts",
+                value=round(volts, 2),
+                limit=element.v_max_v,
+                unit="V",
+            )
+
+
+def _behind(look: Look, element: Contact, device: str) -> list[tuple[PinRef, FeedIn]]:
+    """The consumers that a contact switches: those on its side that no source is on."""
+    sides = []
+    for port, pin in element.pins:
+        net = look.net(PinRef(device=device, port=port, pin=pin))
+        pins = [(ref, found) for ref in net if (found := look.pin(ref)) is not None]
+        fed = any(isinstance(found.electrical, FeedOut) for _, found in pins)
+        # A consumer whose plus is on a return is turned round, and nothing flows this way.
+        back = any(found.function in RETURN_FUNCTIONS for _, found in pins)
+        takers = [(ref, p.electrical) for ref, p in pins if isinstance(p.electrical, FeedIn)]
+        takers = [] if back else takers
+        sides.append((fed, [(ref, feed) for ref, feed in takers if ref.device != device]))
+    if sides[0][0] and sides[1][0]:
+        return []
+    return sides[1][1] if sides[0][0] else sides[0][1] or sides[1][1]
+
+
+def _volts(look: Look, pin: PinRef) -> float:
+    feeds = [source.feed for source in sources_of(look, pin)]
+    return max((feed.nominal_v for feed in feeds), default=0.0)
+
+
+@rule(
+    id="signals.flyback",
+    consequence="Damage",
+    scope="device",
+    title="A coil is switched off without a way for its current",
+    reason="The current of a coil goes on when it is switched off and drives the voltage up until "
+    "something lets it through: the transistor, or the air of a contact.",
+    source="Derivation: u = L di/dt; a diode across the coil, cathode to plus.",
+)
+def flyback(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        feed = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
+        back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
+        if feed is None or back is None or not isinstance(feed.electrical, FeedIn):
+            continue
+        if port.end != "device" or not feed.electrical.inductive or feed.electrical.flyback:
+            continue
+        plus = PinRef(device=device, port=port.id, pin=feed.id)
+        minus = PinRef(device=device, port=port.id, pin=back.id)
+        switch = _switched_by(look, plus, minus)
+        if switch is None or _has_diode(look, minus, plus):
+            continue
+        name, electronic = switch
+        yield Said(
+            f"{device} is a coil on {name}, with no way for its current when it is switched off.",
+            (about(device), about(name.split(" ")[0])),
+            detail=port.id,
+            consequence="Damage" if electronic else "Unreliable",
+            fixes=(Fix(words="put a diode across it", remedy=PutAcross(first=minus, second=plus)),),
+        )
+
+
+def _switched_by(look: Look, plus: PinRef, minus: PinRef) -> tuple[str, bool] | None:
+    """What switches a coil with no care for it: its name, and whether it is a transistor."""
+    for ref in (minus, plus):
+        for way in ways_from(look, ref):
+            pin, port = look.pin(way.end), look.port(way.end.port_ref)
+            output = pin.electrical if pin else None
+            if way.lands and isinstance(output, LogicOutput) and not output.flyback:
+                return f"{way.end.device} {way.end.port}", True
+            if way.lands and port is not None and port.kind == "relay contact":
+                return f"{way.end.device} {way.end.port}", False
+    return None
+
+
+def _has_diode(look: Look, anode: PinRef, cathode: PinRef) -> bool:
+    low, high = look.net(anode), set(look.net(cathode))
+    for member in low:
+        part = look.part_of(member.device)
+        for element in part.inside if part else ():
+            if not isinstance(element, Diode) or element.pins[0] != (member.port, member.pin):
+                continue
+            far = element.pins[1]
+            if PinRef(device=member.device, port=far[0], pin=far[1]) in high:
+                return True
+    return False
+
+
+@rule(
+    id="signals.bare-pin",
+    consequence="Damage",
+    scope="device",
+    title="A load hangs on a signal pin",
+    reason="A pin of a processor gives a few milliamperes. A lamp, a coil or a laser takes more, "
+    "and takes the pin with it; between them belongs a switched output or a relay.",
+    source="The parts' own pins.",
+)
+def bare_pin(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "device" or port.kind not in ("load", "coil"):
+            continue
+        for pin in port.pins:
+            for way in ways_from(look, PinRef(device=device, port=port.id, pin=pin.id)):
+                there, host = look.pin(way.end), look.port(way.end.port_ref)
+                if there is None or host is None or not way.lands:
+                    continue
+                is_bare = isinstance(there.electrical, LogicOutput) and host.end == "host"
+                if is_bare and host.kind != "switched output":
+                    yield Said(
+                        f"{device} hangs on {way.end.device} {way.end.port}, a signal pin.",
+                        (about(device), about(way.end)),
+                        detail=f"{way.end.device} {way.end.port}",
+                    )
+
+
+@rule(
+    id="signals.inrush",
+    consequence="Unreliable",
+    scope="device",
+    title="A load takes more at switch-on than its output gives",
+    reason="Cold lamps, motors and capacitors take many times their current for an instant: the "
+    "output limits and tries again, or its transistor ages with every start.",
+    source="The load's own inrush against the output's rating for an instant.",
+)
+def inrush(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            output = pin.electrical
+            if port.kind != "switched output" or not isinstance(output, LogicOutput):
+                continue
+            for ref, feed in _loads_on(look, PinRef(device=device, port=port.id, pin=pin.id)):
+                peak, limit = feed.inrush_a, output.inrush_a or output.current_a
+                if peak is not None and limit is not None and peak > limit:
+                    yield Said(
+                        f"{ref.device} takes {peak:g} A at switch-on; {device} {port.id} gives "
+                        f"{limit:g} A.",
+                        (about(ref.device), about(PinRef(device=device, port=port.id, pin=pin.id))),
+                        detail=port.id,
+                        value=peak,
+                        limit=limit,
+                        unit="A",
+                    )
+
+
+def _loads_on(look: Look, output: PinRef) -> list[tuple[PinRef, FeedIn]]:
+    """The consumers whose return an output switches."""
+    found = []
+    for way in ways_from(look, output):
+        port = look.port(way.end.port_ref) if way.lands else None
+        for pin in port.pins if port is not None and port.end == "device" else ():
+            if isinstance(pin.electrical, FeedIn):
+                ref = PinRef(device=way.end.device, port=way.end.port, pin=pin.id)
+                found.append((ref, pin.electrical))
+    return found
+
+
+@rule(
+    id="signals.at-start",
+    consequence="Damage",
+    scope="device",
+    title="An output acts before the program runs",
+    reason="From switching on until its program runs a controller does not hold its outputs. What "
+    "heats, spins, opens or enables then does so unasked.",
+    source="The output's own state at start.",
+)
+def at_start(look: Look, device: str) -> Iterator[Said]:
+    for ref, output in driving_outputs(look, device):
+        if output.at_start is None:
+            continue
+        for load, _ in _loads_on(look, ref):
+            part = look.part_of(load.device)
+            if part is None or part.kind not in STARTS_BADLY or output.at_start == "off":
+                continue
+            worst: Consequence = "Damage" if output.at_start == "on" else "Unreliable"
+            does = "is on" if output.at_start == "on" else "floats"
+            yield Said(
+                f"{device} {ref.port} {does} until the program runs; {load.device} hangs on it.",
+                (about(ref), about(load.device)),
+                detail=f"{ref.port} {load.device}",
+                consequence=worst,
+            )
+        for target in inputs_driven_by(look, ref):
+            pin = look.pin(target)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or entry.active is None:
+                continue
+            level = {"off": "low", "on": "high"}.get(output.at_start, entry.active)
+            if level == entry.active and pull_up_at(look, target) is None:
+                yield Said(
+                    f"{device} {ref.port} enables {target.device} until the program runs.",
+                    (about(ref), about(target)),
+                    detail=f"{ref.port} {target.device}",
+                    consequence="Unreliable",
+                )
+
+
+@rule(
+    id="signals.enable-polarity",
+    consequence="Won't run",
+    scope="device",
+    title="Enable has the wrong polarity",
+    reason="The driver is off while the controller takes it for enabled, and holds its motor while "
+    "the controller has let it go.",
+    source="The driver's own input against the controller's setting.",
+)
+def enable_polarity(look: Look, device: str) -> Iterator[Said]:
+    for ref, _ in driving_outputs(look, device):
+        pin = look.pin(ref)
+        setting = look.setting(device, "enable", ref.port)
+        if pin is None or pin.function != "enable" or setting is None:
+            continue
+        for target in inputs_driven_by(look, ref):
+            there = look.pin(target)
+            entry = there.electrical if there else None
+            if not isinstance(entry, LogicInput) or entry.active in (None, setting):
+                continue
+            remedy = SetSetting(device=device, key=f"enable/{ref.port}", value=entry.active or "")
+            yield Said(
+                f"{target.device} is enabled by a {entry.active} level; {device} {ref.port} gives "
+                f"a {setting} one.",
+                (about(ref), about(target)),
+                detail=ref.port,
+                fixes=(Fix(words=f"set enable of {ref.port} to {entry.active}", remedy=remedy),),
+            )
+
+
+RULES = (
+    contact_rating,
+    flyback,
+    bare_pin,
+    inrush,
+    at_start,
+    enable_polarity,
+)

@@ -1,0 +1,184 @@
+"""Rules about emergency stops, limits and homes."""
+
+from collections.abc import Iterator
+
+from vervain.model.electrical import LogicOutput
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about, about_axis
+from vervain.rules.fixes import MoveContact, MovePins, SetSetting, TakeOut
+from vervain.rules.rule import Said, rule
+from vervain.stops.contacts import UsedContact, input_of, is_in_stop_chain, used_contacts
+
+
+@rule(
+    id="stops.estop-no",
+    consequence="Damage",
+    scope="device",
+    title="An emergency stop is wired NO",
+    reason="Pressing it closes the channel instead of opening it, and a wire that comes off is "
+    "never noticed.",
+    source="ISO 13850 and IEC 60947-5-5: direct opening of NC contacts.",
+)
+def estop_no(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind != "emergency stop":
+        return
+    for contact in used_contacts(look, device):
+        if contact.rest != "NO" or not is_in_stop_chain(look, *contact.pins):
+            continue
+        fix = _free_nc(look, device, contact)
+        port = contact.pins[0].port
+        yield Said(
+            f"{device} is wired NO: contact {port} is in a stop channel.",
+            tuple(about(pin) for pin in contact.pins),
+            detail=port,
+            fixes=(fix,) if fix else (),
+        )
+
+
+def _free_nc(look: Look, device: str, contact: UsedContact) -> Fix | None:
+    part = look.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact) or element.rest != "NC":
+            continue
+        pins = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
+        if any(steps_from(look, pin) for pin in pins):
+            continue
+        pairs = {old.pin: new.pin for old, new in zip(contact.pins, pins, strict=True)}
+        remedy = MoveContact(
+            device=device, old_port=contact.pins[0].port, new_port=pins[0].port, pins=pairs
+        )
+        return Fix(words=f"move both conductors to {pins[0].port}, which is NC", remedy=remedy)
+    return None
+
+
+@rule(
+    id="stops.bridged",
+    consequence="Damage",
+    scope="device",
+    title="An emergency stop is bridged",
+    reason="A jumper or a wire joins both sides of its contact: pressing it changes nothing in "
+    "that channel.",
+    source="ISO 13850: no bridging of the emergency stop function.",
+)
+def bridged(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind != "emergency stop":
+        return
+    for contact in used_contacts(look, device):
+        if not contact.bridged:
+            continue
+        jumpers = [
+            ref.device
+            for ref in look.net(contact.pins[0])
+            if (other := look.part_of(ref.device)) is not None and other.kind == "jumper"
+        ]
+        jumper = jumpers[0] if jumpers else None
+        fixes = (Fix(words=f"take {jumper} out", remedy=TakeOut(device=jumper)),) if jumper else ()
+        what = f"Jumper {jumper}" if jumper else "A wire"
+        yield Said(
+            f"{what} still bridges {device}: that channel does not stop.",
+            (about(jumper or device), *(about(pin) for pin in contact.pins)),
+            detail=contact.pins[0].port,
+            fixes=fixes,
+        )
+
+
+@rule(
+    id="stops.limit-no",
+    consequence="Unreliable",
+    scope="device",
+    title="A limit switch is wired NO",
+    reason="A broken wire or a plug that came off looks exactly like a free axis; nobody learns "
+    "of it before the axis drives through its end.",
+    source="IEC 60204-1 9.4: a broken wire must lead to the safe state.",
+)
+def limit_no(look: Look, device: str) -> Iterator[Said]:
+    axis = look.axis_of(device)
+    part = look.part_of(device)
+    if axis is None or part is None or part.kind != "switch":
+        return
+    if device not in (axis.min_limit, axis.max_limit, axis.home):
+        return
+    used = used_contacts(look, device)
+    if not used or any(contact.rest == "NC" for contact in used):
+        return
+    role = "home" if device == axis.home else "limit"
+    fix = None
+    free = next(
+        (
+            element
+            for element in part.inside
+            if isinstance(element, Contact) and element.rest == "NC"
+        ),
+        None,
+    )
+    old = used[0].pins[1]
+    steps = steps_from(look, old)
+    if free is not None and steps:
+        hookup = look.hookup(steps[0].hookup)
+        side = "a" if hookup is not None and hookup.a == old.port_ref else "b"
+        remedy = MovePins(hookup=steps[0].hookup, side=side, pins={old.pin: free.pins[1][1]})
+        fix = Fix(words="move the conductor from NO to NC", remedy=remedy)
+    yield Said(
+        f"{device}, {role} of {axis.id}, is wired NO.",
+        (about(device), about_axis(axis.id)),
+        fixes=(fix,) if fix else (),
+    )
+
+
+@rule(
+    id="stops.invert",
+    consequence="Won't run",
+    scope="device",
+    title="A limit and its invert setting disagree",
+    reason="Taken the wrong way round, the controller sees the axis at its end while it is free, "
+    "and free while it is at its end.",
+    source="An NC contact or NC output is on at rest, so its input is taken inverted.",
+)
+def invert(look: Look, device: str) -> Iterator[Said]:
+    axis = look.axis_of(device)
+    if axis is None or device not in (axis.min_limit, axis.max_limit, axis.home):
+        return
+    entry = input_of(look, device)
+    part = look.part_of(device)
+    if entry is None or part is None:
+        return
+    setting = look.setting(entry.device, "invert", entry.port)
+    if setting is None:
+        return
+    used = used_contacts(look, device)
+    if used:
+        closed_at_rest = any(contact.rest == "NC" for contact in used)
+    elif _is_sensor(look, device):
+        closed_at_rest = False
+    else:
+        return
+    wanted = "inverted" if closed_at_rest else "as it is"
+    if setting == wanted:
+        return
+    kind = "NC" if closed_at_rest else "NO"
+    yield Said(
+        f"{device} is {kind}, but {entry.port} is taken {setting}.",
+        (about(device), about(entry)),
+        detail=entry.port,
+        fixes=(
+            Fix(
+                words=f"take {entry.port} of {entry.device} {wanted}",
+                remedy=SetSetting(device=entry.device, key=f"invert/{entry.port}", value=wanted),
+            ),
+        ),
+    )
+
+
+def _is_sensor(look: Look, device: str) -> bool:
+    part = look.part_of(device)
+    return part is not None and any(
+        isinstance(pin.electrical, LogicOutput) for port in part.ports for pin in port.pins
+    )
+
+
+RULES = (estop_no, bridged, limit_no, invert)

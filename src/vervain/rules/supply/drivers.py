@@ -1,0 +1,267 @@
+"""Rules about the voltage of chopper drivers: enough for the speed, not more than is of use."""
+
+import math
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import (
+    sources_of,
+)
+from vervain.leads.winding_connection import motor_use, uses_of
+from vervain.model.electrical import FeedIn
+from vervain.model.machine import PinRef, PortRef
+from vervain.motion.figures import step_figures
+from vervain.queries.connectivity import drivers_of, motors_of, neighbours_at
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about, about_axis
+from vervain.rules.fixes import SetSetting
+from vervain.rules.rule import Said, rule
+from vervain.rules.supply.voltage import fed_pins
+from vervain.supply.results import Arrival
+from vervain.supply.voltage_profile import arrivals_of
+
+# V for the square root of a mH: above it the motor only grows hotter.
+USEFUL_V = 32.0
+
+
+def _feed(look: Look, driver: str) -> Arrival | None:
+    """What arrives at a driver's motor feed while everything moves."""
+    rows = arrivals_of(look, driver, "moving")
+    return max(rows, key=lambda row: row.wanted_a, default=None)
+
+
+def needed_v(
+    peak_a: float, resistance_ohm: float, inductance_h: float, electrical_hz: float
+) -> float:
+    """The voltage that pushes a peak current through a phase at a frequency, without the motor's
+    own voltage, which comes on top: sqrt((I R)^2 + (2 pi f L I)^2).
+    """
+    reactance_ohm = 2 * math.pi * electrical_hz * inductance_h
+    return math.hypot(peak_a * resistance_ohm, peak_a * reactance_ohm)
+
+
+@rule(
+    id="supply.speed",
+    consequence="Unreliable",
+    scope="axis",
+    title="The voltage does not push the motor's current at top speed",
+    reason="The faster a motor turns, the shorter each phase has for its current to rise against "
+    "the inductance. With too little voltage the current, and the torque, stay behind.",
+    source="V >= sqrt((I R)^2 + (2 pi f L I)^2), peak current and windings as wired, without the "
+    "motor's own voltage.",
+)
+def speed(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    for motor in axis.drives if axis else ():
+        figures, use = step_figures(look, axis_id, motor), motor_use(look, motor)
+        part = look.part_of(motor)
+        drivers = drivers_of(look, motor)
+        if figures is None or figures.motor_rpm is None or use is None or not drivers:
+            continue
+        if part is None or part.stepper is None:
+            continue
+        peak = look.setting(drivers[0], "current_peak_a")
+        row = _feed(look, drivers[0])
+        if not isinstance(peak, int | float) or row is None or row.volts is None:
+            continue
+        if use.inductance_h is None or use.resistance_ohm is None or row.status != "on":
+            continue
+        # Four full steps are one electrical turn of two phases, six of three.
+        hertz = figures.motor_rpm / 60 * part.stepper.steps_per_turn / (2 * part.stepper.phases)
+        share = float(peak) / max(1, len(motors_of(look, drivers[0])))
+        needs = needed_v(share, use.resistance_ohm, use.inductance_h, hertz)
+        if needs > row.volts:
+            yield Said(
+                f"{motor} wants {needs:.3g} V at the top speed of {axis_id}; {drivers[0]} gets "
+                f"{row.volts:.3g} V.",
+                (about_axis(axis_id), about(motor), about(row.pin)),
+                detail=motor,
+                value=round(row.volts, 2),
+                limit=round(needs, 2),
+                unit="V",
+                over=False,
+            )
+
+
+@rule(
+    id="supply.useful-voltage",
+    consequence="Workmanship",
+    scope="device",
+    title="A driver's voltage is higher than is of use",
+    reason="Above this voltage a motor gains little speed; its iron and the driver grow hotter.",
+    source="About 32 x sqrt(L in mH) of the winding as wired, a rule of thumb of the trade.",
+)
+def useful_voltage(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.driver is None:
+        return
+    row = _feed(look, device)
+    for motor in motors_of(look, device):
+        use = motor_use(look, motor)
+        if row is None or row.source_v is None or use is None or use.inductance_h is None:
+            continue
+        useful = USEFUL_V * math.sqrt(use.inductance_h * 1000)
+        if row.source_v > useful:
+            yield Said(
+                f"{device} gets {row.source_v:g} V; {motor} makes use of {useful:.3g} V.",
+                (about(row.pin), about(motor)),
+                detail=motor,
+                value=row.source_v,
+                limit=round(useful, 1),
+                unit="V",
+            )
+
+
+@rule(
+    id="supply.driver-current",
+    consequence="Damage",
+    scope="device",
+    title="The driver's current does not suit the motor",
+    reason="More than the rated current overheats the windings and weakens the magnets; less "
+    "than half of it wastes the motor and loses steps.",
+    source="A chopper's RMS is its peak / sqrt(2); a peak up to sqrt(2) times the rated RMS "
+    "current is inside the rating.",
+)
+def driver_current(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.stepper is None:
+        return
+    use = motor_use(look, device)
+    rated_a = use.current_a if use is not None else part.stepper.current_a
+    used = f", {use.kind}" if use is not None and uses_of(look, device) else ""
+    for name in drivers_of(look, device):
+        driver = look.part_of(name)
+        peak = look.setting(name, "current_peak_a")
+        if driver is None or driver.driver is None or not isinstance(peak, int | float):
+            continue
+        # Motors in parallel on one driver share its current.
+        sharing = max(1, len(motors_of(look, name)))
+        limit = math.sqrt(2) * rated_a
+        most = min(limit * sharing, driver.driver.current_max_peak_a)
+        suited = math.floor(most * 10) / 10
+        fix = Fix(
+            words=f"set {name} to {suited:g} A peak",
+            remedy=SetSetting(device=name, key="current_peak_a", value=suited),
+        )
+        share = peak / sharing
+        given = f"{name} is set to {peak:g} A peak"
+        if sharing > 1:
+            given += f", {share:.3g} A for each of {sharing} motors"
+        if share > limit * 1.0001:
+            yield Said(
+                f"{given}; {device} takes {limit:.3g} A peak ({rated_a:.3g} A RMS{used}).",
+                (about(name), about(device)),
+                detail=f"{name}:over",
+                value=float(share),
+                limit=limit,
+                unit="A",
+                fixes=(fix,),
+            )
+        elif share < limit / 2:
+            yield Said(
+                f"{given}, below half of what {device} is rated for.",
+                (about(name), about(device)),
+                detail=f"{name}:under",
+                value=float(share),
+                limit=limit / 2,
+                unit="A",
+                over=False,
+                consequence="Unreliable",
+                fixes=(fix,) if suited > peak else (),
+            )
+
+
+@rule(
+    id="supply.bridge-duty",
+    consequence="Damage",
+    scope="device",
+    title="A bridge gives a motor more than its voltage",
+    reason="A brushed motor takes the battery's voltage times the duty on the average. Above its "
+    "rating it overheats; its commutator and its gears wear out.",
+    source="Mean voltage = supply voltage x duty; the motor's own limit.",
+)
+def bridge_duty(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    duty = look.setting(device, "duty_max")
+    if part is None or part.kind != "motor bridge" or not isinstance(duty, int | float):
+        return
+    feeds = [s.feed for ref, _, _ in fed_pins(look, device) for s in sources_of(look, ref)]
+    if not feeds:
+        return
+    top = max(feed.nominal_v * (1 + feed.tolerance) for feed in feeds)
+    for ref, motor in _bridge_motors(look, device):
+        mean_v = top * duty / 100
+        if mean_v <= motor.v_max_v:
+            continue
+        suited = math.floor(motor.v_max_v / top * 100)
+        fix = Fix(
+            words=f"limit the duty of {device} to {suited} %",
+            remedy=SetSetting(device=device, key="duty_max", value=float(suited)),
+        )
+        yield Said(
+            f"{device} gives {ref.device} up to {mean_v:.3g} V; it takes {motor.v_max_v:g} V.",
+            (about(device), about(ref)),
+            detail=ref.device,
+            value=round(mean_v, 3),
+            limit=motor.v_max_v,
+            unit="V",
+            fixes=(fix,),
+        )
+
+
+def _bridge_motors(look: Look, bridge: str) -> Iterator[tuple[PinRef, FeedIn]]:
+    """The motors on the outputs of a bridge, with the window of their voltage."""
+    part = look.part_of(bridge)
+    for port in part.ports if part else ():
+        if port.kind != "bridge output":
+            continue
+        for ref in neighbours_at(look, PortRef(device=bridge, port=port.id)):
+            motor_port = look.port(ref)
+            for pin in motor_port.pins if motor_port else ():
+                if isinstance(pin.electrical, FeedIn):
+                    yield PinRef(device=ref.device, port=ref.port, pin=pin.id), pin.electrical
+
+
+@rule(
+    id="supply.twins",
+    consequence="Unreliable",
+    scope="axis",
+    title="Two drivers of one axis are set differently",
+    reason="Motors that pull one axis share its load. With unequal current or microsteps they "
+    "pull unequally, and the axis goes askew.",
+    source="Derivation: equal torque and equal steps of mechanically joined motors.",
+)
+def twins(look: Look, axis_id: str) -> Iterator[Said]:
+    axis = look.axis(axis_id)
+    drivers: dict[str, None] = {}
+    for motor in axis.drives if axis else ():
+        drivers.update(dict.fromkeys(drivers_of(look, motor)))
+    names = list(drivers)
+    for key in ("current_peak_a", "microsteps"):
+        values = {name: look.setting(name, key) for name in names}
+        if len(set(values.values())) > 1:
+            said = ", ".join(f"{name} {value}" for name, value in values.items())
+            first, second = names[0], names[1]
+            lower = min(values.values(), key=lambda value: float(value or 0))
+            if lower is None:
+                continue
+            target = first if values[first] != lower else second
+            fix = Fix(
+                words=f"set {target} to {lower} as well",
+                remedy=SetSetting(device=target, key=key, value=lower),
+            )
+            words = "current" if key == "current_peak_a" else "microsteps"
+            yield Said(
+                f"The drivers of {axis_id} differ in {words}: {said}.",
+                (*map(about, names),),
+                detail=key,
+                fixes=(fix,),
+            )
+
+
+RULES = (
+    speed,
+    useful_voltage,
+    driver_current,
+    bridge_duty,
+    twins,
+)

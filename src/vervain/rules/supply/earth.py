@@ -1,0 +1,181 @@
+"""Rules about protective earth: shields that stand in for it, joints of 0 V with it."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import zero_pin_of
+from vervain.electrical.levels import (
+    driving_outputs,
+    inputs_driven_by,
+)
+from vervain.model.electrical import LogicInput, LogicOutput
+from vervain.model.machine import Conductor, PinRef
+from vervain.queries.connectivity import (
+    joined_inside,
+    neighbours_at,
+)
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, Subject, about
+from vervain.rules.fixes import Join
+from vervain.rules.rule import Said, rule
+from vervain.supply.earth import earth_root, has_mains, is_bonded
+
+
+def _zero_group(look: Look, zero: PinRef) -> tuple[list[PinRef], int]:
+    """The pins of a 0 V up to where it meets protective earth, and how many conductors meet it."""
+    seen = {zero: None}
+    waiting = [zero]
+    joints: set[frozenset[PinRef]] = set()
+    while waiting:
+        here = waiting.pop()
+        for step in look.steps(here):
+            there = look.pin(step.end)
+            if there is not None and there.function == "pe":
+                joints.add(frozenset({here, step.end}))
+            elif step.end not in seen:
+                seen[step.end] = None
+                waiting.append(step.end)
+        for other in joined_inside(look, here):
+            if other not in seen:
+                seen[other] = None
+                waiting.append(other)
+    return list(seen), len(joints)
+
+
+def _zero_of_mains_supply(look: Look, device: str) -> PinRef | None:
+    """The negative of a supply that mains go into; None for anything else."""
+    part = look.part_of(device)
+    if part is None or part.kind != "supply":
+        return None
+    if not any(pin.function == "line" for port in part.ports for pin in port.pins):
+        return None
+    for port in part.ports:
+        for pin in port.pins:
+            if port.kind == "feed out" and pin.function == "zero":
+                ref = PinRef(device=device, port=port.id, pin=pin.id)
+                return ref if look.steps(ref) else None
+    return None
+
+
+@rule(
+    id="supply.earth-joint",
+    consequence="Workmanship",
+    scope="machine",
+    title="0 V is joined to protective earth not once",
+    reason="Joined once, an earth fault blows a fuse instead of bridging a switch. Joined twice, "
+    "currents run through shields and frames; not at all, the whole circuit floats.",
+    source="IEC 60204-1 9.4.3.1: one joint of the control circuit to protective earth.",
+)
+def earth_joint(look: Look, _: str) -> Iterator[Said]:
+    zeros = [zero for name in look.devices() if (zero := _zero_of_mains_supply(look, name))]
+    told: set[PinRef] = set()
+    joined = False
+    for zero in zeros:
+        members, joints = _zero_group(look, zero)
+        joined = joined or joints > 0
+        if joints > 1 and not told & set(members):
+            yield Said(
+                f"0 V of {zero.device} is joined to protective earth {joints} times.",
+                (about(zero),),
+                detail=zero.device,
+                consequence="Unreliable",
+            )
+        told |= set(members)
+    if zeros and not joined:
+        yield Said(
+            f"0 V of {zeros[0].device} is joined to protective earth nowhere.",
+            (about(zeros[0]),),
+            detail="none",
+        )
+
+
+@rule(
+    id="supply.no-common",
+    consequence="Won't run",
+    scope="device",
+    title="Two supplies share no common",
+    reason="A signal is a voltage against 0 V. Where the negatives of the two supplies are not "
+    "joined, its current has no way back, and the input reads nothing or noise.",
+    source="Kirchhoff's current law: every signal current needs a return.",
+)
+def no_common(look: Look, device: str) -> Iterator[Said]:
+    said: set[tuple[PinRef, PinRef]] = set()
+    for ref, output in driving_outputs(look, device):
+        zero = zero_pin_of(look, ref, output.reference)
+        for theirs in _return_pins(look, ref, output):
+            if zero is None or theirs in look.rail(zero):
+                continue
+            ours, others = _negative_of(look, zero), _negative_of(look, theirs)
+            if ours is None or others is None or (ours, others) in said:
+                continue
+            said.add((ours, others))
+            remedy = Join(
+                a=others.port_ref,
+                b=ours.port_ref,
+                conductors=(Conductor(a=others.pin, b=ours.pin),),
+            )
+            words = f"join 0 V of {others.device} to 0 V of {ours.device}"
+            yield Said(
+                f"{others.device} and {ours.device} share no common: the signal at {device} "
+                f"{ref.port} has no way back.",
+                (about(others), about(ours), about(ref)),
+                detail=f"{others.device}-{ours.device}",
+                fixes=(Fix(words=words, remedy=remedy),),
+            )
+
+
+def _return_pins(look: Look, ref: PinRef, output: LogicOutput) -> Iterator[PinRef]:
+    """The 0 V pins that what is plugged in measures the output against."""
+    port = look.port(ref.port_ref)
+    if output.reference is not None and port is not None and neighbours_at(look, ref.port_ref):
+        for pin in port.pins:
+            if pin.function == "zero":
+                yield PinRef(device=ref.device, port=ref.port, pin=pin.id)
+    for target in inputs_driven_by(look, ref):
+        pin_there = look.pin(target)
+        if pin_there is not None and isinstance(pin_there.electrical, LogicInput):
+            theirs = zero_pin_of(look, target, pin_there.electrical.reference)
+            if theirs is not None:
+                yield theirs
+
+
+def _negative_of(look: Look, zero: PinRef) -> PinRef | None:
+    """The negative terminal of the supply on a 0 V rail."""
+    for ref in look.rail(zero):
+        port, part = look.port(ref.port_ref), look.part_of(ref.device)
+        if (
+            port is None
+            or part is None
+            or part.kind not in ("supply", "battery")
+            or port.kind != "feed out"
+        ):
+            continue
+        pin = look.pin(ref)
+        if pin is not None and pin.function == "zero":
+            return ref
+    return None
+
+
+@rule(
+    id="supply.earth",
+    consequence="Damage",
+    scope="device",
+    title="Metal with mains inside is not earthed",
+    reason="When a mains conductor comes loose inside and touches the metal, only protective earth "
+    "makes the fuse blow. Without it the metal stays live until somebody touches it.",
+    source="IEC 60204-1 8.2: every exposed conductive part joined to protective earth. The local "
+    "code rules.",
+)
+def earth(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or not part.metal_case or not has_mains(look, device):
+        return
+    if is_bonded(look, device) is False or earth_root(look) is None:
+        subjects: tuple[Subject, ...] = (about(device),)
+        yield Said(f"{device} has metal and mains, and no protective earth.", subjects)
+
+
+RULES = (
+    earth_joint,
+    no_common,
+    earth,
+)

@@ -1,0 +1,210 @@
+"""Rules about what protects the feeds: fuses that are missing or cannot blow, protective earth."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.copper import ampacity_a
+from vervain.electrical.feeds import (
+    PLUS_FUNCTIONS,
+    downstream_pins,
+    sources_of,
+)
+from vervain.harness.lengths import cable_length_m
+from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.elements import Fuse
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about, about_cable
+from vervain.rules.fixes import SetSetting
+from vervain.rules.rule import Said, rule
+from vervain.rules.supply.voltage import pin_order
+from vervain.supply.inrush import LIMITS
+from vervain.supply.network_model import inside_links
+from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A
+
+# A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
+# 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
+TO_THE_FUSE_M = 0.5
+# What blows a blade fuse for certain (UL 248-14: 1.35 I_n).
+BLOWS = 1.35
+BATTERY = "A battery gives many times its rating in a short."
+
+
+def _outlets(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if isinstance(pin.electrical, FeedOut):
+                yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+
+
+def _unfused(look: Look, start: PinRef) -> Iterator[tuple[str, float]]:
+    """The cables on a plus up to the first fuse, each with the cross-section of its cores."""
+    seen, waiting = {start}, [start]
+    while waiting:
+        here = waiting.pop()
+        for step in steps_from(look, here):
+            hookup = look.hookup(step.hookup)
+            cable = look.cable(hookup.cable) if hookup and hookup.cable else None
+            part = look.cable_part(cable.part) if cable else None
+            far = look.part_of(step.end.device)
+            near = far is not None and far.kind == "fuse" and cable is not None
+            short = (
+                near
+                and cable is not None
+                and (cable_length_m(look, cable.id) or 1.0) <= TO_THE_FUSE_M
+            )
+            if cable is not None and part is not None and not short:
+                yield cable.id, part.core_mm2
+            if step.end not in seen and not near:
+                seen.add(step.end)
+                waiting.append(step.end)
+        for link in inside_links(look, here.device):
+            for one, other in ((link.a, link.b), (link.b, link.a)):
+                if one == here and other not in seen and link.kind in ("copper", "contact"):
+                    seen.add(other)
+                    waiting.append(other)
+
+
+@rule(
+    id="supply.fuse-missing",
+    consequence="Damage",
+    scope="device",
+    title="No fuse protects a conductor",
+    reason="In a short a supply gives all that it can, and a battery far more. A conductor that "
+    "may carry less than that glows before anything stops it.",
+    source="I_z of the conductor against what its source can give; at every reduction of "
+    "cross-section (IEC 60364-4-43, data/tables/copper.toml). The local code rules.",
+)
+def fuse_missing(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.kind not in ("supply", "battery"):
+        return
+    for pin, feed in _outlets(look, device):
+        thin: tuple[float, str] | None = None
+        for cable, area in _unfused(look, pin):
+            carries = ampacity_a(area)
+            if carries is not None and (thin is None or carries < thin[0]):
+                thin = carries, cable
+        if thin is None or (part.kind == "supply" and feed.current_a <= thin[0]):
+            continue
+        gives = feed.current_a
+        yield Said(
+            f"No fuse stands between {device} and {thin[1]}.",
+            (about(pin), about_cable(thin[1])),
+            detail=pin.port,
+            value=gives,
+            limit=thin[0],
+            unit="A",
+            why=BATTERY if part.kind == "battery" else "",
+        )
+
+
+@rule(
+    id="supply.fuse-asleep",
+    consequence="Unreliable",
+    scope="device",
+    title="A fuse cannot blow",
+    reason="A regulated supply limits its current. Where it gives less than what blows the fuse, a "
+    "short feeds on quietly, through a conductor that may carry less than the supply gives.",
+    source="1.35 I_n (UL 248-14) against 1.1 x the supply's rating; I_z of the thinnest conductor "
+    "behind the fuse.",
+)
+def fuse_asleep(look: Look, device: str) -> Iterator[Said]:
+    part, rating = look.part_of(device), look.setting(device, "rating_a")
+    elements = [e for e in (part.inside if part else ()) if isinstance(e, Fuse)]
+    behind = downstream_pins(look, device)
+    if not elements or not behind or not isinstance(rating, int | float):
+        return
+    sources = [s for s in sources_of(look, behind[0]) if _limits(look, s.pin.device)]
+    if not sources:
+        return
+    gives = LIMITS * max(source.feed.current_a for source in sources)
+    if BLOWS * rating <= gives:
+        return
+    thinnest = min(
+        (
+            carries
+            for ref in behind
+            for step in steps_from(look, ref)
+            if (hookup := look.hookup(step.hookup)) is not None
+            and hookup.cable is not None
+            and (cable := look.cable(hookup.cable)) is not None
+            and (cores := look.cable_part(cable.part)) is not None
+            and (carries := ampacity_a(cores.core_mm2)) is not None
+        ),
+        default=None,
+    )
+    # A fuse above its wire is another rule's finding already.
+    if thinnest is not None and rating <= thinnest < gives / LIMITS:
+        yield Said(
+            f"{device} cannot blow: {sources[0].pin.device} limits before.",
+            (about(device), about(sources[0].pin.device)),
+            value=round(BLOWS * rating, 2),
+            limit=round(gives, 2),
+            unit="A",
+        )
+
+
+def _limits(look: Look, device: str) -> bool:
+    part = look.part_of(device)
+    return part is not None and part.kind == "supply"
+
+
+@rule(
+    id="supply.fuse",
+    consequence="Damage",
+    scope="device",
+    title="A fuse is larger than its wire",
+    reason="In a short the wire must outlast the fuse. A wire that may carry less than the fuse's "
+    "rating burns first.",
+    source="I_n <= I_z (IEC 60364-4-43); I_z of PVC cores at 40 °C, data/tables/copper.toml; the "
+    "local code rules.",
+)
+def fuse(look: Look, device: str) -> Iterator[Said]:
+    rating = look.setting(device, "rating_a")
+    behind = set(downstream_pins(look, device))
+    if not behind or not isinstance(rating, int | float):
+        return
+    thinnest: tuple[float, str, float] | None = None
+    for ref in sorted(behind, key=pin_order):
+        for step in steps_from(look, ref):
+            hookup = look.hookup(step.hookup)
+            cable = look.cable(hookup.cable) if hookup and hookup.cable else None
+            part = look.cable_part(cable.part) if cable else None
+            if cable is None or part is None or step.end not in behind:
+                continue
+            carries = ampacity_a(part.core_mm2, look.ambient_c())
+            if carries is not None and (thinnest is None or carries < thinnest[0]):
+                thinnest = (carries, cable.id, part.core_mm2)
+    if thinnest is None or rating <= thinnest[0]:
+        return
+    load = sum(
+        pin.electrical.current_a or 0.0
+        for ref in behind
+        if (pin := look.pin(ref)) is not None
+        and isinstance(pin.electrical, FeedIn)
+        and pin.function in PLUS_FUNCTIONS
+    )
+    suited = [r for r in FUSE_RATINGS_A if load <= FUSE_LOAD * r and r <= thinnest[0]]
+    fixes: tuple[Fix, ...] = ()
+    if suited:
+        words = f"fit a {suited[0]:g} A fuse: {load:.3g} A is {load / suited[0]:.0%} of it"
+        remedy = SetSetting(device=device, key="rating_a", value=float(suited[0]))
+        fixes = (Fix(words=words, remedy=remedy),)
+    yield Said(
+        f"{device} is larger than {thinnest[1]} can carry.",
+        (about(device), about_cable(thinnest[1])),
+        value=float(rating),
+        limit=thinnest[0],
+        unit="A",
+        why=f"{thinnest[1]} has {thinnest[2]:g} mm².",
+        fixes=fixes,
+    )
+
+
+RULES = (
+    fuse_missing,
+    fuse_asleep,
+    fuse,
+)

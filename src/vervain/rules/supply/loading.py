@@ -1,0 +1,258 @@
+"""Rules about what is carried: by supplies, cores, contacts, copper and fuses."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.copper import ampacity_a
+from vervain.model.connectors import connector_of
+from vervain.model.elements import Fuse
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look
+from vervain.queries.step import ends_of
+from vervain.rules.finding import Fix, about, about_cable
+from vervain.rules.fixes import SetGauge, SetSetting
+from vervain.rules.rule import Said, rule
+from vervain.rules.supply.drops import LASTING
+from vervain.supply.results import currents_of, source_name, supply_loads
+from vervain.supply.sizing import (
+    FUSE_LOAD,
+    FUSE_RATINGS_A,
+    RELIABLE,
+    gauge_for_current,
+    supply_size_a,
+)
+from vervain.supply.states import STATE_WORDS, State, feed_table
+
+
+@rule(
+    id="supply.budget",
+    consequence="Won't run",
+    scope="device",
+    title="A supply is asked for more than it gives",
+    reason="Over its rating a supply limits or switches off, and everything on it drops out "
+    "together; above 80 % for long it runs hot and has nothing left for start-up.",
+    source="The feed network's current in the worst state against the rating; 80 % by practice.",
+)
+def budget(look: Look, device: str) -> Iterator[Said]:
+    worst: dict[PinRef, tuple[State, float, float]] = {}
+    for state in LASTING:
+        for load in supply_loads(look, state):
+            if load.pin.device == device and load.amps > worst.get(load.pin, (state, 0.0, 0.0))[1]:
+                worst[load.pin] = state, load.amps, load.rated_a
+    for pin, (state, amps, rated) in worst.items():
+        name, words = source_name(look, pin), STATE_WORDS[state].lower()
+        if amps > rated:
+            outcome = "drops out" if amps > feed_table().limit_factor * rated else "is overloaded"
+            yield Said(
+                f"{name} {outcome}: {words}.",
+                (about(pin),),
+                detail=pin.port,
+                value=round(amps, 3),
+                limit=rated,
+                unit="A",
+                why=f"A fifth in reserve wants one for {supply_size_a(amps):.2g} A.",
+            )
+        elif amps > RELIABLE * rated:
+            yield Said(
+                f"{name} is above 80 %: {words}.",
+                (about(pin),),
+                detail=pin.port,
+                value=round(amps, 3),
+                limit=round(RELIABLE * rated, 3),
+                unit="A",
+                consequence="Unreliable",
+            )
+
+
+@rule(
+    id="supply.start-up",
+    consequence="Unreliable",
+    scope="device",
+    title="Start-up asks a supply for more than it gives",
+    reason="For an instant motors stand, lamps are cold and coils pull in. A supply that limits "
+    "then drops its voltage for everything on it.",
+    source="The feed network with the parts' inrush and standing currents against the rating.",
+)
+def start_up(look: Look, device: str) -> Iterator[Said]:
+    lasting = {load.pin: load.amps for load in supply_loads(look, "everything")}
+    for load in supply_loads(look, "start"):
+        if load.pin.device != device or load.amps <= load.rated_a:
+            continue
+        if lasting.get(load.pin, 0.0) <= load.rated_a:
+            yield Said(
+                f"{source_name(look, load.pin)} cannot give what start-up asks for.",
+                (about(load.pin),),
+                detail=load.pin.port,
+                value=round(load.amps, 3),
+                limit=load.rated_a,
+                unit="A",
+            )
+
+
+@rule(
+    id="supply.core-current",
+    consequence="Damage",
+    scope="cable",
+    title="A core carries more than it may",
+    reason="Its insulation softens, in a bundle first. Everything that hangs on a daisy chain runs "
+    "through its first conductor.",
+    source="Current a core may carry (PVC 70 °C at 40 °C, data/tables/copper.toml), with the "
+    "loaded circuits of its cable and the temperature around it; motor leads count with the "
+    "peak. The local code rules.",
+)
+def core_current(look: Look, cable_id: str) -> Iterator[Said]:
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    if part is None:
+        return
+    loaded = [(abs(amps), core) for amps, core in _cores(look, cable_id) if abs(amps) > 0.01]
+    circuits = max(1, (len(loaded) + 1) // 2)
+    limit = ampacity_a(part.core_mm2, look.ambient_c(), circuits)
+    if not loaded or limit is None:
+        return
+    amps, core = max(loaded)
+    if amps > limit:
+        wanted = gauge_for_current(amps * (ampacity_a(part.core_mm2) or limit) / limit)
+        fixes: tuple[Fix, ...] = ()
+        if wanted is not None and wanted > part.core_mm2:
+            remedy = SetGauge(cable=cable_id, core_mm2=wanted)
+            fixes = (Fix(words=f"take {wanted:g} mm² for {cable_id}", remedy=remedy),)
+        yield Said(
+            f"Core {core} of {cable_id} carries more than {part.core_mm2:g} mm² may.",
+            (about_cable(cable_id, core),),
+            value=round(amps, 3),
+            limit=round(limit, 3),
+            unit="A",
+            fixes=fixes,
+        )
+
+
+def _cores(look: Look, cable_id: str) -> Iterator[tuple[float, int]]:
+    """The largest lasting current of each core of a cable."""
+    amps: dict[int, float] = {}
+    hookups = {hookup.id: hookup for hookup in look.hookups_in(cable_id)}
+    for state in LASTING:
+        for hookup in hookups.values():
+            for current in currents_of(look, hookup.id, state):
+                core = hookup.conductors[current.number].core
+                if core is not None:
+                    amps[core] = max(amps.get(core, 0.0), current.amps)
+    for hookup in hookups.values():
+        for conductor in hookup.conductors:
+            peak = max((_peak(look, ref) for ref in ends_of(hookup, conductor)), default=0.0)
+            if conductor.core is not None and peak:
+                amps[conductor.core] = max(amps.get(conductor.core, 0.0), peak)
+    yield from ((value, core) for core, value in amps.items())
+
+
+def _peak(look: Look, ref: PinRef) -> float:
+    """The peak current of a driver's motor terminal; 0 elsewhere."""
+    pin, port = look.pin(ref), look.port(ref.port_ref)
+    if pin is None or port is None or port.end != "host" or not pin.function.startswith("phase"):
+        return 0.0
+    peak = look.setting(ref.device, "current_peak_a")
+    return float(peak) if isinstance(peak, int | float) else 0.0
+
+
+@rule(
+    id="supply.contact-current",
+    consequence="Damage",
+    scope="device",
+    title="A contact carries more than it may",
+    reason="A contact that is too small grows hot, which loosens it, which makes it hotter.",
+    source="What one contact of the family carries, data/tables/connectors.toml.",
+)
+def contact_current(look: Look, device: str) -> Iterator[Said]:
+    worst: dict[PinRef, float] = {}
+    for state in LASTING:
+        for hookup in look.hookups_of(device):
+            for current in currents_of(look, hookup.id, state):
+                for ref in (current.a, current.b):
+                    if ref.device == device:
+                        worst[ref] = max(worst.get(ref, 0.0), current.amps)
+    for ref, amps in worst.items():
+        port = look.port(ref.port_ref)
+        family = connector_of(port.connector) if port else None
+        most = family.contact_max_a if family else None
+        if most is not None and amps > most:
+            yield Said(
+                f"A contact of {device} {ref.port} carries more than it may.",
+                (about(ref),),
+                detail=f"{ref.port} {ref.pin}",
+                value=round(amps, 3),
+                limit=most,
+                unit="A",
+            )
+
+
+@rule(
+    id="supply.bar-current",
+    consequence="Damage",
+    scope="device",
+    title="The copper of a strip or a pass-through carries more than it may",
+    reason="All that is chained on runs through the bars and tracks of what it is chained to.",
+    source="The part's own figure.",
+)
+def bar_current(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    if part is None or part.bar_max_a is None:
+        return
+    bars = [
+        current.amps
+        for state in LASTING
+        for current in currents_of(look, device, state)
+        if current.kind == "copper"
+    ]
+    amps = max(bars, default=0.0)
+    if amps > part.bar_max_a:
+        yield Said(
+            f"The copper inside {device} carries more than it may.",
+            (about(device),),
+            value=round(amps, 3),
+            limit=part.bar_max_a,
+            unit="A",
+        )
+
+
+@rule(
+    id="supply.fuse-load",
+    consequence="Unreliable",
+    scope="device",
+    title="A fuse is too small for its load",
+    reason="A blade fuse that carries more than three quarters of its rating for long grows hot "
+    "and blows some day without a fault; above its rating it blows soon.",
+    source="Load <= 0.75 I_n (UL 248-14).",
+)
+def fuse_load(look: Look, device: str) -> Iterator[Said]:
+    part = look.part_of(device)
+    rating = look.setting(device, "rating_a")
+    fuses = [element for element in (part.inside if part else ()) if isinstance(element, Fuse)]
+    if not fuses or not isinstance(rating, int | float):
+        return
+    amps = max(
+        (
+            current.amps
+            for state in LASTING
+            for current in currents_of(look, device, state)
+            if current.kind == "fuse"
+        ),
+        default=0.0,
+    )
+    if amps <= FUSE_LOAD * rating:
+        return
+    suited = next((r for r in FUSE_RATINGS_A if amps <= FUSE_LOAD * r), None)
+    fixes: tuple[Fix, ...] = ()
+    if suited is not None:
+        remedy = SetSetting(device=device, key="rating_a", value=float(suited))
+        fixes = (Fix(words=f"fit a {suited:g} A fuse", remedy=remedy),)
+    yield Said(
+        f"{device} carries {amps:.3g} A of its {rating:g} A.",
+        (about(device),),
+        value=round(amps, 3),
+        limit=round(FUSE_LOAD * rating, 3),
+        unit="A",
+        consequence="Won't run" if amps > rating else "Unreliable",
+        fixes=fixes,
+    )
+
+
+RULES = (budget, start_up, core_current, contact_current, bar_current, fuse_load)

@@ -1,0 +1,188 @@
+"""Rules about supplies, feeds, fuses and driver currents."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import (
+    PLUS_FUNCTIONS,
+    RETURN_FUNCTIONS,
+    sources_of,
+)
+from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from, ways_from
+from vervain.queries.look import Look
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import ExchangePins
+from vervain.rules.rule import Said, rule
+
+
+def fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef | None]]:
+    """Plus pins that take power, and the return pin of the same port."""
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        back = next((pin for pin in port.pins if pin.function in RETURN_FUNCTIONS), None)
+        for pin in port.pins:
+            if isinstance(pin.electrical, FeedIn) and pin.function in PLUS_FUNCTIONS:
+                ref = PinRef(device=device, port=port.id, pin=pin.id)
+                other = PinRef(device=device, port=port.id, pin=back.id) if back else None
+                yield ref, pin.electrical, other
+
+
+def _sources_at(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
+    """Pins of a device that give power; of those joined by copper the first."""
+    part = look.part_of(device)
+    seen: set[PinRef] = set()
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            if isinstance(pin.electrical, FeedOut) and look.net(ref)[0] not in seen:
+                seen.add(look.net(ref)[0])
+                yield ref, pin.electrical
+
+
+@rule(
+    id="supply.voltage",
+    consequence="Damage",
+    scope="device",
+    title="The feed is outside the device's window",
+    reason="Above its window a device is destroyed; below it, it does not start or drops out.",
+    source="The part's own limits against the source's nominal voltage and tolerance.",
+)
+def voltage(look: Look, device: str) -> Iterator[Said]:
+    for ref, feed, _ in fed_pins(look, device):
+        for source in sources_of(look, ref):
+            high = source.feed.nominal_v * (1 + source.feed.tolerance)
+            low = source.feed.nominal_v * (1 - source.feed.tolerance)
+            name = source.pin.device
+            if high > feed.v_max_v:
+                yield Said(
+                    f"{device} gets {source.feed.nominal_v:g} V from {name}; it takes at most "
+                    f"{feed.v_max_v:g} V.",
+                    (about(ref), about(name)),
+                    detail=f"{ref.port}:{name}:over",
+                    value=high,
+                    limit=feed.v_max_v,
+                    unit="V",
+                )
+            elif low < feed.v_min_v:
+                yield Said(
+                    f"{device} gets {source.feed.nominal_v:g} V from {name}; it needs at least "
+                    f"{feed.v_min_v:g} V.",
+                    (about(ref), about(name)),
+                    detail=f"{ref.port}:{name}:under",
+                    value=low,
+                    limit=feed.v_min_v,
+                    unit="V",
+                    over=False,
+                    consequence="Won't run",
+                )
+
+
+@rule(
+    id="supply.unfed",
+    consequence="Won't run",
+    scope="device",
+    title="A device gets no power",
+    reason="Nothing on its plus conductor leads to a supply, even with every fuse whole and "
+    "every contact closed.",
+    source="The machine's own conductors.",
+)
+def unfed(look: Look, device: str) -> Iterator[Said]:
+    for ref, _, back in fed_pins(look, device):
+        port = look.port(ref.port_ref)
+        joined = steps_from(look, ref) or (back is not None and steps_from(look, back))
+        if port is None or (not joined and (port.optional or port.kind != "feed in")):
+            continue
+        lands = any(way.lands for way in ways_from(look, ref))
+        others = (PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins)
+        if any(sources_of(look, other) for other in others):
+            continue
+        if lands or port.kind == "feed in":
+            yield Said(f"{device} {ref.port} gets no power.", (about(ref),), detail=ref.port)
+
+
+@rule(
+    id="supply.polarity",
+    consequence="Damage",
+    scope="device",
+    title="Plus and minus are exchanged",
+    reason="Reversed, the input conducts through its protection or its capacitors, until the "
+    "fuse blows or the device does.",
+    source="Derivation: the return pin lies on the source's plus.",
+)
+def polarity(look: Look, device: str) -> Iterator[Said]:
+    for ref, feed, back in fed_pins(look, device):
+        if back is None or feed.polarity_free:
+            continue
+        if sources_of(look, ref) or not sources_of(look, back):
+            continue
+        source = sources_of(look, back)[0]
+        fix = _exchange(look, ref, back)
+        yield Said(
+            f"{device} is fed the wrong way round: plus of {source.pin.device} is on its minus.",
+            (about(ref), about(back), about(source.pin)),
+            detail=ref.port,
+            fixes=(fix,) if fix else (),
+        )
+
+
+def _exchange(look: Look, plus: PinRef, back: PinRef) -> Fix | None:
+    for step in steps_from(look, plus):
+        hookup = look.hookup(step.hookup)
+        if hookup is None or step.hookup not in {s.hookup for s in steps_from(look, back)}:
+            continue
+        side = "a" if hookup.a == plus.port_ref else "b"
+        remedy = ExchangePins(hookup=step.hookup, side=side, first=plus.pin, second=back.pin)
+        return Fix(words=f"exchange the two conductors at {plus.device} {plus.port}", remedy=remedy)
+    return None
+
+
+@rule(
+    id="supply.two-sources",
+    consequence="Damage",
+    scope="device",
+    title="Two supplies are joined plus to plus",
+    reason="The higher one feeds back into the lower, whose regulation was not made for it.",
+    source="Derivation: one rail, two regulated sources without decoupling.",
+)
+def two_sources(look: Look, device: str) -> Iterator[Said]:
+    for ref, _ in _sources_at(look, device):
+        own = (device, look.net(ref)[0])
+        others = [s for s in sources_of(look, ref) if (s.pin.device, look.net(s.pin)[0]) != own]
+        if others and ref == min([ref, *(s.pin for s in others)], key=pin_order):
+            names = " and ".join([device, *(source.pin.device for source in others)])
+            yield Said(
+                f"{names} are joined plus to plus.",
+                (about(ref), *(about(source.pin) for source in others)),
+                detail=ref.port,
+            )
+
+
+def pin_order(ref: PinRef) -> tuple[str, str, str]:
+    """What pins are put in order by: device, port, pin."""
+    return ref.device, ref.port, ref.pin
+
+
+@rule(
+    id="supply.no-rating",
+    consequence="Workmanship",
+    scope="device",
+    title="A rating is not given",
+    reason="Without the current that a device takes, its supply cannot be added up.",
+    source="The part's own data.",
+)
+def no_rating(look: Look, device: str) -> Iterator[Said]:
+    for ref, feed, _ in fed_pins(look, device):
+        if feed.current_a is None:
+            yield Said(
+                f"How much current {device} takes is not given.", (about(ref),), detail=ref.port
+            )
+
+
+RULES = (
+    voltage,
+    unfed,
+    polarity,
+    two_sources,
+    no_rating,
+)

@@ -1,0 +1,180 @@
+"""What every device takes from its feeds in each operating state, and by what this is known."""
+
+import math
+
+from vervain.electrical.copper import ALPHA_PER_K
+from vervain.electrical.feeds import feed_pins, main_feed_pin, nominal_v, zero_pin_of
+from vervain.electrical.network import Law
+from vervain.leads.winding_connection import motor_use
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn
+from vervain.model.elements import Winding
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part
+from vervain.queries.connectivity import motors_of, neighbours_at
+from vervain.queries.look import Look, query
+from vervain.supply.states import State, feed_table, takes_of
+
+# Without torque and speed a chopper takes about this part of the RMS phase current.
+SIZING = 2 / 3
+
+
+class Take(Record, frozen=True, kw_only=True):
+    """What hangs between two pins in one state: A, ohm or W by its law. `amps` is the same at the
+    nominal voltage, `by` says by what it is known.
+    """
+
+    plus: PinRef
+    minus: PinRef | None
+    law: Law
+    value: float
+    amps: float
+    nominal_v: float
+    least_v: float
+    most_v: float
+    by: str
+
+
+class Amount(Record, frozen=True, kw_only=True):
+    """A current at nominal voltage, its law, and by what it is known."""
+
+    amps: float
+    law: Law
+    by: str
+
+
+@query
+def takes_in(look: Look, device: str, state: State) -> tuple[Take, ...]:
+    """What the feeds of a device take in a state; those that take nothing are left out."""
+    part = look.part_of(device)
+    found = []
+    for plus in feed_pins(look, device) if part is not None else ():
+        found_pin = look.pin(plus)
+        feed = found_pin.electrical if found_pin else None
+        if part is None or not isinstance(feed, FeedIn):
+            continue
+        volts = nominal_v(look, plus)
+        amount = _amount(look, plus, part, feed, state, volts)
+        if amount.amps <= 0:
+            continue
+        minus = zero_pin_of(look, plus, None)
+        value = {
+            "current": amount.amps,
+            "resistive": volts / amount.amps,
+            "power": volts * amount.amps,
+        }[amount.law]
+        found.append(
+            Take(
+                plus=plus, minus=minus, law=amount.law, value=value, amps=amount.amps,
+                nominal_v=volts, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _amount(
+    look: Look, plus: PinRef, part: Part, feed: FeedIn, state: State, volts: float
+) -> Amount:
+    device = plus.device
+    found = look.device(device)
+    measured = found.measured_a.get(state) if found else None
+    is_main = plus == main_feed_pin(look, device)
+    if measured is not None and is_main:
+        return Amount(amps=measured, law=_law(part), by="measured")
+    if part.driver is not None and is_main:
+        driven = _driver(look, device, part, state, volts)
+        if driven is not None:
+            return driven
+    if part.kind == "motor bridge" and is_main:
+        bridged = _bridge(look, device, state, volts)
+        if bridged is not None:
+            return bridged
+    if part.kind == "supply":
+        # A converter takes what it gives; that comes from the network.
+        return Amount(amps=0.0, law="power", by="what hangs on it")
+    rated = feed.current_a
+    if rated is None:
+        return Amount(amps=0.0, law="current", by="its rating is not given")
+    row = takes_of(part.kind)
+    fraction = getattr(row, state)
+    if fraction == "inrush":
+        amps = feed.inrush_a if feed.inrush_a is not None else rated
+        return Amount(amps=amps, law=row.law, by="its inrush" if feed.inrush_a else "its rating")
+    words = "its rating" if fraction == 1 else f"{fraction:.0%} of its rating"
+    return Amount(amps=rated * fraction, law=row.law, by=words)
+
+
+def _law(part: Part) -> Law:
+    if part.driver is not None or part.kind in ("motor bridge", "supply"):
+        return "power"
+    return takes_of(part.kind).law
+
+
+def driver_rms_a(look: Look, driver: str) -> float | None:
+    """The RMS current of one phase that a driver is set to: peak / sqrt2."""
+    peak = look.setting(driver, "current_peak_a")
+    return float(peak) / math.sqrt(2) if isinstance(peak, int | float) else None
+
+
+def _driver(look: Look, driver: str, part: Part, state: State, volts: float) -> Amount | None:
+    """A chopper: (phases I_rms^2 R hot)/0.9 while it holds; while it turns 2/3 of I_rms, at least
+    what it takes to hold.
+    """
+    rating, rms = part.driver, driver_rms_a(look, driver)
+    motors = motors_of(look, driver)
+    if rating is None or rms is None:
+        return None
+    if state == "idle" or not motors:
+        return Amount(amps=rating.standby_a, law="power", by="standing by")
+    copper_w = 0.0
+    for motor in motors:
+        use = motor_use(look, motor)
+        if use is None or use.resistance_ohm is None:
+            words = f"rule of thumb: 2/3 of {rms:.3g} A RMS"
+            return Amount(amps=SIZING * rms, law="power", by=words)
+        hot = use.resistance_ohm * (1 + ALPHA_PER_K * (feed_table().hot_winding_c - 20))
+        share = rms / len(motors)
+        copper_w += rating.phases * share**2 * hot * (1.0 if rating.phases == 2 else 0.5)
+    efficiency = feed_table().driver_efficiency
+    if state == "holding":
+        held = copper_w * rating.hold_ratio**2 / efficiency / volts + rating.standby_a
+        words = f"holding with {rating.hold_ratio:.0%} of {rms:.3g} A RMS"
+        return Amount(amps=held, law="power", by=words)
+    standing = copper_w / efficiency / volts + rating.standby_a
+    thumb = SIZING * rms
+    if standing >= thumb or state == "start":
+        return Amount(amps=max(standing, thumb), law="power", by=f"{rms:.3g} A RMS in its windings")
+    return Amount(amps=thumb, law="power", by=f"rule of thumb: 2/3 of {rms:.3g} A RMS")
+
+
+def _bridge(look: Look, bridge: str, state: State, volts: float) -> Amount | None:
+    """A bridge passes the power of its motors on: mean voltage times current, at starting V/R."""
+    part = look.part_of(bridge)
+    duty = look.setting(bridge, "duty_max")
+    mean = volts * (float(duty) / 100 if isinstance(duty, int | float) else 1.0)
+    watts, motors = 0.0, []
+    for port in part.ports if part else ():
+        if port.kind != "bridge output":
+            continue
+        for ref in neighbours_at(look, PortRef(device=bridge, port=port.id)):
+            amps, ohm = _brushed(look, ref)
+            if amps is None:
+                return None
+            motors.append(ref.device)
+            at_start = mean / ohm if ohm else amps
+            watts += mean * (at_start if state == "start" else amps)
+    if not motors:
+        return Amount(amps=0.0, law="power", by="drives nothing")
+    moves = state in ("moving", "everything", "start")
+    amps = watts / feed_table().driver_efficiency / volts if moves else 0.0
+    words = f"{' and '.join(motors)} {'standing' if state == 'start' else 'turning'}"
+    return Amount(amps=amps, law="power", by=words)
+
+
+def _brushed(look: Look, motor: PortRef) -> tuple[float | None, float | None]:
+    """The rated current and the winding of a brushed motor at a port."""
+    port, part = look.port(motor), look.part_of(motor.device)
+    feeds = [pin.electrical for pin in port.pins] if port else []
+    amps = next((feed.current_a for feed in feeds if isinstance(feed, FeedIn)), None)
+    winding = next((e for e in (part.inside if part else ()) if isinstance(e, Winding)), None)
+    return amps, winding.resistance_ohm if winding else None

@@ -1,0 +1,233 @@
+"""The copper of a machine as a network: what does not change from state to state.
+
+Every pin is a node. A conductor is the core both of whose ends are contacts; inside a part copper,
+fuses, closed contacts, resistors and switched outputs join pins.
+"""
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Literal
+
+from vervain.electrical.copper import resistance_ohm_m
+from vervain.electrical.feeds import PLUS_FUNCTIONS, main_feed_pin, nominal_v, zero_pin_of
+from vervain.harness.lengths import cable_length_m
+from vervain.model.base import Record
+from vervain.model.electrical import FeedOut, LogicOutput
+from vervain.model.elements import Bridge, Contact, Fuse, Resistor
+from vervain.model.machine import Hookup, PinRef
+from vervain.model.part import Part, Port
+from vervain.queries.look import Look, query
+from vervain.queries.step import ends_of
+from vervain.supply.states import feed_table
+
+LinkKind = Literal["conductor", "copper", "fuse", "contact", "resistor", "output"]
+# A device's own lead, where the part does not give its cross-section.
+LEAD_MM2 = 0.25
+
+
+class Link(Record, frozen=True, kw_only=True):
+    """What joins two pins, and its resistance. A conductor is named by hookup and row, all else by
+    its device and its number there.
+    """
+
+    kind: LinkKind
+    a: PinRef
+    b: PinRef
+    ohm: float
+    owner: str
+    number: int
+
+
+class Giver(Record, frozen=True, kw_only=True):
+    """A source: its pins, its voltage without load and its resistance. `by` and `by_minus` are the
+    pins that feed it, at about `by_v`, where it makes its voltage of another one;
+    `limits` says that it drops out when it is asked for far too much.
+    """
+
+    plus: PinRef
+    minus: PinRef
+    volts: float
+    ohm: float
+    current_max_a: float
+    by: PinRef | None = None
+    by_minus: PinRef | None = None
+    by_v: float = 1.0
+    limits: bool = True
+
+
+def core_ohm(look: Look, hookup: Hookup, row: int) -> float:
+    """Resistance of one conductor at its working temperature, with the contacts at both ends."""
+    table = feed_table()
+    length_m, area = _length_and_area(look, hookup)
+    if area is None or hookup.conductors[row].core is None:
+        area = _lead_area(look, hookup) or area or LEAD_MM2
+    return 2 * table.contact_ohm + length_m * resistance_ohm_m(area)
+
+
+def conductor_length_m(look: Look, hookup_id: str) -> float:
+    """How long the conductors of a hookup are taken to be, one way."""
+    hookup = look.hookup(hookup_id)
+    return _length_and_area(look, hookup)[0] if hookup is not None else 0.0
+
+
+def _length_and_area(look: Look, hookup: Hookup) -> tuple[float, float | None]:
+    cable = look.cable(hookup.cable) if hookup.cable else None
+    if cable is not None:
+        part = look.cable_part(cable.part)
+        known_m = cable_length_m(look, cable.id)
+        length_m = feed_table().assumed_length_m if known_m is None else known_m
+        return length_m, part.core_mm2 if part else None
+    leads = [port.lead_length_m for ref in (hookup.a, hookup.b) if (port := look.port(ref))]
+    return max(leads, default=0.0), None
+
+
+def _lead_area(look: Look, hookup: Hookup) -> float | None:
+    areas = [
+        port.lead_mm2
+        for ref in (hookup.a, hookup.b)
+        if (port := look.port(ref)) is not None and port.lead_mm2 is not None
+    ]
+    return min(areas, default=None)
+
+
+# Nothing on a bench has less or more than this; numbers beyond it are no help to the solver.
+LEAST_OHM, MOST_OHM = 1e-6, 1e9
+
+
+def _sane(ohm: float) -> float:
+    return min(max(ohm, LEAST_OHM), MOST_OHM)
+
+
+@query
+def conductor_links(look: Look, hookup_id: str) -> tuple[Link, ...]:
+    """The conductors of a hookup."""
+    hookup = look.hookup(hookup_id)
+    found = []
+    for row, conductor in enumerate(hookup.conductors if hookup else ()):
+        assert hookup is not None
+        a, b = ends_of(hookup, conductor)
+        ohm = _sane(core_ohm(look, hookup, row))
+        found.append(Link(kind="conductor", a=a, b=b, ohm=ohm, owner=hookup_id, number=row))
+    return tuple(found)
+
+
+@query
+def inside_links(look: Look, device: str) -> tuple[Link, ...]:
+    """What joins the pins of a device inside: in the order of its part."""
+    part = look.part_of(device)
+    if part is None:
+        return ()
+    return tuple(
+        Link(kind=kind, a=a, b=b, ohm=_sane(ohm), owner=device, number=number)
+        for number, (kind, a, b, ohm) in enumerate(_inside(look, device, part))
+    )
+
+
+@query
+def copper_group(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
+    """The pins of a device that are one piece of copper inside with this one, itself first."""
+    links = [link for link in inside_links(look, pin.device) if link.kind == "copper"]
+    group, waiting = {pin: None}, [pin]
+    while waiting:
+        here = waiting.pop()
+        for link in links:
+            for one, other in ((link.a, link.b), (link.b, link.a)):
+                if one == here and other not in group:
+                    group[other] = None
+                    waiting.append(other)
+    return tuple(group)
+
+
+Joined = tuple[LinkKind, PinRef, PinRef, float]
+
+
+def _inside(look: Look, device: str, part: Part) -> Iterator[Joined]:
+    table = feed_table()
+    for element in part.inside:
+        refs = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
+        if isinstance(element, Bridge):
+            if element.when is None or look.setting(device, element.when[0]) == element.when[1]:
+                for a, b in pairwise(refs):
+                    yield "copper", a, b, table.bar_ohm
+        elif isinstance(element, Fuse):
+            rating = look.setting(device, "rating_a")
+            amps = float(rating) if isinstance(rating, int | float) and rating > 0 else 1.0
+            yield "fuse", refs[0], refs[1], table.fuse_drop_v / amps
+        elif isinstance(element, Contact) and _is_closed(part, element):
+            yield "contact", refs[0], refs[1], table.closed_ohm
+        elif isinstance(element, Resistor):
+            yield "resistor", refs[0], refs[1], element.resistance_ohm
+    for port in part.ports:
+        yield from _outputs(look, device, port)
+
+
+def _is_closed(part: Part, contact: Contact) -> bool:
+    """At work: what a coil of the same part works is worked, all else stands at rest."""
+    worked = part.port(contact.worked_by) is not None
+    return (contact.rest == "NC") != worked
+
+
+def _outputs(look: Look, device: str, port: Port) -> Iterator[Joined]:
+    """Switched outputs that are on: to 0 V where they sink, to plus where they source."""
+    if port.kind != "switched output" or port.end != "host":
+        return
+    plus = next((pin for pin in port.pins if pin.function in PLUS_FUNCTIONS), None)
+    for pin in port.pins:
+        output = pin.electrical
+        if not isinstance(output, LogicOutput):
+            continue
+        ref = PinRef(device=device, port=port.id, pin=pin.id)
+        ohm = feed_table().output_ohm
+        if output.drop_v and output.current_a:
+            ohm = output.drop_v / output.current_a
+        if output.drive == "PNP" and plus is not None:
+            yield "output", PinRef(device=device, port=port.id, pin=plus.id), ref, ohm
+        elif output.drive != "PNP":
+            zero = _zero_of(look, device, output)
+            if zero is not None:
+                yield "output", ref, zero, ohm
+
+
+def _zero_of(look: Look, device: str, output: LogicOutput) -> PinRef | None:
+    """The 0 V that a sinking output sinks to: the one named, else the first of the device."""
+    if output.reference is not None:
+        return PinRef(device=device, port=output.reference[0], pin=output.reference[1])
+    part = look.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if pin.function == "zero":
+                return PinRef(device=device, port=port.id, pin=pin.id)
+    return None
+
+
+@query
+def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
+    """The sources of a device; pins joined by copper are one. A source of a device that is fed
+    itself stands on that feed.
+    """
+    part = look.part_of(device)
+    found: list[Giver] = []
+    seen: set[PinRef] = set()
+    fed = main_feed_pin(look, device)
+    back = zero_pin_of(look, fed, None) if fed else None
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            feed, plus = pin.electrical, PinRef(device=device, port=port.id, pin=pin.id)
+            if not isinstance(feed, FeedOut) or look.net(plus)[0] in seen:
+                continue
+            seen.add(look.net(plus)[0])
+            minus = zero_pin_of(look, plus, None)
+            if minus is None:
+                continue
+            ohm = feed.resistance_ohm
+            if ohm is None:
+                ohm = feed_table().source_drop * feed.nominal_v / feed.current_a
+            found.append(
+                Giver(
+                    plus=plus, minus=minus, volts=feed.nominal_v, ohm=_sane(ohm),
+                    current_max_a=feed.current_a, by=fed, by_minus=back,
+                    by_v=nominal_v(look, fed) if fed else 1.0,
+                    limits=part is not None and part.kind != "battery",
+                )
+            )  # fmt: skip
+    return tuple(found)

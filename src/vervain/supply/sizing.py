@@ -1,0 +1,50 @@
+"""Choosing: a gauge for a feed, the size of a supply, a fuse between load and wire."""
+
+from vervain.electrical.copper import ampacity_a
+from vervain.queries.look import Look
+from vervain.supply.results import Arrival, drop_limit
+from vervain.supply.states import State
+from vervain.supply.voltage_profile import costliest_cable, feed_path
+
+# A blade fuse should carry at most this part of its rating for long (UL 248-14); ratings in A of
+# the blade series (ISO 8820-3) and below it of IEC 60127.
+FUSE_LOAD = 0.75
+FUSE_RATINGS_A = (0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30)
+# The part of its rating that a supply should give for long, by practice.
+RELIABLE = 0.8
+# Gauges that are sold by the metre.
+USUAL_MM2 = (0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
+
+
+def gauge_for(look: Look, state: State, arrival: Arrival) -> tuple[str, float] | None:
+    """The cable that costs a consumer most, and the thinnest usual gauge with which what is lost is
+    within its limit; None where thicker cores alone will not do.
+
+    The rest of the way stays: R_new = R_old x A_old / A_new for that cable's cores alone.
+    """
+    path = feed_path(look, state, arrival.pin)
+    costly = costliest_cable(look, path) if path is not None else None
+    if costly is None or arrival.volts is None or not arrival.source_v:
+        return None
+    name, lost_v = costly
+    cable = look.cable(name)
+    part = look.cable_part(cable.part) if cable else None
+    if part is None:
+        return None
+    allowed = 0.95 * drop_limit(arrival) * arrival.source_v
+    rest = (arrival.source_v - arrival.volts) - lost_v
+    if rest >= allowed:
+        return None
+    wanted = part.core_mm2 * lost_v / (allowed - rest)
+    found = next((area for area in USUAL_MM2 if area >= wanted), None)
+    return (name, found) if found is not None and found > part.core_mm2 else None
+
+
+def gauge_for_current(amps: float) -> float | None:
+    """The thinnest usual gauge that may carry a current."""
+    return next((area for area in USUAL_MM2 if (ampacity_a(area) or 0.0) >= amps), None)
+
+
+def supply_size_a(amps: float) -> float:
+    """The rating in A of a supply that gives a current for long and has a fifth in reserve."""
+    return amps / RELIABLE

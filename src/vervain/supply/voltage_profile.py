@@ -1,0 +1,150 @@
+"""The way of a feed to one consumer: the conductors, contacts and fuses there and back."""
+
+from collections import defaultdict
+
+from vervain.electrical.copper import ampacity_a
+from vervain.model.base import Record
+from vervain.model.machine import PinRef
+from vervain.queries.look import Look, query
+from vervain.supply.network_model import conductor_length_m
+from vervain.supply.results import Arrival, arrivals
+from vervain.supply.solution import Feeding, Flow, feeding
+from vervain.supply.states import State
+
+
+class FeedPath(Record, frozen=True, kw_only=True):
+    """From the source's plus to the consumer, and from the consumer back to the source's minus,
+    each flow with the pin that it comes to.
+    """
+
+    out: tuple[tuple[Flow, PinRef], ...]
+    back: tuple[tuple[Flow, PinRef], ...]
+
+    @property
+    def flows(self) -> tuple[Flow, ...]:
+        """Both ways, one after the other."""
+        return tuple(flow for flow, _ in (*self.out, *self.back))
+
+
+@query
+def feed_path(look: Look, state: State, consumer: PinRef) -> FeedPath | None:
+    """The way with the fewest steps; None where nothing feeds the pin."""
+    solved = feeding(look, state)
+    row = next((r for r in arrivals(look, state) if r.pin == consumer), None)
+    given = next((g for g in solved.given if row and g.giver.plus == row.source), None)
+    fed = next((f for f in solved.fed if f.take.plus == consumer), None)
+    if row is None or given is None or fed is None or fed.take.minus is None:
+        return None
+    around = _around(solved)
+    out = _way(around, given.giver.plus, consumer)
+    back = _way(around, fed.take.minus, given.giver.minus)
+    return FeedPath(out=out, back=back) if out is not None and back is not None else None
+
+
+Around = dict[PinRef, list[tuple[Flow, PinRef]]]
+
+
+def _around(solved: Feeding) -> Around:
+    around: Around = defaultdict(list)
+    for flow in solved.flows:
+        around[flow.link.a].append((flow, flow.link.b))
+        around[flow.link.b].append((flow, flow.link.a))
+    return around
+
+
+def _way(around: Around, start: PinRef, goal: PinRef) -> tuple[tuple[Flow, PinRef], ...] | None:
+    came: dict[PinRef, tuple[Flow, PinRef] | None] = {start: None}
+    waiting = [start]
+    while waiting and goal not in came:
+        here = waiting.pop(0)
+        for flow, there in around[here]:
+            if there not in came and flow.link.kind != "resistor":
+                came[there] = flow, here
+                waiting.append(there)
+    if goal not in came:
+        return None
+    found: list[tuple[Flow, PinRef]] = []
+    at = goal
+    while (step := came[at]) is not None:
+        found.append((step[0], at))
+        at = step[1]
+    return tuple(reversed(found))
+
+
+def costliest_cable(look: Look, path: FeedPath) -> tuple[str, float] | None:
+    """The cable on a way in which most of the voltage is lost, and how many V."""
+    lost: dict[str, float] = defaultdict(float)
+    for flow in path.flows:
+        hookup = look.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
+        if hookup is not None and hookup.cable is not None:
+            lost[hookup.cable] += abs(flow.amps) * flow.link.ohm
+    return max(lost.items(), key=lambda item: item[1]) if lost else None
+
+
+@query
+def arrivals_by_device(look: Look, state: State) -> dict[str, tuple[Arrival, ...]]:
+    """What arrives, by device."""
+    found: dict[str, tuple[Arrival, ...]] = {}
+    for row in arrivals(look, state):
+        found[row.pin.device] = (*found.get(row.pin.device, ()), row)
+    return found
+
+
+@query
+def arrivals_of(look: Look, device: str, state: State) -> tuple[Arrival, ...]:
+    """What arrives at a device."""
+    return arrivals_by_device(look, state).get(device, ())
+
+
+class Station(Record, frozen=True, kw_only=True):
+    """A device that a feed comes by: how far from the source, the voltage across it there, and on
+    the way to it the current and the least that a core there may carry (None without a cable).
+    """
+
+    device: str
+    metres_m: float
+    volts_v: float
+    amps_a: float = 0.0
+    most_a: float | None = None
+
+
+@query
+def along(look: Look, state: State, consumer: PinRef) -> tuple[Station, ...]:
+    """The voltage from the source to a consumer, at every device that both plus and return pass."""
+    path = feed_path(look, state, consumer)
+    row = next((r for r in arrivals(look, state) if r.pin == consumer), None)
+    if path is None or row is None or row.source is None or row.volts is None:
+        return ()
+    volts = feeding(look, state).pin_volts
+    given = next(g for g in feeding(look, state).given if g.giver.plus == row.source)
+    back = {pin.device: pin for _, pin in reversed(path.back)}
+    found = [Station(device=row.source.device, metres_m=0.0, volts_v=given.volts)]
+    metres, amps = 0.0, 0.0
+    carries: list[float] = []
+    for flow, pin in path.out:
+        if flow.link.kind == "conductor":
+            metres += conductor_length_m(look, flow.link.owner)
+            amps = max(amps, abs(flow.amps))
+            carries += _carries(look, flow.link.owner)
+        last = pin == consumer
+        if last or (pin.device in back and pin.device not in {s.device for s in found}):
+            across = row.volts if last else volts[pin] - volts[back[pin.device]]
+            if last and found[-1].device == consumer.device:
+                found.pop()
+            found.append(
+                Station(
+                    device=pin.device, metres_m=metres, volts_v=across, amps_a=amps,
+                    most_a=min(carries, default=None),
+                )
+            )  # fmt: skip
+            amps, carries = 0.0, []
+    return tuple(found)
+
+
+def _carries(look: Look, hookup_id: str) -> list[float]:
+    """What a core of a hookup's cable may carry; nothing without a cable."""
+    hookup = look.hookup(hookup_id)
+    cable = look.cable(hookup.cable) if hookup is not None and hookup.cable else None
+    part = look.cable_part(cable.part) if cable else None
+    most = ampacity_a(part.core_mm2) if part else None
+    return [most] if most is not None else []

@@ -1,0 +1,74 @@
+"""The face Cables: one row a cable, with its route, its length and what is left of its cores."""
+
+from vervain.harness.bundles import cable_diameter_mm
+from vervain.harness.cable_kinds import service_of_cable
+from vervain.harness.cable_routes import cable_ports, cable_route
+from vervain.harness.lengths import cable_length
+from vervain.queries.look import Look, query
+from vervain.tables.table_view import Column, Face, FaceRow
+
+COLUMNS = (
+    Column("Cable", 7, is_ours=True),
+    Column("Kind", 26, is_ours=True),
+    Column("Between", 12),
+    Column("Runs", 9, is_ours=True),
+    Column("m", 5, is_right=True),
+    Column("Measured", 7, is_right=True, is_ours=True),
+    Column("Cores", 5, is_right=True),
+    Column("Used", 5, is_right=True),
+    Column("Spare cores", 10, is_ours=True),
+    Column("mm²", 5, is_right=True, is_ours=True),
+    Column("Ø mm", 5, is_right=True),
+    Column("Carries", 8, is_shown=False),
+    Column("Shield at", 14, is_shown=False),
+    Column("Not known", 20, is_shown=False),
+    Column("Note", 16, is_shown=False, is_ours=True),
+)
+
+
+@query
+def cable_face_row(look: Look, cable_id: str) -> FaceRow | None:
+    """The row of one cable."""
+    cable = look.cable(cable_id)
+    part = look.cable_part(cable.part) if cable else None
+    if cable is None or part is None:
+        return None
+    hookups = look.hookups_in(cable_id)
+    used = {row.core for hookup in hookups for row in hookup.conductors if row.core}
+    devices = dict.fromkeys(ref.device for ref in cable_ports(look, cable_id))
+    length = cable_length(look, cable_id)
+    route = cable_route(look, cable_id)
+    places = " ".join(
+        place.name for name in route.places if (place := look.place(name)) is not None
+    )
+    first = (hookups[0].id, 0) if hookups else None
+    left = len(part.cores) - len(used)
+    return FaceRow(
+        key=cable_id,
+        cells=(
+            cable_id,
+            part.title,
+            ", ".join(devices),
+            " ".join(route.runs),
+            length.used_m,
+            length.measured_m,
+            len(part.cores),
+            len(used),
+            (cable.spares or "open") if left else "",
+            part.core_mm2,
+            round(cable_diameter_mm(part)[0], 1),
+            service_of_cable(look, cable_id) if hookups else "nothing",
+            ", ".join(f"{ref.device} {ref.port}" for ref in cable.shield_to),
+            length.missing,
+            cable.note,
+        ),
+        words=places.casefold(),
+        conductor=first,
+        cable=cable_id,
+    )
+
+
+def cable_face(look: Look) -> Face:
+    """The face."""
+    rows = tuple(row for name in look.cables() if (row := cable_face_row(look, name)) is not None)
+    return Face("Cables", COLUMNS, rows, len(rows))

@@ -1,0 +1,148 @@
+"""What a cell of the harness table changes: for one row, or for every row that is selected."""
+
+from collections.abc import Callable
+from functools import partial
+
+from vervain.edits import cable_edits, feed_edits, hookup_edits, note_edits
+from vervain.edits.common import Edit
+from vervain.electrical.copper import read_area_mm2
+from vervain.model.machine import Machine, Spares
+from vervain.model.part import CablePart
+from vervain.model.problem import Problem
+from vervain.tables.table_view import FaceRow
+from vervain.text.quantities import NotAQuantity, read_quantity
+
+SPARES: tuple[Spares, ...] = ("", "insulated", "cut back", "earthed")
+OPEN = "open"
+Shelf = Callable[[], dict[str, CablePart]]
+
+
+def edit_for(face: str, column: str, rows: list[FaceRow], text: str, shelf: Shelf) -> Edit:
+    """The edit that gives a column of some rows of a face the value in a text.
+
+    Raises `Problem` or `NotAQuantity` where the text is none.
+    """
+    cleaned = " ".join(text.split())
+    if face == "Cut list" and column == "Price":
+        return _price(rows, cleaned)
+    if face == "Cut list":
+        return _stock(column, rows, cleaned)
+    if column == "Label":
+        return _label(rows, cleaned)
+    cables = list(dict.fromkeys(row.cable for row in rows if row.cable))
+    if not cables:
+        raise Problem("A device's own lead is changed in its part, not here.")
+    one = _of_cables(column, cleaned, shelf)
+    if column == "Cable" and len(cables) > 1:
+        raise Problem("Two cables cannot have one name.", remedy="Select one row.")
+
+    def edit(machine: Machine) -> Machine:
+        for cable in cables:
+            machine = one(machine, cable)
+        return machine
+
+    return edit
+
+
+def _of_cables(column: str, text: str, shelf: Shelf) -> Callable[[Machine, str], Machine]:
+    """The edit of one cable that a column stands for."""
+    if column == "Cable":
+        return lambda machine, cable: cable_edits.rename_cable(machine, cable, text)
+    if column == "Kind":
+        part = _part_named(text, shelf())
+        return lambda machine, cable: cable_edits.set_cable_part(machine, cable, part)
+    if column in ("m", "Measured"):
+        length_m = read_quantity(text, "m") if text else None
+        return lambda machine, cable: cable_edits.set_cable(
+            machine, cable, length_m, cable_edits.find_cable(machine, cable).note
+        )
+    if column == "mm²":
+        area = read_area_mm2(text)
+        return lambda machine, cable: feed_edits.set_gauge(machine, cable, area)
+    if column == "Runs":
+        runs = tuple(text.replace(",", " ").split())
+        return lambda machine, cable: cable_edits.set_cable_runs(machine, cable, runs)
+    if column == "Spare cores":
+        spares = _spares(text)
+        return lambda machine, cable: cable_edits.set_spares(machine, cable, spares)
+    return lambda machine, cable: cable_edits.set_cable(
+        machine, cable, cable_edits.find_cable(machine, cable).length_m, text
+    )
+
+
+def _spares(text: str) -> Spares:
+    wanted = "" if text.casefold() in ("", OPEN) else text.casefold()
+    found = next((word for word in SPARES if word.startswith(wanted) and wanted), None)
+    if wanted and found is None:
+        choices = ", ".join(word or OPEN for word in SPARES)
+        raise Problem(f"“{text}” is nothing that is done with spare cores.", remedy=f"{choices}.")
+    return found or ""
+
+
+def _part_named(text: str, known: dict[str, CablePart]) -> CablePart:
+    """The cable part with a title or an id, or the only one that holds every word."""
+    for part in known.values():
+        if text.casefold() in (part.id.casefold(), part.title.casefold()):
+            return part
+    words = set(text.casefold().replace(",", " ").split())
+    found = [
+        part
+        for part in known.values()
+        if words and words <= set(f"{part.id} {part.title}".casefold().replace(",", " ").split())
+    ]
+    if len(found) != 1:
+        count = f"{len(found)} cables hold these words" if found else "No cable holds these words"
+        raise Problem(f"{count}: “{text}”.", remedy="Choose one from the list.")
+    return found[0]
+
+
+def _label(rows: list[FaceRow], text: str) -> Edit:
+    """A label of the builder's own on a core; one row at a time, as labels are unique."""
+    keys = list(dict.fromkeys(row.conductor for row in rows if row.conductor))
+    if len(keys) > 1 and text:
+        raise Problem("One label for several conductors tells nobody which is which.")
+
+    def edit(machine: Machine) -> Machine:
+        for hookup_id, row in keys:
+            hookup = hookup_edits.find_hookup(machine, hookup_id)
+            core = hookup.conductors[row].core
+            if hookup.cable is None or core is None:
+                raise Problem(
+                    "A lead's label comes from the form.", remedy="Change the form of leads."
+                )
+            machine = cable_edits.set_core_label(machine, hookup.cable, core, text)
+        return machine
+
+    return edit
+
+
+def _stock(column: str, rows: list[FaceRow], text: str) -> Edit:
+    """What is there of a cable part, or the lengths that it is sold in: "10, 25"."""
+    titles = [str(row.cells[1]) for row in rows if row.cells[0] == "Cable"]
+    if not titles:
+        raise Problem("Only cable is cut from reels and lengths.")
+    pieces = [piece for piece in text.replace(";", ",").split(",") if piece.strip()]
+    lengths = tuple(read_quantity(piece, "m") for piece in pieces)
+    change = cable_edits.set_reels if column == "On hand m" else cable_edits.set_stock
+
+    def edit(machine: Machine) -> Machine:
+        for part in machine.cable_parts:
+            if part.title in titles:
+                machine = change(machine, part.id, lengths)
+        return machine
+
+    return edit
+
+
+def _price(rows: list[FaceRow], text: str) -> Edit:
+    """The price of items, for a metre or a piece; none takes it away."""
+    items = [str(row.cells[1]) for row in rows]
+    if not text:
+        return partial(note_edits.set_prices, prices=dict.fromkeys(items, None))
+    try:
+        price = float(text.replace(",", "."))
+    except ValueError:
+        raise NotAQuantity(f"“{text}” is no price.") from None
+    if not 0 <= price < 1e6:
+        raise Problem(f"{price:g} is no price.")
+    return partial(note_edits.set_prices, prices=dict.fromkeys(items, price))

@@ -1,0 +1,30 @@
+"""The face Changes: what differs from another version of the machine."""
+
+from vervain.harness.compare import Difference
+from vervain.tables.table_view import Column, Face, FaceRow
+
+COLUMNS = (
+    Column("What", 9),
+    Column("Label", 12),
+    Column("Before", 46),
+    Column("Now", 46),
+)
+
+
+def change_face(difference: Difference) -> Face:
+    """The face: conductors first, then labels to print and to take off."""
+    rows = [
+        FaceRow(
+            key=(number, change.kind),
+            cells=(change.kind, change.label, change.before, change.after),
+            conductor=change.key,
+        )
+        for number, change in enumerate(difference.changes)
+    ]
+    for number, content in enumerate(difference.reprint):
+        label, _, rest = content.partition(" | ")
+        rows.append(FaceRow(key=("print", number), cells=("print", label, "", rest)))
+    for number, content in enumerate(difference.take_off):
+        label, _, rest = content.partition(" | ")
+        rows.append(FaceRow(key=("take off", number), cells=("take off", label, rest, "")))
+    return Face("Changes", COLUMNS, tuple(rows), len(rows))

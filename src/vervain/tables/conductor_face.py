@@ -1,0 +1,101 @@
+"""The face Conductors: one row a core, link or lead."""
+
+from collections.abc import Mapping
+
+from vervain.harness.cable_routes import cable_route
+from vervain.harness.conductors import ConductorRow, pin_words, rows_of_hookup
+from vervain.harness.labels import core_name
+from vervain.harness.terminations import termination
+from vervain.queries.look import Look, query
+from vervain.supply.conductor_currents import Flowing
+from vervain.tables.table_view import Cell, Column, Face, FaceRow
+
+COLUMNS = (
+    Column("Label", 9, is_ours=True),
+    Column("From", 15, is_joined=True),
+    Column("From device", 8, is_shown=False, exported_as="From"),
+    Column("From pin", 12, is_shown=False),
+    Column("Core", 5, is_colours=True, exported_as="Core colour"),
+    Column("To", 11, is_joined=True),
+    Column("To device", 8, is_shown=False, exported_as="To"),
+    Column("To pin", 12, is_shown=False),
+    Column("Lead", 12, is_colours=True),
+    Column("Device", 17),
+    Column("mm²", 5, is_right=True, is_ours=True),
+    Column("m", 5, is_right=True, is_ours=True),
+    Column("A", 5, is_right=True),
+    Column("Drop V", 6, is_right=True),
+    Column("Ends", 17),
+    Column("Cable", 8, is_shown=False),
+    Column("Core number", 5, is_shown=False, is_right=True, exported_as="Core"),
+    Column("Far label", 9, is_shown=False, exported_as="Label at To"),
+    Column("Runs", 12, is_shown=False),
+    Column("Note", 16, is_shown=False, is_ours=True),
+)
+FLOW_AT = 12
+# Less than this is nothing to write down.
+LEAST_A = 0.005
+
+
+@query
+def conductor_face_rows(look: Look, hookup_id: str) -> tuple[FaceRow, ...]:
+    """The rows of one hookup without what flows in them; kept until something in them changes."""
+    return tuple(_face_row(look, row) for row in rows_of_hookup(look, hookup_id))
+
+
+def _face_row(look: Look, row: ConductorRow) -> FaceRow:
+    named = []
+    for designator in row.devices:
+        device = look.device(designator)
+        named.append(f"{designator} {device.name}" if device else designator)
+    ends = [termination(look, row.hookup, pin).words for pin in (row.start, row.end)]
+    ended = f"{ends[0]}, twice" if ends[0] == ends[1] else ", ".join(ends)
+    from_pin, to_pin = pin_words(look, row.start), pin_words(look, row.end)
+    cells: tuple[Cell, ...] = (
+        row.label_from,
+        f"{row.start.device} {from_pin}",
+        row.start.device,
+        from_pin,
+        row.colour or "",
+        f"{row.end.device} {to_pin}",
+        row.end.device,
+        to_pin,
+        " ".join(lead.colour or "" for lead in row.leads).strip(),
+        "; ".join(named),
+        row.mm2,
+        row.length_m,
+        None,
+        None,
+        ended,
+        row.cable,
+        row.core,
+        row.label_to,
+        " ".join(cable_route(look, row.cable).runs) if row.cable else "",
+        row.note,
+    )
+    places = []
+    for designator in (row.start.device, row.end.device, *row.devices):
+        device = look.device(designator)
+        place = look.place(device.place) if device and device.place else None
+        places.append(place.name if place else "")
+    return FaceRow(
+        key=row.key,
+        cells=cells,
+        words=" ".join((*places, core_name(row.cable, row.core))).casefold(),
+        conductor=row.key,
+        cable=row.cable or None,
+    )
+
+
+def conductor_face(look: Look, flowing: Mapping[tuple[str, int], Flowing]) -> Face:
+    """The face, with the currents that are known."""
+    rows = []
+    for hookup_id in look.hookups():
+        for row in conductor_face_rows(look, hookup_id):
+            flow = flowing.get(row.conductor) if row.conductor else None
+            if flow is not None and flow.amps >= LEAST_A:
+                filled = (round(flow.amps, 2), round(flow.drop_v, 2))
+                cells = (*row.cells[:FLOW_AT], *filled, *row.cells[FLOW_AT + 2 :])
+                row = row._replace(cells=cells)
+            rows.append(row)
+    return Face("Conductors", COLUMNS, tuple(rows), len(rows))

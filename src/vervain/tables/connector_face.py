@@ -1,0 +1,77 @@
+"""The face Connectors: every plug, cavity by cavity."""
+
+from vervain.harness.plugs import Cavity, Plug, Wire, label_of_wire, plugs_of_device
+from vervain.harness.terminations import Termination
+from vervain.queries.look import Look, query
+from vervain.tables.table_view import Cell, Column, Face, FaceRow
+
+COLUMNS = (
+    Column("Plug", 11),
+    Column("Cavity", 6, is_right=True),
+    Column("Name", 6),
+    Column("Label", 8),
+    Column("Core", 5, is_colours=True),
+    Column("mm²", 5, is_right=True),
+    Column("Contact", 24),
+    Column("Takes mm²", 10),
+    Column("Suits", 5),
+    Column("Made as", 32),
+    Column("Goes into", 10),
+    Column("Keyed", 6, is_shown=False),
+)
+
+
+@query
+def connector_face_rows(look: Look, designator: str) -> tuple[FaceRow, ...]:
+    """The rows of the plugs at one device: a cavity may hold several wires, or none."""
+    found = []
+    for plug in plugs_of_device(look, designator):
+        for cavity in plug.cavities:
+            if not cavity.wires:
+                found.append(_row(look, plug, cavity, None, 0))
+            for number, wire in enumerate(cavity.wires):
+                found.append(_row(look, plug, cavity, wire, number))
+    return tuple(found)
+
+
+def _row(look: Look, plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
+    name = f"{plug.port.device} {plug.port.port}"
+    suits: dict[bool | None, str] = {True: "yes", False: "no", None: ""}
+    end = wire.end if wire is not None else None
+    takes = ""
+    if end is not None and end.least_mm2 is not None and end.most_mm2 is not None:
+        takes = f"{end.least_mm2:g} to {end.most_mm2:g}"
+    cells: tuple[Cell, ...] = (
+        name,
+        cavity.number,
+        cavity.text,
+        label_of_wire(look, wire) if wire else "empty",
+        wire.colour or "" if wire else "",
+        wire.area_mm2 if wire else None,
+        _contact(end) if end else "",
+        takes,
+        suits[end.fits] if end else "",
+        plug.words + (f", {plug.contacts}" if plug.contacts else ""),
+        plug.mate,
+        "yes" if plug.keyed else "no",
+    )
+    return FaceRow(
+        key=(plug.port.device, plug.port.port, cavity.pin.pin, number),
+        cells=cells,
+        conductor=wire.key if wire else None,
+        pin=cavity.pin,
+    )
+
+
+def _contact(end: Termination) -> str:
+    """What a wire ends in; the family of a crimped contact stands with its plug."""
+    if end.form == "contact":
+        return end.item.partition(" for ")[0]
+    return end.item or end.words
+
+
+def connector_face(look: Look) -> Face:
+    """The face; its tab counts plugs."""
+    rows = tuple(row for name in look.devices() for row in connector_face_rows(look, name))
+    plugs = sum(len(plugs_of_device(look, name)) for name in look.devices())
+    return Face("Connectors", COLUMNS, rows, plugs)

@@ -1,0 +1,41 @@
+"""The face Labels: what is printed for both ends of every core and cable."""
+
+from vervain.harness.label_texts import LabelText, label_texts
+from vervain.queries.look import Look
+from vervain.tables.table_view import Column, Face, FaceRow
+
+COLUMNS = (
+    Column("Label", 10, is_ours=True),
+    Column("Of a", 6),
+    Column("At", 20),
+    Column("To", 34),
+    Column("Cable", 7),
+    Column("Printed", 9),
+)
+
+
+def label_face(look: Look, printed: tuple[str, ...]) -> Face:
+    """The face; a label is printed anew where its text is on none that was printed."""
+    known = set(printed)
+    rows = tuple(
+        FaceRow(
+            key=(label.owner, label.text, label.at),
+            cells=(
+                label.text,
+                label.owner,
+                label.at,
+                label.to,
+                label.cable,
+                "yes" if label.content in known else "not yet",
+            ),
+            conductor=label.key or _first_of(look, label),
+            cable=label.cable or None,
+        )
+        for label in label_texts(look)
+    )
+    return Face("Labels", COLUMNS, rows, len(rows))
+
+
+def _first_of(look: Look, label: LabelText) -> tuple[str, int] | None:
+    hookups = look.hookups_in(label.cable) if label.cable else ()
+    return (hookups[0].id, 0) if hookups else None

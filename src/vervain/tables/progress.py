@@ -1,0 +1,33 @@
+"""How much of each stage of the work is settled."""
+
+from vervain.electrical.feeds import feed_pins, sources_of
+from vervain.harness.lengths import cable_length_m
+from vervain.leads.motors import measurable
+from vervain.queries.axis_places import places_of_axis
+from vervain.queries.device_groups import state_of
+from vervain.queries.look import Look
+
+
+def settled_fractions(look: Look) -> dict[str, float]:
+    """The settled part of each stage, 0 to 1, by its name: roles filled, motors measured, devices
+    wired, feeds that lead to a supply, cables with a length.
+    """
+    names = look.devices()
+    cables = look.cables()
+    motors = [device for name in measurable(look) if (device := look.device(name))]
+    axes = [axis for name in look.axes() if (axis := look.axis(name))]
+    roles = [place for axis in axes for place in places_of_axis(axis)]
+    feeds = [pin for name in names for pin in feed_pins(look, name)]
+    return {
+        "Machine": _part(sum(place.device is not None for place in roles), len(roles)),
+        "Leads": _part(sum(bool(device.coils) for device in motors), len(motors)),
+        "Ports": _part(sum(state_of(look, name) == "wired" for name in names), len(names)),
+        "Supply": _part(sum(bool(sources_of(look, pin)) for pin in feeds), len(feeds)),
+        "Harness": _part(
+            sum(cable_length_m(look, name) is not None for name in cables), len(cables)
+        ),
+    }
+
+
+def _part(done: int, of: int) -> float:
+    return done / of if of else 0.0

@@ -1,0 +1,56 @@
+"""A face of the harness table: its columns, and rows that know what they are about."""
+
+from collections.abc import Hashable
+from typing import NamedTuple
+
+from vervain.model.machine import PinRef
+
+Cell = str | float | int | None
+
+
+class Column(NamedTuple):
+    """A column. `letters` is its width; `is_right` aligns figures, `is_colours` cells of colour
+    letters; `is_shown` says whether the window shows it before the builder chose, `is_joined` that
+    it only joins others for the eye and is left out of exports; `is_ours` that it can be edited.
+    """
+
+    title: str
+    letters: int
+    is_right: bool = False
+    is_colours: bool = False
+    is_shown: bool = True
+    is_joined: bool = False
+    is_ours: bool = False
+    exported_as: str = ""
+
+    @property
+    def export_title(self) -> str:
+        """The title in exports, which is kept from version to version."""
+        return self.exported_as or self.title.replace("mm²", "mm2")
+
+
+class FaceRow(NamedTuple):
+    """A row: what it is, its cells in the order of the columns, more words that a filter finds it
+    by, and what is selected with it: a conductor, a cable, a pin.
+    """
+
+    key: Hashable
+    cells: tuple[Cell, ...]
+    words: str = ""
+    conductor: tuple[str, int] | None = None
+    cable: str | None = None
+    pin: PinRef | None = None
+
+
+class Face(NamedTuple):
+    """A face as a whole; `total` is what its tab tells."""
+
+    name: str
+    columns: tuple[Column, ...]
+    rows: tuple[FaceRow, ...]
+    total: int
+
+    @property
+    def titles(self) -> tuple[str, ...]:
+        """The titles of the columns."""
+        return tuple(column.title for column in self.columns)

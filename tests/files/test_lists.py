@@ -1,0 +1,188 @@
+"""Lists taken in: what each row would do is told before anything is done."""
+
+import io
+import tempfile
+import time
+import unittest
+import zipfile
+from pathlib import Path
+
+from openpyxl import Workbook
+
+from tests import small
+from vervain.files.demos import open_demo
+from vervain.files.lists import LARGEST_BYTES, Sheet, dry_run, read_sheet
+from vervain.files.part_files import shipped_shelf
+from vervain.files.problems import FileProblem
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
+from vervain.queries.look import Look
+
+SHELF = shipped_shelf()
+LIST = """Designator,Part,Name,Place
+M1,fell-s57,X motor,Gantry
+,osier-rl2,Limit,Gantry
+B9,osier-sl1,Home,
+K1,nonsense,Controller,
+M1,fell-s60,Another,
+"""
+PINS = """From,From pin,To,To pin,Cable,Core
+B1,COM,K1,IN 5 1,flex-2x0.5,1
+B1,NC,K1,IN 5.2,W1,2
+B1,NC,K9,1,,
+B1,XX,K1,1,,
+K1,24V,B1,COM,,
+"""
+
+
+def written(text: str | bytes, name: str = "list.csv") -> Path:
+    folder = Path(tempfile.mkdtemp())
+    path = folder / name
+    path.write_bytes(text if isinstance(text, bytes) else text.encode())
+    return path
+
+
+def taken(machine: Machine, text: str):
+    return dry_run(machine, read_sheet(written(text)), SHELF.parts.values(),
+                   SHELF.cable_parts.values())  # fmt: skip
+
+
+class Devices(unittest.TestCase):
+    def setUp(self) -> None:
+        self.result = taken(Machine(name="New"), LIST)
+
+    def test_each_row_says_what_it_does(self) -> None:
+        self.assertEqual(
+            ["taken", "taken", "taken", "left out", "left out"],
+            [row.verdict for row in self.result.rows],
+        )
+        self.assertEqual([2, 3, 4, 5, 6], [row.number for row in self.result.rows])
+        self.assertIn("No part is called “nonsense”", self.result.rows[3].words)
+        self.assertIn("M1 is taken", self.result.rows[4].words)
+
+    def test_the_machine_after_it_has_them_in_their_places(self) -> None:
+        look = Look(self.result.machine)
+        self.assertEqual(("M1", "B1", "B9"), look.devices())
+        place = look.place(look.device("M1").place)
+        self.assertEqual("Gantry", place.name)
+        self.assertEqual(1, len(look.places()))
+        self.assertEqual("osier-sl1", look.device("B9").part)
+
+    def test_a_second_time_they_are_there_already(self) -> None:
+        again = taken(self.result.machine, LIST)
+        self.assertEqual("there already", again.rows[0].verdict)
+
+    def test_a_part_is_known_by_id_title_or_model(self) -> None:
+        part = SHELF.parts["fell-s57"]
+        for name in (part.id, part.title.upper(), part.model, f"{part.maker} {part.model}"):
+            with self.subTest(name):
+                sheet = Sheet(("part",), ((2, (name,)),))
+                found = dry_run(Machine(name="x"), sheet, SHELF.parts.values(), ())
+                self.assertEqual("fell-s57", found.machine.devices[0].part)
+
+
+class Conductors(unittest.TestCase):
+    def setUp(self) -> None:
+        build = small.powered_controller()
+        build.device("B1", "osier-rl2", "Limit", None)
+        self.machine = build.machine
+        self.result = taken(self.machine, PINS)
+
+    def test_pins_are_found_by_port_and_name(self) -> None:
+        self.assertEqual(
+            ["taken", "taken", "left out", "left out", "left out"],
+            [row.verdict for row in self.result.rows],
+        )
+        self.assertIn("no device “K9”", self.result.rows[2].words)
+        self.assertIn("no pin “XX”", self.result.rows[3].words)
+        self.assertIn("could be in", self.result.rows[4].words)
+
+    def test_a_cable_of_a_kind_is_made_once_and_used_by_name(self) -> None:
+        machine = self.result.machine
+        self.assertEqual(["W1"], [cable.id for cable in machine.cables])
+        cores = [
+            row.core for hookup in machine.hookups if hookup.cable for row in hookup.conductors
+        ]
+        self.assertEqual([1, 2], cores)
+
+    def test_what_is_joined_is_not_joined_twice(self) -> None:
+        again = taken(self.result.machine, PINS)
+        self.assertEqual(["there already"] * 2, [row.verdict for row in again.rows[:2]])
+
+    def test_our_own_export_comes_back_as_there_already(self) -> None:
+        from vervain.exports.formats import csv_bytes
+        from vervain.exports.tables import all_tables
+
+        machine = open_demo("clay-printer-as-planned")
+        data = csv_bytes(all_tables(machine)[0])
+        result = dry_run(machine, read_sheet(written(data)), SHELF.parts.values(), ())
+        self.assertEqual(machine, result.machine)
+        self.assertGreater(result.count("there already"), len(result.rows) // 2)
+
+
+class Files(unittest.TestCase):
+    def test_a_workbook_reads_as_its_csv(self) -> None:
+        book = Workbook()
+        for line in LIST.strip().splitlines():
+            book.active.append(line.split(","))
+        stream = io.BytesIO()
+        book.save(stream)
+        sheet = read_sheet(written(stream.getvalue(), "list.xlsx"))
+        plain = read_sheet(written(LIST))
+        self.assertEqual(plain.heads, sheet.heads)
+        self.assertEqual([row[1][:2] for row in plain.rows], [row[1][:2] for row in sheet.rows])
+
+    def test_what_is_no_list_is_refused_with_a_remedy(self) -> None:
+        for data, words in (
+            (b"", "no rows"),
+            (b"Designator,Part\n", "no rows"),
+            (b"\xff\xfe\x00x", "UTF-8"),
+            (b"PK\x03\x04 truncated", "workbook"),
+            (b"x" * (LARGEST_BYTES + 1), "too large"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(FileProblem, words):
+                read_sheet(written(data))
+        with self.assertRaisesRegex(FileProblem, "cannot be read"):
+            read_sheet(Path("/nowhere/list.csv"))
+
+    def test_a_workbook_that_unpacks_to_far_too_much_is_refused_at_once(self) -> None:
+        begun = time.process_time()
+        for name, entry, content in (
+            ("texts", "xl/sharedStrings.xml", b"<sst>" + b"<si><t>x</t></si>" * 6_000_000),
+            ("rows", "xl/worksheets/sheet1.xml", b"<worksheet><sheetData>" + b"<row/>" * 4_000_000),
+        ):
+            packed, book = io.BytesIO(), io.BytesIO()
+            Workbook().save(book)
+            with (
+                zipfile.ZipFile(book) as old,
+                zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as new,
+            ):
+                for item in old.namelist():
+                    if item != entry:
+                        new.writestr(item, old.read(item))
+                new.writestr(entry, content)
+            self.assertLess(len(packed.getvalue()), 2_000_000)
+            with self.subTest(name), self.assertRaisesRegex(FileProblem, "unpacks to"):
+                read_sheet(written(packed.getvalue(), "list.xlsx"))
+        self.assertLess(time.process_time() - begun, 10)
+
+    def test_rows_that_no_file_can_hold_are_left_out_with_the_reason(self) -> None:
+        demo = open_demo("glazing-gantry-as-planned")
+        result = taken(demo, "designator,part\nMotor-1,larkmoor-ip12\nB99,larkmoor-ip12\n")
+        self.assertEqual(["left out", "taken"], [row.verdict for row in result.rows])
+        self.assertIn("designator", result.rows[0].words)
+        rows = "from,from pin,to,to pin,cable,core\nB3,2,S2,21-22 21,W101,"
+        for core in ("99", "9" * 5000, "-1", "1e3"):
+            result = taken(demo, rows + core)
+            self.assertEqual(["left out"], [row.verdict for row in result.rows])
+            self.assertIs(demo, result.machine)
+
+    def test_a_head_that_names_nothing_is_refused(self) -> None:
+        with self.assertRaisesRegex(Problem, "neither"):
+            taken(Machine(name="x"), "Colour,Size\nred,2\n")
+
+    def test_hostile_cells_are_only_text(self) -> None:
+        text = "Part,Name\nfell-s57,=cmd()\nfell-s57,<script>\n../x,y\n" + "a,b\n" * 600
+        result = taken(Machine(name="x"), text)
+        self.assertEqual("=cmd()", result.machine.devices[0].name)
+        self.assertLess(len(result.rows), 600)

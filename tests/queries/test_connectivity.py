@@ -1,0 +1,100 @@
+"""Ways through connectors, also where the wiring is odd: loops, stubs, a plug into itself."""
+
+import unittest
+
+from tests import small
+from vervain.edits.device_edits import set_name, set_setting
+from vervain.files.demos import open_demo
+from vervain.harness.conductors import conductor_rows, pin_words
+from vervain.harness.trace import trace_of_conductor
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.connectivity import host_ports, occupants, ways_from
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
+
+
+def at(device: str, port: str, pin: str) -> PinRef:
+    return PinRef(device=device, port=port, pin=pin)
+
+
+class Ways(unittest.TestCase):
+    def test_through_two_connectors_in_a_row(self) -> None:
+        build = small.bench("M1 fell-s57", "T1 fell-d72", "X1 quoin-il4", "X2 quoin-il4")
+        build.join("M1:LEADS", "X1:A", "BK-1 GN-2 RD-3 BU-4")
+        build.join("X1:B", "X2:A", "1-1 2-2 3-3 4-4")
+        build.join("X2:B", "T1:MOTOR", "1-1 2-2 3-3 4-4")
+        look = Look(build.machine)
+        way = ways_from(look, at("M1", "LEADS", "BK"))[0]
+        self.assertEqual((3, at("T1", "MOTOR", "1")), (len(way.steps), way.end))
+        self.assertEqual(
+            (PortRef(device="T1", port="MOTOR"),),
+            host_ports(look, PortRef(device="M1", port="LEADS")),
+        )
+        trace = trace_of_conductor(look, "H2", 0)
+        self.assertEqual(["T1", "X2", "X1"], [s.start.device for s in trace.stretches])
+
+    def test_a_jumper_joins_its_pins_also_in_a_look_that_moves_on(self) -> None:
+        machine = small.bench("K1 osier-mb4").machine
+        look = Look(machine)
+        one, two = at("K1", "STOP", "1"), at("K1", "STOP", "2")
+        nets = []
+        for jumper, name in (("removed", "a"), ("fitted", "a"), ("fitted", "b"), ("removed", "b")):
+            machine = set_name(set_setting(machine, "K1", "JS", jumper), "K1", name)
+            look.move_to(machine)
+            self.assertEqual(Look(machine).net(one), look.net(one))
+            nets.append(two in look.net(one))
+        self.assertEqual([False, True, True, False], nets)
+
+    def test_an_unplugged_connector_does_not_land(self) -> None:
+        build = small.bench("M1 fell-s57", "X1 quoin-il4")
+        build.join("M1:LEADS", "X1:A", "BK-1")
+        way = ways_from(Look(build.machine), at("M1", "LEADS", "BK"))[0]
+        self.assertFalse(way.lands)
+        self.assertEqual(at("X1", "B", "1"), way.end)
+
+    def test_odd_wiring_ends_and_is_checked(self) -> None:
+        odd = []
+        build = small.bench("X1 quoin-il4", "X2 quoin-il4")
+        build.join("X1:A", "X2:A", "1-1 2-2")
+        build.join("X2:B", "X1:B", "1-1 2-3")
+        odd.append(build.machine)
+        build = small.bench("X1 quoin-ts8")
+        build.join("X1:1", "X1:2", "1-1 1-2")
+        odd.append(build.machine)
+        build = small.bench("K1 tarn-mc5")
+        build.join("K1:IN 1", "K1:IN 1", "1-2")
+        build.join("K1:AXIS 1", "K1:AXIS 2", "1-1")
+        odd.append(build.machine)
+        build = small.bench("G1 fell-ps24")
+        build.join("G1:OUT", "G1:OUT", "1-2")
+        odd.append(build.machine)
+        for machine in odd:
+            look = Look(machine)
+            check_machine(machine)
+            for hookup in machine.hookups:
+                for row in range(len(hookup.conductors)):
+                    self.assertTrue(trace_of_conductor(look, hookup.id, row).stretches)
+            self.assertTrue(conductor_rows(look))
+
+    def test_shared_returns_do_not_occupy_a_port(self) -> None:
+        look = Look(open_demo("glazing-gantry-as-planned"))
+        self.assertEqual(
+            [PortRef(device="B1", port="LEADS")],
+            list(occupants(look, PortRef(device="K1", port="IN 1"))),
+        )
+        self.assertEqual((), occupants(look, PortRef(device="K1", port="PROBE")))
+
+    def test_pins_are_called_by_the_shortest_words_that_tell_them_apart(self) -> None:
+        look = Look(open_demo("glazing-gantry-as-planned"))
+        for pin, words in (
+            (at("T4", "MOTOR", "2"), "A−"),
+            (at("K1", "AXIS 2", "1"), "AXIS 2 STP"),
+            (at("X14", "B", "2"), "2"),
+            (at("X2", "5", "1"), "5 +"),
+            (at("B7", "LEADS", "2"), "OUT"),
+            (at("Q1", "COIL", "A1"), "A1"),
+            (at("F1", "FUSE", "2"), "OUT"),
+            (at("Z9", "P", "7"), "P 7"),
+        ):
+            with self.subTest(words):
+                self.assertEqual(words, pin_words(look, pin))

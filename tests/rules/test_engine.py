@@ -1,0 +1,112 @@
+"""The engine re-runs only what an edit touched, and says the same as a full check."""
+
+import unittest
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from tests.strategies import a_change, applied
+from vervain.edits import device_edits, note_edits
+from vervain.files.demos import open_demo
+from vervain.model.machine import LabelTemplates
+from vervain.queries.look import Look, query
+from vervain.rules.engine import Engine, check_machine
+
+FOUND = open_demo("glazing-gantry-as-found")
+
+
+class Counts(unittest.TestCase):
+    """How many rule runs an edit costs; never how long it takes."""
+
+    def setUp(self) -> None:
+        self.engine = Engine()
+        self.full = self.engine.check(FOUND).runs
+
+    def runs_after(self, machine) -> int:
+        return self.engine.check(machine).runs
+
+    def test_the_same_machine_costs_nothing(self) -> None:
+        self.assertGreater(self.full, 1000)
+        self.assertEqual(0, self.runs_after(FOUND))
+
+    def test_an_equal_machine_costs_nothing(self) -> None:
+        copied = replace(FOUND, devices=tuple(replace(d) for d in FOUND.devices))
+        self.assertIsNot(copied.devices[0], FOUND.devices[0])
+        self.assertEqual(0, self.runs_after(copied))
+
+    def test_a_fuse_rating_touches_what_reads_that_device(self) -> None:
+        runs = self.runs_after(device_edits.set_setting(FOUND, "F4", "rating_a", 5.0))
+        self.assertGreater(runs, 0)
+        # A fuse resists: what hangs behind it is worked out anew.
+        self.assertLess(runs, self.full / 20)
+
+    def test_a_name_touches_less_than_one_in_forty(self) -> None:
+        self.assertLess(
+            self.runs_after(device_edits.set_name(FOUND, "M9", "Valve")), self.full / 40
+        )
+
+    def test_a_label_form_touches_only_label_rules(self) -> None:
+        templates = LabelTemplates(core="{cable}-{core}")
+        runs = self.runs_after(note_edits.set_label_templates(FOUND, templates))
+        self.assertLessEqual(runs, 3)
+
+    def test_going_back_brings_the_old_findings_back(self) -> None:
+        before = self.engine.check(FOUND).open
+        self.runs_after(device_edits.remove_device(FOUND, "M4"))
+        self.assertEqual(before, self.engine.check(FOUND).open)
+
+
+class SameAsFull(unittest.TestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.lists(a_change(), min_size=1, max_size=5))
+    def test_after_any_edits_the_findings_are_those_of_a_full_check(self, changes) -> None:
+        engine = Engine()
+        machine = FOUND
+        engine.check(machine)
+        for change in changes:
+            machine = applied(machine, change)
+            kept = engine.check(machine)
+        full = check_machine(machine)
+        self.assertEqual(full.open, kept.open)
+        self.assertEqual(full.accepted, kept.accepted)
+
+
+class Stopping(unittest.TestCase):
+    def test_a_check_that_is_given_up_says_nothing_and_can_be_asked_again(self) -> None:
+        engine = Engine()
+        asked = iter([True, True, False])
+        self.assertIsNone(engine.check(FOUND, lambda: next(asked)))
+        self.assertEqual(check_machine(FOUND).open, engine.check(FOUND).open)
+
+
+class Acceptance(unittest.TestCase):
+    def test_an_accepted_finding_moves_over_and_back(self) -> None:
+        key = check_machine(FOUND).open[0].key
+        accepted = note_edits.accept_finding(FOUND, key, "It is meant so", "2026-11-23")
+        result = check_machine(accepted)
+        self.assertNotIn(key, {f.key for f in result.open})
+        self.assertIn(key, {f.key for f in result.accepted})
+        again = check_machine(note_edits.reopen_finding(accepted, key))
+        self.assertEqual(check_machine(FOUND).open, again.open)
+
+
+class EarlyCutOff(unittest.TestCase):
+    def test_an_equal_answer_stops_the_change(self) -> None:
+        asked: list[str] = []
+
+        @query
+        def has_name(look: Look, designator: str) -> bool:
+            asked.append("inner")
+            device = look.device(designator)
+            return device is not None and bool(device.name)
+
+        def outer(look: Look, designator: str) -> str:
+            asked.append("outer")
+            return "named" if has_name(look, designator) else "not"
+
+        look = Look(FOUND)
+        self.assertEqual("named", look.ask(outer, "M4"))
+        look.move_to(device_edits.set_name(FOUND, "M4", "Another name"))
+        self.assertEqual("named", look.ask(outer, "M4"))
+        self.assertEqual(["outer", "inner", "inner"], asked)

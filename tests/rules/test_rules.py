@@ -1,0 +1,510 @@
+"""Every rule was seen firing and silent; limits are tried on both sides."""
+
+import math
+import unittest
+from collections.abc import Callable
+from itertools import combinations
+
+from msgspec.structs import replace
+
+from tests import small
+from tests.rules import harness_cases, signal_cases, supply_cases
+from vervain.edits import axis_edits as edits_axis
+from vervain.edits import hookup_edits, measurement_edits
+from vervain.files.demos import DEMOS, open_demo
+from vervain.leads.merge import mergeable, merged_ports, polarity_free
+from vervain.model.elements import Contact
+from vervain.model.machine import CoreMark, LabelTemplates, Machine, PortRef
+from vervain.model.measurements import Reading
+from vervain.queries.look import Look
+from vervain.rules.engine import Engine, check_machine
+from vervain.rules.finding import Finding
+from vervain.rules.registry import RULES
+from vervain.rules.rule import FAMILY_STAGES, rule
+
+Made = Callable[[], Machine]
+
+
+def no_motor() -> Machine:
+    return small.with_axis(small.bench("B1 osier-rl2").machine, home="B1")
+
+
+def open_axis(**roles: str) -> Machine:
+    return small.with_axis(small.bench("M1 fell-s57").machine, drives=("M1",), **roles)
+
+
+def endstop(pins: str) -> Machine:
+    """A two-lead switch in a three-pin port of a printer board."""
+    build = small.bench("K1 tarn-pb5", "B1 osier-ms2")
+    build.join("B1:LEADS", "K1:STOP X", pins)
+    return build.machine
+
+
+def bed_on(port: str) -> Machine:
+    """A drying bed of 11 A on one of the board's outputs."""
+    build = small.bench("K1 tarn-pb5", "E1 osier-hb300")
+    build.join("E1:LEADS", f"K1:{port}", "1-1 2-2")
+    return build.machine
+
+
+def wheel(duty: float) -> Machine:
+    """A 12.6 V motor on a bridge at 24 V plus 1 %: 12.6 / 24.24 is 51.98 %."""
+    build = small.bench("T1 fell-hb2", "M1 quoin-gm12", "G1 fell-ps24")
+    build.join("G1:OUT", "T1:FEED", "1-1 2-2")
+    build.join("M1:LEADS", "T1:OUT 1", "+-1 −-2")
+    return small.with_setting(build.machine, "T1", "duty_max", duty)
+
+
+def eight(pins: str) -> Machine:
+    """An eight-lead motor on a driver."""
+    build = small.bench("M1 osier-sm86-8", "T1 fell-d72")
+    build.join("M1:LEADS", "T1:MOTOR", pins)
+    return build.machine
+
+
+def six(pins: str) -> Machine:
+    """A six-lead motor on a driver."""
+    build = small.bench("M1 osier-sm57-6", "T1 fell-d72")
+    build.join("M1:LEADS", "T1:MOTOR", pins)
+    return build.machine
+
+
+def unknown_motor() -> Machine:
+    """A motor of which nothing tells the coils."""
+    return small.with_part(
+        small.bench("M1 fell-s57").machine, "fell-s57", lambda part: replace(part, inside=())
+    )
+
+
+def read_motor(first_ohm: float, second_ohm: float) -> Machine:
+    """A motor of 0.9 ohm a coil, measured with a meter that errs by 1 % and 0.05 ohm: the datasheet
+    allows 0.9 +- 0.149, two coils 0.085 + 0.0585 + 0.0604 (0.06) apart.
+    """
+    machine = small.bench("M1 fell-s57").machine
+    machine = replace(machine, meter=replace(machine.meter, leads_ohm=0.0))
+    for a, b, ohms in (("BK", "GN", first_ohm), ("RD", "BU", second_ohm)):
+        reading = Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms)
+        machine = measurement_edits.add_reading(machine, "M1", reading)
+    return measurement_edits.set_coils(machine, "M1", (("BK", "GN"), ("RD", "BU")))
+
+
+def sensor_pins(pins: str) -> Machine:
+    """A sensor in an input with its leads on these pins."""
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    build.join("B1:LEADS", "K1:IN 5", pins)
+    return build.machine
+
+
+def twice_plugged(port: str) -> Machine:
+    """A switch in two inputs."""
+    build = small.Builder(small.switch_in("IN 5"))
+    build.join("B1:LEADS", f"K1:{port}", "COM-1 NC-2")
+    return build.machine
+
+
+def printer_stop(port: str) -> Machine:
+    """The home switch of X in a stop port of a printer board, beside an axis Y."""
+    build = small.bench("K1 tarn-pb5", "B1 osier-ms2")
+    build.join("B1:LEADS", f"K1:{port}", "COM-0V NC-S")
+    machine = small.with_axis(build.machine, home="B1")
+    return edits_axis.add_axis(machine, "Y")
+
+
+def pulling(second: str) -> Machine:
+    """Two motors on one axis."""
+    return small.with_axis(small.bench("M1 fell-s57", f"M2 {second}").machine, drives=("M1", "M2"))
+
+
+def far_encoder(length_m: float) -> Machine:
+    """A single-ended encoder with leads of 0.5 m on a cable."""
+    build = small.bench("K1 larkmoor-pc12", "B1 larkmoor-e600")
+    build.cable("W1", "pair-4x2x0.14", length_m)
+    build.join("B1:LEADS", "K1:COUNT 1", "+-5V A-A B-B −-0V", "W1")
+    return build.machine
+
+
+def coloured(plus: str, minus: str) -> Machine:
+    """A sensor whose plus and minus have these colours."""
+
+    def change(part):
+        port = part.port("LEADS")
+        colours = {"plus": plus, "zero": minus}
+        pins = tuple(replace(p, lead=colours.get(p.function, p.lead)) for p in port.pins)
+        return replace(part, ports=(replace(port, pins=pins),))
+
+    return small.with_part(small.bench("B1 larkmoor-ip12").machine, "larkmoor-ip12", change)
+
+
+def servo_in(part: str) -> Machine:
+    """A servo's plug straight in a port with the order signal, 0 V, plus."""
+    build = small.bench("K1 tarn-mc5", f"M1 {part}")
+    build.join("M1:PLUG", "K1:SERVO", "S-S −-2 +-3")
+    return build.machine
+
+
+def gantry_x(**values) -> Machine:
+    """The planned gantry with other values of X."""
+    machine = open_demo("glazing-gantry-as-planned")
+    axes = tuple(replace(axis, **values) if axis.id == "X" else axis for axis in machine.axes)
+    return replace(machine, axes=axes)
+
+
+def turning(speed_max: float, travel: float = 360) -> Machine:
+    """The planned gantry with its turntable faster; 250 kHz a channel is 15,000 degrees/s."""
+    machine = open_demo("glazing-gantry-as-planned")
+    axes = tuple(
+        replace(axis, speed_max=speed_max, travel=travel, endless=False) if axis.id == "A" else axis
+        for axis in machine.axes
+    )
+    return replace(machine, axes=axes)
+
+
+def two_in_one() -> Machine:
+    build = small.Builder(small.sensor_in("IN 5"))
+    build.device("B2", "larkmoor-ip12", "Other", None)
+    build.join("B2:LEADS", "K1:IN 5", "+-1 OUT-2 −-3")
+    return build.machine
+
+
+def plugless() -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    return build.machine
+
+
+def wrong_port() -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    build.join("B1:LEADS", "K1:WHEEL", "OUT-A")
+    return build.machine
+
+
+def encoder_on(port: str) -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-e1000", "Encoder", None)
+    build.device("K2", "quoin-dr3", "Receiver", None)
+    build.join("K2:OUT", "K1:ENC 1", "5V-5V 0V-0V")
+    build.join("B1:LEADS", port, "A-A B-B +-5V −-0V")
+    return build.machine
+
+
+def twins(second: float) -> Machine:
+    build = small.bench("M1 fell-s57", "M2 fell-s57", "T1 fell-d72", "T2 fell-d72")
+    for number in "12":
+        build.join(f"M{number}:LEADS", f"T{number}:MOTOR", "BK-1 GN-2 RD-3 BU-4")
+    machine = small.with_axis(build.machine, drives=("M1", "M2"))
+    machine = small.with_setting(machine, "T1", "current_peak_a", 3.0)
+    return small.with_setting(machine, "T2", "current_peak_a", second)
+
+
+def two_supplies() -> Machine:
+    build = small.bench("G1 fell-ps24", "G2 fell-ps24")
+    build.join("G1:OUT", "G2:OUT", "1-1 2-2")
+    return build.machine
+
+
+def unrated() -> Machine:
+    def forget(part):
+        return small.with_electrical(part, "LEADS", "1", current_a=None)
+
+    return small.with_part(small.fan(), "quoin-bf24", forget)
+
+
+def bridged_stop(bridge: bool) -> Machine:
+    build = small.Builder(small.stop_chain("11-12", ("11", "12")))
+    build.device("X9", "quoin-bj2", "Jumper", None)
+    build.join("X9:WIRE", "S1:11-12", "1-11 2-12" if bridge else "1-11")
+    return build.machine
+
+
+def long_labels() -> Machine:
+    templates = LabelTemplates(core="{cable}-{core}-{device}-{port}-{pin}")
+    return replace(small.cabled_fan(), label_templates=templates)
+
+
+SAME_LABEL = (CoreMark(core=1, label="W1.2"),)
+
+# Each rule's id: a machine on which it fires, and one on which it is silent.
+CASES: dict[str, tuple[Made, Made]] = {
+    "machine.no-motor": (no_motor, small.motor_on_driver),
+    "machine.axis-limit": (lambda: open_axis(min_limit="M1"), small.motor_on_driver),
+    "ports.shorts-supply": (lambda: endstop("COM-0V NC-5V"), lambda: endstop("COM-0V NC-S")),
+    "signals.output-current": (lambda: bed_on("HEAT"), lambda: bed_on("BED")),
+    "supply.bridge-duty": (lambda: wheel(52.0), lambda: wheel(51.0)),
+    "leads.winding-reversed": (
+        lambda: eight("RD-1 BK-2 WHRD-2 WHBK-1 YE-3 BU-3 WHYE-4 WHBU-4"),
+        lambda: eight("RD-1 BK-1 WHRD-2 WHBK-2 YE-3 BU-3 WHYE-4 WHBU-4"),
+    ),
+    "leads.tap-connected": (
+        lambda: six("BK-1 YE-2 GN-2 RD-3 BU-4"),
+        lambda: six("BK-1 GN-2 RD-3 BU-4"),
+    ),
+    "leads.unidentified": (unknown_motor, lambda: read_motor(0.9, 0.9)),
+    "leads.resistance": (lambda: read_motor(1.06, 1.06), lambda: read_motor(1.04, 1.04)),
+    "leads.unequal": (lambda: read_motor(0.85, 1.06), lambda: read_motor(0.85, 1.04)),
+    "leads.sensor-colours": (lambda: coloured("BU", "BN"), lambda: coloured("BN", "BU")),
+    "signals.contact-unread": (
+        lambda: small.with_setting(small.switch_in("IN 5"), "K1", "JP2", "NPN"),
+        lambda: small.switch_in("IN 5"),
+    ),
+    "ports.two-ports": (lambda: twice_plugged("IN 6"), lambda: small.switch_in("IN 5")),
+    "ports.axis-name": (lambda: printer_stop("STOP Y"), lambda: printer_stop("STOP X")),
+    "machine.unlike-motors": (lambda: pulling("fell-s60"), lambda: pulling("fell-s57")),
+    "signals.encoder-length": (lambda: far_encoder(2.51), lambda: far_encoder(2.49)),
+    "leads.swapped": (lambda: sensor_pins("+-2 OUT-1 −-3"), lambda: sensor_pins("+-1 OUT-2 −-3")),
+    "leads.servo-order": (lambda: servo_in("quoin-ps20"), lambda: servo_in("quoin-ps9")),
+    "machine.no-home": (open_axis, small.motor_on_driver),
+    "machine.step-rate": (lambda: gantry_x(speed_max=1251), lambda: gantry_x(speed_max=1250)),
+    "machine.step-pulse": (lambda: gantry_x(speed_max=2501), lambda: gantry_x(speed_max=2499)),
+    "machine.encoder-rate": (lambda: turning(15_001), lambda: turning(14_999)),
+    "machine.counter-range": (lambda: turning(90, 1e9), lambda: turning(90, 360)),
+    "machine.no-gearing": (open_axis, lambda: gantry_x(speed_max=250)),
+    "leads.split-coil": (
+        lambda: small.motor_on_driver(pins="BK-1 RD-2 GN-3 BU-4"),
+        small.motor_on_driver,
+    ),
+    "leads.left-off": (
+        lambda: small.motor_on_driver(pins="BK-1 GN-2 RD-3"),
+        small.motor_on_driver,
+    ),
+    "leads.phases": (
+        lambda: small.motor_on_driver("fell-d73", "BK-1 GN-2 RD-3"),
+        small.motor_on_driver,
+    ),
+    "ports.two-devices": (two_in_one, lambda: small.sensor_in("IN 5")),
+    "ports.loose": (plugless, lambda: small.sensor_in("IN 5")),
+    "ports.wrong-kind": (wrong_port, lambda: small.sensor_in("IN 5")),
+    "ports.empty-slot": (lambda: small.slotted(False), lambda: small.slotted(True)),
+    "signals.level": (lambda: encoder_on("K1:ENC 1"), lambda: encoder_on("K2:ENCODER")),
+    "signals.sensor-drive": (
+        lambda: small.sensor_in("IN 1"),
+        lambda: small.sensor_in("IN 1", "larkmoor-in12"),
+    ),
+    "signals.power-on-signal": (lambda: small.servo("S-3 −-2 +-1"), small.servo),
+    "supply.no-common": (lambda: small.servo(common=False), small.servo),
+    "harness.shield": (
+        lambda: small.shielded_encoder("B1:LEADS", "K1:ENCODER"),
+        lambda: small.shielded_encoder("K1:ENCODER"),
+    ),
+    "supply.voltage": (lambda: small.fan(supply="fell-ps48"), small.fan),
+    "supply.unfed": (lambda: small.bench("K1 tarn-mc5").machine, small.fan),
+    "supply.polarity": (lambda: small.fan("1-− 2-+"), small.fan),
+    "supply.budget": (
+        lambda: small.with_part(
+            small.fan(), "quoin-bf24", lambda p: small.with_electrical(p, "LEADS", "1", current_a=6)
+        ),
+        small.fan,
+    ),
+    "supply.two-sources": (two_supplies, small.fan),
+    "supply.no-rating": (unrated, small.fan),
+    "supply.driver-current": (
+        lambda: small.with_setting(small.motor_on_driver(), "T1", "current_peak_a", 5.0),
+        small.motor_on_driver,
+    ),
+    "supply.fuse": (lambda: small.fused_fan(10), lambda: small.fused_fan(5)),
+    "supply.twins": (lambda: twins(2.5), lambda: twins(3.0)),
+    "stops.estop-no": (
+        lambda: small.stop_chain("23-24", ("23", "24")),
+        lambda: small.stop_chain("11-12", ("11", "12")),
+    ),
+    "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
+    "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
+    "stops.invert": (
+        lambda: small.with_setting(small.switch_in("IN 5"), "K1", "invert/IN 5", "as it is"),
+        lambda: small.switch_in("IN 5"),
+    ),
+    "harness.duplicate-label": (
+        lambda: small.cabled_fan(marks=SAME_LABEL),
+        lambda: small.cabled_fan(marks=(CoreMark(core=1, label="FAN"),)),
+    ),
+    "harness.long-label": (long_labels, small.cabled_fan),
+    **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES,
+}
+
+
+def found(machine: Machine, rule_id: str) -> list[Finding]:
+    return [finding for finding in check_machine(machine).open if finding.rule == rule_id]
+
+
+class EveryRule(unittest.TestCase):
+    def test_every_rule_fires_and_is_silent(self) -> None:
+        self.assertEqual({rule.id for rule in RULES}, set(CASES))
+        for rule_id, (fires, silent) in CASES.items():
+            with self.subTest(rule_id):
+                self.assertTrue(found(fires(), rule_id), "does not fire")
+                self.assertEqual([], found(silent(), rule_id))
+
+    def test_findings_say_where_and_what(self) -> None:
+        for rule_id, (fires, _) in CASES.items():
+            for finding in found(fires(), rule_id):
+                with self.subTest(rule_id):
+                    self.assertTrue(finding.sentence.endswith("."))
+                    self.assertTrue(finding.subjects or rule_id == "harness.long-label")
+                    self.assertEqual(finding.value is None, finding.limit is None)
+
+    def test_every_fix_takes_its_finding_away(self) -> None:
+        for rule_id, (fires, _) in CASES.items():
+            machine = fires()
+            for finding in found(machine, rule_id):
+                for fix in finding.fixes:
+                    with self.subTest(f"{rule_id}: {fix.words}"):
+                        mended = fix.remedy.apply(machine)
+                        keys = {item.key for item in found(mended, rule_id)}
+                        self.assertNotIn(finding.key, keys)
+
+    def test_a_rule_without_words_is_refused(self) -> None:
+        words = {"title": "t", "reason": "r", "source": "s"}
+        for empty in words:
+            with self.subTest(empty), self.assertRaises(ValueError):
+                rule(
+                    id="ports.y",
+                    consequence="Damage",
+                    scope="device",
+                    **{**words, empty: " "},
+                )
+
+    def test_id_folder_and_stage_say_the_same(self) -> None:
+        for checked in RULES:
+            family, _, name = checked.id.partition(".")
+            with self.subTest(checked.id):
+                self.assertEqual(FAMILY_STAGES[family], checked.stage)
+                self.assertIn(f"vervain.rules.{family}.", checked.module)
+                self.assertTrue(name)
+        with self.assertRaises(KeyError):
+            rule(
+                id="nowhere.y",
+                consequence="Damage",
+                scope="device",
+                title="t",
+                reason="r",
+                source="s",
+            )
+
+
+class Limits(unittest.TestCase):
+    """Values just inside and just outside of each limit."""
+
+    def consequence(self, machine: Machine, rule_id: str) -> str | None:
+        findings = found(machine, rule_id)
+        return findings[0].consequence if findings else None
+
+    def test_supply_budget(self) -> None:
+        # fell-ps24 gives 5 A: 80 % is 4 A.
+        for current_a, expected in (
+            (4.0, None),
+            (4.001, "Unreliable"),
+            (5.0, "Unreliable"),
+            (5.001, "Won't run"),
+        ):
+            machine = small.with_part(
+                small.fan(),
+                "quoin-bf24",
+                lambda p, a=current_a: small.with_electrical(p, "LEADS", "1", current_a=a),
+            )
+            with self.subTest(current_a):
+                self.assertEqual(expected, self.consequence(machine, "supply.budget"))
+
+    def test_driver_current(self) -> None:
+        # fell-s57 is rated 2.8 A RMS: a peak of 2.8 * sqrt(2) = 3.9598 A is inside.
+        limit = 2.8 * math.sqrt(2)
+        for peak_a, expected in (
+            (limit, None),
+            (limit + 0.01, "Damage"),
+            (limit / 2, None),
+            (limit / 2 - 0.01, "Unreliable"),
+        ):
+            machine = small.with_setting(small.motor_on_driver(), "T1", "current_peak_a", peak_a)
+            with self.subTest(peak_a):
+                self.assertEqual(expected, self.consequence(machine, "supply.driver-current"))
+
+    def test_feed_window_counts_the_tolerance(self) -> None:
+        # 24 V with 1 % is 23.76 to 24.24 V.
+        for low, high, expected in (
+            (23.7, 24.3, None),
+            (23.7, 24.2, "Damage"),
+            (23.8, 24.3, "Won't run"),
+        ):
+            machine = small.with_part(
+                small.fan(),
+                "quoin-bf24",
+                lambda p, lo=low, hi=high: small.with_electrical(
+                    p, "LEADS", "1", v_min_v=lo, v_max_v=hi
+                ),
+            )
+            with self.subTest((low, high)):
+                self.assertEqual(expected, self.consequence(machine, "supply.voltage"))
+
+    def test_signal_levels(self) -> None:
+        def receiver(**values):
+            return small.with_part(
+                encoder_on("K2:ENCODER"),
+                "quoin-dr3",
+                lambda p: small.with_electrical(p, "ENCODER", "3", **values),
+            )
+
+        # The encoder gives 2.5 to 5.0 V high and at most 0.5 V low.
+        for values, expected in (
+            ({"max_v": 5.0}, None),
+            ({"max_v": 4.99}, "Damage"),
+            ({"high_min_v": 2.5}, None),
+            ({"high_min_v": 2.51}, "Unreliable"),
+            ({"low_max_v": 0.5}, None),
+            ({"low_max_v": 0.49}, "Unreliable"),
+        ):
+            with self.subTest(values):
+                self.assertEqual(expected, self.consequence(receiver(**values), "signals.level"))
+
+    def test_fuse_against_wire(self) -> None:
+        # 0.5 mm2 carries 7.5 A by the table; 0.25 mm2 of a two-core lead 4.8 A.
+        for rating_a, cable, expected in (
+            (7.5, "wire-bn-0.5", None),
+            (7.6, "wire-bn-0.5", "Damage"),
+            (4.8, "flat-2x0.25", None),
+            (4.9, "flat-2x0.25", "Damage"),
+        ):
+            with self.subTest((rating_a, cable)):
+                machine = small.fused_fan(rating_a, cable)
+                self.assertEqual(expected, self.consequence(machine, "supply.fuse"))
+
+    def test_a_load_without_a_wire_is_loose_too(self) -> None:
+        machine = small.bench("M1 quoin-bf24", "X1 quoin-ts8").machine
+        self.assertEqual(["ports.loose:M1"], [f.key for f in found(machine, "ports.loose")])
+
+    def test_fuse_fix_leaves_a_quarter_of_reserve(self) -> None:
+        fix = found(small.fused_fan(20), "supply.fuse")[0].fixes[0]
+        # The fan takes 0.85 A; the next rating with 0.85 <= 0.75 * rating is 2 A.
+        self.assertEqual(2.0, fix.remedy.value)
+
+
+class Polarity(unittest.TestCase):
+    def test_no_two_leads_change_places_unnoticed_unless_they_may(self) -> None:
+        """Every pair of leads of every sensor, encoder, servo and load of the planned demos."""
+        tried = 0
+        for demo in DEMOS:
+            if not demo.key.endswith("as-planned"):
+                continue
+            machine = open_demo(demo.key)
+            look, engine = Look(machine), Engine()
+            before = {finding.key for finding in engine.check(machine).open}
+            for device in mergeable(look):
+                for swapped, may in swaps(look, device, machine):
+                    tried += 1
+                    after = {finding.key for finding in engine.check(swapped).open}
+                    with self.subTest(f"{demo.key}: {device}"):
+                        self.assertEqual(may, after == before)
+        self.assertGreater(tried, 100)
+
+
+def swaps(look: Look, device: str, machine: Machine):
+    """The machine with two leads of a device exchanged, and whether that may be."""
+    part = look.part_of(device)
+    ports = {PortRef(device=device, port=port.id): port for port in merged_ports(part)}
+    contacts = [set(e.pins) for e in part.inside if isinstance(e, Contact)]
+    for hookup in look.hookups_of(device):
+        side = "a" if hookup.a in ports else "b"
+        port = ports[hookup.a if side == "a" else hookup.b]
+        pins = [c.a if side == "a" else c.b for c in hookup.conductors]
+        for first, second in combinations(dict.fromkeys(pins), 2):
+            may = polarity_free(part, port) or {(port.id, first), (port.id, second)} in contacts
+            yield hookup_edits.exchange_pins(machine, hookup.id, side, first, second), may

@@ -1,0 +1,75 @@
+"""The settings sheet follows the machine: what is set, and because of what."""
+
+import unittest
+
+from tests import small
+from vervain.edits import device_edits
+from vervain.edits.axis_edits import take_from_roles
+from vervain.exports.tables import all_tables
+from vervain.files.demos import DEMOS, open_demo
+from vervain.model.machine import Machine
+from vervain.queries.look import Look
+from vervain.tables.settings_sheet import GROUPS, SettingRow, settings_sheet
+
+GANTRY = open_demo("glazing-gantry-as-planned")
+PRINTER = open_demo("clay-printer-as-planned")
+
+
+def rows(machine: Machine) -> tuple[SettingRow, ...]:
+    return settings_sheet(Look(machine))
+
+
+def value(machine: Machine, where: str, what: str) -> str | None:
+    return next((r.value for r in rows(machine) if (r.where, r.what) == (where, what)), None)
+
+
+def because(machine: Machine, where: str, what: str) -> str | None:
+    return next((r.because for r in rows(machine) if (r.where, r.what) == (where, what)), None)
+
+
+class Sheet(unittest.TestCase):
+    def test_figures_by_hand(self) -> None:
+        for where, what, expected in (
+            ("X", "Steps a mm", "80"),
+            ("A", "Steps a degree", "50"),
+            ("K1 ENC 1", "Counts a degree of A", "66.6667"),
+            ("T1", "Current, peak", "3.6 A peak, 2.55 A RMS"),
+            ("K1 IN 5", "Reads PNP", "inverted, filter 1 ms"),
+            ("K1 IN 7", "Reads PNP", "as it is, filter 1 ms"),
+            ("X", "Homing", "on, home is at 30 mm"),
+            ("A", "Homing", "to the index"),
+            ("F1", "Fuse, rated", "15 A"),
+        ):
+            with self.subTest(f"{where} {what}"):
+                self.assertEqual(expected, value(GANTRY, where, what))
+        self.assertEqual("B5 NC and B6 NC", because(GANTRY, "K1 IN 5", "Reads PNP"))
+        self.assertEqual("nothing", value(PRINTER, "Z", "M4 follows M3"))
+        self.assertEqual("both on T3", because(PRINTER, "Z", "M4 follows M3"))
+        self.assertEqual("off", value(PRINTER, "E", "Homing"))
+
+    def test_it_follows_what_is_changed(self) -> None:
+        finer = device_edits.set_setting(GANTRY, "T1", "microsteps", "32")
+        self.assertEqual("160", value(finer, "X", "Steps a mm"))
+        self.assertEqual("32: 1 on, 2 off, 3 on", value(finer, "T1", "Microsteps"))
+        homeless = take_from_roles(GANTRY, "B1")
+        self.assertEqual("off", value(homeless, "X", "Homing"))
+        turned = device_edits.set_setting(GANTRY, "K1", "JP2", "NPN")
+        self.assertEqual("inverted, filter 1 ms", value(turned, "K1 IN 5", "Reads NPN"))
+
+    def test_unused_ports_are_not_listed_and_groups_stand_together(self) -> None:
+        for demo in DEMOS:
+            found = rows(open_demo(demo.key))
+            order = [GROUPS.index(row.group) for row in found]
+            with self.subTest(demo.key):
+                self.assertEqual(sorted(order), order)
+                self.assertTrue(all(row.value and row.what and row.where for row in found))
+        inputs = [row.where for row in rows(PRINTER) if row.group == "Inputs"]
+        self.assertEqual(["K1 STOP X", "K1 STOP Y", "K1 STOP Z"], inputs)
+
+    def test_a_bare_machine_has_an_empty_sheet(self) -> None:
+        self.assertEqual((), rows(small.bench("M1 fell-s57", "B1 osier-rl2").machine))
+
+    def test_it_leaves_with_the_other_tables(self) -> None:
+        table = next(t for t in all_tables(GANTRY) if t.title == "Settings")
+        self.assertEqual(len(rows(GANTRY)), len(table.rows))
+        self.assertEqual(("Group", "Where", "What", "Set to", "Because of"), table.names)
