@@ -16,7 +16,6 @@ class OwnTables(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
         self.addCleanup(check_tables)
-        self.addCleanup(feed_table.cache_clear)
         self.addCleanup(lambda: replace_tables(dict.fromkeys(READERS)))
 
     def test_an_own_table_is_used(self) -> None:
@@ -38,7 +37,6 @@ class OwnTables(unittest.TestCase):
             ("feeds.toml", "#" * 2_000_000, "too large"),
         ):
             with self.subTest(f"{name} {text[:20]}"):
-                feed_table.cache_clear()
                 path = self.folder / name
                 path.write_text(text)
                 taken, problems = take_own_tables(self.folder)

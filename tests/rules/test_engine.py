@@ -10,7 +10,8 @@ from tests.strategies import a_change, applied
 from vervain.edits import device_edits, note_edits
 from vervain.files.demos import open_demo
 from vervain.model.machine import LabelTemplates
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.rules.engine import Engine, check_machine
 
 FOUND = open_demo("glazing-gantry-as-found")

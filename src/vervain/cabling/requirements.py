@@ -11,8 +11,9 @@ from vervain.model.connectors import connector_of
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.extension import SPARE_M
 from vervain.queries.connectivity import is_joint, ways_from
+from vervain.queries.engine import query
 from vervain.queries.index import Net
-from vervain.queries.look import Look, query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 from vervain.supply.conductor_currents import flowing_in
 from vervain.supply.loads import driver_rms_a

@@ -1,14 +1,13 @@
 """A part made from its pin table, its colour list and a few numbers."""
 
 import tomllib
-from functools import cache
 from typing import Literal, NamedTuple, get_args
 
 import msgspec
 from msgspec.structs import replace
 
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Element, Winding
@@ -106,7 +105,7 @@ class Preset(Record, frozen=True, kw_only=True):
     colours: tuple[str, ...]
 
 
-@cache
+@table_reader
 def presets() -> tuple[Preset, ...]:
     """The presets of data/tables/presets.toml."""
     rows = tomllib.loads(data_text("tables/presets.toml"))["preset"]

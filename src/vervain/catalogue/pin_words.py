@@ -2,11 +2,10 @@
 
 import re
 import tomllib
-from functools import cache
 
 import msgspec
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.part import PinFunction
 
@@ -19,7 +18,7 @@ class Wording(Record, frozen=True, kw_only=True):
     kind: tuple[str, ...] = ()
 
 
-@cache
+@table_reader
 def wordings() -> tuple[Wording, ...]:
     """The table, in its order."""
     rows = tomllib.loads(data_text("tables/pin_words.toml"))["function"]
@@ -32,7 +31,7 @@ def _plain(text: str) -> str:
     return re.sub(r"[\s._:]+", "", cleaned)
 
 
-@cache
+@table_reader
 def _functions(kind: str) -> dict[str, PinFunction]:
     found: dict[str, PinFunction] = {}
     for limited in (True, False):

@@ -49,6 +49,14 @@ def in_background(
     thread.start()
 
 
+_others: list[Callable[[float], bool]] = []
+
+
+def watch_thread(wait: Callable[[float], bool]) -> None:
+    """Lets `wait_for_background` wait for another thread as well."""
+    _others.append(wait)
+
+
 class FileQueue:
     """One thread that does what writes files, one after the other."""
 
@@ -97,7 +105,8 @@ def wait_for_background(seconds: float = 3600.0) -> bool:
         with _lock:
             threads = tuple(_running)
         if not threads:
-            return files.wait(max(0.0, end - time.monotonic()))
+            waits = (files.wait, *_others)
+            return all(wait(max(0.0, end - time.monotonic())) for wait in waits)
         for thread in threads:
             thread.join(max(0.0, end - time.monotonic()))
         if time.monotonic() >= end:
@@ -113,6 +122,8 @@ def _reply(done: Callable[[Any], object], refused: Callable[[Problem], object]) 
         _waiting.discard(reply)
 
     def raise_here(error: Exception) -> None:
+        # Whoever asked goes on as after a refusal; the safety net tells of the bug.
+        refused(Problem(f"It could not be done ({type(error).__name__})."))
         raise error
 
     reply.done.connect(done)

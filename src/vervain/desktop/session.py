@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from vervain.desktop.analysis import Analysis
 from vervain.desktop.message import Message
 from vervain.edits.common import Edit
 from vervain.model.machine import Machine, PinRef, PortRef
@@ -78,6 +79,7 @@ class Session(QObject):
         self.target: PortRef | None = None
         self.result: Result | None = None
         self.checked_machine: Machine | None = None
+        self.analysis = Analysis()
 
     @property
     def machine(self) -> Machine:

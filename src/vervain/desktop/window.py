@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.background import PATIENCE_S, in_background, wait_for_background
 from vervain.desktop.cards.side_column import SideColumn
-from vervain.desktop.checker import Checker
+from vervain.desktop.checker import checking
 from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
@@ -105,8 +105,7 @@ class Window(QMainWindow):
         self.documents.unsaved.look_wanted = self.look_at
         self.documents.name_changed = self._show_name
         self.goals = Goals(self)
-        self.checker = Checker(self)
-        self.checker.done.connect(self.session.take_result)
+        self.check = checking(self.session)
         self._build()
         self._connect()
         self.show_stage("Ports" if machine.devices or machine.axes else "Machine")
@@ -114,7 +113,7 @@ class Window(QMainWindow):
         # A check waits for the painting, which it would slow down.
         self._check_timer = QTimer(self)
         self._check_timer.setSingleShot(True)
-        self._check_timer.timeout.connect(lambda: self.checker.submit(self.session.machine))
+        self._check_timer.timeout.connect(lambda: self.check.ask(self.session.machine))
         self._check_timer.start(FIRST_CHECK_MS)
 
     # Building.
@@ -524,7 +523,7 @@ class Window(QMainWindow):
                 event.ignore()
             return
         self._check_timer.stop()
-        self.checker.stop()
+        self.session.analysis.stop()
         # What only reads or computes may go on as it likes: nothing keeps the window open.
         wait_for_background(PATIENCE_S)
         super().closeEvent(event)

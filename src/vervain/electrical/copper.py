@@ -2,9 +2,8 @@
 
 import math
 import tomllib
-from functools import cache
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.problem import Problem
 from vervain.text.quantities import NotAQuantity, read_quantity
 
@@ -17,7 +16,7 @@ WORKING_C = 60.0
 HOTTEST_C = 70.0
 
 
-@cache
+@table_reader
 def _table(name: str) -> tuple[tuple[float, float], ...]:
     rows = tomllib.loads(data_text("tables/copper.toml"))[name]
     return tuple(sorted((float(first), float(second)) for first, second in rows))
@@ -27,14 +26,12 @@ def check_tables() -> None:
     """Reads every table anew. Raises `ValueError` where one is missing, empty, or has a number that
     is none of copper.
     """
-    _table.cache_clear()
     try:
         for name in ("ampacity", "ambient", "grouping", "resistance"):
             rows = _table(name)
             if not rows or any(first <= 0 or second <= 0 for first, second in rows):
                 raise ValueError(f"{name} needs rows of two numbers above 0")
     except (KeyError, TypeError, ValueError) as error:
-        _table.cache_clear()
         raise ValueError(f"{error}") from error
 
 

@@ -4,7 +4,8 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
 RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})

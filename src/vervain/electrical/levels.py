@@ -7,7 +7,8 @@ from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput, LogicOutput, Reading
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Trouble = Literal["too high", "too low", "high too low", "low too high", "wrong drive"]
 

@@ -5,7 +5,8 @@ from vervain.model.electrical import LogicOutput, Opto
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 # How far a usual resistor is from its value.
 TOLERANCE = 0.05

@@ -7,7 +7,8 @@ from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 CABLE_F_PER_M = 100e-12
 INPUT_F = 50e-12

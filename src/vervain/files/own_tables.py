@@ -56,19 +56,11 @@ def take_own_tables(folder: Path) -> tuple[list[str], list[FileProblem]]:
             # Whatever a table does to its reader, the shipped one stays and the program starts.
             log.info("the table %s is not taken: %r", path, error)
             replace_tables({path.name: None})
-            _forget(reader)
             words = f"It is no such table: {error}. The shipped one stays."
             problems.append(FileProblem(str(path), words))
         else:
             taken.append(path.name)
     return taken, problems
-
-
-def _forget(reader: Callable[[], object]) -> None:
-    """Lets a kept table be read anew."""
-    clear = getattr(reader, "cache_clear", None)
-    if clear is not None:
-        clear()
 
 
 def own_tables_folder() -> Path:

@@ -6,7 +6,8 @@ from vervain.harness.cable_routes import cables_of_runs, lead_side, leads_of_run
 from vervain.harness.fittings import fittings, sleeve_for
 from vervain.model.base import Record
 from vervain.model.part import CablePart
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 # Diameter of a circle around n equal circles, in diameters of one, for the closest packings known.
 AROUND = (0.0, 1.0, 2.0, 2.155, 2.414, 2.701, 3.0, 3.0, 3.304, 3.613, 3.813, 3.924, 4.030)

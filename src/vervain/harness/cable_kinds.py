@@ -4,7 +4,8 @@ from typing import Literal
 
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 MAINS = ("line", "neutral")
 MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")

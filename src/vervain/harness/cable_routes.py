@@ -2,7 +2,8 @@
 
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PortRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.routes import place_of, route_of_places
 
 

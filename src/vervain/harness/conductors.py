@@ -5,7 +5,8 @@ from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PinRef
 from vervain.queries.connectivity import is_joint, joined_inside, ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 
 # Which end of a conductor is written first: the control side before the strips, these before

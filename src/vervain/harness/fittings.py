@@ -1,11 +1,10 @@
 """What goes onto and around cables: sleeves, glands, ferrules, rings; tables/harness.toml."""
 
 import tomllib
-from functools import cache
 
 import msgspec
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.base import NotNegative, Positive, Record
 from vervain.model.place import Chain
 
@@ -38,7 +37,7 @@ class Ferrule(Record, frozen=True, kw_only=True):
     standard: bool
 
 
-@cache
+@table_reader
 def fittings() -> Fittings:
     """The table in force. Raises `ValueError` where it is not one."""
     try:

@@ -6,7 +6,8 @@ from vervain.harness.cable_routes import cable_ports
 from vervain.harness.conductors import natural_key, pin_words, rows_of_hookup
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Owner = Literal["core", "cable"]
 

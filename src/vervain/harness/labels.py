@@ -5,7 +5,8 @@ from collections import Counter
 from vervain.harness.label_templates import fill
 from vervain.model.base import Record
 from vervain.model.machine import Conductor, Hookup, PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 
 

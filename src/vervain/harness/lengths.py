@@ -5,7 +5,8 @@ from typing import Literal
 from vervain.harness.cable_routes import cable_route
 from vervain.model.base import Record
 from vervain.model.place import Allowances
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 PartKind = Literal["run", "inside", "loop", "slack", "end"]
 

@@ -8,7 +8,8 @@ from vervain.harness.terminations import Termination, contact_side, termination
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of, connector_words
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Side = Literal["wires", "mating"]
 

@@ -3,7 +3,8 @@
 from collections import Counter
 
 from vervain.model.base import Record
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.routes import ways_on
 
 # What sits where the control is.

@@ -15,7 +15,8 @@ from vervain.harness.terminations import termination
 from vervain.model.base import Record
 from vervain.model.connectors import is_plug
 from vervain.model.part import Part
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 
 Section = Literal[

@@ -6,7 +6,8 @@ from vervain.harness.fittings import ferrule_for, ring_for
 from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.model.machine import Hookup, PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Form = Literal["contact", "ferrule", "ring", "joined", "as it comes"]
 

@@ -8,7 +8,8 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.queries.connectivity import driver_ports_of, host_ports, terminal_of
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Direction = Literal["forward", "reversed by its leads", "reversed in the controller"]
 DIRECTIONS: tuple[Direction, ...] = (

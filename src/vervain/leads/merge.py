@@ -10,7 +10,8 @@ from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, Pin, Port
 from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 # The kinds of port whose leads are merged here; motors are measured instead.
 MERGED = (

@@ -5,7 +5,8 @@ from vervain.model.elements import Winding
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part, Port
 from vervain.queries.connectivity import driver_ports_of, ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 TWO_PHASES = ("phase A+", "phase A-", "phase B+", "phase B-")
 THREE_PHASES = ("phase U", "phase V", "phase W")

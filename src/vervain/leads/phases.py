@@ -11,7 +11,8 @@ from vervain.leads.motors import leads_port
 from vervain.model.elements import Winding
 from vervain.model.measurements import SeriesTest
 from vervain.model.part import Part
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Ends = tuple[str, str]
 

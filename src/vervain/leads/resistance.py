@@ -1,7 +1,8 @@
 """Resistances as a meter reads them, and what they are at 20 °C."""
 
 from vervain.model.measurements import Meter
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 COPPER_PER_K = 0.00393
 

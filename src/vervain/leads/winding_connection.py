@@ -9,7 +9,8 @@ from vervain.model.base import Record
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from, terminal_of
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 UseKind = Literal["half coil", "series", "parallel"]
 USES: tuple[UseKind, ...] = ("half coil", "series", "parallel")

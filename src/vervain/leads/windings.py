@@ -6,7 +6,8 @@ from vervain.model.base import Record
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import terminal_of
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 
 class WindingEnds(Record, frozen=True, kw_only=True):

@@ -2,11 +2,10 @@
 
 import re
 import tomllib
-from functools import cache
 
 import msgspec
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 
 # Words between two colours that say nothing.
 FILLING = frozenset({"with", "and", "stripe", "striped", "stripes", "a", "on", "wire", "tracer"})
@@ -24,7 +23,7 @@ class Colour(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     also: tuple[str, ...] = ()
 
 
-@cache
+@table_reader
 def plain_colours() -> dict[str, Colour]:
     """The colour table, by letters, in the table's order."""
     text = data_text("tables/colours.toml")
@@ -55,7 +54,7 @@ def colour_words(code: str) -> str:
     return f"{base.word} with {stripe.word} stripe" if stripe else base.word
 
 
-@cache
+@table_reader
 def _spellings() -> dict[str, str]:
     found = {}
     for letters, colour in plain_colours().items():
@@ -81,7 +80,7 @@ def read_colour(text: str) -> str | None:
     return "GNYE" if found == "YEGN" else found
 
 
-@cache
+@table_reader
 def multicore_colours(count: int) -> tuple[str, ...]:
     """The colours of the first cores of a multi-core cable, by DIN 47100; past the 44th the order
     begins again, as the standard has it.

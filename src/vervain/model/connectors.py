@@ -4,13 +4,12 @@ The families are data, tables/connectors.toml.
 """
 
 import tomllib
-from functools import cache
 from typing import Annotated
 
 import msgspec
 from msgspec import Meta
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.base import NotNegative, Positive, Record
 from vervain.model.part import Gender, Part, Port
 
@@ -56,7 +55,7 @@ class Connector(Record, frozen=True, kw_only=True):
         return table.get(self.pitch, table.get("", 1))
 
 
-@cache
+@table_reader
 def families() -> dict[str, Family]:
     """The table, by name."""
     rows = tomllib.loads(data_text("tables/connectors.toml"))["family"]

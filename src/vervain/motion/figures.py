@@ -7,7 +7,8 @@ from vervain.model.part import Part
 from vervain.model.ratings import Counter
 from vervain.motion.mechanisms import travel_per_motor_turn
 from vervain.queries.connectivity import drivers_of, neighbours_at
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 
 class StepFigures(Record, frozen=True, kw_only=True):

@@ -12,7 +12,8 @@ from vervain.model.problem import Problem
 from vervain.ports.fit import fit
 from vervain.ports.plugging import landed_on_hosts, put_down, take_off
 from vervain.queries.connectivity import drivers_of_port, occupants
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 
 def plug_of(look: Look, item: Alternate) -> PortRef | None:

@@ -17,7 +17,8 @@ from vervain.ports.placement_solver import Assignment, Edge, Stopped, conflicts,
 from vervain.ports.plugging import put_down, take_off
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 MOVED, OTHER_AXIS, NEEDS, TURNED = 100, 30, 20, 15
 FARTHEST = 12

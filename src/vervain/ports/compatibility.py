@@ -1,11 +1,10 @@
 """The table of which port kinds go together, data/tables/mates.toml."""
 
 import tomllib
-from functools import cache
 
 import msgspec
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.electrical import Reading
 
@@ -23,7 +22,7 @@ class Mate(Record, frozen=True, kw_only=True):
     reads: Reading | None = None
 
 
-@cache
+@table_reader
 def mates() -> tuple[Mate, ...]:
     """Every row of the table, in its order."""
     text = data_text("tables/mates.toml")

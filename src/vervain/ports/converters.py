@@ -6,7 +6,8 @@ from vervain.model.machine import PortRef
 from vervain.model.part import Pin, Port
 from vervain.ports.compatibility import mates_of
 from vervain.ports.insertions import ConverterAt
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 
 @query

@@ -15,7 +15,8 @@ from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import Trouble, troubles_of
 from vervain.ports.insertions import Addition
 from vervain.queries.connectivity import host_ports, occupants
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 Verdict = Literal["fits", "fits with", "does not fit"]
 

@@ -11,7 +11,8 @@ from vervain.queries.connectivity import (
     steps_from,
     ways_from,
 )
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 
 

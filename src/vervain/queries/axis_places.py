@@ -3,7 +3,8 @@
 from vervain.model.axis import ROLE_WORDS, Axis, Role
 from vervain.model.base import Record
 from vervain.queries.device_groups import GROUP_OF_KIND, GROUP_ORDER
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 # What usually stands in a lane: said in its empty place, and looked for on the shelf from there.
 LANE_EXAMPLES: dict[str, tuple[str, str]] = {

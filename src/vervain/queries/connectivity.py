@@ -4,7 +4,8 @@ from vervain.model.base import Record
 from vervain.model.elements import Bridge, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import is_fitted
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import Step
 
 # A host pin with one of these functions is shared freely: it does not make a port occupied.

@@ -5,7 +5,8 @@ from typing import Literal
 from vervain.model.base import Record
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import host_ports, motors_of, steps_from, ways_of_port
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 State = Literal["loose", "placed", "wired"]
 

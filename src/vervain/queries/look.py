@@ -1,14 +1,10 @@
-"""Look-ups over a machine that remember what they were read from.
+"""Look-ups over a machine, on the memory of answers in `engine`.
 
-A query is a pure function of look-ups. Its answer is kept with the list of what it read; when the
-machine moves on, only answers whose reads changed are worked out again, and an answer that comes
-out equal stops the change from spreading. Rules are queries, so an edit re-runs only the rules
-that it touched.
+Rules are queries, so an edit re-runs only the rules that it touched. Queries and rules must only
+use the look-ups of the `Look` that they are given.
 """
 
-from collections.abc import Callable, Hashable
-from typing import Any, Concatenate, ParamSpec, TypeVar
-
+from vervain.data import tables_version
 from vervain.model.axis import Axis
 from vervain.model.machine import (
     Alternate,
@@ -25,250 +21,187 @@ from vervain.model.machine import (
 from vervain.model.measurements import Meter
 from vervain.model.part import CablePart, Part, Pin, Port
 from vervain.model.place import Allowances, Place, Run
+from vervain.queries.engine import Database, Input
 from vervain.queries.index import Index, Net
 from vervain.queries.step import Step
 
-P = ParamSpec("P")
-R = TypeVar("R")
-Key = tuple[Any, ...]
+DEVICE: Input[Index, str, Device | None] = Input(
+    "device", lambda index, key: index.devices.get(key)
+)
+PART: Input[Index, str, Part | None] = Input("part", lambda index, key: index.parts.get(key))
+CABLE_PART: Input[Index, str, CablePart | None] = Input(
+    "cable part", lambda index, key: index.cable_parts.get(key)
+)
+CABLE: Input[Index, str, Cable | None] = Input("cable", lambda index, key: index.cables.get(key))
+HOOKUP: Input[Index, str, Hookup | None] = Input(
+    "hookup", lambda index, key: index.hookups.get(key)
+)
+AXIS: Input[Index, str, Axis | None] = Input("axis", lambda index, key: index.axes.get(key))
+AXIS_OF: Input[Index, str, Axis | None] = Input(
+    "axis of", lambda index, key: index.axis_of_device.get(key)
+)
+HOOKUPS_OF: Input[Index, str, tuple[Hookup, ...]] = Input(
+    "hookups of", lambda index, key: index.hookups_of_device.get(key, ())
+)
+HOOKUPS_IN: Input[Index, str, tuple[Hookup, ...]] = Input(
+    "hookups in", lambda index, key: index.hookups_of_cable.get(key, ())
+)
+NET: Input[Index, PinRef, Net | None] = Input("net", lambda index, key: index.net_of_pin.get(key))
+STEPS: Input[Index, PinRef, tuple[Step, ...]] = Input(
+    "steps", lambda index, key: index.steps_of_pin.get(key, ())
+)
+RAIL: Input[Index, PinRef, Net | None] = Input(
+    "rail", lambda index, key: index.rail_of_pin.get(key)
+)
+DEVICES: Input[Index, None, tuple[str, ...]] = Input(
+    "devices", lambda index, _: tuple(index.devices)
+)
+HOOKUPS: Input[Index, None, tuple[str, ...]] = Input(
+    "hookups", lambda index, _: tuple(index.hookups)
+)
+CABLES: Input[Index, None, tuple[str, ...]] = Input("cables", lambda index, _: tuple(index.cables))
+AXES: Input[Index, None, tuple[str, ...]] = Input("axes", lambda index, _: tuple(index.axes))
+PLACES: Input[Index, None, tuple[Place, ...]] = Input(
+    "places", lambda index, _: index.machine.places
+)
+RUNS: Input[Index, None, tuple[Run, ...]] = Input("runs", lambda index, _: index.machine.runs)
+PLACE: Input[Index, str, Place | None] = Input("place", lambda index, key: index.places.get(key))
+RUN: Input[Index, str, Run | None] = Input("run", lambda index, key: index.runs.get(key))
+ALLOWANCES: Input[Index, None, Allowances] = Input(
+    "allowances", lambda index, _: index.machine.allowances
+)
+REELS: Input[Index, None, tuple[Reel, ...]] = Input("reels", lambda index, _: index.machine.reels)
+ALTERNATES: Input[Index, None, tuple[Alternate, ...]] = Input(
+    "alternates", lambda index, _: index.machine.alternates
+)
+CONVERTERS: Input[Index, None, tuple[Part, ...]] = Input(
+    "converters",
+    lambda index, _: tuple(part for part in index.machine.parts if part.kind == "signal converter"),
+)
+LABEL_TEMPLATES: Input[Index, None, LabelTemplates] = Input(
+    "label templates", lambda index, _: index.machine.label_templates
+)
+METER: Input[Index, None, Meter] = Input("meter", lambda index, _: index.machine.meter)
+AMBIENT: Input[Index, None, float] = Input("ambient", lambda index, _: index.machine.ambient_c)
 
 
-class Answer:
-    """A kept answer: its value, what it read, and when it last changed and was last checked."""
-
-    __slots__ = ("changed_at", "checked_at", "reads", "value")
-
-    def __init__(self, value: Any, reads: tuple[Key, ...], at: int) -> None:
-        self.value = value
-        self.reads = reads
-        self.changed_at = at
-        self.checked_at = at
-
-
-# Each base fact by its name: how it is read from the index.
-FACTS: dict[str, Callable[[Index, Any], Any]] = {
-    "device": lambda index, key: index.devices.get(key),
-    "part": lambda index, key: index.parts.get(key),
-    "cable part": lambda index, key: index.cable_parts.get(key),
-    "cable": lambda index, key: index.cables.get(key),
-    "hookup": lambda index, key: index.hookups.get(key),
-    "axis": lambda index, key: index.axes.get(key),
-    "axis of": lambda index, key: index.axis_of_device.get(key),
-    "hookups of": lambda index, key: index.hookups_of_device.get(key, ()),
-    "hookups in": lambda index, key: index.hookups_of_cable.get(key, ()),
-    "net": lambda index, key: index.net_of_pin.get(key),
-    "steps": lambda index, key: index.steps_of_pin.get(key, ()),
-    "rail": lambda index, key: index.rail_of_pin.get(key),
-    "devices": lambda index, key: tuple(index.devices),
-    "hookups": lambda index, key: tuple(index.hookups),
-    "cables": lambda index, key: tuple(index.cables),
-    "axes": lambda index, key: tuple(index.axes),
-    "places": lambda index, key: index.machine.places,
-    "runs": lambda index, key: index.machine.runs,
-    "place": lambda index, key: index.places.get(key),
-    "run": lambda index, key: index.runs.get(key),
-    "allowances": lambda index, key: index.machine.allowances,
-    "reels": lambda index, key: index.machine.reels,
-    "alternates": lambda index, key: index.machine.alternates,
-    "converters": lambda index, key: tuple(
-        part for part in index.machine.parts if part.kind == "signal converter"
-    ),
-    "label templates": lambda index, key: index.machine.label_templates,
-    "meter": lambda index, key: index.machine.meter,
-    "ambient": lambda index, key: index.machine.ambient_c,
-}
-
-
-class Look:
+class Look(Database[Index]):
     """The look-ups of one machine value, and the memory that carries over to the next."""
 
     def __init__(self, machine: Machine) -> None:
-        self._index = Index(machine)
-        self._at = 0
+        super().__init__(Index(machine))
         self._ports_of: dict[int, tuple[Part, dict[str, Port]]] = {}
-        self._facts: dict[Key, Any] = {}
-        self._fact_changed_at: dict[Key, int] = {}
-        self._answers: dict[Key, Answer] = {}
-        self._readers: dict[Key, set[Key]] = {}
-        self._doubtful: set[Key] = set()
-        self._frames: list[dict[Key, None]] = []
-        self.computed: list[Key] = []
+        self._tables = tables_version()
 
     @property
     def machine(self) -> Machine:
         """The whole value. Queries and rules must not use it: it is not tracked."""
-        return self._index.machine
+        return self._source.machine
 
     def move_to(self, machine: Machine) -> None:
-        """Goes on to another machine value, keeping every answer that still holds."""
-        if machine is self._index.machine:
+        """Goes on to another machine value, keeping every answer that still holds. Where a table
+        was replaced meanwhile, none does.
+        """
+        if self._tables != tables_version():
+            self._tables = tables_version()
+            self.forget_all()
+        if machine is self._source.machine:
             return
-        self._index = Index(machine, before=self._index)
-        self._at += 1
-        waiting: list[Key] = []
-        for key, old in self._facts.items():
-            new = FACTS[key[0]](self._index, key[1])
-            if new is not old and new != old:
-                self._facts[key] = new
-                self._fact_changed_at[key] = self._at
-                waiting.append(key)
-        self._index.forget_before()
-        while waiting:
-            for reader in self._readers.get(waiting.pop(), ()):
-                if reader not in self._doubtful:
-                    self._doubtful.add(reader)
-                    waiting.append(reader)
-
-    def _fact(self, name: str, key: Hashable = None) -> Any:
-        full = (name, key)
-        if self._frames:
-            self._frames[-1][full] = None
-        if full not in self._facts:
-            self._facts[full] = FACTS[name](self._index, key)
-            self._fact_changed_at[full] = self._at
-        return self._facts[full]
-
-    def ask(self, function: Callable[..., R], *arguments: Hashable) -> R:
-        """The answer of a query, worked out only if something it read has changed."""
-        key = (function, *arguments)
-        if self._frames:
-            self._frames[-1][key] = None
-        answer = self._answers.get(key)
-        if answer is None:
-            return self._compute(key).value  # type: ignore[no-any-return]
-        if key in self._doubtful:
-            self._settle(key, answer)
-            return self._answers[key].value  # type: ignore[no-any-return]
-        return answer.value  # type: ignore[no-any-return]
-
-    def _settle(self, key: Key, answer: Answer) -> None:
-        for read in answer.reads:
-            if read in self._fact_changed_at:
-                changed = self._fact_changed_at[read] > answer.checked_at
-            else:
-                below = self._answers[read]
-                if read in self._doubtful:
-                    self._settle(read, below)
-                    below = self._answers[read]
-                changed = below.changed_at > answer.checked_at
-            if changed:
-                self._compute(key)
-                return
-        answer.checked_at = self._at
-        self._doubtful.discard(key)
-
-    def _compute(self, key: Key) -> Answer:
-        frame: dict[Key, None] = {}
-        self._frames.append(frame)
-        try:
-            value = key[0](self, *key[1:])
-        finally:
-            self._frames.pop()
-        self.computed.append(key)
-        old = self._answers.get(key)
-        if old is not None:
-            for read in old.reads:
-                if read not in frame:
-                    self._readers[read].discard(key)
-        for read in frame:
-            self._readers.setdefault(read, set()).add(key)
-        answer = Answer(value, tuple(frame), self._at)
-        if old is not None and old.value == value:
-            answer.value = old.value
-            answer.changed_at = old.changed_at
-        self._answers[key] = answer
-        self._doubtful.discard(key)
-        return answer
+        index = Index(machine, before=self._source)
+        if len(self._ports_of) > 2 * len(machine.parts) + 50:
+            self._ports_of.clear()
+        self._move(index)
+        index.forget_before()
 
     # The look-ups themselves; each returns None, or nothing, where there is no such thing.
 
     def device(self, designator: str) -> Device | None:
-        return self._fact("device", designator)  # type: ignore[no-any-return]
+        return self._read(DEVICE, designator)
 
     def part(self, part_id: str) -> Part | None:
-        return self._fact("part", part_id)  # type: ignore[no-any-return]
+        return self._read(PART, part_id)
 
     def cable_part(self, part_id: str) -> CablePart | None:
-        return self._fact("cable part", part_id)  # type: ignore[no-any-return]
+        return self._read(CABLE_PART, part_id)
 
     def cable(self, cable_id: str) -> Cable | None:
-        return self._fact("cable", cable_id)  # type: ignore[no-any-return]
+        return self._read(CABLE, cable_id)
 
     def hookup(self, hookup_id: str) -> Hookup | None:
-        return self._fact("hookup", hookup_id)  # type: ignore[no-any-return]
+        return self._read(HOOKUP, hookup_id)
 
     def axis(self, axis_id: str) -> Axis | None:
-        return self._fact("axis", axis_id)  # type: ignore[no-any-return]
+        return self._read(AXIS, axis_id)
 
     def axis_of(self, designator: str) -> Axis | None:
-        return self._fact("axis of", designator)  # type: ignore[no-any-return]
+        return self._read(AXIS_OF, designator)
 
     def hookups_of(self, designator: str) -> tuple[Hookup, ...]:
-        return self._fact("hookups of", designator)  # type: ignore[no-any-return]
+        return self._read(HOOKUPS_OF, designator)
 
     def hookups_in(self, cable_id: str) -> tuple[Hookup, ...]:
-        return self._fact("hookups in", cable_id)  # type: ignore[no-any-return]
+        return self._read(HOOKUPS_IN, cable_id)
 
     def steps(self, pin: PinRef) -> tuple[Step, ...]:
         """Every conductor at a pin, seen from it."""
-        return self._fact("steps", pin)  # type: ignore[no-any-return]
+        return self._read(STEPS, pin)
 
     def net(self, pin: PinRef) -> Net:
         """Pins joined to this one by conductors, connectors and strips; itself at least."""
-        return self._fact("net", pin) or (pin,)
+        return self._read(NET, pin) or (pin,)
 
     def rail(self, pin: PinRef) -> Net:
         """As `net`, with every fuse whole and every contact closed."""
-        return self._fact("rail", pin) or (pin,)
+        return self._read(RAIL, pin) or (pin,)
 
     def devices(self) -> tuple[str, ...]:
-        return self._fact("devices")  # type: ignore[no-any-return]
+        return self._read(DEVICES, None)
 
     def hookups(self) -> tuple[str, ...]:
-        return self._fact("hookups")  # type: ignore[no-any-return]
+        return self._read(HOOKUPS, None)
 
     def cables(self) -> tuple[str, ...]:
-        return self._fact("cables")  # type: ignore[no-any-return]
+        return self._read(CABLES, None)
 
     def axes(self) -> tuple[str, ...]:
-        return self._fact("axes")  # type: ignore[no-any-return]
+        return self._read(AXES, None)
 
     def places(self) -> tuple[Place, ...]:
-        return self._fact("places")  # type: ignore[no-any-return]
+        return self._read(PLACES, None)
 
     def converters(self) -> tuple[Part, ...]:
         """The signal converters among the machine's parts."""
-        return self._fact("converters")  # type: ignore[no-any-return]
+        return self._read(CONVERTERS, None)
 
     def runs(self) -> tuple[Run, ...]:
-        return self._fact("runs")  # type: ignore[no-any-return]
+        return self._read(RUNS, None)
 
     def place(self, place_id: str) -> Place | None:
-        return self._fact("place", place_id)  # type: ignore[no-any-return]
+        return self._read(PLACE, place_id)
 
     def run(self, run_id: str) -> Run | None:
-        return self._fact("run", run_id)  # type: ignore[no-any-return]
+        return self._read(RUN, run_id)
 
     def allowances(self) -> Allowances:
         """What a cable gets beside its route."""
-        return self._fact("allowances")  # type: ignore[no-any-return]
+        return self._read(ALLOWANCES, None)
 
     def reels(self) -> tuple[Reel, ...]:
         """The reels and rests of cable that the builder has."""
-        return self._fact("reels")  # type: ignore[no-any-return]
+        return self._read(REELS, None)
 
     def alternates(self) -> tuple[Alternate, ...]:
-        return self._fact("alternates")  # type: ignore[no-any-return]
+        return self._read(ALTERNATES, None)
 
     def meter(self) -> Meter:
-        return self._fact("meter")  # type: ignore[no-any-return]
+        return self._read(METER, None)
 
     def ambient_c(self) -> float:
         """The temperature around the machine's cables."""
-        return self._fact("ambient")  # type: ignore[no-any-return]
+        return self._read(AMBIENT, None)
 
     def label_templates(self) -> LabelTemplates:
-        return self._fact("label templates")  # type: ignore[no-any-return]
+        return self._read(LABEL_TEMPLATES, None)
 
     # Combinations that nearly every query wants.
 
@@ -306,18 +239,3 @@ class Look:
         part = self.part(device.part)
         option = part.option(option_id) if part else None
         return option.default if option else None
-
-
-def query(
-    function: Callable[Concatenate[Look, P], R],
-) -> Callable[Concatenate[Look, P], R]:
-    """Makes a function of look-ups a kept query; its arguments must be hashable."""
-
-    def asked(look: Look, /, *arguments: P.args, **keywords: P.kwargs) -> R:
-        return look.ask(function, *arguments)
-
-    asked.__name__ = function.__name__
-    asked.__qualname__ = function.__qualname__
-    asked.__doc__ = function.__doc__
-    asked.__module__ = function.__module__
-    return asked

@@ -3,7 +3,8 @@
 import heapq
 
 from vervain.model.base import Record
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 
 class Route(Record, frozen=True, kw_only=True):

@@ -1,13 +1,15 @@
 """Runs the rules over a machine, and after an edit only those that the edit touched."""
 
+import logging
 from collections.abc import Callable
 
 from vervain.model.machine import Machine
 from vervain.queries.look import Look
-from vervain.rules.finding import Finding, Result
+from vervain.rules.finding import Finding, Result, Subject
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule, Scope
 
+log = logging.getLogger("vervain")
 SUBJECTS: dict[Scope, Callable[[Look], tuple[str, ...]]] = {
     "device": Look.devices,
     "hookup": Look.hookups,
@@ -18,40 +20,84 @@ SUBJECTS: dict[Scope, Callable[[Look], tuple[str, ...]]] = {
 }
 
 
+def check_look(
+    look: Look,
+    should_continue: Callable[[], bool] = lambda: True,
+    rules: tuple[Rule, ...] = RULES,
+) -> Result | None:
+    """The findings of the machine that the look-ups stand on, worst first; None where
+    `should_continue` said no meanwhile. A rule that raises is one finding, and takes no other
+    along.
+    """
+    before = {rule.id: look.run_counts[rule.check] for rule in rules}
+    found: list[Finding] = []
+    for rule in rules:
+        if not should_continue():
+            return None
+        broken: list[tuple[str, Exception]] = []
+        for subject in SUBJECTS[rule.scope](look):
+            try:
+                found.extend(look.ask(rule.check, subject))
+            except Exception as error:
+                broken.append((subject, error))
+        if broken:
+            found.append(_failed(rule, broken))
+    found.sort(key=lambda finding: finding.rank)
+    kept = {acceptance.finding for acceptance in look.machine.accepted}
+    return Result(
+        open=tuple(finding for finding in found if finding.key not in kept),
+        accepted=tuple(finding for finding in found if finding.key in kept),
+        runs=sum(look.run_counts[rule.check] - before[rule.id] for rule in rules),
+    )
+
+
+def _failed(rule: Rule, broken: list[tuple[str, Exception]]) -> Finding:
+    """The one finding that tells of a check that failed, whatever it failed on."""
+    subject, error = broken[0]
+    log.error("the check %s failed on %r", rule.id, subject, exc_info=error)
+    on = f" on {subject}" if len(broken) == 1 else f" on {len(broken)} subjects"
+    title = f"{rule.title[:1].lower()}{rule.title[1:]}"
+    return Finding(
+        rule=rule.id,
+        key=f"{rule.id}:check failed",
+        stage=rule.stage,
+        consequence="Workmanship",
+        sentence=f"This check failed{on if subject else ''}: {title}.",
+        subjects=(_subject(rule, subject),),
+        why=f"A bug in Vervain ({type(error).__name__}: {error}). What it looks for may be there "
+        "all the same; every other check was done. Details are in the log.",
+    )
+
+
+def _subject(rule: Rule, subject: str) -> Subject:
+    is_of = {scope: subject for scope in ("device", "cable", "axis", "run") if scope == rule.scope}
+    return Subject(
+        device=is_of.get("device"),
+        cable=is_of.get("cable"),
+        axis=is_of.get("axis"),
+        run=is_of.get("run"),
+    )
+
+
 class Engine:
     """Checks one machine after another and remembers what still holds."""
 
     def __init__(self, rules: tuple[Rule, ...] = RULES) -> None:
         self._rules = rules
-        self._checks = {rule.check for rule in rules}
         self._look: Look | None = None
 
-    def check(self, machine: Machine, goes_on: Callable[[], bool] = lambda: True) -> Result | None:
-        """The findings of a machine; None where `goes_on` said no meanwhile."""
+    def check(
+        self, machine: Machine, should_continue: Callable[[], bool] = lambda: True
+    ) -> Result | None:
+        """The findings of a machine; None where `should_continue` said no meanwhile."""
         if self._look is None:
             self._look = Look(machine)
-        else:
-            self._look.move_to(machine)
-        look = self._look
-        look.computed.clear()
-        found: list[Finding] = []
-        for rule in self._rules:
-            if not goes_on():
-                return None
-            for subject in SUBJECTS[rule.scope](look):
-                found.extend(look.ask(rule.check, subject))
-        found.sort(key=lambda finding: finding.rank)
-        kept = {acceptance.finding for acceptance in machine.accepted}
-        runs = sum(1 for key in look.computed if key[0] in self._checks)
-        return Result(
-            open=tuple(finding for finding in found if finding.key not in kept),
-            accepted=tuple(finding for finding in found if finding.key in kept),
-            runs=runs,
-        )
+        self._look.move_to(machine)
+        return check_look(self._look, should_continue, self._rules)
 
 
 def check_machine(machine: Machine) -> Result:
     """One full check."""
-    result = Engine().check(machine)
+    result = check_look(Look(machine))
     assert result is not None
     return result

@@ -5,7 +5,8 @@ from vervain.model.electrical import LogicInput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
 

@@ -1,6 +1,7 @@
 """Heat: what drivers make of their motors' current, and what stays in a box."""
 
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.loads import driver_rms_a
 from vervain.supply.results import arrivals, supply_loads
 from vervain.supply.states import feed_table

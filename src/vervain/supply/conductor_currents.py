@@ -4,7 +4,8 @@ from typing import NamedTuple
 
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 from vervain.supply.loads import driver_rms_a
 from vervain.supply.network_model import core_ohm

@@ -2,7 +2,8 @@
 
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.feed_tree import Branch
 
 

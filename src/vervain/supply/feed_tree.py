@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.network_model import copper_group
 from vervain.supply.results import Arrival, arrivals
 from vervain.supply.solution import Flow, feeding

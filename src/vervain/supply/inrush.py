@@ -1,14 +1,14 @@
 """What flows in the instant of switching on: capacitors that charge through a fuse."""
 
 import tomllib
-from functools import cache
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.results import supply_loads
 from vervain.supply.voltage_profile import feed_path
 
@@ -55,7 +55,7 @@ class Inrush(Record, frozen=True, kw_only=True):
         return self.peak_a**2 * self.charge_s
 
 
-@cache
+@table_reader
 def melting_table() -> tuple[tuple[float, float], ...]:
     """Rows of (rating in A, melting I2t in A2s), smallest first; data/tables/fuses.toml."""
     rows = tomllib.loads(data_text("tables/fuses.toml"))["melting"]

@@ -12,7 +12,8 @@ from vervain.model.elements import Winding
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
 from vervain.queries.connectivity import motors_of, neighbours_at
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.states import State, feed_table, takes_of
 
 # Without torque and speed a chopper takes about this part of the RMS phase current.

@@ -16,7 +16,8 @@ from vervain.model.electrical import FeedOut, LogicOutput
 from vervain.model.elements import Bridge, Contact, Fuse, Resistor
 from vervain.model.machine import Hookup, PinRef
 from vervain.model.part import Part, Port
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 from vervain.supply.states import feed_table
 

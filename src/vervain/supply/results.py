@@ -4,7 +4,8 @@ from vervain.electrical.feeds import sources_of
 from vervain.electrical.network import Status
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.network_model import LinkKind
 from vervain.supply.solution import Fed, feeding
 from vervain.supply.states import State

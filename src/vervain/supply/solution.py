@@ -11,7 +11,8 @@ from vervain.electrical.network import (
 )
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.loads import Take, takes_in
 from vervain.supply.network_model import Giver, Link, conductor_links, givers_of, inside_links
 from vervain.supply.states import State, feed_table

@@ -1,12 +1,11 @@
 """The operating states, and who takes what in each: data/tables/feeds.toml."""
 
 import tomllib
-from functools import cache
 from typing import Any, Literal, get_args
 
 import msgspec
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.electrical.network import Law
 from vervain.model.base import NotNegative, Positive, Record
 from vervain.model.machine import OperatingState
@@ -51,14 +50,14 @@ class FeedTable(Record, frozen=True, kw_only=True):
     takes: tuple[Takes, ...]
 
 
-@cache
+@table_reader
 def feed_table() -> FeedTable:
     """The table."""
     rows: dict[str, Any] = tomllib.loads(data_text("tables/feeds.toml"))
     return msgspec.convert(rows, FeedTable)
 
 
-@cache
+@table_reader
 def takes_of(kind: str) -> Takes:
     """What a kind of device takes; the last row is for all others."""
     rows = feed_table().takes

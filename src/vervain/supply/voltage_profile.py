@@ -5,7 +5,8 @@ from collections import defaultdict
 from vervain.electrical.copper import ampacity_a
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.network_model import conductor_length_m
 from vervain.supply.results import Arrival, arrivals
 from vervain.supply.solution import Feeding, Flow, feeding

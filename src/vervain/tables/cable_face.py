@@ -4,7 +4,8 @@ from vervain.harness.bundles import cable_diameter_mm
 from vervain.harness.cable_kinds import service_of_cable
 from vervain.harness.cable_routes import cable_ports, cable_route
 from vervain.harness.lengths import cable_length
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.tables.table_view import Column, Face, FaceRow
 
 COLUMNS = (

@@ -6,7 +6,8 @@ from vervain.harness.cable_routes import cable_route
 from vervain.harness.conductors import ConductorRow, pin_words, rows_of_hookup
 from vervain.harness.labels import core_name
 from vervain.harness.terminations import termination
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.supply.conductor_currents import Flowing
 from vervain.tables.table_view import Cell, Column, Face, FaceRow
 

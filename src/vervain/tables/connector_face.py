@@ -2,7 +2,8 @@
 
 from vervain.harness.plugs import Cavity, Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import Termination
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.tables.table_view import Cell, Column, Face, FaceRow
 
 COLUMNS = (

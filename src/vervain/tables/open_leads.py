@@ -2,14 +2,14 @@
 
 import tomllib
 from collections.abc import Iterator
-from functools import cache
 
-from vervain.data import data_text
+from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.model.part import Part
 from vervain.queries.connectivity import steps_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 
 
 class OpenLead(Record, frozen=True, kw_only=True):
@@ -23,7 +23,7 @@ class OpenLead(Record, frozen=True, kw_only=True):
     port: str | None = None
 
 
-@cache
+@table_reader
 def advice() -> dict[str, str]:
     """What is done with an open lead, by the function of its pin; "*" for all others."""
     found: dict[str, str] = tomllib.loads(data_text("tables/open_leads.toml"))["advice"]

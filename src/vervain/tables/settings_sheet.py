@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from vervain.model.part import Option, Part
 from vervain.ports.alternates import displaced_by, is_in
 from vervain.queries.connectivity import motors_of
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.tables.axis_rows import axis_rows
 from vervain.tables.open_leads import open_leads
 from vervain.tables.port_rows import port_rows

@@ -1,10 +1,8 @@
 """What flows along the traced path: worked out on a worker, shown once it is known."""
 
-from threading import Lock
-
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from vervain.desktop.background import in_background
+from vervain.desktop.analysis import LatestWork, ShouldContinue
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.harness.trace import Trace
@@ -29,9 +27,9 @@ class TraceFlows(QObject):
         self.flowing: dict[Key, Flowing] = {}
         self._known_for: Machine | None = None
         self._wanted: tuple[Key, ...] = ()
-        self._running = False
-        self._look: Look | None = None
-        self._lock = Lock()
+        self._work = LatestWork(session.analysis, self._found)
+        self._work.done.connect(self._take)
+        self._work.failed.connect(self._refused)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._start)
@@ -45,24 +43,14 @@ class TraceFlows(QObject):
             self._timer.start(WAIT_MS)
 
     def _start(self) -> None:
-        if self._running or not self._wanted:
-            return
-        machine, keys = self.session.machine, self._wanted
-        self._running = True
-        in_background(lambda: self._work(machine, keys), self._take, self._refused)
+        if self._wanted:
+            self._work.ask(self.session.machine)
 
-    def _work(self, machine: Machine, keys: tuple[Key, ...]) -> tuple[Machine, dict[Key, Flowing]]:
-        with self._lock:
-            if self._look is None:
-                self._look = Look(machine)
-            self._look.move_to(machine)
-            found = {key: flowing_in(self._look, *key) for key in keys}
+    def _found(self, look: Look, should_continue: ShouldContinue) -> dict[Key, Flowing]:
         nothing = Flowing(0.0, 0.0)
-        return machine, {key: flow or nothing for key, flow in found.items()}
+        return {key: flowing_in(look, *key) or nothing for key in self._wanted}
 
-    def _take(self, made: tuple[Machine, dict[Key, Flowing]]) -> None:
-        machine, found = made
-        self._running = False
+    def _take(self, machine: Machine, found: dict[Key, Flowing]) -> None:
         if machine is self.session.machine:
             if self._known_for is not machine:
                 self.flowing = {}
@@ -73,5 +61,4 @@ class TraceFlows(QObject):
             self._timer.start(WAIT_MS)
 
     def _refused(self, problem: Problem) -> None:
-        self._running = False
         self.session.said.emit(Message(str(problem), is_bad=True))

@@ -14,7 +14,8 @@ from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.ports.extension import SPARE_M, extension_length_m
 from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look, query
+from vervain.queries.engine import query
+from vervain.queries.look import Look
 from vervain.queries.step import ends_of
 from vervain.rules.finding import Fix, about, about_cable, about_run
 from vervain.rules.fixes import (

@@ -1,17 +1,17 @@
 """Works the faces of the harness table out on a worker; only the newest machine waits."""
 
-from threading import Lock
+from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from vervain.desktop.background import in_background
+from vervain.desktop.analysis import LatestWork, ShouldContinue
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.harness.compare import Difference, compare
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.queries.look import Look
-from vervain.supply.conductor_currents import Flowing, all_flowing
+from vervain.supply.conductor_currents import all_flowing
 from vervain.tables.cable_face import cable_face
 from vervain.tables.change_face import change_face
 from vervain.tables.conductor_face import conductor_face
@@ -34,9 +34,10 @@ class FaceKeeper(QObject):
         self.name = "Conductors"
         self.faces: dict[str, tuple[Machine, Face]] = {}
         self.compared: Machine | None = None
-        self.running = False
-        self._looks: dict[str, Look] = {}
-        self._lock = Lock()
+        self._before: Look | None = None
+        self._work = LatestWork(session.analysis, self._made)
+        self._work.done.connect(self._take)
+        self._work.failed.connect(self._refused)
 
     @property
     def face(self) -> Face | None:
@@ -57,51 +58,40 @@ class FaceKeeper(QObject):
 
     def want(self) -> None:
         """Works the face out, unless it is that of the machine already."""
-        machine, name = self.session.machine, self.name
-        kept = self.faces.get(name)
-        if self.running or (kept is not None and kept[0] is machine):
-            return
-        self.running = True
-        in_background(lambda: self._work(machine, name), self._take, self._refused)
+        kept = self.faces.get(self.name)
+        if kept is None or kept[0] is not self.session.machine:
+            self._work.ask(self.session.machine)
 
-    def _work(self, machine: Machine, name: str) -> tuple[Machine, str, Face]:
-        with self._lock:
-            look = self._looking_at("now", machine)
-            return machine, name, self._made(look, machine, name)
+    def _made(self, look: Look, should_continue: ShouldContinue) -> tuple[str, Face]:
+        name, machine = self.name, look.machine
+        makers: dict[str, Callable[[], Face]] = {
+            "Conductors": lambda: conductor_face(look, all_flowing(look)),
+            "Cables": lambda: cable_face(look),
+            "Connectors": lambda: connector_face(look),
+            "Cut list": lambda: cut_face(look, machine.prices),
+            "Labels": lambda: label_face(look, machine.printed),
+            "Changes": lambda: change_face(self._difference(look)),
+        }
+        return name, makers[name]()
 
-    def _looking_at(self, which: str, machine: Machine) -> Look:
-        look = self._looks.get(which)
-        if look is None:
-            look = self._looks[which] = Look(machine)
-        look.move_to(machine)
-        return look
-
-    def _made(self, look: Look, machine: Machine, name: str) -> Face:
-        if name == "Conductors":
-            return conductor_face(look, self._flowing(look))
-        if name == "Cables":
-            return cable_face(look)
-        if name == "Connectors":
-            return connector_face(look)
-        if name == "Cut list":
-            return cut_face(look, machine.prices)
-        if name == "Labels":
-            return label_face(look, machine.printed)
+    def _difference(self, look: Look) -> Difference:
         if self.compared is None:
-            return change_face(Difference(changes=(), reprint=(), take_off=()))
-        return change_face(compare(self._looking_at("before", self.compared), look))
+            return Difference(changes=(), reprint=(), take_off=())
+        if self._before is None:
+            self._before = Look(self.compared)
+        self._before.move_to(self.compared)
+        return compare(self._before, look)
 
-    def _flowing(self, look: Look) -> dict[tuple[str, int], Flowing]:
-        return all_flowing(look)
-
-    def _take(self, made: tuple[Machine, str, Face]) -> None:
-        machine, name, face = made
-        self.running = False
+    def _take(self, machine: Machine, made: tuple[str, Face]) -> None:
+        name, face = made
+        if machine is not self.session.machine:
+            self.want()
+            return
         self.faces[name] = machine, face
         if name == self.name:
             self.changed.emit()
-        self.want()
+        else:
+            self.want()
 
     def _refused(self, problem: Problem) -> None:
-        self.running = False
         self.session.said.emit(Message(str(problem), is_bad=True))

@@ -2,11 +2,10 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from threading import Lock
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from vervain.desktop.background import in_background
+from vervain.desktop.analysis import LatestWork, ShouldContinue
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.model.machine import Machine, PinRef
@@ -17,6 +16,9 @@ from vervain.supply.feed_tree import Branch, feed_trees
 from vervain.supply.results import SupplyLoad, hours_left, supply_loads
 from vervain.supply.states import STATES, State
 from vervain.supply.voltage_profile import Station, along
+
+Stations = tuple[Station, ...]
+Show = Callable[[Stations], object]
 
 
 @dataclass(frozen=True)
@@ -40,58 +42,52 @@ class Feeder(QObject):
         super().__init__()
         self.session = session
         self.figures: Figures | None = None
-        self.running = False
-        self._look: Look | None = None
-        self._lock = Lock()
+        self._work = LatestWork(session.analysis, _figures)
+        self._work.done.connect(self._take)
+        self._work.failed.connect(self._refused)
+        self._wanted: tuple[State, PinRef, Show] | None = None
+        self._along = LatestWork(session.analysis, self._profile)
+        self._along.done.connect(self._show_profile)
+        self._along.failed.connect(self._refused)
 
     def want(self) -> None:
         """Works the figures out, unless they are those of the machine already."""
         machine = self.session.machine
-        if self.running or (self.figures is not None and self.figures.machine is machine):
-            return
-        self.running = True
-        in_background(lambda: self._work(machine), self._take, self._refused)
+        if self.figures is None or self.figures.machine is not machine:
+            self._work.ask(machine)
 
-    def _work(self, machine: Machine) -> Figures:
-        with self._lock:
-            look = self._looking_at(machine)
-            return Figures(
-                machine,
-                {state: feed_trees(look, state) for state in STATES},
-                {state: supply_loads(look, state) for state in STATES},
-                earth_tree(look),
-                {
-                    (load.pin, state): hours
-                    for state in STATES
-                    for load in supply_loads(look, state)
-                    if (hours := hours_left(look, load.pin, state)) is not None
-                },
-            )
-
-    def _looking_at(self, machine: Machine) -> Look:
-        if self._look is None:
-            self._look = Look(machine)
-        self._look.move_to(machine)
-        return self._look
-
-    def want_along(
-        self, state: State, consumer: PinRef, show: Callable[[tuple[Station, ...]], object]
-    ) -> None:
+    def want_along(self, state: State, consumer: PinRef, show: Show) -> None:
         """Works out the voltage along a feed, and shows it."""
-        machine = self.session.machine
+        self._wanted = state, consumer, show
+        self._along.ask(self.session.machine)
 
-        def work() -> tuple[Station, ...]:
-            with self._lock:
-                return along(self._looking_at(machine), state, consumer)
+    def _profile(self, look: Look, should_continue: ShouldContinue) -> tuple[Show, Stations] | None:
+        wanted = self._wanted
+        return (wanted[2], along(look, wanted[0], wanted[1])) if wanted else None
 
-        in_background(work, show, self._refused)
+    def _show_profile(self, machine: Machine, made: tuple[Show, Stations]) -> None:
+        if machine is self.session.machine:
+            made[0](made[1])
 
-    def _take(self, figures: Figures) -> None:
-        self.running = False
-        self.figures = figures
-        self.changed.emit()
-        self.want()
+    def _take(self, machine: Machine, figures: Figures) -> None:
+        if machine is self.session.machine:
+            self.figures = figures
+            self.changed.emit()
 
     def _refused(self, problem: Problem) -> None:
-        self.running = False
         self.session.said.emit(Message(str(problem), is_bad=True))
+
+
+def _figures(look: Look, should_continue: ShouldContinue) -> Figures | None:
+    trees, loads = {}, {}
+    for state in STATES:
+        if not should_continue():
+            return None
+        trees[state], loads[state] = feed_trees(look, state), supply_loads(look, state)
+    hours = {
+        (load.pin, state): left
+        for state in STATES
+        for load in loads[state]
+        if (left := hours_left(look, load.pin, state)) is not None
+    }
+    return Figures(look.machine, trees, loads, earth_tree(look), hours)
