@@ -2,10 +2,10 @@
 
 from msgspec.structs import replace
 
-from builder import Builder, at, hookup_between, with_part, without
+from builder import Builder, accepted_finding, at, hookup_between, with_part, without
 from vervain.edits import common, device_edits, hookup_edits
 from vervain.model.axis import Axis, Joint, Wheel
-from vervain.model.machine import Acceptance, CoreMark, Machine
+from vervain.model.machine import CoreMark, Machine
 from vervain.model.place import Place, Run
 
 PLACES = {
@@ -110,7 +110,7 @@ def as_planned() -> Machine:
     _rover(build)
     _stops(build)
     accepted = tuple(
-        Acceptance(finding=finding, reason=reason, day="2026-10-20")
+        accepted_finding(finding, reason, "2026-10-20")
         for finding, reason in (
             (
                 "ports.exchangeable:K2:servo-bridge control",

@@ -1,14 +1,16 @@
 """Short ways to write a machine down in a script."""
 
+import msgspec
 from msgspec.structs import replace
 
 from vervain.edits import route_edits
 from vervain.edits.cable_edits import used_cores
 from vervain.edits.device_edits import add_device
 from vervain.edits.hookup_edits import add_hookup
+from vervain.files.migrations import migrated
 from vervain.files.part_files import shipped_shelf
 from vervain.harness.cable_routes import cable_route
-from vervain.model.machine import Cable, Conductor, Machine, PortRef
+from vervain.model.machine import Acceptance, Cable, Conductor, Machine, PortRef
 from vervain.model.part import Part
 from vervain.queries.look import Look
 
@@ -17,6 +19,12 @@ def at(text: str) -> PortRef:
     """A port from "K1:AXIS 1"."""
     device, _, port = text.partition(":")
     return PortRef(device=device, port=port)
+
+
+def accepted_finding(key: str, reason: str, day: str) -> Acceptance:
+    """An acceptance from the key of a finding, written "rule:subject:detail"."""
+    written = {"finding": key, "reason": reason, "day": day}
+    return msgspec.convert(migrated({"accepted": [written]}, 1)["accepted"][0], Acceptance)
 
 
 class Builder:

@@ -2,12 +2,11 @@
 
 from msgspec.structs import replace
 
-from builder import Builder, at, hookup_between, without
+from builder import Builder, accepted_finding, at, hookup_between, without
 from vervain.edits import cable_edits, common, device_edits, feed_edits, hookup_edits, route_edits
 from vervain.files.part_files import shipped_shelf
 from vervain.model.axis import Axis, Belt, Gear, Screw
 from vervain.model.machine import (
-    Acceptance,
     Alternate,
     AlternateSetting,
     CoreMark,
@@ -173,13 +172,13 @@ def as_planned() -> Machine:
             ),
         ),
         accepted=(
-            Acceptance(
-                finding="machine.axis-limit:Z:min",
-                reason="The head comes to rest on its rubber foot",
-                day="2026-11-02",
+            accepted_finding(
+                "machine.axis-limit:Z:min",
+                "The head comes to rest on its rubber foot",
+                "2026-11-02",
             ),
             *(
-                Acceptance(finding=finding, reason=reason, day="2026-11-02")
+                accepted_finding(finding, reason, "2026-11-02")
                 for finding, reason in (
                     ("supply.drop:W16", "The servo works from 4.8 V, and slowly"),
                     (

@@ -2,10 +2,10 @@
 
 from msgspec.structs import replace
 
-from builder import Builder, at, hookup_between, with_part, without
+from builder import Builder, accepted_finding, at, hookup_between, with_part, without
 from vervain.edits import common, device_edits, hookup_edits
 from vervain.model.axis import Axis, Belt, Extruder, Screw
-from vervain.model.machine import Acceptance, CoreMark, Machine
+from vervain.model.machine import CoreMark, Machine
 from vervain.model.place import Place, Run
 
 PLACES = {
@@ -99,8 +99,7 @@ def as_planned() -> Machine:
     _inputs(build)
     _heat(build)
     accepted = tuple(
-        Acceptance(finding=finding, reason=reason, day="2026-10-12")
-        for finding, reason in REASONS.items()
+        accepted_finding(finding, reason, "2026-10-12") for finding, reason in REASONS.items()
     )
     build.machine = replace(build.machine, axes=AXES)
     build.lay("frame bed carriage", "box", 0.4, R2={"axis": "X"}, R3={"axis": "Y"})

@@ -27,7 +27,7 @@ class Axes(unittest.TestCase):
 
     def test_a_renamed_axis_keeps_what_was_accepted_of_it(self) -> None:
         machine = edits.rename_axis(GANTRY, "Z", "W", "head")
-        self.assertEqual("machine.axis-limit:W:min", machine.accepted[0].finding)
+        self.assertEqual("machine.axis-limit:W:min", machine.accepted[0].key)
         for wrong in ("X", "x", "", "1A", "TOOLONGNAME"):
             with self.subTest(wrong), self.assertRaises(Problem):
                 edits.rename_axis(GANTRY, "Z", wrong, "head")

@@ -114,6 +114,40 @@ class BadFiles(unittest.TestCase):
                 open_machine(Path(name))
 
 
+class OlderFiles(unittest.TestCase):
+    def test_version_1_kept_what_was_accepted_as_one_text(self) -> None:
+        document = json.loads(GOOD)
+        document["version"] = 1
+        document["accepted"] = [
+            {"finding": finding, "reason": "So it is", "day": "2026-01-01"}
+            for finding in (
+                "machine.axis-limit:Z:min", "supply.drop:W16", "signals.shield:W16:both ends",
+                "ports.wrong-kind:B7:K1 IN 4", "ports.wrong-kind:B7:K99 IN 4", "gone.rule:X:y",
+                "ports.crowded-contact:X2:9 1", "signals.level:B7:K1 IN 4:too high",
+            )
+        ]  # fmt: skip
+        machine = decode_machine(json.dumps(document).encode(), "x")
+        self.assertEqual(
+            [
+                "machine.axis-limit:Z:min", "supply.drop:W16", "harness.shield:W16:both ends",
+                "ports.wrong-kind:B7:K1 IN 4", "ports.wrong-kind:B7:K99 IN 4", "gone.rule:X:y",
+                "ports.crowded-contact:X2:9 1", "signals.level:B7:K1 IN 4:too high",
+            ],
+            [item.key for item in machine.accepted],
+        )  # fmt: skip
+        self.assertEqual("Z", machine.accepted[0].about.axis)
+        self.assertEqual("W16", machine.accepted[1].at[0].cable)
+        self.assertEqual(
+            ("K1", "IN 4"), (machine.accepted[3].at[0].device, machine.accepted[3].at[0].port)
+        )
+        self.assertEqual((), machine.accepted[4].at)
+        self.assertIn(b'"version": 2', encode_machine(machine))
+        for wrong in ([5], [{"finding": 7}], {"a": 1}, [{"finding": "a:b", "reason": "r"}]):
+            document["accepted"] = wrong
+            with self.assertRaises(FileProblem):
+                decode_machine(json.dumps(document).encode(), "x")
+
+
 class Saving(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = tempfile.TemporaryDirectory()

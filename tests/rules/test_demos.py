@@ -21,7 +21,7 @@ class Demos(unittest.TestCase):
                 "ports.shorts-supply:B1:K1 STOP X", "signals.output-current:K1:HEAT",
                 "supply.driver-current:M1:T1:over", "supply.fuse:F2", "supply.polarity:M6:LEADS",
                 "leads.split-coil:M2", "ports.empty-slot:K1:E1", "ports.loose:B5:LEADS",
-                "signals.sensor-drive:B3:K1 STOP Z", "supply.voltage:B3:LEADS:K1:under",
+                "signals.sensor-drive:B3:K1 STOP Z", "supply.voltage:B3:K1:LEADS under",
                 "stops.invert:B2:STOP Y", "harness.duplicate-label:W12.1",
                 # What the short and the bed in the heater's output do to the feeds.
                 "supply.budget:K1:STOP X", "supply.fuse-load:K1", "supply.drop:W1",
@@ -32,7 +32,7 @@ class Demos(unittest.TestCase):
                 "supply.bridge-duty:T6:M7", "supply.bridge-duty:T6:M8",
                 "supply.driver-current:M4:T4:over", "supply.fuse:F2", "stops.estop-no:S1:13-14",
                 "machine.step-rate:J2", "leads.split-coil:M3", "ports.loose:B4:LEADS",
-                "ports.two-devices:K1:IN 4", "supply.no-common:K2:G2-G1", "supply.no-return:K3",
+                "ports.two-devices:K1:IN 4", "supply.no-common:K2:G1:G2", "supply.no-return:K3",
                 # The top speed that asks for too many steps asks for too much voltage as well.
                 "supply.speed:J2:M2",
                 "harness.duplicate-label:W40.2",
@@ -51,7 +51,7 @@ class Demos(unittest.TestCase):
             "ports.loose:B7:LEADS",
             "signals.level:B9:K1 ENC 1:too high",
             "signals.power-on-signal:M7:1",
-            "supply.no-common:K1:G3-G2",
+            "supply.no-common:K1:G2:G3",
             "supply.budget:G2:OUT",
             "supply.fuse:F4",
             "stops.estop-no:S2:23-24",

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from tests.strategies import a_change, applied
-from vervain.edits import device_edits, note_edits
+from vervain.edits import axis_edits, cable_edits, device_edits, note_edits
+from vervain.edits.common import without_stale_acceptances
 from vervain.files.demos import open_demo
 from vervain.model.machine import LabelTemplates
 from vervain.queries.engine import query
@@ -15,6 +16,7 @@ from vervain.queries.look import Look
 from vervain.rules.engine import Engine, check_machine
 
 FOUND = open_demo("glazing-gantry-as-found")
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
 class Counts(unittest.TestCase):
@@ -83,13 +85,45 @@ class Stopping(unittest.TestCase):
 
 class Acceptance(unittest.TestCase):
     def test_an_accepted_finding_moves_over_and_back(self) -> None:
-        key = check_machine(FOUND).open[0].key
-        accepted = note_edits.accept_finding(FOUND, key, "It is meant so", "2026-11-23")
+        finding = check_machine(FOUND).open[0]
+        key = finding.key
+        accepted = note_edits.accept_finding(FOUND, finding, "It is meant so", "2026-11-23")
         result = check_machine(accepted)
         self.assertNotIn(key, {f.key for f in result.open})
         self.assertIn(key, {f.key for f in result.accepted})
         again = check_machine(note_edits.reopen_finding(accepted, key))
         self.assertEqual(check_machine(FOUND).open, again.open)
+
+    def test_it_follows_every_name_and_goes_with_what_it_was_about(self) -> None:
+        """Every finding of the demos is accepted; then much in them is renamed, one by one."""
+        for demo in ("glazing-gantry-as-found", "clay-printer-as-found", "seedling-arm-as-found"):
+            machine = open_demo(demo)
+            for finding in check_machine(machine).open:
+                machine = note_edits.accept_finding(machine, finding, "So be it", "2026-11-27")
+            engine = Engine()
+            self.assertEqual((), engine.check(machine).open)
+            # Labels name their devices: their findings are about texts that renaming changes.
+            for device in [device.designator for device in machine.devices][::3]:
+                name = f"{device.rstrip('0123456789')}{int(device.lstrip(LETTERS)) + 500}"
+                machine = device_edits.set_designator(machine, device, name)
+            for cable in [cable.id for cable in machine.cables][::4]:
+                machine = cable_edits.rename_cable(machine, cable, f"C{cable[1:]}")
+            for axis in [axis.id for axis in machine.axes]:
+                machine = axis_edits.rename_axis(machine, axis, f"Q{axis}", axis)
+            texts = ("harness.duplicate-label", "harness.long-label", "ports.axis-name")
+            left = [f.key for f in engine.check(machine).open if f.rule not in texts]
+            self.assertEqual([], left, demo)
+
+    def test_a_freed_name_is_judged_anew(self) -> None:
+        finding = next(f for f in check_machine(FOUND).open if f.rule == "ports.loose")
+        device = finding.about.device
+        machine = note_edits.accept_finding(FOUND, finding, "Later", "2026-11-27")
+        part = next(p for p in machine.parts if any(
+            d.part == p.id and d.designator == device for d in machine.devices
+        ))  # fmt: skip
+        machine = without_stale_acceptances(device_edits.remove_device(machine, device))
+        again = device_edits.add_device(machine, part, "Another one", device)
+        self.assertIn(finding.key, {f.key for f in check_machine(again).open})
 
 
 class EarlyCutOff(unittest.TestCase):

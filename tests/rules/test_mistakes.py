@@ -90,7 +90,7 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
         part_of("G2", "fell-ps48"),
         {
             *(
-                f"supply.voltage:{d}:{p}:G2:over"
+                f"supply.voltage:{d}:G2:{p} over"
                 for d, p in (
                     ("K1", "POWER"),
                     ("K2", "CH 1"),
@@ -139,7 +139,7 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
     (
         "the negatives are not joined",
         without("G3:OUT", "X2:3"),
-        {"supply.no-common:K1:G3-G2"},
+        {"supply.no-common:K1:G2:G3"},
     ),
     (
         "the 48 V strip is not fed",

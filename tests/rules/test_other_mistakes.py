@@ -82,9 +82,9 @@ MISTAKES: tuple[tuple[str, Machine, Machine, set[str]], ...] = (
         fed_by(PRINTER, "G1", "fell-ps24"),
         {
             "supply.budget:G1:OUT",
-            "supply.voltage:E1:LEADS:G1:over",
-            "supply.voltage:E2:LEADS:G1:over",
-            "supply.voltage:M6:LEADS:G1:over",
+            "supply.voltage:E1:G1:LEADS over",
+            "supply.voltage:E2:G1:LEADS over",
+            "supply.voltage:M6:G1:LEADS over",
         },
     ),
     (

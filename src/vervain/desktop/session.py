@@ -8,12 +8,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.desktop.analysis import Analysis
 from vervain.desktop.message import Message
-from vervain.edits.common import Edit
+from vervain.edits.common import Edit, without_stale_acceptances
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.problem import Problem
+from vervain.model.subject import Subject
 from vervain.model.validation import checked
 from vervain.queries.look import Look
-from vervain.rules.finding import Finding, Result, Subject
+from vervain.rules.finding import Finding, Result
 
 LONGEST_HISTORY = 500
 
@@ -112,7 +113,7 @@ class Session(QObject):
     def apply(self, words: str, edit: Edit) -> bool:
         """Applies an edit as one undoable step. A refused edit is said, and changes nothing."""
         try:
-            changed = edit(self.machine)
+            changed = without_stale_acceptances(edit(self.machine))
             if changed is not self.machine:
                 checked(self.machine, changed)
         except Problem as problem:

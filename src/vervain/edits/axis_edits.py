@@ -6,7 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from vervain.edits.common import free_name, swapped
+from vervain.edits.common import free_name, swapped, with_acceptances_renamed
 from vervain.edits.device_edits import add_device, find_device, part_in
 from vervain.model.axis import ROLE_KINDS, ROLE_WORDS, ROTARY_MECHANISMS, Axis, Mechanism, Role
 from vervain.model.machine import Device, Machine
@@ -72,25 +72,14 @@ def rename_axis(machine: Machine, axis_id: str, new_id: str, name: str) -> Machi
     cleaned = " ".join(name.split())
     if not cleaned or len(cleaned) > 80:
         raise Problem("A name has 1 to 80 characters.", place=axis_id)
-    accepted = tuple(
-        replace(item, finding=_renamed_key(item.finding, axis_id, new_id))
-        for item in machine.accepted
-    )
+    machine = with_acceptances_renamed(machine, "axis", axis_id, new_id)
     changed = _with_axis(machine, axis, replace(axis, id=new_id, name=cleaned))
-    return replace(changed, accepted=accepted, runs=_moving_with(machine, axis_id, new_id))
+    return replace(changed, runs=_moving_with(machine, axis_id, new_id))
 
 
 def _moving_with(machine: Machine, old: str, new: str | None) -> tuple[Run, ...]:
     """The runs, with those that move with an axis told its new letter, or that it is gone."""
     return tuple(replace(run, axis=new) if run.axis == old else run for run in machine.runs)
-
-
-def _renamed_key(key: str, old: str, new: str) -> str:
-    """The key of a finding about an axis, after the axis got another letter."""
-    head, *rest = key.split(":")
-    if head.startswith("machine.") and rest and rest[0] == old:
-        return ":".join((head, new, *rest[1:]))
-    return key
 
 
 def set_axis_number(machine: Machine, axis_id: str, field: str, value: float | None) -> Machine:

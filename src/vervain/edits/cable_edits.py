@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.edits.common import free_name, swapped
+from vervain.edits.common import free_name, swapped, with_acceptances_renamed
 from vervain.edits.hookup_edits import find_hookup
 from vervain.model.machine import Cable, Conductor, CoreMark, Hookup, Machine, PortRef, Reel, Spares
 from vervain.model.part import CablePart
@@ -66,6 +66,7 @@ def rename_cable(machine: Machine, old: str, new: str) -> Machine:
     if any(other.id == cleaned for other in machine.cables):
         raise Problem(f"{cleaned} is taken.", remedy="Choose another number.")
     machine = _changed(machine, cable, id=cleaned)
+    machine = with_acceptances_renamed(machine, "cable", old, cleaned)
     return replace(
         machine,
         hookups=tuple(

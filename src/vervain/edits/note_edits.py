@@ -1,5 +1,7 @@
 """Edits of what the builder writes down: label templates, prices, findings that may stay."""
 
+from typing import Protocol
+
 from msgspec.structs import replace
 
 from vervain.model.machine import (
@@ -8,6 +10,7 @@ from vervain.model.machine import (
     Machine,
 )
 from vervain.model.problem import Problem
+from vervain.model.subject import Subject
 
 
 def set_label_templates(machine: Machine, templates: LabelTemplates) -> Machine:
@@ -22,18 +25,34 @@ def set_prices(machine: Machine, prices: dict[str, float | None]) -> Machine:
     return replace(machine, prices=dict(sorted((kept | added).items())))
 
 
-def accept_finding(machine: Machine, finding: str, reason: str, day: str) -> Machine:
+class Acceptable(Protocol):
+    """What tells one finding from another."""
+
+    @property
+    def rule(self) -> str: ...
+    @property
+    def about(self) -> Subject: ...
+    @property
+    def at(self) -> tuple[Subject, ...]: ...
+    @property
+    def detail(self) -> str: ...
+    @property
+    def key(self) -> str: ...
+
+
+def accept_finding(machine: Machine, finding: Acceptable, reason: str, day: str) -> Machine:
     """Keeps a finding as it is, with the reason and the day."""
     cleaned = " ".join(reason.split())
     if not cleaned:
         raise Problem("A reason is needed to accept a finding.", remedy="Say why it may stay.")
-    kept = tuple(item for item in machine.accepted if item.finding != finding)
-    accepted = Acceptance(finding=finding, reason=cleaned[:80], day=day)
+    kept = tuple(item for item in machine.accepted if item.key != finding.key)
+    accepted = Acceptance(
+        rule=finding.rule, about=finding.about, at=finding.at, detail=finding.detail,
+        reason=cleaned[:80], day=day,
+    )  # fmt: skip
     return replace(machine, accepted=(*kept, accepted))
 
 
-def reopen_finding(machine: Machine, finding: str) -> Machine:
-    """Takes an acceptance back."""
-    return replace(
-        machine, accepted=tuple(item for item in machine.accepted if item.finding != finding)
-    )
+def reopen_finding(machine: Machine, key: str) -> Machine:
+    """Takes the acceptance of the finding with this key back."""
+    return replace(machine, accepted=tuple(item for item in machine.accepted if item.key != key))

@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 
 from vervain.files.json_text import read_json
+from vervain.files.migrations import migrated
 from vervain.files.problems import FileProblem, Place
 from vervain.files.reading import (
     LARGEST_BYTES,
@@ -98,6 +99,7 @@ def decode_noted(data: bytes, path: str) -> tuple[Machine, AutosaveNote | None]:
             remedy=f"Open it with that newer Vervain. {KEPT}",
         )
     body = {key: value for key, value in document.items() if key not in HEAD_KEYS}
+    body = migrated(body, version)
     try:
         machine = msgspec.convert(body, Machine)
         note = msgspec.convert(document.get("autosave"), AutosaveNote | None)

@@ -11,9 +11,10 @@ from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.orientation import Turn
 from vervain.model.part import CablePart, Part
 from vervain.model.place import Allowances, Place, Run
+from vervain.model.subject import Subject, finding_key
 
 FORMAT = "vervain machine"
-VERSION = 1
+VERSION = 2
 DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$(?!\n)"
 
 OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
@@ -143,11 +144,22 @@ class Alternate(Record, frozen=True, kw_only=True):
 
 
 class Acceptance(Record, frozen=True, kw_only=True):
-    """A finding that the builder accepts as it is, with the reason and the day (ISO 8601)."""
+    """A finding that the builder accepts as it is, with the reason and the day (ISO 8601): its
+    rule, what the rule was asked `about`, what else it is `at`, and the `detail` in words. It
+    follows every other name that these get, and goes with them.
+    """
 
-    finding: str
+    rule: Name
+    about: Subject = Subject()
+    at: tuple[Subject, ...] = ()
+    detail: str = ""
     reason: Name
     day: str
+
+    @property
+    def key(self) -> str:
+        """The key of the finding that it accepts."""
+        return finding_key(self.rule, self.about, self.at, self.detail)
 
 
 class LabelTemplates(Record, frozen=True, kw_only=True):

@@ -4,8 +4,9 @@ import logging
 from collections.abc import Callable
 
 from vervain.model.machine import Machine
+from vervain.model.subject import Subject, subject_of
 from vervain.queries.look import Look
-from vervain.rules.finding import Finding, Result, Subject
+from vervain.rules.finding import Finding, Result
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule, Scope
 
@@ -43,7 +44,7 @@ def check_look(
         if broken:
             found.append(_failed(rule, broken))
     found.sort(key=lambda finding: finding.rank)
-    kept = {acceptance.finding for acceptance in look.machine.accepted}
+    kept = {acceptance.key for acceptance in look.machine.accepted}
     return Result(
         open=tuple(finding for finding in found if finding.key not in kept),
         accepted=tuple(finding for finding in found if finding.key in kept),
@@ -56,26 +57,17 @@ def _failed(rule: Rule, broken: list[tuple[str, Exception]]) -> Finding:
     subject, error = broken[0]
     log.error("the check %s failed on %r", rule.id, subject, exc_info=error)
     on = f" on {subject}" if len(broken) == 1 else f" on {len(broken)} subjects"
+    about = Subject() if rule.scope == "machine" else subject_of(rule.scope, subject)
     title = f"{rule.title[:1].lower()}{rule.title[1:]}"
     return Finding(
         rule=rule.id,
-        key=f"{rule.id}:check failed",
+        detail="check failed",
         stage=rule.stage,
         consequence="Workmanship",
         sentence=f"This check failed{on if subject else ''}: {title}.",
-        subjects=(_subject(rule, subject),),
+        subjects=(about,),
         why=f"A bug in Vervain ({type(error).__name__}: {error}). What it looks for may be there "
         "all the same; every other check was done. Details are in the log.",
-    )
-
-
-def _subject(rule: Rule, subject: str) -> Subject:
-    is_of = {scope: subject for scope in ("device", "cable", "axis", "run") if scope == rule.scope}
-    return Subject(
-        device=is_of.get("device"),
-        cable=is_of.get("cable"),
-        axis=is_of.get("axis"),
-        run=is_of.get("run"),
     )
 
 

@@ -4,33 +4,13 @@ from typing import Literal, NamedTuple
 
 from vervain.model.base import Record
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.subject import Subject, finding_key
 from vervain.rules.fixes import Remedy
 
 Consequence = Literal["Damage", "Won't run", "Unreliable", "Workmanship"]
 Stage = Literal["Machine", "Leads", "Ports", "Supply", "Stops", "Harness"]
 CONSEQUENCES: tuple[Consequence, ...] = ("Damage", "Won't run", "Unreliable", "Workmanship")
 STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Stops", "Harness")
-
-
-class Subject(Record, frozen=True, kw_only=True):
-    """What a finding is about: a device, a port or pin of it, a cable or core, an axis, a run."""
-
-    device: str | None = None
-    port: str | None = None
-    pin: str | None = None
-    cable: str | None = None
-    core: int | None = None
-    axis: str | None = None
-    run: str | None = None
-
-    @property
-    def text(self) -> str:
-        """As it is written on screen: "K1 IN 4", "W16.2", "X axis"."""
-        if self.device is not None:
-            return " ".join(part for part in (self.device, self.port) if part)
-        if self.cable is not None:
-            return self.cable if self.core is None else f"{self.cable}.{self.core}"
-        return self.run if self.run is not None else f"{self.axis} axis"
 
 
 def about(thing: str | PortRef | PinRef) -> Subject:
@@ -40,6 +20,11 @@ def about(thing: str | PortRef | PinRef) -> Subject:
     if isinstance(thing, PinRef):
         return Subject(device=thing.device, port=thing.port, pin=thing.pin)
     return Subject(device=thing.device, port=thing.port)
+
+
+def about_port(ref: PortRef | PinRef) -> Subject:
+    """A subject from a port, or from the port that a pin belongs to."""
+    return Subject(device=ref.device, port=ref.port)
 
 
 def about_cable(cable: str, core: int | None = None) -> Subject:
@@ -65,13 +50,17 @@ class Fix(Record, frozen=True, kw_only=True):
 
 
 class Finding(Record, frozen=True, kw_only=True):
-    """One finding. `key` stays the same while the same thing is wrong at the same place.
+    """One finding. `about` is what its rule was asked about, `at` what else tells it from others
+    of the rule, `detail` the rest in words; together they are its `key`, which stays the same while
+    the same thing is wrong at the same place.
 
     `value` and `limit` are in `unit`; `over` tells whether more than the limit is what is wrong.
     """
 
     rule: str
-    key: str
+    about: Subject = Subject()
+    at: tuple[Subject, ...] = ()
+    detail: str = ""
     stage: Stage
     consequence: Consequence
     sentence: str
@@ -82,6 +71,11 @@ class Finding(Record, frozen=True, kw_only=True):
     unit: str = ""
     over: bool = True
     fixes: tuple[Fix, ...] = ()
+
+    @property
+    def key(self) -> str:
+        """Its identity as text."""
+        return finding_key(self.rule, self.about, self.at, self.detail)
 
     @property
     def rank(self) -> tuple[int, int, str]:

@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from vervain.model.subject import Subject, subject_of
 from vervain.queries.look import Look
-from vervain.rules.finding import Consequence, Finding, Fix, Stage, Subject
+from vervain.rules.finding import Consequence, Finding, Fix, Stage
 
 # Whose findings are put right on which stage: the first word of a rule's id, and its folder.
 FAMILY_STAGES: dict[str, Stage] = {
@@ -27,6 +28,7 @@ class Said:
 
     sentence: str
     subjects: tuple[Subject, ...]
+    at: tuple[Subject, ...] = ()
     detail: str = ""
     why: str = ""
     value: float | None = None
@@ -74,8 +76,10 @@ def rule(
             return tuple(finish(said, subject) for said in function(look, subject))
 
         def finish(said: Said, subject: str) -> Finding:
-            key = ":".join(part for part in (id, subject, said.detail) if part)
             given: dict[str, Any] = {
+                "about": Subject() if scope == "machine" else subject_of(scope, subject),
+                "at": said.at,
+                "detail": said.detail,
                 "sentence": said.sentence,
                 "subjects": said.subjects,
                 "why": said.why,
@@ -86,7 +90,7 @@ def rule(
                 "fixes": said.fixes,
             }
             return Finding(
-                rule=id, key=key, stage=stage, consequence=said.consequence or consequence, **given
+                rule=id, stage=stage, consequence=said.consequence or consequence, **given
             )
 
         return Rule(

@@ -189,11 +189,11 @@ class FindingCard(QFrame):
 
     def _accept(self) -> None:
         if self.reason_field is not None:
-            reason, key = self.reason_field.text(), self.finding.key
+            reason, finding = self.reason_field.text(), self.finding
             today = date.today().isoformat()
             self.session.apply(
                 f"Accepted: {self.finding.sentence}",
-                lambda machine: accept_finding(machine, key, reason, today),
+                lambda machine: accept_finding(machine, finding, reason, today),
             )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -321,7 +321,7 @@ class FindingsPane(QWidget):
     def _show_accepted(self) -> None:
         """The findings that were accepted, each with its reason and a way back."""
         session = self.session
-        kept = {item.finding: item for item in session.machine.accepted}
+        kept = {item.key: item for item in session.machine.accepted}
         for finding in session.result.accepted if session.result else ():
             item = kept.get(finding.key)
             if item is None:

@@ -17,7 +17,7 @@ from vervain.queries.connectivity import ways_from
 from vervain.queries.engine import query
 from vervain.queries.look import Look
 from vervain.queries.step import ends_of
-from vervain.rules.finding import Fix, about, about_cable, about_run
+from vervain.rules.finding import Fix, about, about_cable, about_port, about_run
 from vervain.rules.fixes import (
     CutAnew,
     DealWithSpares,
@@ -102,7 +102,7 @@ def short_lead(look: Look, hookup_id: str) -> Iterator[Said]:
         yield Said(
             f"The leads of {side.device} do not reach {far.device}.",
             (about(side), about_run(runs[0])),
-            detail=far.device,
+            at=(about(far.device),),
             value=port.lead_length_m,
             limit=round(way_m, 3),
             unit="m",
@@ -223,7 +223,7 @@ def contact_gauge(look: Look, hookup_id: str) -> Iterator[Said]:
                 f"{area:g} mm² is too {'thick' if over else 'thin'} for the contacts of "
                 f"{pin.device} {pin.port}.",
                 tuple(subjects),
-                detail=f"{pin.device} {pin.port}",
+                at=(about_port(pin),),
                 value=area,
                 limit=most if over else least,
                 unit="mm²",

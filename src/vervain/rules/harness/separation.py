@@ -118,7 +118,7 @@ def beside_motor(look: Look, cable_id: str) -> Iterator[Said]:
                 f"{cable_id} runs {length_m:.3g} m beside {other_id}, a motor cable; neither is "
                 "shielded.",
                 (about_cable(cable_id), about_cable(other_id)),
-                detail=other_id,
+                at=(about_cable(other_id),),
                 value=round(length_m, 2),
                 limit=BESIDE_M,
                 unit="m",

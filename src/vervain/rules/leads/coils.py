@@ -129,7 +129,7 @@ def phases(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{device} has {part.stepper.phases} phases; {name} drives {driver.driver.phases}.",
                 (about(device), about(name)),
-                detail=name,
+                at=(about(name),),
             )
 
 

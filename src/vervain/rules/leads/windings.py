@@ -12,7 +12,7 @@ from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import terminal_of
 from vervain.queries.look import Look
-from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import UseWindings
 from vervain.rules.leads.coils import exchange
 from vervain.rules.rule import Said, rule
@@ -263,7 +263,7 @@ def servo_order(look: Look, device: str) -> Iterator[Said]:
                     f"The plug of {device} is {_order(ours)}, {other.device} {other.port} is "
                     f"{_order(theirs)}: its contacts change places.",
                     (about(device), about(other)),
-                    detail=f"{other.device} {other.port}",
+                    at=(about_port(other),),
                 )
 
 

@@ -59,7 +59,7 @@ def step_pulse(look: Look, axis_id: str) -> Iterator[Said]:
                 f"At top speed a step of {axis_id} lasts {found.step_period_s * 1e6:.3g} µs; "
                 f"{found.driver} needs {found.step_period_min_s * 1e6:.3g} µs.",
                 (about_axis(axis_id), about(found.driver or motor)),
-                detail=motor,
+                at=(about(motor),),
                 value=found.step_period_s * 1e6,
                 limit=found.step_period_min_s * 1e6,
                 unit="µs",
@@ -174,7 +174,7 @@ def unlike_motors(look: Look, axis_id: str) -> Iterator[Said]:
             yield Said(
                 f"{first[0]} and {motor} both pull {axis_id} and are not alike.",
                 (about_axis(axis_id), about(first[0]), about(motor)),
-                detail=motor,
+                at=(about(motor),),
             )
 
 

@@ -53,7 +53,8 @@ def direction_time(look: Look, axis_id: str) -> Iterator[Said]:
             yield Said(
                 f"{device} gives {words} {gives * MICRO:g} µs; {driver} needs {needs * MICRO:g}.",
                 (about_axis(axis_id), about(driver), about(PortRef(device=device, port=port))),
-                detail=f"{driver} {field}",
+                at=(about(driver),),
+                detail=field,
                 value=round(gives * MICRO, 3),
                 limit=needs * MICRO,
                 unit="µs",
@@ -83,7 +84,7 @@ def step_edge(look: Look, axis_id: str) -> Iterator[Said]:
         yield Said(
             f"{driver} steps at the {part.driver.step_edge} edge; {device} {port} rests {rests}.",
             (about_axis(axis_id), about(driver), about(PortRef(device=device, port=port))),
-            detail=driver,
+            at=(about(driver),),
             fixes=(Fix(words=f"let {port} rest {wanted}", remedy=remedy),),
         )
 

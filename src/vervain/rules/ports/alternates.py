@@ -36,7 +36,8 @@ def alternate(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{device} is in: {setting.key} of {setting.device} should be {shown}.",
                 (about(device), about(setting.device)),
-                detail=f"{setting.device}.{setting.key}",
+                at=(about(setting.device),),
+                detail=setting.key,
                 fixes=(Fix(words=f"set it to {shown}", remedy=remedy),),
             )
         yield from _homing(look, item)

@@ -16,7 +16,7 @@ from vervain.queries.connectivity import (
     ways_of_port,
 )
 from vervain.queries.look import Look
-from vervain.rules.finding import Fix, about
+from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import MovePins, MovePlug
 from vervain.rules.rule import Said, rule
 from vervain.stops.contacts import input_of
@@ -171,7 +171,7 @@ def wrong_kind(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{device} sits in {host.device} {host.port}, which is for {theirs.kind}.",
                 (about(device), about(host)),
-                detail=f"{host.device} {host.port}",
+                at=(about_port(host),),
                 why=f"{device} needs a port for {wanted}.",
                 fixes=(move_to(answer, ref),) if answer else (),
             )
@@ -230,7 +230,7 @@ def shorts_supply(look: Look, device: str) -> Iterator[Said]:
                 yield Said(
                     f"{device} joins plus and 0 V of {high.device} {high.port} when it closes.",
                     (about(device), about(high), about(low)),
-                    detail=f"{high.device} {high.port}",
+                    at=(about_port(high),),
                     fixes=(fix,) if fix else (),
                 )
 
@@ -306,7 +306,7 @@ def axis_name(look: Look, device: str) -> Iterator[Said]:
                 yield Said(
                     f"{device} of {axis.id} sits in {host.device} {host.port}.",
                     (about(device), about(host)),
-                    detail=f"{host.device} {host.port}",
+                    at=(about_port(host),),
                 )
 
 

@@ -11,7 +11,7 @@ from vervain.model.part import Pin, Port
 from vervain.ports.occupancy import joins_turned
 from vervain.queries.connectivity import occupants
 from vervain.queries.look import Look
-from vervain.rules.finding import Fix, about
+from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import MovePins, PutAdapter, PutSplice
 from vervain.rules.rule import Said, rule
 
@@ -56,7 +56,7 @@ def mating(look: Look, device: str) -> Iterator[Said]:
         yield Said(
             f"{device} needs {needs} for {host.device} {host.port}.",
             (about(plug), about(host)),
-            detail=f"{host.device} {host.port}",
+            at=(about_port(host),),
             why=f"{connector_words(port.connector)} against {connector_words(other.connector)}.",
             fixes=(fix,),
         )

@@ -13,7 +13,7 @@ from vervain.queries.connectivity import (
     ways_from,
 )
 from vervain.queries.look import Look
-from vervain.rules.finding import Fix, about
+from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import SetSetting
 from vervain.rules.ports.occupancy import free_fit, move_to
 from vervain.rules.rule import Said, rule
@@ -74,7 +74,7 @@ def ability(look: Look, device: str) -> Iterator[Said]:
                 yield Said(
                     f"{device} needs {' and '.join(lacking)}; {host.device} {host.port} has none.",
                     (about(device), about(host)),
-                    detail=f"{host.device} {host.port}",
+                    at=(about_port(host),),
                     fixes=(move_to(answer, ref),) if answer else (),
                 )
 

@@ -9,7 +9,7 @@ from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import ways_from
 from vervain.queries.look import Look
-from vervain.rules.finding import about
+from vervain.rules.finding import about, about_port
 from vervain.rules.rule import Said, rule
 
 COMPLEMENTS = ("encoder A-", "encoder B-", "encoder Z-")
@@ -77,7 +77,8 @@ def single_into_differential(look: Look, device: str) -> Iterator[Said]:
                     f"{device} sends one line to {target.device} {target.port}; {minus.text} there "
                     "has no bias.",
                     (about(device), about(second)),
-                    detail=f"{target.device} {target.port} {minus.id}",
+                    at=(about_port(target),),
+                    detail=minus.id,
                 )
 
 
@@ -145,7 +146,7 @@ def back_feed(look: Look, device: str) -> Iterator[Said]:
                     f"{device} is fed by {min(ours)}, {target.device} by {min(theirs)}: with "
                     f"{min(theirs)} off, {levels.high_max_v:.3g} V reaches {target.port}.",
                     (about(ref), about(target)),
-                    detail=f"{target.device} {target.port}",
+                    at=(about_port(target),),
                     value=levels.high_max_v,
                     limit=entry.off_max_v,
                     unit="V",
@@ -235,7 +236,7 @@ def encoder_length(look: Look, device: str) -> Iterator[Said]:
                     f"{device} is {length_m:.3g} m from {way.end.device} {way.end.port}, without "
                     "complements.",
                     (about(device), about(way.end)),
-                    detail=f"{way.end.device} {way.end.port}",
+                    at=(about_port(way.end),),
                     value=round(length_m, 3),
                     limit=SINGLE_ENDED_M,
                     unit="m",

@@ -20,7 +20,7 @@ from vervain.motion.figures import count_figures
 from vervain.ports.adapters import ohms, power_rating_w, preferred
 from vervain.queries.connectivity import ways_from
 from vervain.queries.look import Look
-from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, PutResistor
 from vervain.rules.rule import Said, rule
 
@@ -77,7 +77,8 @@ def _pull_up(
         yield Said(
             f"{ref.device} has an open collector; {name} has no pull-up.",
             (about(ref), about(target)),
-            detail=f"{name} {target.pin}",
+            at=(about_port(target),),
+            detail=target.pin,
             fixes=fixes,
         )
         return
@@ -89,7 +90,8 @@ def _pull_up(
                 f"The pull-up of {ref.device} at {name} is too {words}: "
                 f"{ohms(float(f'{there.resistance_ohm:.3g}'))}.",
                 (about(ref), about(target)),
-                detail=f"{name} {target.pin}",
+                at=(about_port(target),),
+                detail=target.pin,
                 value=round(there.resistance_ohm),
                 limit=round(limit),
                 unit="Ω",
@@ -161,7 +163,8 @@ def opto_current(look: Look, device: str) -> Iterator[Said]:
                     yield Said(
                         f"{device} sends {amps * 1000:.3g} mA through the diode of {name}.",
                         (about(target), about(ref)),
-                        detail=f"{name} {target.pin} {'most' if over else 'least'}",
+                        at=(about_port(target),),
+                        detail=f"{target.pin} {'most' if over else 'least'}",
                         value=round(amps * 1000, 2),
                         limit=limit * 1000,
                         unit="mA",
@@ -213,7 +216,7 @@ def wetting(look: Look, device: str) -> Iterator[Said]:
                         f"{device} switches {amps * 1000:.2g} mA at {target.device} {target.port}; "
                         f"its contact needs {element.current_min_a * 1000:g} mA.",
                         (about(device), about(target)),
-                        detail=f"{target.device} {target.port}",
+                        at=(about_port(target),),
                         value=round(amps * 1000, 3),
                         limit=element.current_min_a * 1000,
                         unit="mA",

@@ -18,7 +18,7 @@ from vervain.ports.fit import fit
 from vervain.ports.fit_issues import mismatch_words
 from vervain.queries.connectivity import host_ports, ways_from
 from vervain.queries.look import Look
-from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
 from vervain.rules.rule import Said, rule
 from vervain.stops.contacts import input_of
@@ -69,7 +69,8 @@ def level(look: Look, device: str) -> Iterator[Said]:
         yield Said(
             sentence,
             (about(target), about(ref)),
-            detail=f"{target.device} {target.port}:{item.trouble}",
+            at=(about_port(target),),
+            detail=item.trouble,
             value=item.value_v,
             limit=item.limit_v,
             unit="V",
@@ -112,7 +113,7 @@ def sensor_drive(look: Look, device: str) -> Iterator[Said]:
             f"{device} is {output.drive}; {target.device} {target.port} does not read "
             f"{output.drive}.",
             (about(ref), about(target)),
-            detail=f"{target.device} {target.port}",
+            at=(about_port(target),),
             fixes=fixes,
         )
 
@@ -267,7 +268,7 @@ def contact_unread(look: Look, device: str) -> Iterator[Said]:
             words = f"set {option} of {target.device} to {other}: the whole bank"
             remedy = SetSetting(device=target.device, key=option, value=other)
             fixes = (Fix(words=words, remedy=remedy),)
-    yield Said(sentence, (about(device), about(target)), detail=name, fixes=fixes)
+    yield Said(sentence, (about(device), about(target)), at=(about_port(target),), fixes=fixes)
 
 
 def _loads_at(look: Look, output: PinRef) -> dict[str, float]:

@@ -10,7 +10,7 @@ from vervain.model.elements import Contact, Diode
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import ways_from
 from vervain.queries.look import Look
-from vervain.rules.finding import Consequence, Fix, about
+from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, SetSetting
 from vervain.rules.rule import Said, rule
 
@@ -182,7 +182,7 @@ def bare_pin(look: Look, device: str) -> Iterator[Said]:
                     yield Said(
                         f"{device} hangs on {way.end.device} {way.end.port}, a signal pin.",
                         (about(device), about(way.end)),
-                        detail=f"{way.end.device} {way.end.port}",
+                        at=(about_port(way.end),),
                     )
 
 
@@ -250,7 +250,8 @@ def at_start(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{device} {ref.port} {does} until the program runs; {load.device} hangs on it.",
                 (about(ref), about(load.device)),
-                detail=f"{ref.port} {load.device}",
+                at=(about(load.device),),
+                detail=ref.port,
                 consequence=worst,
             )
         for target in inputs_driven_by(look, ref):
@@ -263,7 +264,8 @@ def at_start(look: Look, device: str) -> Iterator[Said]:
                 yield Said(
                     f"{device} {ref.port} enables {target.device} until the program runs.",
                     (about(ref), about(target)),
-                    detail=f"{ref.port} {target.device}",
+                    at=(about(target.device),),
+                    detail=ref.port,
                     consequence="Unreliable",
                 )
 

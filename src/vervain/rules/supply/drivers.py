@@ -74,7 +74,7 @@ def speed(look: Look, axis_id: str) -> Iterator[Said]:
                 f"{motor} wants {needs:.3g} V at the top speed of {axis_id}; {drivers[0]} gets "
                 f"{row.volts:.3g} V.",
                 (about_axis(axis_id), about(motor), about(row.pin)),
-                detail=motor,
+                at=(about(motor),),
                 value=round(row.volts, 2),
                 limit=round(needs, 2),
                 unit="V",
@@ -104,7 +104,7 @@ def useful_voltage(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{device} gets {row.source_v:g} V; {motor} makes use of {useful:.3g} V.",
                 (about(row.pin), about(motor)),
-                detail=motor,
+                at=(about(motor),),
                 value=row.source_v,
                 limit=round(useful, 1),
                 unit="V",
@@ -150,7 +150,8 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{given}; {device} takes {limit:.3g} A peak ({rated_a:.3g} A RMS{used}).",
                 (about(name), about(device)),
-                detail=f"{name}:over",
+                at=(about(name),),
+                detail="over",
                 value=float(share),
                 limit=limit,
                 unit="A",
@@ -160,7 +161,8 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{given}, below half of what {device} is rated for.",
                 (about(name), about(device)),
-                detail=f"{name}:under",
+                at=(about(name),),
+                detail="under",
                 value=float(share),
                 limit=limit / 2,
                 unit="A",
@@ -200,7 +202,7 @@ def bridge_duty(look: Look, device: str) -> Iterator[Said]:
         yield Said(
             f"{device} gives {ref.device} up to {mean_v:.3g} V; it takes {motor.v_max_v:g} V.",
             (about(device), about(ref)),
-            detail=ref.device,
+            at=(about(ref.device),),
             value=round(mean_v, 3),
             limit=motor.v_max_v,
             unit="V",

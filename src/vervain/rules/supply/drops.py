@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 
 from vervain.model.machine import PinRef
+from vervain.model.subject import Subject
 from vervain.queries.look import Look
-from vervain.rules.finding import Fix, about
+from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetGauge
 from vervain.rules.rule import Said, rule
 from vervain.supply.loads import takes_in
@@ -42,14 +43,15 @@ def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:
     "at 60 °C, plus and return together (IEC 60228, data/tables/copper.toml).",
 )
 def drop(look: Look, _: str) -> Iterator[Said]:
-    groups: dict[str, list[tuple[State, Arrival]]] = {}
+    groups: dict[Subject, list[tuple[State, Arrival]]] = {}
     for device in look.devices():
         for state, row in _worst(look, device):
             fares = row.status == "on" and row.volts is not None and row.volts >= row.least_v
             if fares and row.lost is not None and row.lost > drop_limit(row):
                 path = feed_path(look, state, row.pin)
                 costly = costliest_cable(look, path) if path is not None else None
-                groups.setdefault(costly[0] if costly else device, []).append((state, row))
+                where = about_cable(costly[0]) if costly else about(device)
+                groups.setdefault(where, []).append((state, row))
     for where, rows in groups.items():
         state, row = max(rows, key=lambda item: (item[1].lost or 0.0) / drop_limit(item[1]))
         first = row.pin.device
@@ -64,7 +66,7 @@ def drop(look: Look, _: str) -> Iterator[Said]:
         yield Said(
             f"{first} gets {row.volts or 0:.3g} of {row.source_v or 0:g} V{more}.",
             (about(row.pin), *(about(name) for name in others)),
-            detail=where,
+            at=(where,),
             why=f"{STATE_WORDS[state]}: {row.amps:.2f} A from {source_name(look, row.source)}.",
             value=round((row.lost or 0.0) * 100, 2),
             limit=drop_limit(row) * 100,
@@ -148,7 +150,7 @@ def servo_on_logic(look: Look, device: str) -> Iterator[Said]:
             yield Said(
                 f"{device} is fed from the logic of {row.source.device}.",
                 (about(row.pin), about(row.source)),
-                detail=row.source.device,
+                at=(about(row.source.device),),
             )
 
 

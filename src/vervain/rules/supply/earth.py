@@ -9,12 +9,13 @@ from vervain.electrical.levels import (
 )
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import Conductor, PinRef
+from vervain.model.subject import Subject
 from vervain.queries.connectivity import (
     joined_inside,
     neighbours_at,
 )
 from vervain.queries.look import Look
-from vervain.rules.finding import Fix, Subject, about
+from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import Join
 from vervain.rules.rule import Said, rule
 from vervain.supply.earth import earth_root, has_mains, is_bonded
@@ -76,7 +77,7 @@ def earth_joint(look: Look, _: str) -> Iterator[Said]:
             yield Said(
                 f"0 V of {zero.device} is joined to protective earth {joints} times.",
                 (about(zero),),
-                detail=zero.device,
+                at=(about(zero.device),),
                 consequence="Unreliable",
             )
         told |= set(members)
@@ -118,7 +119,7 @@ def no_common(look: Look, device: str) -> Iterator[Said]:
                 f"{others.device} and {ours.device} share no common: the signal at {device} "
                 f"{ref.port} has no way back.",
                 (about(others), about(ours), about(ref)),
-                detail=f"{others.device}-{ours.device}",
+                at=(about(others.device), about(ours.device)),
                 fixes=(Fix(words=words, remedy=remedy),),
             )
 
@@ -139,20 +140,19 @@ def _return_pins(look: Look, ref: PinRef, output: LogicOutput) -> Iterator[PinRe
 
 
 def _negative_of(look: Look, zero: PinRef) -> PinRef | None:
-    """The negative terminal of the supply on a 0 V rail."""
-    for ref in look.rail(zero):
-        port, part = look.port(ref.port_ref), look.part_of(ref.device)
-        if (
-            port is None
-            or part is None
-            or part.kind not in ("supply", "battery")
-            or port.kind != "feed out"
-        ):
-            continue
-        pin = look.pin(ref)
-        if pin is not None and pin.function == "zero":
-            return ref
-    return None
+    """The negative terminal of the supply on a 0 V rail: of several, that of the first device in
+    the builder's order, which no renaming changes.
+    """
+    found = [ref for ref in look.rail(zero) if _is_negative(look, ref)]
+    order = look.devices()
+    return min(found, key=lambda ref: order.index(ref.device), default=None)
+
+
+def _is_negative(look: Look, ref: PinRef) -> bool:
+    port, part, pin = look.port(ref.port_ref), look.part_of(ref.device), look.pin(ref)
+    is_source = part is not None and part.kind in ("supply", "battery")
+    is_outlet = port is not None and port.kind == "feed out"
+    return is_source and is_outlet and pin is not None and pin.function == "zero"
 
 
 @rule(

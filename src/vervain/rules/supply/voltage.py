@@ -59,7 +59,8 @@ def voltage(look: Look, device: str) -> Iterator[Said]:
                     f"{device} gets {source.feed.nominal_v:g} V from {name}; it takes at most "
                     f"{feed.v_max_v:g} V.",
                     (about(ref), about(name)),
-                    detail=f"{ref.port}:{name}:over",
+                    at=(about(name),),
+                    detail=f"{ref.port} over",
                     value=high,
                     limit=feed.v_max_v,
                     unit="V",
@@ -69,7 +70,8 @@ def voltage(look: Look, device: str) -> Iterator[Said]:
                     f"{device} gets {source.feed.nominal_v:g} V from {name}; it needs at least "
                     f"{feed.v_min_v:g} V.",
                     (about(ref), about(name)),
-                    detail=f"{ref.port}:{name}:under",
+                    at=(about(name),),
+                    detail=f"{ref.port} under",
                     value=low,
                     limit=feed.v_min_v,
                     unit="V",
