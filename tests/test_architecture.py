@@ -146,8 +146,8 @@ class Tables(unittest.TestCase):
             (1.5, 13.1), (2.5, 17.4), (4, 23), (16, 54), (25, 54), (0.52, 7.5), (0.33, 4.8),
         ):  # fmt: skip
             with self.subTest(area_mm2):
-                self.assertEqual(current_a, ampacity_a(area_mm2))
-        self.assertIsNone(ampacity_a(0.04))
+                self.assertEqual(current_a, ampacity_a(area_mm2, 40.0))
+        self.assertIsNone(ampacity_a(0.04, 40.0))
         currents = [current for _, current in ampacity_table()]
         self.assertEqual(sorted(currents), currents)
 

@@ -83,7 +83,7 @@ class Opening(DocumentCase):
         os.mkfifo(self.folder / "pipe.vervain")
         for name, content, word in (
             ("cut.vervain", data[:9000], "line"),
-            ("new.vervain", data.replace(b'"version": 1', b'"version": 7'), "newer"),
+            ("new.vervain", data.replace(b'"version": 2', b'"version": 7'), "newer"),
             ("picture.vervain", b"\x89PNG\xff", "not text"),
             ("=1+1<b>.vervain", b"{}", "not a Vervain machine file"),
             ("pipe.vervain", None, "a pipe"),

@@ -374,6 +374,12 @@ class Leaving(TableCase):
         self.settle()
         self.assertIn("ends too early", self.said[-1])
 
+    def test_a_card_that_lacks_a_method_is_refused(self) -> None:
+        from vervain.desktop.stages.harness.cards import HarnessCard
+
+        with self.assertRaisesRegex(TypeError, "HalfCard lacks body_height, paint_body, title"):
+            type("HalfCard", (HarnessCard,), {"has_something": lambda self: False})
+
     def test_what_is_edited_while_a_list_is_read_stays(self) -> None:
         path = self.folder / "list.csv"
         path.write_text("Designator,Part,Name\nB30,osier-rl2,Lid\n")

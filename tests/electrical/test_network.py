@@ -180,6 +180,6 @@ class Copper(unittest.TestCase):
             (0.5, 40, 99, 7.5 * 0.38),
         ):  # fmt: skip
             self.assertAlmostEqual(amps, copper.ampacity_a(area, ambient, circuits))
-        self.assertIsNone(copper.ampacity_a(0.04))
+        self.assertIsNone(copper.ampacity_a(0.04, 40.0))
         with self.assertRaises(Problem):
             copper.ampacity_a(0.5, 70)

@@ -22,7 +22,7 @@ class OwnTables(unittest.TestCase):
         text = data_text("tables/copper.toml").replace("[0.5, 7.5]", "[0.5, 6.0]")
         (self.folder / "copper.toml").write_text(text)
         self.assertEqual((["copper.toml"], []), take_own_tables(self.folder))
-        self.assertEqual(6.0, ampacity_a(0.5))
+        self.assertEqual(6.0, ampacity_a(0.5, 40.0))
 
     def test_what_is_not_understood_is_told_and_the_shipped_one_stays(self) -> None:
         before = feed_table()
@@ -44,7 +44,7 @@ class OwnTables(unittest.TestCase):
                 self.assertIn(words, str(problems[0]))
                 self.assertIn(str(path), str(problems[0]))
                 self.assertEqual(before, feed_table())
-                self.assertEqual(7.5, ampacity_a(0.5))
+                self.assertEqual(7.5, ampacity_a(0.5, 40.0))
                 path.unlink()
 
     def test_no_folder_is_no_problem(self) -> None:

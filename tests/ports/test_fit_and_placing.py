@@ -33,7 +33,7 @@ class Fits(unittest.TestCase):
             ("B7", "K1:IN 8", "fits", ""),
             ("B7", "K1:IN 2", "fits with", "JP1 at PNP"),
             ("B7", "K1:IN 6", "does not fit", "B8 sits there"),
-            ("B7", "K1:PROBE", "does not fit", "5 V there; it needs at least 10 V"),
+            ("B7", "K1:PROBE", "does not fit", "as little as 4.9 V there; it needs at least 10 V"),
             ("B7", "K1:AXIS 1", "does not fit", "It is for step and direction"),
             ("B10", "K1:IN 7", "fits with", "JP2 at NPN"),
             ("M6", "T1:MOTOR", "does not fit", "no pin for U, V, W"),

@@ -53,7 +53,7 @@ def lenient(look: Look, designator: str) -> str:
 @query
 def least_core_a(look: Look) -> float | None:
     look.ambient_c()
-    return ampacity_a(0.5)
+    return ampacity_a(0.5, 40.0)
 
 
 class Answers(unittest.TestCase):

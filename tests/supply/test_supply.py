@@ -12,7 +12,7 @@ from tests.rules import supply_cases as cases
 from tests.small import at
 from tests.test_cli import run
 from vervain.edits.feed_edits import set_gauge, set_takes
-from vervain.electrical.copper import resistance_ohm_m
+from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
@@ -213,7 +213,7 @@ class Rewiring(unittest.TestCase):
         )
         for load_a, area, rating in ((2.8, 0.5, 4), (5.62, 0.5, 7.5), (5.63, 0.5, None)):
             with self.subTest(load_a):
-                self.assertEqual(rating, fuse_for(load_a, area))
+                self.assertEqual(rating, fuse_for(load_a, ampacity_a(area, 40.0)))
         with self.assertRaisesRegex(Problem, "No fuse suits"):
             put_fuse(cases.pump(7.0), pin("M1:LEADS", "1"), 7.0)
 

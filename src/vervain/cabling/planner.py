@@ -56,6 +56,7 @@ def plan_cables(
 ) -> CablePlan:
     """A cable for everything that wants one. The same machine gives the same plan."""
     look = Look(machine)
+    options = options._replace(ambient_c=machine.ambient_c)
     known = sorted(parts, key=lambda part: part.id)
     by_places: dict[frozenset[str], list[Unit]] = {}
     for unit in units(needs(look)):

@@ -9,11 +9,11 @@ from vervain.harness.cable_routes import lead_route, lead_side
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import PinRef, PortRef
-from vervain.ports.extension import SPARE_M
 from vervain.queries.connectivity import is_joint, ways_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.look import Look
+from vervain.queries.routes import lead_shortage_mm
 from vervain.queries.step import ends_of
 from vervain.supply.conductor_currents import flowing_in
 from vervain.supply.loads import driver_rms_a
@@ -153,8 +153,9 @@ def _wants_cable(look: Look, hookup_id: str) -> bool:
         return all(port is not None and port.connector is not None for port in ports)
     port = look.port(side)
     runs = lead_route(look, hookup_id).runs
-    way_m = SPARE_M + sum(run.length_m for name in runs if (run := look.run(name)))
-    return port is not None and bool(runs) and port.lead_length_m < way_m - 0.0005
+    if port is None or not runs:
+        return False
+    return port.lead_length_m <= 0 or lead_shortage_mm(look, port.lead_length_m, runs) > 0
 
 
 def _outer_end(look: Look, a: PortRef, b: PortRef) -> PortRef:

@@ -26,10 +26,13 @@ PLUS_COLOURS, COMMON_COLOURS = ("RD", "BN"), ("BK", "BU")
 
 
 class Options(NamedTuple):
-    """What the builder wants: commons shared, and so many cores left over in every cable."""
+    """What the builder wants: commons shared, and so many cores left over in every cable; and the
+    temperature around the cables.
+    """
 
     share_commons: bool = False
     spare_cores: int = 0
+    ambient_c: float = 40.0
 
 
 class Choice(NamedTuple):
@@ -164,8 +167,11 @@ def least_area_mm2(group: Unit, length_m: float, options: Options) -> float:
         default=0.0,
     )
     area = max(need.thinnest_mm2 for need in group)
+    loaded = sum(conductor.amps > 0 for need in group for conductor in need.conductors)
+    circuits = max(1, (loaded + 1) // 2)
     for size in SIZES_MM2:
-        if size < area * 0.999 or (ampacity_a(size) or 0.0) < most:
+        carries = ampacity_a(size, options.ambient_c, circuits) or 0.0
+        if size < area * 0.999 or carries < most:
             continue
         if all(_lost(need, size, length_m) for need in group):
             return size

@@ -86,17 +86,7 @@ def remove_place(machine: Machine, place_id: str) -> Machine:
         first, second = runs
         ends = [run.b if run.a == place_id else run.a for run in runs]
         if ends[0] != ends[1]:
-            joined = replace(
-                first,
-                a=ends[0],
-                b=ends[1],
-                length_m=round(first.length_m + second.length_m, 3),
-                moving=first.moving or second.moving,
-                chain=first.chain or second.chain,
-            )
-            kept = swapped(machine.runs, first, joined)
-            machine = replace(machine, runs=kept)
-            runs = [second]
+            machine, runs = _merged(machine, first, second, (ends[0], ends[1])), []
     for run in runs:
         machine = remove_run(machine, run.id)
     return replace(
@@ -105,6 +95,35 @@ def remove_place(machine: Machine, place_id: str) -> Machine:
         devices=tuple(
             replace(device, place=None) if device.place == place_id else device
             for device in machine.devices
+        ),
+    )
+
+
+def _merged(machine: Machine, first: Run, second: Run, ends: tuple[str, str]) -> Machine:
+    """The machine with two runs that meet as one under the name of the first: it moves, is coiled,
+    lies in a chain or has an entry where one of them did; what was laid through them by hand stays.
+    """
+    joined = replace(
+        first,
+        a=ends[0],
+        b=ends[1],
+        length_m=round(first.length_m + second.length_m, 3),
+        moving=first.moving or second.moving,
+        coiled=first.coiled or second.coiled,
+        chain=first.chain or second.chain,
+        axis=first.axis or second.axis,
+        entry=first.entry or second.entry,
+    )
+
+    def through(runs: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(first.id if name == second.id else name for name in runs))
+
+    return replace(
+        machine,
+        runs=tuple(run for run in swapped(machine.runs, first, joined) if run is not second),
+        cables=tuple(
+            replace(cable, runs=through(cable.runs)) if second.id in cable.runs else cable
+            for cable in machine.cables
         ),
     )
 

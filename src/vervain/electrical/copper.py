@@ -40,7 +40,7 @@ def ampacity_table() -> tuple[tuple[float, float], ...]:
     return _table("ampacity")
 
 
-def ampacity_a(area_mm2: float, ambient_c: float = 40.0, circuits: int = 1) -> float | None:
+def ampacity_a(area_mm2: float, ambient_c: float, circuits: int = 1) -> float | None:
     """Current in A that one core may carry, with so many loaded circuits together; None below the
     smallest row.
 

@@ -1,5 +1,7 @@
 """What feeds what: the sources on a rail and the consumers that hang on them."""
 
+from typing import Literal
+
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Contact, Fuse
@@ -163,3 +165,10 @@ def _reached(look: Look, start: PinRef, but_for: str | None) -> tuple[PinRef, ..
                     if other not in seen:
                         waiting.append(other)
     return tuple(seen)
+
+
+def voltage_fit(gives: FeedOut, takes: FeedIn) -> Literal["", "too high", "too low"]:
+    """Whether what an outlet gives, with its tolerance, is within a device's window."""
+    if gives.highest_v > takes.v_max_v:
+        return "too high"
+    return "too low" if gives.lowest_v < takes.v_min_v else ""

@@ -39,8 +39,8 @@ def supply_v(look: Look, pin: PinRef) -> tuple[float, float] | None:
         if other.function in PLUS_FUNCTIONS:
             sources = sources_of(look, PinRef(device=pin.device, port=pin.port, pin=other.id))
             if sources:
-                lows = [s.feed.nominal_v * (1 - s.feed.tolerance) for s in sources]
-                highs = [s.feed.nominal_v * (1 + s.feed.tolerance) for s in sources]
+                lows = [s.feed.lowest_v for s in sources]
+                highs = [s.feed.highest_v for s in sources]
                 return min(lows), max(highs)
     return None
 

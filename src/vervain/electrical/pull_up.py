@@ -73,9 +73,7 @@ def pull_up_at(look: Look, pin: PinRef) -> PullUp | None:
                 continue
             conductance += 1 / element.resistance_ohm
             feeds = [source.feed for source in sources_of(look, other)]
-            volts += [
-                (f.nominal_v * (1 - f.tolerance), f.nominal_v * (1 + f.tolerance)) for f in feeds
-            ]
+            volts += [(f.lowest_v, f.highest_v) for f in feeds]
     if not conductance or not volts:
         return None
     return PullUp(

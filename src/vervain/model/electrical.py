@@ -41,6 +41,16 @@ class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
     resistance_ohm: Positive | None = None
     tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
 
+    @property
+    def highest_v(self) -> float:
+        """The most that it gives, in V."""
+        return self.nominal_v * (1 + self.tolerance)
+
+    @property
+    def lowest_v(self) -> float:
+        """The least that it gives, in V."""
+        return self.nominal_v * (1 - self.tolerance)
+
 
 class LogicOutput(Record, tag="logic output", frozen=True, kw_only=True):
     """A signal output. Without levels of its own, its high level is its supply less `drop_v`.

@@ -13,10 +13,8 @@ from vervain.model.machine import Cable, Conductor, Machine, PortRef
 from vervain.model.part import CablePart, Gender, Part, Pin, Port
 from vervain.ports.adapters import placed
 from vervain.queries.look import Look
-from vervain.queries.routes import route_between
+from vervain.queries.routes import SPARE_M, lead_shortage_mm, route_between
 
-# Kept over at each end for the loop in the box and the stripped ends.
-SPARE_M = 0.15
 THINNEST_MM2 = 0.25
 
 
@@ -26,9 +24,9 @@ def short_by_m(look: Look, plug: PortRef, host: PortRef) -> float:
     """
     port = look.port(plug)
     route = route_between(look, plug.device, host.device)
-    if port is None or not port.lead_length_m or route is None or not route.runs:
+    if port is None or route is None:
         return 0.0
-    return max(0.0, route.length_m + SPARE_M - port.lead_length_m)
+    return lead_shortage_mm(look, port.lead_length_m, route.runs) / 1000
 
 
 def extension_length_m(short_m: float) -> float:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of, voltage_fit
 from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
 from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
 from vervain.electrical.pull_up import pull_up_at, pull_up_window
@@ -137,11 +137,13 @@ def _shared_with(look: Look, device_port: PortRef, host_port: PortRef) -> str:
 
 def _feed_refusal(look: Look, host_pin: PinRef, wants: FeedIn) -> str:
     for source in sources_of(look, host_pin):
-        volts = source.feed.nominal_v
-        if volts > wants.v_max_v:
-            return f"{volts:g} V there; it takes at most {wants.v_max_v:g} V."
-        if volts < wants.v_min_v:
-            return f"{volts:g} V there; it needs at least {wants.v_min_v:g} V."
+        verdict = voltage_fit(source.feed, wants)
+        if verdict == "too high":
+            most = f"up to {source.feed.highest_v:.4g} V there"
+            return f"{most}; it takes at most {wants.v_max_v:g} V."
+        if verdict == "too low":
+            least = f"as little as {source.feed.lowest_v:.4g} V there"
+            return f"{least}; it needs at least {wants.v_min_v:g} V."
     return ""
 
 

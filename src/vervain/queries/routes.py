@@ -6,6 +6,9 @@ from vervain.model.base import Record
 from vervain.queries.engine import query
 from vervain.queries.look import Look
 
+# Kept over of a device's own leads for the loop in the box and the stripped ends.
+SPARE_M = 0.15
+
 
 class Route(Record, frozen=True, kw_only=True):
     """The runs from place to place in order, their length together, and whether one moves."""
@@ -77,3 +80,18 @@ def place_of(look: Look, designator: str) -> str | None:
     """The place that a device sits at."""
     found = look.device(designator)
     return found.place if found else None
+
+
+def lead_shortage_mm(look: Look, lead_length_m: float, runs: tuple[str, ...]) -> int:
+    """How much leads lack on their way through runs, with what is kept over for the ends, in whole
+    millimetres; 0 where they reach, or their length is not known.
+    """
+    if lead_length_m <= 0 or not runs:
+        return 0
+    way_mm = sum(millimetres(run.length_m) for name in runs if (run := look.run(name)))
+    return max(0, way_mm + millimetres(SPARE_M) - millimetres(lead_length_m))
+
+
+def millimetres(length_m: float) -> int:
+    """A length in whole millimetres, in which lengths are compared."""
+    return round(length_m * 1000)

@@ -16,6 +16,7 @@ from vervain.model.problem import Problem
 from vervain.queries.connectivity import steps_from
 from vervain.queries.look import Look
 from vervain.queries.routes import route_between
+from vervain.supply.core_limits import core_limit_a
 from vervain.supply.earth import earth_pins
 from vervain.supply.loads import takes_in
 from vervain.supply.network_model import copper_group
@@ -69,7 +70,7 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
         )
     machine = take_feed_off(machine, consumer)
     amps = max((t.amps for t in takes_in(look, consumer.device, "everything")), default=0.0)
-    area = max(THINNEST_MM2, gauge_for_current(amps * 1.25) or THINNEST_MM2)
+    area = max(THINNEST_MM2, gauge_for_current(amps * 1.25, look.ambient_c()) or THINNEST_MM2)
     machine, cable = _with_pair(machine, look, ends[0].device, consumer.device, area)
     rows = {
         (ends[0].port_ref, consumer.port_ref): [(ends[0].pin, consumer.pin, 1)],
@@ -127,15 +128,12 @@ def _with_pair(
     return replace(machine, cables=(*machine.cables, cable)), name
 
 
-def fuse_window_a(load_a: float, core_mm2: float) -> tuple[float, float]:
-    """The ratings that a fuse may have: from 4/3 of the load up to what the core may carry."""
-    return load_a / FUSE_LOAD, ampacity_a(core_mm2) or 0.0
-
-
-def fuse_for(load_a: float, core_mm2: float) -> float | None:
-    """The smallest usual fuse inside its window; None where the wire is too thin for the load."""
-    low, high = fuse_window_a(load_a, core_mm2)
-    return next((rating for rating in FUSE_RATINGS_A if low <= rating <= high), None)
+def fuse_for(load_a: float, core_limit_a: float) -> float | None:
+    """The smallest usual fuse from 4/3 of the load up to what the core may carry; None where the
+    wire is too thin for the load.
+    """
+    least = load_a / FUSE_LOAD
+    return next((rating for rating in FUSE_RATINGS_A if least <= rating <= core_limit_a), None)
 
 
 def fuse_part() -> Part:
@@ -176,11 +174,12 @@ def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
     cable = look.cable(hookup.cable) if hookup.cable else None
     part = look.cable_part(cable.part) if cable else None
     area = part.core_mm2 if part else THINNEST_MM2
-    rating = fuse_for(load_a, area)
+    limit_a = core_limit_a(look, cable.id) if cable else ampacity_a(area, look.ambient_c())
+    rating = fuse_for(load_a, limit_a or 0.0)
     if rating is None:
-        low, high = fuse_window_a(load_a, area)
         raise Problem(
-            f"No fuse suits: the load wants {low:.3g} A at least, {area:g} mm² {high:g} A at most.",
+            f"No fuse suits: the load wants {load_a / FUSE_LOAD:.3g} A at least, {area:g} mm² "
+            f"{limit_a or 0.0:.3g} A at most.",
             place=pin.device,
             remedy="Take a larger gauge first.",
         )

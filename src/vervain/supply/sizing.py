@@ -40,9 +40,13 @@ def gauge_for(look: Look, state: State, arrival: Arrival) -> tuple[str, float] |
     return (name, found) if found is not None and found > part.core_mm2 else None
 
 
-def gauge_for_current(amps: float) -> float | None:
-    """The thinnest usual gauge that may carry a current."""
-    return next((area for area in USUAL_MM2 if (ampacity_a(area) or 0.0) >= amps), None)
+def gauge_for_current(amps: float, ambient_c: float, circuits: int = 1) -> float | None:
+    """The thinnest usual gauge of which each core may carry a current, at a temperature and with so
+    many loaded circuits together; None where none is thick enough.
+    """
+    return next(
+        (area for area in USUAL_MM2 if (ampacity_a(area, ambient_c, circuits) or 0.0) >= amps), None
+    )
 
 
 def supply_size_a(amps: float) -> float:

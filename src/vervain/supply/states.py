@@ -11,6 +11,8 @@ from vervain.model.base import NotNegative, Positive, Record
 from vervain.model.machine import OperatingState
 
 State = OperatingState
+# The states that last: start-up is over in an instant, and idle asks for less than holding.
+LASTING_STATES: tuple[State, ...] = ("holding", "moving", "everything")
 STATES: tuple[State, ...] = get_args(State)
 STATE_WORDS: dict[State, str] = {
     "idle": "Idle",

@@ -2,11 +2,11 @@
 
 from collections import defaultdict
 
-from vervain.electrical.copper import ampacity_a
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.look import Look
+from vervain.supply.core_limits import core_limit_a
 from vervain.supply.network_model import conductor_length_m
 from vervain.supply.results import Arrival, arrivals
 from vervain.supply.solution import Feeding, Flow, feeding
@@ -145,7 +145,5 @@ def along(look: Look, state: State, consumer: PinRef) -> tuple[Station, ...]:
 def _carries(look: Look, hookup_id: str) -> list[float]:
     """What a core of a hookup's cable may carry; nothing without a cable."""
     hookup = look.hookup(hookup_id)
-    cable = look.cable(hookup.cable) if hookup is not None and hookup.cable else None
-    part = look.cable_part(cable.part) if cable else None
-    most = ampacity_a(part.core_mm2) if part else None
+    most = core_limit_a(look, hookup.cable) if hookup is not None and hookup.cable else None
     return [most] if most is not None else []

@@ -12,10 +12,11 @@ from vervain.harness.plugs import Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import termination
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
-from vervain.ports.extension import SPARE_M, extension_length_m
+from vervain.ports.extension import extension_length_m
 from vervain.queries.connectivity import ways_from
 from vervain.queries.engine import query
 from vervain.queries.look import Look
+from vervain.queries.routes import lead_shortage_mm, millimetres
 from vervain.queries.step import ends_of
 from vervain.rules.finding import Fix, about, about_cable, about_port, about_run
 from vervain.rules.fixes import (
@@ -63,7 +64,7 @@ def short_cable(look: Look, cable_id: str) -> Iterator[Said]:
     if length.measured_m is None or length.missing or not cable_route(look, cable_id).runs:
         return
     path_m = length.of("run", "slack", "end")
-    if length.measured_m < path_m - 0.0005:
+    if millimetres(length.measured_m) < millimetres(path_m):
         fix = Fix(words=f"cut it anew, {length.cut_m:g} m", remedy=CutAnew(cable=cable_id))
         yield Said(
             f"{cable_id} is shorter than its path.",
@@ -94,9 +95,9 @@ def short_lead(look: Look, hookup_id: str) -> Iterator[Said]:
     runs = lead_route(look, hookup_id).runs
     if side is None or port is None or not port.lead_length_m or not runs:
         return
-    way_m = SPARE_M + sum(run.length_m for name in runs if (run := look.run(name)))
-    if port.lead_length_m < way_m - 0.0005:
-        length_m = extension_length_m(way_m - port.lead_length_m)
+    short_mm = lead_shortage_mm(look, port.lead_length_m, runs)
+    if short_mm > 0:
+        length_m = extension_length_m(short_mm / 1000)
         remedy = ExtendLeads(hookup=hookup_id, plug=side, length_m=length_m)
         far = hookup.b if hookup.a == side else hookup.a
         yield Said(
@@ -104,7 +105,7 @@ def short_lead(look: Look, hookup_id: str) -> Iterator[Said]:
             (about(side), about_run(runs[0])),
             at=(about(far.device),),
             value=port.lead_length_m,
-            limit=round(way_m, 3),
+            limit=round(port.lead_length_m + short_mm / 1000, 3),
             unit="m",
             over=False,
             fixes=(Fix(words=f"put in an extension of {length_m:g} m", remedy=remedy),),

@@ -96,9 +96,7 @@ def _harm(look: Look, host: PinRef, meets: Pin) -> str:
     pin = look.pin(host)
     if pin is None or pin.function != "plus" or meets.function in (*HARMLESS, "plus"):
         return ""
-    volts = max(
-        (s.feed.nominal_v * (1 + s.feed.tolerance) for s in sources_of(look, host)), default=0.0
-    )
+    volts = max((s.feed.highest_v for s in sources_of(look, host)), default=0.0)
     if not volts:
         return ""
     entry = meets.electrical

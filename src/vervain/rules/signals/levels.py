@@ -13,6 +13,7 @@ from vervain.electrical.levels import (
     supply_v,
 )
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.fit import fit
 from vervain.ports.fit_issues import mismatch_words
@@ -135,7 +136,7 @@ def power_on_signal(look: Look, device: str) -> Iterator[Said]:
             if port.end != "device" or not isinstance(pin.electrical, LogicInput):
                 continue
             for source in _wired_sources(look, ref):
-                volts = source.feed.nominal_v * (1 + source.feed.tolerance)
+                volts = source.feed.highest_v
                 if volts <= pin.electrical.max_v:
                     continue
                 fix = _turn_round(look, ref)
@@ -165,9 +166,12 @@ def _wired_sources(look: Look, ref: PinRef) -> tuple[Source, ...]:
             pin, part = look.pin(member), look.part_of(member.device)
             if pin is not None and isinstance(pin.electrical, FeedOut):
                 found[member] = Source(pin=member, feed=pin.electrical)
-            if part is not None and part.kind == "fuse":
-                other = "2" if member.pin == "1" else "1"
-                through_fuses.append(PinRef(device=member.device, port=member.port, pin=other))
+            for element in part.inside if part else ():
+                if isinstance(element, Fuse) and (member.port, member.pin) in element.pins:
+                    through_fuses += [
+                        PinRef(device=member.device, port=port, pin=pin)
+                        for port, pin in element.pins
+                    ]
     return tuple(found.values())
 
 

@@ -189,7 +189,7 @@ def bridge_duty(look: Look, device: str) -> Iterator[Said]:
     feeds = [s.feed for ref, _, _ in fed_pins(look, device) for s in sources_of(look, ref)]
     if not feeds:
         return
-    top = max(feed.nominal_v * (1 + feed.tolerance) for feed in feeds)
+    top = max(feed.highest_v for feed in feeds)
     for ref, motor in _bridge_motors(look, device):
         mean_v = top * duty / 100
         if mean_v <= motor.v_max_v:

@@ -11,11 +11,10 @@ from vervain.rules.rule import Said, rule
 from vervain.supply.loads import takes_in
 from vervain.supply.results import Arrival, drop_limit, source_name, supply_loads
 from vervain.supply.sizing import gauge_for
-from vervain.supply.states import STATE_WORDS, State
+from vervain.supply.states import LASTING_STATES, STATE_WORDS, State
 from vervain.supply.voltage_profile import arrivals_of, costliest_cable, feed_path
 
 # What a machine may do for long; starting lasts an instant.
-LASTING: tuple[State, ...] = ("holding", "moving", "everything")
 # How far the voltage of the logic may move, and what moves it.
 DROOP_MOST = 0.03
 HEAVY = ("stepper driver", "motor bridge", "heater", "brushed motor", "servo", "brake", "valve")
@@ -24,7 +23,7 @@ HEAVY = ("stepper driver", "motor bridge", "heater", "brushed motor", "servo", "
 def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:
     """Each fed pin of a device in the state in which least arrives."""
     rows: dict[PinRef, tuple[State, Arrival]] = {}
-    for state in LASTING:
+    for state in LASTING_STATES:
         for row in arrivals_of(look, device, state):
             known = rows.get(row.pin)
             if known is None or (row.lost or 0.0) > (known[1].lost or 0.0):

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.copper import ampacity_a
 from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     downstream_pins,
@@ -18,6 +17,7 @@ from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import Said, rule
 from vervain.rules.supply.voltage import pin_order
+from vervain.supply.core_limits import core_limit_a
 from vervain.supply.inrush import LIMITS
 from vervain.supply.network_model import inside_links
 from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A
@@ -38,15 +38,14 @@ def _outlets(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
                 yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
 
 
-def _unfused(look: Look, start: PinRef) -> Iterator[tuple[str, float]]:
-    """The cables on a plus up to the first fuse, each with the cross-section of its cores."""
+def _unfused(look: Look, start: PinRef) -> Iterator[str]:
+    """The cables on a plus up to the first fuse."""
     seen, waiting = {start}, [start]
     while waiting:
         here = waiting.pop()
         for step in steps_from(look, here):
             hookup = look.hookup(step.hookup)
             cable = look.cable(hookup.cable) if hookup and hookup.cable else None
-            part = look.cable_part(cable.part) if cable else None
             far = look.part_of(step.end.device)
             near = far is not None and far.kind == "fuse" and cable is not None
             short = (
@@ -54,8 +53,8 @@ def _unfused(look: Look, start: PinRef) -> Iterator[tuple[str, float]]:
                 and cable is not None
                 and (cable_length_m(look, cable.id) or 1.0) <= TO_THE_FUSE_M
             )
-            if cable is not None and part is not None and not short:
-                yield cable.id, part.core_mm2
+            if cable is not None and not short:
+                yield cable.id
             if step.end not in seen and not near:
                 seen.add(step.end)
                 waiting.append(step.end)
@@ -82,8 +81,8 @@ def fuse_missing(look: Look, device: str) -> Iterator[Said]:
         return
     for pin, feed in _outlets(look, device):
         thin: tuple[float, str] | None = None
-        for cable, area in _unfused(look, pin):
-            carries = ampacity_a(area)
+        for cable in _unfused(look, pin):
+            carries = core_limit_a(look, cable)
             if carries is not None and (thin is None or carries < thin[0]):
                 thin = carries, cable
         if thin is None or (part.kind == "supply" and feed.current_a <= thin[0]):
@@ -129,9 +128,7 @@ def fuse_asleep(look: Look, device: str) -> Iterator[Said]:
             for step in steps_from(look, ref)
             if (hookup := look.hookup(step.hookup)) is not None
             and hookup.cable is not None
-            and (cable := look.cable(hookup.cable)) is not None
-            and (cores := look.cable_part(cable.part)) is not None
-            and (carries := ampacity_a(cores.core_mm2)) is not None
+            and (carries := core_limit_a(look, hookup.cable)) is not None
         ),
         default=None,
     )
@@ -174,7 +171,7 @@ def fuse(look: Look, device: str) -> Iterator[Said]:
             part = look.cable_part(cable.part) if cable else None
             if cable is None or part is None or step.end not in behind:
                 continue
-            carries = ampacity_a(part.core_mm2, look.ambient_c())
+            carries = core_limit_a(look, cable.id)
             if carries is not None and (thinnest is None or carries < thinnest[0]):
                 thinnest = (carries, cable.id, part.core_mm2)
     if thinnest is None or rating <= thinnest[0]:

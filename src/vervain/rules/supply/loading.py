@@ -2,16 +2,14 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.copper import ampacity_a
 from vervain.model.connectors import connector_of
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.look import Look
-from vervain.queries.step import ends_of
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetGauge, SetSetting
 from vervain.rules.rule import Said, rule
-from vervain.rules.supply.drops import LASTING
+from vervain.supply.core_limits import core_currents, core_limit_a, loaded_circuits
 from vervain.supply.results import currents_of, source_name, supply_loads
 from vervain.supply.sizing import (
     FUSE_LOAD,
@@ -20,7 +18,7 @@ from vervain.supply.sizing import (
     gauge_for_current,
     supply_size_a,
 )
-from vervain.supply.states import STATE_WORDS, State, feed_table
+from vervain.supply.states import LASTING_STATES, STATE_WORDS, State, feed_table
 
 
 @rule(
@@ -34,7 +32,7 @@ from vervain.supply.states import STATE_WORDS, State, feed_table
 )
 def budget(look: Look, device: str) -> Iterator[Said]:
     worst: dict[PinRef, tuple[State, float, float]] = {}
-    for state in LASTING:
+    for state in LASTING_STATES:
         for load in supply_loads(look, state):
             if load.pin.device == device and load.amps > worst.get(load.pin, (state, 0.0, 0.0))[1]:
                 worst[load.pin] = state, load.amps, load.rated_a
@@ -104,14 +102,14 @@ def core_current(look: Look, cable_id: str) -> Iterator[Said]:
     part = look.cable_part(cable.part) if cable else None
     if part is None:
         return
-    loaded = [(abs(amps), core) for amps, core in _cores(look, cable_id) if abs(amps) > 0.01]
-    circuits = max(1, (len(loaded) + 1) // 2)
-    limit = ampacity_a(part.core_mm2, look.ambient_c(), circuits)
+    loaded = [(amps, core) for core, amps in core_currents(look, cable_id)]
+    limit = core_limit_a(look, cable_id)
     if not loaded or limit is None:
         return
     amps, core = max(loaded)
     if amps > limit:
-        wanted = gauge_for_current(amps * (ampacity_a(part.core_mm2) or limit) / limit)
+        circuits = loaded_circuits(look, cable_id)
+        wanted = gauge_for_current(amps, look.ambient_c(), circuits)
         fixes: tuple[Fix, ...] = ()
         if wanted is not None and wanted > part.core_mm2:
             remedy = SetGauge(cable=cable_id, core_mm2=wanted)
@@ -126,33 +124,6 @@ def core_current(look: Look, cable_id: str) -> Iterator[Said]:
         )
 
 
-def _cores(look: Look, cable_id: str) -> Iterator[tuple[float, int]]:
-    """The largest lasting current of each core of a cable."""
-    amps: dict[int, float] = {}
-    hookups = {hookup.id: hookup for hookup in look.hookups_in(cable_id)}
-    for state in LASTING:
-        for hookup in hookups.values():
-            for current in currents_of(look, hookup.id, state):
-                core = hookup.conductors[current.number].core
-                if core is not None:
-                    amps[core] = max(amps.get(core, 0.0), current.amps)
-    for hookup in hookups.values():
-        for conductor in hookup.conductors:
-            peak = max((_peak(look, ref) for ref in ends_of(hookup, conductor)), default=0.0)
-            if conductor.core is not None and peak:
-                amps[conductor.core] = max(amps.get(conductor.core, 0.0), peak)
-    yield from ((value, core) for core, value in amps.items())
-
-
-def _peak(look: Look, ref: PinRef) -> float:
-    """The peak current of a driver's motor terminal; 0 elsewhere."""
-    pin, port = look.pin(ref), look.port(ref.port_ref)
-    if pin is None or port is None or port.end != "host" or not pin.function.startswith("phase"):
-        return 0.0
-    peak = look.setting(ref.device, "current_peak_a")
-    return float(peak) if isinstance(peak, int | float) else 0.0
-
-
 @rule(
     id="supply.contact-current",
     consequence="Damage",
@@ -163,7 +134,7 @@ def _peak(look: Look, ref: PinRef) -> float:
 )
 def contact_current(look: Look, device: str) -> Iterator[Said]:
     worst: dict[PinRef, float] = {}
-    for state in LASTING:
+    for state in LASTING_STATES:
         for hookup in look.hookups_of(device):
             for current in currents_of(look, hookup.id, state):
                 for ref in (current.a, current.b):
@@ -198,7 +169,7 @@ def bar_current(look: Look, device: str) -> Iterator[Said]:
         return
     bars = [
         current.amps
-        for state in LASTING
+        for state in LASTING_STATES
         for current in currents_of(look, device, state)
         if current.kind == "copper"
     ]
@@ -231,7 +202,7 @@ def fuse_load(look: Look, device: str) -> Iterator[Said]:
     amps = max(
         (
             current.amps
-            for state in LASTING
+            for state in LASTING_STATES
             for current in currents_of(look, device, state)
             if current.kind == "fuse"
         ),

@@ -6,6 +6,7 @@ from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     RETURN_FUNCTIONS,
     sources_of,
+    voltage_fit,
 )
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import PinRef
@@ -51,12 +52,12 @@ def _sources_at(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
 def voltage(look: Look, device: str) -> Iterator[Said]:
     for ref, feed, _ in fed_pins(look, device):
         for source in sources_of(look, ref):
-            high = source.feed.nominal_v * (1 + source.feed.tolerance)
-            low = source.feed.nominal_v * (1 - source.feed.tolerance)
+            high, low = source.feed.highest_v, source.feed.lowest_v
+            verdict = voltage_fit(source.feed, feed)
             name = source.pin.device
-            if high > feed.v_max_v:
+            if verdict == "too high":
                 yield Said(
-                    f"{device} gets {source.feed.nominal_v:g} V from {name}; it takes at most "
+                    f"{device} gets up to {high:.4g} V from {name}; it takes at most "
                     f"{feed.v_max_v:g} V.",
                     (about(ref), about(name)),
                     at=(about(name),),
@@ -65,9 +66,9 @@ def voltage(look: Look, device: str) -> Iterator[Said]:
                     limit=feed.v_max_v,
                     unit="V",
                 )
-            elif low < feed.v_min_v:
+            elif verdict == "too low":
                 yield Said(
-                    f"{device} gets {source.feed.nominal_v:g} V from {name}; it needs at least "
+                    f"{device} gets as little as {low:.4g} V from {name}; it needs at least "
                     f"{feed.v_min_v:g} V.",
                     (about(ref), about(name)),
                     at=(about(name),),

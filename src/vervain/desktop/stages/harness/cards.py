@@ -11,6 +11,7 @@ from vervain.desktop.shared.wire_painting import draw_bar, elided
 from vervain.desktop.stages.harness.bundle_painting import paint_section, section_size_mm
 from vervain.desktop.theme import looks
 from vervain.harness.bundles import bundle_of
+from vervain.harness.fittings import fittings
 from vervain.harness.label_layout import Line, Square, Style, Text, lay_out_label
 from vervain.harness.label_texts import core_label_texts
 from vervain.harness.lengths import PartKind, cable_length
@@ -23,6 +24,15 @@ MIDDLE = Qt.AlignmentFlag.AlignCenter
 
 class HarnessCard(QWidget):
     """A titled frame that is shown while it has something to show."""
+
+    def __init_subclass__(cls) -> None:
+        """Refuses a card that lacks a method: Qt's own class of classes does not look."""
+        super().__init_subclass__()
+        missing = [
+            name for name in dir(cls) if getattr(getattr(cls, name), "__isabstractmethod__", False)
+        ]
+        if missing:
+            raise TypeError(f"{cls.__name__} lacks {', '.join(missing)}")
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -129,7 +139,8 @@ class SectionCard(HarnessCard):
         if run.chain is not None:
             chain = run.chain
             facts.append(("Chain inside", f"{chain.width_mm:g} × {chain.height_mm:g} mm"))
-            facts.append(("Full, at most 60 %", f"{bundle.fill or 0:.0%}"))
+            most = fittings().chain_fill
+            facts.append((f"Full, at most {most:.0%}", f"{bundle.fill or 0:.0%}"))
             facts.append(("Needs a bend radius of", f"{bundle.bend_radius_mm:g} mm"))
             facts.append(("The chain bends at", f"{chain.bend_radius_mm:g} mm"))
         else:
