@@ -17,10 +17,11 @@ from vervain.edits import (
 )
 from vervain.files.part_files import shipped_shelf
 from vervain.model.axis import Belt, Screw
-from vervain.model.machine import Conductor, LabelTemplates, Machine, PinRef, PortRef
+from vervain.model.machine import Acceptance, Conductor, LabelTemplates, Machine, PinRef, PortRef
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.place import Chain
 from vervain.model.problem import Problem
+from vervain.model.subject import Subject
 from vervain.model.validation import checked
 from vervain.ports import plugging
 from vervain.supply import rewiring
@@ -103,6 +104,11 @@ class Arguments:
             "takes": {"idle": number}, "prices": {text: number}, "pins": {"1": "2", "2": "1"},
             "lengths_m": (number, 2.0), "cores": (1, 99), "among": tuple(devices),
             "runs": tuple(run.id for run in machine.runs[:2]), "texts": (text, "b"),
+            "finding": Acceptance(
+                rule="supply.fuse", about=Subject(device=self.one_of(devices, "M1")), at=(
+                    Subject(cable=text[:20]),
+                ), detail=text, reason="r", day="2026-01-01",
+            ),
             "option": None, "coils": (("1", "2"), (text, "4")), "rows": (conductor,),
             "conductors": (conductor,), "ports": (self.port(),), "additions": (),
             "meter": Meter(leads_ohm=number, motor_temperature_c=number),
