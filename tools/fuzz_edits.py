@@ -42,7 +42,8 @@ def all_edits() -> tuple[Callable[..., Any], ...]:
                 continue
             first = next(iter(inspect.signature(function).parameters.values()), None)
             gives = str(function.__annotations__.get("return", ""))
-            if first is not None and first.name == "machine" and "Machine" in gives:
+            is_own = function.__module__ == module.__name__
+            if is_own and first is not None and first.name == "machine" and "Machine" in gives:
                 found.append(function)
     return tuple(dict.fromkeys(found))
 

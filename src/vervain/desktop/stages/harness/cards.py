@@ -22,15 +22,18 @@ RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 MIDDLE = Qt.AlignmentFlag.AlignCenter
 
 
+def _is_abstract(value: object) -> bool:
+    return bool(getattr(value, "__isabstractmethod__", False))
+
+
 class HarnessCard(QWidget):
     """A titled frame that is shown while it has something to show."""
 
     def __init_subclass__(cls) -> None:
         """Refuses a card that lacks a method: Qt's own class of classes does not look."""
         super().__init_subclass__()
-        missing = [
-            name for name in dir(cls) if getattr(getattr(cls, name), "__isabstractmethod__", False)
-        ]
+        own = [name for name, value in vars(HarnessCard).items() if _is_abstract(value)]
+        missing = sorted(name for name in own if _is_abstract(getattr(cls, name)))
         if missing:
             raise TypeError(f"{cls.__name__} lacks {', '.join(missing)}")
 
