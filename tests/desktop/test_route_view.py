@@ -70,7 +70,7 @@ class Drawn(RouteCase):
         self.session.select(Selection(run="R2"))
         facts = dict(self.window.harness.cards[0]._facts())
         self.assertEqual("28 × 17 mm", facts["Chain inside"])
-        self.assertEqual("66%", facts["Full, at most 60 %"])
+        self.assertEqual("66%", facts["Full, at most 60%"])
 
     def test_a_machine_without_places_says_what_to_do(self) -> None:
         window = self.open(Machine(name="Empty"))

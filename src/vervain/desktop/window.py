@@ -10,6 +10,7 @@ from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
+    QKeyEvent,
     QKeySequence,
     QResizeEvent,
     QShortcut,
@@ -344,7 +345,9 @@ class Window(QMainWindow):
         self.side.findings.stage = name
         self.side.findings.refresh()
         self._show_rail()
-        self.stack.currentWidget().setFocus()
+        shown = self.stack.currentWidget()
+        if shown is not None:
+            shown.setFocus()
 
     def _machine_changed(self) -> None:
         self._check_timer.start(CHECK_MS)
@@ -423,15 +426,12 @@ class Window(QMainWindow):
     def next_pane(self) -> None:
         """Moves the keyboard to the next pane."""
         left = self.shelf if self.stage == "Machine" else self.tray.list
-        panes = (self.head.rail, left, self.stack.currentWidget(), self.side, self.strip.field)
+        shown = self.stack.currentWidget()
+        wanted = (self.head.rail, left, shown, self.side, self.strip.field)
+        panes = [pane for pane in wanted if pane is not None]
         focus = self.focusWidget()
-        at = (
-            next(
-                (n for n, pane in enumerate(panes) if pane is focus or pane.isAncestorOf(focus)), -1
-            )
-            if focus is not None
-            else -1
-        )
+        holds = [focus is not None and (p is focus or p.isAncestorOf(focus)) for p in panes]
+        at = holds.index(True) if True in holds else -1
         following = panes[(at + 1) % len(panes)]
         if following is self.side and self.side.findings.cards:
             self.side.findings.cards[0].setFocus()
@@ -466,8 +466,8 @@ class Window(QMainWindow):
             self.help.hide()
         return super().eventFilter(watched, event)
 
-    def keyPressEvent(self, event) -> None:
-        if event.key() == Qt.Key.Key_Escape:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
             self.help.hide()
             if "versions" in self.__dict__:
                 self.versions.hide()

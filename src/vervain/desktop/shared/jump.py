@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.theme import looks
@@ -35,10 +35,10 @@ def matching(goals: list[Goal], text: str) -> list[Goal]:
 class JumpPanel(QFrame):
     """A field with the goals that match below it; Enter goes, Escape closes."""
 
-    def __init__(self, parent, goals: Callable[[], list[Goal]], hint: str) -> None:
+    def __init__(self, parent: QWidget, goals: Callable[[], list[Goal]], hint: str) -> None:
         super().__init__(parent)
         self.setObjectName("popup")
-        self._goals = goals
+        self._over, self._goals = parent, goals
         self.found: list[Goal] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
@@ -60,10 +60,11 @@ class JumpPanel(QFrame):
 
     def open(self, text: str = "") -> None:
         """Shows the panel over the window, with a text to search for, and takes the keyboard."""
-        parent = self.parentWidget()
         width = looks.px(460)
         self._all = self._goals()
-        self.setGeometry(max(0, parent.width() - width - 12), looks.px(44), width, looks.px(360))
+        self.setGeometry(
+            max(0, self._over.width() - width - 12), looks.px(44), width, looks.px(360)
+        )
         self.field.setText(text)
         self._search(text)
         self.show()
@@ -87,7 +88,7 @@ class JumpPanel(QFrame):
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape:
                 self.hide()
-                self.parentWidget().setFocus()
+                self._over.setFocus()
                 return True
             if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
                 step = 1 if event.key() == Qt.Key.Key_Down else -1

@@ -3,7 +3,7 @@
 from abc import abstractmethod
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFont, QGuiApplication, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from vervain.desktop.session import Session
@@ -13,9 +13,10 @@ from vervain.desktop.theme import looks
 from vervain.harness.bundles import bundle_of
 from vervain.harness.fittings import fittings
 from vervain.harness.label_layout import Line, Square, Style, Text, lay_out_label
-from vervain.harness.label_texts import core_label_texts
+from vervain.harness.label_texts import LabelText, core_label_texts
 from vervain.harness.lengths import PartKind, cable_length
 from vervain.harness.plugs import Plug, cavity_places, plug_at
+from vervain.model.place import Run
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -104,7 +105,7 @@ class HarnessCard(QWidget):
 class SectionCard(HarnessCard):
     """The section of the selected run, as large as there is room, and its figures."""
 
-    def _run(self):
+    def _run(self) -> Run | None:
         return self.session.look.run(self.session.selection.run or "")
 
     def has_something(self) -> bool:
@@ -260,12 +261,12 @@ class LabelCard(HarnessCard):
 
     TAPE_MM = 12.0
 
-    def _labels(self):
+    def _labels(self) -> tuple[LabelText, ...]:
         chosen = self.session.selection.conductor
         if chosen is None:
-            return []
+            return ()
         texts = core_label_texts(self.session.look, chosen[0])
-        return [text for text in texts if text.key == chosen]
+        return tuple(text for text in texts if text.key == chosen)
 
     def has_something(self) -> bool:
         return bool(self._labels())
@@ -302,7 +303,7 @@ class LabelCard(HarnessCard):
             painter.restore()
             y += self.TAPE_MM * scale + looks.px(7)
 
-    def _font(self, family: str, pixels: float, bold: bool):
+    def _font(self, family: str, pixels: float, bold: bool) -> QFont:
         font = looks.font(12, bold=bold)
         font.setPixelSize(max(4, round(pixels)))
         return font

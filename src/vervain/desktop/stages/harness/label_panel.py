@@ -118,7 +118,7 @@ class LabelPanel(QFrame):
         self.session.apply(words, lambda machine: set_label_templates(machine, wanted))
         self.refresh()
 
-    def style(self) -> Style:
+    def label_style(self) -> Style:
         """What is chosen."""
         onto = self.onto.currentText()
         tape = float(onto.split()[1]) if onto.startswith("Tape") else None
@@ -178,7 +178,7 @@ class LabelPanel(QFrame):
         """Writes the labels on a worker, and keeps that they were printed."""
         from vervain.exports.label_files import label_set
 
-        machine, style, cables = self.session.machine, self.style(), self.chosen()
+        machine, style, cables = self.session.machine, self.label_style(), self.chosen()
         owners, changed = OWNERS[self.owners.currentText()], self.only_changed.isChecked()
         try:
             sheet = self.sheet() if style.tape_mm is None else SheetForm()

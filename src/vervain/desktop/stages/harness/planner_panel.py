@@ -22,9 +22,11 @@ from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.theme import looks
 from vervain.model.machine import Machine
 from vervain.model.part import CablePart
+from vervain.model.problem import Problem
 
 if TYPE_CHECKING:
     from vervain.cabling.planner import CablePlan, PlannedCable
+    from vervain.cabling.selection import Options
 
 ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
@@ -66,7 +68,7 @@ class CablePlanner(QFrame):
         self.hide()
         session.machine_changed.connect(self._machine_changed)
 
-    def _options(self):
+    def _options(self) -> "Options":
         from vervain.cabling.selection import Options
 
         return Options(self.commons.isChecked(), int(self.spare.isChecked()))
@@ -91,14 +93,14 @@ class CablePlanner(QFrame):
             self._refused,
         )
 
-    def _refused(self, problem) -> None:
+    def _refused(self, problem: Problem) -> None:
         self.running = False
         self.session.said.emit(Message(str(problem), is_bad=True))
         self.changed.emit()
 
-    def _show(self, machine: Machine, plan) -> None:
+    def _show(self, machine: Machine, plan: "CablePlan | None") -> None:
         self.running = False
-        if self._stopped or machine is not self.session.machine:
+        if plan is None or self._stopped or machine is not self.session.machine:
             self.changed.emit()
             return
         if not plan.cables and not plan.left:

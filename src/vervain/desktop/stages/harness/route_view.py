@@ -10,6 +10,7 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QShowEvent,
 )
 
 from vervain.desktop.session import Selection, Session
@@ -61,7 +62,7 @@ class RouteView(DrawnView):
         if self.isVisible():
             self.arrange()
 
-    def showEvent(self, event) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         if self._is_stale:
             self.arrange()
@@ -313,7 +314,8 @@ class RouteView(DrawnView):
         self._pressed = QPointF(), None
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and event.mimeData() is not None and event.mimeData().hasText():
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasText():
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
@@ -329,10 +331,11 @@ class RouteView(DrawnView):
             event.ignore()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        if event is None or event.mimeData() is None:
+        data = event.mimeData() if event is not None else None
+        if event is None or data is None:
             return
         shape = self._at(event.position() + self.offset())
-        device = event.mimeData().text()
+        device = data.text()
         if isinstance(shape, PlaceShape) and self.session.look.device(device) is not None:
             self.hand.device, self.hand.target = device, shape.place
             self.hand.put()

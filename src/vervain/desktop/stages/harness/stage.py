@@ -1,9 +1,10 @@
 """The Harness stage: the route with its bundles over the harness table with its faces."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QButtonGroup,
@@ -51,7 +52,13 @@ WAIT_MS = 60
 class HarnessStage(QWidget):
     """The stage: its line, panels that open under it, the route, the table."""
 
-    def __init__(self, session: Session, settings: Settings, export, take_in) -> None:
+    def __init__(
+        self,
+        session: Session,
+        settings: Settings,
+        export: Callable[[str], object],
+        take_in: Callable[[], object],
+    ) -> None:
         super().__init__()
         self.session, self.settings = session, settings
         self._export, self._take_in = export, take_in
@@ -115,7 +122,7 @@ class HarnessStage(QWidget):
 
     # Building.
 
-    def _button(self, words: str, act) -> QPushButton:
+    def _button(self, words: str, act: Callable[[], object]) -> QPushButton:
         button = self.line.add_button(QPushButton(words))
         button.clicked.connect(lambda: act())
         return button
@@ -162,7 +169,7 @@ class HarnessStage(QWidget):
         tools.addWidget(self.filter)
         return outer
 
-    def resizeEvent(self, event) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._fit_head()
 
@@ -183,7 +190,7 @@ class HarnessStage(QWidget):
 
     # What is shown.
 
-    def showEvent(self, event) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._want()
 
@@ -275,10 +282,12 @@ class HarnessStage(QWidget):
         rows = self.table.chosen_rows()
         return {row.cable for row in rows if row.cable} if len(rows) > 1 else set()
 
-    def keyPressEvent(self, event) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        acts = {
+        if event is None:
+            return
+        acts: dict[int, Callable[[], object]] = {
             Qt.Key.Key_P: self.planner.start,
             Qt.Key.Key_L: self.toggle_labels,
             Qt.Key.Key_C: self.open_columns,

@@ -43,9 +43,10 @@ class FaceModel(QAbstractTableModel):
 
     def show_face(self, face: Face, shown: tuple[str, ...]) -> None:
         """Takes another face, or the same of a newer machine, and which columns are shown."""
-        same = self.face is not None and self.face.rows == face.rows
+        known = self.face
+        same = known is not None and (known.name, known.rows) == (face.name, face.rows)
         columns = [(n, c) for n, c in enumerate(face.columns) if c.title in shown]
-        if same and columns == self.columns and self.face.name == face.name:
+        if same and columns == self.columns:
             self.face = face
             return
         self.face, self.columns = face, columns
@@ -107,7 +108,9 @@ class FaceModel(QAbstractTableModel):
     def columnCount(self, parent: QModelIndex = ROOT) -> int:
         return 0 if parent.isValid() else len(self.columns)
 
-    def headerData(self, section: int, orientation, role: int = Qt.ItemDataRole.DisplayRole):
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> str | int | None:
         if orientation != Qt.Orientation.Horizontal or section >= len(self.columns):
             return None
         column = self.columns[section][1]
@@ -123,7 +126,7 @@ class FaceModel(QAbstractTableModel):
             flags |= Qt.ItemFlag.ItemIsEditable
         return flags
 
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole):
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> str | int | None:
         if not index.isValid() or index.row() >= len(self.rows):
             return None
         at, column = self.columns[index.column()]

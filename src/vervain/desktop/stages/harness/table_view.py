@@ -2,8 +2,15 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPalette
+from PyQt6.QtCore import (
+    QAbstractItemModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QRectF,
+    Qt,
+    pyqtSignal,
+)
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPalette, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -91,7 +98,9 @@ class RowDelegate(QStyledItemDelegate):
             editor.setText(text)
             editor.selectAll()
 
-    def setModelData(self, editor: QWidget | None, model, index: QModelIndex) -> None:
+    def setModelData(
+        self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex
+    ) -> None:
         text = ""
         if isinstance(editor, QComboBox):
             text = editor.currentText()
@@ -201,7 +210,8 @@ class FaceTable(QTableView):
         """The columns' widths: what their letters want, the rest shared out where there is room."""
         columns = [column for _, column in self.faces.columns]
         wanted = [max(c.letters, len(c.title) + 1) * LETTER_PX + HEADS_BESIDE for c in columns]
-        room = self.viewport().width() / looks.scale if self.viewport() is not None else 0.0
+        area = self.viewport()
+        room = area.width() / looks.scale if area is not None else 0.0
         factor = max(1.0, min(1.6, room / sum(wanted))) if wanted else 1.0
         if sum(wanted) > room > 0:
             factor = max(0.8, room / sum(wanted))
@@ -209,7 +219,7 @@ class FaceTable(QTableView):
             least = len(column.title) * TITLE_PX + HEADS_BESIDE
             self.setColumnWidth(number, looks.px(max(width * factor, least)))
 
-    def resizeEvent(self, event) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         if event is not None and event.oldSize().width() != event.size().width():
             self.fit_columns()
@@ -225,7 +235,7 @@ class FaceTable(QTableView):
         numbers = sorted(index.row() for index in self._chosen_indexes())
         return [self.faces.rows[number] for number in numbers if number < len(self.faces.rows)]
 
-    def _choose_again(self, keys: set) -> None:
+    def _choose_again(self, keys: set[object]) -> None:
         """After an edit the same rows are selected."""
         model = self.selectionModel()
         if model is None or len(keys) < 2:
@@ -241,7 +251,7 @@ class FaceTable(QTableView):
         if current.isValid() and self.hasFocus() and not self._following:
             self._select(current.row())
 
-    def mousePressEvent(self, event) -> None:
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
         super().mousePressEvent(event)
         current = self.currentIndex()
         if current.isValid():

@@ -3,7 +3,7 @@
 from datetime import date
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
@@ -273,11 +273,11 @@ class OrderPanel(QWidget):
                 f"Began again with {device}", lambda machine: clear_trials(machine, device)
             )
 
-    def keyPressEvent(self, event) -> None:
-        number = event.text()
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        number = event.text() if event is not None else ""
         if number in ("1", "2", "3", "4"):
             self.saw(SEEN[int(number) - 1][1])
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        elif event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.do_exchange()
         else:
             super().keyPressEvent(event)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -68,10 +69,12 @@ class AxisFacts:
         for name, value in derived_facts(self.session.look, self.id):
             self.card.row(name, value)
 
-    def _choice(self, name: str, choices: tuple[str, ...], chosen: str, take) -> None:
+    def _choice(
+        self, name: str, choices: tuple[str, ...], chosen: str, take: Callable[[str], object]
+    ) -> None:
         self.card.row(name, self.card.choice(choices, chosen, take, name))
 
-    def _field(self, name: str, text: str, take) -> None:
+    def _field(self, name: str, text: str, take: Callable[[str], bool]) -> None:
         self.card.row(name, self.card.field(text, take, name))
 
     def _rename(self, new_id: str, name: str) -> bool:

@@ -1,5 +1,6 @@
 """Facts of a motor's direction and of devices that can take over a port, on the card."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtWidgets import QPushButton
@@ -39,7 +40,7 @@ def show_swaps(card: FactRows, session: Session, device: str, port: str | None) 
         _button(card, "No alternate any more", partial(_drop, session, item))
 
 
-def _button(card: FactRows, words: str, act) -> None:
+def _button(card: FactRows, words: str, act: Callable[[], object]) -> None:
     button = QPushButton(words)
     button.clicked.connect(lambda _: act())
     card.wide_row(button)

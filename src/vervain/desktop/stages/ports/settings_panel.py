@@ -1,7 +1,7 @@
 """The settings sheet in the window: what to set outside the wiring, and because of what."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
 from vervain.desktop.session import Selection, Session
@@ -39,11 +39,11 @@ class SettingsPanel(QTableWidget):
         self.currentCellChanged.connect(lambda row, *_: self._select(row))
         session.machine_changed.connect(self.refresh)
 
-    def showEvent(self, event) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
 
-    def resizeEvent(self, event) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._share_width()
 

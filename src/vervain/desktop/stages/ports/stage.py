@@ -1,5 +1,7 @@
 """The Ports stage: what matters most in one line, and the boards under it."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
 
@@ -14,7 +16,13 @@ from vervain.desktop.stages.ports.settings_panel import SettingsPanel
 class PortsStage(QWidget):
     """The stage: its line, and the boards under it."""
 
-    def __init__(self, session: Session, add_device, open_machine, open_demo) -> None:
+    def __init__(
+        self,
+        session: Session,
+        add_device: Callable[[], object],
+        open_machine: Callable[[], object],
+        open_demo: Callable[[], object],
+    ) -> None:
         super().__init__()
         self.session = session
         self.line = StageLine()

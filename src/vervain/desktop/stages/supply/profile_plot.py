@@ -53,7 +53,9 @@ class AlongPlot(QWidget):
         graph.setMenuEnabled(False)
         graph.hideButtons()
         graph.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.layout().addWidget(graph)
+        layout = self.layout()
+        if layout is not None:
+            layout.addWidget(graph)
         return graph
 
     def show_stations(self, stations: tuple[Station, ...], limit: float, state: str) -> None:

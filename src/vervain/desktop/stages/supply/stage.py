@@ -1,6 +1,7 @@
 """The Supply stage: what feeds what, what arrives, and how much of each supply is taken."""
 
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
@@ -46,7 +47,9 @@ class SupplyStage(QWidget):
         self.below = QScrollArea()
         self.below.setWidget(self.ladder)
         self.below.setWidgetResizable(True)
-        self.below.viewport().setObjectName("blank")
+        area = self.below.viewport()
+        if area is not None:
+            area.setObjectName("blank")
         self.below.setFrameShape(QScrollArea.Shape.NoFrame)
         split = self.split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(self.view)
@@ -73,11 +76,11 @@ class SupplyStage(QWidget):
         session.checked.connect(self.say_what_matters)
         self.show_state(self.state)
 
-    def showEvent(self, event) -> None:
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._want()
 
-    def hideEvent(self, event) -> None:
+    def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
         self.plot.hide()
 
