@@ -100,9 +100,9 @@ class Pipes(CommandLine):
 
     def test_a_bug_has_a_status_of_its_own(self) -> None:
         code = (
-            "import sys; from unittest import mock; import vervain.cli as cli\n"
+            "import sys; from unittest import mock; import vervain.cli.check as check\n"
             "from vervain.entry import main\n"
-            "with mock.patch.object(cli, 'check_machine', side_effect=ZeroDivisionError('x')):\n"
+            "with mock.patch.object(check, 'check_machine', side_effect=ZeroDivisionError()):\n"
             "    sys.exit(main(['check', sys.argv[1]]))"
         )
         done = subprocess.run(
@@ -113,6 +113,13 @@ class Pipes(CommandLine):
 
 
 class Words(CommandLine):
+    def test_what_is_done_is_shown_where_it_is_asked_for(self) -> None:
+        for words, told in (([], False), (["--verbose"], True)):
+            status, out, err = run(*words, "check", str(FOUND))
+            self.assertEqual(1, status)
+            self.assertIn("findings", out)
+            self.assertEqual(told, "opened" in err and "checked in" in err)
+
     def test_a_mistyped_command_is_told_instead_of_opening_a_window(self) -> None:
         for typed, meant in (("chek", "check"), ("tabel", "table"), ("version", "versions")):
             status, _, err = run(typed)

@@ -3,19 +3,16 @@
 import argparse
 import json
 import sys
-from configparser import ConfigParser, Error
 from pathlib import Path
 
+from vervain.cli.common import Commands
+from vervain.cli.kept_rules import kept_rules
 from vervain.files.machine_file import open_machine, save_machine
 from vervain.files.problems import FileProblem
 from vervain.files.versions import (
-    MOST_KEPT,
-    MOST_KEPT_BYTES,
     ORIGIN_WORDS,
     Version,
     VersionRow,
-    VersionRules,
-    default_rules,
     open_version,
     version_rows,
     versions_of,
@@ -26,7 +23,7 @@ from vervain.model.problem import Problem
 MOST_SHOWN = 6
 
 
-def add_command(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+def add_command(commands: Commands) -> None:
     """Adds the command to those of the command line."""
     command = commands.add_parser(
         "versions",
@@ -41,24 +38,6 @@ def add_command(commands: "argparse._SubParsersAction[argparse.ArgumentParser]")
     command.add_argument("--json", action="store_true", help="print JSON")
     command.add_argument("--folder", type=Path, help="where versions are kept, if elsewhere")
     command.set_defaults(run=run_versions)
-
-
-def kept_rules() -> VersionRules:
-    """Where the builder's settings say that versions are kept, and how many."""
-    import platformdirs
-
-    rules = default_rules()
-    parser = ConfigParser(interpolation=None, strict=False)
-    try:
-        parser.read(Path(platformdirs.user_config_dir("vervain")) / "vervain.ini", "utf-8")
-        folder = parser.get("versions", "folder", fallback="")
-        return VersionRules(
-            Path(folder) if folder else rules.folder,
-            parser.getint("versions", "most_kept", fallback=MOST_KEPT),
-            parser.getint("versions", "most_mb", fallback=MOST_KEPT_BYTES // 1_000_000) * 1_000_000,
-        )
-    except (Error, ValueError, OSError):
-        return rules
 
 
 def run_versions(options: argparse.Namespace) -> int:

@@ -44,13 +44,13 @@ def make_application() -> QApplication:
     return application
 
 
-def run_window(path: Path | None, unread: Sequence[FileProblem] = ()) -> int:
+def run_window(path: Path | None, unread: Sequence[FileProblem] = (), verbose: bool = False) -> int:
     """Opens the window on a file, or on the demo, and tells which own tables could not be read;
-    returns the exit status.
+    `verbose` shows the log on standard error. Returns the exit status.
     """
     # Nothing built before the first painting is garbage; collecting meanwhile only costs time.
     gc.disable()
-    unlogged = start_log()
+    unlogged = start_log(verbose)
     application = make_application()
     settings = Settings()
     use(settings.theme(), settings.scale())

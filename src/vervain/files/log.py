@@ -32,9 +32,19 @@ def start_log(verbose: bool = False) -> str:
     handler.setFormatter(logging.Formatter(FORM))
     log.addHandler(handler)
     if verbose and not problem:
-        shown = logging.StreamHandler()
-        shown.setFormatter(logging.Formatter(FORM))
-        log.addHandler(shown)
+        show_log()
     # A full disk must not make a second error out of the first.
     logging.raiseExceptions = False
     return problem
+
+
+def show_log() -> None:
+    """Writes the log to standard error: all that a command does, which may run beside a window
+    whose file it must not turn over.
+    """
+    log = logging.getLogger("vervain")
+    log.setLevel(logging.INFO)
+    log.propagate = False
+    shown = logging.StreamHandler()
+    shown.setFormatter(logging.Formatter(FORM))
+    log.addHandler(shown)

@@ -1,0 +1,200 @@
+"""Vervain for scripts and other programs: the stable names, all without a window.
+
+A machine is an immutable value; whatever changes one gives another. What cannot be done raises
+`Problem`, with what happened, the place and the remedy. See docs/python-api.md.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from vervain.cabling.apply_plan import accept_cables
+from vervain.cabling.planner import CablePlan, PlannedCable
+from vervain.cabling.planner import plan_cables as _plan_cables
+from vervain.cabling.selection import Options as CableOptions
+from vervain.exports.bench_set import FORMS, harness_bytes, write_set
+from vervain.exports.formats import csv_bytes, findings_json
+from vervain.exports.tables import Table, all_tables
+from vervain.files.demos import DEMOS, TEMPLATES, open_demo, open_template
+from vervain.files.machine_file import decode_machine
+from vervain.files.machine_file import open_machine as _open_machine
+from vervain.files.part_files import decode_parts, shipped_shelf
+from vervain.files.problems import FileProblem
+from vervain.files.saving import save_document
+from vervain.files.versions import VersionRules, default_rules
+from vervain.harness.compare import Difference, compare
+from vervain.harness.cutting import Cutting
+from vervain.harness.label_texts import LabelText, label_texts
+from vervain.harness.shopping import Item, cutting_of, shopping_list
+from vervain.leads.datasheet import Datasheet
+from vervain.leads.identification import Finding as CoilFinding
+from vervain.leads.identification import find as _find_coils
+from vervain.leads.lead_order import Next as LeadExchange
+from vervain.leads.lead_order import next_step
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.measurements import Meter, Reading, Trial
+from vervain.model.part import CablePart, Part
+from vervain.model.problem import Problem
+from vervain.model.validation import checked
+from vervain.ports.auto_placement import Conflict, Placement, Proposal, accept, propose
+from vervain.queries.changes import changes
+from vervain.queries.look import Look
+from vervain.rules.engine import check_machine
+from vervain.rules.finding import Finding, Fix, Result
+from vervain.rules.registry import RULES
+from vervain.rules.rule import Rule
+from vervain.supply.results import Arrival, SupplyLoad, arrivals, supply_loads
+from vervain.supply.states import STATES, State
+
+__all__ = [
+    "DEMOS", "FORMS", "RULES", "STATES", "TEMPLATES", "Arrival", "CableOptions", "CablePart",
+    "CablePlan", "CoilFinding", "Conflict", "Cutting", "Datasheet", "Difference", "FileProblem",
+    "Finding", "Fix", "Item", "LabelText", "LeadExchange", "Look", "Machine", "Meter", "Part",
+    "PinRef", "Placement", "PlannedCable", "PortRef", "Problem", "Proposal", "Reading", "Result",
+    "Rule", "State", "SupplyFigures", "SupplyLoad", "Table", "Trial", "apply_cables", "apply_fix",
+    "apply_placements", "check", "cutting", "decode_machine", "decode_parts", "differences",
+    "differences_in_words", "edited", "export", "export_set", "findings_json", "identify_coils",
+    "labels", "lead_order", "open_demo", "open_machine", "open_template", "place", "plan_cables",
+    "save_machine", "shipped_parts", "shopping", "supply", "table_csv", "tables",
+]  # fmt: skip
+
+
+class SupplyFigures(NamedTuple):
+    """What each supply gives in A against its rating, and what arrives at each fed pin."""
+
+    loads: tuple[SupplyLoad, ...]
+    arrivals: tuple[Arrival, ...]
+
+
+def open_machine(path: str | Path) -> Machine:
+    """The machine in a file. Raises `FileProblem` with the place of every fault."""
+    return _open_machine(Path(path))
+
+
+def save_machine(machine: Machine, path: str | Path, versions: VersionRules | None = None) -> None:
+    """Saves a machine: proven to open again, whole at every moment, what was there kept as a
+    version. Raises `FileProblem`, and then the old file is still whole.
+    """
+    save_document(machine, Path(path), None, versions or default_rules(), replaces=True)
+
+
+def check(machine: Machine) -> Result:
+    """The findings of a machine, worst first, and those that were accepted."""
+    return check_machine(machine)
+
+
+def apply_fix(machine: Machine, fix: Fix) -> Machine:
+    """The machine after a fix of a finding. Raises `Problem` where it cannot be done."""
+    return checked(machine, fix.remedy.apply(machine))
+
+
+def edited(machine: Machine, *edits: Callable[[Machine], Machine]) -> Machine:
+    """The machine after edits (the functions of `vervain.edits`). Raises `Problem` where one is
+    refused, or makes what no machine file could hold.
+    """
+    for edit in edits:
+        machine = checked(machine, edit(machine))
+    return machine
+
+
+def tables(machine: Machine) -> tuple[Table, ...]:
+    """The harness table and all others, as rows with named columns."""
+    return all_tables(machine)
+
+
+def table_csv(table: Table) -> bytes:
+    """A table as CSV (RFC 4180) in UTF-8."""
+    return csv_bytes(table)
+
+
+def supply(machine: Machine, state: State = "everything") -> SupplyFigures:
+    """What the supplies give and what arrives, in one of `STATES`."""
+    look = Look(machine)
+    return SupplyFigures(supply_loads(look, state), arrivals(look, state))
+
+
+def identify_coils(
+    leads: Sequence[str],
+    readings: Iterable[Reading],
+    datasheet: Datasheet | None = None,
+    meter: Meter | None = None,
+) -> CoilFinding:
+    """What meter readings between a motor's leads say: the likeliest explanations, the coils, and
+    the next pair to probe.
+    """
+    return _find_coils(tuple(leads), tuple(readings), datasheet, meter)
+
+
+def lead_order(order: Sequence[str], trials: Iterable[Trial] = ()) -> LeadExchange:
+    """The next two leads to exchange of a motor whose four leads are on A+ A- B+ B- in an order."""
+    return next_step(tuple(order), tuple(trials))
+
+
+def place(machine: Machine) -> Proposal:
+    """A port for every loose plug, the best in all, each with its reason; and what contends."""
+    return propose(machine)
+
+
+def apply_placements(machine: Machine, placements: Iterable[Placement]) -> Machine:
+    """The machine with plugs put where it was proposed."""
+    return checked(machine, accept(machine, tuple(placements)))
+
+
+def plan_cables(
+    machine: Machine,
+    parts: Iterable[CablePart] | None = None,
+    options: CableOptions | None = None,
+) -> CablePlan:
+    """A cable for whatever has none, of the parts given, else of those that ship."""
+    chosen = shipped_shelf().cable_parts.values() if parts is None else parts
+    return _plan_cables(machine, chosen, options or CableOptions())
+
+
+def apply_cables(
+    machine: Machine, planned: Iterable[PlannedCable], options: CableOptions | None = None
+) -> Machine:
+    """The machine with planned cables laid."""
+    return checked(machine, accept_cables(machine, tuple(planned), options or CableOptions()))
+
+
+def cutting(machine: Machine) -> dict[str, Cutting]:
+    """How the cables are cut from what there is and what is sold, by the id of the cable part."""
+    look = Look(machine)
+    return {part.id: cutting_of(look, part.id) for part in machine.cable_parts}
+
+
+def shopping(machine: Machine) -> tuple[Item, ...]:
+    """Everything to get, section by section."""
+    return shopping_list(Look(machine))
+
+
+def labels(machine: Machine) -> tuple[LabelText, ...]:
+    """Every label of cores and cables."""
+    return label_texts(Look(machine))
+
+
+def differences(old: Machine, new: Machine) -> Difference:
+    """The conductors that differ between two versions, and the labels to print and to take off."""
+    return compare(Look(old), Look(new))
+
+
+def differences_in_words(old: Machine, new: Machine) -> tuple[str, ...]:
+    """Everything that differs between two versions, a sentence each."""
+    return changes(old, new)
+
+
+def export(machine: Machine, form: str) -> bytes:
+    """The harness in one of `FORMS`. Raises `Problem` for another form."""
+    if form not in FORMS:
+        raise Problem(f"“{form}” is no form.", remedy=f"There are {', '.join(FORMS)}.")
+    return harness_bytes(machine, form)
+
+
+def export_set(machine: Machine, folder: str | Path) -> list[Path]:
+    """Writes everything that goes to the bench into a folder. Raises `FileProblem`."""
+    return write_set(machine, Path(folder))
+
+
+def shipped_parts() -> dict[str, Part]:
+    """The parts that ship, by id."""
+    return shipped_shelf().parts

@@ -1,0 +1,55 @@
+"""`vervain check`: the findings of a machine file."""
+
+import argparse
+import sys
+import time
+from pathlib import Path
+
+from vervain.cli.common import CLEAN, FOUND, Commands, log, read_machine
+from vervain.exports.formats import findings_json
+from vervain.model.machine import Machine
+from vervain.rules.engine import check_machine
+from vervain.rules.finding import Result
+
+
+def add_command(commands: Commands) -> None:
+    """Adds the command to those of the command line."""
+    check = commands.add_parser(
+        "check",
+        help="check a machine file",
+        description="Exit status: 0 nothing above Workmanship, 1 findings, 2 cannot read.",
+    )
+    check.add_argument("file", type=Path)
+    check.add_argument("--json", action="store_true", help="print JSON (docs/json-output.md)")
+    check.set_defaults(run=run_check)
+
+
+def exit_status(result: Result) -> int:
+    """0 where nothing is above Workmanship, else 1."""
+    worst = any(finding.consequence != "Workmanship" for finding in result.open)
+    return FOUND if worst else CLEAN
+
+
+def run_check(options: argparse.Namespace) -> int:
+    machine = read_machine(options.file)
+    began = time.monotonic()
+    result = check_machine(machine)
+    log.info("checked in %.2f s", time.monotonic() - began)
+    if options.json:
+        sys.stdout.buffer.write(findings_json(machine, result))
+    else:
+        print_findings(machine, result)
+    return exit_status(result)
+
+
+def print_findings(machine: Machine, result: Result) -> None:
+    for finding in result.open:
+        measured = ""
+        if finding.value is not None and finding.limit is not None:
+            measured = f" [{finding.value:.3g} of {finding.limit:.3g} {finding.unit}]"
+        print(f"{finding.consequence}: {finding.sentence}{measured}")
+        for fix in finding.fixes:
+            print(f"    fix: {fix.words}")
+    state = f", {machine.state}" if machine.state else ""
+    accepted = f", {len(result.accepted)} accepted" if result.accepted else ""
+    print(f"{machine.name}{state}: {len(result.open)} findings{accepted}")

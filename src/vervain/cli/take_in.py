@@ -1,0 +1,36 @@
+"""`vervain import`: devices or conductors from CSV or XLSX."""
+
+import argparse
+from pathlib import Path
+
+from vervain.cli.common import CLEAN, FOUND, Commands, read_machine, write_machine
+from vervain.files.lists import dry_run, read_sheet
+from vervain.files.shelf import own_folder, read_shelf
+
+
+def add_command(commands: Commands) -> None:
+    """Adds the command to those of the command line."""
+    taking = commands.add_parser(
+        "import",
+        help="take devices or conductors in from CSV or XLSX",
+        description="Without --to it only says what each row would do. Exit status: 0 every row is "
+        "taken or there already, 1 some are left out, 2 cannot read.",
+    )
+    taking.add_argument("file", type=Path, help="machine file")
+    taking.add_argument("list", type=Path, help="CSV or XLSX (docs/import.md)")
+    taking.add_argument("--to", type=Path, help="machine file to write")
+    taking.set_defaults(run=run_import)
+
+
+def run_import(options: argparse.Namespace) -> int:
+    machine, shelf = read_machine(options.file), read_shelf(own_folder())
+    result = dry_run(machine, read_sheet(options.list), shelf.parts, shelf.cable_parts)
+    for row in result.rows:
+        print(f"row {row.number}, {row.verdict}: {row.words}")
+    left = result.count("left out")
+    there = result.count("there already")
+    print(f"{result.count('taken')} taken, {there} there already, {left} left out")
+    if options.to is not None:
+        write_machine(result.machine, options.to)
+        print(f"Written to {options.to}")
+    return FOUND if left else CLEAN
