@@ -136,6 +136,15 @@ class Separation(unittest.TestCase):
         self.assertTrue(may_share(self.of("X14", "X15")))
         self.assertFalse(may_share(self.of("X11", "X15")))
 
+    def test_a_motor_with_the_brake_of_another_axis_at_the_same_place(self) -> None:
+        motor, brake = self.of("X14"), self.of("X15")
+        there = tuple(replace(need, places=motor[0].places) for need in brake)
+        self.assertTrue(may_share((*motor, *there)))
+        other = tuple(replace(need, axis="Q") for need in there)
+        self.assertFalse(may_share((*motor, *other)))
+        none = tuple(replace(need, axis="") for need in (*motor, *there))
+        self.assertFalse(may_share(none))
+
     def test_switches_and_sensors_of_one_place(self) -> None:
         self.assertTrue(may_share(self.of("X19", "B8")))
 

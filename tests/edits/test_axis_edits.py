@@ -2,6 +2,8 @@
 
 import unittest
 
+from msgspec.structs import replace
+
 from tests import small
 from vervain.edits import axis_edits as edits
 from vervain.files.demos import open_demo, open_template
@@ -95,6 +97,15 @@ class Roles(unittest.TestCase):
         x = axis(machine, "X")
         self.assertEqual(("B1", "B1"), (x.home, x.min_limit))
         self.assertIsNotNone(next(d for d in machine.devices if d.designator == "B2"))
+
+    def test_what_becomes_home_is_no_longer_of_no_role(self) -> None:
+        x = replace(axis(GANTRY, "X"), also=("B1", "B2"), home="B1", max_limit=None)
+        axes = tuple(x if old.id == "X" else old for old in GANTRY.axes)
+        for role in ("home", "max_limit"):
+            with self.subTest(role):
+                machine = edits.put_in_role(replace(GANTRY, axes=axes), "X", role, "B1")
+                changed = axis(machine, "X")
+                self.assertEqual(("B1", ("B2",)), (getattr(changed, role), changed.also))
 
     def test_what_cannot_fill_a_role_is_refused(self) -> None:
         for role, device in (("drive", "B1"), ("feedback", "M1"), ("brake", "M1"), ("home", "K1")):

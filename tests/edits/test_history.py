@@ -6,6 +6,7 @@ from pathlib import Path
 
 from hypothesis import settings
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
+from msgspec.structs import replace
 
 from tests import small
 from tests.strategies import a_change, applied
@@ -13,7 +14,7 @@ from vervain.edits import cable_edits, device_edits, hookup_edits, note_edits
 from vervain.files.autosave import Seat, autosave_path, drop_autosave, left_over, write_autosave
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import decode_machine, encode_machine, open_machine, save_machine
-from vervain.model.machine import Conductor, PortRef
+from vervain.model.machine import Alternate, AlternateSetting, Conductor, PortRef
 from vervain.model.problem import Problem
 from vervain.model.references import faults_of
 
@@ -140,3 +141,17 @@ class Designators(unittest.TestCase):
             removed = device_edits.remove_device(START, device.designator)
             with self.subTest(device.designator):
                 self.assertEqual([], list(faults_of(removed)))
+
+    def test_what_an_alternate_sets_goes_with_its_device(self) -> None:
+        port = PortRef(device="K1", port="IN 7")
+        sets = AlternateSetting(device="T1", key="microsteps", value="8")
+        machine = replace(START, alternates=(Alternate(device="B9", port=port, settings=(sets,)),))
+        left = device_edits.remove_device(machine, "T1").alternates
+        self.assertEqual([("B9", ())], [(item.device, item.settings) for item in left])
+
+    def test_a_cable_is_at_most_a_thousand_metres_long(self) -> None:
+        cable = START.cables[0].id
+        self.assertTrue(cable_edits.set_cable(START, cable, 1000.0, ""))
+        for length_m in (0.0, -1.0, 1000.1, float("nan")):
+            with self.subTest(length_m), self.assertRaises(Problem):
+                cable_edits.set_cable(START, cable, length_m, "")

@@ -82,6 +82,11 @@ BAD: tuple[tuple[str, bytes, tuple[str, ...]], ...] = (
         b'{"format": "vervain machine", "version": 1, "x": ' + b"[" * 100_000,
         ("deep", "x[0][0]"),
     ),
+    (
+        "a version that is no number",
+        GOOD.replace(b'"version": 2', b'"version": true'),
+        ("version",),
+    ),
     ("10 MB of junk", os.urandom(10_000_000), ("not",)),
     ("10 MB of spaces", b" " * 10_000_000, ("ends too early",)),
 )

@@ -72,6 +72,10 @@ class Figures(unittest.TestCase):
         for count, size in enumerate(sizes, 1):
             self.assertGreaterEqual(size**2, count)
 
+    def test_many_equal_circles_lie_at_78_per_cent(self) -> None:
+        for count in (13, 20, 50):
+            self.assertAlmostEqual(1 / 1.13**2, count / around(count, 1.0) ** 2)
+
     def test_a_device_s_own_leads_lie_in_the_bundle(self) -> None:
         look = Look(open_demo("glazing-gantry-as-planned"))
         self.assertNotIn("B5", [s.name for s in bundle_of(look, "R1").strands])

@@ -85,6 +85,16 @@ class Unique(unittest.TestCase):
                         self.assertTrue(text)
                         self.assertEqual(key, seen.setdefault(text, key))
 
+    def test_two_leads_of_one_pin_have_a_label_each(self) -> None:
+        build = small.bench("G1 fell-ps24", "G2 fell-ps24", "M1 quoin-bf24")
+        build.join("M1:LEADS", "G1:OUT", "+-1")
+        build.join("M1:LEADS", "G2:OUT", "+-1")
+        for form in ("{device}", "{far}-{pin}", "{pin}"):
+            templates = LabelTemplates(core=form, lead=form)
+            found = labels_of(replace(build.machine, label_templates=templates))
+            texts = [text for ends in found.values() for text in set(ends)]
+            self.assertEqual(sorted(set(texts)), sorted(texts))
+
     def test_labels_are_short_enough_for_9_mm_tape(self) -> None:
         longest = max(len(text) for ends in labels_of(PLANNED).values() for text in ends)
         self.assertLessEqual(longest, 14)

@@ -129,6 +129,11 @@ class Shopping(unittest.TestCase):
         )
         self.assertEqual({"cable gland M12": (1, 1)}, items(fan_on_a_run(), "Glands"))
 
+    def test_a_sheath_is_closed_with_heat_shrink_at_both_ends(self) -> None:
+        shrink = [i for i in shopping_list(Look(fan_on_a_run())) if i.section == "Heat-shrink"]
+        self.assertEqual(["2 cable ends of 40 mm"], [item.detail for item in shrink])
+        self.assertEqual([0.08], [item.needed for item in shrink])
+
     def test_sleeve_for_loose_runs_only(self) -> None:
         names = [item.detail for item in shopping_list(LOOK) if item.section == "Sleeves"]
         laid = {run for detail in names for run in detail.split(", ")}

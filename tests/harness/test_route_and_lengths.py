@@ -110,6 +110,8 @@ class Sums(unittest.TestCase):
     def test_a_wire_within_a_place_takes_its_usual_length_and_two_ends(self) -> None:
         machine = routed(fan_on_a_run(), {"M1": "box"}, run())
         self.assertEqual(0.5, cable_length(Look(machine), "W1").cut_m)
+        exact = route_edits.set_allowances(machine, step_m=0.001, end_m=0.07)
+        self.assertEqual(0.54, cable_length(Look(exact), "W1").cut_m)
 
     def test_a_cable_to_three_places_is_as_long_as_all_its_runs(self) -> None:
         build = small.bench("G1 fell-ps24", "M1 quoin-bf24", "M2 quoin-bf24")
@@ -171,6 +173,11 @@ class Edited(unittest.TestCase):
         machine = route_edits.remove_place(self.machine, "end")
         self.assertEqual(["R1"], [r.id for r in machine.runs])
         self.assertIsNone(Look(machine).device("M1").place)
+
+    def test_a_place_between_two_runs_where_something_sits_is_not_merged_away(self) -> None:
+        machine = route_edits.put_device(self.machine, "M1", "mid")
+        machine = route_edits.remove_place(machine, "mid")
+        self.assertEqual(((), None), (machine.runs, Look(machine).device("M1").place))
 
     def test_dividing_a_run_keeps_lengths_and_ways_by_hand(self) -> None:
         machine = cable_edits.set_cable_runs(self.machine, "W1", ("R1", "R2"))

@@ -144,6 +144,15 @@ class HowOftenRight(unittest.TestCase):
         said = " ".join(what_follows(finding, None))
         self.assertIn("0.6 Ω if it is a star, 1.8 Ω if a delta", said)
 
+    def test_the_datasheet_is_agreed_with_within_a_tenth(self) -> None:
+        for ohms, agrees in ((2.0, True), (2.15, True), (1.85, True), (2.3, False), (1.7, False)):
+            sheet = Datasheet(kind="two coils", winding_ohm=2.0)
+            bench = Bench(networks(4, "two coils")[1], 4, ohms=ohms)
+            finding, _ = bench.run(sheet)
+            with self.subTest(ohms):
+                said = " ".join(what_follows(finding, sheet))
+                self.assertEqual(agrees, "agrees with the datasheet" in said)
+
     def test_warm_copper_and_the_meters_own_leads_are_taken_out(self) -> None:
         warm = Meter(leads_ohm=0.2, motor_temperature_c=60.0)
         # 0.00393 per K over 40 K is 15.72 %.

@@ -132,6 +132,14 @@ class ThreePhases(unittest.TestCase):
         self.assertEqual((48, 12), (len(seen_first), sum(seen_first)))
         self.assertLessEqual(max(counts), 4)
 
+    def test_each_way_round_that_fails_takes_twelve_orders(self) -> None:
+        orders = [("u", "v", "w"), ("x", "v", "w"), ("u", "y", "w"), ("y", "u", "w")]
+        left = []
+        for count in range(len(orders) + 1):
+            trials = tuple(Trial(order=order, saw="does not run") for order in orders[:count])
+            left.append(next_three(orders[0], self.WINDINGS, trials).left)
+        self.assertEqual([48, 36, 24, 12, 12], left)
+
     def test_turning_freely_and_nothing_that_runs(self) -> None:
         freely = (Trial(order=("u", "v", "w"), saw="turns freely"),)
         self.assertEqual("check first", next_three(("u", "v", "w"), (), freely).advice)

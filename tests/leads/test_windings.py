@@ -5,6 +5,7 @@ import unittest
 
 from tests import small
 from vervain.files.demos import open_demo
+from vervain.leads.direction import turns_forward
 from vervain.leads.windings import exchange_that_mends, windings_of
 from vervain.model.machine import Machine, PinRef
 from vervain.queries.look import Look
@@ -43,6 +44,26 @@ class AllOrders(unittest.TestCase):
                     mended = windings_of(Look(in_order(tuple(swapped))), "M1")
                     self.assertFalse(any(winding.is_split for winding in mended))
         self.assertEqual(8, whole)
+
+
+class TheWayRound(unittest.TestCase):
+    def test_a_motor_turns_as_its_field_does(self) -> None:
+        """The leads map the driver's two currents to the motor's: it turns round where the
+        determinant of that map is negative.
+        """
+        seen = set()
+        for order in itertools.permutations(LEADS):
+            lands = {lead: number for number, lead in enumerate(order)}
+            rows = [[0, 0], [0, 0]]
+            for coil, (start, end) in enumerate((("BK", "GN"), ("RD", "BU"))):
+                if lands[start] // 2 == lands[end] // 2:
+                    rows[coil][lands[start] // 2] = lands[end] - lands[start]
+            turns = rows[0][0] * rows[1][1] - rows[0][1] * rows[1][0]
+            with self.subTest(order):
+                expected = turns > 0 if turns else None
+                self.assertEqual(expected, turns_forward(Look(in_order(order)), "M1"))
+            seen.add(turns)
+        self.assertEqual({-1, 0, 1}, seen)
 
 
 class EightLeads(unittest.TestCase):

@@ -22,7 +22,7 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.place import Place, Run
 from vervain.model.problem import Problem
 from vervain.model.references import faults_of
-from vervain.ports.adapters import put_splice
+from vervain.ports.adapters import power_rating_w, put_splice
 from vervain.ports.alternates import add_alternate, drop_alternate, is_in, swap_in
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.fit import fit
@@ -251,3 +251,10 @@ class PartFaults(unittest.TestCase):
                 with self.assertRaisesRegex(FileProblem, "osier-mb4") as caught:
                     decode_parts(text.replace(old, new, 1), "boards.toml")
                 self.assertIn(words, str(caught.exception))
+
+
+class Figures(unittest.TestCase):
+    def test_a_resistor_is_rated_for_twice_what_it_sheds(self) -> None:
+        shed = (0.01, 0.125, 0.126, 0.25, 0.26, 1.0, 4.9, 50.0)
+        rated = (0.25, 0.25, 0.5, 0.5, 1.0, 2.0, 10.0, 10.0)
+        self.assertEqual(rated, tuple(power_rating_w(watts) for watts in shed))

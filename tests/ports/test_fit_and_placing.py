@@ -4,10 +4,13 @@ import unittest
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from tests import small
 from tests.strategies import INPUTS, LEADS, k1
 from vervain.files.demos import open_demo
+from vervain.files.part_files import shipped_shelf
+from vervain.model.connectors import missing_to_mate
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.problem import Problem
 from vervain.model.references import faults_of
@@ -60,6 +63,23 @@ class Fits(unittest.TestCase):
 
 
 class Placing(unittest.TestCase):
+    def test_a_smaller_plug_goes_on_a_bare_header_only(self) -> None:
+        plug_part, board = shipped_shelf().parts["quoin-bf24"], shipped_shelf().parts["tarn-mc5"]
+        plug, host = plug_part.ports[0], board.ports[0]
+        for ours, theirs, missing in (
+            ("pin-2.54-2", "pin-2.54-4", ""),
+            ("pin-2.54-4", "pin-2.54-4", ""),
+            ("pin-2.54-4", "pin-2.54-2", "an adapter lead"),
+            ("crimp-2.5-2", "crimp-2.5-4", "an adapter lead"),
+            ("crimp-2.5-4", "crimp-2.5-4", ""),
+            ("crimp-2.0-4", "crimp-2.5-4", "an adapter lead"),
+        ):
+            with self.subTest((ours, theirs)):
+                found = missing_to_mate(
+                    plug_part, replace(plug, connector=ours), board, replace(host, connector=theirs)
+                )
+                self.assertEqual(missing, found)
+
     def test_the_sensor_goes_home_with_its_cable(self) -> None:
         machine = put_down(FOUND, LEADS_OF["B7"], k1("IN 7"))
         look = Look(machine)

@@ -117,6 +117,18 @@ class CoreLimits(unittest.TestCase):
             wrong = {"supply.core-current", "supply.fuse"} & rules_of(made)
             self.assertEqual(set(), wrong, ambient_c)
 
+    def test_each_loaded_circuit_takes_its_part_from_the_others(self) -> None:
+        # Two, three and four circuits together carry 0.80, 0.70 and 0.65 of what one does.
+        limits = []
+        for count in range(1, 5):
+            build = small.bench("G1 fell-ps24", *(f"M{n} quoin-bf24" for n in range(1, count + 1)))
+            build.cable("W1", "flex-8x0.25", 1.0)
+            for n in range(1, count + 1):
+                build.join("G1:OUT", f"M{n}:LEADS", "1-+ 2-−", "W1", f"{2 * n - 1} {2 * n}")
+            limits.append(core_limit_a(Look(build.machine), "W1"))
+        for limit, part in zip(limits, (1.0, 0.8, 0.7, 0.65), strict=True):
+            self.assertAlmostEqual(part, limit / limits[0])
+
     def test_a_fuse_is_held_against_the_core_in_its_bundle_and_warmth(self) -> None:
         look = Look(GANTRY)
         cable = next(c.id for c in GANTRY.cables if (core_limit_a(look, c.id) or 0) > 5)

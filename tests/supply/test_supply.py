@@ -116,6 +116,12 @@ class Taking(unittest.TestCase):
                 self.assertAlmostEqual(amps, self.amps(GANTRY, "T1", state)[0], 6)
         self.assertIn("rule of thumb", self.amps(GANTRY, "T1", "moving")[1])
 
+    def test_three_phases_shed_three_halves_of_what_lies_between_two_leads(self) -> None:
+        # In star R_tt = 2 R: 3 I^2 R = 1.5 I^2 R_tt, and the same in delta.
+        rms, hot = 3.2 / math.sqrt(2), 1.4 * (1 + 0.00393 * 60)
+        holding = self.amps(GANTRY, "T5", "holding")[0]
+        self.assertAlmostEqual(1.5 * (rms / 2) ** 2 * hot / 0.9 / 48 + 0.05, holding, 3)
+
     def test_a_bridge_passes_its_motors_on_and_starts_at_standstill(self) -> None:
         moving, by = self.amps(ARM, "T6", "moving")
         start, _ = self.amps(ARM, "T6", "start")
@@ -315,6 +321,16 @@ class SwitchingOn(unittest.TestCase):
         self.assertAlmostEqual(13.75**2 * 2e-3 * 48 / 12, held.energy_a2s)
         stuck = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1, limit_a=5, load_a=5)
         self.assertEqual(math.inf, stuck.charge_s)
+
+    def test_a_capacitor_is_full_after_three_times_rc(self) -> None:
+        free = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1)
+        self.assertAlmostEqual(3 * 0.1 * 2e-3, free.charge_s)
+
+    def test_twelve_volts_are_low_and_more_is_not(self) -> None:
+        row = replace(arrivals(Look(GANTRY), "moving")[0], delicate=False)
+        limits = [drop_limit(replace(row, source_v=v)) for v in (11.9, 12.0, 12.1)]
+        self.assertEqual([0.03, 0.03, 0.05], limits)
+        self.assertEqual(0.03, drop_limit(replace(row, source_v=48.0, delicate=True)))
 
     def test_the_smaller_row_of_the_fuse_table_counts(self) -> None:
         self.assertEqual((13, 13, None), (melting_a2s(4), melting_a2s(4.5), melting_a2s(0.1)))

@@ -2,13 +2,19 @@
 
 import unittest
 
+from msgspec.structs import replace
+
 from tests import small
 from vervain.edits import device_edits
 from vervain.edits.axis_edits import take_from_roles
+from vervain.edits.common import swapped
 from vervain.exports.tables import all_tables
 from vervain.files.demos import DEMOS, open_demo
 from vervain.model.machine import Machine
 from vervain.queries.look import Look
+from vervain.tables import cable_face
+from vervain.tables.cable_face import cable_face_row
+from vervain.tables.open_leads import open_leads
 from vervain.tables.settings_sheet import GROUPS, SettingRow, settings_sheet
 
 GANTRY = open_demo("glazing-gantry-as-planned")
@@ -69,7 +75,46 @@ class Sheet(unittest.TestCase):
     def test_a_bare_machine_has_an_empty_sheet(self) -> None:
         self.assertEqual((), rows(small.bench("M1 fell-s57", "B1 osier-rl2").machine))
 
+    def test_each_end_has_its_own_switch(self) -> None:
+        for roles, expected in (
+            ({"min_limit": "B2", "max_limit": "B3"}, "min B2, max B3"),
+            ({"min_limit": "B3"}, "min B3"),
+            ({"max_limit": "B2"}, "max B2"),
+        ):
+            with self.subTest(expected):
+                axis = next(axis for axis in GANTRY.axes if axis.id == "X")
+                ends = {"min_limit": None, "max_limit": None, **roles}
+                axes = swapped(GANTRY.axes, axis, replace(axis, **ends))
+                self.assertEqual(expected, value(replace(GANTRY, axes=axes), "X", "Limits"))
+
     def test_it_leaves_with_the_other_tables(self) -> None:
         table = next(t for t in all_tables(GANTRY) if t.title == "Settings")
         self.assertEqual(len(rows(GANTRY)), len(table.rows))
         self.assertEqual(("Group", "Where", "What", "Set to", "Because of"), table.names)
+
+
+class Leftovers(unittest.TestCase):
+    def setUp(self) -> None:
+        build = small.bench("G1 fell-ps24", "M1 quoin-bf24", "B1 osier-rl2", "K1 tarn-mc5")
+        build.cable("W1", "flex-3x0.5", None)
+        build.join("G1:OUT", "M1:LEADS", "1-+ 2-−", "W1", "1 2")
+        build.join("B1:LEADS", "K1:IN 7", "COM-1")
+        self.look = Look(build.machine)
+
+    def test_a_core_that_carries_nothing_is_spare(self) -> None:
+        cells = dict(zip(cable_face.COLUMNS, cable_face_row(self.look, "W1").cells, strict=True))
+        told = {column.title: cell for column, cell in cells.items()}
+        self.assertEqual((3, 2, "open"), (told["Cores"], told["Used"], told["Spare cores"]))
+
+    def test_only_what_hangs_loose_is_an_open_lead(self) -> None:
+        self.assertEqual(["B1 WH", "B1 GY", "W1.3 GN"], self.loose(self.look))
+        # The same switch with a contact that has no lead of its own.
+        part = self.look.part_of("B1")
+        bare = replace(part.ports[0], pins=tuple(replace(p, lead="") for p in part.ports[0].pins))
+        machine = small.with_part(
+            self.look.machine, part.id, lambda part: replace(part, ports=(bare,))
+        )
+        self.assertEqual(["W1.3 GN"], self.loose(Look(machine)))
+
+    def loose(self, look: Look) -> list[str]:
+        return [f"{lead.where} {lead.lead}" for lead in open_leads(look)]
