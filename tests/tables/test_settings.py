@@ -8,7 +8,7 @@ from tests import small
 from vervain.edits import device_edits
 from vervain.edits.axis_edits import take_from_roles
 from vervain.edits.common import swapped
-from vervain.exports.tables import all_tables
+from vervain.exports.tables import all_tables, harness_faces
 from vervain.files.demos import DEMOS, open_demo
 from vervain.model.machine import Machine
 from vervain.queries.look import Look
@@ -118,3 +118,15 @@ class Leftovers(unittest.TestCase):
 
     def loose(self, look: Look) -> list[str]:
         return [f"{lead.where} {lead.lead}" for lead in open_leads(look)]
+
+
+class Columns(unittest.TestCase):
+    def test_every_cell_has_a_key_of_its_own(self) -> None:
+        for face in harness_faces(GANTRY, Look(GANTRY)):
+            with self.subTest(face.name):
+                self.assertEqual(len(set(face.keys)), len(face.columns))
+                self.assertEqual({len(face.columns)}, {len(row.cells) for row in face.rows})
+        conductors = harness_faces(GANTRY, Look(GANTRY))[0]
+        row = next(row for row in conductors.rows if conductors.cell(row, "label") == "W14.2")
+        self.assertEqual("W14", conductors.cell(row, "cable"))
+        self.assertGreater(conductors.cell(row, "current_a"), conductors.cell(row, "drop_v"))

@@ -56,7 +56,6 @@ function search() {
 }
 field.addEventListener("input", search);
 """
-COLOUR_COLUMNS = ("Core colour", "Core", "Lead")
 
 
 def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
@@ -116,10 +115,10 @@ def _table(parent: ElementTree.Element, table: Table, is_open: bool) -> None:
     body = ElementTree.SubElement(made, "tbody")
     for cells in table.rows:
         row = ElementTree.SubElement(body, "tr")
-        for name, value in zip(table.names, cells, strict=True):
+        for column, value in enumerate(cells):
             if isinstance(value, int | float):
                 _text(row, "td", f"{value:g}").set("class", "n")
-            elif name in COLOUR_COLUMNS and value:
+            elif column in table.colour_columns and value:
                 _colours(row, value)
             else:
                 _text(row, "td", value or "")

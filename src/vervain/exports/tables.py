@@ -20,11 +20,14 @@ from vervain.tables.table_view import Cell, Face
 
 
 class Table(Record, frozen=True, kw_only=True):
-    """A titled table: column names with their widths in letters, and rows of cells."""
+    """A titled table: column names with their widths in letters, and rows of cells; which columns
+    hold letters of colours.
+    """
 
     title: str
     columns: tuple[tuple[str, int], ...]
     rows: tuple[tuple[Cell, ...], ...]
+    colour_columns: frozenset[int] = frozenset()
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -39,13 +42,16 @@ def face_table(face: Face) -> Table:
         title=face.name,
         columns=tuple((column.export_title, column.letters + 2) for _, column in kept),
         rows=tuple(tuple(row.cells[n] for n, _ in kept) for row in face.rows),
+        colour_columns=frozenset(at for at, (_, column) in enumerate(kept) if column.is_colours),
     )
 
 
 def harness_faces(machine: Machine, look: Look) -> tuple[Face, ...]:
     """The five faces of the harness table; conductors in the natural order of their labels."""
     conductors = conductor_face(look, all_flowing(look))
-    ordered = sorted(conductors.rows, key=lambda row: natural_key(str(row.cells[0])))
+    ordered = sorted(
+        conductors.rows, key=lambda row: natural_key(str(conductors.cell(row, "label")))
+    )
     return (
         conductors._replace(rows=tuple(ordered)),
         cable_face(look),

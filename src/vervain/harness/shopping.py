@@ -27,6 +27,7 @@ SECTIONS: tuple[Section, ...] = (
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
     "Heat-shrink", "Glands", "Strips", "Fuses", "Labels",
 )  # fmt: skip
+CABLE_SECTION: Literal["Cable"] = "Cable"
 # Heat-shrink over each end of a sheathed cable, in m.
 SHRINK_M = 0.04
 
@@ -93,7 +94,7 @@ def _cables(look: Look, spare: float) -> list[Item]:
             for length_m, count in sorted(Counter(p.length_m for p in pieces).items()):
                 name = f"{part.title}, {length_m:g} m"
                 found.append(
-                    Item(section="Cable", name=name, needed=count, to_get=count, unit="",
+                    Item(section=CABLE_SECTION, name=name, needed=count, to_get=count, unit="",
                          detail="ready-made")
                 )  # fmt: skip
             continue
@@ -103,7 +104,7 @@ def _cables(look: Look, spare: float) -> list[Item]:
             detail = cutting_words(cutting_of(look, part_id))
         found.append(
             Item(
-                section="Cable", name=part.title, needed=total, to_get=to_get, unit="m",
+                section=CABLE_SECTION, name=part.title, needed=total, to_get=to_get, unit="m",
                 detail=detail,
             )
         )  # fmt: skip

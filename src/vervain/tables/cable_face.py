@@ -9,21 +9,21 @@ from vervain.queries.look import Look
 from vervain.tables.table_view import Column, Face, FaceRow
 
 COLUMNS = (
-    Column("Cable", 7, is_ours=True),
-    Column("Kind", 26, is_ours=True),
-    Column("Between", 12),
-    Column("Runs", 9, is_ours=True),
-    Column("m", 5, is_right=True),
-    Column("Measured", 7, is_right=True, is_ours=True),
-    Column("Cores", 5, is_right=True),
-    Column("Used", 5, is_right=True),
-    Column("Spare cores", 10, is_ours=True),
-    Column("mm²", 5, is_right=True, is_ours=True),
-    Column("Ø mm", 5, is_right=True),
-    Column("Carries", 8, is_shown=False),
-    Column("Shield at", 14, is_shown=False),
-    Column("Not known", 20, is_shown=False),
-    Column("Note", 16, is_shown=False, is_ours=True),
+    Column("cable", "Cable", 7, is_ours=True),
+    Column("kind", "Kind", 26, is_ours=True),
+    Column("between", "Between", 12),
+    Column("runs", "Runs", 9, is_ours=True),
+    Column("length_m", "m", 5, is_right=True),
+    Column("measured_m", "Measured", 7, is_right=True, is_ours=True),
+    Column("cores", "Cores", 5, is_right=True),
+    Column("used", "Used", 5, is_right=True),
+    Column("spares", "Spare cores", 10, is_ours=True),
+    Column("area_mm2", "mm²", 5, is_right=True, is_ours=True),
+    Column("diameter_mm", "Ø mm", 5, is_right=True),
+    Column("carries", "Carries", 8, is_shown=False),
+    Column("shield_at", "Shield at", 14, is_shown=False),
+    Column("not_known", "Not known", 20, is_shown=False),
+    Column("note", "Note", 16, is_shown=False, is_ours=True),
 )
 
 

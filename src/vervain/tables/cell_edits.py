@@ -6,10 +6,11 @@ from functools import partial
 from vervain.edits import cable_edits, feed_edits, hookup_edits, note_edits
 from vervain.edits.common import Edit
 from vervain.electrical.copper import read_area_mm2
+from vervain.harness.shopping import CABLE_SECTION
 from vervain.model.machine import Machine, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
-from vervain.tables.table_view import FaceRow
+from vervain.tables.table_view import Face, FaceRow
 from vervain.text.quantities import NotAQuantity, read_quantity
 
 SPARES: tuple[Spares, ...] = ("", "insulated", "cut back", "earthed")
@@ -17,23 +18,26 @@ OPEN = "open"
 Shelf = Callable[[], dict[str, CablePart]]
 
 
-def edit_for(face: str, column: str, rows: list[FaceRow], text: str, shelf: Shelf) -> Edit:
-    """The edit that gives a column of some rows of a face the value in a text.
+def edit_for(face: Face, column: str, rows: list[FaceRow], text: str, shelf: Shelf) -> Edit:
+    """The edit that gives a column, by its key, of some rows of a face the value in a text.
 
     Raises `Problem` or `NotAQuantity` where the text is none.
     """
     cleaned = " ".join(text.split())
-    if face == "Cut list" and column == "Price":
-        return _price(rows, cleaned)
-    if face == "Cut list":
-        return _stock(column, rows, cleaned)
-    if column == "Label":
+    if column == "price":
+        return _price([str(face.cell(row, "item")) for row in rows], cleaned)
+    if column in ("on_hand_m", "sold_in_m"):
+        titles = [
+            str(face.cell(row, "item")) for row in rows if face.cell(row, "what") == CABLE_SECTION
+        ]
+        return _stock(column, titles, cleaned)
+    if column == "label":
         return _label(rows, cleaned)
     cables = list(dict.fromkeys(row.cable for row in rows if row.cable))
     if not cables:
         raise Problem("A device's own lead is changed in its part, not here.")
     one = _of_cables(column, cleaned, shelf)
-    if column == "Cable" and len(cables) > 1:
+    if column == "cable" and len(cables) > 1:
         raise Problem("Two cables cannot have one name.", remedy="Select one row.")
 
     def edit(machine: Machine) -> Machine:
@@ -46,23 +50,23 @@ def edit_for(face: str, column: str, rows: list[FaceRow], text: str, shelf: Shel
 
 def _of_cables(column: str, text: str, shelf: Shelf) -> Callable[[Machine, str], Machine]:
     """The edit of one cable that a column stands for."""
-    if column == "Cable":
+    if column == "cable":
         return lambda machine, cable: cable_edits.rename_cable(machine, cable, text)
-    if column == "Kind":
+    if column == "kind":
         part = _part_named(text, shelf())
         return lambda machine, cable: cable_edits.set_cable_part(machine, cable, part)
-    if column in ("m", "Measured"):
+    if column in ("length_m", "measured_m"):
         length_m = read_quantity(text, "m") if text else None
         return lambda machine, cable: cable_edits.set_cable(
             machine, cable, length_m, cable_edits.find_cable(machine, cable).note
         )
-    if column == "mm²":
+    if column == "area_mm2":
         area = read_area_mm2(text)
         return lambda machine, cable: feed_edits.set_gauge(machine, cable, area)
-    if column == "Runs":
+    if column == "runs":
         runs = tuple(text.replace(",", " ").split())
         return lambda machine, cable: cable_edits.set_cable_runs(machine, cable, runs)
-    if column == "Spare cores":
+    if column == "spares":
         spares = _spares(text)
         return lambda machine, cable: cable_edits.set_spares(machine, cable, spares)
     return lambda machine, cable: cable_edits.set_cable(
@@ -116,14 +120,13 @@ def _label(rows: list[FaceRow], text: str) -> Edit:
     return edit
 
 
-def _stock(column: str, rows: list[FaceRow], text: str) -> Edit:
+def _stock(column: str, titles: list[str], text: str) -> Edit:
     """What is there of a cable part, or the lengths that it is sold in: "10, 25"."""
-    titles = [str(row.cells[1]) for row in rows if row.cells[0] == "Cable"]
     if not titles:
         raise Problem("Only cable is cut from reels and lengths.")
     pieces = [piece for piece in text.replace(";", ",").split(",") if piece.strip()]
     lengths = tuple(read_quantity(piece, "m") for piece in pieces)
-    change = cable_edits.set_reels if column == "On hand m" else cable_edits.set_stock
+    change = cable_edits.set_reels if column == "on_hand_m" else cable_edits.set_stock
 
     def edit(machine: Machine) -> Machine:
         for part in machine.cable_parts:
@@ -134,9 +137,8 @@ def _stock(column: str, rows: list[FaceRow], text: str) -> Edit:
     return edit
 
 
-def _price(rows: list[FaceRow], text: str) -> Edit:
+def _price(items: list[str], text: str) -> Edit:
     """The price of items, for a metre or a piece; none takes it away."""
-    items = [str(row.cells[1]) for row in rows]
     if not text:
         return partial(note_edits.set_prices, prices=dict.fromkeys(items, None))
     try:

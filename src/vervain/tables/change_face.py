@@ -4,10 +4,10 @@ from vervain.harness.compare import Difference
 from vervain.tables.table_view import Column, Face, FaceRow
 
 COLUMNS = (
-    Column("What", 9),
-    Column("Label", 12),
-    Column("Before", 46),
-    Column("Now", 46),
+    Column("what", "What", 9),
+    Column("label", "Label", 12),
+    Column("before", "Before", 46),
+    Column("now", "Now", 46),
 )
 
 

@@ -12,28 +12,31 @@ from vervain.supply.conductor_currents import Flowing
 from vervain.tables.table_view import Cell, Column, Face, FaceRow
 
 COLUMNS = (
-    Column("Label", 9, is_ours=True),
-    Column("From", 15, is_joined=True),
-    Column("From device", 8, is_shown=False, exported_as="From"),
-    Column("From pin", 12, is_shown=False),
-    Column("Core", 5, is_colours=True, exported_as="Core colour"),
-    Column("To", 11, is_joined=True),
-    Column("To device", 8, is_shown=False, exported_as="To"),
-    Column("To pin", 12, is_shown=False),
-    Column("Lead", 12, is_colours=True),
-    Column("Device", 17),
-    Column("mm²", 5, is_right=True, is_ours=True),
-    Column("m", 5, is_right=True, is_ours=True),
-    Column("A", 5, is_right=True),
-    Column("Drop V", 6, is_right=True),
-    Column("Ends", 17),
-    Column("Cable", 8, is_shown=False),
-    Column("Core number", 5, is_shown=False, is_right=True, exported_as="Core"),
-    Column("Far label", 9, is_shown=False, exported_as="Label at To"),
-    Column("Runs", 12, is_shown=False),
-    Column("Note", 16, is_shown=False, is_ours=True),
+    Column("label", "Label", 9, is_ours=True),
+    Column("from", "From", 15, is_joined=True),
+    Column("from_device", "From device", 8, is_shown=False, exported_as="From"),
+    Column("from_pin", "From pin", 12, is_shown=False),
+    Column("core_colour", "Core", 5, is_colours=True, exported_as="Core colour"),
+    Column("to", "To", 11, is_joined=True),
+    Column("to_device", "To device", 8, is_shown=False, exported_as="To"),
+    Column("to_pin", "To pin", 12, is_shown=False),
+    Column("lead", "Lead", 12, is_colours=True),
+    Column("device", "Device", 17),
+    Column("area_mm2", "mm²", 5, is_right=True, is_ours=True),
+    Column("length_m", "m", 5, is_right=True, is_ours=True),
+    Column("current_a", "A", 5, is_right=True),
+    Column("drop_v", "Drop V", 6, is_right=True),
+    Column("ends", "Ends", 17),
+    Column("cable", "Cable", 8, is_shown=False),
+    Column("core_number", "Core number", 5, is_shown=False, is_right=True, exported_as="Core"),
+    Column("far_label", "Far label", 9, is_shown=False, exported_as="Label at To"),
+    Column("runs", "Runs", 12, is_shown=False),
+    Column("note", "Note", 16, is_shown=False, is_ours=True),
 )
-FLOW_AT = 12
+CURRENT_AT, DROP_AT = (
+    next(n for n, column in enumerate(COLUMNS) if column.key == key)
+    for key in ("current_a", "drop_v")
+)
 # Less than this is nothing to write down.
 LEAST_A = 0.005
 
@@ -95,8 +98,8 @@ def conductor_face(look: Look, flowing: Mapping[tuple[str, int], Flowing]) -> Fa
         for row in conductor_face_rows(look, hookup_id):
             flow = flowing.get(row.conductor) if row.conductor else None
             if flow is not None and flow.amps >= LEAST_A:
-                filled = (round(flow.amps, 2), round(flow.drop_v, 2))
-                cells = (*row.cells[:FLOW_AT], *filled, *row.cells[FLOW_AT + 2 :])
-                row = row._replace(cells=cells)
+                cells = list(row.cells)
+                cells[CURRENT_AT], cells[DROP_AT] = round(flow.amps, 2), round(flow.drop_v, 2)
+                row = row._replace(cells=tuple(cells))
             rows.append(row)
     return Face("Conductors", COLUMNS, tuple(rows), len(rows))

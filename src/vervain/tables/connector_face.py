@@ -7,18 +7,18 @@ from vervain.queries.look import Look
 from vervain.tables.table_view import Cell, Column, Face, FaceRow
 
 COLUMNS = (
-    Column("Plug", 11),
-    Column("Cavity", 6, is_right=True),
-    Column("Name", 6),
-    Column("Label", 8),
-    Column("Core", 5, is_colours=True),
-    Column("mm²", 5, is_right=True),
-    Column("Contact", 24),
-    Column("Takes mm²", 10),
-    Column("Suits", 5),
-    Column("Made as", 32),
-    Column("Goes into", 10),
-    Column("Keyed", 6, is_shown=False),
+    Column("plug", "Plug", 11),
+    Column("cavity", "Cavity", 6, is_right=True),
+    Column("name", "Name", 6),
+    Column("label", "Label", 8),
+    Column("core_colour", "Core", 5, is_colours=True),
+    Column("area_mm2", "mm²", 5, is_right=True),
+    Column("contact", "Contact", 24),
+    Column("takes_mm2", "Takes mm²", 10),
+    Column("suits", "Suits", 5),
+    Column("made_as", "Made as", 32),
+    Column("goes_into", "Goes into", 10),
+    Column("keyed", "Keyed", 6, is_shown=False),
 )
 
 

@@ -7,16 +7,16 @@ from vervain.queries.look import Look
 from vervain.tables.table_view import Column, Face, FaceRow
 
 COLUMNS = (
-    Column("What", 12),
-    Column("Item", 36),
-    Column("Needed", 7, is_right=True),
-    Column("To get", 7, is_right=True),
-    Column("Unit", 5),
-    Column("Price", 7, is_right=True, is_ours=True),
-    Column("Cost", 8, is_right=True),
-    Column("On hand m", 9, is_ours=True),
-    Column("Sold in m", 9, is_ours=True),
-    Column("How", 38),
+    Column("what", "What", 12),
+    Column("item", "Item", 36),
+    Column("needed", "Needed", 7, is_right=True),
+    Column("to_get", "To get", 7, is_right=True),
+    Column("unit", "Unit", 5),
+    Column("price", "Price", 7, is_right=True, is_ours=True),
+    Column("cost", "Cost", 8, is_right=True),
+    Column("on_hand_m", "On hand m", 9, is_ours=True),
+    Column("sold_in_m", "Sold in m", 9, is_ours=True),
+    Column("how", "How", 38),
 )
 
 
@@ -61,7 +61,6 @@ def _stocks(look: Look) -> tuple[dict[str, str], dict[str, str]]:
 
 def total_cost(face: Face) -> tuple[float, int]:
     """The sum of the costs that are known, and how many items have no price."""
-    at = face.titles.index("Cost")
-    costs = [row.cells[at] for row in face.rows]
+    costs = [face.cell(row, "cost") for row in face.rows]
     known = [cost for cost in costs if isinstance(cost, int | float)]
     return round(sum(known), 2), len(costs) - len(known)

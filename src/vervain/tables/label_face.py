@@ -5,12 +5,12 @@ from vervain.queries.look import Look
 from vervain.tables.table_view import Column, Face, FaceRow
 
 COLUMNS = (
-    Column("Label", 10, is_ours=True),
-    Column("Of a", 6),
-    Column("At", 20),
-    Column("To", 34),
-    Column("Cable", 7),
-    Column("Printed", 9),
+    Column("label", "Label", 10, is_ours=True),
+    Column("subject", "Of a", 6),
+    Column("at", "At", 20),
+    Column("to", "To", 34),
+    Column("cable", "Cable", 7),
+    Column("printed", "Printed", 9),
 )
 
 

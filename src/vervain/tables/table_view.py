@@ -9,11 +9,13 @@ Cell = str | float | int | None
 
 
 class Column(NamedTuple):
-    """A column. `letters` is its width; `is_right` aligns figures, `is_colours` cells of colour
-    letters; `is_shown` says whether the window shows it before the builder chose, `is_joined` that
-    it only joins others for the eye and is left out of exports; `is_ours` that it can be edited.
+    """A column, addressed by its `key` and shown by its title. `letters` is its width; `is_right`
+    aligns figures, `is_colours` cells of colour letters; `is_shown` says whether the window shows
+    it before the builder chose, `is_joined` that it only joins others for the eye and is left out
+    of exports; `is_ours` that it can be edited.
     """
 
+    key: str
     title: str
     letters: int
     is_right: bool = False
@@ -51,6 +53,10 @@ class Face(NamedTuple):
     total: int
 
     @property
-    def titles(self) -> tuple[str, ...]:
-        """The titles of the columns."""
-        return tuple(column.title for column in self.columns)
+    def keys(self) -> tuple[str, ...]:
+        """The keys of the columns."""
+        return tuple(column.key for column in self.columns)
+
+    def cell(self, row: FaceRow, key: str) -> Cell:
+        """The cell of a row in a column."""
+        return row.cells[self.keys.index(key)]

@@ -322,13 +322,13 @@ class HarnessStage(QWidget):
             return
         menu = QMenu(self)
         chosen = self.table.chosen_columns(face)
-        for title in face.titles:
-            action = menu.addAction(title)
+        for column in face.columns:
+            action = menu.addAction(column.title)
             if action is not None:
                 action.setCheckable(True)
-                action.setChecked(title in chosen)
+                action.setChecked(column.key in chosen)
                 action.toggled.connect(
-                    lambda shown, name=title: self.table.choose_column(name, shown)
+                    lambda shown, key=column.key: self.table.choose_column(key, shown)
                 )
         button = self.columns_button
         menu.popup(button.mapToGlobal(button.rect().bottomLeft()))

@@ -45,7 +45,7 @@ class FaceModel(QAbstractTableModel):
         """Takes another face, or the same of a newer machine, and which columns are shown."""
         known = self.face
         same = known is not None and (known.name, known.rows) == (face.name, face.rows)
-        columns = [(n, c) for n, c in enumerate(face.columns) if c.title in shown]
+        columns = [(n, c) for n, c in enumerate(face.columns) if c.key in shown]
         if same and columns == self.columns:
             self.face = face
             return
@@ -60,7 +60,7 @@ class FaceModel(QAbstractTableModel):
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         if 0 <= column < len(self.columns):
-            self.sorted_by, self.order = self.columns[column][1].title, order
+            self.sorted_by, self.order = self.columns[column][1].key, order
             self._arrange()
 
     def _text_of(self, number: int, row: FaceRow) -> str:
@@ -82,9 +82,9 @@ class FaceModel(QAbstractTableModel):
                 for number, row in enumerate(rows)
                 if all(word in self._text_of(number, row) for word in words)
             ]
-        titles = self.face.titles
-        if self.sorted_by in titles:
-            at = titles.index(self.sorted_by)
+        keys = self.face.keys
+        if self.sorted_by in keys:
+            at = keys.index(self.sorted_by)
             down = self.order == Qt.SortOrder.DescendingOrder
             # What is empty comes last, whichever way.
             filled = [row for row in rows if row.cells[at] not in (None, "")]

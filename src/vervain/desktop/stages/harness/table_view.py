@@ -74,20 +74,20 @@ class RowDelegate(QStyledItemDelegate):
     def createEditor(
         self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
     ) -> QWidget | None:
-        title = self.table.faces.columns[index.column()][1].title
+        key = self.table.faces.columns[index.column()][1].key
         choices: tuple[str, ...] = ()
-        if title == "Kind":
+        if key == "kind":
             choices = tuple(part.title for part in self.table.shelf().values())
-        elif title == "Spare cores":
+        elif key == "spares":
             choices = tuple(word or OPEN for word in SPARES)
         if not choices:
             field = QLineEdit(parent)
             field.setFrame(False)
             return field
         box = QComboBox(parent)
-        box.setEditable(title == "Kind")
+        box.setEditable(key == "kind")
         box.addItems(choices)
-        box.setMinimumWidth(looks.px(220 if title == "Kind" else 96))
+        box.setMinimumWidth(looks.px(220 if key == "kind" else 96))
         return box
 
     def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
@@ -155,21 +155,23 @@ class FaceTable(QTableView):
     # Columns.
 
     def chosen_columns(self, face: Face) -> tuple[str, ...]:
-        """The columns that the builder chose for a face, else those that it begins with."""
+        """The keys of the columns that the builder chose for a face, else of those that it begins
+        with.
+        """
         kept = self.settings.columns(face.name)
-        known = [title for title in kept if title in face.titles]
+        known = [key for key in kept if key in face.keys]
         if known:
             return tuple(known)
-        return tuple(column.title for column in face.columns if column.is_shown)
+        return tuple(column.key for column in face.columns if column.is_shown)
 
-    def choose_column(self, title: str, shown: bool) -> None:
+    def choose_column(self, key: str, shown: bool) -> None:
         """Shows a column, or hides it; the last one stays."""
         face = self.keeper.face
         if face is None:
             return
-        chosen = [name for name in self.chosen_columns(face) if name != title]
+        chosen = [other for other in self.chosen_columns(face) if other != key]
         if shown:
-            chosen.append(title)
+            chosen.append(key)
         if chosen:
             self.settings.keep_columns(face.name, tuple(chosen))
             self._shown_face = ""
@@ -340,15 +342,15 @@ class FaceTable(QTableView):
         face = self.keeper.face
         if face is None:
             return
-        column = self.faces.columns[index.column()][1].title
+        column = self.faces.columns[index.column()][1]
         rows = self.chosen_rows()
         here = self.faces.rows[index.row()]
         if here not in rows:
             rows = [here]
         try:
-            edit = edit_for(face.name, column, rows, text, self.shelf)
+            edit = edit_for(face, column.key, rows, text, self.shelf)
         except (Problem, NotAQuantity) as problem:
             self.session.say(str(problem))
             return
         many = f" in {len(rows)} rows" if len(rows) > 1 else f" of {here.cells[0]}"
-        self.session.apply(f"{column}{many}: {text.strip() or 'none'}"[:70], edit)
+        self.session.apply(f"{column.title}{many}: {text.strip() or 'none'}"[:70], edit)
