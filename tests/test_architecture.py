@@ -6,6 +6,7 @@ import re
 import subprocess
 import sys
 import unittest
+from pathlib import Path
 
 import msgspec
 
@@ -42,6 +43,32 @@ BARE = {
 }  # fmt: skip
 
 
+# Who goes from one to the next by a list of what waits: the walk; a tree that grows while it is
+# walked; and what is no walk over a machine.
+WALKS = {
+    "queries/walk.py", "supply/feed_tree.py", "harness/route_tree.py", "queries/engine.py",
+    "harness/cutting.py", "harness/label_layout.py", "cabling/selection.py", "files/lists.py",
+}  # fmt: skip
+
+
+def walks_by_itself(path: Path) -> bool:
+    """Whether a file has a loop that goes on while a list holds something, and takes from it."""
+    for loop in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if not isinstance(loop, ast.While):
+            continue
+        tested = {node.id for node in ast.walk(loop.test) if isinstance(node, ast.Name)}
+        taken = {
+            ast.unparse(node.func.value)
+            for node in ast.walk(loop)
+            if isinstance(node, ast.Call)
+            and isinstance(node.func, ast.Attribute)
+            and node.func.attr in ("pop", "popleft")
+        }
+        if tested & taken:
+            return True
+    return False
+
+
 def core_modules() -> list[str]:
     found = pkgutil.walk_packages(vervain.__path__, "vervain.")
     return [
@@ -50,6 +77,10 @@ def core_modules() -> list[str]:
 
 
 class Imports(unittest.TestCase):
+    def test_one_walk_follows_what_is_joined(self) -> None:
+        walking = {str(p.relative_to(ROOT / "src/vervain")) for p in SOURCES if walks_by_itself(p)}
+        self.assertEqual(WALKS, walking)
+
     def test_the_core_runs_where_qt_cannot_be_imported(self) -> None:
         code = (
             "import sys; sys.modules['PyQt6'] = None\n"

@@ -8,8 +8,9 @@ from vervain.files.demos import open_demo
 from vervain.harness.conductors import conductor_rows, pin_words
 from vervain.harness.trace import trace_of_conductor
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.connectivity import host_ports, occupants, ways_from
+from vervain.queries.connectivity import host_ports, nets_reached, occupants, ways_from
 from vervain.queries.look import Look
+from vervain.queries.walk import path_to, reached
 from vervain.rules.engine import check_machine
 
 
@@ -98,3 +99,27 @@ class Ways(unittest.TestCase):
         ):
             with self.subTest(words):
                 self.assertEqual(words, pin_words(look, pin))
+
+
+class Walk(unittest.TestCase):
+    def test_the_nearest_comes_first_and_every_path_is_the_shortest(self) -> None:
+        ring = {n: ((n + 1) % 8, (n - 1) % 8) for n in range(8)}
+        came_from = reached([0], ring.__getitem__)
+        self.assertEqual([0, 1, 7, 2, 6, 3, 5, 4], list(came_from))
+        lengths = [len(path_to(n, came_from)) - 1 for n in range(8)]
+        self.assertEqual([0, 1, 2, 3, 4, 3, 2, 1], lengths)
+        self.assertEqual([], path_to(9, came_from))
+        chain = reached([0], lambda n: [n + 1] if n < 5000 else [])
+        self.assertEqual(5001, len(path_to(5000, chain)))
+
+    def test_only_what_is_let_through_is_crossed(self) -> None:
+        build = small.bench("G1 fell-ps24", "F1 quoin-fh1", "M1 quoin-bf24")
+        build.join("G1:OUT", "F1:FUSE", "1-1")
+        build.join("F1:FUSE", "M1:LEADS", "2-+")
+        look = Look(build.machine)
+        start = at("G1", "OUT", "1")
+        for passes, devices in ((False, {"G1", "F1"}), (True, {"G1", "F1", "M1"})):
+            nets = nets_reached(look, [start], lambda device, element, yes=passes: yes)
+            self.assertEqual(devices, {pin.device for net in nets for pin in net})
+        ended = nets_reached(look, [start], lambda device, element: True, lambda net: True)
+        self.assertEqual((look.net(start),), ended)

@@ -4,8 +4,9 @@ from typing import Literal
 
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
-from vervain.model.elements import Contact, Fuse
+from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
+from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
 from vervain.queries.look import Look
 
@@ -144,27 +145,12 @@ def _reached(look: Look, start: PinRef, but_for: str | None) -> tuple[PinRef, ..
     """Pins reached through conductors and contacts; with `but_for` through fuses of other devices
     too, without it through no fuse.
     """
-    seen: dict[PinRef, None] = {}
-    waiting = [start]
-    while waiting:
-        here = waiting.pop()
-        if here in seen:
-            continue
-        net = look.net(here)
-        seen.update(dict.fromkeys(net))
-        for member in net:
-            part = look.part_of(member.device)
-            for element in part.inside if part else ():
-                passes = but_for is not None and member.device != but_for
-                if not isinstance(element, Contact) and not (passes and isinstance(element, Fuse)):
-                    continue
-                if (member.port, member.pin) not in element.pins:
-                    continue
-                for port, pin in element.pins:
-                    other = PinRef(device=member.device, port=port, pin=pin)
-                    if other not in seen:
-                        waiting.append(other)
-    return tuple(seen)
+
+    def passes(device: str, element: Element) -> bool:
+        other_fuse = isinstance(element, Fuse) and but_for is not None and device != but_for
+        return isinstance(element, Contact) or other_fuse
+
+    return tuple(pin for net in nets_reached(look, [start], passes) for pin in net)
 
 
 def voltage_fit(gives: FeedOut, takes: FeedIn) -> Literal["", "too high", "too low"]:

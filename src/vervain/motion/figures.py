@@ -9,6 +9,7 @@ from vervain.motion.mechanisms import travel_per_motor_turn
 from vervain.queries.connectivity import drivers_of, neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.look import Look
+from vervain.queries.walk import reached
 
 
 class StepFigures(Record, frozen=True, kw_only=True):
@@ -139,22 +140,27 @@ def _microsteps(look: Look, driver: str) -> int | None:
 @query
 def counting_port(look: Look, encoder: str) -> PortRef | None:
     """The input that counts an encoder's lines, through line receivers on the way."""
-    waiting, passed = [encoder], {encoder}
-    while waiting:
-        device = waiting.pop()
+
+    def inputs(device: str) -> list[PortRef]:
         part = look.part_of(device)
-        for port in part.ports if part else ():
-            if port.kind != "encoder":
-                continue
-            for ref in neighbours_at(look, PortRef(device=device, port=port.id)):
-                reached = look.port(ref)
-                if reached is None or reached.kind != "encoder" or ref.device in passed:
-                    continue
-                if reached.counter is not None:
-                    return ref
-                passed.add(ref.device)
-                waiting.append(ref.device)
-    return None
+        return [
+            ref
+            for port in (part.ports if part else ())
+            if port.kind == "encoder"
+            for ref in neighbours_at(look, PortRef(device=device, port=port.id))
+            if (there := look.port(ref)) is not None and there.kind == "encoder"
+        ]
+
+    devices = reached([encoder], lambda device: (ref.device for ref in inputs(device)))
+    return next(
+        (
+            ref
+            for device in devices
+            for ref in inputs(device)
+            if (port := look.port(ref)) is not None and port.counter is not None
+        ),
+        None,
+    )
 
 
 @query

@@ -1,12 +1,16 @@
 """What a pin reaches: along conductors and through in-line connectors, up to real devices."""
 
+from collections.abc import Callable, Iterable, Iterator
+
 from vervain.model.base import Record
-from vervain.model.elements import Bridge, Resistor
+from vervain.model.elements import Bridge, Element, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import is_fitted
 from vervain.queries.engine import query
+from vervain.queries.index import Net
 from vervain.queries.look import Look
 from vervain.queries.step import Step
+from vervain.queries.walk import reached
 
 # A host pin with one of these functions is shared freely: it does not make a port occupied.
 SHARED_FUNCTIONS = frozenset({"plus", "zero", "pe", "shield", "none", "through"})
@@ -45,6 +49,39 @@ def joined_inside(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
                 if (port, other) != (pin.port, pin.pin):
                     found[PinRef(device=pin.device, port=port, pin=other)] = None
     return tuple(found)
+
+
+def across(look: Look, pin: PinRef, passes: Callable[[str, Element], bool]) -> tuple[PinRef, ...]:
+    """The far pins of what is inside a pin's device and begins at it: of the elements that
+    `passes`, asked with the device, says yes to.
+    """
+    part = look.part_of(pin.device)
+    return tuple(
+        PinRef(device=pin.device, port=port, pin=other)
+        for element in (part.inside if part else ())
+        if (pin.port, pin.pin) in element.pins and passes(pin.device, element)
+        for port, other in element.pins
+        if (port, other) != (pin.port, pin.pin)
+    )
+
+
+def nets_reached(
+    look: Look,
+    starts: Iterable[PinRef],
+    passes: Callable[[str, Element], bool],
+    ends: Callable[[Net], bool] = lambda net: False,
+) -> tuple[Net, ...]:
+    """The nets that are reached from some pins, nearest first, across the elements that `passes`
+    says yes to; from a net that `ends` says yes to it goes no further.
+    """
+
+    def beyond(net: Net) -> Iterator[Net]:
+        if not ends(net):
+            for pin in net:
+                for other in across(look, pin, passes):
+                    yield look.net(other)
+
+    return tuple(reached((look.net(pin) for pin in starts), beyond))
 
 
 def is_joint(look: Look, designator: str) -> bool:

@@ -10,6 +10,7 @@ from vervain.model.machine import Cable, Device, Hookup, Machine, PinRef
 from vervain.model.part import CablePart, Part, is_fitted
 from vervain.model.place import Place, Run
 from vervain.queries.step import Step, ends_of
+from vervain.queries.walk import reached
 
 Net = tuple[PinRef, ...]
 Neighbours = dict[PinRef, list[PinRef]]
@@ -139,13 +140,7 @@ def _groups(neighbours: Neighbours, old: dict[PinRef, Net]) -> dict[PinRef, Net]
     for start in neighbours:
         if start in groups:
             continue
-        seen = {start}
-        waiting = [start]
-        while waiting:
-            for pin in neighbours[waiting.pop()]:
-                if pin not in seen:
-                    seen.add(pin)
-                    waiting.append(pin)
+        seen = reached([start], neighbours.__getitem__)
         members = tuple(sorted(seen, key=lambda pin: (pin.device, pin.port, pin.pin)))
         known = old.get(members[0])
         group = known if known == members else members

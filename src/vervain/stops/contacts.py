@@ -1,11 +1,14 @@
 """How switches and emergency stops are wired: which contacts are used, and what reads them."""
 
+from functools import partial
+
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
-from vervain.model.elements import Contact
+from vervain.model.elements import Contact, Element
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import steps_from
+from vervain.queries.connectivity import nets_reached, steps_from
 from vervain.queries.engine import query
+from vervain.queries.index import Net
 from vervain.queries.look import Look
 
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
@@ -40,43 +43,33 @@ def input_of(look: Look, designator: str) -> PinRef | None:
     The search stops at supply and return pins, which many devices share.
     """
     part = look.part_of(designator)
-    waiting = [
+    starts = [
         PinRef(device=designator, port=port.id, pin=pin.id)
         for port in (part.ports if part else ())
         for pin in port.pins
         if pin.function in ("signal", "com", "nc", "no")
     ]
-    seen: set[PinRef] = set()
-    while waiting:
-        here = waiting.pop(0)
-        if here in seen:
-            continue
-        net = look.net(here)
-        seen.update(net)
-        if any(_is_rail(look, ref) for ref in net):
-            continue
-        for ref in net:
-            pin = look.pin(ref)
-            if pin is not None and isinstance(pin.electrical, LogicInput):
-                return ref
-            waiting.extend(other for other in _across_contact(look, ref) if other not in seen)
-    return None
+    nets = nets_reached(look, starts, _is_contact, partial(_has_rail, look))
+    return next(
+        (
+            ref
+            for net in nets
+            if not _has_rail(look, net)
+            for ref in net
+            if (pin := look.pin(ref)) is not None and isinstance(pin.electrical, LogicInput)
+        ),
+        None,
+    )
 
 
-def _is_rail(look: Look, ref: PinRef) -> bool:
-    pin = look.pin(ref)
-    return pin is not None and pin.function in ("plus", "zero")
+def _has_rail(look: Look, net: Net) -> bool:
+    """Whether a net is a supply or a return."""
+    pins = (look.pin(ref) for ref in net)
+    return any(pin is not None and pin.function in ("plus", "zero") for pin in pins)
 
 
-def _across_contact(look: Look, ref: PinRef) -> list[PinRef]:
-    part = look.part_of(ref.device)
-    found = []
-    for element in part.inside if part else ():
-        if isinstance(element, Contact) and (ref.port, ref.pin) in element.pins:
-            for port, pin in element.pins:
-                if (port, pin) != (ref.port, ref.pin):
-                    found.append(PinRef(device=ref.device, port=port, pin=pin))
-    return found
+def _is_contact(device: str, element: Element) -> bool:
+    return isinstance(element, Contact)
 
 
 @query
@@ -84,19 +77,6 @@ def is_in_stop_chain(look: Look, a: PinRef, b: PinRef) -> bool:
     """Whether a contact lies in a stop channel: a net at it ends in a relay coil or a stop input,
     directly or through further contacts.
     """
-    waiting = [a, b]
-    seen: set[PinRef] = set()
-    while waiting:
-        here = waiting.pop()
-        if here in seen:
-            continue
-        net = look.net(here)
-        seen.update(net)
-        for ref in net:
-            pin = look.pin(ref)
-            if pin is not None and pin.function in CHAIN_ENDS:
-                return True
-        if not any(_is_rail(look, ref) for ref in net):
-            for ref in net:
-                waiting.extend(other for other in _across_contact(look, ref) if other not in seen)
-    return False
+    nets = nets_reached(look, [a, b], _is_contact, partial(_has_rail, look))
+    pins = (look.pin(ref) for net in nets for ref in net)
+    return any(pin is not None and pin.function in CHAIN_ENDS for pin in pins)

@@ -1,9 +1,12 @@
 """Protective earth as a tree of its own: what is bonded to where mains comes in, what is not."""
 
+from collections import defaultdict
+
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.look import Look
+from vervain.queries.walk import reached
 from vervain.supply.feed_tree import Branch
 
 
@@ -56,34 +59,37 @@ def earth_tree(look: Look) -> Branch | None:
     root = earth_root(look)
     if root is None:
         return None
-    behind: dict[str, list[tuple[str, PinRef]]] = {}
-    seen = {root.device}
-    waiting = [root.device]
-    while waiting:
-        here = waiting.pop(0)
-        for pin in earth_pins(look, here):
+
+    def bonds(device: str) -> dict[str, PinRef]:
+        """The devices that hang on one by a bond, each with the pin that it comes to."""
+        found: dict[str, PinRef] = {}
+        for pin in earth_pins(look, device):
             for step in steps_from(look, pin):
                 there = look.pin(step.end)
-                if step.end.device in seen or there is None or there.function != "pe":
-                    continue
-                seen.add(step.end.device)
-                waiting.append(step.end.device)
-                behind.setdefault(here, []).append((step.end.device, step.end))
+                if there is not None and there.function == "pe":
+                    found.setdefault(step.end.device, step.end)
+        return found
+
+    came_from = reached([root.device], bonds)
+    behind: dict[str, list[tuple[str, PinRef]]] = defaultdict(list)
+    for device, before in came_from.items():
+        if before is not None:
+            behind[before].append((device, bonds(before)[device]))
 
     def branch(device: str, pin: PinRef) -> Branch:
-        kids = tuple(branch(*item) for item in behind.get(device, []))
+        kids = tuple(branch(*item) for item in behind[device])
         return Branch(
             kind="device", device=device, pin=pin, label=device, note="bonded", branches=kids
         )
 
-    kids = tuple(branch(*item) for item in behind.get(root.device, []))
+    kids = tuple(branch(*item) for item in behind[root.device])
     loose = tuple(
         Branch(
             kind="device", device=device, pin=earth_pins(look, device)[0], label=device,
             note="not bonded",
         )
         for device in look.devices()
-        if earth_pins(look, device) and device not in seen
+        if earth_pins(look, device) and device not in came_from
     )  # fmt: skip
     return Branch(
         kind="earth", device=root.device, pin=root, label="PE", note=root.device,

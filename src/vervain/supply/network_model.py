@@ -4,6 +4,7 @@ Every pin is a node. A conductor is the core both of whose ends are contacts; in
 fuses, closed contacts, resistors and switched outputs join pins.
 """
 
+from collections import defaultdict
 from collections.abc import Iterator
 from itertools import pairwise
 from typing import Literal
@@ -19,6 +20,7 @@ from vervain.model.part import Part, Port
 from vervain.queries.engine import query
 from vervain.queries.look import Look
 from vervain.queries.step import ends_of
+from vervain.queries.walk import reached
 from vervain.supply.states import feed_table
 
 LinkKind = Literal["conductor", "copper", "fuse", "contact", "resistor", "output"]
@@ -127,16 +129,12 @@ def inside_links(look: Look, device: str) -> tuple[Link, ...]:
 @query
 def copper_group(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
     """The pins of a device that are one piece of copper inside with this one, itself first."""
-    links = [link for link in inside_links(look, pin.device) if link.kind == "copper"]
-    group, waiting = {pin: None}, [pin]
-    while waiting:
-        here = waiting.pop()
-        for link in links:
-            for one, other in ((link.a, link.b), (link.b, link.a)):
-                if one == here and other not in group:
-                    group[other] = None
-                    waiting.append(other)
-    return tuple(group)
+    joined: dict[PinRef, list[PinRef]] = defaultdict(list)
+    for link in inside_links(look, pin.device):
+        if link.kind == "copper":
+            joined[link.a].append(link.b)
+            joined[link.b].append(link.a)
+    return tuple(reached([pin], lambda here: joined.get(here, [])))
 
 
 Joined = tuple[LinkKind, PinRef, PinRef, float]

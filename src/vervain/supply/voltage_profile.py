@@ -1,11 +1,14 @@
 """The way of a feed to one consumer: the conductors, contacts and fuses there and back."""
 
 from collections import defaultdict
+from collections.abc import Iterator
+from itertools import pairwise
 
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.look import Look
+from vervain.queries.walk import path_to, reached
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.network_model import conductor_length_m
 from vervain.supply.results import Arrival, arrivals
@@ -54,22 +57,20 @@ def _around(solved: Feeding) -> Around:
 
 
 def _way(around: Around, start: PinRef, goal: PinRef) -> tuple[tuple[Flow, PinRef], ...] | None:
-    came: dict[PinRef, tuple[Flow, PinRef] | None] = {start: None}
-    waiting = [start]
-    while waiting and goal not in came:
-        here = waiting.pop(0)
-        for flow, there in around[here]:
-            if there not in came and flow.link.kind != "resistor":
-                came[there] = flow, here
-                waiting.append(there)
-    if goal not in came:
+    def beyond(here: PinRef) -> Iterator[PinRef]:
+        return (there for flow, there in around[here] if _feeds(flow))
+
+    path = path_to(goal, reached([start], beyond))
+    if not path:
         return None
-    found: list[tuple[Flow, PinRef]] = []
-    at = goal
-    while (step := came[at]) is not None:
-        found.append((step[0], at))
-        at = step[1]
-    return tuple(reversed(found))
+    return tuple(
+        (next(flow for flow, there in around[one] if there == other and _feeds(flow)), other)
+        for one, other in pairwise(path)
+    )
+
+
+def _feeds(flow: Flow) -> bool:
+    return flow.link.kind != "resistor"
 
 
 def costliest_cable(look: Look, path: FeedPath) -> tuple[str, float] | None:

@@ -17,7 +17,7 @@ from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.fit import fit
 from vervain.ports.fit_issues import mismatch_words
-from vervain.queries.connectivity import host_ports, ways_from
+from vervain.queries.connectivity import host_ports, nets_reached, ways_from
 from vervain.queries.look import Look
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
@@ -154,25 +154,13 @@ def power_on_signal(look: Look, device: str) -> Iterator[Said]:
 
 def _wired_sources(look: Look, ref: PinRef) -> tuple[Source, ...]:
     """Sources that reach a pin by copper and fuses; a switch that closes to plus is a signal."""
-    through_fuses = [ref]
-    found: dict[PinRef, Source] = {}
-    seen: set[PinRef] = set()
-    while through_fuses:
-        net = look.net(through_fuses.pop())
-        for member in net:
-            if member in seen:
-                continue
-            seen.add(member)
-            pin, part = look.pin(member), look.part_of(member.device)
-            if pin is not None and isinstance(pin.electrical, FeedOut):
-                found[member] = Source(pin=member, feed=pin.electrical)
-            for element in part.inside if part else ():
-                if isinstance(element, Fuse) and (member.port, member.pin) in element.pins:
-                    through_fuses += [
-                        PinRef(device=member.device, port=port, pin=pin)
-                        for port, pin in element.pins
-                    ]
-    return tuple(found.values())
+    nets = nets_reached(look, [ref], lambda _, element: isinstance(element, Fuse))
+    return tuple(
+        Source(pin=member, feed=pin.electrical)
+        for net in nets
+        for member in net
+        if (pin := look.pin(member)) is not None and isinstance(pin.electrical, FeedOut)
+    )
 
 
 def _turn_round(look: Look, signal: PinRef) -> Fix | None:

@@ -15,6 +15,7 @@ from vervain.queries.connectivity import (
     neighbours_at,
 )
 from vervain.queries.look import Look
+from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import Join
 from vervain.rules.rule import Said, rule
@@ -23,23 +24,23 @@ from vervain.supply.earth import earth_root, has_mains, is_bonded
 
 def _zero_group(look: Look, zero: PinRef) -> tuple[list[PinRef], int]:
     """The pins of a 0 V up to where it meets protective earth, and how many conductors meet it."""
-    seen = {zero: None}
-    waiting = [zero]
-    joints: set[frozenset[PinRef]] = set()
-    while waiting:
-        here = waiting.pop()
-        for step in look.steps(here):
-            there = look.pin(step.end)
-            if there is not None and there.function == "pe":
-                joints.add(frozenset({here, step.end}))
-            elif step.end not in seen:
-                seen[step.end] = None
-                waiting.append(step.end)
-        for other in joined_inside(look, here):
-            if other not in seen:
-                seen[other] = None
-                waiting.append(other)
-    return list(seen), len(joints)
+
+    def is_earth(pin: PinRef) -> bool:
+        found = look.pin(pin)
+        return found is not None and found.function == "pe"
+
+    def beyond(here: PinRef) -> Iterator[PinRef]:
+        yield from (step.end for step in look.steps(here) if not is_earth(step.end))
+        yield from joined_inside(look, here)
+
+    group = list(reached([zero], beyond))
+    joints = {
+        frozenset({pin, step.end})
+        for pin in group
+        for step in look.steps(pin)
+        if is_earth(step.end)
+    }
+    return group, len(joints)
 
 
 def _zero_of_mains_supply(look: Look, device: str) -> PinRef | None:

@@ -13,6 +13,8 @@ from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.look import Look
+from vervain.queries.step import Step
+from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import Said, rule
@@ -39,30 +41,30 @@ def _outlets(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
 
 
 def _unfused(look: Look, start: PinRef) -> Iterator[str]:
-    """The cables on a plus up to the first fuse."""
-    seen, waiting = {start}, [start]
-    while waiting:
-        here = waiting.pop()
-        for step in steps_from(look, here):
-            hookup = look.hookup(step.hookup)
-            cable = look.cable(hookup.cable) if hookup and hookup.cable else None
-            far = look.part_of(step.end.device)
-            near = far is not None and far.kind == "fuse" and cable is not None
-            short = (
-                near
-                and cable is not None
-                and (cable_length_m(look, cable.id) or 1.0) <= TO_THE_FUSE_M
-            )
-            if cable is not None and not short:
-                yield cable.id
-            if step.end not in seen and not near:
-                seen.add(step.end)
-                waiting.append(step.end)
+    """The cables on a plus up to the first fuse, but for a short one that leads to it."""
+
+    def to_a_fuse(step: Step) -> bool:
+        part = look.part_of(step.end.device)
+        return part is not None and part.kind == "fuse" and cable_of(step) is not None
+
+    def cable_of(step: Step) -> str | None:
+        hookup = look.hookup(step.hookup)
+        return hookup.cable if hookup is not None else None
+
+    def beyond(here: PinRef) -> Iterator[PinRef]:
+        yield from (step.end for step in steps_from(look, here) if not to_a_fuse(step))
         for link in inside_links(look, here.device):
-            for one, other in ((link.a, link.b), (link.b, link.a)):
-                if one == here and other not in seen and link.kind in ("copper", "contact"):
-                    seen.add(other)
-                    waiting.append(other)
+            if here in (link.a, link.b) and link.kind in ("copper", "contact"):
+                yield link.b if here == link.a else link.a
+
+    for pin in reached([start], beyond):
+        for step in steps_from(look, pin):
+            cable = cable_of(step)
+            if cable is None:
+                continue
+            is_short = (cable_length_m(look, cable) or 1.0) <= TO_THE_FUSE_M
+            if not (is_short and to_a_fuse(step)):
+                yield cable
 
 
 @rule(
