@@ -100,9 +100,9 @@ class Pipes(CommandLine):
 
     def test_a_bug_has_a_status_of_its_own(self) -> None:
         code = (
-            "import sys; from unittest import mock; import vervain.cli.check as check\n"
+            "import sys; from unittest import mock; import vervain.api as api\n"
             "from vervain.entry import main\n"
-            "with mock.patch.object(check, 'check_machine', side_effect=ZeroDivisionError()):\n"
+            "with mock.patch.object(api, 'check', side_effect=ZeroDivisionError()):\n"
             "    sys.exit(main(['check', sys.argv[1]]))"
         )
         done = subprocess.run(

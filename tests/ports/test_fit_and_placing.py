@@ -63,6 +63,22 @@ class Fits(unittest.TestCase):
 
 
 class Placing(unittest.TestCase):
+    def test_an_output_s_contact_and_its_switch_each_have_their_limit(self) -> None:
+        # Crimp contacts of 2.5 mm carry 3 A, the switch behind them 0.5 A.
+        bare = small.bench("K1 tarn-mc5", "M1 quoin-bf24").machine
+        for amps, said in (
+            (0.5, ""), (0.51, "of 0.5 A"), (3.0, "of 0.5 A"), (3.01, "a contact there carries 3 A"),
+        ):  # fmt: skip
+            machine = small.with_part(
+                bare,
+                "quoin-bf24",
+                lambda p, a=amps: small.with_electrical(p, "LEADS", "1", current_a=a),
+            )
+            found = fit(Look(machine), small.at("M1:LEADS"), k1("OUT 1"))
+            with self.subTest(amps):
+                self.assertEqual(bool(said), found.verdict == "does not fit")
+                self.assertIn(said, found.reason)
+
     def test_a_smaller_plug_goes_on_a_bare_header_only(self) -> None:
         plug_part, board = shipped_shelf().parts["quoin-bf24"], shipped_shelf().parts["tarn-mc5"]
         plug, host = plug_part.ports[0], board.ports[0]

@@ -6,8 +6,7 @@ from pathlib import Path
 from vervain.cli.common import CLEAN, FOUND, Commands, read_machine, write_out
 from vervain.exports.formats import csv_bytes, table_json
 from vervain.exports.tables import face_table
-from vervain.harness.compare import Difference, compare
-from vervain.queries.look import Look
+from vervain.harness.compare import Difference
 from vervain.tables.change_face import change_face
 
 
@@ -41,8 +40,10 @@ def changes_text(difference: Difference) -> str:
 
 
 def run_changes(options: argparse.Namespace) -> int:
+    from vervain import api
+
     old, new = read_machine(options.old), read_machine(options.new)
-    difference = compare(Look(old), Look(new))
+    difference = api.differences(old, new)
     if options.form == "text":
         data = changes_text(difference).encode()
     elif options.form == "csv":

@@ -6,9 +6,7 @@ import time
 from pathlib import Path
 
 from vervain.cli.common import CLEAN, FOUND, Commands, log, read_machine
-from vervain.exports.formats import findings_json
 from vervain.model.machine import Machine
-from vervain.rules.engine import check_machine
 from vervain.rules.finding import Result
 
 
@@ -31,12 +29,14 @@ def exit_status(result: Result) -> int:
 
 
 def run_check(options: argparse.Namespace) -> int:
+    from vervain import api
+
     machine = read_machine(options.file)
     began = time.monotonic()
-    result = check_machine(machine)
+    result = api.check(machine)
     log.info("checked in %.2f s", time.monotonic() - began)
     if options.json:
-        sys.stdout.buffer.write(findings_json(machine, result))
+        sys.stdout.buffer.write(api.findings_json(machine, result))
     else:
         print_findings(machine, result)
     return exit_status(result)

@@ -20,11 +20,11 @@ def add_command(commands: Commands) -> None:
 
 
 def run_place(options: argparse.Namespace) -> int:
-    from vervain.ports.auto_placement import accept, propose
+    from vervain import api
 
     machine = read_machine(options.file)
-    proposal = propose(machine)
-    write_machine(accept(machine, proposal.placements), options.to)
+    proposal = api.place(machine)
+    write_machine(api.apply_placements(machine, proposal.placements), options.to)
     if options.explain:
         for placement in proposal.placements:
             print(placement.reason)

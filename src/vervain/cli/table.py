@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from vervain.cli.common import CLEAN, Commands, read_machine, write_out
-from vervain.exports.bench_set import FORMS, harness_bytes, write_set
+from vervain.exports.bench_set import FORMS
 from vervain.model.problem import Problem
 
 
@@ -28,7 +28,9 @@ def add_commands(commands: Commands) -> None:
 
 
 def run_table(options: argparse.Namespace) -> int:
-    data = harness_bytes(read_machine(options.file), options.form)
+    from vervain import api
+
+    data = api.export(read_machine(options.file), options.form)
     if options.to is None and options.form in ("xlsx", "pdf") and sys.stdout.isatty():
         raise Problem("This form is not for the screen.", remedy="Give a file with --to.")
     write_out(data, options.to)
@@ -36,8 +38,10 @@ def run_table(options: argparse.Namespace) -> int:
 
 
 def run_harness(options: argparse.Namespace) -> int:
+    from vervain import api
+
     machine = read_machine(options.file)
-    for path in write_set(machine, options.to):
+    for path in api.export_set(machine, options.to):
         print(path)
     return CLEAN
 

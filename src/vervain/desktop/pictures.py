@@ -28,7 +28,9 @@ def settle(window: Window) -> None:
     while window.session.result is None and time.monotonic() < end:
         QApplication.processEvents()
         time.sleep(0.005)
-    for _ in range(3):
+    # What comes in from a worker may ask for more, and for another layout.
+    for _ in range(4):
+        wait_for_background()
         QApplication.processEvents()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
