@@ -46,16 +46,11 @@ class SupplyCase(WindowCase):
         """The consumers behind a place."""
         self.figures()
 
-        def find(branches):
-            for branch in branches:
+        for tree in feed_trees(Look(self.session.machine), "everything"):
+            for number, branch in enumerate(tree.branches):
                 if branch.label == label:
-                    return branch
-                if (found := find(branch.branches)) is not None:
-                    return found
-            return None
-
-        found = find(feed_trees(Look(self.session.machine), "everything"))
-        return [item.pin.device for item in found.consumers()] if found else []
+                    return [item.pin.device for item in tree.consumers(number)]
+        return []
 
 
 class Showing(SupplyCase):

@@ -23,7 +23,7 @@ from vervain.ports.occupancy import colour_of
 from vervain.queries.look import Look
 from vervain.rules.engine import check_machine
 from vervain.supply.earth import earth_tree
-from vervain.supply.feed_tree import Branch, feed_trees
+from vervain.supply.feed_tree import FeedTree, feed_trees
 from vervain.supply.inrush import Inrush, melting_a2s
 from vervain.supply.loads import takes_in
 from vervain.supply.measured import measured_text, read_measured
@@ -147,8 +147,12 @@ class Taking(unittest.TestCase):
                 read_measured(nonsense)
 
 
-def devices_of(branch: Branch) -> list[str]:
-    return [branch.label, *(name for item in branch.branches for name in devices_of(item))]
+def devices_of(tree: FeedTree) -> list[str]:
+    return [branch.label for branch in tree.branches]
+
+
+# Loads chained one behind the other: a strip of lamps, a bus of drives, many times over.
+LONG_CHAIN = 1000
 
 
 class Trees(unittest.TestCase):
@@ -159,13 +163,20 @@ class Trees(unittest.TestCase):
         )
 
     def test_a_chain_hangs_one_behind_the_other(self) -> None:
-        branch = feed_trees(Look(ARM), "moving")[0]
-        while branch.device != "T1":
-            branch = next(b for b in branch.branches if "T1" in devices_of(b))
-        depth = 0
-        while branch.branches:
-            branch, depth = branch.branches[0], depth + 1
-        self.assertEqual(("T5", 4), (branch.device, depth))
+        depths = {b.device: b.depth for b in feed_trees(Look(ARM), "moving")[0].branches}
+        self.assertEqual(4, depths["T5"] - depths["T1"])
+
+    def test_a_chain_of_five_thousand_loads_is_only_long(self) -> None:
+        build = small.bench("G1 fell-ps24")
+        for number in range(1, LONG_CHAIN + 1):
+            build.device(f"T{number}", "fell-d36", f"Driver {number}", None)
+            before = f"T{number - 1}:NEXT" if number > 1 else "G1:OUT"
+            build.join(before, f"T{number}:FEED", "1-1 2-2")
+        little = tuple(replace(d, measured_a={"holding": 0.0001}) for d in build.machine.devices)
+        tree = feed_trees(Look(replace(build.machine, devices=little)), "holding")[0]
+        self.assertEqual(LONG_CHAIN, tree.branches[-1].depth)
+        self.assertEqual(LONG_CHAIN, len(tree.consumers()))
+        self.assertEqual([f"T{LONG_CHAIN}"], [row.pin.device for row in tree.consumers(LONG_CHAIN)])
 
     def test_every_fed_consumer_is_in_exactly_one_tree(self) -> None:
         for demo in DEMOS:
@@ -194,7 +205,7 @@ class Rewiring(unittest.TestCase):
         machine = feed_from(machine, pin("T2:FEED", "1"), pin("T1:FEED", "1"))
         self.assertEqual(
             [("G1", ["T1", "T2"])],
-            [(t.label, devices_of(t)[1:]) for t in feed_trees(Look(machine), "holding")],
+            [(t.source.label, devices_of(t)[1:]) for t in feed_trees(Look(machine), "holding")],
         )
         with self.assertRaisesRegex(Problem, "itself"):
             feed_from(machine, pin("T1:FEED", "1"), pin("T1:NEXT", "1"))
@@ -259,8 +270,8 @@ class Unfed(unittest.TestCase):
     def test_what_nothing_feeds_stands_by_itself_and_can_be_fed_from_there(self) -> None:
         machine = small.bench("G1 fell-ps24", "M1 quoin-gp24").machine
         trees = feed_trees(Look(machine), "everything")
-        self.assertEqual(["source", "unfed"], [tree.kind for tree in trees])
-        fed = feed_from(machine, trees[1].branches[0].pin, trees[0].pin)
+        self.assertEqual(["source", "unfed"], [tree.source.kind for tree in trees])
+        fed = feed_from(machine, trees[1].branches[1].pin, trees[0].source.pin)
         trees = feed_trees(Look(fed), "everything")
         self.assertEqual(["G1", "M1"], devices_of(trees[0]))
         self.assertEqual(1, len(trees))
@@ -338,18 +349,13 @@ class SwitchingOn(unittest.TestCase):
 
 class Earth(unittest.TestCase):
     def names(self, machine: Machine) -> dict[str, str]:
-        tree, found = earth_tree(Look(machine)), {}
-        waiting = list(tree.branches) if tree is not None else []
-        while waiting:
-            branch = waiting.pop()
-            found[branch.device] = branch.note
-            waiting.extend(branch.branches)
-        return found
+        tree = earth_tree(Look(machine))
+        return {branch.device: branch.note for branch in tree.branches[1:]} if tree else {}
 
     def test_every_metal_supply_of_the_gantry_is_bonded(self) -> None:
         found = self.names(GANTRY)
         self.assertEqual({"bonded"}, {found[name] for name in ("G1", "G2", "G3", "X3", "K1")})
-        self.assertEqual("X4", earth_tree(Look(GANTRY)).device)
+        self.assertEqual("X4", earth_tree(Look(GANTRY)).source.device)
 
     def test_a_bond_that_is_taken_off_takes_what_hangs_behind_it_along(self) -> None:
         bar = next(h for h in GANTRY.hookups if {h.a.device, h.b.device} == {"X4", "X3"})
@@ -363,13 +369,13 @@ class Earth(unittest.TestCase):
         cut = replace(GANTRY, hookups=tuple(h for h in GANTRY.hookups if h is not bar))
         tree = earth_tree(Look(cut))
         loose = next(b for b in tree.branches if b.device == "X3")
-        mended = bond(cut, loose.pin, tree.pin)
+        mended = bond(cut, loose.pin, tree.source.pin)
         self.assertEqual("bonded", self.names(mended)["X3"])
         self.assertEqual([], list(faults_of(mended)))
         added = mended.hookups[-1]
         self.assertEqual("GNYE", colour_of(Look(mended), added.id, 0))
         with self.assertRaisesRegex(Problem, "already"):
-            bond(mended, loose.pin, tree.pin)
+            bond(mended, loose.pin, tree.source.pin)
 
     def test_without_earth_there_is_no_tree(self) -> None:
         self.assertIsNone(earth_tree(Look(small.bench("M1 quoin-gp24").machine)))
@@ -406,7 +412,7 @@ class AnyDemo(unittest.TestCase):
         machine = data.draw(st.sampled_from([GANTRY, ARM]))
         for _ in range(3):
             trees = feed_trees(Look(machine), "everything")
-            places = [b for tree in trees for b in every(tree)]
+            places = [b for tree in trees for b in tree.branches]
             consumer = data.draw(st.sampled_from([b for b in places if b.arrival is not None]))
             goal = data.draw(st.sampled_from(places))
             try:
@@ -416,7 +422,3 @@ class AnyDemo(unittest.TestCase):
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "m"))
             self.assertLess(feeding(Look(machine), "everything").residual_a, 1e-7)
-
-
-def every(branch: Branch) -> list[Branch]:
-    return [branch, *(found for item in branch.branches for found in every(item))]

@@ -7,7 +7,7 @@ from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.look import Look
 from vervain.queries.walk import reached
-from vervain.supply.feed_tree import Branch
+from vervain.supply.feed_tree import Branch, FeedTree
 
 
 def earth_pins(look: Look, device: str) -> tuple[PinRef, ...]:
@@ -52,7 +52,7 @@ def is_bonded(look: Look, device: str) -> bool | None:
 
 
 @query
-def earth_tree(look: Look) -> Branch | None:
+def earth_tree(look: Look) -> FeedTree | None:
     """The bonded devices from where earth comes in, each behind the one that it is joined to, and
     after them those that are not bonded. None in a machine without protective earth.
     """
@@ -76,22 +76,16 @@ def earth_tree(look: Look) -> Branch | None:
         if before is not None:
             behind[before].append((device, bonds(before)[device]))
 
-    def branch(device: str, pin: PinRef) -> Branch:
-        kids = tuple(branch(*item) for item in behind[device])
-        return Branch(
-            kind="device", device=device, pin=pin, label=device, note="bonded", branches=kids
-        )
+    found = [Branch(kind="earth", device=root.device, pin=root, label="PE", note=root.device)]
+    waiting = [(1, *item) for item in reversed(behind[root.device])]
+    while waiting:
+        depth, device, pin = waiting.pop()
+        found.append(_bonded(device, pin, depth, "bonded"))
+        waiting.extend((depth + 1, *item) for item in reversed(behind[device]))
+    loose = (d for d in look.devices() if earth_pins(look, d) and d not in came_from)
+    found.extend(_bonded(device, earth_pins(look, device)[0], 1, "not bonded") for device in loose)
+    return FeedTree(tuple(found))
 
-    kids = tuple(branch(*item) for item in behind[root.device])
-    loose = tuple(
-        Branch(
-            kind="device", device=device, pin=earth_pins(look, device)[0], label=device,
-            note="not bonded",
-        )
-        for device in look.devices()
-        if earth_pins(look, device) and device not in came_from
-    )  # fmt: skip
-    return Branch(
-        kind="earth", device=root.device, pin=root, label="PE", note=root.device,
-        branches=(*kids, *loose),
-    )  # fmt: skip
+
+def _bonded(device: str, pin: PinRef, depth: int, note: str) -> Branch:
+    return Branch(kind="device", device=device, pin=pin, label=device, depth=depth, note=note)

@@ -1,6 +1,7 @@
 """The feed tree: from each source through fuses, contacts and strips to its consumers."""
 
-from collections import defaultdict
+from collections import defaultdict, deque
+from collections.abc import Iterable, Iterator
 from typing import Literal
 
 from msgspec.structs import replace
@@ -20,28 +21,59 @@ NO_FEED = ("resistor", "output")
 
 
 class Branch(Record, frozen=True, kw_only=True):
-    """One place of a feed and what hangs on it. `amps` is what comes in there; `flows` are the
-    conductors since the place before, nearest first; `arrival` is what a consumer takes.
+    """One place of a feed. `depth` is how many places lie before it, 0 for the source; `amps` is
+    what comes in there; `flows` are the conductors since the place before, nearest first;
+    `arrival` is what a consumer takes.
     """
 
     kind: BranchKind
     device: str
     pin: PinRef
     label: str
+    depth: int = 0
     amps: float = 0.0
     flows: tuple[Flow, ...] = ()
     arrival: Arrival | None = None
     note: str = ""
-    branches: tuple["Branch", ...] = ()
 
-    def consumers(self) -> tuple[Arrival, ...]:
-        """Everything that takes power from here on, this place first."""
-        own = (self.arrival,) if self.arrival is not None else ()
-        return (*own, *(item for branch in self.branches for item in branch.consumers()))
+
+class FeedTree(Record, frozen=True):
+    """The places of a feed, each before what hangs on it, the source first. Flat, because a chain
+    of loads is as deep as it is long. A place is given by its number.
+    """
+
+    branches: tuple[Branch, ...]
+
+    @property
+    def source(self) -> Branch:
+        """Where the feed comes from."""
+        return self.branches[0]
+
+    def within(self, number: int) -> range:
+        """A place and everything behind it."""
+        depth, end = self.branches[number].depth, number + 1
+        while end < len(self.branches) and self.branches[end].depth > depth:
+            end += 1
+        return range(number, end)
+
+    def hanging_on(self) -> list[int | None]:
+        """For each place the one that it hangs on; None for the source."""
+        above: list[int] = []
+        found: list[int | None] = []
+        for number, branch in enumerate(self.branches):
+            del above[branch.depth :]
+            found.append(above[-1] if above else None)
+            above.append(number)
+        return found
+
+    def consumers(self, number: int = 0) -> list[Arrival]:
+        """Everything that takes power from a place on, that place first."""
+        found = (self.branches[at].arrival for at in self.within(number))
+        return [arrival for arrival in found if arrival is not None]
 
 
 @query
-def feed_trees(look: Look, state: State) -> tuple[Branch, ...]:
+def feed_trees(look: Look, state: State) -> tuple[FeedTree, ...]:
     """A tree for every source that feeds something, supplies and batteries first."""
     solved = feeding(look, state)
     around: dict[PinRef, list[tuple[Flow, PinRef]]] = defaultdict(list)
@@ -52,14 +84,13 @@ def feed_trees(look: Look, state: State) -> tuple[Branch, ...]:
     arriving = {row.pin: row for row in arrivals(look, state)}
     found = []
     for given in solved.given:
-        grower = _Grower(look, around, arriving)
         plus = given.giver.plus
         part = look.part_of(plus.device)
         own = part is not None and part.kind in ("supply", "battery")
-        tree = Branch(
-            kind="source", device=plus.device, pin=plus, label=plus.device, amps=given.amps,
-            branches=grower.grow(plus),
-        )  # fmt: skip
+        source = Branch(
+            kind="source", device=plus.device, pin=plus, label=plus.device, amps=given.amps
+        )
+        tree = _Grower(look, around, arriving).grow(source)
         if own or tree.consumers():
             found.append((not own, tree))
     fed = {row.pin.device for _, tree in found for row in tree.consumers()}
@@ -67,21 +98,17 @@ def feed_trees(look: Look, state: State) -> tuple[Branch, ...]:
     return (*trees, *_unfed(look, arriving, fed))
 
 
-def _unfed(look: Look, arriving: dict[PinRef, Arrival], fed: set[str]) -> tuple[Branch, ...]:
+def _unfed(look: Look, arriving: dict[PinRef, Arrival], fed: set[str]) -> tuple[FeedTree, ...]:
     """What no source feeds, as a tree without one: from there it can be carried to one."""
     rows = [
-        Branch(kind="device", device=pin.device, pin=pin, label=pin.device, arrival=row)
+        Branch(kind="device", device=pin.device, pin=pin, label=pin.device, depth=1, arrival=row)
         for pin, row in arriving.items()
         if pin.device not in fed and row.status in ("not fed", "no way back")
     ]
     if not rows:
         return ()
-    return (
-        Branch(
-            kind="unfed", device="", pin=rows[0].pin, label="none", note="not fed",
-            branches=tuple(rows),
-        ),
-    )  # fmt: skip
+    nowhere = Branch(kind="unfed", device="", pin=rows[0].pin, label="none", note="not fed")
+    return (FeedTree((nowhere, *rows)),)
 
 
 class _Grower:
@@ -97,25 +124,65 @@ class _Grower:
         self.around = around
         self.arriving = arriving
         self.seen: set[PinRef] = set()
+        self.places: list[Branch] = []
+        self.hangs_on: list[int] = []
 
-    def grow(self, start: PinRef) -> tuple[Branch, ...]:
-        """The branches behind a source's pin."""
-        self.seen.add(start)
-        return self._sorted(self._behind([(start, ())]))
+    def grow(self, source: Branch) -> FeedTree:
+        """The tree behind a source."""
+        self._add(source, -1)
+        self.seen.add(source.pin)
+        open_places = [(0, self._steps((source.pin,)))]
+        while open_places:
+            number, steps = open_places[-1]
+            step = next(steps, None)
+            if step is None:
+                open_places.pop()
+                continue
+            group = copper_group(self.look, step[2])
+            self.seen.update(group)
+            open_places.append((len(self.places), self._steps(group)))
+            self._add(self._branch(*step, group), number)
+        return self._in_order()
 
-    def _sorted(self, branches: list[Branch]) -> tuple[Branch, ...]:
-        """The branches that feed something, in the order of what they feed."""
-        feeding_some = [branch for branch in branches if branch.consumers()]
-        return tuple(sorted(feeding_some, key=lambda b: self._place(b.consumers()[0])))
+    def _add(self, branch: Branch, hangs_on: int) -> None:
+        self.places.append(branch)
+        self.hangs_on.append(hangs_on)
 
-    def _place(self, arrival: Arrival) -> tuple[int, str]:
-        return self.look.devices().index(arrival.pin.device), arrival.pin.port
-
-    def _behind(self, front: list[tuple[PinRef, tuple[Flow, ...]]]) -> list[Branch]:
-        """The branches that start from pins of one place, each with the conductors so far."""
+    def _in_order(self) -> FeedTree:
+        """The places that feed something, each before what hangs on it, in the order of the
+        devices that they feed.
+        """
+        number_of = {device: number for number, device in enumerate(self.look.devices())}
+        first: list[tuple[int, str] | None] = [None] * len(self.places)
+        behind: dict[int, list[int]] = defaultdict(list)
+        # A place stands behind the one that it hangs on, so all behind it are known by then.
+        for number in range(len(self.places) - 1, 0, -1):
+            behind[number].sort(key=lambda at: (first[at] or (0, ""), at))
+            arrival = self.places[number].arrival
+            if arrival is not None:
+                first[number] = number_of[arrival.pin.device], arrival.pin.port
+            elif behind[number]:
+                first[number] = first[behind[number][0]]
+            if first[number] is not None:
+                behind[self.hangs_on[number]].append(number)
+        behind[0].sort(key=lambda at: (first[at] or (0, ""), at))
         found: list[Branch] = []
+        waiting = [(0, 0)]
+        while waiting:
+            number, depth = waiting.pop()
+            found.append(replace(self.places[number], depth=depth))
+            waiting.extend((at, depth + 1) for at in reversed(behind[number]))
+        return FeedTree(tuple(found))
+
+    def _steps(
+        self, pins: Iterable[PinRef]
+    ) -> Iterator[tuple[BranchKind, Flow, PinRef, tuple[Flow, ...]]]:
+        """The places next to pins of one piece of copper, each with the conductors to it. What was
+        seen meanwhile is left out, so a place is given once.
+        """
+        front: deque[tuple[PinRef, tuple[Flow, ...]]] = deque((pin, ()) for pin in pins)
         while front:
-            pin, flows = front.pop(0)
+            pin, flows = front.popleft()
             for flow, there in self.around[pin]:
                 if there in self.seen:
                     continue
@@ -125,8 +192,7 @@ class _Grower:
                 if kind is None:
                     front.append((there, path))
                 else:
-                    found.append(self._branch(kind, flow, there, path))
-        return found
+                    yield kind, flow, there, path
 
     def _kind(self, flow: Flow, there: PinRef) -> BranchKind | None:
         """What a pin begins, if it is a place of its own in the tree."""
@@ -143,18 +209,19 @@ class _Grower:
         return None
 
     def _branch(
-        self, kind: BranchKind, flow: Flow, there: PinRef, path: tuple[Flow, ...]
+        self,
+        kind: BranchKind,
+        flow: Flow,
+        there: PinRef,
+        path: tuple[Flow, ...],
+        group: Iterable[PinRef],
     ) -> Branch:
-        group = copper_group(self.look, there)
-        self.seen.update(group)
         arrival = None
         if kind == "device":
             arrival = _together([self.arriving[pin] for pin in group if pin in self.arriving])
-        behind = self._behind([(pin, ()) for pin in group])
         return Branch(
             kind=kind, device=there.device, pin=arrival.pin if arrival else there,
             label=self._label(kind, there), amps=abs(flow.amps), flows=path, arrival=arrival,
-            branches=self._sorted(behind),
         )  # fmt: skip
 
     def _label(self, kind: BranchKind, pin: PinRef) -> str:

@@ -1,23 +1,28 @@
 """Where everything of the feed trees stands: sources left, consumers in rows at the right."""
 
+from collections import defaultdict
 from dataclasses import dataclass, field
 
 from PyQt6.QtCore import QPointF, QRectF
 
 from vervain.model.machine import PinRef
-from vervain.supply.feed_tree import Branch
+from vervain.supply.feed_tree import Branch, FeedTree
 
 # In pixels at 100 %.
 ROW, SOURCE_WIDTH, SOURCE_HEIGHT, PILL_HEIGHT, STRIP_WIDTH = 20, 62, 42, 18, 15
-INDENT, GAP, EDGE, TOP = 12, 12, 14, 26
+INDENT, DEEPEST_INDENT, GAP, EDGE, TOP = 12, 12, 12, 14, 26
 HOP, HOP_LEAST, TEXTS = 76, 62, 310
 
 
 @dataclass(frozen=True)
 class FeedShape:
-    """A place of a tree where it is drawn; `y` is the height of its line."""
+    """A place of a tree where it is drawn; `y` is the height of its line. `tree` and `number` say
+    which place it is.
+    """
 
     branch: Branch
+    tree: int
+    number: int
     box: QRectF
     y: float
 
@@ -34,6 +39,7 @@ class FeedLine:
 class FeedPicture:
     """Everything, and how large it is; `rows` are the consumers from above."""
 
+    trees: tuple[FeedTree, ...] = ()
     shapes: list[FeedShape] = field(default_factory=list)
     rows: list[FeedShape] = field(default_factory=list)
     lines: list[FeedLine] = field(default_factory=list)
@@ -55,91 +61,127 @@ class FeedPicture:
         """The shape that a pin belongs to."""
         return next((s for s in (*self.rows, *self.shapes) if s.branch.pin == pin), None)
 
+    def before(self, shape: FeedShape) -> FeedShape | None:
+        """The shape that one hangs on."""
+        wanted = shape.tree, self.trees[shape.tree].hanging_on()[shape.number]
+        return next((s for s in (*self.shapes, *self.rows) if (s.tree, s.number) == wanted), None)
 
-def depth_of(branch: Branch) -> int:
-    """How many fuses, contacts and strips lie one behind the other, at most."""
-    own = 0 if branch.kind in ("source", "device", "earth", "unfed") else 1
-    return own + max((depth_of(item) for item in branch.branches), default=0)
+    def behind(self, shape: FeedShape) -> list[FeedShape]:
+        """The shapes that hang directly on one, from above."""
+        above = self.trees[shape.tree].hanging_on()
+        shapes = (s for s in (*self.shapes, *self.rows) if s.tree == shape.tree)
+        found = [s for s in shapes if above[s.number] == shape.number]
+        return sorted(found, key=lambda s: s.number)
 
 
-def lay_out_feeds(trees: tuple[Branch, ...], width: float, scale: float) -> FeedPicture:
+def hops_before(tree: FeedTree) -> list[int]:
+    """How many fuses, contacts and strips lie before each place."""
+    found: list[int] = []
+    for number in tree.hanging_on():
+        if number is None:
+            found.append(0)
+        else:
+            passed = tree.branches[number].kind not in ("source", "device", "earth", "unfed")
+            found.append(found[number] + passed)
+    return found
+
+
+def lay_out_feeds(trees: tuple[FeedTree, ...], width: float, scale: float) -> FeedPicture:
     """The trees one under the other, for a view of a width in pixels."""
     placer = _Placer(trees, width, scale)
-    for tree in trees:
-        placer.place_tree(tree)
+    for number in range(len(trees)):
+        placer.place_tree(number)
     placer.picture.height = placer.top + GAP * scale
     return placer.picture
 
 
 class _Placer:
-    def __init__(self, trees: tuple[Branch, ...], width: float, scale: float) -> None:
+    def __init__(self, trees: tuple[FeedTree, ...], width: float, scale: float) -> None:
         self.scale = scale
         self.top = TOP * scale
-        deepest = max((depth_of(tree) for tree in trees), default=0)
+        self.trees = trees
+        self.hops = [hops_before(tree) for tree in trees]
+        deepest = max((hops for before in self.hops for hops in before), default=0)
         self.start = (EDGE + SOURCE_WIDTH + 20) * scale
         # Hops want 76 px each, 62 at least; the texts of the rows 330.
         least = self.start + deepest * HOP_LEAST * scale + 6 * scale
         self.width = max(width, least + TEXTS * scale)
         wanted = self.start + deepest * HOP * scale + 6 * scale
         self.rows_left = max(least, min(wanted, self.width - (TEXTS + 30) * scale))
-        self.picture = FeedPicture(width=self.width)
+        self.picture = FeedPicture(trees, width=self.width)
         self.step = (self.rows_left - self.start) / max(1, deepest)
         self.picture.rows_left = self.rows_left
 
-    def place_tree(self, tree: Branch) -> None:
-        """A source with everything that hangs on it."""
-        scale, top = self.scale, self.top
-        kids = [self._place(branch, 0, 0) for branch in tree.branches]
-        wanted = SOURCE_HEIGHT * scale
-        if self.top - top < wanted:
-            self.top = top + wanted
-        y = (kids[0].y + kids[-1].y) / 2 if kids else top + SOURCE_HEIGHT * scale / 2
-        y = min(max(y, top + SOURCE_HEIGHT * scale / 2), self.top)
-        height = SOURCE_HEIGHT * scale
-        box = QRectF(EDGE * scale, y - height / 2, SOURCE_WIDTH * scale, height)
-        self.picture.shapes.append(FeedShape(tree, box, y))
-        if tree.kind != "unfed":
-            self._join(box.right(), y, kids)
-        self.top += GAP * scale
+    def place_tree(self, tree: int) -> None:
+        """A source with everything that hangs on it: first the rows from above, then from the
+        innermost what stands before them.
+        """
+        top, branches = self.top, self.trees[tree].branches
+        above = self.trees[tree].hanging_on()
+        behind: dict[int | None, list[FeedShape]] = defaultdict(list)
+        placed: dict[int, FeedShape] = {}
+        for number, branch in enumerate(branches):
+            if branch.kind == "device":
+                placed[number] = self._row(tree, number)
+        for number in range(len(branches) - 1, -1, -1):
+            hanging = behind[number][::-1]
+            if number == 0:
+                self._source(tree, hanging, top)
+                continue
+            if number in placed:
+                self._join_row(placed[number], hanging)
+            else:
+                placed[number] = self._place(tree, number, hanging)
+            behind[above[number]].append(placed[number])
+        self.top += GAP * self.scale
 
-    def _place(self, branch: Branch, depth: int, indent: int) -> FeedShape:
-        if branch.kind == "device":
-            return self._row(branch, depth, indent)
-        kids = [self._place(item, depth + 1, indent) for item in branch.branches]
-        scale = self.scale
-        y = (kids[0].y + kids[-1].y) / 2
-        left = self.start + depth * self.step
+    def _source(self, tree: int, behind: list[FeedShape], top: float) -> None:
+        scale, branch = self.scale, self.trees[tree].source
+        height = SOURCE_HEIGHT * scale
+        self.top = max(self.top, top + height)
+        y = (behind[0].y + behind[-1].y) / 2 if behind else top + height / 2
+        y = min(max(y, top + height / 2), self.top)
+        box = QRectF(EDGE * scale, y - height / 2, SOURCE_WIDTH * scale, height)
+        self.picture.shapes.append(FeedShape(branch, tree, 0, box, y))
+        if branch.kind != "unfed":
+            self._join(box.right(), y, behind)
+
+    def _place(self, tree: int, number: int, behind: list[FeedShape]) -> FeedShape:
+        """A fuse, contact or strip, in the middle of what it feeds."""
+        branch, scale = self.trees[tree].branches[number], self.scale
+        y = (behind[0].y + behind[-1].y) / 2
+        left = self.start + self.hops[tree][number] * self.step
         if branch.kind == "strip":
-            upper, lower = kids[0].y - 9 * scale, kids[-1].y + 9 * scale
+            upper, lower = behind[0].y - 9 * scale, behind[-1].y + 9 * scale
             box = QRectF(
                 left + self.step * 0.35, upper, STRIP_WIDTH * scale, max(18 * scale, lower - upper)
             )
         else:
             height = PILL_HEIGHT * scale
             box = QRectF(left, y - height / 2, self.step - 14 * scale, height)
-        shape = FeedShape(branch, box, y)
+        shape = FeedShape(branch, tree, number, box, y)
         self.picture.shapes.append(shape)
-        self._join(box.right(), y, kids, straight=branch.kind == "strip")
+        self._join(box.right(), y, behind, straight=branch.kind == "strip")
         return shape
 
-    def _row(self, branch: Branch, depth: int, indent: int) -> FeedShape:
-        scale = self.scale
-        left = self.rows_left + indent * INDENT * scale
+    def _row(self, tree: int, number: int) -> FeedShape:
+        """A consumer, set in by how many consumers it is chained behind."""
+        scale, branch = self.scale, self.trees[tree].branches[number]
+        indent = branch.depth - 1 - self.hops[tree][number]
+        left = self.rows_left + min(indent, DEEPEST_INDENT) * INDENT * scale
         box = QRectF(left, self.top, self.width - left, ROW * scale)
-        y = box.center().y()
         self.top += ROW * scale
-        shape = FeedShape(branch, box, y)
+        shape = FeedShape(branch, tree, number, box, box.center().y())
         self.picture.rows.append(shape)
-        for item in branch.branches:
-            below = self._place(item, depth, indent + 1)
-            start = QPointF(left + 3 * scale, y)
-            self.picture.lines.append(
-                FeedLine(
-                    below.branch,
-                    (start, QPointF(start.x(), below.y), QPointF(below.box.left(), below.y)),
-                )
-            )
         return shape
+
+    def _join_row(self, row: FeedShape, behind: list[FeedShape]) -> None:
+        """The lines from a consumer to those that are chained behind it."""
+        start = QPointF(row.box.left() + 3 * self.scale, row.y)
+        for below in behind:
+            end = QPointF(below.box.left(), below.y)
+            points = (start, QPointF(start.x(), below.y), end)
+            self.picture.lines.append(FeedLine(below.branch, points))
 
     def _join(self, right: float, y: float, kids: list[FeedShape], straight: bool = False) -> None:
         """The lines from a place to those behind it: a common trunk, or straight from a strip."""

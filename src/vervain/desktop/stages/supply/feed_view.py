@@ -161,20 +161,16 @@ class FeedView(DrawnView):
     def _inward(self) -> None:
         """To what feeds the selection."""
         here = self.shown()
-        for shape in (*self.picture.shapes, *self.picture.rows):
-            if here is not None and here.branch in shape.branch.branches:
-                self.choose(shape)
-                return
+        shape = self.picture.before(here) if here is not None else None
+        if shape is not None:
+            self.choose(shape)
 
     def _outward(self) -> None:
         """To the first that the selection feeds."""
         here = self.shown()
-        if here is None or not here.branch.branches:
-            return
-        first = here.branch.branches[0]
-        for shape in (*self.picture.shapes, *self.picture.rows):
-            if shape.branch is first:
-                self.choose(shape)
+        shapes = self.picture.behind(here) if here is not None else []
+        if shapes:
+            self.choose(shapes[0])
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

@@ -12,7 +12,7 @@ from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.queries.look import Look
 from vervain.supply.earth import earth_tree
-from vervain.supply.feed_tree import Branch, feed_trees
+from vervain.supply.feed_tree import FeedTree, feed_trees
 from vervain.supply.results import SupplyLoad, hours_left, supply_loads
 from vervain.supply.states import STATES, State
 from vervain.supply.voltage_profile import Station, along
@@ -27,9 +27,9 @@ class Figures:
     how many hours its batteries last."""
 
     machine: Machine
-    trees: dict[State, tuple[Branch, ...]]
+    trees: dict[State, tuple[FeedTree, ...]]
     loads: dict[State, tuple[SupplyLoad, ...]]
-    earth: Branch | None
+    earth: FeedTree | None
     hours: dict[tuple[PinRef, State], float]
 
 

@@ -170,7 +170,7 @@ class SupplyStage(QWidget):
             return
         over = [load for load in loads if load.fraction > RELIABLE]
         trees = figures.trees[self.state]
-        unfed = [row for tree in trees if tree.kind == "unfed" for row in tree.branches]
+        unfed = [row for t in trees if t.source.kind == "unfed" for row in t.branches[1:]]
         if unfed and not over:
             name = unfed[0].device
             rest = f"{name} is fed by nothing. Select it; Enter takes its feed in hand."
