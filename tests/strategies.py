@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 from vervain.edits import cable_edits, device_edits, note_edits
 from vervain.model.machine import LabelTemplates, Machine, PortRef
 from vervain.model.problem import Problem
-from vervain.ports.plugging import put_down, take_off
+from vervain.ports.plugging import plug_in, unplug
 
 DEVICES = ("B1", "B7", "B10", "M4", "M7", "T2", "K1", "X18", "F4", "S2")
 INPUTS = tuple(f"IN {number}" for number in range(1, 9))
@@ -21,11 +21,9 @@ def a_change():
     """One edit as (words, function of the machine)."""
     device = st.sampled_from(sorted(LEADS))
     return st.one_of(
-        st.tuples(st.just("take off"), device).map(
-            lambda t: (t, lambda m: take_off(m, LEADS[t[1]]))
-        ),
+        st.tuples(st.just("take off"), device).map(lambda t: (t, lambda m: unplug(m, LEADS[t[1]]))),
         st.tuples(st.just("put"), device, st.sampled_from(INPUTS)).map(
-            lambda t: (t, lambda m: put_down(m, LEADS[t[1]], k1(t[2])))
+            lambda t: (t, lambda m: plug_in(m, LEADS[t[1]], k1(t[2])))
         ),
         st.tuples(st.just("fuse"), st.sampled_from((1.0, 5.0, 10.0))).map(
             lambda t: (t, lambda m: device_edits.set_setting(m, "F4", "rating_a", t[1]))

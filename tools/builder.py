@@ -12,7 +12,7 @@ from vervain.files.part_files import shipped_shelf
 from vervain.harness.cable_routes import cable_route
 from vervain.model.machine import Acceptance, Cable, Conductor, Machine, PortRef
 from vervain.model.part import Part
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
 def at(text: str) -> PortRef:
@@ -70,11 +70,11 @@ class Builder:
             machine = route_edits.change_place(machine, place.id, **changed)
         for run, values in runs.items():
             machine = route_edits.change_run(machine, run, **values)
-        look = Look(machine)
+        queries = Queries(machine)
         cables = []
         for cable in machine.cables:
-            routed = bool(cable_route(look, cable.id).runs)
-            cores = len(look.cable_part(cable.part).cores)
+            routed = bool(cable_route(queries, cable.id).runs)
+            cores = len(queries.cable_part(cable.part).cores)
             spares = "insulated" if len(used_cores(machine, cable.id)) < cores else ""
             length_m = None if routed else cable.length_m
             cables.append(replace(cable, length_m=length_m, spares=spares))

@@ -131,7 +131,7 @@ def consumers() -> tuple[Callable[[Machine], object], ...]:
     from vervain.exports.formats import findings_json
     from vervain.harness.shopping import shopping_list
     from vervain.ports.auto_placement import propose
-    from vervain.queries.look import Look
+    from vervain.queries.machine_queries import Queries
     from vervain.rules.engine import check_machine
 
     return (
@@ -145,7 +145,7 @@ def consumers() -> tuple[Callable[[Machine], object], ...]:
         lambda machine: harness_bytes(machine, "xlsx"),
         lambda machine: harness_bytes(machine, "pdf"),
         propose,
-        lambda machine: shopping_list(Look(machine)),
+        lambda machine: shopping_list(Queries(machine)),
     )
 
 
@@ -275,14 +275,14 @@ def label_form(chance: random.Random) -> str:
     from vervain.harness.label_templates import check_templates
     from vervain.harness.label_texts import label_texts
     from vervain.model.machine import LabelTemplates
-    from vervain.queries.look import Look
+    from vervain.queries.machine_queries import Queries
 
     pieces = ("{cable}", "{core}", "[", "]", "{", "}", ".", "{device}", "{far}", "{pin}", *TEXTS)
     core, lead = ("".join(chance.choices(pieces, k=chance.randrange(6))) for _ in range(2))
     templates = LabelTemplates(core=core, lead=lead)
     check_templates(templates)
     machine = decode_machine(chance.choice(DEMOS).read_bytes(), "demo")
-    label_texts(Look(set_label_templates(machine, templates)))
+    label_texts(Queries(set_label_templates(machine, templates)))
     return ACCEPTED
 
 

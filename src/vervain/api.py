@@ -38,24 +38,80 @@ from vervain.model.problem import Problem
 from vervain.model.validation import checked
 from vervain.ports.auto_placement import Conflict, Placement, Proposal, accept, propose
 from vervain.queries.changes import changes
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 from vervain.rules.finding import Finding, Fix, Result
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule
-from vervain.supply.results import Arrival, SupplyLoad, arrivals, supply_loads
+from vervain.supply.results import DeliveredPower, SupplyLoad, delivered_power, supply_loads
 from vervain.supply.states import STATES, State
 
 __all__ = [
-    "DEMOS", "FORMS", "RULES", "STATES", "TEMPLATES", "Arrival", "CableOptions", "CablePart",
-    "CablePlan", "CoilFinding", "Conflict", "Cutting", "Datasheet", "Difference", "FileProblem",
-    "Finding", "Fix", "Item", "LabelText", "LeadExchange", "Look", "Machine", "Meter", "Part",
-    "PinRef", "Placement", "PlannedCable", "PortRef", "Problem", "Proposal", "Reading", "Result",
-    "Rule", "State", "SupplyFigures", "SupplyLoad", "Table", "Trial", "apply_cables", "apply_fix",
-    "apply_placements", "check", "cutting", "decode_machine", "decode_parts", "differences",
-    "differences_in_words", "edited", "export", "export_set", "findings_json", "identify_coils",
-    "labels", "lead_order", "open_demo", "open_machine", "open_template", "place", "plan_cables",
-    "save_machine", "shipped_parts", "shopping", "supply", "table_csv", "tables",
+    "DEMOS",
+    "FORMS",
+    "RULES",
+    "STATES",
+    "TEMPLATES",
+    "CableOptions",
+    "CablePart",
+    "CablePlan",
+    "CoilFinding",
+    "Conflict",
+    "Cutting",
+    "Datasheet",
+    "DeliveredPower",
+    "Difference",
+    "FileProblem",
+    "Finding",
+    "Fix",
+    "Item",
+    "LabelText",
+    "LeadExchange",
+    "Machine",
+    "Meter",
+    "Part",
+    "PinRef",
+    "Placement",
+    "PlannedCable",
+    "PortRef",
+    "Problem",
+    "Proposal",
+    "Queries",
+    "Reading",
+    "Result",
+    "Rule",
+    "State",
+    "SupplyFigures",
+    "SupplyLoad",
+    "Table",
+    "Trial",
+    "apply_cables",
+    "apply_fix",
+    "apply_placements",
+    "check",
+    "cutting",
+    "decode_machine",
+    "decode_parts",
+    "differences",
+    "differences_in_words",
+    "edited",
+    "export",
+    "export_set",
+    "findings_json",
+    "identify_coils",
+    "labels",
+    "lead_order",
+    "open_demo",
+    "open_machine",
+    "open_template",
+    "place",
+    "plan_cables",
+    "save_machine",
+    "shipped_parts",
+    "shopping",
+    "supply",
+    "table_csv",
+    "tables",
 ]  # fmt: skip
 
 
@@ -63,7 +119,7 @@ class SupplyFigures(NamedTuple):
     """What each supply gives in A against its rating, and what arrives at each fed pin."""
 
     loads: tuple[SupplyLoad, ...]
-    arrivals: tuple[Arrival, ...]
+    delivered_power: tuple[DeliveredPower, ...]
 
 
 def open_machine(path: str | Path) -> Machine:
@@ -109,8 +165,8 @@ def table_csv(table: Table) -> bytes:
 
 def supply(machine: Machine, state: State = "everything") -> SupplyFigures:
     """What the supplies give and what arrives, in one of `STATES`."""
-    look = Look(machine)
-    return SupplyFigures(supply_loads(look, state), arrivals(look, state))
+    queries = Queries(machine)
+    return SupplyFigures(supply_loads(queries, state), delivered_power(queries, state))
 
 
 def identify_coils(
@@ -159,23 +215,23 @@ def apply_cables(
 
 def cutting(machine: Machine) -> dict[str, Cutting]:
     """How the cables are cut from what there is and what is sold, by the id of the cable part."""
-    look = Look(machine)
-    return {part.id: cutting_of(look, part.id) for part in machine.cable_parts}
+    queries = Queries(machine)
+    return {part.id: cutting_of(queries, part.id) for part in machine.cable_parts}
 
 
 def shopping(machine: Machine) -> tuple[Item, ...]:
     """Everything to get, section by section."""
-    return shopping_list(Look(machine))
+    return shopping_list(Queries(machine))
 
 
 def labels(machine: Machine) -> tuple[LabelText, ...]:
     """Every label of cores and cables."""
-    return label_texts(Look(machine))
+    return label_texts(Queries(machine))
 
 
 def differences(old: Machine, new: Machine) -> Difference:
     """The conductors that differ between two versions, and the labels to print and to take off."""
-    return compare(Look(old), Look(new))
+    return compare(Queries(old), Queries(new))
 
 
 def differences_in_words(old: Machine, new: Machine) -> tuple[str, ...]:

@@ -28,7 +28,7 @@ from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 PARTS = tuple(shipped_shelf().cable_parts.values())
@@ -54,7 +54,7 @@ def switches(count: int, **how) -> Machine:
 
 def of_switches(machine: Machine):
     """What the switches want."""
-    return tuple(n for n in needs(Look(machine)) if n.device_end.device.startswith("B"))
+    return tuple(n for n in needs(Queries(machine)) if n.device_end.device.startswith("B"))
 
 
 def planned(machine: Machine, **options):
@@ -85,7 +85,7 @@ class Commons(unittest.TestCase):
             build.device(f"B{number}", "larkmoor-ip12", "Sensor", None)
             build.join(f"B{number}:LEADS", f"K1:IN {number + 4}", "+-1 OUT-2 −-3")
         places = {"K1": "box", "B1": "end", "B2": "end", "B3": "end"}
-        group = needs(Look(routed(build.machine, places, run())))
+        group = needs(Queries(routed(build.machine, places, run())))
         group = tuple(need for need in group if need.device_end.device.startswith("B"))
         self.assertEqual(5, cores_wanted(group, Options(share_commons=True)))
         currents = shared_commons(group, Options(share_commons=True)).values()
@@ -103,8 +103,8 @@ class Commons(unittest.TestCase):
         laid = accept_cables(machine, plan.cables, Options(share_commons=True))
         splice = next(d for d in laid.devices if d.name.startswith("Common of B1"))
         self.assertEqual("end", splice.place)
-        look = Look(laid)
-        before = Look(machine)
+        queries = Queries(laid)
+        before = Queries(machine)
         for number in (1, 2, 3):
             for pin in ("COM", "NC"):
                 ref = small.at(f"B{number}:LEADS")
@@ -112,7 +112,7 @@ class Commons(unittest.TestCase):
                 found = next(p.id for p in port.pins if pin in (p.id, p.text))
                 here = PinRef(device=ref.device, port=ref.port, pin=found)
                 hosts = {p for p in before.net(here) if p.device == "K1"}
-                self.assertTrue(hosts & {p for p in look.net(here) if p.device == "K1"})
+                self.assertTrue(hosts & {p for p in queries.net(here) if p.device == "K1"})
         self.assertFalse(
             [f for f in check_machine(laid).open if f.consequence in ("Damage", "Won't run")
              and f.rule.startswith("harness")]
@@ -121,7 +121,7 @@ class Commons(unittest.TestCase):
 
 class Separation(unittest.TestCase):
     def setUp(self) -> None:
-        self.found = {need.hookup: need for need in needs(Look(bare(PLANNED)))}
+        self.found = {need.hookup: need for need in needs(Queries(bare(PLANNED)))}
 
     def of(self, *devices: str):
         return tuple(n for n in self.found.values() if n.device_end.device in devices)
@@ -259,11 +259,11 @@ class Kinds(unittest.TestCase):
         laid = accept_cables(machine, cables_to(plan, "M1"), Options())
         joint = next(d for d in laid.devices if d.name == "Extension of M1")
         self.assertEqual("end", joint.place)
-        look, before = Look(laid), Look(machine)
+        queries, before = Queries(laid), Queries(machine)
         for pin in before.port(small.at("M1:PLUG")).pins:
             ref = PinRef(device="M1", port="PLUG", pin=pin.id)
             hosts = [p for p in before.net(ref) if p.device == "K1" and p.port == "SERVO"]
-            self.assertTrue(set(hosts) <= set(look.net(ref)), pin.id)
+            self.assertTrue(set(hosts) <= set(queries.net(ref)), pin.id)
         rules = {finding.rule for finding in check_machine(laid).open}
         self.assertFalse(rules & {"ports.mating", "harness.short-lead", "harness.short-cable"})
 
@@ -311,5 +311,5 @@ class Kinds(unittest.TestCase):
     def test_leads_that_reach_want_no_cable(self) -> None:
         machine = switches(2)
         near = route_edits.change_run(machine, "R1", length_m=0.1)
-        names = {need.device_end.device for need in needs(Look(near))}
+        names = {need.device_end.device for need in needs(Queries(near))}
         self.assertNotIn("B1", names)

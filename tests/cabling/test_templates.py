@@ -14,7 +14,7 @@ from vervain.harness.route_tree import route_trees
 from vervain.model.machine import Machine
 from vervain.model.references import faults_of
 from vervain.ports.auto_placement import accept, propose
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 PARTS = tuple(shipped_shelf().cable_parts.values())
@@ -29,10 +29,10 @@ def placed(key: str) -> Machine:
 class Templates(unittest.TestCase):
     def test_every_device_sits_somewhere_that_a_run_leads_to(self) -> None:
         for template in TEMPLATES:
-            look = Look(placed(template.key))
+            queries = Queries(placed(template.key))
             with self.subTest(template.key):
-                self.assertEqual(1, len(route_trees(look)))
-                self.assertTrue(all(look.device(name).place for name in look.devices()))
+                self.assertEqual(1, len(route_trees(queries)))
+                self.assertTrue(all(queries.device(name).place for name in queries.devices()))
 
     def test_a_second_proposal_changes_nothing(self) -> None:
         for template in TEMPLATES:
@@ -55,12 +55,12 @@ class Templates(unittest.TestCase):
             for options in (Options(), Options(share_commons=True, spare_cores=1)):
                 plan = plan_cables(machine, PARTS, options)
                 laid = accept_cables(machine, plan.cables, options)
-                look = Look(laid)
+                queries = Queries(laid)
                 with self.subTest((template.key, options)):
                     self.assertEqual((), plan.left)
                     self.assertTrue(plan.cables)
-                    for cable in look.cables():
-                        self.assertEqual("", cable_route(look, cable).missing)
-                        self.assertIsNotNone(cable_length(look, cable).cut_m)
+                    for cable in queries.cables():
+                        self.assertEqual("", cable_route(queries, cable).missing)
+                        self.assertIsNotNone(cable_length(queries, cable).cut_m)
                     said = [f.sentence for f in check_machine(laid).open if f.stage == "Harness"]
                     self.assertEqual([], said)

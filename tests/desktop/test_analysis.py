@@ -17,14 +17,14 @@ class OneThread(WindowCase):
         analysis, order, hold = self.session.analysis, [], threading.Event()
         wait_for_background()
 
-        def slow(look, should_continue):
-            order.append(("slow", look.device("M1").name))
+        def slow(queries, should_continue):
+            order.append(("slow", queries.device("M1").name))
             while should_continue() and not hold.is_set():
                 hold.wait(0.005)
             return "done" if should_continue() else None
 
-        def quick(look, should_continue):
-            order.append(("quick", look.device("M1").name))
+        def quick(queries, should_continue):
+            order.append(("quick", queries.device("M1").name))
             return "done"
 
         patient, hasty = LatestWork(analysis, slow, gives_way=True), LatestWork(analysis, quick)

@@ -26,7 +26,9 @@ class Pins(WindowCase):
 
     def landed(self, port: str, pin: str) -> int:
         ref = at(port)
-        return len(steps_from(self.session.look, PinRef(device=ref.device, port=ref.port, pin=pin)))
+        return len(
+            steps_from(self.session.queries, PinRef(device=ref.device, port=ref.port, pin=pin))
+        )
 
     def test_a_lead_is_taken_off_alone_and_comes_back(self) -> None:
         self.choose("K1:IN 7", "2")
@@ -74,15 +76,15 @@ class Pins(WindowCase):
     def test_an_alternate_is_swapped_in_by_its_key_and_from_its_card(self) -> None:
         self.choose("T4:MOTOR")
         self.keys(self.boards, "w")
-        seated = {ref.device for ref in occupants(self.session.look, at("T4:MOTOR"))}
+        seated = {ref.device for ref in occupants(self.session.queries, at("T4:MOTOR"))}
         self.assertEqual({"M11"}, seated)
-        self.assertEqual(2.8, self.session.look.setting("T4", "current_peak_a"))
+        self.assertEqual(2.8, self.session.queries.setting("T4", "current_peak_a"))
         self.session.select(Selection(device="M4"))
         self.settle()
         buttons = self.window.side.findChildren(QPushButton)
         swap = next(b for b in buttons if b.text().startswith("Swap M4 in") and b.isVisible())
         QTest.mouseClick(swap, Qt.MouseButton.LeftButton)
-        seated = {ref.device for ref in occupants(self.session.look, at("T4:MOTOR"))}
+        seated = {ref.device for ref in occupants(self.session.queries, at("T4:MOTOR"))}
         self.assertEqual({"M4"}, seated)
         self.session.undo()
         self.session.undo()
@@ -116,7 +118,7 @@ class Missing(WindowCase):
             self.keys(self.boards, (KEY.Key_Return, modifier))
             made = [d for d in self.session.machine.devices if d.part.startswith("pull-up")]
             self.assertEqual(resistors, len(made))
-            self.assertEqual((at("K1:LIMIT X"),), host_ports(self.session.look, at("B1:LEADS")))
+            self.assertEqual((at("K1:LIMIT X"),), host_ports(self.session.queries, at("B1:LEADS")))
             self.session.undo()  # one step, whatever went in
             self.assertIs(machine, self.session.machine)
 
@@ -131,7 +133,7 @@ class Direction(WindowCase):
         box.setFocus()
         box.setCurrentText("reversed in the controller")
         box.textActivated.emit("reversed in the controller")
-        self.assertEqual("reversed", self.session.look.setting("K1", "direction", "AXIS 1"))
+        self.assertEqual("reversed", self.session.queries.setting("K1", "direction", "AXIS 1"))
         self.keys(self.boards, "s")
         sheet = self.window.ports.sheet
         rows = [

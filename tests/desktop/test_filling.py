@@ -26,8 +26,8 @@ class Filling(WindowCase):
         self.until(lambda: self.filler.proposal is not None)
 
     def host_of(self, device: str) -> list[str]:
-        look = self.session.look
-        return [ref.port for ref in host_ports(look, PortRef(device=device, port="LEADS"))]
+        queries = self.session.queries
+        return [ref.port for ref in host_ports(queries, PortRef(device=device, port="LEADS"))]
 
     def test_enter_puts_everything_in_as_one_step(self) -> None:
         self.assertTrue(self.window.ports.fill.isVisible())
@@ -72,7 +72,7 @@ class Filling(WindowCase):
         self.assertIsNone(self.filler.proposal)
         self.fill()
         self.session.select(Selection(device="B1"))
-        self.window.ports.view.carrier.take_off()
+        self.window.ports.view.carrier.unplug()
         self.assertIsNone(self.filler.proposal)
 
     def test_what_cannot_be_placed_is_named_and_nothing_loose_says_so(self) -> None:
@@ -126,11 +126,11 @@ class Lying(WindowCase):
         self.session.select(Selection(device="K1"))
         before = first_pins()
         self.keys(self.boards, "v")
-        self.assertTrue(self.session.look.device("K1").turned_over)
+        self.assertTrue(self.session.queries.device("K1").turned_over)
         shape = self.shape(PortRef(device="K1", port="AXIS 1"))
         self.assertEqual("4", shape.pins[0].ref.pin)
         self.keys(self.boards, "r", "r")
-        self.assertEqual(180, self.session.look.device("K1").turned_deg)
+        self.assertEqual(180, self.session.queries.device("K1").turned_deg)
         self.assertEqual("bottom", self.shape(PortRef(device="K1", port="AXIS 1")).edge)
         self.keys(self.boards, "r", "r", "v")
         self.assertEqual(before, first_pins())

@@ -114,7 +114,7 @@ class Looking(TableCase):
         self.keys(self.table, KEY.Key_Down)
         self.assertIn("T4 Z driver to M4 Z motor", self.window.strip.picture.title)
         conductor = self.session.selection.conductor
-        self.assertEqual("W14", self.session.look.hookup(conductor[0]).cable)
+        self.assertEqual("W14", self.session.queries.hookup(conductor[0]).cable)
         self.assertEqual(("R4", "R2", "R1"), self.harness.route._shown().traced)
 
     def test_every_face_has_rows_and_its_tab_counts_them(self) -> None:
@@ -181,10 +181,10 @@ class Editing(TableCase):
     def test_a_length_in_feet_and_back_to_the_route(self) -> None:
         self.show_face("Cables")
         self.type_into(self.row_of("Cable", "W14"), "Measured", "21 ft")
-        self.assertAlmostEqual(6.4008, self.session.look.cable("W14").length_m)
+        self.assertAlmostEqual(6.4008, self.session.queries.cable("W14").length_m)
         self.until(lambda: self.fresh("Cables"))
         self.type_into(self.row_of("Cable", "W14"), "Measured", "")
-        self.assertIsNone(self.session.look.cable("W14").length_m)
+        self.assertIsNone(self.session.queries.cable("W14").length_m)
 
     def test_several_rows_at_once_are_one_step(self) -> None:
         self.show_face("Cables")
@@ -195,15 +195,15 @@ class Editing(TableCase):
         self.assertEqual(steps + 1, len(self.session.steps))
         self.assertIn("in 3 rows", self.session.steps[-1].words)
         for name in ("W21", "W22", "W41"):
-            self.assertEqual("cut back", self.session.look.cable(name).spares)
+            self.assertEqual("cut back", self.session.queries.cable(name).spares)
         self.session.undo()
-        self.assertEqual("", self.session.look.cable("W21").spares)
+        self.assertEqual("", self.session.queries.cable("W21").spares)
 
     def test_another_kind_of_cable_by_a_few_words(self) -> None:
         self.show_face("Cables")
         row = self.row_of("Cable", "W24")
         self.table.take(self.index(row, "Kind"), "sensor 3 0.34")
-        part = self.session.look.cable_part(self.session.look.cable("W24").part)
+        part = self.session.queries.cable_part(self.session.queries.cable("W24").part)
         self.assertEqual(3, len(part.cores))
         self.until(lambda: self.fresh("Cables"))
         self.table.take(self.index(row, "Kind"), "motor cable")
@@ -272,8 +272,8 @@ class Editing(TableCase):
             field.selectAll()
             self.keys(field, text, KEY.Key_Return)
             QApplication.processEvents()
-        self.assertAlmostEqual(6.4008, self.session.look.cable("W14").length_m)
-        self.assertEqual(("R4", "R2", "R1"), self.session.look.cable("W14").runs)
+        self.assertAlmostEqual(6.4008, self.session.queries.cable("W14").length_m)
+        self.assertEqual(("R4", "R2", "R1"), self.session.queries.cable("W14").runs)
         self.assertTrue(self.harness.go_to_label("z a minus"))
 
 
@@ -388,8 +388,8 @@ class Leaving(TableCase):
         self.session.apply("Name", lambda m: set_name(m, "M1", "Edited meanwhile"))
         self.until(lambda: self.harness.importing.result is not None)
         self.keys(self.harness.importing.list, KEY.Key_Return)
-        self.assertIsNotNone(self.session.look.device("B30"))
-        self.assertEqual("Edited meanwhile", self.session.look.device("M1").name)
+        self.assertIsNotNone(self.session.queries.device("B30"))
+        self.assertEqual("Edited meanwhile", self.session.queries.device("M1").name)
 
     def test_a_list_is_taken_in_after_it_said_what_it_does(self) -> None:
         path = self.folder / "list.csv"
@@ -402,6 +402,6 @@ class Leaving(TableCase):
         self.assertIs(before, self.session.machine)
         self.assertIn("left out", panel.list.item(1).text())
         self.keys(panel.list, KEY.Key_Return)
-        self.assertIsNotNone(self.session.look.device("B30"))
+        self.assertIsNotNone(self.session.queries.device("B30"))
         self.session.undo()
         self.assertEqual(before, self.session.machine)

@@ -13,13 +13,13 @@ from vervain.files.demos import DEMOS, open_demo
 from vervain.model.axis import Axis
 from vervain.model.machine import Machine
 from vervain.queries.axis_places import Place, lane_devices, places_of_axis
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 SIZES = ((752, 1.0), (752, 0.8), (590, 1.5), (560, 2.0), (1500, 1.0))
 
 
 def lanes_of(machine: Machine, width: float = 752, scale: float = 1.0) -> Lanes:
-    return lay_out(Look(machine), width, scale)
+    return lay_out(Queries(machine), width, scale)
 
 
 def overlaps(boxes: list[QRectF]) -> list[tuple[QRectF, QRectF]]:
@@ -42,7 +42,7 @@ class Shapes(unittest.TestCase):
     def test_every_device_stands_in_its_places_and_nowhere_else(self) -> None:
         for demo in DEMOS:
             machine = open_demo(demo.key)
-            look = Look(machine)
+            queries = Queries(machine)
             shown = [card.place.device for card in lanes_of(machine).cards() if card.place.device]
             expected = [
                 place.device
@@ -50,7 +50,7 @@ class Shapes(unittest.TestCase):
                 for place in places_of_axis(axis)
                 if place.device
             ]
-            expected += [name for _, names in lane_devices(look) for name in names]
+            expected += [name for _, names in lane_devices(queries) for name in names]
             self.assertEqual(sorted(expected), sorted(shown))
             self.assertEqual({d.designator for d in machine.devices}, set(shown))
 
@@ -130,7 +130,7 @@ class Shapes(unittest.TestCase):
             "M1",
         )
         second = Place(axis="X", role="drive")
-        lanes = lay_out(Look(machine), 752, 1.0, (second, Place(lane="Tools")))
+        lanes = lay_out(Queries(machine), 752, 1.0, (second, Place(lane="Tools")))
         offered = [card.place for card in lanes.cards() if card.offered]
         self.assertEqual([second, Place(lane="Tools")], offered)
         self.assertEqual(2, len(lanes.axes[0].bars))

@@ -48,11 +48,11 @@ class Measuring(LeadsCase):
     def test_a_builder_who_knows_nothing_finds_the_pairs_of_four_leads(self) -> None:
         truth = {frozenset(("BK", "RD")), frozenset(("GN", "BU"))}
         self.measure(truth)
-        self.assertLessEqual(len(self.session.look.device("M1").readings), 4)
+        self.assertLessEqual(len(self.session.queries.device("M1").readings), 4)
         self.assertIn("BK–RD, GN–BU", self.stage.result.text())
         self.assertIn("agrees with the datasheet", self.stage.result.text())
         self.keys(self.stage.field, "t")
-        self.assertEqual((("BK", "RD"), ("GN", "BU")), self.session.look.device("M1").coils)
+        self.assertEqual((("BK", "RD"), ("GN", "BU")), self.session.queries.device("M1").coils)
         keys = self.finding_keys()
         self.assertIn("leads.split-coil:M1", keys)
         finding = next(f for f in self.session.findings() if f.key == "leads.split-coil:M1")
@@ -61,7 +61,7 @@ class Measuring(LeadsCase):
         self.session.apply("Mend", lambda _: mended)
         self.assertNotIn("leads.split-coil:M1", self.finding_keys())
         self.stage.forget_coils()
-        self.assertEqual((), self.session.look.device("M1").coils)
+        self.assertEqual((), self.session.queries.device("M1").coils)
 
     def test_backspace_takes_one_back_and_undo_brings_it_again(self) -> None:
         first = self.stage.finding.next_pair
@@ -72,7 +72,7 @@ class Measuring(LeadsCase):
         self.answered()
         self.assertEqual(first, self.stage.finding.next_pair)
         self.session.undo()
-        self.assertEqual(1, len(self.session.look.device("M1").readings))
+        self.assertEqual(1, len(self.session.queries.device("M1").readings))
 
     def test_nonsense_is_refused_in_words(self) -> None:
         for text, word in (("lots", "not a number"), ("-3", "not negative"), ("3 V", "not in")):
@@ -80,14 +80,14 @@ class Measuring(LeadsCase):
             self.keys(self.stage.field, KEY.Key_Return)
             with self.subTest(text):
                 self.assertIn(word, self.said[-1])
-        self.assertEqual((), self.session.look.device("M1").readings)
+        self.assertEqual((), self.session.queries.device("M1").readings)
         self.stage.field.clear()
         self.keys(self.stage.field, "t")
         self.assertIn("Not certain yet", self.said[-1])
 
     def test_units_and_prefixes_are_taken(self) -> None:
         self.keys(self.stage.field, "1400 mohm", KEY.Key_Return)
-        self.assertAlmostEqual(1.4, self.session.look.device("M1").readings[0].resistance_ohm)
+        self.assertAlmostEqual(1.4, self.session.queries.device("M1").readings[0].resistance_ohm)
 
     def test_another_motor_is_turned_to(self) -> None:
         self.session.select(Selection(device="M4"))
@@ -173,7 +173,7 @@ class Order(WindowCase):
         self.panel = self.window.leads.order
 
     def order(self) -> tuple[str, ...]:
-        return order_at_driver(self.session.look, "M1")[1]
+        return order_at_driver(self.session.queries, "M1")[1]
 
     def test_a_motor_that_buzzes_is_put_right_in_two_exchanges(self) -> None:
         start = self.order()
@@ -189,7 +189,7 @@ class Order(WindowCase):
         self.keys(self.panel, KEY.Key_Return, "1")
         self.assertEqual({running[0], running[1]}, set(self.order()[:2]))
         self.assertIn("The order is right", self.panel.words.text())
-        self.assertEqual(4, len(self.session.look.device("M1").trials))
+        self.assertEqual(4, len(self.session.queries.device("M1").trials))
         while self.session.at:
             self.session.undo()
         self.assertEqual(start, self.order())
@@ -198,7 +198,7 @@ class Order(WindowCase):
         self.keys(self.panel, "4")
         self.assertIn("Check first", self.panel.more.text())
         self.panel.begin_again()
-        self.assertEqual((), self.session.look.device("M1").trials)
+        self.assertEqual((), self.session.queries.device("M1").trials)
 
     def test_when_no_pairing_runs_the_order_is_not_the_fault(self) -> None:
         self.keys(self.panel, "3", KEY.Key_Return, "3", KEY.Key_Return, "3")
@@ -252,10 +252,10 @@ class ThreePhaseOrder(WindowCase):
         panel = self.window.leads.order
         self.assertIn("6 of 6 orders", panel.more.text())
         self.keys(panel, "2", KEY.Key_Return)
-        self.assertEqual(("WH", "RD", "BK"), order_at_driver(self.session.look, "M6")[1])
+        self.assertEqual(("WH", "RD", "BK"), order_at_driver(self.session.queries, "M6")[1])
         self.keys(panel, "1")
         self.assertIn("order is right", panel.words.text())
-        self.assertEqual(2, len(self.session.look.device("M6").trials))
+        self.assertEqual(2, len(self.session.queries.device("M6").trials))
 
 
 class Corrections(LeadsCase):
@@ -267,7 +267,7 @@ class Corrections(LeadsCase):
             self.answered()
 
     def readings(self) -> list[str]:
-        found = self.session.look.device("M1").readings
+        found = self.session.queries.device("M1").readings
         return [f"{r.a}-{r.b} {r.resistance_ohm or r.saw}" for r in found]
 
     def test_a_reading_is_corrected_in_its_place_moved_and_taken_back(self) -> None:
@@ -333,7 +333,7 @@ class Use(WindowCase):
         self.assertFalse(self.panel.answers[0].isVisible())
         self.keys(self.panel, "1", KEY.Key_Return)
         self.assertIn("Wired: half coil", self.panel.words.text())
-        tests = self.session.look.device("M4").series_tests
+        tests = self.session.queries.device("M4").series_tests
         self.assertEqual(["between", "double", "nothing"], [test.saw for test in tests])
 
     def test_a_motor_of_four_leads_has_no_choice(self) -> None:
@@ -379,7 +379,7 @@ class Merge(WindowCase):
 class Printed(LeadsCase):
     def test_printed_colours_are_taken_and_marked_as_not_measured(self) -> None:
         self.keys(self.stage.field, "p")
-        device = self.session.look.device("M1")
+        device = self.session.queries.device("M1")
         self.assertEqual((("BK", "GN"), ("RD", "BU")), device.coils)
         self.assertTrue(device.coils_printed)
         self.assertIn("not measured", self.stage.line.words.text())

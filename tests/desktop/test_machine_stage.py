@@ -126,7 +126,7 @@ class Places(StageCase):
         self.stage.hand.aim(Place(lane="Tools"))
         self.keys(self.view, Key.Key_Return)
         self.assertNotIn("B10", self.axis("A").members)
-        self.assertIsNotNone(self.session.look.device("B10"))
+        self.assertIsNotNone(self.session.queries.device("B10"))
 
 
 class Axes(StageCase):
@@ -166,7 +166,7 @@ class Axes(StageCase):
         self.type_into("Backlash", "0.05")
         self.assertEqual(0.05, self.axis("X").mechanism.backlash_mm)
         self.field("Microsteps").textActivated.emit("32")
-        self.assertEqual("32", self.session.look.setting("T1", "microsteps"))
+        self.assertEqual("32", self.session.queries.setting("T1", "microsteps"))
 
     def test_arrows_reach_every_lane(self) -> None:
         self.session.select(Selection(axis="X"))
@@ -174,12 +174,14 @@ class Axes(StageCase):
         for _ in range(40):
             self.keys(self.view, Key.Key_Down)
             chosen.append(self.session.selection)
-        axes = {axis for c in chosen if c.device for axis in [self.session.look.axis_of(c.device)]}
+        axes = {
+            axis for c in chosen if c.device for axis in [self.session.queries.axis_of(c.device)]
+        }
         reached = {c.axis for c in chosen} | {axis.id for axis in axes if axis}
         self.assertLessEqual({"Y", "Z", "A"}, reached)
         lanes = {
             title
-            for title, names in lane_devices(self.session.look)
+            for title, names in lane_devices(self.session.queries)
             for c in chosen
             if c.device in names
         }
@@ -272,7 +274,7 @@ class Describe(StageCase):
             if button.accessibleName() == "Take the newer version"
         ]
         QTest.mouseClick(offer[-1], LEFT)
-        self.assertEqual("BN", self.session.look.part_of(device).ports[0].pins[0].lead)
+        self.assertEqual("BN", self.session.queries.part_of(device).ports[0].pins[0].lead)
 
     def test_bad_rows_stay_and_a_part_without_a_name_is_not_saved(self) -> None:
         page = self.describe("", "1 +\n1 FROB\n3 GND", "1 B")

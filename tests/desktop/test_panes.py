@@ -10,7 +10,7 @@ from tests.desktop.case import WindowCase
 from vervain.desktop.message import Message
 from vervain.desktop.session import LONGEST_HISTORY, Selection, Session
 from vervain.desktop.shared.findings import MOST_SHOWN, Gauge
-from vervain.desktop.shared.jump import Goal, matching
+from vervain.desktop.shared.jump import Command, matching
 from vervain.desktop.shared.trace_strip import lay_out
 from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.theme import looks
@@ -58,10 +58,10 @@ class Bars(WindowCase):
 
 class Strip(WindowCase):
     def test_boxes_follow_each_other_and_fill_the_width(self) -> None:
-        look = self.session.look
-        trace = trace_of_pin(look, PinRef(device="M4", port="LEADS", pin="YE"))
+        queries = self.session.queries
+        trace = trace_of_pin(queries, PinRef(device="M4", port="LEADS", pin="YE"))
         for width in (500, 900, 1400):
-            nodes, stretches = lay_out(look, trace, width, 104, 88)
+            nodes, stretches = lay_out(queries, trace, width, 104, 88)
             self.assertEqual(len(nodes), len(stretches) + 1)
             for number, stretch in enumerate(stretches):
                 self.assertAlmostEqual(nodes[number].box.right(), stretch.box.left(), delta=1)
@@ -74,7 +74,7 @@ class Strip(WindowCase):
         self.session.select(Selection(device="M4"))
         QApplication.processEvents()
         nodes, stretches = lay_out(
-            self.session.look, strip.trace, strip.width() - 1, looks.px(104), strip.height()
+            self.session.queries, strip.trace, strip.width() - 1, looks.px(104), strip.height()
         )
         QTest.mouseClick(strip, LEFT, pos=nodes[0].box.center().toPoint())
         self.assertEqual("T4", self.session.selection.device)
@@ -220,7 +220,7 @@ class Sessions(WindowCase):
         session.undo()
         session.apply("Two", lambda m: set_name(m, "M4", "Two"))
         session.redo()
-        self.assertEqual("Two", session.look.device("M4").name)
+        self.assertEqual("Two", session.queries.device("M4").name)
         self.assertEqual(["Opened", "Two"], [step.words for step in session.steps])
 
     def test_a_result_for_an_older_machine_is_passed_over(self) -> None:
@@ -245,7 +245,7 @@ class Sessions(WindowCase):
 
 class Searching(WindowCase):
     def test_what_begins_with_the_text_comes_first(self) -> None:
-        goals = [Goal("x", words, print) for words in ("a W1", "W14.2", "W1", "bW1")]
+        goals = [Command("x", words, print) for words in ("a W1", "W14.2", "W1", "bW1")]
         self.assertEqual(["W1", "W14.2", "bW1", "a W1"], [g.words for g in matching(goals, "w1")])
         self.assertEqual(goals, matching(goals, "  "))
         self.assertEqual([], matching(goals, "w1 zzz"))

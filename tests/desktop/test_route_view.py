@@ -13,7 +13,7 @@ from vervain.harness.cable_routes import cable_route
 from vervain.harness.lengths import cable_length
 from vervain.harness.route_layout import PlaceShape, RunShape, lay_out_route
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 KEY = Qt.Key
 
@@ -47,7 +47,7 @@ class Drawn(RouteCase):
     def test_lengths_are_to_scale_where_there_is_room(self) -> None:
         shapes = {shape.run: shape for shape in self.view.picture.runs}
         for name, shape in shapes.items():
-            length_m = self.session.look.run(name).length_m
+            length_m = self.session.queries.run(name).length_m
             self.assertGreaterEqual(
                 shape.end.x - shape.start.x, length_m * self.view.picture.px_per_m - 1e-6, name
             )
@@ -78,7 +78,7 @@ class Drawn(RouteCase):
         QApplication.processEvents()
         self.assertEqual([], window.harness.route.picture.places)
         self.keys(window.harness.route, KEY.Key_N)
-        self.assertEqual(["Control box"], [p.name for p in window.session.look.places()])
+        self.assertEqual(["Control box"], [p.name for p in window.session.queries.places()])
 
 
 class Keys(RouteCase):
@@ -100,14 +100,14 @@ class Keys(RouteCase):
         field = self.fact("Place name")
         field.selectAll()
         self.keys(field, "Tool shelf", KEY.Key_Return)
-        self.assertEqual("Tool shelf", self.session.look.place(made).name)
-        run = self.session.look.runs()[-1]
+        self.assertEqual("Tool shelf", self.session.queries.place(made).name)
+        run = self.session.queries.runs()[-1]
         self.assertEqual(("foot", made, 1.0), (run.a, run.b, run.length_m))
         self.view.setFocus()
         self.keys(self.view, KEY.Key_H)
-        self.assertTrue(self.session.look.place(made).strain_relief)
+        self.assertTrue(self.session.queries.place(made).strain_relief)
         self.keys(self.view, KEY.Key_Delete)
-        self.assertIsNone(self.session.look.place(made))
+        self.assertIsNone(self.session.queries.place(made))
 
     def test_a_run_is_laid_between_places_and_the_cable_led_through(self) -> None:
         self.session.select(Selection(place="turntable"))
@@ -117,26 +117,26 @@ class Keys(RouteCase):
             self.keys(self.view, KEY.Key_Down)
         self.keys(self.view, KEY.Key_Return)
         run = self.session.selection.run
-        self.assertEqual({"turntable", "booth"},
-                         {self.session.look.run(run).a, self.session.look.run(run).b})  # fmt: skip
+        ends = self.session.queries.run(run)
+        self.assertEqual({"turntable", "booth"}, {ends.a, ends.b})
         self.window.harness.go_to_label("W20.1")
         self.view.setFocus()
         for name in ("R6", run, "R5"):
             conductor = self.session.selection.conductor
             self.session.select(Selection(run=name, conductor=conductor))
             self.keys(self.view, KEY.Key_W)
-        self.assertEqual({"R6", run}, set(cable_route(self.session.look, "W20").runs))
+        self.assertEqual({"R6", run}, set(cable_route(self.session.queries, "W20").runs))
 
     def test_a_run_is_divided_moved_and_taken_away(self) -> None:
         self.session.select(Selection(run="R6"))
         self.keys(self.view, KEY.Key_M)
-        self.assertTrue(self.session.look.run("R6").moving)
+        self.assertTrue(self.session.queries.run("R6").moving)
         self.keys(self.view, KEY.Key_D)
-        self.assertEqual(1.3, self.session.look.run("R6").length_m)
+        self.assertEqual(1.3, self.session.queries.run("R6").length_m)
         self.assertIsNotNone(self.session.selection.place)
         self.session.select(Selection(run="R6"))
         self.keys(self.view, KEY.Key_Delete)
-        self.assertIsNone(self.session.look.run("R6"))
+        self.assertIsNone(self.session.queries.run("R6"))
         self.assertIsNone(self.session.selection.run)
 
     def test_a_device_is_put_into_another_place(self) -> None:
@@ -144,12 +144,12 @@ class Keys(RouteCase):
         self.window.tray.picked_up.emit("B7")
         self.assertIn("B7 in hand", self.window.harness.line.words.text())
         self.keys(self.view, KEY.Key_Escape)
-        self.assertEqual("head", self.session.look.device("B7").place)
+        self.assertEqual("head", self.session.queries.device("B7").place)
         self.window.tray.picked_up.emit("B7")
         while self.view.hand.target != "left":
             self.keys(self.view, KEY.Key_Down)
         self.keys(self.view, KEY.Key_Return)
-        self.assertEqual("left", self.session.look.device("B7").place)
+        self.assertEqual("left", self.session.queries.device("B7").place)
 
     def test_the_card_changes_length_chain_and_allowances(self) -> None:
         self.session.select(Selection(run="R2"))
@@ -163,23 +163,23 @@ class Keys(RouteCase):
             field.selectAll()
             self.keys(field, text, KEY.Key_Return)
             QApplication.processEvents()
-        run = self.session.look.run("R2")
+        run = self.session.queries.run("R2")
         self.assertEqual((2.4384, 36, "Gland plate"), (run.length_m, run.chain.width_mm, run.entry))
         field = self.fact("Chain: width × height, radius")
         field.selectAll()
         self.keys(field, "wide", KEY.Key_Return)
         self.assertIn("36 × 17, 75", self.said[-1])
         self.choice("Moves with").textActivated.emit("X")
-        self.assertEqual("X", self.session.look.run("R2").axis)
+        self.assertEqual("X", self.session.queries.run("R2").axis)
         self.session.select(Selection(place="box"))
         QApplication.processEvents()
-        before = cable_length(self.session.look, "W14").cut_m
+        before = cable_length(self.session.queries, "W14").cut_m
         for name, text in (("Loop in a box", "1 m"), ("Bought over", "20 %")):
             field = self.fact(name)
             field.selectAll()
             self.keys(field, text, KEY.Key_Return)
             QApplication.processEvents()
-        self.assertAlmostEqual(before + 0.7, cable_length(self.session.look, "W14").cut_m, 1)
+        self.assertAlmostEqual(before + 0.7, cable_length(self.session.queries, "W14").cut_m, 1)
         self.assertEqual(0.2, self.session.machine.allowances.spare_ratio)
 
 
@@ -196,7 +196,7 @@ class Mouse(RouteCase):
             QTest.mouseMove(area, start + (end - start) * part / 5)
             QApplication.processEvents()
         QTest.mouseRelease(area, left, pos=end)
-        run = self.session.look.runs()[-1]
+        run = self.session.queries.runs()[-1]
         self.assertEqual(("turntable", "right"), (run.a, run.b))
         self.assertEqual(1, sum(shape.is_ring for shape in self.view.picture.runs))
 
@@ -204,12 +204,12 @@ class Mouse(RouteCase):
         area = self.view.viewport()
         start = self.spot(self.view.picture.place("turntable"))
         end = start + QPoint(220, 10)
-        places = len(self.session.look.places())
+        places = len(self.session.queries.places())
         QTest.mousePress(area, Qt.MouseButton.LeftButton, pos=start)
         for part in range(1, 5):
             QTest.mouseMove(area, start + (end - start) * part / 4)
         QTest.mouseRelease(area, Qt.MouseButton.LeftButton, pos=end)
-        self.assertEqual(places + 1, len(self.session.look.places()))
+        self.assertEqual(places + 1, len(self.session.queries.places()))
 
 
 class Proposals(RouteCase):
@@ -220,14 +220,16 @@ class Proposals(RouteCase):
         window.show_stage("Harness")
         QApplication.processEvents()
         self.keys(window.harness.route, KEY.Key_T)
-        look = window.session.look
-        places = {name: look.place(look.device(name).place).name for name in look.devices()}
+        queries = window.session.queries
+        places = {
+            name: queries.place(queries.device(name).place).name for name in queries.devices()
+        }
         self.assertEqual("Control box", places["T1"])
         self.assertEqual("X carriage", places["M1"])
         self.assertEqual("Operator", places["S1"])
-        self.assertEqual(2, len(look.runs()))
+        self.assertEqual(2, len(queries.runs()))
         window.session.undo()
-        self.assertEqual((), window.session.look.places())
+        self.assertEqual((), window.session.queries.places())
 
     def test_cables_are_planned_ticked_and_made_as_one_step(self) -> None:
         machine = self.session.machine
@@ -260,12 +262,14 @@ class Proposals(RouteCase):
 
 class Sizes(RouteCase):
     def test_many_places_are_laid_out_and_reached(self) -> None:
-        from vervain.edits.route_edits import grow_place
+        from vervain.edits.route_edits import add_place_beyond
 
         machine = large_machine(40)
         for number in range(60):
-            machine = grow_place(machine, machine.places[number // 3].id, f"Place {number}", 0.5)
-        picture = lay_out_route(Look(machine), 760, 1.0)
+            machine = add_place_beyond(
+                machine, machine.places[number // 3].id, f"Place {number}", 0.5
+            )
+        picture = lay_out_route(Queries(machine), 760, 1.0)
         self.assertEqual(61, len(picture.places))
         self.assertEqual(60, len([s for s in picture.runs if isinstance(s, RunShape)]))
         nodes = [shape.node for shape in picture.places]

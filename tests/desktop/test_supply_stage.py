@@ -11,7 +11,7 @@ from vervain.desktop.session import Selection
 from vervain.edits.hookup_edits import set_conductors
 from vervain.files.demos import open_demo
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_tree import feed_trees
 
 KEY = Qt.Key
@@ -46,7 +46,7 @@ class SupplyCase(WindowCase):
         """The consumers behind a place."""
         self.figures()
 
-        for tree in feed_trees(Look(self.session.machine), "everything"):
+        for tree in feed_trees(Queries(self.session.machine), "everything"):
             for number, branch in enumerate(tree.branches):
                 if branch.label == label:
                     return [item.pin.device for item in tree.consumers(number)]

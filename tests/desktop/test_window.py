@@ -12,7 +12,7 @@ from vervain.edits.device_edits import set_name
 from vervain.files.demos import open_demo
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.ports.occupancy import alternates_at, far_colours, seen_at
-from vervain.queries.connectivity import host_ports, ways_from
+from vervain.queries.connectivity import host_ports, paths_from
 
 B7 = PortRef(device="B7", port="LEADS")
 IN_7 = PortRef(device="K1", port="IN 7")
@@ -32,25 +32,25 @@ class Carrying(WindowCase):
         self.assertEqual("IN 8", self.session.target.port)
         self.keys(self.boards, KEY.Key_Left, KEY.Key_Return)
         self.assertIsNone(self.session.in_hand)
-        self.assertEqual((IN_7,), host_ports(self.session.look, B7))
+        self.assertEqual((IN_7,), host_ports(self.session.queries, B7))
         self.assertNotIn("ports.loose:B7:LEADS", self.finding_keys())
         self.assertIn("Put B7 into IN 7", self.window.head.last_step.text())
         self.keys(self.window, (KEY.Key_Z, CONTROL))
-        self.assertEqual((), host_ports(self.session.look, B7))
+        self.assertEqual((), host_ports(self.session.queries, B7))
         self.assertIn("ports.loose:B7:LEADS", self.finding_keys())
         self.keys(self.window, (KEY.Key_Z, CONTROL | SHIFT))
-        self.assertEqual((IN_7,), host_ports(self.session.look, B7))
+        self.assertEqual((IN_7,), host_ports(self.session.queries, B7))
 
     def test_by_mouse_and_taken_off_again(self) -> None:
         self.window.take_in_hand("B7")
         point = self.on_boards(self.shape(IN_7).frame.center())
         QTest.mouseMove(self.boards.viewport(), point)
         QTest.mouseClick(self.boards.viewport(), Qt.MouseButton.LeftButton, pos=point)
-        self.assertEqual((IN_7,), host_ports(self.session.look, B7))
+        self.assertEqual((IN_7,), host_ports(self.session.queries, B7))
         QTest.mouseClick(self.boards.viewport(), Qt.MouseButton.LeftButton, pos=point)
         self.assertEqual(IN_7, self.session.selection.port_ref)
         self.keys(self.boards, KEY.Key_Delete)
-        self.assertEqual((), host_ports(self.session.look, B7))
+        self.assertEqual((), host_ports(self.session.queries, B7))
 
     def test_a_port_that_does_not_fit_says_why_and_changes_nothing(self) -> None:
         self.window.take_in_hand("B7")
@@ -70,16 +70,16 @@ class Carrying(WindowCase):
         self.session.aim(PortRef(device="K1", port="IN 8"))
         self.keys(self.boards, KEY.Key_Return)
         b8 = PortRef(device="B8", port="LEADS")
-        self.assertEqual("IN 8", host_ports(self.session.look, b8)[0].port)
+        self.assertEqual("IN 8", host_ports(self.session.queries, b8)[0].port)
         self.assertIn("Moved B8 to IN 8", self.window.head.last_step.text())
 
     def test_one_key_shows_the_colours_at_the_far_end(self) -> None:
         pin = PinRef(device="T4", port="MOTOR", pin="1")
-        self.assertEqual(("WH",), tuple(s.colour for s in seen_at(self.session.look, pin)))
+        self.assertEqual(("WH",), tuple(s.colour for s in seen_at(self.session.queries, pin)))
         self.keys(self.boards, "c")
         self.assertTrue(self.boards.scene.far_colours)
-        self.assertEqual(("RD", "BK"), far_colours(self.session.look, pin))
-        self.assertEqual(("M11",), alternates_at(self.session.look, pin.port_ref))
+        self.assertEqual(("RD", "BK"), far_colours(self.session.queries, pin))
+        self.assertEqual(("M11",), alternates_at(self.session.queries, pin.port_ref))
 
     def test_every_port_answers_with_fit_or_reason(self) -> None:
         self.window.take_in_hand("B7")
@@ -109,7 +109,7 @@ class PinMap(WindowCase):
         self.keys(self.boards, (KEY.Key_Down, CONTROL), (KEY.Key_Down, CONTROL))
         self.assertEqual("3", self.session.selection.pin)
         signal = PinRef(device="M7", port="PLUG", pin="1")
-        ends = [way.end.pin for way in ways_from(self.session.look, signal)]
+        ends = [way.end.pin for way in paths_from(self.session.queries, signal)]
         self.assertEqual(["2"], ends)
 
     def test_a_bar_does_not_leave_its_port(self) -> None:
@@ -199,7 +199,7 @@ class Findings(WindowCase):
             field.selectAll()
             self.keys(field, text, KEY.Key_Return)
             QApplication.processEvents()
-            self.assertEqual(expected, self.session.look.setting("T2", "current_peak_a"))
+            self.assertEqual(expected, self.session.queries.setting("T2", "current_peak_a"))
         self.assertIn("between", self.said[-1])
 
     def test_a_jumper_is_a_choice(self) -> None:
@@ -208,7 +208,7 @@ class Findings(WindowCase):
         self.assertTrue(any("JP1" in box.accessibleName() for box in boxes))
         box = next(box for box in boxes if "JP1" in box.accessibleName())
         box.textActivated.emit("PNP")
-        self.assertEqual("PNP", self.session.look.setting("K1", "JP1"))
+        self.assertEqual("PNP", self.session.queries.setting("K1", "JP1"))
 
 
 class Around(WindowCase):
@@ -241,9 +241,9 @@ class Around(WindowCase):
         words = [goal.words for goal in self.window.history.found]
         self.assertEqual(["4. Step 3", "3. Step 2"], words[:2])
         self.keys(self.window.history.field, "step 0", KEY.Key_Return)
-        self.assertEqual("N0", self.session.look.device("M4").name)
+        self.assertEqual("N0", self.session.queries.device("M4").name)
         self.session.go_to_step(4)
-        self.assertEqual("N3", self.session.look.device("M4").name)
+        self.assertEqual("N3", self.session.queries.device("M4").name)
 
     def test_f6_visits_every_pane_and_f1_explains(self) -> None:
         self.window.activateWindow()
@@ -264,7 +264,7 @@ class Around(WindowCase):
         self.keys(rows, KEY.Key_Return)
         self.assertLess(len(rows.rows), every)
         self.keys(rows, KEY.Key_Return, KEY.Key_Down, KEY.Key_Delete)
-        self.assertIsNone(self.session.look.device("M1"))
+        self.assertIsNone(self.session.queries.device("M1"))
         self.assertIn(["M1", "took"][0], self.window.head.last_step.text())
         self.session.undo()
         self.assertEqual(every, len(rows.rows))
@@ -330,7 +330,7 @@ class Layout(WindowCase):
         self.assertIs(window.harness.empty, window.harness.body.currentWidget())
         window.choose_part()
         self.keys(window.jump.field, "motion controller", KEY.Key_Return)
-        self.assertEqual(["K1"], list(window.session.look.devices()))
+        self.assertEqual(["K1"], list(window.session.queries.devices()))
         window.show_stage("Ports")
         self.assertEqual(1, len(window.ports.view.picture.boards))
 

@@ -16,7 +16,7 @@ from vervain.files.demos import open_demo
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.index import Index
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 
@@ -77,7 +77,7 @@ class Nets(unittest.TestCase):
 
 class Feeds(unittest.TestCase):
     def test_every_consumer_of_the_demo_has_the_source_it_should(self) -> None:
-        look = Look(PLANNED)
+        queries = Queries(PLANNED)
         for pin, source in (
             (at("T1", "POWER", "1"), "G1"),
             (at("T5", "POWER", "1"), "G1"),
@@ -91,32 +91,32 @@ class Feeds(unittest.TestCase):
             (at("S3", "LEADS", "1"), "K1"),
         ):
             with self.subTest(pin.device):
-                self.assertEqual([source], [s.pin.device for s in sources_of(look, pin)])
+                self.assertEqual([source], [s.pin.device for s in sources_of(queries, pin)])
 
     def test_the_sum_of_a_supply_is_the_sum_of_its_consumers(self) -> None:
-        look = Look(PLANNED)
+        queries = Queries(PLANNED)
         for supply, expected_a in (("G1", 4 * 2.0 + 1.4), ("G3", 0.9)):
             total = sum(
-                item.feed.current_a or 0.0 for item in consumers_of(look, at(supply, "OUT", "1"))
+                item.feed.current_a or 0.0 for item in consumers_of(queries, at(supply, "OUT", "1"))
             )
             self.assertAlmostEqual(expected_a, total)
 
     def test_a_fuse_protects_what_is_behind_it_and_nothing_else(self) -> None:
-        look = Look(PLANNED)
-        behind = {pin.device for pin in downstream_pins(look, "F4")}
+        queries = Queries(PLANNED)
+        behind = {pin.device for pin in downstream_pins(queries, "F4")}
         self.assertLessEqual({"X2", "K2", "X31", "M8", "M10", "P1"}, behind)
         self.assertFalse(behind & {"G2", "K1", "Q1", "M5", "F2"})
-        self.assertIn("T5", {pin.device for pin in downstream_pins(look, "F1")})
+        self.assertIn("T5", {pin.device for pin in downstream_pins(queries, "F1")})
 
     def test_a_fuse_that_is_not_fed_protects_nothing(self) -> None:
         machine = small.bench("F1 quoin-fh1", "M1 quoin-bf24").machine
-        self.assertEqual((), downstream_pins(Look(machine), "F1"))
-        self.assertEqual((), downstream_pins(Look(machine), "M1"))
+        self.assertEqual((), downstream_pins(Queries(machine), "F1"))
+        self.assertEqual((), downstream_pins(Queries(machine), "M1"))
 
     def test_the_zero_of_a_signal(self) -> None:
-        look = Look(PLANNED)
-        own = zero_pin_of(look, at("B7", "LEADS", "2"), None)
+        queries = Queries(PLANNED)
+        own = zero_pin_of(queries, at("B7", "LEADS", "2"), None)
         self.assertEqual(at("B7", "LEADS", "3"), own)
-        named = zero_pin_of(look, at("K1", "SERVO", "1"), ("POWER", "2"))
+        named = zero_pin_of(queries, at("K1", "SERVO", "1"), ("POWER", "2"))
         self.assertEqual(at("K1", "POWER", "2"), named)
-        self.assertIsNone(zero_pin_of(look, at("X11", "A", "1"), None))
+        self.assertIsNone(zero_pin_of(queries, at("X11", "A", "1"), None))

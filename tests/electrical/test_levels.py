@@ -16,7 +16,7 @@ from vervain.electrical.levels import (
 from vervain.files.demos import open_demo
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 ENTRY = LogicInput(high_min_v=11, low_max_v=5, max_v=30)
 
@@ -74,20 +74,20 @@ class InMachines(unittest.TestCase):
     def test_a_jumper_decides_what_a_bank_reads(self) -> None:
         machine = small.sensor_in("IN 1")
         pin = PinRef(device="K1", port="IN 1", pin="2")
-        entry = Look(machine).pin(pin).electrical
-        self.assertEqual("NPN", reading_of(Look(machine), pin, entry))
+        entry = Queries(machine).pin(pin).electrical
+        self.assertEqual("NPN", reading_of(Queries(machine), pin, entry))
         turned = small.with_setting(machine, "K1", "JP1", "PNP")
-        self.assertEqual("PNP", reading_of(Look(turned), pin, entry))
+        self.assertEqual("PNP", reading_of(Queries(turned), pin, entry))
 
     def test_supply_at_a_sensor_is_that_of_its_source(self) -> None:
-        look = Look(small.sensor_in("IN 5"))
-        low, high = supply_v(look, PinRef(device="B1", port="LEADS", pin="2"))
+        queries = Queries(small.sensor_in("IN 5"))
+        low, high = supply_v(queries, PinRef(device="B1", port="LEADS", pin="2"))
         self.assertAlmostEqual(23.76, low)
         self.assertAlmostEqual(24.24, high)
-        self.assertIsNone(supply_v(look, PinRef(device="K1", port="STOP", pin="1")))
+        self.assertIsNone(supply_v(queries, PinRef(device="K1", port="STOP", pin="1")))
 
     def test_step_outputs_drive_exactly_one_driver_each(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-planned"))
+        queries = Queries(open_demo("glazing-gantry-as-planned"))
         for axis in range(1, 6):
-            driven = inputs_driven_by(look, PinRef(device="K1", port=f"AXIS {axis}", pin="1"))
+            driven = inputs_driven_by(queries, PinRef(device="K1", port=f"AXIS {axis}", pin="1"))
             self.assertEqual([f"T{axis}"], [pin.device for pin in driven])

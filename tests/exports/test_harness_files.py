@@ -29,7 +29,7 @@ from vervain.files.problems import FileProblem
 from vervain.harness.label_layout import SheetForm, Style
 from vervain.harness.label_texts import LabelText, label_texts
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 FOUND = open_demo("glazing-gantry-as-found")
 TABLES = all_tables(FOUND)
@@ -109,9 +109,9 @@ class Paper(unittest.TestCase):
 
 class Labels(unittest.TestCase):
     def pdf_of(self, style: Style, sheet: SheetForm = SheetForm()):  # noqa: B008
-        look = Look(FOUND)
-        texts = tuple(text for text in label_texts(look) if text.cable in ("W14", "W1"))
-        laid = lay_out_labels(look, FOUND.name, texts, style, sheet)
+        queries = Queries(FOUND)
+        texts = tuple(text for text in label_texts(queries) if text.cable in ("W14", "W1"))
+        laid = lay_out_labels(queries, FOUND.name, texts, style, sheet)
         return texts, laid, PdfReader(io.BytesIO(labels_pdf(laid, style, sheet, "Labels")))
 
     def test_tape_is_as_high_as_the_tape_to_a_tenth_of_a_millimetre(self) -> None:
@@ -148,7 +148,7 @@ class Labels(unittest.TestCase):
 
     def test_svg_is_in_millimetres_and_texts_are_texts(self) -> None:
         style = Style("flag", 12.0)
-        made = label_set(Look(FOUND), FOUND, frozenset({"core"}), False, {"W14"}, style,
+        made = label_set(Queries(FOUND), FOUND, frozenset({"core"}), False, {"W14"}, style,
                          SheetForm(), "svg")  # fmt: skip
         root = ElementTree.fromstring(made.files[0])
         self.assertEqual("12mm", root.get("height"))
@@ -157,7 +157,7 @@ class Labels(unittest.TestCase):
         self.assertIn("to X14 2, M4 WHRD WHYE", words)
 
     def test_csv_for_printing_programs(self) -> None:
-        made = label_set(Look(FOUND), FOUND, frozenset({"cable"}), False, set(), Style(),
+        made = label_set(Queries(FOUND), FOUND, frozenset({"cable"}), False, set(), Style(),
                          SheetForm(), "csv")  # fmt: skip
         rows = list(csv.DictReader(io.StringIO(made.files[0].decode("utf-8-sig"))))
         self.assertEqual(len(made.texts), len(rows))
@@ -168,9 +168,9 @@ class Labels(unittest.TestCase):
     def test_only_the_changed_and_what_is_gone_is_forgotten(self) -> None:
         owners = frozenset({"core", "cable"})
         given = (owners, True, set(), Style(), SheetForm(), "csv")
-        first = label_set(Look(FOUND), FOUND, *given)
+        first = label_set(Queries(FOUND), FOUND, *given)
         machine = mark_printed(FOUND, (*first.printed, "gone | at X | to Y"))
-        again = label_set(Look(machine), machine, *given)
+        again = label_set(Queries(machine), machine, *given)
         self.assertEqual((), again.texts)
         self.assertNotIn("gone | at X | to Y", again.printed)
         self.assertEqual(first.printed, again.printed)
@@ -178,7 +178,7 @@ class Labels(unittest.TestCase):
     def test_every_sign_of_the_demo_has_a_width(self) -> None:
         self.assertGreater(width_mm("A−", 2.0, False), width_mm("A", 2.0, False))
         text = LabelText(owner="core", text="Ж", at="", to="")
-        laid = lay_out_labels(Look(FOUND), "x", (text,), Style("sleeve", 9.0), SheetForm())
+        laid = lay_out_labels(Queries(FOUND), "x", (text,), Style("sleeve", 9.0), SheetForm())
         self.assertEqual(1, len(laid[0].shapes))
 
 
@@ -212,8 +212,10 @@ class Hostile(unittest.TestCase):
                 for form in FORMS:
                     self.assertTrue(harness_bytes(machine, form))
                 style = Style("flag", 12.0)
-                made = label_set(Look(machine), machine, frozenset({"core"}), False, set(), style,
-                                 SheetForm(), "svg")  # fmt: skip
+                made = label_set(
+                    Queries(machine), machine, frozenset({"core"}), False, set(), style,
+                    SheetForm(), "svg",
+                )  # fmt: skip
                 ElementTree.fromstring(made.files[0])
 
     def test_marks_of_our_own_page_in_a_name_stay_text(self) -> None:

@@ -16,7 +16,7 @@ from vervain.files.part_files import shipped_shelf
 from vervain.files.problems import FileProblem
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 SHELF = shipped_shelf()
 LIST = """Designator,Part,Name,Place
@@ -61,12 +61,12 @@ class Devices(unittest.TestCase):
         self.assertIn("M1 is taken", self.result.rows[4].words)
 
     def test_the_machine_after_it_has_them_in_their_places(self) -> None:
-        look = Look(self.result.machine)
-        self.assertEqual(("M1", "B1", "B9"), look.devices())
-        place = look.place(look.device("M1").place)
+        queries = Queries(self.result.machine)
+        self.assertEqual(("M1", "B1", "B9"), queries.devices())
+        place = queries.place(queries.device("M1").place)
         self.assertEqual("Gantry", place.name)
-        self.assertEqual(1, len(look.places()))
-        self.assertEqual("osier-sl1", look.device("B9").part)
+        self.assertEqual(1, len(queries.places()))
+        self.assertEqual("osier-sl1", queries.device("B9").part)
 
     def test_a_second_time_they_are_there_already(self) -> None:
         again = taken(self.result.machine, LIST)

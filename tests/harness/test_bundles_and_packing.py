@@ -26,7 +26,7 @@ from vervain.harness.fittings import (
 )
 from vervain.harness.packing import packed_in_box, packed_round
 from vervain.model.part import CablePart
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 DIAMETERS = st.lists(st.floats(0.8, 20), min_size=1, max_size=24).map(tuple)
 
@@ -55,7 +55,7 @@ class Figures(unittest.TestCase):
         self.assertAlmostEqual(12.06, bundle_diameter_mm((1.0, 10.0)), 2)
 
     def test_fill_is_area_against_the_chain_s_inside(self) -> None:
-        bundle = bundle_of(Look(cabled(4, 10, chain(40, 20))), "R1")
+        bundle = bundle_of(Queries(cabled(4, 10, chain(40, 20))), "R1")
         self.assertAlmostEqual(4 * math.pi / 4 * 100 / 800, bundle.fill, 4)
 
     def test_a_diameter_that_is_not_given_is_estimated_and_says_so(self) -> None:
@@ -77,9 +77,11 @@ class Figures(unittest.TestCase):
             self.assertAlmostEqual(1 / 1.13**2, count / around(count, 1.0) ** 2)
 
     def test_a_device_s_own_leads_lie_in_the_bundle(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-planned"))
-        self.assertNotIn("B5", [s.name for s in bundle_of(look, "R1").strands])
-        leads = [s for run in look.runs() for s in bundle_of(look, run.id).strands if s.is_lead]
+        queries = Queries(open_demo("glazing-gantry-as-planned"))
+        self.assertNotIn("B5", [s.name for s in bundle_of(queries, "R1").strands])
+        leads = [
+            s for run in queries.runs() for s in bundle_of(queries, run.id).strands if s.is_lead
+        ]
         self.assertTrue(all(strand.estimated for strand in leads))
 
 

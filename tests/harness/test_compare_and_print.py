@@ -23,20 +23,20 @@ from vervain.harness.label_layout import (
 from vervain.harness.label_texts import LabelText, changed_labels, label_texts
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 
 
 def kinds(new: Machine, old: Machine = PLANNED) -> dict[str, int]:
-    found = compare(Look(old), Look(new))
+    found = compare(Queries(old), Queries(new))
     counted = {kind: found.count(kind) for kind in ("added", "removed", "moved", "changed")}
     return {kind: count for kind, count in counted.items() if count}
 
 
 class Changes(unittest.TestCase):
     def test_the_same_machine_differs_in_nothing(self) -> None:
-        found = compare(Look(PLANNED), Look(PLANNED))
+        found = compare(Queries(PLANNED), Queries(PLANNED))
         self.assertEqual(((), (), ()), (found.changes, found.reprint, found.take_off))
 
     def test_one_device_added_touches_no_other_label(self) -> None:
@@ -44,7 +44,7 @@ class Changes(unittest.TestCase):
         build.device("B11", "osier-rl2", "Lid switch", "door")
         build.cable("W90", "flex-2x0.5", 1.0)
         build.join("B11:LEADS", "X2:11", "COM-+ NC-0V", "W90")
-        found = compare(Look(PLANNED), Look(build.machine))
+        found = compare(Queries(PLANNED), Queries(build.machine))
         self.assertEqual({"added": 2}, kinds(build.machine))
         # Two cores and the cable, both ends each.
         self.assertEqual((6, ()), (len(found.reprint), found.take_off))
@@ -53,7 +53,7 @@ class Changes(unittest.TestCase):
     def test_a_core_on_another_pin_has_moved(self) -> None:
         hookup = next(h for h in PLANNED.hookups if h.cable == "W14")
         machine = hookup_edits.exchange_pins(PLANNED, hookup.id, "b", "1", "2")
-        found = compare(Look(PLANNED), Look(machine))
+        found = compare(Queries(PLANNED), Queries(machine))
         self.assertEqual({"moved": 2}, kinds(machine))
         self.assertEqual({"W14.1", "W14.2"}, {change.label for change in found.changes})
 
@@ -70,22 +70,25 @@ class Changes(unittest.TestCase):
         self.assertEqual(ways[0]["added"], ways[1]["removed"])
         self.assertEqual(ways[0]["removed"], ways[1]["added"])
         self.assertEqual(ways[0]["moved"], ways[1]["moved"])
-        there, back = compare(Look(PLANNED), Look(found)), compare(Look(found), Look(PLANNED))
+        there, back = (
+            compare(Queries(PLANNED), Queries(found)),
+            compare(Queries(found), Queries(PLANNED)),
+        )
         self.assertEqual(there.reprint, back.take_off)
 
 
 class Printed(unittest.TestCase):
     def test_only_what_changed_is_printed_again(self) -> None:
-        texts = label_texts(Look(PLANNED))
+        texts = label_texts(Queries(PLANNED))
         done = tuple(text.content for text in texts)
         machine = cable_edits.mark_printed(PLANNED, done)
-        self.assertEqual((), changed_labels(label_texts(Look(machine)), machine.printed))
+        self.assertEqual((), changed_labels(label_texts(Queries(machine)), machine.printed))
         machine = cable_edits.set_core_label(machine, "W14", 2, "Z A minus")
-        again = changed_labels(label_texts(Look(machine)), machine.printed)
+        again = changed_labels(label_texts(Queries(machine)), machine.printed)
         self.assertEqual({"Z A minus"}, {text.text for text in again})
 
     def test_both_ends_of_every_core_and_cable(self) -> None:
-        texts = label_texts(Look(PLANNED))
+        texts = label_texts(Queries(PLANNED))
         mine = [text for text in texts if text.cable == "W14"]
         self.assertEqual(2, sum(text.owner == "cable" for text in mine))
         self.assertEqual(8, sum(text.owner == "core" for text in mine))

@@ -17,17 +17,17 @@ from vervain.harness.trace import trace_of_conductor, trace_of_pin
 from vervain.model.machine import LabelTemplates, Machine, PinRef, PortRef
 from vervain.model.problem import Problem
 from vervain.ports.plugging import take_off
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 
 
 def labels_of(machine: Machine) -> dict[tuple[str, int], tuple[str, str]]:
-    return {key: (entry.at_a, entry.at_b) for key, entry in labels(Look(machine)).items()}
+    return {key: (entry.at_a, entry.at_b) for key, entry in labels(Queries(machine)).items()}
 
 
 def core_label(machine: Machine, cable: str, core: int) -> str:
-    found = labels(Look(machine))
+    found = labels(Queries(machine))
     for hookup in machine.hookups:
         for row, conductor in enumerate(hookup.conductors):
             if hookup.cable == cable and conductor.core == core:
@@ -135,7 +135,7 @@ class Stable(unittest.TestCase):
 
 class Rows(unittest.TestCase):
     def test_each_core_and_each_lead_is_in_one_row(self) -> None:
-        rows = conductor_rows(Look(PLANNED))
+        rows = conductor_rows(Queries(PLANNED))
         self.assertEqual(len(rows), len({row.key for row in rows}))
         shown = {(row.cable, row.core) for row in rows if row.cable}
         used = {(h.cable, c.core) for h in PLANNED.hookups if h.cable for c in h.conductors}
@@ -144,7 +144,7 @@ class Rows(unittest.TestCase):
         for hookup in PLANNED.hookups:
             for conductor in hookup.conductors:
                 pin = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
-                known = Look(PLANNED).pin(pin)
+                known = Queries(PLANNED).pin(pin)
                 if known is not None and known.lead:
                     self.assertIn(pin, leads)
 
@@ -155,25 +155,25 @@ class Rows(unittest.TestCase):
 
 class Traces(unittest.TestCase):
     def test_a_motor_phase_from_terminal_to_winding(self) -> None:
-        look = Look(PLANNED)
+        queries = Queries(PLANNED)
         lead = PinRef(device="M4", port="LEADS", pin="WHBK")
-        trace = trace_of_pin(look, lead)
+        trace = trace_of_pin(queries, lead)
         self.assertEqual("T4", trace.stretches[0].start.device)
         self.assertEqual(lead, trace.stretches[-1].end)
         self.assertEqual(["BN", "WHBK"], [s.colour for s in trace.stretches])
         self.assertAlmostEqual(6.9, trace.length_m)
 
     def test_every_conductor_traces_without_a_gap_and_holds_itself(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-found"))
-        for hookup in look.machine.hookups:
+        queries = Queries(open_demo("glazing-gantry-as-found"))
+        for hookup in queries.machine.hookups:
             for row in range(len(hookup.conductors)):
-                trace = trace_of_conductor(look, hookup.id, row)
+                trace = trace_of_conductor(queries, hookup.id, row)
                 for before, after in zip(trace.stretches, trace.stretches[1:], strict=False):
                     self.assertEqual(before.end.device, after.start.device)
                 self.assertIn(hookup.id, {stretch.hookup for stretch in trace.stretches})
 
     def test_nothing_at_a_free_pin(self) -> None:
         free = PinRef(device="K1", port="PROBE", pin="2")
-        self.assertIsNone(trace_of_pin(Look(PLANNED), free))
+        self.assertIsNone(trace_of_pin(Queries(PLANNED), free))
         off = take_off(PLANNED, PortRef(device="B8", port="LEADS"))
-        self.assertIsNone(trace_of_pin(Look(off), PinRef(device="B8", port="LEADS", pin="1")))
+        self.assertIsNone(trace_of_pin(Queries(off), PinRef(device="B8", port="LEADS", pin="1")))

@@ -13,16 +13,16 @@ from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_
 from vervain.harness.shopping import cutting_of, shopping_list
 from vervain.harness.terminations import termination
 from vervain.model.machine import PinRef, PortRef, Reel
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 PLANNED = open_demo("glazing-gantry-as-planned")
-LOOK = Look(PLANNED)
+LOOK = Queries(PLANNED)
 
 
 def items(machine, section: str) -> dict[str, tuple[float, float]]:
     return {
         item.name: (item.needed, item.to_get)
-        for item in shopping_list(Look(machine))
+        for item in shopping_list(Queries(machine))
         if item.section == section
     }
 
@@ -45,14 +45,14 @@ class Plugs(unittest.TestCase):
 
     def test_every_conductor_is_in_the_plugs_at_its_connectors(self) -> None:
         for demo in DEMOS:
-            look = Look(open_demo(demo.key))
-            shown = sum(len(c.wires) for plug in all_plugs(look) for c in plug.cavities)
+            queries = Queries(open_demo(demo.key))
+            shown = sum(len(c.wires) for plug in all_plugs(queries) for c in plug.cavities)
             ends = [
                 (end, pin)
                 for hookup in open_demo(demo.key).hookups
                 for row in hookup.conductors
                 for end, pin in ((hookup.a, row.a), (hookup.b, row.b))
-                if look.port(end).connector is not None
+                if queries.port(end).connector is not None
             ]
             with self.subTest(demo.key):
                 self.assertEqual(len(ends), shown)
@@ -60,7 +60,7 @@ class Plugs(unittest.TestCase):
     def test_an_empty_cavity_is_counted_and_an_unused_port_is_no_plug(self) -> None:
         plug = plug_at(LOOK, PortRef(device="K1", port="IN 8"))
         self.assertEqual(1, plug.empty)
-        self.assertIsNone(plug_at(Look(small.powered_controller().machine),
+        self.assertIsNone(plug_at(Queries(small.powered_controller().machine),
                                   PortRef(device="K1", port="IN 8")))  # fmt: skip
 
     def test_the_mating_side_is_the_mirror_image(self) -> None:
@@ -117,10 +117,10 @@ class Shopping(unittest.TestCase):
         words = found["Motor cable 4 x 1.0 mm2, shielded, flexing"]
         self.assertTrue(words.startswith("from Reel 1; buy"), words)
         without = replace(PLANNED, reels=())
-        plan = cutting_of(Look(without), "motor-4x1")
+        plan = cutting_of(Queries(without), "motor-4x1")
         self.assertEqual((25.0, True), (plan.bought_m, plan.exact))
         long = replace(PLANNED, reels=(Reel(id="Drum", part="motor-4x1", length_m=100),))
-        self.assertEqual(0, cutting_of(Look(long), "motor-4x1").bought_m)
+        self.assertEqual(0, cutting_of(Queries(long), "motor-4x1").bought_m)
 
     def test_glands_only_where_a_box_has_walls(self) -> None:
         self.assertTrue(items(PLANNED, "Glands"))
@@ -130,7 +130,7 @@ class Shopping(unittest.TestCase):
         self.assertEqual({"cable gland M12": (1, 1)}, items(fan_on_a_run(), "Glands"))
 
     def test_a_sheath_is_closed_with_heat_shrink_at_both_ends(self) -> None:
-        shrink = [i for i in shopping_list(Look(fan_on_a_run())) if i.section == "Heat-shrink"]
+        shrink = [i for i in shopping_list(Queries(fan_on_a_run())) if i.section == "Heat-shrink"]
         self.assertEqual(["2 cable ends of 40 mm"], [item.detail for item in shrink])
         self.assertEqual([0.08], [item.needed for item in shrink])
 

@@ -15,46 +15,46 @@ from vervain.harness.lengths import cable_length, rounded_up_m
 from vervain.harness.route_tree import ring_runs, root_place, route_trees, runs_of
 from vervain.model.machine import Machine
 from vervain.model.place import Place, Run
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import other_way, route_of_places
 
 
-def grid(*runs: tuple[str, str, str, float]) -> Look:
+def grid(*runs: tuple[str, str, str, float]) -> Queries:
     """A machine of places a, b, c, d and runs between them."""
     places = tuple(Place(id=name, name=name.upper()) for name in "abcd")
     made = tuple(Run(id=name, a=a, b=b, length_m=m) for name, a, b, m in runs)
-    return Look(Machine(name="Grid", places=places, runs=made))
+    return Queries(Machine(name="Grid", places=places, runs=made))
 
 
 class Shortest(unittest.TestCase):
     def test_the_shortest_way_wins_even_over_more_runs(self) -> None:
-        look = grid(("R1", "a", "d", 3.0), ("R2", "a", "b", 1.0), ("R3", "b", "d", 1.9))
-        route = route_of_places(look, "a", "d")
+        queries = grid(("R1", "a", "d", 3.0), ("R2", "a", "b", 1.0), ("R3", "b", "d", 1.9))
+        route = route_of_places(queries, "a", "d")
         self.assertEqual((("R2", "R3"), 2.9), (route.runs, route.length_m))
 
     def test_of_equal_ways_the_one_with_fewer_runs_then_the_first_named(self) -> None:
-        look = grid(("R1", "a", "b", 1.0), ("R2", "b", "d", 1.0), ("R3", "a", "d", 2.0))
-        self.assertEqual(("R3",), route_of_places(look, "a", "d").runs)
-        look = grid(
+        queries = grid(("R1", "a", "b", 1.0), ("R2", "b", "d", 1.0), ("R3", "a", "d", 2.0))
+        self.assertEqual(("R3",), route_of_places(queries, "a", "d").runs)
+        queries = grid(
             ("R1", "a", "c", 1.0),
             ("R2", "c", "d", 1.0),
             ("R3", "a", "b", 1.0),
             ("R4", "b", "d", 1.0),
         )
-        self.assertEqual(("R1", "R2"), route_of_places(look, "a", "d").runs)
+        self.assertEqual(("R1", "R2"), route_of_places(queries, "a", "d").runs)
 
     def test_nowhere_and_here(self) -> None:
-        look = grid(("R1", "a", "b", 1.0))
-        self.assertIsNone(route_of_places(look, "a", "d"))
-        self.assertEqual((), route_of_places(look, "a", "a").runs)
-        self.assertIsNone(other_way(look, "a", "b", "R1"))
+        queries = grid(("R1", "a", "b", 1.0))
+        self.assertIsNone(route_of_places(queries, "a", "d"))
+        self.assertEqual((), route_of_places(queries, "a", "a").runs)
+        self.assertIsNone(other_way(queries, "a", "b", "R1"))
 
     @given(st.lists(st.tuples(st.sampled_from("abcd"), st.sampled_from("abcd"),
                               st.integers(0, 9)), max_size=9))  # fmt: skip
     def test_no_way_is_shorter(self, ends) -> None:
         """Against the fixed point of all pairs (Floyd and Warshall)."""
         runs = [(f"R{n}", a, b, m / 10) for n, (a, b, m) in enumerate(ends) if a != b]
-        look = grid(*runs)
+        queries = grid(*runs)
         far = {(x, y): 0 if x == y else 10**6 for x in "abcd" for y in "abcd"}
         for _, a, b, m in runs:
             far[a, b] = far[b, a] = min(far[a, b], round(m * 1000))
@@ -64,17 +64,17 @@ class Shortest(unittest.TestCase):
                     far[x, y] = min(far[x, y], far[x, k] + far[k, y])
         for x in "abcd":
             for y in "abcd":
-                route = route_of_places(look, x, y)
+                route = route_of_places(queries, x, y)
                 told = 10**6 if route is None else round(route.length_m * 1000)
                 self.assertEqual(far[x, y], told)
                 if route is not None and x != y:
-                    self.assertTrue(joins(look, route.runs, (x, y)))
+                    self.assertTrue(joins(queries, route.runs, (x, y)))
 
 
 class Sums(unittest.TestCase):
     def test_every_part_of_the_mock_up_s_cable(self) -> None:
         """W14 of the gantry: 5.7 m of route, loops 0.5, slack 5 % of 3.9, ends 0.1: 6.495."""
-        length = cable_length(Look(open_demo("glazing-gantry-as-planned")), "W14")
+        length = cable_length(Queries(open_demo("glazing-gantry-as-planned")), "W14")
         parts = [
             round(length.of(*kinds), 3) for kinds in (("run",), ("loop",), ("slack",), ("end",))
         ]
@@ -97,7 +97,7 @@ class Sums(unittest.TestCase):
         self.assertTrue(millimetres <= found < millimetres + step)
 
     def test_a_measured_length_wins_and_the_route_is_still_told(self) -> None:
-        length = cable_length(Look(fan_on_a_run(7.25)), "W1")
+        length = cable_length(Queries(fan_on_a_run(7.25)), "W1")
         self.assertEqual((7.25, 2.6), (length.used_m, length.cut_m))
 
     def test_allowances_are_the_builder_s(self) -> None:
@@ -105,13 +105,13 @@ class Sums(unittest.TestCase):
             fan_on_a_run(moving=True), box_loop_m=1.0, loop_m=0.0, slack_ratio=0.5, end_m=0.0,
             step_m=0.001,
         )  # fmt: skip
-        self.assertEqual(4.0, cable_length(Look(machine), "W1").cut_m)
+        self.assertEqual(4.0, cable_length(Queries(machine), "W1").cut_m)
 
     def test_a_wire_within_a_place_takes_its_usual_length_and_two_ends(self) -> None:
         machine = routed(fan_on_a_run(), {"M1": "box"}, run())
-        self.assertEqual(0.5, cable_length(Look(machine), "W1").cut_m)
+        self.assertEqual(0.5, cable_length(Queries(machine), "W1").cut_m)
         exact = route_edits.set_allowances(machine, step_m=0.001, end_m=0.07)
-        self.assertEqual(0.54, cable_length(Look(exact), "W1").cut_m)
+        self.assertEqual(0.54, cable_length(Queries(exact), "W1").cut_m)
 
     def test_a_cable_to_three_places_is_as_long_as_all_its_runs(self) -> None:
         build = small.bench("G1 fell-ps24", "M1 quoin-bf24", "M2 quoin-bf24")
@@ -122,7 +122,7 @@ class Sums(unittest.TestCase):
             build.machine, {"G1": "box", "M1": "mid", "M2": "end"},
             run("R1", "box", "mid", 1.0), run("R2", "box", "end", 2.0),
         )  # fmt: skip
-        length = cable_length(Look(machine), "W1")
+        length = cable_length(Queries(machine), "W1")
         self.assertEqual(3.0, length.of("run"))
         # Loops 0.3 and twice 0.2, three ends of 0.05.
         self.assertEqual(3.9, length.cut_m)
@@ -132,30 +132,32 @@ class Sums(unittest.TestCase):
             fan_on_a_run(), {}, run("R1", "box", "end"),
             run("R2", "box", "mid"), run("R3", "mid", "end"),
         )  # fmt: skip
-        self.assertEqual(("R1",), cable_route(Look(machine), "W1").runs)
+        self.assertEqual(("R1",), cable_route(Queries(machine), "W1").runs)
         machine = cable_edits.set_cable_runs(machine, "W1", ("R2", "R3"))
-        self.assertEqual({"R2": ("W1",), "R3": ("W1",)}, cables_of_runs(Look(machine)))
+        self.assertEqual({"R2": ("W1",), "R3": ("W1",)}, cables_of_runs(Queries(machine)))
         machine = route_edits.remove_run(machine, "R3")
-        self.assertEqual(("R1",), cable_route(Look(machine), "W1").runs)
+        self.assertEqual(("R1",), cable_route(Queries(machine), "W1").runs)
 
 
 class Trees(unittest.TestCase):
     def test_every_run_of_a_demo_is_drawn_once(self) -> None:
         for demo in DEMOS:
-            look = Look(open_demo(demo.key))
-            drawn = [r for tree in route_trees(look) for r in runs_of(tree)] + list(ring_runs(look))
+            queries = Queries(open_demo(demo.key))
+            drawn = [r for tree in route_trees(queries) for r in runs_of(tree)] + list(
+                ring_runs(queries)
+            )
             with self.subTest(demo.key):
-                self.assertEqual(sorted(run.id for run in look.runs()), sorted(drawn))
+                self.assertEqual(sorted(run.id for run in queries.runs()), sorted(drawn))
 
     def test_the_box_is_where_the_control_is(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-planned"))
-        self.assertEqual("box", root_place(look))
-        self.assertIsNone(root_place(Look(Machine(name="Empty"))))
+        queries = Queries(open_demo("glazing-gantry-as-planned"))
+        self.assertEqual("box", root_place(queries))
+        self.assertIsNone(root_place(Queries(Machine(name="Empty"))))
 
     def test_a_ring_is_opened_and_an_island_stands_by_itself(self) -> None:
-        look = grid(("R1", "a", "b", 1.0), ("R2", "b", "c", 1.0), ("R3", "c", "a", 1.0))
-        self.assertEqual(2, len(route_trees(look)))
-        self.assertEqual(("R2",), ring_runs(look))
+        queries = grid(("R1", "a", "b", 1.0), ("R2", "b", "c", 1.0), ("R3", "c", "a", 1.0))
+        self.assertEqual(2, len(route_trees(queries)))
+        self.assertEqual(("R2",), ring_runs(queries))
 
 
 class Edited(unittest.TestCase):
@@ -167,30 +169,30 @@ class Edited(unittest.TestCase):
     def test_a_place_between_two_runs_goes_and_they_become_one(self) -> None:
         machine = route_edits.remove_place(self.machine, "mid")
         self.assertEqual([("R1", 3.0)], [(r.id, r.length_m) for r in machine.runs])
-        self.assertEqual(("R1",), cable_route(Look(machine), "W1").runs)
+        self.assertEqual(("R1",), cable_route(Queries(machine), "W1").runs)
 
     def test_a_place_with_devices_goes_with_its_runs(self) -> None:
         machine = route_edits.remove_place(self.machine, "end")
         self.assertEqual(["R1"], [r.id for r in machine.runs])
-        self.assertIsNone(Look(machine).device("M1").place)
+        self.assertIsNone(Queries(machine).device("M1").place)
 
     def test_a_place_between_two_runs_where_something_sits_is_not_merged_away(self) -> None:
         machine = route_edits.put_device(self.machine, "M1", "mid")
         machine = route_edits.remove_place(machine, "mid")
-        self.assertEqual(((), None), (machine.runs, Look(machine).device("M1").place))
+        self.assertEqual(((), None), (machine.runs, Queries(machine).device("M1").place))
 
     def test_dividing_a_run_keeps_lengths_and_ways_by_hand(self) -> None:
         machine = cable_edits.set_cable_runs(self.machine, "W1", ("R1", "R2"))
-        before = cable_length(Look(machine), "W1").cut_m
+        before = cable_length(Queries(machine), "W1").cut_m
         machine = route_edits.split_run(machine, "R2", 0.5, "Joint")
-        self.assertEqual(("R1", "R2", "R3"), Look(machine).cable("W1").runs)
-        self.assertEqual(before, cable_length(Look(machine), "W1").cut_m)
+        self.assertEqual(("R1", "R2", "R3"), Queries(machine).cable("W1").runs)
+        self.assertEqual(before, cable_length(Queries(machine), "W1").cut_m)
 
     def test_a_fixed_run_has_no_chain_and_a_chain_makes_it_move(self) -> None:
         machine = route_edits.change_run(self.machine, "R2", coiled=True)
-        self.assertTrue(Look(machine).run("R2").moving)
+        self.assertTrue(Queries(machine).run("R2").moving)
         machine = route_edits.change_run(machine, "R2", moving=False)
-        self.assertFalse(Look(machine).run("R2").coiled)
+        self.assertFalse(Queries(machine).run("R2").coiled)
 
     def test_what_cannot_be_is_refused_in_words(self) -> None:
         for edit, words in (
@@ -228,8 +230,8 @@ class Edited(unittest.TestCase):
         machine = axis_edits.add_axis(self.machine, "X")
         machine = route_edits.change_run(machine, "R1", axis="X")
         machine = axis_edits.rename_axis(machine, "X", "U", "carriage")
-        self.assertEqual("U", Look(machine).run("R1").axis)
-        self.assertIsNone(Look(axis_edits.remove_axis(machine, "U")).run("R1").axis)
+        self.assertEqual("U", Queries(machine).run("R1").axis)
+        self.assertIsNone(Queries(axis_edits.remove_axis(machine, "U")).run("R1").axis)
 
     def test_places_of_the_cases_are_named_once(self) -> None:
         self.assertEqual(len(PLACES), len({place.name for place in PLACES}))

@@ -18,11 +18,11 @@ from vervain.leads.hypotheses import (
     resistances,
     sound_networks,
 )
-from vervain.leads.identification import find, in_words, what_follows
+from vervain.leads.identification import conclusions, find, hypotheses_in_words
 from vervain.leads.motors import datasheet_of, leads_of, measurable
 from vervain.leads.resistance import at_20_c
 from vervain.model.measurements import BODY, Meter, Reading
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 NAMES = ("RD", "BK", "YE", "BU", "WH", "GN", "OG", "BN")
 KINDS = (
@@ -141,7 +141,7 @@ class HowOftenRight(unittest.TestCase):
     def test_star_or_delta_is_left_open(self) -> None:
         bench = Bench(networks(3, "three-phase")[0], 3, ohms=1.2)
         finding, _ = bench.run(Datasheet(kind="three-phase"))
-        said = " ".join(what_follows(finding, None))
+        said = " ".join(conclusions(finding, None))
         self.assertIn("0.6 Ω if it is a star, 1.8 Ω if a delta", said)
 
     def test_the_datasheet_is_agreed_with_within_a_tenth(self) -> None:
@@ -150,7 +150,7 @@ class HowOftenRight(unittest.TestCase):
             bench = Bench(networks(4, "two coils")[1], 4, ohms=ohms)
             finding, _ = bench.run(sheet)
             with self.subTest(ohms):
-                said = " ".join(what_follows(finding, sheet))
+                said = " ".join(conclusions(finding, sheet))
                 self.assertEqual(agrees, "agrees with the datasheet" in said)
 
     def test_warm_copper_and_the_meters_own_leads_are_taken_out(self) -> None:
@@ -167,7 +167,7 @@ class Faults(unittest.TestCase):
         bench = Bench(broken, 4)
         finding, _ = bench.run(Datasheet(kind="two coils"))
         self.assertEqual("open winding", finding.verdict.fault)
-        self.assertIn("A fault", " ".join(what_follows(finding, None)))
+        self.assertIn("A fault", " ".join(conclusions(finding, None)))
         # The pair that does not conduct is asked for again before a motor is called broken.
         self.assertGreater(len(bench.readings), 6)
 
@@ -186,7 +186,7 @@ class Faults(unittest.TestCase):
         )
         finding = find(NAMES[:4], readings)
         self.assertEqual(("RD",), finding.to_body)
-        self.assertIn("do not power", what_follows(finding, None)[0])
+        self.assertIn("do not power", conclusions(finding, None)[0])
 
     def test_one_slip_of_the_probe_is_outvoted(self) -> None:
         bench = Bench(networks(4, "two coils")[0], 4)
@@ -202,7 +202,7 @@ class Faults(unittest.TestCase):
         self.assertIsNone(finding.verdict)
         self.assertFalse(finding.is_settled)
         self.assertEqual(((), 1.0), (finding.beliefs, finding.unknown))
-        self.assertIn("no kind", in_words(finding)[0][0])
+        self.assertIn("no kind", hypotheses_in_words(finding)[0][0])
 
     def test_readings_that_fit_nothing_are_not_forced(self) -> None:
         values = iter((1.0, 9.0, 3.7, 22.0, 0.4, 14.0))
@@ -269,9 +269,9 @@ class Catalogues(unittest.TestCase):
 
 class OnTheMachine(unittest.TestCase):
     def test_what_the_demo_can_have_measured(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-found"))
-        self.assertEqual(("M1", "M2", "M3", "M4", "M6", "M11"), measurable(look))
-        self.assertEqual(8, len(leads_of(look, "M4")))
-        self.assertEqual("four windings", datasheet_of(look, "M4").kind)
-        self.assertEqual("three-phase", datasheet_of(look, "M6").kind)
-        self.assertIsNone(datasheet_of(look, "K1"))
+        queries = Queries(open_demo("glazing-gantry-as-found"))
+        self.assertEqual(("M1", "M2", "M3", "M4", "M6", "M11"), measurable(queries))
+        self.assertEqual(8, len(leads_of(queries, "M4")))
+        self.assertEqual("four windings", datasheet_of(queries, "M4").kind)
+        self.assertEqual("three-phase", datasheet_of(queries, "M6").kind)
+        self.assertIsNone(datasheet_of(queries, "K1"))

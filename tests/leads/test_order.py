@@ -8,7 +8,7 @@ from vervain.leads.lead_order import exchanged, next_step, orders_left, pairing
 from vervain.leads.motors import order_at_driver
 from vervain.leads.three_phase_order import next_three
 from vervain.model.measurements import Trial
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 LEADS = ("a", "b", "c", "d")
 TRUE = (("a", "b"), ("c", "d"))
@@ -80,13 +80,13 @@ class AllOrders(unittest.TestCase):
 
 class OnTheMachine(unittest.TestCase):
     def test_the_order_at_the_drivers_terminals(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-found"))
-        port, order = order_at_driver(look, "M4")
+        queries = Queries(open_demo("glazing-gantry-as-found"))
+        port, order = order_at_driver(queries, "M4")
         self.assertEqual("T4", port.device)
         self.assertEqual(("RD+BK", "WHRD+WHYE", "YE+BU", "WHBK+WHBU"), order)
-        self.assertEqual(("BK", "GN", "RD", "BU"), order_at_driver(look, "M1")[1])
-        self.assertEqual(("RD", "WH", "BK"), order_at_driver(look, "M6")[1])
-        self.assertIsNone(order_at_driver(look, "M11"))
+        self.assertEqual(("BK", "GN", "RD", "BU"), order_at_driver(queries, "M1")[1])
+        self.assertEqual(("RD", "WH", "BK"), order_at_driver(queries, "M6")[1])
+        self.assertIsNone(order_at_driver(queries, "M11"))
 
 
 class ThreePhases(unittest.TestCase):

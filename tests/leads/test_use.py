@@ -12,7 +12,7 @@ from vervain.leads.winding_connection import left_open, motor_use, use_of, uses_
 from vervain.model.machine import Machine
 from vervain.model.measurements import SeriesTest
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 EIGHT = "RD-1 BK-1 WHRD-2 WHBK-2 YE-3 BU-3 WHYE-4 WHBU-4"
@@ -60,11 +60,11 @@ class Figures(unittest.TestCase):
             (EIGHT, "parallel", 3.0),
             ("RD-1 WHRD-2 YE-3 WHYE-4", "half coil", 3 / math.sqrt(2)),
         ):
-            look = Look(eight(pins))
+            queries = Queries(eight(pins))
             with self.subTest(kind):
-                self.assertEqual(kind, wired_use(look, "M1"))
-                self.assertAlmostEqual(current, motor_use(look, "M1").current_a)
-        series = Look(use_windings(eight(), "M1", "series"))
+                self.assertEqual(kind, wired_use(queries, "M1"))
+                self.assertAlmostEqual(current, motor_use(queries, "M1").current_a)
+        series = Queries(use_windings(eight(), "M1", "series"))
         self.assertAlmostEqual(1.5, motor_use(series, "M1").current_a)
         self.assertAlmostEqual(2.4, motor_use(series, "M1").resistance_ohm)
 
@@ -75,8 +75,8 @@ class Figures(unittest.TestCase):
         self.assertIn("supply.driver-current:M1:T1:over", keys(series))
 
     def test_six_leads_allow_two_uses_and_a_single_coil_none(self) -> None:
-        self.assertEqual(["half coil", "series"], [u.kind for u in uses_of(Look(six()), "M1")])
-        self.assertEqual((), uses_of(Look(motor("fell-s57", "BK-1 GN-2 RD-3 BU-4")), "M1"))
+        self.assertEqual(["half coil", "series"], [u.kind for u in uses_of(Queries(six()), "M1")])
+        self.assertEqual((), uses_of(Queries(motor("fell-s57", "BK-1 GN-2 RD-3 BU-4")), "M1"))
 
 
 def keys(machine: Machine) -> set[str]:
@@ -91,14 +91,14 @@ class Wiring(unittest.TestCase):
         ):
             for first, second in itertools.product(kinds, repeat=2):
                 machine = use_windings(use_windings(make(), "M1", first), "M1", second)
-                look = Look(machine)
+                queries = Queries(machine)
                 with self.subTest(f"{make.__name__}: {first}, {second}"):
-                    self.assertEqual(second, wired_use(look, "M1"))
+                    self.assertEqual(second, wired_use(queries, "M1"))
                     self.assertEqual(set(), rules(machine))
 
     def test_taps_and_idle_windings_are_left_to_insulate(self) -> None:
-        self.assertEqual(("YE", "WH"), left_open(Look(six()), "M1"))
-        half = Look(use_windings(eight(), "M1", "half coil"))
+        self.assertEqual(("YE", "WH"), left_open(Queries(six()), "M1"))
+        half = Queries(use_windings(eight(), "M1", "half coil"))
         self.assertEqual(("BK", "WHBK", "BU", "WHBU"), left_open(half, "M1"))
 
     def test_a_reversed_winding_is_damage_in_parallel_and_in_series(self) -> None:
@@ -166,7 +166,7 @@ class SeriesTests(unittest.TestCase):
         machine = set_coils(
             eight(), "M1", (("RD", "WHBK"), ("BK", "WHRD"), ("YE", "WHYE"), ("BU", "WHBU"))
         )
-        self.assertIsNone(phases_of(Look(machine), "M1"))
+        self.assertIsNone(phases_of(Queries(machine), "M1"))
         for first, second, seen in (
             (("RD", "WHBK"), ("WHRD", "BK"), "double"),
             (("YE", "WHYE"), ("WHBU", "BU"), "nothing"),
@@ -174,6 +174,6 @@ class SeriesTests(unittest.TestCase):
             machine = add_series_test(
                 machine, "M1", SeriesTest(first=first, second=second, saw=seen)
             )
-        phases = phases_of(Look(machine), "M1")
+        phases = phases_of(Queries(machine), "M1")
         self.assertEqual((("RD", "WHBK"), ("BK", "WHRD")), phases.first)
         self.assertEqual((("YE", "WHYE"), ("WHBU", "BU")), phases.second)

@@ -5,10 +5,10 @@ import unittest
 
 from tests import small
 from vervain.files.demos import open_demo
-from vervain.leads.direction import turns_forward
+from vervain.leads.direction import rotates_positive
 from vervain.leads.windings import exchange_that_mends, windings_of
 from vervain.model.machine import Machine, PinRef
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 LEADS = ("BK", "GN", "RD", "BU")
@@ -28,7 +28,7 @@ class AllOrders(unittest.TestCase):
         whole = 0
         for order in itertools.permutations(LEADS):
             machine = in_order(order)
-            windings = windings_of(Look(machine), "M1")
+            windings = windings_of(Queries(machine), "M1")
             pairs = {frozenset(order[:2]), frozenset(order[2:])}
             runs = pairs == {frozenset(("BK", "GN")), frozenset(("RD", "BU"))}
             whole += runs
@@ -41,7 +41,7 @@ class AllOrders(unittest.TestCase):
                     swapped = [
                         {first.pin: second.pin, second.pin: first.pin}.get(x, x) for x in order
                     ]
-                    mended = windings_of(Look(in_order(tuple(swapped))), "M1")
+                    mended = windings_of(Queries(in_order(tuple(swapped))), "M1")
                     self.assertFalse(any(winding.is_split for winding in mended))
         self.assertEqual(8, whole)
 
@@ -61,7 +61,7 @@ class TheWayRound(unittest.TestCase):
             turns = rows[0][0] * rows[1][1] - rows[0][1] * rows[1][0]
             with self.subTest(order):
                 expected = turns > 0 if turns else None
-                self.assertEqual(expected, turns_forward(Look(in_order(order)), "M1"))
+                self.assertEqual(expected, rotates_positive(Queries(in_order(order)), "M1"))
             seen.add(turns)
         self.assertEqual({-1, 0, 1}, seen)
 
@@ -72,7 +72,7 @@ class EightLeads(unittest.TestCase):
         finding = next(f for f in check_machine(machine).open if f.rule == "leads.split-coil")
         self.assertIn("WHBK and WHYE", finding.sentence)
         mended = finding.fixes[0].remedy.apply(machine)
-        look = Look(mended)
-        for winding in windings_of(look, "M4"):
+        queries = Queries(mended)
+        for winding in windings_of(queries, "M4"):
             for lead, function in zip(winding.leads, winding.functions, strict=True):
-                self.assertEqual(look.pin(lead).function, function)
+                self.assertEqual(queries.pin(lead).function, function)

@@ -9,7 +9,7 @@ from vervain.files.part_files import shipped_shelf
 from vervain.model.orientation import TURNS, as_it_lies
 from vervain.model.part import Board, Part, Port
 from vervain.ports.occupancy import boards, lying_part
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 BOARDS = [part for part in shipped_shelf().parts.values() if part.board is not None]
 ALONG = {"top": (1, 0), "bottom": (1, 0), "left": (0, 1), "right": (0, 1)}
@@ -71,9 +71,9 @@ class Turning(unittest.TestCase):
         machine = open_demo("glazing-gantry-as-planned")
         lying = set_lie(machine, "K1", 270, True)
         self.assertEqual(machine.hookups, lying.hookups)
-        look = Look(lying)
-        self.assertEqual(boards(Look(machine)), boards(look))
-        part, own = lying_part(look, "K1"), look.part_of("K1")
+        queries = Queries(lying)
+        self.assertEqual(boards(Queries(machine)), boards(queries))
+        part, own = lying_part(queries, "K1"), queries.part_of("K1")
         self.assertEqual([p.id for p in own.ports], [p.id for p in part.ports])
         self.assertEqual([p.pins for p in own.ports], [p.pins for p in part.ports])
-        self.assertIsNone(lying_part(look, "K99"))
+        self.assertIsNone(lying_part(queries, "K99"))

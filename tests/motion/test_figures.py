@@ -12,7 +12,7 @@ from vervain.model.ratings import Counter
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import MECHANISMS, travel_per_turn
 from vervain.motion.words import figures_line
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 
@@ -55,28 +55,28 @@ class Gantry(unittest.TestCase):
 
     def setUp(self) -> None:
         self.machine = open_demo("glazing-gantry-as-planned")
-        self.look = Look(self.machine)
+        self.queries = Queries(self.machine)
 
     def test_steps(self) -> None:
-        x = step_figures(self.look, "X", "M1")
+        x = step_figures(self.queries, "X", "M1")
         self.assertEqual((80.0, 20_000.0, 375.0), (x.steps_per_unit, x.step_rate_hz, x.motor_rpm))
         self.assertEqual(("T1", "K1", 16), (x.driver, x.controller, x.microsteps))
-        a = step_figures(self.look, "A", "M6")
+        a = step_figures(self.queries, "A", "M6")
         self.assertAlmostEqual(50.0, a.steps_per_unit)
-        z = step_figures(self.look, "Z", "M4")
+        z = step_figures(self.queries, "Z", "M4")
         self.assertAlmostEqual(0.04 * 320, z.backlash_steps)
 
     def test_counts_come_through_the_line_receiver(self) -> None:
-        counts = count_figures(self.look, "A")
+        counts = count_figures(self.queries, "A")
         self.assertEqual(("K1", "ENC 1"), (counts.counted_by.device, counts.counted_by.port))
         self.assertAlmostEqual(1000 * 4 * 6 / 360, counts.counts_per_unit)
         self.assertAlmostEqual(1500, counts.channel_hz)
         on_axis = with_axis_values(self.machine, "A", feedback_at="axis")
-        self.assertAlmostEqual(4000 / 360, count_figures(Look(on_axis), "A").counts_per_unit)
+        self.assertAlmostEqual(4000 / 360, count_figures(Queries(on_axis), "A").counts_per_unit)
 
     def test_a_gear_ratio_slows_the_axis(self) -> None:
         geared = with_axis_values(self.machine, "X", gear_ratio=4.0)
-        self.assertAlmostEqual(320.0, step_figures(Look(geared), "X", "M1").steps_per_unit)
+        self.assertAlmostEqual(320.0, step_figures(Queries(geared), "X", "M1").steps_per_unit)
 
     def test_limits_on_both_sides(self) -> None:
         # 80 steps a mm against 100 kHz is 1250 mm/s; the driver's 5 us are 200 kHz.
@@ -109,7 +109,7 @@ class Gantry(unittest.TestCase):
         bare = replace(
             small.bench("M1 fell-s57").machine, axes=(Axis(id="X", name="x", drives=("M1",)),)
         )
-        line = "".join(text for text, _ in figures_line(Look(bare), "X"))
+        line = "".join(text for text, _ in figures_line(Queries(bare), "X"))
         self.assertIn("no driver yet", line)
         self.assertNotIn("steps a mm", line)
         keys = {finding.key for finding in check_machine(bare).open}

@@ -26,9 +26,9 @@ from vervain.ports.adapters import power_rating_w, put_splice
 from vervain.ports.alternates import add_alternate, drop_alternate, is_in, swap_in
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.fit import fit
-from vervain.ports.plugging import put_down, take_off
-from vervain.queries.connectivity import host_ports, ways_from
-from vervain.queries.look import Look
+from vervain.ports.plugging import plug_in, unplug
+from vervain.queries.connectivity import host_ports, paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 from vervain.rules.engine import check_machine
 
@@ -80,7 +80,7 @@ LOOSE = {
 
 
 def free(machine: Machine, plug: PortRef) -> Machine:
-    return take_off(machine, plug) if host_ports(Look(machine), plug) else machine
+    return unplug(machine, plug) if host_ports(Queries(machine), plug) else machine
 
 
 class Missing(unittest.TestCase):
@@ -88,14 +88,14 @@ class Missing(unittest.TestCase):
         for words, (made, device_port, host_port) in LOOSE.items():
             plug, host = at(device_port), at(host_port)
             loose = free(made(), plug)
-            answer = fit(Look(loose), plug, host)
+            answer = fit(Queries(loose), plug, host)
             with self.subTest(words):
                 self.assertEqual("fits with", answer.verdict, answer.reason)
                 self.assertIn(words, answer.needs)
-                alone = put_down(loose, plug, host)
-                whole = put_down(loose, plug, host, complete=True)
+                alone = plug_in(loose, plug, host)
+                whole = plug_in(loose, plug, host, complete=True)
                 self.assertGreater(len(whole.devices), len(alone.devices))
-                self.assertIn(host, host_ports(Look(whole), plug))
+                self.assertIn(host, host_ports(Queries(whole), plug))
                 self.assertEqual([], list(faults_of(whole)))
                 self.assertEqual(whole, decode_machine(encode_machine(whole), "m"))
                 more = {f.rule for f in check_machine(alone).open} - {
@@ -108,20 +108,20 @@ class Missing(unittest.TestCase):
         for length_m, short in ((0.35, 0.0), (0.36, 0.01), (2.4, 2.05)):
             machine = apart(small.switch_in("IN 1"), length_m=length_m)
             with self.subTest(length_m):
-                self.assertAlmostEqual(short, short_by_m(Look(machine), plug, host), 6)
-        self.assertEqual(0.0, short_by_m(Look(small.switch_in("IN 1")), plug, host))
+                self.assertAlmostEqual(short, short_by_m(Queries(machine), plug, host), 6)
+        self.assertEqual(0.0, short_by_m(Queries(small.switch_in("IN 1")), plug, host))
         self.assertEqual(2.2, extension_length_m(2.05))
         self.assertEqual(2.3, extension_length_m(2.06))
 
     def test_an_extension_in_a_moving_run_flexes_and_keeps_every_lead_on_its_pin(self) -> None:
         plug, host = at("B1:LEADS"), at("K1:IN 1")
         before = apart(small.switch_in("IN 1"))
-        after = put_down(take_off(before, plug), plug, host, complete=True)
+        after = plug_in(unplug(before, plug), plug, host, complete=True)
         self.assertEqual([("R1",)], [cable.runs for cable in after.cables])
         self.assertTrue(after.cable_parts[-1].flexing)
         for pin in ("COM", "NC"):
             ref = PinRef(device="B1", port="LEADS", pin=pin)
-            ends = [[way.end for way in ways_from(Look(m), ref)] for m in (before, after)]
+            ends = [[way.end for way in paths_from(Queries(m), ref)] for m in (before, after)]
             self.assertEqual(*ends)
 
     def test_the_shortest_route_is_taken(self) -> None:
@@ -132,7 +132,7 @@ class Missing(unittest.TestCase):
         )
         places = (*machine.places, Place(id="side", name="Side"), Place(id="far", name="Far"))
         machine = replace(machine, places=places, runs=(*machine.runs, *detour))
-        route = route_between(Look(machine), "B1", "K1")
+        route = route_between(Queries(machine), "B1", "K1")
         self.assertEqual((("R2", "R3"), 1.25, False), (route.runs, route.length_m, route.moving))
         away = replace(
             machine,
@@ -140,7 +140,7 @@ class Missing(unittest.TestCase):
                 replace(d, place="far") if d.designator == "B1" else d for d in machine.devices
             ),
         )
-        self.assertIsNone(route_between(Look(away), "B1", "K1"))
+        self.assertIsNone(route_between(Queries(away), "B1", "K1"))
 
     def test_a_splice_takes_all_that_share_a_contact(self) -> None:
         machine = cases.crowded(3)
@@ -151,7 +151,7 @@ class Missing(unittest.TestCase):
         self.assertEqual(len(machine.devices) + 1, len(after.devices))
         for number in (1, 2, 3):
             ref = PinRef(device=f"B{number}", port="LEADS", pin="1")
-            self.assertIn(pin, Look(after).net(ref))
+            self.assertIn(pin, Queries(after).net(ref))
         with self.assertRaises(Problem):
             put_splice(after, pin)
 
@@ -184,16 +184,17 @@ class Swaps(unittest.TestCase):
     def test_swapping_in_and_back_is_where_it_began(self) -> None:
         gantry = open_demo("glazing-gantry-as-planned")
         item = gantry.alternates[0]
-        self.assertFalse(is_in(Look(gantry), item))
+        self.assertFalse(is_in(Queries(gantry), item))
         rotary = swap_in(gantry, item)
-        self.assertTrue(is_in(Look(rotary), item))
-        self.assertEqual(2.8, Look(rotary).setting("T4", "current_peak_a"))
+        self.assertTrue(is_in(Queries(rotary), item))
+        self.assertEqual(2.8, Queries(rotary).setting("T4", "current_peak_a"))
         self.assertEqual("off", next(a for a in rotary.axes if "M11" in a.drives + a.also).homing)
         back_item = next(a for a in rotary.alternates if a.device == "M4")
         back = swap_in(rotary, back_item)
-        self.assertTrue(is_in(Look(back), back_item))
+        self.assertTrue(is_in(Queries(back), back_item))
         self.assertEqual(
-            Look(gantry).setting("T4", "current_peak_a"), Look(back).setting("T4", "current_peak_a")
+            Queries(gantry).setting("T4", "current_peak_a"),
+            Queries(back).setting("T4", "current_peak_a"),
         )
         for machine in (rotary, back):
             self.assertEqual([], list(faults_of(machine)))
@@ -216,14 +217,14 @@ class Swaps(unittest.TestCase):
 class Directions(unittest.TestCase):
     def test_a_motor_is_turned_by_its_leads_or_by_its_controller(self) -> None:
         machine = cases.facing(cases.FOUR)
-        self.assertEqual("forward", direction_of(Look(machine), "M2"))
+        self.assertEqual("forward", direction_of(Queries(machine), "M2"))
         for first in DIRECTIONS:
             turned = set_direction(machine, "M2", first)
             for direction in DIRECTIONS:
                 again = set_direction(turned, "M2", direction)
                 with self.subTest(f"{first}, then {direction}"):
-                    self.assertEqual(direction, direction_of(Look(again), "M2"))
-                    self.assertEqual("forward", direction_of(Look(again), "M1"))
+                    self.assertEqual(direction, direction_of(Queries(again), "M2"))
+                    self.assertEqual("forward", direction_of(Queries(again), "M1"))
             self.assertEqual(
                 set_direction(machine, "M2", "forward").hookups == machine.hookups,
                 set_direction(turned, "M2", "forward").hookups == machine.hookups,

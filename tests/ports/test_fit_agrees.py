@@ -6,8 +6,8 @@ from vervain.files.demos import open_demo
 from vervain.model.machine import PortRef
 from vervain.model.problem import Problem
 from vervain.ports.fit import ranked_fits
-from vervain.ports.plugging import landed_on_hosts, put_down, take_off
-from vervain.queries.look import Look
+from vervain.ports.plugging import landed_on_hosts, plug_in, unplug
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine
 
 # Rules that judge where a plug sits; a fit must foresee exactly these.
@@ -22,18 +22,18 @@ class Agreement(unittest.TestCase):
         engine = Engine()
         planned = open_demo("glazing-gantry-as-planned")
         for device, port in (("B10", "LEADS"), ("B7", "LEADS"), ("K3", "OUT"), ("B9", "LEADS")):
-            planned = take_off(planned, PortRef(device=device, port=port))
+            planned = unplug(planned, PortRef(device=device, port=port))
         tried = {"fits": 0, "fits with": 0, "does not fit": 0}
         for device in ("B2", "B7", "B8", "B10", "B9", "M1", "M4", "M6", "M7", "T2", "S3"):
-            look = Look(planned)
-            part = look.part_of(device)
+            queries = Queries(planned)
+            part = queries.part_of(device)
             ports = [p for p in part.ports if p.end == "device" and p.kind != "feed in"]
             plug = PortRef(device=device, port=ports[0].id)
-            free = take_off(planned, plug) if landed_on_hosts(look, plug) else planned
+            free = unplug(planned, plug) if landed_on_hosts(queries, plug) else planned
             loose = {f.key for f in engine.check(free).open}
-            for fit in ranked_fits(Look(free), plug):
+            for fit in ranked_fits(Queries(free), plug):
                 try:
-                    placed = put_down(free, plug, fit.host)
+                    placed = plug_in(free, plug, fit.host)
                 except Problem:
                     self.assertEqual("does not fit", fit.verdict)
                     continue
@@ -48,7 +48,7 @@ class Agreement(unittest.TestCase):
                     else:
                         self.assertTrue(new, fit.reason)
                 if fit.adds:
-                    whole = put_down(free, plug, fit.host, complete=True)
+                    whole = plug_in(free, plug, fit.host, complete=True)
                     left = [f for f in engine.check(whole).open if f.key not in loose]
                     with self.subTest(f"{where}, with {fit.needs}"):
                         self.assertEqual([], [f.sentence for f in left if f.rule in JUDGES])

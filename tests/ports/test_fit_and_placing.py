@@ -17,10 +17,10 @@ from vervain.model.references import faults_of
 from vervain.ports.compatibility import mates
 from vervain.ports.fit import fit, ranked_fits
 from vervain.ports.occupancy import boards, is_conflict, seen_at, who_sits_at
-from vervain.ports.plugging import put_down, take_off
-from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_from
+from vervain.ports.plugging import plug_in, unplug
+from vervain.queries.connectivity import host_ports, occupants, paths_from, steps_from
 from vervain.queries.device_groups import groups, state_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 PLANNED = open_demo("glazing-gantry-as-planned")
@@ -44,13 +44,13 @@ class Fits(unittest.TestCase):
             ("B9", "K1:ENC 1", "fits with", "a line receiver"),
         ):
             port = small.at(host)
-            answer = fit(Look(FOUND), LEADS_OF[device], port)
+            answer = fit(Queries(FOUND), LEADS_OF[device], port)
             with self.subTest(f"{device} into {host}"):
                 self.assertEqual(verdict, answer.verdict)
                 self.assertIn(words, f"{answer.needs} {answer.reason}")
 
     def test_the_best_comes_first_and_near_its_axis(self) -> None:
-        ranked = ranked_fits(Look(FOUND), LEADS_OF["B7"])
+        ranked = ranked_fits(Queries(FOUND), LEADS_OF["B7"])
         self.assertEqual(["IN 7", "IN 8", "IN 2"], [fit.host.port for fit in ranked[:3]])
         verdicts = [answer.verdict for answer in ranked]
         order = ("fits", "fits with", "does not fit")
@@ -74,7 +74,7 @@ class Placing(unittest.TestCase):
                 "quoin-bf24",
                 lambda p, a=amps: small.with_electrical(p, "LEADS", "1", current_a=a),
             )
-            found = fit(Look(machine), small.at("M1:LEADS"), k1("OUT 1"))
+            found = fit(Queries(machine), small.at("M1:LEADS"), k1("OUT 1"))
             with self.subTest(amps):
                 self.assertEqual(bool(said), found.verdict == "does not fit")
                 self.assertIn(said, found.reason)
@@ -97,21 +97,21 @@ class Placing(unittest.TestCase):
                 self.assertEqual(missing, found)
 
     def test_the_sensor_goes_home_with_its_cable(self) -> None:
-        machine = put_down(FOUND, LEADS_OF["B7"], k1("IN 7"))
-        look = Look(machine)
-        self.assertEqual((k1("IN 7"),), host_ports(look, LEADS_OF["B7"]))
+        machine = plug_in(FOUND, LEADS_OF["B7"], k1("IN 7"))
+        queries = Queries(machine)
+        self.assertEqual((k1("IN 7"),), host_ports(queries, LEADS_OF["B7"]))
         hookup = machine.hookups[-1]
         self.assertEqual("W19", hookup.cable)
         self.assertEqual([1, 2, 3], [c.core for c in hookup.conductors])
         signal = PinRef(device="K1", port="IN 7", pin="2")
-        self.assertEqual(["BK"], [seen.colour for seen in seen_at(look, signal)])
+        self.assertEqual(["BK"], [seen.colour for seen in seen_at(queries, signal)])
         self.assertNotIn("ports.loose:B7:LEADS", {f.key for f in check_machine(machine).open})
 
     def test_moving_keeps_cores_and_frees_the_old_port(self) -> None:
-        moved = put_down(PLANNED, LEADS_OF["B7"], k1("IN 2"))
-        look = Look(moved)
-        self.assertEqual((), who_sits_at(look, k1("IN 7")))
-        back = put_down(moved, LEADS_OF["B7"], k1("IN 7"))
+        moved = plug_in(PLANNED, LEADS_OF["B7"], k1("IN 2"))
+        queries = Queries(moved)
+        self.assertEqual((), who_sits_at(queries, k1("IN 7")))
+        back = plug_in(moved, LEADS_OF["B7"], k1("IN 7"))
         before = {
             (c.a, c.b, c.core) for h in PLANNED.hookups if h.cable == "W19" for c in h.conductors
         }
@@ -119,32 +119,32 @@ class Placing(unittest.TestCase):
         self.assertEqual(before, after)
 
     def test_an_8_lead_motor_brings_two_leads_to_each_terminal(self) -> None:
-        off = take_off(PLANNED, LEADS_OF["M4"])
-        self.assertEqual((), host_ports(Look(off), LEADS_OF["M4"]))
-        machine = put_down(off, LEADS_OF["M4"], PortRef(device="T4", port="MOTOR"))
-        look = Look(machine)
+        off = unplug(PLANNED, LEADS_OF["M4"])
+        self.assertEqual((), host_ports(Queries(off), LEADS_OF["M4"]))
+        machine = plug_in(off, LEADS_OF["M4"], PortRef(device="T4", port="MOTOR"))
+        queries = Queries(machine)
         for pin in "1234":
             ref = PinRef(device="T4", port="MOTOR", pin=pin)
-            self.assertEqual(1, len(steps_from(look, ref)))
-            self.assertEqual(2, len(ways_from(look, ref)))
+            self.assertEqual(1, len(steps_from(queries, ref)))
+            self.assertEqual(2, len(paths_from(queries, ref)))
         self.assertEqual([], [f for f in check_machine(machine).open if f.stage == "Leads"])
 
     def test_what_cannot_be_joined_is_refused_with_the_reason(self) -> None:
         with self.assertRaises(Problem) as caught:
-            put_down(FOUND, LEADS_OF["B7"], PortRef(device="T1", port="MOTOR"))
+            plug_in(FOUND, LEADS_OF["B7"], PortRef(device="T1", port="MOTOR"))
         self.assertIn("motor phases", caught.exception.remedy)
         with self.assertRaises(Problem):
-            take_off(FOUND, LEADS_OF["B7"])
+            unplug(FOUND, LEADS_OF["B7"])
 
     def test_a_second_device_is_shown_as_a_conflict_not_forbidden(self) -> None:
-        machine = put_down(FOUND, LEADS_OF["B7"], k1("IN 6"))
-        look = Look(machine)
-        self.assertTrue(is_conflict(look, k1("IN 6")))
-        self.assertEqual(("B7", "B8"), who_sits_at(look, k1("IN 6")))
+        machine = plug_in(FOUND, LEADS_OF["B7"], k1("IN 6"))
+        queries = Queries(machine)
+        self.assertTrue(is_conflict(queries, k1("IN 6")))
+        self.assertEqual(("B7", "B8"), who_sits_at(queries, k1("IN 6")))
 
     def test_taking_one_off_leaves_the_other_where_it_is(self) -> None:
-        machine = take_off(FOUND, LEADS_OF["B10"])
-        self.assertEqual(["B4"], [ref.device for ref in occupants(Look(machine), k1("IN 4"))])
+        machine = unplug(FOUND, LEADS_OF["B10"])
+        self.assertEqual(["B4"], [ref.device for ref in occupants(Queries(machine), k1("IN 4"))])
 
     @settings(max_examples=40, deadline=None)
     @given(st.lists(st.tuples(st.sampled_from(sorted(LEADS)), st.sampled_from(INPUTS)), max_size=6))
@@ -152,10 +152,10 @@ class Placing(unittest.TestCase):
         machine = PLANNED
         for device, port in moves:
             try:
-                machine = put_down(machine, LEADS[device], k1(port))
+                machine = plug_in(machine, LEADS[device], k1(port))
             except Problem:
                 continue
-            self.assertIn(k1(port), host_ports(Look(machine), LEADS[device]))
+            self.assertIn(k1(port), host_ports(Queries(machine), LEADS[device]))
         self.assertEqual([], list(faults_of(machine)))
         used = [
             (h.cable, c.core) for h in machine.hookups if h.cable for c in h.conductors if c.core
@@ -165,23 +165,23 @@ class Placing(unittest.TestCase):
 
 class Faces(unittest.TestCase):
     def test_series_switches_share_a_port_without_conflict(self) -> None:
-        look = Look(PLANNED)
-        self.assertEqual(("B5", "B6"), who_sits_at(look, k1("IN 5")))
-        self.assertFalse(is_conflict(look, k1("IN 5")))
+        queries = Queries(PLANNED)
+        self.assertEqual(("B5", "B6"), who_sits_at(queries, k1("IN 5")))
+        self.assertFalse(is_conflict(queries, k1("IN 5")))
 
     def test_boards_are_what_something_is_plugged_into(self) -> None:
         shown = "K1 K2 K3 T1 T2 T3 T4 T5 X1 X2 X3 X4"
-        self.assertEqual(tuple(shown.split()), boards(Look(PLANNED)))
+        self.assertEqual(tuple(shown.split()), boards(Queries(PLANNED)))
 
     def test_groups_hold_every_device_once(self) -> None:
-        look = Look(PLANNED)
-        listed = [name for group in groups(look) for name in group.devices]
-        self.assertEqual(sorted(look.devices()), sorted(listed))
-        by_title = {group.title: group.devices for group in groups(look)}
+        queries = Queries(PLANNED)
+        listed = [name for group in groups(queries) for name in group.devices]
+        self.assertEqual(sorted(queries.devices()), sorted(listed))
+        by_title = {group.title: group.devices for group in groups(queries)}
         self.assertIn("T4", by_title["Z axis"])
 
     def test_states(self) -> None:
-        look = Look(FOUND)
+        queries = Queries(FOUND)
         for device, state in (("B7", "loose"), ("M11", "placed"), ("M4", "wired"), ("K1", "wired")):
             with self.subTest(device):
-                self.assertEqual(state, state_of(look, device))
+                self.assertEqual(state, state_of(queries, device))

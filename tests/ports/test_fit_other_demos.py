@@ -6,9 +6,9 @@ from vervain.files.demos import open_demo
 from vervain.model.machine import Machine, PortRef
 from vervain.model.problem import Problem
 from vervain.ports.fit import ranked_fits
-from vervain.ports.plugging import landed_on_hosts, put_down, take_off
+from vervain.ports.plugging import landed_on_hosts, plug_in, unplug
 from vervain.queries.connectivity import host_ports
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine
 
 JUDGES = (
@@ -19,11 +19,11 @@ JUDGES = (
 
 def freed(machine: Machine, device: str) -> tuple[Machine, PortRef]:
     """The machine with a device's plug taken off, and that plug."""
-    look = Look(machine)
-    part = look.part_of(device)
+    queries = Queries(machine)
+    part = queries.part_of(device)
     port = next(p for p in part.ports if p.end == "device" and p.kind != "feed in")
     plug = PortRef(device=device, port=port.id)
-    return (take_off(machine, plug) if landed_on_hosts(look, plug) else machine), plug
+    return (unplug(machine, plug) if landed_on_hosts(queries, plug) else machine), plug
 
 
 class OtherDemos(unittest.TestCase):
@@ -34,10 +34,10 @@ class OtherDemos(unittest.TestCase):
         ):
             planned = open_demo(key)
             for device in devices:
-                before = Look(planned)
+                before = Queries(planned)
                 free, plug = freed(planned, device)
                 home = host_ports(before, plug)
-                fits = {fit.host: fit.verdict for fit in ranked_fits(Look(free), plug)}
+                fits = {fit.host: fit.verdict for fit in ranked_fits(Queries(free), plug)}
                 with self.subTest(f"{key}: {device}"):
                     self.assertTrue(home)
                     for host in home:
@@ -54,9 +54,9 @@ class OtherDemos(unittest.TestCase):
                 engine = Engine()
                 free, plug = freed(planned, device)
                 known = {f.key for f in engine.check(free).open}
-                for fit in ranked_fits(Look(free), plug):
+                for fit in ranked_fits(Queries(free), plug):
                     try:
-                        placed = put_down(free, plug, fit.host)
+                        placed = plug_in(free, plug, fit.host)
                     except Problem:
                         self.assertEqual("does not fit", fit.verdict)
                         continue

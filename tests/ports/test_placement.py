@@ -16,15 +16,15 @@ from vervain.ports.placement_solver import (
     Answer,
     Assignment,
     Edge,
-    Stopped,
+    PlacementCancelled,
     conflicts,
     cost_of,
     restricted,
     solve,
 )
-from vervain.ports.plugging import take_off
+from vervain.ports.plugging import unplug
 from vervain.queries.connectivity import host_ports
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 
@@ -129,7 +129,7 @@ class AgainstSearch(unittest.TestCase):
 
     def test_nothing_to_place_and_a_search_that_is_stopped(self) -> None:
         self.assertEqual(Answer((), (0, 1), 0), solve(Assignment(2, (), ())))
-        with self.assertRaises(Stopped):
+        with self.assertRaises(PlacementCancelled):
             solve(Assignment(1, ("a",), (Edge(0, 0, 1),)), lambda: False)
 
 
@@ -137,9 +137,9 @@ def unplugged(key: str, *devices: str) -> Machine:
     """A planned demo with some devices' leads taken off."""
     machine = open_demo(key)
     for device in devices:
-        part = Look(machine).part_of(device)
+        part = Queries(machine).part_of(device)
         port = next(p for p in part.ports if p.end == "device" and p.kind != "feed in")
-        machine = take_off(machine, PortRef(device=device, port=port.id))
+        machine = unplug(machine, PortRef(device=device, port=port.id))
     return machine
 
 
@@ -158,7 +158,7 @@ class OnMachines(unittest.TestCase):
             with self.subTest(key):
                 self.assertEqual((), proposal.conflicts)
                 self.assertEqual(set(), {name for name in new if name.startswith("ports.")})
-                self.assertEqual((), plugs_to_place(Look(placed)))
+                self.assertEqual((), plugs_to_place(Queries(placed)))
 
     def test_what_is_wired_stays(self) -> None:
         machine = unplugged("glazing-gantry-as-planned", "B7")
@@ -168,7 +168,7 @@ class OnMachines(unittest.TestCase):
         after = accept(machine, proposal.placements)
         for device in ("B10", "M1", "B9"):
             plug = PortRef(device=device, port="LEADS")
-            self.assertEqual(host_ports(Look(machine), plug), host_ports(Look(after), plug))
+            self.assertEqual(host_ports(Queries(machine), plug), host_ports(Queries(after), plug))
 
     def test_every_template_is_filled_and_every_choice_has_a_reason(self) -> None:
         for template in TEMPLATES:
@@ -180,8 +180,8 @@ class OnMachines(unittest.TestCase):
                 self.assertEqual(proposal, propose(machine))
                 for placement in proposal.placements:
                     self.assertTrue(placement.reason.endswith("."))
-                    self.assertIn(placement.host, host_ports(Look(placed), placement.plug))
-                left = {ref.device for ref in plugs_to_place(Look(placed))}
+                    self.assertIn(placement.host, host_ports(Queries(placed), placement.plug))
+                left = {ref.device for ref in plugs_to_place(Queries(placed))}
                 self.assertEqual({p.device for c in proposal.conflicts for p in c.plugs}, left)
 
     def test_the_later_of_two_devices_in_one_port_moves(self) -> None:
@@ -208,13 +208,13 @@ class OnMachines(unittest.TestCase):
         build.device("B1", "larkmoor-ip12", "PNP", None)
         build.device("B2", "larkmoor-in12", "NPN", None)
         hosts = {p.plug.device: p for p in propose(build.machine).placements}
-        look = Look(accept(build.machine, tuple(hosts.values())))
+        queries = Queries(accept(build.machine, tuple(hosts.values())))
         for device, reads in (("B1", "PNP"), ("B2", "NPN")):
             port = hosts[device].host
             bank = "JP1" if port.port in ("IN 1", "IN 2", "IN 3", "IN 4") else "JP2"
-            self.assertEqual(reads, look.setting("K1", bank))
+            self.assertEqual(reads, queries.setting("K1", bank))
             plug = PortRef(device=device, port="LEADS")
-            self.assertEqual("fits", fit(look, plug, port).verdict)
+            self.assertEqual("fits", fit(queries, plug, port).verdict)
 
     def test_too_many_for_the_ports_is_said_with_the_ports(self) -> None:
         build = small.bench("K1 quoin-rc8", *(f"B{n} quoin-sm3" for n in range(1, 6)))
@@ -229,5 +229,5 @@ class OnMachines(unittest.TestCase):
 
     def test_an_alternate_is_left_alone(self) -> None:
         machine = open_demo("glazing-gantry-as-planned")
-        self.assertEqual((), plugs_to_place(Look(machine)))
+        self.assertEqual((), plugs_to_place(Queries(machine)))
         self.assertIsNotNone(device_edits.find_device(machine, "M11"))

@@ -20,7 +20,7 @@ from vervain.model.references import faults_of
 from vervain.queries.changes import changes
 from vervain.queries.connectivity import drivers_of, motors_of
 from vervain.queries.device_groups import axis_with_driver, groups
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 GANTRY = open_demo("glazing-gantry-as-planned")
 PRINTER = open_demo("clay-printer-as-planned")
@@ -74,45 +74,47 @@ class AnyEdits(unittest.TestCase):
         self.assertEqual(len(names), len(set(names)))
         for axis in machine.axes:
             self.assertLessEqual(set(axis.members), set(names))
-        Look(machine).ask(lambda look: groups(look))
+        Queries(machine).ask(lambda queries: groups(queries))
 
 
 class Drivers(unittest.TestCase):
     def test_a_module_in_a_slot_drives_what_sits_in_the_ports_of_the_slot(self) -> None:
-        look = Look(PRINTER)
-        self.assertEqual(("T3",), drivers_of(look, "M3"))
-        self.assertEqual(("T3",), drivers_of(look, "M4"))
-        self.assertEqual({"M3", "M4"}, set(motors_of(look, "T3")))
-        self.assertEqual("Z", axis_with_driver(look, "T3"))
-        self.assertEqual("E", axis_with_driver(look, "T4"))
+        queries = Queries(PRINTER)
+        self.assertEqual(("T3",), drivers_of(queries, "M3"))
+        self.assertEqual(("T3",), drivers_of(queries, "M4"))
+        self.assertEqual({"M3", "M4"}, set(motors_of(queries, "T3")))
+        self.assertEqual("Z", axis_with_driver(queries, "T3"))
+        self.assertEqual("E", axis_with_driver(queries, "T4"))
 
     def test_a_driver_of_its_own_drives_its_motor(self) -> None:
-        look = Look(ARM)
-        self.assertEqual((("T2",), ("M2",)), (drivers_of(look, "M2"), motors_of(look, "T2")))
-        self.assertEqual((), drivers_of(look, "B1"))
-        self.assertIsNone(axis_with_driver(look, "K1"))
+        queries = Queries(ARM)
+        self.assertEqual((("T2",), ("M2",)), (drivers_of(queries, "M2"), motors_of(queries, "T2")))
+        self.assertEqual((), drivers_of(queries, "B1"))
+        self.assertIsNone(axis_with_driver(queries, "K1"))
 
 
 class Merging(unittest.TestCase):
     def test_planned_demos_have_nothing_to_mark(self) -> None:
         for machine in (GANTRY, PRINTER, ARM):
-            look = Look(machine)
-            for device in mergeable(look):
-                rows = merge_rows(look, device)
+            queries = Queries(machine)
+            for device in mergeable(queries):
+                rows = merge_rows(queries, device)
                 doubled = [mark for row in rows for mark in row.marks if "twice" not in mark]
                 with self.subTest(f"{machine.name}: {device}"):
                     self.assertTrue(rows)
                     self.assertEqual([], doubled)
 
     def test_where_a_lead_lands_is_told_through_plugs(self) -> None:
-        rows = merge_rows(Look(GANTRY), "M7")
+        rows = merge_rows(Queries(GANTRY), "M7")
         self.assertEqual(["K1 SERVO S", "K1 SERVO 0V S", "K1 SERVO 6V"], [r.lands for r in rows])
 
     def test_printed_coils_are_those_of_the_part(self) -> None:
-        look = Look(small.bench("M1 osier-sm57-6", "M2 osier-sm86-3-6", "M3 fell-s57").machine)
-        self.assertEqual((("BK", "YE", "GN"), ("RD", "WH", "BU")), printed_coils(look, "M1"))
-        self.assertEqual(3, len(open_windings(look, "M2")))
-        self.assertEqual((), open_windings(look, "M3"))
+        queries = Queries(
+            small.bench("M1 osier-sm57-6", "M2 osier-sm86-3-6", "M3 fell-s57").machine
+        )
+        self.assertEqual((("BK", "YE", "GN"), ("RD", "WH", "BU")), printed_coils(queries, "M1"))
+        self.assertEqual(3, len(open_windings(queries, "M2")))
+        self.assertEqual((), open_windings(queries, "M3"))
 
 
 class Evidence(unittest.TestCase):

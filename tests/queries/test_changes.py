@@ -8,7 +8,7 @@ from tests.strategies import a_change, applied
 from vervain.edits import cable_edits, device_edits, hookup_edits
 from vervain.files.demos import open_demo
 from vervain.model.machine import PortRef
-from vervain.ports.plugging import put_down, take_off
+from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.changes import changes
 from vervain.rules.engine import check_machine
 
@@ -35,10 +35,10 @@ class Words(unittest.TestCase):
                 ("X14 at M4 LEADS: WHYE → WHBK", "X14 at M4 LEADS: WHBK → WHYE"),
             ),
             (
-                lambda m: put_down(m, b7, PortRef(device="K1", port="IN 7")),
+                lambda m: plug_in(m, b7, PortRef(device="K1", port="IN 7")),
                 ("X19 B is joined to K1 IN 7",),
             ),
-            (lambda m: take_off(m, b8), ("B8 LEADS is taken off K1 IN 6",)),
+            (lambda m: unplug(m, b8), ("B8 LEADS is taken off K1 IN 6",)),
             (lambda m: cable_edits.set_cable(m, "W14", 7, ""), ("Length of W14: not given → 7 m",)),
             (lambda m: cable_edits.set_shield(m, "W22", ()), ("Shield of W22 joined at nowhere",)),
             (

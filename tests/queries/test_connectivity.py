@@ -8,8 +8,8 @@ from vervain.files.demos import open_demo
 from vervain.harness.conductors import conductor_rows, pin_words
 from vervain.harness.trace import trace_of_conductor
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.connectivity import host_ports, nets_reached, occupants, ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import host_ports, nets_reached, occupants, paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
 from vervain.rules.engine import check_machine
 
@@ -24,32 +24,32 @@ class Ways(unittest.TestCase):
         build.join("M1:LEADS", "X1:A", "BK-1 GN-2 RD-3 BU-4")
         build.join("X1:B", "X2:A", "1-1 2-2 3-3 4-4")
         build.join("X2:B", "T1:MOTOR", "1-1 2-2 3-3 4-4")
-        look = Look(build.machine)
-        way = ways_from(look, at("M1", "LEADS", "BK"))[0]
+        queries = Queries(build.machine)
+        way = paths_from(queries, at("M1", "LEADS", "BK"))[0]
         self.assertEqual((3, at("T1", "MOTOR", "1")), (len(way.steps), way.end))
         self.assertEqual(
             (PortRef(device="T1", port="MOTOR"),),
-            host_ports(look, PortRef(device="M1", port="LEADS")),
+            host_ports(queries, PortRef(device="M1", port="LEADS")),
         )
-        trace = trace_of_conductor(look, "H2", 0)
+        trace = trace_of_conductor(queries, "H2", 0)
         self.assertEqual(["T1", "X2", "X1"], [s.start.device for s in trace.stretches])
 
     def test_a_jumper_joins_its_pins_also_in_a_look_that_moves_on(self) -> None:
         machine = small.bench("K1 osier-mb4").machine
-        look = Look(machine)
+        queries = Queries(machine)
         one, two = at("K1", "STOP", "1"), at("K1", "STOP", "2")
         nets = []
         for jumper, name in (("removed", "a"), ("fitted", "a"), ("fitted", "b"), ("removed", "b")):
             machine = set_name(set_setting(machine, "K1", "JS", jumper), "K1", name)
-            look.move_to(machine)
-            self.assertEqual(Look(machine).net(one), look.net(one))
-            nets.append(two in look.net(one))
+            queries.move_to(machine)
+            self.assertEqual(Queries(machine).net(one), queries.net(one))
+            nets.append(two in queries.net(one))
         self.assertEqual([False, True, True, False], nets)
 
     def test_an_unplugged_connector_does_not_land(self) -> None:
         build = small.bench("M1 fell-s57", "X1 quoin-il4")
         build.join("M1:LEADS", "X1:A", "BK-1")
-        way = ways_from(Look(build.machine), at("M1", "LEADS", "BK"))[0]
+        way = paths_from(Queries(build.machine), at("M1", "LEADS", "BK"))[0]
         self.assertFalse(way.lands)
         self.assertEqual(at("X1", "B", "1"), way.end)
 
@@ -70,23 +70,23 @@ class Ways(unittest.TestCase):
         build.join("G1:OUT", "G1:OUT", "1-2")
         odd.append(build.machine)
         for machine in odd:
-            look = Look(machine)
+            queries = Queries(machine)
             check_machine(machine)
             for hookup in machine.hookups:
                 for row in range(len(hookup.conductors)):
-                    self.assertTrue(trace_of_conductor(look, hookup.id, row).stretches)
-            self.assertTrue(conductor_rows(look))
+                    self.assertTrue(trace_of_conductor(queries, hookup.id, row).stretches)
+            self.assertTrue(conductor_rows(queries))
 
     def test_shared_returns_do_not_occupy_a_port(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-planned"))
+        queries = Queries(open_demo("glazing-gantry-as-planned"))
         self.assertEqual(
             [PortRef(device="B1", port="LEADS")],
-            list(occupants(look, PortRef(device="K1", port="IN 1"))),
+            list(occupants(queries, PortRef(device="K1", port="IN 1"))),
         )
-        self.assertEqual((), occupants(look, PortRef(device="K1", port="PROBE")))
+        self.assertEqual((), occupants(queries, PortRef(device="K1", port="PROBE")))
 
     def test_pins_are_called_by_the_shortest_words_that_tell_them_apart(self) -> None:
-        look = Look(open_demo("glazing-gantry-as-planned"))
+        queries = Queries(open_demo("glazing-gantry-as-planned"))
         for pin, words in (
             (at("T4", "MOTOR", "2"), "A−"),
             (at("K1", "AXIS 2", "1"), "AXIS 2 STP"),
@@ -98,7 +98,7 @@ class Ways(unittest.TestCase):
             (at("Z9", "P", "7"), "P 7"),
         ):
             with self.subTest(words):
-                self.assertEqual(words, pin_words(look, pin))
+                self.assertEqual(words, pin_words(queries, pin))
 
 
 class Walk(unittest.TestCase):
@@ -116,10 +116,10 @@ class Walk(unittest.TestCase):
         build = small.bench("G1 fell-ps24", "F1 quoin-fh1", "M1 quoin-bf24")
         build.join("G1:OUT", "F1:FUSE", "1-1")
         build.join("F1:FUSE", "M1:LEADS", "2-+")
-        look = Look(build.machine)
+        queries = Queries(build.machine)
         start = at("G1", "OUT", "1")
         for passes, devices in ((False, {"G1", "F1"}), (True, {"G1", "F1", "M1"})):
-            nets = nets_reached(look, [start], lambda device, element, yes=passes: yes)
+            nets = nets_reached(queries, [start], lambda device, element, yes=passes: yes)
             self.assertEqual(devices, {pin.device for net in nets for pin in net})
-        ended = nets_reached(look, [start], lambda device, element: True, lambda net: True)
-        self.assertEqual((look.net(start),), ended)
+        ended = nets_reached(queries, [start], lambda device, element: True, lambda net: True)
+        self.assertEqual((queries.net(start),), ended)

@@ -8,7 +8,7 @@ from vervain.edits.device_edits import set_designator, set_name
 from vervain.electrical.copper import ampacity_a
 from vervain.files.demos import open_demo
 from vervain.queries.engine import QueryCycle, query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine, check_look
 from vervain.rules.registry import RULES
 from vervain.rules.rule import rule
@@ -18,94 +18,94 @@ asked: list[str] = []
 
 
 @query
-def named(look: Look, designator: str, loud: bool = False) -> str:
+def named(queries: Queries, designator: str, loud: bool = False) -> str:
     asked.append(designator)
-    device = look.device(designator)
+    device = queries.device(designator)
     name = device.name if device else "nobody"
     return name.upper() if loud else name
 
 
 @query
-def first(look: Look, designator: str) -> str:
-    return second(look, designator)
+def first(queries: Queries, designator: str) -> str:
+    return second(queries, designator)
 
 
 @query
-def second(look: Look, designator: str) -> str:
-    return first(look, designator)
+def second(queries: Queries, designator: str) -> str:
+    return first(queries, designator)
 
 
 @query
-def strict(look: Look, designator: str) -> int:
-    if "!" in named(look, designator):
+def strict(queries: Queries, designator: str) -> int:
+    if "!" in named(queries, designator):
         raise ZeroDivisionError(designator)
     return 1
 
 
 @query
-def lenient(look: Look, designator: str) -> str:
+def lenient(queries: Queries, designator: str) -> str:
     try:
-        return f"fine {strict(look, designator)}"
+        return f"fine {strict(queries, designator)}"
     except ZeroDivisionError:
         return "caught"
 
 
 @query
-def least_core_a(look: Look) -> float | None:
-    look.ambient_c()
+def least_core_a(queries: Queries) -> float | None:
+    queries.ambient_c()
     return ampacity_a(0.5, 40.0)
 
 
 class Answers(unittest.TestCase):
     def setUp(self) -> None:
-        self.look = Look(DEMO)
+        self.queries = Queries(DEMO)
         asked.clear()
 
     def test_an_argument_given_by_name_counts(self) -> None:
-        name = named(self.look, "M1")
-        self.assertEqual(name.upper(), named(self.look, "M1", loud=True))
-        self.assertEqual(name.upper(), named(self.look, designator="M1", loud=True))
+        name = named(self.queries, "M1")
+        self.assertEqual(name.upper(), named(self.queries, "M1", loud=True))
+        self.assertEqual(name.upper(), named(self.queries, designator="M1", loud=True))
         self.assertEqual(["M1", "M1"], asked)
         with self.assertRaises(TypeError):
-            named(self.look, "M1", quiet=True)
+            named(self.queries, "M1", quiet=True)
 
     def test_a_circle_of_queries_is_told_by_name(self) -> None:
         with self.assertRaises(QueryCycle) as caught:
-            first(self.look, "M1")
+            first(self.queries, "M1")
         self.assertIn("first('M1',) → second('M1',)", str(caught.exception))
-        self.assertTrue(named(self.look, "M1"))
+        self.assertTrue(named(self.queries, "M1"))
 
     def test_what_raised_is_kept_until_its_cause_is_gone(self) -> None:
         bad = set_name(DEMO, "M1", "Bad!")
-        self.look.move_to(bad)
-        self.assertEqual("caught", lenient(self.look, "M1"))
+        self.queries.move_to(bad)
+        self.assertEqual("caught", lenient(self.queries, "M1"))
         for _ in range(2):
             with self.assertRaises(ZeroDivisionError):
-                strict(self.look, "M1")
+                strict(self.queries, "M1")
         self.assertEqual(1, asked.count("M1"))
-        self.look.move_to(DEMO)
-        self.assertEqual("fine 1", lenient(self.look, "M1"))
-        self.look.move_to(bad)
-        self.assertEqual("caught", lenient(self.look, "M1"))
+        self.queries.move_to(DEMO)
+        self.assertEqual("fine 1", lenient(self.queries, "M1"))
+        self.queries.move_to(bad)
+        self.assertEqual("caught", lenient(self.queries, "M1"))
 
     def test_another_table_is_another_answer(self) -> None:
-        before = least_core_a(self.look)
+        before = least_core_a(self.queries)
         table = data_text("tables/copper.toml")
         try:
             replace_tables({"copper.toml": table.replace("[0.5, 7.5]", "[0.5, 6.5]")})
-            self.look.move_to(DEMO)
-            self.assertEqual((7.5, 6.5), (before, least_core_a(self.look)))
+            self.queries.move_to(DEMO)
+            self.assertEqual((7.5, 6.5), (before, least_core_a(self.queries)))
         finally:
             replace_tables({"copper.toml": None})
-        self.look.move_to(DEMO)
-        self.assertEqual(7.5, least_core_a(self.look))
+        self.queries.move_to(DEMO)
+        self.assertEqual(7.5, least_core_a(self.queries))
 
     def test_what_is_no_more_is_forgotten(self) -> None:
         engine = Engine()
 
         def kept() -> int:
-            look = engine._look
-            return len(look._results) + len(look._inputs)
+            queries = engine._look
+            return len(queries._results) + len(queries._inputs)
 
         engine.check(DEMO)
         for number in range(45):
@@ -124,14 +124,14 @@ class Rules(unittest.TestCase):
             id="ports.broken", consequence="Damage", scope="device", title="A broken check",
             reason="r", source="s",
         )  # fmt: skip
-        def broken(look: Look, device: str):
+        def broken(queries: Queries, device: str):
             if device.startswith("M"):
                 raise ZeroDivisionError(device)
             yield from ()
 
         found = open_demo("clay-printer-as-found")
-        sound = check_look(Look(found))
-        result = check_look(Look(found), rules=(*RULES, broken))
+        sound = check_look(Queries(found))
+        result = check_look(Queries(found), rules=(*RULES, broken))
         told = [finding for finding in result.open if finding.rule == "ports.broken"]
         self.assertEqual(1, len(told))
         self.assertIn("This check failed", told[0].sentence)

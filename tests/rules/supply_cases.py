@@ -14,7 +14,7 @@ from tests.rules.signal_cases import FOUR, STRAIGHT, with_pin
 from vervain.model.axis import Axis, Screw
 from vervain.model.machine import Machine, PinRef
 from vervain.model.place import Place
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.voltage_profile import feed_path
 
 Made = Callable[[], Machine]
@@ -161,8 +161,8 @@ def battery(cut_off_v: float) -> Machine:
 
 def loop_ohm() -> float:
     """The way of `charging`: two conductors out and one back, each with 0.3 m of lead or none."""
-    look = Look(charging(1e-3))
-    path = feed_path(look, "start", PinRef(device="M1", port="LEADS", pin="1"))
+    queries = Queries(charging(1e-3))
+    path = feed_path(queries, "start", PinRef(device="M1", port="LEADS", pin="1"))
     return sum(flow.link.ohm for flow in path.flows)
 
 

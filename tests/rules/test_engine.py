@@ -12,7 +12,7 @@ from vervain.edits.common import without_stale_acceptances
 from vervain.files.demos import open_demo
 from vervain.model.machine import LabelTemplates
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine, check_machine
 
 FOUND = open_demo("glazing-gantry-as-found")
@@ -131,17 +131,17 @@ class EarlyCutOff(unittest.TestCase):
         asked: list[str] = []
 
         @query
-        def has_name(look: Look, designator: str) -> bool:
+        def has_name(queries: Queries, designator: str) -> bool:
             asked.append("inner")
-            device = look.device(designator)
+            device = queries.device(designator)
             return device is not None and bool(device.name)
 
-        def outer(look: Look, designator: str) -> str:
+        def outer(queries: Queries, designator: str) -> str:
             asked.append("outer")
-            return "named" if has_name(look, designator) else "not"
+            return "named" if has_name(queries, designator) else "not"
 
-        look = Look(FOUND)
-        self.assertEqual("named", look.ask(outer, "M4"))
-        look.move_to(device_edits.set_name(FOUND, "M4", "Another name"))
-        self.assertEqual("named", look.ask(outer, "M4"))
+        queries = Queries(FOUND)
+        self.assertEqual("named", queries.ask(outer, "M4"))
+        queries.move_to(device_edits.set_name(FOUND, "M4", "Another name"))
+        self.assertEqual("named", queries.ask(outer, "M4"))
         self.assertEqual(["outer", "inner", "inner"], asked)

@@ -22,7 +22,7 @@ from vervain.edits import cable_edits, route_edits
 from vervain.harness.bundles import bundle_of
 from vervain.harness.lengths import cable_length
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 from vervain.rules.finding import Finding
 
@@ -46,7 +46,7 @@ class Chains(unittest.TestCase):
         fixes = found(machine, "harness.chain-full")[0].fixes
         self.assertEqual("lay W1 through R2, R3", fixes[1].words)
         mended = fixes[1].remedy.apply(machine)
-        self.assertEqual(5, len(bundle_of(Look(mended), "R1").strands))
+        self.assertEqual(5, len(bundle_of(Queries(mended), "R1").strands))
         self.assertEqual([], found(mended, "harness.chain-full"))
 
     def test_ten_diameters_where_no_bend_radius_is_given(self) -> None:
@@ -68,7 +68,7 @@ class Lengths(unittest.TestCase):
         self.assertEqual((1.5, 2.1), (finding.value, finding.limit))
         mended = finding.fixes[0].remedy.apply(machine)
         # 2 m, a loop of 0.3 in the box and 0.2 outside, two ends of 0.05.
-        self.assertEqual(2.6, cable_length(Look(mended), "W1").used_m)
+        self.assertEqual(2.6, cable_length(Queries(mended), "W1").used_m)
 
     def test_slack_of_a_moving_run_belongs_to_the_path(self) -> None:
         self.assertTrue(found(fan_on_a_run(2.19, moving=True), "harness.short-cable"))

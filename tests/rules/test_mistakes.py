@@ -9,7 +9,7 @@ from vervain.edits import cable_edits, common, device_edits, hookup_edits, route
 from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
 from vervain.model.machine import Conductor, CoreMark, Machine, PortRef
-from vervain.ports.plugging import put_down, take_off
+from vervain.ports.plugging import plug_in, unplug
 from vervain.rules.engine import Engine
 
 PLANNED = open_demo("glazing-gantry-as-planned")
@@ -38,10 +38,10 @@ def leads(device: str) -> PortRef:
 
 # What is done wrong, the machine with it, and the keys that are new; nothing else may be.
 MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
-    ("a sensor is unplugged", take_off(PLANNED, leads("B7")), {"ports.loose:B7:LEADS"}),
+    ("a sensor is unplugged", unplug(PLANNED, leads("B7")), {"ports.loose:B7:LEADS"}),
     (
         "a sensor sits in the other bank",
-        put_down(take_off(PLANNED, leads("B10")), leads("B7"), PortRef(device="K1", port="IN 2")),
+        plug_in(unplug(PLANNED, leads("B10")), leads("B7"), PortRef(device="K1", port="IN 2")),
         {"signals.sensor-drive:B7:K1 IN 2", "ports.loose:B10:LEADS"},
     ),
     (

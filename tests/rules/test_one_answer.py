@@ -18,8 +18,8 @@ from vervain.model.elements import Fuse
 from vervain.model.machine import Machine
 from vervain.ports.extension import short_by_m
 from vervain.ports.fit import fit
-from vervain.ports.plugging import put_down, take_off
-from vervain.queries.look import Look
+from vervain.ports.plugging import plug_in, unplug
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 from vervain.rules.engine import check_machine
 from vervain.supply.core_limits import core_limit_a
@@ -36,7 +36,7 @@ class FitAndCheck(unittest.TestCase):
     def test_a_feed_fits_exactly_where_the_check_is_silent(self) -> None:
         """Random windows and tolerances of a sensor at the gantry's 24 V input."""
         chance, plug, host = random.Random(3), at("B10:LEADS"), at("K1:IN 7")
-        free = take_off(GANTRY, plug)
+        free = unplug(GANTRY, plug)
         part_id = next(d.part for d in free.devices if d.designator == "B10")
         seen = {True: 0, False: 0}
         for _ in range(18):
@@ -49,9 +49,9 @@ class FitAndCheck(unittest.TestCase):
             )
             supply = next(d.part for d in machine.devices if d.designator == "G2")
             machine = small.with_part(machine, supply, lambda p: _tolerant(p, tolerance))  # noqa: B023
-            verdict = fit(Look(machine), plug, host)
+            verdict = fit(Queries(machine), plug, host)
             refuses = "V there" in verdict.reason
-            placed = put_down(machine, plug, host)
+            placed = plug_in(machine, plug, host)
             told = any(
                 f.rule == "supply.voltage" and f.about.device == "B10"
                 for f in check_machine(placed).open
@@ -62,19 +62,19 @@ class FitAndCheck(unittest.TestCase):
 
     def test_leads_reach_or_not_in_whole_millimetres(self) -> None:
         """Leads that are just as long as a run and what the ends need reach, however long."""
-        plug, host, look = at("B10:LEADS"), at("K1:IN 7"), Look(GANTRY)
-        run, part_id = route_between(look, "B10", "K1").runs[0], look.device("B10").part
+        plug, host, queries = at("B10:LEADS"), at("K1:IN 7"), Queries(GANTRY)
+        run, part_id = route_between(queries, "B10", "K1").runs[0], queries.device("B10").part
         for number in range(1, 119):
             run_m = number * 0.05
             machine = route_edits.change_run(GANTRY, run, length_m=run_m)
-            lead_m = route_between(Look(machine), "B10", "K1").length_m + 0.15
+            lead_m = route_between(Queries(machine), "B10", "K1").length_m + 0.15
             for more_mm, reaches in ((0, True), (-1, False)):
                 led = small.with_part(
                     machine,
                     part_id,
                     lambda p: _led(p, lead_m + more_mm / 1000),  # noqa: B023
                 )
-                self.assertEqual(reaches, short_by_m(Look(led), plug, host) == 0, run_m)
+                self.assertEqual(reaches, short_by_m(Queries(led), plug, host) == 0, run_m)
 
 
 def _windowed(part, low: float, high: float):
@@ -125,14 +125,14 @@ class CoreLimits(unittest.TestCase):
             build.cable("W1", "flex-8x0.25", 1.0)
             for n in range(1, count + 1):
                 build.join("G1:OUT", f"M{n}:LEADS", "1-+ 2-−", "W1", f"{2 * n - 1} {2 * n}")
-            limits.append(core_limit_a(Look(build.machine), "W1"))
+            limits.append(core_limit_a(Queries(build.machine), "W1"))
         for limit, part in zip(limits, (1.0, 0.8, 0.7, 0.65), strict=True):
             self.assertAlmostEqual(part, limit / limits[0])
 
     def test_a_fuse_is_held_against_the_core_in_its_bundle_and_warmth(self) -> None:
-        look = Look(GANTRY)
-        cable = next(c.id for c in GANTRY.cables if (core_limit_a(look, c.id) or 0) > 5)
-        cool, warm = (core_limit_a(Look(set_ambient(GANTRY, t)), cable) for t in (30.0, 60.0))
+        queries = Queries(GANTRY)
+        cable = next(c.id for c in GANTRY.cables if (core_limit_a(queries, c.id) or 0) > 5)
+        cool, warm = (core_limit_a(Queries(set_ambient(GANTRY, t)), cable) for t in (30.0, 60.0))
         self.assertAlmostEqual(cool / 1.15, warm / 0.58, places=6)
         pump = cases.pump()
         self.assertNotIn("supply.fuse-missing", rules_of(pump))
@@ -191,6 +191,8 @@ class Runs(unittest.TestCase):
         )
         laid = route_edits.split_run(GANTRY, "R2", 0.5, "Half way")
         half = laid.places[-1].id
-        through = Look(laid).cable("W14").runs
+        through = Queries(laid).cable("W14").runs
         again = route_edits.remove_place(laid, half)
-        self.assertEqual(Look(GANTRY).cable("W14").runs, Look(again).cable("W14").runs, through)
+        self.assertEqual(
+            Queries(GANTRY).cable("W14").runs, Queries(again).cable("W14").runs, through
+        )

@@ -16,7 +16,7 @@ from vervain.leads.merge import mergeable, merged_ports, polarity_free
 from vervain.model.elements import Contact
 from vervain.model.machine import CoreMark, LabelTemplates, Machine, PortRef
 from vervain.model.measurements import Reading
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine, check_machine
 from vervain.rules.finding import Finding
 from vervain.rules.registry import RULES
@@ -485,10 +485,10 @@ class Polarity(unittest.TestCase):
             if not demo.key.endswith("as-planned"):
                 continue
             machine = open_demo(demo.key)
-            look, engine = Look(machine), Engine()
+            queries, engine = Queries(machine), Engine()
             before = {finding.key for finding in engine.check(machine).open}
-            for device in mergeable(look):
-                for swapped, may in swaps(look, device, machine):
+            for device in mergeable(queries):
+                for swapped, may in swaps(queries, device, machine):
                     tried += 1
                     after = {finding.key for finding in engine.check(swapped).open}
                     with self.subTest(f"{demo.key}: {device}"):
@@ -496,12 +496,12 @@ class Polarity(unittest.TestCase):
         self.assertGreater(tried, 100)
 
 
-def swaps(look: Look, device: str, machine: Machine):
+def swaps(queries: Queries, device: str, machine: Machine):
     """The machine with two leads of a device exchanged, and whether that may be."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     ports = {PortRef(device=device, port=port.id): port for port in merged_ports(part)}
     contacts = [set(e.pins) for e in part.inside if isinstance(e, Contact)]
-    for hookup in look.hookups_of(device):
+    for hookup in queries.hookups_of(device):
         side = "a" if hookup.a in ports else "b"
         port = ports[hookup.a if side == "a" else hookup.b]
         pins = [c.a if side == "a" else c.b for c in hookup.conductors]

@@ -5,7 +5,7 @@ import unittest
 from tests import small
 from vervain.files.demos import open_demo
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 from vervain.stops.contacts import input_of, is_in_stop_chain, used_contacts
 
@@ -15,12 +15,12 @@ FOUND = open_demo("glazing-gantry-as-found")
 
 class Contacts(unittest.TestCase):
     def test_inputs_through_series_connectors_and_sensors(self) -> None:
-        look = Look(PLANNED)
+        queries = Queries(PLANNED)
         for device, port in (
             ("B1", "IN 1"), ("B2", "IN 8"), ("B5", "IN 5"), ("B6", "IN 5"), ("B7", "IN 7"),
             ("B8", "IN 6"), ("B10", "IN 2"), ("M4", None), ("G1", None),
         ):  # fmt: skip
-            found = input_of(look, device)
+            found = input_of(queries, device)
             with self.subTest(device):
                 self.assertEqual(port, found.port if found else None)
 
@@ -32,7 +32,7 @@ class Contacts(unittest.TestCase):
             (FOUND, "B3", [("LEADS", "NO", False)]),
             (FOUND, "M4", []),
         ):
-            found = used_contacts(Look(machine), device)
+            found = used_contacts(Queries(machine), device)
             with self.subTest(device):
                 self.assertEqual(expected, [(c.pins[0].port, c.rest, c.bridged) for c in found])
 
@@ -40,9 +40,9 @@ class Contacts(unittest.TestCase):
         build = small.bench("S1 larkmoor-hs3", "P1 quoin-bl24", "G1 fell-ps24")
         build.join("G1:OUT", "S1:23-24", "1-23")
         build.join("S1:23-24", "P1:LEADS", "24-1")
-        look = Look(build.machine)
+        queries = Queries(build.machine)
         pins = [PinRef(device="S1", port="23-24", pin=pin) for pin in ("23", "24")]
-        self.assertFalse(is_in_stop_chain(look, *pins))
+        self.assertFalse(is_in_stop_chain(queries, *pins))
         keys = {finding.rule for finding in check_machine(build.machine).open}
         self.assertNotIn("stops.estop-no", keys)
 
@@ -51,8 +51,8 @@ class Contacts(unittest.TestCase):
         build.join("G1:OUT", "S1:23-24", "1-23")
         build.join("S1:23-24", "S2:11-12", "24-11")
         build.join("S2:11-12", "Q1:COIL", "12-A1")
-        look = Look(build.machine)
+        queries = Queries(build.machine)
         pins = [PinRef(device="S1", port="23-24", pin=pin) for pin in ("23", "24")]
-        self.assertTrue(is_in_stop_chain(look, *pins))
+        self.assertTrue(is_in_stop_chain(queries, *pins))
         keys = {finding.key for finding in check_machine(build.machine).open}
         self.assertIn("stops.estop-no:S1:23-24", keys)

@@ -11,7 +11,7 @@ from tests import ROOT, small
 from tests.rules import supply_cases as cases
 from tests.small import at
 from tests.test_cli import run
-from vervain.edits.feed_edits import set_gauge, set_takes
+from vervain.edits.feed_edits import set_gauge, set_measured_currents
 from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
@@ -20,14 +20,14 @@ from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.model.references import faults_of
 from vervain.ports.occupancy import colour_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 from vervain.supply.earth import earth_tree
 from vervain.supply.feed_tree import FeedTree, feed_trees
 from vervain.supply.inrush import Inrush, melting_a2s
-from vervain.supply.loads import takes_in
+from vervain.supply.loads import demands_in
 from vervain.supply.measured import measured_text, read_measured
-from vervain.supply.results import arrivals, drop_limit, hours_left, supply_loads
+from vervain.supply.results import delivered_power, drop_limit, hours_left, supply_loads
 from vervain.supply.rewiring import (
     bond,
     feed_from,
@@ -37,7 +37,7 @@ from vervain.supply.rewiring import (
     take_feed_off,
 )
 from vervain.supply.sizing import USUAL_MM2, gauge_for
-from vervain.supply.solution import feeding
+from vervain.supply.solution import solved_feeds
 from vervain.supply.states import STATES
 from vervain.supply.voltage_profile import along, feed_path
 
@@ -52,7 +52,7 @@ def pin(port: str, number: str) -> PinRef:
 
 
 def arrival(machine: Machine, device: str, state="everything"):
-    return next(row for row in arrivals(Look(machine), state) if row.pin.device == device)
+    return next(row for row in delivered_power(Queries(machine), state) if row.pin.device == device)
 
 
 class Figures(unittest.TestCase):
@@ -64,34 +64,34 @@ class Figures(unittest.TestCase):
 
     def test_every_demo_in_every_state_obeys_kirchhoff(self) -> None:
         for demo in DEMOS:
-            look = Look(open_demo(demo.key))
+            queries = Queries(open_demo(demo.key))
             for state in STATES:
                 with self.subTest(f"{demo.key} {state}"):
-                    self.assertLess(feeding(look, state).residual_a, 1e-8)
+                    self.assertLess(solved_feeds(queries, state).residual_a, 1e-8)
 
     def test_what_a_supply_gives_is_what_its_consumers_take(self) -> None:
-        for load in supply_loads(Look(GANTRY), "everything"):
+        for load in supply_loads(Queries(GANTRY), "everything"):
             with self.subTest(load.pin.device):
                 self.assertAlmostEqual(load.amps, sum(a for _, a in load.shares), 2)
 
     def test_a_chain_adds_up_and_sags_along(self) -> None:
         volts = [arrival(ARM, f"T{number}", "moving").volts for number in range(1, 6)]
         self.assertEqual(sorted(volts, reverse=True), volts)
-        path = feed_path(Look(ARM), "moving", pin("T5:FEED", "1"))
+        path = feed_path(Queries(ARM), "moving", pin("T5:FEED", "1"))
         amps = [abs(flow.amps) for flow, _ in path.out if flow.link.kind == "conductor"]
         self.assertEqual(sorted(amps, reverse=True), amps)
         taken = sum(arrival(ARM, f"T{number}", "moving").amps for number in range(1, 6))
         self.assertAlmostEqual(taken, amps[-5], 2)
 
     def test_a_converter_takes_what_it_gives(self) -> None:
-        look = Look(ARM)
-        given = next(g for g in supply_loads(look, "moving") if g.pin.device == "G2")
+        queries = Queries(ARM)
+        given = next(g for g in supply_loads(queries, "moving") if g.pin.device == "G2")
         row = arrival(ARM, "G2", "moving")
         self.assertAlmostEqual(given.watts / 0.85, row.volts * row.amps, 1)
 
     def test_a_shorted_outlet_drops_out_and_the_rest_runs_on(self) -> None:
         found = open_demo("clay-printer-as-found")
-        outlet = next(g for g in supply_loads(Look(found), "moving") if g.pin.device == "K1")
+        outlet = next(g for g in supply_loads(Queries(found), "moving") if g.pin.device == "K1")
         self.assertTrue(outlet.drops_out)
         self.assertIn(arrival(found, "B3", "moving").status, ("not fed", "too low"))
         self.assertEqual("on", arrival(found, "K1", "moving").status)
@@ -99,7 +99,7 @@ class Figures(unittest.TestCase):
 
 class Taking(unittest.TestCase):
     def amps(self, machine: Machine, device: str, state) -> tuple[float, str]:
-        take = takes_in(Look(machine), device, state)[0]
+        take = demands_in(Queries(machine), device, state)[0]
         return take.amps, take.by
 
     def test_a_driver_by_its_state(self) -> None:
@@ -129,7 +129,7 @@ class Taking(unittest.TestCase):
         self.assertGreaterEqual(start, moving)
 
     def test_a_measured_current_is_believed(self) -> None:
-        machine = set_takes(GANTRY, "T1", read_measured("moving 0.9 A; hold 300 mA"))
+        machine = set_measured_currents(GANTRY, "T1", read_measured("moving 0.9 A; hold 300 mA"))
         self.assertEqual((0.9, "measured"), self.amps(machine, "T1", "moving"))
         self.assertEqual((0.3, "measured"), self.amps(machine, "T1", "holding"))
         self.assertEqual(
@@ -139,7 +139,7 @@ class Taking(unittest.TestCase):
             ),
         )
         self.assertEqual(machine, decode_machine(encode_machine(machine), "m"))
-        flying = set_takes(GANTRY, "T1", {"flying": 2.0})
+        flying = set_measured_currents(GANTRY, "T1", {"flying": 2.0})
         with self.assertRaisesRegex(FileProblem, "flying"):
             decode_machine(encode_machine(flying), "m")
         for nonsense in ("flying 2 A", "moving much", "moving 1e9 A", "moving -1 A"):
@@ -157,13 +157,13 @@ LONG_CHAIN = 1000
 
 class Trees(unittest.TestCase):
     def test_the_gantrys_48_v(self) -> None:
-        tree = feed_trees(Look(GANTRY), "everything")[0]
+        tree = feed_trees(Queries(GANTRY), "everything")[0]
         self.assertEqual(
             ["G1", "F1 15 A", "Q1", "Q2", "X1", "T1", "T2", "T3", "T4", "T5"], devices_of(tree)
         )
 
     def test_a_chain_hangs_one_behind_the_other(self) -> None:
-        depths = {b.device: b.depth for b in feed_trees(Look(ARM), "moving")[0].branches}
+        depths = {b.device: b.depth for b in feed_trees(Queries(ARM), "moving")[0].branches}
         self.assertEqual(4, depths["T5"] - depths["T1"])
 
     def test_a_chain_of_five_thousand_loads_is_only_long(self) -> None:
@@ -173,16 +173,18 @@ class Trees(unittest.TestCase):
             before = f"T{number - 1}:NEXT" if number > 1 else "G1:OUT"
             build.join(before, f"T{number}:FEED", "1-1 2-2")
         little = tuple(replace(d, measured_a={"holding": 0.0001}) for d in build.machine.devices)
-        tree = feed_trees(Look(replace(build.machine, devices=little)), "holding")[0]
+        tree = feed_trees(Queries(replace(build.machine, devices=little)), "holding")[0]
         self.assertEqual(LONG_CHAIN, tree.branches[-1].depth)
         self.assertEqual(LONG_CHAIN, len(tree.consumers()))
         self.assertEqual([f"T{LONG_CHAIN}"], [row.pin.device for row in tree.consumers(LONG_CHAIN)])
 
     def test_every_fed_consumer_is_in_exactly_one_tree(self) -> None:
         for demo in DEMOS:
-            look = Look(open_demo(demo.key))
-            pins = [a.pin for t in feed_trees(look, "everything") for a in t.consumers()]
-            fed = {r.pin.device for r in arrivals(look, "everything") if (r.volts or 0) > 1}
+            queries = Queries(open_demo(demo.key))
+            pins = [a.pin for t in feed_trees(queries, "everything") for a in t.consumers()]
+            fed = {
+                r.pin.device for r in delivered_power(queries, "everything") if (r.volts or 0) > 1
+            }
             with self.subTest(demo.key):
                 self.assertEqual(len(pins), len(set(pins)))
                 self.assertEqual(set(), fed - {pin.device for pin in pins})
@@ -193,7 +195,7 @@ class Rewiring(unittest.TestCase):
         motor = pin("M8:LEADS", "1")
         moved = feed_from(GANTRY, motor, pin("X2:6", "1"))
         self.assertEqual([], list(faults_of(moved)))
-        path = feed_path(Look(moved), "everything", motor)
+        path = feed_path(Queries(moved), "everything", motor)
         self.assertIn("F2", [flow.link.owner for flow in path.flows])
         added = moved.cables[-1]
         self.assertEqual("pair", added.part[:4])
@@ -205,7 +207,7 @@ class Rewiring(unittest.TestCase):
         machine = feed_from(machine, pin("T2:FEED", "1"), pin("T1:FEED", "1"))
         self.assertEqual(
             [("G1", ["T1", "T2"])],
-            [(t.source.label, devices_of(t)[1:]) for t in feed_trees(Look(machine), "holding")],
+            [(t.source.label, devices_of(t)[1:]) for t in feed_trees(Queries(machine), "holding")],
         )
         with self.assertRaisesRegex(Problem, "itself"):
             feed_from(machine, pin("T1:FEED", "1"), pin("T1:NEXT", "1"))
@@ -219,9 +221,9 @@ class Rewiring(unittest.TestCase):
     def test_a_fuse_goes_into_the_plus_with_a_rating_from_its_window(self) -> None:
         plain = cases.pump(2.8)
         fused = put_fuse(plain, pin("M1:LEADS", "1"), 2.8)
-        self.assertEqual(4.0, Look(fused).setting("F1", "rating_a"))
+        self.assertEqual(4.0, Queries(fused).setting("F1", "rating_a"))
         self.assertEqual(
-            ["G1", "F1 4 A", "M1"], devices_of(feed_trees(Look(fused), "everything")[0])
+            ["G1", "F1 4 A", "M1"], devices_of(feed_trees(Queries(fused), "everything")[0])
         )
         self.assertEqual(
             set(),
@@ -237,7 +239,7 @@ class Rewiring(unittest.TestCase):
     def test_negatives_are_joined_once(self) -> None:
         machine = small.bench("G1 fell-ps24", "G2 fell-ps6").machine
         joined = join_negatives(machine, pin("G1:OUT", "1"), pin("G2:OUT", "1"))
-        self.assertIn(pin("G2:OUT", "2"), Look(joined).net(pin("G1:OUT", "2")))
+        self.assertIn(pin("G2:OUT", "2"), Queries(joined).net(pin("G1:OUT", "2")))
         with self.assertRaisesRegex(Problem, "already"):
             join_negatives(joined, pin("G1:OUT", "1"), pin("G2:OUT", "1"))
 
@@ -247,7 +249,9 @@ class Rewiring(unittest.TestCase):
 
     def test_a_gauge_keeps_everything_else_of_a_cable(self) -> None:
         thick = set_gauge(GANTRY, "W14", 1.5)
-        before, after = (Look(m).cable_part(Look(m).cable("W14").part) for m in (GANTRY, thick))
+        before, after = (
+            Queries(m).cable_part(Queries(m).cable("W14").part) for m in (GANTRY, thick)
+        )
         self.assertEqual(before.cores, after.cores)
         self.assertEqual((before.shield, before.flexing), (after.shield, after.flexing))
         self.assertEqual(1.5, after.core_mm2)
@@ -269,17 +273,17 @@ class FromTheShell(unittest.TestCase):
 class Unfed(unittest.TestCase):
     def test_what_nothing_feeds_stands_by_itself_and_can_be_fed_from_there(self) -> None:
         machine = small.bench("G1 fell-ps24", "M1 quoin-gp24").machine
-        trees = feed_trees(Look(machine), "everything")
+        trees = feed_trees(Queries(machine), "everything")
         self.assertEqual(["source", "unfed"], [tree.source.kind for tree in trees])
         fed = feed_from(machine, trees[1].branches[1].pin, trees[0].source.pin)
-        trees = feed_trees(Look(fed), "everything")
+        trees = feed_trees(Queries(fed), "everything")
         self.assertEqual(["G1", "M1"], devices_of(trees[0]))
         self.assertEqual(1, len(trees))
 
 
 class Along(unittest.TestCase):
     def test_the_voltage_falls_from_station_to_station(self) -> None:
-        stations = along(Look(ARM), "moving", pin("T5:FEED", "1"))
+        stations = along(Queries(ARM), "moving", pin("T5:FEED", "1"))
         self.assertEqual(
             ["G1", "X1", "T1", "T2", "T3", "T4", "T5"], [station.device for station in stations]
         )
@@ -287,10 +291,10 @@ class Along(unittest.TestCase):
         metres = [station.metres_m for station in stations]
         self.assertEqual((sorted(volts, reverse=True), sorted(metres)), (volts, metres))
         self.assertAlmostEqual(arrival(ARM, "T5", "moving").volts, volts[-1], 3)
-        self.assertEqual((), along(Look(ARM), "moving", pin("M1:LEADS", "BK")))
+        self.assertEqual((), along(Queries(ARM), "moving", pin("M1:LEADS", "BK")))
 
     def test_metres_are_those_of_the_cables(self) -> None:
-        stations = along(Look(cases.pump(length_m=3.0)), "everything", pin("M1:LEADS", "1"))
+        stations = along(Queries(cases.pump(length_m=3.0)), "everything", pin("M1:LEADS", "1"))
         self.assertEqual([0.0, 3.0], [station.metres_m for station in stations])
 
 
@@ -299,7 +303,7 @@ class Choosing(unittest.TestCase):
         for length_m in (5.0, 9.0, 14.0):
             machine = cases.pump(length_m=length_m)
             row = arrival(machine, "M1")
-            cable, area = gauge_for(Look(machine), "everything", row)
+            cable, area = gauge_for(Queries(machine), "everything", row)
             with self.subTest(length_m):
                 self.assertEqual("W1", cable)
                 better = arrival(set_gauge(machine, "W1", area), "M1")
@@ -310,15 +314,17 @@ class Choosing(unittest.TestCase):
 
     def test_what_thicker_cores_cannot_mend_gets_no_proposal(self) -> None:
         near = cases.pump(length_m=0.2)
-        self.assertIsNone(gauge_for(Look(near), "everything", arrival(near, "M1")))
+        self.assertIsNone(gauge_for(Queries(near), "everything", arrival(near, "M1")))
 
     def test_a_battery_lasts_by_what_is_taken(self) -> None:
-        look = Look(ARM)
-        load = next(g for g in supply_loads(look, "idle") if g.pin.device == "G1")
-        self.assertAlmostEqual(20 / load.amps, hours_left(look, load.pin, "idle"))
-        self.assertLess(hours_left(look, load.pin, "moving"), hours_left(look, load.pin, "idle"))
-        mains = supply_loads(Look(GANTRY), "idle")[0]
-        self.assertIsNone(hours_left(Look(GANTRY), mains.pin, "idle"))
+        queries = Queries(ARM)
+        load = next(g for g in supply_loads(queries, "idle") if g.pin.device == "G1")
+        self.assertAlmostEqual(20 / load.amps, hours_left(queries, load.pin, "idle"))
+        self.assertLess(
+            hours_left(queries, load.pin, "moving"), hours_left(queries, load.pin, "idle")
+        )
+        mains = supply_loads(Queries(GANTRY), "idle")[0]
+        self.assertIsNone(hours_left(Queries(GANTRY), mains.pin, "idle"))
 
 
 class SwitchingOn(unittest.TestCase):
@@ -338,10 +344,10 @@ class SwitchingOn(unittest.TestCase):
         self.assertAlmostEqual(3 * 0.1 * 2e-3, free.charge_s)
 
     def test_twelve_volts_are_low_and_more_is_not(self) -> None:
-        row = replace(arrivals(Look(GANTRY), "moving")[0], delicate=False)
+        row = replace(delivered_power(Queries(GANTRY), "moving")[0], voltage_sensitive=False)
         limits = [drop_limit(replace(row, source_v=v)) for v in (11.9, 12.0, 12.1)]
         self.assertEqual([0.03, 0.03, 0.05], limits)
-        self.assertEqual(0.03, drop_limit(replace(row, source_v=48.0, delicate=True)))
+        self.assertEqual(0.03, drop_limit(replace(row, source_v=48.0, voltage_sensitive=True)))
 
     def test_the_smaller_row_of_the_fuse_table_counts(self) -> None:
         self.assertEqual((13, 13, None), (melting_a2s(4), melting_a2s(4.5), melting_a2s(0.1)))
@@ -349,13 +355,13 @@ class SwitchingOn(unittest.TestCase):
 
 class Earth(unittest.TestCase):
     def names(self, machine: Machine) -> dict[str, str]:
-        tree = earth_tree(Look(machine))
+        tree = earth_tree(Queries(machine))
         return {branch.device: branch.note for branch in tree.branches[1:]} if tree else {}
 
     def test_every_metal_supply_of_the_gantry_is_bonded(self) -> None:
         found = self.names(GANTRY)
         self.assertEqual({"bonded"}, {found[name] for name in ("G1", "G2", "G3", "X3", "K1")})
-        self.assertEqual("X4", earth_tree(Look(GANTRY)).source.device)
+        self.assertEqual("X4", earth_tree(Queries(GANTRY)).source.device)
 
     def test_a_bond_that_is_taken_off_takes_what_hangs_behind_it_along(self) -> None:
         bar = next(h for h in GANTRY.hookups if {h.a.device, h.b.device} == {"X4", "X3"})
@@ -367,18 +373,18 @@ class Earth(unittest.TestCase):
     def test_what_is_not_bonded_is_bonded_to_a_free_terminal(self) -> None:
         bar = next(h for h in GANTRY.hookups if {h.a.device, h.b.device} == {"X4", "X3"})
         cut = replace(GANTRY, hookups=tuple(h for h in GANTRY.hookups if h is not bar))
-        tree = earth_tree(Look(cut))
+        tree = earth_tree(Queries(cut))
         loose = next(b for b in tree.branches if b.device == "X3")
         mended = bond(cut, loose.pin, tree.source.pin)
         self.assertEqual("bonded", self.names(mended)["X3"])
         self.assertEqual([], list(faults_of(mended)))
         added = mended.hookups[-1]
-        self.assertEqual("GNYE", colour_of(Look(mended), added.id, 0))
+        self.assertEqual("GNYE", colour_of(Queries(mended), added.id, 0))
         with self.assertRaisesRegex(Problem, "already"):
             bond(mended, loose.pin, tree.source.pin)
 
     def test_without_earth_there_is_no_tree(self) -> None:
-        self.assertIsNone(earth_tree(Look(small.bench("M1 quoin-gp24").machine)))
+        self.assertIsNone(earth_tree(Queries(small.bench("M1 quoin-gp24").machine)))
 
 
 class Converters(unittest.TestCase):
@@ -393,15 +399,19 @@ class Converters(unittest.TestCase):
         dead = replace(machine, hookups=tuple(h for h in machine.hookups if h not in power))
         for device in ("G2", "K1", "B1"):
             with self.subTest(device):
-                rows = [r for r in arrivals(Look(dead), "everything") if r.pin.device == device]
+                rows = [
+                    r
+                    for r in delivered_power(Queries(dead), "everything")
+                    if r.pin.device == device
+                ]
                 self.assertTrue(all(row.status != "on" for row in rows))
 
     def test_a_chain_of_converters_conserves_power(self) -> None:
         build = small.bench("G1 osier-lb24", "G2 fell-dc12", "M1 quoin-cf12")
         build.join("G1:OUT", "G2:IN", "1-1 2-2")
         build.join("G2:OUT", "M1:LEADS", "1-1 2-2")
-        look = Look(build.machine)
-        loads = {load.pin.device: load for load in supply_loads(look, "everything")}
+        queries = Queries(build.machine)
+        loads = {load.pin.device: load for load in supply_loads(queries, "everything")}
         self.assertAlmostEqual(loads["G2"].watts / 0.85, loads["G1"].watts, 2)
 
 
@@ -411,7 +421,7 @@ class AnyDemo(unittest.TestCase):
     def test_whatever_is_fed_from_wherever_the_machine_stays_whole(self, data) -> None:
         machine = data.draw(st.sampled_from([GANTRY, ARM]))
         for _ in range(3):
-            trees = feed_trees(Look(machine), "everything")
+            trees = feed_trees(Queries(machine), "everything")
             places = [b for tree in trees for b in tree.branches]
             consumer = data.draw(st.sampled_from([b for b in places if b.arrival is not None]))
             goal = data.draw(st.sampled_from(places))
@@ -421,4 +431,4 @@ class AnyDemo(unittest.TestCase):
                 continue
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "m"))
-            self.assertLess(feeding(Look(machine), "everything").residual_a, 1e-7)
+            self.assertLess(solved_feeds(Queries(machine), "everything").residual_a, 1e-7)

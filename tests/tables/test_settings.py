@@ -11,7 +11,7 @@ from vervain.edits.common import swapped
 from vervain.exports.tables import all_tables, harness_faces
 from vervain.files.demos import DEMOS, open_demo
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.tables import cable_face
 from vervain.tables.cable_face import cable_face_row
 from vervain.tables.open_leads import open_leads
@@ -22,7 +22,7 @@ PRINTER = open_demo("clay-printer-as-planned")
 
 
 def rows(machine: Machine) -> tuple[SettingRow, ...]:
-    return settings_sheet(Look(machine))
+    return settings_sheet(Queries(machine))
 
 
 def value(machine: Machine, where: str, what: str) -> str | None:
@@ -99,34 +99,34 @@ class Leftovers(unittest.TestCase):
         build.cable("W1", "flex-3x0.5", None)
         build.join("G1:OUT", "M1:LEADS", "1-+ 2-−", "W1", "1 2")
         build.join("B1:LEADS", "K1:IN 7", "COM-1")
-        self.look = Look(build.machine)
+        self.queries = Queries(build.machine)
 
     def test_a_core_that_carries_nothing_is_spare(self) -> None:
-        cells = dict(zip(cable_face.COLUMNS, cable_face_row(self.look, "W1").cells, strict=True))
+        cells = dict(zip(cable_face.COLUMNS, cable_face_row(self.queries, "W1").cells, strict=True))
         told = {column.title: cell for column, cell in cells.items()}
         self.assertEqual((3, 2, "open"), (told["Cores"], told["Used"], told["Spare cores"]))
 
     def test_only_what_hangs_loose_is_an_open_lead(self) -> None:
-        self.assertEqual(["B1 WH", "B1 GY", "W1.3 GN"], self.loose(self.look))
+        self.assertEqual(["B1 WH", "B1 GY", "W1.3 GN"], self.loose(self.queries))
         # The same switch with a contact that has no lead of its own.
-        part = self.look.part_of("B1")
+        part = self.queries.part_of("B1")
         bare = replace(part.ports[0], pins=tuple(replace(p, lead="") for p in part.ports[0].pins))
         machine = small.with_part(
-            self.look.machine, part.id, lambda part: replace(part, ports=(bare,))
+            self.queries.machine, part.id, lambda part: replace(part, ports=(bare,))
         )
-        self.assertEqual(["W1.3 GN"], self.loose(Look(machine)))
+        self.assertEqual(["W1.3 GN"], self.loose(Queries(machine)))
 
-    def loose(self, look: Look) -> list[str]:
-        return [f"{lead.where} {lead.lead}" for lead in open_leads(look)]
+    def loose(self, queries: Queries) -> list[str]:
+        return [f"{lead.where} {lead.lead}" for lead in open_leads(queries)]
 
 
 class Columns(unittest.TestCase):
     def test_every_cell_has_a_key_of_its_own(self) -> None:
-        for face in harness_faces(GANTRY, Look(GANTRY)):
+        for face in harness_faces(GANTRY, Queries(GANTRY)):
             with self.subTest(face.name):
                 self.assertEqual(len(set(face.keys)), len(face.columns))
                 self.assertEqual({len(face.columns)}, {len(row.cells) for row in face.rows})
-        conductors = harness_faces(GANTRY, Look(GANTRY))[0]
+        conductors = harness_faces(GANTRY, Queries(GANTRY))[0]
         row = next(row for row in conductors.rows if conductors.cell(row, "label") == "W14.2")
         self.assertEqual("W14", conductors.cell(row, "cable"))
         self.assertGreater(conductors.cell(row, "current_a"), conductors.cell(row, "drop_v"))

@@ -22,7 +22,7 @@ from vervain.model.machine import Conductor as Row
 from vervain.model.machine import Machine, PortRef
 from vervain.ports.adapters import placed, splice_part
 from vervain.ports.extension import inline_part
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
 def accept_cables(machine: Machine, planned: tuple[PlannedCable, ...], options: Options) -> Machine:
@@ -68,8 +68,8 @@ def _with_mate(machine: Machine, need: Need) -> Machine:
     """A device's own plug gets the mating half of an in-line connector, on which the cable begins:
     an extension. Flying leads are spliced to the cores, and boards have sockets of their own.
     """
-    look = Look(machine)
-    part, port = look.part_of(need.device_end.device), look.port(need.device_end)
+    queries = Queries(machine)
+    part, port = queries.part_of(need.device_end.device), queries.port(need.device_end)
     if part is None or port is None or port.end != "device" or not is_plug(part, port):
         return machine
     hookup = find_hookup(machine, need.hookup)

@@ -14,14 +14,14 @@ from vervain.cabling.selection import (
     Options,
     Unit,
     choose_part,
+    group_key,
     is_differential,
     may_share,
-    unit_key,
 )
 from vervain.model.base import Record
 from vervain.model.machine import Machine
 from vervain.model.part import CablePart
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 MOST_EXACT = 9
 
@@ -52,20 +52,20 @@ def plan_cables(
     machine: Machine,
     parts: Iterable[CablePart],
     options: Options = Options(),  # noqa: B008 - a value that nobody can change
-    goes_on: Callable[[], bool] = lambda: True,
+    should_continue: Callable[[], bool] = lambda: True,
 ) -> CablePlan:
     """A cable for everything that wants one. The same machine gives the same plan."""
-    look = Look(machine)
+    queries = Queries(machine)
     options = options._replace(ambient_c=machine.ambient_c)
     known = sorted(parts, key=lambda part: part.id)
     by_places: dict[frozenset[str], list[Unit]] = {}
-    for unit in units(needs(look)):
+    for unit in units(needs(queries)):
         by_places.setdefault(frozenset(unit[0].places), []).append(unit)
     cables: list[PlannedCable] = []
     left: list[tuple[str, str]] = []
     exact = True
     for places, group in by_places.items():
-        if not goes_on():
+        if not should_continue():
             break
         memory: dict[tuple[str, ...], Choice | None] = {}
 
@@ -104,7 +104,7 @@ def units(found: tuple[Need, ...]) -> list[Unit]:
     """Needs that stay together: one plug's, or within a place those of two devices."""
     by_key: dict[tuple[str, ...], list[Need]] = {}
     for need in found:
-        by_key.setdefault(unit_key(need), []).append(need)
+        by_key.setdefault(group_key(need), []).append(need)
     return [tuple(group) for group in by_key.values()]
 
 

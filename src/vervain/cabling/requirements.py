@@ -9,13 +9,13 @@ from vervain.harness.cable_routes import lead_route, lead_side
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.connectivity import is_joint, ways_from
+from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import lead_shortage_mm
 from vervain.queries.step import ends_of
-from vervain.supply.conductor_currents import flowing_in
+from vervain.supply.conductor_currents import conductor_current
 from vervain.supply.loads import driver_rms_a
 
 COMPLEMENTS = ("encoder A", "encoder B", "encoder Z")
@@ -60,25 +60,25 @@ class Need(Record, frozen=True, kw_only=True):
 
 
 @query
-def need_of(look: Look, hookup_id: str) -> Need | None:
+def need_of(queries: Queries, hookup_id: str) -> Need | None:
     """What a hookup wants; None where it has a cable, or leads of its own that reach."""
-    hookup = look.hookup(hookup_id)
-    if hookup is None or hookup.cable is not None or not _wants_cable(look, hookup_id):
+    hookup = queries.hookup(hookup_id)
+    if hookup is None or hookup.cable is not None or not _wants_cable(queries, hookup_id):
         return None
-    route = lead_route(look, hookup_id)
-    first = lead_side(look, hookup) or _outer_end(look, hookup.a, hookup.b)
+    route = lead_route(queries, hookup_id)
+    first = lead_side(queries, hookup) or _outer_end(queries, hookup.a, hookup.b)
     far = hookup.b if first == hookup.a else hookup.a
-    found = [run for name in route.runs if (run := look.run(name)) is not None]
-    device = look.device(first.device)
-    other = look.device(far.device)
-    axis = look.axis_of(_device_behind(look, first))
-    low, high = _contact_limits(look, (hookup.a, hookup.b))
+    found = [run for name in route.runs if (run := queries.run(name)) is not None]
+    device = queries.device(first.device)
+    other = queries.device(far.device)
+    axis = queries.axis_of(_device_behind(queries, first))
+    low, high = _contact_limits(queries, (hookup.a, hookup.b))
     conductors = tuple(
-        _conductor(look, hookup_id, row, far) for row in range(len(hookup.conductors))
+        _conductor(queries, hookup_id, row, far) for row in range(len(hookup.conductors))
     )
     return Need(
         hookup=hookup_id,
-        service=service_of_hookup(look, hookup_id),
+        service=service_of_hookup(queries, hookup_id),
         conductors=conductors,
         places=((device.place or "") if device else "", (other.place or "") if other else ""),
         runs=route.runs,
@@ -92,17 +92,17 @@ def need_of(look: Look, hookup_id: str) -> Need | None:
             (
                 source.feed.nominal_v
                 for pin in ends_of(hookup, hookup.conductors[0])
-                for source in sources_of(look, pin)
+                for source in sources_of(queries, pin)
             ),
             default=0.0,
         ),
         thinnest_mm2=low,
         thickest_mm2=high,
-        ribbon=_straight_headers(look, hookup_id),
-        earth=functions_of_hookup(look, hookup_id) == frozenset({"pe"}),
+        ribbon=_straight_headers(queries, hookup_id),
+        earth=functions_of_hookup(queries, hookup_id) == frozenset({"pe"}),
         fused_a=max(
             (
-                fuses_before(look).get(pin, 0.0)
+                fuses_before(queries).get(pin, 0.0)
                 for row in hookup.conductors
                 for pin in ends_of(hookup, row)
             ),
@@ -112,89 +112,89 @@ def need_of(look: Look, hookup_id: str) -> Need | None:
 
 
 @query
-def fuses_before(look: Look) -> dict[PinRef, float]:
+def fuses_before(queries: Queries) -> dict[PinRef, float]:
     """The rating in A of the fuse that each pin lies behind: of several the smallest."""
     found: dict[PinRef, float] = {}
-    for designator in look.devices():
-        part = look.part_of(designator)
-        rating = look.setting(designator, "rating_a")
+    for designator in queries.devices():
+        part = queries.part_of(designator)
+        rating = queries.setting(designator, "rating_a")
         if part is None or part.kind != "fuse" or not isinstance(rating, int | float):
             continue
-        for pin in downstream_pins(look, designator):
-            there = look.pin(pin)
+        for pin in downstream_pins(queries, designator):
+            there = queries.pin(pin)
             if there is not None and there.function not in RETURN_FUNCTIONS:
                 found[pin] = min(found.get(pin, float(rating)), float(rating))
     return found
 
 
 @query
-def needs(look: Look) -> tuple[Need, ...]:
+def needs(queries: Queries) -> tuple[Need, ...]:
     """Every need, in the machine's order."""
-    return tuple(need for name in look.hookups() if (need := need_of(look, name)) is not None)
+    return tuple(need for name in queries.hookups() if (need := need_of(queries, name)) is not None)
 
 
-def _wants_cable(look: Look, hookup_id: str) -> bool:
+def _wants_cable(queries: Queries, hookup_id: str) -> bool:
     """Whether no lead makes the hookup: both ends are ports of boards or connectors, or the leads
     are too short for their way.
     """
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None:
         return False
-    ports = [look.port(end) for end in (hookup.a, hookup.b)]
+    ports = [queries.port(end) for end in (hookup.a, hookup.b)]
     if any(port is None or port.kind == "driver slot" for port in ports):
         return False
-    side = lead_side(look, hookup)
+    side = lead_side(queries, hookup)
     if side is None:
         # A splice or a jumper beside its terminal needs no cable.
         small = ("jumper", "diode", "resistor")
-        parts = [look.part_of(end.device) for end in (hookup.a, hookup.b)]
+        parts = [queries.part_of(end.device) for end in (hookup.a, hookup.b)]
         if any(part is None or part.kind in small for part in parts):
             return False
         return all(port is not None and port.connector is not None for port in ports)
-    port = look.port(side)
-    runs = lead_route(look, hookup_id).runs
+    port = queries.port(side)
+    runs = lead_route(queries, hookup_id).runs
     if port is None or not runs:
         return False
-    return port.lead_length_m <= 0 or lead_shortage_mm(look, port.lead_length_m, runs) > 0
+    return port.lead_length_m <= 0 or lead_shortage_mm(queries, port.lead_length_m, runs) > 0
 
 
-def _outer_end(look: Look, a: PortRef, b: PortRef) -> PortRef:
+def _outer_end(queries: Queries, a: PortRef, b: PortRef) -> PortRef:
     """The end that is farther from the control: a connector, else the second."""
-    if is_joint(look, a.device) != is_joint(look, b.device):
-        return a if is_joint(look, a.device) else b
+    if is_joint(queries, a.device) != is_joint(queries, b.device):
+        return a if is_joint(queries, a.device) else b
     return b
 
 
-def _device_behind(look: Look, end: PortRef) -> str:
+def _device_behind(queries: Queries, end: PortRef) -> str:
     """The device behind a connector's side, or the device itself."""
-    if not is_joint(look, end.device):
+    if not is_joint(queries, end.device):
         return end.device
-    part = look.part_of(end.device)
+    part = queries.part_of(end.device)
     for port in part.ports if part else ():
         for pin in port.pins:
             ref = PinRef(device=end.device, port=port.id, pin=pin.id)
-            for way in ways_from(look, ref):
-                there = look.port(way.end.port_ref)
+            for way in paths_from(queries, ref):
+                there = queries.port(way.end.port_ref)
                 if way.lands and there is not None and there.end == "device":
                     return way.end.device
     return end.device
 
 
-def _conductor(look: Look, hookup_id: str, row: int, far: PortRef) -> Conductor:
-    hookup = look.hookup(hookup_id)
+def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Conductor:
+    hookup = queries.hookup(hookup_id)
     assert hookup is not None
     ends = ends_of(hookup, hookup.conductors[row])
     functions: set[str] = set()
     amps = 0.0
     for pin in ends:
-        for ref in (pin, *(way.end for way in ways_from(look, pin))):
-            there, port = look.pin(ref), look.port(ref.port_ref)
+        for ref in (pin, *(way.end for way in paths_from(queries, pin))):
+            there, port = queries.pin(ref), queries.port(ref.port_ref)
             if there is None:
                 continue
             functions.add(there.function)
             if port is not None and port.kind == "motor phases" and port.end == "host":
-                amps = max(amps, (driver_rms_a(look, ref.device) or 0.0) * math.sqrt(2))
-    flowing = flowing_in(look, hookup_id, row)
+                amps = max(amps, (driver_rms_a(queries, ref.device) or 0.0) * math.sqrt(2))
+    flowing = conductor_current(queries, hookup_id, row)
     if flowing is not None:
         amps = max(amps, flowing.amps)
     line = next((name.removesuffix("-") for name in functions if name.startswith("encoder")), "")
@@ -204,27 +204,27 @@ def _conductor(look: Look, hookup_id: str, row: int, far: PortRef) -> Conductor:
         kind = PLUS
     elif functions & {"zero"} or (functions & set(RETURN_FUNCTIONS) and "signal" not in functions):
         kind = COMMON
-    return Conductor(row, kind, line, round(amps, 3), look.net(at_far))
+    return Conductor(row, kind, line, round(amps, 3), queries.net(at_far))
 
 
-def _contact_limits(look: Look, ends: tuple[PortRef, PortRef]) -> tuple[float, float]:
+def _contact_limits(queries: Queries, ends: tuple[PortRef, PortRef]) -> tuple[float, float]:
     low, high = 0.05, 16.0
     for end in ends:
-        port = look.port(end)
+        port = queries.port(end)
         found = connector_of(port.connector) if port else None
         if found is not None and found.takes_mm2 is not None and port and port.end != "device":
             low, high = max(low, found.takes_mm2[0]), min(high, found.takes_mm2[1])
     return low, max(low, high)
 
 
-def _straight_headers(look: Look, hookup_id: str) -> bool:
+def _straight_headers(queries: Queries, hookup_id: str) -> bool:
     """Whether a ribbon can make it: headers of one pitch, at least 8 ways, pin on pin."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None or len(hookup.conductors) < 8:
         return False
     pitches = set()
     for end in (hookup.a, hookup.b):
-        port = look.port(end)
+        port = queries.port(end)
         found = connector_of(port.connector) if port else None
         if found is None or found.family.name not in ("pin", "socket"):
             return False

@@ -44,7 +44,7 @@ class Choice(NamedTuple):
     why: str
 
 
-def unit_key(need: Need) -> tuple[str, ...]:
+def group_key(need: Need) -> tuple[str, ...]:
     """Needs of one unit stay together: those of one plug or device between two places; within one
     place those between the same two devices.
     """
@@ -57,7 +57,7 @@ def may_share(group: Unit) -> bool:
     """Whether needs may lie in one cable: between the same places, and nothing that disturbs, or
     that must not go with another.
     """
-    if len({unit_key(need) for need in group}) == 1:
+    if len({group_key(need) for need in group}) == 1:
         return len({need.service == "mains" for need in group}) == 1
     if len({frozenset(need.places) for need in group}) > 1 or any(n.ribbon for n in group):
         return False
@@ -72,7 +72,7 @@ def may_share(group: Unit) -> bool:
     if "stop" in services:
         return services == {"stop"}
     if "motor" in services:
-        motors = {unit_key(need) for need in group if need.service == "motor"}
+        motors = {group_key(need) for need in group if need.service == "motor"}
         same = len({need.axis for need in group}) == 1 and bool(group[0].axis)
         return len(motors) == 1 and same and services == {"motor", "feed"}
     amps = [c.amps for need in group if need.service == "feed" for c in need.conductors]

@@ -4,8 +4,8 @@ import argparse
 from pathlib import Path
 
 from vervain.cli.common import CLEAN, Commands, read_machine
-from vervain.queries.look import Look
-from vervain.supply.results import arrivals, source_name, supply_loads
+from vervain.queries.machine_queries import Queries
+from vervain.supply.results import delivered_power, source_name, supply_loads
 from vervain.supply.states import STATE_WORDS, STATES
 
 
@@ -18,17 +18,17 @@ def add_command(commands: Commands) -> None:
 
 
 def run_supply(options: argparse.Namespace) -> int:
-    look = Look(read_machine(options.file))
+    queries = Queries(read_machine(options.file))
     print(f"{STATE_WORDS[options.state]}:")
-    for load in supply_loads(look, options.state):
-        name = source_name(look, load.pin)
+    for load in supply_loads(queries, options.state):
+        name = source_name(queries, load.pin)
         print(f"  {name:8} {load.amps:7.2f} of {load.rated_a:g} A  {load.fraction:6.0%}")
-    for row in arrivals(look, options.state):
+    for row in delivered_power(queries, options.state):
         where = f"{row.pin.device} {row.pin.port}"
         volts = "  -  " if row.volts is None else f"{row.volts:5.2f}"
         lost = "" if row.lost is None else f"  lost {row.lost:6.1%}"
         fares = "" if row.status == "on" else f"  {row.status}"
-        source = source_name(look, row.source)
+        source = source_name(queries, row.source)
         of_v = f"{row.source_v or row.nominal_v:g}"
         print(f"  {where:14} {row.amps:7.3f} A  {volts} of {of_v} V of {source}{lost}{fares}")
     return CLEAN

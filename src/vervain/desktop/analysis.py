@@ -16,11 +16,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from vervain.desktop.background import watch_thread
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 log = logging.getLogger("vervain")
 ShouldContinue = Callable[[], bool]
-Work = Callable[[Look, ShouldContinue], Any]
+Work = Callable[[Queries, ShouldContinue], Any]
 
 
 class LatestWork(QObject):
@@ -61,7 +61,7 @@ class Analysis:
         self._waiting: dict[LatestWork, Machine] = {}
         self._current: LatestWork | None = None
         self._given_up = self._stopping = False
-        self._look: Look | None = None
+        self._look: Queries | None = None
         self._thread: threading.Thread | None = None
         self.count = 0
 
@@ -131,7 +131,7 @@ class Analysis:
         began = time.monotonic()
         try:
             if self._look is None:
-                self._look = Look(machine)
+                self._look = Queries(machine)
                 self.count += 1
             self._look.move_to(machine)
             result = work.work(self._look, lambda: self._should_continue(work))

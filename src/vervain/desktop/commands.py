@@ -6,7 +6,7 @@ from typing import Protocol
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
 from vervain.desktop.session import Selection, Session
-from vervain.desktop.shared.jump import Goal
+from vervain.desktop.shared.jump import Command
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks
 from vervain.edits.device_edits import add_device
@@ -41,18 +41,18 @@ class Goals:
         self.window = window
         self.session = window.session
 
-    def everything(self) -> list[Goal]:
+    def everything(self) -> list[Command]:
         """Everything that Jump can go to."""
         from vervain.files.part_files import shipped_shelf
 
-        session, look = self.session, self.session.look
-        found: list[Goal] = []
-        for designator in look.devices():
-            device, part = look.device(designator), look.part_of(designator)
+        session, queries = self.session, self.session.queries
+        found: list[Command] = []
+        for designator in queries.devices():
+            device, part = queries.device(designator), queries.part_of(designator)
             if device is None or part is None:
                 continue
             found.append(
-                Goal(
+                Command(
                     "device",
                     f"{designator} {device.name}",
                     partial(session.select, Selection(device=designator)),
@@ -62,12 +62,12 @@ class Goals:
                 if port.end == "host":
                     ref = PortRef(device=designator, port=port.id)
                     found.append(
-                        Goal("port", f"{designator} {port.id}", partial(self._go_to_port, ref))
+                        Command("port", f"{designator} {port.id}", partial(self._go_to_port, ref))
                     )
-        for axis_id in look.axes():
-            axis = look.axis(axis_id)
+        for axis_id in queries.axes():
+            axis = queries.axis(axis_id)
             found.append(
-                Goal(
+                Command(
                     "axis",
                     f"{axis_id} {axis.name if axis else ''}",
                     partial(self._go_to_axis, axis_id),
@@ -75,64 +75,68 @@ class Goals:
             )
         for finding in session.findings():
             found.append(
-                Goal(
+                Command(
                     f"finding, {finding.consequence}",
                     finding.sentence,
                     partial(session.select_finding, finding),
                 )
             )
-        for row in conductor_rows(look):
-            found.append(Goal("label", row.label_from, partial(self._go_to_label, row.label_from)))
+        for row in conductor_rows(queries):
+            found.append(
+                Command("label", row.label_from, partial(self._go_to_label, row.label_from))
+            )
         found.extend(self._actions())
         for part in shipped_shelf().parts.values():
             model = f", {part.maker} {part.model}" if part.model else ""
-            found.append(Goal("part", f"Add {part.title}{model}", partial(self.add_part, part)))
+            found.append(Command("part", f"Add {part.title}{model}", partial(self.add_part, part)))
         return found
 
     def add_part(self, part: Part) -> None:
         """Adds a device of a part, and selects it."""
-        before = set(self.session.look.devices())
+        before = set(self.session.queries.devices())
         if self.session.apply(f"Added {part.title}", lambda m: add_device(m, part, part.title)):
-            added = [name for name in self.session.look.devices() if name not in before]
+            added = [name for name in self.session.queries.devices() if name not in before]
             self.session.select(Selection(device=added[0]))
 
     def _export_set(self) -> None:
         self.window.exchange.export("all")
 
-    def _actions(self) -> list[Goal]:
+    def _actions(self) -> list[Command]:
         exchange = self.window.exchange
         actions = [
-            Goal("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
-            Goal("action", "Save  Ctrl+S", self.window.documents.save),
-            Goal("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),
-            Goal("action", "Versions of this file  Ctrl+Shift+H", self.window.open_versions),
-            Goal(
+            Command("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
+            Command("action", "Save  Ctrl+S", self.window.documents.save),
+            Command("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),
+            Command("action", "Versions of this file  Ctrl+Shift+H", self.window.open_versions),
+            Command(
                 "action",
                 "Work that was never saved",
                 self.window.documents.unsaved.offer_never_saved,
             ),
-            Goal("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
-            Goal("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
-            Goal("action", "Export the harness table  Ctrl+E", self.window.open_export),
-            Goal(
+            Command("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
+            Command("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
+            Command("action", "Export the harness table  Ctrl+E", self.window.open_export),
+            Command(
                 "action",
                 "Take in devices or conductors (CSV, XLSX)",
                 exchange.ask_import,
             ),
-            Goal("action", "The whole set for the bench into a folder", self._export_set),
-            Goal("action", "Door cards of the controllers (PDF)", exchange.door_cards),
-            Goal("action", "Theme: paper", lambda: self.window.set_theme("paper")),
-            Goal("action", "Theme: night", lambda: self.window.set_theme("night")),
-            Goal("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),
-            Goal("action", "Larger text  Ctrl++", lambda: self.window.set_scale(looks.scale + 0.1)),
-            Goal(
+            Command("action", "The whole set for the bench into a folder", self._export_set),
+            Command("action", "Door cards of the controllers (PDF)", exchange.door_cards),
+            Command("action", "Theme: paper", lambda: self.window.set_theme("paper")),
+            Command("action", "Theme: night", lambda: self.window.set_theme("night")),
+            Command("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),
+            Command(
+                "action", "Larger text  Ctrl++", lambda: self.window.set_scale(looks.scale + 0.1)
+            ),
+            Command(
                 "action", "Smaller text  Ctrl+−", lambda: self.window.set_scale(looks.scale - 0.1)
             ),
-            Goal("action", "Keys and help  F1", self.window.explain),
+            Command("action", "Keys and help  F1", self.window.explain),
         ]
         for demo in DEMOS:
             actions.append(
-                Goal(
+                Command(
                     "action",
                     f"Open the demo: {demo.title}",
                     partial(self.window.documents.open_demo, demo.key),
@@ -140,7 +144,7 @@ class Goals:
             )
         for template in TEMPLATES:
             actions.append(
-                Goal(
+                Command(
                     "action",
                     f"Begin from the template: {template.title}",
                     partial(self.window.documents.open_template, template.key),
@@ -148,14 +152,14 @@ class Goals:
             )
         return actions
 
-    def steps(self) -> list[Goal]:
+    def steps(self) -> list[Command]:
         """The steps of the undo list, newest first."""
         session = self.session
         found = []
         for number in range(len(session.steps) - 1, -1, -1):
             kind = "now" if number == session.at else "undone" if number > session.at else "done"
             found.append(
-                Goal(
+                Command(
                     kind,
                     f"{number}. {session.steps[number].words}",
                     partial(session.go_to_step, number),

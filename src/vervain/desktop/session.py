@@ -13,7 +13,7 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.problem import Problem
 from vervain.model.subject import Subject
 from vervain.model.validation import checked
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Finding, Result
 
 LONGEST_HISTORY = 500
@@ -71,7 +71,7 @@ class Session(QObject):
     def __init__(self, machine: Machine, path: Path | None = None) -> None:
         super().__init__()
         self.path = path
-        self.look = Look(machine)
+        self.queries = Queries(machine)
         self.steps: list[Step] = [Step("Opened", machine)]
         self.at = 0
         self.saved: Machine | None = machine
@@ -106,7 +106,7 @@ class Session(QObject):
         self.selection = Selection()
         self.in_hand = self.target = None
         self.result = None
-        self.look = Look(machine)
+        self.queries = Queries(machine)
         self._tell_all()
         self.opened.emit()
 
@@ -145,15 +145,15 @@ class Session(QObject):
 
     def _go_to(self, number: int) -> None:
         self.at = number
-        self.look.move_to(self.machine)
-        if self.selection.device and self.look.device(self.selection.device) is None:
+        self.queries.move_to(self.machine)
+        if self.selection.device and self.queries.device(self.selection.device) is None:
             self.selection = Selection()
-        if self.selection.axis and self.look.axis(self.selection.axis) is None:
+        if self.selection.axis and self.queries.axis(self.selection.axis) is None:
             self.selection = Selection()
-        gone = self.selection.run and self.look.run(self.selection.run) is None
-        if gone or (self.selection.place and self.look.place(self.selection.place) is None):
+        gone = self.selection.run and self.queries.run(self.selection.run) is None
+        if gone or (self.selection.place and self.queries.place(self.selection.place) is None):
             self.selection = Selection()
-        if self.in_hand and self.look.port(self.in_hand) is None:
+        if self.in_hand and self.queries.port(self.in_hand) is None:
             self.in_hand = self.target = None
         self._tell_all()
 
@@ -188,7 +188,7 @@ class Session(QObject):
 
     def conductor_of_core(self, cable: str, core: int | None) -> tuple[str, int] | None:
         """The conductor that uses a core of a cable (its first one where core is None)."""
-        for hookup in self.look.hookups_in(cable):
+        for hookup in self.queries.hookups_in(cable):
             for row, conductor in enumerate(hookup.conductors):
                 if core is None or conductor.core == core:
                     return hookup.id, row

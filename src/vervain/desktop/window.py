@@ -363,7 +363,7 @@ class Window(QMainWindow):
             number, worst = counts.get(stage, (0, finding.consequence))
             first = min(CONSEQUENCES.index(worst), CONSEQUENCES.index(finding.consequence))
             counts[stage] = number + 1, CONSEQUENCES[first]
-        self.head.rail.show_state(self.stage, counts, settled_fractions(self.session.look))
+        self.head.rail.show_state(self.stage, counts, settled_fractions(self.session.queries))
 
     def _follow_finding(self) -> None:
         key = self.session.selection.finding

@@ -44,12 +44,13 @@ def remove_cable(machine: Machine, cable_id: str) -> Machine:
         machine,
         cables=tuple(other for other in machine.cables if other is not cable),
         hookups=tuple(
-            uncabled(hookup) if hookup.cable == cable_id else hookup for hookup in machine.hookups
+            without_cable(hookup) if hookup.cable == cable_id else hookup
+            for hookup in machine.hookups
         ),
     )
 
 
-def uncabled(hookup: Hookup) -> Hookup:
+def without_cable(hookup: Hookup) -> Hookup:
     """A hookup whose conductors are in no cable."""
     rows = tuple(replace(row, core=None) for row in hookup.conductors)
     return replace(hookup, cable=None, conductors=rows)

@@ -10,7 +10,9 @@ from vervain.model.machine import Machine, OperatingState
 from vervain.model.problem import Problem
 
 
-def set_takes(machine: Machine, designator: str, takes: Mapping[OperatingState, float]) -> Machine:
+def set_measured_currents(
+    machine: Machine, designator: str, takes: Mapping[OperatingState, float]
+) -> Machine:
     """Keeps the currents in A that were measured in a device's feed, by operating state."""
     device = find_device(machine, designator)
     changed = replace(device, measured_a=dict(takes))

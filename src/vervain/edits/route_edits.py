@@ -53,7 +53,7 @@ def add_place(machine: Machine, name: str, place_id: str = "") -> Machine:
     return replace(machine, places=(*machine.places, place))
 
 
-def grow_place(machine: Machine, from_place: str, name: str, length_m: float) -> Machine:
+def add_place_beyond(machine: Machine, from_place: str, name: str, length_m: float) -> Machine:
     """Adds a place with a run to it from a place that is there."""
     find_place(machine, from_place)
     machine = add_place(machine, name)

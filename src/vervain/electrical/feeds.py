@@ -8,7 +8,7 @@ from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
 RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})
@@ -29,34 +29,34 @@ class Consumer(Record, frozen=True, kw_only=True):
 
 
 @query
-def sources_on_rail(look: Look, first: PinRef) -> tuple[Source, ...]:
+def sources_on_rail(queries: Queries, first: PinRef) -> tuple[Source, ...]:
     """Sources on the rail whose first pin this is. Pins of one device that are joined by copper
     are one source.
     """
     found: dict[tuple[str, PinRef], Source] = {}
-    for ref in look.rail(first):
-        pin = look.pin(ref)
+    for ref in queries.rail(first):
+        pin = queries.pin(ref)
         if pin is not None and isinstance(pin.electrical, FeedOut):
-            key = (ref.device, look.net(ref)[0])
+            key = (ref.device, queries.net(ref)[0])
             found.setdefault(key, Source(pin=ref, feed=pin.electrical))
     return tuple(found.values())
 
 
 @query
-def consumers_on_rail(look: Look, first: PinRef) -> tuple[Consumer, ...]:
+def consumers_on_rail(queries: Queries, first: PinRef) -> tuple[Consumer, ...]:
     """Consumers on the rail whose first pin this is."""
     return tuple(
         Consumer(pin=ref, feed=pin.electrical)
-        for ref in look.rail(first)
-        if (pin := look.pin(ref)) is not None
+        for ref in queries.rail(first)
+        if (pin := queries.pin(ref)) is not None
         and isinstance(pin.electrical, FeedIn)
         and pin.function in PLUS_FUNCTIONS
     )
 
 
-def feed_pins(look: Look, device: str) -> tuple[PinRef, ...]:
+def feed_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
     """The plus pins by which a device takes direct current."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     return tuple(
         PinRef(device=device, port=port.id, pin=pin.id)
         for port in (part.ports if part else ())
@@ -66,52 +66,52 @@ def feed_pins(look: Look, device: str) -> tuple[PinRef, ...]:
 
 
 @query
-def main_feed_pin(look: Look, device: str) -> PinRef | None:
+def main_feed_pin(queries: Queries, device: str) -> PinRef | None:
     """The feed of a device with the largest rating: the one that it drives with."""
-    pins = feed_pins(look, device)
-    return max(pins, key=lambda pin: _feed(look, pin).current_a or 0.0, default=None)
+    pins = feed_pins(queries, device)
+    return max(pins, key=lambda pin: _feed(queries, pin).current_a or 0.0, default=None)
 
 
-def _feed(look: Look, pin: PinRef) -> FeedIn:
-    found = look.pin(pin)
+def _feed(queries: Queries, pin: PinRef) -> FeedIn:
+    found = queries.pin(pin)
     assert found is not None and isinstance(found.electrical, FeedIn)
     return found.electrical
 
 
-def nominal_v(look: Look, plus: PinRef) -> float:
+def nominal_v(queries: Queries, plus: PinRef) -> float:
     """The voltage that a feed pin's current is given for: its own, else that of its source where it
     lies in its window, else the middle of the window.
     """
-    feed = _feed(look, plus)
+    feed = _feed(queries, plus)
     if feed.nominal_v is not None:
         return feed.nominal_v
-    for source in sources_of(look, plus):
+    for source in sources_of(queries, plus):
         if feed.v_min_v <= source.feed.nominal_v <= feed.v_max_v:
             return source.feed.nominal_v
     return (feed.v_min_v + feed.v_max_v) / 2
 
 
-def sources_of(look: Look, pin: PinRef) -> tuple[Source, ...]:
+def sources_of(queries: Queries, pin: PinRef) -> tuple[Source, ...]:
     """The sources that a pin reaches with every fuse whole and every contact closed."""
-    return sources_on_rail(look, look.rail(pin)[0])
+    return sources_on_rail(queries, queries.rail(pin)[0])
 
 
-def consumers_of(look: Look, pin: PinRef) -> tuple[Consumer, ...]:
+def consumers_of(queries: Queries, pin: PinRef) -> tuple[Consumer, ...]:
     """The consumers that a pin reaches with every fuse whole and every contact closed."""
-    return consumers_on_rail(look, look.rail(pin)[0])
+    return consumers_on_rail(queries, queries.rail(pin)[0])
 
 
-def zero_pin_of(look: Look, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:
+def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:
     """The pin that the levels of a signal pin are measured from: the one named, else the zero pin
     of its port, else the first zero pin of the device.
     """
     if reference is not None:
         return PinRef(device=pin.device, port=reference[0], pin=reference[1])
-    port = look.port(pin.port_ref)
+    port = queries.port(pin.port_ref)
     for other in port.pins if port else ():
         if other.function in RETURN_FUNCTIONS:
             return PinRef(device=pin.device, port=pin.port, pin=other.id)
-    part = look.part_of(pin.device)
+    part = queries.part_of(pin.device)
     for any_port in part.ports if part else ():
         for other in any_port.pins:
             if other.function in RETURN_FUNCTIONS:
@@ -120,28 +120,30 @@ def zero_pin_of(look: Look, pin: PinRef, reference: tuple[str, str] | None) -> P
 
 
 @query
-def downstream_pins(look: Look, fuse: str) -> tuple[PinRef, ...]:
+def downstream_pins(queries: Queries, fuse: str) -> tuple[PinRef, ...]:
     """Pins behind a fuse up to the next fuse: what its rating has to protect.
 
     The side that reaches a source without this fuse is its feed; the other side is behind it.
     """
-    part = look.part_of(fuse)
+    part = queries.part_of(fuse)
     element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
     if element is None:
         return ()
     sides = [PinRef(device=fuse, port=port, pin=pin) for port, pin in element.pins]
-    fed = [any(_gives_power(look, pin) for pin in _reached(look, side, fuse)) for side in sides]
+    fed = [
+        any(_gives_power(queries, pin) for pin in _reached(queries, side, fuse)) for side in sides
+    ]
     if fed[0] == fed[1]:
         return ()
-    return _reached(look, sides[1] if fed[0] else sides[0], None)
+    return _reached(queries, sides[1] if fed[0] else sides[0], None)
 
 
-def _gives_power(look: Look, ref: PinRef) -> bool:
-    pin = look.pin(ref)
+def _gives_power(queries: Queries, ref: PinRef) -> bool:
+    pin = queries.pin(ref)
     return pin is not None and isinstance(pin.electrical, FeedOut)
 
 
-def _reached(look: Look, start: PinRef, but_for: str | None) -> tuple[PinRef, ...]:
+def _reached(queries: Queries, start: PinRef, but_for: str | None) -> tuple[PinRef, ...]:
     """Pins reached through conductors and contacts; with `but_for` through fuses of other devices
     too, without it through no fuse.
     """
@@ -150,7 +152,7 @@ def _reached(look: Look, start: PinRef, but_for: str | None) -> tuple[PinRef, ..
         other_fuse = isinstance(element, Fuse) and but_for is not None and device != but_for
         return isinstance(element, Contact) or other_fuse
 
-    return tuple(pin for net in nets_reached(look, [start], passes) for pin in net)
+    return tuple(pin for net in nets_reached(queries, [start], passes) for pin in net)
 
 
 def voltage_fit(gives: FeedOut, takes: FeedIn) -> Literal["", "too high", "too low"]:

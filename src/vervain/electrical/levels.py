@@ -8,7 +8,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import LogicInput, LogicOutput, Reading
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Trouble = Literal["too high", "too low", "high too low", "low too high", "wrong drive"]
 
@@ -32,12 +32,12 @@ class Mismatch(Record, frozen=True, kw_only=True):
     limit_v: float | None = None
 
 
-def supply_v(look: Look, pin: PinRef) -> tuple[float, float] | None:
+def supply_v(queries: Queries, pin: PinRef) -> tuple[float, float] | None:
     """Lowest and highest supply voltage at the plus pin of a pin's own port, by the sources."""
-    port = look.port(pin.port_ref)
+    port = queries.port(pin.port_ref)
     for other in port.pins if port else ():
         if other.function in PLUS_FUNCTIONS:
-            sources = sources_of(look, PinRef(device=pin.device, port=pin.port, pin=other.id))
+            sources = sources_of(queries, PinRef(device=pin.device, port=pin.port, pin=other.id))
             if sources:
                 lows = [s.feed.lowest_v for s in sources]
                 highs = [s.feed.highest_v for s in sources]
@@ -53,11 +53,11 @@ def levels_of(output: LogicOutput, supply: tuple[float, float] | None) -> Levels
     return Levels(high_max_v=high_max, high_min_v=high_min, low_max_v=output.low_max_v)
 
 
-def reading_of(look: Look, pin: PinRef, entry: LogicInput) -> Reading:
+def reading_of(queries: Queries, pin: PinRef, entry: LogicInput) -> Reading:
     """Whether an input reads NPN, PNP or either, as its jumper stands."""
     if entry.reads_option is None:
         return entry.reads
-    value = look.setting(pin.device, entry.reads_option)
+    value = queries.setting(pin.device, entry.reads_option)
     return "NPN" if value == "NPN" else "PNP" if value == "PNP" else "either"
 
 
@@ -92,20 +92,20 @@ def mismatches(
 
 
 @query
-def inputs_driven_by(look: Look, output: PinRef) -> tuple[PinRef, ...]:
+def inputs_driven_by(queries: Queries, output: PinRef) -> tuple[PinRef, ...]:
     """The input pins on the net of an output pin."""
     return tuple(
         ref
-        for ref in look.net(output)
+        for ref in queries.net(output)
         if ref != output
-        and (pin := look.pin(ref)) is not None
+        and (pin := queries.pin(ref)) is not None
         and isinstance(pin.electrical, LogicInput)
     )
 
 
-def driving_outputs(look: Look, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
+def driving_outputs(queries: Queries, device: str) -> Iterator[tuple[PinRef, LogicOutput]]:
     """The signal outputs of a device."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             if isinstance(pin.electrical, LogicOutput):

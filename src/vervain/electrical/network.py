@@ -16,11 +16,11 @@ Status = Literal["on", "off", "too low", "collapses", "no way back", "not fed"]
 NEWTON_MOST = 40
 CLOSE_V = 1e-9
 # Across less than this no power is taken: it is what is left of rounding.
-FLAT_V = 1e-6
+ZERO_VOLTAGE_V = 1e-6
 # Continuation: the powers are raised in these parts before a load is said to collapse.
-HALVINGS = 9
+CONTINUATION_STEPS = 9
 # Of so many loads that collapse one is left out before the rest is tried again.
-TOGETHER = 8
+MAX_COLLAPSED_PER_ROUND = 8
 
 
 class Resistance(Record, frozen=True, kw_only=True, array_like=True):
@@ -200,7 +200,7 @@ class _Solver:
         volts = start
         for _ in range(NEWTON_MOST):
             across = volts[self.l_a] - volts[self.l_b]
-            if np.any(across[drawing] <= FLAT_V) or not np.all(np.isfinite(volts)):
+            if np.any(across[drawing] <= ZERO_VOLTAGE_V) or not np.all(np.isfinite(volts)):
                 return None
             safe = np.where(drawing, across, 1.0)
             slope = -powers / safe**2
@@ -217,7 +217,7 @@ class _Solver:
             volts = following
             if change < CLOSE_V * max(1.0, float(np.max(np.abs(volts), initial=0.0))):
                 across = volts[self.l_a] - volts[self.l_b]
-                return None if np.any(across[drawing] <= FLAT_V) else volts
+                return None if np.any(across[drawing] <= ZERO_VOLTAGE_V) else volts
         return None
 
     def _weakest(self, open_volts: Any) -> list[int]:
@@ -226,7 +226,7 @@ class _Solver:
         """
         np = self.np
         good, low, high = open_volts, 0.0, 1.0
-        for _ in range(HALVINGS):
+        for _ in range(CONTINUATION_STEPS):
             middle = (low + high) / 2
             found = self._newton(good, middle)
             if found is None:
@@ -236,9 +236,11 @@ class _Solver:
         drawing = self.on & self.is_power
         now = good[self.l_a] - good[self.l_b]
         before = open_volts[self.l_a] - open_volts[self.l_b]
-        left = np.where(before > FLAT_V, now / np.where(before > FLAT_V, before, 1.0), -1.0)
+        left = np.where(
+            before > ZERO_VOLTAGE_V, now / np.where(before > ZERO_VOLTAGE_V, before, 1.0), -1.0
+        )
         left = np.where(drawing, left, np.inf)
-        count = max(1, int(drawing.sum()) // TOGETHER)
+        count = max(1, int(drawing.sum()) // MAX_COLLAPSED_PER_ROUND)
         return [int(number) for number in np.argsort(left)[:count]]
 
     def run(self) -> None:
@@ -284,7 +286,7 @@ class _Solver:
         through = np.where(self.fed[self.r_a], through, 0.0) if len(through) else through
         given = self.s_g * (self.s_e - (v[self.s_b] - v[self.s_a]))
         across = v[self.l_a] - v[self.l_b]
-        safe = np.where(on & (across > FLAT_V), across, 1.0)
+        safe = np.where(on & (across > ZERO_VOLTAGE_V), across, 1.0)
         value = np.where(self.l_value > 0, self.l_value, 1.0)
         taken = np.select(
             [on & self.is_current, on & self.is_resistive, on & self.is_power],

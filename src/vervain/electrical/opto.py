@@ -4,9 +4,9 @@ from vervain.electrical.levels import levels_of, supply_v
 from vervain.model.electrical import LogicOutput, Opto
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
+from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # How far a usual resistor is from its value.
 TOLERANCE = 0.05
@@ -45,13 +45,13 @@ def dissipation_w(driven_v: tuple[float, float], opto: Opto, external_ohm: float
 
 
 @query
-def driven_v(look: Look, source: PinRef, target: PinRef) -> tuple[float, float] | None:
+def driven_v(queries: Queries, source: PinRef, target: PinRef) -> tuple[float, float] | None:
     """The lowest and highest voltage that an output puts across an isolated input."""
-    pin = look.pin(source)
+    pin = queries.pin(source)
     output = pin.electrical if pin is not None else None
     if not isinstance(output, LogicOutput):
         return None
-    supply = supply_v(look, source) or supply_v(look, target)
+    supply = supply_v(queries, source) or supply_v(queries, target)
     if output.drive == "NPN":
         return (supply[0] - output.low_max_v, supply[1]) if supply is not None else None
     levels = levels_of(output, supply)
@@ -61,14 +61,14 @@ def driven_v(look: Look, source: PinRef, target: PinRef) -> tuple[float, float] 
 
 
 @query
-def resistance_on_way_ohm(look: Look, source: PinRef, target: PinRef) -> float:
+def resistance_on_way_ohm(queries: Queries, source: PinRef, target: PinRef) -> float:
     """The resistors in line between two pins."""
-    for way in ways_from(look, target):
+    for way in paths_from(queries, target):
         if way.end != source:
             continue
         total = 0.0
         for device in {step.end.device for step in way.steps[:-1]}:
-            part = look.part_of(device)
+            part = queries.part_of(device)
             for element in part.inside if part and part.kind == "resistor" else ():
                 if isinstance(element, Resistor):
                     total += element.resistance_ohm

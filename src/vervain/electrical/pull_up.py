@@ -8,7 +8,7 @@ from vervain.model.electrical import LogicInput
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 CABLE_F_PER_M = 100e-12
 INPUT_F = 50e-12
@@ -54,12 +54,12 @@ def pull_up_window(
 
 
 @query
-def pull_up_at(look: Look, pin: PinRef) -> PullUp | None:
+def pull_up_at(queries: Queries, pin: PinRef) -> PullUp | None:
     """The pull-ups on a net: resistors to a fed plus, and those that inputs on it have inside."""
     conductance = 0.0
     volts: list[tuple[float, float]] = []
-    for member in look.net(pin):
-        found, part = look.pin(member), look.part_of(member.device)
+    for member in queries.net(pin):
+        found, part = queries.pin(member), queries.part_of(member.device)
         entry = found.electrical if found else None
         if isinstance(entry, LogicInput) and entry.pull_up_ohm and entry.pull_up_v:
             conductance += 1 / entry.pull_up_ohm
@@ -69,10 +69,10 @@ def pull_up_at(look: Look, pin: PinRef) -> PullUp | None:
                 continue
             far = element.pins[element.pins[0] == (member.port, member.pin)]
             other = PinRef(device=member.device, port=far[0], pin=far[1])
-            if not _is_plus(look, other):
+            if not _is_plus(queries, other):
                 continue
             conductance += 1 / element.resistance_ohm
-            feeds = [source.feed for source in sources_of(look, other)]
+            feeds = [source.feed for source in sources_of(queries, other)]
             volts += [(f.lowest_v, f.highest_v) for f in feeds]
     if not conductance or not volts:
         return None
@@ -83,6 +83,6 @@ def pull_up_at(look: Look, pin: PinRef) -> PullUp | None:
     )
 
 
-def _is_plus(look: Look, pin: PinRef) -> bool:
-    found = (look.pin(member) for member in look.net(pin))
+def _is_plus(queries: Queries, pin: PinRef) -> bool:
+    found = (queries.pin(member) for member in queries.net(pin))
     return any(pin.function in PLUS_FUNCTIONS for pin in found if pin is not None)

@@ -14,7 +14,7 @@ from vervain.files.problems import FileProblem
 from vervain.files.writing import write_whole
 from vervain.harness.label_layout import SheetForm, Style
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 FORMS = ("pdf", "html", "xlsx", "csv", "json")
 OWNERS = frozenset({"core", "cable"})
@@ -50,8 +50,8 @@ def _csv(table: Table) -> tuple[bytes, ...]:
     return (csv_bytes(table),)
 
 
-def _labels(look: Look, machine: Machine, style: Style, form: str) -> tuple[bytes, ...]:
-    return label_set(look, machine, OWNERS, False, set(), style, SheetForm(), form).files
+def _labels(queries: Queries, machine: Machine, style: Style, form: str) -> tuple[bytes, ...]:
+    return label_set(queries, machine, OWNERS, False, set(), style, SheetForm(), form).files
 
 
 def write_set(
@@ -66,7 +66,7 @@ def write_set(
     except OSError as error:
         raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
     stem = safe_stem(machine.name)
-    tables, look = all_tables(machine), Look(machine)
+    tables, queries = all_tables(machine), Queries(machine)
     jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
     for form in ("pdf", "html", "xlsx", "json"):
         jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables)))
@@ -79,7 +79,9 @@ def write_set(
         ("tape-12-mm", TAPE, "csv"),
         ("A4", SHEETS, "pdf"),
     ):
-        jobs.append((f"{stem}-labels-{words}.{form}", partial(_labels, look, machine, style, form)))
+        jobs.append(
+            (f"{stem}-labels-{words}.{form}", partial(_labels, queries, machine, style, form))
+        )
     written: list[Path] = []
     for name, make in jobs:
         if not says(name):

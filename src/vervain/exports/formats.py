@@ -10,7 +10,7 @@ import msgspec
 
 from vervain.exports.tables import Table, supply_table
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Finding, Result
 from vervain.rules.registry import RULE_BY_ID
 from vervain.tables.table_view import Cell
@@ -99,7 +99,7 @@ def findings_json(machine: Machine, result: Result) -> bytes:
         "version": 1,
         "machine": machine.name,
         "state": machine.state,
-        "supply": _rows(supply_table(Look(machine))),
+        "supply": _rows(supply_table(Queries(machine))),
         "findings": [_finding(finding) for finding in result.open],
         "accepted": [_finding(finding) for finding in result.accepted],
     }

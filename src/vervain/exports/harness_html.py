@@ -11,7 +11,7 @@ from vervain.exports.tables import Table
 from vervain.harness.route_shapes import Disc, Drawing, Frame, Shape, Stroke, Words, draw_route
 from vervain.model.colours import base_and_stripe, is_colour
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 STYLE = """
 :root { --paper: #F6F3EC; --sheet: #FFFFFF; --ink: #25232D; --faded: #6A6674; --rule: #DAD5CA;
@@ -82,7 +82,7 @@ def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
                        "aria-label": "Search"},
     )  # fmt: skip
     main = ElementTree.SubElement(body, "main")
-    drawing = draw_route(Look(machine))
+    drawing = draw_route(Queries(machine))
     if drawing.shapes:
         figure = ElementTree.SubElement(main, "figure")
         figure.append(svg_of(drawing))

@@ -10,7 +10,7 @@ from vervain.exports.label_files import fonts
 from vervain.exports.tables import Table
 from vervain.harness.route_shapes import Disc, Drawing, Frame, Shape, Stroke, Words, draw_route
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Cell
 
 MARGIN = 36.0
@@ -51,7 +51,7 @@ def harness_pdf(machine: Machine, tables: tuple[Table, ...], paper: str = "a4") 
     )
     styles = _styles()
     story: list[Any] = [Paragraph(escape(f"Harness of {name}"), styles["title"])]
-    drawing = draw_route(Look(machine), 780.0)
+    drawing = draw_route(Queries(machine), 780.0)
     if drawing.shapes and drawing.height > 40:
         room = height - 2 * MARGIN - 60
         story += [Spacer(1, 6), _flowable(drawing, width - 2 * MARGIN, room)]

@@ -25,7 +25,7 @@ from vervain.harness.label_layout import (
 from vervain.harness.label_texts import LabelText, changed_labels, label_texts
 from vervain.harness.terminations import core_area_mm2
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 MM = 72 / 25.4
 HAIRLINE_MM = 0.1
@@ -64,29 +64,29 @@ def width_mm(text: str, size_mm: float, bold: bool) -> float:
     return float(stringWidth(text, fonts()[bold], size_mm * MM)) / MM
 
 
-def wire_diameter_mm(look: Look, text: LabelText) -> float:
+def wire_diameter_mm(queries: Queries, text: LabelText) -> float:
     """The diameter of what a label goes around: a cable, or one insulated core."""
     if text.owner == "cable":
-        strand = strand_of_cable(look, text.cable)
+        strand = strand_of_cable(queries, text.cable)
         return strand.diameter_mm if strand is not None else 5.0
-    area = core_area_mm2(look, text.key[0]) if text.key else None
+    area = core_area_mm2(queries, text.key[0]) if text.key else None
     return insulated_mm(area or 0.25)
 
 
 def wanted_labels(
-    look: Look, machine: Machine, owners: frozenset[str], only_changed: bool, cables: set[str]
+    queries: Queries, machine: Machine, owners: frozenset[str], only_changed: bool, cables: set[str]
 ) -> tuple[LabelText, ...]:
     """The labels to print: of cores, of cables; only those that changed since the last print; only
     of some cables, where any are named.
     """
-    found = tuple(label for label in label_texts(look) if label.owner in owners)
+    found = tuple(label for label in label_texts(queries) if label.owner in owners)
     if only_changed:
         found = changed_labels(found, machine.printed)
     return tuple(label for label in found if not cables or label.cable in cables)
 
 
 def lay_out_labels(
-    look: Look, name: str, texts: tuple[LabelText, ...], style: Style, sheet: SheetForm
+    queries: Queries, name: str, texts: tuple[LabelText, ...], style: Style, sheet: SheetForm
 ) -> tuple[Label, ...]:
     """Every label laid out, for tape, or for the cells of a sheet. Raises `Problem`."""
     size = None
@@ -94,7 +94,7 @@ def lay_out_labels(
         check_sheet(sheet)
         size = sheet.label_mm
     return tuple(
-        lay_out_label(text, style, wire_diameter_mm(look, text), name, width_mm, size)
+        lay_out_label(text, style, wire_diameter_mm(queries, text), name, width_mm, size)
         for text in texts
     )
 
@@ -234,13 +234,13 @@ LABEL_COLUMNS = (
 
 
 def labels_csv(
-    look: Look, name: str, texts: tuple[LabelText, ...], labels: tuple[Label, ...]
+    queries: Queries, name: str, texts: tuple[LabelText, ...], labels: tuple[Label, ...]
 ) -> bytes:
     """A row a label, for a program that prints them by its own form."""
     rows = tuple(
         (
             text.text, text.owner, text.at, text.to, text.cable,
-            round(wire_diameter_mm(look, text), 1), round(label.width, 1), f"{text.text} {name}",
+            round(wire_diameter_mm(queries, text), 1), round(label.width, 1), f"{text.text} {name}",
         )
         for text, label in zip(texts, labels, strict=True)
     )  # fmt: skip
@@ -258,7 +258,7 @@ class LabelSet(NamedTuple):
 
 
 def label_set(
-    look: Look,
+    queries: Queries,
     machine: Machine,
     owners: frozenset[str],
     only_changed: bool,
@@ -270,14 +270,14 @@ def label_set(
     """The labels that are wanted as pdf, svg or csv. What was printed and is on no label any more
     is forgotten. Raises `Problem`.
     """
-    texts = wanted_labels(look, machine, owners, only_changed, cables)
-    laid = lay_out_labels(look, machine.name, texts, style, sheet)
+    texts = wanted_labels(queries, machine, owners, only_changed, cables)
+    laid = lay_out_labels(queries, machine.name, texts, style, sheet)
     if form == "pdf":
         files: tuple[bytes, ...] = (labels_pdf(laid, style, sheet, f"Labels of {machine.name}"),)
     elif form == "svg":
         files = labels_svg(laid, style, sheet)
     else:
-        files = (labels_csv(look, machine.name, texts, laid),)
-    still = {text.content for text in label_texts(look)}
+        files = (labels_csv(queries, machine.name, texts, laid),)
+    still = {text.content for text in label_texts(queries)}
     printed = {content for content in machine.printed if content in still}
     return LabelSet(texts, files, tuple(sorted(printed | {text.content for text in texts})))

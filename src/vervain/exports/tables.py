@@ -3,12 +3,12 @@
 from vervain.harness.conductors import natural_key
 from vervain.model.base import Record
 from vervain.model.machine import Machine
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 from vervain.rules.finding import Result
 from vervain.rules.registry import RULE_BY_ID
 from vervain.supply.conductor_currents import all_flowing
-from vervain.supply.results import arrivals, source_name, supply_loads
+from vervain.supply.results import delivered_power, source_name, supply_loads
 from vervain.supply.states import STATE_WORDS, STATES, State
 from vervain.tables.cable_face import cable_face
 from vervain.tables.conductor_face import conductor_face
@@ -46,30 +46,30 @@ def face_table(face: Face) -> Table:
     )
 
 
-def harness_faces(machine: Machine, look: Look) -> tuple[Face, ...]:
+def harness_faces(machine: Machine, queries: Queries) -> tuple[Face, ...]:
     """The five faces of the harness table; conductors in the natural order of their labels."""
-    conductors = conductor_face(look, all_flowing(look))
+    conductors = conductor_face(queries, all_flowing(queries))
     ordered = sorted(
         conductors.rows, key=lambda row: natural_key(str(conductors.cell(row, "label")))
     )
     return (
         conductors._replace(rows=tuple(ordered)),
-        cable_face(look),
-        connector_face(look),
-        cut_face(look, machine.prices),
-        label_face(look, machine.printed),
+        cable_face(queries),
+        connector_face(queries),
+        cut_face(queries, machine.prices),
+        label_face(queries, machine.printed),
     )
 
 
-def device_table(look: Look) -> Table:
+def device_table(queries: Queries) -> Table:
     """Every device with its part and its place."""
-    places = {place.id: place.name for place in look.places()}
+    places = {place.id: place.name for place in queries.places()}
     rows: list[tuple[Cell, ...]] = []
-    for designator in look.devices():
-        device, part = look.device(designator), look.part_of(designator)
+    for designator in queries.devices():
+        device, part = queries.device(designator), queries.part_of(designator)
         if device is None or part is None:
             continue
-        axis = look.axis_of(designator)
+        axis = queries.axis_of(designator)
         rows.append(
             (
                 designator,
@@ -129,7 +129,7 @@ def finding_table(result: Result) -> Table:
     return Table(title="Findings", columns=columns, rows=tuple(rows))
 
 
-def settings_table(look: Look) -> Table:
+def settings_table(queries: Queries) -> Table:
     """Everything to set outside the wiring."""
     columns = (
         ("Group", 10),
@@ -139,7 +139,7 @@ def settings_table(look: Look) -> Table:
         ("Because of", 44),
     )
     rows = tuple(
-        (row.group, row.where, row.what, row.value, row.because) for row in settings_sheet(look)
+        (row.group, row.where, row.what, row.value, row.because) for row in settings_sheet(queries)
     )
     return Table(title="Settings", columns=columns, rows=rows)
 
@@ -150,22 +150,23 @@ SUPPLY_COLUMNS = (
 )  # fmt: skip
 
 
-def supply_table(look: Look, states: tuple[State, ...] = STATES) -> Table:
+def supply_table(queries: Queries, states: tuple[State, ...] = STATES) -> Table:
     """State by state: what each supply gives of its rating, and what each consumer gets."""
     rows: list[tuple[Cell, ...]] = []
     for state in states:
         words = STATE_WORDS[state]
-        for load in supply_loads(look, state):
+        for load in supply_loads(queries, state):
             rows.append(
                 (
-                    words, source_name(look, load.pin), "", "", round(load.amps, 3), load.rated_a,
-                    round(load.volts, 2), load.nominal_v, None, f"{load.fraction:.0%}", "",
+                    words, source_name(queries, load.pin), "", "", round(load.amps, 3),
+                    load.rated_a, round(load.volts, 2), load.nominal_v, None,
+                    f"{load.fraction:.0%}", "",
                 )
             )  # fmt: skip
-        for row in arrivals(look, state):
+        for row in delivered_power(queries, state):
             rows.append(
                 (
-                    words, source_name(look, row.source), row.pin.device, row.pin.port,
+                    words, source_name(queries, row.source), row.pin.device, row.pin.port,
                     round(row.amps, 3), round(row.wanted_a, 3),
                     None if row.volts is None else round(row.volts, 2), row.source_v,
                     None if row.lost is None else round(row.lost * 100, 2), row.status, row.by,
@@ -176,11 +177,11 @@ def supply_table(look: Look, states: tuple[State, ...] = STATES) -> Table:
 
 def all_tables(machine: Machine) -> tuple[Table, ...]:
     """The tables of a machine, in the order of the workbook's sheets."""
-    look = Look(machine)
+    queries = Queries(machine)
     return (
-        *(face_table(face) for face in harness_faces(machine, look)),
-        device_table(look),
-        settings_table(look),
-        supply_table(look),
+        *(face_table(face) for face in harness_faces(machine, queries)),
+        device_table(queries),
+        settings_table(queries),
+        supply_table(queries),
         finding_table(check_machine(machine)),
     )

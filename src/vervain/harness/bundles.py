@@ -7,7 +7,7 @@ from vervain.harness.fittings import fittings, sleeve_for
 from vervain.model.base import Record
 from vervain.model.part import CablePart
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # Diameter of a circle around n equal circles, in diameters of one, for the closest packings known.
 AROUND = (0.0, 1.0, 2.0, 2.155, 2.414, 2.701, 3.0, 3.0, 3.304, 3.613, 3.813, 3.924, 4.030)
@@ -84,10 +84,10 @@ def area_mm2(diameters_mm: tuple[float, ...]) -> float:
 
 
 @query
-def strand_of_cable(look: Look, cable_id: str) -> Strand | None:
+def strand_of_cable(queries: Queries, cable_id: str) -> Strand | None:
     """A cable as it lies in a bundle."""
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if part is None:
         return None
     diameter, estimated = cable_diameter_mm(part)
@@ -105,11 +105,11 @@ def strand_of_cable(look: Look, cable_id: str) -> Strand | None:
 
 
 @query
-def strand_of_leads(look: Look, hookup_id: str) -> Strand | None:
+def strand_of_leads(queries: Queries, hookup_id: str) -> Strand | None:
     """A device's own leads as they lie in a bundle, taken as a round cable of all its leads."""
-    hookup = look.hookup(hookup_id)
-    side = lead_side(look, hookup) if hookup else None
-    port = look.port(side) if side else None
+    hookup = queries.hookup(hookup_id)
+    side = lead_side(queries, hookup) if hookup else None
+    port = queries.port(side) if side else None
     if port is None or side is None:
         return None
     colours = tuple(pin.lead or "" for pin in port.pins)
@@ -129,21 +129,21 @@ def strand_of_leads(look: Look, hookup_id: str) -> Strand | None:
 
 
 @query
-def bundle_of(look: Look, run_id: str) -> Bundle:
+def bundle_of(queries: Queries, run_id: str) -> Bundle:
     """What lies in a run. Leads of one device that go two ways are laid once."""
     strands: dict[str, Strand] = {}
-    for cable_id in cables_of_runs(look).get(run_id, ()):
-        strand = strand_of_cable(look, cable_id)
+    for cable_id in cables_of_runs(queries).get(run_id, ()):
+        strand = strand_of_cable(queries, cable_id)
         if strand is not None:
             strands[strand.name] = strand
-    for hookup_id in leads_of_runs(look).get(run_id, ()):
-        strand = strand_of_leads(look, hookup_id)
+    for hookup_id in leads_of_runs(queries).get(run_id, ()):
+        strand = strand_of_leads(queries, hookup_id)
         if strand is not None:
             strands.setdefault(strand.name, strand)
     found = tuple(strands.values())
     diameters = tuple(strand.diameter_mm for strand in found)
     outer, area = bundle_diameter_mm(diameters), area_mm2(diameters)
-    run = look.run(run_id)
+    run = queries.run(run_id)
     chain = run.chain if run else None
     return Bundle(
         run=run_id,

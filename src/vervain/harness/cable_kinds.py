@@ -3,9 +3,9 @@
 from typing import Literal
 
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
+from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 MAINS = ("line", "neutral")
 MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")
@@ -19,51 +19,53 @@ Service = Literal["mains", "motor", "encoder", "stop", "signal", "feed"]
 
 
 @query
-def port_kinds(look: Look, cable_id: str) -> frozenset[str]:
+def port_kinds(queries: Queries, cable_id: str) -> frozenset[str]:
     """The kinds of all ports that a cable's conductors come to, through connectors."""
     return frozenset(
-        kind for hookup in look.hookups_in(cable_id) for kind in kinds_of_hookup(look, hookup.id)
+        kind
+        for hookup in queries.hookups_in(cable_id)
+        for kind in kinds_of_hookup(queries, hookup.id)
     )
 
 
 @query
-def kinds_of_hookup(look: Look, hookup_id: str) -> frozenset[str]:
+def kinds_of_hookup(queries: Queries, hookup_id: str) -> frozenset[str]:
     """The kinds of the ports that a hookup's conductors come to, through connectors."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     kinds: set[str] = set()
     for end, side in ((hookup.a, "a"), (hookup.b, "b")) if hookup else ():
-        port = look.port(end)
+        port = queries.port(end)
         if port is not None:
             kinds.add(port.kind)
         for row in hookup.conductors if hookup else ():
             ref = PinRef(device=end.device, port=end.port, pin=getattr(row, side))
-            for way in ways_from(look, ref):
-                far = look.port(way.end.port_ref)
+            for way in paths_from(queries, ref):
+                far = queries.port(way.end.port_ref)
                 if way.lands and far is not None:
                     kinds.add(far.kind)
     return frozenset(kinds)
 
 
 @query
-def functions_of_hookup(look: Look, hookup_id: str) -> frozenset[str]:
+def functions_of_hookup(queries: Queries, hookup_id: str) -> frozenset[str]:
     """The functions of the pins at both ends of a hookup."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     found: set[str] = set()
     for end, side in ((hookup.a, "a"), (hookup.b, "b")) if hookup else ():
         for row in hookup.conductors if hookup else ():
-            pin = look.pin(PinRef(device=end.device, port=end.port, pin=getattr(row, side)))
+            pin = queries.pin(PinRef(device=end.device, port=end.port, pin=getattr(row, side)))
             if pin is not None:
                 found.add(pin.function)
     return frozenset(found)
 
 
 @query
-def pin_functions(look: Look, cable_id: str) -> frozenset[str]:
+def pin_functions(queries: Queries, cable_id: str) -> frozenset[str]:
     """The functions of every pin that a cable's cores come to."""
     return frozenset(
         function
-        for hookup in look.hookups_in(cable_id)
-        for function in functions_of_hookup(look, hookup.id)
+        for hookup in queries.hookups_in(cable_id)
+        for function in functions_of_hookup(queries, hookup.id)
     )
 
 
@@ -81,12 +83,12 @@ def service_of(kinds: frozenset[str], functions: frozenset[str]) -> Service:
 
 
 @query
-def service_of_hookup(look: Look, hookup_id: str) -> Service:
+def service_of_hookup(queries: Queries, hookup_id: str) -> Service:
     """What a hookup is laid as."""
-    return service_of(kinds_of_hookup(look, hookup_id), functions_of_hookup(look, hookup_id))
+    return service_of(kinds_of_hookup(queries, hookup_id), functions_of_hookup(queries, hookup_id))
 
 
 @query
-def service_of_cable(look: Look, cable_id: str) -> Service:
+def service_of_cable(queries: Queries, cable_id: str) -> Service:
     """What a cable is laid as."""
-    return service_of(port_kinds(look, cable_id), pin_functions(look, cable_id))
+    return service_of(port_kinds(queries, cable_id), pin_functions(queries, cable_id))

@@ -3,7 +3,7 @@
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PortRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import place_of, route_of_places
 
 
@@ -19,56 +19,58 @@ class CableRoute(Record, frozen=True, kw_only=True):
 
 
 @query
-def cable_ports(look: Look, cable_id: str) -> tuple[PortRef, ...]:
+def cable_ports(queries: Queries, cable_id: str) -> tuple[PortRef, ...]:
     """Every port that a cable's cores come to, in the order of the hookups."""
     return tuple(
-        dict.fromkeys(end for hookup in look.hookups_in(cable_id) for end in (hookup.a, hookup.b))
+        dict.fromkeys(
+            end for hookup in queries.hookups_in(cable_id) for end in (hookup.a, hookup.b)
+        )
     )
 
 
 @query
-def cable_route(look: Look, cable_id: str) -> CableRoute:
+def cable_route(queries: Queries, cable_id: str) -> CableRoute:
     """The route of a cable: the runs that it is given, else the shortest between its ends; where
     it comes to more than two places, the shortest ways from the first to each.
     """
-    cable = look.cable(cable_id)
-    ports = cable_ports(look, cable_id)
-    return _route(look, ports, cable.runs if cable else ())
+    cable = queries.cable(cable_id)
+    ports = cable_ports(queries, cable_id)
+    return _route(queries, ports, cable.runs if cable else ())
 
 
 @query
-def lead_route(look: Look, hookup_id: str) -> CableRoute:
+def lead_route(queries: Queries, hookup_id: str) -> CableRoute:
     """The route of a device's own leads that are joined without a cable."""
-    hookup = look.hookup(hookup_id)
-    return _route(look, (hookup.a, hookup.b), ()) if hookup else CableRoute(missing="not joined")
+    hookup = queries.hookup(hookup_id)
+    return _route(queries, (hookup.a, hookup.b), ()) if hookup else CableRoute(missing="not joined")
 
 
-def _route(look: Look, ports: tuple[PortRef, ...], given: tuple[str, ...]) -> CableRoute:
+def _route(queries: Queries, ports: tuple[PortRef, ...], given: tuple[str, ...]) -> CableRoute:
     if not ports:
         return CableRoute(missing="joined to nothing")
     for ref in ports:
-        if place_of(look, ref.device) is None:
+        if place_of(queries, ref.device) is None:
             return CableRoute(runs=given, missing=f"{ref.device} has no place")
-    places = tuple(dict.fromkeys(place_of(look, ref.device) or "" for ref in ports))
+    places = tuple(dict.fromkeys(place_of(queries, ref.device) or "" for ref in ports))
     runs: dict[str, None] = {}
     if given:
         runs = dict.fromkeys(given)
-        if not joins(look, given, places):
+        if not joins(queries, given, places):
             return CableRoute(places=places, runs=given, missing="its runs do not join its ends")
     else:
         for place in places[1:]:
-            route = route_of_places(look, places[0], place)
+            route = route_of_places(queries, places[0], place)
             if route is None:
-                first, last = (look.place(name) for name in (places[0], place))
+                first, last = (queries.place(name) for name in (places[0], place))
                 names = f"{first.name if first else ''} to {last.name if last else ''}"
                 return CableRoute(places=places, missing=f"no run leads from {names}")
             runs |= dict.fromkeys(route.runs)
     return CableRoute(places=places, runs=tuple(runs))
 
 
-def joins(look: Look, runs: tuple[str, ...], places: tuple[str, ...]) -> bool:
+def joins(queries: Queries, runs: tuple[str, ...], places: tuple[str, ...]) -> bool:
     """Whether runs hold together and come to every one of some places."""
-    ends = [{run.a, run.b} for name in runs if (run := look.run(name)) is not None]
+    ends = [{run.a, run.b} for name in runs if (run := queries.run(name)) is not None]
     if len(ends) < len(runs) or not ends:
         return False
     reached = ends.pop(0)
@@ -83,31 +85,31 @@ def joins(look: Look, runs: tuple[str, ...], places: tuple[str, ...]) -> bool:
 
 
 @query
-def cables_of_runs(look: Look) -> dict[str, tuple[str, ...]]:
+def cables_of_runs(queries: Queries) -> dict[str, tuple[str, ...]]:
     """The cables that lie in each run, in the machine's order."""
     found: dict[str, list[str]] = {}
-    for cable_id in look.cables():
-        for run in cable_route(look, cable_id).runs:
+    for cable_id in queries.cables():
+        for run in cable_route(queries, cable_id).runs:
             found.setdefault(run, []).append(cable_id)
     return {run: tuple(cables) for run, cables in found.items()}
 
 
 @query
-def leads_of_runs(look: Look) -> dict[str, tuple[str, ...]]:
+def leads_of_runs(queries: Queries) -> dict[str, tuple[str, ...]]:
     """The hookups of devices' own leads that lie in each run."""
     found: dict[str, list[str]] = {}
-    for hookup_id in look.hookups():
-        hookup = look.hookup(hookup_id)
-        if hookup is not None and hookup.cable is None and lead_side(look, hookup) is not None:
-            for run in lead_route(look, hookup_id).runs:
+    for hookup_id in queries.hookups():
+        hookup = queries.hookup(hookup_id)
+        if hookup is not None and hookup.cable is None and lead_side(queries, hookup) is not None:
+            for run in lead_route(queries, hookup_id).runs:
                 found.setdefault(run, []).append(hookup_id)
     return {run: tuple(hookups) for run, hookups in found.items()}
 
 
-def lead_side(look: Look, hookup: Hookup) -> PortRef | None:
+def lead_side(queries: Queries, hookup: Hookup) -> PortRef | None:
     """The end of a hookup whose device's own leads make it; boards have no leads."""
     for end in (hookup.a, hookup.b):
-        port, part = look.port(end), look.part_of(end.device)
+        port, part = queries.port(end), queries.part_of(end.device)
         if port is not None and port.end == "device" and part is not None and part.board is None:
             return end
     return None

@@ -5,7 +5,7 @@ from typing import Literal
 from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
 from vervain.harness.label_texts import label_texts
 from vervain.model.base import Record
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Kind = Literal["added", "removed", "moved", "changed"]
 
@@ -44,8 +44,8 @@ def _core(row: ConductorRow) -> tuple[str, int | None] | None:
     return (row.cable, row.core) if row.cable else None
 
 
-def _words(look: Look, row: ConductorRow) -> str:
-    ends = " to ".join(f"{ref.device} {pin_words(look, ref)}" for ref in (row.start, row.end))
+def _words(queries: Queries, row: ConductorRow) -> str:
+    ends = " to ".join(f"{ref.device} {pin_words(queries, ref)}" for ref in (row.start, row.end))
     wire = ", ".join(
         word
         for word in (
@@ -59,7 +59,7 @@ def _words(look: Look, row: ConductorRow) -> str:
     return f"{ends}, {wire}" if wire else ends
 
 
-def compare(old: Look, new: Look) -> Difference:
+def compare(old: Queries, new: Queries) -> Difference:
     """Which conductors were added, removed, moved (the same core or the same device's lead at
     another pin) or changed (between the same pins by another core, length or cross-section).
     """
@@ -104,7 +104,7 @@ def compare(old: Look, new: Look) -> Difference:
     )
 
 
-def _change(old: Look, new: Look, first: ConductorRow, second: ConductorRow) -> Change | None:
+def _change(old: Queries, new: Queries, first: ConductorRow, second: ConductorRow) -> Change | None:
     before, after = _words(old, first), _words(new, second)
     moved = _ends(first) != _ends(second)
     if before == after and not moved:

@@ -4,9 +4,9 @@ from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PinRef
-from vervain.queries.connectivity import is_joint, joined_inside, ways_from
+from vervain.queries.connectivity import is_joint, joined_inside, paths_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 
 # Which end of a conductor is written first: the control side before the strips, these before
@@ -46,9 +46,9 @@ class ConductorRow(Record, frozen=True, kw_only=True):
 
 
 @query
-def conductor_rows(look: Look) -> tuple[ConductorRow, ...]:
+def conductor_rows(queries: Queries) -> tuple[ConductorRow, ...]:
     """Every row, in the natural order of the labels."""
-    made = [row for hookup in look.hookups() for row in rows_of_hookup(look, hookup)]
+    made = [row for hookup in queries.hookups() for row in rows_of_hookup(queries, hookup)]
     return tuple(sorted(made, key=lambda row: (natural_key(row.label_from), row.hookup, row.row)))
 
 
@@ -70,31 +70,31 @@ def natural_key(text: str) -> tuple[tuple[int, int, str], ...]:
 
 
 @query
-def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
+def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]:
     """The rows of one hookup. A device's lead into a connector is no row of its own: it stands
     with the core behind the connector, if there is one.
     """
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None:
         return ()
-    named = labels(look)
-    cable = look.cable(hookup.cable) if hookup.cable else None
-    cable_part = look.cable_part(cable.part) if cable else None
+    named = labels(queries)
+    cable = queries.cable(hookup.cable) if hookup.cable else None
+    cable_part = queries.cable_part(cable.part) if cable else None
     found = []
     for row, conductor in enumerate(hookup.conductors):
         a, b = ends_of(hookup, conductor)
-        if cable is None and _stands_elsewhere(look, hookup, a, b):
+        if cable is None and _stands_elsewhere(queries, hookup, a, b):
             continue
         label = named[hookup_id, row]
-        a_first = _side(look, a) <= _side(look, b)
+        a_first = _side(queries, a) <= _side(queries, b)
         start, end = (a, b) if a_first else (b, a)
         core = conductor.core
         known = cable_part is not None and core is not None and core <= len(cable_part.cores)
-        leads = _leads_of(look, start, end, is_lead=cable is None)
-        own = look.port(leads[0].pin.port_ref) if cable is None and leads else None
+        leads = _leads_of(queries, start, end, is_lead=cable is None)
+        own = queries.port(leads[0].pin.port_ref) if cable is None and leads else None
         length_m = own.lead_length_m if own else None
         if cable is not None:
-            length_m = cable_length_m(look, cable.id)
+            length_m = cable_length_m(queries, cable.id)
         found.append(
             ConductorRow(
                 hookup=hookup_id,
@@ -116,17 +116,17 @@ def rows_of_hookup(look: Look, hookup_id: str) -> tuple[ConductorRow, ...]:
     return tuple(found)
 
 
-def pin_text(look: Look, ref: PinRef) -> str:
+def pin_text(queries: Queries, ref: PinRef) -> str:
     """A pin as it is called on its board."""
-    pin = look.pin(ref)
+    pin = queries.pin(ref)
     return pin.text if pin else ref.pin
 
 
 @query
-def pin_words(look: Look, ref: PinRef) -> str:
+def pin_words(queries: Queries, ref: PinRef) -> str:
     """Port and pin in the shortest words that tell them apart: "AXIS 1 STP", "X14.2", "A+"."""
-    part = look.part_of(ref.device)
-    text = pin_text(look, ref)
+    part = queries.part_of(ref.device)
+    text = pin_text(queries, ref)
     if part is None:
         return f"{ref.port} {text}"
     if part.kind == "connector" or len(part.ports) == 1:
@@ -135,50 +135,50 @@ def pin_words(look: Look, ref: PinRef) -> str:
     return text if len(named) == 1 and len(text) > 1 else f"{ref.port} {text}"
 
 
-def _side(look: Look, ref: PinRef) -> int:
-    if is_joint(look, ref.device):
+def _side(queries: Queries, ref: PinRef) -> int:
+    if is_joint(queries, ref.device):
         return 3
-    port = look.port(ref.port_ref)
+    port = queries.port(ref.port_ref)
     return SIDE_ORDER[port.end] if port else 3
 
 
-def _stands_elsewhere(look: Look, hookup: Hookup, a: PinRef, b: PinRef) -> bool:
+def _stands_elsewhere(queries: Queries, hookup: Hookup, a: PinRef, b: PinRef) -> bool:
     """Whether this lead ends in a connector behind which a cable's core goes on."""
-    joint = b if is_joint(look, b.device) else a if is_joint(look, a.device) else None
+    joint = b if is_joint(queries, b.device) else a if is_joint(queries, a.device) else None
     if joint is None:
         return False
     device = a if joint is b else b
     return any(
-        len(way.steps) > 1 and _has_core(look, way.steps[1].hookup)
-        for way in ways_from(look, device)
+        len(way.steps) > 1 and _has_core(queries, way.steps[1].hookup)
+        for way in paths_from(queries, device)
         if way.steps[0].end == joint
     )
 
 
-def _has_core(look: Look, hookup_id: str) -> bool:
-    hookup = look.hookup(hookup_id)
+def _has_core(queries: Queries, hookup_id: str) -> bool:
+    hookup = queries.hookup(hookup_id)
     return hookup is not None and hookup.cable is not None
 
 
-def _leads_of(look: Look, start: PinRef, end: PinRef, is_lead: bool) -> tuple[LeadAtEnd, ...]:
+def _leads_of(queries: Queries, start: PinRef, end: PinRef, is_lead: bool) -> tuple[LeadAtEnd, ...]:
     """The leads that a row shows: the devices' own, or those behind the connector at its end."""
     if is_lead:
-        return (*_own_lead(look, start), *_own_lead(look, end))
-    return _leads_behind(look, end) if is_joint(look, end.device) else _own_lead(look, end)
+        return (*_own_lead(queries, start), *_own_lead(queries, end))
+    return _leads_behind(queries, end) if is_joint(queries, end.device) else _own_lead(queries, end)
 
 
-def _leads_behind(look: Look, joint: PinRef) -> tuple[LeadAtEnd, ...]:
+def _leads_behind(queries: Queries, joint: PinRef) -> tuple[LeadAtEnd, ...]:
     found: dict[PinRef, LeadAtEnd] = {}
-    for member in joined_inside(look, joint):
-        for way in ways_from(look, member):
-            pin = look.pin(way.end)
+    for member in joined_inside(queries, joint):
+        for way in paths_from(queries, member):
+            pin = queries.pin(way.end)
             if way.lands and len(way.steps) == 1 and pin is not None:
                 found[way.end] = LeadAtEnd(pin=way.end, colour=pin.lead)
     return tuple(found.values())
 
 
-def _own_lead(look: Look, end: PinRef) -> tuple[LeadAtEnd, ...]:
-    pin, port = look.pin(end), look.port(end.port_ref)
+def _own_lead(queries: Queries, end: PinRef) -> tuple[LeadAtEnd, ...]:
+    pin, port = queries.pin(end), queries.port(end.port_ref)
     if pin is None or port is None or port.end != "device":
         return ()
     return (LeadAtEnd(pin=end, colour=pin.lead),)

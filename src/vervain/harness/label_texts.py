@@ -7,7 +7,7 @@ from vervain.harness.conductors import natural_key, pin_words, rows_of_hookup
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Owner = Literal["core", "cable"]
 
@@ -33,10 +33,10 @@ class LabelText(Record, frozen=True, kw_only=True):
 
 
 @query
-def core_label_texts(look: Look, hookup_id: str) -> tuple[LabelText, ...]:
+def core_label_texts(queries: Queries, hookup_id: str) -> tuple[LabelText, ...]:
     """The labels of the conductors of a hookup, the control side first."""
     found = []
-    for row in rows_of_hookup(look, hookup_id):
+    for row in rows_of_hookup(queries, hookup_id):
         leads = " ".join(lead.colour or "" for lead in row.leads).strip()
         behind = f", {row.devices[0]} {leads}".rstrip() if row.devices and row.cable else ""
         ends = (
@@ -48,8 +48,8 @@ def core_label_texts(look: Look, hookup_id: str) -> tuple[LabelText, ...]:
                 LabelText(
                     owner="core",
                     text=text,
-                    at=_at(look, here),
-                    to=f"to {far.device} {pin_words(look, far)}{more if far == row.end else ''}",
+                    at=_at(queries, here),
+                    to=f"to {far.device} {pin_words(queries, far)}{more if far == row.end else ''}",
                     cable=row.cable,
                     key=row.key,
                 )
@@ -57,14 +57,14 @@ def core_label_texts(look: Look, hookup_id: str) -> tuple[LabelText, ...]:
     return tuple(found)
 
 
-def _at(look: Look, pin: PinRef) -> str:
-    return f"at {pin.device} {pin_words(look, pin)}"
+def _at(queries: Queries, pin: PinRef) -> str:
+    return f"at {pin.device} {pin_words(queries, pin)}"
 
 
 @query
-def cable_label_texts(look: Look, cable_id: str) -> tuple[LabelText, ...]:
+def cable_label_texts(queries: Queries, cable_id: str) -> tuple[LabelText, ...]:
     """The labels of a cable: one at each device that it comes to, naming the others."""
-    devices = tuple(dict.fromkeys(ref.device for ref in cable_ports(look, cable_id)))
+    devices = tuple(dict.fromkeys(ref.device for ref in cable_ports(queries, cable_id)))
     found = []
     for device in devices:
         others = [other for other in devices if other != device]
@@ -81,14 +81,14 @@ def cable_label_texts(look: Look, cable_id: str) -> tuple[LabelText, ...]:
 
 
 @query
-def label_texts(look: Look) -> tuple[LabelText, ...]:
+def label_texts(queries: Queries) -> tuple[LabelText, ...]:
     """Every label of cores and of cables with more than one core, in natural order."""
-    found = [label for name in look.hookups() for label in core_label_texts(look, name)]
-    for cable_id in look.cables():
-        cable = look.cable(cable_id)
-        part = look.cable_part(cable.part) if cable else None
+    found = [label for name in queries.hookups() for label in core_label_texts(queries, name)]
+    for cable_id in queries.cables():
+        cable = queries.cable(cable_id)
+        part = queries.cable_part(cable.part) if cable else None
         if part is not None and len(part.cores) > 1:
-            found += cable_label_texts(look, cable_id)
+            found += cable_label_texts(queries, cable_id)
     return tuple(sorted(found, key=lambda label: (natural_key(label.text), label.at)))
 
 

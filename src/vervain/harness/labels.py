@@ -6,7 +6,7 @@ from vervain.harness.label_templates import fill
 from vervain.model.base import Record
 from vervain.model.machine import Conductor, Hookup, PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 
 
@@ -26,20 +26,20 @@ def core_name(cable: str, core: int | None) -> str:
 
 
 @query
-def templated_labels(look: Look, hookup_id: str) -> tuple[ConductorLabels, ...]:
+def templated_labels(queries: Queries, hookup_id: str) -> tuple[ConductorLabels, ...]:
     """The labels of a hookup's conductors before collisions are looked at."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None:
         return ()
     found = []
     for row, conductor in enumerate(hookup.conductors):
-        mark = _mark(look, hookup, conductor)
+        mark = _mark(queries, hookup, conductor)
         if mark is not None:
             at_a = at_b = mark
         else:
             a, b = ends_of(hookup, conductor)
-            at_a = _filled(look, hookup, conductor, a, b)
-            at_b = _filled(look, hookup, conductor, b, a)
+            at_a = _filled(queries, hookup, conductor, a, b)
+            at_b = _filled(queries, hookup, conductor, b, a)
         found.append(
             ConductorLabels(
                 hookup=hookup_id, row=row, at_a=at_a, at_b=at_b, written=mark is not None
@@ -48,25 +48,27 @@ def templated_labels(look: Look, hookup_id: str) -> tuple[ConductorLabels, ...]:
     return tuple(found)
 
 
-def _mark(look: Look, hookup: Hookup, conductor: Conductor) -> str | None:
-    cable = look.cable(hookup.cable) if hookup.cable else None
+def _mark(queries: Queries, hookup: Hookup, conductor: Conductor) -> str | None:
+    cable = queries.cable(hookup.cable) if hookup.cable else None
     for mark in cable.marks if cable else ():
         if mark.core == conductor.core:
             return mark.label
     return None
 
 
-def _filled(look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far: PinRef) -> str:
-    templates = look.label_templates()
+def _filled(
+    queries: Queries, hookup: Hookup, conductor: Conductor, here: PinRef, far: PinRef
+) -> str:
+    templates = queries.label_templates()
     template = templates.core if hookup.cable else templates.lead
     # A lead is named by the device that it comes out of, at both of its ends.
     device, pin_ref = here.device, here
-    if not hookup.cable and not _owns_lead(look, here) and _owns_lead(look, far):
+    if not hookup.cable and not _owns_lead(queries, here) and _owns_lead(queries, far):
         device, pin_ref = far.device, far
-    axis = look.axis_of(device)
-    pin = look.pin(pin_ref)
-    cable = look.cable(hookup.cable) if hookup.cable else None
-    cable_part = look.cable_part(cable.part) if cable else None
+    axis = queries.axis_of(device)
+    pin = queries.pin(pin_ref)
+    cable = queries.cable(hookup.cable) if hookup.cable else None
+    cable_part = queries.cable_part(cable.part) if cable else None
     single = cable_part is not None and len(cable_part.cores) == 1
     return fill(
         template,
@@ -82,31 +84,31 @@ def _filled(look: Look, hookup: Hookup, conductor: Conductor, here: PinRef, far:
     )
 
 
-def _owns_lead(look: Look, pin: PinRef) -> bool:
+def _owns_lead(queries: Queries, pin: PinRef) -> bool:
     """Whether a pin is on a device's own plug or leads."""
-    port = look.port(pin.port_ref)
+    port = queries.port(pin.port_ref)
     return port is not None and port.end == "device"
 
 
 @query
-def labels(look: Look) -> dict[tuple[str, int], ConductorLabels]:
+def labels(queries: Queries) -> dict[tuple[str, int], ConductorLabels]:
     """Every conductor's labels, made unique.
 
     Templated labels that collide get the core's own name behind them, all of the colliding ones,
     so that the outcome does not depend on the order; written labels are left as they are.
     """
-    made = [entry for hookup in look.hookups() for entry in templated_labels(look, hookup)]
+    made = [entry for hookup in queries.hookups() for entry in templated_labels(queries, hookup)]
     count: Counter[str] = Counter()
     for entry in made:
         for text in {entry.at_a, entry.at_b}:
             count[text] += 1
-    owns = Counter(_own_name(look, entry) for entry in made)
+    owns = Counter(_own_name(queries, entry) for entry in made)
     found = {}
     for entry in made:
         if not entry.written:
-            own = _own_name(look, entry)
+            own = _own_name(queries, entry)
             if owns[own] > 1:
-                own = f"{own}/{_far_name(look, entry)}"
+                own = f"{own}/{_far_name(queries, entry)}"
             entry = ConductorLabels(
                 hookup=entry.hookup,
                 row=entry.row,
@@ -117,8 +119,8 @@ def labels(look: Look) -> dict[tuple[str, int], ConductorLabels]:
     return found
 
 
-def _own_name(look: Look, entry: ConductorLabels) -> str:
-    hookup = look.hookup(entry.hookup)
+def _own_name(queries: Queries, entry: ConductorLabels) -> str:
+    hookup = queries.hookup(entry.hookup)
     if hookup is None:
         return entry.hookup
     conductor = hookup.conductors[entry.row]
@@ -127,9 +129,9 @@ def _own_name(look: Look, entry: ConductorLabels) -> str:
     return f"{hookup.a.device}.{conductor.a}"
 
 
-def _far_name(look: Look, entry: ConductorLabels) -> str:
+def _far_name(queries: Queries, entry: ConductorLabels) -> str:
     """Where a lead goes: what tells two leads of one pin apart, which have no core number."""
-    hookup = look.hookup(entry.hookup)
+    hookup = queries.hookup(entry.hookup)
     return f"{hookup.b.device}.{hookup.conductors[entry.row].b}" if hookup else ""
 
 

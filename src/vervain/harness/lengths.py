@@ -6,7 +6,7 @@ from vervain.harness.cable_routes import cable_route
 from vervain.model.base import Record
 from vervain.model.place import Allowances
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 PartKind = Literal["run", "inside", "loop", "slack", "end"]
 
@@ -46,27 +46,27 @@ def rounded_up_m(length_m: float, step_m: float) -> float:
 
 
 @query
-def cable_length(look: Look, cable_id: str) -> CableLength:
+def cable_length(queries: Queries, cable_id: str) -> CableLength:
     """The length of a cable in its parts: the runs of its route, a service loop at each place that
     it ends at, slack for what moves, and what is stripped and crimped at each end.
     """
-    cable = look.cable(cable_id)
+    cable = queries.cable(cable_id)
     measured = cable.length_m if cable else None
-    route = cable_route(look, cable_id)
+    route = cable_route(queries, cable_id)
     if route.missing:
         return CableLength(measured_m=measured, missing=route.missing)
-    allowed = look.allowances()
+    allowed = queries.allowances()
     parts: list[LengthPart] = []
     if not route.runs:
-        place = look.place(route.places[0])
+        place = queries.place(route.places[0])
         if place is None or place.inside_m is None:
             name = place.name if place else route.places[0]
             missing = f"both ends are in {name}, which has no usual length inside"
             return CableLength(measured_m=measured, missing=missing)
         parts.append(LengthPart(kind="inside", where=place.id, length_m=place.inside_m))
-    parts += _along(look, route.runs, allowed)
+    parts += _along(queries, route.runs, allowed)
     for name in route.places:
-        place = look.place(name)
+        place = queries.place(name)
         if route.runs:
             loop_m = allowed.box_loop_m if place is not None and place.closed else allowed.loop_m
             parts.append(LengthPart(kind="loop", where=name, length_m=loop_m))
@@ -80,10 +80,10 @@ def cable_length(look: Look, cable_id: str) -> CableLength:
     )
 
 
-def _along(look: Look, runs: tuple[str, ...], allowed: Allowances) -> list[LengthPart]:
+def _along(queries: Queries, runs: tuple[str, ...], allowed: Allowances) -> list[LengthPart]:
     found = []
     for name in runs:
-        run = look.run(name)
+        run = queries.run(name)
         if run is None:
             continue
         found.append(LengthPart(kind="run", where=name, length_m=run.length_m))
@@ -94,6 +94,6 @@ def _along(look: Look, runs: tuple[str, ...], allowed: Allowances) -> list[Lengt
 
 
 @query
-def cable_length_m(look: Look, cable_id: str) -> float | None:
+def cable_length_m(queries: Queries, cable_id: str) -> float | None:
     """The length of a cable that counts: measured, else worked out; None where neither is known."""
-    return cable_length(look, cable_id).used_m
+    return cable_length(queries, cable_id).used_m

@@ -9,7 +9,7 @@ from vervain.model.base import Record
 from vervain.model.connectors import connector_of, connector_words
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Side = Literal["wires", "mating"]
 
@@ -56,22 +56,22 @@ class Plug(Record, frozen=True, kw_only=True):
 
 
 @query
-def plugs_of_device(look: Look, designator: str) -> tuple[Plug, ...]:
+def plugs_of_device(queries: Queries, designator: str) -> tuple[Plug, ...]:
     """The plugs at a device's ports that any conductor comes to, in the order of its ports."""
-    part = look.part_of(designator)
+    part = queries.part_of(designator)
     found = []
     for port in part.ports if part else ():
         ref = PortRef(device=designator, port=port.id)
-        plug = plug_at(look, ref) if port.connector else None
+        plug = plug_at(queries, ref) if port.connector else None
         if plug is not None:
             found.append(plug)
     return tuple(found)
 
 
 @query
-def plug_at(look: Look, ref: PortRef) -> Plug | None:
+def plug_at(queries: Queries, ref: PortRef) -> Plug | None:
     """The plug that is made for a port; None where nothing comes to it, or it has leads."""
-    port, part = look.port(ref), look.part_of(ref.device)
+    port, part = queries.port(ref), queries.part_of(ref.device)
     found = connector_of(port.connector) if port else None
     if port is None or part is None or found is None:
         return None
@@ -80,7 +80,7 @@ def plug_at(look: Look, ref: PortRef) -> Plug | None:
             number=number,
             pin=PinRef(device=ref.device, port=ref.port, pin=pin.id),
             text=pin.text,
-            wires=_wires(look, PinRef(device=ref.device, port=ref.port, pin=pin.id)),
+            wires=_wires(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id)),
         )
         for number, pin in enumerate(port.pins, 1)
     )
@@ -93,27 +93,29 @@ def plug_at(look: Look, ref: PortRef) -> Plug | None:
         port=ref,
         words=connector_words(port.connector),
         mate="" if takes_wires else mate,
-        contacts="" if takes_wires else contact_side(look, cavities[0].pin).partition(" ")[0] + "s",
+        contacts=""
+        if takes_wires
+        else contact_side(queries, cavities[0].pin).partition(" ")[0] + "s",
         keyed=found.family.keyed,
         is_terminal=takes_wires,
         cavities=cavities,
     )
 
 
-def _wires(look: Look, pin: PinRef) -> tuple[Wire, ...]:
+def _wires(queries: Queries, pin: PinRef) -> tuple[Wire, ...]:
     found = []
-    for hookup in look.hookups_of(pin.device):
+    for hookup in queries.hookups_of(pin.device):
         for row, conductor in enumerate(hookup.conductors):
             at_a = hookup.a == pin.port_ref and conductor.a == pin.pin
             at_b = hookup.b == pin.port_ref and conductor.b == pin.pin
             if not at_a and not at_b:
                 continue
-            end = termination(look, hookup.id, pin)
+            end = termination(queries, hookup.id, pin)
             found.append(
                 Wire(
                     key=(hookup.id, row),
                     at_a=at_a,
-                    colour=colour_at(look, hookup.id, row),
+                    colour=colour_at(queries, hookup.id, row),
                     area_mm2=end.area_mm2,
                     end=end,
                 )
@@ -121,34 +123,34 @@ def _wires(look: Look, pin: PinRef) -> tuple[Wire, ...]:
     return tuple(found)
 
 
-def label_of_wire(look: Look, wire: Wire) -> str:
+def label_of_wire(queries: Queries, wire: Wire) -> str:
     """The label at this end of a conductor."""
-    entry = labels(look)[wire.key]
+    entry = labels(queries)[wire.key]
     return entry.at_a if wire.at_a else entry.at_b
 
 
-def colour_at(look: Look, hookup_id: str, row: int) -> str | None:
+def colour_at(queries: Queries, hookup_id: str, row: int) -> str | None:
     """The colour of a conductor: of its core, or of the device's lead that it is."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None:
         return None
     conductor = hookup.conductors[row]
-    cable = look.cable(hookup.cable) if hookup.cable else None
-    part = look.cable_part(cable.part) if cable else None
+    cable = queries.cable(hookup.cable) if hookup.cable else None
+    part = queries.cable_part(cable.part) if cable else None
     if part is not None:
         core = conductor.core
         return part.cores[core - 1] if core and core <= len(part.cores) else None
     for ref, pin_id in ((hookup.a, conductor.a), (hookup.b, conductor.b)):
-        pin = look.pin(PinRef(device=ref.device, port=ref.port, pin=pin_id))
+        pin = queries.pin(PinRef(device=ref.device, port=ref.port, pin=pin_id))
         if pin is not None and pin.lead is not None:
             return pin.lead
     return None
 
 
 @query
-def all_plugs(look: Look) -> tuple[Plug, ...]:
+def all_plugs(queries: Queries) -> tuple[Plug, ...]:
     """Every plug, device by device."""
-    return tuple(plug for name in look.devices() for plug in plugs_of_device(look, name))
+    return tuple(plug for name in queries.devices() for plug in plugs_of_device(queries, name))
 
 
 def cavity_places(connector: str | None, count: int, side: Side) -> tuple[tuple[float, float], ...]:

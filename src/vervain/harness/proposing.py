@@ -8,7 +8,7 @@ from vervain.model.base import LONGEST_M, LONGEST_NAME
 from vervain.model.machine import Machine
 from vervain.model.place import Place, Run
 from vervain.queries.device_groups import axis_with_driver, groups
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 IN_BOX = (*CONTROL_KINDS, "fuse", "terminal strip", "contactor", "signal converter", "battery")
 # Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.
@@ -22,8 +22,8 @@ def propose_tree(machine: Machine) -> Machine:
     axis that moves it; joints one on the other in their order; and a place for the operator.
     Devices that have a place keep it, and places that are joined are not joined again.
     """
-    look = Look(machine)
-    outside = [name for name in look.devices() if not _in_box(look, name)]
+    queries = Queries(machine)
+    outside = [name for name in queries.devices() if not _in_box(queries, name)]
     spots: dict[str, str] = {}
     places = [Place(id="box", name="Control box", closed=True, inside_m=BOX_INSIDE_M)]
     runs: list[Run] = []
@@ -36,7 +36,7 @@ def propose_tree(machine: Machine) -> Machine:
     before: Axis | None = None
     joint: Axis | None = None
     for axis in (*straight, *joints, *others):
-        members = [name for name in outside if axis_with_driver(look, name) == axis.id]
+        members = [name for name in outside if axis_with_driver(queries, name) == axis.id]
         if not members:
             continue
         place = f"axis-{axis.id}"
@@ -48,9 +48,9 @@ def propose_tree(machine: Machine) -> Machine:
         runs.append(_run(len(runs) + 1, on, place))
         before = axis if axis in straight else before
         joint = axis if axis in joints else joint
-    tools = [name for group in groups(look) if group.title == "Tools" for name in group.devices]
+    tools = [name for group in groups(queries) if group.title == "Tools" for name in group.devices]
     operator = [
-        name for group in groups(look) if group.title == "Operator" for name in group.devices
+        name for group in groups(queries) if group.title == "Operator" for name in group.devices
     ]
     last = before or joint
     head = f"axis-{last.id}" if last is not None else "frame"
@@ -101,6 +101,6 @@ def _renumbered(machine: Machine, runs: list[Run]) -> list[Run]:
     return found
 
 
-def _in_box(look: Look, designator: str) -> bool:
-    part = look.part_of(designator)
+def _in_box(queries: Queries, designator: str) -> bool:
+    part = queries.part_of(designator)
     return part is None or part.kind in IN_BOX

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from vervain.harness.bundles import Bundle, bundle_of
 from vervain.harness.route_tree import RouteNode, devices_at, ring_runs, route_trees
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # In pixels at 100 %, which are also the units of a printed drawing.
 EDGE, BOX_WIDTH, NODE, ROW_TEXT, ROW_GAP, HEAD = 14, 48, 11, 34, 3, 26
@@ -126,10 +126,10 @@ class _Row:
     nodes: list[RouteNode] = field(default_factory=list)
 
 
-def last_width(look: Look, place: str) -> float:
+def last_width(queries: Queries, place: str) -> float:
     """How much room the name of a place at the end of a row and its devices want, at 100 %."""
-    found = look.place(place)
-    names = devices_at(look).get(place, ())
+    found = queries.place(place)
+    names = devices_at(queries).get(place, ())
     wanted = max(
         len(found.name) * LETTER_PX if found else 0.0,
         sum(len(name) + 1 for name in names) * SMALL_LETTER_PX,
@@ -160,19 +160,21 @@ def _rows_of(tree: RouteNode, reach: dict[str, float]) -> list[_Row]:
 
 
 class _Placer:
-    def __init__(self, look: Look, width: float, scale: float) -> None:
-        self.look, self.scale, self.width = look, scale, width
-        self.bundles: dict[str, Bundle] = {run.id: bundle_of(look, run.id) for run in look.runs()}
+    def __init__(self, queries: Queries, width: float, scale: float) -> None:
+        self.queries, self.scale, self.width = queries, scale, width
+        self.bundles: dict[str, Bundle] = {
+            run.id: bundle_of(queries, run.id) for run in queries.runs()
+        }
         self.reach: dict[str, float] = {}
         self.picture = RoutePicture()
         self.x: dict[str, float] = {}
         self.y: dict[str, float] = {}
-        sizes = [max(self._section_mm(run.id)) for run in look.runs()]
+        sizes = [max(self._section_mm(run.id)) for run in queries.runs()]
         largest = max(sizes, default=0.0) or 1.0
         self.picture.px_per_mm = min(MOST_PX_PER_MM, SECTION_MOST / largest) * scale
 
     def _section_mm(self, run: str) -> tuple[float, float]:
-        found = self.look.run(run)
+        found = self.queries.run(run)
         chain = found.chain if found else None
         if chain is not None:
             return chain.width_mm, chain.height_mm
@@ -184,7 +186,7 @@ class _Placer:
         return width * self.picture.px_per_mm, height * self.picture.px_per_mm
 
     def _extent(self, run: str, px_per_m: float) -> float:
-        found = self.look.run(run)
+        found = self.queries.run(run)
         wanted = (found.length_m if found else 0.0) * px_per_m
         section = self._section_px(run)[0]
         room = section + NAME_WIDTH * self.scale if section else PLAIN_RUN * self.scale
@@ -192,13 +194,13 @@ class _Placer:
 
     def _measure(self, node: RouteNode) -> float:
         """How far a node's branches reach, in m."""
-        run = self.look.run(node.run)
+        run = self.queries.run(node.run)
         onward = max((self._measure(child) for child in node.beyond), default=0.0)
         self.reach[node.place] = onward + (run.length_m if run else 0.0)
         return self.reach[node.place]
 
     def place_all(self) -> RoutePicture:
-        trees = route_trees(self.look)
+        trees = route_trees(self.queries)
         for tree in trees:
             self._measure(tree)
         rows = [(tree, _rows_of(tree, self.reach)) for tree in trees]
@@ -229,7 +231,7 @@ class _Placer:
                     x += self._extent(node.run, px_per_m)
                     far[node.place] = x
                 end = row.nodes[-1].place
-                widest = max(widest, x + last_width(self.look, end) * self.scale)
+                widest = max(widest, x + last_width(self.queries, end) * self.scale)
         return widest
 
     def _place_tree(self, tree: RouteNode, rows: list[_Row], top: float, is_root: bool) -> float:
@@ -265,7 +267,7 @@ class _Placer:
             for node in row.nodes:
                 x += self._extent(node.run, self.picture.px_per_m)
                 far[node.place] = x
-            right = x + last_width(self.look, row.nodes[-1].place) * self.scale
+            right = x + last_width(self.queries, row.nodes[-1].place) * self.scale
             first = band_of.get(row.start, -1) + 1
             spot = next(
                 (
@@ -312,8 +314,8 @@ class _Placer:
 
     def _rings(self) -> None:
         """Runs that close a ring, straight between the nodes that they join."""
-        for name in ring_runs(self.look):
-            run = self.look.run(name)
+        for name in ring_runs(self.queries):
+            run = self.queries.run(name)
             ends = [self.picture.place(end) for end in ((run.a, run.b) if run else ())]
             if len(ends) == 2 and ends[0] is not None and ends[1] is not None:
                 first, second = sorted(
@@ -322,6 +324,6 @@ class _Placer:
                 self.picture.runs.append(RunShape(name, first, second, NOWHERE, is_ring=True))
 
 
-def lay_out_route(look: Look, width: float, scale: float) -> RoutePicture:
+def lay_out_route(queries: Queries, width: float, scale: float) -> RoutePicture:
     """The route for a view of a width in pixels."""
-    return _Placer(look, width, scale).place_all()
+    return _Placer(queries, width, scale).place_all()

@@ -13,7 +13,7 @@ from vervain.harness.route_layout import (
 )
 from vervain.harness.route_words import devices_words, run_words
 from vervain.model.colours import base_and_stripe, is_colour
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 INK, FADED, RULE, PAPER, WHITE = "#25232D", "#6A6674", "#DAD5CA", "#F6F3EC", "#FFFFFF"
 TOOTH = 5.0
@@ -72,17 +72,17 @@ class Drawing(NamedTuple):
     height: float
 
 
-def draw_route(look: Look, width: float = 760.0) -> Drawing:
+def draw_route(queries: Queries, width: float = 760.0) -> Drawing:
     """The route with its sections, for a page so wide."""
-    picture = lay_out_route(look, width, 1.0)
+    picture = lay_out_route(queries, width, 1.0)
     shapes: list[Shape] = []
     _scales(shapes, picture)
     for run in picture.runs:
-        _run(shapes, run, look, picture)
+        _run(shapes, run, queries, picture)
     for place in picture.places:
-        found = look.place(place.place)
+        found = queries.place(place.place)
         name = found.name if found else place.place
-        node, words = place.node, devices_words(look, place.place)
+        node, words = place.node, devices_words(queries, place.place)
         shapes.append(Frame(node, PAPER if place.is_root else WHITE, INK, 1.2))
         if place.is_root:
             middle = node.centre
@@ -126,8 +126,8 @@ def _scales(shapes: list[Shape], picture: RoutePicture) -> None:
         right = left - len(words) * 5 - 24
 
 
-def _run(shapes: list[Shape], shape: RunShape, look: Look, picture: RoutePicture) -> None:
-    run = look.run(shape.run)
+def _run(shapes: list[Shape], shape: RunShape, queries: Queries, picture: RoutePicture) -> None:
+    run = queries.run(shape.run)
     if run is None:
         return
     if shape.branch_from is not None:
@@ -137,8 +137,8 @@ def _run(shapes: list[Shape], shape: RunShape, look: Look, picture: RoutePicture
     else:
         shapes.append(Stroke((shape.start, shape.end), 3, INK, shape.is_ring))
     if not shape.section.is_empty:
-        _section(shapes, shape, look, picture.px_per_mm)
-    upper, lower = run_words(look, shape.run)
+        _section(shapes, shape, queries, picture.px_per_mm)
+    upper, lower = run_words(queries, shape.run)
     x, y = shape.start.x + 6, shape.start.y + 17
     shapes.append(Words(x, y, 11, shape.run, bold=True))
     shapes.append(Words(x + 7.5 * len(shape.run) + 6, y, 10, upper))
@@ -158,9 +158,9 @@ def _zigzag(shape: RunShape) -> tuple[Point, ...]:
     return (shape.start, *between, shape.end)
 
 
-def _section(shapes: list[Shape], shape: RunShape, look: Look, scale: float) -> None:
+def _section(shapes: list[Shape], shape: RunShape, queries: Queries, scale: float) -> None:
     """The cross-section of a run in its box."""
-    run, bundle, box = look.run(shape.run), bundle_of(look, shape.run), shape.section
+    run, bundle, box = queries.run(shape.run), bundle_of(queries, shape.run), shape.section
     diameters = tuple(strand.diameter_mm for strand in bundle.strands)
     if run is not None and run.chain is not None:
         shapes.append(Frame(box, PAPER, FADED, 1.4))

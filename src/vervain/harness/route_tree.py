@@ -4,7 +4,7 @@ from collections import Counter
 
 from vervain.model.base import Record
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import ways_on
 
 # What sits where the control is.
@@ -20,38 +20,38 @@ class RouteNode(Record, frozen=True, kw_only=True):
 
 
 @query
-def root_place(look: Look) -> str | None:
+def root_place(queries: Queries) -> str | None:
     """The place with most controllers, drivers and supplies; else the first with a run."""
     count: Counter[str] = Counter()
-    for designator in look.devices():
-        device, part = look.device(designator), look.part_of(designator)
+    for designator in queries.devices():
+        device, part = queries.device(designator), queries.part_of(designator)
         if device is not None and device.place and part and part.kind in CONTROL_KINDS:
             count[device.place] += 1
-    places = [place.id for place in look.places()]
+    places = [place.id for place in queries.places()]
     if not places:
         return None
     return max(places, key=lambda name: (count[name], -places.index(name)))
 
 
 @query
-def route_trees(look: Look) -> tuple[RouteNode, ...]:
+def route_trees(queries: Queries) -> tuple[RouteNode, ...]:
     """The trees: that of the root first, then of places which no run joins to it. A run that would
     close a ring is in none of them (`ring_runs`).
     """
-    root = root_place(look)
+    root = root_place(queries)
     if root is None:
         return ()
     seen: set[str] = set()
     trees = []
-    for place in (root, *(other.id for other in look.places())):
+    for place in (root, *(other.id for other in queries.places())):
         if place not in seen:
-            trees.append(_grown(look, place, seen))
+            trees.append(_grown(queries, place, seen))
     return tuple(trees)
 
 
-def _grown(look: Look, start: str, seen: set[str]) -> RouteNode:
+def _grown(queries: Queries, start: str, seen: set[str]) -> RouteNode:
     """Breadth first, so that each place hangs on the fewest runs."""
-    ways = ways_on(look)
+    ways = ways_on(queries)
     seen.add(start)
     children: dict[str, list[tuple[str, str]]] = {}
     waiting = [start]
@@ -77,18 +77,18 @@ def runs_of(node: RouteNode) -> tuple[str, ...]:
 
 
 @query
-def ring_runs(look: Look) -> tuple[str, ...]:
+def ring_runs(queries: Queries) -> tuple[str, ...]:
     """The runs that are in no tree: second ways between places."""
-    laid = {run for tree in route_trees(look) for run in runs_of(tree)}
-    return tuple(run.id for run in look.runs() if run.id not in laid)
+    laid = {run for tree in route_trees(queries) for run in runs_of(tree)}
+    return tuple(run.id for run in queries.runs() if run.id not in laid)
 
 
 @query
-def devices_at(look: Look) -> dict[str, tuple[str, ...]]:
+def devices_at(queries: Queries) -> dict[str, tuple[str, ...]]:
     """The devices by the place that they sit at; under "" those that sit nowhere."""
     found: dict[str, list[str]] = {}
-    for designator in look.devices():
-        device = look.device(designator)
+    for designator in queries.devices():
+        device = queries.device(designator)
         if device is not None:
             found.setdefault(device.place or "", []).append(designator)
     return {place: tuple(names) for place, names in found.items()}

@@ -3,15 +3,15 @@
 from vervain.harness.bundles import bundle_of
 from vervain.harness.route_tree import devices_at
 from vervain.queries.device_groups import GROUP_OF_KIND
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
-def run_words(look: Look, run_id: str) -> tuple[str, str]:
+def run_words(queries: Queries, run_id: str) -> tuple[str, str]:
     """What stands under a run: its length and its bundle, then how it moves and how full it is."""
-    run = look.run(run_id)
+    run = queries.run(run_id)
     if run is None:
         return "", ""
-    bundle = bundle_of(look, run_id)
+    bundle = bundle_of(queries, run_id)
     size = f"  {bundle.diameter_mm:.1f} mm" if bundle.strands and run.chain is None else ""
     words = []
     if run.chain is not None and bundle.fill is not None:
@@ -27,12 +27,12 @@ def run_words(look: Look, run_id: str) -> tuple[str, str]:
     return f"{run.length_m:g} m{size}", ", ".join(words)
 
 
-def devices_words(look: Look, place: str) -> str:
+def devices_words(queries: Queries, place: str) -> str:
     """The designators at a place, what does the work before plugs and strips."""
-    names = devices_at(look).get(place, ())
+    names = devices_at(queries).get(place, ())
 
     def rank(name: str) -> tuple[bool, str, int]:
-        part = look.part_of(name)
+        part = queries.part_of(name)
         joint = part is not None and GROUP_OF_KIND[part.kind] == "Terminals"
         letters = name.rstrip("0123456789")
         return joint, letters, int(name[len(letters) :])

@@ -16,7 +16,7 @@ from vervain.model.base import Record
 from vervain.model.connectors import is_plug
 from vervain.model.part import Part
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 
 Section = Literal[
@@ -47,25 +47,25 @@ class Item(Record, frozen=True, kw_only=True):
 
 
 @query
-def pieces_by_part(look: Look) -> dict[str, tuple[Piece, ...]]:
+def pieces_by_part(queries: Queries) -> dict[str, tuple[Piece, ...]]:
     """The pieces of every cable part, of the cables whose length is known."""
     found: dict[str, list[Piece]] = defaultdict(list)
-    for cable_id in look.cables():
-        cable, length_m = look.cable(cable_id), cable_length_m(look, cable_id)
+    for cable_id in queries.cables():
+        cable, length_m = queries.cable(cable_id), cable_length_m(queries, cable_id)
         if cable is not None and length_m is not None:
             found[cable.part].append(Piece(cable_id, length_m))
     return {part: tuple(pieces) for part, pieces in found.items()}
 
 
 @query
-def cutting_of(look: Look, part_id: str) -> Cutting:
+def cutting_of(queries: Queries, part_id: str) -> Cutting:
     """How the pieces of a cable part are cut; ready-made leads are not cut at all."""
-    part = look.cable_part(part_id)
-    pieces = pieces_by_part(look).get(part_id, ())
+    part = queries.cable_part(part_id)
+    pieces = pieces_by_part(queries).get(part_id, ())
     if part is None or part.ready_made:
         return cutting_plan((), ())
     stock = [Stock(length_m) for length_m in part.stock_m]
-    stock += [Stock(reel.length_m, reel.id) for reel in look.reels() if reel.part == part_id]
+    stock += [Stock(reel.length_m, reel.id) for reel in queries.reels() if reel.part == part_id]
     return cutting_plan(pieces, stock)
 
 
@@ -74,19 +74,19 @@ def _with_spare(count: float, spare: float) -> int:
 
 
 @query
-def shopping_list(look: Look) -> tuple[Item, ...]:
+def shopping_list(queries: Queries) -> tuple[Item, ...]:
     """Everything to get, section by section; devices that one has are not in it."""
-    spare = look.allowances().spare_ratio
-    items = [*_cables(look, spare), *_small_things(look, spare), *_housings(look)]
-    items += [*_around_cables(look, spare), *_devices(look), *_labels(look)]
+    spare = queries.allowances().spare_ratio
+    items = [*_cables(queries, spare), *_small_things(queries, spare), *_housings(queries)]
+    items += [*_around_cables(queries, spare), *_devices(queries), *_labels(queries)]
     order = {section: number for number, section in enumerate(SECTIONS)}
     return tuple(sorted(items, key=lambda item: order[item.section]))
 
 
-def _cables(look: Look, spare: float) -> list[Item]:
+def _cables(queries: Queries, spare: float) -> list[Item]:
     found = []
-    for part_id, pieces in pieces_by_part(look).items():
-        part = look.cable_part(part_id)
+    for part_id, pieces in pieces_by_part(queries).items():
+        part = queries.cable_part(part_id)
         if part is None:
             continue
         total = round(sum(piece.length_m for piece in pieces), 3)
@@ -100,8 +100,8 @@ def _cables(look: Look, spare: float) -> list[Item]:
             continue
         to_get = math.ceil(round(total * (1 + spare) * 10, 6)) / 10
         detail = f"{len(pieces)} piece{'s' if len(pieces) > 1 else ''}"
-        if part.stock_m or any(reel.part == part_id for reel in look.reels()):
-            detail = cutting_words(cutting_of(look, part_id))
+        if part.stock_m or any(reel.part == part_id for reel in queries.reels()):
+            detail = cutting_words(cutting_of(queries, part_id))
         found.append(
             Item(
                 section=CABLE_SECTION, name=part.title, needed=total, to_get=to_get, unit="m",
@@ -126,17 +126,17 @@ def cutting_words(cutting: Cutting) -> str:
     return "; ".join(words)
 
 
-def _small_things(look: Look, spare: float) -> list[Item]:
+def _small_things(queries: Queries, spare: float) -> list[Item]:
     """Contacts, ferrules, rings and splices, one an end."""
     counted: Counter[tuple[Section, str]] = Counter()
     sections: dict[str, Section] = {
         "contact": "Contacts", "ferrule": "Ferrules", "ring": "Terminals", "joined": "Terminals",
     }  # fmt: skip
-    for hookup_id in look.hookups():
-        hookup = look.hookup(hookup_id)
+    for hookup_id in queries.hookups():
+        hookup = queries.hookup(hookup_id)
         for conductor in hookup.conductors if hookup else ():
             for pin in ends_of(hookup, conductor) if hookup else ():
-                end = termination(look, hookup_id, pin)
+                end = termination(queries, hookup_id, pin)
                 if end.item:
                     counted[sections[end.form], end.item] += 1
     return [
@@ -145,10 +145,10 @@ def _small_things(look: Look, spare: float) -> list[Item]:
     ]
 
 
-def _housings(look: Look) -> list[Item]:
+def _housings(queries: Queries) -> list[Item]:
     where: dict[str, list[str]] = defaultdict(list)
-    for plug in all_plugs(look):
-        part, port = look.part_of(plug.port.device), look.port(plug.port)
+    for plug in all_plugs(queries):
+        part, port = queries.part_of(plug.port.device), queries.port(plug.port)
         own = port is not None and part is not None and port.end == "device" and is_plug(part, port)
         inline = part is not None and part.kind == "connector"
         if not plug.is_terminal and not own and not inline:
@@ -163,11 +163,11 @@ def _housings(look: Look) -> list[Item]:
     ]  # fmt: skip
 
 
-def _around_cables(look: Look, spare: float) -> list[Item]:
+def _around_cables(queries: Queries, spare: float) -> list[Item]:
     """Sleeve for the runs without a chain, heat-shrink over cable ends, glands in boxes' walls."""
     sleeves: dict[str, dict[str, float]] = defaultdict(dict)
-    for run in look.runs():
-        bundle = bundle_of(look, run.id)
+    for run in queries.runs():
+        bundle = bundle_of(queries, run.id)
         if run.chain is None and not run.coiled and len(bundle.strands) > 1 and bundle.sleeve:
             sleeves[bundle.sleeve][run.id] = run.length_m
     items = []
@@ -182,16 +182,16 @@ def _around_cables(look: Look, spare: float) -> list[Item]:
         )  # fmt: skip
     shrinks: Counter[str] = Counter()
     glands: dict[str, list[str]] = defaultdict(list)
-    for cable_id in look.cables():
-        cable = look.cable(cable_id)
-        part = look.cable_part(cable.part) if cable else None
+    for cable_id in queries.cables():
+        cable = queries.cable(cable_id)
+        part = queries.cable_part(cable.part) if cable else None
         if part is None or part.form == "loose wires" or len(part.cores) < 2 or part.ready_made:
             continue
         diameter = cable_diameter_mm(part)[0]
         closes = heat_shrink_for(diameter)
-        if closes is not None and look.hookups_in(cable_id):
+        if closes is not None and queries.hookups_in(cable_id):
             shrinks[closes] += 2
-        for _ in walls_passed(look, cable_id):
+        for _ in walls_passed(queries, cable_id):
             glands[gland_for(diameter) or "larger than M50"].append(cable_id)
     for shrink, count in sorted(shrinks.items(), key=lambda entry: float(entry[0])):
         items.append(
@@ -213,37 +213,37 @@ def _around_cables(look: Look, spare: float) -> list[Item]:
 
 
 @query
-def walls_passed(look: Look, cable_id: str) -> tuple[str, ...]:
+def walls_passed(queries: Queries, cable_id: str) -> tuple[str, ...]:
     """The closed boxes whose wall a cable passes, once for each run that enters one."""
     found = []
-    for name in cable_route(look, cable_id).runs:
-        run = look.run(name)
+    for name in cable_route(queries, cable_id).runs:
+        run = queries.run(name)
         for end in (run.a, run.b) if run else ():
-            place = look.place(end)
+            place = queries.place(end)
             if place is not None and place.closed:
                 found.append(place.id)
     return tuple(found)
 
 
-def _labels(look: Look) -> list[Item]:
+def _labels(queries: Queries) -> list[Item]:
     """One label an end."""
-    count = Counter(label.owner for label in label_texts(look))
+    count = Counter(label.owner for label in label_texts(queries))
     return [
         Item(section="Labels", name=f"labels of {owner}s", needed=number, to_get=number, unit="")
         for owner, number in sorted(count.items())
     ]
 
 
-def _devices(look: Look) -> list[Item]:
+def _devices(queries: Queries) -> list[Item]:
     """In-line connectors, strips and fuses: what is bought with the harness."""
     kinds: dict[str, Section] = {
         "connector": "Connectors", "terminal strip": "Strips", "fuse": "Fuses",
     }  # fmt: skip
     where: dict[tuple[Section, str], list[str]] = defaultdict(list)
-    for designator in look.devices():
-        part = look.part_of(designator)
+    for designator in queries.devices():
+        part = queries.part_of(designator)
         if part is not None and part.kind in kinds:
-            where[kinds[part.kind], _bought_as(look, designator, part)].append(designator)
+            where[kinds[part.kind], _bought_as(queries, designator, part)].append(designator)
     return [
         Item(
             section=section, name=name, needed=len(names), to_get=len(names), unit="",
@@ -253,8 +253,8 @@ def _devices(look: Look) -> list[Item]:
     ]  # fmt: skip
 
 
-def _bought_as(look: Look, designator: str, part: Part) -> str:
-    rating = look.setting(designator, "rating_a")
+def _bought_as(queries: Queries, designator: str, part: Part) -> str:
+    rating = queries.setting(designator, "rating_a")
     if part.kind == "fuse" and isinstance(rating, int | float):
         return f"{part.title}, {rating:g} A"
     return part.title

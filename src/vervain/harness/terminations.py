@@ -7,7 +7,7 @@ from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.model.machine import Hookup, PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Form = Literal["contact", "ferrule", "ring", "joined", "as it comes"]
 
@@ -34,43 +34,43 @@ class Termination(Record, frozen=True, kw_only=True):
 
 
 @query
-def core_area_mm2(look: Look, hookup_id: str) -> float | None:
+def core_area_mm2(queries: Queries, hookup_id: str) -> float | None:
     """The cross-section of the conductors of a hookup: of its cable, or the device's own leads."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None:
         return None
-    cable = look.cable(hookup.cable) if hookup.cable else None
+    cable = queries.cable(hookup.cable) if hookup.cable else None
     if cable is not None:
-        part = look.cable_part(cable.part)
+        part = queries.cable_part(cable.part)
         return part.core_mm2 if part else None
     for end in (hookup.a, hookup.b):
-        port = look.port(end)
+        port = queries.port(end)
         if port is not None and port.end == "device":
             return port.lead_mm2
     return None
 
 
 @query
-def termination(look: Look, hookup_id: str, pin: PinRef) -> Termination:
+def termination(queries: Queries, hookup_id: str, pin: PinRef) -> Termination:
     """What the end of a conductor at a pin gets. A device's own plug and its leads come as they
     are; a lead that joins another one is spliced.
     """
-    hookup = look.hookup(hookup_id)
-    port = look.port(pin.port_ref)
+    hookup = queries.hookup(hookup_id)
+    port = queries.port(pin.port_ref)
     if hookup is None or port is None:
         return Termination(form="as it comes", words="")
-    area = core_area_mm2(look, hookup_id)
+    area = core_area_mm2(queries, hookup_id)
     found = connector_of(port.connector)
     if found is None:
-        return _without_connector(look, hookup, pin, area)
-    part = look.part_of(pin.device)
+        return _without_connector(queries, hookup, pin, area)
+    part = queries.part_of(pin.device)
     if port.end == "device" and part is not None and is_plug(part, port):
         return Termination(form="as it comes", words="its own plug")
     limits = found.takes_mm2 or (None, None)
     if found.family.takes_wires:
         return _in_terminal(found, area, limits)
     words = f"crimp {found.pitch}" if found.pitch else "crimp"
-    side = contact_side(look, pin)
+    side = contact_side(queries, pin)
     item = f"{side} for {connector_words(port.connector).rsplit(',', 1)[0]}"
     return Termination(
         form="contact", words=words, item=item, pitch=found.pitch, area_mm2=area,
@@ -78,9 +78,9 @@ def termination(look: Look, hookup_id: str, pin: PinRef) -> Termination:
     )  # fmt: skip
 
 
-def contact_side(look: Look, pin: PinRef) -> str:
+def contact_side(queries: Queries, pin: PinRef) -> str:
     """Whether the conductor's contact is a pin or a socket: the other one than the port's."""
-    part, port = look.part_of(pin.device), look.port(pin.port_ref)
+    part, port = queries.part_of(pin.device), queries.port(pin.port_ref)
     found = connector_of(port.connector) if port else None
     if part is None or port is None or found is None:
         return "contact"
@@ -113,7 +113,9 @@ def _in_terminal(
     )  # fmt: skip
 
 
-def _without_connector(look: Look, hookup: Hookup, pin: PinRef, area: float | None) -> Termination:
+def _without_connector(
+    queries: Queries, hookup: Hookup, pin: PinRef, area: float | None
+) -> Termination:
     """At flying leads a core is joined to the lead; a lead itself comes as it is."""
     if hookup.cable is None:
         return Termination(form="as it comes", words="own lead")

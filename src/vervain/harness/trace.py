@@ -5,11 +5,11 @@ from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_joint, joined_inside, steps_from
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import Step
 
 
-class Stretch(Record, frozen=True, kw_only=True):
+class TraceSegment(Record, frozen=True, kw_only=True):
     """One conductor on the way: its label, colour, cross-section and length, if they are known."""
 
     start: PinRef
@@ -26,7 +26,7 @@ class Stretch(Record, frozen=True, kw_only=True):
 class Trace(Record, frozen=True, kw_only=True):
     """Stretches from one end to the other; `branches` counts the others that leave it midway."""
 
-    stretches: tuple[Stretch, ...]
+    stretches: tuple[TraceSegment, ...]
     branches: int = 0
 
     @property
@@ -36,42 +36,42 @@ class Trace(Record, frozen=True, kw_only=True):
         return sum(known) if known else None
 
 
-def trace_of_conductor(look: Look, hookup_id: str, row: int) -> Trace | None:
+def trace_of_conductor(queries: Queries, hookup_id: str, row: int) -> Trace | None:
     """The path that a conductor is part of, the control side first."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None or row >= len(hookup.conductors):
         return None
     conductor = hookup.conductors[row]
     a = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
     b = PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b)
     middle = Step(start=a, end=b, hookup=hookup_id, conductor=conductor)
-    before, left = _onwards(look, a, b)
-    after, right = _onwards(look, b, a)
+    before, left = _onwards(queries, a, b)
+    after, right = _onwards(queries, b, a)
     steps = [_turned(step) for step in reversed(before)] + [middle] + after
-    if _comes_last(look, steps[0].start, steps[-1].end):
+    if _comes_last(queries, steps[0].start, steps[-1].end):
         steps = [_turned(step) for step in reversed(steps)]
-    return Trace(stretches=tuple(_stretch(look, step) for step in steps), branches=left + right)
+    return Trace(stretches=tuple(_stretch(queries, step) for step in steps), branches=left + right)
 
 
-def trace_of_pin(look: Look, pin: PinRef) -> Trace | None:
+def trace_of_pin(queries: Queries, pin: PinRef) -> Trace | None:
     """The path of the first conductor at a pin; None where nothing is joined to it."""
-    for step in steps_from(look, pin):
-        hookup = look.hookup(step.hookup)
+    for step in steps_from(queries, pin):
+        hookup = queries.hookup(step.hookup)
         if hookup is not None:
-            return trace_of_conductor(look, step.hookup, hookup.conductors.index(step.conductor))
+            return trace_of_conductor(queries, step.hookup, hookup.conductors.index(step.conductor))
     return None
 
 
-def _onwards(look: Look, pin: PinRef, came_from: PinRef) -> tuple[list[Step], int]:
+def _onwards(queries: Queries, pin: PinRef, came_from: PinRef) -> tuple[list[Step], int]:
     """Steps beyond a pin while it is a connector's; how many other ways were passed by."""
     steps: list[Step] = []
     branches = 0
     seen = {pin, came_from}
-    while is_joint(look, pin.device):
+    while is_joint(queries, pin.device):
         onward = [
             step
-            for other in joined_inside(look, pin)
-            for step in steps_from(look, other)
+            for other in joined_inside(queries, pin)
+            for step in steps_from(queries, other)
             if step.end not in seen
         ]
         if not onward:
@@ -87,27 +87,27 @@ def _turned(step: Step) -> Step:
     return Step(start=step.end, end=step.start, hookup=step.hookup, conductor=step.conductor)
 
 
-def _comes_last(look: Look, first: PinRef, last: PinRef) -> bool:
+def _comes_last(queries: Queries, first: PinRef, last: PinRef) -> bool:
     """Whether a path should be turned round so that the control side is first."""
     order = {"host": 0, "through": 1, "device": 2}
     sides = []
     for ref in (first, last):
-        port = look.port(ref.port_ref)
-        sides.append(3 if port is None or is_joint(look, ref.device) else order[port.end])
+        port = queries.port(ref.port_ref)
+        sides.append(3 if port is None or is_joint(queries, ref.device) else order[port.end])
     return sides[0] > sides[1]
 
 
-def _stretch(look: Look, step: Step) -> Stretch:
-    hookup = look.hookup(step.hookup)
+def _stretch(queries: Queries, step: Step) -> TraceSegment:
+    hookup = queries.hookup(step.hookup)
     row = hookup.conductors.index(step.conductor) if hookup else 0
-    cable = look.cable(hookup.cable) if hookup and hookup.cable else None
-    cable_part = look.cable_part(cable.part) if cable else None
-    named = labels(look).get((step.hookup, row))
+    cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
+    cable_part = queries.cable_part(cable.part) if cable else None
+    named = labels(queries).get((step.hookup, row))
     label = named.at_a if named else ""
     if cable is not None and cable_part is not None:
         core = step.conductor.core
         colour = cable_part.cores[core - 1] if core and core <= len(cable_part.cores) else None
-        return Stretch(
+        return TraceSegment(
             start=step.start,
             end=step.end,
             hookup=step.hookup,
@@ -115,12 +115,12 @@ def _stretch(look: Look, step: Step) -> Stretch:
             label=label,
             colour=colour,
             mm2=cable_part.core_mm2,
-            length_m=cable_length_m(look, cable.id),
+            length_m=cable_length_m(queries, cable.id),
         )
     for ref in (step.start, step.end):
-        pin, port = look.pin(ref), look.port(ref.port_ref)
+        pin, port = queries.pin(ref), queries.port(ref.port_ref)
         if pin is not None and port is not None and pin.lead is not None:
-            return Stretch(
+            return TraceSegment(
                 start=step.start,
                 end=step.end,
                 hookup=step.hookup,
@@ -131,4 +131,4 @@ def _stretch(look: Look, step: Step) -> Stretch:
                 length_m=port.lead_length_m or None,
                 is_lead=True,
             )
-    return Stretch(start=step.start, end=step.end, hookup=step.hookup, row=row, label=label)
+    return TraceSegment(start=step.start, end=step.end, hookup=step.hookup, row=row, label=label)

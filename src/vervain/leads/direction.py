@@ -9,7 +9,7 @@ from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.queries.connectivity import driver_ports_of, host_ports, terminal_of
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Direction = Literal["forward", "reversed by its leads", "reversed in the controller"]
 DIRECTIONS: tuple[Direction, ...] = (
@@ -22,27 +22,27 @@ FORWARD = (("U", "V", "W"), ("V", "W", "U"), ("W", "U", "V"))
 
 
 @query
-def turns_forward(look: Look, motor: str) -> bool | None:
+def rotates_positive(queries: Queries, motor: str) -> bool | None:
     """Whether a motor turns forward when its driver steps forward; None where it is not known.
 
     Two phases: each exchanged pair turns it round, and so does exchanging the phases. Three: any
     exchange of two leads does. The controller's own setting for the axis turns it once more.
     """
-    leads = _leads_way(look, motor)
+    leads = _leads_way(queries, motor)
     if leads is None:
         return None
-    return leads != is_reversed_by_controller(look, motor)
+    return leads != is_reversed_by_controller(queries, motor)
 
 
-def _leads_way(look: Look, motor: str) -> bool | None:
-    part = look.part_of(motor)
+def _leads_way(queries: Queries, motor: str) -> bool | None:
+    part = queries.part_of(motor)
     landed: dict[str, str] = {}
     for port in part.ports if part else ():
         for pin in port.pins:
             if not pin.function.startswith("phase"):
                 continue
-            terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=pin.id))
-            there = look.pin(terminal) if terminal else None
+            terminal = terminal_of(queries, PinRef(device=motor, port=port.id, pin=pin.id))
+            there = queries.pin(terminal) if terminal else None
             if there is not None:
                 landed[pin.function.removeprefix("phase ")] = there.function.removeprefix("phase ")
     if set("UVW") <= landed.keys():
@@ -58,42 +58,42 @@ def _leads_way(look: Look, motor: str) -> bool | None:
 
 
 @query
-def is_reversed_by_controller(look: Look, motor: str) -> bool:
+def is_reversed_by_controller(queries: Queries, motor: str) -> bool:
     """Whether the controller is set to turn a motor's axis round: its `direction` option."""
-    for ref in step_ports_of(look, motor):
-        if look.setting(ref[0], "direction", ref[1]) == "reversed":
+    for ref in step_ports_of(queries, motor):
+        if queries.setting(ref[0], "direction", ref[1]) == "reversed":
             return True
     return False
 
 
 @query
-def step_ports_of(look: Look, motor: str) -> tuple[tuple[str, str], ...]:
+def step_ports_of(queries: Queries, motor: str) -> tuple[tuple[str, str], ...]:
     """The controller ports, (device, port), whose steps reach a motor's driver, or its slot."""
     found: dict[tuple[str, str], None] = {}
-    for driver_port in driver_ports_of(look, motor):
-        port, part = look.port(driver_port), look.part_of(driver_port.device)
+    for driver_port in driver_ports_of(queries, motor):
+        port, part = queries.port(driver_port), queries.part_of(driver_port.device)
         if port is not None and port.needs is not None:
             found[driver_port.device, port.needs] = None
             continue
         for other in part.ports if part else ():
             if other.kind != "step and direction" or other.end != "device":
                 continue
-            for host in host_ports(look, PortRef(device=driver_port.device, port=other.id)):
+            for host in host_ports(queries, PortRef(device=driver_port.device, port=other.id)):
                 found[host.device, host.port] = None
     return tuple(found)
 
 
 @query
-def direction_of(look: Look, motor: str) -> Direction | None:
+def direction_of(queries: Queries, motor: str) -> Direction | None:
     """How a motor is turned round, if it is; None where its leads do not tell. Turned round both
     ways it goes forward again, and is said to be reversed by its leads.
     """
-    leads = _leads_way(look, motor)
+    leads = _leads_way(queries, motor)
     if leads is None:
         return None
     if not leads:
         return "reversed by its leads"
-    return "reversed in the controller" if is_reversed_by_controller(look, motor) else "forward"
+    return "reversed in the controller" if is_reversed_by_controller(queries, motor) else "forward"
 
 
 def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine:
@@ -101,8 +101,8 @@ def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine
 
     Raises `Problem` where the leads are in no driver, or the controller has no such setting.
     """
-    look = Look(machine)
-    leads, part = _leads_way(look, motor), look.part_of(motor)
+    queries = Queries(machine)
+    leads, part = _leads_way(queries, motor), queries.part_of(motor)
     if leads is None or part is None:
         raise Problem(
             f"Which way {motor} turns is not known.",
@@ -112,8 +112,8 @@ def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine
     if leads != (direction != "reversed by its leads"):
         machine = _exchange_first_phase(machine, motor, part)
     wanted = "reversed" if direction == "reversed in the controller" else "forward"
-    for device, port in step_ports_of(look, motor):
-        host = look.part_of(device)
+    for device, port in step_ports_of(queries, motor):
+        host = queries.part_of(device)
         option = host.option("direction") if host else None
         if option is not None and port in option.ports:
             machine = set_setting(machine, device, f"direction/{port}", wanted)

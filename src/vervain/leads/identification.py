@@ -308,7 +308,7 @@ def _entropy(posterior: NDArray[np.float64], unknown: float) -> float:
     return float(-(values * np.log(values)).sum())
 
 
-def in_words(finding: Finding) -> list[tuple[str, float]]:
+def hypotheses_in_words(finding: Finding) -> list[tuple[str, float]]:
     """The surviving explanations as (words, probability), the likeliest first."""
     kinds = {belief.network.kind for belief in finding.beliefs if belief.probability > 0.001}
     rows = []
@@ -325,7 +325,7 @@ def in_words(finding: Finding) -> list[tuple[str, float]]:
     return sorted(rows, key=lambda row: -row[1])
 
 
-def what_follows(finding: Finding, datasheet: Datasheet | None) -> list[str]:
+def conclusions(finding: Finding, datasheet: Datasheet | None) -> list[str]:
     """What the readings mean for the builder, a sentence each."""
     said = []
     if finding.to_body:

@@ -9,9 +9,9 @@ from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, Pin, Port
-from vervain.queries.connectivity import ways_from
+from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # The kinds of port whose leads are merged here; motors are measured instead.
 MERGED = (
@@ -47,12 +47,12 @@ def merged_ports(part: Part) -> tuple[Port, ...]:
 
 
 @query
-def mergeable(look: Look) -> tuple[str, ...]:
+def mergeable(queries: Queries) -> tuple[str, ...]:
     """The devices whose colours are merged, in the machine's order."""
     return tuple(
         name
-        for name in look.devices()
-        if (part := look.part_of(name)) is not None
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
         and merged_ports(part)
         and part.kind not in ("relay module", "signal converter")
     )
@@ -73,23 +73,23 @@ def polarity_free(part: Part, port: Port) -> bool:
 
 
 @query
-def merge_rows(look: Look, device: str) -> tuple[MergeRow, ...]:
+def merge_rows(queries: Queries, device: str) -> tuple[MergeRow, ...]:
     """The leads of a device in pin order."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     ports = merged_ports(part) if part else ()
     return tuple(
-        row for port in ports for row in _rows_of(look, device, port, several=len(ports) > 1)
+        row for port in ports for row in _rows_of(queries, device, port, several=len(ports) > 1)
     )
 
 
-def _rows_of(look: Look, device: str, port: Port, several: bool) -> list[MergeRow]:
-    part = look.part_of(device)
+def _rows_of(queries: Queries, device: str, port: Port, several: bool) -> list[MergeRow]:
+    part = queries.part_of(device)
     free = part is not None and polarity_free(part, port)
-    found = [w for w in contradictions(look, device) if w.lead.port == port.id]
+    found = [w for w in contradictions(queries, device) if w.lead.port == port.id]
     colours = [pin.lead for pin in port.pins if pin.lead]
     rows = []
     for pin in port.pins:
-        ends = _ends(look, PinRef(device=device, port=port.id, pin=pin.id))
+        ends = _ends(queries, PinRef(device=device, port=port.id, pin=pin.id))
         marks = [_sentence(wrong.words) for wrong in found if wrong.lead.pin == pin.id]
         if pin.lead and colours.count(pin.lead) > 1 and not free:
             marks.append(f"{pin.lead} is there twice: mark one of them.")
@@ -98,7 +98,7 @@ def _rows_of(look: Look, device: str, port: Port, several: bool) -> list[MergeRo
                 pin=f"{port.id} {pin.id}" if several else pin.id,
                 words=FUNCTION_WORDS.get(pin.function, pin.function),
                 colour=pin.lead,
-                lands=", ".join(_named(look, end) for end in ends),
+                lands=", ".join(_named(queries, end) for end in ends),
                 marks=tuple(dict.fromkeys(marks)),
             )
         )
@@ -109,12 +109,12 @@ def _sentence(words: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def _ends(look: Look, ref: PinRef) -> list[PinRef]:
-    return list(dict.fromkeys(way.end for way in ways_from(look, ref) if way.lands))
+def _ends(queries: Queries, ref: PinRef) -> list[PinRef]:
+    return list(dict.fromkeys(way.end for way in paths_from(queries, ref) if way.lands))
 
 
-def _named(look: Look, ref: PinRef) -> str:
-    pin = look.pin(ref)
+def _named(queries: Queries, ref: PinRef) -> str:
+    pin = queries.pin(ref)
     return f"{ref.device} {ref.port} {pin.text if pin else ref.pin}"
 
 
@@ -130,17 +130,17 @@ class Contradiction(Record, frozen=True, kw_only=True):
 
 
 @query
-def contradictions(look: Look, device: str) -> tuple[Contradiction, ...]:
+def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
     """Every lead of a device that lies on a pin of another function, in pin order."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     found = []
     for port in merged_ports(part) if part else ():
         if part is None or polarity_free(part, port):
             continue
         for pin in port.pins:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
-            for end in _ends(look, ref):
-                there = look.pin(end)
+            for end in _ends(queries, ref):
+                there = queries.pin(end)
                 meets = _meets(pin, there) if there is not None else None
                 if there is not None and meets is not None:
                     words = f"{_words(pin)} lies on {_words(there)}."

@@ -12,7 +12,7 @@ from vervain.model.elements import Winding
 from vervain.model.measurements import SeriesTest
 from vervain.model.part import Part
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Ends = tuple[str, str]
 
@@ -118,11 +118,11 @@ def windings_by_part(part: Part) -> tuple[Ends, ...]:
 
 
 @query
-def phases_of(look: Look, motor: str) -> Phases | None:
+def phases_of(queries: Queries, motor: str) -> Phases | None:
     """The phases of a two-phase motor: as tested, else as its part says where the measured coils
     do not contradict it; None where neither tells.
     """
-    device, part = look.device(motor), look.part_of(motor)
+    device, part = queries.device(motor), queries.part_of(motor)
     if device is None or part is None or part.stepper is None or part.stepper.phases != 2:
         return None
     coils = tuple((coil[0], coil[-1]) for coil in device.coils)

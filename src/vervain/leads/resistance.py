@@ -2,7 +2,7 @@
 
 from vervain.model.measurements import Meter
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 COPPER_PER_K = 0.00393
 
@@ -19,9 +19,9 @@ def meter_error_ohm(ohms: float, meter: Meter) -> float:
 
 
 @query
-def coil_resistances(look: Look, motor: str) -> tuple[tuple[tuple[str, ...], float], ...]:
+def coil_resistances(queries: Queries, motor: str) -> tuple[tuple[tuple[str, ...], float], ...]:
     """Each measured coil of a motor with the mean of what was read between its ends, at 20 °C."""
-    device, meter = look.device(motor), look.meter()
+    device, meter = queries.device(motor), queries.meter()
     found = []
     for coil in device.coils if device else ():
         seen = [

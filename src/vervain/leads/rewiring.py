@@ -9,21 +9,21 @@ from vervain.leads.winding_connection import Plan, UseKind, plan_of
 from vervain.model.machine import Conductor, Machine, PinRef, PortRef
 from vervain.model.problem import Problem
 from vervain.queries.connectivity import steps_from, terminal_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
-def _near_pins(look: Look, leads: PortRef) -> tuple[str, dict[str, str]]:
+def _near_pins(queries: Queries, leads: PortRef) -> tuple[str, dict[str, str]]:
     """The hookup that the leads go into, and for each driver terminal's function the pin of that
     hookup, on the far side of the leads, that leads to it.
     """
-    port = look.port(leads)
+    port = queries.port(leads)
     hookup = ""
     found: dict[str, str] = {}
     for pin in port.pins if port else ():
         ref = PinRef(device=leads.device, port=leads.port, pin=pin.id)
-        terminal = terminal_of(look, ref)
-        there = look.pin(terminal) if terminal else None
-        steps = [step for step in steps_from(look, ref) if step.end.device != leads.device]
+        terminal = terminal_of(queries, ref)
+        there = queries.pin(terminal) if terminal else None
+        steps = [step for step in steps_from(queries, ref) if step.end.device != leads.device]
         if there is None or not steps:
             continue
         if hookup and steps[0].hookup != hookup:
@@ -43,8 +43,8 @@ def use_windings(machine: Machine, motor: str, kind: UseKind) -> Machine:
     Leads of one terminal share its pin; leads in series are joined to each other; what is left
     over is taken off. Raises `Problem` where the phases are not known or the motor is in no port.
     """
-    look = Look(machine)
-    part, phases = look.part_of(motor), phases_of(look, motor)
+    queries = Queries(machine)
+    part, phases = queries.part_of(motor), phases_of(queries, motor)
     port = leads_port(part) if part else None
     if port is None or phases is None or len(phases.first) != 2:
         raise Problem(
@@ -54,7 +54,7 @@ def use_windings(machine: Machine, motor: str, kind: UseKind) -> Machine:
         )
     leads = PortRef(device=motor, port=port.id)
     plan = plan_of(phases, kind)
-    hookup_id, near = _near_pins(look, leads)
+    hookup_id, near = _near_pins(queries, leads)
     missing = [function for function in plan.terminals if function not in near]
     if missing:
         raise Problem(

@@ -28,7 +28,7 @@ class NextThree:
     total: int
 
 
-def way_round(order: tuple[str, ...], windings: Pairs) -> tuple[bool, ...]:
+def winding_senses(order: tuple[str, ...], windings: Pairs) -> tuple[bool, ...]:
     """Which windings lie the other way round than the first one; windings in their own order."""
     turned = [start not in order for start, _ in windings]
     return tuple(flag != turned[0] for flag in turned)
@@ -40,7 +40,7 @@ def next_three(order: tuple[str, ...], windings: Pairs, trials: tuple[Trial, ...
     """
     total = 48 if windings else 6
     gone = {
-        way_round(trial.order, windings) if windings else ()
+        winding_senses(trial.order, windings) if windings else ()
         for trial in trials
         if trial.saw == "does not run"
     }
@@ -57,11 +57,11 @@ def next_three(order: tuple[str, ...], windings: Pairs, trials: tuple[Trial, ...
             return say("check first")
         if last.saw == "wrong way":
             return say("swap", (order[0], order[1]))
-    here = way_round(order, windings) if windings else ()
+    here = winding_senses(order, windings) if windings else ()
     if here not in gone:
         return say("try")
     for start, end in windings:
         changed = tuple({start: end, end: start}.get(lead, lead) for lead in order)
-        if way_round(changed, windings) not in gone:
+        if winding_senses(changed, windings) not in gone:
             return say("swap", (start, end))
     return say("not the order")

@@ -10,7 +10,7 @@ from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from, terminal_of
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 UseKind = Literal["half coil", "series", "parallel"]
 USES: tuple[UseKind, ...] = ("half coil", "series", "parallel")
@@ -80,9 +80,9 @@ def use_of(
 
 
 @query
-def uses_of(look: Look, motor: str) -> tuple[Use, ...]:
+def uses_of(queries: Queries, motor: str) -> tuple[Use, ...]:
     """The uses that a motor's leads allow: 6 leads half coil or series, 8 leads all three."""
-    part, phases = look.part_of(motor), phases_of(look, motor)
+    part, phases = queries.part_of(motor), phases_of(queries, motor)
     if part is None or part.stepper is None or phases is None or len(phases.first) != 2:
         return ()
     winding = next((e for e in part.inside if isinstance(e, Winding)), None)
@@ -125,41 +125,41 @@ def plan_of(phases: Phases, kind: UseKind) -> Plan:
     return Plan(terminals, tuple(joints), tuple(insulated))
 
 
-def _landed(look: Look, motor: str, lead: str) -> str:
+def _landed(queries: Queries, motor: str, lead: str) -> str:
     """The function of the driver terminal that a lead reaches; empty where it reaches none."""
-    part = look.part_of(motor)
+    part = queries.part_of(motor)
     port = leads_port(part) if part else None
     if port is None:
         return ""
-    terminal = terminal_of(look, PinRef(device=motor, port=port.id, pin=lead))
-    pin = look.pin(terminal) if terminal else None
+    terminal = terminal_of(queries, PinRef(device=motor, port=port.id, pin=lead))
+    pin = queries.pin(terminal) if terminal else None
     return pin.function if pin else ""
 
 
-def _joined_together(look: Look, motor: str, one: str, two: str) -> bool:
+def _joined_together(queries: Queries, motor: str, one: str, two: str) -> bool:
     """Whether two leads of a motor are joined to each other: the tap is one lead, or a splice."""
     if one == two:
         return True
-    part = look.part_of(motor)
+    part = queries.part_of(motor)
     port = leads_port(part) if part else None
     first = PinRef(device=motor, port=port.id if port else "", pin=one)
     second = PinRef(device=motor, port=port.id if port else "", pin=two)
-    return any(step.end == second for step in steps_from(look, first))
+    return any(step.end == second for step in steps_from(queries, first))
 
 
 @query
-def wired_use(look: Look, motor: str) -> UseKind | None:
+def wired_use(queries: Queries, motor: str) -> UseKind | None:
     """The use that the leads are wired for; None where the phases differ, or it is none of them."""
-    phases = phases_of(look, motor)
+    phases = phases_of(queries, motor)
     if phases is None or len(phases.first) != 2 or len(phases.second) != 2:
         return None
-    found = {_use_of_phase(look, motor, windings) for windings in phases}
+    found = {_use_of_phase(queries, motor, windings) for windings in phases}
     return next(iter(found)) if len(found) == 1 else None
 
 
-def _use_of_phase(look: Look, motor: str, windings: tuple[Ends, ...]) -> UseKind | None:
+def _use_of_phase(queries: Queries, motor: str, windings: tuple[Ends, ...]) -> UseKind | None:
     (start, end), (start_2, end_2) = windings
-    ends = [_landed(look, motor, lead) for lead in (start, end, start_2, end_2)]
+    ends = [_landed(queries, motor, lead) for lead in (start, end, start_2, end_2)]
     if end == start_2:
         # Three leads: the tap is both.
         outer, tap = [ends[0], ends[3]], ends[1]
@@ -174,22 +174,22 @@ def _use_of_phase(look: Look, motor: str, windings: tuple[Ends, ...]) -> UseKind
         (ends[1], ends[3], (start, start_2)),
         (ends[1], ends[2], (start, end_2)),
     ):
-        if one and two and _joined_together(look, motor, *between):
+        if one and two and _joined_together(queries, motor, *between):
             return "series"
     pairs = (bool(ends[0] and ends[1]), bool(ends[2] and ends[3]))
     return "half coil" if sum(pairs) == 1 and sum(map(bool, ends)) == 2 else None
 
 
 @query
-def motor_use(look: Look, motor: str) -> Use | None:
+def motor_use(queries: Queries, motor: str) -> Use | None:
     """The figures of one phase as wired. For a motor with one winding a phase, its own; None where
     there is no such motor or no rating.
     """
-    part = look.part_of(motor)
+    part = queries.part_of(motor)
     if part is None or part.stepper is None:
         return None
-    kind = wired_use(look, motor)
-    for use in uses_of(look, motor) if part.stepper.rated != "as wired" else ():
+    kind = wired_use(queries, motor)
+    for use in uses_of(queries, motor) if part.stepper.rated != "as wired" else ():
         if use.kind == kind:
             return use
     winding = next((e for e in part.inside if isinstance(e, Winding)), None)
@@ -202,18 +202,18 @@ def motor_use(look: Look, motor: str) -> Use | None:
 
 
 @query
-def left_open(look: Look, motor: str) -> tuple[str, ...]:
+def left_open(queries: Queries, motor: str) -> tuple[str, ...]:
     """The leads that the wired use leaves open; they are insulated, each on its own."""
-    phases, kind = phases_of(look, motor), wired_use(look, motor)
+    phases, kind = phases_of(queries, motor), wired_use(queries, motor)
     if phases is None or kind is None:
         return ()
     return tuple(
         lead
         for windings in phases
         for lead in dict.fromkeys(lead for winding in windings for lead in winding)
-        if not _landed(look, motor, lead)
+        if not _landed(queries, motor, lead)
         and not any(
-            _joined_together(look, motor, lead, other)
+            _joined_together(queries, motor, lead, other)
             for winding in windings
             for other in winding
             if other != lead
@@ -222,18 +222,18 @@ def left_open(look: Look, motor: str) -> tuple[str, ...]:
 
 
 @query
-def reversed_windings(look: Look, motor: str) -> tuple[Ends, ...]:
+def reversed_windings(queries: Queries, motor: str) -> tuple[Ends, ...]:
     """Windings that work against the other of their phase: their fluxes cancel."""
-    phases, kind = phases_of(look, motor), wired_use(look, motor)
+    phases, kind = phases_of(queries, motor), wired_use(queries, motor)
     found = []
     for windings in phases if phases and kind in ("series", "parallel") else ():
         (start, end), (start_2, end_2) = windings
         if kind == "parallel":
-            against = _landed(look, motor, start) != _landed(look, motor, start_2)
+            against = _landed(queries, motor, start) != _landed(queries, motor, start_2)
         else:
             against = end != start_2 and (
-                _joined_together(look, motor, end, end_2)
-                or _joined_together(look, motor, start, start_2)
+                _joined_together(queries, motor, end, end_2)
+                or _joined_together(queries, motor, start, start_2)
             )
         if against:
             found.append((start_2, end_2))

@@ -7,7 +7,7 @@ from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import terminal_of
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
 class WindingEnds(Record, frozen=True, kw_only=True):
@@ -30,13 +30,13 @@ def _phase(function: str) -> str:
 
 
 @query
-def windings_of(look: Look, motor: str) -> tuple[WindingEnds, ...]:
+def windings_of(queries: Queries, motor: str) -> tuple[WindingEnds, ...]:
     """Every winding of a motor, with the driver terminals that its leads reach."""
     found = []
-    for leads in _pairs_of_leads(look, motor):
-        terminals = tuple(terminal_of(look, lead) for lead in leads)
+    for leads in _pairs_of_leads(queries, motor):
+        terminals = tuple(terminal_of(queries, lead) for lead in leads)
         functions = tuple(
-            pin.function if terminal and (pin := look.pin(terminal)) else ""
+            pin.function if terminal and (pin := queries.pin(terminal)) else ""
             for terminal in terminals
         )
         found.append(
@@ -49,9 +49,9 @@ def windings_of(look: Look, motor: str) -> tuple[WindingEnds, ...]:
     return tuple(found)
 
 
-def _pairs_of_leads(look: Look, motor: str) -> list[tuple[PinRef, PinRef]]:
+def _pairs_of_leads(queries: Queries, motor: str) -> list[tuple[PinRef, PinRef]]:
     """The ends of each winding: as measured, where it was; else as the part says."""
-    device, part = look.device(motor), look.part_of(motor)
+    device, part = queries.device(motor), queries.part_of(motor)
     if device is None or part is None:
         return []
     port = next((p for p in part.ports if p.kind == "motor phases" and p.end == "device"), None)

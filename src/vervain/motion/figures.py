@@ -8,7 +8,7 @@ from vervain.model.ratings import Counter
 from vervain.motion.mechanisms import travel_per_motor_turn
 from vervain.queries.connectivity import drivers_of, neighbours_at
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
 
 
@@ -60,28 +60,28 @@ def _speed_in_turns(axis: Axis, turn: float | None) -> float | None:
     return axis.speed_max / turn if axis.speed_max is not None and turn is not None else None
 
 
-def _controller_of(look: Look, driver: str) -> tuple[str, Part] | None:
+def _controller_of(queries: Queries, driver: str) -> tuple[str, Part] | None:
     """The controller that gives a driver its steps."""
-    part = look.part_of(driver)
+    part = queries.part_of(driver)
     for port in part.ports if part else ():
         if port.kind not in ("step and direction", "driver slot"):
             continue
-        for ref in neighbours_at(look, PortRef(device=driver, port=port.id)):
-            host = look.part_of(ref.device)
+        for ref in neighbours_at(queries, PortRef(device=driver, port=port.id)):
+            host = queries.part_of(ref.device)
             if host is not None and host.kind == "controller":
                 return ref.device, host
     return None
 
 
 @query
-def step_figures(look: Look, axis_id: str, motor: str) -> StepFigures | None:
+def step_figures(queries: Queries, axis_id: str, motor: str) -> StepFigures | None:
     """The steps of a motor of an axis; None where it is no stepper.
 
     steps per unit = full steps x microsteps / travel of one motor turn;
     step rate = top speed x steps per unit; step period = 1 / step rate, which must hold the
     driver's shortest high and low times one after the other.
     """
-    axis, part = look.axis(axis_id), look.part_of(motor)
+    axis, part = queries.axis(axis_id), queries.part_of(motor)
     if axis is None or part is None or part.stepper is None:
         return None
     turn = travel_per_motor_turn(axis)
@@ -94,14 +94,14 @@ def step_figures(look: Look, axis_id: str, motor: str) -> StepFigures | None:
         full_step=turn / full if turn is not None else None,
         motor_rpm=turns_per_s * 60 if turns_per_s is not None else None,
     )
-    drivers = drivers_of(look, motor)
+    drivers = drivers_of(queries, motor)
     if not drivers:
         return found
     driver = drivers[0]
-    microsteps = _microsteps(look, driver)
-    host = _controller_of(look, driver)
+    microsteps = _microsteps(queries, driver)
+    host = _controller_of(queries, driver)
     rating = host[1].controller if host else None
-    driving = look.part_of(driver)
+    driving = queries.part_of(driver)
     timing = driving.driver if driving else None
     period_min_s = None
     if timing is not None and timing.step_high_min_s and timing.step_low_min_s:
@@ -128,9 +128,9 @@ def step_figures(look: Look, axis_id: str, motor: str) -> StepFigures | None:
     )
 
 
-def _microsteps(look: Look, driver: str) -> int | None:
+def _microsteps(queries: Queries, driver: str) -> int | None:
     """What a driver is set to; None where it has no such setting."""
-    value = look.setting(driver, "microsteps")
+    value = queries.setting(driver, "microsteps")
     try:
         return int(value) if value is not None else None
     except ValueError:
@@ -138,17 +138,17 @@ def _microsteps(look: Look, driver: str) -> int | None:
 
 
 @query
-def counting_port(look: Look, encoder: str) -> PortRef | None:
+def counting_port(queries: Queries, encoder: str) -> PortRef | None:
     """The input that counts an encoder's lines, through line receivers on the way."""
 
     def inputs(device: str) -> list[PortRef]:
-        part = look.part_of(device)
+        part = queries.part_of(device)
         return [
             ref
             for port in (part.ports if part else ())
             if port.kind == "encoder"
-            for ref in neighbours_at(look, PortRef(device=device, port=port.id))
-            if (there := look.port(ref)) is not None and there.kind == "encoder"
+            for ref in neighbours_at(queries, PortRef(device=device, port=port.id))
+            if (there := queries.port(ref)) is not None and there.kind == "encoder"
         ]
 
     devices = reached([encoder], lambda device: (ref.device for ref in inputs(device)))
@@ -157,23 +157,23 @@ def counting_port(look: Look, encoder: str) -> PortRef | None:
             ref
             for device in devices
             for ref in inputs(device)
-            if (port := look.port(ref)) is not None and port.counter is not None
+            if (port := queries.port(ref)) is not None and port.counter is not None
         ),
         None,
     )
 
 
 @query
-def count_figures(look: Look, axis_id: str) -> CountFigures | None:
+def count_figures(queries: Queries, axis_id: str) -> CountFigures | None:
     """The counts of an axis's encoder; None where it has none.
 
     channel frequency = turns a second x lines per turn (PPR means lines, never counts);
     count rate = that x decoding; counts per unit = lines x decoding / travel of one encoder turn.
     """
-    axis = look.axis(axis_id)
+    axis = queries.axis(axis_id)
     if axis is None or axis.feedback is None:
         return None
-    part = look.part_of(axis.feedback)
+    part = queries.part_of(axis.feedback)
     if part is None or part.encoder is None:
         return None
     motor_turn = travel_per_motor_turn(axis)
@@ -181,8 +181,8 @@ def count_figures(look: Look, axis_id: str) -> CountFigures | None:
     if motor_turn is not None and axis.feedback_at == "axis":
         turn = 360.0 if axis.motion == "rotary" else motor_turn * axis.gear_ratio
     lines = part.encoder.lines_per_turn
-    ref = counting_port(look, axis.feedback)
-    port = look.port(ref) if ref else None
+    ref = counting_port(queries, axis.feedback)
+    port = queries.port(ref) if ref else None
     counter = port.counter if port and port.counter else Counter()
     turns_per_s = _speed_in_turns(axis, turn)
     per_unit = lines * counter.decoding / turn if turn is not None else None

@@ -4,7 +4,7 @@ from vervain.model.axis import Axis
 from vervain.model.base import Record
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import travel_per_motor_turn
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.text.quantities import figure
 
 NOT_YET = "?"
@@ -30,12 +30,12 @@ def speed_words(axis: Axis) -> str:
     return f"{length_words(axis.speed_max, axis.unit)}/s" if axis.speed_max is not None else ""
 
 
-def figures_line(look: Look, axis_id: str) -> tuple[tuple[str, bool], ...]:
+def figures_line(queries: Queries, axis_id: str) -> tuple[tuple[str, bool], ...]:
     """The arithmetic of an axis as pieces of text, each with whether it is a result."""
-    axis = look.axis(axis_id)
+    axis = queries.axis(axis_id)
     if axis is None:
         return ()
-    found = next((f for motor in axis.drives if (f := step_figures(look, axis_id, motor))), None)
+    found = next((f for motor in axis.drives if (f := step_figures(queries, axis_id, motor))), None)
     speed = speed_words(axis)
     if found is None:
         words = "No stepper motor drives it." if axis.drives else "No motor yet."
@@ -50,7 +50,7 @@ def figures_line(look: Look, axis_id: str) -> tuple[tuple[str, bool], ...]:
         pieces[0] = (f"{found.full_steps} steps a turn, {turn} a turn; no driver yet", False)
     else:
         pieces.append((NOT_YET, True))
-    counts = count_figures(look, axis_id)
+    counts = count_figures(queries, axis_id)
     if counts is not None and counts.counts_per_unit is not None:
         pieces.append((f", {counts.counts_per_unit:.4g} counts", False))
     if found.backlash_steps is not None:
@@ -60,12 +60,12 @@ def figures_line(look: Look, axis_id: str) -> tuple[tuple[str, bool], ...]:
     return tuple(pieces)
 
 
-def shares(look: Look, axis_id: str) -> tuple[Share, ...]:
+def shares(queries: Queries, axis_id: str) -> tuple[Share, ...]:
     """What an axis asks for against the limit that it meets, the step rate first."""
-    axis = look.axis(axis_id)
+    axis = queries.axis(axis_id)
     found: list[Share] = []
     for motor in axis.drives if axis else ():
-        steps = step_figures(look, axis_id, motor)
+        steps = step_figures(queries, axis_id, motor)
         if steps is None:
             continue
         if steps.step_rate_hz is not None and steps.step_rate_max_hz is not None:
@@ -87,7 +87,7 @@ def shares(look: Look, axis_id: str) -> tuple[Share, ...]:
                 )
             )
         break
-    counts = count_figures(look, axis_id)
+    counts = count_figures(queries, axis_id)
     if counts is not None and counts.channel_hz is not None and counts.channel_max_hz is not None:
         found.append(
             Share(
@@ -109,16 +109,16 @@ def shares(look: Look, axis_id: str) -> tuple[Share, ...]:
     return tuple(found)
 
 
-def derived_facts(look: Look, axis_id: str) -> tuple[tuple[str, str], ...]:
+def derived_facts(queries: Queries, axis_id: str) -> tuple[tuple[str, str], ...]:
     """What follows from the numbers of an axis: (what, value with unit)."""
-    axis = look.axis(axis_id)
+    axis = queries.axis(axis_id)
     if axis is None:
         return ()
     found: list[tuple[str, str]] = []
     turn = travel_per_motor_turn(axis)
     if turn is not None:
         found.append(("One motor turn moves", length_words(turn, axis.unit)))
-    steps = next((f for motor in axis.drives if (f := step_figures(look, axis_id, motor))), None)
+    steps = next((f for motor in axis.drives if (f := step_figures(queries, axis_id, motor))), None)
     if steps is not None and steps.full_step is not None:
         found.append(("One full step moves", length_words(steps.full_step, axis.unit)))
     if steps is not None and steps.motor_rpm is not None:
@@ -128,9 +128,9 @@ def derived_facts(look: Look, axis_id: str) -> tuple[tuple[str, str], ...]:
             share.words,
             f"{rate_words(share.value, share.unit)} / {rate_words(share.limit, share.unit)}",
         )
-        for share in shares(look, axis_id)
+        for share in shares(queries, axis_id)
     ]
-    counts = count_figures(look, axis_id)
+    counts = count_figures(queries, axis_id)
     if counts is not None and counts.resolution is not None:
         found.append(("One count is", length_words(counts.resolution, axis.unit)))
     if counts is not None and counts.counts_in_travel is not None and not axis.endless:

@@ -16,7 +16,7 @@ from vervain.model.elements import Bridge, Diode, Resistor
 from vervain.model.machine import Conductor, Machine, PinRef, PortRef
 from vervain.model.part import Gender, Part, Pin, Port
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # Preferred values of the E12 series (IEC 60063).
 E12 = (1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2)
@@ -45,10 +45,10 @@ def _id(text: str) -> str:
     return re.sub(r"[^a-z0-9.]+", "-", text.casefold()).strip("-")
 
 
-def adapter_part(look: Look, plug: PortRef, host: PortRef) -> Part:
+def adapter_part(queries: Queries, plug: PortRef, host: PortRef) -> Part:
     """A short lead whose ends mate with a plug and with a port, pin by pin."""
-    ours, theirs = look.port(plug), look.port(host)
-    our_part, their_part = look.part_of(plug.device), look.part_of(host.device)
+    ours, theirs = queries.port(plug), queries.port(host)
+    our_part, their_part = queries.part_of(plug.device), queries.part_of(host.device)
     if ours is None or theirs is None or our_part is None or their_part is None:
         raise Problem("There is no such port.")
     ways = max(len(ours.pins), len(theirs.pins))

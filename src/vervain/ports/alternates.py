@@ -10,35 +10,35 @@ from vervain.edits.device_edits import set_setting
 from vervain.model.machine import Alternate, AlternateSetting, Machine, PortRef
 from vervain.model.problem import Problem
 from vervain.ports.fit import fit
-from vervain.ports.plugging import landed_on_hosts, put_down, take_off
+from vervain.ports.plugging import landed_on_hosts, plug_in, unplug
 from vervain.queries.connectivity import drivers_of_port, occupants
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
-def plug_of(look: Look, item: Alternate) -> PortRef | None:
+def plug_of(queries: Queries, item: Alternate) -> PortRef | None:
     """The port of an alternate that goes into the port it takes over."""
-    part = look.part_of(item.device)
+    part = queries.part_of(item.device)
     for port in part.ports if part else ():
         ref = PortRef(device=item.device, port=port.id)
-        if port.end == "device" and fit(look, ref, item.port).pairs:
+        if port.end == "device" and fit(queries, ref, item.port).pairs:
             return ref
     return None
 
 
 @query
-def is_in(look: Look, item: Alternate) -> bool:
+def is_in(queries: Queries, item: Alternate) -> bool:
     """Whether an alternate is plugged in now."""
-    return any(seat.device == item.device for seat in occupants(look, item.port))
+    return any(seat.device == item.device for seat in occupants(queries, item.port))
 
 
 @query
-def displaced_by(look: Look, item: Alternate) -> tuple[str, ...]:
+def displaced_by(queries: Queries, item: Alternate) -> tuple[str, ...]:
     """The devices that sit in an alternate's port now, or share its listing there."""
-    seated = [seat.device for seat in occupants(look, item.port) if seat.device != item.device]
+    seated = [seat.device for seat in occupants(queries, item.port) if seat.device != item.device]
     others = [
         other.device
-        for other in look.alternates()
+        for other in queries.alternates()
         if other.port == item.port and other.device != item.device
     ]
     return tuple(dict.fromkeys([*seated, *others]))
@@ -50,20 +50,20 @@ def swap_in(machine: Machine, item: Alternate) -> Machine:
     What was in becomes the alternate in its turn, with the settings that held until now. Raises
     `Problem` where the alternate has no plug for the port.
     """
-    look = Look(machine)
-    plug = plug_of(look, item)
+    queries = Queries(machine)
+    plug = plug_of(queries, item)
     if plug is None:
         raise Problem(
             f"{item.device} does not go into {item.port.device} {item.port.port}.",
             remedy="Choose another port for it.",
         )
-    seated = [seat for seat in occupants(look, item.port) if seat.device != item.device]
-    axis = look.axis_of(item.device)
-    back = tuple(_setting_now(look, setting) for setting in item.settings)
+    seated = [seat for seat in occupants(queries, item.port) if seat.device != item.device]
+    axis = queries.axis_of(item.device)
+    back = tuple(_setting_now(queries, setting) for setting in item.settings)
     for seat in seated:
-        if landed_on_hosts(look, seat):
-            machine = take_off(machine, seat)
-    machine = put_down(machine, plug, item.port)
+        if landed_on_hosts(queries, seat):
+            machine = unplug(machine, seat)
+    machine = plug_in(machine, plug, item.port)
     for setting in item.settings:
         machine = set_setting(machine, setting.device, setting.key, setting.value)
     if item.homing_off and axis is not None:
@@ -74,9 +74,9 @@ def swap_in(machine: Machine, item: Alternate) -> Machine:
     return replace(machine, alternates=(*machine.alternates, *added))
 
 
-def _setting_now(look: Look, setting: AlternateSetting) -> AlternateSetting:
+def _setting_now(queries: Queries, setting: AlternateSetting) -> AlternateSetting:
     option, _, port = setting.key.partition("/")
-    now = look.setting(setting.device, option, port or None)
+    now = queries.setting(setting.device, option, port or None)
     return setting if now is None else replace(setting, value=now)
 
 
@@ -85,7 +85,7 @@ def add_alternate(machine: Machine, device: str, port: PortRef) -> Machine:
     item = Alternate(device=device, port=port)
     if any(known.device == device and known.port == port for known in machine.alternates):
         raise Problem(f"{device} is an alternate there already.")
-    if plug_of(Look(machine), item) is None:
+    if plug_of(Queries(machine), item) is None:
         raise Problem(f"{device} does not go into {port.device} {port.port}.")
     return replace(machine, alternates=(*machine.alternates, item))
 
@@ -96,21 +96,21 @@ def drop_alternate(machine: Machine, item: Alternate) -> Machine:
     return replace(machine, alternates=kept)
 
 
-def alternate_faults(look: Look, item: Alternate) -> Iterator[tuple[str, str]]:
+def alternate_faults(queries: Queries, item: Alternate) -> Iterator[tuple[str, str]]:
     """What an alternate lacks: a stable detail and a sentence for each."""
-    part = look.part_of(item.device)
+    part = queries.part_of(item.device)
     if part is None:
         return
-    drivers = drivers_of_port(look, item.port)
+    drivers = drivers_of_port(queries, item.port)
     kept = {(setting.device, setting.key): setting.value for setting in item.settings}
     for driver in drivers if part.stepper is not None else ():
-        driving = look.part_of(driver)
+        driving = queries.part_of(driver)
         if driving is None or driving.driver is None or part.stepper is None:
             continue
         if driving.driver.phases != part.stepper.phases:
             yield f"{driver} phases", f"{item.device} and {driver} differ in their phases."
             continue
-        peak = kept.get((driver, "current_peak_a"), look.setting(driver, "current_peak_a"))
+        peak = kept.get((driver, "current_peak_a"), queries.setting(driver, "current_peak_a"))
         rated = part.stepper.current_a * math.sqrt(2)
         if isinstance(peak, int | float) and not rated / 2 <= peak <= rated * 1.0001:
             yield (
@@ -118,14 +118,14 @@ def alternate_faults(look: Look, item: Alternate) -> Iterator[tuple[str, str]]:
                 f"With {item.device} in, {driver} would stay at {peak:g} A peak; it is for "
                 f"{rated / 2:.2g} to {rated:.3g} A.",
             )
-    yield from _roles_left_behind(look, item)
+    yield from _roles_left_behind(queries, item)
 
 
-def _roles_left_behind(look: Look, item: Alternate) -> Iterator[tuple[str, str]]:
+def _roles_left_behind(queries: Queries, item: Alternate) -> Iterator[tuple[str, str]]:
     """What the axis of the displaced motor has and the alternate's has not."""
-    ours = look.axis_of(item.device)
-    for other in displaced_by(look, item):
-        theirs = look.axis_of(other)
+    ours = queries.axis_of(item.device)
+    for other in displaced_by(queries, item):
+        theirs = queries.axis_of(other)
         if ours is None or theirs is None or theirs.id == ours.id:
             continue
         homes = not item.homing_off and ours.homing != "off"

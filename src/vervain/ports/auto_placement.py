@@ -13,12 +13,12 @@ from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
-from vervain.ports.placement_solver import Assignment, Edge, Stopped, conflicts, solve
-from vervain.ports.plugging import put_down, take_off
+from vervain.ports.placement_solver import Assignment, Edge, PlacementCancelled, conflicts, solve
+from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 MOVED, OTHER_AXIS, NEEDS, TURNED = 100, 30, 20, 15
 FARTHEST = 12
@@ -67,50 +67,50 @@ class Proposal(Record, frozen=True, kw_only=True):
 
 
 @query
-def plugs_to_place(look: Look) -> tuple[PortRef, ...]:
+def plugs_to_place(queries: Queries) -> tuple[PortRef, ...]:
     """The plugs that are in no port, and those that share one with another device."""
-    alternates = {alternate.device for alternate in look.alternates()}
+    alternates = {alternate.device for alternate in queries.alternates()}
     found = []
-    for device in look.devices():
-        part = look.part_of(device)
+    for device in queries.devices():
+        part = queries.part_of(device)
         for port in part.ports if part and device not in alternates else ():
             ref = PortRef(device=device, port=port.id)
             if port.end != "device" or port.kind not in PLACED or port.optional:
                 continue
-            sits = host_ports(look, ref)
-            if any(_is_crowded(look, host, ref) for host in sits) or (
-                not sits and not any(way.lands for way in ways_of_port(look, ref))
+            sits = host_ports(queries, ref)
+            if any(_is_crowded(queries, host, ref) for host in sits) or (
+                not sits and not any(way.lands for way in ways_of_port(queries, ref))
             ):
                 found.append(ref)
     return tuple(found)
 
 
-def _is_crowded(look: Look, host: PortRef, plug: PortRef) -> bool:
+def _is_crowded(queries: Queries, host: PortRef, plug: PortRef) -> bool:
     """Whether another device sits in the same port, and came there first."""
-    seated = [ref.device for ref in occupants(look, host)]
+    seated = [ref.device for ref in occupants(queries, host)]
     return len(set(seated)) > 1 and seated[0] != plug.device
 
 
-def _free_fits(look: Look, plug: PortRef, plugs: set[PortRef]) -> list[Fit]:
+def _free_fits(queries: Queries, plug: PortRef, plugs: set[PortRef]) -> list[Fit]:
     """The fits of a plug with ports that nobody else keeps."""
     found = []
-    for answer in ranked_fits(look, plug):
-        others = {ref for ref in occupants(look, answer.host) if ref.device != plug.device}
+    for answer in ranked_fits(queries, plug):
+        others = {ref for ref in occupants(queries, answer.host) if ref.device != plug.device}
         if answer.verdict == "does not fit" or others - plugs:
             continue
-        port = look.port(answer.host)
-        if port is not None and port.needs is not None and not _slot_filled(look, answer.host):
+        port = queries.port(answer.host)
+        if port is not None and port.needs is not None and not _slot_filled(queries, answer.host):
             continue
         found.append(answer)
     return found
 
 
-def _slot_filled(look: Look, host: PortRef) -> bool:
-    port, part = look.port(host), look.part_of(host.device)
+def _slot_filled(queries: Queries, host: PortRef) -> bool:
+    port, part = queries.port(host), queries.part_of(host.device)
     slot = part.port(port.needs) if part and port and port.needs else None
     pins = slot.pins if slot else ()
     return any(
-        steps_from(look, PinRef(device=host.device, port=slot.id if slot else "", pin=pin.id))
+        steps_from(queries, PinRef(device=host.device, port=slot.id if slot else "", pin=pin.id))
         for pin in pins
     )
 
@@ -120,17 +120,19 @@ def _names(text: str) -> set[str]:
     return set(re.findall(r"(?<![A-Za-z])[A-Z]\d?(?![A-Za-z])|\d+", text))
 
 
-def _edge_cost(look: Look, plug: PortRef, answer: Fit, order: int, rank: int) -> tuple[int, str]:
+def _edge_cost(
+    queries: Queries, plug: PortRef, answer: Fit, order: int, rank: int
+) -> tuple[int, str]:
     """The points of one fit, and the reason that counts most."""
-    axis_id = axis_with_driver(look, plug.device)
-    axis = look.axis(axis_id) if axis_id else None
+    axis_id = axis_with_driver(queries, plug.device)
+    axis = queries.axis(axis_id) if axis_id else None
     names = _names(answer.host.port)
     cost = NEEDS if answer.verdict == "fits with" and answer.option is None else 0
     reason = "next in order" if order == rank else "free, and it fits"
     if answer.needs:
         reason = f"it fits with {answer.needs}"
     if axis is not None and names:
-        own = {axis.id, axis.id[-1:], str([*look.axes()].index(axis.id) + 1)}
+        own = {axis.id, axis.id[-1:], str([*queries.axes()].index(axis.id) + 1)}
         if names & own:
             reason = f"the port of {axis.id}"
         elif any(name[0].isalpha() for name in names):
@@ -139,22 +141,22 @@ def _edge_cost(look: Look, plug: PortRef, answer: Fit, order: int, rank: int) ->
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
     cost += near + min(abs(order - rank), FARTHEST)
-    if host_ports(look, plug) and answer.host not in host_ports(look, plug):
+    if host_ports(queries, plug) and answer.host not in host_ports(queries, plug):
         cost += MOVED
     return cost, reason
 
 
-def propose(machine: Machine, goes_on: Callable[[], bool] = lambda: True) -> Proposal:
+def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True) -> Proposal:
     """Where the loose plugs of a machine go: first drivers into their slots, then all others, for a
     motor's port is of use only when its slot holds a driver. Deterministic; raises `Stopped`.
     """
-    look = Look(machine)
-    plugs = plugs_to_place(look)
-    modules = tuple(plug for plug in plugs if _kind_of(look, plug) == "driver slot")
-    first = _proposal(look, modules, goes_on)
+    queries = Queries(machine)
+    plugs = plugs_to_place(queries)
+    modules = tuple(plug for plug in plugs if _kind_of(queries, plug) == "driver slot")
+    first = _proposal(queries, modules, should_continue)
     if modules:
-        look = Look(accept(machine, first.placements))
-    rest = _proposal(look, tuple(plug for plug in plugs if plug not in modules), goes_on)
+        queries = Queries(accept(machine, first.placements))
+    rest = _proposal(queries, tuple(plug for plug in plugs if plug not in modules), should_continue)
     return Proposal(
         placements=(*first.placements, *rest.placements),
         conflicts=(*first.conflicts, *rest.conflicts),
@@ -162,61 +164,63 @@ def propose(machine: Machine, goes_on: Callable[[], bool] = lambda: True) -> Pro
     )
 
 
-def _kind_of(look: Look, plug: PortRef) -> str:
-    port = look.port(plug)
+def _kind_of(queries: Queries, plug: PortRef) -> str:
+    port = queries.port(plug)
     return port.kind if port else ""
 
 
-def _board_order(look: Look) -> dict[PortRef, int]:
+def _board_order(queries: Queries) -> dict[PortRef, int]:
     """Every host port in the order of the devices and of the ports on their boards."""
     found: dict[PortRef, int] = {}
-    for device in look.devices():
-        part = look.part_of(device)
+    for device in queries.devices():
+        part = queries.part_of(device)
         for port in part.ports if part else ():
             if port.end == "host":
                 found[PortRef(device=device, port=port.id)] = len(found)
     return found
 
 
-def _proposal(look: Look, plugs: tuple[PortRef, ...], goes_on: Callable[[], bool]) -> Proposal:
+def _proposal(
+    queries: Queries, plugs: tuple[PortRef, ...], should_continue: Callable[[], bool]
+) -> Proposal:
     """Where these plugs go."""
     if not plugs:
         return Proposal(placements=())
-    board_order = _board_order(look)
+    board_order = _board_order(queries)
     hosts: dict[PortRef, int] = {}
     edges: list[Edge] = []
     told: dict[tuple[int, int], tuple[Fit, str]] = {}
     orders: dict[str, int] = {}
     for number, plug in enumerate(plugs):
-        if not goes_on():
-            raise Stopped
-        kind = _kind_of(look, plug)
+        if not should_continue():
+            raise PlacementCancelled
+        kind = _kind_of(queries, plug)
         order = orders.setdefault(kind, 0)
         orders[kind] += 1
-        fits = _free_fits(look, plug, set(plugs))
+        fits = _free_fits(queries, plug, set(plugs))
         ranks = {
             ref: at
             for at, ref in enumerate(sorted({f.host for f in fits}, key=board_order.__getitem__))
         }
         for answer in fits:
             socket = hosts.setdefault(answer.host, len(hosts))
-            cost, reason = _edge_cost(look, plug, answer, order, ranks[answer.host])
+            cost, reason = _edge_cost(queries, plug, answer, order, ranks[answer.host])
             edges.append(Edge(number, socket, cost, _switch_of(answer)))
             told[number, socket] = answer, reason
     task = Assignment(
         plugs=len(plugs),
-        classes=tuple(_class_of(look, ref) for ref in hosts),
+        classes=tuple(_class_of(queries, ref) for ref in hosts),
         edges=tuple(edges),
-        groups=_groups_of(look, plugs),
-        switches=_switches_of(look, {e.switch[0] for e in edges if e.switch}, set(plugs)),
+        groups=_groups_of(queries, plugs),
+        switches=_switches_of(queries, {e.switch[0] for e in edges if e.switch}, set(plugs)),
     )
-    answer_found = solve(task, goes_on)
+    answer_found = solve(task, should_continue)
     refs = tuple(hosts)
     placements = tuple(
-        _placement(look, plugs[edge.plug], refs[edge.socket], *told[edge.plug, edge.socket])
+        _placement(queries, plugs[edge.plug], refs[edge.socket], *told[edge.plug, edge.socket])
         for edge in answer_found.chosen
     )
-    clashes = conflicts(task, goes_on) if answer_found.left_out else ()
+    clashes = conflicts(task, should_continue) if answer_found.left_out else ()
     return Proposal(
         placements=placements,
         conflicts=tuple(_conflict(task, refs, plugs, members) for members in clashes),
@@ -224,8 +228,10 @@ def _proposal(look: Look, plugs: tuple[PortRef, ...], goes_on: Callable[[], bool
     )
 
 
-def _placement(look: Look, plug: PortRef, host: PortRef, answer: Fit, reason: str) -> Placement:
-    was = next(iter(host_ports(look, plug)), None)
+def _placement(
+    queries: Queries, plug: PortRef, host: PortRef, answer: Fit, reason: str
+) -> Placement:
+    was = next(iter(host_ports(queries, plug)), None)
     words = f"{plug.device} into {host.device} {host.port}: {reason}."
     if was is not None:
         words = f"{words[:-1]}; {was.port} has two devices."
@@ -252,28 +258,28 @@ def _switch_of(answer: Fit) -> tuple[str, str] | None:
 
 
 def _switches_of(
-    look: Look, names: set[str], plugs: set[PortRef]
+    queries: Queries, names: set[str], plugs: set[PortRef]
 ) -> tuple[tuple[str, str, int | None], ...]:
     """What each jumper stands at; it may not be turned where a plug that stays relies on it."""
     found: list[tuple[str, str, int | None]] = []
     for name in sorted(names):
         device, _, option = name.partition("/")
-        value: SettingValue | None = look.setting(device, option)
-        relied = is_relied_on(look, device, option, plugs)
+        value: SettingValue | None = queries.setting(device, option)
+        relied = is_relied_on(queries, device, option, plugs)
         found.append((name, str(value), None if relied else TURNED))
     return tuple(found)
 
 
-def _class_of(look: Look, host: PortRef) -> str:
-    device = look.device(host.device)
+def _class_of(queries: Queries, host: PortRef) -> str:
+    device = queries.device(host.device)
     return device.part if device else ""
 
 
-def _groups_of(look: Look, plugs: tuple[PortRef, ...]) -> tuple[tuple[int, ...], ...]:
+def _groups_of(queries: Queries, plugs: tuple[PortRef, ...]) -> tuple[tuple[int, ...], ...]:
     """The motors of one axis, which go to drivers of one kind."""
     found: dict[str, list[int]] = {}
     for number, plug in enumerate(plugs):
-        axis = look.axis_of(plug.device)
+        axis = queries.axis_of(plug.device)
         if axis is not None and plug.device in axis.drives:
             found.setdefault(axis.id, []).append(number)
     return tuple(tuple(members) for members in found.values() if len(members) > 1)
@@ -283,7 +289,7 @@ def accept(machine: Machine, placements: tuple[Placement, ...]) -> Machine:
     """The machine with placements carried out: first all that move come off, then all go in."""
     for placement in placements:
         if placement.was_in is not None:
-            machine = take_off(machine, placement.plug)
+            machine = unplug(machine, placement.plug)
     for placement in placements:
-        machine = put_down(machine, placement.plug, placement.host, complete=True)
+        machine = plug_in(machine, placement.plug, placement.host, complete=True)
     return machine

@@ -7,16 +7,16 @@ from vervain.model.part import Pin, Port
 from vervain.ports.compatibility import mates_of
 from vervain.ports.insertions import ConverterAt
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
 @query
-def converter_for(look: Look, plug: PortRef, host: PortRef) -> ConverterAt | None:
+def converter_for(queries: Queries, plug: PortRef, host: PortRef) -> ConverterAt | None:
     """A signal converter among the machine's parts that takes a plug and goes into a port."""
-    ours, theirs = look.port(plug), look.port(host)
+    ours, theirs = queries.port(plug), queries.port(host)
     if ours is None or theirs is None:
         return None
-    for part in look.converters():
+    for part in queries.converters():
         for into in part.ports:
             for out in part.ports:
                 if into.end != "host" or out.end != "device":

@@ -12,21 +12,21 @@ from vervain.model.elements import Bridge
 from vervain.model.machine import Cable, Conductor, Machine, PortRef
 from vervain.model.part import CablePart, Gender, Part, Pin, Port
 from vervain.ports.adapters import placed
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import SPARE_M, lead_shortage_mm, route_between
 
 THINNEST_MM2 = 0.25
 
 
-def short_by_m(look: Look, plug: PortRef, host: PortRef) -> float:
+def short_by_m(queries: Queries, plug: PortRef, host: PortRef) -> float:
     """How much a device's own leads lack on their way to a port; 0 where they reach, or where
     their length or the way is not known.
     """
-    port = look.port(plug)
-    route = route_between(look, plug.device, host.device)
+    port = queries.port(plug)
+    route = route_between(queries, plug.device, host.device)
     if port is None or route is None:
         return 0.0
-    return lead_shortage_mm(look, port.lead_length_m, route.runs) / 1000
+    return lead_shortage_mm(queries, port.lead_length_m, route.runs) / 1000
 
 
 def extension_length_m(short_m: float) -> float:
@@ -39,16 +39,16 @@ def extend(machine: Machine, hookup_id: str, plug: PortRef, length_m: float) -> 
     in; the cable is one that the machine has already, else made to measure.
     """
     hookup = find_hookup(machine, hookup_id)
-    look = Look(machine)
+    queries = Queries(machine)
     side = "a" if hookup.a == plug else "b"
     host = hookup.b if side == "a" else hookup.a
     ways = len(hookup.conductors)
-    port = look.port(plug)
-    route = route_between(look, plug.device, host.device)
+    port = queries.port(plug)
+    route = route_between(queries, plug.device, host.device)
     area = max(THINNEST_MM2, (port.lead_mm2 if port else None) or 0.0)
     kind = _cable_for(machine, ways, area, bool(route and route.moving))
     joint = inline_part(ways)
-    part = look.part_of(plug.device)
+    part = queries.part_of(plug.device)
     if part is not None and port is not None and is_plug(part, port):
         joint = inline_part(len(port.pins), port.connector, gender_of(part, port))
     machine, designator = placed(machine, joint, f"Extension of {plug.device}", plug.device)

@@ -12,11 +12,11 @@ from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
-from vervain.ports.fit_issues import Trouble, troubles_of
+from vervain.ports.fit_issues import FitIssue, troubles_of
 from vervain.ports.insertions import Addition
 from vervain.queries.connectivity import host_ports, occupants
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 Verdict = Literal["fits", "fits with", "does not fit"]
 
@@ -47,9 +47,9 @@ class Fit(Record, frozen=True, kw_only=True):
 
 
 @query
-def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
+def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
     """Whether a device port goes into a host port."""
-    ours, theirs = look.port(device_port), look.port(host_port)
+    ours, theirs = queries.port(device_port), queries.port(host_port)
     if ours is None or theirs is None:
         return Fit(host=host_port, verdict="does not fit", reason="There is no such port.")
     rows = mates_of(ours.kind, theirs.kind)
@@ -60,7 +60,7 @@ def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
             verdict="does not fit",
             reason=f"It is for {theirs.kind}; {device_port.device} goes to {wanted}.",
         )
-    mate = _row_for(look, host_port, theirs, rows)
+    mate = _row_for(queries, host_port, theirs, rows)
     pairs, missing = _pairs(ours, theirs, mate)
     if missing:
         return Fit(
@@ -70,12 +70,12 @@ def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
             pairs=pairs,
         )
     taken = tuple(
-        ref.device for ref in occupants(look, host_port) if ref.device != device_port.device
+        ref.device for ref in occupants(queries, host_port) if ref.device != device_port.device
     )
-    troubles = tuple(troubles_of(look, device_port, host_port, pairs))
-    found = _answer(host_port, pairs, troubles, _open_pins(ours, pairs))
-    if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in troubles):
-        found = _with_converter(look, device_port, found)
+    issues = tuple(troubles_of(queries, device_port, host_port, pairs))
+    found = _answer(host_port, pairs, issues, _open_pins(ours, pairs))
+    if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in issues):
+        found = _with_converter(queries, device_port, found)
     if taken and found.verdict != "does not fit":
         return Fit(
             host=host_port,
@@ -88,42 +88,42 @@ def fit(look: Look, device_port: PortRef, host_port: PortRef) -> Fit:
 
 
 def _answer(
-    host: PortRef, pairs: tuple[tuple[str, str], ...], troubles: tuple[Trouble, ...], left: str
+    host: PortRef, pairs: tuple[tuple[str, str], ...], issues: tuple[FitIssue, ...], left: str
 ) -> Fit:
     """The verdict from everything that is against it."""
-    refusal = next((trouble for trouble in troubles if trouble.refuses), None)
+    refusal = next((issue for issue in issues if issue.refuses), None)
     if refusal is not None:
         return Fit(host=host, verdict="does not fit", reason=refusal.reason, pairs=pairs)
-    if not troubles:
+    if not issues:
         return Fit(host=host, verdict="fits", reason=left, pairs=pairs)
-    counted = Counter(trouble.needs for trouble in troubles)
+    counted = Counter(issue.needs for issue in issues)
     needs = [words if count == 1 else f"{count} × {words}" for words, count in counted.items()]
     return Fit(
         host=host,
         verdict="fits with",
-        reason=troubles[0].reason,
+        reason=issues[0].reason,
         needs=" and ".join(needs),
-        option=next((trouble.option for trouble in troubles if trouble.option), None),
-        adds=tuple(trouble.adds for trouble in troubles if trouble.adds is not None),
+        option=next((issue.option for issue in issues if issue.option), None),
+        adds=tuple(issue.adds for issue in issues if issue.adds is not None),
         pairs=pairs,
     )
 
 
-def _with_converter(look: Look, device_port: PortRef, refused: Fit) -> Fit:
+def _with_converter(queries: Queries, device_port: PortRef, refused: Fit) -> Fit:
     """The answer with a signal converter that the machine knows, where one would do."""
-    converter = converter_for(look, device_port, refused.host)
+    converter = converter_for(queries, device_port, refused.host)
     if converter is None:
         return refused
     words = f"a {converter.part.title[:1].lower()}{converter.part.title[1:]}".split(",")[0]
     return replace(refused, verdict="fits with", needs=words, adds=(converter,))
 
 
-def _row_for(look: Look, host_port: PortRef, theirs: Port, rows: tuple[Mate, ...]) -> Mate:
+def _row_for(queries: Queries, host_port: PortRef, theirs: Port, rows: tuple[Mate, ...]) -> Mate:
     reads = None
     for pin in theirs.pins:
         if isinstance(pin.electrical, LogicInput):
             ref = PinRef(device=host_port.device, port=host_port.port, pin=pin.id)
-            reads = reading_of(look, ref, pin.electrical)
+            reads = reading_of(queries, ref, pin.electrical)
     return next((row for row in rows if row.reads in (None, reads)), rows[0])
 
 
@@ -158,33 +158,33 @@ def _open_pins(ours: Port, pairs: tuple[tuple[str, str], ...]) -> str:
 
 
 @query
-def ranked_fits(look: Look, device_port: PortRef) -> tuple[Fit, ...]:
+def ranked_fits(queries: Queries, device_port: PortRef) -> tuple[Fit, ...]:
     """The fit of a device port with every host port of the machine, the best first.
 
     Among equals, the port nearest to one that the same axis already uses comes first.
     """
     hosts: list[PortRef] = []
-    for designator in look.devices():
-        part = look.part_of(designator)
+    for designator in queries.devices():
+        part = queries.part_of(designator)
         for port in part.ports if part else ():
             if port.end == "host" and designator != device_port.device:
                 hosts.append(PortRef(device=designator, port=port.id))
-    near = _ports_of_same_axis(look, device_port.device)
+    near = _ports_of_same_axis(queries, device_port.device)
     places = {ref: number for number, ref in enumerate(hosts)}
     found = []
     for ref in hosts:
-        answer = fit(look, device_port, ref)
+        answer = fit(queries, device_port, ref)
         gaps = [abs(places[ref] - places[other]) for other in near if other in places]
         found.append(replace(answer, distance=min(gaps, default=len(hosts))))
     return tuple(sorted(found, key=lambda answer: answer.rank))
 
 
-def _ports_of_same_axis(look: Look, designator: str) -> tuple[PortRef, ...]:
-    axis = look.axis_of(designator)
+def _ports_of_same_axis(queries: Queries, designator: str) -> tuple[PortRef, ...]:
+    axis = queries.axis_of(designator)
     found: dict[PortRef, None] = {}
     for member in axis.members if axis else ():
-        part = look.part_of(member)
+        part = queries.part_of(member)
         for port in part.ports if part else ():
-            for host in host_ports(look, PortRef(device=member, port=port.id)):
+            for host in host_ports(queries, PortRef(device=member, port=port.id)):
                 found[host] = None
     return tuple(found)

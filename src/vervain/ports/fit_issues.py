@@ -15,10 +15,10 @@ from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.insertions import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
 from vervain.queries.connectivity import is_joint, occupants
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
-class Trouble(Record, frozen=True, kw_only=True):
+class FitIssue(Record, frozen=True, kw_only=True):
     """One thing against a plug in a port: it refuses, or it needs something."""
 
     reason: str
@@ -30,61 +30,62 @@ class Trouble(Record, frozen=True, kw_only=True):
 
 
 def troubles_of(
-    look: Look, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
-) -> Iterator[Trouble]:
+    queries: Queries, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
+) -> Iterator[FitIssue]:
     """Everything against joining these pins, and what each would need."""
-    yield from _resource_troubles(look, device_port, host_port, pairs)
+    yield from _resource_troubles(queries, device_port, host_port, pairs)
     for our_id, their_id in pairs:
         ours = PinRef(device=device_port.device, port=device_port.port, pin=our_id)
         theirs = PinRef(device=host_port.device, port=host_port.port, pin=their_id)
-        mine, host = look.pin(ours), look.pin(theirs)
+        mine, host = queries.pin(ours), queries.pin(theirs)
         if mine is None or host is None:
             continue
         if isinstance(mine.electrical, FeedIn) and mine.function in PLUS_FUNCTIONS:
-            refusal = _feed_refusal(look, theirs, mine.electrical)
+            refusal = _feed_refusal(queries, theirs, mine.electrical)
             if refusal:
-                yield Trouble(reason=refusal, refuses=True)
+                yield FitIssue(reason=refusal, refuses=True)
         for source, sink in ((ours, theirs), (theirs, ours)):
-            yield from _signal_troubles(look, source, sink)
-    part, port = look.part_of(device_port.device), look.port(device_port)
-    host_part, there = look.part_of(host_port.device), look.port(host_port)
+            yield from _signal_troubles(queries, source, sink)
+    part, port = queries.part_of(device_port.device), queries.port(device_port)
+    host_part, there = queries.part_of(host_port.device), queries.port(host_port)
     if part is None or port is None or host_part is None or there is None:
         return
-    if _has_cable(look, device_port):
+    if _has_cable(queries, device_port):
         return
-    short_m = short_by_m(look, device_port, host_port)
+    short_m = short_by_m(queries, device_port, host_port)
     needs = missing_to_mate(part, port, host_part, there)
     if short_m:
         length_m = extension_length_m(short_m)
-        yield Trouble(
+        yield FitIssue(
             reason=f"Its leads are {port.lead_length_m:g} m, {short_m:.2g} m too short.",
             needs=f"an extension of {length_m:g} m",
             adds=Extension(length_m=length_m),
         )
     elif needs:
         words = f"{connector_words(port.connector)} against {connector_words(there.connector)}."
-        yield Trouble(reason=words, needs=needs, adds=Adapter(words=needs))
+        yield FitIssue(reason=words, needs=needs, adds=Adapter(words=needs))
 
 
-def _has_cable(look: Look, plug: PortRef) -> bool:
+def _has_cable(queries: Queries, plug: PortRef) -> bool:
     """Whether a plug is in an in-line connector or on a cable, and does not meet the port."""
-    for name in look.cables():
-        cable = look.cable(name)
+    for name in queries.cables():
+        cable = queries.cable(name)
         if cable is not None and cable.attached_to == plug:
             return True
     return any(
-        hookup.cable is not None or any(is_joint(look, end.device) for end in (hookup.a, hookup.b))
-        for hookup in look.hookups_of(plug.device)
+        hookup.cable is not None
+        or any(is_joint(queries, end.device) for end in (hookup.a, hookup.b))
+        for hookup in queries.hookups_of(plug.device)
         if plug in (hookup.a, hookup.b)
     )
 
 
 def _resource_troubles(
-    look: Look, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
-) -> Iterator[Trouble]:
+    queries: Queries, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
+) -> Iterator[FitIssue]:
     """What the port cannot give: abilities, current, a pin of its own, freedom from a jumper."""
-    ours, theirs = look.port(device_port), look.port(host_port)
-    part = look.part_of(host_port.device)
+    ours, theirs = queries.port(device_port), queries.port(host_port)
+    part = queries.part_of(host_port.device)
     if ours is None or theirs is None or part is None:
         return
     wanted_a = sum(
@@ -94,49 +95,49 @@ def _resource_troubles(
     most_a = contact.contact_max_a if contact else None
     if theirs.kind == "switched output" and most_a is not None and wanted_a > most_a:
         reason = f"It takes {wanted_a:.3g} A; a contact there carries {most_a:g} A."
-        yield Trouble(reason=reason, refuses=True)
+        yield FitIssue(reason=reason, refuses=True)
     for our_id, their_id in pairs:
         mine, host = ours.pin(our_id), theirs.pin(their_id)
         if mine is None or host is None:
             continue
         lacking = [w for w in mine.wants if host.abilities is not None and w not in host.abilities]
         if lacking:
-            yield Trouble(reason=f"It needs {' and '.join(lacking)}.", refuses=True)
+            yield FitIssue(reason=f"It needs {' and '.join(lacking)}.", refuses=True)
         output = host.electrical
         limit = output.current_a if isinstance(output, LogicOutput) else None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:
-            yield Trouble(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
-    shared = _shared_with(look, device_port, host_port)
+            yield FitIssue(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
+    shared = _shared_with(queries, device_port, host_port)
     if shared:
-        yield Trouble(reason=shared, refuses=True)
+        yield FitIssue(reason=shared, refuses=True)
     for item in theirs.reserved:
         option = part.option(item.option)
-        if look.setting(host_port.device, item.option) == item.value and option is not None:
+        if queries.setting(host_port.device, item.option) == item.value and option is not None:
             free = next((c for c in option.choices if c != item.value), "")
-            yield Trouble(
+            yield FitIssue(
                 reason=f"{option.title} {item.value}.",
                 needs=f"{item.option} {free}",
                 option=(item.option, free),
             )
 
 
-def _shared_with(look: Look, device_port: PortRef, host_port: PortRef) -> str:
+def _shared_with(queries: Queries, device_port: PortRef, host_port: PortRef) -> str:
     """Which used port the pins of a host port are shared with, in words."""
-    part = look.part_of(host_port.device)
+    part = queries.part_of(host_port.device)
     for element in part.inside if part else ():
         if not isinstance(element, Bridge) or not element.name:
             continue
         ports = {port for port, _ in element.pins}
         for other in sorted(ports - {host_port.port}) if host_port.port in ports else ():
             there = PortRef(device=host_port.device, port=other)
-            users = [ref.device for ref in occupants(look, there)]
+            users = [ref.device for ref in occupants(queries, there)]
             if any(user != device_port.device for user in users):
                 return f"It shares {element.name} with {other}, where {users[0]} sits."
     return ""
 
 
-def _feed_refusal(look: Look, host_pin: PinRef, wants: FeedIn) -> str:
-    for source in sources_of(look, host_pin):
+def _feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
+    for source in sources_of(queries, host_pin):
         verdict = voltage_fit(source.feed, wants)
         if verdict == "too high":
             most = f"up to {source.feed.highest_v:.4g} V there"
@@ -147,21 +148,21 @@ def _feed_refusal(look: Look, host_pin: PinRef, wants: FeedIn) -> str:
     return ""
 
 
-def _signal_troubles(look: Look, source: PinRef, sink: PinRef) -> Iterator[Trouble]:
-    source_pin, sink_pin = look.pin(source), look.pin(sink)
+def _signal_troubles(queries: Queries, source: PinRef, sink: PinRef) -> Iterator[FitIssue]:
+    source_pin, sink_pin = queries.pin(source), queries.pin(sink)
     output = source_pin.electrical if source_pin else None
     entry = sink_pin.electrical if sink_pin else None
     if not isinstance(output, LogicOutput) or not isinstance(entry, LogicInput):
         return
-    supply = supply_v(look, source) or supply_v(look, sink)
+    supply = supply_v(queries, source) or supply_v(queries, sink)
     levels = levels_of(output, supply)
-    reads = reading_of(look, sink, entry)
+    reads = reading_of(queries, sink, entry)
     found = mismatches(output, levels, entry, reads)
     if found and found[0].trouble == "wrong drive" and entry.reads_option and len(found) == 1:
-        banked = look.part_of(sink.device)
+        banked = queries.part_of(sink.device)
         option = banked.option(entry.reads_option) if banked else None
         title = option.title if option else entry.reads_option
-        yield Trouble(
+        yield FitIssue(
             reason=f"{title} {output.drive}: turns the whole bank.",
             needs=f"{entry.reads_option} at {output.drive}",
             option=(entry.reads_option, output.drive),
@@ -172,36 +173,36 @@ def _signal_troubles(look: Look, source: PinRef, sink: PinRef) -> Iterator[Troub
         part = None
         if worst.trouble == "too high" and worst.value_v is not None:
             part = divider_part(output, worst.value_v, entry)
-        zero = _zero_beside(look, sink)
+        zero = _zero_beside(queries, sink)
         if part is None or zero is None:
             if worst.trouble == "too high":
                 reason = f"{reason[:-1]}; a divider would leave too little."
-            yield Trouble(reason=reason, refuses=True, of_level=True)
+            yield FitIssue(reason=reason, refuses=True, of_level=True)
         else:
             adds = DividerAt(pin=sink, zero=zero, part=part)
-            yield Trouble(reason=reason, needs="a divider", adds=adds)
+            yield FitIssue(reason=reason, needs="a divider", adds=adds)
     elif output.drive == "NPN" and reads == "either" and entry.opto is None:
-        yield from _pull_up_trouble(look, source, output, sink, entry)
+        yield from _pull_up_trouble(queries, source, output, sink, entry)
     elif entry.opto is not None:
-        yield from _opto_troubles(look, source, sink, entry.opto)
+        yield from _opto_troubles(queries, source, sink, entry.opto)
 
 
-def _zero_beside(look: Look, pin: PinRef) -> str | None:
-    port = look.port(pin.port_ref)
+def _zero_beside(queries: Queries, pin: PinRef) -> str | None:
+    port = queries.port(pin.port_ref)
     return next((p.id for p in (port.pins if port else ()) if p.function == "zero"), None)
 
 
 def _pull_up_trouble(
-    look: Look, source: PinRef, output: LogicOutput, sink: PinRef, entry: LogicInput
-) -> Iterator[Trouble]:
-    if pull_up_at(look, sink) is not None or pull_up_at(look, source) is not None:
+    queries: Queries, source: PinRef, output: LogicOutput, sink: PinRef, entry: LogicInput
+) -> Iterator[FitIssue]:
+    if pull_up_at(queries, sink) is not None or pull_up_at(queries, source) is not None:
         return
-    port = look.port(sink.port_ref)
+    port = queries.port(sink.port_ref)
     plus = next((p.id for p in (port.pins if port else ()) if p.function == "plus"), None)
-    volts = supply_v(look, sink)
+    volts = supply_v(queries, sink)
     reason = "An open collector pulls down only; nothing there pulls up."
     if plus is None or volts is None:
-        yield Trouble(reason=reason, refuses=True)
+        yield FitIssue(reason=reason, refuses=True)
         return
     low, high = pull_up_window(
         supply_v=volts, low_v=output.low_max_v, sink_a=output.current_a or 0.01,
@@ -209,14 +210,16 @@ def _pull_up_trouble(
     )  # fmt: skip
     value = preferred(max(low, 470.0), min(high, 47e3))
     if value is None:
-        yield Trouble(reason=f"{reason} No resistor would do.", refuses=True)
+        yield FitIssue(reason=f"{reason} No resistor would do.", refuses=True)
         return
     adds = PullUpAt(pin=sink.pin, plus=plus, resistance_ohm=value)
-    yield Trouble(reason=reason, needs=f"a pull-up of {ohms(value)}", adds=adds)
+    yield FitIssue(reason=reason, needs=f"a pull-up of {ohms(value)}", adds=adds)
 
 
-def _opto_troubles(look: Look, source: PinRef, sink: PinRef, opto: Opto) -> Iterator[Trouble]:
-    volts = driven_v(look, source, sink)
+def _opto_troubles(
+    queries: Queries, source: PinRef, sink: PinRef, opto: Opto
+) -> Iterator[FitIssue]:
+    volts = driven_v(queries, source, sink)
     if volts is None:
         return
     least, most = diode_current_a(volts, opto, 0.0)
@@ -226,10 +229,10 @@ def _opto_troubles(look: Look, source: PinRef, sink: PinRef, opto: Opto) -> Iter
     value = preferred(low, high) if high > max(low, 1.0) else None
     if most <= opto.current_max_a or value is None:
         reason = f"Its diode would get {least * 1000:.3g} to {most * 1000:.3g} mA."
-        yield Trouble(reason=reason, refuses=True)
+        yield FitIssue(reason=reason, refuses=True)
         return
     watts = power_rating_w(dissipation_w(volts, opto, value))
-    yield Trouble(
+    yield FitIssue(
         reason=f"Straight, its diode would get {most * 1000:.3g} mA.",
         needs=f"{ohms(value)} in line",
         adds=ResistorAt(pin=sink, resistance_ohm=value, power_w=watts),

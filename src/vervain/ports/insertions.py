@@ -14,7 +14,7 @@ from vervain.ports.adapters import (
 )
 from vervain.ports.extension import extend
 from vervain.queries.connectivity import occupants
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
 class Adapter(Record, frozen=True, kw_only=True, tag="adapter"):
@@ -64,13 +64,13 @@ class Extension(Record, frozen=True, kw_only=True, tag="extension"):
 Addition = Adapter | Extension | PullUpAt | ResistorAt | DividerAt | ConverterAt
 
 
-def is_relied_on(look: Look, device: str, option: str, but_for: set[PortRef]) -> bool:
+def is_relied_on(queries: Queries, device: str, option: str, but_for: set[PortRef]) -> bool:
     """Whether something that sits in a device relies on how an option of it stands."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if _follows(port, option):
             ref = PortRef(device=device, port=port.id)
-            if set(occupants(look, ref)) - but_for:
+            if set(occupants(queries, ref)) - but_for:
                 return True
     return False
 
@@ -109,7 +109,7 @@ def add_missing(
             zero = PinRef(device=ref.device, port=ref.port, pin=addition.zero)
             name = f"Divider before {ref.device} {ref.port}"
             machine = put_in_line(machine, ref, addition.part, name, zero)
-    if option is not None and not is_relied_on(Look(machine), host.device, option[0], {plug}):
+    if option is not None and not is_relied_on(Queries(machine), host.device, option[0], {plug}):
         machine = set_setting(machine, host.device, *option)
     return machine
 
@@ -117,7 +117,7 @@ def add_missing(
 def _with_adapter(machine: Machine, plug: PortRef, host: PortRef) -> Machine:
     for hookup in machine.hookups:
         if hookup.cable is None and {hookup.a, hookup.b} == {plug, host}:
-            part = adapter_part(Look(machine), plug, host)
+            part = adapter_part(Queries(machine), plug, host)
             side = "b" if hookup.b == host else "a"
             return put_between(machine, hookup.id, side, part, f"Adapter of {plug.device}")
     return machine

@@ -8,11 +8,11 @@ from vervain.queries.connectivity import (
     SHARED_FUNCTIONS,
     neighbours_at,
     occupants,
+    paths_from,
     steps_from,
-    ways_from,
 )
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 
 
@@ -25,102 +25,102 @@ class Seen(Record, frozen=True, kw_only=True):
 
 
 @query
-def seen_at(look: Look, pin: PinRef) -> tuple[Seen, ...]:
+def seen_at(queries: Queries, pin: PinRef) -> tuple[Seen, ...]:
     """The conductors at a pin with the colour one sees there: the core's where a cable arrives,
     else the lead's.
     """
     found = []
-    for step in steps_from(look, pin):
-        hookup = look.hookup(step.hookup)
+    for step in steps_from(queries, pin):
+        hookup = queries.hookup(step.hookup)
         if hookup is None:
             continue
         row = hookup.conductors.index(step.conductor)
-        cable = look.cable(hookup.cable) if hookup.cable else None
-        part = look.cable_part(cable.part) if cable else None
+        cable = queries.cable(hookup.cable) if hookup.cable else None
+        part = queries.cable_part(cable.part) if cable else None
         core = step.conductor.core
         colour = None
         if part is not None and core is not None and core <= len(part.cores):
             colour = part.cores[core - 1]
         elif cable is None:
-            ends = (look.pin(step.end), look.pin(step.start))
+            ends = (queries.pin(step.end), queries.pin(step.start))
             colour = next((end.lead for end in ends if end is not None and end.lead), None)
         found.append(Seen(colour=colour, hookup=step.hookup, row=row))
     return tuple(found)
 
 
-def colour_of(look: Look, hookup_id: str, row: int) -> str | None:
+def colour_of(queries: Queries, hookup_id: str, row: int) -> str | None:
     """The colour of a conductor: its core's, else that of the lead that it is."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None or row >= len(hookup.conductors):
         return None
     conductor = hookup.conductors[row]
-    cable = look.cable(hookup.cable) if hookup.cable else None
-    part = look.cable_part(cable.part) if cable else None
+    cable = queries.cable(hookup.cable) if hookup.cable else None
+    part = queries.cable_part(cable.part) if cable else None
     if part is not None and conductor.core is not None and conductor.core <= len(part.cores):
         return part.cores[conductor.core - 1]
-    ends = (look.pin(ref) for ref in ends_of(hookup, conductor))
+    ends = (queries.pin(ref) for ref in ends_of(hookup, conductor))
     return next((end.lead for end in ends if end is not None and end.lead), None)
 
 
 @query
-def far_colours(look: Look, pin: PinRef) -> tuple[str | None, ...]:
+def far_colours(queries: Queries, pin: PinRef) -> tuple[str | None, ...]:
     """The colours at the far end of what is joined to a pin: the leads of the devices there."""
     found = []
-    for way in ways_from(look, pin):
-        end = look.pin(way.end)
+    for way in paths_from(queries, pin):
+        end = queries.pin(way.end)
         lead = end.lead if end is not None else None
         if lead is None and len(way.steps) == 1:
-            lead = next((item.colour for item in seen_at(look, pin)), None)
+            lead = next((item.colour for item in seen_at(queries, pin)), None)
         found.append(lead)
     return tuple(found)
 
 
 @query
-def lying_part(look: Look, designator: str) -> Part | None:
+def lying_part(queries: Queries, designator: str) -> Part | None:
     """The part of a device with its board as it lies on the bench."""
-    device, part = look.device(designator), look.part_of(designator)
+    device, part = queries.device(designator), queries.part_of(designator)
     if device is None or part is None:
         return None
     return as_it_lies(part, device.turned_deg, device.turned_over)
 
 
 @query
-def alternates_at(look: Look, ref: PortRef) -> tuple[str, ...]:
+def alternates_at(queries: Queries, ref: PortRef) -> tuple[str, ...]:
     """The devices that can take over a port by swapping a plug."""
-    return tuple(item.device for item in look.alternates() if item.port == ref)
+    return tuple(item.device for item in queries.alternates() if item.port == ref)
 
 
 @query
-def who_sits_at(look: Look, ref: PortRef) -> tuple[str, ...]:
+def who_sits_at(queries: Queries, ref: PortRef) -> tuple[str, ...]:
     """The devices at a port, by designator; a switch in series with one that is there counts."""
-    seated = occupants(look, ref)
-    plugs = [item for item in seated if (port := look.port(item)) and port.end == "device"]
+    seated = occupants(queries, ref)
+    plugs = [item for item in seated if (port := queries.port(item)) and port.end == "device"]
     found = dict.fromkeys(item.device for item in plugs or seated)
-    if not found and _is_only_shared(look, ref):
-        found = dict.fromkeys(item.device for item in neighbours_at(look, ref))
+    if not found and _is_only_shared(queries, ref):
+        found = dict.fromkeys(item.device for item in neighbours_at(queries, ref))
     for device in list(found):
-        for other in _in_series(look, device):
+        for other in _in_series(queries, device):
             found[other] = None
     return tuple(sorted(found, key=_designator_key))
 
 
-def _is_only_shared(look: Look, ref: PortRef) -> bool:
-    port = look.port(ref)
+def _is_only_shared(queries: Queries, ref: PortRef) -> bool:
+    port = queries.port(ref)
     return port is not None and (
         port.end == "device" or all(pin.function in SHARED_FUNCTIONS for pin in port.pins)
     )
 
 
-def _in_series(look: Look, device: str) -> list[str]:
+def _in_series(queries: Queries, device: str) -> list[str]:
     """Switches whose contact is joined straight to this switch's contact."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     if part is None or part.kind != "switch":
         return []
     found = []
     for port in part.ports:
         for pin in port.pins:
-            for step in steps_from(look, PinRef(device=device, port=port.id, pin=pin.id)):
-                other = look.part_of(step.end.device)
+            for step in steps_from(queries, PinRef(device=device, port=port.id, pin=pin.id)):
+                other = queries.part_of(step.end.device)
                 if other is not None and other.kind == "switch":
                     found.append(step.end.device)
     return found
@@ -132,60 +132,60 @@ def _designator_key(designator: str) -> tuple[str, int]:
 
 
 @query
-def is_conflict(look: Look, ref: PortRef) -> bool:
+def is_conflict(queries: Queries, ref: PortRef) -> bool:
     """Whether several devices take a port that is for one."""
-    port = look.port(ref)
+    port = queries.port(ref)
     if port is None or port.end != "host":
         return False
     if port.kind in ("feed out", "relay contact", "stop input"):
         return False
-    return len({item.device for item in occupants(look, ref)}) > 1
+    return len({item.device for item in occupants(queries, ref)}) > 1
 
 
 @query
-def boards(look: Look) -> tuple[str, ...]:
+def boards(queries: Queries) -> tuple[str, ...]:
     """The devices that are drawn as boards, place by place: those with ports that something is
     plugged into, and terminal strips in use.
     """
     found = []
-    for designator in look.devices():
-        part = look.part_of(designator)
+    for designator in queries.devices():
+        part = queries.part_of(designator)
         if part is None or part.board is None:
             continue
         plugged = any(port.end == "host" and port.kind != "feed out" for port in part.ports)
-        if plugged or (part.kind == "terminal strip" and look.hookups_of(designator)):
+        if plugged or (part.kind == "terminal strip" and queries.hookups_of(designator)):
             found.append(designator)
-    return tuple(sorted(found, key=lambda name: _board_key(look, name)))
+    return tuple(sorted(found, key=lambda name: _board_key(queries, name)))
 
 
-def place_name(look: Look, designator: str) -> str:
+def place_name(queries: Queries, designator: str) -> str:
     """The name of the place where a device sits; "" where none is given."""
-    device = look.device(designator)
-    return next((p.name for p in look.places() if device and p.id == device.place), "")
+    device = queries.device(designator)
+    return next((p.name for p in queries.places() if device and p.id == device.place), "")
 
 
-def _board_key(look: Look, designator: str) -> tuple[int, int, tuple[str, int]]:
-    part, names = look.part_of(designator), [place.name for place in look.places()]
+def _board_key(queries: Queries, designator: str) -> tuple[int, int, tuple[str, int]]:
+    part, names = queries.part_of(designator), [place.name for place in queries.places()]
     order = ("controller", "relay module", "signal converter", "stepper driver")
     last = len(order) + (part is not None and part.kind == "terminal strip")
     kind = part.kind if part else ""
-    place = place_name(look, designator)
+    place = place_name(queries, designator)
     at = names.index(place) if place in names else len(names)
     return at, order.index(kind) if kind in order else last, _designator_key(designator)
 
 
 @query
-def is_turned_round(look: Look, host: PortRef, device: str) -> bool:
+def is_turned_round(queries: Queries, host: PortRef, device: str) -> bool:
     """Whether what a device has in a host port sits first pin on last, all along."""
-    for hookup in look.hookups_of(device):
+    for hookup in queries.hookups_of(device):
         if host in (hookup.a, hookup.b) and device in (hookup.a.device, hookup.b.device):
-            return joins_turned(look, hookup)
+            return joins_turned(queries, hookup)
     return False
 
 
-def joins_turned(look: Look, hookup: Hookup) -> bool:
+def joins_turned(queries: Queries, hookup: Hookup) -> bool:
     """Whether a hookup of two ports of one size joins first pin to last, all along."""
-    ports = look.port(hookup.a), look.port(hookup.b)
+    ports = queries.port(hookup.a), queries.port(hookup.b)
     if ports[0] is None or ports[1] is None or len(ports[0].pins) != len(ports[1].pins):
         return False
     turned = {a.id: b.id for a, b in zip(ports[0].pins, reversed(ports[1].pins), strict=True)}

@@ -47,17 +47,17 @@ class Answer:
     cost: int
 
 
-class Stopped(Exception):  # noqa: N818 - says what happened, and is no error
+class PlacementCancelled(Exception):  # noqa: N818 - says what happened, and is no error
     """The builder stopped the search."""
 
 
-def solve(task: Assignment, goes_on: Callable[[], bool] = lambda: True) -> Answer:
+def solve(task: Assignment, should_continue: Callable[[], bool] = lambda: True) -> Answer:
     """The cheapest assignment that places as many plugs as can be placed.
 
     The same task always gives the same answer. Raises `Stopped` where `goes_on` says no.
     """
-    if not goes_on():
-        raise Stopped
+    if not should_continue():
+        raise PlacementCancelled
     if not task.edges:
         return Answer((), tuple(range(task.plugs)), 0)
     values = _milp(task)
@@ -196,18 +196,18 @@ def restricted(task: Assignment, plugs: tuple[int, ...]) -> Assignment:
 
 
 def conflicts(
-    task: Assignment, goes_on: Callable[[], bool] = lambda: True
+    task: Assignment, should_continue: Callable[[], bool] = lambda: True
 ) -> tuple[tuple[int, ...], ...]:
     """Sets of plugs that cannot all be placed, each minimal: without any one of its members the
     rest can. Independent sets are all found: the search goes on without those found before.
     """
     found: list[tuple[int, ...]] = []
     waiting = tuple(range(task.plugs))
-    while solve(restricted(task, waiting), goes_on).left_out:
+    while solve(restricted(task, waiting), should_continue).left_out:
         needed = waiting
         for plug in waiting:
             fewer = tuple(other for other in needed if other != plug)
-            if solve(restricted(task, fewer), goes_on).left_out:
+            if solve(restricted(task, fewer), should_continue).left_out:
                 needed = fewer
         found.append(needed)
         waiting = tuple(plug for plug in waiting if plug not in needed)

@@ -10,40 +10,40 @@ from vervain.ports.adapters import placed
 from vervain.ports.fit import fit
 from vervain.ports.insertions import ConverterAt, add_missing
 from vervain.queries.connectivity import (
-    Way,
+    ConductorPath,
     host_ports,
     is_joint,
     joined_inside,
+    paths_from,
     steps_from,
-    ways_from,
     ways_of_port,
 )
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
-def landed_on_hosts(look: Look, device_port: PortRef) -> tuple[Way, ...]:
+def landed_on_hosts(queries: Queries, device_port: PortRef) -> tuple[ConductorPath, ...]:
     """The ways of a device port that end on host ports: what taking it off undoes."""
     found = []
-    for way in ways_of_port(look, device_port):
-        port = look.port(way.end.port_ref) if way.lands else None
+    for way in ways_of_port(queries, device_port):
+        port = queries.port(way.end.port_ref) if way.lands else None
         if port is not None and port.end == "host":
             found.append(way)
     return tuple(found)
 
 
-def take_off(machine: Machine, device_port: PortRef) -> Machine:
+def unplug(machine: Machine, device_port: PortRef) -> Machine:
     """Takes a device's plug out of the host ports it is in; a cable stays at the device's end.
 
     Conductors that other devices use as well stay where they are. Raises `Problem` where the
     device is in no port.
     """
-    look = Look(machine)
-    ways = landed_on_hosts(look, device_port)
+    queries = Queries(machine)
+    ways = landed_on_hosts(queries, device_port)
     if not ways:
         raise Problem(f"{device_port.device} is in no port.")
     for way in ways:
         last = way.steps[-1]
-        if _is_shared(look, last.start, device_port):
+        if _is_shared(queries, last.start, device_port):
             continue
         hookup = next((h for h in machine.hookups if h.id == last.hookup), None)
         if hookup is None:
@@ -54,17 +54,17 @@ def take_off(machine: Machine, device_port: PortRef) -> Machine:
     return machine
 
 
-def _is_shared(look: Look, joint_pin: PinRef, device_port: PortRef) -> bool:
+def _is_shared(queries: Queries, joint_pin: PinRef, device_port: PortRef) -> bool:
     """Whether a conductor at a connector also serves another device port."""
-    if not is_joint(look, joint_pin.device):
+    if not is_joint(queries, joint_pin.device):
         return False
     users = {
         way.end.port_ref
-        for pin in (joint_pin, *joined_inside(look, joint_pin))
-        for way in ways_from(look, pin)
+        for pin in (joint_pin, *joined_inside(queries, joint_pin))
+        for way in paths_from(queries, pin)
         if way.lands
     }
-    devices = {ref for ref in users if (port := look.port(ref)) and port.end == "device"}
+    devices = {ref for ref in users if (port := queries.port(ref)) and port.end == "device"}
     return bool(devices - {device_port})
 
 
@@ -76,7 +76,7 @@ def _keep_attached(machine: Machine, cable_id: str | None, end: PortRef) -> Mach
     return replace(machine, cables=swapped(machine.cables, cable, changed))
 
 
-def put_down(
+def plug_in(
     machine: Machine, device_port: PortRef, host_port: PortRef, complete: bool = False
 ) -> Machine:
     """Puts a device's plug into a host port, taking it off where it was.
@@ -85,9 +85,9 @@ def put_down(
     what it needs goes in as well: an adapter, a resistor, a divider, and a jumper that nothing else
     relies on. Raises `Problem` where no pin of the one goes to a pin of the other.
     """
-    if host_port in host_ports(Look(machine), device_port):
+    if host_port in host_ports(Queries(machine), device_port):
         return machine
-    answer = fit(Look(machine), device_port, host_port)
+    answer = fit(Queries(machine), device_port, host_port)
     if not answer.pairs:
         raise Problem(
             f"{device_port.device} cannot go into {host_port.device} {host_port.port}.",
@@ -97,17 +97,17 @@ def put_down(
         for addition in answer.adds:
             if isinstance(addition, ConverterAt):
                 return _through_converter(machine, device_port, host_port, addition)
-    kept = _cores_before(Look(machine), device_port)
-    if landed_on_hosts(Look(machine), device_port):
-        machine = take_off(machine, device_port)
-    look = Look(machine)
+    kept = _cores_before(Queries(machine), device_port)
+    if landed_on_hosts(Queries(machine), device_port):
+        machine = unplug(machine, device_port)
+    queries = Queries(machine)
     groups: dict[PortRef, list[Conductor]] = {}
     for our_pin, their_pin in answer.pairs:
         free = _free_end(
-            look, PinRef(device=device_port.device, port=device_port.port, pin=our_pin)
+            queries, PinRef(device=device_port.device, port=device_port.port, pin=our_pin)
         )
         rows = groups.setdefault(free.port_ref, [])
-        if all(row.a != free.pin for row in rows) and not _lands(look, free):
+        if all(row.a != free.pin for row in rows) and not _lands(queries, free):
             rows.append(Conductor(a=free.pin, b=their_pin))
     for end, rows in groups.items():
         cable = _attached_cable(machine, end)
@@ -127,32 +127,32 @@ def _through_converter(
     title = converter.part.title
     machine, made = placed(machine, converter.part, title, host_port.device)
     into = PortRef(device=made, port=converter.into)
-    machine = put_down(machine, device_port, into)
-    return put_down(machine, PortRef(device=made, port=converter.out), host_port)
+    machine = plug_in(machine, device_port, into)
+    return plug_in(machine, PortRef(device=made, port=converter.out), host_port)
 
 
-def _cores_before(look: Look, device_port: PortRef) -> dict[PinRef, int]:
+def _cores_before(queries: Queries, device_port: PortRef) -> dict[PinRef, int]:
     return {
         way.steps[-1].start: way.steps[-1].conductor.core
-        for way in landed_on_hosts(look, device_port)
+        for way in landed_on_hosts(queries, device_port)
         if way.steps[-1].conductor.core is not None
     }
 
 
-def _free_end(look: Look, pin: PinRef) -> PinRef:
+def _free_end(queries: Queries, pin: PinRef) -> PinRef:
     """Where an unplugged lead ends: the far side of its connector, or the pin itself."""
-    for way in ways_from(look, pin):
+    for way in paths_from(queries, pin):
         if not way.lands:
             return way.end
         last = way.steps[-1].start
-        if is_joint(look, last.device):
+        if is_joint(queries, last.device):
             return last
     return pin
 
 
-def _lands(look: Look, pin: PinRef) -> bool:
+def _lands(queries: Queries, pin: PinRef) -> bool:
     """Whether a free end is joined to something already, as a shared common is."""
-    return is_joint(look, pin.device) and bool(steps_from(look, pin))
+    return is_joint(queries, pin.device) and bool(steps_from(queries, pin))
 
 
 def _attached_cable(machine: Machine, end: PortRef) -> Cable | None:

@@ -4,7 +4,7 @@ from vervain.model.axis import ROLE_WORDS, Axis, Role
 from vervain.model.base import Record
 from vervain.queries.device_groups import GROUP_OF_KIND, GROUP_ORDER
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # What usually stands in a lane: said in its empty place, and looked for on the shelf from there.
 LANE_EXAMPLES: dict[str, tuple[str, str]] = {
@@ -57,11 +57,11 @@ def places_of_axis(axis: Axis) -> tuple[Place, ...]:
 
 
 @query
-def lane_devices(look: Look) -> tuple[tuple[str, tuple[str, ...]], ...]:
+def lane_devices(queries: Queries) -> tuple[tuple[str, tuple[str, ...]], ...]:
     """Each lane below the axes with its devices: all that are in no role of an axis."""
     lanes: dict[str, list[str]] = {title: [] for title in GROUP_ORDER}
-    for designator in look.devices():
-        part = look.part_of(designator)
-        if part is not None and look.axis_of(designator) is None:
+    for designator in queries.devices():
+        part = queries.part_of(designator)
+        if part is not None and queries.axis_of(designator) is None:
             lanes[GROUP_OF_KIND[part.kind]].append(designator)
     return tuple((title, tuple(names)) for title, names in lanes.items())

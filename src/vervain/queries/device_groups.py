@@ -6,7 +6,7 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import host_ports, motors_of, steps_from, ways_of_port
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 State = Literal["loose", "placed", "wired"]
 
@@ -53,31 +53,31 @@ class Group(Record, frozen=True, kw_only=True):
 
 
 @query
-def axis_with_driver(look: Look, designator: str) -> str | None:
+def axis_with_driver(queries: Queries, designator: str) -> str | None:
     """The axis that a device belongs to; a driver belongs to the axis of the motor on it."""
-    axis = look.axis_of(designator)
+    axis = queries.axis_of(designator)
     if axis is not None:
         return axis.id
-    part = look.part_of(designator)
+    part = queries.part_of(designator)
     if part is None or part.kind != "stepper driver":
         return None
-    driven = (look.axis_of(motor) for motor in motors_of(look, designator))
+    driven = (queries.axis_of(motor) for motor in motors_of(queries, designator))
     return next((axis.id for axis in driven if axis is not None), None)
 
 
 @query
-def groups(look: Look) -> tuple[Group, ...]:
+def groups(queries: Queries) -> tuple[Group, ...]:
     """Every device in its group: the axes in their order, then the others by kind."""
-    by_axis: dict[str, list[str]] = {axis_id: [] for axis_id in look.axes()}
+    by_axis: dict[str, list[str]] = {axis_id: [] for axis_id in queries.axes()}
     by_kind: dict[str, list[str]] = {title: [] for title in GROUP_ORDER}
     for axis_id in by_axis:
-        axis = look.axis(axis_id)
+        axis = queries.axis(axis_id)
         by_axis[axis_id].extend(
-            name for name in (axis.members if axis else ()) if look.device(name)
+            name for name in (axis.members if axis else ()) if queries.device(name)
         )
-    for designator in look.devices():
-        home = axis_with_driver(look, designator)
-        part = look.part_of(designator)
+    for designator in queries.devices():
+        home = axis_with_driver(queries, designator)
+        part = queries.part_of(designator)
         if home is not None:
             if designator not in by_axis[home]:
                 by_axis[home].append(designator)
@@ -85,7 +85,7 @@ def groups(look: Look) -> tuple[Group, ...]:
             by_kind[GROUP_OF_KIND[part.kind]].append(designator)
     found = []
     for axis_id, members in by_axis.items():
-        axis = look.axis(axis_id)
+        axis = queries.axis(axis_id)
         name = f" {axis.name}" if axis and axis.motion == "rotary" else " axis"
         found.append(Group(title=f"{axis_id}{name}", devices=tuple(members)))
     found.extend(Group(title=title, devices=tuple(names)) for title, names in by_kind.items())
@@ -93,12 +93,12 @@ def groups(look: Look) -> tuple[Group, ...]:
 
 
 @query
-def state_of(look: Look, designator: str) -> State:
+def state_of(queries: Queries, designator: str) -> State:
     """loose: joined to nothing that counts; placed: partly; wired: every port it needs is joined.
 
     An alternate, whose plug waits beside the one that is in, is placed.
     """
-    part = look.part_of(designator)
+    part = queries.part_of(designator)
     if part is None:
         return "loose"
     needed = [port for port in part.ports if not port.optional and port.end != "host"]
@@ -108,16 +108,18 @@ def state_of(look: Look, designator: str) -> State:
     for port in needed:
         ref = PortRef(device=designator, port=port.id)
         if port.end == "device" and port.kind not in ("load", "feed in", "coil", "stop contacts"):
-            reached = host_ports(look, ref) or any(way.lands for way in ways_of_port(look, ref))
+            reached = host_ports(queries, ref) or any(
+                way.lands for way in ways_of_port(queries, ref)
+            )
         else:
             reached = any(
-                steps_from(look, PinRef(device=designator, port=port.id, pin=pin.id))
+                steps_from(queries, PinRef(device=designator, port=port.id, pin=pin.id))
                 for pin in port.pins
             )
         joined += bool(reached)
     if part.kind in ("connector", "terminal strip"):
         return "wired" if joined else "loose"
-    if any(alternate.device == designator for alternate in look.alternates()) and not joined:
+    if any(alternate.device == designator for alternate in queries.alternates()) and not joined:
         return "placed"
     if not joined:
         return "loose"
@@ -125,7 +127,7 @@ def state_of(look: Look, designator: str) -> State:
 
 
 @query
-def lead_colours(look: Look, designator: str) -> tuple[str, ...]:
+def lead_colours(queries: Queries, designator: str) -> tuple[str, ...]:
     """The colours of a device's own leads, in pin order."""
-    part = look.part_of(designator)
+    part = queries.part_of(designator)
     return tuple(pin.lead for port in (part.ports if part else ()) for pin in port.pins if pin.lead)

@@ -5,24 +5,24 @@ from collections.abc import Callable
 
 from vervain.model.machine import Machine
 from vervain.model.subject import Subject, subject_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Finding, Result
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule, Scope
 
 log = logging.getLogger("vervain")
-SUBJECTS: dict[Scope, Callable[[Look], tuple[str, ...]]] = {
-    "device": Look.devices,
-    "hookup": Look.hookups,
-    "cable": Look.cables,
-    "axis": Look.axes,
-    "run": lambda look: tuple(run.id for run in look.runs()),
-    "machine": lambda look: ("",),
+SUBJECTS: dict[Scope, Callable[[Queries], tuple[str, ...]]] = {
+    "device": Queries.devices,
+    "hookup": Queries.hookups,
+    "cable": Queries.cables,
+    "axis": Queries.axes,
+    "run": lambda queries: tuple(run.id for run in queries.runs()),
+    "machine": lambda queries: ("",),
 }
 
 
 def check_look(
-    look: Look,
+    queries: Queries,
     should_continue: Callable[[], bool] = lambda: True,
     rules: tuple[Rule, ...] = RULES,
 ) -> Result | None:
@@ -30,25 +30,25 @@ def check_look(
     `should_continue` said no meanwhile. A rule that raises is one finding, and takes no other
     along.
     """
-    before = {rule.id: look.run_counts[rule.check] for rule in rules}
+    before = {rule.id: queries.run_counts[rule.check] for rule in rules}
     found: list[Finding] = []
     for rule in rules:
         if not should_continue():
             return None
         broken: list[tuple[str, Exception]] = []
-        for subject in SUBJECTS[rule.scope](look):
+        for subject in SUBJECTS[rule.scope](queries):
             try:
-                found.extend(look.ask(rule.check, subject))
+                found.extend(queries.ask(rule.check, subject))
             except Exception as error:
                 broken.append((subject, error))
         if broken:
             found.append(_failed(rule, broken))
     found.sort(key=lambda finding: finding.rank)
-    kept = {acceptance.key for acceptance in look.machine.accepted}
+    kept = {acceptance.key for acceptance in queries.machine.accepted}
     return Result(
         open=tuple(finding for finding in found if finding.key not in kept),
         accepted=tuple(finding for finding in found if finding.key in kept),
-        runs=sum(look.run_counts[rule.check] - before[rule.id] for rule in rules),
+        runs=sum(queries.run_counts[rule.check] - before[rule.id] for rule in rules),
     )
 
 
@@ -76,20 +76,20 @@ class Engine:
 
     def __init__(self, rules: tuple[Rule, ...] = RULES) -> None:
         self._rules = rules
-        self._look: Look | None = None
+        self._look: Queries | None = None
 
     def check(
         self, machine: Machine, should_continue: Callable[[], bool] = lambda: True
     ) -> Result | None:
         """The findings of a machine; None where `should_continue` said no meanwhile."""
         if self._look is None:
-            self._look = Look(machine)
+            self._look = Queries(machine)
         self._look.move_to(machine)
         return check_look(self._look, should_continue, self._rules)
 
 
 def check_machine(machine: Machine) -> Result:
     """One full check."""
-    result = check_look(Look(machine))
+    result = check_look(Queries(machine))
     assert result is not None
     return result

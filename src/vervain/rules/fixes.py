@@ -12,8 +12,8 @@ from vervain.model.place import Chain
 from vervain.model.problem import Problem
 from vervain.ports import adapters
 from vervain.ports.extension import extend
-from vervain.ports.plugging import put_down, take_off
-from vervain.queries.look import Look
+from vervain.ports.plugging import plug_in, unplug
+from vervain.queries.machine_queries import Queries
 
 
 class ExchangePins(Record, frozen=True, kw_only=True, tag="exchange pins"):
@@ -69,7 +69,7 @@ class PutAdapter(Record, frozen=True, kw_only=True, tag="put adapter"):
     def apply(self, machine: Machine) -> Machine:
         hookup = hookup_edits.find_hookup(machine, self.hookup)
         ends = (hookup.b, hookup.a) if self.side == "a" else (hookup.a, hookup.b)
-        part = adapters.adapter_part(Look(machine), *ends)
+        part = adapters.adapter_part(Queries(machine), *ends)
         name = f"Adapter of {ends[0].device}"
         return adapters.put_between(machine, self.hookup, self.side, part, name)
 
@@ -141,7 +141,7 @@ class MovePlug(Record, frozen=True, kw_only=True, tag="move plug"):
     host_port: PortRef
 
     def apply(self, machine: Machine) -> Machine:
-        return put_down(machine, self.device_port, self.host_port)
+        return plug_in(machine, self.device_port, self.host_port)
 
 
 class SetGauge(Record, frozen=True, kw_only=True, tag="set gauge"):
@@ -170,8 +170,8 @@ class PutWith(Record, frozen=True, kw_only=True, tag="put with"):
     host_port: PortRef
 
     def apply(self, machine: Machine) -> Machine:
-        machine = take_off(machine, self.device_port)
-        return put_down(machine, self.device_port, self.host_port, complete=True)
+        machine = unplug(machine, self.device_port)
+        return plug_in(machine, self.device_port, self.host_port, complete=True)
 
 
 class MoveContact(Record, frozen=True, kw_only=True, tag="move contact"):

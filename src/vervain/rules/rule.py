@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from vervain.model.subject import Subject, subject_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Finding, Fix, Stage
 
 # Whose findings are put right on which stage: the first word of a rule's id, and its folder.
@@ -19,11 +19,11 @@ FAMILY_STAGES: dict[str, Stage] = {
     "harness": "Harness",
 }
 Scope = Literal["device", "hookup", "cable", "axis", "run", "machine"]
-Check = Callable[[Look, str], Iterator["Said"]]
+Check = Callable[[Queries, str], Iterator["RuleOutput"]]
 
 
 @dataclass(frozen=True)
-class Said:
+class RuleOutput:
     """What a rule says about its subject; the rule's declaration supplies the rest."""
 
     sentence: str
@@ -51,7 +51,7 @@ class Rule:
     reason: str
     source: str
     module: str
-    check: Callable[[Look, str], tuple[Finding, ...]]
+    check: Callable[[Queries, str], tuple[Finding, ...]]
 
 
 def rule(
@@ -72,10 +72,10 @@ def rule(
             raise ValueError(f"rule {id or title!r}: {word} is empty")
 
     def declare(function: Check) -> Rule:
-        def check(look: Look, subject: str) -> tuple[Finding, ...]:
-            return tuple(finish(said, subject) for said in function(look, subject))
+        def check(queries: Queries, subject: str) -> tuple[Finding, ...]:
+            return tuple(finish(said, subject) for said in function(queries, subject))
 
-        def finish(said: Said, subject: str) -> Finding:
+        def finish(said: RuleOutput, subject: str) -> Finding:
             given: dict[str, Any] = {
                 "about": Subject() if scope == "machine" else subject_of(scope, subject),
                 "at": said.at,

@@ -9,7 +9,7 @@ from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached, steps_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
 
@@ -23,48 +23,48 @@ class UsedContact(Record, frozen=True, kw_only=True):
 
 
 @query
-def used_contacts(look: Look, designator: str) -> tuple[UsedContact, ...]:
+def used_contacts(queries: Queries, designator: str) -> tuple[UsedContact, ...]:
     """The contacts of a device that are wired at both ends."""
-    part = look.part_of(designator)
+    part = queries.part_of(designator)
     found = []
     for element in part.inside if part else ():
         if not isinstance(element, Contact):
             continue
         a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
-        if steps_from(look, a) and steps_from(look, b):
-            found.append(UsedContact(pins=(a, b), rest=element.rest, bridged=b in look.net(a)))
+        if steps_from(queries, a) and steps_from(queries, b):
+            found.append(UsedContact(pins=(a, b), rest=element.rest, bridged=b in queries.net(a)))
     return tuple(found)
 
 
 @query
-def input_of(look: Look, designator: str) -> PinRef | None:
+def input_of(queries: Queries, designator: str) -> PinRef | None:
     """The input pin that reads a device: its output's, or its contact's through others in series.
 
     The search stops at supply and return pins, which many devices share.
     """
-    part = look.part_of(designator)
+    part = queries.part_of(designator)
     starts = [
         PinRef(device=designator, port=port.id, pin=pin.id)
         for port in (part.ports if part else ())
         for pin in port.pins
         if pin.function in ("signal", "com", "nc", "no")
     ]
-    nets = nets_reached(look, starts, _is_contact, partial(_has_rail, look))
+    nets = nets_reached(queries, starts, _is_contact, partial(_has_rail, queries))
     return next(
         (
             ref
             for net in nets
-            if not _has_rail(look, net)
+            if not _has_rail(queries, net)
             for ref in net
-            if (pin := look.pin(ref)) is not None and isinstance(pin.electrical, LogicInput)
+            if (pin := queries.pin(ref)) is not None and isinstance(pin.electrical, LogicInput)
         ),
         None,
     )
 
 
-def _has_rail(look: Look, net: Net) -> bool:
+def _has_rail(queries: Queries, net: Net) -> bool:
     """Whether a net is a supply or a return."""
-    pins = (look.pin(ref) for ref in net)
+    pins = (queries.pin(ref) for ref in net)
     return any(pin is not None and pin.function in ("plus", "zero") for pin in pins)
 
 
@@ -73,10 +73,10 @@ def _is_contact(device: str, element: Element) -> bool:
 
 
 @query
-def is_in_stop_chain(look: Look, a: PinRef, b: PinRef) -> bool:
+def is_in_stop_chain(queries: Queries, a: PinRef, b: PinRef) -> bool:
     """Whether a contact lies in a stop channel: a net at it ends in a relay coil or a stop input,
     directly or through further contacts.
     """
-    nets = nets_reached(look, [a, b], _is_contact, partial(_has_rail, look))
-    pins = (look.pin(ref) for net in nets for ref in net)
+    nets = nets_reached(queries, [a, b], _is_contact, partial(_has_rail, queries))
+    pins = (queries.pin(ref) for net in nets for ref in net)
     return any(pin is not None and pin.function in CHAIN_ENDS for pin in pins)

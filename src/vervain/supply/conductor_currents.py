@@ -3,16 +3,16 @@
 from typing import NamedTuple
 
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
+from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 from vervain.supply.loads import driver_rms_a
 from vervain.supply.network_model import core_ohm
 from vervain.supply.results import currents_of
 
 
-class Flowing(NamedTuple):
+class ConductorCurrent(NamedTuple):
     """The current in A (RMS in motor phases) and the drop along the conductor in V."""
 
     amps: float
@@ -20,49 +20,49 @@ class Flowing(NamedTuple):
 
 
 @query
-def flowing_in(look: Look, hookup_id: str, row: int) -> Flowing | None:
+def conductor_current(queries: Queries, hookup_id: str, row: int) -> ConductorCurrent | None:
     """The current of one conductor: of a motor's phase what its driver is set to, RMS; of a feed
     what the network gives with everything on; None where nothing is known.
     """
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     if hookup is None:
         return None
-    amps = _phase_a(look, hookup_id, row)
+    amps = _phase_a(queries, hookup_id, row)
     if amps is None:
-        found = [c.amps for c in currents_of(look, hookup_id, "everything") if c.number == row]
+        found = [c.amps for c in currents_of(queries, hookup_id, "everything") if c.number == row]
         amps = found[0] if found else None
     if amps is None:
         return None
-    return Flowing(amps, round(amps * core_ohm(look, hookup, row), 3))
+    return ConductorCurrent(amps, round(amps * core_ohm(queries, hookup, row), 3))
 
 
-def _phase_a(look: Look, hookup_id: str, row: int) -> float | None:
-    hookup = look.hookup(hookup_id)
+def _phase_a(queries: Queries, hookup_id: str, row: int) -> float | None:
+    hookup = queries.hookup(hookup_id)
     for pin in ends_of(hookup, hookup.conductors[row]) if hookup else ():
-        for ref in (pin, *(way.end for way in ways_from(look, pin))):
-            amps = _driver_a(look, ref)
+        for ref in (pin, *(way.end for way in paths_from(queries, pin))):
+            amps = _driver_a(queries, ref)
             if amps is not None:
                 return amps
     return None
 
 
 @query
-def _driver_a(look: Look, pin: PinRef) -> float | None:
-    port, found = look.port(pin.port_ref), look.pin(pin)
+def _driver_a(queries: Queries, pin: PinRef) -> float | None:
+    port, found = queries.port(pin.port_ref), queries.pin(pin)
     is_phase = found is not None and found.function.startswith("phase")
     if port is None or not is_phase or port.kind != "motor phases" or port.end != "host":
         return None
-    amps = driver_rms_a(look, pin.device)
+    amps = driver_rms_a(queries, pin.device)
     return round(amps, 3) if amps is not None else None
 
 
-def all_flowing(look: Look) -> dict[tuple[str, int], Flowing]:
+def all_flowing(queries: Queries) -> dict[tuple[str, int], ConductorCurrent]:
     """Every conductor of which the current is known; solves the feed network once."""
     found = {}
-    for hookup_id in look.hookups():
-        hookup = look.hookup(hookup_id)
+    for hookup_id in queries.hookups():
+        hookup = queries.hookup(hookup_id)
         for row in range(len(hookup.conductors) if hookup else 0):
-            flowing = flowing_in(look, hookup_id, row)
+            flowing = conductor_current(queries, hookup_id, row)
             if flowing is not None:
                 found[hookup_id, row] = flowing
     return found

@@ -5,14 +5,14 @@ from collections import defaultdict
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
-from vervain.supply.feed_tree import Branch, FeedTree
+from vervain.supply.feed_tree import Branch, FeedTree, in_order
 
 
-def earth_pins(look: Look, device: str) -> tuple[PinRef, ...]:
+def earth_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
     """The protective earth pins of a device."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     return tuple(
         PinRef(device=device, port=port.id, pin=pin.id)
         for port in (part.ports if part else ())
@@ -21,51 +21,51 @@ def earth_pins(look: Look, device: str) -> tuple[PinRef, ...]:
     )
 
 
-def has_mains(look: Look, device: str) -> bool:
+def has_mains(queries: Queries, device: str) -> bool:
     """Whether mains comes into a device."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
 
 
 @query
-def earth_root(look: Look) -> PinRef | None:
+def earth_root(queries: Queries) -> PinRef | None:
     """Where protective earth comes in: the mains terminals, else where most hangs on it."""
     found: list[tuple[bool, int, PinRef]] = []
-    for device in look.devices():
-        part = look.part_of(device)
-        for pin in earth_pins(look, device):
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for pin in earth_pins(queries, device):
             strip = part is not None and part.kind == "terminal strip"
-            found.append((strip and has_mains(look, device), len(look.net(pin)), pin))
+            found.append((strip and has_mains(queries, device), len(queries.net(pin)), pin))
     if not found:
         return None
     return max(found, key=lambda item: item[:2])[2]
 
 
 @query
-def is_bonded(look: Look, device: str) -> bool | None:
+def is_bonded(queries: Queries, device: str) -> bool | None:
     """Whether a device's protective earth reaches where it comes in; None where it has none."""
-    pins, root = earth_pins(look, device), earth_root(look)
+    pins, root = earth_pins(queries, device), earth_root(queries)
     if not pins or root is None:
         return None
-    net = set(look.net(root))
+    net = set(queries.net(root))
     return any(pin in net for pin in pins)
 
 
 @query
-def earth_tree(look: Look) -> FeedTree | None:
+def earth_tree(queries: Queries) -> FeedTree | None:
     """The bonded devices from where earth comes in, each behind the one that it is joined to, and
     after them those that are not bonded. None in a machine without protective earth.
     """
-    root = earth_root(look)
+    root = earth_root(queries)
     if root is None:
         return None
 
     def bonds(device: str) -> dict[str, PinRef]:
         """The devices that hang on one by a bond, each with the pin that it comes to."""
         found: dict[str, PinRef] = {}
-        for pin in earth_pins(look, device):
-            for step in steps_from(look, pin):
-                there = look.pin(step.end)
+        for pin in earth_pins(queries, device):
+            for step in steps_from(queries, pin):
+                there = queries.pin(step.end)
                 if there is not None and there.function == "pe":
                     found.setdefault(step.end.device, step.end)
         return found
@@ -77,13 +77,13 @@ def earth_tree(look: Look) -> FeedTree | None:
             behind[before].append((device, bonds(before)[device]))
 
     found = [Branch(kind="earth", device=root.device, pin=root, label="PE", note=root.device)]
-    waiting = [(1, *item) for item in reversed(behind[root.device])]
-    while waiting:
-        depth, device, pin = waiting.pop()
-        found.append(_bonded(device, pin, depth, "bonded"))
-        waiting.extend((depth + 1, *item) for item in reversed(behind[device]))
-    loose = (d for d in look.devices() if earth_pins(look, d) and d not in came_from)
-    found.extend(_bonded(device, earth_pins(look, device)[0], 1, "not bonded") for device in loose)
+    for (device, pin), depth in in_order((root.device, root), lambda item: behind[item[0]]):
+        if depth:
+            found.append(_bonded(device, pin, depth, "bonded"))
+    loose = (d for d in queries.devices() if earth_pins(queries, d) and d not in came_from)
+    found.extend(
+        _bonded(device, earth_pins(queries, device)[0], 1, "not bonded") for device in loose
+    )
     return FeedTree(tuple(found))
 
 

@@ -1,20 +1,21 @@
 """The feed tree: from each source through fuses, contacts and strips to its consumers."""
 
 from collections import defaultdict, deque
-from collections.abc import Iterable, Iterator
-from typing import Literal
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import Literal, TypeVar
 
 from msgspec.structs import replace
 
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.network_model import copper_group
-from vervain.supply.results import Arrival, arrivals
-from vervain.supply.solution import Flow, feeding
+from vervain.supply.results import DeliveredPower, delivered_power
+from vervain.supply.solution import Flow, solved_feeds
 from vervain.supply.states import State
 
+Place = TypeVar("Place")
 BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth", "unfed"]
 # Links that a feed does not run through on its plus side.
 NO_FEED = ("resistor", "output")
@@ -33,7 +34,7 @@ class Branch(Record, frozen=True, kw_only=True):
     depth: int = 0
     amps: float = 0.0
     flows: tuple[Flow, ...] = ()
-    arrival: Arrival | None = None
+    arrival: DeliveredPower | None = None
     note: str = ""
 
 
@@ -66,39 +67,52 @@ class FeedTree(Record, frozen=True):
             above.append(number)
         return found
 
-    def consumers(self, number: int = 0) -> list[Arrival]:
+    def consumers(self, number: int = 0) -> list[DeliveredPower]:
         """Everything that takes power from a place on, that place first."""
         found = (self.branches[at].arrival for at in self.within(number))
         return [arrival for arrival in found if arrival is not None]
 
 
+def in_order(
+    first: Place, behind: Callable[[Place], Sequence[Place]]
+) -> Iterator[tuple[Place, int]]:
+    """A place and everything behind it, each before what hangs on it, with its depth."""
+    waiting = [(first, 0)]
+    while waiting:
+        place, depth = waiting.pop()
+        yield place, depth
+        waiting.extend((other, depth + 1) for other in reversed(behind(place)))
+
+
 @query
-def feed_trees(look: Look, state: State) -> tuple[FeedTree, ...]:
+def feed_trees(queries: Queries, state: State) -> tuple[FeedTree, ...]:
     """A tree for every source that feeds something, supplies and batteries first."""
-    solved = feeding(look, state)
+    solved = solved_feeds(queries, state)
     around: dict[PinRef, list[tuple[Flow, PinRef]]] = defaultdict(list)
     for flow in solved.flows:
         if flow.link.kind not in NO_FEED:
             around[flow.link.a].append((flow, flow.link.b))
             around[flow.link.b].append((flow, flow.link.a))
-    arriving = {row.pin: row for row in arrivals(look, state)}
+    arriving = {row.pin: row for row in delivered_power(queries, state)}
     found = []
     for given in solved.given:
-        plus = given.giver.plus
-        part = look.part_of(plus.device)
+        plus = given.source_model.plus
+        part = queries.part_of(plus.device)
         own = part is not None and part.kind in ("supply", "battery")
         source = Branch(
             kind="source", device=plus.device, pin=plus, label=plus.device, amps=given.amps
         )
-        tree = _Grower(look, around, arriving).grow(source)
+        tree = _Grower(queries, around, arriving).grow(source)
         if own or tree.consumers():
             found.append((not own, tree))
     fed = {row.pin.device for _, tree in found for row in tree.consumers()}
     trees = [tree for _, tree in sorted(found, key=lambda item: item[0])]
-    return (*trees, *_unfed(look, arriving, fed))
+    return (*trees, *_unfed(queries, arriving, fed))
 
 
-def _unfed(look: Look, arriving: dict[PinRef, Arrival], fed: set[str]) -> tuple[FeedTree, ...]:
+def _unfed(
+    queries: Queries, arriving: dict[PinRef, DeliveredPower], fed: set[str]
+) -> tuple[FeedTree, ...]:
     """What no source feeds, as a tree without one: from there it can be carried to one."""
     rows = [
         Branch(kind="device", device=pin.device, pin=pin, label=pin.device, depth=1, arrival=row)
@@ -116,11 +130,11 @@ class _Grower:
 
     def __init__(
         self,
-        look: Look,
+        queries: Queries,
         around: dict[PinRef, list[tuple[Flow, PinRef]]],
-        arriving: dict[PinRef, Arrival],
+        arriving: dict[PinRef, DeliveredPower],
     ) -> None:
-        self.look = look
+        self.queries = queries
         self.around = around
         self.arriving = arriving
         self.seen: set[PinRef] = set()
@@ -138,7 +152,7 @@ class _Grower:
             if step is None:
                 open_places.pop()
                 continue
-            group = copper_group(self.look, step[2])
+            group = copper_group(self.queries, step[2])
             self.seen.update(group)
             open_places.append((len(self.places), self._steps(group)))
             self._add(self._branch(*step, group), number)
@@ -152,7 +166,7 @@ class _Grower:
         """The places that feed something, each before what hangs on it, in the order of the
         devices that they feed.
         """
-        number_of = {device: number for number, device in enumerate(self.look.devices())}
+        number_of = {device: number for number, device in enumerate(self.queries.devices())}
         first: list[tuple[int, str] | None] = [None] * len(self.places)
         behind: dict[int, list[int]] = defaultdict(list)
         # A place stands behind the one that it hangs on, so all behind it are known by then.
@@ -166,13 +180,8 @@ class _Grower:
             if first[number] is not None:
                 behind[self.hangs_on[number]].append(number)
         behind[0].sort(key=lambda at: (first[at] or (0, ""), at))
-        found: list[Branch] = []
-        waiting = [(0, 0)]
-        while waiting:
-            number, depth = waiting.pop()
-            found.append(replace(self.places[number], depth=depth))
-            waiting.extend((at, depth + 1) for at in reversed(behind[number]))
-        return FeedTree(tuple(found))
+        placed = in_order(0, behind.__getitem__)
+        return FeedTree(tuple(replace(self.places[at], depth=depth) for at, depth in placed))
 
     def _steps(
         self, pins: Iterable[PinRef]
@@ -200,10 +209,10 @@ class _Grower:
             return "fuse"
         if flow.link.kind == "contact":
             return "contact"
-        part = self.look.part_of(there.device)
+        part = self.queries.part_of(there.device)
         if flow.link.kind == "conductor" and part is not None and part.kind == "terminal strip":
             return "strip"
-        group = copper_group(self.look, there)
+        group = copper_group(self.queries, there)
         if any(pin in self.arriving for pin in group):
             return "device"
         return None
@@ -225,18 +234,18 @@ class _Grower:
         )  # fmt: skip
 
     def _label(self, kind: BranchKind, pin: PinRef) -> str:
-        look = self.look
+        queries = self.queries
         if kind == "fuse":
-            rating = look.setting(pin.device, "rating_a")
+            rating = queries.setting(pin.device, "rating_a")
             return f"{pin.device} {rating:g} A" if isinstance(rating, int | float) else pin.device
         if kind == "contact":
-            part = look.part_of(pin.device)
+            part = queries.part_of(pin.device)
             many = part is not None and part.kind == "relay module"
             return f"{pin.device}.{pin.port.split()[-1]}" if many else pin.device
         return pin.device
 
 
-def _together(rows: list[Arrival]) -> Arrival | None:
+def _together(rows: list[DeliveredPower]) -> DeliveredPower | None:
     """What arrives at several pins of one piece of copper, as one: a receiver has a plus a plug."""
     if len(rows) < 2:
         return rows[0] if rows else None

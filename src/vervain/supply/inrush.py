@@ -8,15 +8,15 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.results import supply_loads
 from vervain.supply.voltage_profile import feed_path
 
 # A fuse ages where more than this part of what melts it passes at each switching on.
-PASSES = 0.5
+MAX_MELTING_FRACTION = 0.5
 LEAST_LOOP_OHM = 0.01
 # What a regulated supply gives above its rating before it limits.
-LIMITS = 1.1
+CURRENT_LIMIT_FACTOR = 1.1
 
 
 class Inrush(Record, frozen=True, kw_only=True):
@@ -69,13 +69,13 @@ def melting_a2s(rating_a: float) -> float | None:
 
 
 @query
-def inrush_of(look: Look, behind: tuple[PinRef, ...]) -> Inrush | None:
+def inrush_of(queries: Queries, behind: tuple[PinRef, ...]) -> Inrush | None:
     """The inrush through a fuse into what lies behind it; None where nothing there charges. The
     way is the one to the largest capacitor: in reality the others have their own beside it.
     """
     charging: list[tuple[float, PinRef]] = []
     for ref in behind:
-        pin = look.pin(ref)
+        pin = queries.pin(ref)
         feed = pin.electrical if pin else None
         if pin is None or not isinstance(feed, FeedIn) or pin.function not in PLUS_FUNCTIONS:
             continue
@@ -84,17 +84,17 @@ def inrush_of(look: Look, behind: tuple[PinRef, ...]) -> Inrush | None:
     if not charging:
         return None
     largest = max(charging, key=lambda item: item[0])[1]
-    path = feed_path(look, "start", largest)
-    sources = sources_of(look, largest)
+    path = feed_path(queries, "start", largest)
+    sources = sources_of(queries, largest)
     if path is None or not sources:
         return None
     feed_out = sources[0].feed
     ohm = sum(flow.link.ohm for flow in path.flows) + (feed_out.resistance_ohm or 0.0)
-    given = look.part_of(sources[0].pin.device)
+    given = queries.part_of(sources[0].pin.device)
     limits = given is not None and given.kind == "supply"
-    idle = next((g for g in supply_loads(look, "idle") if g.pin == sources[0].pin), None)
+    idle = next((g for g in supply_loads(queries, "idle") if g.pin == sources[0].pin), None)
     return Inrush(
-        limit_a=LIMITS * feed_out.current_a if limits else None,
+        limit_a=CURRENT_LIMIT_FACTOR * feed_out.current_a if limits else None,
         load_a=idle.amps if idle is not None else 0.0,
         capacitance_f=sum(farads for farads, _ in charging),
         volts=feed_out.nominal_v,

@@ -13,14 +13,14 @@ from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
 from vervain.queries.connectivity import motors_of, neighbours_at
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.states import State, feed_table, takes_of
 
 # Without torque and speed a chopper takes about this part of the RMS phase current.
 SIZING = 2 / 3
 
 
-class Take(Record, frozen=True, kw_only=True):
+class Demand(Record, frozen=True, kw_only=True):
     """What hangs between two pins in one state: A, ohm or W by its law. `amps` is the same at the
     nominal voltage, `by` says by what it is known.
     """
@@ -45,27 +45,27 @@ class Amount(Record, frozen=True, kw_only=True):
 
 
 @query
-def takes_in(look: Look, device: str, state: State) -> tuple[Take, ...]:
+def demands_in(queries: Queries, device: str, state: State) -> tuple[Demand, ...]:
     """What the feeds of a device take in a state; those that take nothing are left out."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     found = []
-    for plus in feed_pins(look, device) if part is not None else ():
-        found_pin = look.pin(plus)
+    for plus in feed_pins(queries, device) if part is not None else ():
+        found_pin = queries.pin(plus)
         feed = found_pin.electrical if found_pin else None
         if part is None or not isinstance(feed, FeedIn):
             continue
-        volts = nominal_v(look, plus)
-        amount = _amount(look, plus, part, feed, state, volts)
+        volts = nominal_v(queries, plus)
+        amount = _amount(queries, plus, part, feed, state, volts)
         if amount.amps <= 0:
             continue
-        minus = zero_pin_of(look, plus, None)
+        minus = zero_pin_of(queries, plus, None)
         value = {
             "current": amount.amps,
             "resistive": volts / amount.amps,
             "power": volts * amount.amps,
         }[amount.law]
         found.append(
-            Take(
+            Demand(
                 plus=plus, minus=minus, law=amount.law, value=value, amps=amount.amps,
                 nominal_v=volts, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
             )
@@ -74,20 +74,20 @@ def takes_in(look: Look, device: str, state: State) -> tuple[Take, ...]:
 
 
 def _amount(
-    look: Look, plus: PinRef, part: Part, feed: FeedIn, state: State, volts: float
+    queries: Queries, plus: PinRef, part: Part, feed: FeedIn, state: State, volts: float
 ) -> Amount:
     device = plus.device
-    found = look.device(device)
+    found = queries.device(device)
     measured = found.measured_a.get(state) if found else None
-    is_main = plus == main_feed_pin(look, device)
+    is_main = plus == main_feed_pin(queries, device)
     if measured is not None and is_main:
         return Amount(amps=measured, law=_law(part), by="measured")
     if part.driver is not None and is_main:
-        driven = _driver(look, device, part, state, volts)
+        driven = _driver(queries, device, part, state, volts)
         if driven is not None:
             return driven
     if part.kind == "motor bridge" and is_main:
-        bridged = _bridge(look, device, state, volts)
+        bridged = _bridge(queries, device, state, volts)
         if bridged is not None:
             return bridged
     if part.kind == "supply":
@@ -111,25 +111,25 @@ def _law(part: Part) -> Law:
     return takes_of(part.kind).law
 
 
-def driver_rms_a(look: Look, driver: str) -> float | None:
+def driver_rms_a(queries: Queries, driver: str) -> float | None:
     """The RMS current of one phase that a driver is set to: peak / sqrt2."""
-    peak = look.setting(driver, "current_peak_a")
+    peak = queries.setting(driver, "current_peak_a")
     return float(peak) / math.sqrt(2) if isinstance(peak, int | float) else None
 
 
-def _driver(look: Look, driver: str, part: Part, state: State, volts: float) -> Amount | None:
+def _driver(queries: Queries, driver: str, part: Part, state: State, volts: float) -> Amount | None:
     """A chopper: (phases I_rms^2 R hot)/0.9 while it holds; while it turns 2/3 of I_rms, at least
     what it takes to hold.
     """
-    rating, rms = part.driver, driver_rms_a(look, driver)
-    motors = motors_of(look, driver)
+    rating, rms = part.driver, driver_rms_a(queries, driver)
+    motors = motors_of(queries, driver)
     if rating is None or rms is None:
         return None
     if state == "idle" or not motors:
         return Amount(amps=rating.standby_a, law="power", by="standing by")
     copper_w = 0.0
     for motor in motors:
-        use = motor_use(look, motor)
+        use = motor_use(queries, motor)
         if use is None or use.resistance_ohm is None:
             words = f"rule of thumb: 2/3 of {rms:.3g} A RMS"
             return Amount(amps=SIZING * rms, law="power", by=words)
@@ -148,17 +148,17 @@ def _driver(look: Look, driver: str, part: Part, state: State, volts: float) -> 
     return Amount(amps=thumb, law="power", by=f"rule of thumb: 2/3 of {rms:.3g} A RMS")
 
 
-def _bridge(look: Look, bridge: str, state: State, volts: float) -> Amount | None:
+def _bridge(queries: Queries, bridge: str, state: State, volts: float) -> Amount | None:
     """A bridge passes the power of its motors on: mean voltage times current, at starting V/R."""
-    part = look.part_of(bridge)
-    duty = look.setting(bridge, "duty_max")
+    part = queries.part_of(bridge)
+    duty = queries.setting(bridge, "duty_max")
     mean = volts * (float(duty) / 100 if isinstance(duty, int | float) else 1.0)
     watts, motors = 0.0, []
     for port in part.ports if part else ():
         if port.kind != "bridge output":
             continue
-        for ref in neighbours_at(look, PortRef(device=bridge, port=port.id)):
-            amps, ohm = _brushed(look, ref)
+        for ref in neighbours_at(queries, PortRef(device=bridge, port=port.id)):
+            amps, ohm = _brushed(queries, ref)
             if amps is None:
                 return None
             motors.append(ref.device)
@@ -172,9 +172,9 @@ def _bridge(look: Look, bridge: str, state: State, volts: float) -> Amount | Non
     return Amount(amps=amps, law="power", by=words)
 
 
-def _brushed(look: Look, motor: PortRef) -> tuple[float | None, float | None]:
+def _brushed(queries: Queries, motor: PortRef) -> tuple[float | None, float | None]:
     """The rated current and the winding of a brushed motor at a port."""
-    port, part = look.port(motor), look.part_of(motor.device)
+    port, part = queries.port(motor), queries.part_of(motor.device)
     feeds = [pin.electrical for pin in port.pins] if port else []
     amps = next((feed.current_a for feed in feeds if isinstance(feed, FeedIn)), None)
     winding = next((e for e in (part.inside if part else ()) if isinstance(e, Winding)), None)

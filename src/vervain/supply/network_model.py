@@ -18,7 +18,7 @@ from vervain.model.elements import Bridge, Contact, Fuse, Resistor
 from vervain.model.machine import Hookup, PinRef
 from vervain.model.part import Part, Port
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 from vervain.queries.walk import reached
 from vervain.supply.states import feed_table
@@ -41,7 +41,7 @@ class Link(Record, frozen=True, kw_only=True):
     number: int
 
 
-class Giver(Record, frozen=True, kw_only=True):
+class SourceModel(Record, frozen=True, kw_only=True):
     """A source: its pins, its voltage without load and its resistance. `by` and `by_minus` are the
     pins that feed it, at about `by_v`, where it makes its voltage of another one;
     `limits` says that it drops out when it is asked for far too much.
@@ -58,37 +58,37 @@ class Giver(Record, frozen=True, kw_only=True):
     limits: bool = True
 
 
-def core_ohm(look: Look, hookup: Hookup, row: int) -> float:
+def core_ohm(queries: Queries, hookup: Hookup, row: int) -> float:
     """Resistance of one conductor at its working temperature, with the contacts at both ends."""
     table = feed_table()
-    length_m, area = _length_and_area(look, hookup)
+    length_m, area = _length_and_area(queries, hookup)
     if area is None or hookup.conductors[row].core is None:
-        area = _lead_area(look, hookup) or area or LEAD_MM2
+        area = _lead_area(queries, hookup) or area or LEAD_MM2
     return 2 * table.contact_ohm + length_m * resistance_ohm_m(area)
 
 
-def conductor_length_m(look: Look, hookup_id: str) -> float:
+def conductor_length_m(queries: Queries, hookup_id: str) -> float:
     """How long the conductors of a hookup are taken to be, one way."""
-    hookup = look.hookup(hookup_id)
-    return _length_and_area(look, hookup)[0] if hookup is not None else 0.0
+    hookup = queries.hookup(hookup_id)
+    return _length_and_area(queries, hookup)[0] if hookup is not None else 0.0
 
 
-def _length_and_area(look: Look, hookup: Hookup) -> tuple[float, float | None]:
-    cable = look.cable(hookup.cable) if hookup.cable else None
+def _length_and_area(queries: Queries, hookup: Hookup) -> tuple[float, float | None]:
+    cable = queries.cable(hookup.cable) if hookup.cable else None
     if cable is not None:
-        part = look.cable_part(cable.part)
-        known_m = cable_length_m(look, cable.id)
+        part = queries.cable_part(cable.part)
+        known_m = cable_length_m(queries, cable.id)
         length_m = feed_table().assumed_length_m if known_m is None else known_m
         return length_m, part.core_mm2 if part else None
-    leads = [port.lead_length_m for ref in (hookup.a, hookup.b) if (port := look.port(ref))]
+    leads = [port.lead_length_m for ref in (hookup.a, hookup.b) if (port := queries.port(ref))]
     return max(leads, default=0.0), None
 
 
-def _lead_area(look: Look, hookup: Hookup) -> float | None:
+def _lead_area(queries: Queries, hookup: Hookup) -> float | None:
     areas = [
         port.lead_mm2
         for ref in (hookup.a, hookup.b)
-        if (port := look.port(ref)) is not None and port.lead_mm2 is not None
+        if (port := queries.port(ref)) is not None and port.lead_mm2 is not None
     ]
     return min(areas, default=None)
 
@@ -102,35 +102,35 @@ def _sane(ohm: float) -> float:
 
 
 @query
-def conductor_links(look: Look, hookup_id: str) -> tuple[Link, ...]:
+def conductor_links(queries: Queries, hookup_id: str) -> tuple[Link, ...]:
     """The conductors of a hookup."""
-    hookup = look.hookup(hookup_id)
+    hookup = queries.hookup(hookup_id)
     found = []
     for row, conductor in enumerate(hookup.conductors if hookup else ()):
         assert hookup is not None
         a, b = ends_of(hookup, conductor)
-        ohm = _sane(core_ohm(look, hookup, row))
+        ohm = _sane(core_ohm(queries, hookup, row))
         found.append(Link(kind="conductor", a=a, b=b, ohm=ohm, owner=hookup_id, number=row))
     return tuple(found)
 
 
 @query
-def inside_links(look: Look, device: str) -> tuple[Link, ...]:
+def inside_links(queries: Queries, device: str) -> tuple[Link, ...]:
     """What joins the pins of a device inside: in the order of its part."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     if part is None:
         return ()
     return tuple(
         Link(kind=kind, a=a, b=b, ohm=_sane(ohm), owner=device, number=number)
-        for number, (kind, a, b, ohm) in enumerate(_inside(look, device, part))
+        for number, (kind, a, b, ohm) in enumerate(_inside(queries, device, part))
     )
 
 
 @query
-def copper_group(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
+def copper_group(queries: Queries, pin: PinRef) -> tuple[PinRef, ...]:
     """The pins of a device that are one piece of copper inside with this one, itself first."""
     joined: dict[PinRef, list[PinRef]] = defaultdict(list)
-    for link in inside_links(look, pin.device):
+    for link in inside_links(queries, pin.device):
         if link.kind == "copper":
             joined[link.a].append(link.b)
             joined[link.b].append(link.a)
@@ -140,16 +140,16 @@ def copper_group(look: Look, pin: PinRef) -> tuple[PinRef, ...]:
 Joined = tuple[LinkKind, PinRef, PinRef, float]
 
 
-def _inside(look: Look, device: str, part: Part) -> Iterator[Joined]:
+def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
     table = feed_table()
     for element in part.inside:
         refs = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
         if isinstance(element, Bridge):
-            if element.when is None or look.setting(device, element.when[0]) == element.when[1]:
+            if element.when is None or queries.setting(device, element.when[0]) == element.when[1]:
                 for a, b in pairwise(refs):
                     yield "copper", a, b, table.bar_ohm
         elif isinstance(element, Fuse):
-            rating = look.setting(device, "rating_a")
+            rating = queries.setting(device, "rating_a")
             amps = float(rating) if isinstance(rating, int | float) and rating > 0 else 1.0
             yield "fuse", refs[0], refs[1], table.fuse_drop_v / amps
         elif isinstance(element, Contact) and _is_closed(part, element):
@@ -157,7 +157,7 @@ def _inside(look: Look, device: str, part: Part) -> Iterator[Joined]:
         elif isinstance(element, Resistor):
             yield "resistor", refs[0], refs[1], element.resistance_ohm
     for port in part.ports:
-        yield from _outputs(look, device, port)
+        yield from _outputs(queries, device, port)
 
 
 def _is_closed(part: Part, contact: Contact) -> bool:
@@ -166,7 +166,7 @@ def _is_closed(part: Part, contact: Contact) -> bool:
     return (contact.rest == "NC") != worked
 
 
-def _outputs(look: Look, device: str, port: Port) -> Iterator[Joined]:
+def _outputs(queries: Queries, device: str, port: Port) -> Iterator[Joined]:
     """Switched outputs that are on: to 0 V where they sink, to plus where they source."""
     if port.kind != "switched output" or port.end != "host":
         return
@@ -182,16 +182,16 @@ def _outputs(look: Look, device: str, port: Port) -> Iterator[Joined]:
         if output.drive == "PNP" and plus is not None:
             yield "output", PinRef(device=device, port=port.id, pin=plus.id), ref, ohm
         elif output.drive != "PNP":
-            zero = _zero_of(look, device, output)
+            zero = _zero_of(queries, device, output)
             if zero is not None:
                 yield "output", ref, zero, ohm
 
 
-def _zero_of(look: Look, device: str, output: LogicOutput) -> PinRef | None:
+def _zero_of(queries: Queries, device: str, output: LogicOutput) -> PinRef | None:
     """The 0 V that a sinking output sinks to: the one named, else the first of the device."""
     if output.reference is not None:
         return PinRef(device=device, port=output.reference[0], pin=output.reference[1])
-    part = look.part_of(device)
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             if pin.function == "zero":
@@ -200,32 +200,32 @@ def _zero_of(look: Look, device: str, output: LogicOutput) -> PinRef | None:
 
 
 @query
-def givers_of(look: Look, device: str) -> tuple[Giver, ...]:
+def givers_of(queries: Queries, device: str) -> tuple[SourceModel, ...]:
     """The sources of a device; pins joined by copper are one. A source of a device that is fed
     itself stands on that feed.
     """
-    part = look.part_of(device)
-    found: list[Giver] = []
+    part = queries.part_of(device)
+    found: list[SourceModel] = []
     seen: set[PinRef] = set()
-    fed = main_feed_pin(look, device)
-    back = zero_pin_of(look, fed, None) if fed else None
+    fed = main_feed_pin(queries, device)
+    back = zero_pin_of(queries, fed, None) if fed else None
     for port in part.ports if part else ():
         for pin in port.pins:
             feed, plus = pin.electrical, PinRef(device=device, port=port.id, pin=pin.id)
-            if not isinstance(feed, FeedOut) or look.net(plus)[0] in seen:
+            if not isinstance(feed, FeedOut) or queries.net(plus)[0] in seen:
                 continue
-            seen.add(look.net(plus)[0])
-            minus = zero_pin_of(look, plus, None)
+            seen.add(queries.net(plus)[0])
+            minus = zero_pin_of(queries, plus, None)
             if minus is None:
                 continue
             ohm = feed.resistance_ohm
             if ohm is None:
                 ohm = feed_table().source_drop * feed.nominal_v / feed.current_a
             found.append(
-                Giver(
+                SourceModel(
                     plus=plus, minus=minus, volts=feed.nominal_v, ohm=_sane(ohm),
                     current_max_a=feed.current_a, by=fed, by_minus=back,
-                    by_v=nominal_v(look, fed) if fed else 1.0,
+                    by_v=nominal_v(queries, fed) if fed else 1.0,
                     limits=part is not None and part.kind != "battery",
                 )
             )  # fmt: skip

@@ -5,9 +5,9 @@ from vervain.electrical.network import Status
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.network_model import LinkKind
-from vervain.supply.solution import Fed, feeding
+from vervain.supply.solution import LoadResult, solved_feeds
 from vervain.supply.states import State
 
 # Logic, servos and encoders bear less loss than motors and lamps.
@@ -18,7 +18,7 @@ DELICATE = ("controller", "servo", "encoder", "signal converter", "radio receive
 AMPS_DIGITS, VOLTS_DIGITS = 4, 3
 
 
-class Arrival(Record, frozen=True, kw_only=True):
+class DeliveredPower(Record, frozen=True, kw_only=True):
     """What a consumer takes at one pin and what is left of its supply's voltage there. `lost` is
     plus and return together, as a fraction of the supply's voltage; `delicate` are logic, servos
     and encoders.
@@ -35,7 +35,7 @@ class Arrival(Record, frozen=True, kw_only=True):
     most_v: float
     status: Status
     by: str
-    delicate: bool = False
+    voltage_sensitive: bool = False
 
     @property
     def lost(self) -> float | None:
@@ -78,106 +78,111 @@ class SupplyLoad(Record, frozen=True, kw_only=True):
 
 
 @query
-def arrivals(look: Look, state: State) -> tuple[Arrival, ...]:
+def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...]:
     """Every consumer's pin in a state, in the order of the machine."""
-    solved = feeding(look, state)
-    sources = {look.net(given.giver.plus)[0]: given.giver for given in solved.given}
-    rows: dict[PinRef, list[Fed]] = {}
+    solved = solved_feeds(queries, state)
+    sources = {
+        queries.net(given.source_model.plus)[0]: given.source_model for given in solved.given
+    }
+    rows: dict[PinRef, list[LoadResult]] = {}
     for fed in solved.fed:
-        rows.setdefault(fed.take.plus, []).append(fed)
+        rows.setdefault(fed.demand.plus, []).append(fed)
     found = []
     for pin, feds in rows.items():
         first = feds[0]
-        giver = next(
-            (g for s in sources_of(look, pin) if (g := sources.get(look.net(s.pin)[0]))), None
+        source_model = next(
+            (g for s in sources_of(queries, pin) if (g := sources.get(queries.net(s.pin)[0]))), None
         )
         found.append(
-            Arrival(
+            DeliveredPower(
                 pin=pin,
-                source=giver.plus if giver else None,
+                source=source_model.plus if source_model else None,
                 amps=round(sum(fed.amps for fed in feds), AMPS_DIGITS),
-                wanted_a=round(sum(fed.take.amps for fed in feds), AMPS_DIGITS),
+                wanted_a=round(sum(fed.demand.amps for fed in feds), AMPS_DIGITS),
                 volts=None if first.volts is None else round(first.volts, VOLTS_DIGITS),
-                source_v=giver.volts if giver else None,
-                nominal_v=first.take.nominal_v,
-                least_v=max(fed.take.least_v for fed in feds),
-                most_v=min(fed.take.most_v for fed in feds),
+                source_v=source_model.volts if source_model else None,
+                nominal_v=first.demand.nominal_v,
+                least_v=max(fed.demand.least_v for fed in feds),
+                most_v=min(fed.demand.most_v for fed in feds),
                 status=first.status,
-                by=" and ".join(dict.fromkeys(fed.take.by for fed in feds)),
-                delicate=_is_delicate(look, pin.device),
+                by=" and ".join(dict.fromkeys(fed.demand.by for fed in feds)),
+                voltage_sensitive=_is_voltage_sensitive(queries, pin.device),
             )
         )
-    order = {device: number for number, device in enumerate(look.devices())}
+    order = {device: number for number, device in enumerate(queries.devices())}
     return tuple(sorted(found, key=lambda row: order.get(row.pin.device, 0)))
 
 
-def _is_delicate(look: Look, device: str) -> bool:
-    part = look.part_of(device)
+def _is_voltage_sensitive(queries: Queries, device: str) -> bool:
+    part = queries.part_of(device)
     return part is not None and part.kind in DELICATE
 
 
 @query
-def currents_of(look: Look, owner: str, state: State) -> tuple[Current, ...]:
+def currents_of(queries: Queries, owner: str, state: State) -> tuple[Current, ...]:
     """The currents in the conductors of a hookup, or inside a device."""
     return tuple(
         Current(
             kind=flow.link.kind, number=flow.link.number, a=flow.link.a, b=flow.link.b,
             amps=round(abs(flow.amps), AMPS_DIGITS),
         )
-        for flow in feeding(look, state).by_owner.get(owner, ())
+        for flow in solved_feeds(queries, state).by_owner.get(owner, ())
     )  # fmt: skip
 
 
 @query
-def supply_loads(look: Look, state: State) -> tuple[SupplyLoad, ...]:
+def supply_loads(queries: Queries, state: State) -> tuple[SupplyLoad, ...]:
     """Every source that something hangs on: supplies and batteries, then the outlets of boards."""
     shares: dict[PinRef, dict[str, float]] = {}
-    for row in arrivals(look, state):
+    for row in delivered_power(queries, state):
         if row.source is not None and row.amps > 0:
             of_source = shares.setdefault(row.source, {})
             of_source[row.pin.device] = of_source.get(row.pin.device, 0.0) + row.amps
     found = []
-    for given in feeding(look, state).given:
-        giver = given.giver
-        idle = given.amps < 0.01 * giver.current_max_a and giver.plus not in shares
-        if idle and not _is_supply(look, giver.plus.device):
+    for given in solved_feeds(queries, state).given:
+        source_model = given.source_model
+        idle = given.amps < 0.01 * source_model.current_max_a and source_model.plus not in shares
+        if idle and not _is_supply(queries, source_model.plus.device):
             continue
-        listed = sorted(shares.get(giver.plus, {}).items(), key=lambda item: (-item[1], item[0]))
+        listed = sorted(
+            shares.get(source_model.plus, {}).items(), key=lambda item: (-item[1], item[0])
+        )
         found.append(
             SupplyLoad(
-                pin=giver.plus, nominal_v=giver.volts, rated_a=giver.current_max_a,
+                pin=source_model.plus, nominal_v=source_model.volts,
+                rated_a=source_model.current_max_a,
                 amps=round(given.amps, AMPS_DIGITS), volts=round(given.volts, VOLTS_DIGITS),
                 shares=tuple(listed),
                 drops_out=given.drops_out,
             )
         )  # fmt: skip
-    return tuple(sorted(found, key=lambda row: not _is_supply(look, row.pin.device)))
+    return tuple(sorted(found, key=lambda row: not _is_supply(queries, row.pin.device)))
 
 
-def _is_supply(look: Look, device: str) -> bool:
-    part = look.part_of(device)
+def _is_supply(queries: Queries, device: str) -> bool:
+    part = queries.part_of(device)
     return part is not None and part.kind in ("supply", "battery")
 
 
 @query
-def hours_left(look: Look, pin: PinRef, state: State) -> float | None:
+def hours_left(queries: Queries, pin: PinRef, state: State) -> float | None:
     """How long a full battery lasts in a state, in hours: capacity / current. None where it is no
     battery, its capacity is not given, or nothing is taken.
     """
-    part = look.part_of(pin.device)
-    load = next((row for row in supply_loads(look, state) if row.pin == pin), None)
+    part = queries.part_of(pin.device)
+    load = next((row for row in supply_loads(queries, state) if row.pin == pin), None)
     if part is None or part.battery is None or load is None or load.amps <= 0:
         return None
     return part.battery.capacity_ah / load.amps
 
 
-def source_name(look: Look, pin: PinRef | None) -> str:
+def source_name(queries: Queries, pin: PinRef | None) -> str:
     """A source in words: the supply, or the board with its outlet's voltage."""
     if pin is None:
         return "nothing"
-    if _is_supply(look, pin.device):
+    if _is_supply(queries, pin.device):
         return pin.device
-    found = look.pin(pin)
+    found = queries.pin(pin)
     return f"{pin.device} {found.text if found else pin.port}"
 
 
@@ -186,7 +191,7 @@ DROP_MOST, DROP_MOST_LOW = 0.05, 0.03
 LOW_V = 12.0
 
 
-def drop_limit(arrival: Arrival) -> float:
+def drop_limit(arrival: DeliveredPower) -> float:
     """The fraction of the voltage that may be lost on the way."""
     volts = arrival.source_v or arrival.nominal_v
-    return DROP_MOST_LOW if volts <= LOW_V or arrival.delicate else DROP_MOST
+    return DROP_MOST_LOW if volts <= LOW_V or arrival.voltage_sensitive else DROP_MOST

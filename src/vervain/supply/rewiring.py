@@ -14,11 +14,11 @@ from vervain.model.machine import Cable, Conductor, Machine, PinRef, PortRef
 from vervain.model.part import CablePart, Option, Part, Pin, Port
 from vervain.model.problem import Problem
 from vervain.queries.connectivity import steps_from
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.earth import earth_pins
-from vervain.supply.loads import takes_in
+from vervain.supply.loads import demands_in
 from vervain.supply.network_model import copper_group
 from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
 
@@ -28,12 +28,12 @@ THINNEST_MM2 = 0.5
 IN_THE_BOX_M, SPARE_M = 0.4, 0.3
 
 
-def outlet_of(look: Look, pin: PinRef) -> tuple[PinRef, PinRef] | None:
+def outlet_of(queries: Queries, pin: PinRef) -> tuple[PinRef, PinRef] | None:
     """Where a feed can be taken from at a pin's device: plus and return of one port, a free one if
     there is one. None where the device lets no feed go on.
     """
-    part = look.part_of(pin.device)
-    group = copper_group(look, pin)
+    part = queries.part_of(pin.device)
+    group = copper_group(queries, pin)
     found: list[tuple[bool, PinRef, PinRef]] = []
     for port in part.ports if part else ():
         back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
@@ -42,7 +42,7 @@ def outlet_of(look: Look, pin: PinRef) -> tuple[PinRef, PinRef] | None:
             if plus not in group or back is None or port.end == "device":
                 continue
             minus = PinRef(device=pin.device, port=port.id, pin=back.id)
-            used = bool(steps_from(look, plus) or steps_from(look, minus))
+            used = bool(steps_from(queries, plus) or steps_from(queries, minus))
             many = port.kind == "feed out" and port.connector is not None
             if not used or (many and part is not None and part.kind in ("supply", "battery")):
                 found.append((used, plus, minus))
@@ -58,20 +58,20 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
 
     Raises `Problem` where the outlet's device lets no feed go on, or is the consumer itself.
     """
-    look = Look(machine)
+    queries = Queries(machine)
     if consumer.device == outlet.device:
         raise Problem(f"{consumer.device} cannot feed itself.")
-    ends = outlet_of(look, outlet)
-    minus = zero_pin_of(look, consumer, None)
+    ends = outlet_of(queries, outlet)
+    minus = zero_pin_of(queries, consumer, None)
     if ends is None or minus is None:
         raise Problem(
             f"No free terminal of {outlet.device} feeds on.",
             remedy="Choose a strip, a supply, or a device with a connector for the next one.",
         )
     machine = take_feed_off(machine, consumer)
-    amps = max((t.amps for t in takes_in(look, consumer.device, "everything")), default=0.0)
-    area = max(THINNEST_MM2, gauge_for_current(amps * 1.25, look.ambient_c()) or THINNEST_MM2)
-    machine, cable = _with_pair(machine, look, ends[0].device, consumer.device, area)
+    amps = max((t.amps for t in demands_in(queries, consumer.device, "everything")), default=0.0)
+    area = max(THINNEST_MM2, gauge_for_current(amps * 1.25, queries.ambient_c()) or THINNEST_MM2)
+    machine, cable = _with_pair(machine, queries, ends[0].device, consumer.device, area)
     rows = {
         (ends[0].port_ref, consumer.port_ref): [(ends[0].pin, consumer.pin, 1)],
     }
@@ -84,10 +84,10 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
 
 def take_feed_off(machine: Machine, consumer: PinRef) -> Machine:
     """Takes the plus and the return of a consumer's port off; cables that are left empty go too."""
-    look = Look(machine)
-    minus = zero_pin_of(look, consumer, None)
+    queries = Queries(machine)
+    minus = zero_pin_of(queries, consumer, None)
     for pin in (consumer, minus):
-        for step in steps_from(look, pin) if pin is not None else ():
+        for step in steps_from(queries, pin) if pin is not None else ():
             if pin is None:
                 continue
             hookup = next((h for h in machine.hookups if h.id == step.hookup), None)
@@ -97,13 +97,13 @@ def take_feed_off(machine: Machine, consumer: PinRef) -> Machine:
             if any(getattr(row, side) == pin.pin for row in hookup.conductors):
                 machine = drop_conductors(machine, hookup.id, side, pin.pin)
     used = {hookup.cable for hookup in machine.hookups}
-    before = {hookup.cable for hookup in look.machine.hookups}
+    before = {hookup.cable for hookup in queries.machine.hookups}
     kept = tuple(c for c in machine.cables if c.id in used or c.id not in before)
     return replace(machine, cables=kept)
 
 
 def _with_pair(
-    machine: Machine, look: Look, start: str, end: str, core_mm2: float
+    machine: Machine, queries: Queries, start: str, end: str, core_mm2: float
 ) -> tuple[Machine, str]:
     """The machine with a new pair of a red and a black core between two devices."""
     part = next(
@@ -117,7 +117,7 @@ def _with_pair(
             core_mm2=core_mm2,
         )
         machine = replace(machine, cable_parts=(*machine.cable_parts, part))
-    route = route_between(look, start, end)
+    route = route_between(queries, start, end)
     length_m = None
     if route is not None:
         length_m = math.ceil((route.length_m + SPARE_M) * 10) / 10 if route.runs else IN_THE_BOX_M
@@ -161,20 +161,20 @@ def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
     """Puts a fuse into the plus conductor at a pin: the core that comes there goes to the fuse, and
     one of its own kind on from it. Raises `Problem` where nothing comes there, or no fuse would do.
     """
-    look = Look(machine)
-    found = look.pin(pin)
+    queries = Queries(machine)
+    found = queries.pin(pin)
     if found is None or found.function not in (*PLUS_FUNCTIONS, "through"):
         raise Problem(f"{pin.device} {pin.port} has no plus there.", remedy="Choose a consumer.")
-    steps = steps_from(look, pin)
+    steps = steps_from(queries, pin)
     if not steps:
         raise Problem(f"Nothing comes to {pin.device} {pin.port}.", remedy="Feed it first.")
     hookup = find_hookup(machine, steps[0].hookup)
     side = "a" if hookup.a == pin.port_ref else "b"
     rows = [row for row in hookup.conductors if getattr(row, side) == pin.pin]
-    cable = look.cable(hookup.cable) if hookup.cable else None
-    part = look.cable_part(cable.part) if cable else None
+    cable = queries.cable(hookup.cable) if hookup.cable else None
+    part = queries.cable_part(cable.part) if cable else None
     area = part.core_mm2 if part else THINNEST_MM2
-    limit_a = core_limit_a(look, cable.id) if cable else ampacity_a(area, look.ambient_c())
+    limit_a = core_limit_a(queries, cable.id) if cable else ampacity_a(area, queries.ambient_c())
     rating = fuse_for(load_a, limit_a or 0.0)
     if rating is None:
         raise Problem(
@@ -203,11 +203,11 @@ def join_negatives(machine: Machine, first: PinRef, second: PinRef) -> Machine:
     """Joins the returns of two sources, named by their plus pins. Raises `Problem` where they are
     joined already.
     """
-    look = Look(machine)
-    a, b = (zero_pin_of(look, pin, None) for pin in (first, second))
+    queries = Queries(machine)
+    a, b = (zero_pin_of(queries, pin, None) for pin in (first, second))
     if a is None or b is None or first.device == second.device:
         raise Problem("Choose two sources that have a return each.")
-    if b in look.net(a):
+    if b in queries.net(a):
         raise Problem(f"The negatives of {first.device} and {second.device} are joined already.")
     return add_hookup(machine, a.port_ref, b.port_ref, (Conductor(a=a.pin, b=b.pin),))
 
@@ -217,13 +217,13 @@ def bond(machine: Machine, earth: PinRef, goal: PinRef) -> Machine:
     the same one, by a green-yellow wire of 2.5 mm2 (IEC 60204-1 table 1 has the cross-section of
     the mains conductor, 2.5 mm2 where it is laid without protection).
     """
-    look = Look(machine)
+    queries = Queries(machine)
     if earth.device == goal.device:
         raise Problem(f"{earth.device} cannot be bonded to itself.")
-    if goal in look.net(earth):
+    if goal in queries.net(earth):
         raise Problem(f"{earth.device} is bonded to {goal.device} already.")
-    free = [pin for pin in earth_pins(look, goal.device) if not steps_from(look, pin)]
-    end = next((pin for pin in free if pin in copper_group(look, goal)), goal)
+    free = [pin for pin in earth_pins(queries, goal.device) if not steps_from(queries, pin)]
+    end = next((pin for pin in free if pin in copper_group(queries, goal)), goal)
     kinds = [p for p in machine.cable_parts if p.cores == ("GNYE",) and p.core_mm2 >= 2.5]
     part = next(iter(kinds), None)
     if part is None:

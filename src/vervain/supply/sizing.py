@@ -1,8 +1,8 @@
 """Choosing: a gauge for a feed, the size of a supply, a fuse between load and wire."""
 
 from vervain.electrical.copper import ampacity_a
-from vervain.queries.look import Look
-from vervain.supply.results import Arrival, drop_limit
+from vervain.queries.machine_queries import Queries
+from vervain.supply.results import DeliveredPower, drop_limit
 from vervain.supply.states import State
 from vervain.supply.voltage_profile import costliest_cable, feed_path
 
@@ -16,19 +16,19 @@ RELIABLE = 0.8
 USUAL_MM2 = (0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
 
 
-def gauge_for(look: Look, state: State, arrival: Arrival) -> tuple[str, float] | None:
+def gauge_for(queries: Queries, state: State, arrival: DeliveredPower) -> tuple[str, float] | None:
     """The cable that costs a consumer most, and the thinnest usual gauge with which what is lost is
     within its limit; None where thicker cores alone will not do.
 
     The rest of the way stays: R_new = R_old x A_old / A_new for that cable's cores alone.
     """
-    path = feed_path(look, state, arrival.pin)
-    costly = costliest_cable(look, path) if path is not None else None
+    path = feed_path(queries, state, arrival.pin)
+    costly = costliest_cable(queries, path) if path is not None else None
     if costly is None or arrival.volts is None or not arrival.source_v:
         return None
     name, lost_v = costly
-    cable = look.cable(name)
-    part = look.cable_part(cable.part) if cable else None
+    cable = queries.cable(name)
+    part = queries.cable_part(cable.part) if cable else None
     if part is None:
         return None
     allowed = 0.95 * drop_limit(arrival) * arrival.source_v

@@ -12,9 +12,9 @@ from vervain.electrical.network import (
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
-from vervain.supply.loads import Take, takes_in
-from vervain.supply.network_model import Giver, Link, conductor_links, givers_of, inside_links
+from vervain.queries.machine_queries import Queries
+from vervain.supply.loads import Demand, demands_in
+from vervain.supply.network_model import Link, SourceModel, conductor_links, givers_of, inside_links
 from vervain.supply.states import State, feed_table
 
 # How often what converters take is worked out anew from what they give.
@@ -34,35 +34,35 @@ class Flow(Record, frozen=True, kw_only=True):
         return self.amps**2 * self.link.ohm
 
 
-class Fed(Record, frozen=True, kw_only=True):
+class LoadResult(Record, frozen=True, kw_only=True):
     """How a consumer fares: the voltage across it (None where nothing feeds it), its current."""
 
-    take: Take
+    demand: Demand
     volts: float | None
     amps: float
     status: Status
 
 
-class Given(Record, frozen=True, kw_only=True):
+class SourceResult(Record, frozen=True, kw_only=True):
     """What a source gives, and the voltage at its terminals; `drops_out` where it was asked for far
     too much: `amps` is then what it was asked for, and nothing is fed.
     """
 
-    giver: Giver
+    source_model: SourceModel
     amps: float
     volts: float
     drops_out: bool = False
 
 
-class Feeding(Record, frozen=True, kw_only=True):
+class SolvedFeeds(Record, frozen=True, kw_only=True):
     """One state, solved. Voltages of pins are against the minus of the first source of their
     island.
     """
 
     state: State
     flows: tuple[Flow, ...]
-    fed: tuple[Fed, ...]
-    given: tuple[Given, ...]
+    fed: tuple[LoadResult, ...]
+    given: tuple[SourceResult, ...]
     pin_volts: dict[PinRef, float]
     iterations: int
     residual_a: float
@@ -76,50 +76,52 @@ class Wiring(Record, frozen=True, kw_only=True):
 
     pins: tuple[PinRef, ...]
     links: tuple[Link, ...]
-    givers: tuple[Giver, ...]
+    source_models: tuple[SourceModel, ...]
 
 
 @query
-def wiring(look: Look) -> Wiring:
+def wiring(queries: Queries) -> Wiring:
     """The whole machine's copper and sources."""
-    links = [link for hookup in look.hookups() for link in conductor_links(look, hookup)]
-    givers: list[Giver] = []
-    for device in look.devices():
-        links.extend(inside_links(look, device))
-        givers.extend(givers_of(look, device))
+    links = [link for hookup in queries.hookups() for link in conductor_links(queries, hookup)]
+    source_models: list[SourceModel] = []
+    for device in queries.devices():
+        links.extend(inside_links(queries, device))
+        source_models.extend(givers_of(queries, device))
     pins: dict[PinRef, None] = {}
     for link in links:
         pins[link.a] = pins[link.b] = None
-    for giver in givers:
-        pins[giver.plus] = pins[giver.minus] = None
-    return Wiring(pins=tuple(pins), links=tuple(links), givers=tuple(givers))
+    for source_model in source_models:
+        pins[source_model.plus] = pins[source_model.minus] = None
+    return Wiring(pins=tuple(pins), links=tuple(links), source_models=tuple(source_models))
 
 
 @query
-def feeding(look: Look, state: State) -> Feeding:
+def solved_feeds(queries: Queries, state: State) -> SolvedFeeds:
     """The machine's feeds in a state."""
-    copper = wiring(look)
-    takes = [take for device in look.devices() for take in takes_in(look, device, state)]
+    copper = wiring(queries)
+    takes = [
+        demand for device in queries.devices() for demand in demands_in(queries, device, state)
+    ]
     return _solved(state, copper, tuple(takes))
 
 
-def _solved(state: State, copper: Wiring, takes: tuple[Take, ...]) -> Feeding:
+def _solved(state: State, copper: Wiring, takes: tuple[Demand, ...]) -> SolvedFeeds:
     places = {pin: number for number, pin in enumerate(copper.pins)}
     count = len(places)
-    for take in takes:
-        for pin in (take.plus, take.minus):
+    for demand in takes:
+        for pin in (demand.plus, demand.minus):
             if pin is not None and pin not in places:
                 places[pin] = count
                 count += 1
     # A consumer without a return has a node of its own there: nothing flows.
     loads = []
-    for take in takes:
-        back = places[take.minus] if take.minus is not None else count
-        count += take.minus is None
+    for demand in takes:
+        back = places[demand.minus] if demand.minus is not None else count
+        count += demand.minus is None
         loads.append(
             Load(
-                plus=places[take.plus], minus=back, law=take.law, value=take.value,
-                least_v=take.least_v,
+                plus=places[demand.plus], minus=back, law=demand.law, value=demand.value,
+                least_v=demand.least_v,
             )
         )  # fmt: skip
     resistances = tuple(
@@ -136,21 +138,24 @@ def _solved(state: State, copper: Wiring, takes: tuple[Take, ...]) -> Feeding:
         for link, amps in zip(copper.links, solution.through_a, strict=True)
     )
     fed = tuple(
-        Fed(take=take, volts=across, amps=amps, status=status)
-        for take, across, amps, status in zip(
+        LoadResult(demand=demand, volts=across, amps=amps, status=status)
+        for demand, across, amps, status in zip(
             (*takes, *inputs), solution.across_v, solution.taken_a, solution.status, strict=True
         )
     )
     given = tuple(
-        Given(giver=giver, amps=amps, volts=giver.volts - amps * giver.ohm)
-        for giver, amps in zip(chosen, solution.given_a, strict=True)
+        SourceResult(
+            source_model=source_model, amps=amps, volts=source_model.volts - amps * source_model.ohm
+        )
+        for source_model, amps in zip(chosen, solution.given_a, strict=True)
     ) + tuple(
-        Given(giver=giver, amps=amps, volts=0.0, drops_out=True) for giver, amps in asked.items()
+        SourceResult(source_model=source_model, amps=amps, volts=0.0, drops_out=True)
+        for source_model, amps in asked.items()
     )
     owners: dict[str, list[Flow]] = {}
     for flow in flows:
         owners.setdefault(flow.link.owner, []).append(flow)
-    return Feeding(
+    return SolvedFeeds(
         by_owner={owner: tuple(found) for owner, found in owners.items()},
         state=state, flows=flows, fed=fed, given=given, pin_volts=volts, nodes=count,
         iterations=solution.iterations, residual_a=solution.residual_a,
@@ -163,15 +168,15 @@ def _with_converters(
     count: int,
     resistances: tuple[Resistance, ...],
     loads: tuple[Load, ...],
-) -> tuple[tuple[Giver, ...], tuple[Take, ...], dict[Giver, float], Solution]:
+) -> tuple[tuple[SourceModel, ...], tuple[Demand, ...], dict[SourceModel, float], Solution]:
     """Solves with what converters take following what they give; one without a feed gives nothing.
 
     Each converter's input is a load of its own behind the others: P_in = P_out / efficiency.
     """
-    givers = copper.givers
-    watts = dict.fromkeys((g.by for g in givers if g.by is not None and g.by in places), 0.0)
+    source_models = copper.source_models
+    watts = dict.fromkeys((g.by for g in source_models if g.by is not None and g.by in places), 0.0)
     backs = _returns(copper, places)
-    asked: dict[Giver, float] = {}
+    asked: dict[SourceModel, float] = {}
     while True:
         for _ in range(ROUNDS):
             inputs = tuple(
@@ -184,59 +189,62 @@ def _with_converters(
                     VoltageSource(
                         minus=places[g.minus], plus=places[g.plus], volts=g.volts, ohm=g.ohm
                     )
-                    for g in givers
+                    for g in source_models
                 ),
             )  # fmt: skip
             solution = solve(network)
             wanted = dict.fromkeys(watts, 0.0)
-            for giver, amps in zip(givers, solution.given_a, strict=True):
-                if giver.by in wanted and giver.by is not None:
-                    power = max(0.0, amps * (giver.volts - amps * giver.ohm))
-                    wanted[giver.by] += power / feed_table().efficiency
+            for source_model, amps in zip(source_models, solution.given_a, strict=True):
+                if source_model.by in wanted and source_model.by is not None:
+                    power = max(0.0, amps * (source_model.volts - amps * source_model.ohm))
+                    wanted[source_model.by] += power / feed_table().efficiency
             change = max((abs(wanted[pin] - watts[pin]) for pin in watts), default=0.0)
             watts = wanted
             if change < CLOSE_W:
                 break
         dead = {
-            giver.by
-            for giver in givers
-            if giver.by is not None and _is_dead(solution, places, backs, giver.by)
+            source_model.by
+            for source_model in source_models
+            if source_model.by is not None and _is_dead(solution, places, backs, source_model.by)
         }
-        dropping = _dropping_out(givers, solution)
+        dropping = _dropping_out(source_models, solution)
         if not dead and not dropping:
             passed = tuple(
-                _input_of(givers, pin, load.value)
+                _input_of(source_models, pin, load.value)
                 for (pin, _), load in zip(watts.items(), inputs, strict=True)
             )
-            return givers, passed, asked, solution
+            return source_models, passed, asked, solution
         asked.update(dropping)
-        givers = tuple(g for g in givers if g.by not in dead and g not in dropping)
-        fed = {giver.by for giver in givers}
+        source_models = tuple(g for g in source_models if g.by not in dead and g not in dropping)
+        fed = {source_model.by for source_model in source_models}
         watts = {pin: watt for pin, watt in watts.items() if pin in fed}
 
 
-def _dropping_out(givers: tuple[Giver, ...], solution: Solution) -> dict[Giver, float]:
+def _dropping_out(
+    source_models: tuple[SourceModel, ...], solution: Solution
+) -> dict[SourceModel, float]:
     """The source that is asked for most beyond what it limits at, with what it was asked for: one
     at a time, for the others may hang on it.
     """
     factor = feed_table().limit_factor
     over = [
-        (amps / giver.current_max_a, giver, amps)
-        for giver, amps in zip(givers, solution.given_a, strict=True)
-        if giver.limits and amps > factor * giver.current_max_a
+        (amps / source_model.current_max_a, source_model, amps)
+        for source_model, amps in zip(source_models, solution.given_a, strict=True)
+        if source_model.limits and amps > factor * source_model.current_max_a
     ]
     if not over:
         return {}
-    _, giver, amps = max(over, key=lambda item: item[0])
-    return {giver: amps}
+    _, source_model, amps = max(over, key=lambda item: item[0])
+    return {source_model: amps}
 
 
-def _input_of(givers: tuple[Giver, ...], pin: PinRef, watts: float) -> Take:
+def _input_of(source_models: tuple[SourceModel, ...], pin: PinRef, watts: float) -> Demand:
     """What a converter takes for what it gives, as a take like any other."""
-    giver = next(giver for giver in givers if giver.by == pin)
-    return Take(
-        plus=pin, minus=giver.by_minus, law="power", value=watts, amps=watts / giver.by_v,
-        nominal_v=giver.by_v, least_v=0.0, most_v=giver.by_v * 2, by="what hangs on it",
+    source_model = next(source_model for source_model in source_models if source_model.by == pin)
+    return Demand(
+        plus=pin, minus=source_model.by_minus, law="power", value=watts,
+        amps=watts / source_model.by_v, nominal_v=source_model.by_v, least_v=0.0,
+        most_v=source_model.by_v * 2, by="what hangs on it",
     )  # fmt: skip
 
 
@@ -256,7 +264,11 @@ def _is_dead(
 def _returns(copper: Wiring, places: dict[PinRef, int]) -> dict[PinRef, int]:
     """The return node of each converter input: the one given with it."""
     found = {}
-    for giver in copper.givers:
-        if giver.by is not None and giver.by_minus is not None and giver.by_minus in places:
-            found[giver.by] = places[giver.by_minus]
+    for source_model in copper.source_models:
+        if (
+            source_model.by is not None
+            and source_model.by_minus is not None
+            and source_model.by_minus in places
+        ):
+            found[source_model.by] = places[source_model.by_minus]
     return found

@@ -7,12 +7,12 @@ from itertools import pairwise
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.network_model import conductor_length_m
-from vervain.supply.results import Arrival, arrivals
-from vervain.supply.solution import Feeding, Flow, feeding
+from vervain.supply.results import DeliveredPower, delivered_power
+from vervain.supply.solution import Flow, SolvedFeeds, solved_feeds
 from vervain.supply.states import State
 
 
@@ -31,24 +31,24 @@ class FeedPath(Record, frozen=True, kw_only=True):
 
 
 @query
-def feed_path(look: Look, state: State, consumer: PinRef) -> FeedPath | None:
+def feed_path(queries: Queries, state: State, consumer: PinRef) -> FeedPath | None:
     """The way with the fewest steps; None where nothing feeds the pin."""
-    solved = feeding(look, state)
-    row = next((r for r in arrivals(look, state) if r.pin == consumer), None)
-    given = next((g for g in solved.given if row and g.giver.plus == row.source), None)
-    fed = next((f for f in solved.fed if f.take.plus == consumer), None)
-    if row is None or given is None or fed is None or fed.take.minus is None:
+    solved = solved_feeds(queries, state)
+    row = next((r for r in delivered_power(queries, state) if r.pin == consumer), None)
+    given = next((g for g in solved.given if row and g.source_model.plus == row.source), None)
+    fed = next((f for f in solved.fed if f.demand.plus == consumer), None)
+    if row is None or given is None or fed is None or fed.demand.minus is None:
         return None
     around = _around(solved)
-    out = _way(around, given.giver.plus, consumer)
-    back = _way(around, fed.take.minus, given.giver.minus)
+    out = _way(around, given.source_model.plus, consumer)
+    back = _way(around, fed.demand.minus, given.source_model.minus)
     return FeedPath(out=out, back=back) if out is not None and back is not None else None
 
 
 Around = dict[PinRef, list[tuple[Flow, PinRef]]]
 
 
-def _around(solved: Feeding) -> Around:
+def _around(solved: SolvedFeeds) -> Around:
     around: Around = defaultdict(list)
     for flow in solved.flows:
         around[flow.link.a].append((flow, flow.link.b))
@@ -73,32 +73,32 @@ def _feeds(flow: Flow) -> bool:
     return flow.link.kind != "resistor"
 
 
-def costliest_cable(look: Look, path: FeedPath) -> tuple[str, float] | None:
+def costliest_cable(queries: Queries, path: FeedPath) -> tuple[str, float] | None:
     """The cable on a way in which most of the voltage is lost, and how many V."""
     lost: dict[str, float] = defaultdict(float)
     for flow in path.flows:
-        hookup = look.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
+        hookup = queries.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
         if hookup is not None and hookup.cable is not None:
             lost[hookup.cable] += abs(flow.amps) * flow.link.ohm
     return max(lost.items(), key=lambda item: item[1]) if lost else None
 
 
 @query
-def arrivals_by_device(look: Look, state: State) -> dict[str, tuple[Arrival, ...]]:
+def arrivals_by_device(queries: Queries, state: State) -> dict[str, tuple[DeliveredPower, ...]]:
     """What arrives, by device."""
-    found: dict[str, tuple[Arrival, ...]] = {}
-    for row in arrivals(look, state):
+    found: dict[str, tuple[DeliveredPower, ...]] = {}
+    for row in delivered_power(queries, state):
         found[row.pin.device] = (*found.get(row.pin.device, ()), row)
     return found
 
 
 @query
-def arrivals_of(look: Look, device: str, state: State) -> tuple[Arrival, ...]:
+def arrivals_of(queries: Queries, device: str, state: State) -> tuple[DeliveredPower, ...]:
     """What arrives at a device."""
-    return arrivals_by_device(look, state).get(device, ())
+    return arrivals_by_device(queries, state).get(device, ())
 
 
-class Station(Record, frozen=True, kw_only=True):
+class ProfilePoint(Record, frozen=True, kw_only=True):
     """A device that a feed comes by: how far from the source, the voltage across it there, and on
     the way to it the current and the least that a core there may carry (None without a cable).
     """
@@ -111,30 +111,30 @@ class Station(Record, frozen=True, kw_only=True):
 
 
 @query
-def along(look: Look, state: State, consumer: PinRef) -> tuple[Station, ...]:
+def along(queries: Queries, state: State, consumer: PinRef) -> tuple[ProfilePoint, ...]:
     """The voltage from the source to a consumer, at every device that both plus and return pass."""
-    path = feed_path(look, state, consumer)
-    row = next((r for r in arrivals(look, state) if r.pin == consumer), None)
+    path = feed_path(queries, state, consumer)
+    row = next((r for r in delivered_power(queries, state) if r.pin == consumer), None)
     if path is None or row is None or row.source is None or row.volts is None:
         return ()
-    volts = feeding(look, state).pin_volts
-    given = next(g for g in feeding(look, state).given if g.giver.plus == row.source)
+    volts = solved_feeds(queries, state).pin_volts
+    given = next(g for g in solved_feeds(queries, state).given if g.source_model.plus == row.source)
     back = {pin.device: pin for _, pin in reversed(path.back)}
-    found = [Station(device=row.source.device, metres_m=0.0, volts_v=given.volts)]
+    found = [ProfilePoint(device=row.source.device, metres_m=0.0, volts_v=given.volts)]
     metres, amps = 0.0, 0.0
     carries: list[float] = []
     for flow, pin in path.out:
         if flow.link.kind == "conductor":
-            metres += conductor_length_m(look, flow.link.owner)
+            metres += conductor_length_m(queries, flow.link.owner)
             amps = max(amps, abs(flow.amps))
-            carries += _carries(look, flow.link.owner)
+            carries += _carries(queries, flow.link.owner)
         last = pin == consumer
         if last or (pin.device in back and pin.device not in {s.device for s in found}):
             across = row.volts if last else volts[pin] - volts[back[pin.device]]
             if last and found[-1].device == consumer.device:
                 found.pop()
             found.append(
-                Station(
+                ProfilePoint(
                     device=pin.device, metres_m=metres, volts_v=across, amps_a=amps,
                     most_a=min(carries, default=None),
                 )
@@ -143,8 +143,8 @@ def along(look: Look, state: State, consumer: PinRef) -> tuple[Station, ...]:
     return tuple(found)
 
 
-def _carries(look: Look, hookup_id: str) -> list[float]:
+def _carries(queries: Queries, hookup_id: str) -> list[float]:
     """What a core of a hookup's cable may carry; nothing without a cable."""
-    hookup = look.hookup(hookup_id)
-    most = core_limit_a(look, hookup.cable) if hookup is not None and hookup.cable else None
+    hookup = queries.hookup(hookup_id)
+    most = core_limit_a(queries, hookup.cable) if hookup is not None and hookup.cable else None
     return [most] if most is not None else []

@@ -9,7 +9,7 @@ from vervain.model.axis import Axis
 from vervain.motion.figures import step_figures
 from vervain.motion.words import length_words, speed_words
 from vervain.queries.connectivity import drivers_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.stops.contacts import input_of
 from vervain.tables.setting_row import SettingRow
 
@@ -17,11 +17,15 @@ from vervain.tables.setting_row import SettingRow
 STEP_WORDS = {"direction": "", "enable": "enable at ", "step_idle": "STP rests "}
 
 
-def axis_rows(look: Look, axis_id: str) -> Iterator[SettingRow]:
+def axis_rows(queries: Queries, axis_id: str) -> Iterator[SettingRow]:
     """Steps per unit, speed, homing, ends, and motors that follow another."""
-    axis = look.axis(axis_id)
+    axis = queries.axis(axis_id)
     figures = next(
-        (f for motor in (axis.drives if axis else ()) if (f := step_figures(look, axis_id, motor))),
+        (
+            f
+            for motor in (axis.drives if axis else ())
+            if (f := step_figures(queries, axis_id, motor))
+        ),
         None,
     )
     if axis is None or figures is None or figures.controller is None:
@@ -44,16 +48,16 @@ def axis_rows(look: Look, axis_id: str) -> Iterator[SettingRow]:
     if axis.speed_max is not None:
         rpm = f"motor at {figures.motor_rpm:.4g} rpm" if figures.motor_rpm is not None else ""
         yield row("Top speed", speed_words(axis), rpm)
-    yield from (row(*cells) for cells in _homing(look, axis))
-    for what, value, because, device, port in _step_ports(look, axis):
+    yield from (row(*cells) for cells in _homing(queries, axis))
+    for what, value, because, device, port in _step_ports(queries, axis):
         yield replace(row(what, value, because), device=device, port=port)
     for follower in axis.drives[1:]:
         first = axis.drives[0]
-        shared = set(drivers_of(look, first)) & set(drivers_of(look, follower))
+        shared = set(drivers_of(queries, first)) & set(drivers_of(queries, follower))
         if shared:
             yield row(f"{follower} follows {first}", "nothing", f"both on {min(shared)}")
             continue
-        jumper = _slaved_by(look, follower)
+        jumper = _slaved_by(queries, follower)
         if jumper:
             yield row(f"{follower} follows {first}", "by jumper", jumper)
             continue
@@ -62,28 +66,28 @@ def axis_rows(look: Look, axis_id: str) -> Iterator[SettingRow]:
         yield row(f"{follower} follows {first}", "same steps", why)
 
 
-def _slaved_by(look: Look, motor: str) -> str:
+def _slaved_by(queries: Queries, motor: str) -> str:
     """The jumper that lets a motor's slot repeat another one, in words."""
-    for device, port_id in step_ports_of(look, motor):
-        part = look.part_of(device)
+    for device, port_id in step_ports_of(queries, motor):
+        part = queries.part_of(device)
         port = part.port(port_id) if part else None
         for item in port.reserved if port else ():
-            if item.twin_of and look.setting(device, item.option) == item.value:
+            if item.twin_of and queries.setting(device, item.option) == item.value:
                 return f"{item.option} of {device} at {item.value}"
     return ""
 
 
-def _step_ports(look: Look, axis: Axis) -> list[tuple[str, str, str, str, str]]:
+def _step_ports(queries: Queries, axis: Axis) -> list[tuple[str, str, str, str, str]]:
     """What each controller port that steps the axis is set to, and which port it is."""
     found: list[tuple[str, str, str, str, str]] = []
     stepped: dict[tuple[str, str], list[str]] = {}
     for motor in axis.drives:
-        for ref in step_ports_of(look, motor):
+        for ref in step_ports_of(queries, motor):
             stepped.setdefault(ref, []).append(motor)
     for (device, port), motors in stepped.items():
-        part = look.part_of(device)
+        part = queries.part_of(device)
         told = [
-            f"{STEP_WORDS[option.id]}{look.setting(device, option.id, port)}"
+            f"{STEP_WORDS[option.id]}{queries.setting(device, option.id, port)}"
             for option in (part.options if part else ())
             if option.id in STEP_WORDS and port in option.ports
         ]
@@ -92,7 +96,7 @@ def _step_ports(look: Look, axis: Axis) -> list[tuple[str, str, str, str, str]]:
     return found
 
 
-def _homing(look: Look, axis: Axis) -> list[tuple[str, str, str]]:
+def _homing(queries: Queries, axis: Axis) -> list[tuple[str, str, str]]:
     """Whether and how an axis homes, and whether its ends are guarded."""
     found = []
     if axis.homing == "off":
@@ -102,7 +106,7 @@ def _homing(look: Look, axis: Axis) -> list[tuple[str, str, str]]:
         found.append(("Homing", "off" if axis.feedback is None else "to the index", index))
     else:
         at = length_words(axis.home_at or 0.0, axis.unit)
-        target = input_of(look, axis.home)
+        target = input_of(queries, axis.home)
         port = f", {target.port}" if target else ""
         found.append(("Homing", f"on, home is at {at}", f"{axis.home}{port}"))
     ends = [

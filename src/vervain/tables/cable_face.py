@@ -5,8 +5,8 @@ from vervain.harness.cable_kinds import service_of_cable
 from vervain.harness.cable_routes import cable_ports, cable_route
 from vervain.harness.lengths import cable_length
 from vervain.queries.engine import query
-from vervain.queries.look import Look
-from vervain.tables.table_view import Column, Face, FaceRow
+from vervain.queries.machine_queries import Queries
+from vervain.tables.table_view import Column, Face, TableRow
 
 COLUMNS = (
     Column("cable", "Cable", 7, is_ours=True),
@@ -28,23 +28,23 @@ COLUMNS = (
 
 
 @query
-def cable_face_row(look: Look, cable_id: str) -> FaceRow | None:
+def cable_face_row(queries: Queries, cable_id: str) -> TableRow | None:
     """The row of one cable."""
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if cable is None or part is None:
         return None
-    hookups = look.hookups_in(cable_id)
+    hookups = queries.hookups_in(cable_id)
     used = {row.core for hookup in hookups for row in hookup.conductors if row.core}
-    devices = dict.fromkeys(ref.device for ref in cable_ports(look, cable_id))
-    length = cable_length(look, cable_id)
-    route = cable_route(look, cable_id)
+    devices = dict.fromkeys(ref.device for ref in cable_ports(queries, cable_id))
+    length = cable_length(queries, cable_id)
+    route = cable_route(queries, cable_id)
     places = " ".join(
-        place.name for name in route.places if (place := look.place(name)) is not None
+        place.name for name in route.places if (place := queries.place(name)) is not None
     )
     first = (hookups[0].id, 0) if hookups else None
     left = len(part.cores) - len(used)
-    return FaceRow(
+    return TableRow(
         key=cable_id,
         cells=(
             cable_id,
@@ -58,7 +58,7 @@ def cable_face_row(look: Look, cable_id: str) -> FaceRow | None:
             (cable.spares or "open") if left else "",
             part.core_mm2,
             round(cable_diameter_mm(part)[0], 1),
-            service_of_cable(look, cable_id) if hookups else "nothing",
+            service_of_cable(queries, cable_id) if hookups else "nothing",
             ", ".join(f"{ref.device} {ref.port}" for ref in cable.shield_to),
             length.missing,
             cable.note,
@@ -69,7 +69,9 @@ def cable_face_row(look: Look, cable_id: str) -> FaceRow | None:
     )
 
 
-def cable_face(look: Look) -> Face:
+def cable_face(queries: Queries) -> Face:
     """The face."""
-    rows = tuple(row for name in look.cables() if (row := cable_face_row(look, name)) is not None)
+    rows = tuple(
+        row for name in queries.cables() if (row := cable_face_row(queries, name)) is not None
+    )
     return Face("Cables", COLUMNS, rows, len(rows))

@@ -10,7 +10,7 @@ from vervain.harness.shopping import CABLE_SECTION
 from vervain.model.machine import Machine, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
-from vervain.tables.table_view import Face, FaceRow
+from vervain.tables.table_view import Face, TableRow
 from vervain.text.quantities import NotAQuantity, read_quantity
 
 SPARES: tuple[Spares, ...] = ("", "insulated", "cut back", "earthed")
@@ -18,7 +18,7 @@ OPEN = "open"
 Shelf = Callable[[], dict[str, CablePart]]
 
 
-def edit_for(face: Face, column: str, rows: list[FaceRow], text: str, shelf: Shelf) -> Edit:
+def edit_for(face: Face, column: str, rows: list[TableRow], text: str, shelf: Shelf) -> Edit:
     """The edit that gives a column, by its key, of some rows of a face the value in a text.
 
     Raises `Problem` or `NotAQuantity` where the text is none.
@@ -100,7 +100,7 @@ def _part_named(text: str, known: dict[str, CablePart]) -> CablePart:
     return found[0]
 
 
-def _label(rows: list[FaceRow], text: str) -> Edit:
+def _label(rows: list[TableRow], text: str) -> Edit:
     """A label of the builder's own on a core; one row at a time, as labels are unique."""
     keys = list(dict.fromkeys(row.conductor for row in rows if row.conductor))
     if len(keys) > 1 and text:

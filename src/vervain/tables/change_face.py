@@ -1,7 +1,7 @@
 """The face Changes: what differs from another version of the machine."""
 
 from vervain.harness.compare import Difference
-from vervain.tables.table_view import Column, Face, FaceRow
+from vervain.tables.table_view import Column, Face, TableRow
 
 COLUMNS = (
     Column("what", "What", 9),
@@ -14,7 +14,7 @@ COLUMNS = (
 def change_face(difference: Difference) -> Face:
     """The face: conductors first, then labels to print and to take off."""
     rows = [
-        FaceRow(
+        TableRow(
             key=(number, change.kind),
             cells=(change.kind, change.label, change.before, change.after),
             conductor=change.key,
@@ -23,8 +23,8 @@ def change_face(difference: Difference) -> Face:
     ]
     for number, content in enumerate(difference.reprint):
         label, _, rest = content.partition(" | ")
-        rows.append(FaceRow(key=("print", number), cells=("print", label, "", rest)))
+        rows.append(TableRow(key=("print", number), cells=("print", label, "", rest)))
     for number, content in enumerate(difference.take_off):
         label, _, rest = content.partition(" | ")
-        rows.append(FaceRow(key=("take off", number), cells=("take off", label, rest, "")))
+        rows.append(TableRow(key=("take off", number), cells=("take off", label, rest, "")))
     return Face("Changes", COLUMNS, tuple(rows), len(rows))

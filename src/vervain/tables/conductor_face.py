@@ -7,9 +7,9 @@ from vervain.harness.conductors import ConductorRow, pin_words, rows_of_hookup
 from vervain.harness.labels import core_name
 from vervain.harness.terminations import termination
 from vervain.queries.engine import query
-from vervain.queries.look import Look
-from vervain.supply.conductor_currents import Flowing
-from vervain.tables.table_view import Cell, Column, Face, FaceRow
+from vervain.queries.machine_queries import Queries
+from vervain.supply.conductor_currents import ConductorCurrent
+from vervain.tables.table_view import Cell, Column, Face, TableRow
 
 COLUMNS = (
     Column("label", "Label", 9, is_ours=True),
@@ -42,19 +42,19 @@ LEAST_A = 0.005
 
 
 @query
-def conductor_face_rows(look: Look, hookup_id: str) -> tuple[FaceRow, ...]:
+def conductor_face_rows(queries: Queries, hookup_id: str) -> tuple[TableRow, ...]:
     """The rows of one hookup without what flows in them; kept until something in them changes."""
-    return tuple(_face_row(look, row) for row in rows_of_hookup(look, hookup_id))
+    return tuple(_face_row(queries, row) for row in rows_of_hookup(queries, hookup_id))
 
 
-def _face_row(look: Look, row: ConductorRow) -> FaceRow:
+def _face_row(queries: Queries, row: ConductorRow) -> TableRow:
     named = []
     for designator in row.devices:
-        device = look.device(designator)
+        device = queries.device(designator)
         named.append(f"{designator} {device.name}" if device else designator)
-    ends = [termination(look, row.hookup, pin).words for pin in (row.start, row.end)]
+    ends = [termination(queries, row.hookup, pin).words for pin in (row.start, row.end)]
     ended = f"{ends[0]}, twice" if ends[0] == ends[1] else ", ".join(ends)
-    from_pin, to_pin = pin_words(look, row.start), pin_words(look, row.end)
+    from_pin, to_pin = pin_words(queries, row.start), pin_words(queries, row.end)
     cells: tuple[Cell, ...] = (
         row.label_from,
         f"{row.start.device} {from_pin}",
@@ -74,15 +74,15 @@ def _face_row(look: Look, row: ConductorRow) -> FaceRow:
         row.cable,
         row.core,
         row.label_to,
-        " ".join(cable_route(look, row.cable).runs) if row.cable else "",
+        " ".join(cable_route(queries, row.cable).runs) if row.cable else "",
         row.note,
     )
     places = []
     for designator in (row.start.device, row.end.device, *row.devices):
-        device = look.device(designator)
-        place = look.place(device.place) if device and device.place else None
+        device = queries.device(designator)
+        place = queries.place(device.place) if device and device.place else None
         places.append(place.name if place else "")
-    return FaceRow(
+    return TableRow(
         key=row.key,
         cells=cells,
         words=" ".join((*places, core_name(row.cable, row.core))).casefold(),
@@ -91,11 +91,11 @@ def _face_row(look: Look, row: ConductorRow) -> FaceRow:
     )
 
 
-def conductor_face(look: Look, flowing: Mapping[tuple[str, int], Flowing]) -> Face:
+def conductor_face(queries: Queries, flowing: Mapping[tuple[str, int], ConductorCurrent]) -> Face:
     """The face, with the currents that are known."""
     rows = []
-    for hookup_id in look.hookups():
-        for row in conductor_face_rows(look, hookup_id):
+    for hookup_id in queries.hookups():
+        for row in conductor_face_rows(queries, hookup_id):
             flow = flowing.get(row.conductor) if row.conductor else None
             if flow is not None and flow.amps >= LEAST_A:
                 cells = list(row.cells)

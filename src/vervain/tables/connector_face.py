@@ -3,8 +3,8 @@
 from vervain.harness.plugs import Cavity, Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import Termination
 from vervain.queries.engine import query
-from vervain.queries.look import Look
-from vervain.tables.table_view import Cell, Column, Face, FaceRow
+from vervain.queries.machine_queries import Queries
+from vervain.tables.table_view import Cell, Column, Face, TableRow
 
 COLUMNS = (
     Column("plug", "Plug", 11),
@@ -23,19 +23,19 @@ COLUMNS = (
 
 
 @query
-def connector_face_rows(look: Look, designator: str) -> tuple[FaceRow, ...]:
+def connector_face_rows(queries: Queries, designator: str) -> tuple[TableRow, ...]:
     """The rows of the plugs at one device: a cavity may hold several wires, or none."""
     found = []
-    for plug in plugs_of_device(look, designator):
+    for plug in plugs_of_device(queries, designator):
         for cavity in plug.cavities:
             if not cavity.wires:
-                found.append(_row(look, plug, cavity, None, 0))
+                found.append(_row(queries, plug, cavity, None, 0))
             for number, wire in enumerate(cavity.wires):
-                found.append(_row(look, plug, cavity, wire, number))
+                found.append(_row(queries, plug, cavity, wire, number))
     return tuple(found)
 
 
-def _row(look: Look, plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> FaceRow:
+def _row(queries: Queries, plug: Plug, cavity: Cavity, wire: Wire | None, number: int) -> TableRow:
     name = f"{plug.port.device} {plug.port.port}"
     suits: dict[bool | None, str] = {True: "yes", False: "no", None: ""}
     end = wire.end if wire is not None else None
@@ -46,7 +46,7 @@ def _row(look: Look, plug: Plug, cavity: Cavity, wire: Wire | None, number: int)
         name,
         cavity.number,
         cavity.text,
-        label_of_wire(look, wire) if wire else "empty",
+        label_of_wire(queries, wire) if wire else "empty",
         wire.colour or "" if wire else "",
         wire.area_mm2 if wire else None,
         _contact(end) if end else "",
@@ -56,7 +56,7 @@ def _row(look: Look, plug: Plug, cavity: Cavity, wire: Wire | None, number: int)
         plug.mate,
         "yes" if plug.keyed else "no",
     )
-    return FaceRow(
+    return TableRow(
         key=(plug.port.device, plug.port.port, cavity.pin.pin, number),
         cells=cells,
         conductor=wire.key if wire else None,
@@ -71,8 +71,8 @@ def _contact(end: Termination) -> str:
     return end.item or end.words
 
 
-def connector_face(look: Look) -> Face:
+def connector_face(queries: Queries) -> Face:
     """The face; its tab counts plugs."""
-    rows = tuple(row for name in look.devices() for row in connector_face_rows(look, name))
-    plugs = sum(len(plugs_of_device(look, name)) for name in look.devices())
+    rows = tuple(row for name in queries.devices() for row in connector_face_rows(queries, name))
+    plugs = sum(len(plugs_of_device(queries, name)) for name in queries.devices())
     return Face("Connectors", COLUMNS, rows, plugs)

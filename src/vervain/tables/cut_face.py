@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 
 from vervain.harness.shopping import pieces_by_part, shopping_list
-from vervain.queries.look import Look
-from vervain.tables.table_view import Column, Face, FaceRow
+from vervain.queries.machine_queries import Queries
+from vervain.tables.table_view import Column, Face, TableRow
 
 COLUMNS = (
     Column("what", "What", 12),
@@ -20,14 +20,14 @@ COLUMNS = (
 )
 
 
-def cut_face(look: Look, prices: Mapping[str, float]) -> Face:
+def cut_face(queries: Queries, prices: Mapping[str, float]) -> Face:
     """The face; prices are by item, and where there is none there is no cost."""
     rows = []
-    on_hand, sold_in = _stocks(look)
-    for item in shopping_list(look):
+    on_hand, sold_in = _stocks(queries)
+    for item in shopping_list(queries):
         price = prices.get(item.name)
         rows.append(
-            FaceRow(
+            TableRow(
                 key=(item.section, item.name),
                 cells=(
                     item.section,
@@ -46,14 +46,14 @@ def cut_face(look: Look, prices: Mapping[str, float]) -> Face:
     return Face("Cut list", COLUMNS, tuple(rows), len(rows))
 
 
-def _stocks(look: Look) -> tuple[dict[str, str], dict[str, str]]:
+def _stocks(queries: Queries) -> tuple[dict[str, str], dict[str, str]]:
     """By the title of each cable part: the lengths that are there, and those that it is sold in."""
     on_hand: dict[str, str] = {}
     sold_in: dict[str, str] = {}
-    for part_id in pieces_by_part(look):
-        part = look.cable_part(part_id)
+    for part_id in pieces_by_part(queries):
+        part = queries.cable_part(part_id)
         if part is not None and not part.ready_made:
-            reels = [reel.length_m for reel in look.reels() if reel.part == part_id]
+            reels = [reel.length_m for reel in queries.reels() if reel.part == part_id]
             on_hand[part.title] = ", ".join(f"{length:g}" for length in reels)
             sold_in[part.title] = ", ".join(f"{length:g}" for length in part.stock_m)
     return on_hand, sold_in

@@ -9,7 +9,7 @@ from vervain.model.machine import PinRef
 from vervain.model.part import Part
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
 class OpenLead(Record, frozen=True, kw_only=True):
@@ -31,26 +31,26 @@ def advice() -> dict[str, str]:
 
 
 @query
-def open_leads(look: Look) -> tuple[OpenLead, ...]:
+def open_leads(queries: Queries) -> tuple[OpenLead, ...]:
     """Every open lead of devices that are joined to something, then the spare cores of cables."""
     found: list[OpenLead] = []
-    for device in look.devices():
-        part = look.part_of(device)
-        if part is not None and look.hookups_of(device):
-            found.extend(_of_device(look, device, part))
-    for cable in look.cables():
-        found.extend(_of_cable(look, cable))
+    for device in queries.devices():
+        part = queries.part_of(device)
+        if part is not None and queries.hookups_of(device):
+            found.extend(_of_device(queries, device, part))
+    for cable in queries.cables():
+        found.extend(_of_cable(queries, cable))
     return tuple(found)
 
 
-def _of_device(look: Look, device: str, part: Part) -> Iterator[OpenLead]:
+def _of_device(queries: Queries, device: str, part: Part) -> Iterator[OpenLead]:
     for port in part.ports:
         if port.end != "device":
             continue
         used = {
             pin.id
             for pin in port.pins
-            if steps_from(look, PinRef(device=device, port=port.id, pin=pin.id))
+            if steps_from(queries, PinRef(device=device, port=port.id, pin=pin.id))
         }
         for pin in port.pins:
             if used and pin.lead and pin.id not in used:
@@ -64,9 +64,9 @@ def _of_device(look: Look, device: str, part: Part) -> Iterator[OpenLead]:
                 )
 
 
-def _of_cable(look: Look, cable_id: str) -> Iterator[OpenLead]:
-    cable, hookups = look.cable(cable_id), look.hookups_in(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+def _of_cable(queries: Queries, cable_id: str) -> Iterator[OpenLead]:
+    cable, hookups = queries.cable(cable_id), queries.hookups_in(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if part is None or not hookups:
         return
     used = {row.core for hookup in hookups for row in hookup.conductors}

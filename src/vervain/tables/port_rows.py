@@ -11,42 +11,42 @@ from vervain.model.part import Part, Port
 from vervain.motion.figures import count_figures
 from vervain.ports.adapters import ohms
 from vervain.queries.connectivity import neighbours_at
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.stops.contacts import input_of, used_contacts
 from vervain.tables.setting_row import SettingRow
 
 
-def port_rows(look: Look, device: str, part: Part) -> Iterator[SettingRow]:
+def port_rows(queries: Queries, device: str, part: Part) -> Iterator[SettingRow]:
     """Every port of a device that something is set for."""
     for port in part.ports:
         if port.kind == "digital input" and port.end == "host":
-            yield from _input_rows(look, device, port)
+            yield from _input_rows(queries, device, port)
         elif port.kind == "switched output" and port.end == "host":
-            yield from _output_rows(look, device, port)
+            yield from _output_rows(queries, device, port)
         elif port.kind == "encoder" and port.counter is not None:
-            yield from _encoder_rows(look, device, port)
+            yield from _encoder_rows(queries, device, port)
 
 
-def _input_rows(look: Look, device: str, port: Port) -> Iterator[SettingRow]:
+def _input_rows(queries: Queries, device: str, port: Port) -> Iterator[SettingRow]:
     """The active level of an input that something hangs on."""
     pin = next((pin for pin in port.pins if pin.function == "signal"), None)
     ref = PortRef(device=device, port=port.id)
     hanging = [
         name
-        for name in dict.fromkeys(end.device for end in neighbours_at(look, ref))
-        if (read := input_of(look, name)) is not None and read.port_ref == ref
+        for name in dict.fromkeys(end.device for end in neighbours_at(queries, ref))
+        if (read := input_of(queries, name)) is not None and read.port_ref == ref
     ]
     if pin is None or not hanging:
         return
-    invert = look.setting(device, "invert", port.id)
+    invert = queries.setting(device, "invert", port.id)
     reads = ""
     if isinstance(pin.electrical, LogicInput):
-        reads = reading_of(look, PinRef(device=device, port=port.id, pin=pin.id), pin.electrical)
-    told = [f"{name} {_rest_of(look, name)}".strip() for name in hanging]
-    there = pull_up_at(look, PinRef(device=device, port=port.id, pin=pin.id))
+        reads = reading_of(queries, PinRef(device=device, port=port.id, pin=pin.id), pin.electrical)
+    told = [f"{name} {_rest_of(queries, name)}".strip() for name in hanging]
+    there = pull_up_at(queries, PinRef(device=device, port=port.id, pin=pin.id))
     pulled = f"; pull-up {ohms(float(f'{there.resistance_ohm:.3g}'))}" if there else ""
     shown = str(invert) if invert is not None else "as it is"
-    filtered = look.setting(device, "filter", port.id)
+    filtered = queries.setting(device, "filter", port.id)
     if filtered is not None:
         shown = f"{shown}, filter {filtered}"
     yield SettingRow(
@@ -60,21 +60,21 @@ def _input_rows(look: Look, device: str, port: Port) -> Iterator[SettingRow]:
     )
 
 
-def _rest_of(look: Look, device: str) -> str:
+def _rest_of(queries: Queries, device: str) -> str:
     """NC or NO, as the contacts of a device are used."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     if part is None or not any(isinstance(e, Contact) for e in part.inside):
         return ""
-    return "/".join(dict.fromkeys(contact.rest for contact in used_contacts(look, device)))
+    return "/".join(dict.fromkeys(contact.rest for contact in used_contacts(queries, device)))
 
 
-def _output_rows(look: Look, device: str, port: Port) -> Iterator[SettingRow]:
+def _output_rows(queries: Queries, device: str, port: Port) -> Iterator[SettingRow]:
     """What an output switches."""
     hanging = dict.fromkeys(
-        end.device for end in neighbours_at(look, PortRef(device=device, port=port.id))
+        end.device for end in neighbours_at(queries, PortRef(device=device, port=port.id))
     )
-    named = [f"{name} {found.name}" for name in hanging if (found := look.device(name))]
-    parts = [part for name in hanging if (part := look.part_of(name))]
+    named = [f"{name} {found.name}" for name in hanging if (found := queries.device(name))]
+    parts = [part for name in hanging if (part := queries.part_of(name))]
     wants = {w for part in parts for other in part.ports for pin in other.pins for w in pin.wants}
     if named:
         yield SettingRow(
@@ -84,10 +84,10 @@ def _output_rows(look: Look, device: str, port: Port) -> Iterator[SettingRow]:
         )  # fmt: skip
 
 
-def _encoder_rows(look: Look, device: str, port: Port) -> Iterator[SettingRow]:
+def _encoder_rows(queries: Queries, device: str, port: Port) -> Iterator[SettingRow]:
     """Counts per unit and decoding of an encoder input that an axis is counted by."""
-    for axis_id in look.axes():
-        counts, axis = count_figures(look, axis_id), look.axis(axis_id)
+    for axis_id in queries.axes():
+        counts, axis = count_figures(queries, axis_id), queries.axis(axis_id)
         if counts is None or axis is None or counts.counts_per_unit is None:
             continue
         if counts.counted_by != PortRef(device=device, port=port.id):

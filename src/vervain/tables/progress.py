@@ -5,26 +5,26 @@ from vervain.harness.lengths import cable_length_m
 from vervain.leads.motors import measurable
 from vervain.queries.axis_places import places_of_axis
 from vervain.queries.device_groups import state_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 
-def settled_fractions(look: Look) -> dict[str, float]:
+def settled_fractions(queries: Queries) -> dict[str, float]:
     """The settled part of each stage, 0 to 1, by its name: roles filled, motors measured, devices
     wired, feeds that lead to a supply, cables with a length.
     """
-    names = look.devices()
-    cables = look.cables()
-    motors = [device for name in measurable(look) if (device := look.device(name))]
-    axes = [axis for name in look.axes() if (axis := look.axis(name))]
+    names = queries.devices()
+    cables = queries.cables()
+    motors = [device for name in measurable(queries) if (device := queries.device(name))]
+    axes = [axis for name in queries.axes() if (axis := queries.axis(name))]
     roles = [place for axis in axes for place in places_of_axis(axis)]
-    feeds = [pin for name in names for pin in feed_pins(look, name)]
+    feeds = [pin for name in names for pin in feed_pins(queries, name)]
     return {
         "Machine": _part(sum(place.device is not None for place in roles), len(roles)),
         "Leads": _part(sum(bool(device.coils) for device in motors), len(motors)),
-        "Ports": _part(sum(state_of(look, name) == "wired" for name in names), len(names)),
-        "Supply": _part(sum(bool(sources_of(look, pin)) for pin in feeds), len(feeds)),
+        "Ports": _part(sum(state_of(queries, name) == "wired" for name in names), len(names)),
+        "Supply": _part(sum(bool(sources_of(queries, pin)) for pin in feeds), len(feeds)),
         "Harness": _part(
-            sum(cable_length_m(look, name) is not None for name in cables), len(cables)
+            sum(cable_length_m(queries, name) is not None for name in cables), len(cables)
         ),
     }
 

@@ -11,7 +11,7 @@ from vervain.model.part import Option, Part
 from vervain.ports.alternates import displaced_by, is_in
 from vervain.queries.connectivity import motors_of
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.tables.axis_rows import axis_rows
 from vervain.tables.open_leads import open_leads
 from vervain.tables.port_rows import port_rows
@@ -19,27 +19,29 @@ from vervain.tables.setting_row import GROUPS, SettingRow
 
 
 @query
-def settings_sheet(look: Look) -> tuple[SettingRow, ...]:
+def settings_sheet(queries: Queries) -> tuple[SettingRow, ...]:
     """Every row, group by group, in the order of the machine."""
-    rows = [row for axis_id in look.axes() for row in axis_rows(look, axis_id)]
-    for device in look.devices():
-        part = look.part_of(device)
+    rows = [row for axis_id in queries.axes() for row in axis_rows(queries, axis_id)]
+    for device in queries.devices():
+        part = queries.part_of(device)
         if part is not None:
-            rows.extend(_device_rows(look, device, part))
-    rows.extend(_swap_rows(look))
-    rows.extend(_open_lead_rows(look))
+            rows.extend(_device_rows(queries, device, part))
+    rows.extend(_swap_rows(queries))
+    rows.extend(_open_lead_rows(queries))
     return tuple(sorted(rows, key=lambda row: GROUPS.index(row.group)))
 
 
-def _swap_rows(look: Look) -> Iterator[SettingRow]:
+def _swap_rows(queries: Queries) -> Iterator[SettingRow]:
     """What is set while an alternate is in."""
-    for item in look.alternates():
-        told = [f"{s.device} {_key_words(look, s.device, s.key)} {s.value}" for s in item.settings]
-        axis = look.axis_of(item.device)
+    for item in queries.alternates():
+        told = [
+            f"{s.device} {_key_words(queries, s.device, s.key)} {s.value}" for s in item.settings
+        ]
+        axis = queries.axis_of(item.device)
         if item.homing_off:
             told.append(f"homing of {axis.id if axis else 'its axis'} off")
-        others = " and ".join(displaced_by(look, item)) or "nothing"
-        state = "is in" if is_in(look, item) else "waits"
+        others = " and ".join(displaced_by(queries, item)) or "nothing"
+        state = "is in" if is_in(queries, item) else "waits"
         yield SettingRow(
             group="Swaps", where=f"{item.port.device} {item.port.port}",
             what=f"When {item.device} is in", value="; ".join(told) or "nothing to set",
@@ -47,31 +49,31 @@ def _swap_rows(look: Look) -> Iterator[SettingRow]:
         )  # fmt: skip
 
 
-def _key_words(look: Look, device: str, key: str) -> str:
-    part = look.part_of(device)
+def _key_words(queries: Queries, device: str, key: str) -> str:
+    part = queries.part_of(device)
     option = part.option(key.partition("/")[0]) if part else None
     title = option.title.partition(":")[0] if option else key
     return f"{title} {key.partition('/')[2]}".strip().lower()
 
 
-def _device_rows(look: Look, device: str, part: Part) -> Iterator[SettingRow]:
+def _device_rows(queries: Queries, device: str, part: Part) -> Iterator[SettingRow]:
     for option in part.options:
         if option.ports:
             continue
-        yield _option_row(look, device, part, option)
-    yield from _trip_rows(look, device, part)
-    yield from port_rows(look, device, part)
+        yield _option_row(queries, device, part, option)
+    yield from _trip_rows(queries, device, part)
+    yield from port_rows(queries, device, part)
 
 
-def _option_row(look: Look, device: str, part: Part, option: Option) -> SettingRow:
+def _option_row(queries: Queries, device: str, part: Part, option: Option) -> SettingRow:
     """A jumper, a switch or a value of a device."""
-    value = look.setting(device, option.id)
+    value = queries.setting(device, option.id)
     shown = f"{value:g} {option.unit}" if isinstance(value, int | float) else str(value)
     because = ""
     group = "Jumpers" if part.kind != "motor bridge" else "Drivers"
     if part.driver is not None:
         group = "Drivers"
-        because = " and ".join(motors_of(look, device)) or "drives nothing yet"
+        because = " and ".join(motors_of(queries, device)) or "drives nothing yet"
         if option.id == "current_peak_a" and isinstance(value, int | float):
             shown = f"{value:g} A peak, {value / math.sqrt(2):.3g} A RMS"
     elif option.id == "rating_a":
@@ -95,9 +97,9 @@ def position_words(option: Option, value: str) -> str:
     return ", ".join(states)
 
 
-def _trip_rows(look: Look, device: str, part: Part) -> Iterator[SettingRow]:
+def _trip_rows(queries: Queries, device: str, part: Part) -> Iterator[SettingRow]:
     """The voltage to measure at a driver's trip reference: current x volts per ampere."""
-    peak = look.setting(device, "current_peak_a")
+    peak = queries.setting(device, "current_peak_a")
     rating = part.driver
     if rating is None or rating.trip_v_per_a is None or not isinstance(peak, int | float):
         return
@@ -109,9 +111,9 @@ def _trip_rows(look: Look, device: str, part: Part) -> Iterator[SettingRow]:
     )  # fmt: skip
 
 
-def _open_lead_rows(look: Look) -> Iterator[SettingRow]:
+def _open_lead_rows(queries: Queries) -> Iterator[SettingRow]:
     """The leads that stay open, and what is done with them."""
-    for lead in open_leads(look):
+    for lead in open_leads(queries):
         yield SettingRow(
             group="Leads left open", where=lead.where, what=f"{lead.lead}, {lead.function}",
             value=lead.advice, because="", device=lead.device, port=lead.port,

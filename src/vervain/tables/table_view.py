@@ -31,7 +31,7 @@ class Column(NamedTuple):
         return self.exported_as or self.title.replace("mm²", "mm2")
 
 
-class FaceRow(NamedTuple):
+class TableRow(NamedTuple):
     """A row: what it is, its cells in the order of the columns, more words that a filter finds it
     by, and what is selected with it: a conductor, a cable, a pin.
     """
@@ -49,7 +49,7 @@ class Face(NamedTuple):
 
     name: str
     columns: tuple[Column, ...]
-    rows: tuple[FaceRow, ...]
+    rows: tuple[TableRow, ...]
     total: int
 
     @property
@@ -57,6 +57,6 @@ class Face(NamedTuple):
         """The keys of the columns."""
         return tuple(column.key for column in self.columns)
 
-    def cell(self, row: FaceRow, key: str) -> Cell:
+    def cell(self, row: TableRow, key: str) -> Cell:
         """The cell of a row in a column."""
         return row.cells[self.keys.index(key)]

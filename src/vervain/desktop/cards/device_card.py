@@ -52,16 +52,16 @@ class FactsCard(FactRows):
         self.begin()
         session = self.session
         conductor, designator = session.selection.conductor, session.selection.device
-        look, chosen = session.look, session.selection
-        if chosen.run is not None and (run := look.run(chosen.run)) is not None:
+        queries, chosen = session.queries, session.selection
+        if chosen.run is not None and (run := queries.run(chosen.run)) is not None:
             show_run(self, session, run)
-        elif chosen.place is not None and (place := look.place(chosen.place)) is not None:
+        elif chosen.place is not None and (place := queries.place(chosen.place)) is not None:
             show_place(self, session, place)
-        elif conductor is not None and look.hookup(conductor[0]) is not None:
+        elif conductor is not None and queries.hookup(conductor[0]) is not None:
             self._show_conductor(*conductor)
-        elif designator is not None and (device := session.look.device(designator)) is not None:
+        elif designator is not None and (device := session.queries.device(designator)) is not None:
             self._show_device(device)
-        elif (axis_id := session.selection.axis) is not None and session.look.axis(axis_id):
+        elif (axis_id := session.selection.axis) is not None and session.queries.axis(axis_id):
             AxisFacts(self, session, axis_id).show()
         elif session.selection.part is not None and (part := self.part_named(session)) is not None:
             show_part(self, session, part)
@@ -81,7 +81,7 @@ class FactsCard(FactRows):
 
     def _show_device(self, device: Device) -> None:
         session, name = self.session, device.designator
-        part = session.look.part(device.part)
+        part = session.queries.part(device.part)
         self.title.setText(f"{name}  {device.name}")
         self.row(
             "Name",
@@ -123,7 +123,7 @@ class FactsCard(FactRows):
 
     def _place(self, device: Device) -> None:
         """Where the device sits; to be changed where there are places."""
-        names = {place.name: place.id for place in self.session.look.places()}
+        names = {place.name: place.id for place in self.session.queries.places()}
         if not names:
             return
         here = next((name for name, key in names.items() if key == device.place), NO_PLACE)
@@ -232,7 +232,7 @@ class FactsCard(FactRows):
 
     def _option(self, device: str, option: Option, key: str) -> None:
         session = self.session
-        found = session.look.device(device)
+        found = session.queries.device(device)
         value = found.settings.get(key, option.default) if found else option.default
         if option.choices:
             take_choice = partial(self._take_choice, device, option, key)
@@ -257,15 +257,15 @@ class FactsCard(FactRows):
 
     def _show_conductor(self, hookup_id: str, row: int) -> None:
         session = self.session
-        hookup = session.look.hookup(hookup_id)
+        hookup = session.queries.hookup(hookup_id)
         if hookup is None or row >= len(hookup.conductors):
             self.title.setText("")
             return
         core = hookup.conductors[row].core
-        named = labels(session.look).get((hookup_id, row))
+        named = labels(session.queries).get((hookup_id, row))
         self.title.setText(f"Conductor {named.at_a if named else ''}")
-        cable = session.look.cable(hookup.cable) if hookup.cable else None
-        part = session.look.cable_part(cable.part) if cable else None
+        cable = session.queries.cable(hookup.cable) if hookup.cable else None
+        part = session.queries.cable_part(cable.part) if cable else None
         if cable is None or part is None:
             self.row("Made by", "the device's own lead")
             return

@@ -35,7 +35,7 @@ class FitList(QWidget):
         self.setVisible(hand is not None)
         if hand is None:
             return
-        fits = ranked_fits(self.session.look, hand)
+        fits = ranked_fits(self.session.queries, hand)
         good = [fit for fit in fits if fit.verdict != "does not fit"]
         self.shown = good[:MOST_SHOWN]
         self.total, self.refused = len(fits), len(fits) - len(good)
@@ -126,7 +126,7 @@ class FitList(QWidget):
 
     def _near(self, host: PortRef) -> str:
         hand = self.session.in_hand
-        axis = self.session.look.axis_of(hand.device) if hand else None
+        axis = self.session.queries.axis_of(hand.device) if hand else None
         fit = next((f for f in self.shown if f.host == host), None)
         if axis is not None and fit is not None and fit.distance == 1:
             return f"Beside another port of {axis.id}."

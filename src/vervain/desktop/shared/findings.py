@@ -265,7 +265,7 @@ class FindingsPane(QWidget):
     def _cable(self) -> str | None:
         """The cable of the selected conductor."""
         chosen = self.session.selection.conductor
-        hookup = self.session.look.hookup(chosen[0]) if chosen else None
+        hookup = self.session.queries.hookup(chosen[0]) if chosen else None
         return hookup.cable if hookup is not None else None
 
     def _is_aside(self) -> bool:

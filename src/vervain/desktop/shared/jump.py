@@ -14,7 +14,7 @@ MOST_SHOWN = 40
 
 
 @dataclass(frozen=True)
-class Goal:
+class Command:
     """Something to jump to: its kind, its words, and what happens."""
 
     kind: str
@@ -22,7 +22,7 @@ class Goal:
     go: Callable[[], object]
 
 
-def matching(goals: list[Goal], text: str) -> list[Goal]:
+def matching(goals: list[Command], text: str) -> list[Command]:
     """Goals that hold every word of the text; those that begin with it come first."""
     words = text.casefold().split()
     if not words:
@@ -35,11 +35,11 @@ def matching(goals: list[Goal], text: str) -> list[Goal]:
 class JumpPanel(QFrame):
     """A field with the goals that match below it; Enter goes, Escape closes."""
 
-    def __init__(self, parent: QWidget, goals: Callable[[], list[Goal]], hint: str) -> None:
+    def __init__(self, parent: QWidget, goals: Callable[[], list[Command]], hint: str) -> None:
         super().__init__(parent)
         self.setObjectName("popup")
         self._over, self._goals = parent, goals
-        self.found: list[Goal] = []
+        self.found: list[Command] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         self.field = QLineEdit()
@@ -54,7 +54,7 @@ class JumpPanel(QFrame):
         column.addWidget(self.none)
         self.field.textChanged.connect(self._search)
         self.field.installEventFilter(self)
-        self._all: list[Goal] = []
+        self._all: list[Command] = []
         self.list.itemClicked.connect(self._go)
         self.hide()
 

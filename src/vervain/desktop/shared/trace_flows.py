@@ -8,8 +8,8 @@ from vervain.desktop.session import Session
 from vervain.harness.trace import Trace
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
-from vervain.supply.conductor_currents import Flowing, flowing_in
+from vervain.queries.machine_queries import Queries
+from vervain.supply.conductor_currents import ConductorCurrent, conductor_current
 
 # The currents wait for the painting, which their worker would slow down.
 WAIT_MS = 80
@@ -24,7 +24,7 @@ class TraceFlows(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.flowing: dict[Key, Flowing] = {}
+        self.flowing: dict[Key, ConductorCurrent] = {}
         self._known_for: Machine | None = None
         self._wanted: tuple[Key, ...] = ()
         self._work = LatestWork(session.analysis, self._found)
@@ -46,11 +46,13 @@ class TraceFlows(QObject):
         if self._wanted:
             self._work.ask(self.session.machine)
 
-    def _found(self, look: Look, should_continue: ShouldContinue) -> dict[Key, Flowing]:
-        nothing = Flowing(0.0, 0.0)
-        return {key: flowing_in(look, *key) or nothing for key in self._wanted}
+    def _found(
+        self, queries: Queries, should_continue: ShouldContinue
+    ) -> dict[Key, ConductorCurrent]:
+        nothing = ConductorCurrent(0.0, 0.0)
+        return {key: conductor_current(queries, *key) or nothing for key in self._wanted}
 
-    def _take(self, machine: Machine, found: dict[Key, Flowing]) -> None:
+    def _take(self, machine: Machine, found: dict[Key, ConductorCurrent]) -> None:
         if machine is self.session.machine:
             if self._known_for is not machine:
                 self.flowing = {}

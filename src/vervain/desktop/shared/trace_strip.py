@@ -12,12 +12,12 @@ from vervain.desktop.shared.trace_flows import TraceFlows
 from vervain.desktop.shared.wire_painting import draw_bar, elided
 from vervain.desktop.theme import looks
 from vervain.harness.conductors import pin_words
-from vervain.harness.trace import Stretch, Trace, trace_of_conductor, trace_of_pin
+from vervain.harness.trace import Trace, TraceSegment, trace_of_conductor, trace_of_pin
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.problem import Problem
-from vervain.ports.plugging import put_down
+from vervain.ports.plugging import plug_in
 from vervain.queries.connectivity import SHARED_FUNCTIONS
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # Less than this is not written down.
 LEAST_A = 0.005
@@ -38,11 +38,11 @@ class StretchBox:
     """Where a conductor stands on the strip."""
 
     box: QRectF
-    stretch: Stretch
+    stretch: TraceSegment
 
 
 def lay_out(
-    look: Look, trace: Trace, width: float, node_width: float, height: float
+    queries: Queries, trace: Trace, width: float, node_width: float, height: float
 ) -> tuple[list[NodeBox], list[StretchBox]]:
     """Nodes and stretches from left to right; longer conductors get a longer stretch."""
     pins = [trace.stretches[0].start, *(stretch.end for stretch in trace.stretches)]
@@ -54,13 +54,13 @@ def lay_out(
     top = height * 0.36
     bottom = height * 0.86
     for number, pin in enumerate(pins):
-        device = look.device(pin.device)
+        device = queries.device(pin.device)
         title = pin.device
-        part = look.part_of(pin.device)
+        part = queries.part_of(pin.device)
         if device is not None and part is not None and part.kind != "connector":
             title = f"{pin.device} {device.name}"
         box = QRectF(left, top, node_width, bottom - top)
-        nodes.append(NodeBox(box=box, pin=pin, title=title, text=pin_words(look, pin)))
+        nodes.append(NodeBox(box=box, pin=pin, title=title, text=pin_words(queries, pin)))
         left += node_width
         if number < len(trace.stretches):
             extent = room * weights[number] / sum(weights)
@@ -78,8 +78,8 @@ class TracePicture(QWidget):
         self.session = session
         self.trace: Trace | None = None
         self.title = ""
-        self.shown_look = session.look
-        self._aside: Look | None = None
+        self.shown_look = session.queries
+        self._aside: Queries | None = None
         self.flows = TraceFlows(session)
         self.flows.changed.connect(self.update)
         session.selection_changed.connect(self.refresh)
@@ -89,58 +89,58 @@ class TracePicture(QWidget):
     def refresh(self) -> None:
         """Traces what is selected now."""
         self.trace, self.title = self._trace()
-        self.flows.want(self.trace if self.shown_look is self.session.look else None)
+        self.flows.want(self.trace if self.shown_look is self.session.queries else None)
         self.setAccessibleName(self.title)
         self.update()
 
     def _trace(self) -> tuple[Trace | None, str]:
-        self.shown_look = look = self.session.look
+        self.shown_look = queries = self.session.queries
         chosen = self.session.selection
         if self.session.in_hand is not None and self.session.target is not None:
-            return self._trace_if_put_down(self.session.in_hand, self.session.target)
+            return self._trace_if_plug_in(self.session.in_hand, self.session.target)
         if chosen.conductor is not None:
-            trace = trace_of_conductor(look, *chosen.conductor)
+            trace = trace_of_conductor(queries, *chosen.conductor)
             return trace, self._words(trace) if trace else ""
         if chosen.pin_ref is not None:
-            trace = trace_of_pin(look, chosen.pin_ref)
+            trace = trace_of_pin(queries, chosen.pin_ref)
             return trace, self._words(trace) if trace else "Nothing is joined to this pin"
         if chosen.device is not None:
-            part = look.part_of(chosen.device)
+            part = queries.part_of(chosen.device)
             ports = [port for port in (part.ports if part else ()) if port.id == chosen.port]
             for port in ports or (part.ports if part else ()):
                 for pin in port.pins:
                     ref = PinRef(device=chosen.device, port=port.id, pin=pin.id)
-                    trace = trace_of_pin(look, ref)
+                    trace = trace_of_pin(queries, ref)
                     if trace is not None:
                         return trace, self._words(trace)
             return None, f"{chosen.device} is joined to nothing yet"
         return None, ""
 
-    def _trace_if_put_down(self, hand: PortRef, target: PortRef) -> tuple[Trace | None, str]:
+    def _trace_if_plug_in(self, hand: PortRef, target: PortRef) -> tuple[Trace | None, str]:
         """The path of the signal that would come about: drawn from a machine tried aside."""
         try:
-            tried = put_down(self.session.machine, hand, target)
+            tried = plug_in(self.session.machine, hand, target)
         except Problem as problem:
             return None, problem.remedy or problem.what
         # One look goes from trial to trial: what the trials share is worked out once.
         if self._aside is None:
-            self._aside = Look(tried)
+            self._aside = Queries(tried)
         self._aside.move_to(tried)
-        self.shown_look = look = self._aside
-        port = look.port(hand)
+        self.shown_look = queries = self._aside
+        port = queries.port(hand)
         pins = sorted(port.pins, key=lambda pin: pin.function in SHARED_FUNCTIONS) if port else []
         for pin in pins:
             ref = PinRef(device=hand.device, port=hand.port, pin=pin.id)
-            trace = trace_of_pin(look, ref)
+            trace = trace_of_pin(queries, ref)
             if trace is not None:
                 return trace, f"If put into {target.port}: {pin.text} of {hand.device}"
         return None, ""
 
     def _words(self, trace: Trace) -> str:
-        look = self.session.look
+        queries = self.session.queries
         ends = []
         for pin in (trace.stretches[0].start, trace.stretches[-1].end):
-            device = look.device(pin.device)
+            device = queries.device(pin.device)
             ends.append(f"{pin.device} {device.name}" if device else pin.device)
         return f"{ends[0]} to {ends[1]}"
 
@@ -236,8 +236,8 @@ class TracePicture(QWidget):
                 self._go_to(item.stretch)
                 return
 
-    def _go_to(self, stretch: Stretch) -> None:
-        hookup = self.session.look.hookup(stretch.hookup)
+    def _go_to(self, stretch: TraceSegment) -> None:
+        hookup = self.session.queries.hookup(stretch.hookup)
         if hookup is None:
             return
         for row, conductor in enumerate(hookup.conductors):

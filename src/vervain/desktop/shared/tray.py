@@ -58,13 +58,13 @@ class TrayRows(QAbstractScrollArea):
 
     def refresh(self) -> None:
         """Makes the rows anew from the machine, the filter and what is folded."""
-        look = self.session.look
+        queries = self.session.queries
         wanted = self.filter.casefold().split()
         self.rows = []
-        for group in groups(look):
+        for group in groups(queries):
             members = []
             for designator in group.devices:
-                device, part = look.device(designator), look.part_of(designator)
+                device, part = queries.device(designator), queries.part_of(designator)
                 if device is None or part is None:
                     continue
                 text = f"{designator} {device.name} {part.title} {group.title}".casefold()
@@ -72,7 +72,7 @@ class TrayRows(QAbstractScrollArea):
                     members.append((designator, device.name))
             if not members:
                 continue
-            states = Counter(state_of(look, designator) for designator, _ in members)
+            states = Counter(state_of(queries, designator) for designator, _ in members)
             note = ", ".join(f"{count} {state}" for state, count in sorted(states.items()))
             self.rows.append(Row(title=group.title, note=note))
             if group.title not in self.folded or wanted:
@@ -173,10 +173,10 @@ class TrayRows(QAbstractScrollArea):
             painter.fillRect(box, looks.colour("wash"))
             painter.fillRect(QRectF(0, box.top(), 3, box.height()), looks.colour("accent"))
         middle = box.center().y()
-        state = state_of(session.look, row.device)
+        state = state_of(session.queries, row.device)
         draw_mark(painter, QPointF(looks.px(20), middle), state)
         right = box.right() - looks.px(10)
-        colours = list(lead_colours(session.look, row.device))[:8]
+        colours = list(lead_colours(session.queries, row.device))[:8]
         if colours:
             right = draw_stripes(painter, right, middle, colours) - looks.px(5)
         count, worst = counts.get(row.device, (0, ""))
@@ -318,7 +318,7 @@ class Tray(QWidget):
         self.list.refresh()
 
     def _count(self) -> None:
-        count = len(self.session.look.devices())
+        count = len(self.session.queries.devices())
         self.field.setPlaceholderText(f"Filter {count} devices" if count else "No devices yet")
 
     def _filter(self, text: str) -> None:

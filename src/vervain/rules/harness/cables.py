@@ -13,9 +13,9 @@ from vervain.harness.terminations import termination
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.ports.extension import extension_length_m
-from vervain.queries.connectivity import ways_from
+from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import lead_shortage_mm, millimetres
 from vervain.queries.step import ends_of
 from vervain.rules.finding import Fix, about, about_cable, about_port, about_run
@@ -26,7 +26,7 @@ from vervain.rules.fixes import (
     MakeOf,
     ShortestWay,
 )
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # What may share a twisted pair: a line and its complement, or a supply or signal and its return.
 COMPLEMENTARY = ("encoder A", "encoder B", "encoder Z")
@@ -41,10 +41,10 @@ POWERED = ("plus", "line", "neutral", "pe")
     reason="Without it nothing can be cut, and no drop can be worked out.",
     source="The machine's own places and runs, or a measured length.",
 )
-def no_length(look: Look, cable_id: str) -> Iterator[Said]:
-    length = cable_length(look, cable_id)
-    if length.used_m is None and look.hookups_in(cable_id):
-        yield Said(
+def no_length(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    length = cable_length(queries, cable_id)
+    if length.used_m is None and queries.hookups_in(cable_id):
+        yield RuleOutput(
             f"The length of {cable_id} is not given.",
             (about_cable(cable_id),),
             why=f"It cannot be worked out: {length.missing}.",
@@ -59,14 +59,14 @@ def no_length(look: Look, cable_id: str) -> Iterator[Said]:
     reason="It does not reach, or it is the one that holds the machine together when it moves.",
     source="The sum of its runs, slack of the moving ones and stripped ends; loops not counted.",
 )
-def short_cable(look: Look, cable_id: str) -> Iterator[Said]:
-    length = cable_length(look, cable_id)
-    if length.measured_m is None or length.missing or not cable_route(look, cable_id).runs:
+def short_cable(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    length = cable_length(queries, cable_id)
+    if length.measured_m is None or length.missing or not cable_route(queries, cable_id).runs:
         return
     path_m = length.of("run", "slack", "end")
     if millimetres(length.measured_m) < millimetres(path_m):
         fix = Fix(words=f"cut it anew, {length.cut_m:g} m", remedy=CutAnew(cable=cable_id))
-        yield Said(
+        yield RuleOutput(
             f"{cable_id} is shorter than its path.",
             (about_cable(cable_id),),
             value=length.measured_m,
@@ -86,21 +86,21 @@ def short_cable(look: Look, cable_id: str) -> Iterator[Said]:
     "place nearer by.",
     source="The length of the leads against the runs between both places, and 0.15 m for the ends.",
 )
-def short_lead(look: Look, hookup_id: str) -> Iterator[Said]:
-    hookup = look.hookup(hookup_id)
+def short_lead(queries: Queries, hookup_id: str) -> Iterator[RuleOutput]:
+    hookup = queries.hookup(hookup_id)
     if hookup is None or hookup.cable is not None:
         return
-    side = lead_side(look, hookup)
-    port = look.port(side) if side else None
-    runs = lead_route(look, hookup_id).runs
+    side = lead_side(queries, hookup)
+    port = queries.port(side) if side else None
+    runs = lead_route(queries, hookup_id).runs
     if side is None or port is None or not port.lead_length_m or not runs:
         return
-    short_mm = lead_shortage_mm(look, port.lead_length_m, runs)
+    short_mm = lead_shortage_mm(queries, port.lead_length_m, runs)
     if short_mm > 0:
         length_m = extension_length_m(short_mm / 1000)
         remedy = ExtendLeads(hookup=hookup_id, plug=side, length_m=length_m)
         far = hookup.b if hookup.a == side else hookup.a
-        yield Said(
+        yield RuleOutput(
             f"The leads of {side.device} do not reach {far.device}.",
             (about(side), about_run(runs[0])),
             at=(about(far.device),),
@@ -121,10 +121,10 @@ def short_lead(look: Look, hookup_id: str) -> Iterator[Said]:
     "other any more: its length and its bundles are wrong.",
     source="The machine's own places and runs.",
 )
-def route_broken(look: Look, cable_id: str) -> Iterator[Said]:
-    cable, route = look.cable(cable_id), cable_route(look, cable_id)
+def route_broken(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable, route = queries.cable(cable_id), cable_route(queries, cable_id)
     if cable is not None and cable.runs and route.missing and route.places:
-        yield Said(
+        yield RuleOutput(
             f"{cable_id} is laid through {', '.join(cable.runs)}, which do not join its ends.",
             (about_cable(cable_id),),
             fixes=(Fix(words="let it take the shortest way", remedy=ShortestWay(cable=cable_id)),),
@@ -139,10 +139,10 @@ def route_broken(look: Look, cable_id: str) -> Iterator[Said]:
     reason="Two conductors cannot be one core, and a conductor without a core is not there.",
     source="The cable's own cores against the conductors that are laid in it.",
 )
-def few_cores(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
-    rows = [row for hookup in look.hookups_in(cable_id) for row in hookup.conductors]
+def few_cores(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
+    rows = [row for hookup in queries.hookups_in(cable_id) for row in hookup.conductors]
     used = Counter(row.core for row in rows if row.core is not None)
     doubled = sorted(core for core, count in used.items() if count > 1)
     without = sum(row.core is None for row in rows)
@@ -154,7 +154,7 @@ def few_cores(look: Look, cable_id: str) -> Iterator[Said]:
         words = f"Core {doubled[0]} of {cable_id} is to be {used[doubled[0]]} conductors at once."
     else:
         words = f"{without} conductor{'s' if without > 1 else ''} in {cable_id} without a core."
-    yield Said(
+    yield RuleOutput(
         words,
         (about_cable(cable_id, doubled[0] if doubled else None),),
         value=float(len(rows)) if len(rows) > len(part.cores) else None,
@@ -172,10 +172,10 @@ def few_cores(look: Look, cable_id: str) -> Iterator[Said]:
     "them back, or earth them at one end.",
     source="IEC 60204-1 13.1: unused conductors; practice.",
 )
-def unused_cores(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
-    hookups = look.hookups_in(cable_id)
+def unused_cores(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
+    hookups = queries.hookups_in(cable_id)
     if cable is None or part is None or cable.spares or not hookups:
         return
     used = {row.core for hookup in hookups for row in hookup.conductors}
@@ -183,7 +183,7 @@ def unused_cores(look: Look, cable_id: str) -> Iterator[Said]:
     if free:
         colours = ", ".join(part.cores[number - 1] for number in free)
         count = "One core" if len(free) == 1 else f"{len(free)} cores"
-        yield Said(
+        yield RuleOutput(
             f"{count} of {cable_id} left over: {colours}.",
             (about_cable(cable_id),),
             fixes=(
@@ -204,12 +204,12 @@ def unused_cores(look: Look, cable_id: str) -> Iterator[Said]:
     "thicker ones do not go in or split it.",
     source="The families' ranges, data/tables/connectors.toml; your own data sheet rules.",
 )
-def contact_gauge(look: Look, hookup_id: str) -> Iterator[Said]:
-    hookup = look.hookup(hookup_id)
+def contact_gauge(queries: Queries, hookup_id: str) -> Iterator[RuleOutput]:
+    hookup = queries.hookup(hookup_id)
     said: set[tuple[str, str]] = set()
     for conductor in hookup.conductors if hookup else ():
         for pin in ends_of(hookup, conductor) if hookup else ():
-            end = termination(look, hookup_id, pin)
+            end = termination(queries, hookup_id, pin)
             area, least, most = end.area_mm2, end.least_mm2, end.most_mm2
             if end.fits is not False or area is None or least is None or most is None:
                 continue
@@ -220,7 +220,7 @@ def contact_gauge(look: Look, hookup_id: str) -> Iterator[Said]:
             subjects = [about(pin.port_ref)]
             if hookup is not None and hookup.cable is not None:
                 subjects.append(about_cable(hookup.cable))
-            yield Said(
+            yield RuleOutput(
                 f"{area:g} mm² is too {'thick' if over else 'thin'} for the contacts of "
                 f"{pin.device} {pin.port}.",
                 tuple(subjects),
@@ -241,17 +241,17 @@ def contact_gauge(look: Look, hookup_id: str) -> Iterator[Said]:
     "complement, or a line and its return; two signals in it cross over.",
     source="TIA/EIA-422 and practice: a pair a signal.",
 )
-def pair_mixed(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+def pair_mixed(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if part is None or not part.pairs:
         return
-    carried = functions_by_core(look, cable_id)
+    carried = functions_by_core(queries, cable_id)
     for first in range(1, len(part.cores), 2):
         one, other = carried.get(first), carried.get(first + 1)
         if one is None or other is None or _may_pair(one, other):
             continue
-        yield Said(
+        yield RuleOutput(
             f"Cores {first} and {first + 1} of {cable_id} are one pair, for two signals.",
             (about_cable(cable_id, first), about_cable(cable_id, first + 1)),
             detail=str(first),
@@ -260,14 +260,14 @@ def pair_mixed(look: Look, cable_id: str) -> Iterator[Said]:
 
 
 @query
-def functions_by_core(look: Look, cable_id: str) -> dict[int, frozenset[str]]:
+def functions_by_core(queries: Queries, cable_id: str) -> dict[int, frozenset[str]]:
     """The functions that each core of a cable leads to, at its pins and through connectors."""
     found: dict[int, set[str]] = {}
-    for hookup in look.hookups_in(cable_id):
+    for hookup in queries.hookups_in(cable_id):
         for row in hookup.conductors:
             for pin in ends_of(hookup, row):
-                for ref in (pin, *(way.end for way in ways_from(look, pin))):
-                    there = look.pin(ref)
+                for ref in (pin, *(way.end for way in paths_from(queries, pin))):
+                    there = queries.pin(ref)
                     if row.core is not None and there is not None and there.function != "through":
                         found.setdefault(row.core, set()).add(there.function)
     return {core: frozenset(functions) for core, functions in found.items()}
@@ -290,19 +290,19 @@ def _may_pair(one: frozenset[str], other: frozenset[str]) -> bool:
     "break inside where nobody sees it.",
     source="The cable's own data sheet: flexing or not.",
 )
-def fixed_cable(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+def fixed_cable(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if cable is None or part is None or part.flexing:
         return
     moving = [
         name
-        for name in cable_route(look, cable_id).runs
-        if (run := look.run(name)) is not None and run.moving
+        for name in cable_route(queries, cable_id).runs
+        if (run := queries.run(name)) is not None and run.moving
     ]
     if moving:
         twin = flexing_twin(part)
-        yield Said(
+        yield RuleOutput(
             f"{cable_id} is for fixed laying, and {moving[0]} moves.",
             (about_cable(cable_id), about_run(moving[0])),
             fixes=(
@@ -320,13 +320,13 @@ def fixed_cable(look: Look, cable_id: str) -> Iterator[Said]:
     "supply, that does harm: choose another colour, or sleeve one end.",
     source="The functions of the cavities; practice.",
 )
-def same_colour(look: Look, device: str) -> Iterator[Said]:
-    for plug in plugs_of_device(look, device):
-        twins = _harmful_twins(look, plug)
+def same_colour(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for plug in plugs_of_device(queries, device):
+        twins = _harmful_twins(queries, plug)
         if twins is not None:
             first, second = twins
-            yield Said(
-                f"{label_of_wire(look, first)} and {label_of_wire(look, second)} are both "
+            yield RuleOutput(
+                f"{label_of_wire(queries, first)} and {label_of_wire(queries, second)} are both "
                 f"{first.colour} in {device} "
                 f"{plug.port.port}; exchanged, they do harm.",
                 (about(plug.port),),
@@ -334,26 +334,26 @@ def same_colour(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-def _harmful_twins(look: Look, plug: Plug) -> tuple[Wire, Wire] | None:
+def _harmful_twins(queries: Queries, plug: Plug) -> tuple[Wire, Wire] | None:
     """Two wires of one colour, of which one is a supply's plus and the other a return."""
     wires = [(cavity, wire) for cavity in plug.cavities for wire in cavity.wires]
     for (one, first), (other, second) in combinations(wires, 2):
         if one is other or first.colour is None or first.colour != second.colour:
             continue
-        if {_pole(look, one.pin), _pole(look, other.pin)} == {"plus", "return"}:
+        if {_pole(queries, one.pin), _pole(queries, other.pin)} == {"plus", "return"}:
             return first, second
     return None
 
 
 @query
-def _pole(look: Look, pin: PinRef) -> str:
+def _pole(queries: Queries, pin: PinRef) -> str:
     """Whether only copper lies between a pin and the plus of a source, or its return."""
-    for ref in look.net(pin):
-        there = look.pin(ref)
+    for ref in queries.net(pin):
+        there = queries.pin(ref)
         if there is not None and isinstance(there.electrical, FeedOut):
             return "plus" if there.function == "plus" else ""
         if there is not None and there.function in RETURN_FUNCTIONS:
-            port = look.port(ref.port_ref)
+            port = queries.port(ref.port_ref)
             if port is not None and port.kind == "feed out":
                 return "return"
     return ""

@@ -7,11 +7,11 @@ from vervain.harness.cable_kinds import service_of_cable
 from vervain.harness.cable_routes import cable_route, cables_of_runs
 from vervain.harness.fittings import chain_for, fittings
 from vervain.model.place import Chain, Run
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import other_way
 from vervain.rules.finding import Fix, about, about_cable, about_run
 from vervain.rules.fixes import FitChain, HoldCables, LayOtherwise
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # Cores of mains without a sheath of their own.
 BARE_FORMS = ("loose wires", "ribbon")
@@ -33,16 +33,16 @@ def chain_words(chain: Chain) -> str:
     return f"{chain.width_mm:g} × {chain.height_mm:g} mm, radius {chain.bend_radius_mm:g}"
 
 
-def _another_way(look: Look, bundle: Bundle, run: Run) -> tuple[Fix, ...]:
+def _another_way(queries: Queries, bundle: Bundle, run: Run) -> tuple[Fix, ...]:
     """Laying the thickest cable that has another way, if that alone would do."""
     if run.chain is None:
         return ()
     room = fittings().chain_fill * run.chain.width_mm * run.chain.height_mm
     for strand in sorted(bundle.strands, key=lambda item: -item.diameter_mm):
-        route = cable_route(look, strand.name) if not strand.is_lead else None
+        route = cable_route(queries, strand.name) if not strand.is_lead else None
         if route is None or len(route.places) != 2:
             continue
-        way = other_way(look, route.places[0], route.places[1], run.id)
+        way = other_way(queries, route.places[0], route.places[1], run.id)
         area = strand.diameter_mm**2 * 0.7854
         if way is not None and bundle.area_mm2 - area <= room:
             words = f"lay {strand.name} through {', '.join(way.runs)}"
@@ -59,18 +59,18 @@ def _another_way(look: Look, bundle: Bundle, run: Run) -> tuple[Fix, ...]:
     "twist and break within months.",
     source="At most 60 % of the inner area, by practice of chain makers (tables/harness.toml).",
 )
-def chain_full(look: Look, run_id: str) -> Iterator[Said]:
-    run, bundle = look.run(run_id), bundle_of(look, run_id)
+def chain_full(queries: Queries, run_id: str) -> Iterator[RuleOutput]:
+    run, bundle = queries.run(run_id), bundle_of(queries, run_id)
     limit = fittings().chain_fill
     if run is None or bundle.fill is None or bundle.fill <= limit + 1e-9:
         return
-    yield Said(
+    yield RuleOutput(
         f"The chain of {run_id} is fuller than its cables can move in.",
         (about_run(run_id),),
         value=round(bundle.fill * 100, 1),
         limit=limit * 100,
         unit="%",
-        fixes=(*_wider(bundle, run), *_another_way(look, bundle, run)),
+        fixes=(*_wider(bundle, run), *_another_way(queries, bundle, run)),
     )
 
 
@@ -82,14 +82,14 @@ def chain_full(look: Look, run_id: str) -> Iterator[Said]:
     reason="A cable that touches floor and lid of the chain is rubbed through at every stroke.",
     source="At most 90 % of the inner height, by practice of chain makers (tables/harness.toml).",
 )
-def chain_height(look: Look, run_id: str) -> Iterator[Said]:
-    run, bundle = look.run(run_id), bundle_of(look, run_id)
+def chain_height(queries: Queries, run_id: str) -> Iterator[RuleOutput]:
+    run, bundle = queries.run(run_id), bundle_of(queries, run_id)
     if run is None or run.chain is None or not bundle.strands:
         return
     thickest = max(bundle.strands, key=lambda strand: strand.diameter_mm)
     limit = fittings().chain_height * run.chain.height_mm
     if thickest.diameter_mm > limit + 1e-9:
-        yield Said(
+        yield RuleOutput(
             f"{thickest.name} is too thick for the chain of {run_id}.",
             (about_run(run_id),),
             value=thickest.diameter_mm,
@@ -108,14 +108,14 @@ def chain_height(look: Look, run_id: str) -> Iterator[Said]:
     "the other.",
     source="The cable's own data sheet; where it is not given 10 times its diameter, by practice.",
 )
-def bend_radius(look: Look, run_id: str) -> Iterator[Said]:
-    run, bundle = look.run(run_id), bundle_of(look, run_id)
+def bend_radius(queries: Queries, run_id: str) -> Iterator[RuleOutput]:
+    run, bundle = queries.run(run_id), bundle_of(queries, run_id)
     if run is None or run.chain is None or not bundle.strands:
         return
     stiffest = max(bundle.strands, key=lambda strand: strand.bend_radius_mm)
     if stiffest.bend_radius_mm > run.chain.bend_radius_mm + 1e-9:
         guessed = "" if stiffest.bend_known else " Its part does not give one: 10 diameters."
-        yield Said(
+        yield RuleOutput(
             f"{run_id} bends {stiffest.name} tighter than it stands.",
             (about_run(run_id), *((about_cable(stiffest.name),) if not stiffest.is_lead else ())),
             why=f"{stiffest.name} wants {stiffest.bend_radius_mm:g} mm.{guessed}",
@@ -136,16 +136,16 @@ def bend_radius(look: Look, run_id: str) -> Iterator[Said]:
     "were never turned.",
     source="IEC 60204-1 13.1.3 and practice: one of the two shielded, and its shield joined.",
 )
-def motor_encoder(look: Look, run_id: str) -> Iterator[Said]:
+def motor_encoder(queries: Queries, run_id: str) -> Iterator[RuleOutput]:
     bare = []
-    for cable_id in cables_of_runs(look).get(run_id, ()):
-        cable = look.cable(cable_id)
+    for cable_id in cables_of_runs(queries).get(run_id, ()):
+        cable = queries.cable(cable_id)
         if cable is not None and not cable.shield_to:
-            bare.append((cable_id, service_of_cable(look, cable_id)))
+            bare.append((cable_id, service_of_cable(queries, cable_id)))
     motors = [name for name, service in bare if service == "motor"]
     encoders = [name for name, service in bare if service == "encoder"]
     if motors and encoders:
-        yield Said(
+        yield RuleOutput(
             f"{motors[0]} to a motor and {encoders[0]} to an encoder lie side by side in {run_id}, "
             "neither shielded.",
             (about_run(run_id), about_cable(encoders[0]), about_cable(motors[0])),
@@ -162,17 +162,17 @@ def motor_encoder(look: Look, run_id: str) -> Iterator[Said]:
     source="IEC 60204-1 13.1.3 and IEC 60364-4-41: apart, or in a sheath of its own; the local "
     "code rules.",
 )
-def mains_duct(look: Look, run_id: str) -> Iterator[Said]:
+def mains_duct(queries: Queries, run_id: str) -> Iterator[RuleOutput]:
     loose, low = [], []
-    for cable_id in cables_of_runs(look).get(run_id, ()):
-        cable = look.cable(cable_id)
-        part = look.cable_part(cable.part) if cable else None
-        if service_of_cable(look, cable_id) != "mains":
+    for cable_id in cables_of_runs(queries).get(run_id, ()):
+        cable = queries.cable(cable_id)
+        part = queries.cable_part(cable.part) if cable else None
+        if service_of_cable(queries, cable_id) != "mains":
             low.append(cable_id)
         elif part is not None and (part.form in BARE_FORMS or len(part.cores) == 1):
             loose.append(cable_id)
     if loose and low:
-        yield Said(
+        yield RuleOutput(
             f"{loose[0]} carries mains without a sheath beside {low[0]} in {run_id}.",
             (about_run(run_id), about_cable(loose[0]), about_cable(low[0])),
         )
@@ -187,16 +187,16 @@ def mains_duct(look: Look, run_id: str) -> Iterator[Said]:
     "break at the crimp.",
     source="Practice: both ends of a moving run are clamped; a gland in a box's wall counts.",
 )
-def strain_relief(look: Look, run_id: str) -> Iterator[Said]:
-    run = look.run(run_id)
-    if run is None or not run.moving or not bundle_of(look, run_id).strands:
+def strain_relief(queries: Queries, run_id: str) -> Iterator[RuleOutput]:
+    run = queries.run(run_id)
+    if run is None or not run.moving or not bundle_of(queries, run_id).strands:
         return
     for end in (run.a, run.b):
-        place = look.place(end)
+        place = queries.place(end)
         if place is None or place.strain_relief or place.closed:
             continue
-        if run_id == _first_moving(look, end):
-            yield Said(
+        if run_id == _first_moving(queries, end):
+            yield RuleOutput(
                 f"Nothing holds the cables of {run_id} at {place.name}.",
                 (about_run(run_id),),
                 detail=end,
@@ -204,10 +204,10 @@ def strain_relief(look: Look, run_id: str) -> Iterator[Said]:
             )
 
 
-def _first_moving(look: Look, place: str) -> str | None:
+def _first_moving(queries: Queries, place: str) -> str | None:
     """The first of the moving runs with cables that end at a place: one finding a place."""
-    for run in look.runs():
-        if run.moving and place in (run.a, run.b) and bundle_of(look, run.id).strands:
+    for run in queries.runs():
+        if run.moving and place in (run.a, run.b) and bundle_of(queries, run.id).strands:
             return run.id
     return None
 
@@ -221,20 +221,20 @@ def _first_moving(look: Look, place: str) -> str | None:
     "breaks there.",
     source="Practice of chain makers: no joints within a moving stretch.",
 )
-def joint_moves(look: Look, device: str) -> Iterator[Said]:
-    part, found = look.part_of(device), look.device(device)
+def joint_moves(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part, found = queries.part_of(device), queries.device(device)
     if part is None or found is None or part.kind not in ("connector", "resistor", "diode"):
         return
-    place = look.place(found.place or "")
+    place = queries.place(found.place or "")
     if place is None or place.strain_relief or place.closed:
         return
-    runs = [run for run in look.runs() if place.id in (run.a, run.b)]
+    runs = [run for run in queries.runs() if place.id in (run.a, run.b)]
     moving = [run for run in runs if run.moving]
     if len(moving) < 2 or len(moving) < len(runs):
         return
     first, second = moving[:2]
     if (first.axis, first.chain, first.coiled) == (second.axis, second.chain, second.coiled):
-        yield Said(
+        yield RuleOutput(
             f"{device} lies between {first.id} and {second.id}, within a moving stretch.",
             (about(device), about_run(first.id)),
         )

@@ -5,11 +5,11 @@ from collections.abc import Iterator
 from vervain.harness.cable_kinds import MAINS, MOTOR_KINDS, SIGNAL_KINDS, pin_functions, port_kinds
 from vervain.harness.cable_routes import cable_route
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import ShieldAt
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # An unshielded signal this long beside a motor cable is at risk.
 BESIDE_M = 1.0
@@ -25,10 +25,10 @@ BESIDE_M = 1.0
     source="IEC 60204-1 13.1.3 and IEC 60364-4-41: separate, or all insulated for the highest "
     "voltage; the local code rules.",
 )
-def mains_beside(look: Look, cable_id: str) -> Iterator[Said]:
-    functions = pin_functions(look, cable_id)
+def mains_beside(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    functions = pin_functions(queries, cable_id)
     if functions & set(MAINS) and functions - {*MAINS, "pe", "shield", "none", "through"}:
-        yield Said(
+        yield RuleOutput(
             f"{cable_id} carries mains and extra-low voltage.",
             (about_cable(cable_id),),
         )
@@ -43,11 +43,11 @@ def mains_beside(look: Look, cable_id: str) -> Iterator[Said]:
     "what was never there, and limits trip.",
     source="IEC 60204-1 13.1.3 and practice: a cable of its own for each.",
 )
-def motor_beside(look: Look, cable_id: str) -> Iterator[Said]:
-    kinds = port_kinds(look, cable_id)
+def motor_beside(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    kinds = port_kinds(queries, cable_id)
     signals = sorted(kinds & set(SIGNAL_KINDS))
     if kinds & set(MOTOR_KINDS) and signals:
-        yield Said(
+        yield RuleOutput(
             f"{cable_id} carries a motor and a {signals[0]}.",
             (about_cable(cable_id),),
         )
@@ -62,25 +62,25 @@ def motor_beside(look: Look, cable_id: str) -> Iterator[Said]:
     "and A− in another each picks up its neighbour instead.",
     source="TIA/EIA-422: the two lines of a signal in one pair.",
 )
-def pair_split(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+def pair_split(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if part is None or not part.pairs:
         return
     cores: dict[str, int] = {}
-    for hookup in look.hookups_in(cable_id):
+    for hookup in queries.hookups_in(cable_id):
         for row in hookup.conductors:
             for end, pin in ((hookup.a, row.a), (hookup.b, row.b)):
                 ref = PinRef(device=end.device, port=end.port, pin=pin)
-                for found in (ref, *(way.end for way in ways_from(look, ref))):
-                    there = look.pin(found)
+                for found in (ref, *(way.end for way in paths_from(queries, ref))):
+                    there = queries.pin(found)
                     if there is not None and there.function.startswith("encoder ") and row.core:
                         cores.setdefault(there.function, row.core)
     for name in ("encoder A", "encoder B", "encoder Z"):
         first, second = cores.get(name), cores.get(f"{name}-")
         if first is None or second is None or (first - 1) // 2 == (second - 1) // 2:
             continue
-        yield Said(
+        yield RuleOutput(
             f"{name.removeprefix('encoder ')} and its complement are in two pairs of {cable_id}: "
             f"cores {first} and {second}.",
             (about_cable(cable_id, first), about_cable(cable_id, second)),
@@ -97,24 +97,24 @@ def pair_split(look: Look, cable_id: str) -> Iterator[Said]:
     "current want a shield, or a run of their own.",
     source="Practice: more than a metre in one run.",
 )
-def beside_motor(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
-    runs = cable_route(look, cable_id).runs
+def beside_motor(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
+    runs = cable_route(queries, cable_id).runs
     if cable is None or part is None or part.shield or not runs:
         return
-    if not port_kinds(look, cable_id) & {"analogue sensor", "sensor", "thermistor"}:
+    if not port_kinds(queries, cable_id) & {"analogue sensor", "sensor", "thermistor"}:
         return
-    lengths = {run.id: run.length_m for run in look.runs()}
-    for other_id in look.cables():
-        other = look.cable(other_id)
+    lengths = {run.id: run.length_m for run in queries.runs()}
+    for other_id in queries.cables():
+        other = queries.cable(other_id)
         shielded = other is not None and bool(other.shield_to)
         if other is None or other_id == cable_id or shielded:
             continue
-        shared = [run for run in runs if run in cable_route(look, other_id).runs]
+        shared = [run for run in runs if run in cable_route(queries, other_id).runs]
         length_m = sum(lengths.get(run, 0.0) for run in shared)
-        if length_m > BESIDE_M and port_kinds(look, other_id) & set(MOTOR_KINDS):
-            yield Said(
+        if length_m > BESIDE_M and port_kinds(queries, other_id) & set(MOTOR_KINDS):
+            yield RuleOutput(
                 f"{cable_id} runs {length_m:.3g} m beside {other_id}, a motor cable; neither is "
                 "shielded.",
                 (about_cable(cable_id), about_cable(other_id)),
@@ -134,12 +134,12 @@ def beside_motor(look: Look, cable_id: str) -> Iterator[Said]:
     "Joined at one end it carries nothing.",
     source="IEC 61800-3 and practice: shields of chopped motor cables at both ends.",
 )
-def motor_shield(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    hookups = look.hookups_in(cable_id)
+def motor_shield(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    hookups = queries.hookups_in(cable_id)
     if cable is None or len(cable.shield_to) != 1 or not hookups:
         return
-    if not port_kinds(look, cable_id) & set(MOTOR_KINDS):
+    if not port_kinds(queries, cable_id) & set(MOTOR_KINDS):
         return
     ends = tuple(dict.fromkeys(end for h in hookups for end in (h.a, h.b)))
     here = cable.shield_to[0]
@@ -150,7 +150,7 @@ def motor_shield(look: Look, cable_id: str) -> Iterator[Said]:
             words=f"join it at {other.device} as well",
             remedy=ShieldAt(cable=cable_id, ports=(here, other)),
         )
-    yield Said(
+    yield RuleOutput(
         f"The shield of {cable_id} is joined at {here.device} only; it carries a motor.",
         (about_cable(cable_id), about(here)),
         fixes=(fix,) if fix else (),
@@ -167,24 +167,24 @@ def motor_shield(look: Look, cable_id: str) -> Iterator[Said]:
     source="IEC 60204-1 and the parts' own instructions; sensor and encoder shields at the "
     "controller end.",
 )
-def shield(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
-    hookups = look.hookups_in(cable_id)
+def shield(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
+    hookups = queries.hookups_in(cable_id)
     if cable is None or part is None or not part.shield or not hookups:
         return
-    kinds = {port.kind for h in hookups for end in (h.a, h.b) if (port := look.port(end))}
+    kinds = {port.kind for h in hookups for end in (h.a, h.b) if (port := queries.port(end))}
     carries_motor = bool(kinds & set(MOTOR_KINDS))
     count = len(cable.shield_to)
     if count == 0:
-        yield Said(
+        yield RuleOutput(
             f"The shield of {cable_id} is joined nowhere.",
             (about_cable(cable_id),),
             detail="floating",
         )
     elif count > 1 and not carries_motor:
         host = next(
-            (end for end in cable.shield_to if (p := look.port(end)) and p.end == "host"), None
+            (end for end in cable.shield_to if (p := queries.port(end)) and p.end == "host"), None
         )
         fix = None
         if host is not None:
@@ -193,7 +193,7 @@ def shield(look: Look, cable_id: str) -> Iterator[Said]:
                 remedy=ShieldAt(cable=cable_id, ports=(host,)),
             )
         ends = " and ".join(end.device for end in cable.shield_to)
-        yield Said(
+        yield RuleOutput(
             f"The shield of {cable_id} is joined at both ends: {ends}.",
             (about_cable(cable_id), *(about(end.device) for end in cable.shield_to)),
             detail="both ends",
@@ -210,8 +210,8 @@ def shield(look: Look, cable_id: str) -> Iterator[Said]:
     "with the plug.",
     source="IEC 60204-1 8.2: protective conductors are cores of their own.",
 )
-def shield_as_earth(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def shield_as_earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or not part.metal_case:
         return
     earth = [
@@ -220,15 +220,15 @@ def shield_as_earth(look: Look, device: str) -> Iterator[Said]:
         for pin in port.pins
         if pin.function == "pe"
     ]
-    if not earth or any(len(look.net(ref)) > 1 for ref in earth):
+    if not earth or any(len(queries.net(ref)) > 1 for ref in earth):
         return
     shields = [
         cable
-        for name in look.cables()
-        if (cable := look.cable(name)) and any(ref.device == device for ref in cable.shield_to)
+        for name in queries.cables()
+        if (cable := queries.cable(name)) and any(ref.device == device for ref in cable.shield_to)
     ]
     if shields:
-        yield Said(
+        yield RuleOutput(
             f"{device} has metal outside, and only the shield of {shields[0].id} to earth.",
             (about(device), about_cable(shields[0].id)),
         )

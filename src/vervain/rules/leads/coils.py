@@ -6,11 +6,11 @@ from vervain.leads.winding_connection import left_open
 from vervain.leads.windings import exchange_that_mends, windings_of
 from vervain.model.electrical import LogicOutput
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import drivers_of, steps_from, ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import drivers_of, paths_from, steps_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # What a sensor says; complements, index and alarm may stay open.
 SIGNALS = ("signal", "encoder A", "encoder B")
@@ -26,10 +26,10 @@ OPEN_BY_DESIGN = ("centre tap A", "centre tap B", "shield", "none")
     "windings. The motor buzzes and holds nothing; the driver trips or overheats.",
     source="Derivation: two-phase chopper bridges; the windings as the part gives them.",
 )
-def split_coil(look: Look, device: str) -> Iterator[Said]:
-    windings = windings_of(look, device)
+def split_coil(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    windings = windings_of(queries, device)
     split = [winding for winding in windings if winding.is_split]
-    part = look.part_of(device)
+    part = queries.part_of(device)
     if not split or part is None or part.stepper is None or part.stepper.phases != 2:
         return
     wanted = {
@@ -42,7 +42,7 @@ def split_coil(look: Look, device: str) -> Iterator[Said]:
     leads = " and ".join(ref.pin for ref in split[0].leads)
     if mend is not None:
         words = f"{mend[0].pin} and {mend[1].pin} change places"
-        remedy = exchange(look, *mend)
+        remedy = exchange(queries, *mend)
         leads = f"{mend[0].pin} and {mend[1].pin}"
         if remedy is not None:
             fixes = (Fix(words=words, remedy=remedy),)
@@ -51,16 +51,16 @@ def split_coil(look: Look, device: str) -> Iterator[Said]:
         if mend
         else f"The coils of {device} are split: {leads} are on different phases."
     )
-    yield Said(
+    yield RuleOutput(
         sentence,
         (about(device), *(about(ref) for winding in split for ref in winding.leads)),
-        why=_by_what(look, device),
+        why=_by_what(queries, device),
         fixes=fixes,
     )
 
 
-def _by_what(look: Look, device: str) -> str:
-    found = look.device(device)
+def _by_what(queries: Queries, device: str) -> str:
+    found = queries.device(device)
     if found is not None and found.coils_printed:
         return "By the colours printed on the motor; not measured."
     if found is None or not found.coils:
@@ -69,11 +69,11 @@ def _by_what(look: Look, device: str) -> str:
     return f"By {len(found.readings)} readings{' of ' + days[-1] if days else ''}."
 
 
-def exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
+def exchange(queries: Queries, first: PinRef, second: PinRef) -> ExchangePins | None:
     """The exchange of two leads in the hookup that both go into; None where they share none."""
-    hookups = {step.hookup for step in steps_from(look, first)}
-    for step in steps_from(look, second):
-        hookup = look.hookup(step.hookup)
+    hookups = {step.hookup for step in steps_from(queries, first)}
+    for step in steps_from(queries, second):
+        hookup = queries.hookup(step.hookup)
         if step.hookup in hookups and hookup is not None:
             side = "a" if hookup.a == first.port_ref else "b"
             return ExchangePins(hookup=step.hookup, side=side, first=first.pin, second=second.pin)
@@ -89,8 +89,8 @@ def exchange(look: Look, first: PinRef, second: PinRef) -> ExchangePins | None:
     "phase only, and jerks back and forth or stands still.",
     source="Kirchhoff's current law.",
 )
-def left_off(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def left_off(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind != "stepper motor":
         return
     for port in part.ports:
@@ -99,11 +99,11 @@ def left_off(look: Look, device: str) -> Iterator[Said]:
             for pin in port.pins
             if pin.function not in OPEN_BY_DESIGN
         ]
-        meant = left_open(look, device)
-        loose = [pin for pin in pins if not steps_from(look, pin) and pin.pin not in meant]
+        meant = left_open(queries, device)
+        loose = [pin for pin in pins if not steps_from(queries, pin) and pin.pin not in meant]
         if loose and len(loose) < len(pins):
             named = " and ".join(pin.pin for pin in loose)
-            yield Said(
+            yield RuleOutput(
                 f"{named} of {device} is joined to nothing.",
                 (about(device), *map(about, loose)),
                 detail=port.id,
@@ -119,14 +119,14 @@ def left_off(look: Look, device: str) -> Iterator[Said]:
     "bridges 90° apart; neither turns on the other's driver.",
     source="Derivation: phase shift of the winding currents.",
 )
-def phases(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def phases(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.stepper is None:
         return
-    for name in drivers_of(look, device):
-        driver = look.part_of(name)
+    for name in drivers_of(queries, device):
+        driver = queries.part_of(name)
         if driver is not None and driver.driver and driver.driver.phases != part.stepper.phases:
-            yield Said(
+            yield RuleOutput(
                 f"{device} has {part.stepper.phases} phases; {name} drives {driver.driver.phases}.",
                 (about(device), about(name)),
                 at=(about(name),),
@@ -141,17 +141,19 @@ def phases(look: Look, device: str) -> Iterator[Said]:
     reason="Fed but not heard: its lamp may well light while the controller never sees it change.",
     source="The functions of the pins; the conductors of the machine.",
 )
-def signal_open(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def signal_open(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         leads = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
-        landed = [any(way.lands for way in ways_from(look, lead)) for lead in leads]
+        landed = [any(way.lands for way in paths_from(queries, lead)) for lead in leads]
         if port.end != "device" or not any(landed):
             continue
         for pin, lead, lands in zip(port.pins, leads, landed, strict=True):
             says = pin.function in SIGNALS and isinstance(pin.electrical, LogicOutput)
             if says and not lands:
-                yield Said(f"{pin.text} of {device} goes nowhere.", (about(lead),), detail=pin.id)
+                yield RuleOutput(
+                    f"{pin.text} of {device} goes nowhere.", (about(lead),), detail=pin.id
+                )
 
 
 RULES = (split_coil, left_off, signal_open, phases)

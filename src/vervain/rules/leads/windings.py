@@ -11,11 +11,11 @@ from vervain.model.electrical import LogicInput
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import terminal_of
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import UseWindings
 from vervain.rules.leads.coils import exchange
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # How far a measured resistance may be from the datasheet, and two coils from each other.
 AGREES = 0.10
@@ -33,14 +33,14 @@ SENSOR_COLOURS = {"BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal"}
     "as the supply allows and the driver trips or burns.",
     source="Derivation: N I of the two windings add with their signs; L is proportional to N².",
 )
-def winding_reversed(look: Look, device: str) -> Iterator[Said]:
-    kind = wired_use(look, device)
-    for start, end in reversed_windings(look, device):
+def winding_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    kind = wired_use(queries, device)
+    for start, end in reversed_windings(queries, device):
         fixes: tuple[Fix, ...] = ()
         if kind is not None:
             remedy = UseWindings(device=device, kind=kind)
             fixes = (Fix(words=f"turn {start} and {end} round", remedy=remedy),)
-        yield Said(
+        yield RuleOutput(
             f"The winding {start}–{end} of {device} is reversed.",
             (about(device),),
             detail=start,
@@ -57,25 +57,25 @@ def winding_reversed(look: Look, device: str) -> Iterator[Said]:
     "through the tap, and the chopper cannot regulate.",
     source="Derivation: a bridge drives two ends of a coil; a third joint takes its current away.",
 )
-def tap_connected(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def tap_connected(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     port = leads_port(part) if part else None
     if port is None:
         return
     landed: dict[str, str] = {
         pin.function: pin.id
         for pin in port.pins
-        if terminal_of(look, PinRef(device=device, port=port.id, pin=pin.id)) is not None
+        if terminal_of(queries, PinRef(device=device, port=port.id, pin=pin.id)) is not None
     }
     for letter in "AB":
         tap = landed.get(f"centre tap {letter}")
         if tap is None or not {f"phase {letter}+", f"phase {letter}-"} <= landed.keys():
             continue
         fixes: tuple[Fix, ...] = ()
-        if phases_of(look, device) is not None:
+        if phases_of(queries, device) is not None:
             remedy = UseWindings(device=device, kind="series")
             fixes = (Fix(words="take both taps off and insulate them", remedy=remedy),)
-        yield Said(
+        yield RuleOutput(
             f"The tap {tap} of {device} is connected besides both ends of its coil.",
             (about(device),),
             detail=letter,
@@ -92,12 +92,12 @@ def tap_connected(look: Look, device: str) -> Iterator[Said]:
     "coil is split over two phases cannot be checked.",
     source="The part's own data, and the readings kept with the device.",
 )
-def unidentified(look: Look, device: str) -> Iterator[Said]:
-    found, part = look.device(device), look.part_of(device)
+def unidentified(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    found, part = queries.device(device), queries.part_of(device)
     if found is None or part is None or part.stepper is None:
         return
     if not found.coils and not any(isinstance(e, Winding) for e in part.inside):
-        yield Said(f"The coils of {device} are neither given nor measured.", (about(device),))
+        yield RuleOutput(f"The coils of {device} are neither given nor measured.", (about(device),))
 
 
 @rule(
@@ -109,17 +109,17 @@ def unidentified(look: Look, device: str) -> Iterator[Said]:
     "that lets go; its current, its heat and its torque are then others too.",
     source="Measured at 20 °C against the part's own data: 10 % and the meter's error.",
 )
-def resistance(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def resistance(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.stepper is None or part.stepper.phases != 2:
         return
     given = [e.resistance_ohm for e in part.inside if isinstance(e, Winding)]
-    for coil, ohms in coil_resistances(look, device) if given else ():
+    for coil, ohms in coil_resistances(queries, device) if given else ():
         expected = given[0] * max(1, len(coil) - 1)
-        allowed = AGREES * expected + meter_error_ohm(expected, look.meter())
+        allowed = AGREES * expected + meter_error_ohm(expected, queries.meter())
         if abs(ohms - expected) > allowed:
             over = ohms > expected
-            yield Said(
+            yield RuleOutput(
                 f"Coil {'–'.join(coil)} of {device} has {ohms:.3g} Ω; the datasheet says "
                 f"{expected:.3g} Ω.",
                 (about(device),),
@@ -140,16 +140,16 @@ def resistance(look: Look, device: str) -> Iterator[Said]:
     "has more a bad joint; the motor stutters and warms on one side.",
     source="10 % and the meter's error of both readings.",
 )
-def unequal(look: Look, device: str) -> Iterator[Said]:
-    known = coil_resistances(look, device)
+def unequal(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    known = coil_resistances(queries, device)
     alike = [(coil, ohms) for coil, ohms in known if len(coil) == len(known[0][0])]
     if len(alike) < 2:
         return
     low, high = (pick(alike, key=lambda row: row[1]) for pick in (min, max))
-    meter = look.meter()
+    meter = queries.meter()
     allowed = AGREES * low[1] + meter_error_ohm(low[1], meter) + meter_error_ohm(high[1], meter)
     if high[1] - low[1] > allowed:
-        yield Said(
+        yield RuleOutput(
             f"The coils of {device} differ: {'–'.join(low[0])} has {low[1]:.3g} Ω, "
             f"{'–'.join(high[0])} {high[1]:.3g} Ω.",
             (about(device),),
@@ -168,8 +168,8 @@ def unequal(look: Look, device: str) -> Iterator[Said]:
     "A part that says otherwise is another make of cable, or a slip in its description.",
     source="IEC 60947-5-2.",
 )
-def sensor_colours(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def sensor_colours(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part and part.kind == "sensor" else ():
         colours = {pin.lead: pin.function for pin in port.pins if pin.lead}
         # The standard is meant where brown and blue are both there; other makes use red and black.
@@ -181,7 +181,7 @@ def sensor_colours(look: Look, device: str) -> Iterator[Said]:
             if SENSOR_COLOURS.get(colour, function) != function and function != "none"
         ]
         if wrong:
-            yield Said(
+            yield RuleOutput(
                 f"Of {device} {', '.join(wrong)}, against the standard.",
                 (about(device),),
                 detail=port.id,
@@ -197,24 +197,24 @@ def sensor_colours(look: Look, device: str) -> Iterator[Said]:
     "drives what should be listened to; crossed channels count backwards or not at all.",
     source="The functions of the device's leads against those of the pins they reach.",
 )
-def swapped(look: Look, device: str) -> Iterator[Said]:
-    found = contradictions(look, device)
+def swapped(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    found = contradictions(queries, device)
     meets = {wrong.meets for wrong in found}
     # Plus and minus exchanged, and a feed on a signal input, have rules of their own.
-    if not found or "power" in meets or any(_is_input(look, wrong) for wrong in found):
+    if not found or "power" in meets or any(_is_input(queries, wrong) for wrong in found):
         return
     fixes: tuple[Fix, ...] = ()
     if len(found) == 2:
-        remedy = exchange(look, found[0].lead, found[1].lead)
+        remedy = exchange(queries, found[0].lead, found[1].lead)
         if remedy is not None:
-            names = [pin.text for w in found if (pin := look.pin(w.lead))]
+            names = [pin.text for w in found if (pin := queries.pin(w.lead))]
             fixes = (Fix(words=f"{' and '.join(names)} change places", remedy=remedy),)
-    plus = {wrong.end: look.pin(wrong.end) for wrong in found}
+    plus = {wrong.end: queries.pin(wrong.end) for wrong in found}
     harm = any(pin is not None and pin.function == "plus" for pin in plus.values())
     consequence: Consequence = "Damage" if harm else "Won't run"
     if meets == {"channels"}:
         consequence = "Unreliable"
-    yield Said(
+    yield RuleOutput(
         f"Of {device} {found[0].words}",
         (about(device), *(about(wrong.end) for wrong in found)),
         consequence=consequence,
@@ -222,9 +222,9 @@ def swapped(look: Look, device: str) -> Iterator[Said]:
     )
 
 
-def _is_input(look: Look, wrong: Contradiction) -> bool:
-    pin = look.pin(wrong.lead)
-    on_plus = look.pin(wrong.end)
+def _is_input(queries: Queries, wrong: Contradiction) -> bool:
+    pin = queries.pin(wrong.lead)
+    on_plus = queries.pin(wrong.end)
     return (
         pin is not None
         and isinstance(pin.electrical, LogicInput)
@@ -242,24 +242,24 @@ def _is_input(look: Look, wrong: Contradiction) -> bool:
     "the plug have to change places, or an adapter lead goes between.",
     source="The order of the pins of plug and port.",
 )
-def servo_order(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def servo_order(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if port.kind != "servo" or port.end != "device" or port.connector is None:
             continue
         ours = [pin.function for pin in port.pins if pin.function in SERVO_ORDER]
-        for hookup in look.hookups_of(device):
+        for hookup in queries.hookups_of(device):
             if hookup.cable is not None:
                 continue
             other = hookup.b if hookup.a.device == device else hookup.a
-            there = look.port(other)
+            there = queries.port(other)
             theirs = [
                 p.function for p in (there.pins if there else ()) if p.function in SERVO_ORDER
             ]
             if there is None or there.kind != "servo":
                 continue
             if theirs not in (ours, ours[::-1]):
-                yield Said(
+                yield RuleOutput(
                     f"The plug of {device} is {_order(ours)}, {other.device} {other.port} is "
                     f"{_order(theirs)}: its contacts change places.",
                     (about(device), about(other)),

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 
 from vervain.edits.axis_edits import accepts
-from vervain.leads.direction import step_ports_of, turns_forward
+from vervain.leads.direction import rotates_positive, step_ports_of
 from vervain.model.axis import Extruder, Role, Wheel
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import PutPart, SetHoming, SetSetting
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 
 
@@ -20,10 +20,10 @@ from vervain.stops.contacts import input_of
     reason="Nothing moves it.",
     source="The machine's own list of axes.",
 )
-def no_motor(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def no_motor(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     if axis is not None and not axis.drives:
-        yield Said(f"{axis_id} has no motor.", (about_axis(axis_id),))
+        yield RuleOutput(f"{axis_id} has no motor.", (about_axis(axis_id),))
 
 
 @rule(
@@ -35,8 +35,8 @@ def no_motor(look: Look, axis_id: str) -> Iterator[Said]:
     "limit it can be driven into the frame: the belt jumps or the clamp lets go.",
     source="IEC 60204-1 9.4.3: travel limits where overtravel can do harm.",
 )
-def axis_limit(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def axis_limit(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     if axis is None or axis.endless or not axis.drives:
         return
     roles: tuple[tuple[str, Role, str | None], ...] = (
@@ -45,20 +45,20 @@ def axis_limit(look: Look, axis_id: str) -> Iterator[Said]:
     )
     for end, role, device in roles:
         if device is None:
-            yield Said(
+            yield RuleOutput(
                 f"{axis_id} has no limit at its {end} end.",
                 (about_axis(axis_id),),
                 detail=end,
-                fixes=_another_limit(look, axis_id, role),
+                fixes=_another_limit(queries, axis_id, role),
             )
 
 
-def _another_limit(look: Look, axis_id: str, role: Role) -> tuple[Fix, ...]:
+def _another_limit(queries: Queries, axis_id: str, role: Role) -> tuple[Fix, ...]:
     """A limit like the one at the other end, or like one of another axis."""
-    for name in (axis_id, *look.axes()):
-        axis = look.axis(name)
+    for name in (axis_id, *queries.axes()):
+        axis = queries.axis(name)
         for other in (axis.max_limit, axis.min_limit) if axis else ():
-            part = look.part_of(other) if other else None
+            part = queries.part_of(other) if other else None
             if part is not None and accepts(part, role):
                 words = f"put a {part.title.lower()} there, like {other}"
                 return (Fix(words=words, remedy=PutPart(axis=axis_id, role=role, part=part.id)),)
@@ -73,12 +73,12 @@ def _another_limit(look: Look, axis_id: str, role: Role) -> tuple[Fix, ...]:
     reason="Without a home switch or an encoder index the axis starts from wherever it stands.",
     source="The machine's own list of axes.",
 )
-def no_home(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     if axis is None or (axis.endless and isinstance(axis.mechanism, Wheel | Extruder)):
         return
     if axis.drives and axis.home is None and axis.feedback is None:
-        yield Said(f"{axis_id} has no home.", (about_axis(axis_id),))
+        yield RuleOutput(f"{axis_id} has no home.", (about_axis(axis_id),))
 
 
 @rule(
@@ -89,14 +89,14 @@ def no_home(look: Look, axis_id: str) -> Iterator[Said]:
     reason="The controller drives the axis towards a switch that never comes, into its end.",
     source="The axis's own setting against its home switch and encoder.",
 )
-def homing_on(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def homing_on(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     if axis is None or axis.homing != "on" or axis.feedback is not None:
         return
-    if axis.home is not None and input_of(look, axis.home) is not None:
+    if axis.home is not None and input_of(queries, axis.home) is not None:
         return
     why = f"{axis.home} is in no input" if axis.home else "it has no home switch"
-    yield Said(
+    yield RuleOutput(
         f"Homing of {axis_id} is on, but {why}.",
         (about_axis(axis_id), *((about(axis.home),) if axis.home else ())),
         fixes=(Fix(words="switch homing off", remedy=SetHoming(axis=axis_id, homing="off")),),
@@ -112,28 +112,28 @@ def homing_on(look: Look, axis_id: str) -> Iterator[Said]:
     "look the same way must turn alike. Otherwise they rack the axis until something gives.",
     source="Derivation: signs of the winding currents, and how the motors stand.",
 )
-def twins_direction(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def twins_direction(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     if axis is None or not axis.faces or len(axis.drives) != 2:
         return
-    ways = [turns_forward(look, motor) for motor in axis.drives]
+    ways = [rotates_positive(queries, motor) for motor in axis.drives]
     if None in ways or (ways[0] == ways[1]) == (axis.faces == "same way"):
         return
     first, second = axis.drives
     fixes: tuple[Fix, ...] = ()
-    ports = step_ports_of(look, second)
-    if len(ports) == 1 and set(ports) != set(step_ports_of(look, first)):
+    ports = step_ports_of(queries, second)
+    if len(ports) == 1 and set(ports) != set(step_ports_of(queries, first)):
         device, port = ports[0]
-        part = look.part_of(device)
+        part = queries.part_of(device)
         option = part.option("direction") if part else None
         if option is not None and port in option.ports:
-            now = look.setting(device, "direction", port)
+            now = queries.setting(device, "direction", port)
             other = "forward" if now == "reversed" else "reversed"
             remedy = SetSetting(device=device, key=f"direction/{port}", value=other)
             fixes = (Fix(words=f"set {port} to {other}", remedy=remedy),)
     looks = "look at each other" if axis.faces == "each other" else "look the same way"
     turn = "the same way" if ways[0] == ways[1] else "opposite ways"
-    yield Said(
+    yield RuleOutput(
         f"{first} and {second} {looks} and turn {turn}.",
         (about_axis(axis_id), about(first), about(second)),
         fixes=fixes,

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.words import rate_words
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_axis
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.text.quantities import figure
 
 
@@ -19,15 +19,15 @@ from vervain.text.quantities import figure
     "axis runs slower than its plan and falls behind the others.",
     source="Step rate = top speed x steps per unit; the limit is the controller's rating.",
 )
-def step_rate(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def step_rate(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     for motor in axis.drives if axis else ():
-        found = step_figures(look, axis_id, motor)
+        found = step_figures(queries, axis_id, motor)
         if found is None or found.step_rate_hz is None or found.step_rate_max_hz is None:
             continue
         if axis is not None and found.step_rate_hz > found.step_rate_max_hz:
             top = (axis.speed_max or 0) * found.step_rate_max_hz / found.step_rate_hz
-            yield Said(
+            yield RuleOutput(
                 f"{axis_id} asks {found.controller} for {rate_words(found.step_rate_hz, 'Hz')} of "
                 f"steps; it gives {rate_words(found.step_rate_max_hz, 'Hz')}.",
                 (about_axis(axis_id), about(found.controller or motor)),
@@ -48,14 +48,14 @@ def step_rate(look: Look, axis_id: str) -> Iterator[Said]:
     "than both together, the driver misses steps and the axis loses its place.",
     source="Step period = 1 / step rate; the driver's shortest high plus shortest low time.",
 )
-def step_pulse(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def step_pulse(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     for motor in axis.drives if axis else ():
-        found = step_figures(look, axis_id, motor)
+        found = step_figures(queries, axis_id, motor)
         if found is None or found.step_period_s is None or found.step_period_min_s is None:
             continue
         if found.step_period_s < found.step_period_min_s:
-            yield Said(
+            yield RuleOutput(
                 f"At top speed a step of {axis_id} lasts {found.step_period_s * 1e6:.3g} µs; "
                 f"{found.driver} needs {found.step_period_min_s * 1e6:.3g} µs.",
                 (about_axis(axis_id), about(found.driver or motor)),
@@ -76,13 +76,13 @@ def step_pulse(look: Look, axis_id: str) -> Iterator[Said]:
     "nothing says so.",
     source="Channel frequency = turns a second x lines per turn; count rate = that x decoding.",
 )
-def encoder_rate(look: Look, axis_id: str) -> Iterator[Said]:
-    found = count_figures(look, axis_id)
+def encoder_rate(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    found = count_figures(queries, axis_id)
     if found is None or found.channel_hz is None or found.count_hz is None:
         return
     subjects = (about_axis(axis_id), about(found.encoder))
     if found.channel_max_hz is not None and found.channel_hz > found.channel_max_hz:
-        yield Said(
+        yield RuleOutput(
             f"At top speed {found.encoder} gives {rate_words(found.channel_hz, 'Hz')} a channel; "
             f"{found.channel_limited_by} follows {rate_words(found.channel_max_hz, 'Hz')}.",
             subjects,
@@ -93,7 +93,7 @@ def encoder_rate(look: Look, axis_id: str) -> Iterator[Said]:
         )
     elif found.count_max_hz is not None and found.count_hz > found.count_max_hz:
         counted_by = found.counted_by.port if found.counted_by else "the input"
-        yield Said(
+        yield RuleOutput(
             f"At top speed {found.encoder} gives {figure(found.count_hz, 'counts/s')}; "
             f"{counted_by} takes {figure(found.count_max_hz, 'counts/s')}.",
             subjects,
@@ -113,15 +113,15 @@ def encoder_rate(look: Look, axis_id: str) -> Iterator[Said]:
     "the axis look the same.",
     source="Counts in the travel = travel x counts per unit, against 2^bits.",
 )
-def counter_range(look: Look, axis_id: str) -> Iterator[Said]:
-    axis, found = look.axis(axis_id), count_figures(look, axis_id)
+def counter_range(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis, found = queries.axis(axis_id), count_figures(queries, axis_id)
     if axis is None or axis.endless or found is None:
         return
     if found.counts_in_travel is None or found.counter_bits is None:
         return
     held = 2.0**found.counter_bits
     if found.counts_in_travel > held:
-        yield Said(
+        yield RuleOutput(
             f"{axis_id} has {figure(found.counts_in_travel, 'counts')} in its travel; the counter "
             f"holds {figure(held, 'counts')}.",
             (about_axis(axis_id), about(found.encoder)),
@@ -140,16 +140,18 @@ def counter_range(look: Look, axis_id: str) -> Iterator[Said]:
     "against the limits of controller and driver.",
     source="The machine's own list of axes.",
 )
-def no_gearing(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def no_gearing(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     if axis is None or not axis.drives:
         return
-    if all(step_figures(look, axis_id, motor) is None for motor in axis.drives):
+    if all(step_figures(queries, axis_id, motor) is None for motor in axis.drives):
         return
     wanted = [("what one turn moves", axis.mechanism), ("its top speed", axis.speed_max)]
     missing = [words for words, given in wanted if given is None]
     if missing:
-        yield Said(f"Of {axis_id} {' and '.join(missing)} is not given.", (about_axis(axis_id),))
+        yield RuleOutput(
+            f"Of {axis_id} {' and '.join(missing)} is not given.", (about_axis(axis_id),)
+        )
 
 
 @rule(
@@ -161,17 +163,17 @@ def no_gearing(look: Look, axis_id: str) -> Iterator[Said]:
     "lag differently, and the axis goes askew when it is fast.",
     source="Derivation: equal torque and equal lag of mechanically joined motors.",
 )
-def unlike_motors(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def unlike_motors(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     steppers = [
         (motor, device.part)
         for motor in (axis.drives if axis else ())
-        if (device := look.device(motor)) is not None
+        if (device := queries.device(motor)) is not None
     ]
     first = steppers[0] if steppers else None
     for motor, part_id in steppers[1:]:
         if first is not None and part_id != first[1]:
-            yield Said(
+            yield RuleOutput(
                 f"{first[0]} and {motor} both pull {axis_id} and are not alike.",
                 (about_axis(axis_id), about(first[0]), about(motor)),
                 at=(about(motor),),

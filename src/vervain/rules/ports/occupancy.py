@@ -11,14 +11,14 @@ from vervain.queries.connectivity import (
     host_ports,
     neighbours_at,
     occupants,
+    paths_from,
     steps_from,
-    ways_from,
     ways_of_port,
 )
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import MovePins, MovePlug
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 
 # Device kinds that a host port takes; other device ports hang on strips and are the supply's.
@@ -42,9 +42,9 @@ PLUGGED = (
 NEVER_LOOSE = ("connector", "jumper", "terminal strip")
 
 
-def free_fit(look: Look, ref: PortRef) -> Fit | None:
+def free_fit(queries: Queries, ref: PortRef) -> Fit | None:
     """The best free port for a plug, if any takes it."""
-    best = next(iter(ranked_fits(look, ref)), None)
+    best = next(iter(ranked_fits(queries, ref)), None)
     return best if best is not None and best.verdict != "does not fit" else None
 
 
@@ -63,23 +63,23 @@ def move_to(fit: Fit, ref: PortRef) -> Fix:
     "it sees, and two outputs can drive against each other.",
     source="Derivation: one net, two drivers.",
 )
-def two_devices(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def two_devices(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if port.end != "host" or port.kind in ("feed out", "relay contact", "stop input"):
             continue
         ref = PortRef(device=device, port=port.id)
-        found = occupants(look, ref)
+        found = occupants(queries, ref)
         devices = list(dict.fromkeys(item.device for item in found))
         if len(devices) < 2:
             continue
         fix = None
         for item in reversed(found):
-            answer = free_fit(look, item)
+            answer = free_fit(queries, item)
             if answer is not None:
                 fix = move_to(answer, item)
                 break
-        yield Said(
+        yield RuleOutput(
             f"{' and '.join(devices)} both sit in {port.id}.",
             (about(ref), *map(about, devices)),
             detail=port.id,
@@ -96,31 +96,31 @@ def two_devices(look: Look, device: str) -> Iterator[Said]:
     "count or move.",
     source="The machine's own list of devices.",
 )
-def loose(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    if part is None or device in {alternate.device for alternate in look.alternates()}:
+def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or device in {alternate.device for alternate in queries.alternates()}:
         return
-    if not look.hookups_of(device) and part.kind not in NEVER_LOOSE:
+    if not queries.hookups_of(device) and part.kind not in NEVER_LOOSE:
         plugged = [p for p in part.ports if p.end == "device" and p.kind in PLUGGED]
         if not plugged:
-            yield Said(f"{device} is joined to nothing.", (about(device),))
+            yield RuleOutput(f"{device} is joined to nothing.", (about(device),))
     for port in part.ports:
         if port.end != "device" or port.kind not in PLUGGED or port.optional:
             continue
         ref = PortRef(device=device, port=port.id)
-        if host_ports(look, ref) or (port.kind == "contact" and input_of(look, device)):
+        if host_ports(queries, ref) or (port.kind == "contact" and input_of(queries, device)):
             continue
-        if _lands_somewhere(look, ref):
+        if _lands_somewhere(queries, ref):
             continue
-        answer = free_fit(look, ref)
-        axis = look.axis_of(device)
+        answer = free_fit(queries, ref)
+        axis = queries.axis_of(device)
         homes = axis is not None and axis.home == device
         sentence = (
             f"{axis.id} cannot home: {device} is loose."
             if axis and homes
             else (
                 f"{device} is loose."
-                if not _is_started(look, ref, port)
+                if not _is_started(queries, ref, port)
                 else f"The plug of {device} is in no port."
             )
         )
@@ -128,21 +128,22 @@ def loose(look: Look, device: str) -> Iterator[Said]:
         if answer is not None:
             words = f"put {device} into {answer.host.device} {answer.host.port}"
             fix = Fix(words=words, remedy=MovePlug(device_port=ref, host_port=answer.host))
-        yield Said(sentence, (about(ref),), detail=port.id, fixes=(fix,) if fix else ())
+        yield RuleOutput(sentence, (about(ref),), detail=port.id, fixes=(fix,) if fix else ())
 
 
-def _is_started(look: Look, ref: PortRef, port: Port) -> bool:
+def _is_started(queries: Queries, ref: PortRef, port: Port) -> bool:
     """Whether any pin of a port has a conductor."""
     return any(
-        steps_from(look, PinRef(device=ref.device, port=ref.port, pin=pin.id)) for pin in port.pins
+        steps_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
+        for pin in port.pins
     )
 
 
-def _lands_somewhere(look: Look, ref: PortRef) -> bool:
+def _lands_somewhere(queries: Queries, ref: PortRef) -> bool:
     """Whether a device port reaches another device in a way that another rule judges."""
     return any(
-        way.lands and (port := look.port(way.end.port_ref)) is not None and port.end == "host"
-        for way in ways_of_port(look, ref)
+        way.lands and (port := queries.port(way.end.port_ref)) is not None and port.end == "host"
+        for way in ways_of_port(queries, ref)
     )
 
 
@@ -154,21 +155,21 @@ def _lands_somewhere(look: Look, ref: PortRef) -> bool:
     reason="The pins of the port do not do what the device needs, whatever the plug looks like.",
     source="The parts' own port kinds; data/tables/mates.toml.",
 )
-def wrong_kind(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if port.end != "device" or port.kind not in PLUGGED:
             continue
         ref = PortRef(device=device, port=port.id)
-        for host in neighbours_at(look, ref):
-            theirs = look.port(host)
-            if theirs is None or theirs.end != "host" or host not in host_ports(look, ref):
+        for host in neighbours_at(queries, ref):
+            theirs = queries.port(host)
+            if theirs is None or theirs.end != "host" or host not in host_ports(queries, ref):
                 continue
             if mates_of(port.kind, theirs.kind):
                 continue
             wanted = " or ".join(hosts_of(port.kind))
-            answer = free_fit(look, ref)
-            yield Said(
+            answer = free_fit(queries, ref)
+            yield RuleOutput(
                 f"{device} sits in {host.device} {host.port}, which is for {theirs.kind}.",
                 (about(device), about(host)),
                 at=(about_port(host),),
@@ -186,17 +187,17 @@ def wrong_kind(look: Look, device: str) -> Iterator[Said]:
     "drives the motor.",
     source="The part's own list of slots.",
 )
-def empty_slot(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def empty_slot(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if port.needs is None:
             continue
         ref = PortRef(device=device, port=port.id)
-        seated = occupants(look, ref)
+        seated = occupants(queries, ref)
         slot = PortRef(device=device, port=port.needs)
-        if seated and not neighbours_at(look, slot):
+        if seated and not neighbours_at(queries, slot):
             names = " and ".join(item.device for item in seated)
-            yield Said(
+            yield RuleOutput(
                 f"{names} sits in {port.id}, but {port.needs} of {device} holds no driver.",
                 (about(ref), about(slot), *(about(item.device) for item in seated)),
                 detail=port.id,
@@ -212,22 +213,25 @@ def empty_slot(look: Look, device: str) -> Iterator[Said]:
     "is closed: the board's regulator burns, or every input goes dead with it.",
     source="Derivation: Ohm's law with only copper between plus and return.",
 )
-def shorts_supply(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def shorts_supply(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for element in part.inside if part else ():
         if not isinstance(element, Contact):
             continue
         ends = [
-            [way.end for way in ways_from(look, PinRef(device=device, port=port, pin=pin))]
+            [way.end for way in paths_from(queries, PinRef(device=device, port=port, pin=pin))]
             for port, pin in element.pins
         ]
         for plus, zero in ((ends[0], ends[1]), (ends[1], ends[0])):
             for high in plus:
                 low = next((z for z in zero if z.port_ref == high.port_ref), None)
-                if low is None or (_function(look, high), _function(look, low)) != ("plus", "zero"):
+                if low is None or (_function(queries, high), _function(queries, low)) != (
+                    "plus",
+                    "zero",
+                ):
                     continue
-                fix = _to_signal(look, device, high)
-                yield Said(
+                fix = _to_signal(queries, device, high)
+                yield RuleOutput(
                     f"{device} joins plus and 0 V of {high.device} {high.port} when it closes.",
                     (about(device), about(high), about(low)),
                     at=(about_port(high),),
@@ -235,20 +239,20 @@ def shorts_supply(look: Look, device: str) -> Iterator[Said]:
                 )
 
 
-def _function(look: Look, ref: PinRef) -> str:
-    pin = look.pin(ref)
+def _function(queries: Queries, ref: PinRef) -> str:
+    pin = queries.pin(ref)
     return pin.function if pin else ""
 
 
-def _to_signal(look: Look, device: str, high: PinRef) -> Fix | None:
+def _to_signal(queries: Queries, device: str, high: PinRef) -> Fix | None:
     """The conductor at the plus pin goes to the signal pin of the same port instead."""
-    port = look.port(high.port_ref)
+    port = queries.port(high.port_ref)
     signal = next((p for p in (port.pins if port else ()) if p.function == "signal"), None)
     if signal is None:
         return None
-    for step in steps_from(look, high):
-        hookup = look.hookup(step.hookup)
-        if hookup is not None and device in {w.end.device for w in ways_from(look, high)}:
+    for step in steps_from(queries, high):
+        hookup = queries.hookup(step.hookup)
+        if hookup is not None and device in {w.end.device for w in paths_from(queries, high)}:
             side = "a" if hookup.a == high.port_ref else "b"
             remedy = MovePins(hookup=hookup.id, side=side, pins={high.pin: signal.id})
             return Fix(words=f"move it from plus to {signal.text}", remedy=remedy)
@@ -264,24 +268,24 @@ def _to_signal(look: Look, device: str, high: PinRef) -> Fix | None:
     "other, and two outputs can drive against each other.",
     source="Derivation: one net, two host pins.",
 )
-def two_ports(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def two_ports(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if port.end != "device" or port.kind not in PLUGGED or port.kind == "motor phases":
             continue
         ref = PortRef(device=device, port=port.id)
-        hosts = [host for host in host_ports(look, ref) if _is_of_kind(look, host, port.kind)]
+        hosts = [host for host in host_ports(queries, ref) if _is_of_kind(queries, host, port.kind)]
         if len(hosts) > 1:
             named = " and ".join(f"{host.device} {host.port}" for host in hosts)
-            yield Said(
+            yield RuleOutput(
                 f"{device} is in {named} at once.",
                 (about(device), *map(about, hosts)),
                 detail=port.id,
             )
 
 
-def _is_of_kind(look: Look, host: PortRef, kind: str) -> bool:
-    port = look.port(host)
+def _is_of_kind(queries: Queries, host: PortRef, kind: str) -> bool:
+    port = queries.port(host)
     return port is not None and bool(mates_of(kind, port.kind))
 
 
@@ -294,16 +298,16 @@ def _is_of_kind(look: Look, host: PortRef, kind: str) -> bool:
     "port named after another is looked for in the wrong place.",
     source="The letters of the ports and of the axes.",
 )
-def axis_name(look: Look, device: str) -> Iterator[Said]:
-    axis, part = look.axis_of(device), look.part_of(device)
-    others = {name for name in look.axes() if axis is not None and name != axis.id}
+def axis_name(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    axis, part = queries.axis_of(device), queries.part_of(device)
+    others = {name for name in queries.axes() if axis is not None and name != axis.id}
     for port in part.ports if part and axis is not None else ():
         if port.end != "device" or port.kind not in PLUGGED:
             continue
-        for host in host_ports(look, PortRef(device=device, port=port.id)):
+        for host in host_ports(queries, PortRef(device=device, port=port.id)):
             letters = set(host.port.split())
             if axis is not None and letters & others and axis.id not in letters:
-                yield Said(
+                yield RuleOutput(
                     f"{device} of {axis.id} sits in {host.device} {host.port}.",
                     (about(device), about(host)),
                     at=(about_port(host),),

@@ -10,21 +10,23 @@ from vervain.model.machine import Hookup, PinRef, PortRef
 from vervain.model.part import Pin, Port
 from vervain.ports.occupancy import joins_turned
 from vervain.queries.connectivity import occupants
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import MovePins, PutAdapter, PutSplice
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # What may lie on any pin without harm.
 HARMLESS = ("none", "shield", "through")
 
 
-def _straight_plugs(look: Look, device: str) -> Iterator[tuple[Hookup, str, PortRef, PortRef]]:
+def _straight_plugs(
+    queries: Queries, device: str
+) -> Iterator[tuple[Hookup, str, PortRef, PortRef]]:
     """The hookups without a cable of a device's own plugs: hookup, the far side, plug, port."""
-    part = look.part_of(device)
-    for hookup in look.hookups_of(device):
+    part = queries.part_of(device)
+    for hookup in queries.hookups_of(device):
         for side, plug, host in (("b", hookup.a, hookup.b), ("a", hookup.b, hookup.a)):
-            port = look.port(plug)
+            port = queries.port(plug)
             if hookup.cable is not None or plug.device != device or part is None or port is None:
                 continue
             if is_plug(part, port):
@@ -40,10 +42,10 @@ def _straight_plugs(look: Look, device: str) -> Iterator[tuple[Hookup, str, Port
     "pins where the other has sockets. Anything else needs an adapter lead.",
     source="The parts' own connectors; data/tables/connectors.toml.",
 )
-def mating(look: Look, device: str) -> Iterator[Said]:
-    for hookup, side, plug, host in _straight_plugs(look, device):
-        part, port = look.part_of(plug.device), look.port(plug)
-        there, other = look.part_of(host.device), look.port(host)
+def mating(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for hookup, side, plug, host in _straight_plugs(queries, device):
+        part, port = queries.part_of(plug.device), queries.port(plug)
+        there, other = queries.part_of(host.device), queries.port(host)
         if part is None or port is None or there is None or other is None:
             continue
         needs = missing_to_mate(part, port, there, other)
@@ -53,7 +55,7 @@ def mating(look: Look, device: str) -> Iterator[Said]:
             words=f"put {needs} between" if needs != "bare ends with ferrules" else f"fit {needs}",
             remedy=PutAdapter(hookup=hookup.id, side=side),
         )
-        yield Said(
+        yield RuleOutput(
             f"{device} needs {needs} for {host.device} {host.port}.",
             (about(plug), about(host)),
             at=(about_port(host),),
@@ -71,14 +73,14 @@ def mating(look: Look, device: str) -> Iterator[Said]:
     "supply pins. It burns as soon as power is on, often together with the board.",
     source="The pins of slot and module.",
 )
-def module_reversed(look: Look, device: str) -> Iterator[Said]:
-    for hookup in look.hookups_of(device):
-        port = look.port(hookup.a)
+def module_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for hookup in queries.hookups_of(device):
+        port = queries.port(hookup.a)
         if hookup.a.device != device or port is None or port.kind != "driver slot":
             continue
-        if joins_turned(look, hookup):
+        if joins_turned(queries, hookup):
             straight = {row.b: row.a for row in hookup.conductors}
-            yield Said(
+            yield RuleOutput(
                 f"{device} sits the wrong way round in {hookup.b.port}.",
                 (about(hookup.a), about(hookup.b)),
                 detail=hookup.b.port,
@@ -91,12 +93,12 @@ def module_reversed(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-def _harm(look: Look, host: PinRef, meets: Pin) -> str:
+def _harm(queries: Queries, host: PinRef, meets: Pin) -> str:
     """What a live host pin does to a pin that it was not made for; "" where nothing happens."""
-    pin = look.pin(host)
+    pin = queries.pin(host)
     if pin is None or pin.function != "plus" or meets.function in (*HARMLESS, "plus"):
         return ""
-    volts = max((s.feed.highest_v for s in sources_of(look, host)), default=0.0)
+    volts = max((s.feed.highest_v for s in sources_of(queries, host)), default=0.0)
     if not volts:
         return ""
     entry = meets.electrical
@@ -116,11 +118,13 @@ def _harm(look: Look, host: PinRef, meets: Pin) -> str:
     "supply where it does harm. Mark pin 1 on both halves, or fit a keyed housing.",
     source="The families' keys, data/tables/connectors.toml; the functions of the pins.",
 )
-def reversible(look: Look, device: str) -> Iterator[Said]:
+def reversible(queries: Queries, device: str) -> Iterator[RuleOutput]:
     found: dict[str, tuple[str, list[PortRef]]] = {}
-    for other in dict.fromkeys(ref.device for h in look.hookups_of(device) for ref in (h.a, h.b)):
-        for hookup, side, plug, host in _straight_plugs(look, other):
-            harm = _harm_turned(look, hookup, side) if host.device == device else ""
+    for other in dict.fromkeys(
+        ref.device for h in queries.hookups_of(device) for ref in (h.a, h.b)
+    ):
+        for hookup, side, plug, host in _straight_plugs(queries, other):
+            harm = _harm_turned(queries, hookup, side) if host.device == device else ""
             # Grouped by where the supply gets to: what is accepted outlives another voltage.
             where = harm.rpartition(" on ")[2]
             if harm:
@@ -128,7 +132,7 @@ def reversible(look: Look, device: str) -> Iterator[Said]:
     for where, (harm, plugs) in found.items():
         named = sorted({plug.device for plug in plugs}, key=lambda name: (len(name), name))
         whose = " and ".join([", ".join(named[:-1]), named[-1]] if len(named) > 1 else named)
-        yield Said(
+        yield RuleOutput(
             f"The plug{'s' if len(named) > 1 else ''} of {whose} can be turned round in {device}: "
             f"{harm}.",
             (about(device), *map(about, plugs)),
@@ -136,10 +140,10 @@ def reversible(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _harm_turned(look: Look, hookup: Hookup, side: str) -> str:
+def _harm_turned(queries: Queries, hookup: Hookup, side: str) -> str:
     """What a plug that nothing keys gets when it is put in turned round."""
     plug, host = (hookup.a, hookup.b) if side == "b" else (hookup.b, hookup.a)
-    ours, theirs = look.port(plug), look.port(host)
+    ours, theirs = queries.port(plug), queries.port(host)
     family = connector_of(ours.connector) if ours else None
     if ours is None or theirs is None or family is None or family.family.keyed:
         return ""
@@ -149,19 +153,19 @@ def _harm_turned(look: Look, hookup: Hookup, side: str) -> str:
         mine, there = (row.a, row.b) if side == "b" else (row.b, row.a)
         pin = ours.pin(mine)
         meets = PinRef(device=host.device, port=host.port, pin=turned[there])
-        harm = _harm(look, meets, pin) if pin is not None else ""
+        harm = _harm(queries, meets, pin) if pin is not None else ""
         if harm:
             return harm
     return ""
 
 
-def _exchange_harm(look: Look, plug: PortRef, own: PortRef, other: PortRef) -> str:
+def _exchange_harm(queries: Queries, plug: PortRef, own: PortRef, other: PortRef) -> str:
     """What happens to a plug in another port of the same shape, pin for pin."""
-    ours, here, there = look.port(plug), look.port(own), look.port(other)
+    ours, here, there = queries.port(plug), queries.port(own), queries.port(other)
     if ours is None or here is None or there is None:
         return ""
     places = {pin.id: number for number, pin in enumerate(here.pins)}
-    for hookup in look.hookups_of(own.device):
+    for hookup in queries.hookups_of(own.device):
         for ref, near, far in ((hookup.a, "a", "b"), (hookup.b, "b", "a")):
             if ref != own or {hookup.a, hookup.b} != {own, plug}:
                 continue
@@ -169,7 +173,7 @@ def _exchange_harm(look: Look, plug: PortRef, own: PortRef, other: PortRef) -> s
                 pin = ours.pin(getattr(row, far))
                 meets = there.pins[places[getattr(row, near)]].id
                 found = PinRef(device=other.device, port=other.port, pin=meets)
-                harm = _harm(look, found, pin) if pin is not None else ""
+                harm = _harm(queries, found, pin) if pin is not None else ""
                 if harm:
                     return harm
     return ""
@@ -184,13 +188,13 @@ def _exchange_harm(look: Look, plug: PortRef, own: PortRef, other: PortRef) -> s
     "that it was not made for, label both, or give them housings that differ.",
     source="The functions of the pins of both ports, in their order.",
 )
-def exchangeable(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def exchangeable(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     seats: list[tuple[Port, PortRef]] = []
     for port in part.ports if part else ():
         if port.end == "host" and port.connector is not None:
             ref = PortRef(device=device, port=port.id)
-            seated = occupants(look, ref)
+            seated = occupants(queries, ref)
             if len(seated) == 1:
                 seats.append((port, seated[0]))
     said: set[tuple[str, str]] = set()
@@ -200,13 +204,13 @@ def exchangeable(look: Look, device: str) -> Iterator[Said]:
         if first.edge != second.edge or (first.kind, second.kind) in said:
             continue
         a, b = (PortRef(device=device, port=port.id) for port in (first, second))
-        harm, who = _exchange_harm(look, one, a, b), one
+        harm, who = _exchange_harm(queries, one, a, b), one
         if not harm:
-            harm, who = _exchange_harm(look, two, b, a), two
+            harm, who = _exchange_harm(queries, two, b, a), two
         if harm:
             said.add((first.kind, second.kind))
             other = second.id if who == one else first.id
-            yield Said(
+            yield RuleOutput(
                 f"The plug of {who.device} goes into {other} of {device} as well: {harm}.",
                 (about(who), about(a), about(b)),
                 detail=f"{first.kind}-{second.kind}",
@@ -222,12 +226,12 @@ def exchangeable(look: Look, device: str) -> Iterator[Said]:
     "be. Count from pin 1 at each, and mark both.",
     source="The order of the pins of both connectors.",
 )
-def mirrored_twin(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def mirrored_twin(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     used = [
         port
         for port in (part.ports if part else ())
-        if port.connector and len(port.pins) > 1 and _is_used(look, device, port)
+        if port.connector and len(port.pins) > 1 and _is_used(queries, device, port)
     ]
     for first, second in combinations(used, 2):
         orders = [[pin.function for pin in port.pins] for port in (first, second)]
@@ -235,16 +239,16 @@ def mirrored_twin(look: Look, device: str) -> Iterator[Said]:
         powered = {"plus", "zero"} <= set(orders[0])
         alike = first.connector == second.connector
         if alike and powered and orders[0] == turned and orders[0] != orders[1]:
-            yield Said(
+            yield RuleOutput(
                 f"{first.id} and {second.id} of {device} look alike; their pins are mirrored.",
                 tuple(about(PortRef(device=device, port=port.id)) for port in (first, second)),
                 detail=f"{first.id}-{second.id}",
             )
 
 
-def _is_used(look: Look, device: str, port: Port) -> bool:
+def _is_used(queries: Queries, device: str, port: Port) -> bool:
     ref = PortRef(device=device, port=port.id)
-    return any(ref in (hookup.a, hookup.b) for hookup in look.hookups_of(device))
+    return any(ref in (hookup.a, hookup.b) for hookup in queries.hookups_of(device))
 
 
 def _numbered(port: Port) -> tuple[str, int] | None:
@@ -261,8 +265,8 @@ def _numbered(port: Port) -> tuple[str, int] | None:
     "the print, and label the plugs.",
     source="The places of the ports on the board.",
 )
-def opposite_numbering(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def opposite_numbering(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     rows: dict[tuple[str, str], list[tuple[float, int]]] = {}
     used: set[tuple[str, str]] = set()
     for port in part.ports if part else ():
@@ -271,13 +275,13 @@ def opposite_numbering(look: Look, device: str) -> Iterator[Said]:
             continue
         key = named[0], port.edge
         rows.setdefault(key, []).append((port.at_mm, named[1]))
-        if occupants(look, PortRef(device=device, port=port.id)):
+        if occupants(queries, PortRef(device=device, port=port.id)):
             used.add(key)
     ways = {key: _way(row) for key, row in rows.items() if key in used}
     for (name, edge), way in ways.items():
         opposite = {"top": "bottom", "left": "right"}.get(edge, "")
         if way and ways.get((name, opposite)) == -way:
-            yield Said(
+            yield RuleOutput(
                 f"{name} is numbered in opposite directions on the {edge} and {opposite} of "
                 f"{device}.",
                 (about(device),),
@@ -302,27 +306,27 @@ def _way(row: list[tuple[float, int]]) -> int:
     "Join them before it, and bring one conductor into the contact.",
     source="Conductors a contact by family, data/tables/connectors.toml; IEC 60352-2 for crimps.",
 )
-def crowded_contact(look: Look, device: str) -> Iterator[Said]:
+def crowded_contact(queries: Queries, device: str) -> Iterator[RuleOutput]:
     held: dict[PinRef, list[str]] = {}
-    for hookup in look.hookups_of(device):
+    for hookup in queries.hookups_of(device):
         for near, far, side in ((hookup.a, hookup.b, "a"), (hookup.b, hookup.a, "b")):
-            other = look.part_of(far.device)
+            other = queries.part_of(far.device)
             # The wires of a resistor or diode are soldered to a conductor, not crimped with it.
             if near.device != device or (other and other.kind in ("resistor", "diode")):
                 continue
             for row in hookup.conductors:
                 pin = PinRef(device=device, port=near.port, pin=getattr(row, side))
                 held.setdefault(pin, []).append(far.device)
-    waiting = {item.device for item in look.alternates()}
+    waiting = {item.device for item in queries.alternates()}
     for pin, others in held.items():
-        port = look.port(pin.port_ref)
+        port = queries.port(pin.port_ref)
         family = connector_of(port.connector) if port else None
         count = len([other for other in others if other not in waiting])
         if family is None or count <= family.conductors_max:
             continue
-        if port is not None and port.end == "host" and len(occupants(look, pin.port_ref)) > 1:
+        if port is not None and port.end == "host" and len(occupants(queries, pin.port_ref)) > 1:
             continue
-        yield Said(
+        yield RuleOutput(
             f"{count} conductors in one contact of {device} {pin.port}, pin {pin.pin}.",
             (about(pin),),
             detail=f"{pin.port} {pin.pin}",

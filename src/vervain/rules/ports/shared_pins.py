@@ -10,13 +10,13 @@ from vervain.queries.connectivity import (
     motors_of,
     neighbours_at,
     occupants,
-    ways_from,
+    paths_from,
 )
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import SetSetting
 from vervain.rules.ports.occupancy import free_fit, move_to
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 
 @rule(
@@ -28,20 +28,20 @@ from vervain.rules.rule import Said, rule
     "what it gives to one goes to the other as well.",
     source="The part's own list of shared pins.",
 )
-def shared_pin(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def shared_pin(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for element in part.inside if part else ():
         if not isinstance(element, Bridge) or not element.name:
             continue
         ports = dict.fromkeys(port for port, _ in element.pins)
         refs = [PortRef(device=device, port=port) for port in ports]
-        seated = {ref: occupants(look, ref) for ref in refs}
+        seated = {ref: occupants(queries, ref) for ref in refs}
         for first, second in combinations([ref for ref in refs if seated[ref]], 2):
             ours, theirs = seated[first][0], seated[second][-1]
             if ours.device == theirs.device:
                 continue
-            answer = free_fit(look, theirs)
-            yield Said(
+            answer = free_fit(queries, theirs)
+            yield RuleOutput(
                 f"{first.port} and {second.port} of {device} share {element.name}: "
                 f"{ours.device} and {theirs.device} meet there.",
                 (about(first), about(second), about(ours.device), about(theirs.device)),
@@ -59,19 +59,21 @@ def shared_pin(look: Look, device: str) -> Iterator[Said]:
     "of its pins reach; on a plain pin a fan runs at full speed or not at all, and edges are lost.",
     source="The parts' own lists of what their pins can do.",
 )
-def ability(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def ability(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             if port.end != "device" or not pin.wants:
                 continue
             ref = PortRef(device=device, port=port.id)
-            for host in host_ports(look, ref):
-                lacking = missing_abilities(look, PinRef(device=device, port=port.id, pin=pin.id))
+            for host in host_ports(queries, ref):
+                lacking = missing_abilities(
+                    queries, PinRef(device=device, port=port.id, pin=pin.id)
+                )
                 if not lacking:
                     continue
-                answer = free_fit(look, ref)
-                yield Said(
+                answer = free_fit(queries, ref)
+                yield RuleOutput(
                     f"{device} needs {' and '.join(lacking)}; {host.device} {host.port} has none.",
                     (about(device), about(host)),
                     at=(about_port(host),),
@@ -79,11 +81,11 @@ def ability(look: Look, device: str) -> Iterator[Said]:
                 )
 
 
-def missing_abilities(look: Look, pin: PinRef) -> tuple[str, ...]:
+def missing_abilities(queries: Queries, pin: PinRef) -> tuple[str, ...]:
     """What a device pin wants and none of the host pins that it reaches can do."""
-    wants = look.pin(pin)
-    for way in ways_from(look, pin):
-        there = look.pin(way.end) if way.lands else None
+    wants = queries.pin(pin)
+    for way in paths_from(queries, pin):
+        there = queries.pin(way.end) if way.lands else None
         if there is not None and there.abilities is not None and wants is not None:
             return tuple(name for name in wants.wants if name not in there.abilities)
     return ()
@@ -98,15 +100,15 @@ def missing_abilities(look: Look, pin: PinRef) -> tuple[str, ...]:
     "bridged; what is plugged in does not do what its name says.",
     source="The part's own jumpers.",
 )
-def reserved(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def reserved(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         ref = PortRef(device=device, port=port.id)
         for item in port.reserved:
-            seated = occupants(look, ref)
-            if not seated or look.setting(device, item.option) != item.value:
+            seated = occupants(queries, ref)
+            if not seated or queries.setting(device, item.option) != item.value:
                 continue
-            if item.twin_of is not None and _is_twin(look, ref, item.twin_of):
+            if item.twin_of is not None and _is_twin(queries, ref, item.twin_of):
                 continue
             option = part.option(item.option) if part else None
             free = next((c for c in (option.choices if option else ()) if c != item.value), None)
@@ -116,7 +118,7 @@ def reserved(look: Look, device: str) -> Iterator[Said]:
                 fixes = (Fix(words=f"set {item.option} of {device} to {free}", remedy=remedy),)
             named = " and ".join(dict.fromkeys(seat.device for seat in seated))
             does = f"repeats {item.twin_of}" if item.twin_of else "is bridged"
-            yield Said(
+            yield RuleOutput(
                 f"{named} sits in {port.id}, which {does} while {item.option} is at {item.value}.",
                 (about(ref), *(about(seat.device) for seat in seated)),
                 detail=port.id,
@@ -125,24 +127,24 @@ def reserved(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-def _is_twin(look: Look, ref: PortRef, twin: str) -> bool:
+def _is_twin(queries: Queries, ref: PortRef, twin: str) -> bool:
     """Whether what sits in both ports moves one axis: then the jumper is as it should be."""
     other = PortRef(device=ref.device, port=twin)
     axes = []
     for port in (ref, other):
-        axes.append({a.id for seat in _driven(look, port) if (a := look.axis_of(seat))})
+        axes.append({a.id for seat in _driven(queries, port) if (a := queries.axis_of(seat))})
     return bool(axes[0] & axes[1])
 
 
-def _driven(look: Look, port: PortRef) -> list[str]:
+def _driven(queries: Queries, port: PortRef) -> list[str]:
     """The devices at a port; for a slot, the motors of the ports that need it."""
-    part = look.part_of(port.device)
-    found = [seat.device for seat in neighbours_at(look, port)]
+    part = queries.part_of(port.device)
+    found = [seat.device for seat in neighbours_at(queries, port)]
     for other in part.ports if part else ():
         if other.needs == port.port:
-            seats = occupants(look, PortRef(device=port.device, port=other.id))
+            seats = occupants(queries, PortRef(device=port.device, port=other.id))
             found += [seat.device for seat in seats]
-    return [*found, *(motor for name in found for motor in motors_of(look, name))]
+    return [*found, *(motor for name in found for motor in motors_of(queries, name))]
 
 
 RULES = (

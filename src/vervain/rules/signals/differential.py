@@ -7,10 +7,10 @@ from vervain.electrical.levels import driving_outputs, inputs_driven_by, levels_
 from vervain.harness.lengths import cable_length_m
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_port
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 COMPLEMENTS = ("encoder A-", "encoder B-", "encoder Z-")
 
@@ -24,18 +24,18 @@ COMPLEMENTS = ("encoder A-", "encoder B-", "encoder Z-")
     "open, insulated singly; on 0 V or on a supply its driver burns.",
     source="RS-422 (TIA/EIA-422): both lines of a pair are driven.",
 )
-def complement(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def complement(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             if pin.function not in COMPLEMENTS or not isinstance(pin.electrical, LogicOutput):
                 continue
-            for way in ways_from(look, PinRef(device=device, port=port.id, pin=pin.id)):
-                there = look.pin(way.end) if way.lands else None
+            for way in paths_from(queries, PinRef(device=device, port=port.id, pin=pin.id)):
+                there = queries.pin(way.end) if way.lands else None
                 if there is None or there.function == pin.function:
                     continue
                 is_signal = isinstance(there.electrical, LogicInput)
-                yield Said(
+                yield RuleOutput(
                     f"{pin.text} of {device} is joined to {there.text} of {way.end.device} "
                     f"{way.end.port}; it stays open.",
                     (about(device), about(way.end)),
@@ -53,16 +53,16 @@ def complement(look: Look, device: str) -> Iterator[Said]:
     "in the middle of the swing; it wants half the swing there, and no terminating resistor.",
     source="RS-422 receivers: the difference decides; bias at half the swing.",
 )
-def single_into_differential(look: Look, device: str) -> Iterator[Said]:
-    for ref, _ in driving_outputs(look, device):
-        pin = look.pin(ref)
+def single_into_differential(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, _ in driving_outputs(queries, device):
+        pin = queries.pin(ref)
         if pin is None or not pin.function.startswith("encoder") or pin.function in COMPLEMENTS:
             continue
-        ours = look.port(ref.port_ref)
+        ours = queries.port(ref.port_ref)
         if ours is None or any(other.function == f"{pin.function}-" for other in ours.pins):
             continue
-        for target in inputs_driven_by(look, ref):
-            theirs = look.port(target.port_ref)
+        for target in inputs_driven_by(queries, ref):
+            theirs = queries.port(target.port_ref)
             minus = next(
                 (p for p in (theirs.pins if theirs else ()) if p.function == f"{pin.function}-"),
                 None,
@@ -70,10 +70,10 @@ def single_into_differential(look: Look, device: str) -> Iterator[Said]:
             if minus is None:
                 continue
             second = PinRef(device=target.device, port=target.port, pin=minus.id)
-            beside = [look.part_of(member.device) for member in look.net(second)]
+            beside = [queries.part_of(member.device) for member in queries.net(second)]
             bias = [found for found in beside if found is not None and found.kind == "resistor"]
             if len(bias) < 2:
-                yield Said(
+                yield RuleOutput(
                     f"{device} sends one line to {target.device} {target.port}; {minus.text} there "
                     "has no bias.",
                     (about(device), about(second)),
@@ -91,28 +91,29 @@ def single_into_differential(look: Look, device: str) -> Iterator[Said]:
     "are counted, with two the driver does not reach its levels.",
     source="RS-422 (TIA/EIA-422): one termination of about 100 to 120 ohm, at the far end.",
 )
-def termination(look: Look, device: str) -> Iterator[Said]:
-    for ref, _ in driving_outputs(look, device):
-        pin, ours = look.pin(ref), look.port(ref.port_ref)
+def termination(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, _ in driving_outputs(queries, device):
+        pin, ours = queries.pin(ref), queries.port(ref.port_ref)
         if pin is None or ours is None or not pin.function.startswith("encoder"):
             continue
         if not any(other.function == f"{pin.function}-" for other in ours.pins):
             continue
         inputs = [
             (target, found.electrical)
-            for target in inputs_driven_by(look, ref)
-            if (found := look.pin(target)) is not None and isinstance(found.electrical, LogicInput)
+            for target in inputs_driven_by(queries, ref)
+            if (found := queries.pin(target)) is not None
+            and isinstance(found.electrical, LogicInput)
         ]
         differential = [
             (target, entry)
             for target, entry in inputs
-            if (port := look.port(target.port_ref))
+            if (port := queries.port(target.port_ref))
             and any(p.function == f"{pin.function}-" for p in port.pins)
         ]
         ends = [target for target, entry in differential if entry.termination_ohm]
         if differential and len(ends) != 1:
             many = "nowhere" if not ends else f"{len(ends)} times"
-            yield Said(
+            yield RuleOutput(
                 f"The pair {pin.text} of {device} is terminated {many}.",
                 (about(ref), *(about(target) for target, _ in differential)),
                 detail=pin.id,
@@ -128,21 +129,21 @@ def termination(look: Look, device: str) -> Iterator[Said]:
     "other board half starts, or its input is worn out.",
     source="The input's own limit while it is off; both supplies can be switched singly.",
 )
-def back_feed(look: Look, device: str) -> Iterator[Said]:
-    for ref, output in driving_outputs(look, device):
+def back_feed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, output in driving_outputs(queries, device):
         if output.drive == "NPN":
             continue
-        levels = levels_of(output, supply_v(look, ref))
-        for target in inputs_driven_by(look, ref):
-            pin = look.pin(target)
+        levels = levels_of(output, supply_v(queries, ref))
+        for target in inputs_driven_by(queries, ref):
+            pin = queries.pin(target)
             entry = pin.electrical if pin else None
             if not isinstance(entry, LogicInput) or entry.off_max_v is None:
                 continue
-            ours, theirs = _fed_by(look, device), _fed_by(look, target.device)
+            ours, theirs = _fed_by(queries, device), _fed_by(queries, target.device)
             if not ours or not theirs or ours & theirs or levels.high_max_v is None:
                 continue
             if levels.high_max_v > entry.off_max_v:
-                yield Said(
+                yield RuleOutput(
                     f"{device} is fed by {min(ours)}, {target.device} by {min(theirs)}: with "
                     f"{min(theirs)} off, {levels.high_max_v:.3g} V reaches {target.port}.",
                     (about(ref), about(target)),
@@ -153,15 +154,15 @@ def back_feed(look: Look, device: str) -> Iterator[Said]:
                 )
 
 
-def _fed_by(look: Look, device: str) -> set[str]:
+def _fed_by(queries: Queries, device: str) -> set[str]:
     """The devices that a device's own feed pins hang on."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     found: set[str] = set()
     for port in part.ports if part else ():
         for pin in port.pins:
             if isinstance(pin.electrical, FeedIn) and pin.function == "plus":
                 ref = PinRef(device=device, port=port.id, pin=pin.id)
-                found |= {source.pin.device for source in sources_of(look, ref)}
+                found |= {source.pin.device for source in sources_of(queries, ref)}
     return found
 
 
@@ -174,8 +175,8 @@ def _fed_by(look: Look, device: str) -> set[str]:
     "0 V on the board's own the isolation does nothing.",
     source="The part's own isolated inputs.",
 )
-def isolation_bridged(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def isolation_bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     own = next(
         (
             PinRef(device=device, port=port.id, pin=pin.id)
@@ -192,11 +193,11 @@ def isolation_bridged(look: Look, device: str) -> Iterator[Said]:
             if not isinstance(entry, LogicInput) or not entry.isolated or port.id in said:
                 continue
             zero = zero_pin_of(
-                look, PinRef(device=device, port=port.id, pin=pin.id), entry.reference
+                queries, PinRef(device=device, port=port.id, pin=pin.id), entry.reference
             )
-            if zero is not None and own is not None and own in look.net(zero):
+            if zero is not None and own is not None and own in queries.net(zero):
                 said.add(port.id)
-                yield Said(
+                yield RuleOutput(
                     f"{port.id} of {device} is isolated, but its 0 V is joined to the board's.",
                     (about(zero), about(own)),
                     detail=port.id,
@@ -216,8 +217,8 @@ SINGLE_ENDED_M = 3.0
     "beside motor cables false counts are to be expected; a line driver sends the complements.",
     source="Practice: 3 m for single-ended encoder lines.",
 )
-def encoder_length(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def encoder_length(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     # A hand wheel gives a few counts a second, which its input filters.
     if part is None or part.kind != "encoder":
         return
@@ -229,10 +230,10 @@ def encoder_length(look: Look, device: str) -> Iterator[Said]:
         if channel is None:
             continue
         ref = PinRef(device=device, port=port.id, pin=channel.id)
-        for way in ways_from(look, ref):
-            length_m = port.lead_length_m + sum(_length_m(look, s.hookup) for s in way.steps)
+        for way in paths_from(queries, ref):
+            length_m = port.lead_length_m + sum(_length_m(queries, s.hookup) for s in way.steps)
             if way.lands and length_m > SINGLE_ENDED_M:
-                yield Said(
+                yield RuleOutput(
                     f"{device} is {length_m:.3g} m from {way.end.device} {way.end.port}, without "
                     "complements.",
                     (about(device), about(way.end)),
@@ -243,9 +244,9 @@ def encoder_length(look: Look, device: str) -> Iterator[Said]:
                 )
 
 
-def _length_m(look: Look, hookup_id: str) -> float:
-    hookup = look.hookup(hookup_id)
-    known_m = cable_length_m(look, hookup.cable) if hookup and hookup.cable else None
+def _length_m(queries: Queries, hookup_id: str) -> float:
+    hookup = queries.hookup(hookup_id)
+    known_m = cable_length_m(queries, hookup.cable) if hookup and hookup.cable else None
     return known_m or 0.0
 
 

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from vervain.electrical.feeds import sources_of
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 
 @rule(
@@ -20,20 +20,22 @@ from vervain.rules.rule import Said, rule
     "the controller cannot help it. A cut-out in the feed opens by itself.",
     source="IEC 60335-1 19 in kind: a fault of the control must not make a fire.",
 )
-def heater_cutout(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def heater_cutout(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind != "heater":
         return
     for port in part.ports:
         pins = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
-        if not any(sources_of(look, ref) for ref in pins):
+        if not any(sources_of(queries, ref) for ref in pins):
             continue
-        if not any(_is_cut_out(look, member) for ref in pins for member in look.net(ref)):
-            yield Said(f"{device} has no cut-out in its feed.", (about(device),), detail=port.id)
+        if not any(_is_cut_out(queries, member) for ref in pins for member in queries.net(ref)):
+            yield RuleOutput(
+                f"{device} has no cut-out in its feed.", (about(device),), detail=port.id
+            )
 
 
-def _is_cut_out(look: Look, ref: PinRef) -> bool:
-    part = look.part_of(ref.device)
+def _is_cut_out(queries: Queries, ref: PinRef) -> bool:
+    part = queries.part_of(ref.device)
     return any(
         isinstance(element, Contact)
         and element.worked_by == "heat"
@@ -51,19 +53,21 @@ def _is_cut_out(look: Look, ref: PinRef) -> bool:
     "too hot, and the heater never starts.",
     source="Both ends of the thermistor and of its input.",
 )
-def thermistor(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def thermistor(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind != "thermistor":
         return
     for port in part.ports:
         refs = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
-        landed = [ref for ref in refs if any(way.lands for way in ways_from(look, ref))]
+        landed = [ref for ref in refs if any(way.lands for way in paths_from(queries, ref))]
         if len(refs) != 2 or not landed:
             continue
         if len(landed) == 1:
-            yield Said(f"One lead of {device} is open.", (about(device),), detail="open")
-        elif refs[1] in look.net(refs[0]):
-            yield Said(f"Both leads of {device} are joined.", (about(device),), detail="shorted")
+            yield RuleOutput(f"One lead of {device} is open.", (about(device),), detail="open")
+        elif refs[1] in queries.net(refs[0]):
+            yield RuleOutput(
+                f"Both leads of {device} are joined.", (about(device),), detail="shorted"
+            )
 
 
 RULES = (heater_cutout, thermistor)

@@ -18,11 +18,11 @@ from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.motion.figures import count_figures
 from vervain.ports.adapters import ohms, power_rating_w, preferred
-from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, PutResistor
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # A channel's edge may take this part of its period to rise.
 RISE_SHARE = 0.1
@@ -39,42 +39,42 @@ RISE_SHARE = 0.1
     source="(Vcc_max - V_OL)/(I_sink - I_IL) <= R <= (Vcc_min - V_IH)/(I_leak + I_IH), and "
     "t_rise/(C ln(Vcc/(Vcc - V_IH))) with 100 pF a metre of cable; pull-ups in parallel count.",
 )
-def pull_up(look: Look, device: str) -> Iterator[Said]:
-    for ref, output in driving_outputs(look, device):
+def pull_up(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, output in driving_outputs(queries, device):
         if output.drive != "NPN":
             continue
-        for target in inputs_driven_by(look, ref):
-            pin = look.pin(target)
+        for target in inputs_driven_by(queries, ref):
+            pin = queries.pin(target)
             entry = pin.electrical if pin else None
             if not isinstance(entry, LogicInput) or entry.opto is not None:
                 continue
-            if reading_of(look, target, entry) != "either":
+            if reading_of(queries, target, entry) != "either":
                 continue
-            yield from _pull_up(look, ref, output, target, entry)
+            yield from _pull_up(queries, ref, output, target, entry)
 
 
 def _pull_up(
-    look: Look, ref: PinRef, output: LogicOutput, target: PinRef, entry: LogicInput
-) -> Iterator[Said]:
+    queries: Queries, ref: PinRef, output: LogicOutput, target: PinRef, entry: LogicInput
+) -> Iterator[RuleOutput]:
     name = f"{target.device} {target.port}"
-    there = pull_up_at(look, ref)
-    supply = (there.low_v, there.high_v) if there else supply_v(look, target)
+    there = pull_up_at(queries, ref)
+    supply = (there.low_v, there.high_v) if there else supply_v(queries, target)
     window = None
     if supply is not None and output.current_a is not None:
         window = pull_up_window(
             supply_v=supply, low_v=output.low_max_v, sink_a=output.current_a,
             high_min_v=entry.high_min_v, leak_a=output.leak_a, input_a=entry.current_a,
-            rise=_rise(look, ref),
+            rise=_rise(queries, ref),
         )  # fmt: skip
     if there is None:
         fixes: tuple[Fix, ...] = ()
-        plus = _plus_beside(look, target)
+        plus = _plus_beside(queries, target)
         low, high = window or (1e3, 10e3)
         value = preferred(max(low, 470.0), min(high, 47e3))
         if plus is not None and value is not None:
             remedy = PutAcross(first=target, second=plus, resistance_ohm=value)
             fixes = (Fix(words=f"put a pull-up of {ohms(value)} to plus", remedy=remedy),)
-        yield Said(
+        yield RuleOutput(
             f"{ref.device} has an open collector; {name} has no pull-up.",
             (about(ref), about(target)),
             at=(about_port(target),),
@@ -86,7 +86,7 @@ def _pull_up(
         return
     for limit, over, words in ((window[0], False, "small"), (window[1], True, "large")):
         if (there.resistance_ohm > limit) == over and there.resistance_ohm != limit:
-            yield Said(
+            yield RuleOutput(
                 f"The pull-up of {ref.device} at {name} is too {words}: "
                 f"{ohms(float(f'{there.resistance_ohm:.3g}'))}.",
                 (about(ref), about(target)),
@@ -100,27 +100,27 @@ def _pull_up(
             )
 
 
-def _rise(look: Look, output: PinRef) -> tuple[float, float] | None:
+def _rise(queries: Queries, output: PinRef) -> tuple[float, float] | None:
     """The capacitance that an encoder's pull-up charges, and the time that it may take."""
-    axis = look.axis_of(output.device)
-    counts = count_figures(look, axis.id) if axis is not None else None
+    axis = queries.axis_of(output.device)
+    counts = count_figures(queries, axis.id) if axis is not None else None
     if counts is None or counts.channel_hz is None or counts.encoder != output.device:
         return None
     length_m = 0.0
-    for way in ways_from(look, output)[:1]:
+    for way in paths_from(queries, output)[:1]:
         for step in way.steps:
-            hookup = look.hookup(step.hookup)
-            known_m = cable_length_m(look, hookup.cable) if hookup and hookup.cable else None
+            hookup = queries.hookup(step.hookup)
+            known_m = cable_length_m(queries, hookup.cable) if hookup and hookup.cable else None
             length_m += known_m or 0.0
     return INPUT_F + CABLE_F_PER_M * length_m, RISE_SHARE / counts.channel_hz
 
 
-def _plus_beside(look: Look, target: PinRef) -> PinRef | None:
+def _plus_beside(queries: Queries, target: PinRef) -> PinRef | None:
     """A fed plus pin in the port of an input."""
-    port = look.port(target.port_ref)
+    port = queries.port(target.port_ref)
     for pin in port.pins if port else ():
         ref = PinRef(device=target.device, port=target.port, pin=pin.id)
-        if pin.function in PLUS_FUNCTIONS and sources_of(look, ref):
+        if pin.function in PLUS_FUNCTIONS and sources_of(queries, ref):
             return ref
     return None
 
@@ -135,15 +135,15 @@ def _plus_beside(look: Look, target: PinRef) -> PinRef | None:
     source="I = (V - V_sat - V_F)/(R_int + R_ext): least at the lowest V and the highest V_F and "
     "R, most at the opposite corner; resistors of 5 %.",
 )
-def opto_current(look: Look, device: str) -> Iterator[Said]:
-    for ref, _ in driving_outputs(look, device):
-        for target in inputs_driven_by(look, ref):
-            pin, volts = look.pin(target), driven_v(look, ref, target)
+def opto_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, _ in driving_outputs(queries, device):
+        for target in inputs_driven_by(queries, ref):
+            pin, volts = queries.pin(target), driven_v(queries, ref, target)
             entry = pin.electrical if pin else None
             if not isinstance(entry, LogicInput) or entry.opto is None or volts is None:
                 continue
             opto = entry.opto
-            external = resistance_on_way_ohm(look, ref, target)
+            external = resistance_on_way_ohm(queries, ref, target)
             least, most = diode_current_a(volts, opto, external)
             name = f"{target.device} {target.port}"
             fixes: tuple[Fix, ...] = ()
@@ -160,7 +160,7 @@ def opto_current(look: Look, device: str) -> Iterator[Said]:
             ):
                 if wrong:
                     worst: Consequence = "Damage" if consequence == "Damage" else "Unreliable"
-                    yield Said(
+                    yield RuleOutput(
                         f"{device} sends {amps * 1000:.3g} mA through the diode of {name}.",
                         (about(target), about(ref)),
                         at=(about_port(target),),
@@ -174,16 +174,16 @@ def opto_current(look: Look, device: str) -> Iterator[Said]:
                     )
 
 
-def _input_current_a(look: Look, target: PinRef, entry: LogicInput) -> float | None:
+def _input_current_a(queries: Queries, target: PinRef, entry: LogicInput) -> float | None:
     """The current that closes through a contact at an input; None where it is not known."""
-    there = pull_up_at(look, target)
+    there = pull_up_at(queries, target)
     if there is not None:
         return there.low_v / there.resistance_ohm
     return entry.current_a or None
 
 
-def _is_rail(look: Look, ref: PinRef) -> bool:
-    pin = look.pin(ref)
+def _is_rail(queries: Queries, ref: PinRef) -> bool:
+    pin = queries.pin(ref)
     return pin is not None and pin.function in ("plus", "zero")
 
 
@@ -196,23 +196,23 @@ def _is_rail(look: Look, ref: PinRef) -> bool:
     "a fraction of one the switch works for a month and then now and then.",
     source="The contact's own least current against the current of the input.",
 )
-def wetting(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def wetting(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for element in part.inside if part else ():
         if not isinstance(element, Contact) or element.current_min_a is None:
             continue
         for port, pin in element.pins:
-            net = look.net(PinRef(device=device, port=port, pin=pin))
-            if any(_is_rail(look, member) for member in net):
+            net = queries.net(PinRef(device=device, port=port, pin=pin))
+            if any(_is_rail(queries, member) for member in net):
                 continue
             for target in net:
-                found = look.pin(target)
+                found = queries.pin(target)
                 entry = found.electrical if found else None
                 if not isinstance(entry, LogicInput) or target.device == device:
                     continue
-                amps = _input_current_a(look, target, entry)
+                amps = _input_current_a(queries, target, entry)
                 if amps is not None and amps < element.current_min_a:
-                    yield Said(
+                    yield RuleOutput(
                         f"{device} switches {amps * 1000:.2g} mA at {target.device} {target.port}; "
                         f"its contact needs {element.current_min_a * 1000:g} mA.",
                         (about(device), about(target)),

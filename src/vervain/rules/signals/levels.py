@@ -17,24 +17,24 @@ from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.fit import fit
 from vervain.ports.fit_issues import mismatch_words
-from vervain.queries.connectivity import host_ports, nets_reached, ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import host_ports, nets_reached, paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 
 
 def _judged(
-    look: Look, device: str, trouble: tuple[str, ...]
+    queries: Queries, device: str, trouble: tuple[str, ...]
 ) -> Iterator[tuple[PinRef, LogicOutput, PinRef, LogicInput, Mismatch]]:
-    for ref, output in driving_outputs(look, device):
-        for target in inputs_driven_by(look, ref):
-            pin = look.pin(target)
+    for ref, output in driving_outputs(queries, device):
+        for target in inputs_driven_by(queries, ref):
+            pin = queries.pin(target)
             if pin is None or not isinstance(pin.electrical, LogicInput):
                 continue
-            levels = levels_of(output, supply_v(look, ref) or supply_v(look, target))
-            reads = reading_of(look, target, pin.electrical)
+            levels = levels_of(output, supply_v(queries, ref) or supply_v(queries, target))
+            reads = reading_of(queries, target, pin.electrical)
             for item in mismatches(output, levels, pin.electrical, reads):
                 if item.trouble in trouble:
                     yield ref, output, target, pin.electrical, item
@@ -50,10 +50,10 @@ def _judged(
     source="V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min); V_OL(max) <= V_IL(max); V_OL(min) >= "
     "V_in(min); the parts' own limits.",
 )
-def level(look: Look, device: str) -> Iterator[Said]:
+def level(queries: Queries, device: str) -> Iterator[RuleOutput]:
     said: set[tuple[str, str, str]] = set()
     for ref, output, target, _, item in _judged(
-        look, device, ("too high", "too low", "high too low", "low too high")
+        queries, device, ("too high", "too low", "high too low", "low too high")
     ):
         place = (item.trouble, target.device, target.port)
         if place in said:
@@ -67,7 +67,7 @@ def level(look: Look, device: str) -> Iterator[Said]:
             if item.trouble == "too high"
             else f"{device} into {name}: {mismatch_words(item, output)}"
         )
-        yield Said(
+        yield RuleOutput(
             sentence,
             (about(target), about(ref)),
             at=(about_port(target),),
@@ -77,17 +77,17 @@ def level(look: Look, device: str) -> Iterator[Said]:
             unit="V",
             over=item.trouble not in ("high too low", "too low"),
             consequence=consequence,
-            fixes=_put_with(look, ref, target),
+            fixes=_put_with(queries, ref, target),
         )
 
 
-def _put_with(look: Look, ref: PinRef, target: PinRef) -> tuple[Fix, ...]:
+def _put_with(queries: Queries, ref: PinRef, target: PinRef) -> tuple[Fix, ...]:
     """What goes between a plug and its port so that their levels suit each other."""
     for plug, host in ((ref.port_ref, target.port_ref), (target.port_ref, ref.port_ref)):
-        port = look.port(plug)
-        if port is None or port.end != "device" or host not in host_ports(look, plug):
+        port = queries.port(plug)
+        if port is None or port.end != "device" or host not in host_ports(queries, plug):
             continue
-        answer = fit(look, plug, host)
+        answer = fit(queries, plug, host)
         if answer.adds:
             remedy = PutWith(device_port=plug, host_port=host)
             return (Fix(words=f"put {answer.needs} between", remedy=remedy),)
@@ -103,14 +103,14 @@ def _put_with(look: Look, ref: PinRef, target: PinRef) -> tuple[Fix, ...]:
     "gives plus and needs an input that takes it. The other way round nothing ever flows.",
     source="IEC 61131-2: current flows into a sinking input.",
 )
-def sensor_drive(look: Look, device: str) -> Iterator[Said]:
-    for ref, output, target, entry, _ in _judged(look, device, ("wrong drive",)):
+def sensor_drive(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, output, target, entry, _ in _judged(queries, device, ("wrong drive",)):
         fixes: tuple[Fix, ...] = ()
         if entry.reads_option:
             words = f"set {entry.reads_option} of {target.device} to {output.drive}: the whole bank"
             remedy = SetSetting(device=target.device, key=entry.reads_option, value=output.drive)
             fixes = (Fix(words=words, remedy=remedy),)
-        yield Said(
+        yield RuleOutput(
             f"{device} is {output.drive}; {target.device} {target.port} does not read "
             f"{output.drive}.",
             (about(ref), about(target)),
@@ -128,20 +128,20 @@ def sensor_drive(look: Look, device: str) -> Iterator[Said]:
     "nothing limits the current.",
     source="The part's own maximum input voltage.",
 )
-def power_on_signal(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def power_on_signal(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
             if port.end != "device" or not isinstance(pin.electrical, LogicInput):
                 continue
-            for source in _wired_sources(look, ref):
+            for source in _wired_sources(queries, ref):
                 volts = source.feed.highest_v
                 if volts <= pin.electrical.max_v:
                     continue
-                fix = _turn_round(look, ref)
+                fix = _turn_round(queries, ref)
                 turned = f"{device}'s plug sits reversed: " if fix else f"{device}: "
-                yield Said(
+                yield RuleOutput(
                     f"{turned}{source.feed.nominal_v:g} V on its signal lead.",
                     (about(ref), about(source.pin)),
                     detail=pin.id,
@@ -152,31 +152,31 @@ def power_on_signal(look: Look, device: str) -> Iterator[Said]:
                 )
 
 
-def _wired_sources(look: Look, ref: PinRef) -> tuple[Source, ...]:
+def _wired_sources(queries: Queries, ref: PinRef) -> tuple[Source, ...]:
     """Sources that reach a pin by copper and fuses; a switch that closes to plus is a signal."""
-    nets = nets_reached(look, [ref], lambda _, element: isinstance(element, Fuse))
+    nets = nets_reached(queries, [ref], lambda _, element: isinstance(element, Fuse))
     return tuple(
         Source(pin=member, feed=pin.electrical)
         for net in nets
         for member in net
-        if (pin := look.pin(member)) is not None and isinstance(pin.electrical, FeedOut)
+        if (pin := queries.pin(member)) is not None and isinstance(pin.electrical, FeedOut)
     )
 
 
-def _turn_round(look: Look, signal: PinRef) -> Fix | None:
+def _turn_round(queries: Queries, signal: PinRef) -> Fix | None:
     """The exchange of two host pins that brings signal to signal and plus to plus."""
-    port = look.port(signal.port_ref)
+    port = queries.port(signal.port_ref)
     plus = next((pin for pin in port.pins if pin.function == "plus"), None) if port else None
     if plus is None:
         return None
     ends = []
     for pin_id in (signal.pin, plus.id):
-        ways = ways_from(look, PinRef(device=signal.device, port=signal.port, pin=pin_id))
+        ways = paths_from(queries, PinRef(device=signal.device, port=signal.port, pin=pin_id))
         if len(ways) != 1 or not ways[0].lands:
             return None
         ends.append(ways[0].steps[-1])
-    landed = [look.pin(step.end) for step in ends]
-    hookup = look.hookup(ends[0].hookup)
+    landed = [queries.pin(step.end) for step in ends]
+    hookup = queries.hookup(ends[0].hookup)
     if hookup is None or ends[0].hookup != ends[1].hookup or None in landed:
         return None
     if landed[0] is None or landed[1] is None:
@@ -201,20 +201,20 @@ def _turn_round(look: Look, signal: PinRef) -> Fix | None:
     "often closed, so that a heater then stays on.",
     source="Sum of the loads' steady currents against the output's rating.",
 )
-def output_current(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def output_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             output = pin.electrical
             if port.kind != "switched output" or not isinstance(output, LogicOutput):
                 continue
             ref = PinRef(device=device, port=port.id, pin=pin.id)
-            loads = _loads_at(look, ref)
+            loads = _loads_at(queries, ref)
             wanted = sum(loads.values())
             if output.current_a is None or wanted <= output.current_a:
                 continue
             named = " and ".join(loads)
-            yield Said(
+            yield RuleOutput(
                 f"{named} takes {wanted:.3g} A; {device} {port.id} carries {output.current_a:g} A.",
                 (about(ref), *map(about, loads)),
                 detail=port.id,
@@ -234,18 +234,18 @@ def output_current(look: Look, device: str) -> Iterator[Said]:
     "rail, the input looks the same whether the contact is closed or not.",
     source="IEC 61131-2: current flows into a sinking input; Kirchhoff's current law.",
 )
-def contact_unread(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    target = input_of(look, device)
-    pin = look.pin(target) if target is not None else None
+def contact_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    target = input_of(queries, device)
+    pin = queries.pin(target) if target is not None else None
     if part is None or target is None or pin is None or not isinstance(pin.electrical, LogicInput):
         return
     if not any(port.kind == "contact" and port.end == "device" for port in part.ports):
         return
-    reads = reading_of(look, target, pin.electrical)
-    zero = zero_pin_of(look, target, pin.electrical.reference)
-    gives_zero = zero is not None and zero in look.rail(target)
-    gives_plus = bool(sources_of(look, target))
+    reads = reading_of(queries, target, pin.electrical)
+    zero = zero_pin_of(queries, target, pin.electrical.reference)
+    gives_zero = zero is not None and zero in queries.rail(target)
+    gives_plus = bool(sources_of(queries, target))
     if {"NPN": gives_zero, "PNP": gives_plus, "either": gives_zero or gives_plus}[reads]:
         return
     name = f"{target.device} {target.port}"
@@ -260,15 +260,17 @@ def contact_unread(look: Look, device: str) -> Iterator[Said]:
             words = f"set {option} of {target.device} to {other}: the whole bank"
             remedy = SetSetting(device=target.device, key=option, value=other)
             fixes = (Fix(words=words, remedy=remedy),)
-    yield Said(sentence, (about(device), about(target)), at=(about_port(target),), fixes=fixes)
+    yield RuleOutput(
+        sentence, (about(device), about(target)), at=(about_port(target),), fixes=fixes
+    )
 
 
-def _loads_at(look: Look, output: PinRef) -> dict[str, float]:
+def _loads_at(queries: Queries, output: PinRef) -> dict[str, float]:
     """The devices whose minus an output switches, with the current that each takes."""
     found: dict[str, float] = {}
-    for way in ways_from(look, output):
-        port = look.port(way.end.port_ref) if way.lands else None
-        end = look.pin(way.end)
+    for way in paths_from(queries, output):
+        port = queries.port(way.end.port_ref) if way.lands else None
+        end = queries.pin(way.end)
         if port is None or end is None or end.function not in ("load-", "coil-"):
             continue
         found[way.end.device] = sum(

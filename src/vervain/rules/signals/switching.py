@@ -8,11 +8,11 @@ from vervain.electrical.pull_up import pull_up_at
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, SetSetting
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 # What must not start by itself with the controller.
 STARTS_BADLY = ("heater", "brushed motor", "valve", "load", "brake", "servo")
@@ -27,12 +27,12 @@ STARTS_BADLY = ("heater", "brushed motor", "valve", "load", "brake", "servo")
     "load its film is not broken through. A welded contact is one that no longer stops anything.",
     source="The contact's own ratings, resistive and inductive; sum of the loads' currents.",
 )
-def contact_rating(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def contact_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for element in part.inside if part else ():
         if not isinstance(element, Contact):
             continue
-        loads = _behind(look, element, device)
+        loads = _behind(queries, element, device)
         amps = sum(feed.current_a or 0.0 for _, feed in loads)
         if not amps:
             continue
@@ -44,7 +44,7 @@ def contact_rating(look: Look, device: str) -> Iterator[Said]:
             ("coils of ", coils, element.inductive_max_a),
         ):
             if limit is not None and value > limit:
-                yield Said(
+                yield RuleOutput(
                     f"{port} of {device} switches {kind}{value:.3g} A ({names}); it carries "
                     f"{limit:g} A.",
                     (about(device), *(about(ref) for ref, _ in loads)),
@@ -54,7 +54,7 @@ def contact_rating(look: Look, device: str) -> Iterator[Said]:
                     unit="A",
                 )
         if element.current_min_a is not None and amps < element.current_min_a:
-            yield Said(
+            yield RuleOutput(
                 f"{port} of {device} switches only {amps * 1000:.3g} mA ({names}); it needs "
                 f"{element.current_min_a * 1000:g} mA.",
                 (about(device), *(about(ref) for ref, _ in loads)),
@@ -65,9 +65,9 @@ def contact_rating(look: Look, device: str) -> Iterator[Said]:
                 over=False,
                 consequence="Unreliable",
             )
-        volts = max((_volts(look, ref) for ref, _ in loads), default=0.0)
+        volts = max((_volts(queries, ref) for ref, _ in loads), default=0.0)
         if element.v_max_v is not None and volts > element.v_max_v:
-            yield Said(
+            yield RuleOutput(
                 f"{port} of {device} switches {volts:.3g} V; it is made for {element.v_max_v:g} V.",
                 (about(device), *(about(ref) for ref, _ in loads)),
                 detail=f"{element.pins}volts",
@@ -77,12 +77,12 @@ def contact_rating(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-def _behind(look: Look, element: Contact, device: str) -> list[tuple[PinRef, FeedIn]]:
+def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRef, FeedIn]]:
     """The consumers that a contact switches: those on its side that no source is on."""
     sides = []
     for port, pin in element.pins:
-        net = look.net(PinRef(device=device, port=port, pin=pin))
-        pins = [(ref, found) for ref in net if (found := look.pin(ref)) is not None]
+        net = queries.net(PinRef(device=device, port=port, pin=pin))
+        pins = [(ref, found) for ref in net if (found := queries.pin(ref)) is not None]
         fed = any(isinstance(found.electrical, FeedOut) for _, found in pins)
         # A consumer whose plus is on a return is turned round, and nothing flows this way.
         back = any(found.function in RETURN_FUNCTIONS for _, found in pins)
@@ -94,8 +94,8 @@ def _behind(look: Look, element: Contact, device: str) -> list[tuple[PinRef, Fee
     return sides[1][1] if sides[0][0] else sides[0][1] or sides[1][1]
 
 
-def _volts(look: Look, pin: PinRef) -> float:
-    feeds = [source.feed for source in sources_of(look, pin)]
+def _volts(queries: Queries, pin: PinRef) -> float:
+    feeds = [source.feed for source in sources_of(queries, pin)]
     return max((feed.nominal_v for feed in feeds), default=0.0)
 
 
@@ -108,8 +108,8 @@ def _volts(look: Look, pin: PinRef) -> float:
     "something lets it through: the transistor, or the air of a contact.",
     source="Derivation: u = L di/dt; a diode across the coil, cathode to plus.",
 )
-def flyback(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def flyback(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         feed = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
         back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
@@ -119,11 +119,11 @@ def flyback(look: Look, device: str) -> Iterator[Said]:
             continue
         plus = PinRef(device=device, port=port.id, pin=feed.id)
         minus = PinRef(device=device, port=port.id, pin=back.id)
-        switch = _switched_by(look, plus, minus)
-        if switch is None or _has_diode(look, minus, plus):
+        switch = _switched_by(queries, plus, minus)
+        if switch is None or _has_diode(queries, minus, plus):
             continue
         name, electronic = switch
-        yield Said(
+        yield RuleOutput(
             f"{device} is a coil on {name}, with no way for its current when it is switched off.",
             (about(device), about(name.split(" ")[0])),
             detail=port.id,
@@ -132,11 +132,11 @@ def flyback(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _switched_by(look: Look, plus: PinRef, minus: PinRef) -> tuple[str, bool] | None:
+def _switched_by(queries: Queries, plus: PinRef, minus: PinRef) -> tuple[str, bool] | None:
     """What switches a coil with no care for it: its name, and whether it is a transistor."""
     for ref in (minus, plus):
-        for way in ways_from(look, ref):
-            pin, port = look.pin(way.end), look.port(way.end.port_ref)
+        for way in paths_from(queries, ref):
+            pin, port = queries.pin(way.end), queries.port(way.end.port_ref)
             output = pin.electrical if pin else None
             if way.lands and isinstance(output, LogicOutput) and not output.flyback:
                 return f"{way.end.device} {way.end.port}", True
@@ -145,10 +145,10 @@ def _switched_by(look: Look, plus: PinRef, minus: PinRef) -> tuple[str, bool] | 
     return None
 
 
-def _has_diode(look: Look, anode: PinRef, cathode: PinRef) -> bool:
-    low, high = look.net(anode), set(look.net(cathode))
+def _has_diode(queries: Queries, anode: PinRef, cathode: PinRef) -> bool:
+    low, high = queries.net(anode), set(queries.net(cathode))
     for member in low:
-        part = look.part_of(member.device)
+        part = queries.part_of(member.device)
         for element in part.inside if part else ():
             if not isinstance(element, Diode) or element.pins[0] != (member.port, member.pin):
                 continue
@@ -167,19 +167,19 @@ def _has_diode(look: Look, anode: PinRef, cathode: PinRef) -> bool:
     "and takes the pin with it; between them belongs a switched output or a relay.",
     source="The parts' own pins.",
 )
-def bare_pin(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def bare_pin(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         if port.end != "device" or port.kind not in ("load", "coil"):
             continue
         for pin in port.pins:
-            for way in ways_from(look, PinRef(device=device, port=port.id, pin=pin.id)):
-                there, host = look.pin(way.end), look.port(way.end.port_ref)
+            for way in paths_from(queries, PinRef(device=device, port=port.id, pin=pin.id)):
+                there, host = queries.pin(way.end), queries.port(way.end.port_ref)
                 if there is None or host is None or not way.lands:
                     continue
                 is_bare = isinstance(there.electrical, LogicOutput) and host.end == "host"
                 if is_bare and host.kind != "switched output":
-                    yield Said(
+                    yield RuleOutput(
                         f"{device} hangs on {way.end.device} {way.end.port}, a signal pin.",
                         (about(device), about(way.end)),
                         at=(about_port(way.end),),
@@ -195,17 +195,17 @@ def bare_pin(look: Look, device: str) -> Iterator[Said]:
     "output limits and tries again, or its transistor ages with every start.",
     source="The load's own inrush against the output's rating for an instant.",
 )
-def inrush(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def inrush(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             output = pin.electrical
             if port.kind != "switched output" or not isinstance(output, LogicOutput):
                 continue
-            for ref, feed in _loads_on(look, PinRef(device=device, port=port.id, pin=pin.id)):
+            for ref, feed in _loads_on(queries, PinRef(device=device, port=port.id, pin=pin.id)):
                 peak, limit = feed.inrush_a, output.inrush_a or output.current_a
                 if peak is not None and limit is not None and peak > limit:
-                    yield Said(
+                    yield RuleOutput(
                         f"{ref.device} takes {peak:g} A at switch-on; {device} {port.id} gives "
                         f"{limit:g} A.",
                         (about(ref.device), about(PinRef(device=device, port=port.id, pin=pin.id))),
@@ -216,11 +216,11 @@ def inrush(look: Look, device: str) -> Iterator[Said]:
                     )
 
 
-def _loads_on(look: Look, output: PinRef) -> list[tuple[PinRef, FeedIn]]:
+def _loads_on(queries: Queries, output: PinRef) -> list[tuple[PinRef, FeedIn]]:
     """The consumers whose return an output switches."""
     found = []
-    for way in ways_from(look, output):
-        port = look.port(way.end.port_ref) if way.lands else None
+    for way in paths_from(queries, output):
+        port = queries.port(way.end.port_ref) if way.lands else None
         for pin in port.pins if port is not None and port.end == "device" else ():
             if isinstance(pin.electrical, FeedIn):
                 ref = PinRef(device=way.end.device, port=way.end.port, pin=pin.id)
@@ -237,31 +237,31 @@ def _loads_on(look: Look, output: PinRef) -> list[tuple[PinRef, FeedIn]]:
     "heats, spins, opens or enables then does so unasked.",
     source="The output's own state at start.",
 )
-def at_start(look: Look, device: str) -> Iterator[Said]:
-    for ref, output in driving_outputs(look, device):
+def at_start(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, output in driving_outputs(queries, device):
         if output.at_start is None:
             continue
-        for load, _ in _loads_on(look, ref):
-            part = look.part_of(load.device)
+        for load, _ in _loads_on(queries, ref):
+            part = queries.part_of(load.device)
             if part is None or part.kind not in STARTS_BADLY or output.at_start == "off":
                 continue
             worst: Consequence = "Damage" if output.at_start == "on" else "Unreliable"
             does = "is on" if output.at_start == "on" else "floats"
-            yield Said(
+            yield RuleOutput(
                 f"{device} {ref.port} {does} until the program runs; {load.device} hangs on it.",
                 (about(ref), about(load.device)),
                 at=(about(load.device),),
                 detail=ref.port,
                 consequence=worst,
             )
-        for target in inputs_driven_by(look, ref):
-            pin = look.pin(target)
+        for target in inputs_driven_by(queries, ref):
+            pin = queries.pin(target)
             entry = pin.electrical if pin else None
             if not isinstance(entry, LogicInput) or entry.active is None:
                 continue
             level = {"off": "low", "on": "high"}.get(output.at_start, entry.active)
-            if level == entry.active and pull_up_at(look, target) is None:
-                yield Said(
+            if level == entry.active and pull_up_at(queries, target) is None:
+                yield RuleOutput(
                     f"{device} {ref.port} enables {target.device} until the program runs.",
                     (about(ref), about(target)),
                     at=(about(target.device),),
@@ -279,19 +279,19 @@ def at_start(look: Look, device: str) -> Iterator[Said]:
     "the controller has let it go.",
     source="The driver's own input against the controller's setting.",
 )
-def enable_polarity(look: Look, device: str) -> Iterator[Said]:
-    for ref, _ in driving_outputs(look, device):
-        pin = look.pin(ref)
-        setting = look.setting(device, "enable", ref.port)
+def enable_polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, _ in driving_outputs(queries, device):
+        pin = queries.pin(ref)
+        setting = queries.setting(device, "enable", ref.port)
         if pin is None or pin.function != "enable" or setting is None:
             continue
-        for target in inputs_driven_by(look, ref):
-            there = look.pin(target)
+        for target in inputs_driven_by(queries, ref):
+            there = queries.pin(target)
             entry = there.electrical if there else None
             if not isinstance(entry, LogicInput) or entry.active in (None, setting):
                 continue
             remedy = SetSetting(device=device, key=f"enable/{ref.port}", value=entry.active or "")
-            yield Said(
+            yield RuleOutput(
                 f"{target.device} is enabled by a {entry.active} level; {device} {ref.port} gives "
                 f"a {setting} one.",
                 (about(ref), about(target)),

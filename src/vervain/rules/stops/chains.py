@@ -6,10 +6,10 @@ from vervain.model.electrical import LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import MoveContact, MovePins, SetSetting, TakeOut
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import UsedContact, input_of, is_in_stop_chain, used_contacts
 
 
@@ -22,16 +22,16 @@ from vervain.stops.contacts import UsedContact, input_of, is_in_stop_chain, used
     "never noticed.",
     source="ISO 13850 and IEC 60947-5-5: direct opening of NC contacts.",
 )
-def estop_no(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def estop_no(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind != "emergency stop":
         return
-    for contact in used_contacts(look, device):
-        if contact.rest != "NO" or not is_in_stop_chain(look, *contact.pins):
+    for contact in used_contacts(queries, device):
+        if contact.rest != "NO" or not is_in_stop_chain(queries, *contact.pins):
             continue
-        fix = _free_nc(look, device, contact)
+        fix = _free_nc(queries, device, contact)
         port = contact.pins[0].port
-        yield Said(
+        yield RuleOutput(
             f"{device} is wired NO: contact {port} is in a stop channel.",
             tuple(about(pin) for pin in contact.pins),
             detail=port,
@@ -39,13 +39,13 @@ def estop_no(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _free_nc(look: Look, device: str, contact: UsedContact) -> Fix | None:
-    part = look.part_of(device)
+def _free_nc(queries: Queries, device: str, contact: UsedContact) -> Fix | None:
+    part = queries.part_of(device)
     for element in part.inside if part else ():
         if not isinstance(element, Contact) or element.rest != "NC":
             continue
         pins = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
-        if any(steps_from(look, pin) for pin in pins):
+        if any(steps_from(queries, pin) for pin in pins):
             continue
         pairs = {old.pin: new.pin for old, new in zip(contact.pins, pins, strict=True)}
         remedy = MoveContact(
@@ -64,22 +64,22 @@ def _free_nc(look: Look, device: str, contact: UsedContact) -> Fix | None:
     "that channel.",
     source="ISO 13850: no bridging of the emergency stop function.",
 )
-def bridged(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind != "emergency stop":
         return
-    for contact in used_contacts(look, device):
+    for contact in used_contacts(queries, device):
         if not contact.bridged:
             continue
         jumpers = [
             ref.device
-            for ref in look.net(contact.pins[0])
-            if (other := look.part_of(ref.device)) is not None and other.kind == "jumper"
+            for ref in queries.net(contact.pins[0])
+            if (other := queries.part_of(ref.device)) is not None and other.kind == "jumper"
         ]
         jumper = jumpers[0] if jumpers else None
         fixes = (Fix(words=f"take {jumper} out", remedy=TakeOut(device=jumper)),) if jumper else ()
         what = f"Jumper {jumper}" if jumper else "A wire"
-        yield Said(
+        yield RuleOutput(
             f"{what} still bridges {device}: that channel does not stop.",
             (about(jumper or device), *(about(pin) for pin in contact.pins)),
             detail=contact.pins[0].port,
@@ -96,14 +96,14 @@ def bridged(look: Look, device: str) -> Iterator[Said]:
     "of it before the axis drives through its end.",
     source="IEC 60204-1 9.4: a broken wire must lead to the safe state.",
 )
-def limit_no(look: Look, device: str) -> Iterator[Said]:
-    axis = look.axis_of(device)
-    part = look.part_of(device)
+def limit_no(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    axis = queries.axis_of(device)
+    part = queries.part_of(device)
     if axis is None or part is None or part.kind != "switch":
         return
     if device not in (axis.min_limit, axis.max_limit, axis.home):
         return
-    used = used_contacts(look, device)
+    used = used_contacts(queries, device)
     if not used or any(contact.rest == "NC" for contact in used):
         return
     role = "home" if device == axis.home else "limit"
@@ -117,13 +117,13 @@ def limit_no(look: Look, device: str) -> Iterator[Said]:
         None,
     )
     old = used[0].pins[1]
-    steps = steps_from(look, old)
+    steps = steps_from(queries, old)
     if free is not None and steps:
-        hookup = look.hookup(steps[0].hookup)
+        hookup = queries.hookup(steps[0].hookup)
         side = "a" if hookup is not None and hookup.a == old.port_ref else "b"
         remedy = MovePins(hookup=steps[0].hookup, side=side, pins={old.pin: free.pins[1][1]})
         fix = Fix(words="move the conductor from NO to NC", remedy=remedy)
-    yield Said(
+    yield RuleOutput(
         f"{device}, {role} of {axis.id}, is wired NO.",
         (about(device), about_axis(axis.id)),
         fixes=(fix,) if fix else (),
@@ -139,21 +139,21 @@ def limit_no(look: Look, device: str) -> Iterator[Said]:
     "and free while it is at its end.",
     source="An NC contact or NC output is on at rest, so its input is taken inverted.",
 )
-def invert(look: Look, device: str) -> Iterator[Said]:
-    axis = look.axis_of(device)
+def invert(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    axis = queries.axis_of(device)
     if axis is None or device not in (axis.min_limit, axis.max_limit, axis.home):
         return
-    entry = input_of(look, device)
-    part = look.part_of(device)
+    entry = input_of(queries, device)
+    part = queries.part_of(device)
     if entry is None or part is None:
         return
-    setting = look.setting(entry.device, "invert", entry.port)
+    setting = queries.setting(entry.device, "invert", entry.port)
     if setting is None:
         return
-    used = used_contacts(look, device)
+    used = used_contacts(queries, device)
     if used:
         closed_at_rest = any(contact.rest == "NC" for contact in used)
-    elif _is_sensor(look, device):
+    elif _is_sensor(queries, device):
         closed_at_rest = False
     else:
         return
@@ -161,7 +161,7 @@ def invert(look: Look, device: str) -> Iterator[Said]:
     if setting == wanted:
         return
     kind = "NC" if closed_at_rest else "NO"
-    yield Said(
+    yield RuleOutput(
         f"{device} is {kind}, but {entry.port} is taken {setting}.",
         (about(device), about(entry)),
         detail=entry.port,
@@ -174,8 +174,8 @@ def invert(look: Look, device: str) -> Iterator[Said]:
     )
 
 
-def _is_sensor(look: Look, device: str) -> bool:
-    part = look.part_of(device)
+def _is_sensor(queries: Queries, device: str) -> bool:
+    part = queries.part_of(device)
     return part is not None and any(
         isinstance(pin.electrical, LogicOutput) for port in part.ports for pin in port.pins
     )

@@ -11,21 +11,21 @@ from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import step_figures
 from vervain.queries.connectivity import drivers_of, motors_of, neighbours_at
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import SetSetting
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.supply.voltage import fed_pins
-from vervain.supply.results import Arrival
+from vervain.supply.results import DeliveredPower
 from vervain.supply.voltage_profile import arrivals_of
 
 # V for the square root of a mH: above it the motor only grows hotter.
 USEFUL_V = 32.0
 
 
-def _feed(look: Look, driver: str) -> Arrival | None:
+def _feed(queries: Queries, driver: str) -> DeliveredPower | None:
     """What arrives at a driver's motor feed while everything moves."""
-    rows = arrivals_of(look, driver, "moving")
+    rows = arrivals_of(queries, driver, "moving")
     return max(rows, key=lambda row: row.wanted_a, default=None)
 
 
@@ -49,28 +49,28 @@ def needed_v(
     source="V >= sqrt((I R)^2 + (2 pi f L I)^2), peak current and windings as wired, without the "
     "motor's own voltage.",
 )
-def speed(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def speed(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     for motor in axis.drives if axis else ():
-        figures, use = step_figures(look, axis_id, motor), motor_use(look, motor)
-        part = look.part_of(motor)
-        drivers = drivers_of(look, motor)
+        figures, use = step_figures(queries, axis_id, motor), motor_use(queries, motor)
+        part = queries.part_of(motor)
+        drivers = drivers_of(queries, motor)
         if figures is None or figures.motor_rpm is None or use is None or not drivers:
             continue
         if part is None or part.stepper is None:
             continue
-        peak = look.setting(drivers[0], "current_peak_a")
-        row = _feed(look, drivers[0])
+        peak = queries.setting(drivers[0], "current_peak_a")
+        row = _feed(queries, drivers[0])
         if not isinstance(peak, int | float) or row is None or row.volts is None:
             continue
         if use.inductance_h is None or use.resistance_ohm is None or row.status != "on":
             continue
         # Four full steps are one electrical turn of two phases, six of three.
         hertz = figures.motor_rpm / 60 * part.stepper.steps_per_turn / (2 * part.stepper.phases)
-        share = float(peak) / max(1, len(motors_of(look, drivers[0])))
+        share = float(peak) / max(1, len(motors_of(queries, drivers[0])))
         needs = needed_v(share, use.resistance_ohm, use.inductance_h, hertz)
         if needs > row.volts:
-            yield Said(
+            yield RuleOutput(
                 f"{motor} wants {needs:.3g} V at the top speed of {axis_id}; {drivers[0]} gets "
                 f"{row.volts:.3g} V.",
                 (about_axis(axis_id), about(motor), about(row.pin)),
@@ -90,18 +90,18 @@ def speed(look: Look, axis_id: str) -> Iterator[Said]:
     reason="Above this voltage a motor gains little speed; its iron and the driver grow hotter.",
     source="About 32 x sqrt(L in mH) of the winding as wired, a rule of thumb of the trade.",
 )
-def useful_voltage(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def useful_voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.driver is None:
         return
-    row = _feed(look, device)
-    for motor in motors_of(look, device):
-        use = motor_use(look, motor)
+    row = _feed(queries, device)
+    for motor in motors_of(queries, device):
+        use = motor_use(queries, motor)
         if row is None or row.source_v is None or use is None or use.inductance_h is None:
             continue
         useful = USEFUL_V * math.sqrt(use.inductance_h * 1000)
         if row.source_v > useful:
-            yield Said(
+            yield RuleOutput(
                 f"{device} gets {row.source_v:g} V; {motor} makes use of {useful:.3g} V.",
                 (about(row.pin), about(motor)),
                 at=(about(motor),),
@@ -121,20 +121,20 @@ def useful_voltage(look: Look, device: str) -> Iterator[Said]:
     source="A chopper's RMS is its peak / sqrt(2); a peak up to sqrt(2) times the rated RMS "
     "current is inside the rating.",
 )
-def driver_current(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.stepper is None:
         return
-    use = motor_use(look, device)
+    use = motor_use(queries, device)
     rated_a = use.current_a if use is not None else part.stepper.current_a
-    used = f", {use.kind}" if use is not None and uses_of(look, device) else ""
-    for name in drivers_of(look, device):
-        driver = look.part_of(name)
-        peak = look.setting(name, "current_peak_a")
+    used = f", {use.kind}" if use is not None and uses_of(queries, device) else ""
+    for name in drivers_of(queries, device):
+        driver = queries.part_of(name)
+        peak = queries.setting(name, "current_peak_a")
         if driver is None or driver.driver is None or not isinstance(peak, int | float):
             continue
         # Motors in parallel on one driver share its current.
-        sharing = max(1, len(motors_of(look, name)))
+        sharing = max(1, len(motors_of(queries, name)))
         limit = math.sqrt(2) * rated_a
         most = min(limit * sharing, driver.driver.current_max_peak_a)
         suited = math.floor(most * 10) / 10
@@ -147,7 +147,7 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
         if sharing > 1:
             given += f", {share:.3g} A for each of {sharing} motors"
         if share > limit * 1.0001:
-            yield Said(
+            yield RuleOutput(
                 f"{given}; {device} takes {limit:.3g} A peak ({rated_a:.3g} A RMS{used}).",
                 (about(name), about(device)),
                 at=(about(name),),
@@ -158,7 +158,7 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
                 fixes=(fix,),
             )
         elif share < limit / 2:
-            yield Said(
+            yield RuleOutput(
                 f"{given}, below half of what {device} is rated for.",
                 (about(name), about(device)),
                 at=(about(name),),
@@ -181,16 +181,16 @@ def driver_current(look: Look, device: str) -> Iterator[Said]:
     "rating it overheats; its commutator and its gears wear out.",
     source="Mean voltage = supply voltage x duty; the motor's own limit.",
 )
-def bridge_duty(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    duty = look.setting(device, "duty_max")
+def bridge_duty(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    duty = queries.setting(device, "duty_max")
     if part is None or part.kind != "motor bridge" or not isinstance(duty, int | float):
         return
-    feeds = [s.feed for ref, _, _ in fed_pins(look, device) for s in sources_of(look, ref)]
+    feeds = [s.feed for ref, _, _ in fed_pins(queries, device) for s in sources_of(queries, ref)]
     if not feeds:
         return
     top = max(feed.highest_v for feed in feeds)
-    for ref, motor in _bridge_motors(look, device):
+    for ref, motor in _bridge_motors(queries, device):
         mean_v = top * duty / 100
         if mean_v <= motor.v_max_v:
             continue
@@ -199,7 +199,7 @@ def bridge_duty(look: Look, device: str) -> Iterator[Said]:
             words=f"limit the duty of {device} to {suited} %",
             remedy=SetSetting(device=device, key="duty_max", value=float(suited)),
         )
-        yield Said(
+        yield RuleOutput(
             f"{device} gives {ref.device} up to {mean_v:.3g} V; it takes {motor.v_max_v:g} V.",
             (about(device), about(ref)),
             at=(about(ref.device),),
@@ -210,14 +210,14 @@ def bridge_duty(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _bridge_motors(look: Look, bridge: str) -> Iterator[tuple[PinRef, FeedIn]]:
+def _bridge_motors(queries: Queries, bridge: str) -> Iterator[tuple[PinRef, FeedIn]]:
     """The motors on the outputs of a bridge, with the window of their voltage."""
-    part = look.part_of(bridge)
+    part = queries.part_of(bridge)
     for port in part.ports if part else ():
         if port.kind != "bridge output":
             continue
-        for ref in neighbours_at(look, PortRef(device=bridge, port=port.id)):
-            motor_port = look.port(ref)
+        for ref in neighbours_at(queries, PortRef(device=bridge, port=port.id)):
+            motor_port = queries.port(ref)
             for pin in motor_port.pins if motor_port else ():
                 if isinstance(pin.electrical, FeedIn):
                     yield PinRef(device=ref.device, port=ref.port, pin=pin.id), pin.electrical
@@ -232,14 +232,14 @@ def _bridge_motors(look: Look, bridge: str) -> Iterator[tuple[PinRef, FeedIn]]:
     "pull unequally, and the axis goes askew.",
     source="Derivation: equal torque and equal steps of mechanically joined motors.",
 )
-def twins(look: Look, axis_id: str) -> Iterator[Said]:
-    axis = look.axis(axis_id)
+def twins(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
     drivers: dict[str, None] = {}
     for motor in axis.drives if axis else ():
-        drivers.update(dict.fromkeys(drivers_of(look, motor)))
+        drivers.update(dict.fromkeys(drivers_of(queries, motor)))
     names = list(drivers)
     for key in ("current_peak_a", "microsteps"):
-        values = {name: look.setting(name, key) for name in names}
+        values = {name: queries.setting(name, key) for name in names}
         if len(set(values.values())) > 1:
             said = ", ".join(f"{name} {value}" for name, value in values.items())
             first, second = names[0], names[1]
@@ -252,7 +252,7 @@ def twins(look: Look, axis_id: str) -> Iterator[Said]:
                 remedy=SetSetting(device=target, key=key, value=lower),
             )
             words = "current" if key == "current_peak_a" else "microsteps"
-            yield Said(
+            yield RuleOutput(
                 f"The drivers of {axis_id} differ in {words}: {said}.",
                 (*map(about, names),),
                 detail=key,

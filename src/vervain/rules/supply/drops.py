@@ -4,12 +4,12 @@ from collections.abc import Iterator
 
 from vervain.model.machine import PinRef
 from vervain.model.subject import Subject
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetGauge
-from vervain.rules.rule import Said, rule
-from vervain.supply.loads import takes_in
-from vervain.supply.results import Arrival, drop_limit, source_name, supply_loads
+from vervain.rules.rule import RuleOutput, rule
+from vervain.supply.loads import demands_in
+from vervain.supply.results import DeliveredPower, drop_limit, source_name, supply_loads
 from vervain.supply.sizing import gauge_for
 from vervain.supply.states import LASTING_STATES, STATE_WORDS, State
 from vervain.supply.voltage_profile import arrivals_of, costliest_cable, feed_path
@@ -17,14 +17,22 @@ from vervain.supply.voltage_profile import arrivals_of, costliest_cable, feed_pa
 # What a machine may do for long; starting lasts an instant.
 # How far the voltage of the logic may move, and what moves it.
 DROOP_MOST = 0.03
-HEAVY = ("stepper driver", "motor bridge", "heater", "brushed motor", "servo", "brake", "valve")
+LOAD_KINDS = (
+    "stepper driver",
+    "motor bridge",
+    "heater",
+    "brushed motor",
+    "servo",
+    "brake",
+    "valve",
+)
 
 
-def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:
+def _worst(queries: Queries, device: str) -> Iterator[tuple[State, DeliveredPower]]:
     """Each fed pin of a device in the state in which least arrives."""
-    rows: dict[PinRef, tuple[State, Arrival]] = {}
+    rows: dict[PinRef, tuple[State, DeliveredPower]] = {}
     for state in LASTING_STATES:
-        for row in arrivals_of(look, device, state):
+        for row in arrivals_of(queries, device, state):
             known = rows.get(row.pin)
             if known is None or (row.lost or 0.0) > (known[1].lost or 0.0):
                 rows[row.pin] = state, row
@@ -41,14 +49,14 @@ def _worst(look: Look, device: str) -> Iterator[tuple[State, Arrival]]:
     source="5 % of the supply's voltage, 3 % up to 12 V and for logic, servos and encoders; cores "
     "at 60 °C, plus and return together (IEC 60228, data/tables/copper.toml).",
 )
-def drop(look: Look, _: str) -> Iterator[Said]:
-    groups: dict[Subject, list[tuple[State, Arrival]]] = {}
-    for device in look.devices():
-        for state, row in _worst(look, device):
+def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
+    groups: dict[Subject, list[tuple[State, DeliveredPower]]] = {}
+    for device in queries.devices():
+        for state, row in _worst(queries, device):
             fares = row.status == "on" and row.volts is not None and row.volts >= row.least_v
             if fares and row.lost is not None and row.lost > drop_limit(row):
-                path = feed_path(look, state, row.pin)
-                costly = costliest_cable(look, path) if path is not None else None
+                path = feed_path(queries, state, row.pin)
+                costly = costliest_cable(queries, path) if path is not None else None
                 where = about_cable(costly[0]) if costly else about(device)
                 groups.setdefault(where, []).append((state, row))
     for where, rows in groups.items():
@@ -57,16 +65,16 @@ def drop(look: Look, _: str) -> Iterator[Said]:
         others = list(dict.fromkeys(r.pin.device for _, r in rows if r.pin.device != first))
         listed = [", ".join(others[:-1]), others[-1]] if len(others) > 1 else others
         more = f"; {' and '.join(listed)} as well" if others else ""
-        chosen = gauge_for(look, state, row)
+        chosen = gauge_for(queries, state, row)
         fixes: tuple[Fix, ...] = ()
         if chosen is not None:
             words = f"take {chosen[1]:g} mm² for {chosen[0]}"
             fixes = (Fix(words=words, remedy=SetGauge(cable=chosen[0], core_mm2=chosen[1])),)
-        yield Said(
+        yield RuleOutput(
             f"{first} gets {row.volts or 0:.3g} of {row.source_v or 0:g} V{more}.",
             (about(row.pin), *(about(name) for name in others)),
             at=(where,),
-            why=f"{STATE_WORDS[state]}: {row.amps:.2f} A from {source_name(look, row.source)}.",
+            why=f"{STATE_WORDS[state]}: {row.amps:.2f} A from {source_name(queries, row.source)}.",
             value=round((row.lost or 0.0) * 100, 2),
             limit=drop_limit(row) * 100,
             unit="%",
@@ -84,11 +92,11 @@ def drop(look: Look, _: str) -> Iterator[Said]:
     source="Supply voltage less its tolerance, less what is lost on the way, against the least "
     "voltage of the part.",
 )
-def too_low(look: Look, device: str) -> Iterator[Said]:
-    for state, row in _worst(look, device):
+def too_low(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for state, row in _worst(queries, device):
         if row.volts is None or row.source_v is None or row.source is None or row.volts < 0:
             continue
-        source = look.pin(row.source)
+        source = queries.pin(row.source)
         tolerance = getattr(source.electrical, "tolerance", 0.0) if source else 0.0
         if row.source_v * (1 - tolerance) < row.least_v:
             continue
@@ -96,11 +104,11 @@ def too_low(look: Look, device: str) -> Iterator[Said]:
         # No voltage at all is an open contact, which is for the rules of contacts to judge.
         if row.volts < 0.02 * row.source_v or (row.status == "on" and left >= row.least_v):
             continue
-        name = source_name(look, row.source)
+        name = source_name(queries, row.source)
         sentence = f"{device} {row.pin.port} gets too little from {name} to run."
         if row.status == "collapses":
             sentence = f"The feed of {device} {row.pin.port} collapses under its load."
-        yield Said(
+        yield RuleOutput(
             sentence,
             (about(row.pin), about(row.source)),
             detail=row.pin.port,
@@ -121,11 +129,11 @@ def too_low(look: Look, device: str) -> Iterator[Said]:
     "minus back to the supply that it comes from.",
     source="The machine's own conductors.",
 )
-def no_return(look: Look, device: str) -> Iterator[Said]:
-    rows = [r for r in arrivals_of(look, device, "everything") if r.status == "no way back"]
+def no_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    rows = [r for r in arrivals_of(queries, device, "everything") if r.status == "no way back"]
     if rows:
-        yield Said(
-            f"{device} has no way back to {source_name(look, rows[0].source)}.",
+        yield RuleOutput(
+            f"{device} has no way back to {source_name(queries, rows[0].source)}.",
             tuple(about(row.pin) for row in rows),
         )
 
@@ -139,14 +147,14 @@ def no_return(look: Look, device: str) -> Iterator[Said]:
     "gulp is a dip of the processor's own voltage.",
     source="Derivation: one regulator, two loads; the servo's current against the outlet's rating.",
 )
-def servo_on_logic(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def servo_on_logic(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind != "servo":
         return
-    for row in arrivals_of(look, device, "everything"):
-        source = look.part_of(row.source.device) if row.source else None
+    for row in arrivals_of(queries, device, "everything"):
+        source = queries.part_of(row.source.device) if row.source else None
         if row.source is not None and source is not None and source.kind == "controller":
-            yield Said(
+            yield RuleOutput(
                 f"{device} is fed from the logic of {row.source.device}.",
                 (about(row.pin), about(row.source)),
                 at=(about(row.source.device),),
@@ -162,21 +170,21 @@ def servo_on_logic(look: Look, device: str) -> Iterator[Said]:
     "the motors' feed the logic sees every start, and restarts when one is too long.",
     source="The voltage at the logic input with the machine at work against that at rest: 3 %.",
 )
-def shared_rail(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def shared_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     feeds = [port.id for port in (part.ports if part else ()) if port.kind == "feed in"]
     if part is None or part.kind != "controller" or len(feeds) < 2:
         return
-    at_rest = {row.pin: row for row in arrivals_of(look, device, "idle")}
-    for state, row in _worst(look, device):
+    at_rest = {row.pin: row for row in arrivals_of(queries, device, "idle")}
+    for state, row in _worst(queries, device):
         quiet = at_rest.get(row.pin)
         if quiet is None or quiet.volts is None or row.volts is None or not row.source_v:
             continue
         droop = (quiet.volts - row.volts) / row.source_v
-        if droop > DROOP_MOST and _feeds_motors(look, row.source):
-            yield Said(
+        if droop > DROOP_MOST and _feeds_motors(queries, row.source):
+            yield RuleOutput(
                 f"The logic of {device} droops with what else hangs on "
-                f"{source_name(look, row.source)}.",
+                f"{source_name(queries, row.source)}.",
                 (about(row.pin),),
                 detail=row.pin.port,
                 why=f"{STATE_WORDS[state]} against idle.",
@@ -186,12 +194,12 @@ def shared_rail(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-def _feeds_motors(look: Look, source: PinRef | None) -> bool:
+def _feeds_motors(queries: Queries, source: PinRef | None) -> bool:
     """Whether drivers, motors or heaters hang on a source."""
-    for load in supply_loads(look, "everything"):
+    for load in supply_loads(queries, "everything"):
         for name, _ in load.shares if load.pin == source else ():
-            part = look.part_of(name)
-            if part is not None and part.kind in HEAVY:
+            part = queries.part_of(name)
+            if part is not None and part.kind in LOAD_KINDS:
                 return True
     return False
 
@@ -205,25 +213,27 @@ def _feeds_motors(look: Look, source: PinRef | None) -> bool:
     "tenth of headroom the driver trips, or breaks.",
     source="V_supply,max x 1.10 <= the driver's maximum.",
 )
-def headroom(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def headroom(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.driver is None:
         return
-    for take in takes_in(look, device, "everything"):
-        row = next((r for r in arrivals_of(look, device, "everything") if r.pin == take.plus), None)
+    for demand in demands_in(queries, device, "everything"):
+        row = next(
+            (r for r in arrivals_of(queries, device, "everything") if r.pin == demand.plus), None
+        )
         if row is None or row.source is None or row.source_v is None:
             continue
-        source = look.pin(row.source)
+        source = queries.pin(row.source)
         tolerance = getattr(source.electrical, "tolerance", 0.0) if source else 0.0
         top = row.source_v * (1 + tolerance)
-        if top <= take.most_v < top * 1.10:
-            yield Said(
-                f"{device} takes {take.most_v:g} V at most; braking may raise its feed to "
+        if top <= demand.most_v < top * 1.10:
+            yield RuleOutput(
+                f"{device} takes {demand.most_v:g} V at most; braking may raise its feed to "
                 f"{top * 1.10:.3g} V.",
                 (about(row.pin), about(row.source)),
                 detail=row.pin.port,
                 value=round(top * 1.10, 2),
-                limit=take.most_v,
+                limit=demand.most_v,
                 unit="V",
             )
 

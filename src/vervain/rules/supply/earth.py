@@ -14,38 +14,38 @@ from vervain.queries.connectivity import (
     joined_inside,
     neighbours_at,
 )
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import Join
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.earth import earth_root, has_mains, is_bonded
 
 
-def _zero_group(look: Look, zero: PinRef) -> tuple[list[PinRef], int]:
+def _zero_group(queries: Queries, zero: PinRef) -> tuple[list[PinRef], int]:
     """The pins of a 0 V up to where it meets protective earth, and how many conductors meet it."""
 
     def is_earth(pin: PinRef) -> bool:
-        found = look.pin(pin)
+        found = queries.pin(pin)
         return found is not None and found.function == "pe"
 
     def beyond(here: PinRef) -> Iterator[PinRef]:
-        yield from (step.end for step in look.steps(here) if not is_earth(step.end))
-        yield from joined_inside(look, here)
+        yield from (step.end for step in queries.steps(here) if not is_earth(step.end))
+        yield from joined_inside(queries, here)
 
     group = list(reached([zero], beyond))
     joints = {
         frozenset({pin, step.end})
         for pin in group
-        for step in look.steps(pin)
+        for step in queries.steps(pin)
         if is_earth(step.end)
     }
     return group, len(joints)
 
 
-def _zero_of_mains_supply(look: Look, device: str) -> PinRef | None:
+def _zero_of_mains_supply(queries: Queries, device: str) -> PinRef | None:
     """The negative of a supply that mains go into; None for anything else."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     if part is None or part.kind != "supply":
         return None
     if not any(pin.function == "line" for port in part.ports for pin in port.pins):
@@ -54,7 +54,7 @@ def _zero_of_mains_supply(look: Look, device: str) -> PinRef | None:
         for pin in port.pins:
             if port.kind == "feed out" and pin.function == "zero":
                 ref = PinRef(device=device, port=port.id, pin=pin.id)
-                return ref if look.steps(ref) else None
+                return ref if queries.steps(ref) else None
     return None
 
 
@@ -67,15 +67,15 @@ def _zero_of_mains_supply(look: Look, device: str) -> PinRef | None:
     "currents run through shields and frames; not at all, the whole circuit floats.",
     source="IEC 60204-1 9.4.3.1: one joint of the control circuit to protective earth.",
 )
-def earth_joint(look: Look, _: str) -> Iterator[Said]:
-    zeros = [zero for name in look.devices() if (zero := _zero_of_mains_supply(look, name))]
+def earth_joint(queries: Queries, _: str) -> Iterator[RuleOutput]:
+    zeros = [zero for name in queries.devices() if (zero := _zero_of_mains_supply(queries, name))]
     told: set[PinRef] = set()
     joined = False
     for zero in zeros:
-        members, joints = _zero_group(look, zero)
+        members, joints = _zero_group(queries, zero)
         joined = joined or joints > 0
         if joints > 1 and not told & set(members):
-            yield Said(
+            yield RuleOutput(
                 f"0 V of {zero.device} is joined to protective earth {joints} times.",
                 (about(zero),),
                 at=(about(zero.device),),
@@ -83,7 +83,7 @@ def earth_joint(look: Look, _: str) -> Iterator[Said]:
             )
         told |= set(members)
     if zeros and not joined:
-        yield Said(
+        yield RuleOutput(
             f"0 V of {zeros[0].device} is joined to protective earth nowhere.",
             (about(zeros[0]),),
             detail="none",
@@ -99,14 +99,14 @@ def earth_joint(look: Look, _: str) -> Iterator[Said]:
     "joined, its current has no way back, and the input reads nothing or noise.",
     source="Kirchhoff's current law: every signal current needs a return.",
 )
-def no_common(look: Look, device: str) -> Iterator[Said]:
+def no_common(queries: Queries, device: str) -> Iterator[RuleOutput]:
     said: set[tuple[PinRef, PinRef]] = set()
-    for ref, output in driving_outputs(look, device):
-        zero = zero_pin_of(look, ref, output.reference)
-        for theirs in _return_pins(look, ref, output):
-            if zero is None or theirs in look.rail(zero):
+    for ref, output in driving_outputs(queries, device):
+        zero = zero_pin_of(queries, ref, output.reference)
+        for theirs in _return_pins(queries, ref, output):
+            if zero is None or theirs in queries.rail(zero):
                 continue
-            ours, others = _negative_of(look, zero), _negative_of(look, theirs)
+            ours, others = _negative_of(queries, zero), _negative_of(queries, theirs)
             if ours is None or others is None or (ours, others) in said:
                 continue
             said.add((ours, others))
@@ -116,7 +116,7 @@ def no_common(look: Look, device: str) -> Iterator[Said]:
                 conductors=(Conductor(a=others.pin, b=ours.pin),),
             )
             words = f"join 0 V of {others.device} to 0 V of {ours.device}"
-            yield Said(
+            yield RuleOutput(
                 f"{others.device} and {ours.device} share no common: the signal at {device} "
                 f"{ref.port} has no way back.",
                 (about(others), about(ours), about(ref)),
@@ -125,32 +125,32 @@ def no_common(look: Look, device: str) -> Iterator[Said]:
             )
 
 
-def _return_pins(look: Look, ref: PinRef, output: LogicOutput) -> Iterator[PinRef]:
+def _return_pins(queries: Queries, ref: PinRef, output: LogicOutput) -> Iterator[PinRef]:
     """The 0 V pins that what is plugged in measures the output against."""
-    port = look.port(ref.port_ref)
-    if output.reference is not None and port is not None and neighbours_at(look, ref.port_ref):
+    port = queries.port(ref.port_ref)
+    if output.reference is not None and port is not None and neighbours_at(queries, ref.port_ref):
         for pin in port.pins:
             if pin.function == "zero":
                 yield PinRef(device=ref.device, port=ref.port, pin=pin.id)
-    for target in inputs_driven_by(look, ref):
-        pin_there = look.pin(target)
+    for target in inputs_driven_by(queries, ref):
+        pin_there = queries.pin(target)
         if pin_there is not None and isinstance(pin_there.electrical, LogicInput):
-            theirs = zero_pin_of(look, target, pin_there.electrical.reference)
+            theirs = zero_pin_of(queries, target, pin_there.electrical.reference)
             if theirs is not None:
                 yield theirs
 
 
-def _negative_of(look: Look, zero: PinRef) -> PinRef | None:
+def _negative_of(queries: Queries, zero: PinRef) -> PinRef | None:
     """The negative terminal of the supply on a 0 V rail: of several, that of the first device in
     the builder's order, which no renaming changes.
     """
-    found = [ref for ref in look.rail(zero) if _is_negative(look, ref)]
-    order = look.devices()
+    found = [ref for ref in queries.rail(zero) if _is_negative(queries, ref)]
+    order = queries.devices()
     return min(found, key=lambda ref: order.index(ref.device), default=None)
 
 
-def _is_negative(look: Look, ref: PinRef) -> bool:
-    port, part, pin = look.port(ref.port_ref), look.part_of(ref.device), look.pin(ref)
+def _is_negative(queries: Queries, ref: PinRef) -> bool:
+    port, part, pin = queries.port(ref.port_ref), queries.part_of(ref.device), queries.pin(ref)
     is_source = part is not None and part.kind in ("supply", "battery")
     is_outlet = port is not None and port.kind == "feed out"
     return is_source and is_outlet and pin is not None and pin.function == "zero"
@@ -166,13 +166,13 @@ def _is_negative(look: Look, ref: PinRef) -> bool:
     source="IEC 60204-1 8.2: every exposed conductive part joined to protective earth. The local "
     "code rules.",
 )
-def earth(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    if part is None or not part.metal_case or not has_mains(look, device):
+def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or not part.metal_case or not has_mains(queries, device):
         return
-    if is_bonded(look, device) is False or earth_root(look) is None:
+    if is_bonded(queries, device) is False or earth_root(queries) is None:
         subjects: tuple[Subject, ...] = (about(device),)
-        yield Said(f"{device} has metal and mains, and no protective earth.", subjects)
+        yield RuleOutput(f"{device} has metal and mains, and no protective earth.", subjects)
 
 
 RULES = (

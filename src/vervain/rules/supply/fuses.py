@@ -12,15 +12,15 @@ from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.queries.step import Step
 from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetSetting
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.supply.voltage import pin_order
 from vervain.supply.core_limits import core_limit_a
-from vervain.supply.inrush import LIMITS
+from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.network_model import inside_links
 from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A
 
@@ -28,41 +28,41 @@ from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
 TO_THE_FUSE_M = 0.5
 # What blows a blade fuse for certain (UL 248-14: 1.35 I_n).
-BLOWS = 1.35
+FUSING_FACTOR = 1.35
 BATTERY = "A battery gives many times its rating in a short."
 
 
-def _outlets(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
-    part = look.part_of(device)
+def _outlets(queries: Queries, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         for pin in port.pins:
             if isinstance(pin.electrical, FeedOut):
                 yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
 
 
-def _unfused(look: Look, start: PinRef) -> Iterator[str]:
+def _unfused(queries: Queries, start: PinRef) -> Iterator[str]:
     """The cables on a plus up to the first fuse, but for a short one that leads to it."""
 
     def to_a_fuse(step: Step) -> bool:
-        part = look.part_of(step.end.device)
+        part = queries.part_of(step.end.device)
         return part is not None and part.kind == "fuse" and cable_of(step) is not None
 
     def cable_of(step: Step) -> str | None:
-        hookup = look.hookup(step.hookup)
+        hookup = queries.hookup(step.hookup)
         return hookup.cable if hookup is not None else None
 
     def beyond(here: PinRef) -> Iterator[PinRef]:
-        yield from (step.end for step in steps_from(look, here) if not to_a_fuse(step))
-        for link in inside_links(look, here.device):
+        yield from (step.end for step in steps_from(queries, here) if not to_a_fuse(step))
+        for link in inside_links(queries, here.device):
             if here in (link.a, link.b) and link.kind in ("copper", "contact"):
                 yield link.b if here == link.a else link.a
 
     for pin in reached([start], beyond):
-        for step in steps_from(look, pin):
+        for step in steps_from(queries, pin):
             cable = cable_of(step)
             if cable is None:
                 continue
-            is_short = (cable_length_m(look, cable) or 1.0) <= TO_THE_FUSE_M
+            is_short = (cable_length_m(queries, cable) or 1.0) <= TO_THE_FUSE_M
             if not (is_short and to_a_fuse(step)):
                 yield cable
 
@@ -77,20 +77,20 @@ def _unfused(look: Look, start: PinRef) -> Iterator[str]:
     source="I_z of the conductor against what its source can give; at every reduction of "
     "cross-section (IEC 60364-4-43, data/tables/copper.toml). The local code rules.",
 )
-def fuse_missing(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def fuse_missing(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.kind not in ("supply", "battery"):
         return
-    for pin, feed in _outlets(look, device):
+    for pin, feed in _outlets(queries, device):
         thin: tuple[float, str] | None = None
-        for cable in _unfused(look, pin):
-            carries = core_limit_a(look, cable)
+        for cable in _unfused(queries, pin):
+            carries = core_limit_a(queries, cable)
             if carries is not None and (thin is None or carries < thin[0]):
                 thin = carries, cable
         if thin is None or (part.kind == "supply" and feed.current_a <= thin[0]):
             continue
         gives = feed.current_a
-        yield Said(
+        yield RuleOutput(
             f"No fuse stands between {device} and {thin[1]}.",
             (about(pin), about_cable(thin[1])),
             detail=pin.port,
@@ -111,42 +111,42 @@ def fuse_missing(look: Look, device: str) -> Iterator[Said]:
     source="1.35 I_n (UL 248-14) against 1.1 x the supply's rating; I_z of the thinnest conductor "
     "behind the fuse.",
 )
-def fuse_asleep(look: Look, device: str) -> Iterator[Said]:
-    part, rating = look.part_of(device), look.setting(device, "rating_a")
+def fuse_asleep(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part, rating = queries.part_of(device), queries.setting(device, "rating_a")
     elements = [e for e in (part.inside if part else ()) if isinstance(e, Fuse)]
-    behind = downstream_pins(look, device)
+    behind = downstream_pins(queries, device)
     if not elements or not behind or not isinstance(rating, int | float):
         return
-    sources = [s for s in sources_of(look, behind[0]) if _limits(look, s.pin.device)]
+    sources = [s for s in sources_of(queries, behind[0]) if _limits(queries, s.pin.device)]
     if not sources:
         return
-    gives = LIMITS * max(source.feed.current_a for source in sources)
-    if BLOWS * rating <= gives:
+    gives = CURRENT_LIMIT_FACTOR * max(source.feed.current_a for source in sources)
+    if FUSING_FACTOR * rating <= gives:
         return
     thinnest = min(
         (
             carries
             for ref in behind
-            for step in steps_from(look, ref)
-            if (hookup := look.hookup(step.hookup)) is not None
+            for step in steps_from(queries, ref)
+            if (hookup := queries.hookup(step.hookup)) is not None
             and hookup.cable is not None
-            and (carries := core_limit_a(look, hookup.cable)) is not None
+            and (carries := core_limit_a(queries, hookup.cable)) is not None
         ),
         default=None,
     )
     # A fuse above its wire is another rule's finding already.
-    if thinnest is not None and rating <= thinnest < gives / LIMITS:
-        yield Said(
+    if thinnest is not None and rating <= thinnest < gives / CURRENT_LIMIT_FACTOR:
+        yield RuleOutput(
             f"{device} cannot blow: {sources[0].pin.device} limits before.",
             (about(device), about(sources[0].pin.device)),
-            value=round(BLOWS * rating, 2),
+            value=round(FUSING_FACTOR * rating, 2),
             limit=round(gives, 2),
             unit="A",
         )
 
 
-def _limits(look: Look, device: str) -> bool:
-    part = look.part_of(device)
+def _limits(queries: Queries, device: str) -> bool:
+    part = queries.part_of(device)
     return part is not None and part.kind == "supply"
 
 
@@ -160,20 +160,20 @@ def _limits(look: Look, device: str) -> bool:
     source="I_n <= I_z (IEC 60364-4-43); I_z of PVC cores at 40 °C, data/tables/copper.toml; the "
     "local code rules.",
 )
-def fuse(look: Look, device: str) -> Iterator[Said]:
-    rating = look.setting(device, "rating_a")
-    behind = set(downstream_pins(look, device))
+def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    rating = queries.setting(device, "rating_a")
+    behind = set(downstream_pins(queries, device))
     if not behind or not isinstance(rating, int | float):
         return
     thinnest: tuple[float, str, float] | None = None
     for ref in sorted(behind, key=pin_order):
-        for step in steps_from(look, ref):
-            hookup = look.hookup(step.hookup)
-            cable = look.cable(hookup.cable) if hookup and hookup.cable else None
-            part = look.cable_part(cable.part) if cable else None
+        for step in steps_from(queries, ref):
+            hookup = queries.hookup(step.hookup)
+            cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
+            part = queries.cable_part(cable.part) if cable else None
             if cable is None or part is None or step.end not in behind:
                 continue
-            carries = core_limit_a(look, cable.id)
+            carries = core_limit_a(queries, cable.id)
             if carries is not None and (thinnest is None or carries < thinnest[0]):
                 thinnest = (carries, cable.id, part.core_mm2)
     if thinnest is None or rating <= thinnest[0]:
@@ -181,7 +181,7 @@ def fuse(look: Look, device: str) -> Iterator[Said]:
     load = sum(
         pin.electrical.current_a or 0.0
         for ref in behind
-        if (pin := look.pin(ref)) is not None
+        if (pin := queries.pin(ref)) is not None
         and isinstance(pin.electrical, FeedIn)
         and pin.function in PLUS_FUNCTIONS
     )
@@ -191,7 +191,7 @@ def fuse(look: Look, device: str) -> Iterator[Said]:
         words = f"fit a {suited[0]:g} A fuse: {load:.3g} A is {load / suited[0]:.0%} of it"
         remedy = SetSetting(device=device, key="rating_a", value=float(suited[0]))
         fixes = (Fix(words=words, remedy=remedy),)
-    yield Said(
+    yield RuleOutput(
         f"{device} is larger than {thinnest[1]} can carry.",
         (about(device), about_cable(thinnest[1])),
         value=float(rating),

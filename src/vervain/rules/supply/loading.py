@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from vervain.model.connectors import connector_of
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetGauge, SetSetting
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.core_limits import core_currents, core_limit_a, loaded_circuits
 from vervain.supply.results import currents_of, source_name, supply_loads
 from vervain.supply.sizing import (
@@ -30,17 +30,17 @@ from vervain.supply.states import LASTING_STATES, STATE_WORDS, State, feed_table
     "together; above 80 % for long it runs hot and has nothing left for start-up.",
     source="The feed network's current in the worst state against the rating; 80 % by practice.",
 )
-def budget(look: Look, device: str) -> Iterator[Said]:
+def budget(queries: Queries, device: str) -> Iterator[RuleOutput]:
     worst: dict[PinRef, tuple[State, float, float]] = {}
     for state in LASTING_STATES:
-        for load in supply_loads(look, state):
+        for load in supply_loads(queries, state):
             if load.pin.device == device and load.amps > worst.get(load.pin, (state, 0.0, 0.0))[1]:
                 worst[load.pin] = state, load.amps, load.rated_a
     for pin, (state, amps, rated) in worst.items():
-        name, words = source_name(look, pin), STATE_WORDS[state].lower()
+        name, words = source_name(queries, pin), STATE_WORDS[state].lower()
         if amps > rated:
             outcome = "drops out" if amps > feed_table().limit_factor * rated else "is overloaded"
-            yield Said(
+            yield RuleOutput(
                 f"{name} {outcome}: {words}.",
                 (about(pin),),
                 detail=pin.port,
@@ -50,7 +50,7 @@ def budget(look: Look, device: str) -> Iterator[Said]:
                 why=f"A fifth in reserve wants one for {supply_size_a(amps):.2g} A.",
             )
         elif amps > RELIABLE * rated:
-            yield Said(
+            yield RuleOutput(
                 f"{name} is above 80 %: {words}.",
                 (about(pin),),
                 detail=pin.port,
@@ -70,14 +70,14 @@ def budget(look: Look, device: str) -> Iterator[Said]:
     "then drops its voltage for everything on it.",
     source="The feed network with the parts' inrush and standing currents against the rating.",
 )
-def start_up(look: Look, device: str) -> Iterator[Said]:
-    lasting = {load.pin: load.amps for load in supply_loads(look, "everything")}
-    for load in supply_loads(look, "start"):
+def start_up(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    lasting = {load.pin: load.amps for load in supply_loads(queries, "everything")}
+    for load in supply_loads(queries, "start"):
         if load.pin.device != device or load.amps <= load.rated_a:
             continue
         if lasting.get(load.pin, 0.0) <= load.rated_a:
-            yield Said(
-                f"{source_name(look, load.pin)} cannot give what start-up asks for.",
+            yield RuleOutput(
+                f"{source_name(queries, load.pin)} cannot give what start-up asks for.",
                 (about(load.pin),),
                 detail=load.pin.port,
                 value=round(load.amps, 3),
@@ -97,24 +97,24 @@ def start_up(look: Look, device: str) -> Iterator[Said]:
     "loaded circuits of its cable and the temperature around it; motor leads count with the "
     "peak. The local code rules.",
 )
-def core_current(look: Look, cable_id: str) -> Iterator[Said]:
-    cable = look.cable(cable_id)
-    part = look.cable_part(cable.part) if cable else None
+def core_current(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
+    cable = queries.cable(cable_id)
+    part = queries.cable_part(cable.part) if cable else None
     if part is None:
         return
-    loaded = [(amps, core) for core, amps in core_currents(look, cable_id)]
-    limit = core_limit_a(look, cable_id)
+    loaded = [(amps, core) for core, amps in core_currents(queries, cable_id)]
+    limit = core_limit_a(queries, cable_id)
     if not loaded or limit is None:
         return
     amps, core = max(loaded)
     if amps > limit:
-        circuits = loaded_circuits(look, cable_id)
-        wanted = gauge_for_current(amps, look.ambient_c(), circuits)
+        circuits = loaded_circuits(queries, cable_id)
+        wanted = gauge_for_current(amps, queries.ambient_c(), circuits)
         fixes: tuple[Fix, ...] = ()
         if wanted is not None and wanted > part.core_mm2:
             remedy = SetGauge(cable=cable_id, core_mm2=wanted)
             fixes = (Fix(words=f"take {wanted:g} mm² for {cable_id}", remedy=remedy),)
-        yield Said(
+        yield RuleOutput(
             f"Core {core} of {cable_id} carries more than {part.core_mm2:g} mm² may.",
             (about_cable(cable_id, core),),
             value=round(amps, 3),
@@ -132,20 +132,20 @@ def core_current(look: Look, cable_id: str) -> Iterator[Said]:
     reason="A contact that is too small grows hot, which loosens it, which makes it hotter.",
     source="What one contact of the family carries, data/tables/connectors.toml.",
 )
-def contact_current(look: Look, device: str) -> Iterator[Said]:
+def contact_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     worst: dict[PinRef, float] = {}
     for state in LASTING_STATES:
-        for hookup in look.hookups_of(device):
-            for current in currents_of(look, hookup.id, state):
+        for hookup in queries.hookups_of(device):
+            for current in currents_of(queries, hookup.id, state):
                 for ref in (current.a, current.b):
                     if ref.device == device:
                         worst[ref] = max(worst.get(ref, 0.0), current.amps)
     for ref, amps in worst.items():
-        port = look.port(ref.port_ref)
+        port = queries.port(ref.port_ref)
         family = connector_of(port.connector) if port else None
         most = family.contact_max_a if family else None
         if most is not None and amps > most:
-            yield Said(
+            yield RuleOutput(
                 f"A contact of {device} {ref.port} carries more than it may.",
                 (about(ref),),
                 detail=f"{ref.port} {ref.pin}",
@@ -163,19 +163,19 @@ def contact_current(look: Look, device: str) -> Iterator[Said]:
     reason="All that is chained on runs through the bars and tracks of what it is chained to.",
     source="The part's own figure.",
 )
-def bar_current(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
+def bar_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
     if part is None or part.bar_max_a is None:
         return
     bars = [
         current.amps
         for state in LASTING_STATES
-        for current in currents_of(look, device, state)
+        for current in currents_of(queries, device, state)
         if current.kind == "copper"
     ]
     amps = max(bars, default=0.0)
     if amps > part.bar_max_a:
-        yield Said(
+        yield RuleOutput(
             f"The copper inside {device} carries more than it may.",
             (about(device),),
             value=round(amps, 3),
@@ -193,9 +193,9 @@ def bar_current(look: Look, device: str) -> Iterator[Said]:
     "and blows some day without a fault; above its rating it blows soon.",
     source="Load <= 0.75 I_n (UL 248-14).",
 )
-def fuse_load(look: Look, device: str) -> Iterator[Said]:
-    part = look.part_of(device)
-    rating = look.setting(device, "rating_a")
+def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    rating = queries.setting(device, "rating_a")
     fuses = [element for element in (part.inside if part else ()) if isinstance(element, Fuse)]
     if not fuses or not isinstance(rating, int | float):
         return
@@ -203,7 +203,7 @@ def fuse_load(look: Look, device: str) -> Iterator[Said]:
         (
             current.amps
             for state in LASTING_STATES
-            for current in currents_of(look, device, state)
+            for current in currents_of(queries, device, state)
             if current.kind == "fuse"
         ),
         default=0.0,
@@ -215,7 +215,7 @@ def fuse_load(look: Look, device: str) -> Iterator[Said]:
     if suited is not None:
         remedy = SetSetting(device=device, key="rating_a", value=float(suited))
         fixes = (Fix(words=f"fit a {suited:g} A fuse", remedy=remedy),)
-    yield Said(
+    yield RuleOutput(
         f"{device} carries {amps:.3g} A of its {rating:g} A.",
         (about(device),),
         value=round(amps, 3),

@@ -10,16 +10,16 @@ from vervain.electrical.feeds import (
 )
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import steps_from, ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from, steps_from
+from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
-from vervain.rules.rule import Said, rule
+from vervain.rules.rule import RuleOutput, rule
 
 
-def fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef | None]]:
+def fed_pins(queries: Queries, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef | None]]:
     """Plus pins that take power, and the return pin of the same port."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     for port in part.ports if part else ():
         back = next((pin for pin in port.pins if pin.function in RETURN_FUNCTIONS), None)
         for pin in port.pins:
@@ -29,15 +29,15 @@ def fed_pins(look: Look, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef |
                 yield ref, pin.electrical, other
 
 
-def _sources_at(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
+def _sources_at(queries: Queries, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
     """Pins of a device that give power; of those joined by copper the first."""
-    part = look.part_of(device)
+    part = queries.part_of(device)
     seen: set[PinRef] = set()
     for port in part.ports if part else ():
         for pin in port.pins:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
-            if isinstance(pin.electrical, FeedOut) and look.net(ref)[0] not in seen:
-                seen.add(look.net(ref)[0])
+            if isinstance(pin.electrical, FeedOut) and queries.net(ref)[0] not in seen:
+                seen.add(queries.net(ref)[0])
                 yield ref, pin.electrical
 
 
@@ -49,14 +49,14 @@ def _sources_at(look: Look, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
     reason="Above its window a device is destroyed; below it, it does not start or drops out.",
     source="The part's own limits against the source's nominal voltage and tolerance.",
 )
-def voltage(look: Look, device: str) -> Iterator[Said]:
-    for ref, feed, _ in fed_pins(look, device):
-        for source in sources_of(look, ref):
+def voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, feed, _ in fed_pins(queries, device):
+        for source in sources_of(queries, ref):
             high, low = source.feed.highest_v, source.feed.lowest_v
             verdict = voltage_fit(source.feed, feed)
             name = source.pin.device
             if verdict == "too high":
-                yield Said(
+                yield RuleOutput(
                     f"{device} gets up to {high:.4g} V from {name}; it takes at most "
                     f"{feed.v_max_v:g} V.",
                     (about(ref), about(name)),
@@ -67,7 +67,7 @@ def voltage(look: Look, device: str) -> Iterator[Said]:
                     unit="V",
                 )
             elif verdict == "too low":
-                yield Said(
+                yield RuleOutput(
                     f"{device} gets as little as {low:.4g} V from {name}; it needs at least "
                     f"{feed.v_min_v:g} V.",
                     (about(ref), about(name)),
@@ -90,18 +90,18 @@ def voltage(look: Look, device: str) -> Iterator[Said]:
     "every contact closed.",
     source="The machine's own conductors.",
 )
-def unfed(look: Look, device: str) -> Iterator[Said]:
-    for ref, _, back in fed_pins(look, device):
-        port = look.port(ref.port_ref)
-        joined = steps_from(look, ref) or (back is not None and steps_from(look, back))
+def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, _, back in fed_pins(queries, device):
+        port = queries.port(ref.port_ref)
+        joined = steps_from(queries, ref) or (back is not None and steps_from(queries, back))
         if port is None or (not joined and (port.optional or port.kind != "feed in")):
             continue
-        lands = any(way.lands for way in ways_from(look, ref))
+        lands = any(way.lands for way in paths_from(queries, ref))
         others = (PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins)
-        if any(sources_of(look, other) for other in others):
+        if any(sources_of(queries, other) for other in others):
             continue
         if lands or port.kind == "feed in":
-            yield Said(f"{device} {ref.port} gets no power.", (about(ref),), detail=ref.port)
+            yield RuleOutput(f"{device} {ref.port} gets no power.", (about(ref),), detail=ref.port)
 
 
 @rule(
@@ -113,15 +113,15 @@ def unfed(look: Look, device: str) -> Iterator[Said]:
     "fuse blows or the device does.",
     source="Derivation: the return pin lies on the source's plus.",
 )
-def polarity(look: Look, device: str) -> Iterator[Said]:
-    for ref, feed, back in fed_pins(look, device):
+def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, feed, back in fed_pins(queries, device):
         if back is None or feed.polarity_free:
             continue
-        if sources_of(look, ref) or not sources_of(look, back):
+        if sources_of(queries, ref) or not sources_of(queries, back):
             continue
-        source = sources_of(look, back)[0]
-        fix = _exchange(look, ref, back)
-        yield Said(
+        source = sources_of(queries, back)[0]
+        fix = _exchange(queries, ref, back)
+        yield RuleOutput(
             f"{device} is fed the wrong way round: plus of {source.pin.device} is on its minus.",
             (about(ref), about(back), about(source.pin)),
             detail=ref.port,
@@ -129,10 +129,10 @@ def polarity(look: Look, device: str) -> Iterator[Said]:
         )
 
 
-def _exchange(look: Look, plus: PinRef, back: PinRef) -> Fix | None:
-    for step in steps_from(look, plus):
-        hookup = look.hookup(step.hookup)
-        if hookup is None or step.hookup not in {s.hookup for s in steps_from(look, back)}:
+def _exchange(queries: Queries, plus: PinRef, back: PinRef) -> Fix | None:
+    for step in steps_from(queries, plus):
+        hookup = queries.hookup(step.hookup)
+        if hookup is None or step.hookup not in {s.hookup for s in steps_from(queries, back)}:
             continue
         side = "a" if hookup.a == plus.port_ref else "b"
         remedy = ExchangePins(hookup=step.hookup, side=side, first=plus.pin, second=back.pin)
@@ -148,13 +148,15 @@ def _exchange(look: Look, plus: PinRef, back: PinRef) -> Fix | None:
     reason="The higher one feeds back into the lower, whose regulation was not made for it.",
     source="Derivation: one rail, two regulated sources without decoupling.",
 )
-def two_sources(look: Look, device: str) -> Iterator[Said]:
-    for ref, _ in _sources_at(look, device):
-        own = (device, look.net(ref)[0])
-        others = [s for s in sources_of(look, ref) if (s.pin.device, look.net(s.pin)[0]) != own]
+def two_sources(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, _ in _sources_at(queries, device):
+        own = (device, queries.net(ref)[0])
+        others = [
+            s for s in sources_of(queries, ref) if (s.pin.device, queries.net(s.pin)[0]) != own
+        ]
         if others and ref == min([ref, *(s.pin for s in others)], key=pin_order):
             names = " and ".join([device, *(source.pin.device for source in others)])
-            yield Said(
+            yield RuleOutput(
                 f"{names} are joined plus to plus.",
                 (about(ref), *(about(source.pin) for source in others)),
                 detail=ref.port,
@@ -174,10 +176,10 @@ def pin_order(ref: PinRef) -> tuple[str, str, str]:
     reason="Without the current that a device takes, its supply cannot be added up.",
     source="The part's own data.",
 )
-def no_rating(look: Look, device: str) -> Iterator[Said]:
-    for ref, feed, _ in fed_pins(look, device):
+def no_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, feed, _ in fed_pins(queries, device):
         if feed.current_a is None:
-            yield Said(
+            yield RuleOutput(
                 f"How much current {device} takes is not given.", (about(ref),), detail=ref.port
             )
 

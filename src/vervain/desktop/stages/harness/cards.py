@@ -78,7 +78,7 @@ class HarnessCard(QWidget):
     def traced_cable(self) -> str | None:
         """The cable of the selected conductor."""
         chosen = self.session.selection.conductor
-        hookup = self.session.look.hookup(chosen[0]) if chosen else None
+        hookup = self.session.queries.hookup(chosen[0]) if chosen else None
         return hookup.cable if hookup else None
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -106,18 +106,18 @@ class SectionCard(HarnessCard):
     """The section of the selected run, as large as there is room, and its figures."""
 
     def _run(self) -> Run | None:
-        return self.session.look.run(self.session.selection.run or "")
+        return self.session.queries.run(self.session.selection.run or "")
 
     def has_something(self) -> bool:
         run = self._run()
-        return run is not None and bool(bundle_of(self.session.look, run.id).strands)
+        return run is not None and bool(bundle_of(self.session.queries, run.id).strands)
 
     def _scale(self) -> float:
         """Pixels a millimetre: four times real size at most, or as fits."""
         run = self._run()
         if run is None:
             return 1.0
-        width, height = section_size_mm(bundle_of(self.session.look, run.id), run)
+        width, height = section_size_mm(bundle_of(self.session.queries, run.id), run)
         room = max(self.width(), looks.px(180)) - 34
         return min(4 * px_per_mm(self), room / width, looks.px(190) / height)
 
@@ -125,7 +125,7 @@ class SectionCard(HarnessCard):
         run = self._run()
         if run is None:
             return 0
-        height = section_size_mm(bundle_of(self.session.look, run.id), run)[1]
+        height = section_size_mm(bundle_of(self.session.queries, run.id), run)[1]
         return round(height * self._scale()) + looks.px(36) + len(self._facts()) * looks.px(17)
 
     def title(self) -> tuple[str, str]:
@@ -137,7 +137,7 @@ class SectionCard(HarnessCard):
         run = self._run()
         if run is None:
             return []
-        bundle = bundle_of(self.session.look, run.id)
+        bundle = bundle_of(self.session.queries, run.id)
         count = len(bundle.strands)
         facts = [(f"{count} cable{'s' if count > 1 else ''}", f"{bundle.area_mm2:.0f} mm²")]
         if run.chain is not None:
@@ -159,8 +159,8 @@ class SectionCard(HarnessCard):
         run = self._run()
         if run is None:
             return
-        look, scale = self.session.look, self._scale()
-        bundle = bundle_of(look, run.id)
+        queries, scale = self.session.queries, self._scale()
+        bundle = bundle_of(queries, run.id)
         _, full = section_size_mm(bundle, run)
         if run.chain is not None:
             width, height = run.chain.width_mm * scale, run.chain.height_mm * scale
@@ -193,16 +193,16 @@ class LengthCard(HarnessCard):
 
     def has_something(self) -> bool:
         cable = self.traced_cable()
-        return cable is not None and self.session.look.cable(cable) is not None
+        return cable is not None and self.session.queries.cable(cable) is not None
 
     def body_height(self) -> int:
         cable = self.traced_cable()
-        length = cable_length(self.session.look, cable) if cable else None
+        length = cable_length(self.session.queries, cable) if cable else None
         return looks.px(74 if length is not None and length.parts else 40)
 
     def title(self) -> tuple[str, str]:
         cable = self.traced_cable() or ""
-        length = cable_length(self.session.look, cable)
+        length = cable_length(self.session.queries, cable)
         if length.measured_m is not None:
             return f"{cable}, measured {length.measured_m:g} m", ""
         if length.cut_m is None:
@@ -210,7 +210,7 @@ class LengthCard(HarnessCard):
         return f"{cable}, how {length.cut_m:g} m comes about", ""
 
     def paint_body(self, painter: QPainter, box: QRectF) -> None:
-        length = cable_length(self.session.look, self.traced_cable() or "")
+        length = cable_length(self.session.queries, self.traced_cable() or "")
         painter.setFont(looks.font(11))
         if not length.parts:
             painter.setPen(looks.colour("faded"))
@@ -265,7 +265,7 @@ class LabelCard(HarnessCard):
         chosen = self.session.selection.conductor
         if chosen is None:
             return ()
-        texts = core_label_texts(self.session.look, chosen[0])
+        texts = core_label_texts(self.session.queries, chosen[0])
         return tuple(text for text in texts if text.key == chosen)
 
     def has_something(self) -> bool:
@@ -329,14 +329,14 @@ class PlugCard(HarnessCard):
         ref = self.session.selection.port_ref
         if ref is None or self.session.selection.conductor is None:
             return None
-        return plug_at(self.session.look, ref)
+        return plug_at(self.session.queries, ref)
 
     def has_something(self) -> bool:
         return self._plug() is not None
 
     def _places(self) -> tuple[tuple[float, float], ...]:
         plug = self._plug()
-        port = self.session.look.port(plug.port) if plug else None
+        port = self.session.queries.port(plug.port) if plug else None
         if plug is None or port is None:
             return ()
         side = "wires" if self.from_wires else "mating"

@@ -25,7 +25,7 @@ from vervain.harness.label_layout import PAPERS_MM, TAPES_MM, SheetForm, Style
 from vervain.harness.label_templates import FIELDS, check_templates
 from vervain.model.machine import LabelTemplates
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 FORMS = {"Flag": "flag", "Wrap": "wrap", "Sleeve": "sleeve"}
 OWNERS = {
@@ -156,7 +156,7 @@ class LabelPanel(QFrame):
         def count() -> int:
             from vervain.exports.label_files import wanted_labels
 
-            return len(wanted_labels(Look(machine), machine, owners, only_changed, cables))
+            return len(wanted_labels(Queries(machine), machine, owners, only_changed, cables))
 
         def show(number: int) -> None:
             if asked != self._asked:
@@ -187,8 +187,8 @@ class LabelPanel(QFrame):
             return
 
         def work() -> tuple[int, tuple[str, ...]]:
-            look = Look(machine)
-            made = label_set(look, machine, owners, changed, cables, style, sheet, form)
+            queries = Queries(machine)
+            made = label_set(queries, machine, owners, changed, cables, style, sheet, form)
             if not made.texts:
                 raise Problem("No label changed since the last print.")
             for number, data in enumerate(made.files):

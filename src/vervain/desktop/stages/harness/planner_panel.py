@@ -119,7 +119,7 @@ class CablePlanner(QFrame):
             item.setCheckState(Qt.CheckState.Checked)
             self.list.addItem(item)
         for hookup, why in plan.left:
-            found = self.session.look.hookup(hookup)
+            found = self.session.queries.hookup(hookup)
             where = f"{found.a.device} to {found.b.device}" if found else hookup
             item = QListWidgetItem(f"{where}: {why}")
             item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsUserCheckable)

@@ -71,8 +71,8 @@ def show_place(card: FactRows, session: Session, place: Place) -> None:
     field = card.field(shown, take_inside, "Usual wire inside")
     field.setPlaceholderText("not known")
     card.row("Usual wire inside", field)
-    card.row("Devices", ", ".join(devices_at(session.look).get(place.id, ())) or "none")
-    if place.id == root_place(session.look):
+    card.row("Devices", ", ".join(devices_at(session.queries).get(place.id, ())) or "none")
+    if place.id == root_place(session.queries):
         _show_allowances(card, session)
 
 
@@ -123,7 +123,7 @@ def read_chain(text: str) -> Chain | None:
 def show_run(card: FactRows, session: Session, run: Run) -> None:
     """How long a run is, and how it moves."""
     ends = [
-        place.name if (place := session.look.place(end)) is not None else end
+        place.name if (place := session.queries.place(end)) is not None else end
         for end in (run.a, run.b)
     ]
     card.title.setText(f"{run.id}  {ends[0]} to {ends[1]}")
@@ -147,7 +147,7 @@ def show_run(card: FactRows, session: Session, run: Run) -> None:
         "Moves",
     )  # fmt: skip
     card.row("Moves", moves)
-    axes = (NONE, *session.look.axes())
+    axes = (NONE, *session.queries.axes())
     with_axis = card.choice(
         axes,
         run.axis or NONE,
@@ -189,7 +189,7 @@ def show_run(card: FactRows, session: Session, run: Run) -> None:
 
 def show_cable(card: FactRows, session: Session, cable: Cable, part: CablePart) -> None:
     """A cable's measured length, its way, and what is done with its spare cores."""
-    length = cable_length(session.look, cable.id)
+    length = cable_length(session.queries, cable.id)
 
     def take_length(text: str) -> bool:
         length_m = _length(session, text) if text.strip() else None
@@ -205,7 +205,7 @@ def show_cable(card: FactRows, session: Session, cable: Cable, part: CablePart) 
     known = f"{length.cut_m:g} m by its route" if length.cut_m is not None else "not given"
     field.setPlaceholderText(known)
     card.row("Measured length", field)
-    route = cable_route(session.look, cable.id)
+    route = cable_route(session.queries, cable.id)
 
     def take_runs(text: str) -> bool:
         runs = tuple(text.replace(",", " ").split())

@@ -39,10 +39,10 @@ class RouteHand(QObject):
 
     def take_device(self, designator: str) -> None:
         """Takes a device in hand, to put it into another place."""
-        device = self.session.look.device(designator)
+        device = self.session.queries.device(designator)
         if device is None:
             return
-        places = self.session.look.places()
+        places = self.session.queries.places()
         if not places:
             self.session.say("There is no place yet: N makes the first, T proposes a whole tree.")
             return
@@ -71,11 +71,11 @@ class RouteHand(QObject):
         target = self.target
         if target is None:
             return
-        place = self.session.look.place(target)
+        place = self.session.queries.place(target)
         name = place.name if place else target
         if self.device is not None:
             device = self.device
-            known = self.session.look.device(device)
+            known = self.session.queries.device(device)
             self.drop()
             if known is not None and known.place != target:
                 edit = partial(route_edits.put_device, designator=device, place_id=target)
@@ -83,7 +83,7 @@ class RouteHand(QObject):
             self.session.select(Selection(place=target))
         elif self.run_from is not None and self.run_from != target:
             start = self.run_from
-            run = free_name("R", (other.id for other in self.session.look.runs()))
+            run = free_name("R", (other.id for other in self.session.queries.runs()))
             self.drop()
             edit = partial(route_edits.add_run, a=start, b=target, length_m=NEW_RUN_M)
             if self.session.apply(f"{run} laid to {name}, {NEW_RUN_M:g} m", edit):
@@ -91,17 +91,19 @@ class RouteHand(QObject):
 
     def grow(self, place: str | None) -> None:
         """A new place with a run to it from a place; the first place stands by itself."""
-        look = self.session.look
-        names = {known.name for known in look.places()}
+        queries = self.session.queries
+        names = {known.name for known in queries.places()}
         number = len(names) + 1
         while f"Place {number}" in names:
             number += 1
         name = "Control box" if not names else f"Place {number}"
-        made = free_name("P", (known.id for known in look.places()))
+        made = free_name("P", (known.id for known in queries.places()))
         if place is None or not names:
             edit = partial(route_edits.add_place, name=name, place_id=made)
         else:
-            edit = partial(route_edits.grow_place, from_place=place, name=name, length_m=NEW_RUN_M)
+            edit = partial(
+                route_edits.add_place_beyond, from_place=place, name=name, length_m=NEW_RUN_M
+            )
         if self.session.apply(f"{name} is new", edit):
             self.session.select(Selection(place=made))
 
@@ -110,13 +112,13 @@ class RouteHand(QObject):
         if run is not None:
             self.session.apply(f"{run} taken away", partial(route_edits.remove_run, run_id=run))
         elif place is not None:
-            found = self.session.look.place(place)
+            found = self.session.queries.place(place)
             words = f"{found.name if found else place} taken away"
             self.session.apply(words, partial(route_edits.remove_place, place_id=place))
 
     def toggle_moving(self, run: str | None) -> None:
         """A run that moves becomes a fixed one, and the other way round."""
-        found = self.session.look.run(run or "")
+        found = self.session.queries.run(run or "")
         if found is not None:
             words = f"{found.id} is fixed" if found.moving else f"{found.id} moves"
             edit = partial(route_edits.change_run, run_id=found.id, moving=not found.moving)
@@ -124,7 +126,7 @@ class RouteHand(QObject):
 
     def toggle_held(self, place: str | None) -> None:
         """The cables are held at a place, or not any more."""
-        found = self.session.look.place(place or "")
+        found = self.session.queries.place(place or "")
         if found is not None:
             held = not found.strain_relief
             words = f"Cables {'held' if held else 'not held'} at {found.name}"
@@ -133,10 +135,10 @@ class RouteHand(QObject):
 
     def split(self, run: str | None) -> None:
         """A new place in the middle of a run."""
-        found = self.session.look.run(run or "")
+        found = self.session.queries.run(run or "")
         if found is None:
             return
-        made = free_name("P", (known.id for known in self.session.look.places()))
+        made = free_name("P", (known.id for known in self.session.queries.places()))
         name = f"Middle of {found.id}"
         edit = partial(route_edits.split_run, run_id=found.id, at_m=found.length_m / 2, name=name)
         if self.session.apply(f"{found.id} divided", edit):
@@ -147,7 +149,7 @@ class RouteHand(QObject):
         if cable is None or run is None:
             self.session.say("Trace a conductor first; then W lays its cable through a run.")
             return
-        runs = list(cable_route(self.session.look, cable).runs)
+        runs = list(cable_route(self.session.queries, cable).runs)
         if run in runs:
             runs.remove(run)
         else:

@@ -15,7 +15,7 @@ from vervain.harness.route_layout import (
     last_width,
 )
 from vervain.harness.route_words import devices_words, run_words
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -35,24 +35,26 @@ class RouteLooks:
         self.target: str | None = None
 
 
-def paint_route(painter: QPainter, picture: RoutePicture, look: Look, shown: RouteLooks) -> None:
+def paint_route(
+    painter: QPainter, picture: RoutePicture, queries: Queries, shown: RouteLooks
+) -> None:
     """The whole picture."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     _paint_scales(painter, picture)
     for shape in picture.runs:
-        _paint_run(painter, shape, picture, look, shown)
-    _paint_entries(painter, picture, look)
+        _paint_run(painter, shape, picture, queries, shown)
+    _paint_entries(painter, picture, queries)
     for place in picture.places:
         if place.is_root:
-            _paint_box(painter, place, look, shown)
+            _paint_box(painter, place, queries, shown)
         else:
-            _paint_place(painter, place, look, shown)
+            _paint_place(painter, place, queries, shown)
 
 
-def _paint_entries(painter: QPainter, picture: RoutePicture, look: Look) -> None:
+def _paint_entries(painter: QPainter, picture: RoutePicture, queries: Queries) -> None:
     """Where runs pass the wall of a closed box: a tab at its edge."""
     for root in picture.places:
-        place = look.place(root.place)
+        place = queries.place(root.place)
         if not root.is_root or place is None or not place.closed:
             continue
         for shape in picture.runs:
@@ -92,9 +94,9 @@ def _line_colour(shape: RunShape, shown: RouteLooks) -> str:
 
 
 def _paint_run(
-    painter: QPainter, shape: RunShape, picture: RoutePicture, look: Look, shown: RouteLooks
+    painter: QPainter, shape: RunShape, picture: RoutePicture, queries: Queries, shown: RouteLooks
 ) -> None:
-    run = look.run(shape.run)
+    run = queries.run(shape.run)
     if run is None:
         return
     colour = looks.colour(_line_colour(shape, shown))
@@ -114,10 +116,10 @@ def _paint_run(
     else:
         painter.setPen(QPen(colour, looks.px(4)))
         painter.drawLine(QPointF(*shape.start), QPointF(*shape.end))
-    bundle = bundle_of(look, shape.run)
+    bundle = bundle_of(queries, shape.run)
     if not shape.section.is_empty:
         paint_section(painter, QRectF(*shape.section), bundle, run, shown.cable, picture.px_per_mm)
-    _paint_run_words(painter, shape, look, shown)
+    _paint_run_words(painter, shape, queries, shown)
 
 
 def zigzag(start: QPointF, end: QPointF) -> QPolygonF:
@@ -133,8 +135,10 @@ def zigzag(start: QPointF, end: QPointF) -> QPolygonF:
     return QPolygonF(points)
 
 
-def _paint_run_words(painter: QPainter, shape: RunShape, look: Look, shown: RouteLooks) -> None:
-    upper, lower = run_words(look, shape.run)
+def _paint_run_words(
+    painter: QPainter, shape: RunShape, queries: Queries, shown: RouteLooks
+) -> None:
+    upper, lower = run_words(queries, shape.run)
     left, top = shape.start.x + looks.px(6), shape.start.y + looks.px(7)
     if shape.is_ring:
         left = (shape.start.x + shape.end.x) / 2
@@ -157,9 +161,9 @@ def _paint_run_words(painter: QPainter, shape: RunShape, look: Look, shown: Rout
     painter.drawText(QRectF(left, top + looks.px(14), room, looks.px(15)), LEFT, text)
 
 
-def _paint_box(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteLooks) -> None:
+def _paint_box(painter: QPainter, shape: PlaceShape, queries: Queries, shown: RouteLooks) -> None:
     """A root: a tall box with its name along it."""
-    place = look.place(shape.place)
+    place = queries.place(shape.place)
     chosen = shape.place in (shown.place, shown.target)
     painter.setPen(QPen(looks.colour("accent" if chosen else "faded"), 2 if chosen else 1))
     painter.setBrush(looks.colour("wash" if chosen else "paper"))
@@ -174,15 +178,15 @@ def _paint_box(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteLoo
     painter.drawText(QRectF(-length / 2, -width / 2 + 4, length, looks.px(18)), MIDDLE, name)
     painter.setFont(looks.font(10.5))
     painter.setPen(looks.colour("faded"))
-    words = elided(painter, devices_words(look, shape.place), length - 10)
+    words = elided(painter, devices_words(queries, shape.place), length - 10)
     painter.drawText(
         QRectF(-length / 2, width / 2 - looks.px(22), length, looks.px(16)), MIDDLE, words
     )
     painter.restore()
 
 
-def _paint_place(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteLooks) -> None:
-    place = look.place(shape.place)
+def _paint_place(painter: QPainter, shape: PlaceShape, queries: Queries, shown: RouteLooks) -> None:
+    place = queries.place(shape.place)
     if place is None:
         return
     chosen = shape.place in (shown.place, shown.target)
@@ -194,13 +198,13 @@ def _paint_place(painter: QPainter, shape: PlaceShape, look: Look, shown: RouteL
     facts = []
     if place.strain_relief:
         facts.append("held")
-    devices = devices_words(look, shape.place)
+    devices = devices_words(queries, shape.place)
     if shape.is_last:
         left = shape.node.right + looks.px(7)
         upper = QRectF(
             left,
             shape.node.centre.y - looks.px(17),
-            looks.px(last_width(look, shape.place) - 6),
+            looks.px(last_width(queries, shape.place) - 6),
             looks.px(17),
         )
         lower = upper.translated(0, looks.px(16))

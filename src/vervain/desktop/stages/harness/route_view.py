@@ -73,7 +73,7 @@ class RouteView(DrawnView):
         if viewport is None:
             return
         self._is_stale = False
-        self.picture = lay_out_route(self.session.look, viewport.width(), looks.scale)
+        self.picture = lay_out_route(self.session.queries, viewport.width(), looks.scale)
         self.set_extent(self.picture.width, self.picture.height)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -82,7 +82,7 @@ class RouteView(DrawnView):
     def traced_cable(self) -> str | None:
         """The cable of the conductor that is selected."""
         chosen = self.session.selection.conductor
-        hookup = self.session.look.hookup(chosen[0]) if chosen else None
+        hookup = self.session.queries.hookup(chosen[0]) if chosen else None
         return hookup.cable if hookup else None
 
     def _shown(self) -> RouteLooks:
@@ -91,9 +91,9 @@ class RouteView(DrawnView):
         shown.run, shown.place, shown.target = chosen.run, chosen.place, self.hand.target
         shown.cable = self.traced_cable()
         if shown.cable is not None:
-            shown.traced = cable_route(self.session.look, shown.cable).runs
+            shown.traced = cable_route(self.session.queries, shown.cable).runs
         if chosen.device is not None and shown.place is None:
-            device = self.session.look.device(chosen.device)
+            device = self.session.queries.device(chosen.device)
             shown.place = device.place if device else None
         for finding in self.session.findings():
             for subject in finding.subjects[:1]:
@@ -117,21 +117,21 @@ class RouteView(DrawnView):
             painter.drawText(viewport.rect(), Qt.AlignmentFlag.AlignCenter, NO_PLACE)
             return
         painter.translate(-self.offset())
-        paint_route(painter, self.picture, self.session.look, self._shown())
+        paint_route(painter, self.picture, self.session.queries, self._shown())
 
     # Saying.
 
     def say_hand(self, line: StageLine) -> bool:
         """Says what is in hand, if anything is."""
         hand = self.hand
-        place = self.session.look.place(hand.target or "")
+        place = self.session.queries.place(hand.target or "")
         if hand.device is not None:
             name = place.name if place else "a place"
             rest = f"Enter puts it at {name}, arrows try another place."
             line.say(f"{hand.device} in hand.", rest)
             return True
         if hand.run_from is not None:
-            start = self.session.look.place(hand.run_from)
+            start = self.session.queries.place(hand.run_from)
             rest = f"Enter lays it to {place.name}." if place else "Arrows choose where it goes."
             line.say(f"A run from {start.name if start else ''}.", f"{rest} Esc leaves it.")
             return True
@@ -336,7 +336,7 @@ class RouteView(DrawnView):
             return
         shape = self._at(event.position() + self.offset())
         device = data.text()
-        if isinstance(shape, PlaceShape) and self.session.look.device(device) is not None:
+        if isinstance(shape, PlaceShape) and self.session.queries.device(device) is not None:
             self.hand.device, self.hand.target = device, shape.place
             self.hand.put()
             event.acceptProposedAction()

@@ -31,7 +31,7 @@ from vervain.desktop.stages.harness.label_panel import LabelPanel
 from vervain.desktop.stages.harness.planner_panel import CablePlanner
 from vervain.desktop.stages.harness.route_view import RouteView
 from vervain.desktop.stages.harness.table_view import FaceTable
-from vervain.desktop.stages.harness.table_worker import FACES, FaceKeeper
+from vervain.desktop.stages.harness.table_worker import FACES, TableWorker
 from vervain.desktop.theme import looks
 from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.harness.labels import labels
@@ -63,7 +63,7 @@ class HarnessStage(QWidget):
         self.session, self.settings = session, settings
         self._export, self._take_in = export, take_in
         self._shelf: ShelfContents | None = None
-        self.keeper = FaceKeeper(session)
+        self.keeper = TableWorker(session)
         self.line = StageLine()
         self.route = RouteView(session)
         self.table = FaceTable(session, self.keeper, settings, self.cable_parts)
@@ -242,24 +242,24 @@ class HarnessStage(QWidget):
         """The line: what is in hand, else the worst of the stage, else what the keys do."""
         if self.route.say_hand(self.line) or self.planner.say(self.line):
             return
-        self.tree_button.setVisible(not self.session.look.runs())
+        self.tree_button.setVisible(not self.session.queries.runs())
         found = self.session.findings(lambda f: f.stage == "Harness")
-        look, chosen = self.session.look, self.session.selection
+        queries, chosen = self.session.queries, self.session.selection
         cable = self.route.traced_cable()
         if found and not chosen.run and not chosen.place:
             self.line.say(found[0].sentence, found[0].fixes[0].words if found[0].fixes else "")
-        elif chosen.run is not None and look.run(chosen.run) is not None:
+        elif chosen.run is not None and queries.run(chosen.run) is not None:
             way = f"W lays {cable} through it or not, " if cable else ""
             words = f"{way}M lets it move or not, D divides it, Del takes it away."
             self.line.say(f"{chosen.run}:", words)
-        elif chosen.place is not None and (place := look.place(chosen.place)) is not None:
+        elif chosen.place is not None and (place := queries.place(chosen.place)) is not None:
             words = "N adds a place beyond it, J joins it to another, H holds the cables there."
             self.line.say(f"{place.name}:", words)
         elif cable is not None:
-            length = cable_length(look, cable)
+            length = cable_length(queries, cable)
             known = f"{length.used_m:g} m" if length.used_m is not None else length.missing
             self.line.say(f"{cable}:", f"{known}. Enter in the table changes a cell.")
-        elif not look.runs():
+        elif not queries.runs():
             self.line.say("No place yet.", "T proposes a first tree, N makes a place by itself.")
         else:
             self.line.say("", "Arrows trace a row; Enter changes a cell, in all selected rows.")
@@ -269,7 +269,7 @@ class HarnessStage(QWidget):
     def go_to_label(self, text: str) -> bool:
         """Selects the conductor that carries a label."""
         wanted = text.strip().casefold()
-        for key, entry in labels(self.session.look).items():
+        for key, entry in labels(self.session.queries).items():
             if wanted in (entry.at_a.casefold(), entry.at_b.casefold()):
                 if self.filter.text() and self.table.faces.position_of(key) is None:
                     self.filter.clear()
@@ -304,7 +304,7 @@ class HarnessStage(QWidget):
 
     def propose_tree(self) -> None:
         """A first tree from the axes, where no run is laid yet; the keyboard goes there."""
-        if not self.session.look.runs():
+        if not self.session.queries.runs():
             self.route.setFocus()
             self.route.hand.propose()
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vervain.desktop.shared.plain import plain
 from vervain.harness.conductors import natural_key
-from vervain.tables.table_view import Cell, Column, Face, FaceRow
+from vervain.tables.table_view import Cell, Column, Face, TableRow
 
 ROOT = QModelIndex()
 
@@ -34,7 +34,7 @@ class FaceModel(QAbstractTableModel):
     def __init__(self) -> None:
         super().__init__()
         self.face: Face | None = None
-        self.rows: list[FaceRow] = []
+        self.rows: list[TableRow] = []
         self.columns: list[tuple[int, Column]] = []
         self.filter = ""
         self.sorted_by: str | None = None
@@ -63,7 +63,7 @@ class FaceModel(QAbstractTableModel):
             self.sorted_by, self.order = self.columns[column][1].key, order
             self._arrange()
 
-    def _text_of(self, number: int, row: FaceRow) -> str:
+    def _text_of(self, number: int, row: TableRow) -> str:
         text = self._texts.get(number)
         if text is None:
             cells = " ".join(cell_text(cell) for cell in row.cells if cell not in (None, ""))

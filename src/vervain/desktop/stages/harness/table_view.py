@@ -27,12 +27,12 @@ from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.stages.harness.table_model import FaceModel
-from vervain.desktop.stages.harness.table_worker import FaceKeeper
+from vervain.desktop.stages.harness.table_worker import TableWorker
 from vervain.desktop.theme import looks
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.tables.cell_edits import OPEN, SPARES, edit_for
-from vervain.tables.table_view import Face, FaceRow
+from vervain.tables.table_view import Face, TableRow
 from vervain.text.quantities import NotAQuantity
 
 LETTER_PX, TITLE_PX = 6.4, 7.4
@@ -118,7 +118,7 @@ class FaceTable(QTableView):
     def __init__(
         self,
         session: Session,
-        keeper: FaceKeeper,
+        keeper: TableWorker,
         settings: Settings,
         shelf: Callable[[], dict[str, CablePart]],
     ) -> None:
@@ -232,7 +232,7 @@ class FaceTable(QTableView):
         model = self.selectionModel()
         return model.selectedRows() if model is not None else []
 
-    def chosen_rows(self) -> list[FaceRow]:
+    def chosen_rows(self) -> list[TableRow]:
         """The rows that are selected, from above."""
         numbers = sorted(index.row() for index in self._chosen_indexes())
         return [self.faces.rows[number] for number in numbers if number < len(self.faces.rows)]
@@ -290,7 +290,7 @@ class FaceTable(QTableView):
         if 0 <= at < len(rows) and rows[at].conductor == chosen:
             return
         position = self.faces.position_of(chosen)
-        hookup = self.session.look.hookup(chosen[0])
+        hookup = self.session.queries.hookup(chosen[0])
         if position is None and hookup is not None and hookup.cable:
             position = self.faces.position_of_cable(hookup.cable)
         model = self.selectionModel()

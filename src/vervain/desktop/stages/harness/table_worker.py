@@ -10,7 +10,7 @@ from vervain.desktop.session import Session
 from vervain.harness.compare import Difference, compare
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.conductor_currents import all_flowing
 from vervain.tables.cable_face import cable_face
 from vervain.tables.change_face import change_face
@@ -23,7 +23,7 @@ from vervain.tables.table_view import Face
 FACES = ("Conductors", "Cables", "Connectors", "Cut list", "Labels", "Changes")
 
 
-class FaceKeeper(QObject):
+class TableWorker(QObject):
     """Keeps the face that is shown; the others only while they are asked for."""
 
     changed = pyqtSignal()
@@ -34,7 +34,7 @@ class FaceKeeper(QObject):
         self.name = "Conductors"
         self.faces: dict[str, tuple[Machine, Face]] = {}
         self.compared: Machine | None = None
-        self._before: Look | None = None
+        self._before: Queries | None = None
         self._work = LatestWork(session.analysis, self._made)
         self._work.done.connect(self._take)
         self._work.failed.connect(self._refused)
@@ -62,25 +62,25 @@ class FaceKeeper(QObject):
         if kept is None or kept[0] is not self.session.machine:
             self._work.ask(self.session.machine)
 
-    def _made(self, look: Look, should_continue: ShouldContinue) -> tuple[str, Face]:
-        name, machine = self.name, look.machine
+    def _made(self, queries: Queries, should_continue: ShouldContinue) -> tuple[str, Face]:
+        name, machine = self.name, queries.machine
         makers: dict[str, Callable[[], Face]] = {
-            "Conductors": lambda: conductor_face(look, all_flowing(look)),
-            "Cables": lambda: cable_face(look),
-            "Connectors": lambda: connector_face(look),
-            "Cut list": lambda: cut_face(look, machine.prices),
-            "Labels": lambda: label_face(look, machine.printed),
-            "Changes": lambda: change_face(self._difference(look)),
+            "Conductors": lambda: conductor_face(queries, all_flowing(queries)),
+            "Cables": lambda: cable_face(queries),
+            "Connectors": lambda: connector_face(queries),
+            "Cut list": lambda: cut_face(queries, machine.prices),
+            "Labels": lambda: label_face(queries, machine.printed),
+            "Changes": lambda: change_face(self._difference(queries)),
         }
         return name, makers[name]()
 
-    def _difference(self, look: Look) -> Difference:
+    def _difference(self, queries: Queries) -> Difference:
         if self.compared is None:
             return Difference(changes=(), reprint=(), take_off=())
         if self._before is None:
-            self._before = Look(self.compared)
+            self._before = Queries(self.compared)
         self._before.move_to(self.compared)
-        return compare(self._before, look)
+        return compare(self._before, queries)
 
     def _take(self, machine: Machine, made: tuple[str, Face]) -> None:
         name, face = made

@@ -125,8 +125,8 @@ class MergePanel(QWidget):
 
     def show_device(self, designator: str) -> None:
         """Turns to a device."""
-        look = self.session.look
-        part, rows = look.part_of(designator), merge_rows(look, designator)
+        queries = self.session.queries
+        part, rows = queries.part_of(designator), merge_rows(queries, designator)
         ports = merged_ports(part) if part else ()
         port = ports[0] if ports else None
         free = bool(part and port and polarity_free(part, port))

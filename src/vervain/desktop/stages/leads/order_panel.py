@@ -153,9 +153,9 @@ class OrderPanel(QWidget):
 
     def show_device(self, designator: str) -> None:
         """Turns to a motor and works out what to do next."""
-        look = self.session.look
-        device, part = look.device(designator), look.part_of(designator)
-        self.device, self.where = designator, order_at_driver(look, designator)
+        queries = self.session.queries
+        device, part = queries.device(designator), queries.part_of(designator)
+        self.device, self.where = designator, order_at_driver(queries, designator)
         self.words.setStyleSheet(f"font-size: {looks.px(20)}px; font-weight: bold;")
         usable = self.where is not None and device is not None
         for widget in (self.crossing, *self.answers, self.anew):
@@ -178,7 +178,7 @@ class OrderPanel(QWidget):
             self._say(order, self.step)
         else:
             self.step = None
-            self.three = next_three(order, open_windings(look, designator), device.trials)
+            self.three = next_three(order, open_windings(queries, designator), device.trials)
             pair = (
                 dict(zip(self.three.exchange, self.three.exchange[::-1], strict=True))
                 if (self.three.exchange)
@@ -240,7 +240,7 @@ class OrderPanel(QWidget):
         self.session.apply(words, lambda machine: self._exchanged(machine, port, first, second))
 
     def _exchange_leads(self, device: str, first: str, second: str) -> None:
-        part = self.session.look.part_of(device)
+        part = self.session.queries.part_of(device)
         port = leads_port(part) if part else None
         if port is not None:
             ref = PortRef(device=device, port=port.id)
@@ -250,16 +250,16 @@ class OrderPanel(QWidget):
             )
 
     def _exchanged(self, machine: Machine, port: PortRef, first: int, second: int) -> Machine:
-        look = self.session.look
-        found = look.port(port)
+        queries = self.session.queries
+        found = queries.port(port)
         functions = ("phase A+", "phase A-", "phase B+", "phase B-")
         pins = [
             next(pin.id for pin in (found.pins if found else ()) if pin.function == function)
             for function in (functions[first], functions[second])
         ]
         ref = PinRef(device=port.device, port=port.port, pin=pins[0])
-        for step in steps_from(look, ref):
-            hookup = look.hookup(step.hookup)
+        for step in steps_from(queries, ref):
+            hookup = queries.hookup(step.hookup)
             if hookup is not None:
                 side = "a" if hookup.a == port else "b"
                 return exchange_pins(machine, hookup.id, side, pins[0], pins[1])

@@ -32,7 +32,7 @@ from vervain.edits.measurement_edits import (
     set_coils,
 )
 from vervain.leads.datasheet import Datasheet
-from vervain.leads.identification import Finding, find, in_words, what_follows
+from vervain.leads.identification import Finding, conclusions, find, hypotheses_in_words
 from vervain.leads.merge import mergeable
 from vervain.leads.motors import (
     datasheet_of,
@@ -221,17 +221,17 @@ class LeadsStage(QWidget):
 
     def refresh(self) -> None:
         """Turns to the selected motor and asks the finder, if anything changed."""
-        session, look = self.session, self.session.look
+        session, queries = self.session, self.session.queries
         chosen = session.selection.device
-        if chosen is not None and chosen in mergeable(look):
+        if chosen is not None and chosen in mergeable(queries):
             self._show_merge(chosen)
             return
         if self.body.currentWidget() is self.merge_page:
             self.body.setCurrentWidget(self.scroller)
-        motors = measurable(look)
+        motors = measurable(queries)
         before = self.question.device if self.question else None
         names = [name for name in (session.selection.device, before) if name in motors]
-        device = look.device(names[0] if names else motors[0]) if motors else None
+        device = queries.device(names[0] if names else motors[0]) if motors else None
         for widget in (self.left, self.circle, self.beliefs, self.result):
             widget.setEnabled(device is not None)
         if device is None:
@@ -241,10 +241,12 @@ class LeadsStage(QWidget):
             self.line.say("No motor to measure.", "Add one with Ctrl+Shift+A.")
             return
         name = device.designator
-        part = look.part_of(name)
+        part = queries.part_of(name)
         two_phase = part is not None and part.stepper is not None and part.stepper.phases == 2
         self.wrong.show()
-        several = part is not None and two_phase and len(leads_of(look, name)) > LEADS_OF_TWO_COILS
+        several = (
+            part is not None and two_phase and len(leads_of(queries, name)) > LEADS_OF_TWO_COILS
+        )
         self.using.setVisible(several)
         if self.using.isChecked() and not several:
             self.using.setChecked(False)
@@ -254,9 +256,9 @@ class LeadsStage(QWidget):
             self.use.show_device(name)
         question = Question(
             device=name,
-            leads=leads_of(look, name),
+            leads=leads_of(queries, name),
             readings=device.readings,
-            datasheet=datasheet_of(look, name),
+            datasheet=datasheet_of(queries, name),
             meter=session.machine.meter,
         )
         self._say(name, device.name, device.coils)
@@ -264,7 +266,7 @@ class LeadsStage(QWidget):
         self.keep.setVisible(measuring and bool(self.finding and self.finding.verdict))
         self.forget.setVisible(bool(device.coils) and measuring)
         is_known = bool(device.coils) or (self.finding is not None and self.finding.verdict)
-        self.printed.setVisible(measuring and not is_known and bool(printed_coils(look, name)))
+        self.printed.setVisible(measuring and not is_known and bool(printed_coils(queries, name)))
         if question != self.question:
             if self.question is None or question.device != self.question.device:
                 self.correcting = self.against_body = None
@@ -277,7 +279,7 @@ class LeadsStage(QWidget):
 
     def _show_merge(self, name: str) -> None:
         """Shows the colour merge of a device that is no motor."""
-        device = self.session.look.device(name)
+        device = self.session.queries.device(name)
         self.question = self.finding = None
         for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
             button.hide()
@@ -295,7 +297,7 @@ class LeadsStage(QWidget):
         question = self.question
         if question is None or not self.printed.isVisible():
             return
-        coils = printed_coils(self.session.look, question.device)
+        coils = printed_coils(self.session.queries, question.device)
         self.session.apply(
             f"Coils of {question.device} as printed, not measured",
             lambda machine: set_coils(machine, question.device, coils, printed=True),
@@ -312,7 +314,7 @@ class LeadsStage(QWidget):
             rest = "How its windings are used; U goes back to the meter."
         elif coils:
             rest = f"Measured coils are kept: {_coils(coils)}."
-            device = self.session.look.device(name)
+            device = self.session.queries.device(name)
             if device is not None and device.coils_printed:
                 rest = f"As printed, not measured: {_coils(coils)}. The meter decides."
         elif self.finding is not None and self.finding.verdict is not None:
@@ -326,11 +328,11 @@ class LeadsStage(QWidget):
         if question != self.question:
             return
         self.finding = finding
-        device = self.session.look.device(question.device)
+        device = self.session.queries.device(question.device)
         if device is not None:
             self._say(question.device, device.name, device.coils)
         self.field.setEnabled(self._asked() is not None or bool(question.readings))
-        part = self.session.look.part_of(question.device)
+        part = self.session.queries.part_of(question.device)
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
         self.circle.show_state(question.leads, colours, question.readings, finding, self._asked())
@@ -339,9 +341,9 @@ class LeadsStage(QWidget):
         done = "Settled" if finding.is_settled else "Undecided"
         words = f"Reading {number}: probe" if self._asked() else done
         self.step.setText(words if self.correcting is None else f"Correct {self.correcting + 1}:")
-        self.beliefs.show_rows(in_words(finding)[:SHOWN_BELIEFS])
+        self.beliefs.show_rows(hypotheses_in_words(finding)[:SHOWN_BELIEFS])
         self.keep.setVisible(finding.verdict is not None and self._is_measuring())
-        self.result.setText("\n".join(what_follows(finding, question.datasheet)))
+        self.result.setText("\n".join(conclusions(finding, question.datasheet)))
         self.hint.setText(
             "Touch both and type what the meter shows. Backspace takes the last one back, B probes "
             "against the body, Up goes to the list."

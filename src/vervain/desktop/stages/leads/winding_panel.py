@@ -205,14 +205,14 @@ class UsePanel(QWidget):
 
     def show_device(self, designator: str) -> None:
         """Turns to a motor."""
-        look = self.session.look
+        queries = self.session.queries
         if designator != self.device:
             self.at = 0
         self.device = designator
-        device, part = look.device(designator), look.part_of(designator)
+        device, part = queries.device(designator), queries.part_of(designator)
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
-        phases, uses = phases_of(look, designator), uses_of(look, designator)
+        phases, uses = phases_of(queries, designator), uses_of(queries, designator)
         coils = tuple((coil[0], coil[-1]) for coil in (device.coils if device else ()))
         tests = device.series_tests if device else ()
         self.test = next_test(coils, tests) if phases is None else None
@@ -227,11 +227,11 @@ class UsePanel(QWidget):
             self._say_what_is_missing(designator, len(port.pins) if port else 0)
             return
         self.at = min(self.at, len(uses) - 1)
-        wired = wired_use(look, designator)
+        wired = wired_use(queries, designator)
         self.table.show_uses(uses, wired, self.at)
         plan = plan_of(phases, uses[self.at].kind) if phases else None
         self.picture.show_plan(plan, colours)
-        use = motor_use(look, designator)
+        use = motor_use(queries, designator)
         if wired is not None and use is not None:
             ohms, henry, amps, volts = figures(use)
             self.words.setText(f"Wired: {wired}. {amps} RMS, {ohms}, {henry}, {volts} a phase.")

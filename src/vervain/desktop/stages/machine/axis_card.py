@@ -39,7 +39,7 @@ class AxisFacts:
 
     def show(self) -> None:
         """Fills the card."""
-        axis = self.session.look.axis(self.id)
+        axis = self.session.queries.axis(self.id)
         if axis is None:
             return
         self.card.title.setText(f"{axis.id}  {axis.name}")
@@ -66,7 +66,7 @@ class AxisFacts:
         self._choice("Homing is set", HOMINGS, axis.homing, self._take_homing)
         self._choice("No end", YES_NO, YES_NO[axis.endless], partial(self._take_flag, "endless"))
         self._choice("Upright", YES_NO, YES_NO[axis.vertical], partial(self._take_flag, "vertical"))
-        for name, value in derived_facts(self.session.look, self.id):
+        for name, value in derived_facts(self.session.queries, self.id):
             self.card.row(name, value)
 
     def _choice(
@@ -176,10 +176,10 @@ class AxisFacts:
 
     def _drivers(self, axis: Axis) -> list[tuple[str, Option]]:
         """The drivers of the axis's motors that have microsteps to set."""
-        look, found = self.session.look, {}
+        queries, found = self.session.queries, {}
         for motor in axis.drives:
-            for driver in drivers_of(look, motor):
-                part = look.part_of(driver)
+            for driver in drivers_of(queries, motor):
+                part = queries.part_of(driver)
                 option = part.option("microsteps") if part else None
                 if option is not None and option.choices:
                     found[driver] = option
@@ -201,5 +201,5 @@ class AxisFacts:
             named = ", ".join(driver for driver, _ in drivers)
             self.session.apply(f"Microsteps of {named}: {text}", edit)
 
-        chosen = str(self.session.look.setting(first, "microsteps"))
+        chosen = str(self.session.queries.setting(first, "microsteps"))
         self._choice("Microsteps", option.choices, chosen, take)

@@ -64,7 +64,7 @@ class LaneActs:
     def mirror(self) -> None:
         """A second motor, mirrored, on the selected axis or the axis of the selected motor."""
         chosen = self.session.selection
-        axis = self.session.look.axis_of(chosen.device) if chosen.device else None
+        axis = self.session.queries.axis_of(chosen.device) if chosen.device else None
         axis_id = axis.id if axis is not None else chosen.axis
         if axis_id is None:
             self.session.say("Select an axis or its motor to mirror the motor.")
@@ -90,10 +90,12 @@ class LaneActs:
             )
 
     def _neighbours(self, device: str) -> tuple[str, ...]:
-        axis = self.session.look.axis_of(device)
+        axis = self.session.queries.axis_of(device)
         if axis is not None:
             return next((names for names in (axis.drives, axis.also) if device in names), ())
-        return next((names for _, names in lane_devices(self.session.look) if device in names), ())
+        return next(
+            (names for _, names in lane_devices(self.session.queries) if device in names), ()
+        )
 
     def remove(self) -> None:
         """Takes the selected device or axis out; the devices of an axis stay."""

@@ -42,7 +42,7 @@ class LaneHand(QObject):
         """The designator of what is in hand, or the one that it would get."""
         if self.device is not None or self.part is None:
             return self.device or ""
-        return free_name(self.part.letter, self.session.look.devices())
+        return free_name(self.part.letter, self.session.queries.devices())
 
     def take_part(self, part: Part) -> None:
         """Takes a part from the shelf; it aims at the place that asked for it, if it fits."""
@@ -53,7 +53,7 @@ class LaneHand(QObject):
 
     def take_device(self, designator: str) -> None:
         """Takes a device out of its place, to put it into another."""
-        part = self.session.look.part_of(designator)
+        part = self.session.queries.part_of(designator)
         if part is None:
             return
         self.part, self.device = part, designator
@@ -67,7 +67,7 @@ class LaneHand(QObject):
         self.changed.emit()
 
     def _machine_changed(self) -> None:
-        if self.device is not None and self.session.look.device(self.device) is None:
+        if self.device is not None and self.session.queries.device(self.device) is None:
             self.drop()
         elif self.target is not None and self.target not in self.offered():
             self.target = next(iter(self.offered()), None)
@@ -76,13 +76,13 @@ class LaneHand(QObject):
         """The places that can take what is in hand: empty roles first, then more room on axes,
         then the lane of its kind.
         """
-        part, look = self.part, self.session.look
+        part, queries = self.part, self.session.queries
         if part is None:
             return ()
         empty: list[Place] = []
         more: list[Place] = []
-        for axis_id in look.axes():
-            axis = look.axis(axis_id)
+        for axis_id in queries.axes():
+            axis = queries.axis(axis_id)
             if axis is None:
                 continue
             empty += [

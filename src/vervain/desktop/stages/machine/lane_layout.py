@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF
 
 from vervain.model.axis import Axis
 from vervain.queries.axis_places import LANE_TITLES, Place, lane_devices, places_of_axis
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 LEFT, RIGHT, GAP, EDGE = 84.0, 14.0, 8.0, 8.0
 CARD, CARD_WIDE, CARD_HEIGHT, THIN_HEIGHT = 100.0, 148.0, 34.0, 24.0
@@ -74,19 +74,19 @@ class Lanes:
         return next((card for card in self.cards() if card.place == place), None)
 
 
-def lay_out(look: Look, width: float, scale: float, offered: tuple[Place, ...] = ()) -> Lanes:
+def lay_out(queries: Queries, width: float, scale: float, offered: tuple[Place, ...] = ()) -> Lanes:
     """The lanes of a machine in a width, with the places `offered` to what is in hand."""
     lanes = Lanes()
     top = 0.0
-    for axis_id in look.axes():
-        axis = look.axis(axis_id)
+    for axis_id in queries.axes():
+        axis = queries.axis(axis_id)
         if axis is None:
             continue
         own = tuple(place for place in offered if place.axis == axis_id)
         lane = _axis_lane(axis, own, QRectF(0, top, width, 0), scale)
         lanes.axes.append(lane)
         top = lane.band.bottom()
-    for title, names in lane_devices(look):
+    for title, names in lane_devices(queries):
         own = tuple(place for place in offered if place.lane == title)
         group = _group_lane(title, names, own, QRectF(0, top, width, 0), scale)
         lanes.groups.append(group)

@@ -227,14 +227,14 @@ class LanePainter:
         self._two_lines(painter, box, title, note, "accent" if strong else "faded", None)
 
     def _has_motor(self, place: Place) -> bool:
-        axis = self.session.look.axis(place.axis or "")
+        axis = self.session.queries.axis(place.axis or "")
         return bool(axis and axis.drives)
 
     def _device_card(self, painter: QPainter, card: Card, aimed: bool) -> None:
         """A device: its designator and role or name, its part, its lead colours, its findings."""
-        look = self.session.look
+        queries = self.session.queries
         name = card.place.device or ""
-        device, part = look.device(name), look.part_of(name)
+        device, part = queries.device(name), queries.part_of(name)
         if device is None or part is None:
             return
         chosen = self.is_chosen(card.place)
@@ -244,7 +244,7 @@ class LanePainter:
         )
         painter.setBrush(looks.colour("wash" if chosen or aimed else "paper"))
         painter.drawRoundedRect(card.box.adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
-        stripes = list(lead_colours(look, name))[:MOST_STRIPES]
+        stripes = list(lead_colours(queries, name))[:MOST_STRIPES]
         right = card.box.right() - looks.px(6)
         thin = card.box.height() < looks.px(30)
         middle = card.box.center().y() if thin else card.box.top() + looks.px(11)
@@ -258,7 +258,7 @@ class LanePainter:
         if role:
             title, note = role, part.title.split(",")[0].lower()
         elif card.place.role == "drive":
-            driver = next(iter(drivers_of(look, name)), "no driver")
+            driver = next(iter(drivers_of(queries, name)), "no driver")
             title, note = (driver if thin else ""), f"{note}, {driver}"
         elif card.place.role is not None:
             title, note = "", device.name
@@ -306,14 +306,14 @@ class LanePainter:
 
     def _figures(self, painter: QPainter, lane: AxisLane) -> None:
         """Steps per unit and speed at the left; the step rate against its limit at the right."""
-        look = self.session.look
+        queries = self.session.queries
         box = lane.figures
         end = box.right()
-        rate = next(iter(shares(look, lane.axis.id)), None)
+        rate = next(iter(shares(queries, lane.axis.id)), None)
         if rate is not None and rate.unit == "Hz":
             end = self._rate(painter, box, rate.value, rate.limit) - looks.px(14)
         left = box.left()
-        pieces = figures_line(look, lane.axis.id)
+        pieces = figures_line(queries, lane.axis.id)
         wide = sum(QFontMetricsF(looks.font(11.5, bold=b)).horizontalAdvance(t) for t, b in pieces)
         if len(pieces) > 1 and wide > end - left:
             pieces = pieces[1:]

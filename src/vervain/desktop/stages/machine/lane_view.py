@@ -60,7 +60,7 @@ class LanesView(QAbstractScrollArea):
         if viewport is None or bar is None:
             return
         offered = self.hand.offered()
-        self.lanes = lay_out(self.session.look, viewport.width(), looks.scale, offered)
+        self.lanes = lay_out(self.session.queries, viewport.width(), looks.scale, offered)
         bar.setRange(0, max(0, round(self.lanes.height) - viewport.height()))
         bar.setPageStep(viewport.height())
         bar.setSingleStep(looks.px(24))

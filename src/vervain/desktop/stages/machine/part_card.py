@@ -42,8 +42,8 @@ def pin_facts(pin: Pin) -> str:
 def places_for(session: Session, part: Part) -> list[str]:
     """The empty places of the machine that a part can fill, in words."""
     found: list[Place] = []
-    for axis_id in session.look.axes():
-        axis = session.look.axis(axis_id)
+    for axis_id in session.queries.axes():
+        axis = session.queries.axis(axis_id)
         found += [
             place
             for place in (places_of_axis(axis) if axis else ())

@@ -169,7 +169,7 @@ class MachineStage(QWidget):
             self.line.say("Describing a part.", "Compare the drawn plug with the thing itself.")
             return
         chosen = session.selection
-        axis = session.look.axis_of(chosen.device) if chosen.device else None
+        axis = session.queries.axis_of(chosen.device) if chosen.device else None
         self.buttons["Copy"].setVisible(bool(chosen.device or chosen.axis) and hand.is_empty)
         motor = axis is not None and chosen.device in axis.drives
         self.buttons["Mirror the motor"].setVisible(
@@ -188,17 +188,17 @@ class MachineStage(QWidget):
             self._say_what_is_missing()
 
     def _say_what_is_missing(self) -> None:
-        session, look = self.session, self.session.look
+        session, queries = self.session, self.session.queries
         found = session.findings(lambda f: home_stage(f) == "Machine")
         if found:
             more = f" {len(found)} findings at the right." if len(found) > 1 else ""
             self.line.say(found[0].consequence + ".", found[0].sentence + more)
             return
-        axes = [axis for name in look.axes() if (axis := look.axis(name))]
+        axes = [axis for name in queries.axes() if (axis := queries.axis(name))]
         if not axes:
             self.line.say("No axis yet.", "A adds one; parts come from the shelf at the left.")
             return
         empty = [p for axis in axes for p in places_of_axis(axis) if p.device is None]
-        words = f"{len(axes)} axes, {len(look.devices())} devices."
+        words = f"{len(axes)} axes, {len(queries.devices())} devices."
         rest = "Enter on an empty place finds parts for it." if empty else "Every place is filled."
         self.line.say(words, rest)

@@ -14,7 +14,7 @@ from vervain.ports.alternates import displaced_by, drop_alternate, is_in, swap_i
 
 def show_direction(card: FactRows, session: Session, motor: str) -> None:
     """Which way a motor turns, and how it is turned round."""
-    now = direction_of(session.look, motor)
+    now = direction_of(session.queries, motor)
     if now is None:
         return
 
@@ -27,14 +27,14 @@ def show_direction(card: FactRows, session: Session, motor: str) -> None:
 
 def show_swaps(card: FactRows, session: Session, device: str, port: str | None) -> None:
     """What can take over a port of the device, or which port it can take over, with the act."""
-    for item in session.look.alternates():
+    for item in session.queries.alternates():
         if item.device != device and (item.port.device, item.port.port) != (device, port):
             continue
         where = f"{item.port.device} {item.port.port}"
-        if is_in(session.look, item):
+        if is_in(session.queries, item):
             card.row("Taken over", f"{item.device} is in {where}")
             continue
-        others = " and ".join(displaced_by(session.look, item)) or "nothing"
+        others = " and ".join(displaced_by(session.queries, item)) or "nothing"
         card.row("Can take over", f"{item.device} in {where}, from {others}")
         _button(card, f"Swap {item.device} in  W", partial(_swap, session, item))
         _button(card, "No alternate any more", partial(_drop, session, item))

@@ -38,8 +38,8 @@ class BoardKeys:
             Qt.Key.Key_Z: view.look_closer,
         }
         self.always = {
-            Qt.Key.Key_Delete: carrier.take_off,
-            Qt.Key.Key_Backspace: carrier.take_off,
+            Qt.Key.Key_Delete: carrier.unplug,
+            Qt.Key.Key_Backspace: carrier.unplug,
             Qt.Key.Key_Space: view.session.card_wanted.emit,
         }
         self.zooms = {"+": 1.15, "=": 1.15, "-": 1 / 1.15}
@@ -60,7 +60,7 @@ class BoardKeys:
         elif key in ENTER and view.session.in_hand is None:
             view.carrier.pick_up()
         elif key in ENTER:
-            view.carrier.put_down(complete=not control)
+            view.carrier.plug_in(complete=not control)
         elif key == Qt.Key.Key_Escape and view.session.in_hand is not None:
             view.pointer = None
             view.session.take_in_hand(None)

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Option, Part, Port
 from vervain.ports.occupancy import boards, lying_part, place_name
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 # Widths to try where the boards are wider than the view; under the last the view scrolls.
 NARROWER_PINS = (25, 24, 23, 22)
@@ -135,12 +135,12 @@ class Picture:
 
 
 def lay_out(
-    look: Look, width: float, scale: float, zoom: float = 1.0, only: str | None = None
+    queries: Queries, width: float, scale: float, zoom: float = 1.0, only: str | None = None
 ) -> Picture:
     """The boards in rows, controllers first, for a view of a width in pixels; or one of them."""
     sizes = Sizes.at(scale * zoom)
-    shown = boards(look) if only is None else (only,)
-    parts = {name: part for name in shown if (part := lying_part(look, name)) is not None}
+    shown = boards(queries) if only is None else (only,)
+    parts = {name: part for name in shown if (part := lying_part(queries, name)) is not None}
     # A turned board keeps its scale.
     sides = [max(b.width_mm, b.height_mm) for part in parts.values() if (b := part.board)]
     widest = max(sides, default=200)
@@ -154,7 +154,7 @@ def lay_out(
         made = _boards_of(parts, px_per_mm, sizes)
     picture = Picture(width=width)
     left, top, row_height = margin, 10.0, 0.0
-    places = {board.device: place_name(look, board.device) for board in made}
+    places = {board.device: place_name(queries, board.device) for board in made}
     several, here = len(set(places.values())) > 1, None
     for board in made:
         if several and places[board.device] != here:

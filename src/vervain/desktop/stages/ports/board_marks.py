@@ -11,16 +11,16 @@ from vervain.desktop.theme import looks
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import is_shared_pin, steps_from
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 
 CENTRE = Qt.AlignmentFlag.AlignCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
-def paint_mark(painter: QPainter, mark: MarkShape, device: str, look: Look) -> None:
+def paint_mark(painter: QPainter, mark: MarkShape, device: str, queries: Queries) -> None:
     """A jumper or a row of switches as it is to stand, with its name and what it stands at."""
     drawn = mark.option.drawn
-    value = str(look.setting(device, mark.option.id))
+    value = str(queries.setting(device, mark.option.id))
     if drawn is None:
         return
     position = drawn.positions.get(value, "")
@@ -121,15 +121,17 @@ def paint_slot(painter: QPainter, shape: PortShape, module: str, turned: bool) -
     painter.drawText(body, CENTRE, module)
 
 
-def paint_shared(painter: QPainter, board: BoardShape, look: Look, chosen: PortRef | None) -> None:
+def paint_shared(
+    painter: QPainter, board: BoardShape, queries: Queries, chosen: PortRef | None
+) -> None:
     """Thin arcs between ports that share a pin of the processor, and between parallel sockets."""
-    part = look.part_of(board.device)
+    part = queries.part_of(board.device)
     shapes = {shape.ref.port: shape for shape in board.ports}
     for element in part.inside if part else ():
         if not isinstance(element, Bridge) or not element.name:
             continue
         pins = [PinRef(device=board.device, port=port, pin=pin) for port, pin in element.pins]
-        used = [pin for pin in pins if steps_from(look, pin) and not is_shared_pin(look, pin)]
+        used = [pin for pin in pins if steps_from(queries, pin) and not is_shared_pin(queries, pin)]
         points = [point for pin in pins if (point := _inner_end(shapes, pin)) is not None]
         is_bad = len({pin.port for pin in used}) > 1
         is_chosen = chosen is not None and chosen in {pin.port_ref for pin in pins}

@@ -20,8 +20,8 @@ from vervain.ports.occupancy import (
     seen_at,
     who_sits_at,
 )
-from vervain.queries.connectivity import ways_from
-from vervain.queries.look import Look
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
 
 # How many lines a pin's text has when it is looked at closely.
 CLOSE_LINES = 4
@@ -31,7 +31,7 @@ CLOSE_LINES = 4
 class Scene:
     """What the painting depends on besides the machine."""
 
-    look: Look
+    queries: Queries
     fits: dict[PortRef, Fit] = field(default_factory=dict)
     carrying: bool = False
     carried: str | None = None
@@ -67,8 +67,8 @@ def paint_board(painter: QPainter, board: BoardShape, scene: Scene, seen: QRectF
     _paint_holes(painter, board.outline)
     _paint_title(painter, board, scene)
     for mark in board.marks:
-        paint_mark(painter, mark, board.device, scene.look)
-    paint_shared(painter, board, scene.look, scene.selected_port)
+        paint_mark(painter, mark, board.device, scene.queries)
+    paint_shared(painter, board, scene.queries, scene.selected_port)
     for port in board.ports:
         if port.frame.intersects(seen):
             paint_port(painter, port, scene)
@@ -84,7 +84,7 @@ def _paint_holes(painter: QPainter, outline: QRectF) -> None:
 
 
 def _paint_title(painter: QPainter, board: BoardShape, scene: Scene) -> None:
-    device, part = scene.look.device(board.device), scene.look.part_of(board.device)
+    device, part = scene.queries.device(board.device), scene.queries.part_of(board.device)
     if device is None or part is None:
         return
     box = board.title
@@ -102,8 +102,8 @@ def _paint_title(painter: QPainter, board: BoardShape, scene: Scene) -> None:
     line.translate(0, looks.px(19))
     maker = f"{part.maker} {part.model}".strip()
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, elided(painter, maker, line.width()))
-    current = scene.look.setting(board.device, "current_peak_a")
-    microsteps = scene.look.setting(board.device, "microsteps")
+    current = scene.queries.setting(board.device, "current_peak_a")
+    microsteps = scene.queries.setting(board.device, "microsteps")
     if current is not None and microsteps is not None:
         line.translate(0, looks.px(16))
         text = elided(painter, f"{current:g} A peak, 1/{microsteps} step", line.width())
@@ -112,16 +112,16 @@ def _paint_title(painter: QPainter, board: BoardShape, scene: Scene) -> None:
 
 def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
     """A connector with its pins, its name and who sits there, or how what is carried fits."""
-    look = scene.look
+    queries = scene.queries
     fit = scene.fits.get(shape.ref)
-    conflict = is_conflict(look, shape.ref)
+    conflict = is_conflict(queries, shape.ref)
     is_target = scene.target == shape.ref
     offered = fit is not None and fit.verdict != "does not fit"
     fades = scene.carrying and not offered and not conflict and not is_target
     _paint_frame(painter, shape, scene, fit, conflict)
     if is_slot(shape.port):
-        seated = who_sits_at(look, shape.ref)
-        turned = any(is_turned_round(look, shape.ref, name) for name in seated)
+        seated = who_sits_at(queries, shape.ref)
+        turned = any(is_turned_round(queries, shape.ref, name) for name in seated)
         paint_slot(painter, shape, " ".join(seated), turned)
     else:
         _paint_plain(painter, shape, scene, fades, conflict)
@@ -224,9 +224,9 @@ def _paint_pin(
         draw_bar(painter, bar, scene.ghosts[ref], faded=True, dashed=True)
         return
     if scene.far_colours:
-        codes = far_colours(scene.look, ref)
+        codes = far_colours(scene.queries, ref)
     else:
-        codes = tuple(item.colour for item in seen_at(scene.look, ref))
+        codes = tuple(item.colour for item in seen_at(scene.queries, ref))
     if len(codes) > 1:
         draw_split(painter, bar, list(codes[:3]), hatched=conflict, faded=fades)
     elif codes:
@@ -248,7 +248,7 @@ def _paint_pin_text(
     if pin is None:
         return
     if box.height() >= looks.px(CLOSE_LINES * 12):
-        _paint_close(painter, shape, ref, box, scene.look)
+        _paint_close(painter, shape, ref, box, scene.queries)
         return
     font = looks.font(9.5)
     painter.setFont(font)
@@ -266,16 +266,20 @@ def _paint_pin_text(
     painter.drawText(box, flags, text)
 
 
-def _paint_close(painter: QPainter, shape: PortShape, ref: PinRef, box: QRectF, look: Look) -> None:
+def _paint_close(
+    painter: QPainter, shape: PortShape, ref: PinRef, box: QRectF, queries: Queries
+) -> None:
     """What one wants to know of a pin from close by: its name, what it is, where it leads to."""
     pin = shape.port.pin(ref.pin)
     if pin is None:
         return
     number = [other.id for other in shape.port.pins].index(ref.pin) + 1
-    named = labels(look)
-    leads = [entry for seen in seen_at(look, ref) if (entry := named.get((seen.hookup, seen.row)))]
-    ends = [way.end for way in ways_from(look, ref)]
-    far = [f"{end.device} {there.text}" for end in ends if (there := look.pin(end))]
+    named = labels(queries)
+    leads = [
+        entry for seen in seen_at(queries, ref) if (entry := named.get((seen.hookup, seen.row)))
+    ]
+    ends = [way.end for way in paths_from(queries, ref)]
+    far = [f"{end.device} {there.text}" for end in ends if (there := queries.pin(end))]
     lines = [
         f"{pin.text} · pin {number}",
         pin.function,
@@ -329,22 +333,22 @@ def _paint_label(
 def _label_words(shape: PortShape, scene: Scene, fit: Fit | None) -> tuple[str, str]:
     proposed = scene.proposed.get(shape.ref)
     if proposed is not None:
-        device = scene.look.device(proposed)
+        device = scene.queries.device(proposed)
         return f"{proposed}?", device.name if device else ""
     if scene.carrying and fit is not None and fit.verdict != "does not fit":
         if scene.target == shape.ref and scene.carried:
-            device = scene.look.device(scene.carried)
+            device = scene.queries.device(scene.carried)
             return scene.carried, device.name if device else ""
         return ("fits with", fit.needs) if fit.verdict == "fits with" else ("fits", "")
-    names = who_sits_at(scene.look, shape.ref)
+    names = who_sits_at(scene.queries, shape.ref)
     if not names:
         return "", ""
-    device = scene.look.device(names[0])
-    waiting = alternates_at(scene.look, shape.ref)
+    device = scene.queries.device(names[0])
+    waiting = alternates_at(scene.queries, shape.ref)
     if len(names) == 1:
         second = f"or {', '.join(waiting)}" if waiting else device.name if device else ""
         return names[0], second
-    if is_conflict(scene.look, shape.ref):
+    if is_conflict(scene.queries, shape.ref):
         return " ".join(names), f"{len(names)} devices"
-    switches = all((p := scene.look.part_of(n)) and p.kind == "switch" for n in names)
+    switches = all((p := scene.queries.part_of(n)) and p.kind == "switch" for n in names)
     return " ".join(names), "in series" if switches else ""

@@ -28,8 +28,8 @@ from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.stages.ports.board_keys import BoardKeys
 from vervain.desktop.stages.ports.board_layout import Picture, PortShape, lay_out
 from vervain.desktop.stages.ports.board_painting import Scene, paint_board, paint_caption
-from vervain.desktop.stages.ports.carrying import Carrier
-from vervain.desktop.stages.ports.filling import Filler
+from vervain.desktop.stages.ports.carrying import PlugDrag
+from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.theme import looks
 from vervain.harness.labels import labels
 from vervain.model.colours import colour_words
@@ -47,12 +47,12 @@ class BoardsView(QAbstractScrollArea):
 
     settings_wanted = pyqtSignal()
 
-    def __init__(self, session: Session, filler: Filler) -> None:
+    def __init__(self, session: Session, filler: PlacementController) -> None:
         super().__init__()
         self.session, self.filler = session, filler
-        self.carrier = Carrier(session)
+        self.carrier = PlugDrag(session)
         self.picture = Picture()
-        self.scene = Scene(session.look)
+        self.scene = Scene(session.queries)
         self.fits: tuple[Fit, ...] = ()
         self.zoom = 1.0
         self.far_colours = False
@@ -82,13 +82,13 @@ class BoardsView(QAbstractScrollArea):
             return
         viewport = self.viewport()
         width = viewport.width() if viewport else 700
-        look = self.session.look
-        parts = tuple(lying_part(look, name) for name in boards(look))
-        places = tuple(place_name(look, name) for name in boards(look))
-        made_from = (boards(look), parts, places, width, looks.scale, self.zoom)
+        queries = self.session.queries
+        parts = tuple(lying_part(queries, name) for name in boards(queries))
+        places = tuple(place_name(queries, name) for name in boards(queries))
+        made_from = (boards(queries), parts, places, width, looks.scale, self.zoom)
         if made_from != self._made_from:
             self._made_from = made_from
-            self.picture = lay_out(look, width, looks.scale, self.zoom)
+            self.picture = lay_out(queries, width, looks.scale, self.zoom)
         for bar, extent, page in (
             (self.verticalScrollBar(), self.picture.height, viewport.height() if viewport else 0),
             (self.horizontalScrollBar(), self.picture.width, width),
@@ -103,7 +103,7 @@ class BoardsView(QAbstractScrollArea):
         """Takes what is carried, selected and found into the scene."""
         session = self.session
         hand = session.in_hand
-        self.fits = ranked_fits(session.look, hand) if hand else ()
+        self.fits = ranked_fits(session.queries, hand) if hand else ()
         fits = {fit.host: fit for fit in self.fits}
         chosen = session.selection
         ghosts, proposed = self.filler.ghosts()
@@ -111,7 +111,7 @@ class BoardsView(QAbstractScrollArea):
             target = fits.get(session.target) if session.target else None
             ghosts = self._ghosts(hand, target)
         self.scene = Scene(
-            look=session.look,
+            queries=session.queries,
             fits=fits,
             carrying=hand is not None,
             carried=hand.device if hand else None,
@@ -135,7 +135,7 @@ class BoardsView(QAbstractScrollArea):
     def _ghosts(self, hand: PortRef | None, fit: Fit | None) -> dict[PinRef, str | None]:
         if hand is None or fit is None:
             return {}
-        port = self.session.look.port(hand)
+        port = self.session.queries.port(hand)
         found: dict[PinRef, str | None] = {}
         for ours, theirs in fit.pairs:
             pin = port.pin(ours) if port else None
@@ -164,7 +164,7 @@ class BoardsView(QAbstractScrollArea):
         if session.in_hand is None:
             self.pointer = None
         if session.in_hand is not None and session.target is None:
-            best = next(iter(ranked_fits(session.look, session.in_hand)), None)
+            best = next(iter(ranked_fits(session.queries, session.in_hand)), None)
             if best is not None and best.verdict != "does not fit":
                 self.show_port(best.host)
                 session.aim(best.host)
@@ -197,13 +197,13 @@ class BoardsView(QAbstractScrollArea):
         chosen = self.session.selection
         if chosen.device is None or chosen.port is not None:
             return ()
-        look = self.session.look
-        part = look.part_of(chosen.device)
+        queries = self.session.queries
+        part = queries.part_of(chosen.device)
         found: dict[PortRef, None] = {}
         for port in part.ports if part else ():
             if port.end == "device":
                 ref = PortRef(device=chosen.device, port=port.id)
-                found.update(dict.fromkeys(host_ports(look, ref)))
+                found.update(dict.fromkeys(host_ports(queries, ref)))
         return tuple(found)
 
     def _follow_selection(self) -> None:
@@ -258,7 +258,7 @@ class BoardsView(QAbstractScrollArea):
 
     def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
         """The card of what is carried: at the mouse, else above the port it would go into."""
-        device, port = self.session.look.device(hand.device), self.session.look.port(hand)
+        device, port = self.session.queries.device(hand.device), self.session.queries.port(hand)
         shape = self.picture.shape_of(self.session.target)
         if device is None or port is None:
             return
@@ -314,7 +314,7 @@ class BoardsView(QAbstractScrollArea):
         if self.session.in_hand is not None:
             if shape is not None:
                 self.session.aim(shape.ref)
-                self.carrier.put_down()
+                self.carrier.plug_in()
             return
         pin = self.picture.pin_at(point)
         self._pressed = (event.position(), pin.ref if pin else None)
@@ -331,7 +331,7 @@ class BoardsView(QAbstractScrollArea):
         conductor = None
         if pin is not None:
             seen = seen_at(
-                self.session.look, PinRef(device=shape.ref.device, port=shape.ref.port, pin=pin)
+                self.session.queries, PinRef(device=shape.ref.device, port=shape.ref.port, pin=pin)
             )
             conductor = (seen[0].hookup, seen[0].row) if seen else None
         self.session.select(
@@ -428,7 +428,7 @@ class BoardsView(QAbstractScrollArea):
         shape = self.picture.port_at(self._at(event.position()))
         if shape is not None:
             self.session.aim(shape.ref)
-            self.carrier.put_down()
+            self.carrier.plug_in()
             event.acceptProposedAction()
         self.pointer = None
 
@@ -450,19 +450,19 @@ class BoardsView(QAbstractScrollArea):
 
     def port_words(self, ref: PortRef) -> str:
         """What a port is, and while something is carried, why it fits or does not."""
-        port = self.session.look.port(ref)
+        port = self.session.queries.port(ref)
         fit = self.scene.fits.get(ref)
         if fit is not None:
             return f"{ref.port}: {fit.verdict}. {fit.reason}".strip()
-        names = ", ".join(who_sits_at(self.session.look, ref)) or "free"
+        names = ", ".join(who_sits_at(self.session.queries, ref)) or "free"
         return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
 
     def pin_words(self, ref: PinRef) -> str:
         """What a pin is, and what is joined to it: colour in words, and label."""
-        pin = self.session.look.pin(ref)
-        named = labels(self.session.look)
+        pin = self.session.queries.pin(ref)
+        named = labels(self.session.queries)
         joined = []
-        for seen in seen_at(self.session.look, ref):
+        for seen in seen_at(self.session.queries, ref):
             entry = named.get((seen.hookup, seen.row))
             words = colour_words(seen.colour) if seen.colour else "no colour given"
             joined.append(f"{words}, {entry.at_a}" if entry else words)

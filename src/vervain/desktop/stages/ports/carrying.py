@@ -10,13 +10,13 @@ from vervain.model.orientation import TURNS
 from vervain.ports.alternates import add_alternate, is_in, swap_in
 from vervain.ports.compatibility import hosts_of
 from vervain.ports.fit import Fit, fit
-from vervain.ports.plugging import put_down, take_off
+from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.connectivity import host_ports, occupants, steps_from
 
 
 def carried_port(session: Session, designator: str) -> PortRef | None:
     """The port of a device that is carried when the device is picked up: its plug or leads."""
-    part = session.look.part_of(designator)
+    part = session.queries.part_of(designator)
     ports = [p for p in (part.ports if part else ()) if p.end == "device" and hosts_of(p.kind)]
     plugs = [p for p in ports if p.kind != "feed in"] or ports
     return PortRef(device=designator, port=plugs[0].id) if plugs else None
@@ -27,12 +27,12 @@ def _jumper_stays(session: Session, target: PortRef, answer: Fit) -> str:
     if answer.option is None:
         return ""
     key, value = answer.option
-    if session.look.setting(target.device, key) == value:
+    if session.queries.setting(target.device, key) == value:
         return ""
     return f"{key} stays: what else is plugged in relies on it."
 
 
-class Carrier:
+class PlugDrag:
     """Carries plugs between the ports of a session's machine; every act is one undoable step."""
 
     def __init__(self, session: Session) -> None:
@@ -42,8 +42,8 @@ class Carrier:
         """Takes the plug in hand that sits in the selected port, or the selected device's own."""
         session = self.session
         ref = session.selection.port_ref
-        if ref is not None and (port := session.look.port(ref)) and port.end == "host":
-            seated = occupants(session.look, ref)
+        if ref is not None and (port := session.queries.port(ref)) and port.end == "host":
+            seated = occupants(session.queries, ref)
             if seated:
                 session.take_in_hand(seated[-1])
                 session.aim(ref)
@@ -60,26 +60,26 @@ class Carrier:
             return
         self.session.take_in_hand(port)
 
-    def put_down(self, complete: bool = True) -> None:
+    def plug_in(self, complete: bool = True) -> None:
         """Puts what is in hand into the port that is aimed at, with what it needs there."""
         session, hand, target = self.session, self.session.in_hand, self.session.target
         if hand is None or target is None:
             return
-        answer = fit(session.look, hand, target)
+        answer = fit(session.queries, hand, target)
         if not answer.pairs:
             session.say(f"{hand.device} does not go into {target.port}. {answer.reason}")
             return
-        if target in host_ports(session.look, hand):
+        if target in host_ports(session.queries, hand):
             session.take_in_hand(None)
             return
-        moved = bool(host_ports(session.look, hand))
+        moved = bool(host_ports(session.queries, hand))
         words = (
             f"{'Moved' if moved else 'Put'} {hand.device} {'to' if moved else 'into'} {target.port}"
         )
         whole = complete and answer.verdict == "fits with"
         if whole:
             words = f"{words} with {answer.needs}"
-        if session.apply(words, lambda m: put_down(m, hand, target, complete=complete)):
+        if session.apply(words, lambda m: plug_in(m, hand, target, complete=complete)):
             session.take_in_hand(None)
             session.select(Selection(device=hand.device))
             if answer.verdict != "fits":
@@ -99,9 +99,9 @@ class Carrier:
     def swap(self) -> None:
         """Swaps the alternate in that waits at the selected port, or that is selected."""
         session, chosen = self.session, self.session.selection
-        for item in session.look.alternates():
+        for item in session.queries.alternates():
             here = item.port == chosen.port_ref or item.device == chosen.device
-            if here and not is_in(session.look, item):
+            if here and not is_in(session.queries, item):
                 words = f"{item.device} takes over {item.port.device} {item.port.port}"
                 if session.apply(words, partial(swap_in, item=item)):
                     session.say(f"{words}. Its settings are set; see Settings.")
@@ -111,7 +111,7 @@ class Carrier:
     def reverse(self) -> None:
         """Turns the connector in the selected port round, first pin on last."""
         session, ref = self.session, self.session.selection.port_ref
-        for hookup in session.look.hookups_of(ref.device) if ref is not None else ():
+        for hookup in session.queries.hookups_of(ref.device) if ref is not None else ():
             if ref in (hookup.a, hookup.b) and ref is not None:
                 side = "a" if hookup.a == ref else "b"
                 words = f"The plug in {ref.device} {ref.port} turned round"
@@ -122,8 +122,8 @@ class Carrier:
     def lead_off(self) -> bool:
         """Takes the conductor at the selected pin off; it stays open."""
         session, pin = self.session, self.session.selection.pin_ref
-        steps = steps_from(session.look, pin) if pin is not None else ()
-        hookup = session.look.hookup(steps[-1].hookup) if steps else None
+        steps = steps_from(session.queries, pin) if pin is not None else ()
+        hookup = session.queries.hookup(steps[-1].hookup) if steps else None
         if pin is None or hookup is None:
             return False
         side = "a" if hookup.a == pin.port_ref else "b"
@@ -132,9 +132,9 @@ class Carrier:
 
     def join_bar(self, old: PinRef, new: PinRef) -> bool:
         """Moves the conductor at a pin into another pin of its port, beside what is there."""
-        look = self.session.look
-        steps = steps_from(look, old)
-        hookup = look.hookup(steps[-1].hookup) if steps else None
+        queries = self.session.queries
+        steps = steps_from(queries, old)
+        hookup = queries.hookup(steps[-1].hookup) if steps else None
         if hookup is None or old.port_ref != new.port_ref:
             self.session.say("A conductor can be joined to another pin of the same port.")
             return False
@@ -144,7 +144,7 @@ class Carrier:
             words, lambda m: move_pins(m, hookup.id, side, {old.pin: new.pin})
         )
 
-    def take_off(self) -> None:
+    def unplug(self) -> None:
         """Takes the lead off at the selected pin; else the plug that is in hand, or that sits in
         the selected port.
         """
@@ -153,20 +153,20 @@ class Carrier:
         if hand is None and session.selection.pin is not None and self.lead_off():
             return
         if hand is None and (ref := session.selection.port_ref) is not None:
-            seated = occupants(session.look, ref)
+            seated = occupants(session.queries, ref)
             hand = seated[-1] if seated else None
         if hand is None and session.selection.device is not None:
             hand = carried_port(session, session.selection.device)
         if hand is None:
             return
-        session.apply(f"Took {hand.device} off", lambda machine: take_off(machine, hand))
+        session.apply(f"Took {hand.device} off", lambda machine: unplug(machine, hand))
         session.take_in_hand(None)
 
     def turn(self, over: bool = False) -> None:
         """Turns the selected board a quarter clockwise, or over, to how it lies on the bench."""
         session = self.session
-        device = session.look.device(session.selection.device or "")
-        part = session.look.part(device.part) if device is not None else None
+        device = session.queries.device(session.selection.device or "")
+        part = session.queries.part(device.part) if device is not None else None
         if device is None or part is None or part.board is None:
             session.say("Select a board to turn it to how it lies.")
             return
@@ -184,16 +184,16 @@ class Carrier:
         """Moves the conductor at a pin to another pin of its port; if that is taken, they change
         places.
         """
-        look = self.session.look
-        steps = steps_from(look, old)
+        queries = self.session.queries
+        steps = steps_from(queries, old)
         if old.port_ref != new.port_ref or not steps:
             self.session.say("A conductor can be moved between the pins of one port.")
             return False
-        hookup = look.hookup(steps[0].hookup)
+        hookup = queries.hookup(steps[0].hookup)
         if hookup is None:
             return False
         side = "a" if hookup.a == old.port_ref else "b"
-        taken = steps_from(look, new)
+        taken = steps_from(queries, new)
         words = f"Pins {self._text(old)} and {self._text(new)} of {old.port} exchanged"
         if not taken:
             words = f"{old.port}: {self._text(old)} moved to {self._text(new)}"
@@ -208,12 +208,12 @@ class Carrier:
 
         def both(machine: Machine) -> Machine:
             machine = move_pins(machine, hookup.id, side, {old.pin: new.pin})
-            other = look.hookup(others)
+            other = queries.hookup(others)
             other_side = "a" if other is not None and other.a == new.port_ref else "b"
             return move_pins(machine, others, other_side, {new.pin: old.pin})
 
         return self.session.apply(words, both)
 
     def _text(self, ref: PinRef) -> str:
-        pin = self.session.look.pin(ref)
+        pin = self.session.queries.pin(ref)
         return pin.text if pin else ref.pin

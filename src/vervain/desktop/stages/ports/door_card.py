@@ -19,7 +19,7 @@ from vervain.harness.labels import labels
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Port
 from vervain.ports.occupancy import boards, seen_at, who_sits_at
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.tables.setting_row import SettingRow
 from vervain.tables.settings_sheet import settings_sheet
 
@@ -34,19 +34,19 @@ MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 
 def controllers(machine: Machine) -> tuple[str, ...]:
     """The devices that a door card is made for: every controller and relay module with ports."""
-    look = Look(machine)
+    queries = Queries(machine)
     kinds = ("controller", "relay module")
     return tuple(
         name
-        for name in boards(look)
-        if (part := look.part_of(name)) is not None and part.kind in kinds
+        for name in boards(queries)
+        if (part := queries.part_of(name)) is not None and part.kind in kinds
     )
 
 
 def write_door_card(machine: Machine, device: str, path: Path, paper: Paper = "a4") -> Path:
     """Writes the card of one device. Raises `FileProblem` where it cannot be written."""
-    look = Look(machine)
-    if device not in boards(look):
+    queries = Queries(machine)
+    if device not in boards(queries):
         raise FileProblem(str(path), f"{device} has no board with ports.")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -67,15 +67,17 @@ def write_door_card(machine: Machine, device: str, path: Path, paper: Paper = "a
     try:
         factor = writer.width() / WIDE
         painter.scale(factor, factor)
-        _draw(painter, look, machine, device, writer.height() / factor)
+        _draw(painter, queries, machine, device, writer.height() / factor)
     finally:
         painter.end()
         looks.change(*before)
     return path
 
 
-def _draw(painter: QPainter, look: Look, machine: Machine, device: str, height: float) -> None:
-    found, part = look.device(device), look.part_of(device)
+def _draw(
+    painter: QPainter, queries: Queries, machine: Machine, device: str, height: float
+) -> None:
+    found, part = queries.device(device), queries.part_of(device)
     title = f"{device}  {found.name if found else ''}"
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(19, bold=True))
@@ -88,7 +90,7 @@ def _draw(painter: QPainter, look: Look, machine: Machine, device: str, height: 
     words = f"{machine.name}{state} · {made}"
     painter.drawText(right, MIDDLE | int(Qt.AlignmentFlag.AlignRight), words)
     top = 34.0
-    picture = lay_out(look, WIDE, 1.0, only=device)
+    picture = lay_out(queries, WIDE, 1.0, only=device)
     room = height * 0.46
     shrink = min(1.0, WIDE / picture.width, room / picture.height)
     painter.save()
@@ -96,15 +98,15 @@ def _draw(painter: QPainter, look: Look, machine: Machine, device: str, height: 
     painter.scale(shrink, shrink)
     everything = QRectF(-100, -100, picture.width + 200, picture.height + 200)
     for board in picture.boards:
-        paint_board(painter, board, Scene(look), everything)
+        paint_board(painter, board, Scene(queries), everything)
     painter.restore()
-    _rows(painter, look, picture.boards[0], top + picture.height * shrink + 8, height - FOOT)
-    _foot(painter, look, device, height)
+    _rows(painter, queries, picture.boards[0], top + picture.height * shrink + 8, height - FOOT)
+    _foot(painter, queries, device, height)
 
 
-def _foot(painter: QPainter, look: Look, device: str, height: float) -> None:
+def _foot(painter: QPainter, queries: Queries, device: str, height: float) -> None:
     """What is set on the device itself, jumpers first, in one line."""
-    rows = [r for r in settings_sheet(look) if r.where == device and r.port is None]
+    rows = [r for r in settings_sheet(queries) if r.where == device and r.port is None]
     words = "   ·   ".join(f"{row.what}: {row.value}" for row in rows)
     box = QRectF(0, height - FOOT + 4, WIDE, FOOT - 6)
     painter.setPen(looks.colour("ink"))
@@ -112,13 +114,15 @@ def _foot(painter: QPainter, look: Look, device: str, height: float) -> None:
     painter.drawText(box, MIDDLE, elided(painter, words, box.width()))
 
 
-def _rows(painter: QPainter, look: Look, board: BoardShape, top: float, height: float) -> None:
+def _rows(
+    painter: QPainter, queries: Queries, board: BoardShape, top: float, height: float
+) -> None:
     """The used ports in columns; smaller where they would not fit the page."""
-    used = [shape.port for shape in board.ports if who_sits_at(look, shape.ref)]
+    used = [shape.port for shape in board.ports if who_sits_at(queries, shape.ref)]
     used += [
         shape.port
         for shape in board.ports
-        if shape.port not in used and _has_conductor(look, shape.ref, shape.port)
+        if shape.port not in used and _has_conductor(queries, shape.ref, shape.port)
     ]
     room = max(40.0, height - top - 6)
     columns = 3
@@ -131,16 +135,16 @@ def _rows(painter: QPainter, look: Look, board: BoardShape, top: float, height: 
     for number, port in enumerate(used):
         left = (number // per_column) * (width + GAP)
         box = QRectF(left, (number % per_column) * ROW, width, ROW)
-        _row(painter, look, PortRef(device=board.device, port=port.id), port, box)
+        _row(painter, queries, PortRef(device=board.device, port=port.id), port, box)
     painter.restore()
 
 
-def _has_conductor(look: Look, ref: PortRef, port: Port) -> bool:
+def _has_conductor(queries: Queries, ref: PortRef, port: Port) -> bool:
     pins = (PinRef(device=ref.device, port=ref.port, pin=pin.id) for pin in port.pins)
-    return any(seen_at(look, pin) for pin in pins)
+    return any(seen_at(queries, pin) for pin in pins)
 
 
-def _row(painter: QPainter, look: Look, ref: PortRef, port: Port, box: QRectF) -> None:
+def _row(painter: QPainter, queries: Queries, ref: PortRef, port: Port, box: QRectF) -> None:
     """A port: its name, who sits there, its pins with colour and label, what is set."""
     painter.setPen(looks.colour("rule"))
     painter.drawLine(box.topLeft(), box.topRight())
@@ -149,27 +153,27 @@ def _row(painter: QPainter, look: Look, ref: PortRef, port: Port, box: QRectF) -
     name = QRectF(box.left(), box.top(), 66, box.height() / 2)
     painter.drawText(name, MIDDLE, elided(painter, port.id, name.width()))
     painter.setFont(looks.font(10.5))
-    sits = who_sits_at(look, ref)
-    who = ", ".join(f"{n} {d.name}" for n in sits if (d := look.device(n)) is not None)
-    rows = [r for r in settings_sheet(look) if (r.device, r.port) == (ref.device, ref.port)]
+    sits = who_sits_at(queries, ref)
+    who = ", ".join(f"{n} {d.name}" for n in sits if (d := queries.device(n)) is not None)
+    rows = [r for r in settings_sheet(queries) if (r.device, r.port) == (ref.device, ref.port)]
     told = "; ".join(_said(r) for r in rows if r.group != "Outputs")
     upper = QRectF(box.left() + 70, box.top(), box.width() - 70, box.height() / 2)
     who = elided(painter, who, upper.width() * (0.5 if told else 1.0))
     painter.drawText(upper, MIDDLE, who)
     _told(painter, told, who, upper)
     if is_slot(port):
-        driver = [r for r in settings_sheet(look) if r.where in sits and r.group == "Drivers"]
+        driver = [r for r in settings_sheet(queries) if r.where in sits and r.group == "Drivers"]
         told = ";  ".join(map(_said, driver))
         _told(painter, told, "", box.adjusted(0, box.height() / 2, 0, 0))
         return
     painter.setPen(looks.colour("faded"))
     painter.setFont(looks.font(9.5))
     x = box.left()
-    names = labels(look)
+    names = labels(queries)
     y = box.top() + box.height() / 2
     for pin in port.pins:
-        for seen in seen_at(look, PinRef(device=ref.device, port=ref.port, pin=pin.id)):
-            hookup = look.hookup(seen.hookup)
+        for seen in seen_at(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id)):
+            hookup = queries.hookup(seen.hookup)
             label = names.get((seen.hookup, seen.row))
             side = hookup is not None and hookup.a == ref
             text = (label.at_a if side else label.at_b) if label else ""

@@ -9,7 +9,7 @@ from vervain.ports.auto_placement import Placement, Proposal, accept, plugs_to_p
 from vervain.ports.fit import fit
 
 
-class Filler(QObject):
+class PlacementController(QObject):
     """Asks for a proposal, keeps which of it is wanted, and carries it out as one step."""
 
     changed = pyqtSignal()
@@ -27,7 +27,7 @@ class Filler(QObject):
     @property
     def loose(self) -> int:
         """How many plugs could be placed."""
-        return len(plugs_to_place(self.session.look))
+        return len(plugs_to_place(self.session.queries))
 
     def _machine_changed(self) -> None:
         if self.made_for is not None and self.made_for is not self.session.machine:
@@ -35,7 +35,7 @@ class Filler(QObject):
 
     def start(self) -> None:
         """Works a proposal out on a worker."""
-        if self.running or not self.session.look.devices():
+        if self.running or not self.session.queries.devices():
             return
         if not self.loose:
             self.session.say("Every plug is in a port already.")
@@ -47,11 +47,11 @@ class Filler(QObject):
         self.changed.emit()
 
         def work() -> Proposal | None:
-            from vervain.ports.placement_solver import Stopped
+            from vervain.ports.placement_solver import PlacementCancelled
 
             try:
                 return propose(machine, lambda: not self._stopped)
-            except Stopped:
+            except PlacementCancelled:
                 return None
 
         in_background(work, lambda found: self._show(machine, found), self._refused)
@@ -113,11 +113,11 @@ class Filler(QObject):
         """The pins that would be filled with their colours, and who would sit in each port."""
         pins: dict[PinRef, str | None] = {}
         names: dict[PortRef, str] = {}
-        look = self.session.look
+        queries = self.session.queries
         for row in self.taken():
             names[row.host] = row.plug.device
-            port = look.port(row.plug)
-            for ours, theirs in fit(look, row.plug, row.host).pairs:
+            port = queries.port(row.plug)
+            for ours, theirs in fit(queries, row.plug, row.host).pairs:
                 pin = port.pin(ours) if port else None
                 ref = PinRef(device=row.host.device, port=row.host.port, pin=theirs)
                 pins[ref] = pin.lead if pin else None

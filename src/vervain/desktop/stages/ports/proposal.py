@@ -10,14 +10,14 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.shared.plain import PlainLabel, plain
-from vervain.desktop.stages.ports.filling import Filler
+from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.theme import looks
 
 
 class ProposalList(QWidget):
     """Rows to tick, and the buttons that carry the proposal out or leave it."""
 
-    def __init__(self, filler: Filler) -> None:
+    def __init__(self, filler: PlacementController) -> None:
         super().__init__()
         self.filler = filler
         column = QVBoxLayout(self)

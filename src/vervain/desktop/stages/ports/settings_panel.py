@@ -58,7 +58,7 @@ class SettingsPanel(QTableWidget):
         """Fills the table, if it is seen and anything changed."""
         if not self.isVisible():
             return
-        sheet = settings_sheet(self.session.look)
+        sheet = settings_sheet(self.session.queries)
         side = self.verticalHeader()
         if side is not None:
             side.setDefaultSectionSize(looks.px(24))

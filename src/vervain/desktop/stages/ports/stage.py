@@ -9,7 +9,7 @@ from vervain.desktop.session import Session
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.ports.board_view import BoardsView
-from vervain.desktop.stages.ports.filling import Filler
+from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.stages.ports.settings_panel import SettingsPanel
 
 
@@ -36,13 +36,13 @@ class PortsStage(QWidget):
             button.clicked.connect(lambda _, act=action: act())
             self.first_steps.append(button)
         self.first_steps[0].setObjectName("main")
-        self.filler = Filler(session)
+        self.filler = PlacementController(session)
         self.view = BoardsView(session, self.filler)
         self.fill = self.line.add_button(QPushButton("Fill in the rest  F"))
         self.fill.clicked.connect(self.filler.start)
         self.fill.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.off = self.line.add_button(QPushButton("Take off  Del"))
-        self.off.clicked.connect(self.view.carrier.take_off)
+        self.off.clicked.connect(self.view.carrier.unplug)
         self.pick = self.line.add_button(QPushButton("Pick up  Enter"))
         self.pick.clicked.connect(self.view.carrier.pick_up)
         for button in (self.off, self.pick):
@@ -92,7 +92,7 @@ class PortsStage(QWidget):
         """The line: what is in hand and what Enter does, else what is wrong first."""
         session = self.session
         hand, target = session.in_hand, session.target
-        is_empty = not session.look.devices()
+        is_empty = not session.queries.devices()
         for button in self.first_steps:
             button.setVisible(is_empty)
         self.settings.setVisible(not is_empty)
@@ -140,7 +140,7 @@ class PortsStage(QWidget):
             return
         if found:
             self.line.say(found[0].consequence + ".", found[0].sentence)
-        elif session.look.devices():
+        elif session.queries.devices():
             self.line.say("", "Every device is in its port. Enter picks up what is selected.")
         else:
             self.line.say("An empty machine.")

@@ -2,7 +2,7 @@
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.property_rows import FactRows
-from vervain.edits.feed_edits import set_ambient, set_gauge, set_shedding, set_takes
+from vervain.edits.feed_edits import set_ambient, set_gauge, set_measured_currents, set_shedding
 from vervain.electrical.copper import read_area_mm2
 from vervain.electrical.feeds import feed_pins
 from vervain.model.machine import Cable, Device
@@ -15,7 +15,7 @@ from vervain.text.quantities import NotAQuantity, read_quantity
 def show_measured(card: FactRows, session: Session, device: Device) -> None:
     """The currents that were measured in a device's feed, by operating state."""
     name = device.designator
-    if not feed_pins(session.look, name):
+    if not feed_pins(session.queries, name):
         return
 
     def take(text: str) -> bool:
@@ -25,7 +25,7 @@ def show_measured(card: FactRows, session: Session, device: Device) -> None:
             session.say(str(problem))
             return False
         words = f"Measured at {name}: {text.strip() or 'nothing'}"
-        return session.apply(words, lambda m: set_takes(m, name, found))
+        return session.apply(words, lambda m: set_measured_currents(m, name, found))
 
     field = card.field(measured_text(device.measured_a), take, "Measured current")
     field.setPlaceholderText("moving 1.8 A")
@@ -66,7 +66,7 @@ def show_ambient(card: FactRows, session: Session) -> None:
 
 def show_shedding(card: FactRows, session: Session, device: Device) -> None:
     """How much heat the box of a supply gives off."""
-    place = next((p for p in session.look.places() if p.id == device.place), None)
+    place = next((p for p in session.queries.places() if p.id == device.place), None)
     if place is None:
         return
 

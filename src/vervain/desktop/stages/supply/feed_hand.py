@@ -10,7 +10,7 @@ from vervain.desktop.stages.supply.feed_layout import FeedPicture, FeedShape
 from vervain.edits.feed_edits import set_gauge
 from vervain.model.machine import PinRef
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_tree import Branch
 from vervain.supply.results import drop_limit
 from vervain.supply.rewiring import (
@@ -69,7 +69,7 @@ class FeedHand(QObject):
             return False
         if branch.kind not in ("source", "strip", "device"):
             return False
-        return outlet_of(self.session.look, branch.pin) is not None
+        return outlet_of(self.session.queries, branch.pin) is not None
 
     def places(self, picture: FeedPicture) -> list[FeedShape]:
         """The places that can take what is carried, from above."""
@@ -146,4 +146,4 @@ class FeedHand(QObject):
         def refuse(problem: Problem) -> None:
             self.session.say(str(problem))
 
-        in_background(lambda: gauge_for(Look(machine), state, wanted), take, refuse)
+        in_background(lambda: gauge_for(Queries(machine), state, wanted), take, refuse)

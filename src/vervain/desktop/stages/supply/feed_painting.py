@@ -10,8 +10,8 @@ from vervain.desktop.stages.supply.feed_layout import FeedLine, FeedPicture, Fee
 from vervain.desktop.theme import looks
 from vervain.model.colours import base_and_stripe, is_colour
 from vervain.ports.occupancy import colour_of
-from vervain.queries.look import Look
-from vervain.supply.results import Arrival, drop_limit
+from vervain.queries.machine_queries import Queries
+from vervain.supply.results import DeliveredPower, drop_limit
 
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -27,7 +27,7 @@ def thickness(amps: float) -> float:
 def paint_feeds(
     painter: QPainter,
     picture: FeedPicture,
-    look: Look,
+    queries: Queries,
     worst: dict[str, str],
     chosen: str | None,
     target: FeedShape | None,
@@ -46,12 +46,12 @@ def paint_feeds(
     for line in picture.lines:
         heights = [point.y() for point in line.points]
         if min(heights) <= lower and max(heights) >= upper:
-            _paint_line(painter, line, look)
+            _paint_line(painter, line, queries)
     for shape in picture.shapes:
         if shape.box.top() <= lower and shape.box.bottom() >= upper:
-            _paint_shape(painter, shape, look, worst, chosen, target)
+            _paint_shape(painter, shape, queries, worst, chosen, target)
     for row in rows:
-        _paint_row(painter, row, look, width)
+        _paint_row(painter, row, queries, width)
 
 
 def _paint_heads(painter: QPainter, width: float) -> None:
@@ -80,13 +80,13 @@ def _paint_wash(
         painter.drawRect(row.box.adjusted(1, 1, -5, -1))
 
 
-def _paint_line(painter: QPainter, line: FeedLine, look: Look) -> None:
+def _paint_line(painter: QPainter, line: FeedLine, queries: Queries) -> None:
     amps = line.branch.amps
     code = next(
         (
             colour
             for flow in reversed(line.branch.flows)
-            if (colour := colour_of(look, flow.link.owner, flow.link.number)) is not None
+            if (colour := colour_of(queries, flow.link.owner, flow.link.number)) is not None
         ),
         None,
     )
@@ -128,7 +128,7 @@ def _paint_earth(painter: QPainter, line: FeedLine) -> None:
 def _paint_shape(
     painter: QPainter,
     shape: FeedShape,
-    look: Look,
+    queries: Queries,
     worst: dict[str, str],
     chosen: str | None,
     target: FeedShape | None,
@@ -154,7 +154,7 @@ def _paint_shape(
         _paint_strip(painter, shape)
         return
     if branch.kind in ("source", "earth", "unfed"):
-        _paint_source(painter, shape, look)
+        _paint_source(painter, shape, queries)
         return
     painter.setFont(looks.font(10.5, bold=True))
     words = elided(painter, branch.label, box.width() - 4)
@@ -172,9 +172,9 @@ def _paint_strip(painter: QPainter, shape: FeedShape) -> None:
         y += looks.px(20)
 
 
-def _paint_source(painter: QPainter, shape: FeedShape, look: Look) -> None:
+def _paint_source(painter: QPainter, shape: FeedShape, queries: Queries) -> None:
     box, branch = shape.box, shape.branch
-    pin = look.pin(branch.pin)
+    pin = queries.pin(branch.pin)
     feed = pin.electrical if pin else None
     volts = getattr(feed, "nominal_v", None) if branch.kind == "source" else None
     middle = box.center().y()
@@ -188,7 +188,7 @@ def _paint_source(painter: QPainter, shape: FeedShape, look: Look) -> None:
     painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, words)
 
 
-def _paint_row(painter: QPainter, row: FeedShape, look: Look, width: float) -> None:
+def _paint_row(painter: QPainter, row: FeedShape, queries: Queries, width: float) -> None:
     arrival, branch, box = row.branch.arrival, row.branch, row.box
     px = looks.px
     dot = QRectF(box.left(), row.y - px(3.5), px(7), px(7))
@@ -199,8 +199,8 @@ def _paint_row(painter: QPainter, row: FeedShape, look: Look, width: float) -> N
     painter.setFont(looks.font(11.5, bold=True))
     painter.drawText(QRectF(name_left, box.top(), px(30), box.height()), LEFT, branch.device)
     painter.setFont(looks.font(11.5))
-    device = look.device(branch.device)
-    part = look.part_of(branch.device)
+    device = queries.device(branch.device)
+    part = queries.part_of(branch.device)
     several = part is not None and part.kind == "relay module"
     name = branch.pin.port if several and arrival else (device.name if device else "")
     left = name_left + px(34)
@@ -223,7 +223,7 @@ def _paint_row(painter: QPainter, row: FeedShape, look: Look, width: float) -> N
     _paint_gets(painter, arrival, gets)
 
 
-def _paint_lost(painter: QPainter, arrival: Arrival, box: QRectF) -> None:
+def _paint_lost(painter: QPainter, arrival: DeliveredPower, box: QRectF) -> None:
     """The part of the voltage that is lost, against the most that may be."""
     if arrival.lost is None:
         return
@@ -237,7 +237,7 @@ def _paint_lost(painter: QPainter, arrival: Arrival, box: QRectF) -> None:
     painter.fillRect(QRectF(mark - 1, box.top() - 3, 2, box.height() + 6), looks.colour("ink"))
 
 
-def _paint_gets(painter: QPainter, arrival: Arrival, box: QRectF) -> None:
+def _paint_gets(painter: QPainter, arrival: DeliveredPower, box: QRectF) -> None:
     if arrival.volts is None:
         return
     of = f" of {arrival.source_v or arrival.nominal_v:g} V"

@@ -9,7 +9,7 @@ from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.supply.feed_hand import FeedHand
 from vervain.desktop.stages.supply.feed_layout import FeedPicture, FeedShape, lay_out_feeds
 from vervain.desktop.stages.supply.feed_painting import paint_feeds
-from vervain.desktop.stages.supply.feed_worker import Feeder
+from vervain.desktop.stages.supply.feed_worker import FeedWorker
 from vervain.desktop.theme import looks
 from vervain.rules.finding import CONSEQUENCES
 from vervain.supply.states import STATES, State
@@ -24,7 +24,7 @@ class FeedView(DrawnView):
     hand_changed = pyqtSignal()
     plot_changed = pyqtSignal()
 
-    def __init__(self, session: Session, feeder: Feeder) -> None:
+    def __init__(self, session: Session, feeder: FeedWorker) -> None:
         super().__init__("Feeds")
         self.session = session
         self.feeder = feeder
@@ -83,10 +83,10 @@ class FeedView(DrawnView):
             return
         painter.translate(-self.offset())
         chosen = self.session.selection.device
-        look = self.session.look
+        queries = self.session.queries
         seen = QRectF(viewport.rect()).translated(self.offset())
         target = self.hand.target
-        paint_feeds(painter, self.picture, look, self._worst(), chosen, target, seen)
+        paint_feeds(painter, self.picture, queries, self._worst(), chosen, target, seen)
 
     def say_hand(self, line: StageLine) -> bool:
         """Says what is in hand, if anything is."""

@@ -10,14 +10,14 @@ from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_tree
 from vervain.supply.feed_tree import FeedTree, feed_trees
 from vervain.supply.results import SupplyLoad, hours_left, supply_loads
 from vervain.supply.states import STATES, State
-from vervain.supply.voltage_profile import Station, along
+from vervain.supply.voltage_profile import ProfilePoint, along
 
-Stations = tuple[Station, ...]
+Stations = tuple[ProfilePoint, ...]
 Show = Callable[[Stations], object]
 
 
@@ -33,7 +33,7 @@ class Figures:
     hours: dict[tuple[PinRef, State], float]
 
 
-class Feeder(QObject):
+class FeedWorker(QObject):
     """Keeps the figures of the session's machine while they are wanted."""
 
     changed = pyqtSignal()
@@ -61,9 +61,11 @@ class Feeder(QObject):
         self._wanted = state, consumer, show
         self._along.ask(self.session.machine)
 
-    def _profile(self, look: Look, should_continue: ShouldContinue) -> tuple[Show, Stations] | None:
+    def _profile(
+        self, queries: Queries, should_continue: ShouldContinue
+    ) -> tuple[Show, Stations] | None:
         wanted = self._wanted
-        return (wanted[2], along(look, wanted[0], wanted[1])) if wanted else None
+        return (wanted[2], along(queries, wanted[0], wanted[1])) if wanted else None
 
     def _show_profile(self, machine: Machine, made: tuple[Show, Stations]) -> None:
         if machine is self.session.machine:
@@ -78,16 +80,16 @@ class Feeder(QObject):
         self.session.said.emit(Message(str(problem), is_bad=True))
 
 
-def _figures(look: Look, should_continue: ShouldContinue) -> Figures | None:
+def _figures(queries: Queries, should_continue: ShouldContinue) -> Figures | None:
     trees, loads = {}, {}
     for state in STATES:
         if not should_continue():
             return None
-        trees[state], loads[state] = feed_trees(look, state), supply_loads(look, state)
+        trees[state], loads[state] = feed_trees(queries, state), supply_loads(queries, state)
     hours = {
         (load.pin, state): left
         for state in STATES
         for load in loads[state]
-        if (left := hours_left(look, load.pin, state)) is not None
+        if (left := hours_left(queries, load.pin, state)) is not None
     }
-    return Figures(look.machine, trees, loads, earth_tree(look), hours)
+    return Figures(queries.machine, trees, loads, earth_tree(queries), hours)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.stages.supply.feed_worker import Figures
 from vervain.desktop.theme import looks
-from vervain.queries.look import Look
+from vervain.queries.machine_queries import Queries
 from vervain.supply.results import SupplyLoad, source_name
 from vervain.supply.sizing import RELIABLE
 from vervain.supply.states import STATE_WORDS, STATES, State
@@ -27,7 +27,7 @@ class Ladder(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.figures: Figures | None = None
-        self.look: Look | None = None
+        self.queries: Queries | None = None
         self.state: State = "everything"
         self.selected: str | None = None
         self._segments: list[tuple[QRectF, str]] = []
@@ -35,10 +35,10 @@ class Ladder(QWidget):
         self.setAccessibleName("Load of each supply, state by state")
 
     def show_figures(
-        self, figures: Figures | None, look: Look, state: State, selected: str | None
+        self, figures: Figures | None, queries: Queries, state: State, selected: str | None
     ) -> None:
         """Shows other figures."""
-        self.figures, self.look, self.state, self.selected = figures, look, state, selected
+        self.figures, self.queries, self.state, self.selected = figures, queries, state, selected
         self.setFixedHeight(self.sizeHint().height())
         self.setMinimumWidth(looks.px(560))
         self.update()
@@ -58,7 +58,7 @@ class Ladder(QWidget):
         painter.fillRect(self.rect(), looks.colour("sheet"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._segments = []
-        if self.figures is None or self.look is None or not self._shown():
+        if self.figures is None or self.queries is None or not self._shown():
             return
         px = looks.px
         left = px(16 + NAMES + STATE_NAMES)
@@ -96,7 +96,7 @@ class Ladder(QWidget):
     ) -> None:
         px = looks.px
         start = top
-        assert self.look is not None and self.figures is not None
+        assert self.queries is not None and self.figures is not None
         for state in STATES:
             shown = state == self.state
             height = px(TALL if shown else THIN)
@@ -115,7 +115,7 @@ class Ladder(QWidget):
         line = px(18)
         painter.drawText(
             QRectF(px(16), start, width, line), LEFT,
-            elided(painter, source_name(self.look, load.pin), width),
+            elided(painter, source_name(self.queries, load.pin), width),
         )  # fmt: skip
         part = QRectF(px(16), start + line * 1.9, width, line)
         painter.drawText(part, LEFT, f"{load.fraction:.0%}")

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.theme import looks
-from vervain.supply.voltage_profile import Station
+from vervain.supply.voltage_profile import ProfilePoint
 
 
 class AlongPlot(QWidget):
@@ -33,7 +33,7 @@ class AlongPlot(QWidget):
         head.addWidget(self.title, 1)
         head.addWidget(self.other)
         column.addLayout(head)
-        self.stations: tuple[Station, ...] = ()
+        self.stations: tuple[ProfilePoint, ...] = ()
         self.shows_current = False
         self._limit, self._state = 0.0, ""
         self.hide()
@@ -58,7 +58,7 @@ class AlongPlot(QWidget):
             layout.addWidget(graph)
         return graph
 
-    def show_stations(self, stations: tuple[Station, ...], limit: float, state: str) -> None:
+    def show_stations(self, stations: tuple[ProfilePoint, ...], limit: float, state: str) -> None:
         """Draws the stations; `limit` is the fraction of the first voltage that may be lost."""
         self.stations, self._limit, self._state = stations, limit, state
         first, last = stations[0], stations[-1]

@@ -7,13 +7,13 @@ from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, Q
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.supply.feed_view import FeedView
-from vervain.desktop.stages.supply.feed_worker import Feeder, Figures
+from vervain.desktop.stages.supply.feed_worker import FeedWorker, Figures
 from vervain.desktop.stages.supply.load_bars import Ladder
 from vervain.desktop.stages.supply.profile_plot import AlongPlot
 from vervain.supply.results import drop_limit, source_name
 from vervain.supply.sizing import RELIABLE, supply_size_a
 from vervain.supply.states import STATE_WORDS, STATES, State
-from vervain.supply.voltage_profile import Station
+from vervain.supply.voltage_profile import ProfilePoint
 
 WAIT_MS = 60
 
@@ -36,7 +36,7 @@ class SupplyStage(QWidget):
             button.clicked.connect(lambda _, chosen=state: self.show_state(chosen))
             self.states.addButton(button)
             self.buttons[state] = button
-        self.feeder = Feeder(session)
+        self.feeder = FeedWorker(session)
         self.view = FeedView(session, self.feeder)
         self.view.state_wanted.connect(self.show_state)
         self.view.hand_changed.connect(self.say_what_matters)
@@ -93,7 +93,7 @@ class SupplyStage(QWidget):
             return
         state, wanted = self.state, arrival
 
-        def show(stations: tuple[Station, ...]) -> None:
+        def show(stations: tuple[ProfilePoint, ...]) -> None:
             now = self.view.shown()
             same = now is not None and now.branch.pin == wanted.pin and self.state == state
             self.plot.setVisible(same and self.isVisible() and len(stations) > 1)
@@ -123,7 +123,7 @@ class SupplyStage(QWidget):
 
     def _show_ladder(self) -> None:
         self.ladder.show_figures(
-            self.feeder.figures, self.session.look, self.state, self.session.selection.device
+            self.feeder.figures, self.session.queries, self.state, self.session.selection.device
         )
 
     def _say_selected(self, figures: Figures, words: str) -> bool:
@@ -148,8 +148,8 @@ class SupplyStage(QWidget):
         wants = supply_size_a(most.amps)
         self.line.say(
             words,
-            f"{source_name(self.session.look, most.pin)} gives {most.amps:.3g} of {most.rated_a:g} "
-            f"A at most; with a fifth in reserve {wants:.2g} A would do.",
+            f"{source_name(self.session.queries, most.pin)} gives {most.amps:.3g} of "
+            f"{most.rated_a:g} A at most; with a fifth in reserve {wants:.2g} A would do.",
         )
         return True
 
@@ -177,6 +177,6 @@ class SupplyStage(QWidget):
             self.line.say(words, rest)
             return
         worst = max(over or loads[:1], key=lambda load: load.fraction)
-        name = source_name(self.session.look, worst.pin)
+        name = source_name(self.session.queries, worst.pin)
         asked = f"{name} is asked for {worst.amps:.3g} of {worst.rated_a:g} A."
         self.line.say(words, asked)

@@ -1,7 +1,7 @@
 """Look-ups over a machine, on the memory of answers in `engine`.
 
 Rules are queries, so an edit re-runs only the rules that it touched. Queries and rules must only
-use the look-ups of the `Look` that they are given.
+use the look-ups of the `Queries` that they are given.
 """
 
 from vervain.data import tables_version
@@ -85,7 +85,7 @@ METER: Input[Index, None, Meter] = Input("meter", lambda index, _: index.machine
 AMBIENT: Input[Index, None, float] = Input("ambient", lambda index, _: index.machine.ambient_c)
 
 
-class Look(Database[Index]):
+class Queries(Database[Index]):
     """The look-ups of one machine value, and the memory that carries over to the next."""
 
     def __init__(self, machine: Machine) -> None:
