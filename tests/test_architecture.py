@@ -16,6 +16,7 @@ from tests import ROOT
 from vervain.electrical.copper import ampacity_a, ampacity_table
 from vervain.model import axis, machine, part, place
 from vervain.model.colours import base_and_stripe, colour_words, is_colour, plain_colours
+from vervain.model.known_options import BY_ID
 
 SOURCES = sorted((ROOT / "src/vervain").rglob("*.py"))
 UNITS = (
@@ -127,6 +128,19 @@ class Names(unittest.TestCase):
                         continue
                     with self.subTest(f"{kind.__name__}.{field.name}"):
                         self.assertTrue(field.name.endswith(UNITS))
+
+    def test_options_that_rules_read_are_declared(self) -> None:
+        for path in SOURCES:
+            for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+                if (
+                    isinstance(node, ast.Call)
+                    and isinstance(node.func, ast.Attribute)
+                    and node.func.attr == "setting"
+                    and len(node.args) > 1
+                    and isinstance(node.args[1], ast.Constant)
+                ):
+                    with self.subTest(path.name):
+                        self.assertIn(node.args[1].value, BY_ID)
 
     def test_public_functions_of_the_core_say_what_they_give(self) -> None:
         for path in SOURCES:

@@ -301,6 +301,23 @@ class PartFiles(unittest.TestCase):
             self.assertIn(word, str(caught.exception))
             self.assertIn("mine.toml", str(caught.exception))
 
+    def test_options_that_rules_read_are_as_rules_read_them(self) -> None:
+        driver = '[[part]]\nid = "p"\nkind = "stepper driver"\ntitle = "P"\noptions = [{ %s }]\n'
+        amps = 'id = "current_peak_a", title = "Current", '
+        steps = 'id = "microsteps", title = "Steps", choices = ["1", %s]'
+        for text, word in (
+            (driver % (amps + 'unit = "mA", maximum = 2000'), "number in A"),
+            (driver % (amps + 'choices = ["1", "2"]'), "number in A"),
+            (driver % (steps % '"half"'), "“half”"),
+            (driver % 'id = "direction", title = "D", choices = ["forward", "back"]', "“back”"),
+            (driver.replace("stepper driver", "lamp") % (steps % '"2"'), "another id"),
+        ):
+            with self.subTest(word), self.assertRaises(FileProblem) as caught:
+                decode_parts(text, "mine.toml")
+            self.assertIn(word, str(caught.exception))
+        for good in (amps + 'unit = "A", maximum = 2', steps % '"2"', 'id = "mine", title = "M"'):
+            self.assertEqual(1, len(decode_parts(driver % good, "mine.toml").part))
+
     def test_shipped_parts_are_invented_and_fit_together(self) -> None:
         makers = {part.maker for part in shipped_shelf().parts.values()}
         self.assertEqual({"Tarn", "Fell", "Quoin", "Larkmoor", "Osier"}, makers)

@@ -1,13 +1,15 @@
 """Does everything a machine names exist, once? Each fault comes with its place in the file."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from vervain.model.colours import is_colour
 from vervain.model.elements import Bridge
+from vervain.model.known_options import option_faults
 from vervain.model.machine import Cable, Device, Hookup, Machine, PortRef
 from vervain.model.measurements import BODY
 from vervain.model.part import Part
+from vervain.model.problem import did_you_mean
 
 # The lists whose items are looked at one by one.
 LISTS = ("devices", "hookups", "cables", "parts")
@@ -19,15 +21,6 @@ class Fault(NamedTuple):
     place: str
     what: str
     remedy: str
-
-
-def did_you_mean(name: str, known: Iterable[str]) -> str:
-    """A remedy for an unknown name: the nearest known one, if there is one near."""
-
-    from difflib import get_close_matches
-
-    near = get_close_matches(name, sorted(known), n=1)
-    return f"Did you mean “{near[0]}”?" if near else "Correct the name or remove the line."
 
 
 class Names(NamedTuple):
@@ -237,6 +230,7 @@ def part_faults(part: Part) -> Iterator[tuple[str, str]]:
             if tuple(at) not in pins:
                 yield f"joins the pin {at[1]} of port {at[0]} inside, which it has not", ""
     yield from _option_faults(part)
+    yield from option_faults(part)
 
 
 def _option_faults(part: Part) -> Iterator[tuple[str, str]]:
