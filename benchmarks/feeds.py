@@ -23,24 +23,26 @@ def tree(nodes: int, seed: int = 1) -> Network:
     links = []
     for node in range(2, nodes):
         parent = max(1, int(node * chance.random() ** 0.5))
-        links.append(Resistance(a=min(parent, node - 1), b=node, ohm=chance.uniform(1e-3, 2e-2)))
-    amps = 10 / (count / 3)
+        links.append(
+            Resistance(a=min(parent, node - 1), b=node, resistance_ohm=chance.uniform(1e-3, 2e-2))
+        )
+    current_a = 10 / (count / 3)
     loads = []
     for node in range(2, nodes, 3):
         law = chance.choice(("current", "resistive", "power"))
-        value = {"current": amps, "resistive": 48 / amps, "power": 48 * amps}[law]
+        value = {"current": current_a, "resistive": 48 / current_a, "power": 48 * current_a}[law]
         loads.append(Load(plus=node, minus=0, law=law, value=value, least_v=20))
     return Network(
         nodes=nodes, resistances=tuple(links), loads=tuple(loads),
-        sources=(VoltageSource(minus=0, plus=1, volts=48, ohm=0.02),),
+        sources=(VoltageSource(minus=0, plus=1, voltage_v=48, resistance_ohm=0.02),),
     )  # fmt: skip
 
 
 def bare_matrix(network: Network) -> tuple[csc_matrix, np.ndarray]:
     """The conductances and currents of the network without its loads, grounded at node 0."""
     rows, columns, values = [], [], []
-    pairs = [(r.a, r.b, 1 / r.ohm) for r in network.resistances]
-    pairs += [(s.minus, s.plus, 1 / s.ohm) for s in network.sources]
+    pairs = [(r.a, r.b, 1 / r.resistance_ohm) for r in network.resistances]
+    pairs += [(s.minus, s.plus, 1 / s.resistance_ohm) for s in network.sources]
     for a, b, g in pairs:
         for row, column, value in ((a, a, g), (b, b, g), (a, b, -g), (b, a, -g)):
             if row and column:
@@ -49,7 +51,9 @@ def bare_matrix(network: Network) -> tuple[csc_matrix, np.ndarray]:
                 values.append(value)
     size = network.nodes - 1
     right = np.zeros(size)
-    right[network.sources[0].plus - 1] = network.sources[0].volts / network.sources[0].ohm
+    right[network.sources[0].plus - 1] = (
+        network.sources[0].voltage_v / network.sources[0].resistance_ohm
+    )
     return csc_matrix((values, (rows, columns)), shape=(size, size)), right
 
 

@@ -141,7 +141,7 @@ class Looking(TableCase):
         self.until(lambda: key in picture.flows.flowing)
         flow = picture.flows.flowing[key]
         # 4 A peak; 6.5 m of 1 mm2 at 60 degrees are 0.147 ohm, and two contacts.
-        self.assertAlmostEqual(2.83, flow.amps, 2)
+        self.assertAlmostEqual(2.83, flow.current_a, 2)
         self.assertAlmostEqual(2.83 * (6.5 * 0.0195 * 1.1572 + 0.004), flow.drop_v, 1)
         self.session.apply("longer", lambda m: set_cable(m, "W14", 13.0, ""))
         self.until(lambda: picture.flows.flowing.get(key, flow).drop_v > 1.9 * flow.drop_v)

@@ -72,7 +72,7 @@ class Showing(SupplyCase):
         self.assertIn("Idle", self.stage.line.words.text())
         QTest.mouseClick(self.stage.buttons["moving"], Qt.MouseButton.LeftButton)
         self.assertEqual("moving", self.view.state)
-        self.assertGreater(self.row("T1").branch.arrival.amps, 1)
+        self.assertGreater(self.row("T1").branch.arrival.current_a, 1)
 
     def test_arrows_go_along_the_feeds(self) -> None:
         self.view.choose(self.row("T2"))
@@ -100,8 +100,8 @@ class Showing(SupplyCase):
         self.settle()
         self.until(plot.isVisible)
         self.assertIn("Voltage from G1 to T3", plot.title.text())
-        volts = [station.volts_v for station in plot.stations]
-        self.assertEqual(sorted(volts, reverse=True), volts)
+        voltage_v = [station.volts_v for station in plot.stations]
+        self.assertEqual(sorted(voltage_v, reverse=True), voltage_v)
         self.keys(self.view, "p")
         self.assertIn("Current from G1 to T3", plot.title.text())
         self.assertTrue(all(s.amps_a < s.most_a for s in plot.stations[1:]))

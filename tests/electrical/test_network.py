@@ -15,8 +15,13 @@ from vervain.model.problem import Problem
 def network(nodes, resistances, sources, loads) -> Network:
     return Network(
         nodes=nodes,
-        resistances=tuple(Resistance(a=a, b=b, ohm=ohm) for a, b, ohm in resistances),
-        sources=tuple(VoltageSource(minus=a, plus=b, volts=v, ohm=r) for a, b, v, r in sources),
+        resistances=tuple(
+            Resistance(a=a, b=b, resistance_ohm=resistance_ohm)
+            for a, b, resistance_ohm in resistances
+        ),
+        sources=tuple(
+            VoltageSource(minus=a, plus=b, voltage_v=v, resistance_ohm=r) for a, b, v, r in sources
+        ),
         loads=tuple(
             Load(plus=a, minus=b, law=law, value=value, least_v=least)
             for a, b, law, value, least in loads
@@ -76,7 +81,7 @@ class ByHand(unittest.TestCase):
         )  # fmt: skip
         self.assertEqual(("no way back", "on", "not fed"), found.status)
         self.assertAlmostEqual(4, found.across_v[1])
-        self.assertEqual((None, None), (found.across_v[0], found.volts[6]))
+        self.assertEqual((None, None), (found.across_v[0], found.voltage_v[6]))
 
 
 @st.composite
@@ -98,7 +103,9 @@ class AnyNetwork(unittest.TestCase):
         found = solve(made)
         self.assertLess(found.residual_a, 1e-8)
         given_w = 24 * found.given_a[0]
-        heat_w = sum(a * a * r.ohm for a, r in zip(found.through_a, made.resistances, strict=True))
+        heat_w = sum(
+            a * a * r.resistance_ohm for a, r in zip(found.through_a, made.resistances, strict=True)
+        )
         heat_w += found.given_a[0] ** 2 * 0.05
         taken_w = sum(
             a * v for a, v in zip(found.taken_a, found.across_v, strict=True) if v is not None
@@ -112,18 +119,18 @@ class AnyNetwork(unittest.TestCase):
         matrix = np.zeros((made.nodes, made.nodes))
         right = np.zeros(made.nodes)
         for a, b, g in (
-            *((r.a, r.b, 1 / r.ohm) for r in made.resistances),
-            *((s.minus, s.plus, 1 / s.ohm) for s in made.sources),
+            *((r.a, r.b, 1 / r.resistance_ohm) for r in made.resistances),
+            *((s.minus, s.plus, 1 / s.resistance_ohm) for s in made.sources),
         ):
             matrix[[a, b, a, b], [a, b, b, a]] += [g, g, -g, -g]
         for source in made.sources:
-            right[source.plus] += source.volts / source.ohm
-            right[source.minus] -= source.volts / source.ohm
-        for load, amps in zip(made.loads, found.taken_a, strict=True):
-            right[load.plus] -= amps
-            right[load.minus] += amps
+            right[source.plus] += source.voltage_v / source.resistance_ohm
+            right[source.minus] -= source.voltage_v / source.resistance_ohm
+        for load, current_a in zip(made.loads, found.taken_a, strict=True):
+            right[load.plus] -= current_a
+            right[load.minus] += current_a
         dense = np.concatenate([[0.0], np.linalg.solve(matrix[1:, 1:], right[1:])])
-        self.assertTrue(np.allclose(dense, found.volts, atol=1e-7))
+        self.assertTrue(np.allclose(dense, found.voltage_v, atol=1e-7))
 
 
 @st.composite
@@ -152,14 +159,18 @@ class AnythingGoes(unittest.TestCase):
     def test_it_always_ends_and_never_gives_a_number_that_is_none(self, made) -> None:
         found = solve(made)
         numbers = [*found.through_a, *found.given_a, *found.taken_a]
-        numbers += [v for v in (*found.volts, *found.across_v) if v is not None]
+        numbers += [v for v in (*found.voltage_v, *found.across_v) if v is not None]
         self.assertTrue(all(math.isfinite(number) for number in numbers))
         # What cannot be told apart in double precision: the largest voltage over the least ohm.
-        volts = max((abs(v) for v in found.volts if v is not None), default=0.0)
-        ohms = [*(r.ohm for r in made.resistances), *(s.ohm for s in made.sources), 1.0]
-        self.assertLess(found.residual_a, 1e-9 * max(1.0, volts / min(ohms)))
-        for status, amps in zip(found.status, found.taken_a, strict=True):
-            self.assertTrue(status == "on" or amps == 0.0)
+        voltage_v = max((abs(v) for v in found.voltage_v if v is not None), default=0.0)
+        ohms = [
+            *(r.resistance_ohm for r in made.resistances),
+            *(s.resistance_ohm for s in made.sources),
+            1.0,
+        ]
+        self.assertLess(found.residual_a, 1e-9 * max(1.0, voltage_v / min(ohms)))
+        for status, current_a in zip(found.status, found.taken_a, strict=True):
+            self.assertTrue(status == "on" or current_a == 0.0)
 
 
 class Copper(unittest.TestCase):
@@ -174,12 +185,12 @@ class Copper(unittest.TestCase):
         self.assertAlmostEqual(2.08, copper.awg_mm2(14), 2)
 
     def test_ampacity_with_its_factors(self) -> None:
-        for area, ambient, circuits, amps in (
+        for area, ambient, circuits, current_a in (
             (0.5, 40, 1, 7.5), (0.74, 40, 1, 7.5), (0.75, 40, 1, 8.5), (0.5, 30, 1, 7.5 * 1.15),
             (0.5, 42, 1, 7.5 * math.sqrt(28 / 30)), (0.5, 40, 10, 7.5 * 0.45),
             (0.5, 40, 99, 7.5 * 0.38),
         ):  # fmt: skip
-            self.assertAlmostEqual(amps, copper.ampacity_a(area, ambient, circuits))
+            self.assertAlmostEqual(current_a, copper.ampacity_a(area, ambient, circuits))
         self.assertIsNone(copper.ampacity_a(0.04, 40.0))
         with self.assertRaises(Problem):
             copper.ampacity_a(0.5, 70)

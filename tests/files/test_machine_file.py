@@ -303,11 +303,11 @@ class PartFiles(unittest.TestCase):
 
     def test_options_that_rules_read_are_as_rules_read_them(self) -> None:
         driver = '[[part]]\nid = "p"\nkind = "stepper driver"\ntitle = "P"\noptions = [{ %s }]\n'
-        amps = 'id = "current_peak_a", title = "Current", '
+        current_a = 'id = "current_peak_a", title = "Current", '
         steps = 'id = "microsteps", title = "Steps", choices = ["1", %s]'
         for text, word in (
-            (driver % (amps + 'unit = "mA", maximum = 2000'), "number in A"),
-            (driver % (amps + 'choices = ["1", "2"]'), "number in A"),
+            (driver % (current_a + 'unit = "mA", maximum = 2000'), "number in A"),
+            (driver % (current_a + 'choices = ["1", "2"]'), "number in A"),
             (driver % (steps % '"half"'), "“half”"),
             (driver % 'id = "direction", title = "D", choices = ["forward", "back"]', "“back”"),
             (driver.replace("stepper driver", "lamp") % (steps % '"2"'), "another id"),
@@ -315,7 +315,11 @@ class PartFiles(unittest.TestCase):
             with self.subTest(word), self.assertRaises(FileProblem) as caught:
                 decode_parts(text, "mine.toml")
             self.assertIn(word, str(caught.exception))
-        for good in (amps + 'unit = "A", maximum = 2', steps % '"2"', 'id = "mine", title = "M"'):
+        for good in (
+            current_a + 'unit = "A", maximum = 2',
+            steps % '"2"',
+            'id = "mine", title = "M"',
+        ):
             self.assertEqual(1, len(decode_parts(driver % good, "mine.toml").part))
 
     def test_shipped_parts_are_invented_and_fit_together(self) -> None:

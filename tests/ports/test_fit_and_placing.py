@@ -66,16 +66,16 @@ class Placing(unittest.TestCase):
     def test_an_output_s_contact_and_its_switch_each_have_their_limit(self) -> None:
         # Crimp contacts of 2.5 mm carry 3 A, the switch behind them 0.5 A.
         bare = small.bench("K1 tarn-mc5", "M1 quoin-bf24").machine
-        for amps, said in (
+        for current_a, said in (
             (0.5, ""), (0.51, "of 0.5 A"), (3.0, "of 0.5 A"), (3.01, "a contact there carries 3 A"),
         ):  # fmt: skip
             machine = small.with_part(
                 bare,
                 "quoin-bf24",
-                lambda p, a=amps: small.with_electrical(p, "LEADS", "1", current_a=a),
+                lambda p, a=current_a: small.with_electrical(p, "LEADS", "1", current_a=a),
             )
             found = fit(Queries(machine), small.at("M1:LEADS"), k1("OUT 1"))
-            with self.subTest(amps):
+            with self.subTest(current_a):
                 self.assertEqual(bool(said), found.verdict == "does not fit")
                 self.assertIn(said, found.reason)
 

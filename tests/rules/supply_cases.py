@@ -71,11 +71,11 @@ def servo_on(source: str) -> Machine:
     return build.machine
 
 
-def driver_at(volts: float) -> Machine:
+def driver_at(voltage_v: float) -> Machine:
     """A driver for 36 V at most on a supply of 1 % tolerance."""
     build = small.bench("G1 fell-ps24", "T1 fell-d36")
     build.join("G1:OUT", "T1:FEED", "1-1 2-2")
-    return with_pin(build.machine, "fell-ps24", "OUT", "1", nominal_v=volts)
+    return with_pin(build.machine, "fell-ps24", "OUT", "1", nominal_v=voltage_v)
 
 
 def behind_fuse(rating_a: float) -> Machine:
@@ -118,9 +118,9 @@ def turning(rpm: float) -> Machine:
     return small.with_setting(machine, "T1", "current_peak_a", 3.6)
 
 
-def at_volts(volts: float) -> Machine:
+def at_volts(voltage_v: float) -> Machine:
     """A motor of 2.5 mH makes use of 32 sqrt(2.5) = 50.6 V."""
-    return with_pin(turning(60), "fell-ps24", "OUT", "1", nominal_v=volts)
+    return with_pin(turning(60), "fell-ps24", "OUT", "1", nominal_v=voltage_v)
 
 
 def hot_driver(peak_a: float) -> Machine:

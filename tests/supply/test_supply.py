@@ -58,9 +58,9 @@ def arrival(machine: Machine, device: str, state="everything"):
 class Figures(unittest.TestCase):
     def test_a_feed_by_hand(self) -> None:
         row = arrival(cases.pump(2.0, length_m=3.0), "M1")
-        ohm = 2 * (3.0 * resistance_ohm_m(0.5) + 2 * 0.002) + 0.005 * 24 / 5
-        self.assertAlmostEqual(24 - 2.0 * ohm, row.volts, 3)
-        self.assertAlmostEqual(2.0 * ohm / 24, row.lost, 4)
+        resistance_ohm = 2 * (3.0 * resistance_ohm_m(0.5) + 2 * 0.002) + 0.005 * 24 / 5
+        self.assertAlmostEqual(24 - 2.0 * resistance_ohm, row.voltage_v, 3)
+        self.assertAlmostEqual(2.0 * resistance_ohm / 24, row.lost, 4)
 
     def test_every_demo_in_every_state_obeys_kirchhoff(self) -> None:
         for demo in DEMOS:
@@ -72,22 +72,22 @@ class Figures(unittest.TestCase):
     def test_what_a_supply_gives_is_what_its_consumers_take(self) -> None:
         for load in supply_loads(Queries(GANTRY), "everything"):
             with self.subTest(load.pin.device):
-                self.assertAlmostEqual(load.amps, sum(a for _, a in load.shares), 2)
+                self.assertAlmostEqual(load.current_a, sum(a for _, a in load.shares), 2)
 
     def test_a_chain_adds_up_and_sags_along(self) -> None:
-        volts = [arrival(ARM, f"T{number}", "moving").volts for number in range(1, 6)]
-        self.assertEqual(sorted(volts, reverse=True), volts)
+        voltage_v = [arrival(ARM, f"T{number}", "moving").voltage_v for number in range(1, 6)]
+        self.assertEqual(sorted(voltage_v, reverse=True), voltage_v)
         path = feed_path(Queries(ARM), "moving", pin("T5:FEED", "1"))
-        amps = [abs(flow.amps) for flow, _ in path.out if flow.link.kind == "conductor"]
-        self.assertEqual(sorted(amps, reverse=True), amps)
-        taken = sum(arrival(ARM, f"T{number}", "moving").amps for number in range(1, 6))
-        self.assertAlmostEqual(taken, amps[-5], 2)
+        current_a = [abs(flow.current_a) for flow, _ in path.out if flow.link.kind == "conductor"]
+        self.assertEqual(sorted(current_a, reverse=True), current_a)
+        taken = sum(arrival(ARM, f"T{number}", "moving").current_a for number in range(1, 6))
+        self.assertAlmostEqual(taken, current_a[-5], 2)
 
     def test_a_converter_takes_what_it_gives(self) -> None:
         queries = Queries(ARM)
         given = next(g for g in supply_loads(queries, "moving") if g.pin.device == "G2")
         row = arrival(ARM, "G2", "moving")
-        self.assertAlmostEqual(given.watts / 0.85, row.volts * row.amps, 1)
+        self.assertAlmostEqual(given.watts / 0.85, row.voltage_v * row.current_a, 1)
 
     def test_a_shorted_outlet_drops_out_and_the_rest_runs_on(self) -> None:
         found = open_demo("clay-printer-as-found")
@@ -98,40 +98,40 @@ class Figures(unittest.TestCase):
 
 
 class Taking(unittest.TestCase):
-    def amps(self, machine: Machine, device: str, state) -> tuple[float, str]:
+    def current_a(self, machine: Machine, device: str, state) -> tuple[float, str]:
         take = demands_in(Queries(machine), device, state)[0]
-        return take.amps, take.by
+        return take.current_a, take.by
 
     def test_a_driver_by_its_state(self) -> None:
         # X: 3.6 A peak is 2.546 A RMS; 0.9 ohm a phase, at 80 °C 1.2358 times that.
         rms = 3.6 / math.sqrt(2)
         part = next(p for p in GANTRY.parts if p.id == "fell-s57")
         hot = part.inside[0].resistance_ohm * (1 + 0.00393 * 60)
-        for state, amps in (
+        for state, current_a in (
             ("idle", 0.05),
             ("holding", 2 * (rms / 2) ** 2 * hot / 0.9 / 48 + 0.05),
             ("moving", 2 / 3 * rms),
         ):
             with self.subTest(state):
-                self.assertAlmostEqual(amps, self.amps(GANTRY, "T1", state)[0], 6)
-        self.assertIn("rule of thumb", self.amps(GANTRY, "T1", "moving")[1])
+                self.assertAlmostEqual(current_a, self.current_a(GANTRY, "T1", state)[0], 6)
+        self.assertIn("rule of thumb", self.current_a(GANTRY, "T1", "moving")[1])
 
     def test_three_phases_shed_three_halves_of_what_lies_between_two_leads(self) -> None:
         # In star R_tt = 2 R: 3 I^2 R = 1.5 I^2 R_tt, and the same in delta.
         rms, hot = 3.2 / math.sqrt(2), 1.4 * (1 + 0.00393 * 60)
-        holding = self.amps(GANTRY, "T5", "holding")[0]
+        holding = self.current_a(GANTRY, "T5", "holding")[0]
         self.assertAlmostEqual(1.5 * (rms / 2) ** 2 * hot / 0.9 / 48 + 0.05, holding, 3)
 
     def test_a_bridge_passes_its_motors_on_and_starts_at_standstill(self) -> None:
-        moving, by = self.amps(ARM, "T6", "moving")
-        start, _ = self.amps(ARM, "T6", "start")
+        moving, by = self.current_a(ARM, "T6", "moving")
+        start, _ = self.current_a(ARM, "T6", "start")
         self.assertIn("M7 and M8", by)
         self.assertGreaterEqual(start, moving)
 
     def test_a_measured_current_is_believed(self) -> None:
         machine = set_measured_currents(GANTRY, "T1", read_measured("moving 0.9 A; hold 300 mA"))
-        self.assertEqual((0.9, "measured"), self.amps(machine, "T1", "moving"))
-        self.assertEqual((0.3, "measured"), self.amps(machine, "T1", "holding"))
+        self.assertEqual((0.9, "measured"), self.current_a(machine, "T1", "moving"))
+        self.assertEqual((0.3, "measured"), self.current_a(machine, "T1", "holding"))
         self.assertEqual(
             "holding 0.3 A, moving 0.9 A",
             measured_text(
@@ -183,7 +183,9 @@ class Trees(unittest.TestCase):
             queries = Queries(open_demo(demo.key))
             pins = [a.pin for t in feed_trees(queries, "everything") for a in t.consumers()]
             fed = {
-                r.pin.device for r in delivered_power(queries, "everything") if (r.volts or 0) > 1
+                r.pin.device
+                for r in delivered_power(queries, "everything")
+                if (r.voltage_v or 0) > 1
             }
             with self.subTest(demo.key):
                 self.assertEqual(len(pins), len(set(pins)))
@@ -287,10 +289,10 @@ class Along(unittest.TestCase):
         self.assertEqual(
             ["G1", "X1", "T1", "T2", "T3", "T4", "T5"], [station.device for station in stations]
         )
-        volts = [station.volts_v for station in stations]
+        voltage_v = [station.volts_v for station in stations]
         metres = [station.metres_m for station in stations]
-        self.assertEqual((sorted(volts, reverse=True), sorted(metres)), (volts, metres))
-        self.assertAlmostEqual(arrival(ARM, "T5", "moving").volts, volts[-1], 3)
+        self.assertEqual((sorted(voltage_v, reverse=True), sorted(metres)), (voltage_v, metres))
+        self.assertAlmostEqual(arrival(ARM, "T5", "moving").voltage_v, voltage_v[-1], 3)
         self.assertEqual((), along(Queries(ARM), "moving", pin("M1:LEADS", "BK")))
 
     def test_metres_are_those_of_the_cables(self) -> None:
@@ -319,7 +321,7 @@ class Choosing(unittest.TestCase):
     def test_a_battery_lasts_by_what_is_taken(self) -> None:
         queries = Queries(ARM)
         load = next(g for g in supply_loads(queries, "idle") if g.pin.device == "G1")
-        self.assertAlmostEqual(20 / load.amps, hours_left(queries, load.pin, "idle"))
+        self.assertAlmostEqual(20 / load.current_a, hours_left(queries, load.pin, "idle"))
         self.assertLess(
             hours_left(queries, load.pin, "moving"), hours_left(queries, load.pin, "idle")
         )
@@ -329,18 +331,18 @@ class Choosing(unittest.TestCase):
 
 class SwitchingOn(unittest.TestCase):
     def test_a_supply_that_limits_charges_slowly_a_battery_at_once(self) -> None:
-        free = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1)
+        free = Inrush(capacitance_f=2e-3, voltage_v=48, loop_ohm=0.1)
         self.assertAlmostEqual(480, free.peak_a)
         self.assertAlmostEqual(2e-3 * 48**2 / 0.2, free.energy_a2s)
-        held = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1, limit_a=13.75, load_a=1.75)
+        held = Inrush(capacitance_f=2e-3, voltage_v=48, loop_ohm=0.1, limit_a=13.75, load_a=1.75)
         self.assertAlmostEqual(13.75, held.peak_a)
         self.assertAlmostEqual(2e-3 * 48 / 12, held.charge_s)
         self.assertAlmostEqual(13.75**2 * 2e-3 * 48 / 12, held.energy_a2s)
-        stuck = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1, limit_a=5, load_a=5)
+        stuck = Inrush(capacitance_f=2e-3, voltage_v=48, loop_ohm=0.1, limit_a=5, load_a=5)
         self.assertEqual(math.inf, stuck.charge_s)
 
     def test_a_capacitor_is_full_after_three_times_rc(self) -> None:
-        free = Inrush(capacitance_f=2e-3, volts=48, loop_ohm=0.1)
+        free = Inrush(capacitance_f=2e-3, voltage_v=48, loop_ohm=0.1)
         self.assertAlmostEqual(3 * 0.1 * 2e-3, free.charge_s)
 
     def test_twelve_volts_are_low_and_more_is_not(self) -> None:

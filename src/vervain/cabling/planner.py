@@ -114,8 +114,8 @@ def _divided(unit: Unit, choice: "Chooser") -> list[Unit]:
 
 
 def _why_not(need: Need) -> str:
-    amps = max((item.amps for item in need.conductors), default=0.0)
-    words = [f"{len(need.conductors)} cores", f"{amps:.3g} A"]
+    current_a = max((item.current_a for item in need.conductors), default=0.0)
+    words = [f"{len(need.conductors)} cores", f"{current_a:.3g} A"]
     words += ["flexing"] if need.moving else []
     words += ["in pairs"] if is_differential((need,)) else []
     return f"no cable part has {', '.join(words)} and suits its contacts"

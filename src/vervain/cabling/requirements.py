@@ -30,7 +30,7 @@ class Conductor(NamedTuple):
     row: int
     kind: str
     line: str
-    amps: float
+    current_a: float
     net: Net
 
 
@@ -51,7 +51,7 @@ class Need(Record, frozen=True, kw_only=True):
     device_end: PortRef
     far_end: PortRef
     axis: str
-    volts: float
+    voltage_v: float
     thinnest_mm2: float
     thickest_mm2: float
     ribbon: bool
@@ -88,7 +88,7 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
         device_end=first,
         far_end=far,
         axis=axis.id if axis else "",
-        volts=max(
+        voltage_v=max(
             (
                 source.feed.nominal_v
                 for pin in ends_of(hookup, hookup.conductors[0])
@@ -185,7 +185,7 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
     assert hookup is not None
     ends = ends_of(hookup, hookup.conductors[row])
     functions: set[str] = set()
-    amps = 0.0
+    current_a = 0.0
     for pin in ends:
         for ref in (pin, *(way.end for way in paths_from(queries, pin))):
             there, port = queries.pin(ref), queries.port(ref.port_ref)
@@ -193,10 +193,12 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
                 continue
             functions.add(there.function)
             if port is not None and port.kind == "motor phases" and port.end == "host":
-                amps = max(amps, (driver_rms_a(queries, ref.device) or 0.0) * math.sqrt(2))
+                current_a = max(
+                    current_a, (driver_rms_a(queries, ref.device) or 0.0) * math.sqrt(2)
+                )
     flowing = conductor_current(queries, hookup_id, row)
     if flowing is not None:
-        amps = max(amps, flowing.amps)
+        current_a = max(current_a, flowing.current_a)
     line = next((name.removesuffix("-") for name in functions if name.startswith("encoder")), "")
     at_far = ends[0] if ends[0].port_ref == far else ends[1]
     kind = SIGNAL
@@ -204,7 +206,7 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
         kind = PLUS
     elif functions & {"zero"} or (functions & set(RETURN_FUNCTIONS) and "signal" not in functions):
         kind = COMMON
-    return Conductor(row, kind, line, round(amps, 3), queries.net(at_far))
+    return Conductor(row, kind, line, round(current_a, 3), queries.net(at_far))
 
 
 def _contact_limits(queries: Queries, ends: tuple[PortRef, PortRef]) -> tuple[float, float]:

@@ -75,8 +75,8 @@ def may_share(group: Unit) -> bool:
         motors = {group_key(need) for need in group if need.service == "motor"}
         same = len({need.axis for need in group}) == 1 and bool(group[0].axis)
         return len(motors) == 1 and same and services == {"motor", "feed"}
-    amps = [c.amps for need in group if need.service == "feed" for c in need.conductors]
-    return max(amps, default=0.0) <= QUIET_A
+    current_a = [c.current_a for need in group if need.service == "feed" for c in need.conductors]
+    return max(current_a, default=0.0) <= QUIET_A
 
 
 def shared_commons(group: Unit, options: Options) -> dict[frozenset[str], float]:
@@ -91,8 +91,8 @@ def shared_commons(group: Unit, options: Options) -> dict[frozenset[str], float]
     for need in group:
         for conductor in need.conductors:
             if may_be_common(conductor):
-                counted.setdefault(net_key(conductor.net), []).append(conductor.amps)
-    return {key: sum(amps) for key, amps in counted.items() if len(amps) > 1}
+                counted.setdefault(net_key(conductor.net), []).append(conductor.current_a)
+    return {key: sum(current_a) for key, current_a in counted.items() if len(current_a) > 1}
 
 
 def may_be_common(conductor: Conductor) -> bool:
@@ -161,13 +161,13 @@ def least_area_mm2(group: Unit, length_m: float, options: Options) -> float:
     """
     commons = shared_commons(group, options)
     most = max(
-        [c.amps for need in group for c in need.conductors]
+        [c.current_a for need in group for c in need.conductors]
         + [need.fused_a for need in group]
         + list(commons.values()),
         default=0.0,
     )
     area = max(need.thinnest_mm2 for need in group)
-    loaded = sum(conductor.amps > 0 for need in group for conductor in need.conductors)
+    loaded = sum(conductor.current_a > 0 for need in group for conductor in need.conductors)
     circuits = max(1, (loaded + 1) // 2)
     for size in SIZES_MM2:
         carries = ampacity_a(size, options.ambient_c, circuits) or 0.0
@@ -180,11 +180,11 @@ def least_area_mm2(group: Unit, length_m: float, options: Options) -> float:
 
 def _lost(need: Need, size_mm2: float, length_m: float) -> bool:
     """Whether a feed loses no more than it may in cores of a size."""
-    if need.service != "feed" or need.volts <= 0:
+    if need.service != "feed" or need.voltage_v <= 0:
         return True
     part = DROP_INSIDE if need.places[0] == need.places[1] else DROP
-    amps = max(conductor.amps for conductor in need.conductors)
-    return 2 * amps * resistance_ohm_m(size_mm2) * length_m <= part * need.volts
+    current_a = max(conductor.current_a for conductor in need.conductors)
+    return 2 * current_a * resistance_ohm_m(size_mm2) * length_m <= part * need.voltage_v
 
 
 def choose_part(group: Unit, parts: Iterable[CablePart], options: Options) -> Choice | None:
@@ -279,12 +279,12 @@ def _why(group: Unit, part: CablePart, wanted: int, options: Options) -> str:
         words.append("shielded against the chopped current")
     elif part.shield:
         words.append("shielded, in pairs" if part.pairs else "shielded")
-    amps = max((c.amps for need in group for c in need.conductors), default=0.0)
+    current_a = max((c.current_a for need in group for c in need.conductors), default=0.0)
     fused = max(need.fused_a for need in group)
     if fused:
         words.append(f"{part.core_mm2:g} mm² behind a fuse of {fused:g} A")
-    elif amps >= 0.05:
-        words.append(f"{part.core_mm2:g} mm² for {amps:.3g} A")
+    elif current_a >= 0.05:
+        words.append(f"{part.core_mm2:g} mm² for {current_a:.3g} A")
     commons = shared_commons(group, options)
     for key, total in commons.items():
         count = sum(

@@ -22,13 +22,15 @@ def run_supply(options: argparse.Namespace) -> int:
     print(f"{STATE_WORDS[options.state]}:")
     for load in supply_loads(queries, options.state):
         name = source_name(queries, load.pin)
-        print(f"  {name:8} {load.amps:7.2f} of {load.rated_a:g} A  {load.fraction:6.0%}")
+        print(f"  {name:8} {load.current_a:7.2f} of {load.rated_a:g} A  {load.fraction:6.0%}")
     for row in delivered_power(queries, options.state):
         where = f"{row.pin.device} {row.pin.port}"
-        volts = "  -  " if row.volts is None else f"{row.volts:5.2f}"
+        voltage_v = "  -  " if row.voltage_v is None else f"{row.voltage_v:5.2f}"
         lost = "" if row.lost is None else f"  lost {row.lost:6.1%}"
         fares = "" if row.status == "on" else f"  {row.status}"
         source = source_name(queries, row.source)
         of_v = f"{row.source_v or row.nominal_v:g}"
-        print(f"  {where:14} {row.amps:7.3f} A  {volts} of {of_v} V of {source}{lost}{fares}")
+        print(
+            f"  {where:14} {row.current_a:7.3f} A  {voltage_v} of {of_v} V of {source}{lost}{fares}"
+        )
     return CLEAN

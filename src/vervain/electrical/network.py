@@ -28,7 +28,7 @@ class Resistance(Record, frozen=True, kw_only=True, array_like=True):
 
     a: int
     b: int
-    ohm: float
+    resistance_ohm: float
 
 
 class VoltageSource(Record, frozen=True, kw_only=True, array_like=True):
@@ -36,8 +36,8 @@ class VoltageSource(Record, frozen=True, kw_only=True, array_like=True):
 
     minus: int
     plus: int
-    volts: float
-    ohm: float
+    voltage_v: float
+    resistance_ohm: float
 
 
 class Load(Record, frozen=True, kw_only=True, array_like=True):
@@ -67,7 +67,7 @@ class Solution(Record, frozen=True, kw_only=True):
     `residual_a` is the largest sum of currents at any node, which Kirchhoff wants to be nothing.
     """
 
-    volts: tuple[float | None, ...]
+    voltage_v: tuple[float | None, ...]
     islands: tuple[int, ...]
     through_a: tuple[float, ...]
     given_a: tuple[float, ...]
@@ -135,11 +135,11 @@ class _Solver:
         np, network = self.np, self.network
         self.r_a = np.array([r.a for r in network.resistances], dtype=int)
         self.r_b = np.array([r.b for r in network.resistances], dtype=int)
-        self.r_g = np.array([1 / r.ohm for r in network.resistances])
+        self.r_g = np.array([1 / r.resistance_ohm for r in network.resistances])
         self.s_a = np.array([s.minus for s in network.sources], dtype=int)
         self.s_b = np.array([s.plus for s in network.sources], dtype=int)
-        self.s_g = np.array([1 / s.ohm for s in network.sources])
-        self.s_e = np.array([s.volts for s in network.sources])
+        self.s_g = np.array([1 / s.resistance_ohm for s in network.sources])
+        self.s_e = np.array([s.voltage_v for s in network.sources])
         self.l_a = np.array([load.plus for load in network.loads], dtype=int)
         self.l_b = np.array([load.minus for load in network.loads], dtype=int)
         self.l_value = np.array([load.value for load in network.loads])
@@ -159,9 +159,9 @@ class _Solver:
         from scipy.sparse.linalg import splu
 
         np = self.np
-        volts = np.zeros(self.network.nodes)
+        voltage_v = np.zeros(self.network.nodes)
         if not self.size:
-            return volts
+            return voltage_v
         a = np.concatenate([self.r_a, self.s_a, self.l_a])
         b = np.concatenate([self.r_b, self.s_b, self.l_b])
         g = np.concatenate([self.r_g, self.s_g, load_g])
@@ -179,9 +179,9 @@ class _Solver:
         np.add.at(into, self.l_a, -load_i)
         np.add.at(into, self.l_b, load_i)
         free = self.row >= 0
-        volts[free] = splu(matrix, permc_spec="MMD_AT_PLUS_A").solve(into[free])
+        voltage_v[free] = splu(matrix, permc_spec="MMD_AT_PLUS_A").solve(into[free])
         self.iterations += 1
-        return volts
+        return voltage_v
 
     def _base(self) -> tuple[Any, Any]:
         """Conductances and currents of the loads but for their powers."""
@@ -197,10 +197,10 @@ class _Solver:
         conductance, current = self._base()
         powers = np.where(self.on & self.is_power, self.l_value, 0.0) * part
         drawing = powers > 0
-        volts = start
+        voltage_v = start
         for _ in range(NEWTON_MOST):
-            across = volts[self.l_a] - volts[self.l_b]
-            if np.any(across[drawing] <= ZERO_VOLTAGE_V) or not np.all(np.isfinite(volts)):
+            across = voltage_v[self.l_a] - voltage_v[self.l_b]
+            if np.any(across[drawing] <= ZERO_VOLTAGE_V) or not np.all(np.isfinite(voltage_v)):
                 return None
             safe = np.where(drawing, across, 1.0)
             slope = -powers / safe**2
@@ -213,11 +213,11 @@ class _Solver:
             except RuntimeError:
                 # At the very top of what can be given the matrix is singular.
                 return None
-            change = float(np.max(np.abs(following - volts), initial=0.0))
-            volts = following
-            if change < CLOSE_V * max(1.0, float(np.max(np.abs(volts), initial=0.0))):
-                across = volts[self.l_a] - volts[self.l_b]
-                return None if np.any(across[drawing] <= ZERO_VOLTAGE_V) else volts
+            change = float(np.max(np.abs(following - voltage_v), initial=0.0))
+            voltage_v = following
+            if change < CLOSE_V * max(1.0, float(np.max(np.abs(voltage_v), initial=0.0))):
+                across = voltage_v[self.l_a] - voltage_v[self.l_b]
+                return None if np.any(across[drawing] <= ZERO_VOLTAGE_V) else voltage_v
         return None
 
     def _weakest(self, open_volts: Any) -> list[int]:
@@ -248,12 +248,14 @@ class _Solver:
         np = self.np
         while True:
             open_volts = self._linear(*self._base())
-            volts = self._newton(open_volts, 1.0) if bool(np.any(self.on & self.is_power)) else None
-            if volts is None and bool(np.any(self.on & self.is_power)):
+            voltage_v = (
+                self._newton(open_volts, 1.0) if bool(np.any(self.on & self.is_power)) else None
+            )
+            if voltage_v is None and bool(np.any(self.on & self.is_power)):
                 for load in self._weakest(open_volts):
                     self._leave_out(load, "collapses")
                 continue
-            self.volts = open_volts if volts is None else volts
+            self.voltage_v = open_volts if voltage_v is None else voltage_v
             low = self._too_low()
             if not low:
                 return
@@ -269,7 +271,7 @@ class _Solver:
         for number, load in enumerate(self.network.loads):
             if self.status[number] != "on" or load.law == "resistive" or load.least_v <= 0:
                 continue
-            ratio = float(self.volts[load.plus] - self.volts[load.minus]) / load.least_v
+            ratio = float(self.voltage_v[load.plus] - self.voltage_v[load.minus]) / load.least_v
             if ratio < 1 - 1e-9:
                 below.setdefault(int(self.islands[load.plus]), []).append((ratio, number))
         return [
@@ -281,7 +283,7 @@ class _Solver:
     def solution(self) -> Solution:
         """What was found, with Kirchhoff's sums."""
         np, on = self.np, self.on
-        v = self.volts
+        v = self.voltage_v
         through = self.r_g * (v[self.r_a] - v[self.r_b])
         through = np.where(self.fed[self.r_a], through, 0.0) if len(through) else through
         given = self.s_g * (self.s_e - (v[self.s_b] - v[self.s_a]))
@@ -294,14 +296,14 @@ class _Solver:
             0.0,
         )
         sums = np.zeros(self.network.nodes)
-        for ends, sign, amps in (
+        for ends, sign, current_a in (
             (self.r_a, -1, through), (self.r_b, 1, through), (self.s_a, -1, given),
             (self.s_b, 1, given), (self.l_a, -1, taken), (self.l_b, 1, taken),
         ):  # fmt: skip
-            np.add.at(sums, ends, sign * amps)
+            np.add.at(sums, ends, sign * current_a)
         fed = [bool(item) for item in self.fed]
         return Solution(
-            volts=tuple(float(x) if ok else None for x, ok in zip(v, fed, strict=True)),
+            voltage_v=tuple(float(x) if ok else None for x, ok in zip(v, fed, strict=True)),
             islands=tuple(int(item) for item in self.islands),
             through_a=tuple(map(float, through)),
             given_a=tuple(map(float, given)),

@@ -57,13 +57,13 @@ def pull_up_window(
 def pull_up_at(queries: Queries, pin: PinRef) -> PullUp | None:
     """The pull-ups on a net: resistors to a fed plus, and those that inputs on it have inside."""
     conductance = 0.0
-    volts: list[tuple[float, float]] = []
+    voltage_v: list[tuple[float, float]] = []
     for member in queries.net(pin):
         found, part = queries.pin(member), queries.part_of(member.device)
         entry = found.electrical if found else None
         if isinstance(entry, LogicInput) and entry.pull_up_ohm and entry.pull_up_v:
             conductance += 1 / entry.pull_up_ohm
-            volts.append((entry.pull_up_v * 0.95, entry.pull_up_v * 1.05))
+            voltage_v.append((entry.pull_up_v * 0.95, entry.pull_up_v * 1.05))
         for element in part.inside if part and part.kind == "resistor" else ():
             if not isinstance(element, Resistor) or (member.port, member.pin) not in element.pins:
                 continue
@@ -73,13 +73,13 @@ def pull_up_at(queries: Queries, pin: PinRef) -> PullUp | None:
                 continue
             conductance += 1 / element.resistance_ohm
             feeds = [source.feed for source in sources_of(queries, other)]
-            volts += [(f.lowest_v, f.highest_v) for f in feeds]
-    if not conductance or not volts:
+            voltage_v += [(f.lowest_v, f.highest_v) for f in feeds]
+    if not conductance or not voltage_v:
         return None
     return PullUp(
         resistance_ohm=1 / conductance,
-        low_v=min(low for low, _ in volts),
-        high_v=max(high for _, high in volts),
+        low_v=min(low for low, _ in voltage_v),
+        high_v=max(high for _, high in voltage_v),
     )
 
 

@@ -158,8 +158,8 @@ def supply_table(queries: Queries, states: tuple[State, ...] = STATES) -> Table:
         for load in supply_loads(queries, state):
             rows.append(
                 (
-                    words, source_name(queries, load.pin), "", "", round(load.amps, 3),
-                    load.rated_a, round(load.volts, 2), load.nominal_v, None,
+                    words, source_name(queries, load.pin), "", "", round(load.current_a, 3),
+                    load.rated_a, round(load.voltage_v, 2), load.nominal_v, None,
                     f"{load.fraction:.0%}", "",
                 )
             )  # fmt: skip
@@ -167,8 +167,8 @@ def supply_table(queries: Queries, states: tuple[State, ...] = STATES) -> Table:
             rows.append(
                 (
                     words, source_name(queries, row.source), row.pin.device, row.pin.port,
-                    round(row.amps, 3), round(row.wanted_a, 3),
-                    None if row.volts is None else round(row.volts, 2), row.source_v,
+                    round(row.current_a, 3), round(row.wanted_a, 3),
+                    None if row.voltage_v is None else round(row.voltage_v, 2), row.source_v,
                     None if row.lost is None else round(row.lost * 100, 2), row.status, row.by,
                 )
             )  # fmt: skip

@@ -51,7 +51,7 @@ def _words(queries: Queries, row: ConductorRow) -> str:
         for word in (
             f"{row.cable}.{row.core}" if row.cable and row.core else row.cable,
             row.colour or "",
-            f"{row.mm2:g} mm²" if row.mm2 else "",
+            f"{row.area_mm2:g} mm²" if row.area_mm2 else "",
             f"{row.length_m:g} m" if row.length_m else "",
         )
         if word

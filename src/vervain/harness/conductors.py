@@ -33,7 +33,7 @@ class ConductorRow(Record, frozen=True, kw_only=True):
     cable: str = ""
     core: int | None = None
     colour: str | None = None
-    mm2: float | None = None
+    area_mm2: float | None = None
     length_m: float | None = None
     leads: tuple[LeadAtEnd, ...] = ()
     devices: tuple[str, ...] = ()
@@ -106,7 +106,7 @@ def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]
                 cable=hookup.cable or "",
                 core=core,
                 colour=cable_part.cores[core - 1] if known and cable_part and core else None,
-                mm2=cable_part.core_mm2 if cable_part else own.lead_mm2 if own else None,
+                area_mm2=cable_part.core_mm2 if cable_part else own.lead_mm2 if own else None,
                 length_m=length_m,
                 leads=leads,
                 devices=tuple(dict.fromkeys(lead.pin.device for lead in leads)),

@@ -18,7 +18,7 @@ class TraceSegment(Record, frozen=True, kw_only=True):
     row: int = 0
     label: str = ""
     colour: str | None = None
-    mm2: float | None = None
+    area_mm2: float | None = None
     length_m: float | None = None
     is_lead: bool = False
 
@@ -114,7 +114,7 @@ def _stretch(queries: Queries, step: Step) -> TraceSegment:
             row=row,
             label=label,
             colour=colour,
-            mm2=cable_part.core_mm2,
+            area_mm2=cable_part.core_mm2,
             length_m=cable_length_m(queries, cable.id),
         )
     for ref in (step.start, step.end):
@@ -127,7 +127,7 @@ def _stretch(queries: Queries, step: Step) -> TraceSegment:
                 row=row,
                 label=label,
                 colour=pin.lead,
-                mm2=port.lead_mm2,
+                area_mm2=port.lead_mm2,
                 length_m=port.lead_length_m or None,
                 is_lead=True,
             )

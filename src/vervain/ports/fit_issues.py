@@ -199,13 +199,13 @@ def _pull_up_trouble(
         return
     port = queries.port(sink.port_ref)
     plus = next((p.id for p in (port.pins if port else ()) if p.function == "plus"), None)
-    volts = supply_v(queries, sink)
+    voltage_v = supply_v(queries, sink)
     reason = "An open collector pulls down only; nothing there pulls up."
-    if plus is None or volts is None:
+    if plus is None or voltage_v is None:
         yield FitIssue(reason=reason, refuses=True)
         return
     low, high = pull_up_window(
-        supply_v=volts, low_v=output.low_max_v, sink_a=output.current_a or 0.01,
+        supply_v=voltage_v, low_v=output.low_max_v, sink_a=output.current_a or 0.01,
         high_min_v=entry.high_min_v, leak_a=output.leak_a, input_a=entry.current_a,
     )  # fmt: skip
     value = preferred(max(low, 470.0), min(high, 47e3))
@@ -219,19 +219,19 @@ def _pull_up_trouble(
 def _opto_troubles(
     queries: Queries, source: PinRef, sink: PinRef, opto: Opto
 ) -> Iterator[FitIssue]:
-    volts = driven_v(queries, source, sink)
-    if volts is None:
+    voltage_v = driven_v(queries, source, sink)
+    if voltage_v is None:
         return
-    least, most = diode_current_a(volts, opto, 0.0)
+    least, most = diode_current_a(voltage_v, opto, 0.0)
     if opto.current_min_a <= least and most <= opto.current_max_a:
         return
-    low, high = resistor_window_ohm(volts, opto)
+    low, high = resistor_window_ohm(voltage_v, opto)
     value = preferred(low, high) if high > max(low, 1.0) else None
     if most <= opto.current_max_a or value is None:
         reason = f"Its diode would get {least * 1000:.3g} to {most * 1000:.3g} mA."
         yield FitIssue(reason=reason, refuses=True)
         return
-    watts = power_rating_w(dissipation_w(volts, opto, value))
+    watts = power_rating_w(dissipation_w(voltage_v, opto, value))
     yield FitIssue(
         reason=f"Straight, its diode would get {most * 1000:.3g} mA.",
         needs=f"{ohms(value)} in line",

@@ -154,7 +154,8 @@ def _device_changes(old: Device, new: Device, part: Part | None) -> list[str]:
         found.append(f"{new.designator} moves to {new.place or 'no place'}")
     if old.measured_a != new.measured_a:
         told = (
-            ", ".join(f"{state} {amps:g} A" for state, amps in new.measured_a.items()) or "nothing"
+            ", ".join(f"{state} {current_a:g} A" for state, current_a in new.measured_a.items())
+            or "nothing"
         )
         found.append(f"Measured at {new.designator}: {told}")
     if old.series_tests != new.series_tests:

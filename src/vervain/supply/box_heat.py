@@ -31,9 +31,9 @@ def heat_in_place(queries: Queries, place: str) -> float:
             heat += load.watts * (1 / table.efficiency - 1)
     for row in delivered_power(queries, "everything"):
         part, device = queries.part_of(row.pin.device), queries.device(row.pin.device)
-        if part is None or device is None or device.place != place or row.volts is None:
+        if part is None or device is None or device.place != place or row.voltage_v is None:
             continue
-        watts = row.volts * row.amps
+        watts = row.voltage_v * row.current_a
         if part.driver is not None or part.kind == "motor bridge":
             heat += watts * (1 - table.driver_efficiency)
         elif part.kind in WARM:

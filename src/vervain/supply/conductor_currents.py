@@ -15,7 +15,7 @@ from vervain.supply.results import currents_of
 class ConductorCurrent(NamedTuple):
     """The current in A (RMS in motor phases) and the drop along the conductor in V."""
 
-    amps: float
+    current_a: float
     drop_v: float
 
 
@@ -27,22 +27,24 @@ def conductor_current(queries: Queries, hookup_id: str, row: int) -> ConductorCu
     hookup = queries.hookup(hookup_id)
     if hookup is None:
         return None
-    amps = _phase_a(queries, hookup_id, row)
-    if amps is None:
-        found = [c.amps for c in currents_of(queries, hookup_id, "everything") if c.number == row]
-        amps = found[0] if found else None
-    if amps is None:
+    current_a = _phase_a(queries, hookup_id, row)
+    if current_a is None:
+        found = [
+            c.current_a for c in currents_of(queries, hookup_id, "everything") if c.number == row
+        ]
+        current_a = found[0] if found else None
+    if current_a is None:
         return None
-    return ConductorCurrent(amps, round(amps * core_ohm(queries, hookup, row), 3))
+    return ConductorCurrent(current_a, round(current_a * core_ohm(queries, hookup, row), 3))
 
 
 def _phase_a(queries: Queries, hookup_id: str, row: int) -> float | None:
     hookup = queries.hookup(hookup_id)
     for pin in ends_of(hookup, hookup.conductors[row]) if hookup else ():
         for ref in (pin, *(way.end for way in paths_from(queries, pin))):
-            amps = _driver_a(queries, ref)
-            if amps is not None:
-                return amps
+            current_a = _driver_a(queries, ref)
+            if current_a is not None:
+                return current_a
     return None
 
 
@@ -52,8 +54,8 @@ def _driver_a(queries: Queries, pin: PinRef) -> float | None:
     is_phase = found is not None and found.function.startswith("phase")
     if port is None or not is_phase or port.kind != "motor phases" or port.end != "host":
         return None
-    amps = driver_rms_a(queries, pin.device)
-    return round(amps, 3) if amps is not None else None
+    current_a = driver_rms_a(queries, pin.device)
+    return round(current_a, 3) if current_a is not None else None
 
 
 def all_flowing(queries: Queries) -> dict[tuple[str, int], ConductorCurrent]:

@@ -19,20 +19,20 @@ def core_currents(queries: Queries, cable_id: str) -> tuple[tuple[int, float], .
     """The largest lasting current in A of each core of a cable that carries one, by its number; the
     leads of a driven motor count with their peak, at which one phase may stand.
     """
-    amps: dict[int, float] = {}
+    current_a: dict[int, float] = {}
     hookups = {hookup.id: hookup for hookup in queries.hookups_in(cable_id)}
     for state in LASTING_STATES:
         for hookup in hookups.values():
             for current in currents_of(queries, hookup.id, state):
                 core = hookup.conductors[current.number].core
                 if core is not None:
-                    amps[core] = max(amps.get(core, 0.0), abs(current.amps))
+                    current_a[core] = max(current_a.get(core, 0.0), abs(current.current_a))
     for hookup in hookups.values():
         for conductor in hookup.conductors:
             peak = max((_peak_a(queries, ref) for ref in ends_of(hookup, conductor)), default=0.0)
             if conductor.core is not None and peak:
-                amps[conductor.core] = max(amps.get(conductor.core, 0.0), peak)
-    return tuple(sorted((core, value) for core, value in amps.items() if value > LEAST_A))
+                current_a[conductor.core] = max(current_a.get(conductor.core, 0.0), peak)
+    return tuple(sorted((core, value) for core, value in current_a.items() if value > LEAST_A))
 
 
 def _peak_a(queries: Queries, ref: PinRef) -> float:

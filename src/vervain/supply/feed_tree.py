@@ -32,7 +32,7 @@ class Branch(Record, frozen=True, kw_only=True):
     pin: PinRef
     label: str
     depth: int = 0
-    amps: float = 0.0
+    current_a: float = 0.0
     flows: tuple[Flow, ...] = ()
     arrival: DeliveredPower | None = None
     note: str = ""
@@ -100,7 +100,11 @@ def feed_trees(queries: Queries, state: State) -> tuple[FeedTree, ...]:
         part = queries.part_of(plus.device)
         own = part is not None and part.kind in ("supply", "battery")
         source = Branch(
-            kind="source", device=plus.device, pin=plus, label=plus.device, amps=given.amps
+            kind="source",
+            device=plus.device,
+            pin=plus,
+            label=plus.device,
+            current_a=given.current_a,
         )
         tree = _Grower(queries, around, arriving).grow(source)
         if own or tree.consumers():
@@ -230,7 +234,8 @@ class _Grower:
             arrival = _together([self.arriving[pin] for pin in group if pin in self.arriving])
         return Branch(
             kind=kind, device=there.device, pin=arrival.pin if arrival else there,
-            label=self._label(kind, there), amps=abs(flow.amps), flows=path, arrival=arrival,
+            label=self._label(kind, there), current_a=abs(flow.current_a),
+            flows=path, arrival=arrival,
         )  # fmt: skip
 
     def _label(self, kind: BranchKind, pin: PinRef) -> str:
@@ -251,6 +256,6 @@ def _together(rows: list[DeliveredPower]) -> DeliveredPower | None:
         return rows[0] if rows else None
     return replace(
         rows[0],
-        amps=sum(row.amps for row in rows),
+        current_a=sum(row.current_a for row in rows),
         wanted_a=sum(row.wanted_a for row in rows),
     )

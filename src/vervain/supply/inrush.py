@@ -26,7 +26,7 @@ class Inrush(Record, frozen=True, kw_only=True):
     """
 
     capacitance_f: float
-    volts: float
+    voltage_v: float
     loop_ohm: float
     limit_a: float | None = None
     load_a: float = 0.0
@@ -34,7 +34,7 @@ class Inrush(Record, frozen=True, kw_only=True):
     @property
     def peak_a(self) -> float:
         """V / R, or what the supply limits at."""
-        free = self.volts / self.loop_ohm
+        free = self.voltage_v / self.loop_ohm
         return free if self.limit_a is None else min(free, self.limit_a)
 
     @property
@@ -43,7 +43,7 @@ class Inrush(Record, frozen=True, kw_only=True):
         if self.limit_a is None or self.peak_a < self.limit_a:
             return 3 * self.loop_ohm * self.capacitance_f
         left = self.limit_a - self.load_a
-        return self.capacitance_f * self.volts / left if left > 0 else float("inf")
+        return self.capacitance_f * self.voltage_v / left if left > 0 else float("inf")
 
     @property
     def energy_a2s(self) -> float:
@@ -51,7 +51,7 @@ class Inrush(Record, frozen=True, kw_only=True):
         the supply limits.
         """
         if self.limit_a is None or self.peak_a < self.limit_a:
-            return self.capacitance_f * self.volts**2 / (2 * self.loop_ohm)
+            return self.capacitance_f * self.voltage_v**2 / (2 * self.loop_ohm)
         return self.peak_a**2 * self.charge_s
 
 
@@ -89,14 +89,16 @@ def inrush_of(queries: Queries, behind: tuple[PinRef, ...]) -> Inrush | None:
     if path is None or not sources:
         return None
     feed_out = sources[0].feed
-    ohm = sum(flow.link.ohm for flow in path.flows) + (feed_out.resistance_ohm or 0.0)
+    resistance_ohm = sum(flow.link.resistance_ohm for flow in path.flows) + (
+        feed_out.resistance_ohm or 0.0
+    )
     given = queries.part_of(sources[0].pin.device)
     limits = given is not None and given.kind == "supply"
     idle = next((g for g in supply_loads(queries, "idle") if g.pin == sources[0].pin), None)
     return Inrush(
         limit_a=CURRENT_LIMIT_FACTOR * feed_out.current_a if limits else None,
-        load_a=idle.amps if idle is not None else 0.0,
+        load_a=idle.current_a if idle is not None else 0.0,
         capacitance_f=sum(farads for farads, _ in charging),
-        volts=feed_out.nominal_v,
-        loop_ohm=max(ohm, LEAST_LOOP_OHM),
+        voltage_v=feed_out.nominal_v,
+        loop_ohm=max(resistance_ohm, LEAST_LOOP_OHM),
     )

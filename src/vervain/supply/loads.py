@@ -29,7 +29,7 @@ class Demand(Record, frozen=True, kw_only=True):
     minus: PinRef | None
     law: Law
     value: float
-    amps: float
+    current_a: float
     nominal_v: float
     least_v: float
     most_v: float
@@ -39,7 +39,7 @@ class Demand(Record, frozen=True, kw_only=True):
 class Amount(Record, frozen=True, kw_only=True):
     """A current at nominal voltage, its law, and by what it is known."""
 
-    amps: float
+    current_a: float
     law: Law
     by: str
 
@@ -54,55 +54,57 @@ def demands_in(queries: Queries, device: str, state: State) -> tuple[Demand, ...
         feed = found_pin.electrical if found_pin else None
         if part is None or not isinstance(feed, FeedIn):
             continue
-        volts = nominal_v(queries, plus)
-        amount = _amount(queries, plus, part, feed, state, volts)
-        if amount.amps <= 0:
+        voltage_v = nominal_v(queries, plus)
+        amount = _amount(queries, plus, part, feed, state, voltage_v)
+        if amount.current_a <= 0:
             continue
         minus = zero_pin_of(queries, plus, None)
         value = {
-            "current": amount.amps,
-            "resistive": volts / amount.amps,
-            "power": volts * amount.amps,
+            "current": amount.current_a,
+            "resistive": voltage_v / amount.current_a,
+            "power": voltage_v * amount.current_a,
         }[amount.law]
         found.append(
             Demand(
-                plus=plus, minus=minus, law=amount.law, value=value, amps=amount.amps,
-                nominal_v=volts, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
+                plus=plus, minus=minus, law=amount.law, value=value, current_a=amount.current_a,
+                nominal_v=voltage_v, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
             )
         )  # fmt: skip
     return tuple(found)
 
 
 def _amount(
-    queries: Queries, plus: PinRef, part: Part, feed: FeedIn, state: State, volts: float
+    queries: Queries, plus: PinRef, part: Part, feed: FeedIn, state: State, voltage_v: float
 ) -> Amount:
     device = plus.device
     found = queries.device(device)
     measured = found.measured_a.get(state) if found else None
     is_main = plus == main_feed_pin(queries, device)
     if measured is not None and is_main:
-        return Amount(amps=measured, law=_law(part), by="measured")
+        return Amount(current_a=measured, law=_law(part), by="measured")
     if part.driver is not None and is_main:
-        driven = _driver(queries, device, part, state, volts)
+        driven = _driver(queries, device, part, state, voltage_v)
         if driven is not None:
             return driven
     if part.kind == "motor bridge" and is_main:
-        bridged = _bridge(queries, device, state, volts)
+        bridged = _bridge(queries, device, state, voltage_v)
         if bridged is not None:
             return bridged
     if part.kind == "supply":
         # A converter takes what it gives; that comes from the network.
-        return Amount(amps=0.0, law="power", by="what hangs on it")
+        return Amount(current_a=0.0, law="power", by="what hangs on it")
     rated = feed.current_a
     if rated is None:
-        return Amount(amps=0.0, law="current", by="its rating is not given")
+        return Amount(current_a=0.0, law="current", by="its rating is not given")
     row = takes_of(part.kind)
     fraction = getattr(row, state)
     if fraction == "inrush":
-        amps = feed.inrush_a if feed.inrush_a is not None else rated
-        return Amount(amps=amps, law=row.law, by="its inrush" if feed.inrush_a else "its rating")
+        current_a = feed.inrush_a if feed.inrush_a is not None else rated
+        return Amount(
+            current_a=current_a, law=row.law, by="its inrush" if feed.inrush_a else "its rating"
+        )
     words = "its rating" if fraction == 1 else f"{fraction:.0%} of its rating"
-    return Amount(amps=rated * fraction, law=row.law, by=words)
+    return Amount(current_a=rated * fraction, law=row.law, by=words)
 
 
 def _law(part: Part) -> Law:
@@ -117,7 +119,9 @@ def driver_rms_a(queries: Queries, driver: str) -> float | None:
     return float(peak) / math.sqrt(2) if isinstance(peak, int | float) else None
 
 
-def _driver(queries: Queries, driver: str, part: Part, state: State, volts: float) -> Amount | None:
+def _driver(
+    queries: Queries, driver: str, part: Part, state: State, voltage_v: float
+) -> Amount | None:
     """A chopper: (phases I_rms^2 R hot)/0.9 while it holds; while it turns 2/3 of I_rms, at least
     what it takes to hold.
     """
@@ -126,56 +130,58 @@ def _driver(queries: Queries, driver: str, part: Part, state: State, volts: floa
     if rating is None or rms is None:
         return None
     if state == "idle" or not motors:
-        return Amount(amps=rating.standby_a, law="power", by="standing by")
+        return Amount(current_a=rating.standby_a, law="power", by="standing by")
     copper_w = 0.0
     for motor in motors:
         use = motor_use(queries, motor)
         if use is None or use.resistance_ohm is None:
             words = f"rule of thumb: 2/3 of {rms:.3g} A RMS"
-            return Amount(amps=SIZING * rms, law="power", by=words)
+            return Amount(current_a=SIZING * rms, law="power", by=words)
         hot = use.resistance_ohm * (1 + ALPHA_PER_K * (feed_table().hot_winding_c - 20))
         share = rms / len(motors)
         copper_w += rating.phases * share**2 * hot * (1.0 if rating.phases == 2 else 0.5)
     efficiency = feed_table().driver_efficiency
     if state == "holding":
-        held = copper_w * rating.hold_ratio**2 / efficiency / volts + rating.standby_a
+        held = copper_w * rating.hold_ratio**2 / efficiency / voltage_v + rating.standby_a
         words = f"holding with {rating.hold_ratio:.0%} of {rms:.3g} A RMS"
-        return Amount(amps=held, law="power", by=words)
-    standing = copper_w / efficiency / volts + rating.standby_a
+        return Amount(current_a=held, law="power", by=words)
+    standing = copper_w / efficiency / voltage_v + rating.standby_a
     thumb = SIZING * rms
     if standing >= thumb or state == "start":
-        return Amount(amps=max(standing, thumb), law="power", by=f"{rms:.3g} A RMS in its windings")
-    return Amount(amps=thumb, law="power", by=f"rule of thumb: 2/3 of {rms:.3g} A RMS")
+        return Amount(
+            current_a=max(standing, thumb), law="power", by=f"{rms:.3g} A RMS in its windings"
+        )
+    return Amount(current_a=thumb, law="power", by=f"rule of thumb: 2/3 of {rms:.3g} A RMS")
 
 
-def _bridge(queries: Queries, bridge: str, state: State, volts: float) -> Amount | None:
+def _bridge(queries: Queries, bridge: str, state: State, voltage_v: float) -> Amount | None:
     """A bridge passes the power of its motors on: mean voltage times current, at starting V/R."""
     part = queries.part_of(bridge)
     duty = queries.setting(bridge, "duty_max")
-    mean = volts * (float(duty) / 100 if isinstance(duty, int | float) else 1.0)
+    mean = voltage_v * (float(duty) / 100 if isinstance(duty, int | float) else 1.0)
     watts, motors = 0.0, []
     for port in part.ports if part else ():
         if port.kind != "bridge output":
             continue
         for ref in neighbours_at(queries, PortRef(device=bridge, port=port.id)):
-            amps, ohm = _brushed(queries, ref)
-            if amps is None:
+            current_a, resistance_ohm = _brushed(queries, ref)
+            if current_a is None:
                 return None
             motors.append(ref.device)
-            at_start = mean / ohm if ohm else amps
-            watts += mean * (at_start if state == "start" else amps)
+            at_start = mean / resistance_ohm if resistance_ohm else current_a
+            watts += mean * (at_start if state == "start" else current_a)
     if not motors:
-        return Amount(amps=0.0, law="power", by="drives nothing")
+        return Amount(current_a=0.0, law="power", by="drives nothing")
     moves = state in ("moving", "everything", "start")
-    amps = watts / feed_table().driver_efficiency / volts if moves else 0.0
+    current_a = watts / feed_table().driver_efficiency / voltage_v if moves else 0.0
     words = f"{' and '.join(motors)} {'standing' if state == 'start' else 'turning'}"
-    return Amount(amps=amps, law="power", by=words)
+    return Amount(current_a=current_a, law="power", by=words)
 
 
 def _brushed(queries: Queries, motor: PortRef) -> tuple[float | None, float | None]:
     """The rated current and the winding of a brushed motor at a port."""
     port, part = queries.port(motor), queries.part_of(motor.device)
     feeds = [pin.electrical for pin in port.pins] if port else []
-    amps = next((feed.current_a for feed in feeds if isinstance(feed, FeedIn)), None)
+    current_a = next((feed.current_a for feed in feeds if isinstance(feed, FeedIn)), None)
     winding = next((e for e in (part.inside if part else ()) if isinstance(e, Winding)), None)
-    return amps, winding.resistance_ohm if winding else None
+    return current_a, winding.resistance_ohm if winding else None

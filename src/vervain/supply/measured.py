@@ -29,12 +29,12 @@ def read_measured(text: str) -> dict[State, float]:
                 remedy="Write “holding 0.6 A, moving 1.8 A”.",
             )
         try:
-            amps = read_quantity(match.group(2), "A")
+            current_a = read_quantity(match.group(2), "A")
         except NotAQuantity as wrong:
             raise Problem(str(wrong), place=STATE_WORDS[state]) from None
-        if not 0 <= amps <= MOST_A:
-            raise Problem(f"{amps:g} A is no current of a machine.", place=STATE_WORDS[state])
-        found[state] = amps
+        if not 0 <= current_a <= MOST_A:
+            raise Problem(f"{current_a:g} A is no current of a machine.", place=STATE_WORDS[state])
+        found[state] = current_a
     return found
 
 

@@ -36,7 +36,7 @@ class Link(Record, frozen=True, kw_only=True):
     kind: LinkKind
     a: PinRef
     b: PinRef
-    ohm: float
+    resistance_ohm: float
     owner: str
     number: int
 
@@ -49,8 +49,8 @@ class SourceModel(Record, frozen=True, kw_only=True):
 
     plus: PinRef
     minus: PinRef
-    volts: float
-    ohm: float
+    voltage_v: float
+    resistance_ohm: float
     current_max_a: float
     by: PinRef | None = None
     by_minus: PinRef | None = None
@@ -97,8 +97,8 @@ def _lead_area(queries: Queries, hookup: Hookup) -> float | None:
 LEAST_OHM, MOST_OHM = 1e-6, 1e9
 
 
-def _sane(ohm: float) -> float:
-    return min(max(ohm, LEAST_OHM), MOST_OHM)
+def _sane(resistance_ohm: float) -> float:
+    return min(max(resistance_ohm, LEAST_OHM), MOST_OHM)
 
 
 @query
@@ -109,8 +109,17 @@ def conductor_links(queries: Queries, hookup_id: str) -> tuple[Link, ...]:
     for row, conductor in enumerate(hookup.conductors if hookup else ()):
         assert hookup is not None
         a, b = ends_of(hookup, conductor)
-        ohm = _sane(core_ohm(queries, hookup, row))
-        found.append(Link(kind="conductor", a=a, b=b, ohm=ohm, owner=hookup_id, number=row))
+        resistance_ohm = _sane(core_ohm(queries, hookup, row))
+        found.append(
+            Link(
+                kind="conductor",
+                a=a,
+                b=b,
+                resistance_ohm=resistance_ohm,
+                owner=hookup_id,
+                number=row,
+            )
+        )
     return tuple(found)
 
 
@@ -121,8 +130,8 @@ def inside_links(queries: Queries, device: str) -> tuple[Link, ...]:
     if part is None:
         return ()
     return tuple(
-        Link(kind=kind, a=a, b=b, ohm=_sane(ohm), owner=device, number=number)
-        for number, (kind, a, b, ohm) in enumerate(_inside(queries, device, part))
+        Link(kind=kind, a=a, b=b, resistance_ohm=_sane(resistance_ohm), owner=device, number=number)
+        for number, (kind, a, b, resistance_ohm) in enumerate(_inside(queries, device, part))
     )
 
 
@@ -150,8 +159,8 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
                     yield "copper", a, b, table.bar_ohm
         elif isinstance(element, Fuse):
             rating = queries.setting(device, "rating_a")
-            amps = float(rating) if isinstance(rating, int | float) and rating > 0 else 1.0
-            yield "fuse", refs[0], refs[1], table.fuse_drop_v / amps
+            current_a = float(rating) if isinstance(rating, int | float) and rating > 0 else 1.0
+            yield "fuse", refs[0], refs[1], table.fuse_drop_v / current_a
         elif isinstance(element, Contact) and _is_closed(part, element):
             yield "contact", refs[0], refs[1], table.closed_ohm
         elif isinstance(element, Resistor):
@@ -176,15 +185,15 @@ def _outputs(queries: Queries, device: str, port: Port) -> Iterator[Joined]:
         if not isinstance(output, LogicOutput):
             continue
         ref = PinRef(device=device, port=port.id, pin=pin.id)
-        ohm = feed_table().output_ohm
+        resistance_ohm = feed_table().output_ohm
         if output.drop_v and output.current_a:
-            ohm = output.drop_v / output.current_a
+            resistance_ohm = output.drop_v / output.current_a
         if output.drive == "PNP" and plus is not None:
-            yield "output", PinRef(device=device, port=port.id, pin=plus.id), ref, ohm
+            yield "output", PinRef(device=device, port=port.id, pin=plus.id), ref, resistance_ohm
         elif output.drive != "PNP":
             zero = _zero_of(queries, device, output)
             if zero is not None:
-                yield "output", ref, zero, ohm
+                yield "output", ref, zero, resistance_ohm
 
 
 def _zero_of(queries: Queries, device: str, output: LogicOutput) -> PinRef | None:
@@ -218,12 +227,13 @@ def givers_of(queries: Queries, device: str) -> tuple[SourceModel, ...]:
             minus = zero_pin_of(queries, plus, None)
             if minus is None:
                 continue
-            ohm = feed.resistance_ohm
-            if ohm is None:
-                ohm = feed_table().source_drop * feed.nominal_v / feed.current_a
+            resistance_ohm = feed.resistance_ohm
+            if resistance_ohm is None:
+                resistance_ohm = feed_table().source_drop * feed.nominal_v / feed.current_a
             found.append(
                 SourceModel(
-                    plus=plus, minus=minus, volts=feed.nominal_v, ohm=_sane(ohm),
+                    plus=plus, minus=minus, voltage_v=feed.nominal_v,
+                    resistance_ohm=_sane(resistance_ohm),
                     current_max_a=feed.current_a, by=fed, by_minus=back,
                     by_v=nominal_v(queries, fed) if fed else 1.0,
                     limits=part is not None and part.kind != "battery",

@@ -26,9 +26,9 @@ class DeliveredPower(Record, frozen=True, kw_only=True):
 
     pin: PinRef
     source: PinRef | None
-    amps: float
+    current_a: float
     wanted_a: float
-    volts: float | None
+    voltage_v: float | None
     source_v: float | None
     nominal_v: float
     least_v: float
@@ -40,9 +40,9 @@ class DeliveredPower(Record, frozen=True, kw_only=True):
     @property
     def lost(self) -> float | None:
         """The fraction of the supply's voltage that does not arrive."""
-        if self.volts is None or not self.source_v:
+        if self.voltage_v is None or not self.source_v:
             return None
-        return (self.source_v - self.volts) / self.source_v
+        return (self.source_v - self.voltage_v) / self.source_v
 
 
 class Current(Record, frozen=True, kw_only=True):
@@ -52,7 +52,7 @@ class Current(Record, frozen=True, kw_only=True):
     number: int
     a: PinRef
     b: PinRef
-    amps: float
+    current_a: float
 
 
 class SupplyLoad(Record, frozen=True, kw_only=True):
@@ -61,20 +61,20 @@ class SupplyLoad(Record, frozen=True, kw_only=True):
     pin: PinRef
     nominal_v: float
     rated_a: float
-    amps: float
-    volts: float
+    current_a: float
+    voltage_v: float
     shares: tuple[tuple[str, float], ...]
     drops_out: bool = False
 
     @property
     def fraction(self) -> float:
         """The part of its rating."""
-        return self.amps / self.rated_a
+        return self.current_a / self.rated_a
 
     @property
     def watts(self) -> float:
         """What it gives at its terminals."""
-        return self.amps * self.volts
+        return self.current_a * self.voltage_v
 
 
 @query
@@ -97,10 +97,10 @@ def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...
             DeliveredPower(
                 pin=pin,
                 source=source_model.plus if source_model else None,
-                amps=round(sum(fed.amps for fed in feds), AMPS_DIGITS),
-                wanted_a=round(sum(fed.demand.amps for fed in feds), AMPS_DIGITS),
-                volts=None if first.volts is None else round(first.volts, VOLTS_DIGITS),
-                source_v=source_model.volts if source_model else None,
+                current_a=round(sum(fed.current_a for fed in feds), AMPS_DIGITS),
+                wanted_a=round(sum(fed.demand.current_a for fed in feds), AMPS_DIGITS),
+                voltage_v=None if first.voltage_v is None else round(first.voltage_v, VOLTS_DIGITS),
+                source_v=source_model.voltage_v if source_model else None,
                 nominal_v=first.demand.nominal_v,
                 least_v=max(fed.demand.least_v for fed in feds),
                 most_v=min(fed.demand.most_v for fed in feds),
@@ -124,7 +124,7 @@ def currents_of(queries: Queries, owner: str, state: State) -> tuple[Current, ..
     return tuple(
         Current(
             kind=flow.link.kind, number=flow.link.number, a=flow.link.a, b=flow.link.b,
-            amps=round(abs(flow.amps), AMPS_DIGITS),
+            current_a=round(abs(flow.current_a), AMPS_DIGITS),
         )
         for flow in solved_feeds(queries, state).by_owner.get(owner, ())
     )  # fmt: skip
@@ -135,13 +135,15 @@ def supply_loads(queries: Queries, state: State) -> tuple[SupplyLoad, ...]:
     """Every source that something hangs on: supplies and batteries, then the outlets of boards."""
     shares: dict[PinRef, dict[str, float]] = {}
     for row in delivered_power(queries, state):
-        if row.source is not None and row.amps > 0:
+        if row.source is not None and row.current_a > 0:
             of_source = shares.setdefault(row.source, {})
-            of_source[row.pin.device] = of_source.get(row.pin.device, 0.0) + row.amps
+            of_source[row.pin.device] = of_source.get(row.pin.device, 0.0) + row.current_a
     found = []
     for given in solved_feeds(queries, state).given:
         source_model = given.source_model
-        idle = given.amps < 0.01 * source_model.current_max_a and source_model.plus not in shares
+        idle = (
+            given.current_a < 0.01 * source_model.current_max_a and source_model.plus not in shares
+        )
         if idle and not _is_supply(queries, source_model.plus.device):
             continue
         listed = sorted(
@@ -149,9 +151,10 @@ def supply_loads(queries: Queries, state: State) -> tuple[SupplyLoad, ...]:
         )
         found.append(
             SupplyLoad(
-                pin=source_model.plus, nominal_v=source_model.volts,
+                pin=source_model.plus, nominal_v=source_model.voltage_v,
                 rated_a=source_model.current_max_a,
-                amps=round(given.amps, AMPS_DIGITS), volts=round(given.volts, VOLTS_DIGITS),
+                current_a=round(given.current_a, AMPS_DIGITS),
+                voltage_v=round(given.voltage_v, VOLTS_DIGITS),
                 shares=tuple(listed),
                 drops_out=given.drops_out,
             )
@@ -171,9 +174,9 @@ def hours_left(queries: Queries, pin: PinRef, state: State) -> float | None:
     """
     part = queries.part_of(pin.device)
     load = next((row for row in supply_loads(queries, state) if row.pin == pin), None)
-    if part is None or part.battery is None or load is None or load.amps <= 0:
+    if part is None or part.battery is None or load is None or load.current_a <= 0:
         return None
-    return part.battery.capacity_ah / load.amps
+    return part.battery.capacity_ah / load.current_a
 
 
 def source_name(queries: Queries, pin: PinRef | None) -> str:
@@ -193,5 +196,5 @@ LOW_V = 12.0
 
 def drop_limit(arrival: DeliveredPower) -> float:
     """The fraction of the voltage that may be lost on the way."""
-    volts = arrival.source_v or arrival.nominal_v
-    return DROP_MOST_LOW if volts <= LOW_V or arrival.voltage_sensitive else DROP_MOST
+    voltage_v = arrival.source_v or arrival.nominal_v
+    return DROP_MOST_LOW if voltage_v <= LOW_V or arrival.voltage_sensitive else DROP_MOST

@@ -69,8 +69,12 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
             remedy="Choose a strip, a supply, or a device with a connector for the next one.",
         )
     machine = take_feed_off(machine, consumer)
-    amps = max((t.amps for t in demands_in(queries, consumer.device, "everything")), default=0.0)
-    area = max(THINNEST_MM2, gauge_for_current(amps * 1.25, queries.ambient_c()) or THINNEST_MM2)
+    current_a = max(
+        (t.current_a for t in demands_in(queries, consumer.device, "everything")), default=0.0
+    )
+    area = max(
+        THINNEST_MM2, gauge_for_current(current_a * 1.25, queries.ambient_c()) or THINNEST_MM2
+    )
     machine, cable = _with_pair(machine, queries, ends[0].device, consumer.device, area)
     rows = {
         (ends[0].port_ref, consumer.port_ref): [(ends[0].pin, consumer.pin, 1)],

@@ -24,7 +24,7 @@ def gauge_for(queries: Queries, state: State, arrival: DeliveredPower) -> tuple[
     """
     path = feed_path(queries, state, arrival.pin)
     costly = costliest_cable(queries, path) if path is not None else None
-    if costly is None or arrival.volts is None or not arrival.source_v:
+    if costly is None or arrival.voltage_v is None or not arrival.source_v:
         return None
     name, lost_v = costly
     cable = queries.cable(name)
@@ -32,7 +32,7 @@ def gauge_for(queries: Queries, state: State, arrival: DeliveredPower) -> tuple[
     if part is None:
         return None
     allowed = 0.95 * drop_limit(arrival) * arrival.source_v
-    rest = (arrival.source_v - arrival.volts) - lost_v
+    rest = (arrival.source_v - arrival.voltage_v) - lost_v
     if rest >= allowed:
         return None
     wanted = part.core_mm2 * lost_v / (allowed - rest)
@@ -40,15 +40,16 @@ def gauge_for(queries: Queries, state: State, arrival: DeliveredPower) -> tuple[
     return (name, found) if found is not None and found > part.core_mm2 else None
 
 
-def gauge_for_current(amps: float, ambient_c: float, circuits: int = 1) -> float | None:
+def gauge_for_current(current_a: float, ambient_c: float, circuits: int = 1) -> float | None:
     """The thinnest usual gauge of which each core may carry a current, at a temperature and with so
     many loaded circuits together; None where none is thick enough.
     """
     return next(
-        (area for area in USUAL_MM2 if (ampacity_a(area, ambient_c, circuits) or 0.0) >= amps), None
+        (area for area in USUAL_MM2 if (ampacity_a(area, ambient_c, circuits) or 0.0) >= current_a),
+        None,
     )
 
 
-def supply_size_a(amps: float) -> float:
+def supply_size_a(current_a: float) -> float:
     """The rating in A of a supply that gives a current for long and has a fifth in reserve."""
-    return amps / RELIABLE
+    return current_a / RELIABLE

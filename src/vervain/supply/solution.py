@@ -26,20 +26,20 @@ class Flow(Record, frozen=True, kw_only=True):
     """The current of a link, from its a to its b, and the heat in it."""
 
     link: Link
-    amps: float
+    current_a: float
 
     @property
     def heat_w(self) -> float:
         """I^2 R."""
-        return self.amps**2 * self.link.ohm
+        return self.current_a**2 * self.link.resistance_ohm
 
 
 class LoadResult(Record, frozen=True, kw_only=True):
     """How a consumer fares: the voltage across it (None where nothing feeds it), its current."""
 
     demand: Demand
-    volts: float | None
-    amps: float
+    voltage_v: float | None
+    current_a: float
     status: Status
 
 
@@ -49,8 +49,8 @@ class SourceResult(Record, frozen=True, kw_only=True):
     """
 
     source_model: SourceModel
-    amps: float
-    volts: float
+    current_a: float
+    voltage_v: float
     drops_out: bool = False
 
 
@@ -63,7 +63,7 @@ class SolvedFeeds(Record, frozen=True, kw_only=True):
     flows: tuple[Flow, ...]
     fed: tuple[LoadResult, ...]
     given: tuple[SourceResult, ...]
-    pin_volts: dict[PinRef, float]
+    pin_voltage_v: dict[PinRef, float]
     iterations: int
     residual_a: float
     nodes: int
@@ -125,39 +125,44 @@ def _solved(state: State, copper: Wiring, takes: tuple[Demand, ...]) -> SolvedFe
             )
         )  # fmt: skip
     resistances = tuple(
-        Resistance(a=places[link.a], b=places[link.b], ohm=link.ohm) for link in copper.links
+        Resistance(a=places[link.a], b=places[link.b], resistance_ohm=link.resistance_ohm)
+        for link in copper.links
     )
     chosen, inputs, asked, solution = _with_converters(
         copper, places, count, resistances, tuple(loads)
     )
-    volts = {
-        pin: volt for pin, number in places.items() if (volt := solution.volts[number]) is not None
+    voltage_v = {
+        pin: volt
+        for pin, number in places.items()
+        if (volt := solution.voltage_v[number]) is not None
     }
     flows = tuple(
-        Flow(link=link, amps=amps)
-        for link, amps in zip(copper.links, solution.through_a, strict=True)
+        Flow(link=link, current_a=current_a)
+        for link, current_a in zip(copper.links, solution.through_a, strict=True)
     )
     fed = tuple(
-        LoadResult(demand=demand, volts=across, amps=amps, status=status)
-        for demand, across, amps, status in zip(
+        LoadResult(demand=demand, voltage_v=across, current_a=current_a, status=status)
+        for demand, across, current_a, status in zip(
             (*takes, *inputs), solution.across_v, solution.taken_a, solution.status, strict=True
         )
     )
     given = tuple(
         SourceResult(
-            source_model=source_model, amps=amps, volts=source_model.volts - amps * source_model.ohm
+            source_model=source_model,
+            current_a=current_a,
+            voltage_v=source_model.voltage_v - current_a * source_model.resistance_ohm,
         )
-        for source_model, amps in zip(chosen, solution.given_a, strict=True)
+        for source_model, current_a in zip(chosen, solution.given_a, strict=True)
     ) + tuple(
-        SourceResult(source_model=source_model, amps=amps, volts=0.0, drops_out=True)
-        for source_model, amps in asked.items()
+        SourceResult(source_model=source_model, current_a=current_a, voltage_v=0.0, drops_out=True)
+        for source_model, current_a in asked.items()
     )
     owners: dict[str, list[Flow]] = {}
     for flow in flows:
         owners.setdefault(flow.link.owner, []).append(flow)
     return SolvedFeeds(
         by_owner={owner: tuple(found) for owner, found in owners.items()},
-        state=state, flows=flows, fed=fed, given=given, pin_volts=volts, nodes=count,
+        state=state, flows=flows, fed=fed, given=given, pin_voltage_v=voltage_v, nodes=count,
         iterations=solution.iterations, residual_a=solution.residual_a,
     )  # fmt: skip
 
@@ -187,16 +192,21 @@ def _with_converters(
                 nodes=count, resistances=resistances, loads=(*loads, *inputs),
                 sources=tuple(
                     VoltageSource(
-                        minus=places[g.minus], plus=places[g.plus], volts=g.volts, ohm=g.ohm
+                        minus=places[g.minus], plus=places[g.plus], voltage_v=g.voltage_v,
+                        resistance_ohm=g.resistance_ohm,
                     )
                     for g in source_models
                 ),
             )  # fmt: skip
             solution = solve(network)
             wanted = dict.fromkeys(watts, 0.0)
-            for source_model, amps in zip(source_models, solution.given_a, strict=True):
+            for source_model, current_a in zip(source_models, solution.given_a, strict=True):
                 if source_model.by in wanted and source_model.by is not None:
-                    power = max(0.0, amps * (source_model.volts - amps * source_model.ohm))
+                    power = max(
+                        0.0,
+                        current_a
+                        * (source_model.voltage_v - current_a * source_model.resistance_ohm),
+                    )
                     wanted[source_model.by] += power / feed_table().efficiency
             change = max((abs(wanted[pin] - watts[pin]) for pin in watts), default=0.0)
             watts = wanted
@@ -228,14 +238,14 @@ def _dropping_out(
     """
     factor = feed_table().limit_factor
     over = [
-        (amps / source_model.current_max_a, source_model, amps)
-        for source_model, amps in zip(source_models, solution.given_a, strict=True)
-        if source_model.limits and amps > factor * source_model.current_max_a
+        (current_a / source_model.current_max_a, source_model, current_a)
+        for source_model, current_a in zip(source_models, solution.given_a, strict=True)
+        if source_model.limits and current_a > factor * source_model.current_max_a
     ]
     if not over:
         return {}
-    _, source_model, amps = max(over, key=lambda item: item[0])
-    return {source_model: amps}
+    _, source_model, current_a = max(over, key=lambda item: item[0])
+    return {source_model: current_a}
 
 
 def _input_of(source_models: tuple[SourceModel, ...], pin: PinRef, watts: float) -> Demand:
@@ -243,7 +253,7 @@ def _input_of(source_models: tuple[SourceModel, ...], pin: PinRef, watts: float)
     source_model = next(source_model for source_model in source_models if source_model.by == pin)
     return Demand(
         plus=pin, minus=source_model.by_minus, law="power", value=watts,
-        amps=watts / source_model.by_v, nominal_v=source_model.by_v, least_v=0.0,
+        current_a=watts / source_model.by_v, nominal_v=source_model.by_v, least_v=0.0,
         most_v=source_model.by_v * 2, by="what hangs on it",
     )  # fmt: skip
 
@@ -255,10 +265,10 @@ def _is_dead(
     if pin not in places or pin not in backs:
         return True
     plus, minus = places[pin], backs[pin]
-    volts, back = solution.volts[plus], solution.volts[minus]
-    if volts is None or back is None or solution.islands[plus] != solution.islands[minus]:
+    voltage_v, back = solution.voltage_v[plus], solution.voltage_v[minus]
+    if voltage_v is None or back is None or solution.islands[plus] != solution.islands[minus]:
         return True
-    return volts - back <= 0.5
+    return voltage_v - back <= 0.5
 
 
 def _returns(copper: Wiring, places: dict[PinRef, int]) -> dict[PinRef, int]:

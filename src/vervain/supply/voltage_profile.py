@@ -79,7 +79,7 @@ def costliest_cable(queries: Queries, path: FeedPath) -> tuple[str, float] | Non
     for flow in path.flows:
         hookup = queries.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
         if hookup is not None and hookup.cable is not None:
-            lost[hookup.cable] += abs(flow.amps) * flow.link.ohm
+            lost[hookup.cable] += abs(flow.current_a) * flow.link.resistance_ohm
     return max(lost.items(), key=lambda item: item[1]) if lost else None
 
 
@@ -115,31 +115,31 @@ def along(queries: Queries, state: State, consumer: PinRef) -> tuple[ProfilePoin
     """The voltage from the source to a consumer, at every device that both plus and return pass."""
     path = feed_path(queries, state, consumer)
     row = next((r for r in delivered_power(queries, state) if r.pin == consumer), None)
-    if path is None or row is None or row.source is None or row.volts is None:
+    if path is None or row is None or row.source is None or row.voltage_v is None:
         return ()
-    volts = solved_feeds(queries, state).pin_volts
+    voltage_v = solved_feeds(queries, state).pin_voltage_v
     given = next(g for g in solved_feeds(queries, state).given if g.source_model.plus == row.source)
     back = {pin.device: pin for _, pin in reversed(path.back)}
-    found = [ProfilePoint(device=row.source.device, metres_m=0.0, volts_v=given.volts)]
-    metres, amps = 0.0, 0.0
+    found = [ProfilePoint(device=row.source.device, metres_m=0.0, volts_v=given.voltage_v)]
+    metres, current_a = 0.0, 0.0
     carries: list[float] = []
     for flow, pin in path.out:
         if flow.link.kind == "conductor":
             metres += conductor_length_m(queries, flow.link.owner)
-            amps = max(amps, abs(flow.amps))
+            current_a = max(current_a, abs(flow.current_a))
             carries += _carries(queries, flow.link.owner)
         last = pin == consumer
         if last or (pin.device in back and pin.device not in {s.device for s in found}):
-            across = row.volts if last else volts[pin] - volts[back[pin.device]]
+            across = row.voltage_v if last else voltage_v[pin] - voltage_v[back[pin.device]]
             if last and found[-1].device == consumer.device:
                 found.pop()
             found.append(
                 ProfilePoint(
-                    device=pin.device, metres_m=metres, volts_v=across, amps_a=amps,
+                    device=pin.device, metres_m=metres, volts_v=across, amps_a=current_a,
                     most_a=min(carries, default=None),
                 )
             )  # fmt: skip
-            amps, carries = 0.0, []
+            current_a, carries = 0.0, []
     return tuple(found)
 
 

@@ -66,7 +66,7 @@ def _face_row(queries: Queries, row: ConductorRow) -> TableRow:
         to_pin,
         " ".join(lead.colour or "" for lead in row.leads).strip(),
         "; ".join(named),
-        row.mm2,
+        row.area_mm2,
         row.length_m,
         None,
         None,
@@ -97,9 +97,9 @@ def conductor_face(queries: Queries, flowing: Mapping[tuple[str, int], Conductor
     for hookup_id in queries.hookups():
         for row in conductor_face_rows(queries, hookup_id):
             flow = flowing.get(row.conductor) if row.conductor else None
-            if flow is not None and flow.amps >= LEAST_A:
+            if flow is not None and flow.current_a >= LEAST_A:
                 cells = list(row.cells)
-                cells[CURRENT_AT], cells[DROP_AT] = round(flow.amps, 2), round(flow.drop_v, 2)
+                cells[CURRENT_AT], cells[DROP_AT] = round(flow.current_a, 2), round(flow.drop_v, 2)
                 row = row._replace(cells=tuple(cells))
             rows.append(row)
     return Face("Conductors", COLUMNS, tuple(rows), len(rows))

@@ -103,11 +103,11 @@ def _trip_rows(queries: Queries, device: str, part: Part) -> Iterator[SettingRow
     rating = part.driver
     if rating is None or rating.trip_v_per_a is None or not isinstance(peak, int | float):
         return
-    amps = peak if rating.trip_of == "peak" else peak / math.sqrt(2)
+    current_a = peak if rating.trip_of == "peak" else peak / math.sqrt(2)
     yield SettingRow(
         group="Drivers", where=device, what="Trip reference",
-        value=f"{amps * rating.trip_v_per_a:.3g} V",
-        because=f"{amps:.3g} A {rating.trip_of} × {rating.trip_v_per_a:g} V/A", device=device,
+        value=f"{current_a * rating.trip_v_per_a:.3g} V",
+        because=f"{current_a:.3g} A {rating.trip_of} × {rating.trip_v_per_a:g} V/A", device=device,
     )  # fmt: skip
 
 

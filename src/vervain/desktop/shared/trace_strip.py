@@ -192,13 +192,13 @@ class TracePicture(QWidget):
         painter.drawText(above, Qt.AlignmentFlag.AlignCenter, elided(painter, label, box.width()))
         painter.setPen(looks.colour("faded"))
         painter.setFont(looks.font(10))
-        facts = [f"{stretch.mm2:g} mm²"] if stretch.mm2 else []
+        facts = [f"{stretch.area_mm2:g} mm²"] if stretch.area_mm2 else []
         if stretch.length_m is not None:
             facts.append(f"{stretch.length_m:g} m")
         flow = self.flows.flowing.get((stretch.hookup, stretch.row))
         parallel = stretch.is_lead and self.trace is not None and self.trace.branches > 0
-        if flow is not None and flow.amps >= LEAST_A and not parallel:
-            facts += [f"{flow.amps:.3g} A", f"{flow.drop_v:.2f} V"]
+        if flow is not None and flow.current_a >= LEAST_A and not parallel:
+            facts += [f"{flow.current_a:.3g} A", f"{flow.drop_v:.2f} V"]
         text = elided(painter, " · ".join(facts), box.width())
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, text)
 

@@ -98,14 +98,14 @@ def _harm(queries: Queries, host: PinRef, meets: Pin) -> str:
     pin = queries.pin(host)
     if pin is None or pin.function != "plus" or meets.function in (*HARMLESS, "plus"):
         return ""
-    volts = max((s.feed.highest_v for s in sources_of(queries, host)), default=0.0)
-    if not volts:
+    voltage_v = max((s.feed.highest_v for s in sources_of(queries, host)), default=0.0)
+    if not voltage_v:
         return ""
     entry = meets.electrical
-    if isinstance(entry, LogicInput) and volts <= entry.max_v:
+    if isinstance(entry, LogicInput) and voltage_v <= entry.max_v:
         return ""
     if meets.function == "zero" or isinstance(entry, LogicInput | LogicOutput | FeedIn):
-        return f"{volts:.3g} V on {meets.text}"
+        return f"{voltage_v:.3g} V on {meets.text}"
     return ""
 
 

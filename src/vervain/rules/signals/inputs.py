@@ -138,34 +138,34 @@ def _plus_beside(queries: Queries, target: PinRef) -> PinRef | None:
 def opto_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for ref, _ in driving_outputs(queries, device):
         for target in inputs_driven_by(queries, ref):
-            pin, volts = queries.pin(target), driven_v(queries, ref, target)
+            pin, voltage_v = queries.pin(target), driven_v(queries, ref, target)
             entry = pin.electrical if pin else None
-            if not isinstance(entry, LogicInput) or entry.opto is None or volts is None:
+            if not isinstance(entry, LogicInput) or entry.opto is None or voltage_v is None:
                 continue
             opto = entry.opto
             external = resistance_on_way_ohm(queries, ref, target)
-            least, most = diode_current_a(volts, opto, external)
+            least, most = diode_current_a(voltage_v, opto, external)
             name = f"{target.device} {target.port}"
             fixes: tuple[Fix, ...] = ()
-            low, high = resistor_window_ohm(volts, opto)
+            low, high = resistor_window_ohm(voltage_v, opto)
             value = preferred(low, high) if high > low else None
             if most > opto.current_max_a and value is not None and not external:
-                watts = power_rating_w(dissipation_w(volts, opto, value))
+                watts = power_rating_w(dissipation_w(voltage_v, opto, value))
                 remedy = PutResistor(pin=target, resistance_ohm=value, power_w=watts)
                 words = f"put {ohms(value)}, {watts:g} W in line"
                 fixes = (Fix(words=words, remedy=remedy),)
-            for wrong, amps, limit, over, consequence in (
+            for wrong, current_a, limit, over, consequence in (
                 (most > opto.current_max_a, most, opto.current_max_a, True, "Damage"),
                 (least < opto.current_min_a, least, opto.current_min_a, False, "Unreliable"),
             ):
                 if wrong:
                     worst: Consequence = "Damage" if consequence == "Damage" else "Unreliable"
                     yield RuleOutput(
-                        f"{device} sends {amps * 1000:.3g} mA through the diode of {name}.",
+                        f"{device} sends {current_a * 1000:.3g} mA through the diode of {name}.",
                         (about(target), about(ref)),
                         at=(about_port(target),),
                         detail=f"{target.pin} {'most' if over else 'least'}",
-                        value=round(amps * 1000, 2),
+                        value=round(current_a * 1000, 2),
                         limit=limit * 1000,
                         unit="mA",
                         over=over,
@@ -210,14 +210,14 @@ def wetting(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 entry = found.electrical if found else None
                 if not isinstance(entry, LogicInput) or target.device == device:
                     continue
-                amps = _input_current_a(queries, target, entry)
-                if amps is not None and amps < element.current_min_a:
+                current_a = _input_current_a(queries, target, entry)
+                if current_a is not None and current_a < element.current_min_a:
                     yield RuleOutput(
-                        f"{device} switches {amps * 1000:.2g} mA at {target.device} {target.port}; "
-                        f"its contact needs {element.current_min_a * 1000:g} mA.",
+                        f"{device} switches {current_a * 1000:.2g} mA at {target.device} "
+                        f"{target.port}; its contact needs {element.current_min_a * 1000:g} mA.",
                         (about(device), about(target)),
                         at=(about_port(target),),
-                        value=round(amps * 1000, 3),
+                        value=round(current_a * 1000, 3),
                         limit=element.current_min_a * 1000,
                         unit="mA",
                         over=False,

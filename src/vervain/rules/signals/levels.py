@@ -136,8 +136,8 @@ def power_on_signal(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if port.end != "device" or not isinstance(pin.electrical, LogicInput):
                 continue
             for source in _wired_sources(queries, ref):
-                volts = source.feed.highest_v
-                if volts <= pin.electrical.max_v:
+                voltage_v = source.feed.highest_v
+                if voltage_v <= pin.electrical.max_v:
                     continue
                 fix = _turn_round(queries, ref)
                 turned = f"{device}'s plug sits reversed: " if fix else f"{device}: "
@@ -145,7 +145,7 @@ def power_on_signal(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     f"{turned}{source.feed.nominal_v:g} V on its signal lead.",
                     (about(ref), about(source.pin)),
                     detail=pin.id,
-                    value=volts,
+                    value=voltage_v,
                     limit=pin.electrical.max_v,
                     unit="V",
                     fixes=(fix,) if fix else (),

@@ -33,14 +33,14 @@ def contact_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if not isinstance(element, Contact):
             continue
         loads = _behind(queries, element, device)
-        amps = sum(feed.current_a or 0.0 for _, feed in loads)
-        if not amps:
+        current_a = sum(feed.current_a or 0.0 for _, feed in loads)
+        if not current_a:
             continue
         coils = sum((feed.current_a or 0.0) for _, feed in loads if feed.inductive)
         port = element.pins[0][0]
         names = " and ".join(dict.fromkeys(ref.device for ref, _ in loads))
         for kind, value, limit in (
-            ("", amps, element.current_max_a),
+            ("", current_a, element.current_max_a),
             ("coils of ", coils, element.inductive_max_a),
         ):
             if limit is not None and value > limit:
@@ -53,25 +53,26 @@ def contact_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     limit=limit,
                     unit="A",
                 )
-        if element.current_min_a is not None and amps < element.current_min_a:
+        if element.current_min_a is not None and current_a < element.current_min_a:
             yield RuleOutput(
-                f"{port} of {device} switches only {amps * 1000:.3g} mA ({names}); it needs "
+                f"{port} of {device} switches only {current_a * 1000:.3g} mA ({names}); it needs "
                 f"{element.current_min_a * 1000:g} mA.",
                 (about(device), *(about(ref) for ref, _ in loads)),
                 detail=f"{element.pins}least",
-                value=round(amps * 1000, 2),
+                value=round(current_a * 1000, 2),
                 limit=element.current_min_a * 1000,
                 unit="mA",
                 over=False,
                 consequence="Unreliable",
             )
-        volts = max((_volts(queries, ref) for ref, _ in loads), default=0.0)
-        if element.v_max_v is not None and volts > element.v_max_v:
+        voltage_v = max((_volts(queries, ref) for ref, _ in loads), default=0.0)
+        if element.v_max_v is not None and voltage_v > element.v_max_v:
             yield RuleOutput(
-                f"{port} of {device} switches {volts:.3g} V; it is made for {element.v_max_v:g} V.",
+                f"{port} of {device} switches {voltage_v:.3g} V; it is made for "
+                f"{element.v_max_v:g} V.",
                 (about(device), *(about(ref) for ref, _ in loads)),
                 detail=f"{element.pins}volts",
-                value=round(volts, 2),
+                value=round(voltage_v, 2),
                 limit=element.v_max_v,
                 unit="V",
             )

@@ -61,7 +61,7 @@ def speed(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
             continue
         peak = queries.setting(drivers[0], "current_peak_a")
         row = _feed(queries, drivers[0])
-        if not isinstance(peak, int | float) or row is None or row.volts is None:
+        if not isinstance(peak, int | float) or row is None or row.voltage_v is None:
             continue
         if use.inductance_h is None or use.resistance_ohm is None or row.status != "on":
             continue
@@ -69,13 +69,13 @@ def speed(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
         hertz = figures.motor_rpm / 60 * part.stepper.steps_per_turn / (2 * part.stepper.phases)
         share = float(peak) / max(1, len(motors_of(queries, drivers[0])))
         needs = needed_v(share, use.resistance_ohm, use.inductance_h, hertz)
-        if needs > row.volts:
+        if needs > row.voltage_v:
             yield RuleOutput(
                 f"{motor} wants {needs:.3g} V at the top speed of {axis_id}; {drivers[0]} gets "
-                f"{row.volts:.3g} V.",
+                f"{row.voltage_v:.3g} V.",
                 (about_axis(axis_id), about(motor), about(row.pin)),
                 at=(about(motor),),
-                value=round(row.volts, 2),
+                value=round(row.voltage_v, 2),
                 limit=round(needs, 2),
                 unit="V",
                 over=False,

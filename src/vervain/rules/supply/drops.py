@@ -53,7 +53,9 @@ def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
     groups: dict[Subject, list[tuple[State, DeliveredPower]]] = {}
     for device in queries.devices():
         for state, row in _worst(queries, device):
-            fares = row.status == "on" and row.volts is not None and row.volts >= row.least_v
+            fares = (
+                row.status == "on" and row.voltage_v is not None and row.voltage_v >= row.least_v
+            )
             if fares and row.lost is not None and row.lost > drop_limit(row):
                 path = feed_path(queries, state, row.pin)
                 costly = costliest_cable(queries, path) if path is not None else None
@@ -71,10 +73,11 @@ def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
             words = f"take {chosen[1]:g} mm² for {chosen[0]}"
             fixes = (Fix(words=words, remedy=SetGauge(cable=chosen[0], core_mm2=chosen[1])),)
         yield RuleOutput(
-            f"{first} gets {row.volts or 0:.3g} of {row.source_v or 0:g} V{more}.",
+            f"{first} gets {row.voltage_v or 0:.3g} of {row.source_v or 0:g} V{more}.",
             (about(row.pin), *(about(name) for name in others)),
             at=(where,),
-            why=f"{STATE_WORDS[state]}: {row.amps:.2f} A from {source_name(queries, row.source)}.",
+            why=f"{STATE_WORDS[state]}: {row.current_a:.2f} A from "
+            f"{source_name(queries, row.source)}.",
             value=round((row.lost or 0.0) * 100, 2),
             limit=drop_limit(row) * 100,
             unit="%",
@@ -94,15 +97,15 @@ def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
 )
 def too_low(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for state, row in _worst(queries, device):
-        if row.volts is None or row.source_v is None or row.source is None or row.volts < 0:
+        if row.voltage_v is None or row.source_v is None or row.source is None or row.voltage_v < 0:
             continue
         source = queries.pin(row.source)
         tolerance = getattr(source.electrical, "tolerance", 0.0) if source else 0.0
         if row.source_v * (1 - tolerance) < row.least_v:
             continue
-        left = row.volts - row.source_v * tolerance
+        left = row.voltage_v - row.source_v * tolerance
         # No voltage at all is an open contact, which is for the rules of contacts to judge.
-        if row.volts < 0.02 * row.source_v or (row.status == "on" and left >= row.least_v):
+        if row.voltage_v < 0.02 * row.source_v or (row.status == "on" and left >= row.least_v):
             continue
         name = source_name(queries, row.source)
         sentence = f"{device} {row.pin.port} gets too little from {name} to run."
@@ -178,9 +181,9 @@ def shared_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
     at_rest = {row.pin: row for row in arrivals_of(queries, device, "idle")}
     for state, row in _worst(queries, device):
         quiet = at_rest.get(row.pin)
-        if quiet is None or quiet.volts is None or row.volts is None or not row.source_v:
+        if quiet is None or quiet.voltage_v is None or row.voltage_v is None or not row.source_v:
             continue
-        droop = (quiet.volts - row.volts) / row.source_v
+        droop = (quiet.voltage_v - row.voltage_v) / row.source_v
         if droop > DROOP_MOST and _feeds_motors(queries, row.source):
             yield RuleOutput(
                 f"The logic of {device} droops with what else hangs on "

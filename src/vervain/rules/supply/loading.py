@@ -34,27 +34,32 @@ def budget(queries: Queries, device: str) -> Iterator[RuleOutput]:
     worst: dict[PinRef, tuple[State, float, float]] = {}
     for state in LASTING_STATES:
         for load in supply_loads(queries, state):
-            if load.pin.device == device and load.amps > worst.get(load.pin, (state, 0.0, 0.0))[1]:
-                worst[load.pin] = state, load.amps, load.rated_a
-    for pin, (state, amps, rated) in worst.items():
+            if (
+                load.pin.device == device
+                and load.current_a > worst.get(load.pin, (state, 0.0, 0.0))[1]
+            ):
+                worst[load.pin] = state, load.current_a, load.rated_a
+    for pin, (state, current_a, rated) in worst.items():
         name, words = source_name(queries, pin), STATE_WORDS[state].lower()
-        if amps > rated:
-            outcome = "drops out" if amps > feed_table().limit_factor * rated else "is overloaded"
+        if current_a > rated:
+            outcome = (
+                "drops out" if current_a > feed_table().limit_factor * rated else "is overloaded"
+            )
             yield RuleOutput(
                 f"{name} {outcome}: {words}.",
                 (about(pin),),
                 detail=pin.port,
-                value=round(amps, 3),
+                value=round(current_a, 3),
                 limit=rated,
                 unit="A",
-                why=f"A fifth in reserve wants one for {supply_size_a(amps):.2g} A.",
+                why=f"A fifth in reserve wants one for {supply_size_a(current_a):.2g} A.",
             )
-        elif amps > RELIABLE * rated:
+        elif current_a > RELIABLE * rated:
             yield RuleOutput(
                 f"{name} is above 80 %: {words}.",
                 (about(pin),),
                 detail=pin.port,
-                value=round(amps, 3),
+                value=round(current_a, 3),
                 limit=round(RELIABLE * rated, 3),
                 unit="A",
                 consequence="Unreliable",
@@ -71,16 +76,16 @@ def budget(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="The feed network with the parts' inrush and standing currents against the rating.",
 )
 def start_up(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    lasting = {load.pin: load.amps for load in supply_loads(queries, "everything")}
+    lasting = {load.pin: load.current_a for load in supply_loads(queries, "everything")}
     for load in supply_loads(queries, "start"):
-        if load.pin.device != device or load.amps <= load.rated_a:
+        if load.pin.device != device or load.current_a <= load.rated_a:
             continue
         if lasting.get(load.pin, 0.0) <= load.rated_a:
             yield RuleOutput(
                 f"{source_name(queries, load.pin)} cannot give what start-up asks for.",
                 (about(load.pin),),
                 detail=load.pin.port,
-                value=round(load.amps, 3),
+                value=round(load.current_a, 3),
                 limit=load.rated_a,
                 unit="A",
             )
@@ -102,14 +107,14 @@ def core_current(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
     part = queries.cable_part(cable.part) if cable else None
     if part is None:
         return
-    loaded = [(amps, core) for core, amps in core_currents(queries, cable_id)]
+    loaded = [(current_a, core) for core, current_a in core_currents(queries, cable_id)]
     limit = core_limit_a(queries, cable_id)
     if not loaded or limit is None:
         return
-    amps, core = max(loaded)
-    if amps > limit:
+    current_a, core = max(loaded)
+    if current_a > limit:
         circuits = loaded_circuits(queries, cable_id)
-        wanted = gauge_for_current(amps, queries.ambient_c(), circuits)
+        wanted = gauge_for_current(current_a, queries.ambient_c(), circuits)
         fixes: tuple[Fix, ...] = ()
         if wanted is not None and wanted > part.core_mm2:
             remedy = SetGauge(cable=cable_id, core_mm2=wanted)
@@ -117,7 +122,7 @@ def core_current(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
         yield RuleOutput(
             f"Core {core} of {cable_id} carries more than {part.core_mm2:g} mm² may.",
             (about_cable(cable_id, core),),
-            value=round(amps, 3),
+            value=round(current_a, 3),
             limit=round(limit, 3),
             unit="A",
             fixes=fixes,
@@ -139,17 +144,17 @@ def contact_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
             for current in currents_of(queries, hookup.id, state):
                 for ref in (current.a, current.b):
                     if ref.device == device:
-                        worst[ref] = max(worst.get(ref, 0.0), current.amps)
-    for ref, amps in worst.items():
+                        worst[ref] = max(worst.get(ref, 0.0), current.current_a)
+    for ref, current_a in worst.items():
         port = queries.port(ref.port_ref)
         family = connector_of(port.connector) if port else None
         most = family.contact_max_a if family else None
-        if most is not None and amps > most:
+        if most is not None and current_a > most:
             yield RuleOutput(
                 f"A contact of {device} {ref.port} carries more than it may.",
                 (about(ref),),
                 detail=f"{ref.port} {ref.pin}",
-                value=round(amps, 3),
+                value=round(current_a, 3),
                 limit=most,
                 unit="A",
             )
@@ -168,17 +173,17 @@ def bar_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if part is None or part.bar_max_a is None:
         return
     bars = [
-        current.amps
+        current.current_a
         for state in LASTING_STATES
         for current in currents_of(queries, device, state)
         if current.kind == "copper"
     ]
-    amps = max(bars, default=0.0)
-    if amps > part.bar_max_a:
+    current_a = max(bars, default=0.0)
+    if current_a > part.bar_max_a:
         yield RuleOutput(
             f"The copper inside {device} carries more than it may.",
             (about(device),),
-            value=round(amps, 3),
+            value=round(current_a, 3),
             limit=part.bar_max_a,
             unit="A",
         )
@@ -199,29 +204,29 @@ def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
     fuses = [element for element in (part.inside if part else ()) if isinstance(element, Fuse)]
     if not fuses or not isinstance(rating, int | float):
         return
-    amps = max(
+    current_a = max(
         (
-            current.amps
+            current.current_a
             for state in LASTING_STATES
             for current in currents_of(queries, device, state)
             if current.kind == "fuse"
         ),
         default=0.0,
     )
-    if amps <= FUSE_LOAD * rating:
+    if current_a <= FUSE_LOAD * rating:
         return
-    suited = next((r for r in FUSE_RATINGS_A if amps <= FUSE_LOAD * r), None)
+    suited = next((r for r in FUSE_RATINGS_A if current_a <= FUSE_LOAD * r), None)
     fixes: tuple[Fix, ...] = ()
     if suited is not None:
         remedy = SetSetting(device=device, key="rating_a", value=float(suited))
         fixes = (Fix(words=f"fit a {suited:g} A fuse", remedy=remedy),)
     yield RuleOutput(
-        f"{device} carries {amps:.3g} A of its {rating:g} A.",
+        f"{device} carries {current_a:.3g} A of its {rating:g} A.",
         (about(device),),
-        value=round(amps, 3),
+        value=round(current_a, 3),
         limit=round(FUSE_LOAD * rating, 3),
         unit="A",
-        consequence="Won't run" if amps > rating else "Unreliable",
+        consequence="Won't run" if current_a > rating else "Unreliable",
         fixes=fixes,
     )
 

@@ -95,7 +95,7 @@ def inrush(queries: Queries, device: str) -> Iterator[RuleOutput]:
     yield RuleOutput(
         f"{device} feels {found.energy_a2s:.2g} A²s at each switching on.",
         (about(device),),
-        why=f"{found.capacitance_f * 1e6:.0f} µF at {found.volts:g} V, first peak "
+        why=f"{found.capacitance_f * 1e6:.0f} µF at {found.voltage_v:g} V, first peak "
         f"{found.peak_a:.0f} A, {found.charge_s * 1000:.2g} ms.",
         value=round(found.energy_a2s, 2),
         limit=MAX_MELTING_FRACTION * melts,
@@ -120,7 +120,7 @@ def battery_cut_off(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for load in loads:
         pin = queries.pin(load.pin)
         tolerance = getattr(pin.electrical, "tolerance", 0.0) if pin else 0.0
-        lowest = load.volts - load.nominal_v * tolerance
+        lowest = load.voltage_v - load.nominal_v * tolerance
         if lowest < part.battery.cut_off_v:
             yield RuleOutput(
                 f"{device} sags to {lowest:.3g} V before it is empty.",

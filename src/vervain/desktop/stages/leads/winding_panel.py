@@ -41,8 +41,8 @@ def figures(use: Use) -> tuple[str, str, str, str]:
     """Resistance, inductance, current and voltage of a use, in words."""
     ohms = f"{use.resistance_ohm:.3g} Ω" if use.resistance_ohm is not None else "–"
     henry = f"{use.inductance_h * 1000:.3g} mH" if use.inductance_h is not None else "–"
-    volts = f"{use.voltage_v:.3g} V" if use.voltage_v is not None else "–"
-    return ohms, henry, f"{use.current_a:.3g} A", volts
+    voltage_v = f"{use.voltage_v:.3g} V" if use.voltage_v is not None else "–"
+    return ohms, henry, f"{use.current_a:.3g} A", voltage_v
 
 
 class UseTable(QWidget):
@@ -233,8 +233,10 @@ class UsePanel(QWidget):
         self.picture.show_plan(plan, colours)
         use = motor_use(queries, designator)
         if wired is not None and use is not None:
-            ohms, henry, amps, volts = figures(use)
-            self.words.setText(f"Wired: {wired}. {amps} RMS, {ohms}, {henry}, {volts} a phase.")
+            ohms, henry, current_a, voltage_v = figures(use)
+            self.words.setText(
+                f"Wired: {wired}. {current_a} RMS, {ohms}, {henry}, {voltage_v} a phase."
+            )
         else:
             self.words.setText("Wired for none of these uses.")
         self.wire.setEnabled(uses[self.at].kind != wired)

@@ -112,8 +112,10 @@ class FeedHand(QObject):
         if shape is None or shape.branch.arrival is None:
             self.session.say("Select a consumer to put a fuse into its feed.")
             return
-        pin, amps = shape.branch.pin, shape.branch.amps
-        self.session.apply(f"Fuse before {pin.device}", partial(put_fuse, pin=pin, load_a=amps))
+        pin, current_a = shape.branch.pin, shape.branch.current_a
+        self.session.apply(
+            f"Fuse before {pin.device}", partial(put_fuse, pin=pin, load_a=current_a)
+        )
 
     def take_off(self, shape: FeedShape | None) -> None:
         """Takes the feed of a consumer off."""

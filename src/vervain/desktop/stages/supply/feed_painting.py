@@ -19,9 +19,9 @@ LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 TAKES, LOST, GETS = 168, 116, 74
 
 
-def thickness(amps: float) -> float:
+def thickness(current_a: float) -> float:
     """How thick a line is drawn, in pixels at 100 %."""
-    return 2.5 + min(9.0, 2.2 * math.sqrt(max(0.0, amps)))
+    return 2.5 + min(9.0, 2.2 * math.sqrt(max(0.0, current_a)))
 
 
 def paint_feeds(
@@ -81,7 +81,7 @@ def _paint_wash(
 
 
 def _paint_line(painter: QPainter, line: FeedLine, queries: Queries) -> None:
-    amps = line.branch.amps
+    current_a = line.branch.current_a
     code = next(
         (
             colour
@@ -96,7 +96,7 @@ def _paint_line(painter: QPainter, line: FeedLine, queries: Queries) -> None:
         return
     if code is not None and is_colour(code):
         fill = QColor(base_and_stripe(code)[0].fill)
-    thick = looks.px(thickness(amps))
+    thick = looks.px(thickness(current_a))
     shape = QPolygonF(list(line.points))
     for shade, extent in ((looks.colour("ink"), thick + 1.6), (fill, thick)):
         pen = QPen(shade, extent)
@@ -176,7 +176,7 @@ def _paint_source(painter: QPainter, shape: FeedShape, queries: Queries) -> None
     box, branch = shape.box, shape.branch
     pin = queries.pin(branch.pin)
     feed = pin.electrical if pin else None
-    volts = getattr(feed, "nominal_v", None) if branch.kind == "source" else None
+    voltage_v = getattr(feed, "nominal_v", None) if branch.kind == "source" else None
     middle = box.center().y()
     painter.setFont(looks.font(14, bold=True))
     upper = QRectF(box.left(), middle - looks.px(20), box.width(), looks.px(20))
@@ -184,7 +184,7 @@ def _paint_source(painter: QPainter, shape: FeedShape, queries: Queries) -> None
     painter.setFont(looks.font(10.5))
     painter.setPen(looks.colour("faded"))
     lower = QRectF(box.left(), middle + looks.px(1), box.width(), looks.px(17))
-    words = f"{volts:g} V" if volts is not None else branch.note
+    words = f"{voltage_v:g} V" if voltage_v is not None else branch.note
     painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, words)
 
 
@@ -217,7 +217,7 @@ def _paint_row(painter: QPainter, row: FeedShape, queries: Queries, width: float
         painter.drawText(far, RIGHT, arrival.status)
         return
     takes = QRectF(takes_left, box.top(), px(46), box.height())
-    painter.drawText(takes, RIGHT, f"{arrival.amps:.2f} A")
+    painter.drawText(takes, RIGHT, f"{arrival.current_a:.2f} A")
     _paint_lost(painter, arrival, QRectF(width - px(LOST) - px(40), row.y - px(3), px(46), px(6)))
     gets = QRectF(width - px(GETS) - px(34), box.top(), px(100), box.height())
     _paint_gets(painter, arrival, gets)
@@ -238,7 +238,7 @@ def _paint_lost(painter: QPainter, arrival: DeliveredPower, box: QRectF) -> None
 
 
 def _paint_gets(painter: QPainter, arrival: DeliveredPower, box: QRectF) -> None:
-    if arrival.volts is None:
+    if arrival.voltage_v is None:
         return
     of = f" of {arrival.source_v or arrival.nominal_v:g} V"
     painter.setFont(looks.font(11.5))
@@ -248,5 +248,7 @@ def _paint_gets(painter: QPainter, arrival: DeliveredPower, box: QRectF) -> None
     over = arrival.lost is not None and arrival.lost > drop_limit(arrival)
     painter.setPen(looks.colour("doubt_text" if over else "ink"))
     painter.setFont(looks.font(11.5, bold=True))
-    volts = f"{arrival.volts:.1f}" if arrival.nominal_v >= 10 else f"{arrival.volts:.2f}"
-    painter.drawText(box.adjusted(0, 0, -extent - 1, 0), RIGHT, volts)
+    voltage_v = (
+        f"{arrival.voltage_v:.1f}" if arrival.nominal_v >= 10 else f"{arrival.voltage_v:.2f}"
+    )
+    painter.drawText(box.adjusted(0, 0, -extent - 1, 0), RIGHT, voltage_v)

@@ -138,7 +138,7 @@ class Ladder(QWidget):
         bar = QRectF(inner.left(), inner.top(), extent, inner.height())
         painter.setPen(Qt.PenStyle.NoPen)
         painter.fillRect(bar, looks.colour("rule"))
-        if shown and load.amps > 0:
+        if shown and load.current_a > 0:
             self._paint_shares(painter, load, bar)
         if over:
             painter.setPen(QPen(looks.colour("bad"), 1.6))
@@ -149,7 +149,7 @@ class Ladder(QWidget):
         painter.setFont(looks.font(11.5 if shown else 10, bold=shown))
         painter.setPen(looks.colour("bad" if over else "ink" if shown else "faded"))
         words = QRectF(bar.right() + px(6), box.top(), px(60), box.height())
-        told = f"{load.amps:.1f} A" if load.amps >= 0.05 else "0 A"
+        told = f"{load.current_a:.1f} A" if load.current_a >= 0.05 else "0 A"
         hours = self.figures.hours.get((load.pin, state)) if self.figures is not None else None
         if hours is not None:
             told = f"{told} · {hours:.1f} h" if hours < 100 else told
@@ -162,10 +162,10 @@ class Ladder(QWidget):
     def _paint_shares(self, painter: QPainter, load: SupplyLoad, bar: QRectF) -> None:
         """The consumers in a bar, largest first; the selected one in the accent's wash."""
         left = bar.left()
-        total = sum(amps for _, amps in load.shares) or 1.0
+        total = sum(current_a for _, current_a in load.shares) or 1.0
         painter.setFont(looks.font(10))
-        for number, (device, amps) in enumerate(load.shares):
-            width = bar.width() * amps / total
+        for number, (device, current_a) in enumerate(load.shares):
+            width = bar.width() * current_a / total
             box = QRectF(left, bar.top(), width, bar.height())
             left += width
             self._segments.append((box, device))
@@ -176,7 +176,7 @@ class Ladder(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box)
             metrics = painter.fontMetrics()
-            for words in (f"{device}  {amps:.2f} A", device):
+            for words in (f"{device}  {current_a:.2f} A", device):
                 if metrics.horizontalAdvance(words) < width - 4:
                     painter.setPen(looks.colour("ink"))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

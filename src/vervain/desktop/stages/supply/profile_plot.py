@@ -85,26 +85,26 @@ class AlongPlot(QWidget):
 
     def _draw_current(self) -> None:
         """The current in each stretch, and over it what its thinnest core may carry."""
-        xs, amps, most = [], [], []
+        xs, current_a, most = [], [], []
         for before, here in pairwise(self.stations):
             xs += [before.metres_m, here.metres_m]
-            amps += [here.amps_a, here.amps_a]
+            current_a += [here.amps_a, here.amps_a]
             most += [here.most_a or float("nan")] * 2
-        top = max([*amps, *(value for value in most if value == value), 0.1])
+        top = max([*current_a, *(value for value in most if value == value), 0.1])
         self.graph.setYRange(0, top * 1.2, padding=0)
         self.graph.setXRange(0, max(xs[-1], 0.1), padding=0.08)
         line = pyqtgraph.mkPen(looks.colour("bad"), width=1.4, style=Qt.PenStyle.DashLine)
         self.graph.plot(xs, most, pen=line, connect="finite")
-        self.graph.plot(xs, amps, pen=pyqtgraph.mkPen(looks.colour("accent"), width=2))
+        self.graph.plot(xs, current_a, pen=pyqtgraph.mkPen(looks.colour("accent"), width=2))
         self._name_stations([station.amps_a for station in self.stations])
 
     def _draw_voltage(self, limit: float) -> None:
         """The voltage at each station, and the stretch below which too much is lost."""
         graph, first = self.graph, self.stations[0]
         floor = first.volts_v * (1 - limit)
-        volts = [station.volts_v for station in self.stations]
+        voltage_v = [station.volts_v for station in self.stations]
         metres = [station.metres_m for station in self.stations]
-        lowest = min(*volts, floor)
+        lowest = min(*voltage_v, floor)
         span = max(first.volts_v - lowest, 0.01 * first.volts_v)
         graph.setYRange(lowest - 0.18 * span, first.volts_v + 0.18 * span, padding=0)
         graph.setXRange(0, max(metres[-1], 0.1), padding=0.08)
@@ -118,10 +118,10 @@ class AlongPlot(QWidget):
             line.setPen(bad)
         graph.addItem(band)
         graph.plot(
-            metres, volts, pen=pyqtgraph.mkPen(looks.colour("accent"), width=2), symbol="o",
+            metres, voltage_v, pen=pyqtgraph.mkPen(looks.colour("accent"), width=2), symbol="o",
             symbolSize=7, symbolBrush=looks.colour("sheet"), symbolPen=looks.colour("accent"),
         )  # fmt: skip
-        self._name_stations(volts)
+        self._name_stations(voltage_v)
 
     def _name_stations(self, heights: list[float]) -> None:
         """The devices at their points: the last, and before it those that stand apart enough."""

@@ -134,21 +134,21 @@ class SupplyStage(QWidget):
             return False
         if branch.arrival is not None:
             row = branch.arrival
-            self.line.say(words, f"{branch.device} takes {row.amps:.3g} A: {row.by}.")
+            self.line.say(words, f"{branch.device} takes {row.current_a:.3g} A: {row.by}.")
             return True
         if branch.kind != "source":
             return False
         most = max(
             (load for state in STATES for load in figures.loads[state] if load.pin == branch.pin),
-            key=lambda load: load.amps,
+            key=lambda load: load.current_a,
             default=None,
         )
         if most is None:
             return False
-        wants = supply_size_a(most.amps)
+        wants = supply_size_a(most.current_a)
         self.line.say(
             words,
-            f"{source_name(self.session.queries, most.pin)} gives {most.amps:.3g} of "
+            f"{source_name(self.session.queries, most.pin)} gives {most.current_a:.3g} of "
             f"{most.rated_a:g} A at most; with a fifth in reserve {wants:.2g} A would do.",
         )
         return True
@@ -178,5 +178,5 @@ class SupplyStage(QWidget):
             return
         worst = max(over or loads[:1], key=lambda load: load.fraction)
         name = source_name(self.session.queries, worst.pin)
-        asked = f"{name} is asked for {worst.amps:.3g} of {worst.rated_a:g} A."
+        asked = f"{name} is asked for {worst.current_a:.3g} of {worst.rated_a:g} A."
         self.line.say(words, asked)
