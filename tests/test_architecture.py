@@ -213,8 +213,11 @@ class Names(unittest.TestCase):
                 if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
                     declared = any("rule" in ast.unparse(d) for d in node.decorator_list)
                     private = "cli" in path.parts
+                    text = ast.get_docstring(node) or ""
+                    raising = any(isinstance(n, ast.Raise) and n.exc for n in ast.walk(node))
                     with self.subTest(f"{path.name}: {node.name}"):
-                        self.assertTrue(declared or private or ast.get_docstring(node))
+                        self.assertTrue(declared or private or text)
+                        self.assertTrue(private or not raising or "aises" in text)
 
     def test_files_are_one_idea(self) -> None:
         for path in (*SOURCES, *sorted((ROOT / "tests").rglob("*.py"))):

@@ -43,14 +43,21 @@ from vervain.rules.engine import check_machine
 from vervain.rules.finding import Finding, Fix, Result
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule
-from vervain.supply.results import DeliveredPower, SupplyLoad, delivered_power, supply_loads
-from vervain.supply.states import STATES, State
+from vervain.supply.results import (
+    DeliveredPower,
+    SupplyLoad,
+    delivered_power,
+    source_name,
+    supply_loads,
+)
+from vervain.supply.states import STATE_WORDS, STATES, State
 
 __all__ = [
     "DEMOS",
     "FORMS",
     "RULES",
     "STATES",
+    "STATE_WORDS",
     "TEMPLATES",
     "CableOptions",
     "CablePart",
@@ -109,6 +116,7 @@ __all__ = [
     "save_machine",
     "shipped_parts",
     "shopping",
+    "source_name",
     "supply",
     "table_csv",
     "tables",

@@ -3,14 +3,19 @@
 import argparse
 from pathlib import Path
 
+from vervain.api import (
+    DEMOS,
+    FORMS,
+    FileProblem,
+    check,
+    export,
+    export_set,
+    findings_json,
+    open_demo,
+    save_machine,
+)
 from vervain.cli.common import CLEAN, Commands
-from vervain.exports.bench_set import FORMS, harness_bytes, write_set
-from vervain.exports.formats import findings_json
-from vervain.files.demos import DEMOS, open_demo
-from vervain.files.machine_file import save_machine
-from vervain.files.problems import FileProblem
 from vervain.files.writing import write_whole
-from vervain.rules.engine import check_machine
 
 
 def add_command(commands: Commands) -> None:
@@ -29,12 +34,12 @@ def run_demo(options: argparse.Namespace) -> int:
     for demo in DEMOS:
         machine = open_demo(demo.key)
         save_machine(machine, folder / f"{demo.key}.vervain")
-        result = check_machine(machine)
+        result = check(machine)
         print(f"{demo.title}: {len(result.open)} findings")
         write_whole(folder / f"{demo.key}-findings.json", findings_json(machine, result))
         for form in FORMS:
-            write_whole(folder / f"{demo.key}-harness.{form}", harness_bytes(machine, form))
-        write_set(machine, folder / f"{demo.key}-bench")
+            write_whole(folder / f"{demo.key}-harness.{form}", export(machine, form))
+        export_set(machine, folder / f"{demo.key}-bench")
     from vervain.desktop.pictures import take_pictures
 
     pictures = take_pictures(folder)

@@ -3,8 +3,8 @@
 import argparse
 import json
 
+from vervain.api import RULES
 from vervain.cli.common import CLEAN, Commands
-from vervain.rules.registry import RULES
 
 
 def add_command(commands: Commands) -> None:

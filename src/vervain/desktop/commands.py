@@ -14,6 +14,7 @@ from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.harness.conductors import conductor_rows
 from vervain.model.machine import PortRef
 from vervain.model.part import Part
+from vervain.rules.finding import Stage
 
 
 class Host(Protocol):
@@ -24,7 +25,7 @@ class Host(Protocol):
     exchange: Exchange
     ports: PortsStage
 
-    def show_stage(self, name: str) -> None: ...
+    def show_stage(self, name: Stage) -> None: ...
     def set_theme(self, name: str) -> None: ...
     def set_scale(self, scale: float) -> None: ...
     def explain(self) -> None: ...

@@ -1,10 +1,10 @@
 """The stages that there are, and where a finding can be put right among them."""
 
-from vervain.rules.finding import Finding
+from vervain.rules.finding import Finding, Stage
 
-STAGES = ("Machine", "Leads", "Ports", "Supply", "Harness")
+STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Harness")
 
 
-def home_stage(finding: Finding) -> str:
+def home_stage(finding: Finding) -> Stage:
     """The stage, among those there are, on which a finding can be put right."""
     return finding.stage if finding.stage in STAGES else "Ports"

@@ -49,7 +49,7 @@ from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place
-from vervain.rules.finding import CONSEQUENCES
+from vervain.rules.finding import CONSEQUENCES, Stage
 from vervain.tables.progress import settled_fractions
 
 # A check waits for the painting, which it would slow down.
@@ -336,7 +336,7 @@ class Window(QMainWindow):
         self.session.checked.disconnect(self._load_stages)
         in_background(load_stages, lambda _: None, self.documents.refuse)
 
-    def show_stage(self, name: str) -> None:
+    def show_stage(self, name: Stage) -> None:
         """Goes to a stage."""
         stages = {"Leads": "leads", "Ports": "ports", "Supply": "supply", "Harness": "harness"}
         self.stack.setCurrentWidget(getattr(self, stages.get(name, "machine_stage")))

@@ -65,7 +65,7 @@ def _check_axis_id(machine: Machine, axis_id: str) -> None:
 
 
 def rename_axis(machine: Machine, axis_id: str, new_id: str, name: str) -> Machine:
-    """Gives an axis another letter or another plain name."""
+    """Gives an axis another letter or another plain name. Raises `Problem`."""
     axis = find_axis(machine, axis_id)
     if new_id != axis_id:
         _check_axis_id(machine, new_id)
@@ -83,7 +83,7 @@ def _moving_with(machine: Machine, old: str, new: str | None) -> tuple[Run, ...]
 
 
 def set_axis_number(machine: Machine, axis_id: str, field: str, value: float | None) -> Machine:
-    """Sets one of `NUMBERS` of an axis; None takes away what may be left out."""
+    """Sets one of `NUMBERS` of an axis; None takes away what may be left out. Raises `Problem`."""
     axis = find_axis(machine, axis_id)
     if field not in NUMBERS:
         raise Problem(f"An axis has no number “{field[:40]}”.", place=axis_id)
@@ -109,7 +109,9 @@ def set_mechanism(machine: Machine, axis_id: str, mechanism: Mechanism | None) -
 def set_mechanism_number(
     machine: Machine, axis_id: str, field: str, value: float | None
 ) -> Machine:
-    """Sets one number of what moves an axis; only a screw's backlash may be left out."""
+    """Sets one number of what moves an axis; only a screw's backlash may be left out.
+    Raises `Problem`.
+    """
     axis = find_axis(machine, axis_id)
     mechanism = axis.mechanism
     if mechanism is None or not hasattr(mechanism, field):
@@ -199,7 +201,7 @@ def put_in_role(machine: Machine, axis_id: str, role: Role, designator: str) -> 
     """Puts a device into a role, out of the one it had on another axis, or in the same list.
 
     One device may be home and limit of the same axis at once. What filled a single role before
-    stays on the machine, in no role.
+    stays on the machine, in no role. Raises `Problem`.
     """
     device = find_device(machine, designator)
     part = part_in(machine, device)
@@ -290,7 +292,9 @@ def _counted(name: str, taken: list[str]) -> str:
 
 
 def mirror_motor(machine: Machine, axis_id: str) -> tuple[Machine, str]:
-    """A second motor like the first one on the same axis, at its other side, joined to nothing."""
+    """A second motor like the first one on the same axis, at its other side, joined to nothing.
+    Raises `Problem`.
+    """
     axis = find_axis(machine, axis_id)
     if not axis.drives:
         raise Problem(f"{axis_id} has no motor to mirror.", remedy="Put a motor on the axis first.")

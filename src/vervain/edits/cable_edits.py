@@ -29,7 +29,7 @@ def with_cable_part(machine: Machine, part: CablePart) -> Machine:
 
 
 def add_cable(machine: Machine, part: CablePart, cable_id: str = "") -> Machine:
-    """Adds a cable of a part that carries nothing yet."""
+    """Adds a cable of a part that carries nothing yet. Raises `Problem`."""
     chosen = cable_id or free_name("W", (cable.id for cable in machine.cables))
     if any(cable.id == chosen for cable in machine.cables):
         raise Problem(f"{chosen} is taken.", remedy="Choose another number.")
@@ -57,7 +57,7 @@ def without_cable(hookup: Hookup) -> Hookup:
 
 
 def rename_cable(machine: Machine, old: str, new: str) -> Machine:
-    """Gives a cable another name, everywhere it is named."""
+    """Gives a cable another name, everywhere it is named. Raises `Problem`."""
     cable = find_cable(machine, old)
     cleaned = " ".join(new.split())
     if cleaned == old:
@@ -89,7 +89,7 @@ def used_cores(machine: Machine, cable_id: str) -> set[int]:
 
 
 def set_cable_part(machine: Machine, cable_id: str, part: CablePart) -> Machine:
-    """Makes a cable of another part; refused where it has too few cores."""
+    """Makes a cable of another part; refused where it has too few cores. Raises `Problem`."""
     cable = find_cable(machine, cable_id)
     most = max(used_cores(machine, cable_id), default=0)
     if most > len(part.cores):
@@ -108,7 +108,9 @@ def set_cable_part(machine: Machine, cable_id: str, part: CablePart) -> Machine:
 
 
 def set_cable_runs(machine: Machine, cable_id: str, runs: tuple[str, ...]) -> Machine:
-    """Lays a cable through runs of the builder's choice; none lets it take the shortest way."""
+    """Lays a cable through runs of the builder's choice; none lets it take the shortest way.
+    Raises `Problem`.
+    """
     cable = find_cable(machine, cable_id)
     known = {run.id for run in machine.runs}
     for run in runs:
@@ -125,7 +127,7 @@ def set_spares(machine: Machine, cable_id: str, spares: Spares) -> Machine:
 def lay_in_cable(
     machine: Machine, hookup_id: str, cable_id: str, cores: tuple[int, ...]
 ) -> Machine:
-    """Gives the conductors of a hookup cores of a cable, in their order."""
+    """Gives the conductors of a hookup cores of a cable, in their order. Raises `Problem`."""
     hookup = find_hookup(machine, hookup_id)
     cable = find_cable(machine, cable_id)
     part = next((part for part in machine.cable_parts if part.id == cable.part), None)
@@ -183,7 +185,9 @@ def set_reels(machine: Machine, part_id: str, lengths_m: tuple[float, ...]) -> M
 
 
 def set_stock(machine: Machine, part_id: str, lengths_m: tuple[float, ...]) -> Machine:
-    """Says in which lengths a cable part of the machine is sold, in m; none means by the metre."""
+    """Says in which lengths a cable part of the machine is sold, in m; none means by the metre.
+    Raises `Problem`.
+    """
     part = next((part for part in machine.cable_parts if part.id == part_id), None)
     if part is None:
         raise Problem(f"The machine has no cable part {part_id}.")
@@ -193,7 +197,7 @@ def set_stock(machine: Machine, part_id: str, lengths_m: tuple[float, ...]) -> M
 
 
 def set_cable(machine: Machine, cable_id: str, length_m: float | None, note: str) -> Machine:
-    """Sets the length and the note of a cable."""
+    """Sets the length and the note of a cable. Raises `Problem`."""
     cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
     if cable is None:
         raise Problem(f"There is no cable {cable_id}.")
@@ -208,7 +212,9 @@ def set_cable(machine: Machine, cable_id: str, length_m: float | None, note: str
 
 
 def set_core_label(machine: Machine, cable_id: str, core: int, label: str) -> Machine:
-    """Writes a label of the builder's own on a core; an empty one goes back to the template."""
+    """Writes a label of the builder's own on a core; an empty one goes back to the template.
+    Raises `Problem`.
+    """
     cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
     if cable is None:
         raise Problem(f"There is no cable {cable_id}.")
@@ -222,7 +228,7 @@ def set_core_label(machine: Machine, cable_id: str, core: int, label: str) -> Ma
 
 
 def set_shield(machine: Machine, cable_id: str, ports: tuple[PortRef, ...]) -> Machine:
-    """Sets where the shield of a cable is joined."""
+    """Sets where the shield of a cable is joined. Raises `Problem`."""
     cable = next((cable for cable in machine.cables if cable.id == cable_id), None)
     if cable is None:
         raise Problem(f"There is no cable {cable_id}.")

@@ -34,7 +34,7 @@ def part_in(machine: Machine, device: Device) -> Part | None:
 
 def update_part(machine: Machine, part: Part) -> Machine:
     """Takes another version of a part that the machine uses. Refused where a conductor is at a pin
-    that the other version has not.
+    that the other version has not. Raises `Problem`.
     """
     old = next((known for known in machine.parts if known.id == part.id), None)
     if old is None:
@@ -56,7 +56,9 @@ def update_part(machine: Machine, part: Part) -> Machine:
 
 
 def add_device(machine: Machine, part: Part, name: str, designator: str = "") -> Machine:
-    """Places a part as a new device and copies the part into the machine if it is not there."""
+    """Places a part as a new device and copies the part into the machine if it is not there.
+    Raises `Problem`.
+    """
     taken = [device.designator for device in machine.devices]
     chosen = designator or free_name(part.letter, taken)
     if chosen in taken:
@@ -117,7 +119,7 @@ def _renamed_roles(axis: Axis, old: str, new: str | None) -> Axis:
 
 
 def set_designator(machine: Machine, old: str, new: str) -> Machine:
-    """Gives a device another designator, everywhere it is named."""
+    """Gives a device another designator, everywhere it is named. Raises `Problem`."""
     device = find_device(machine, old)
     if new == old:
         return machine
@@ -164,7 +166,7 @@ def set_designator(machine: Machine, old: str, new: str) -> Machine:
 
 
 def set_name(machine: Machine, designator: str, name: str) -> Machine:
-    """Gives a device another plain name."""
+    """Gives a device another plain name. Raises `Problem`."""
     device = find_device(machine, designator)
     cleaned = " ".join(name.split())
     if not cleaned or len(cleaned) > 80:
@@ -180,7 +182,7 @@ def set_lie(machine: Machine, designator: str, turned_deg: Turn, turned_over: bo
 
 
 def set_setting(machine: Machine, designator: str, key: str, value: SettingValue) -> Machine:
-    """Sets an option of a device: key is the option's id, or "option/port"."""
+    """Sets an option of a device: key is the option's id, or "option/port". Raises `Problem`."""
     device = find_device(machine, designator)
     part = part_in(machine, device)
     option = part.option(key.partition("/")[0]) if part else None

@@ -83,7 +83,7 @@ def set_ambient(machine: Machine, ambient_c: float) -> Machine:
 
 
 def set_shedding(machine: Machine, place_id: str, sheds_w: float | None) -> Machine:
-    """Sets how much heat a place can give off; None where that is not known."""
+    """Sets how much heat a place can give off; None where that is not known. Raises `Problem`."""
     place = next((place for place in machine.places if place.id == place_id), None)
     if place is None:
         raise Problem(f"There is no place {place_id}.")

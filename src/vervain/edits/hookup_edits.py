@@ -28,7 +28,7 @@ def add_hookup(
     conductors: tuple[Conductor, ...],
     cable: str | None = None,
 ) -> Machine:
-    """Joins two ports with the given pin-to-pin map."""
+    """Joins two ports with the given pin-to-pin map. Raises `Problem`."""
     if not conductors:
         raise Problem("A hookup needs at least one conductor.", place=f"{a.device} {a.port}")
     chosen = free_name("H", (hookup.id for hookup in machine.hookups))

@@ -12,7 +12,9 @@ from vervain.model.problem import Problem
 
 
 def add_reading(machine: Machine, designator: str, reading: Reading) -> Machine:
-    """Keeps a meter reading at a device; a second one between the same leads stands beside."""
+    """Keeps a meter reading at a device; a second one between the same leads stands beside.
+    Raises `Problem`.
+    """
     device = find_device(machine, designator)
     if reading.a == reading.b:
         raise Problem("A reading is between two different leads.", place=designator)
@@ -21,7 +23,7 @@ def add_reading(machine: Machine, designator: str, reading: Reading) -> Machine:
 
 
 def remove_reading(machine: Machine, designator: str, number: int) -> Machine:
-    """Takes a reading of a device back, by its place in the list."""
+    """Takes a reading of a device back, by its place in the list. Raises `Problem`."""
     device = find_device(machine, designator)
     if not 0 <= number < len(device.readings):
         raise Problem(f"{designator} has no reading {number + 1}.")
@@ -31,7 +33,7 @@ def remove_reading(machine: Machine, designator: str, number: int) -> Machine:
 
 
 def replace_reading(machine: Machine, designator: str, number: int, reading: Reading) -> Machine:
-    """Corrects a reading of a device in its place in the list."""
+    """Corrects a reading of a device in its place in the list. Raises `Problem`."""
     device = find_device(machine, designator)
     if not 0 <= number < len(device.readings):
         raise Problem(f"{designator} has no reading {number + 1}.")
@@ -41,7 +43,9 @@ def replace_reading(machine: Machine, designator: str, number: int, reading: Rea
 
 
 def move_reading(machine: Machine, designator: str, number: int, by: int) -> Machine:
-    """Moves a reading up (-1) or down (1) in the list of a device; at the ends it stays."""
+    """Moves a reading up (-1) or down (1) in the list of a device; at the ends it stays.
+    Raises `Problem`.
+    """
     device = find_device(machine, designator)
     readings = list(device.readings)
     if not 0 <= number < len(readings):
@@ -64,7 +68,7 @@ def set_coils(
 
 
 def add_series_test(machine: Machine, designator: str, test: SeriesTest) -> Machine:
-    """Keeps what two windings in series showed."""
+    """Keeps what two windings in series showed. Raises `Problem`."""
     device = find_device(machine, designator)
     if len({*test.first, *test.second}) != 4:
         raise Problem("The test needs four different leads.", place=designator)

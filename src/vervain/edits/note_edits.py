@@ -41,7 +41,7 @@ class Acceptable(Protocol):
 
 
 def accept_finding(machine: Machine, finding: Acceptable, reason: str, day: str) -> Machine:
-    """Keeps a finding as it is, with the reason and the day."""
+    """Keeps a finding as it is, with the reason and the day. Raises `Problem`."""
     cleaned = " ".join(reason.split())
     if not cleaned:
         raise Problem("A reason is needed to accept a finding.", remedy="Say why it may stay.")

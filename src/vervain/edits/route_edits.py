@@ -61,7 +61,7 @@ def add_place_beyond(machine: Machine, from_place: str, name: str, length_m: flo
 
 
 def change_place(machine: Machine, place_id: str, **values: object) -> Machine:
-    """Changes fields of a place; its id stays."""
+    """Changes fields of a place; its id stays. Raises `Problem`."""
     place = find_place(machine, place_id)
     if "name" in values:
         values["name"] = _cleaned_name(machine, str(values["name"]), but=place_id)
@@ -140,7 +140,7 @@ def put_device(machine: Machine, designator: str, place_id: str | None) -> Machi
 def add_run(
     machine: Machine, a: str, b: str, length_m: float, moving: bool = False, axis: str | None = None
 ) -> Machine:
-    """Lays a run between two places."""
+    """Lays a run between two places. Raises `Problem`."""
     first, second = find_place(machine, a), find_place(machine, b)
     if a == b:
         raise Problem("A run needs two different places.", place=first.name)
@@ -166,7 +166,7 @@ def change_run(machine: Machine, run_id: str, **values: object) -> Machine:
 
 
 def set_chain(machine: Machine, run_id: str, chain: Chain | None) -> Machine:
-    """Lays a run in a drag chain, or takes it out of it."""
+    """Lays a run in a drag chain, or takes it out of it. Raises `Problem`."""
     if chain is None:
         return change_run(machine, run_id, chain=None)
     sizes = (chain.width_mm, chain.height_mm, chain.bend_radius_mm)
@@ -180,7 +180,7 @@ def set_chain(machine: Machine, run_id: str, chain: Chain | None) -> Machine:
 
 
 def move_run_end(machine: Machine, run_id: str, old: str, new: str) -> Machine:
-    """Lets a run end at another place."""
+    """Lets a run end at another place. Raises `Problem`."""
     run = find_run(machine, run_id)
     find_place(machine, new)
     ends = (new if run.a == old else run.a, new if run.b == old else run.b)
@@ -203,7 +203,9 @@ def remove_run(machine: Machine, run_id: str) -> Machine:
 
 
 def split_run(machine: Machine, run_id: str, at_m: float, name: str) -> Machine:
-    """Puts a new place into a run, so far from its first end; both parts stay as the run was."""
+    """Puts a new place into a run, so far from its first end; both parts stay as the run was.
+    Raises `Problem`.
+    """
     run = find_run(machine, run_id)
     if not 0 < at_m < run.length_m:
         raise Problem(
@@ -233,7 +235,7 @@ def split_run(machine: Machine, run_id: str, at_m: float, name: str) -> Machine:
 
 
 def set_allowances(machine: Machine, **values: float) -> Machine:
-    """Sets what cables get beside their routes."""
+    """Sets what cables get beside their routes. Raises `Problem`."""
     allowances: Allowances = replace(machine.allowances, **values)
     for name in ("box_loop_m", "loop_m", "end_m"):
         if not 0 <= getattr(allowances, name) <= 20:

@@ -54,7 +54,7 @@ def ampacity_a(area_mm2: float, ambient_c: float, circuits: int = 1) -> float | 
 
 
 def ambient_factor(ambient_c: float) -> float:
-    """What is left of a core's current at another temperature around it."""
+    """What is left of a core's current at another temperature around it. Raises `Problem`."""
     if ambient_c >= HOTTEST_C:
         raise Problem(
             f"At {ambient_c:g} °C a PVC core may carry nothing.",

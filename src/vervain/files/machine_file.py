@@ -209,7 +209,7 @@ def rescued(problem: Unsavable, path: Path) -> Unsavable:
 
 
 def stamp_after_writing(path: Path, data: bytes) -> FileStamp:
-    """The stamp of a file that was just written with these bytes."""
+    """The stamp of a file that was just written with these bytes. Raises `FileProblem`."""
     try:
         info = path.stat()
     except OSError as error:

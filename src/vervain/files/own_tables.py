@@ -36,7 +36,7 @@ def take_own_tables(folder: Path) -> tuple[list[str], list[FileProblem]]:
     """Puts the tables of a folder in place of the shipped ones; to be called before any is read.
 
     Gives the names of those taken, and a problem for each file that is not understood, whose
-    shipped one stays.
+    shipped one stays. Raises `ValueError`.
     """
     taken: list[str] = []
     problems: list[FileProblem] = []

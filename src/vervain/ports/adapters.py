@@ -46,7 +46,7 @@ def _id(text: str) -> str:
 
 
 def adapter_part(queries: Queries, plug: PortRef, host: PortRef) -> Part:
-    """A short lead whose ends mate with a plug and with a port, pin by pin."""
+    """A short lead whose ends mate with a plug and with a port, pin by pin. Raises `Problem`."""
     ours, theirs = queries.port(plug), queries.port(host)
     our_part, their_part = queries.part_of(plug.device), queries.part_of(host.device)
     if ours is None or theirs is None or our_part is None or their_part is None:
@@ -268,7 +268,9 @@ def put_across(machine: Machine, first: PinRef, second: PinRef, part: Part, name
 
 
 def put_splice(machine: Machine, pin: PinRef) -> Machine:
-    """Joins the conductors that share a contact in a splice, with one on from there to it."""
+    """Joins the conductors that share a contact in a splice, with one on from there to it.
+    Raises `Problem`.
+    """
     shared = [
         (hookup, side, row)
         for hookup in machine.hookups

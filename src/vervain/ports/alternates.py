@@ -81,7 +81,7 @@ def _setting_now(queries: Queries, setting: AlternateSetting) -> AlternateSettin
 
 
 def add_alternate(machine: Machine, device: str, port: PortRef) -> Machine:
-    """Says that a device can take over a port by swapping a plug."""
+    """Says that a device can take over a port by swapping a plug. Raises `Problem`."""
     item = Alternate(device=device, port=port)
     if any(known.device == device and known.port == port for known in machine.alternates):
         raise Problem(f"{device} is an alternate there already.")

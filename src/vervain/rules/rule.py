@@ -64,7 +64,7 @@ def rule(
     source: str,
 ) -> Callable[[Check], Rule]:
     """Declares a rule; its stage follows from the first word of its id. Refuses an unknown family,
-    an empty id, title, reason or source at import.
+    an empty id, title, reason or source at import. Raises `ValueError`.
     """
     stage = FAMILY_STAGES[id.partition(".")[0]]
     for word, text in (("id", id), ("title", title), ("reason", reason), ("source", source)):

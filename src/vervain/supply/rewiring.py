@@ -219,7 +219,7 @@ def join_negatives(machine: Machine, first: PinRef, second: PinRef) -> Machine:
 def bond(machine: Machine, earth: PinRef, goal: PinRef) -> Machine:
     """Joins a device's protective earth to where another one is: a free earth terminal there, else
     the same one, by a green-yellow wire of 2.5 mm2 (IEC 60204-1 table 1 has the cross-section of
-    the mains conductor, 2.5 mm2 where it is laid without protection).
+    the mains conductor, 2.5 mm2 where it is laid without protection). Raises `Problem`.
     """
     queries = Queries(machine)
     if earth.device == goal.device:

@@ -15,7 +15,9 @@ class NotAQuantity(ValueError):  # noqa: N818 - reads as a statement of what was
 
 
 def read_quantity(text: str, unit: str) -> float:
-    """A number in `unit` (V, A, W, ohm, m, Hz) from text with or without prefix and unit."""
+    """A number in `unit` (V, A, W, ohm, m, Hz) from text with or without prefix and unit.
+    Raises `NotAQuantity`.
+    """
     cleaned = text.strip().replace("−", "-")
     if re.fullmatch(r"[^,]*\d,\d[^,]*", cleaned):
         cleaned = cleaned.replace(",", ".")
@@ -48,7 +50,7 @@ def read_quantity(text: str, unit: str) -> float:
 
 def read_number_in(text: str, unit: str) -> float:
     """A number that may be followed by exactly `unit`, whatever it is: "300 mm/s", "90°"; lengths
-    in mm also take m, cm, in and ft.
+    in mm also take m, cm, in and ft. Raises `NotAQuantity`.
     """
     cleaned = text.strip().replace("s2", "s²").replace("deg", "°")
     try:
