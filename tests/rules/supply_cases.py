@@ -163,7 +163,7 @@ def loop_ohm() -> float:
     """The way of `charging`: two conductors out and one back, each with 0.3 m of lead or none."""
     queries = Queries(charging(1e-3))
     path = feed_path(queries, "start", PinRef(device="M1", port="LEADS", pin="1"))
-    return sum(flow.link.ohm for flow in path.flows)
+    return sum(flow.link.resistance_ohm for flow in path.flows)
 
 
 def barred(current_a: float) -> Machine:

@@ -1,0 +1,105 @@
+"""Single changes of one plug: all conductors at one port of a device, whatever hookups they
+belong to. The ways in which a plug is put in wrongly, and the ways to put it right.
+"""
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+
+from vervain.edits.device_edits import find_device, part_in
+from vervain.model.machine import Conductor, Hookup, Machine, PortRef
+
+Moves = Callable[[PortRef, str], tuple[PortRef, str] | None]
+
+
+def used_pins(machine: Machine, plug: PortRef) -> tuple[str, ...]:
+    """The pins of a port that conductors come to, in the order of the port."""
+    used = {
+        pin
+        for hookup in machine.hookups
+        for conductor in hookup.conductors
+        for ref, pin in ((hookup.a, conductor.a), (hookup.b, conductor.b))
+        if ref == plug
+    }
+    return tuple(pin for pin in pins_of(machine, plug) if pin in used)
+
+
+def pins_of(machine: Machine, plug: PortRef) -> tuple[str, ...]:
+    """The pins of a port in their order."""
+    part = part_in(machine, find_device(machine, plug.device))
+    port = part.port(plug.port) if part else None
+    return tuple(pin.id for pin in port.pins) if port else ()
+
+
+def turn_plug(machine: Machine, plug: PortRef) -> Machine:
+    """Turns a plug round: what was on the first pin comes to the last."""
+    pins = pins_of(machine, plug)
+    other = dict(zip(pins, reversed(pins), strict=True))
+    return _moved(machine, (plug,), lambda ref, pin: (ref, other[pin]))
+
+
+def shift_plug(machine: Machine, plug: PortRef, by: int) -> Machine:
+    """Moves a plug along its pins; what comes to lie beyond the last one is off."""
+    pins = pins_of(machine, plug)
+
+    def shifted(ref: PortRef, pin: str) -> tuple[PortRef, str] | None:
+        at = pins.index(pin) + by
+        return (ref, pins[at]) if 0 <= at < len(pins) else None
+
+    return _moved(machine, (plug,), shifted)
+
+
+def exchange_two(machine: Machine, plug: PortRef, first: str, second: str) -> Machine:
+    """Lets what is at two pins of a plug change places."""
+    other = {first: second, second: first}
+    return _moved(machine, (plug,), lambda ref, pin: (ref, other.get(pin, pin)))
+
+
+def exchange_plugs(machine: Machine, first: PortRef, second: PortRef) -> Machine:
+    """Lets two plugs change places, pin by pin in the order of their ports."""
+    there = dict(zip(pins_of(machine, first), pins_of(machine, second), strict=False))
+    back = dict(zip(pins_of(machine, second), pins_of(machine, first), strict=False))
+
+    def exchanged(ref: PortRef, pin: str) -> tuple[PortRef, str] | None:
+        goal, pins = (second, there) if ref == first else (first, back)
+        return (goal, pins[pin]) if pin in pins else None
+
+    return _moved(machine, (first, second), exchanged)
+
+
+def move_plug(machine: Machine, plug: PortRef, to: PortRef) -> Machine:
+    """Puts a plug into another port, pin by pin in the order of the ports."""
+    there = dict(zip(pins_of(machine, plug), pins_of(machine, to), strict=False))
+    return _moved(machine, (plug,), lambda _, pin: (to, there[pin]) if pin in there else None)
+
+
+def take_conductor_off(machine: Machine, hookup_id: str, row: int) -> Machine:
+    """Takes one conductor of a hookup off, from its place among the hookup's conductors."""
+    found = []
+    for hookup in machine.hookups:
+        if hookup.id == hookup_id:
+            rows = (*hookup.conductors[:row], *hookup.conductors[row + 1 :])
+            if rows:
+                found.append(replace(hookup, conductors=rows))
+        else:
+            found.append(hookup)
+    return replace(machine, hookups=tuple(found))
+
+
+def _moved(machine: Machine, plugs: tuple[PortRef, ...], moves: Moves) -> Machine:
+    """The machine with every conductor end at some plugs moved; None takes the conductor off."""
+    found: list[Hookup] = []
+    for hookup in machine.hookups:
+        if hookup.a not in plugs and hookup.b not in plugs:
+            found.append(hookup)
+            continue
+        rows: dict[tuple[PortRef, PortRef], list[Conductor]] = {}
+        for conductor in hookup.conductors:
+            a = moves(hookup.a, conductor.a) if hookup.a in plugs else (hookup.a, conductor.a)
+            b = moves(hookup.b, conductor.b) if hookup.b in plugs else (hookup.b, conductor.b)
+            if a is not None and b is not None:
+                moved = replace(conductor, a=a[1], b=b[1])
+                rows.setdefault((a[0], b[0]), []).append(moved)
+        for (end_a, end_b), conductors in rows.items():
+            found.append(replace(hookup, a=end_a, b=end_b, conductors=tuple(conductors)))
+    return replace(machine, hookups=tuple(found))

@@ -1,0 +1,378 @@
+"""The mistake table: every single wiring mistake in machines that are right, one at a time, and
+what the check makes of it.
+
+    python tools/mistakes.py [--machines rover arm …] [--sample 0.1] [--seed 1] [--silent FILE]
+
+A mistake that changes nothing electrically is left out: the ends of one winding, contact, fuse,
+resistor or load that minds no polarity; two phases of a three-phase motor; a motor plug whose
+windings stay pairs; a conductor that is doubled by another.
+"""
+
+import argparse
+import random
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from itertools import combinations, permutations
+from pathlib import Path
+from statistics import median
+
+from mistake_machines import MACHINES
+from vervain.edits import plug_edits
+from vervain.edits.device_edits import set_setting
+from vervain.model.elements import Contact, Fuse, Resistor, Winding
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.part import Part
+from vervain.model.problem import Problem
+from vervain.queries.machine_queries import Queries
+from vervain.rules.engine import Engine
+from vervain.rules.finding import Finding
+
+KINDS = ("off", "exchanged", "turned", "shifted", "plugs exchanged", "setting")
+PASSED = ("connector", "terminal strip")
+Copper = frozenset[frozenset[PinRef]]
+
+
+@dataclass(frozen=True)
+class Mistake:
+    """One mistake: what was done where, and the machine with it."""
+
+    kind: str
+    words: str
+    machine: Machine
+    devices: frozenset[str]
+
+
+@dataclass
+class Outcome:
+    """What the check says of one mistake."""
+
+    mistake: Mistake
+    findings: list[Finding]
+    is_right: bool
+    offers_fix: bool
+    heals: bool
+
+    @property
+    def is_noticed(self) -> bool:
+        return bool(self.findings)
+
+
+class Sound:
+    """A machine that is right, and what its copper is like."""
+
+    def __init__(self, machine: Machine) -> None:
+        self.machine = machine
+        self.queries = Queries(machine)
+
+    @cached_property
+    def copper(self) -> Copper:
+        return copper_of(self.queries)
+
+    def plugs(self) -> list[PortRef]:
+        """Every port that at least one conductor comes to."""
+        found: dict[PortRef, None] = {}
+        for hookup in self.machine.hookups:
+            found[hookup.a] = found[hookup.b] = None
+        return list(found)
+
+    def mistakes(self) -> Iterator[Mistake]:
+        """Every single mistake, the harmless ones too."""
+        yield from self._off()
+        for plug in self.plugs():
+            port = self.queries.port(plug)
+            if port is None:
+                continue
+            where, used = f"{plug.device} {plug.port}", plug_edits.used_pins(self.machine, plug)
+            near = self._near(plug)
+            for first, second in combinations(used, 2):
+                made = plug_edits.exchange_two(self.machine, plug, first, second)
+                yield Mistake("exchanged", f"{where}: {first} and {second} exchanged", made, near)
+            if port.connector is None or len(port.pins) < 2:
+                continue
+            made = plug_edits.turn_plug(self.machine, plug)
+            yield Mistake("turned", f"{where} turned round", made, near)
+            for by in (-1, 1):
+                made = plug_edits.shift_plug(self.machine, plug, by)
+                if made != self.machine:
+                    yield Mistake("shifted", f"{where} shifted by {by}", made, near)
+        yield from self._plugs_exchanged()
+        yield from self._settings()
+
+    def _off(self) -> Iterator[Mistake]:
+        for hookup in self.machine.hookups:
+            near = self._near(hookup.a) | self._near(hookup.b)
+            for row, conductor in enumerate(hookup.conductors):
+                made = plug_edits.take_conductor_off(self.machine, hookup.id, row)
+                words = (
+                    f"{hookup.a.device} {hookup.a.port}.{conductor.a} to "
+                    f"{hookup.b.device} {hookup.b.port}.{conductor.b} off"
+                )
+                yield Mistake("off", words, made, near)
+
+    def _plugs_exchanged(self) -> Iterator[Mistake]:
+        """Two plugs of one kind in two ports of one device, exchanged."""
+        alike: dict[tuple[str, str, str | None, int], list[PortRef]] = defaultdict(list)
+        for plug in self.plugs():
+            port = self.queries.port(plug)
+            if port is not None and port.end == "host" and port.connector is not None:
+                alike[plug.device, port.kind, port.connector, len(port.pins)].append(plug)
+        for plugs in alike.values():
+            for first, second in combinations(plugs, 2):
+                made = plug_edits.exchange_plugs(self.machine, first, second)
+                words = f"the plugs in {first.device} {first.port} and {second.port} exchanged"
+                near = self._near(first) | self._near(second)
+                yield Mistake("plugs exchanged", words, made, near)
+
+    def _settings(self) -> Iterator[Mistake]:
+        for name in self.queries.devices():
+            part = self.queries.part_of(name)
+            for option in part.options if part else ():
+                for port in option.ports or ("",):
+                    key = f"{option.id}/{port}" if port else option.id
+                    if port and port not in {p.port for p in self.plugs() if p.device == name}:
+                        continue
+                    now = self.queries.setting(name, option.id, port or None)
+                    others: list[str | float] = [c for c in option.choices if c != now]
+                    if not option.choices and isinstance(now, int | float):
+                        most = option.maximum or now * 2
+                        others = [v for v in (now * 2,) if v <= most] or [max(now / 3, option.minimum or 0)]
+                    for value in others[:1]:
+                        try:
+                            made = set_setting(self.machine, name, key, value)
+                        except Problem:
+                            continue
+                        words = f"{name} {key} is {value} instead of {now}"
+                        yield Mistake("setting", words, made, self._near_device(name))
+
+    def _near(self, plug: PortRef) -> frozenset[str]:
+        """The devices at either end of a plug's conductors, through joints too."""
+        found = {plug.device}
+        for pin in plug_edits.pins_of(self.machine, plug):
+            ref = PinRef(device=plug.device, port=plug.port, pin=pin)
+            found |= {step.end.device for step in self.queries.steps(ref)}
+            net = self.queries.net(ref)
+            if len({p.device for p in net}) <= 8:
+                found |= {p.device for p in net}
+        axes = {axis.id for name in found if (axis := self.queries.axis_of(name)) is not None}
+        return frozenset(found) | axes
+
+    def _near_device(self, device: str) -> frozenset[str]:
+        found = {device}
+        for plug in self.plugs():
+            if plug.device == device:
+                found |= self._near(plug)
+        return frozenset(found)
+
+    def is_harmless(self, mistake: Mistake) -> bool:
+        """Whether the copper is as it was, but for ends that may be exchanged."""
+        if mistake.kind == "setting":
+            return False
+        after = copper_of(Queries(mistake.machine))
+        if after == self.copper:
+            return True
+        changed = {p.device for net in after ^ self.copper for p in net}
+        for device in changed:
+            part = self.queries.part_of(device)
+            for renamed in symmetries(part, device) if part else ():
+                moved = frozenset(
+                    frozenset(renamed.get(pin, pin) for pin in net) for net in self.copper
+                )
+                if moved == after:
+                    return True
+        return False
+
+
+def copper_of(queries: Queries) -> Copper:
+    """Which pins of devices are joined, leaving out what is only passed through."""
+    found = set()
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for port in part.ports if part else ():
+            for pin in port.pins:
+                net = queries.net(PinRef(device=device, port=port.id, pin=pin.id))
+                kept = frozenset(
+                    p for p in net if (there := queries.part_of(p.device)) is not None
+                    and there.kind not in PASSED
+                )  # fmt: skip
+                if len(kept) > 1:
+                    found.add(kept)
+    return frozenset(found)
+
+
+def symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
+    """The ways in which pins of a device can change places without anything being different."""
+
+    def ref(at: tuple[str, str]) -> PinRef:
+        return PinRef(device=device, port=at[0], pin=at[1])
+
+    flips = []
+    for element in part.inside:
+        if isinstance(element, Contact | Fuse | Resistor) or (
+            isinstance(element, Winding) and part.kind != "brushed motor"
+        ):
+            a, b = map(ref, element.pins)
+            flips.append({a: b, b: a})
+    for port in part.ports:
+        free = any(getattr(pin.electrical, "polarity_free", False) for pin in port.pins)
+        if free and len(port.pins) == 2:
+            a, b = (ref((port.id, pin.id)) for pin in port.pins)
+            flips.append({a: b, b: a})
+    yield from flips
+    for first, second in combinations(flips, 2):
+        if not set(first) & set(second):
+            yield first | second
+    contacts = [element for element in part.inside if isinstance(element, Contact)]
+    for one, two in combinations(contacts, 2):
+        if (one.rest, one.worked_by) == (two.rest, two.worked_by) and not (
+            set(one.pins) & set(two.pins)
+        ):
+            for ends in (two.pins, two.pins[::-1]):
+                there = dict(zip(map(ref, one.pins), map(ref, ends), strict=True))
+                yield there | {b: a for a, b in there.items()}
+    for port in part.ports:
+        if port.kind == "motor phases":
+            yield from _phase_symmetries(device, port.id, {p.function: p.id for p in port.pins})
+
+
+def _phase_symmetries(
+    device: str, port: str, by_function: dict[str, str]
+) -> Iterator[dict[PinRef, PinRef]]:
+    def ref(function: str) -> PinRef:
+        return PinRef(device=device, port=port, pin=by_function[function])
+
+    if "phase U" in by_function:
+        ends = ("phase U", "phase V", "phase W")
+        for order in permutations(ends):
+            yield {ref(a): ref(b) for a, b in zip(ends, order, strict=True)}
+        return
+    a, b = ("phase A+", "phase A-"), ("phase B+", "phase B-")
+    if not {*a, *b} <= set(by_function):
+        return
+    for first, second in ((a, b), (b, a)):
+        for one in (first, first[::-1]):
+            for two in (second, second[::-1]):
+                yield {ref(x): ref(y) for x, y in zip((*a, *b), (*one, *two), strict=True)}
+
+
+class Judge:
+    """Asks the check about one mistake after another."""
+
+    def __init__(self, sound: Sound) -> None:
+        self.sound = sound
+        self.engine = Engine()
+        self.before = self._grave(sound.machine)
+        self.known = {finding.key for finding in self.before}
+
+    def _grave(self, machine: Machine) -> list[Finding]:
+        result = self.engine.check(machine)
+        assert result is not None
+        return [f for f in result.open if f.consequence != "Workmanship"]
+
+    def outcome(self, mistake: Mistake) -> Outcome:
+        found = [f for f in self._grave(mistake.machine) if f.key not in self.known]
+        named = {
+            name for f in found for s in f.subjects for name in (s.device, s.axis) if name
+        }
+        fixes = [fix for finding in found for fix in finding.fixes]
+        heals = False
+        if fixes:
+            try:
+                healed = fixes[0].remedy.apply(mistake.machine)
+                heals = not [f for f in self._grave(healed) if f.key not in self.known]
+            except Problem:
+                heals = False
+        return Outcome(mistake, found, bool(named & mistake.devices), bool(fixes), heals)
+
+
+@dataclass
+class Tally:
+    """The figures of one row of the table."""
+
+    tried: int = 0
+    noticed: int = 0
+    right: int = 0
+    fixable: int = 0
+    healed: int = 0
+    counts: list[int] = field(default_factory=list)
+
+    def add(self, outcome: Outcome) -> None:
+        self.tried += 1
+        self.noticed += outcome.is_noticed
+        self.right += outcome.is_right
+        self.fixable += outcome.offers_fix
+        self.healed += outcome.heals
+        if outcome.findings:
+            self.counts.append(len(outcome.findings))
+
+    def row(self, name: str) -> str:
+        def share(part: int, whole: int) -> str:
+            return f"{part / whole:4.0%}" if whole else "   –"
+
+        middle = f"{median(self.counts):.0f}" if self.counts else "–"
+        most = max(self.counts, default=0)
+        return (
+            f"{name:28} {self.tried:6} {share(self.noticed, self.tried):>8}"
+            f" {share(self.right, self.tried):>6} {share(self.fixable, self.noticed):>8}"
+            f" {share(self.healed, self.noticed):>7} {middle:>7} {most:>5}"
+        )
+
+
+HEAD = f"{'':28} {'tried':>6} {'noticed':>8} {'right':>6} {'with fix':>8} {'heals':>7} {'median':>7} {'most':>5}"
+
+
+def judged(
+    machine: Machine, sample: float = 1.0, choice: random.Random | None = None
+) -> Iterator[Outcome]:
+    """The outcomes of the mistakes in one machine that matter, or of a sample of them."""
+    sound = Sound(machine)
+    judge = Judge(sound)
+    for mistake in sound.mistakes():
+        if choice is not None and choice.random() > sample:
+            continue
+        if not sound.is_harmless(mistake):
+            yield judge.outcome(mistake)
+
+
+def main() -> None:
+    """Prints the table."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--machines", nargs="*", default=list(MACHINES))
+    parser.add_argument("--sample", type=float, default=1.0)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--silent", type=Path, help="file for those that nobody notices")
+    options = parser.parse_args()
+    by_kind: dict[str, Tally] = defaultdict(Tally)
+    whole = Tally()
+    silent: list[str] = []
+    print(HEAD)
+    for name in options.machines:
+        machine, tally = MACHINES[name](), Tally()
+        before = Judge(Sound(machine)).before
+        rules: Counter[str] = Counter()
+        for outcome in judged(machine, options.sample, random.Random(options.seed)):
+            for figures in (tally, whole, by_kind[outcome.mistake.kind]):
+                figures.add(outcome)
+            rules.update(f.rule for f in outcome.findings)
+            if not outcome.is_noticed:
+                silent.append(f"{name}: {outcome.mistake.words}")
+            elif not outcome.is_right:
+                silent.append(f"{name}: {outcome.mistake.words}: WRONG DEVICE")
+            elif not outcome.heals:
+                first = outcome.findings[0]
+                fix = next((x.words for f in outcome.findings for x in f.fixes), "none")
+                silent.append(
+                    f"{name}: {outcome.mistake.words}: NOT HEALED by “{fix}” ({first.rule}, "
+                    f"{len(outcome.findings)} findings)"
+                )
+        print(tally.row(f"{name} ({len(before)} before)"), flush=True)
+    for kind in KINDS:
+        print(by_kind[kind].row(f"  {kind}"))
+    print(whole.row("all"))
+    if options.silent:
+        options.silent.write_text("\n".join(silent) + "\n", "utf-8")
+
+
+if __name__ == "__main__":
+    main()
