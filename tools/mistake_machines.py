@@ -8,6 +8,6 @@ from vervain.model.machine import Machine
 
 MACHINES: dict[str, Callable[[], Machine]] = {
     "gantry": partial(open_demo, "glazing-gantry-as-planned"),
-    "arm": partial(open_demo, "sorting-arm-as-planned"),
+    "arm": partial(open_demo, "seedling-arm-as-planned"),
     "printer": partial(open_demo, "clay-printer-as-planned"),
 }

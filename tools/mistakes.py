@@ -137,7 +137,9 @@ class Sound:
                     others: list[str | float] = [c for c in option.choices if c != now]
                     if not option.choices and isinstance(now, int | float):
                         most = option.maximum or now * 2
-                        others = [v for v in (now * 2,) if v <= most] or [max(now / 3, option.minimum or 0)]
+                        others = [v for v in (now * 2,) if v <= most] or [
+                            max(now / 3, option.minimum or 0)
+                        ]
                     for value in others[:1]:
                         try:
                             made = set_setting(self.machine, name, key, value)
@@ -195,6 +197,8 @@ def copper_of(queries: Queries) -> Copper:
                 kept = frozenset(
                     p for p in net if (there := queries.part_of(p.device)) is not None
                     and there.kind not in PASSED
+                    and (named := queries.pin(p)) is not None
+                    and named.function != "none"
                 )  # fmt: skip
                 if len(kept) > 1:
                     found.add(kept)
@@ -215,7 +219,10 @@ def symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
             a, b = map(ref, element.pins)
             flips.append({a: b, b: a})
     for port in part.ports:
-        free = any(getattr(pin.electrical, "polarity_free", False) for pin in port.pins)
+        free = any(
+            getattr(pin.electrical, "polarity_free", False) or pin.function.startswith("sense")
+            for pin in port.pins
+        )
         if free and len(port.pins) == 2:
             a, b = (ref((port.id, pin.id)) for pin in port.pins)
             flips.append({a: b, b: a})
@@ -231,9 +238,26 @@ def symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
             for ends in (two.pins, two.pins[::-1]):
                 there = dict(zip(map(ref, one.pins), map(ref, ends), strict=True))
                 yield there | {b: a for a, b in there.items()}
+    yield from _port_symmetries(part, device)
     for port in part.ports:
         if port.kind == "motor phases":
             yield from _phase_symmetries(device, port.id, {p.function: p.id for p in port.pins})
+
+
+def _port_symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
+    """Ports of one host that are alike: which is which, the settings sheet says."""
+    for one, two in combinations(part.ports, 2):
+        alike = [(p.function, p.electrical, p.abilities) for p in one.pins] == [
+            (p.function, p.electrical, p.abilities) for p in two.pins
+        ]
+        if one.kind == two.kind and one.end == two.end != "through" and alike:
+            there = {
+                PinRef(device=device, port=one.id, pin=a.id): PinRef(
+                    device=device, port=two.id, pin=b.id
+                )
+                for a, b in zip(one.pins, two.pins, strict=True)
+            }
+            yield there | {b: a for a, b in there.items()}
 
 
 def _phase_symmetries(
@@ -272,9 +296,7 @@ class Judge:
 
     def outcome(self, mistake: Mistake) -> Outcome:
         found = [f for f in self._grave(mistake.machine) if f.key not in self.known]
-        named = {
-            name for f in found for s in f.subjects for name in (s.device, s.axis) if name
-        }
+        named = {name for f in found for s in f.subjects for name in (s.device, s.axis) if name}
         fixes = [fix for finding in found for fix in finding.fixes]
         heals = False
         if fixes:
@@ -319,7 +341,10 @@ class Tally:
         )
 
 
-HEAD = f"{'':28} {'tried':>6} {'noticed':>8} {'right':>6} {'with fix':>8} {'heals':>7} {'median':>7} {'most':>5}"
+HEAD = (
+    f"{'':28} {'tried':>6} {'noticed':>8} {'right':>6} {'with fix':>8} {'heals':>7} {'median':>7}"
+    f" {'most':>5}"
+)
 
 
 def judged(

@@ -6,8 +6,10 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from vervain.edits.cable_edits import used_cores
 from vervain.edits.device_edits import find_device, part_in
-from vervain.model.machine import Conductor, Hookup, Machine, PortRef
+from vervain.edits.hookup_edits import add_hookup, set_conductors
+from vervain.model.machine import Conductor, Hookup, Machine, PinRef, PortRef
 
 Moves = Callable[[PortRef, str], tuple[PortRef, str] | None]
 
@@ -84,6 +86,40 @@ def take_conductor_off(machine: Machine, hookup_id: str, row: int) -> Machine:
         else:
             found.append(hookup)
     return replace(machine, hookups=tuple(found))
+
+
+def put_conductor(machine: Machine, first: PinRef, second: PinRef) -> Machine:
+    """Joins two pins: in the hookup that there is between their ports, by the first core that its
+    cable has free, else in a new one. Raises `Problem`.
+    """
+    for hookup in machine.hookups:
+        if (hookup.a, hookup.b) == (second.port_ref, first.port_ref):
+            first, second = second, first
+        elif (hookup.a, hookup.b) != (first.port_ref, second.port_ref):
+            continue
+        core = _free_core(machine, hookup.cable) if hookup.cable else None
+        row = Conductor(a=first.pin, b=second.pin, core=core)
+        return set_conductors(machine, hookup.id, (*hookup.conductors, row))
+    rows = (Conductor(a=first.pin, b=second.pin),)
+    return add_hookup(machine, first.port_ref, second.port_ref, rows)
+
+
+def seat_module(machine: Machine, foot: PortRef, slot: PortRef) -> Machine:
+    """Takes a module's foot off and puts it into a slot, each pin in the hole of the same name.
+    Raises `Problem`.
+    """
+    kept = tuple(hookup for hookup in machine.hookups if foot not in (hookup.a, hookup.b))
+    holes = pins_of(machine, slot)
+    rows = tuple(Conductor(a=pin, b=pin) for pin in pins_of(machine, foot) if pin in holes)
+    return add_hookup(replace(machine, hookups=kept), foot, slot, rows)
+
+
+def _free_core(machine: Machine, cable_id: str) -> int | None:
+    cable = next(cable for cable in machine.cables if cable.id == cable_id)
+    part = next((part for part in machine.cable_parts if part.id == cable.part), None)
+    used = used_cores(machine, cable_id)
+    cores = range(1, len(part.cores) + 1) if part else range(0)
+    return next((core for core in cores if core not in used), None)
 
 
 def _moved(machine: Machine, plugs: tuple[PortRef, ...], moves: Moves) -> Machine:

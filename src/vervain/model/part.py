@@ -141,7 +141,7 @@ class Pin(Record, frozen=True, kw_only=True):
     """One contact or flying lead. `id` is what is printed at it or its number.
 
     `abilities` are what the controller can do at a host pin, where the part says; `wants` what a
-    device needs there.
+    device needs there. What is `optional` may stay open.
     """
 
     id: Name
@@ -150,6 +150,7 @@ class Pin(Record, frozen=True, kw_only=True):
     lead: str | None = None
     electrical: Electrical | None = None
     abilities: tuple[Ability, ...] | None = None
+    optional: bool = False
     wants: tuple[Ability, ...] = ()
 
     @property

@@ -1,6 +1,13 @@
 """The edits that fixes are made of, as values: they can be compared, shown and applied."""
 
-from vervain.edits import cable_edits, device_edits, feed_edits, hookup_edits, route_edits
+from vervain.edits import (
+    cable_edits,
+    device_edits,
+    feed_edits,
+    hookup_edits,
+    plug_edits,
+    route_edits,
+)
 from vervain.edits.axis_edits import add_to_role, set_axis_choice
 from vervain.leads.rewiring import use_windings
 from vervain.leads.winding_connection import UseKind
@@ -48,6 +55,26 @@ class Join(Record, frozen=True, kw_only=True, tag="join"):
 
     def apply(self, machine: Machine) -> Machine:
         return hookup_edits.add_hookup(machine, self.a, self.b, self.conductors)
+
+
+class PutConductor(Record, frozen=True, kw_only=True, tag="put conductor"):
+    """A conductor from one pin to another, by a free core of the cable that goes there."""
+
+    first: PinRef
+    second: PinRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return plug_edits.put_conductor(machine, self.first, self.second)
+
+
+class SeatModule(Record, frozen=True, kw_only=True, tag="seat module"):
+    """A module is put into a slot straight: each pin in the hole of the same name."""
+
+    foot: PortRef
+    slot: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return plug_edits.seat_module(machine, self.foot, self.slot)
 
 
 class TurnRound(Record, frozen=True, kw_only=True, tag="turn round"):
@@ -332,6 +359,8 @@ Remedy = (
     | SetHoming
     | SetSetting
     | Join
+    | PutConductor
+    | SeatModule
     | TakeOut
     | MovePlug
     | PutWith

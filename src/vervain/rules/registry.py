@@ -3,7 +3,7 @@
 from vervain.rules.harness import cables, labels, routes, separation
 from vervain.rules.leads import coils, windings
 from vervain.rules.machine import axes, motion, timing
-from vervain.rules.ports import alternates, occupancy, plugs, shared_pins
+from vervain.rules.ports import alternates, needs, occupancy, plugs, shared_pins
 from vervain.rules.rule import Rule
 from vervain.rules.signals import differential, heaters, inputs, levels, switching
 from vervain.rules.stops import chains
@@ -15,6 +15,7 @@ RULES: tuple[Rule, ...] = (
     *timing.RULES,
     *coils.RULES,
     *windings.RULES,
+    *needs.RULES,
     *occupancy.RULES,
     *plugs.RULES,
     *shared_pins.RULES,

@@ -1,0 +1,171 @@
+"""Whether what a pin needs is there, and where it could go."""
+
+from vervain.electrical.pin_needs import Nature, Need
+from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.connectivity import is_joint, paths_from
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+# Pins that mains or earth come from: terminals and inlets, not the next consumer.
+MAINS = frozenset({"line", "neutral", "pe"})
+
+
+@query
+def is_started(queries: Queries, ref: PortRef) -> bool:
+    """Whether any pin of a port has a conductor."""
+    port = queries.port(ref)
+    return any(
+        queries.steps(PinRef(device=ref.device, port=ref.port, pin=pin.id))
+        for pin in (port.pins if port else ())
+    )
+
+
+@query
+def pins_it_meets(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
+    """The pins of other devices on a pin's net, leaving out what is only passed through."""
+    return tuple(p for p in queries.net(at) if p.device != at.device and not _passed(queries, p))
+
+
+def _passed(queries: Queries, pin: PinRef) -> bool:
+    part = queries.part_of(pin.device)
+    return part is None or part.kind in ("connector", "terminal strip")
+
+
+def has_own_way(queries: Queries, at: PinRef) -> bool:
+    """Whether another device is joined to a pin, or to what is bridged with it."""
+    return bool(pins_it_meets(queries, at))
+
+
+@query
+def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
+    """What a pin is, electrically."""
+    pin, port = queries.pin(at), queries.port(at.port_ref)
+    if pin is None or port is None:
+        return frozenset()
+    found: set[Nature] = set()
+    if isinstance(pin.electrical, LogicOutput):
+        found.add("logic output")
+    if isinstance(pin.electrical, LogicInput):
+        found.add("logic input")
+    if isinstance(pin.electrical, FeedOut):
+        found.add("source")
+    if pin.function == "zero" and any(isinstance(p.electrical, FeedOut) for p in port.pins):
+        found.add("return")
+    if port.end == "host" and pin.function in ("motor+", "motor-"):
+        found.add("bridge")
+    return frozenset(found)
+
+
+def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
+    """Whether a pin reaches what a row of the table says that it needs."""
+    pin, port = queries.pin(at), queries.port(at.port_ref)
+    if pin is None or port is None or pin.optional:
+        return True
+    if (need.end == "host" or need.consequence == "Unreliable") and not _offered(queries, at, need):
+        return True
+    wanted = need.to or (pin.function,)
+    if need.via == "wire":
+        return any(
+            path.lands and _suits(queries, need, wanted, at, path.end)
+            for path in paths_from(queries, at)
+        )
+    reached = queries.net(at) if need.via == "copper" else queries.rail(at)
+    return any(_suits(queries, need, wanted, at, other) for other in reached)
+
+
+def _suits(
+    queries: Queries, need: Need, wanted: tuple[str, ...], at: PinRef, other: PinRef
+) -> bool:
+    pin, port = queries.pin(other), queries.port(other.port_ref)
+    if pin is None or port is None:
+        return False
+    if other.device == at.device:
+        return _is_series_joint(queries, at, other)
+    if pin.function in MAINS and pin.function in wanted:
+        return port.end != "device" and (
+            pin.function != "pe"
+            or other in earth_pins_of_mains(queries)
+            or not earth_pins_of_mains(queries)
+        )
+    if need.via == "wire" and _passed(queries, other):
+        return any(
+            _suits(queries, need, wanted, at, p)
+            for p in queries.net(other)
+            if not _passed(queries, p)
+        )
+    if pin.function not in wanted or _passed(queries, other):
+        return False
+    return not need.of or bool(natures(queries, other) & set(need.of))
+
+
+def _is_series_joint(queries: Queries, at: PinRef, other: PinRef) -> bool:
+    """Whether two leads of one motor are the joint of two windings in series: unlike ends of one
+    phase. Like ends are windings in parallel, which still need their terminal.
+    """
+    one, two = queries.pin(at), queries.pin(other)
+    if one is None or two is None or other.port != at.port or one.function == two.function:
+        return False
+    return one.function.startswith("phase") and one.function[:-1] == two.function[:-1]
+
+
+@query
+def earth_pins_of_mains(queries: Queries) -> frozenset[PinRef]:
+    """The earth pins of what brings mains in: terminals and inlets that have a line too."""
+    return frozenset(
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for device in queries.devices()
+        if (part := queries.part_of(device)) is not None
+        for port in part.ports
+        if port.end != "device" and any(p.function == "line" for p in port.pins)
+        for pin in port.pins
+        if pin.function == "pe"
+    )
+
+
+def _offered(queries: Queries, at: PinRef, need: Need) -> bool:
+    """Whether a device that comes to a pin's port has a pin of the kind that is needed."""
+    pin, port = queries.pin(at), queries.port(at.port_ref)
+    if pin is None or port is None:
+        return False
+    wanted = set(need.to) or {pin.function}
+    for other in port.pins:
+        for met in pins_it_meets(queries, PinRef(device=at.device, port=at.port, pin=other.id)):
+            there = queries.port(met.port_ref)
+            if there is None or (there.kind != (port.kind if port else "") and need.end != "host"):
+                continue
+            same = any(p.function in wanted and p.function == pin.function for p in there.pins)
+            if there.end != need.end and same:
+                return True
+    return need.end == "host" and not need.of
+
+
+def open_end(queries: Queries, at: PinRef) -> PinRef:
+    """Where a pin's own conductors end in the air: at an in-line connector, else at the pin."""
+    paths = paths_from(queries, at)
+    return next((path.end for path in paths if not path.lands), at)
+
+
+def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None:
+    """A pin that would meet a need: one that nothing is joined to yet, at a port where the other
+    conductors of this plug go.
+    """
+    port, pin = queries.port(at.port_ref), queries.pin(at)
+    wanted = need.to or ((pin.function,) if pin else ())
+    ports: dict[PortRef, None] = {}
+    for other in port.pins if port else ():
+        ref = PinRef(device=at.device, port=at.port, pin=other.id)
+        for path in paths_from(queries, ref):
+            if not is_joint(queries, path.end.device):
+                ports[path.end.port_ref] = None
+    found: list[tuple[bool, PinRef]] = []
+    for ref_port in ports:
+        there = queries.port(ref_port)
+        for other in there.pins if there else ():
+            ref = PinRef(device=ref_port.device, port=ref_port.port, pin=other.id)
+            if other.function in wanted or (_passed(queries, ref) and other.function == "through"):
+                same = pin is not None and other.function == pin.function
+                taken = bool(queries.steps(ref)) and other.function not in ("plus", "zero", "pe")
+                if not taken:
+                    found.append((not same, ref))
+    return min(found, key=lambda item: item[0])[1] if found else None

@@ -1,0 +1,214 @@
+"""Rules from the tables of needs and partners: what a pin lacks, and whom it should not meet."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+from vervain.electrical.pin_needs import Need, needs, partners
+from vervain.electrical.unmet_needs import (
+    has_own_way,
+    is_met,
+    is_started,
+    open_end,
+    pins_it_meets,
+    where_it_could_go,
+)
+from vervain.model.elements import Contact, Diode, Fuse, Resistor
+from vervain.model.machine import PinRef, PortRef
+from vervain.ports.compatibility import hosts_of, mates_of
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import CONSEQUENCES, Fix, about
+from vervain.rules.fixes import PutConductor, SeatModule
+from vervain.rules.rule import RuleOutput, rule
+
+# Parts whose elements lie between what is joined from outside.
+IN_LINE = (
+    "switch", "emergency stop", "hand wheel", "contactor", "relay module", "fuse", "diode",
+    "resistor", "jumper",
+)  # fmt: skip
+
+
+def _name(queries: Queries, ref: PinRef) -> str:
+    pin = queries.pin(ref)
+    return pin.text if pin is not None else ref.pin
+
+
+@rule(
+    id="ports.need",
+    consequence="Won't run",
+    scope="device",
+    title="A device lacks what it needs",
+    reason="A device does its work only when each of its pins reaches what that pin is for: a step "
+    "input a step output, a load its way in and its way back, a channel its input.",
+    source="The table of needs, data/tables/needs.toml.",
+)
+def need(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        ref = PortRef(device=device, port=port.id)
+        rows = [
+            row for row in needs()
+            if port.end == row.end and (not row.port or port.kind in row.port)
+            and (not row.kinds or (part is not None and part.kind in row.kinds))
+        ]  # fmt: skip
+        if not rows or not is_started(queries, ref):
+            continue
+        lacking: list[tuple[PinRef, Need]] = []
+        for row in rows:
+            for pin in port.pins:
+                at = PinRef(device=device, port=port.id, pin=pin.id)
+                if pin.function in row.functions and not is_met(queries, row, at):
+                    lacking.append((at, row))
+        if lacking:
+            yield _told(queries, device, lacking)
+
+
+@rule(
+    id="ports.foot",
+    consequence="Damage",
+    scope="device",
+    title="A foot of a module is not in its own hole",
+    reason="A module or a shield goes in straight: each of its pins in the hole of the same "
+    "number. One pin off, motor voltage comes to a logic pin.",
+    source="The module's own pins; the rows of data/tables/mates.toml that go by pin.",
+)
+def foot(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        by_pin = any(
+            row.by_pin for host in hosts_of(port.kind) for row in mates_of(port.kind, host)
+        )
+        if port.end != "device" or not by_pin:
+            continue
+        ref = PortRef(device=device, port=port.id)
+        if not is_started(queries, ref):
+            continue
+        hosts: Counter[PortRef] = Counter()
+        ends: dict[str, set[PinRef]] = {}
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            ends[pin.id] = {step.end for step in queries.steps(at)}
+            hosts.update(end.port_ref for end in ends[pin.id])
+        host = hosts.most_common(1)[0][0]
+        off = [
+            pin.id for pin in port.pins
+            if pin.function != "none"
+            and ends[pin.id] != {PinRef(device=host.device, port=host.port, pin=pin.id)}
+        ]  # fmt: skip
+        if off:
+            yield RuleOutput(
+                f"{device} does not sit straight in {host.device} {host.port}: pin "
+                f"{', '.join(off[:4])}{' …' if len(off) > 4 else ''} is not in its own hole.",
+                (about(ref), about(host)),
+                at=(about(ref),),
+                fixes=(
+                    Fix(
+                        words=f"put {device} straight into {host.device} {host.port}",
+                        remedy=SeatModule(foot=ref, slot=host),
+                    ),
+                ),
+            )
+
+
+def _told(queries: Queries, device: str, lacking: list[tuple[PinRef, Need]]) -> RuleOutput:
+    """One finding for what the pins of one port lack, the worst first."""
+    lacking = sorted(lacking, key=lambda item: CONSEQUENCES.index(item[1].consequence))
+    first = lacking[0][1]
+    told = []
+    for at, row in dict(lacking).items():
+        meets = next(iter(pins_it_meets(queries, at)), None)
+        there = f", but {meets.device} {meets.port} {_name(queries, meets)}" if meets else ""
+        told.append(f"{at.port} {_name(queries, at)} does not reach {row.goal}{there}")
+    fixes = []
+    for at, row in dict(lacking).items():
+        goal = where_it_could_go(queries, row, at)
+        if goal is not None:
+            end = open_end(queries, at)
+            words = f"join {end.device} {end.port} {_name(queries, end)} to {goal.device} {goal.port} {_name(queries, goal)}"  # noqa: E501
+            fixes.append(Fix(words=words, remedy=PutConductor(first=end, second=goal)))
+    return RuleOutput(
+        f"{device} {first.effect}: {'; '.join(told)}.",
+        (about(device), *(about(at) for at, _ in lacking)),
+        at=(about(PortRef(device=device, port=lacking[0][0].port)),),
+        consequence=first.consequence,
+        fixes=tuple(fixes),
+    )
+
+
+@rule(
+    id="ports.partner",
+    consequence="Won't run",
+    scope="device",
+    title="Pins are joined that have nothing to do with each other",
+    reason="An output that meets another kind of pin does not do what either is for, and two "
+    "outputs drive against each other.",
+    source="The table of partners, data/tables/partners.toml.",
+)
+def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part, table = queries.part_of(device), partners()
+    for port in part.ports if part else ():
+        met: list[tuple[PinRef, PinRef]] = []
+        if port.end == "through" or not is_started(queries, PortRef(device=device, port=port.id)):
+            continue
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            for other in pins_it_meets(queries, at):
+                there, its_port = queries.pin(other), queries.port(other.port_ref)
+                if there is None or its_port is None:
+                    continue
+                # Told once, by the device, not by its host.
+                told_there = port.end == "host" and its_port.end == "device"
+                if not told_there and table.strangers(pin.function, there.function):
+                    met.append((at, other))
+                    break
+        if not met:
+            continue
+        functions = {p.function for pair in met for r in pair if (p := queries.pin(r)) is not None}
+        told = " and ".join(
+            f"{_name(queries, at)} meets {_name(queries, other)} of {other.device} {other.port}"
+            for at, other in met
+        )
+        yield RuleOutput(
+            f"{device} {port.id}: {told}.",
+            (*(about(at) for at, _ in met), *(about(other) for _, other in met)),
+            at=(about(PortRef(device=device, port=port.id)),),
+            consequence="Damage" if functions & {"line", "neutral"} else "Won't run",
+        )
+
+
+@rule(
+    id="ports.half-joined",
+    consequence="Won't run",
+    scope="device",
+    title="A contact or fuse is joined at one end only",
+    reason="Current goes in at one end and out at the other; with one end open nothing does.",
+    source="The machine's own conductors.",
+)
+def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or part.kind not in IN_LINE:
+        return
+    elements = [e for e in part.inside if isinstance(e, Contact | Fuse | Diode | Resistor)]
+    joined = {
+        at: has_own_way(queries, PinRef(device=device, port=at[0], pin=at[1]))
+        for element in elements
+        for at in element.pins
+    }
+    # A changeover contact shares its common: one of its two throws is enough.
+    worked = {at for e in elements if all(joined[at] for at in e.pins) for at in e.pins}
+    said: set[tuple[str, str]] = set()
+    for element in elements:
+        for at, other in (element.pins, element.pins[::-1]):
+            if not joined[at] or at in worked or joined[other] or at in said:
+                continue
+            said.add(at)
+            here = PinRef(device=device, port=at[0], pin=at[1])
+            there = PinRef(device=device, port=other[0], pin=other[1])
+            yield RuleOutput(
+                f"{device} {at[0]} is joined at {_name(queries, here)} only; nothing comes to "
+                f"{_name(queries, there)}.",
+                (about(here), about(there)),
+                at=(about(here),),
+            )
+
+
+RULES = (need, foot, partner, half_joined)
