@@ -21,13 +21,15 @@ from statistics import median
 from mistake_machines import MACHINES
 from vervain.edits import plug_edits
 from vervain.edits.device_edits import set_setting
+from vervain.model.connectors import connector_of
 from vervain.model.elements import Contact, Fuse, Resistor, Winding
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
+from vervain.rules.causes import find_causes
 from vervain.rules.engine import Engine
-from vervain.rules.finding import Finding
+from vervain.rules.finding import Finding, Fix
 
 KINDS = ("off", "exchanged", "turned", "shifted", "plugs exchanged", "setting")
 PASSED = ("connector", "terminal strip")
@@ -50,6 +52,8 @@ class Outcome:
 
     mistake: Mistake
     findings: list[Finding]
+    told: int
+    fixes: list[Fix]
     is_right: bool
     offers_fix: bool
     heals: bool
@@ -57,6 +61,12 @@ class Outcome:
     @property
     def is_noticed(self) -> bool:
         return bool(self.findings)
+
+
+def takes_wires(connector: str) -> bool:
+    """Whether bare wires go in one by one, so that there is no plug to put in wrongly."""
+    found = connector_of(connector)
+    return found is not None and found.family.takes_wires
 
 
 class Sound:
@@ -93,7 +103,7 @@ class Sound:
                 continue
             made = plug_edits.turn_plug(self.machine, plug)
             yield Mistake("turned", f"{where} turned round", made, near)
-            for by in (-1, 1):
+            for by in (-1, 1) if not takes_wires(port.connector) else ():
                 made = plug_edits.shift_plug(self.machine, plug, by)
                 if made != self.machine:
                     yield Mistake("shifted", f"{where} shifted by {by}", made, near)
@@ -295,9 +305,17 @@ class Judge:
         return [f for f in result.open if f.consequence != "Workmanship"]
 
     def outcome(self, mistake: Mistake) -> Outcome:
-        found = [f for f in self._grave(mistake.machine) if f.key not in self.known]
+        result = self.engine.check(mistake.machine)
+        assert result is not None
+        found = [
+            f for f in result.open if f.consequence != "Workmanship" and f.key not in self.known
+        ]
+        causes = find_causes(mistake.machine, result) if found else ()
+        folded = {key for cause in causes for key in cause.keys}
+        told = [*causes, *(f for f in found if f.key not in folded)]
         named = {name for f in found for s in f.subjects for name in (s.device, s.axis) if name}
-        fixes = [fix for finding in found for fix in finding.fixes]
+        fixes = [cause.fix for cause in causes]
+        fixes += [fix for finding in found if finding.key not in folded for fix in finding.fixes]
         heals = False
         if fixes:
             try:
@@ -305,7 +323,9 @@ class Judge:
                 heals = not [f for f in self._grave(healed) if f.key not in self.known]
             except Problem:
                 heals = False
-        return Outcome(mistake, found, bool(named & mistake.devices), bool(fixes), heals)
+        return Outcome(
+            mistake, found, len(told), fixes, bool(named & mistake.devices), bool(fixes), heals
+        )
 
 
 @dataclass
@@ -326,7 +346,7 @@ class Tally:
         self.fixable += outcome.offers_fix
         self.healed += outcome.heals
         if outcome.findings:
-            self.counts.append(len(outcome.findings))
+            self.counts.append(outcome.told)
 
     def row(self, name: str) -> str:
         def share(part: int, whole: int) -> str:
@@ -386,7 +406,7 @@ def main() -> None:
                 silent.append(f"{name}: {outcome.mistake.words}: WRONG DEVICE")
             elif not outcome.heals:
                 first = outcome.findings[0]
-                fix = next((x.words for f in outcome.findings for x in f.fixes), "none")
+                fix = outcome.fixes[0].words if outcome.fixes else "none"
                 silent.append(
                     f"{name}: {outcome.mistake.words}: NOT HEALED by “{fix}” ({first.rule}, "
                     f"{len(outcome.findings)} findings)"

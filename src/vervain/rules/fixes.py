@@ -67,6 +67,57 @@ class PutConductor(Record, frozen=True, kw_only=True, tag="put conductor"):
         return plug_edits.put_conductor(machine, self.first, self.second)
 
 
+class TurnPlug(Record, frozen=True, kw_only=True, tag="turn plug"):
+    """All conductors at a port are turned round: first pin on last."""
+
+    plug: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return plug_edits.turn_plug(machine, self.plug)
+
+
+class ShiftPlug(Record, frozen=True, kw_only=True, tag="shift plug"):
+    """All conductors at a port move along its pins."""
+
+    plug: PortRef
+    by: int
+
+    def apply(self, machine: Machine) -> Machine:
+        return plug_edits.shift_plug(machine, self.plug, self.by)
+
+
+class ExchangeTwo(Record, frozen=True, kw_only=True, tag="exchange two"):
+    """All that is at two pins of a port changes places."""
+
+    plug: PortRef
+    first: str
+    second: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return plug_edits.exchange_two(machine, self.plug, self.first, self.second)
+
+
+class ExchangePlugs(Record, frozen=True, kw_only=True, tag="exchange plugs"):
+    """Two plugs change places."""
+
+    first: PortRef
+    second: PortRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return plug_edits.exchange_plugs(machine, self.first, self.second)
+
+
+class InTurn(Record, frozen=True, kw_only=True, tag="in turn"):
+    """Several changes, one after the other, as one."""
+
+    remedies: tuple["Remedy", ...]
+
+    def apply(self, machine: Machine) -> Machine:
+        for remedy in self.remedies:
+            machine = remedy.apply(machine)
+        return machine
+
+
 class SeatModule(Record, frozen=True, kw_only=True, tag="seat module"):
     """A module is put into a slot straight: each pin in the hole of the same name."""
 
@@ -361,6 +412,11 @@ Remedy = (
     | Join
     | PutConductor
     | SeatModule
+    | TurnPlug
+    | ShiftPlug
+    | ExchangeTwo
+    | ExchangePlugs
+    | InTurn
     | TakeOut
     | MovePlug
     | PutWith

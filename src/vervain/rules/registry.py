@@ -5,9 +5,9 @@ from vervain.rules.leads import coils, windings
 from vervain.rules.machine import axes, motion, timing
 from vervain.rules.ports import alternates, needs, occupancy, plugs, shared_pins
 from vervain.rules.rule import Rule
-from vervain.rules.signals import differential, heaters, inputs, levels, switching
+from vervain.rules.signals import differential, heaters, inputs, levels, switching, unchanging
 from vervain.rules.stops import chains
-from vervain.rules.supply import drivers, drops, earth, fuses, loading, thermal, voltage
+from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
 
 RULES: tuple[Rule, ...] = (
     *axes.RULES,
@@ -22,9 +22,11 @@ RULES: tuple[Rule, ...] = (
     *alternates.RULES,
     *levels.RULES,
     *inputs.RULES,
+    *unchanging.RULES,
     *switching.RULES,
     *differential.RULES,
     *heaters.RULES,
+    *shorts.RULES,
     *voltage.RULES,
     *drops.RULES,
     *loading.RULES,

@@ -1,0 +1,91 @@
+"""Ends of wiring that nothing is joined to where something should be, and what could come there."""
+
+from vervain.electrical.pin_needs import partners
+from vervain.electrical.unmet_needs import has_own_way, is_started
+from vervain.model.electrical import FeedOut, LogicInput
+from vervain.model.elements import Contact, Diode, Fuse, Resistor
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.connectivity import is_joint, joined_inside
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+
+@query
+def open_ends(queries: Queries, device: str) -> tuple[PinRef, ...]:
+    """The pins of a device that nothing is joined to although something is joined beside them: the
+    rest of a plug that is begun, the far end of a fuse or contact, the far side of a connector.
+    """
+    part = queries.part_of(device)
+    if part is None:
+        return ()
+    found: dict[PinRef, None] = {}
+    for port in part.ports:
+        started = is_started(queries, PortRef(device=device, port=port.id))
+        for pin in port.pins:
+            here = PinRef(device=device, port=port.id, pin=pin.id)
+            if queries.steps(here) or pin.function in ("none", "shield"):
+                continue
+            if is_joint(queries, device):
+                across = joined_inside(queries, here)
+                if any(queries.steps(other) for other in across):
+                    found[here] = None
+            elif started and port.end != "through":
+                found[here] = None
+    for element in part.inside:
+        if isinstance(element, Contact | Fuse | Diode | Resistor):
+            a, b = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+            for here, other in ((a, b), (b, a)):
+                if not queries.steps(here) and has_own_way(queries, other):
+                    found[here] = None
+    return tuple(found)
+
+
+@query
+def rail_pins(queries: Queries) -> tuple[PinRef, ...]:
+    """One pin of each source's plus and of its return: where a feed can be taken from."""
+    found: dict[tuple[PinRef, ...], PinRef] = {}
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for port in part.ports if part else ():
+            if not any(isinstance(pin.electrical, FeedOut) for pin in port.pins):
+                mains = port.end == "through" and any(p.function == "line" for p in port.pins)
+                if not mains:
+                    continue
+            for pin in port.pins:
+                if isinstance(pin.electrical, FeedOut) or pin.function in (
+                    "zero", "line", "neutral", "pe",
+                ):  # fmt: skip
+                    here = PinRef(device=device, port=port.id, pin=pin.id)
+                    found.setdefault(queries.net(here), here)
+    return tuple(found.values())
+
+
+@query
+def free_inputs(queries: Queries) -> tuple[PinRef, ...]:
+    """The signal inputs of hosts at whose ports nothing is joined."""
+    return tuple(
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for device in queries.devices()
+        if (part := queries.part_of(device)) is not None
+        for port in part.ports
+        if port.end == "host" and not is_started(queries, PortRef(device=device, port=port.id))
+        for pin in port.pins
+        if isinstance(pin.electrical, LogicInput)
+    )
+
+
+def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
+    """Whether a conductor between two pins would make sense: of two devices, not joined already,
+    and no strangers to each other.
+    """
+    if first.device == second.device or second in queries.net(first):
+        return False
+    one, two = queries.pin(first), queries.pin(second)
+    if one is None or two is None:
+        return False
+    table = partners()
+    functions = [
+        {pin.function for ref in queries.net(end) if (pin := queries.pin(ref)) is not None}
+        for end in (first, second)
+    ]
+    return not any(table.strangers(a, b) for a in functions[0] for b in functions[1])

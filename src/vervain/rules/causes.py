@@ -1,0 +1,329 @@
+"""Cause first: which single change of a plug clears most of what is wrong, tried on a copy.
+
+Several findings often come from one mistake: a plug turned round or one pin off, two leads
+exchanged, a conductor left off. Each such change at the plugs that the findings name is tried; the
+one that clears most, and brings nothing new, is told as the cause, with the change that mends it,
+and the findings are folded under it.
+"""
+
+from collections.abc import Callable, Iterator
+from itertools import combinations
+from time import monotonic
+
+from vervain.edits import plug_edits
+from vervain.electrical.open_ends import free_inputs, may_be_joined, open_ends, rail_pins
+from vervain.model.base import Record
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.problem import Problem
+from vervain.model.subject import Subject
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
+from vervain.rules.engine import check_look
+from vervain.rules.finding import CONSEQUENCES, Consequence, Finding, Fix, Result, about
+from vervain.rules.fixes import (
+    ExchangePlugs,
+    ExchangeTwo,
+    InTurn,
+    PutConductor,
+    ShiftPlug,
+    TurnPlug,
+)
+from vervain.rules.registry import RULE_BY_ID
+
+# How long one search may take, and how many plugs and pairs of pins it looks at.
+BUDGET_S = 4.0
+MOST_PLUGS, MOST_PINS = 14, 12
+# How many of the most promising changes get a full check.
+FULL_CHECKS = 10
+# How many ends that nothing is joined to are tried with each other.
+MOST_ENDS = 16
+# Rules of the Supply stage that read the copper only.
+SEEN = frozenset({"supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity"})
+
+
+class Cause(Record, frozen=True, kw_only=True):
+    """One mistake that explains some findings, given by their keys, and what mends it."""
+
+    sentence: str
+    consequence: Consequence
+    subjects: tuple[Subject, ...]
+    fix: Fix
+    keys: tuple[str, ...]
+
+
+class _Trial(Record, frozen=True):
+    """A change to try: what would be wrong then, in words, and the change."""
+
+    sentence: str
+    fix: Fix
+    subjects: tuple[Subject, ...]
+
+
+def find_causes(
+    machine: Machine,
+    result: Result,
+    should_continue: Callable[[], bool] = lambda: True,
+    budget_s: float = BUDGET_S,
+) -> tuple[Cause, ...]:
+    """The causes of what is wrong, the worst first; findings that no single change clears are left
+    out. Stops after `budget_s` seconds with what it found.
+    """
+    return _Search(machine, result, should_continue, budget_s).run()
+
+
+def _is_seen(finding: Finding) -> bool:
+    """Whether a finding is read from the copper, without solving what flows in it."""
+    return not finding.rule.startswith("supply.") or finding.rule in SEEN
+
+
+def conductors_in(machine: Machine) -> int:
+    """How many conductors a machine has."""
+    return sum(len(hookup.conductors) for hookup in machine.hookups)
+
+
+class _Search:
+    def __init__(
+        self, machine: Machine, result: Result, should_continue: Callable[[], bool], budget_s: float
+    ) -> None:
+        self.machine = machine
+        self.queries = Queries(machine)
+        self.trying = Queries(machine)
+        self.should_continue = should_continue
+        self.ends = monotonic() + budget_s
+        grave = [f for f in result.open if f.consequence != "Workmanship"]
+        # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
+        # come to with it.
+        self.left = sorted(grave, key=lambda finding: not _is_seen(finding))
+        self.known = {f.key for f in (*result.open, *result.accepted)}
+
+    def run(self) -> tuple[Cause, ...]:
+        found: list[Cause] = []
+        tried: set[str] = set()
+        while self.left and self._may_go_on():
+            first = next((f for f in self.left if f.key not in tried), None)
+            if first is None:
+                break
+            tried.add(first.key)
+            cause = self._cause_of(first)
+            if cause is not None:
+                found.append(cause)
+                self.left = [f for f in self.left if f.key not in cause.keys]
+        return tuple(sorted(found, key=lambda cause: CONSEQUENCES.index(cause.consequence)))
+
+    def _may_go_on(self) -> bool:
+        return monotonic() < self.ends and self.should_continue()
+
+    def _cause_of(self, first: Finding) -> Cause | None:
+        """The change that clears a finding and most others along with it."""
+        promising: list[tuple[int, int, _Trial, Machine]] = []
+        for order, trial in enumerate(self._trials(first)):
+            if not self._may_go_on():
+                break
+            try:
+                changed = trial.fix.remedy.apply(self.machine)
+            except Problem:
+                continue
+            if changed == self.machine:
+                continue
+            self.trying.move_to(changed)
+            if not self._cleared(first):
+                continue
+            cleared = sum(self._cleared(other) for other in self.left if _is_seen(other))
+            promising.append((-cleared, order, trial, changed))
+        promising.sort(key=lambda item: item[:2])
+        for _, _, trial, changed in promising[:FULL_CHECKS]:
+            keys = self._keys_cleared(changed)
+            if keys and first.key in keys:
+                return Cause(
+                    sentence=trial.sentence,
+                    consequence=first.consequence,
+                    subjects=trial.subjects,
+                    fix=trial.fix,
+                    keys=keys,
+                )
+        return None
+
+    def _cleared(self, finding: Finding) -> bool:
+        """Whether a finding is gone from the machine that is tried."""
+        rule = RULE_BY_ID.get(finding.rule)
+        if rule is None:
+            return False
+        try:
+            still = self.trying.ask(rule.check, finding.about.name)
+        except Exception:
+            return False
+        return finding.key not in {other.key for other in still}
+
+    def _keys_cleared(self, changed: Machine) -> tuple[str, ...]:
+        """The findings that a change clears; none where it brings any that there was not."""
+        self.trying.move_to(changed)
+        after = check_look(self.trying)
+        assert after is not None
+        keys = {f.key for f in (*after.open, *after.accepted)}
+        new = [f for f in after.open if f.key not in self.known and f.consequence != "Workmanship"]
+        if new:
+            return ()
+        return tuple(f.key for f in self.left if f.key not in keys)
+
+    def _trials(self, finding: Finding) -> Iterator[_Trial]:
+        """The single changes that may be behind a finding: those that it offers, and those of the
+        plugs that it names.
+        """
+        for fix in finding.fixes:
+            yield _Trial(finding.sentence, fix, finding.subjects)
+        named: dict[PortRef, set[str]] = {}
+        for ref, pin in self._places(finding):
+            named.setdefault(ref, set()).update((pin,) if pin else ())
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._of_plug(plug)
+        yield from self._put_back(finding, named)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._shifts(plug)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._changed_places(plug)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._exchanges(plug)
+
+    def _places(self, finding: Finding) -> Iterator[tuple[PortRef, str | None]]:
+        """The plugs that a finding names, with the pins, then those at their other ends."""
+        near: list[tuple[PortRef, str | None]] = []
+        for subject in (*finding.subjects, finding.about, *finding.at):
+            if subject.device is None:
+                continue
+            if subject.port is not None:
+                near.append((PortRef(device=subject.device, port=subject.port), subject.pin))
+            else:
+                part = self.queries.part_of(subject.device)
+                for port in part.ports if part else ():
+                    near.append((PortRef(device=subject.device, port=port.id), None))
+        yield from near
+        for ref, pin in near:
+            found = self.queries.port(ref)
+            for at in found.pins if found else ():
+                if pin is None or at.id == pin:
+                    here = PinRef(device=ref.device, port=ref.port, pin=at.id)
+                    for path in paths_from(self.queries, here):
+                        for step in path.steps:
+                            yield step.start.port_ref, step.start.pin
+                            yield step.end.port_ref, step.end.pin
+
+    def _of_plug(self, plug: PortRef) -> Iterator[_Trial]:
+        port = self.queries.port(plug)
+        used = plug_edits.used_pins(self.machine, plug)
+        if port is None or not used:
+            return
+        where, subjects = f"{plug.device} {plug.port}", (about(plug),)
+        if len(port.pins) > 1:
+            yield _Trial(
+                f"The plug in {where} is turned round.",
+                Fix(words=f"turn the plug in {where} round", remedy=TurnPlug(plug=plug)),
+                subjects,
+            )
+
+    def _changed_places(self, plug: PortRef) -> Iterator[_Trial]:
+        """What is at two pins of a plug, exchanged; first those that both are joined."""
+        port, used = self.queries.port(plug), plug_edits.used_pins(self.machine, plug)
+        if port is None or not used:
+            return
+        where, subjects = f"{plug.device} {plug.port}", (about(plug),)
+        names = {pin.id: pin.text for pin in port.pins}
+        pairs = list(combinations(used[:MOST_PINS], 2))
+        # A lead may have come to the pin beside the one that is left.
+        pairs += [
+            (pin, other)
+            for pin in used
+            for other in names
+            if other not in used and len(names) <= MOST_PINS
+        ]
+        for first, second in pairs:
+            yield _Trial(
+                f"{names[first]} and {names[second]} have changed places at {where}.",
+                Fix(
+                    words=f"exchange {names[first]} and {names[second]} at {where}",
+                    remedy=ExchangeTwo(plug=plug, first=first, second=second),
+                ),
+                subjects,
+            )
+
+    def _shifts(self, plug: PortRef) -> Iterator[_Trial]:
+        """The plug moved by one pin. What hung over the end then needs its place again."""
+        where = f"{plug.device} {plug.port}"
+        for by in (-1, 1):
+            moved = plug_edits.shift_plug(self.machine, plug, by)
+            if conductors_in(moved) != conductors_in(self.machine):
+                continue
+            sentence, shift = f"The plug in {where} sits one pin off.", ShiftPlug(plug=plug, by=by)
+            words = f"move the plug in {where} by one pin"
+            yield _Trial(sentence, Fix(words=words, remedy=shift), (about(plug),))
+            self.trying.move_to(moved)
+            for fix in self._needed_at(plug):
+                both = InTurn(remedies=(shift, fix.remedy))
+                fix = Fix(words=f"{words} and {fix.words}", remedy=both)
+                yield _Trial(sentence, fix, (about(plug),))
+
+    def _needed_at(self, plug: PortRef) -> list[Fix]:
+        """What the devices at a plug lack in the machine that is tried: the conductors for it."""
+        port = self.trying.port(plug)
+        devices = {plug.device}
+        for pin in port.pins if port else ():
+            here = PinRef(device=plug.device, port=plug.port, pin=pin.id)
+            devices |= {p.device for p in self.trying.net(here)}
+        found: list[Fix] = []
+        free = [
+            PinRef(device=plug.device, port=plug.port, pin=pin.id)
+            for pin in (port.pins if port else ())
+            if not self.trying.steps(PinRef(device=plug.device, port=plug.port, pin=pin.id))
+        ]
+        for device in sorted(devices):
+            for end in open_ends(self.trying, device):
+                for pin_ref in free:
+                    if end.port_ref != plug and may_be_joined(self.trying, end, pin_ref):
+                        found.append(self._join(end, pin_ref))
+        return found[:MOST_ENDS]
+
+    def _join(self, first: PinRef, second: PinRef) -> Fix:
+        names = []
+        for ref in (first, second):
+            pin = self.queries.pin(ref)
+            names.append(f"{ref.device} {ref.port} {pin.text if pin else ref.pin}")
+        words = f"join {names[0]} to {names[1]}"
+        return Fix(words=words, remedy=PutConductor(first=first, second=second))
+
+    def _put_back(self, finding: Finding, named: dict[PortRef, set[str]]) -> Iterator[_Trial]:
+        """A conductor between two ends that nothing is joined to, or from one to a rail."""
+        queries = self.queries
+        near: dict[PinRef, None] = {}
+        for ref, pins in named.items():
+            port = queries.port(ref)
+            for pin in port.pins if port else ():
+                here = PinRef(device=ref.device, port=ref.port, pin=pin.id)
+                if pins and pin.id not in pins:
+                    continue
+                for member in queries.rail(here):
+                    near |= dict.fromkeys(
+                        end for end in open_ends(queries, member.device)
+                        if end in queries.rail(here)
+                    )  # fmt: skip
+        ends = [end for device in queries.devices() for end in open_ends(queries, device)]
+        goals = [*ends, *rail_pins(queries), *free_inputs(queries)]
+        for end in list(near)[:MOST_ENDS]:
+            for goal in goals:
+                if may_be_joined(queries, end, goal):
+                    subjects = (*finding.subjects, about(end))
+                    yield _Trial(finding.sentence, self._join(end, goal), subjects)
+
+    def _exchanges(self, plug: PortRef) -> Iterator[_Trial]:
+        """The plug changed with those in the ports of the same kind beside it."""
+        port, part = self.queries.port(plug), self.queries.part_of(plug.device)
+        if port is None or part is None or port.end != "host":
+            return
+        for other in part.ports:
+            there = PortRef(device=plug.device, port=other.id)
+            if other.id == port.id or (other.kind, len(other.pins)) != (port.kind, len(port.pins)):
+                continue
+            words = f"the plugs in {plug.device} {plug.port} and {other.id}"
+            yield _Trial(
+                f"T{words[1:]} have changed places.",
+                Fix(words=f"exchange {words}", remedy=ExchangePlugs(first=plug, second=there)),
+                (about(plug), about(there)),
+            )

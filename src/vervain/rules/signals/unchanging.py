@@ -1,0 +1,139 @@
+"""Rules about inputs that can never change, or that nothing holds while their contact is open."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import sources_of, zero_pin_of
+from vervain.electrical.levels import reading_of
+from vervain.electrical.pull_up import pull_up_at
+from vervain.electrical.unmet_needs import pins_it_meets
+from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Resistor
+from vervain.model.machine import PinRef
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import PutAcross
+from vervain.rules.rule import RuleOutput, rule
+
+READ_BY_CONTACTS = ("digital input", "stop input")
+PULL_OHM = 4700.0
+
+
+def _inputs(queries: Queries, device: str) -> Iterator[tuple[PinRef, LogicInput]]:
+    """The inputs of a device for contacts that something other than an output is joined to."""
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        if port.end != "host" or port.kind not in READ_BY_CONTACTS:
+            continue
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            if not isinstance(pin.electrical, LogicInput) or not pins_it_meets(queries, at):
+                continue
+            met = [queries.pin(other) for other in queries.net(at)]
+            parts = [queries.part_of(other.device) for other in queries.net(at)]
+            driven = any(found and isinstance(found.electrical, LogicOutput) for found in met)
+            if not driven and not any(part and part.kind == "jumper" for part in parts):
+                yield at, pin.electrical
+
+
+@rule(
+    id="signals.unchanging",
+    consequence="Won't run",
+    scope="device",
+    title="An input always reads the same",
+    reason="An input says something only when its level changes with the contact. On plus or on "
+    "0 V itself, or on a contact that brings it neither, it looks the same for ever.",
+    source="The machine's own conductors.",
+)
+def unchanging(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, entry in _inputs(queries, device):
+        zero = zero_pin_of(queries, at, entry.reference)
+        net = queries.net(at)
+        others = [(ref, queries.pin(ref)) for ref in net if ref != at]
+        on_plus = any(pin and isinstance(pin.electrical, FeedOut) for _, pin in others)
+        on_zero = zero in net or any(pin and pin.function == "zero" for _, pin in others)
+        text = f"{device} {at.port}"
+        if on_plus or on_zero:
+            rail = "plus" if on_plus else "0 V"
+            sentence = f"{text} always reads the same: its signal lies on {rail} itself."
+        elif not entry.pull_up_ohm and entry.opto is None and _is_stop(queries, at):
+            if sources_of(queries, at):
+                continue
+            sentence = f"{text} never sees a level: no plus comes to it, whatever closes."
+        else:
+            continue
+        near = [about(ref) for ref in pins_it_meets(queries, at)[:4]]
+        yield RuleOutput(sentence, (about(at), *near), at=(about(at),))
+
+
+def _is_stop(queries: Queries, at: PinRef) -> bool:
+    port = queries.port(at.port_ref)
+    return port is not None and port.kind == "stop input"
+
+
+@rule(
+    id="signals.floating",
+    consequence="Won't run",
+    scope="device",
+    title="Nothing holds an input while its contact is open",
+    reason="A contact joins an input to one rail; open, it leaves it to itself, and it picks up "
+    "whatever is near. A resistor to the other rail, or one inside the board, holds it.",
+    source="The part's own input: no current of its own, no resistor inside.",
+)
+def floating(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, entry in _inputs(queries, device):
+        if _is_stop(queries, at) or entry.opto is not None:
+            continue
+        if reading_of(queries, at, entry) != "either" or queries.rail(at) == queries.net(at):
+            continue
+        zero = zero_pin_of(queries, at, entry.reference)
+        brings_zero = zero is not None and zero in queries.rail(at)
+        brings_plus = bool(sources_of(queries, at))
+        if brings_zero == brings_plus:
+            continue
+        if brings_zero and pull_up_at(queries, at) is None:
+            plus = _own_plus(queries, at)
+            held, fix = "plus", (plus, f"put {PULL_OHM / 1000:g} kΩ from {at.port} to plus")
+        elif brings_plus and not _is_pulled_down(queries, at):
+            held, fix = "0 V", (zero, f"put {PULL_OHM / 1000:g} kΩ from {at.port} to 0 V")
+        else:
+            continue
+        fixes: tuple[Fix, ...] = ()
+        if fix[0] is not None:
+            remedy = PutAcross(first=at, second=fix[0], resistance_ohm=PULL_OHM)
+            fixes = (Fix(words=fix[1], remedy=remedy),)
+        near = [about(ref) for ref in pins_it_meets(queries, at)[:4]]
+        yield RuleOutput(
+            f"{device} {at.port} floats while its contact is open: nothing holds it at {held}.",
+            (about(at), *near),
+            at=(about(at),),
+            fixes=fixes,
+        )
+
+
+def _own_plus(queries: Queries, at: PinRef) -> PinRef | None:
+    port = queries.port(at.port_ref)
+    return next(
+        (
+            PinRef(device=at.device, port=at.port, pin=pin.id)
+            for pin in (port.pins if port else ())
+            if pin.function == "plus"
+        ),
+        None,
+    )
+
+
+def _is_pulled_down(queries: Queries, at: PinRef) -> bool:
+    """Whether a resistor lies between an input's net and a 0 V."""
+    for member in queries.net(at):
+        part = queries.part_of(member.device)
+        for element in part.inside if part else ():
+            if isinstance(element, Resistor) and (member.port, member.pin) in element.pins:
+                far = element.pins[element.pins[0] == (member.port, member.pin)]
+                other = PinRef(device=member.device, port=far[0], pin=far[1])
+                functions = {p.function for r in queries.net(other) if (p := queries.pin(r))}
+                if "zero" in functions:
+                    return True
+    return False
+
+
+RULES = (unchanging, floating)

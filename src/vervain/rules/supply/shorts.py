@@ -1,0 +1,113 @@
+"""Rules about what joins a source's plus to its minus."""
+
+from collections.abc import Iterator
+
+from vervain.model.electrical import FeedOut
+from vervain.model.elements import Bridge, Contact, Fuse
+from vervain.model.machine import PinRef
+from vervain.model.part import is_fitted
+from vervain.queries.connectivity import across
+from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import path_to, reached
+from vervain.rules.finding import about
+from vervain.rules.rule import RuleOutput, rule
+
+
+def returns_of(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
+    """The pins by which the current of a source comes back: the zero pins beside its plus."""
+    port = queries.port(plus.port_ref)
+    return tuple(
+        PinRef(device=plus.device, port=plus.port, pin=pin.id)
+        for pin in (port.pins if port else ())
+        if pin.function == "zero"
+    )
+
+
+@rule(
+    id="supply.short",
+    consequence="Damage",
+    scope="device",
+    title="A source is shorted",
+    reason="Its plus meets its minus over copper alone: whatever it can give flows there, until a "
+    "fuse blows, an outlet limits or a core glows.",
+    source="Kirchhoff's laws; the machine's own conductors.",
+)
+def short(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    said: set[tuple[PinRef, ...]] = set()
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            plus = PinRef(device=device, port=port.id, pin=pin.id)
+            net = queries.net(plus)
+            if not isinstance(pin.electrical, FeedOut) or net in said:
+                continue
+            back = next((ref for ref in returns_of(queries, plus) if ref in net), None)
+            if back is None:
+                continue
+            said.add(net)
+            path = _copper_path(queries, plus, back)
+            places = tuple(dict.fromkeys(about(ref) for ref in path))
+            over = list(dict.fromkeys(ref.device for ref in path if ref.device != device))
+            by = f" at {', '.join(over[:3])}" if over else ""
+            yield RuleOutput(
+                f"{device} {port.id} is shorted: its plus meets its minus{by}.",
+                (about(plus), *places),
+                at=(about(plus),),
+            )
+
+
+def _copper_path(queries: Queries, start: PinRef, goal: PinRef) -> list[PinRef]:
+    """The pins from one to another over conductors and fitted bridges."""
+
+    def passes(device: str, element: object) -> bool:
+        found, part = queries.device(device), queries.part_of(device)
+        if not isinstance(element, Bridge) or found is None or part is None:
+            return False
+        return is_fitted(element, part, found.settings)
+
+    def beside(pin: PinRef) -> Iterator[PinRef]:
+        yield from (step.end for step in queries.steps(pin))
+        yield from across(queries, pin, passes)
+
+    return path_to(goal, reached([start], beside))
+
+
+@rule(
+    id="supply.contact-shorts",
+    consequence="Damage",
+    scope="device",
+    title="A contact shorts a source when it closes",
+    reason="One side of the contact lies on plus, the other on the minus of the same source, with "
+    "no load between.",
+    source="Kirchhoff's laws; the machine's own conductors.",
+)
+def contact_shorts(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact | Fuse):
+            continue
+        a, b = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+        for one, other in ((a, b), (b, a)):
+            if one in queries.net(other):
+                continue
+            there = set(queries.net(other))
+            source = next(
+                (
+                    ref
+                    for ref in queries.net(one)
+                    if (pin := queries.pin(ref)) is not None
+                    and isinstance(pin.electrical, FeedOut)
+                    and there & set(returns_of(queries, ref))
+                ),
+                None,
+            )
+            if source is not None:
+                yield RuleOutput(
+                    f"{device} lies between plus and minus of {source.device} with nothing to "
+                    "take the current.",
+                    (about(one), about(other), about(source)),
+                    at=(about(one),),
+                )
+
+
+RULES = (short, contact_shorts)
