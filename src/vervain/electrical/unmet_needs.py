@@ -34,7 +34,8 @@ def _passed(queries: Queries, pin: PinRef) -> bool:
 
 def has_own_way(queries: Queries, at: PinRef) -> bool:
     """Whether another device is joined to a pin, or to what is bridged with it."""
-    return bool(pins_it_meets(queries, at))
+    parts = (queries.part_of(p.device) for p in queries.net(at) if p.device != at.device)
+    return any(part is not None and part.kind != "connector" for part in parts)
 
 
 @query

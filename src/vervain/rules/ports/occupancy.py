@@ -9,6 +9,7 @@ from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.queries.connectivity import (
     host_ports,
+    is_shared_pin,
     neighbours_at,
     occupants,
     paths_from,
@@ -274,7 +275,7 @@ def two_ports(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if port.end != "device" or port.kind not in PLUGGED or port.kind == "motor phases":
             continue
         ref = PortRef(device=device, port=port.id)
-        hosts = [host for host in host_ports(queries, ref) if _is_of_kind(queries, host, port.kind)]
+        hosts = _joined_together(queries, ref, port)
         if len(hosts) > 1:
             named = " and ".join(f"{host.device} {host.port}" for host in hosts)
             yield RuleOutput(
@@ -282,6 +283,24 @@ def two_ports(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 (about(device), *map(about, hosts)),
                 detail=port.id,
             )
+
+
+def _joined_together(queries: Queries, ref: PortRef, port: Port) -> list[PortRef]:
+    """The host ports that one and the same pin of a device's port comes to. A selector or a hand
+    wheel goes to several ports with a contact for each, which joins nothing.
+    """
+    for pin in port.pins:
+        here = PinRef(device=ref.device, port=ref.port, pin=pin.id)
+        found = dict.fromkeys(
+            path.end.port_ref
+            for path in paths_from(queries, here)
+            if path.lands
+            and not is_shared_pin(queries, path.end)
+            and _is_of_kind(queries, path.end.port_ref, port.kind)
+        )
+        if len(found) > 1:
+            return list(found)
+    return []
 
 
 def _is_of_kind(queries: Queries, host: PortRef, kind: str) -> bool:

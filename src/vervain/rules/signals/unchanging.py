@@ -26,7 +26,7 @@ def _inputs(queries: Queries, device: str) -> Iterator[tuple[PinRef, LogicInput]
             continue
         for pin in port.pins:
             at = PinRef(device=device, port=port.id, pin=pin.id)
-            if not isinstance(pin.electrical, LogicInput) or not pins_it_meets(queries, at):
+            if not isinstance(pin.electrical, LogicInput) or not queries.steps(at):
                 continue
             met = [queries.pin(other) for other in queries.net(at)]
             parts = [queries.part_of(other.device) for other in queries.net(at)]
