@@ -310,7 +310,7 @@ class Judge:
         found = [
             f for f in result.open if f.consequence != "Workmanship" and f.key not in self.known
         ]
-        causes = find_causes(mistake.machine, result) if found else ()
+        causes = find_causes(self.engine.queries, result) if found else ()
         folded = {key for cause in causes for key in cause.keys}
         told = [*causes, *(f for f in found if f.key not in folded)]
         named = {name for f in found for s in f.subjects for name in (s.device, s.axis) if name}

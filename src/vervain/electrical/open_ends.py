@@ -60,6 +60,30 @@ def rail_pins(queries: Queries) -> tuple[PinRef, ...]:
     return tuple(found.values())
 
 
+def is_strip(queries: Queries, pin: PinRef) -> bool:
+    """Whether a pin is one of a terminal strip."""
+    part = queries.part_of(pin.device)
+    return part is not None and part.kind == "terminal strip"
+
+
+@query
+def strip_pins(queries: Queries) -> tuple[PinRef, ...]:
+    """One pin of each net of a terminal strip, one that is free where there is one."""
+    found: dict[tuple[PinRef, ...], PinRef] = {}
+    for device in queries.devices():
+        part = queries.part_of(device)
+        if part is None or part.kind != "terminal strip":
+            continue
+        pins = [
+            PinRef(device=device, port=port.id, pin=pin.id)
+            for port in part.ports
+            for pin in port.pins
+        ]
+        for here in sorted(pins, key=lambda ref: bool(queries.steps(ref))):
+            found.setdefault(queries.net(here), here)
+    return tuple(found.values())
+
+
 @query
 def free_inputs(queries: Queries) -> tuple[PinRef, ...]:
     """The signal inputs of hosts at whose ports nothing is joined."""

@@ -10,8 +10,17 @@ from collections.abc import Callable, Iterator
 from itertools import combinations
 from time import monotonic
 
+from msgspec.structs import replace
+
 from vervain.edits import plug_edits
-from vervain.electrical.open_ends import free_inputs, may_be_joined, open_ends, rail_pins
+from vervain.electrical.open_ends import (
+    free_inputs,
+    is_strip,
+    may_be_joined,
+    open_ends,
+    rail_pins,
+    strip_pins,
+)
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.problem import Problem
@@ -60,15 +69,20 @@ class _Trial(Record, frozen=True):
 
 
 def find_causes(
-    machine: Machine,
+    trying: Queries,
     result: Result,
     should_continue: Callable[[], bool] = lambda: True,
     budget_s: float = BUDGET_S,
 ) -> tuple[Cause, ...]:
     """The causes of what is wrong, the worst first; findings that no single change clears are left
-    out. Stops after `budget_s` seconds with what it found.
+    out. `trying` stands on the machine, remembers what was worked out for it, and is moved from
+    trial to trial and back. Stops after `budget_s` seconds with what it found.
     """
-    return _Search(machine, result, should_continue, budget_s).run()
+    machine = trying.machine
+    try:
+        return _Search(trying, result, should_continue, budget_s).run()
+    finally:
+        trying.move_to(machine)
 
 
 def _is_seen(finding: Finding) -> bool:
@@ -83,11 +97,11 @@ def conductors_in(machine: Machine) -> int:
 
 class _Search:
     def __init__(
-        self, machine: Machine, result: Result, should_continue: Callable[[], bool], budget_s: float
+        self, trying: Queries, result: Result, should_continue: Callable[[], bool], budget_s: float
     ) -> None:
-        self.machine = machine
-        self.queries = Queries(machine)
-        self.trying = Queries(machine)
+        self.machine = trying.machine
+        self.queries = Queries(trying.machine)
+        self.trying = trying
         self.should_continue = should_continue
         self.ends = monotonic() + budget_s
         grave = [f for f in result.open if f.consequence != "Workmanship"]
@@ -115,33 +129,65 @@ class _Search:
 
     def _cause_of(self, first: Finding) -> Cause | None:
         """The change that clears a finding and most others along with it."""
+        seen = [finding for finding in self.left if _is_seen(finding)]
         promising: list[tuple[int, int, _Trial, Machine]] = []
+        found: list[tuple[int, Cause]] = []
+        checks = FULL_CHECKS
         for order, trial in enumerate(self._trials(first)):
             if not self._may_go_on():
                 break
-            try:
-                changed = trial.fix.remedy.apply(self.machine)
-            except Problem:
+            changed = self._changed_by(trial)
+            if changed is None or not self._cleared(first):
                 continue
-            if changed == self.machine:
+            cleared = sum(self._cleared(other) for other in seen)
+            if cleared < len(seen) or not checks:
+                promising.append((-cleared, order, trial, changed))
                 continue
+            checks -= 1
+            cause = self._cause(first, trial)
+            if cause is not None and len(cause.keys) == len(self.left):
+                return cause
+            if cause is not None:
+                found.append((-len(cause.keys), cause))
+        if found:
+            return min(found, key=lambda item: item[0])[1]
+        for _, _, trial, changed in sorted(promising, key=lambda item: item[:2])[:checks]:
             self.trying.move_to(changed)
-            if not self._cleared(first):
-                continue
-            cleared = sum(self._cleared(other) for other in self.left if _is_seen(other))
-            promising.append((-cleared, order, trial, changed))
-        promising.sort(key=lambda item: item[:2])
-        for _, _, trial, changed in promising[:FULL_CHECKS]:
-            keys = self._keys_cleared(changed)
-            if keys and first.key in keys:
-                return Cause(
-                    sentence=trial.sentence,
-                    consequence=first.consequence,
-                    subjects=trial.subjects,
-                    fix=trial.fix,
-                    keys=keys,
-                )
+            cause = self._cause(first, trial)
+            if cause is not None:
+                return cause
         return None
+
+    def _changed_by(self, trial: _Trial) -> Machine | None:
+        """The machine with a change, which is tried from now on; None where it changes nothing."""
+        try:
+            changed = trial.fix.remedy.apply(self.machine)
+        except Problem:
+            return None
+        if changed == self.machine:
+            return None
+        self.trying.move_to(changed)
+        return changed
+
+    def _cause(self, first: Finding, trial: _Trial) -> Cause | None:
+        """The cause that the change that is tried would mend; None where it brings something new,
+        or leaves the finding that it was tried for.
+        """
+        after = check_look(self.trying)
+        assert after is not None
+        if any(f.key not in self.known and f.consequence != "Workmanship" for f in after.open):
+            return None
+        still = {f.key for f in (*after.open, *after.accepted)}
+        keys = tuple(f.key for f in self.left if f.key not in still)
+        if first.key not in keys:
+            return None
+        return Cause(
+            sentence=trial.sentence,
+            consequence=first.consequence,
+            subjects=trial.subjects,
+            fix=trial.fix,
+            keys=keys,
+        )
 
     def _cleared(self, finding: Finding) -> bool:
         """Whether a finding is gone from the machine that is tried."""
@@ -153,17 +199,6 @@ class _Search:
         except Exception:
             return False
         return finding.key not in {other.key for other in still}
-
-    def _keys_cleared(self, changed: Machine) -> tuple[str, ...]:
-        """The findings that a change clears; none where it brings any that there was not."""
-        self.trying.move_to(changed)
-        after = check_look(self.trying)
-        assert after is not None
-        keys = {f.key for f in (*after.open, *after.accepted)}
-        new = [f for f in after.open if f.key not in self.known and f.consequence != "Workmanship"]
-        if new:
-            return ()
-        return tuple(f.key for f in self.left if f.key not in keys)
 
     def _trials(self, finding: Finding) -> Iterator[_Trial]:
         """The single changes that may be behind a finding: those that it offers, and those of the
@@ -185,27 +220,35 @@ class _Search:
             yield from self._exchanges(plug)
 
     def _places(self, finding: Finding) -> Iterator[tuple[PortRef, str | None]]:
-        """The plugs that a finding names, with the pins, then those at their other ends."""
-        near: list[tuple[PortRef, str | None]] = []
-        for subject in (*finding.subjects, finding.about, *finding.at):
-            if subject.device is None:
-                continue
-            if subject.port is not None:
-                near.append((PortRef(device=subject.device, port=subject.port), subject.pin))
-            else:
-                part = self.queries.part_of(subject.device)
-                for port in part.ports if part else ():
-                    near.append((PortRef(device=subject.device, port=port.id), None))
-        yield from near
-        for ref, pin in near:
-            found = self.queries.port(ref)
-            for at in found.pins if found else ():
-                if pin is None or at.id == pin:
-                    here = PinRef(device=ref.device, port=ref.port, pin=at.id)
-                    for path in paths_from(self.queries, here):
-                        for step in path.steps:
-                            yield step.start.port_ref, step.start.pin
-                            yield step.end.port_ref, step.end.pin
+        """The plugs that a finding names, with the pins, and those at their other ends; then all
+        plugs of the devices that it names without a port.
+        """
+        subjects = [s for s in (*finding.subjects, finding.about, *finding.at) if s.device]
+        near: list[tuple[PortRef, str | None]] = [
+            (PortRef(device=subject.device or "", port=subject.port), subject.pin)
+            for subject in subjects
+            if subject.port is not None
+        ]
+        wide: list[tuple[PortRef, str | None]] = [
+            (PortRef(device=subject.device or "", port=port.id), None)
+            for subject in subjects
+            if subject.port is None and (part := self.queries.part_of(subject.device or ""))
+            for port in part.ports
+        ]
+        for places in (near, wide):
+            yield from places
+            for ref, pin in places:
+                yield from self._far_ends(ref, pin)
+
+    def _far_ends(self, ref: PortRef, pin: str | None) -> Iterator[tuple[PortRef, str | None]]:
+        port = self.queries.port(ref)
+        for at in port.pins if port else ():
+            if pin is None or at.id == pin:
+                here = PinRef(device=ref.device, port=ref.port, pin=at.id)
+                for path in paths_from(self.queries, here):
+                    for step in path.steps:
+                        yield step.start.port_ref, step.start.pin
+                        yield step.end.port_ref, step.end.pin
 
     def _of_plug(self, plug: PortRef) -> Iterator[_Trial]:
         port = self.queries.port(plug)
@@ -304,13 +347,24 @@ class _Search:
                         end for end in open_ends(queries, member.device)
                         if end in queries.rail(here)
                     )  # fmt: skip
+                near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
         ends = [end for device in queries.devices() for end in open_ends(queries, device)]
-        goals = [*ends, *rail_pins(queries), *free_inputs(queries)]
+        common = [*ends, *rail_pins(queries), *strip_pins(queries), *free_inputs(queries)]
         for end in list(near)[:MOST_ENDS]:
-            for goal in goals:
+            for goal in dict.fromkeys((*self._beside(end), *common)):
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))
                     yield _Trial(finding.sentence, self._join(end, goal), subjects)
+
+    def _beside(self, end: PinRef) -> Iterator[PinRef]:
+        """The pins of the ports that the other conductors of an end's plug go to."""
+        port = self.queries.port(end.port_ref)
+        for pin in port.pins if port else ():
+            here = PinRef(device=end.device, port=end.port, pin=pin.id)
+            for step in self.queries.steps(here):
+                there = self.queries.port(step.end.port_ref)
+                for other in there.pins if there else ():
+                    yield replace(step.end, pin=other.id)
 
     def _exchanges(self, plug: PortRef) -> Iterator[_Trial]:
         """The plug changed with those in the ports of the same kind beside it."""

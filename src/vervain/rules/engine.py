@@ -78,6 +78,12 @@ class Engine:
         self._rules = rules
         self._look: Queries | None = None
 
+    @property
+    def queries(self) -> Queries:
+        """The look-ups of the machine that was checked last, with what is remembered of it."""
+        assert self._look is not None
+        return self._look
+
     def check(
         self, machine: Machine, should_continue: Callable[[], bool] = lambda: True
     ) -> Result | None:
