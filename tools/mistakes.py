@@ -27,7 +27,7 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
-from vervain.rules.causes import find_causes
+from vervain.rules.causes import explain, explained
 from vervain.rules.engine import Engine
 from vervain.rules.finding import Finding, Fix
 
@@ -310,12 +310,16 @@ class Judge:
         found = [
             f for f in result.open if f.consequence != "Workmanship" and f.key not in self.known
         ]
-        causes = find_causes(self.engine.queries, result) if found else ()
-        folded = {key for cause in causes for key in cause.keys}
-        told = [*causes, *(f for f in found if f.key not in folded)]
+        told = found
+        if found:
+            told_result = explained(result, explain(self.engine.queries, result))
+            told = [
+                f
+                for f in told_result.open
+                if f.consequence != "Workmanship" and f.key not in self.known
+            ]
         named = {name for f in found for s in f.subjects for name in (s.device, s.axis) if name}
-        fixes = [cause.fix for cause in causes]
-        fixes += [fix for finding in found if finding.key not in folded for fix in finding.fixes]
+        fixes = [fix for finding in told for fix in finding.fixes]
         heals = False
         if fixes:
             try:

@@ -39,7 +39,8 @@ from vervain.model.validation import checked
 from vervain.ports.auto_placement import Conflict, Placement, Proposal, accept, propose
 from vervain.queries.changes import changes
 from vervain.queries.machine_queries import Queries
-from vervain.rules.engine import check_machine
+from vervain.rules.causes import explain, explained
+from vervain.rules.engine import check_look
 from vervain.rules.finding import Finding, Fix, Result
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule
@@ -143,8 +144,13 @@ def save_machine(machine: Machine, path: str | Path, versions: VersionRules | No
 
 
 def check(machine: Machine) -> Result:
-    """The findings of a machine, worst first, and those that were accepted."""
-    return check_machine(machine)
+    """The findings of a machine: open ones, the worst first, accepted ones, and what is to do.
+    Findings that come from one mistake are told as one; each fix was tried on a copy.
+    """
+    queries = Queries(machine)
+    result = check_look(queries)
+    assert result is not None
+    return explained(result, explain(queries, result)) if result.open else result
 
 
 def apply_fix(machine: Machine, fix: Fix) -> Machine:

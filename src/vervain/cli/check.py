@@ -18,14 +18,15 @@ def add_command(commands: Commands) -> None:
         description="Exit status: 0 nothing above Workmanship, 1 findings, 2 cannot read.",
     )
     check.add_argument("file", type=Path)
+    check.add_argument("--complete", action="store_true", help="count what is not finished as well")
     check.add_argument("--json", action="store_true", help="print JSON (docs/json-output.md)")
     check.set_defaults(run=run_check)
 
 
-def exit_status(result: Result) -> int:
-    """0 where nothing is above Workmanship, else 1."""
+def exit_status(result: Result, complete: bool = False) -> int:
+    """0 where nothing is above Workmanship, and with `complete` nothing is to do, else 1."""
     worst = any(finding.consequence != "Workmanship" for finding in result.open)
-    return FOUND if worst else CLEAN
+    return FOUND if worst or (complete and result.to_do) else CLEAN
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -38,11 +39,11 @@ def run_check(options: argparse.Namespace) -> int:
     if options.json:
         sys.stdout.buffer.write(api.findings_json(machine, result))
     else:
-        print_findings(machine, result)
-    return exit_status(result)
+        print_findings(machine, result, options.complete)
+    return exit_status(result, options.complete)
 
 
-def print_findings(machine: Machine, result: Result) -> None:
+def print_findings(machine: Machine, result: Result, complete: bool = False) -> None:
     for finding in result.open:
         measured = ""
         if finding.value is not None and finding.limit is not None:
@@ -50,6 +51,12 @@ def print_findings(machine: Machine, result: Result) -> None:
         print(f"{finding.consequence}: {finding.sentence}{measured}")
         for fix in finding.fixes:
             print(f"    fix: {fix.words}")
+        if finding.explains:
+            print(f"    from the same: {len(finding.explains)} more")
+    if complete:
+        for finding in result.to_do:
+            print(f"To do: {finding.sentence}")
     state = f", {machine.state}" if machine.state else ""
     accepted = f", {len(result.accepted)} accepted" if result.accepted else ""
-    print(f"{machine.name}{state}: {len(result.open)} findings{accepted}")
+    to_do = f", {len(result.to_do)} to do" if result.to_do else ""
+    print(f"{machine.name}{state}: {len(result.open)} findings{accepted}{to_do}")

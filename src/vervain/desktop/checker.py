@@ -1,24 +1,63 @@
-"""Checks the machine of a session; other work that waits goes before it."""
+"""Checks the machine of a session, then looks for causes; other work that waits goes before it."""
 
 from collections.abc import Callable
 
 from vervain.desktop.analysis import LatestWork
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Result
 
 
-def checking(session: Session) -> LatestWork:
-    """The check of a session's machine: to be asked for after each change."""
+class Checker:
+    """The check of a session's machine, to be asked for after each change. Its findings are shown
+    at once; which of them come from one mistake is tried after that, and shown when it is known.
+    """
 
-    def work(queries: Queries, should_continue: Callable[[], bool]) -> Result | None:
-        # Imported by the first check: starting the window needs no rule.
-        from vervain.rules.engine import check_look
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self._check = LatestWork(session.analysis, _findings, gives_way=True)
+        self._explain = LatestWork(session.analysis, _explained, gives_way=True)
+        self._check.done.connect(self._take)
+        self._explain.done.connect(session.take_result)
+        self._check.failed.connect(self._say)
+        self._explain.failed.connect(self._say)
 
-        return check_look(queries, should_continue)
+    def ask(self, machine: Machine) -> None:
+        """Checks a machine, in place of the one before."""
+        self._explain.give_up()
+        self._check.ask(machine)
 
-    check = LatestWork(session.analysis, work, gives_way=True)
-    check.done.connect(session.take_result)
-    check.failed.connect(lambda problem: session.said.emit(Message(str(problem), is_bad=True)))
-    return check
+    @property
+    def is_running(self) -> bool:
+        """Whether the findings of the newest machine are not there yet."""
+        return self._check.is_running
+
+    def _take(self, machine: Machine, result: Result) -> None:
+        self.session.take_result(machine, result)
+        grave = any(finding.consequence != "Workmanship" for finding in result.open)
+        if machine is self.session.machine and grave:
+            self._explain.ask(machine)
+
+    def _say(self, problem: Problem) -> None:
+        self.session.said.emit(Message(str(problem), is_bad=True))
+
+
+def _findings(queries: Queries, should_continue: Callable[[], bool]) -> Result | None:
+    # Imported by the first check: starting the window needs no rule.
+    from vervain.rules.engine import check_look
+
+    return check_look(queries, should_continue)
+
+
+def _explained(queries: Queries, should_continue: Callable[[], bool]) -> Result | None:
+    from vervain.rules.causes import explain, explained
+    from vervain.rules.engine import check_look
+
+    result = check_look(queries, should_continue)
+    if result is None:
+        return None
+    explanation = explain(queries, result, should_continue)
+    return explained(result, explanation) if should_continue() else None

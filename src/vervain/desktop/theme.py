@@ -176,6 +176,10 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#main {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent};
         font-weight: bold; }}
     QPushButton#flat {{ background: transparent; border: none; color: {t.accent}; }}
+    QPushButton#line {{ background: transparent; border: none; color: {t.ink}; text-align: left;
+        padding: 2px 4px; }}
+    QPushButton#line:hover, QPushButton#line:focus {{ background: {t.rule}; }}
+    QPushButton#line:disabled {{ color: {t.faded}; }}
     QPushButton#tab {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 3px solid transparent; padding: {pad}px {pad + 3}px; color: {t.ink}; }}
     QPushButton#tab:checked {{ color: {t.accent}; border-bottom-color: {t.accent}; }}

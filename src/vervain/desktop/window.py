@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.background import PATIENCE_S, in_background, wait_for_background
 from vervain.desktop.cards.side_column import SideColumn
-from vervain.desktop.checker import checking
+from vervain.desktop.checker import Checker
 from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
@@ -106,7 +106,7 @@ class Window(QMainWindow):
         self.documents.unsaved.look_wanted = self.look_at
         self.documents.name_changed = self._show_name
         self.goals = Goals(self)
-        self.check = checking(self.session)
+        self.check = Checker(self.session)
         self._build()
         self._connect()
         self.show_stage("Ports" if machine.devices or machine.axes else "Machine")

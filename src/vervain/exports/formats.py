@@ -102,6 +102,7 @@ def findings_json(machine: Machine, result: Result) -> bytes:
         "supply": _rows(supply_table(Queries(machine))),
         "findings": [_finding(finding) for finding in result.open],
         "accepted": [_finding(finding) for finding in result.accepted],
+        "to do": [_finding(finding) for finding in result.to_do],
     }
     return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
 
@@ -123,4 +124,5 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "limit": finding.limit,
         "unit": finding.unit,
         "fixes": [fix.words for fix in finding.fixes],
+        "explains": list(finding.explains),
     }

@@ -58,6 +58,7 @@ class Cause(Record, frozen=True, kw_only=True):
     subjects: tuple[Subject, ...]
     fix: Fix
     keys: tuple[str, ...]
+    lead: str
 
 
 class _Trial(Record, frozen=True):
@@ -66,6 +67,60 @@ class _Trial(Record, frozen=True):
     sentence: str
     fix: Fix
     subjects: tuple[Subject, ...]
+
+
+class Explanation(Record, frozen=True, kw_only=True):
+    """The causes that were found, and of the other findings the fixes that hold."""
+
+    causes: tuple[Cause, ...]
+    fixes: dict[str, tuple[Fix, ...]]
+
+
+def explained(result: Result, explanation: Explanation) -> Result:
+    """A result with each cause in the place of what it explains, and only fixes that were tried."""
+    by_key = {finding.key: finding for finding in result.open}
+    told: dict[str, Finding] = {}
+    folded: set[str] = set()
+    for cause in explanation.causes:
+        findings = [by_key[key] for key in cause.keys if key in by_key]
+        if not findings:
+            continue
+        lead = next((f for f in findings if f.key == cause.lead), findings[0])
+        others = tuple(f.sentence for f in findings if f is not lead)
+        subjects = tuple(dict.fromkeys((*cause.subjects, *lead.subjects)))
+        told[lead.key] = replace(
+            lead,
+            sentence=cause.sentence,
+            consequence=min((f.consequence for f in findings), key=CONSEQUENCES.index),
+            subjects=subjects,
+            why=lead.why if cause.sentence == lead.sentence else f"{lead.sentence} {lead.why}",
+            fixes=(cause.fix,),
+            explains=others,
+        )
+        folded.update(cause.keys)
+    for key, fixes in explanation.fixes.items():
+        if key in by_key and key not in folded:
+            told[key] = replace(by_key[key], fixes=fixes)
+    kept = [told.get(f.key, f) for f in result.open if f.key in told or f.key not in folded]
+    return result._replace(open=tuple(sorted(kept, key=lambda finding: finding.rank)))
+
+
+def explain(
+    trying: Queries,
+    result: Result,
+    should_continue: Callable[[], bool] = lambda: True,
+    budget_s: float = BUDGET_S,
+) -> Explanation:
+    """The causes of what is wrong, and the fixes of the rest that hold what they say: after them
+    the finding is gone, and nothing as bad has come. Stops after `budget_s` seconds with what it
+    found; a fix that was not tried stays. `trying` is as for `find_causes`.
+    """
+    machine = trying.machine
+    try:
+        search = _Search(trying, result, should_continue, budget_s)
+        return Explanation(causes=search.run(), fixes=search.fixes_that_hold())
+    finally:
+        trying.move_to(machine)
 
 
 def find_causes(
@@ -108,7 +163,7 @@ class _Search:
         # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
         # come to with it.
         self.left = sorted(grave, key=lambda finding: not _is_seen(finding))
-        self.known = {f.key for f in (*result.open, *result.accepted)}
+        self.known = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
 
     def run(self) -> tuple[Cause, ...]:
         found: list[Cause] = []
@@ -123,6 +178,25 @@ class _Search:
                 found.append(cause)
                 self.left = [f for f in self.left if f.key not in cause.keys]
         return tuple(sorted(found, key=lambda cause: CONSEQUENCES.index(cause.consequence)))
+
+    def fixes_that_hold(self) -> dict[str, tuple[Fix, ...]]:
+        """The fixes of what no cause explains, without those that do harm or nothing."""
+        found: dict[str, tuple[Fix, ...]] = {}
+        for finding in self.left:
+            if finding.fixes and self._may_go_on():
+                found[finding.key] = tuple(f for f in finding.fixes if self._holds(finding, f))
+        return found
+
+    def _holds(self, finding: Finding, fix: Fix) -> bool:
+        trial = _Trial(finding.sentence, fix, finding.subjects)
+        if self._changed_by(trial) is None or not self._cleared(finding):
+            return False
+        after = check_look(self.trying)
+        assert after is not None
+        bad = CONSEQUENCES.index(finding.consequence)
+        return not any(
+            f.key not in self.known and CONSEQUENCES.index(f.consequence) <= bad for f in after.open
+        )
 
     def _may_go_on(self) -> bool:
         return monotonic() < self.ends and self.should_continue()
@@ -175,7 +249,8 @@ class _Search:
         """
         after = check_look(self.trying)
         assert after is not None
-        if any(f.key not in self.known and f.consequence != "Workmanship" for f in after.open):
+        new = [f for f in (*after.open, *after.to_do) if f.key not in self.known]
+        if any(finding.consequence != "Workmanship" for finding in new):
             return None
         still = {f.key for f in (*after.open, *after.accepted)}
         keys = tuple(f.key for f in self.left if f.key not in still)
@@ -187,6 +262,7 @@ class _Search:
             subjects=trial.subjects,
             fix=trial.fix,
             keys=keys,
+            lead=first.key,
         )
 
     def _cleared(self, finding: Finding) -> bool:

@@ -44,12 +44,25 @@ def check_look(
         if broken:
             found.append(_failed(rule, broken))
     found.sort(key=lambda finding: finding.rank)
+    to_do = tuple(finding for finding in found if _is_unfinished(queries, finding))
+    found = [finding for finding in found if finding not in to_do]
     kept = {acceptance.key for acceptance in queries.machine.accepted}
     return Result(
         open=tuple(finding for finding in found if finding.key not in kept),
         accepted=tuple(finding for finding in found if finding.key in kept),
         runs=sum(queries.run_counts[rule.check] - before[rule.id] for rule in rules),
+        to_do=to_do,
     )
+
+
+def _is_unfinished(queries: Queries, finding: Finding) -> bool:
+    """Whether a finding only says that something is not done yet: by its rule, or because nothing
+    at all is joined to any device that it is about.
+    """
+    if finding.unfinished or finding.stage not in ("Ports", "Supply", "Stops"):
+        return finding.unfinished
+    devices = {subject.device for subject in finding.subjects if subject.device is not None}
+    return bool(devices) and not any(queries.hookups_of(device) for device in devices)
 
 
 def _failed(rule: Rule, broken: list[tuple[str, Exception]]) -> Finding:

@@ -55,6 +55,8 @@ class Finding(Record, frozen=True, kw_only=True):
     the same thing is wrong at the same place.
 
     `value` and `limit` are in `unit`; `over` tells whether more than the limit is what is wrong.
+    `unfinished` says that nothing is wrong, only not done yet; `explains` are the sentences of
+    the findings that come from the same mistake.
     """
 
     rule: str
@@ -71,6 +73,8 @@ class Finding(Record, frozen=True, kw_only=True):
     unit: str = ""
     over: bool = True
     fixes: tuple[Fix, ...] = ()
+    unfinished: bool = False
+    explains: tuple[str, ...] = ()
 
     @property
     def key(self) -> str:
@@ -84,8 +88,11 @@ class Finding(Record, frozen=True, kw_only=True):
 
 
 class Result(NamedTuple):
-    """Open findings, worst first; those the builder accepted; how many rule runs it took."""
+    """Open findings, worst first; those the builder accepted; how many rule runs it took; and what
+    is not finished: devices and plugs that nothing is joined to yet.
+    """
 
     open: tuple[Finding, ...]
     accepted: tuple[Finding, ...]
     runs: int
+    to_do: tuple[Finding, ...] = ()

@@ -37,6 +37,7 @@ class RuleOutput:
     over: bool = True
     consequence: Consequence | None = None
     fixes: tuple[Fix, ...] = ()
+    unfinished: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -88,6 +89,7 @@ def rule(
                 "unit": said.unit,
                 "over": said.over,
                 "fixes": said.fixes,
+                "unfinished": said.unfinished,
             }
             return Finding(
                 rule=id, stage=stage, consequence=said.consequence or consequence, **given

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import MarkupLabel, PlainLabel, escaped
+from vervain.desktop.shared.to_do import ToDoList
 from vervain.desktop.shared.wire_painting import CONSEQUENCE_COLOURS
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.theme import looks
@@ -29,6 +30,8 @@ MOST_SHOWN = 30
 # How many stay while the cards of a selected run or conductor stand under them.
 FEW_SHOWN = 2
 PREVIEW_LINES = 4
+# How many findings are written out under the mistake that they come from.
+MOST_EXPLAINED = 4
 
 
 class ConsequenceTag(QWidget):
@@ -130,6 +133,10 @@ class FindingCard(QFrame):
         column.addWidget(sentence)
         if finding.value is not None and finding.limit is not None:
             column.addWidget(Gauge(finding))
+        if finding.explains:
+            count = len(finding.explains)
+            words = f"{count} more finding{'s' if count > 1 else ''} come{'' if count > 1 else 's'}"
+            column.addWidget(faded_label(f"{words} from this."))
         if is_open:
             self._open(column)
 
@@ -140,6 +147,12 @@ class FindingCard(QFrame):
         rule = RULE_BY_ID[self.finding.rule]
         column.addWidget(faded_label(f"{rule.reason} {self.finding.why}".strip()))
         column.addWidget(faded_label(f"Source: {rule.source}"))
+        for sentence in self.finding.explains[:MOST_EXPLAINED]:
+            column.addWidget(faded_label(f"· {sentence}"))
+        if len(self.finding.explains) > MOST_EXPLAINED:
+            column.addWidget(
+                faded_label(f"· and {len(self.finding.explains) - MOST_EXPLAINED} more")
+            )
         buttons = QHBoxLayout()
         buttons.setSpacing(6)
         for fix in self.finding.fixes[:1]:
@@ -236,6 +249,8 @@ class FindingsPane(QWidget):
         self.list = QVBoxLayout()
         self.list.setSpacing(5)
         column.addLayout(self.list)
+        self.to_do = ToDoList(session)
+        column.addWidget(self.to_do)
         session.checked.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.machine_changed.connect(self.refresh)
@@ -276,6 +291,7 @@ class FindingsPane(QWidget):
 
     def refresh(self) -> None:
         """Shows what there is to show, if it is not shown already."""
+        self.to_do.show_stage(None if self.every.isChecked() else self.stage)
         title, found = self.findings()
         total = len(self.session.findings())
         chosen = self.session.selection.finding

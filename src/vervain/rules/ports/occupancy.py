@@ -104,7 +104,7 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if not queries.hookups_of(device) and part.kind not in NEVER_LOOSE:
         plugged = [p for p in part.ports if p.end == "device" and p.kind in PLUGGED]
         if not plugged:
-            yield RuleOutput(f"{device} is joined to nothing.", (about(device),))
+            yield RuleOutput(f"{device} is joined to nothing.", (about(device),), unfinished=True)
     for port in part.ports:
         if port.end != "device" or port.kind not in PLUGGED or port.optional:
             continue
@@ -129,7 +129,13 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if answer is not None:
             words = f"put {device} into {answer.host.device} {answer.host.port}"
             fix = Fix(words=words, remedy=MovePlug(device_port=ref, host_port=answer.host))
-        yield RuleOutput(sentence, (about(ref),), detail=port.id, fixes=(fix,) if fix else ())
+        yield RuleOutput(
+            sentence,
+            (about(ref),),
+            detail=port.id,
+            fixes=(fix,) if fix else (),
+            unfinished=not _is_started(queries, ref, port),
+        )
 
 
 def _is_started(queries: Queries, ref: PortRef, port: Port) -> bool:

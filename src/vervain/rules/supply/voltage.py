@@ -101,7 +101,12 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if any(sources_of(queries, other) for other in others):
             continue
         if lands or port.kind == "feed in":
-            yield RuleOutput(f"{device} {ref.port} gets no power.", (about(ref),), detail=ref.port)
+            yield RuleOutput(
+                f"{device} {ref.port} gets no power.",
+                (about(ref),),
+                detail=ref.port,
+                unfinished=not joined,
+            )
 
 
 @rule(
