@@ -176,6 +176,8 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#main {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent};
         font-weight: bold; }}
     QPushButton#flat {{ background: transparent; border: none; color: {t.accent}; }}
+    QPushButton#todo {{ background: transparent; border: none; color: {t.accent};
+        text-align: left; padding: 2px 0; }}
     QPushButton#line {{ background: transparent; border: none; color: {t.ink}; text-align: left;
         padding: 2px 4px; }}
     QPushButton#line:hover, QPushButton#line:focus {{ background: {t.rule}; }}

@@ -135,7 +135,7 @@ class FindingCard(QFrame):
             column.addWidget(Gauge(finding))
         if finding.explains:
             count = len(finding.explains)
-            words = f"{count} more finding{'s' if count > 1 else ''} come{'' if count > 1 else 's'}"
+            words = "1 more finding comes" if count == 1 else f"{count} more findings come"
             column.addWidget(faded_label(f"{words} from this."))
         if is_open:
             self._open(column)
@@ -147,12 +147,6 @@ class FindingCard(QFrame):
         rule = RULE_BY_ID[self.finding.rule]
         column.addWidget(faded_label(f"{rule.reason} {self.finding.why}".strip()))
         column.addWidget(faded_label(f"Source: {rule.source}"))
-        for sentence in self.finding.explains[:MOST_EXPLAINED]:
-            column.addWidget(faded_label(f"· {sentence}"))
-        if len(self.finding.explains) > MOST_EXPLAINED:
-            column.addWidget(
-                faded_label(f"· and {len(self.finding.explains) - MOST_EXPLAINED} more")
-            )
         buttons = QHBoxLayout()
         buttons.setSpacing(6)
         for fix in self.finding.fixes[:1]:
@@ -171,6 +165,12 @@ class FindingCard(QFrame):
         buttons.addWidget(accept)
         buttons.addStretch(1)
         column.addLayout(buttons)
+        for sentence in self.finding.explains[:MOST_EXPLAINED]:
+            column.addWidget(faded_label(f"· {sentence}"))
+        if len(self.finding.explains) > MOST_EXPLAINED:
+            column.addWidget(
+                faded_label(f"· and {len(self.finding.explains) - MOST_EXPLAINED} more")
+            )
         self.reason_field = QLineEdit()
         self.reason_field.setPlaceholderText("Why may it stay? Enter keeps it")
         self.reason_field.setMaxLength(80)

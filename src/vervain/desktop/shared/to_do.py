@@ -39,7 +39,7 @@ class ToDoList(QWidget):
         column.setContentsMargins(0, 4, 0, 0)
         column.setSpacing(1)
         self.head = QPushButton()
-        self.head.setObjectName("flat")
+        self.head.setObjectName("todo")
         self.head.setCheckable(True)
         self.head.setToolTip("Devices and plugs that nothing is joined to yet")
         self.head.clicked.connect(self._fill)

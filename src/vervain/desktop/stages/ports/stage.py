@@ -132,8 +132,9 @@ class PortsStage(QWidget):
             more = f" {len(found)} findings at the right." if len(found) > 1 else ""
             self.line.say("Damage.", found[0].sentence + more)
             return
-        loose = [f for f in found if f.rule == "ports.loose"]
-        if loose:
+        to_do = session.result.to_do if session.result is not None else ()
+        loose = [f for f in (*found, *to_do) if f.rule == "ports.loose"]
+        if loose and not any(f.consequence != "Workmanship" for f in found):
             device = loose[0].subjects[0].device or ""
             more = f" {len(loose)} are in no port." if len(loose) > 1 else ""
             self.line.say(f"{device} is loose.", f"Pick it up in the tray with Enter.{more}")
