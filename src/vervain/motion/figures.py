@@ -104,8 +104,10 @@ def step_figures(queries: Queries, axis_id: str, motor: str) -> StepFigures | No
     driving = queries.part_of(driver)
     timing = driving.driver if driving else None
     period_min_s = None
-    if timing is not None and timing.step_high_min_s and timing.step_low_min_s:
-        period_min_s = timing.step_high_min_s + timing.step_low_min_s
+    if timing is not None and (timing.step_high_min_s or timing.step_low_min_s):
+        # A sheet that gives one time means the shortest pulse, and the shortest pause alike.
+        high_s = timing.step_high_min_s or timing.step_low_min_s or 0.0
+        period_min_s = high_s + (timing.step_low_min_s or high_s)
     steps = full * microsteps if microsteps is not None else None
     per_unit = steps / turn if steps is not None and turn is not None else None
     rate_hz = axis.speed_max * per_unit if axis.speed_max and per_unit is not None else None

@@ -5,7 +5,15 @@ from vervain.rules.leads import coils, windings
 from vervain.rules.machine import axes, motion, timing
 from vervain.rules.ports import alternates, needs, occupancy, plugs, shared_pins
 from vervain.rules.rule import Rule
-from vervain.rules.signals import differential, heaters, inputs, levels, switching, unchanging
+from vervain.rules.signals import (
+    differential,
+    heaters,
+    inputs,
+    levels,
+    supply_on_pins,
+    switching,
+    unchanging,
+)
 from vervain.rules.stops import chains
 from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
 
@@ -23,6 +31,7 @@ RULES: tuple[Rule, ...] = (
     *levels.RULES,
     *inputs.RULES,
     *unchanging.RULES,
+    *supply_on_pins.RULES,
     *switching.RULES,
     *differential.RULES,
     *heaters.RULES,

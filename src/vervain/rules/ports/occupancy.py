@@ -55,6 +55,14 @@ def move_to(fit: Fit, ref: PortRef) -> Fix:
     return Fix(words=words, remedy=MovePlug(device_port=ref, host_port=fit.host))
 
 
+# Ports that several may hang on: what they carry is judged elsewhere. An output that drives two
+# inputs drives both; an input with two outputs knows neither.
+SHARED_KINDS = (
+    "feed out", "relay contact", "stop input", "step and direction", "switched output",
+    "bridge output", "bridge control", "servo", "motor phases",
+)  # fmt: skip
+
+
 @rule(
     id="ports.two-devices",
     consequence="Won't run",
@@ -67,7 +75,7 @@ def move_to(fit: Fit, ref: PortRef) -> Fix:
 def two_devices(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     for port in part.ports if part else ():
-        if port.end != "host" or port.kind in ("feed out", "relay contact", "stop input"):
+        if port.end != "host" or port.kind in SHARED_KINDS:
             continue
         ref = PortRef(device=device, port=port.id)
         found = occupants(queries, ref)

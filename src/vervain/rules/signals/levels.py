@@ -12,6 +12,7 @@ from vervain.electrical.levels import (
     reading_of,
     supply_v,
 )
+from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
@@ -268,12 +269,11 @@ def contact_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
 def _loads_at(queries: Queries, output: PinRef) -> dict[str, float]:
     """The devices whose minus an output switches, with the current that each takes."""
     found: dict[str, float] = {}
-    for way in paths_from(queries, output):
-        port = queries.port(way.end.port_ref) if way.lands else None
-        end = queries.pin(way.end)
+    for ref in pins_it_meets(queries, output):
+        port, end = queries.port(ref.port_ref), queries.pin(ref)
         if port is None or end is None or end.function not in ("load-", "coil-"):
             continue
-        found[way.end.device] = sum(
+        found[ref.device] = sum(
             pin.electrical.current_a or 0.0
             for pin in port.pins
             if isinstance(pin.electrical, FeedIn)

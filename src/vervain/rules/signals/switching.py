@@ -5,16 +5,18 @@ from collections.abc import Iterator
 from vervain.electrical.feeds import RETURN_FUNCTIONS, sources_of
 from vervain.electrical.levels import driving_outputs, inputs_driven_by
 from vervain.electrical.pull_up import pull_up_at
+from vervain.electrical.unmet_needs import natures, pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, SetSetting
 from vervain.rules.rule import RuleOutput, rule
 
 # What must not start by itself with the controller.
+# Kinds of parts that are coils, whatever their part says of its inputs.
+COILS = ("contactor", "valve", "brake", "brushed motor")
 STARTS_BADLY = ("heater", "brushed motor", "valve", "load", "brake", "servo")
 
 
@@ -111,19 +113,27 @@ def _volts(queries: Queries, pin: PinRef) -> float:
 )
 def flyback(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
+    kind = part.kind if part else ""
     for port in part.ports if part else ():
         feed = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
         back = next((p for p in port.pins if p.function in RETURN_FUNCTIONS), None)
         if feed is None or back is None or not isinstance(feed.electrical, FeedIn):
             continue
-        if port.end != "device" or not feed.electrical.inductive or feed.electrical.flyback:
+        is_coil = feed.electrical.inductive or port.kind == "coil" or kind in COILS
+        if port.end != "device" or not is_coil or feed.electrical.flyback:
             continue
         plus = PinRef(device=device, port=port.id, pin=feed.id)
         minus = PinRef(device=device, port=port.id, pin=back.id)
         switch = _switched_by(queries, plus, minus)
         if switch is None or _has_diode(queries, minus, plus):
             continue
+        if _has_diode(queries, plus, minus):
+            # The wrong way round; signals.diode-reversed says so.
+            continue
         name, electronic = switch
+        if not electronic and kind == "brushed motor":
+            # Its brushes spark whenever it turns; a relay's contact bears that.
+            continue
         yield RuleOutput(
             f"{device} is a coil on {name}, with no way for its current when it is switched off.",
             (about(device), about(name.split(" ")[0])),
@@ -136,13 +146,15 @@ def flyback(queries: Queries, device: str) -> Iterator[RuleOutput]:
 def _switched_by(queries: Queries, plus: PinRef, minus: PinRef) -> tuple[str, bool] | None:
     """What switches a coil with no care for it: its name, and whether it is a transistor."""
     for ref in (minus, plus):
-        for way in paths_from(queries, ref):
-            pin, port = queries.pin(way.end), queries.port(way.end.port_ref)
+        if any(natures(queries, other) & {"source", "return"} for other in queries.net(ref)):
+            continue
+        for end in pins_it_meets(queries, ref):
+            pin, port = queries.pin(end), queries.port(end.port_ref)
             output = pin.electrical if pin else None
-            if way.lands and isinstance(output, LogicOutput) and not output.flyback:
-                return f"{way.end.device} {way.end.port}", True
-            if way.lands and port is not None and port.kind == "relay contact":
-                return f"{way.end.device} {way.end.port}", False
+            if isinstance(output, LogicOutput) and not output.flyback:
+                return f"{end.device} {end.port}", True
+            if port is not None and port.kind == "relay contact":
+                return f"{end.device} {end.port}", False
     return None
 
 
@@ -174,16 +186,16 @@ def bare_pin(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if port.end != "device" or port.kind not in ("load", "coil"):
             continue
         for pin in port.pins:
-            for way in paths_from(queries, PinRef(device=device, port=port.id, pin=pin.id)):
-                there, host = queries.pin(way.end), queries.port(way.end.port_ref)
-                if there is None or host is None or not way.lands:
+            for end in pins_it_meets(queries, PinRef(device=device, port=port.id, pin=pin.id)):
+                there, host = queries.pin(end), queries.port(end.port_ref)
+                if there is None or host is None:
                     continue
                 is_bare = isinstance(there.electrical, LogicOutput) and host.end == "host"
                 if is_bare and host.kind != "switched output":
                     yield RuleOutput(
-                        f"{device} hangs on {way.end.device} {way.end.port}, a signal pin.",
-                        (about(device), about(way.end)),
-                        at=(about_port(way.end),),
+                        f"{device} hangs on {end.device} {end.port}, a signal pin.",
+                        (about(device), about(end)),
+                        at=(about_port(end),),
                     )
 
 
@@ -219,14 +231,15 @@ def inrush(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 def _loads_on(queries: Queries, output: PinRef) -> list[tuple[PinRef, FeedIn]]:
     """The consumers whose return an output switches."""
-    found = []
-    for way in paths_from(queries, output):
-        port = queries.port(way.end.port_ref) if way.lands else None
-        for pin in port.pins if port is not None and port.end == "device" else ():
+    found: dict[PinRef, FeedIn] = {}
+    for end in pins_it_meets(queries, output):
+        port, met = queries.port(end.port_ref), queries.pin(end)
+        if port is None or met is None or port.kind not in ("load", "coil", "bridge motor"):
+            continue
+        for pin in port.pins:
             if isinstance(pin.electrical, FeedIn):
-                ref = PinRef(device=way.end.device, port=way.end.port, pin=pin.id)
-                found.append((ref, pin.electrical))
-    return found
+                found[PinRef(device=end.device, port=end.port, pin=pin.id)] = pin.electrical
+    return list(found.items())
 
 
 @rule(

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
@@ -99,6 +100,9 @@ def too_low(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for state, row in _worst(queries, device):
         if row.voltage_v is None or row.source_v is None or row.source is None or row.voltage_v < 0:
             continue
+        if row.wanted_a == 0.0:
+            # A converter that nothing hangs on yet asks for nothing, and gets all there is.
+            continue
         source = queries.pin(row.source)
         tolerance = getattr(source.electrical, "tolerance", 0.0) if source else 0.0
         if row.source_v * (1 - tolerance) < row.least_v:
@@ -156,6 +160,11 @@ def servo_on_logic(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     for row in arrivals_of(queries, device, "everything"):
         source = queries.part_of(row.source.device) if row.source else None
+        outlet = queries.pin(row.source) if row.source else None
+        feed = outlet.electrical if outlet else None
+        # A regulator that is made for servos has current to spare.
+        if isinstance(feed, FeedOut) and feed.current_a >= 2 * row.wanted_a:
+            continue
         if row.source is not None and source is not None and source.kind == "controller":
             yield RuleOutput(
                 f"{device} is fed from the logic of {row.source.device}.",

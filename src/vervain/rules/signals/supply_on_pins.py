@@ -1,0 +1,205 @@
+"""Rules about power that comes to signal pins of hosts, and about resistors and diodes put in."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import sources_of
+from vervain.electrical.pull_up import pull_up_at
+from vervain.electrical.unmet_needs import natures, pins_it_meets
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Diode, Resistor
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import ExchangeTwo
+from vervain.rules.rule import RuleOutput, rule
+
+
+def _pins(queries: Queries, device: str) -> Iterator[tuple[PinRef, object]]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+
+
+@rule(
+    id="signals.supply-on-input",
+    consequence="Damage",
+    scope="device",
+    title="A supply comes to an input that does not bear it",
+    reason="Above its maximum an input conducts through its protection; a supply behind it gives "
+    "whatever it can. It does not matter whether a wire or a closing contact brings it.",
+    source="The input's own maximum against the highest voltage of the source.",
+)
+def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, entry in _pins(queries, device):
+        port = queries.port(at.port_ref)
+        if not isinstance(entry, LogicInput) or entry.opto is not None or port is None:
+            continue
+        if port.end != "host" or not queries.steps(at):
+            continue
+        for source in sources_of(queries, at):
+            if source.feed.highest_v > entry.max_v:
+                yield RuleOutput(
+                    f"{source.pin.device} brings {source.feed.nominal_v:g} V to {device} "
+                    f"{at.port}, whose input takes {entry.max_v:g} V.",
+                    (about(at), about(source.pin), *map(about, pins_it_meets(queries, at)[:3])),
+                    at=(about(at),),
+                    value=source.feed.highest_v,
+                    limit=entry.max_v,
+                    unit="V",
+                )
+                break
+
+
+@rule(
+    id="signals.output-on-rail",
+    consequence="Damage",
+    scope="device",
+    title="An output is joined to a supply or to 0 V",
+    reason="An output that pulls to one rail, joined to the other, is a short through its own "
+    "transistor as soon as it switches.",
+    source="Kirchhoff's laws; the output's own drive.",
+)
+def output_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, output in _pins(queries, device):
+        if not isinstance(output, LogicOutput) or not queries.steps(at):
+            continue
+        own = [(ref, natures(queries, ref)) for ref in queries.net(at) if ref != at]
+        on_plus = next((ref for ref, is_a in own if "source" in is_a), None)
+        on_zero = next((ref for ref, is_a in own if "return" in is_a), None)
+        rail, word = (on_plus, "plus") if output.drive != "PNP" else (None, "")
+        if rail is None and on_zero is not None and output.drive != "NPN":
+            rail, word = on_zero, "0 V"
+        if rail is not None:
+            yield RuleOutput(
+                f"{device} {at.port} is joined to {word} of {rail.device}, against which it "
+                "switches.",
+                (about(at), about(rail)),
+                at=(about(at),),
+            )
+
+
+@rule(
+    id="signals.pull-up-volts",
+    consequence="Damage",
+    scope="device",
+    title="A pull-up leads to more than the input bears",
+    reason="While nothing pulls the line down it stands at the voltage of the pull-up, which "
+    "drives its current into the input's protection.",
+    source="The voltage behind the pull-up against the input's own maximum.",
+)
+def pull_up_volts(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, entry in _pins(queries, device):
+        if not isinstance(entry, LogicInput) or entry.opto is not None or not queries.steps(at):
+            continue
+        found = pull_up_at(queries, at)
+        if found is not None and found.high_v > entry.max_v:
+            yield RuleOutput(
+                f"{device} {at.port} is pulled up to {found.high_v:.3g} V; it takes "
+                f"{entry.max_v:g} V.",
+                (about(at), *map(about, pins_it_meets(queries, at)[:3])),
+                at=(about(at),),
+                value=found.high_v,
+                limit=entry.max_v,
+                unit="V",
+            )
+
+
+@rule(
+    id="signals.resistor-power",
+    consequence="Unreliable",
+    scope="device",
+    title="A resistor gets hotter than it may",
+    reason="With its line pulled to 0 V a pull-up has the whole supply across it, for as long as "
+    "the contact stays closed.",
+    source="P = U²/R against the resistor's own rating.",
+)
+def resistor_power(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or part.kind != "resistor":
+        return
+    for element in part.inside:
+        if not isinstance(element, Resistor):
+            continue
+        ends = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
+        for one, other in (ends, ends[::-1]):
+            high_v = max((s.feed.highest_v for s in sources_of(queries, one)), default=0.0)
+            heat_w = high_v**2 / element.resistance_ohm
+            if heat_w > element.power_w and _is_pulled_low(queries, other):
+                yield RuleOutput(
+                    f"{device} sheds {heat_w:.2g} W while its line is low; it is made for "
+                    f"{element.power_w:g} W.",
+                    (about(device),),
+                    at=(about(one),),
+                    value=round(heat_w, 3),
+                    limit=element.power_w,
+                    unit="W",
+                )
+
+
+def _is_pulled_low(queries: Queries, at: PinRef) -> bool:
+    """Whether a contact or an output can bring a pin to 0 V."""
+    for ref in queries.rail(at):
+        if "return" in natures(queries, ref):
+            return True
+        pin = queries.pin(ref)
+        output = pin.electrical if pin else None
+        if isinstance(output, LogicOutput) and output.drive != "PNP":
+            return True
+    return False
+
+
+@rule(
+    id="signals.diode-reversed",
+    consequence="Damage",
+    scope="device",
+    title="A flyback diode is the wrong way round",
+    reason="With its cathode at the switched end the diode conducts as soon as the output switches "
+    "on: it shorts the coil's supply through the output.",
+    source="Derivation: a diode across a coil blocks while the coil is on, cathode to plus.",
+)
+def diode_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for element in part.inside if part and part.kind == "diode" else ():
+        if not isinstance(element, Diode):
+            continue
+        anode, cathode = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+        low = set(queries.net(cathode))
+        load = next(
+            (
+                ref
+                for ref in queries.net(anode)
+                if (pin := queries.pin(ref)) is not None
+                and isinstance(pin.electrical, FeedIn)
+                and low & set(_others(queries, ref))
+            ),
+            None,
+        )
+        if load is None or not any(
+            (pin := queries.pin(ref)) is not None and isinstance(pin.electrical, FeedOut)
+            for ref in queries.rail(anode)
+        ):
+            continue
+        fixes: tuple[Fix, ...] = ()
+        if anode.port == cathode.port:
+            remedy = ExchangeTwo(plug=anode.port_ref, first=anode.pin, second=cathode.pin)
+            fixes = (Fix(words=f"turn {device} round", remedy=remedy),)
+        yield RuleOutput(
+            f"{device} across {load.device} is the wrong way round: it conducts instead of the "
+            "coil.",
+            (about(device), about(load)),
+            fixes=fixes,
+        )
+
+
+def _others(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
+    """The other pins of a pin's port."""
+    port = queries.port(PortRef(device=plus.device, port=plus.port))
+    return tuple(
+        PinRef(device=plus.device, port=plus.port, pin=pin.id)
+        for pin in (port.pins if port else ())
+        if pin.id != plus.pin
+    )
+
+
+RULES = (supply_on_input, output_on_rail, pull_up_volts, resistor_power, diode_reversed)
