@@ -86,10 +86,18 @@ def awg_mm2(gauge: float) -> float:
 
 
 def read_area_mm2(text: str) -> float:
-    """A cross-section in mm2 from "1.5", "1.5 mm2" or "AWG 16". Raises `NotAQuantity`."""
+    """A cross-section in mm2 from "1.5", "1.5 mm2", "AWG 16", "16 AWG", "AWG 00" or "AWG 2/0".
+    Raises `NotAQuantity`.
+    """
     cleaned = text.strip().casefold().replace("mm²", "").replace("mm2", "").strip()
-    if cleaned.startswith("awg"):
-        gauge = read_quantity(cleaned.removeprefix("awg").strip(), "")
+    if cleaned.startswith("awg") or cleaned.endswith("awg"):
+        number = cleaned.removeprefix("awg").removesuffix("awg").strip()
+        noughts, slash, rest = number.partition("/")
+        if slash and rest == "0" and noughts in "1234" and noughts:
+            return round(awg_mm2(1 - int(noughts)), 3)
+        if 1 < len(number) <= 4 and set(number) == {"0"}:
+            return round(awg_mm2(1 - len(number)), 3)
+        gauge = read_quantity(number, "")
         if not 0 <= gauge <= 40:
             raise NotAQuantity(f"AWG {gauge:g} is no gauge for a machine.")
         return round(awg_mm2(gauge), 3)

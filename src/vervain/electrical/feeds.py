@@ -155,8 +155,37 @@ def _reached(queries: Queries, start: PinRef, but_for: str | None) -> tuple[PinR
     return tuple(pin for net in nets_reached(queries, [start], passes) for pin in net)
 
 
-def voltage_fit(gives: FeedOut, takes: FeedIn) -> Literal["", "too high", "too low"]:
-    """Whether what an outlet gives, with its tolerance, is within a device's window."""
-    if gives.highest_v > takes.v_max_v:
+# Sources that are stacked higher than this are no machine any more.
+MOST_STACKED = 6
+
+
+def range_against(queries: Queries, source: Source, back: PinRef | None) -> tuple[float, float]:
+    """The lowest and highest voltage of a source against a return pin: its own, and that of the
+    sources below it where its minus lies on the plus of another.
+    """
+    low, high = source.feed.lowest_v, source.feed.highest_v
+    goal = set(queries.rail(back)) if back is not None else set()
+    here, seen = source, {source.pin}
+    for _ in range(MOST_STACKED):
+        port = queries.port(here.pin.port_ref)
+        returns = [
+            PinRef(device=here.pin.device, port=here.pin.port, pin=pin.id)
+            for pin in (port.pins if port else ())
+            if pin.function == "zero"
+        ]
+        if not returns or returns[0] in goal:
+            break
+        below = [s for s in sources_of(queries, returns[0]) if s.pin not in seen]
+        if len(below) != 1:
+            break
+        here = below[0]
+        seen.add(here.pin)
+        low, high = low + here.feed.lowest_v, high + here.feed.highest_v
+    return low, high
+
+
+def voltage_fit(low_v: float, high_v: float, takes: FeedIn) -> Literal["", "too high", "too low"]:
+    """Whether what arrives, at the least and at the most, is within a device's window."""
+    if high_v > takes.v_max_v:
         return "too high"
-    return "too low" if gives.lowest_v < takes.v_min_v else ""
+    return "too low" if low_v < takes.v_min_v else ""

@@ -37,10 +37,18 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
     v_max_v: Positive | None = None
 
 
+FuseKind = Literal["blade", "IEC 60127", "gG"]
+
+
 class Fuse(Record, tag="fuse", frozen=True, kw_only=True):
-    """A fuse link between two pins; the rating is the device's setting `rating_a`."""
+    """A fuse link between two pins; the rating is the device's setting `rating_a`. It breaks up to
+    `v_max_v` of direct voltage, and a fault of up to `breaking_a`.
+    """
 
     pins: tuple[PinAt, PinAt]
+    kind: FuseKind = "blade"
+    v_max_v: Positive | None = None
+    breaking_a: Positive | None = None
 
 
 class Winding(Record, tag="winding", frozen=True, kw_only=True):

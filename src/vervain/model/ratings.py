@@ -10,7 +10,7 @@ from vervain.model.base import NotNegative, Positive, Record
 class Counter(Record, frozen=True, kw_only=True):
     """What an encoder input can count: the highest frequency of one channel, the highest count
     rate, how far apart edges of both channels must be, how many counts it makes of one line, and
-    how many bits its counter has.
+    how many bits its counter has; `signed` where half of its counts are below zero.
     """
 
     channel_max_hz: Positive | None = None
@@ -18,6 +18,7 @@ class Counter(Record, frozen=True, kw_only=True):
     edge_min_s: Positive | None = None
     decoding: Literal[1, 2, 4] = 4
     bits: Annotated[int, Meta(ge=8, le=64)] = 32
+    signed: bool = False
 
 
 class Stepper(Record, frozen=True, kw_only=True):

@@ -206,5 +206,5 @@ def count_figures(queries: Queries, axis_id: str) -> CountFigures | None:
         count_hz=channel_hz * counter.decoding if channel_hz is not None else None,
         count_max_hz=counter.count_max_hz,
         counts_in_travel=axis.travel * per_unit if axis.travel and per_unit else None,
-        counter_bits=counter.bits if ref is not None else None,
+        counter_bits=counter.bits - counter.signed if ref is not None else None,
     )

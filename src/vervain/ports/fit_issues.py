@@ -138,7 +138,7 @@ def _shared_with(queries: Queries, device_port: PortRef, host_port: PortRef) -> 
 
 def _feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
     for source in sources_of(queries, host_pin):
-        verdict = voltage_fit(source.feed, wants)
+        verdict = voltage_fit(source.feed.lowest_v, source.feed.highest_v, wants)
         if verdict == "too high":
             most = f"up to {source.feed.highest_v:.4g} V there"
             return f"{most}; it takes at most {wants.v_max_v:g} V."

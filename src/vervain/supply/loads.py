@@ -7,7 +7,7 @@ from vervain.electrical.feeds import feed_pins, main_feed_pin, nominal_v, zero_p
 from vervain.electrical.network import Law
 from vervain.leads.winding_connection import motor_use
 from vervain.model.base import Record
-from vervain.model.electrical import FeedIn
+from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
@@ -18,6 +18,8 @@ from vervain.supply.states import State, feed_table, takes_of
 
 # Without torque and speed a chopper takes about this part of the RMS phase current.
 SIZING = 2 / 3
+# What each terminated pair takes besides: 3 V across 120 ohm.
+TERMINATED_PAIR_A = 0.025
 
 
 class Demand(Record, frozen=True, kw_only=True):
@@ -94,6 +96,8 @@ def _amount(
         # A converter takes what it gives; that comes from the network.
         return Amount(current_a=0.0, law="power", by="what hangs on it")
     rated = feed.current_a
+    if rated is not None and part.kind == "encoder":
+        rated += TERMINATED_PAIR_A * len(terminated_pairs(queries, device))
     if rated is None:
         return Amount(current_a=0.0, law="current", by="its rating is not given")
     row = takes_of(part.kind)
@@ -117,6 +121,27 @@ def driver_rms_a(queries: Queries, driver: str) -> float | None:
     """The RMS current of one phase that a driver is set to: peak / sqrt2."""
     peak = queries.setting(driver, "current_peak_a")
     return float(peak) / math.sqrt(2) if isinstance(peak, int | float) else None
+
+
+@query
+def terminated_pairs(queries: Queries, device: str) -> tuple[PinRef, ...]:
+    """The outputs of a device whose line is terminated at its receiver. Where the part's current
+    was measured with its terminations, its inputs should not name them as well.
+    """
+    part = queries.part_of(device)
+    return tuple(
+        here
+        for port in (part.ports if part else ())
+        for pin in port.pins
+        if isinstance(pin.electrical, LogicOutput) and not pin.function.endswith("-")
+        for here in (PinRef(device=device, port=port.id, pin=pin.id),)
+        if any(
+            (there := queries.pin(ref)) is not None
+            and isinstance(there.electrical, LogicInput)
+            and there.electrical.termination_ohm is not None
+            for ref in queries.net(here)
+        )
+    )
 
 
 def _driver(

@@ -146,7 +146,7 @@ def fuse_part() -> Part:
     return Part(
         id="fuse-holder",
         kind="fuse",
-        title="Blade fuse holder",
+        title="Blade fuse holder, 80 V",
         options=(
             Option(
                 id="rating_a", title="Fuse, rated", unit="A", minimum=0.5, maximum=30, default=5.0
@@ -157,7 +157,7 @@ def fuse_part() -> Part:
                 id="FUSE", kind="terminals", end="through", pins=pins, connector="screw-7.62-2"
             ),
         ),
-        inside=(Fuse(pins=(("FUSE", "1"), ("FUSE", "2"))),),
+        inside=(Fuse(pins=(("FUSE", "1"), ("FUSE", "2")), v_max_v=80.0),),
     )  # fmt: skip
 
 

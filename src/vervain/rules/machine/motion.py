@@ -111,7 +111,8 @@ def encoder_rate(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
     title="A counter rolls over within the travel",
     reason="A counter of n bits holds 2^n counts; beyond that it starts again, and two places of "
     "the axis look the same.",
-    source="Counts in the travel = travel x counts per unit, against 2^bits.",
+    source="Counts in the travel = travel x counts per unit, against 2^bits, or "
+    "2^(bits - 1) where the counter has a sign.",
 )
 def counter_range(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
     axis, found = queries.axis(axis_id), count_figures(queries, axis_id)

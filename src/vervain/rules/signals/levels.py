@@ -24,6 +24,8 @@ from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
+from vervain.supply.results import currents_of
+from vervain.supply.states import LASTING_STATES
 
 
 def _judged(
@@ -211,10 +213,10 @@ def output_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 continue
             ref = PinRef(device=device, port=port.id, pin=pin.id)
             loads = _loads_at(queries, ref)
-            wanted = sum(loads.values())
+            wanted = max(sum(loads.values()), _flows_from(queries, ref))
             if output.current_a is None or wanted <= output.current_a:
                 continue
-            named = " and ".join(loads)
+            named = " and ".join(loads) or "What hangs on it"
             yield RuleOutput(
                 f"{named} takes {wanted:.3g} A; {device} {port.id} carries {output.current_a:g} A.",
                 (about(ref), *map(about, loads)),
@@ -263,6 +265,19 @@ def contact_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
             fixes = (Fix(words=words, remedy=remedy),)
     yield RuleOutput(
         sentence, (about(device), about(target)), at=(about_port(target),), fixes=fixes
+    )
+
+
+def _flows_from(queries: Queries, output: PinRef) -> float:
+    """The most that an output carries in any state, in A."""
+    return max(
+        (
+            current.current_a
+            for state in LASTING_STATES
+            for current in currents_of(queries, output.device, state)
+            if current.kind == "output" and output in (current.a, current.b)
+        ),
+        default=0.0,
     )
 
 

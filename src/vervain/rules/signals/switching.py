@@ -13,6 +13,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, SetSetting
 from vervain.rules.rule import RuleOutput, rule
+from vervain.supply.results import currents_of
+from vervain.supply.states import LASTING_STATES
 
 # What must not start by itself with the controller.
 # Kinds of parts that are coils, whatever their part says of its inputs.
@@ -35,7 +37,8 @@ def contact_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if not isinstance(element, Contact):
             continue
         loads = _behind(queries, element, device)
-        current_a = sum(feed.current_a or 0.0 for _, feed in loads)
+        nameplates_a = sum(feed.current_a or 0.0 for _, feed in loads)
+        current_a = max(nameplates_a, _flows_through(queries, element, device))
         if not current_a:
             continue
         coils = sum((feed.current_a or 0.0) for _, feed in loads if feed.inductive)
@@ -47,15 +50,15 @@ def contact_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
         ):
             if limit is not None and value > limit:
                 yield RuleOutput(
-                    f"{port} of {device} switches {kind}{value:.3g} A ({names}); it carries "
-                    f"{limit:g} A.",
+                    f"{port} of {device} switches {kind}{value:.3g} A"
+                    f"{f' ({names})' if names else ''}; it carries {limit:g} A.",
                     (about(device), *(about(ref) for ref, _ in loads)),
                     detail=f"{element.pins}{kind}",
                     value=round(value, 3),
                     limit=limit,
                     unit="A",
                 )
-        if element.current_min_a is not None and current_a < element.current_min_a:
+        if element.current_min_a is not None and loads and current_a < element.current_min_a:
             yield RuleOutput(
                 f"{port} of {device} switches only {current_a * 1000:.3g} mA ({names}); it needs "
                 f"{element.current_min_a * 1000:g} mA.",
@@ -78,6 +81,22 @@ def contact_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 limit=element.v_max_v,
                 unit="V",
             )
+
+
+def _flows_through(queries: Queries, element: Contact, device: str) -> float:
+    """The most that runs through a contact in any state, in A, whatever lies behind it: further
+    contacts, fuses and strips too.
+    """
+    pins = {PinRef(device=device, port=port, pin=pin) for port, pin in element.pins}
+    return max(
+        (
+            current.current_a
+            for state in LASTING_STATES
+            for current in currents_of(queries, device, state)
+            if current.kind == "contact" and {current.a, current.b} == pins
+        ),
+        default=0.0,
+    )
 
 
 def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRef, FeedIn]]:

@@ -16,8 +16,8 @@ from vervain.queries.connectivity import (
 )
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
-from vervain.rules.finding import Fix, about
-from vervain.rules.fixes import Join
+from vervain.rules.finding import Fix, about, about_cable
+from vervain.rules.fixes import Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.earth import earth_root, has_mains, is_bonded
 
@@ -175,7 +175,49 @@ def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
         yield RuleOutput(f"{device} has metal and mains, and no protective earth.", subjects)
 
 
+@rule(
+    id="supply.earth-size",
+    consequence="Damage",
+    scope="device",
+    title="A protective earth is thinner than its mains",
+    reason="In a fault the protective conductor carries what the mains conductor gives until the "
+    "fuse blows; a thinner one burns off first and leaves the metal live.",
+    source="IEC 60204-1 table 1: up to 16 mm² the cross-section of the line conductor; 2.5 mm² for "
+    "a single wire without protection. The local code rules.",
+)
+def earth_size(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    areas: dict[str, tuple[float, str]] = {}
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            if pin.function not in ("line", "pe") or port.end != "device":
+                continue
+            for step in queries.steps(PinRef(device=device, port=port.id, pin=pin.id)):
+                hookup = queries.hookup(step.hookup)
+                cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
+                made_of = queries.cable_part(cable.part) if cable else None
+                if cable is not None and made_of is not None:
+                    areas[pin.function] = made_of.core_mm2, cable.id
+    if "line" in areas and "pe" in areas and areas["pe"][0] < areas["line"][0]:
+        area, cable_id = areas["pe"]
+        yield RuleOutput(
+            f"The protective earth of {device} has {area:g} mm², its mains {areas['line'][0]:g}.",
+            (about(device), about_cable(cable_id)),
+            value=area,
+            limit=areas["line"][0],
+            unit="mm²",
+            over=False,
+            fixes=(
+                Fix(
+                    words=f"take {areas['line'][0]:g} mm² for {cable_id}",
+                    remedy=SetGauge(cable=cable_id, core_mm2=areas["line"][0]),
+                ),
+            ),
+        )
+
+
 RULES = (
+    earth_size,
     earth_joint,
     no_common,
     earth,

@@ -7,6 +7,7 @@ from vervain.electrical.feeds import (
     downstream_pins,
     sources_of,
 )
+from vervain.electrical.fuse_kinds import BLADE_V, behaviour_of, fuse_limit_a, fuse_of
 from vervain.harness.lengths import cable_length_m
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Fuse
@@ -22,13 +23,11 @@ from vervain.rules.supply.voltage import pin_order
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.network_model import inside_links
-from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A
+from vervain.supply.sizing import FUSE_RATINGS_A
 
 # A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
 TO_THE_FUSE_M = 0.5
-# What blows a blade fuse for certain (UL 248-14: 1.35 I_n).
-FUSING_FACTOR = 1.35
 BATTERY = "A battery gives many times its rating in a short."
 
 
@@ -108,7 +107,8 @@ def fuse_missing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="A fuse cannot blow",
     reason="A regulated supply limits its current. Where it gives less than what blows the fuse, a "
     "short feeds on quietly, through a conductor that may carry less than the supply gives.",
-    source="1.35 I_n (UL 248-14) against 1.1 x the supply's rating; I_z of the thinnest conductor "
+    source="I_2 of the fuse's kind (blade 1.35 I_n, gG 1.6, IEC 60127 2.1) against "
+    "1.1 x the supply's rating; I_z of the thinnest conductor "
     "behind the fuse.",
 )
 def fuse_asleep(queries: Queries, device: str) -> Iterator[RuleOutput]:
@@ -121,7 +121,8 @@ def fuse_asleep(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if not sources:
         return
     gives = CURRENT_LIMIT_FACTOR * max(source.feed.current_a for source in sources)
-    if FUSING_FACTOR * rating <= gives:
+    factor = behaviour_of(queries, device).fusing_ratio
+    if factor * rating <= gives:
         return
     thinnest = min(
         (
@@ -139,7 +140,7 @@ def fuse_asleep(queries: Queries, device: str) -> Iterator[RuleOutput]:
         yield RuleOutput(
             f"{device} cannot blow: {sources[0].pin.device} limits before.",
             (about(device), about(sources[0].pin.device)),
-            value=round(FUSING_FACTOR * rating, 2),
+            value=round(factor * rating, 2),
             limit=round(gives, 2),
             unit="A",
         )
@@ -157,8 +158,8 @@ def _limits(queries: Queries, device: str) -> bool:
     title="A fuse is larger than its wire",
     reason="In a short the wire must outlast the fuse. A wire that may carry less than the fuse's "
     "rating burns first.",
-    source="I_n <= I_z (IEC 60364-4-43); I_z of PVC cores at 40 °C, data/tables/copper.toml; the "
-    "local code rules.",
+    source="I_n <= I_z and I_2 <= 1.45 I_z (IEC 60364-4-43); I_z of PVC "
+    "cores at 40 °C, data/tables/copper.toml; the local code rules.",
 )
 def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
     rating = queries.setting(device, "rating_a")
@@ -176,7 +177,8 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
             carries = core_limit_a(queries, cable.id)
             if carries is not None and (thinnest is None or carries < thinnest[0]):
                 thinnest = (carries, cable.id, part.core_mm2)
-    if thinnest is None or rating <= thinnest[0]:
+    behaviour = behaviour_of(queries, device)
+    if thinnest is None or rating <= fuse_limit_a(behaviour, thinnest[0]):
         return
     load = sum(
         pin.electrical.current_a or 0.0
@@ -185,7 +187,11 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
         and isinstance(pin.electrical, FeedIn)
         and pin.function in PLUS_FUNCTIONS
     )
-    suited = [r for r in FUSE_RATINGS_A if load <= FUSE_LOAD * r and r <= thinnest[0]]
+    suited = [
+        r
+        for r in FUSE_RATINGS_A
+        if load <= behaviour.load_ratio * r and r <= fuse_limit_a(behaviour, thinnest[0])
+    ]
     fixes: tuple[Fix, ...] = ()
     if suited:
         words = f"fit a {suited[0]:g} A fuse: {load:.3g} A is {load / suited[0]:.0%} of it"
@@ -195,15 +201,60 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
         f"{device} is larger than {thinnest[1]} can carry.",
         (about(device), about_cable(thinnest[1])),
         value=float(rating),
-        limit=thinnest[0],
+        limit=round(fuse_limit_a(behaviour, thinnest[0]), 2),
         unit="A",
         why=f"{thinnest[1]} has {thinnest[2]:g} mm².",
         fixes=fixes,
     )
 
 
+@rule(
+    id="supply.fuse-voltage",
+    consequence="Damage",
+    scope="device",
+    title="A fuse cannot break what it is in",
+    reason="Above its voltage the arc in a blown fuse does not go out, and above its breaking "
+    "capacity it bursts: the fault goes on feeding.",
+    source="The fuse's own voltage and breaking capacity; blade fuses 32 V (ISO 8820-3) where the "
+    "part does not say more.",
+)
+def fuse_voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    found = fuse_of(queries, device)
+    if found is None:
+        return
+    ends = [PinRef(device=device, port=port, pin=pin) for port, pin in found.pins]
+    most_v = found.v_max_v or (BLADE_V if found.kind == "blade" else None)
+    sources = {source.pin: source for end in ends for source in sources_of(queries, end)}
+    for source in list(sources.values())[:1]:
+        high_v = source.feed.nominal_v
+        if most_v is not None and high_v > most_v:
+            yield RuleOutput(
+                f"{device} breaks {most_v:g} V at most; {source.pin.device} gives {high_v:g} V.",
+                (about(device), about(source.pin)),
+                detail="volts",
+                value=high_v,
+                limit=most_v,
+                unit="V",
+            )
+        inside_ohm = source.feed.resistance_ohm
+        if found.breaking_a is None or not inside_ohm or _limits(queries, source.pin.device):
+            continue
+        fault_a = source.feed.highest_v / inside_ohm
+        if fault_a > found.breaking_a:
+            yield RuleOutput(
+                f"{source.pin.device} gives {fault_a:.3g} A in a short; {device} breaks "
+                f"{found.breaking_a:g} A.",
+                (about(device), about(source.pin)),
+                detail="breaking",
+                value=round(fault_a, 1),
+                limit=found.breaking_a,
+                unit="A",
+            )
+
+
 RULES = (
     fuse_missing,
+    fuse_voltage,
     fuse_asleep,
     fuse,
 )

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.fuse_kinds import behaviour_of
 from vervain.model.connectors import connector_of
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
@@ -12,7 +13,6 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.core_limits import core_currents, core_limit_a, loaded_circuits
 from vervain.supply.results import currents_of, source_name, supply_loads
 from vervain.supply.sizing import (
-    FUSE_LOAD,
     FUSE_RATINGS_A,
     RELIABLE,
     gauge_for_current,
@@ -196,7 +196,7 @@ def bar_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="A fuse is too small for its load",
     reason="A blade fuse that carries more than three quarters of its rating for long grows hot "
     "and blows some day without a fault; above its rating it blows soon.",
-    source="Load <= 0.75 I_n (UL 248-14).",
+    source="Load <= 0.75 I_n for blade fuses (UL 248-14), <= I_n for IEC 60127 and gG.",
 )
 def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
@@ -213,9 +213,10 @@ def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
         ),
         default=0.0,
     )
-    if current_a <= FUSE_LOAD * rating:
+    behaviour = behaviour_of(queries, device)
+    if current_a <= behaviour.load_ratio * rating:
         return
-    suited = next((r for r in FUSE_RATINGS_A if current_a <= FUSE_LOAD * r), None)
+    suited = next((r for r in FUSE_RATINGS_A if current_a <= behaviour.load_ratio * r), None)
     fixes: tuple[Fix, ...] = ()
     if suited is not None:
         remedy = SetSetting(device=device, key="rating_a", value=float(suited))
@@ -224,7 +225,7 @@ def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
         f"{device} carries {current_a:.3g} A of its {rating:g} A.",
         (about(device),),
         value=round(current_a, 3),
-        limit=round(FUSE_LOAD * rating, 3),
+        limit=round(behaviour.load_ratio * rating, 3),
         unit="A",
         consequence="Won't run" if current_a > rating else "Unreliable",
         fixes=fixes,

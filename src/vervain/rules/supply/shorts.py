@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from vervain.model.electrical import FeedOut
+from vervain.electrical.unmet_needs import natures
+from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import is_fitted
@@ -11,6 +12,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
+
+BACK = ("zero", "load-", "coil-", "motor-")
 
 
 def returns_of(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
@@ -110,4 +113,46 @@ def contact_shorts(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 )
 
 
-RULES = (short, contact_shorts)
+@rule(
+    id="supply.same-rail",
+    consequence="Won't run",
+    scope="device",
+    title="Both leads of a load are on one rail",
+    reason="A load does its work by the voltage between its leads; with both on plus, or both on "
+    "0 V, there is none.",
+    source="Kirchhoff's laws; the machine's own conductors.",
+)
+def same_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        feed = next((pin for pin in port.pins if isinstance(pin.electrical, FeedIn)), None)
+        back = next((pin for pin in port.pins if pin.function in BACK), None)
+        if feed is None or back is None or port.end != "device":
+            continue
+        plus = PinRef(device=device, port=port.id, pin=feed.id)
+        minus = PinRef(device=device, port=port.id, pin=back.id)
+        one, two = _rails_at(queries, plus), _rails_at(queries, minus)
+        joined = bool(queries.steps(plus)) and minus in queries.net(plus)
+        both = one & two if len(one) == len(two) == 1 else frozenset()
+        if joined or both:
+            where = next(iter(both), "one net")
+            yield RuleOutput(
+                f"Both leads of {device} {port.id} are on {where}: nothing flows.",
+                (about(plus), about(minus)),
+                at=(about(plus),),
+            )
+
+
+def _rails_at(queries: Queries, at: PinRef) -> frozenset[str]:
+    """Which rails a pin is on by copper: the plus of which source, or the 0 V of which."""
+    found = set()
+    for ref in queries.net(at):
+        is_a = natures(queries, ref)
+        if "source" in is_a:
+            found.add(f"plus of {ref.device}")
+        if "return" in is_a:
+            found.add(f"0 V of {ref.device}")
+    return frozenset(found)
+
+
+RULES = (short, contact_shorts, same_rail)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     RETURN_FUNCTIONS,
+    range_against,
     sources_of,
     voltage_fit,
 )
@@ -50,10 +51,10 @@ def _sources_at(queries: Queries, device: str) -> Iterator[tuple[PinRef, FeedOut
     source="The part's own limits against the source's nominal voltage and tolerance.",
 )
 def voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    for ref, feed, _ in fed_pins(queries, device):
+    for ref, feed, back in fed_pins(queries, device):
         for source in sources_of(queries, ref):
-            high, low = source.feed.highest_v, source.feed.lowest_v
-            verdict = voltage_fit(source.feed, feed)
+            low, high = range_against(queries, source, back)
+            verdict = voltage_fit(low, high, feed)
             name = source.pin.device
             if verdict == "too high":
                 yield RuleOutput(
