@@ -115,7 +115,7 @@ class Acceptance(unittest.TestCase):
             self.assertEqual([], left, demo)
 
     def test_a_freed_name_is_judged_anew(self) -> None:
-        finding = next(f for f in check_machine(FOUND).open if f.rule == "ports.loose")
+        finding = next(f for f in check_machine(FOUND).to_do if f.rule == "ports.loose")
         device = finding.about.device
         machine = note_edits.accept_finding(FOUND, finding, "Later", "2026-11-27")
         part = next(p for p in machine.parts if any(
@@ -123,7 +123,7 @@ class Acceptance(unittest.TestCase):
         ))  # fmt: skip
         machine = without_stale_acceptances(device_edits.remove_device(machine, device))
         again = device_edits.add_device(machine, part, "Another one", device)
-        self.assertIn(finding.key, {f.key for f in check_machine(again).open})
+        self.assertIn(finding.key, {f.key for f in check_machine(again).to_do})
 
 
 class EarlyCutOff(unittest.TestCase):

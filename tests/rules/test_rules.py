@@ -8,7 +8,7 @@ from itertools import combinations
 from msgspec.structs import replace
 
 from tests import small
-from tests.rules import harness_cases, signal_cases, supply_cases
+from tests.rules import harness_cases, signal_cases, supply_cases, truth_cases
 from vervain.edits import axis_edits as edits_axis
 from vervain.edits import hookup_edits, measurement_edits
 from vervain.files.demos import DEMOS, open_demo
@@ -319,12 +319,13 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: small.cabled_fan(marks=(CoreMark(core=1, label="FAN"),)),
     ),
     "harness.long-label": (long_labels, small.cabled_fan),
-    **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES,
+    **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES | truth_cases.CASES,
 }
 
 
 def found(machine: Machine, rule_id: str) -> list[Finding]:
-    return [finding for finding in check_machine(machine).open if finding.rule == rule_id]
+    result = check_machine(machine)
+    return [f for f in (*result.open, *result.to_do) if f.rule == rule_id]
 
 
 class EveryRule(unittest.TestCase):

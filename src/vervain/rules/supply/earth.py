@@ -7,8 +7,9 @@ from vervain.electrical.levels import (
     driving_outputs,
     inputs_driven_by,
 )
+from vervain.electrical.unmet_needs import is_started
 from vervain.model.electrical import LogicInput, LogicOutput
-from vervain.model.machine import Conductor, PinRef
+from vervain.model.machine import Conductor, PinRef, PortRef
 from vervain.model.subject import Subject
 from vervain.queries.connectivity import (
     joined_inside,
@@ -172,7 +173,13 @@ def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     if is_bonded(queries, device) is False or earth_root(queries) is None:
         subjects: tuple[Subject, ...] = (about(device),)
-        yield RuleOutput(f"{device} has metal and mains, and no protective earth.", subjects)
+        mains = [p for p in part.ports if any(pin.function == "line" for pin in p.pins)]
+        joined = any(is_started(queries, PortRef(device=device, port=p.id)) for p in mains)
+        yield RuleOutput(
+            f"{device} has metal and mains, and no protective earth.",
+            subjects,
+            unfinished=not joined,
+        )
 
 
 @rule(

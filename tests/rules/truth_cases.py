@@ -1,0 +1,335 @@
+"""Small machines for the rules that grow from general truths: needs, partners, volts and amps.
+
+`CASES` are one faulty and one sound machine for each rule; `FAULTY` and `SOUND` are further ones,
+each with the rule that must speak, or with none that may above Workmanship.
+"""
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+
+from mistake_machines import own_parts
+from tests import small
+from tests.rules.signal_cases import STRAIGHT, with_pin
+from vervain.model.elements import Fuse
+from vervain.model.machine import Machine
+from vervain.model.part import Part
+from vervain.ports.adapters import pull_up_part
+
+Made = Callable[[], Machine]
+
+
+def stepped(pins: str = "1-1 2-2 3-3 4-4") -> Machine:
+    """A driver on a controller, both fed, without a motor."""
+    build = small.powered_controller()
+    build.device("T1", "fell-d72", "Driver", None)
+    build.join("K1:AXIS 1", "T1:SIGNAL", pins)
+    build.join("G1:OUT", "T1:POWER", "1-1 2-2")
+    return build.machine
+
+
+def fused(pins: str = "OUT-+") -> Machine:
+    build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
+    build.join("G1:OUT", "F1:FUSE", "1-IN")
+    build.join("F1:FUSE", "M1:LEADS", pins)
+    build.join("M1:LEADS", "G1:OUT", "−-2")
+    return build.machine
+
+
+def in_line_fan(*pins: str) -> Machine:
+    """A fan on a supply, by pairs of ports and pins."""
+    build = small.bench("M1 quoin-bf24", "G1 fell-ps24")
+    for pair in pins:
+        a, b, rows = pair.split("|")
+        build.join(a, b, rows)
+    return build.machine
+
+
+def module(pins: str) -> Machine:
+    build = small.bench("K1 osier-mb4", "T1 tarn-pd25", "G1 fell-ps24")
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    build.join("T1:FOOT", "K1:SLOT X", pins)
+    return build.machine
+
+
+def contact_at(port: str, pins: str) -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "osier-rl2", "Limit", None)
+    build.join("B1:LEADS", f"K1:{port}", pins)
+    return build.machine
+
+
+def plain_input(pull_up: bool) -> Machine:
+    """A switch between an input that reads either way and 0 V, with or without a resistor."""
+    build = small.bench("K1 quoin-rc8", "G1 fell-ps6", "B1 osier-ms2")
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    build.join("B1:LEADS", "K1:DIGITAL 1", "COM-0V NC-S")
+    if pull_up:
+        build.add("R1", pull_up_part(4700.0))
+        build.join("R1:WIRE", "K1:DIGITAL 1", "1-3V3 2-S")
+    return with_pin(build.machine, "quoin-rc8", "DIGITAL 1", "2", pull_up_ohm=None, reads="either")
+
+
+def pulled_to(supply_pin: str, resistance_ohm: float = 1000.0) -> Machine:
+    """An open collector with a resistor to 24 V or to the input's own supply."""
+    build = small.bench("K1 quoin-rc8", "G1 fell-ps6", "G2 fell-ps24", "B1 larkmoor-in12")
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    build.join("G2:OUT", "G1:OUT", "2-2")
+    build.join("G2:OUT", "B1:LEADS", "1-+ 2-−")
+    build.join("B1:LEADS", "K1:DIGITAL 1", "OUT-S")
+    build.add("R1", pull_up_part(resistance_ohm))
+    port, pin = supply_pin.split("|")
+    build.join("R1:WIRE", port, f"1-{pin}")
+    build.join("R1:WIRE", "K1:DIGITAL 1", "2-S")
+    return build.machine
+
+
+def diode_across(anode: str, cathode: str) -> Machine:
+    """A valve on a transistor, with a diode across it."""
+    build = small.powered_controller()
+    build.device("M1", "larkmoor-av24", "Valve", None)
+    build.device("V1", "quoin-fd3", "Diode", None)
+    build.join("M1:LEADS", "K1:OUT 1", "1-24V 2-OUT")
+    build.join("V1:WIRE", "K1:OUT 1", f"1-{anode} 2-{cathode}")
+    return build.machine
+
+
+def coil_by_a_strip(part: str) -> Machine:
+    """A coil on a transistor without a diode of its own, over a strip."""
+    port = "COIL" if part == "fell-c20" else "LEADS"
+    build = small.bench("K1 osier-mb4", "G1 fell-ps24", "X1 quoin-ts8", f"M1 {part}")
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    build.join("K1:COOLANT", "X1:1", "V-+ OUT-0V")
+    build.join("X1:2", f"M1:{port}", "+-A1 0V-A2" if port == "COIL" else "1-1 2-2")
+    return build.machine
+
+
+def on_strip(*devices: str) -> Machine:
+    """Loads whose minus goes to an output over a strip."""
+    build = small.powered_controller()
+    build.device("X1", "quoin-ts8", "Strip", None)
+    build.join("K1:OUT 1", "X1:1", "24V-+ OUT-0V")
+    for number, part in enumerate(devices, 1):
+        build.device(f"P{number}", part, f"Load {number}", None)
+        build.join(f"X1:{number + 1}", f"P{number}:LEADS", "1-1 2-2")
+    return build.machine
+
+
+def stacked_supplies(part: str, port: str) -> Machine:
+    """A consumer on two supplies in series, 48 V together."""
+    build = small.bench("G1 fell-ps24", "G2 fell-ps24", f"T1 {part}")
+    build.join("G1:OUT", "G2:OUT", "1-2")
+    build.join("G2:OUT", f"T1:{port}", "1-1")
+    build.join("G1:OUT", f"T1:{port}", "2-2")
+    return build.machine
+
+
+def of_kind(kind: str, rating_a: float, **values) -> Machine:
+    """A fan behind a fuse of a kind."""
+    machine = small.fused_fan(rating_a)
+
+    def change(part: Part) -> Part:
+        link = next(e for e in part.inside if isinstance(e, Fuse))
+        return replace(part, inside=(replace(link, kind=kind, **values),))
+
+    return small.with_part(machine, "quoin-fh1", change)
+
+
+def earthed(mains_mm2: str, earth: str) -> Machine:
+    build = small.bench("X4 quoin-mt4", "G1 fell-ps24")
+    build.cable("W1", mains_mm2, 1.0)
+    build.cable("W2", earth, 1.0)
+    build.join("X4:1", "G1:MAINS", "L-L N-N", "W1")
+    build.join("X4:1", "G1:MAINS", "PE-PE", "W2")
+    return build.machine
+
+
+def supplied(*mains: str) -> Machine:
+    build = small.bench("X4 quoin-mt4", "G1 fell-ps24", "M1 quoin-bf24")
+    build.join("X4:1", "G1:MAINS", " ".join(mains))
+    build.join("G1:OUT", "M1:LEADS", "1-1 2-2")
+    return build.machine
+
+
+def common_at_plus(pins: str) -> Machine:
+    """A driver with its common at plus, on outputs that sink."""
+    build = small.bench("G1 fell-ps24")
+    build.add("K1", own_parts()["sinking-board"])
+    build.add("T1", own_parts()["plus-common-driver"])
+    build.cable("W1", "flat-4x0.25", 0.5)
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    build.join("G1:OUT", "T1:FEED", "1-1 2-2")
+    build.join("K1:AXIS 1", "T1:PULSES", pins, "W1")
+    return build.machine
+
+
+def shorting_switch(pins: str) -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "osier-ms2", "Switch", None)
+    build.join("B1:LEADS", "K1:IN 5", pins)
+    return build.machine
+
+
+CASES: dict[str, tuple[Made, Made]] = {
+    "ports.need": (lambda: stepped("1-1 3-3 4-4"), stepped),
+    "ports.foot": (
+        lambda: module(STRAIGHT.replace("3-3", "3-4").replace("4-4", "4-3").replace("6-6 ", "")),
+        lambda: module(STRAIGHT),
+    ),
+    "ports.partner": (lambda: stepped("1-2 2-1 3-3 4-4"), stepped),
+    "ports.half-joined": (lambda: half_fuse(), fused),
+    "supply.short": (
+        lambda: in_line_fan("M1:LEADS|G1:OUT|+-1 −-2", "M1:LEADS|G1:OUT|+-2"),
+        small.fan,
+    ),
+    "supply.contact-shorts": (
+        lambda: shorting_switch("COM-24V NC-0V"),
+        lambda: shorting_switch("COM-24V NC-IN"),
+    ),
+    "supply.same-rail": (lambda: in_line_fan("M1:LEADS|G1:OUT|+-1 −-1"), small.fan),
+    "supply.fuse-voltage": (
+        lambda: of_kind("blade", 2.0, v_max_v=12.0),
+        lambda: of_kind("blade", 2.0),
+    ),
+    "supply.earth-size": (
+        lambda: earthed("pair-bnbu-0.75", "wire-bn-0.5"),
+        lambda: earthed("pair-bnbu-0.75", "pair-rdbk-2.5"),
+    ),
+    "signals.unchanging": (
+        lambda: _on_zero(),
+        lambda: contact_at("IN 5", "COM-24V NC-IN"),
+    ),
+    "signals.floating": (lambda: plain_input(False), lambda: plain_input(True)),
+    "signals.supply-on-input": (
+        lambda: _twenty_four_on("PROBE"),
+        lambda: _twenty_four_on("IN 5"),
+    ),
+    "signals.output-on-rail": (lambda: _on_step("1"), stepped),
+    "signals.pull-up-volts": (
+        lambda: pulled_to("G2:OUT|1"),
+        lambda: pulled_to("K1:DIGITAL 1|3V3"),
+    ),
+    "signals.resistor-power": (
+        lambda: pulled_to("G2:OUT|1", 470.0),
+        lambda: pulled_to("G2:OUT|1", 4700.0),
+    ),
+    "signals.diode-reversed": (
+        lambda: diode_across("24V", "OUT"),
+        lambda: diode_across("OUT", "24V"),
+    ),
+}
+
+
+def half_fuse() -> Machine:
+    build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
+    build.join("F1:FUSE", "M1:LEADS", "OUT-+")
+    build.join("M1:LEADS", "G1:OUT", "−-2")
+    return build.machine
+
+
+def _on_zero() -> Machine:
+    build = small.Builder(contact_at("IN 5", "COM-24V NC-IN"))
+    build.join("K1:IN 5", "G1:OUT", "IN-2")
+    return build.machine
+
+
+def _twenty_four_on(port: str) -> Machine:
+    build = small.powered_controller()
+    build.device("B1", "osier-ms2", "Switch", None)
+    build.join("G1:OUT", "B1:LEADS", "1-COM")
+    build.join("B1:LEADS", f"K1:{port}", "NC-IN")
+    return build.machine
+
+
+def _on_step(pin: str) -> Machine:
+    build = small.Builder(stepped())
+    build.join("G1:OUT", "K1:AXIS 1", f"{pin}-STP")
+    return build.machine
+
+
+# Faulty machines, each with a rule of which one finding at least must speak.
+FAULTY: dict[str, tuple[Made, str]] = {
+    "step on direction": (lambda: stepped("1-2 2-1 3-3 4-4"), "ports.partner"),
+    "step on 0 V": (lambda: stepped("1-4 2-2 3-3 4-1"), "ports.need"),
+    "enable off": (lambda: stepped("1-1 2-2 4-4"), "ports.need"),
+    "0 V of the pulses off": (lambda: stepped("1-1 2-2 3-3"), "ports.need"),
+    "line and neutral exchanged": (lambda: supplied("L-N", "N-L", "PE-PE"), "ports.need"),
+    "line on the supply's earth": (lambda: supplied("L-PE", "N-N", "PE-L"), "supply.earth"),
+    "neutral off": (lambda: supplied("L-L", "PE-PE"), "ports.need"),
+    "earth off": (lambda: supplied("L-L", "N-N"), "ports.need"),
+    "minus of a fan off": (lambda: in_line_fan("M1:LEADS|G1:OUT|+-1"), "ports.need"),
+    "48 V of two supplies on 36 V": (
+        lambda: stacked_supplies("fell-d36", "FEED"),
+        "supply.voltage",
+    ),
+    "three lamps by a strip on half an ampere": (
+        lambda: on_strip("quoin-bl24", "quoin-bl24", "quoin-bl24"),
+        "signals.output-current",
+    ),
+    "a valve by a strip without a diode": (
+        lambda: coil_by_a_strip("larkmoor-wv24"),
+        "signals.flyback",
+    ),
+    "a contactor on a transistor": (
+        lambda: coil_by_a_strip("fell-c20"),
+        "signals.flyback",
+    ),
+    "a pump on a transistor": (lambda: coil_by_a_strip("quoin-gp24"), "signals.flyback"),
+    "common of the inputs open": (lambda: common_at_plus("P-PUL D-DIR E-ENA"), "ports.need"),
+    "common of the inputs on an output": (
+        lambda: common_at_plus("5V-ENA P-PUL D-DIR E-COM"),
+        "ports.need",
+    ),
+    "gG fuse against its wire": (lambda: of_kind("gG", 7.2), "supply.fuse"),
+    "sinking sensor on 24 V pull-up": (lambda: pulled_to("G2:OUT|1"), "signals.pull-up-volts"),
+    "a stop plug that is one cavity off": (
+        lambda: small.stop_chain("11-12", ("12", "12")),
+        "ports.half-joined",
+    ),
+}
+
+# Sound machines: nothing above Workmanship may be said, but what the rules named do.
+SOUND: dict[str, Made] = {
+    "one step output for twin drivers": lambda: _twins(),
+    "two lamps on one output": lambda: _two_lamps(),
+    "flyback diode at the board's terminals": lambda: diode_across("OUT", "24V"),
+    "two supplies in series for 48 V": lambda: stacked_supplies("fell-d72", "POWER"),
+    "a converter that nothing hangs on": lambda: _idle_converter(),
+    "a selector on three inputs": lambda: _selector(),
+    "commons at plus": lambda: common_at_plus("5V-COM P-PUL D-DIR E-ENA"),
+    "an IEC fuse that is used up to its rating": lambda: _iec_fuse(),
+    "a switch in mains": lambda: supplied("L-L", "N-N", "PE-PE"),
+}
+
+
+def _twins() -> Machine:
+    build = small.Builder(stepped())
+    build.device("T2", "fell-d72", "Twin", None)
+    build.join("K1:AXIS 1", "T2:SIGNAL", "1-1 2-2 3-3 4-4")
+    build.join("G1:OUT", "T2:POWER", "1-1 2-2")
+    return build.machine
+
+
+def _two_lamps() -> Machine:
+    machine = on_strip("quoin-bl24", "quoin-bl24")
+    return with_pin(machine, "quoin-bl24", "LEADS", "1", current_a=0.2, inrush_a=None)
+
+
+def _idle_converter() -> Machine:
+    build = small.bench("G1 fell-ps24", "G2 fell-dc12")
+    build.join("G1:OUT", "G2:IN", "1-1 2-2")
+    return build.machine
+
+
+def _selector() -> Machine:
+    build = small.powered_controller()
+    build.add("S1", own_parts()["axis-selector"])
+    build.join("S1:TERMINALS", "K1:IN 5", "C-24V X-IN")
+    build.join("S1:TERMINALS", "K1:IN 6", "Y-IN")
+    build.join("S1:TERMINALS", "K1:IN 7", "Z-IN")
+    return build.machine
+
+
+def _iec_fuse() -> Machine:
+    machine = of_kind("IEC 60127", 1.0)
+    return with_pin(machine, "quoin-bf24", "LEADS", "1", current_a=0.9)
