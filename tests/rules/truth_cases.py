@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from mistake_machines import own_parts
 from tests import small
 from tests.rules.signal_cases import STRAIGHT, with_pin
-from vervain.model.elements import Fuse
+from vervain.model.elements import Fuse, Winding
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 from vervain.ports.adapters import pull_up_part
@@ -170,6 +170,44 @@ def shorting_switch(pins: str) -> Machine:
     return build.machine
 
 
+def bridged_motor(current_a: float, resistance_ohm: float | None = None) -> Machine:
+    """A brushed motor on a bridge at a battery."""
+    build = small.bench("G1 osier-lb24", "T1 fell-hb2", "M1 quoin-gm12")
+    build.join("G1:OUT", "T1:FEED", "1-1 2-2")
+    build.join("M1:LEADS", "T1:OUT 1", "1-1 2-2")
+    machine = with_pin(build.machine, "quoin-gm12", "LEADS", "1", current_a=current_a)
+    machine = small.with_setting(machine, "T1", "duty_max", 50.0)
+    if resistance_ohm is None:
+        return machine
+    ends = (("LEADS", "1"), ("LEADS", "2"))
+    winding = Winding(pins=ends, resistance_ohm=resistance_ohm)
+    return small.with_part(machine, "quoin-gm12", lambda part: replace(part, inside=(winding,)))
+
+
+def two_motors(joined: str, peak_a: float) -> Machine:
+    """Two motors of 2.8 A RMS on one driver."""
+    build = small.bench("T1 fell-d72", "M1 fell-s57", "M2 fell-s57")
+    if joined == "in series":
+        build.join("M1:LEADS", "T1:MOTOR", "BK-1 RD-3")
+        build.join("M1:LEADS", "M2:LEADS", "GN-BK BU-RD")
+        build.join("M2:LEADS", "T1:MOTOR", "GN-2 BU-4")
+    else:
+        for name in ("M1", "M2"):
+            build.join(f"{name}:LEADS", "T1:MOTOR", "BK-1 GN-2 RD-3 BU-4")
+    machine = small.with_setting(build.machine, "T1", "current_peak_a", peak_a)
+    return small.with_axis(machine, drives=("M1", "M2"), home="M1", min_limit="M1", max_limit="M1")
+
+
+def behind_a_switch(rating_a: float) -> Machine:
+    """A fan behind a hand switch that rests open, on a supply of a rating."""
+    build = small.bench("G1 fell-ps24", "M1 quoin-bf24")
+    build.add("S1", own_parts()["toggle"])
+    build.join("G1:OUT", "S1:WIRE", "1-1")
+    build.join("S1:WIRE", "M1:LEADS", "2-1")
+    build.join("M1:LEADS", "G1:OUT", "2-2")
+    return with_pin(build.machine, "fell-ps24", "OUT", "1", current_a=rating_a)
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "ports.need": (lambda: stepped("1-1 3-3 4-4"), stepped),
     "ports.foot": (
@@ -194,6 +232,10 @@ CASES: dict[str, tuple[Made, Made]] = {
     "supply.earth-size": (
         lambda: earthed("pair-bnbu-0.75", "wire-bn-0.5"),
         lambda: earthed("pair-bnbu-0.75", "pair-rdbk-2.5"),
+    ),
+    "supply.bridge-current": (
+        lambda: bridged_motor(11.0),
+        lambda: bridged_motor(9.0, resistance_ohm=1.4),
     ),
     "signals.unchanging": (
         lambda: _on_zero(),
@@ -280,6 +322,22 @@ FAULTY: dict[str, tuple[Made, str]] = {
         lambda: common_at_plus("5V-ENA P-PUL D-DIR E-COM"),
         "ports.need",
     ),
+    "a motor that takes too much when it stands": (
+        lambda: bridged_motor(5.0, resistance_ohm=0.3),
+        "supply.bridge-current",
+    ),
+    "two motors in series with the current of two": (
+        lambda: two_motors("in series", 7.0),
+        "supply.driver-current",
+    ),
+    "two motors in parallel with the current of one": (
+        lambda: two_motors("in parallel", 3.0),
+        "supply.driver-current",
+    ),
+    "a load behind a hand switch on too small a supply": (
+        lambda: behind_a_switch(0.5),
+        "supply.budget",
+    ),
     "gG fuse against its wire": (lambda: of_kind("gG", 7.2), "supply.fuse"),
     "sinking sensor on 24 V pull-up": (lambda: pulled_to("G2:OUT|1"), "signals.pull-up-volts"),
     "a stop plug that is one cavity off": (
@@ -294,6 +352,9 @@ SOUND: dict[str, Made] = {
     "two lamps on one output": lambda: _two_lamps(),
     "flyback diode at the board's terminals": lambda: diode_across("OUT", "24V"),
     "two supplies in series for 48 V": lambda: stacked_supplies("fell-d72", "POWER"),
+    "two motors in series": lambda: two_motors("in series", 3.9),
+    "two motors in parallel": lambda: two_motors("in parallel", 7.0),
+    "a load behind a hand switch": lambda: behind_a_switch(5.0),
     "a converter that nothing hangs on": lambda: _idle_converter(),
     "a selector on three inputs": lambda: _selector(),
     "commons at plus": lambda: common_at_plus("5V-COM P-PUL D-DIR E-ENA"),

@@ -177,7 +177,8 @@ class Port(Record, frozen=True, kw_only=True):
     are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge.
     `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
     that must hold a module before this port does anything. `gender` is that of its own contacts,
-    where the connector family does not tell it.
+    where the connector family does not tell it. `current_max_a` is what a bridge at the port gives
+    for long.
     """
 
     id: Name
@@ -195,6 +196,7 @@ class Port(Record, frozen=True, kw_only=True):
     counter: Counter | None = None
     lead_length_m: Metres = 0.0
     lead_mm2: Positive | None = None
+    current_max_a: Positive | None = None
 
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""

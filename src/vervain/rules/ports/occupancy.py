@@ -16,6 +16,7 @@ from vervain.queries.connectivity import (
     steps_from,
     ways_of_port,
 )
+from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import MovePins, MovePlug
@@ -58,9 +59,10 @@ def move_to(fit: Fit, ref: PortRef) -> Fix:
 # Ports that several may hang on: what they carry is judged elsewhere. An output that drives two
 # inputs drives both; an input with two outputs knows neither.
 SHARED_KINDS = (
-    "feed out", "relay contact", "stop input", "step and direction", "switched output",
-    "bridge output", "bridge control", "servo", "motor phases",
+    "feed out", "relay contact", "stop input", "switched output", "bridge output", "servo",
 )  # fmt: skip
+# Ports that move what hangs on them alike: right for what moves one axis, and for nothing else.
+OF_ONE_AXIS = ("step and direction", "motor phases", "bridge control")
 
 
 @rule(
@@ -81,6 +83,8 @@ def two_devices(queries: Queries, device: str) -> Iterator[RuleOutput]:
         found = occupants(queries, ref)
         devices = list(dict.fromkeys(item.device for item in found))
         if len(devices) < 2:
+            continue
+        if port.kind in OF_ONE_AXIS and len({axis_with_driver(queries, d) for d in devices}) == 1:
             continue
         fix = None
         for item in reversed(found):

@@ -111,7 +111,12 @@ def reserved(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if item.twin_of is not None and _is_twin(queries, ref, item.twin_of):
                 continue
             option = part.option(item.option) if part else None
-            free = next((c for c in (option.choices if option else ()) if c != item.value), None)
+            taken = (
+                {r.value for p in part.ports for r in p.reserved if r.bridged} if part else set()
+            )
+            others = [c for c in (option.choices if option else ()) if c != item.value]
+            # Rather the choice that bridges no other port's contacts.
+            free = next(iter(sorted(others, key=lambda choice: choice in taken)), None)
             fixes: tuple[Fix, ...] = ()
             if free is not None:
                 remedy = SetSetting(device=device, key=item.option, value=free)

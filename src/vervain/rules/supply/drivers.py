@@ -6,11 +6,19 @@ from collections.abc import Iterator
 from vervain.electrical.feeds import (
     sources_of,
 )
+from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.leads.winding_connection import motor_use, uses_of
 from vervain.model.electrical import FeedIn
+from vervain.model.elements import Winding
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import step_figures
-from vervain.queries.connectivity import drivers_of, motors_of, neighbours_at
+from vervain.queries.connectivity import (
+    driver_ports_of,
+    drivers_of,
+    drivers_of_port,
+    motors_of,
+    neighbours_at,
+)
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import SetSetting
@@ -37,6 +45,41 @@ def needed_v(
     """
     reactance_ohm = 2 * math.pi * electrical_hz * inductance_h
     return math.hypot(peak_a * resistance_ohm, peak_a * reactance_ohm)
+
+
+def sharing_at(queries: Queries, motor: str, driver: str) -> int:
+    """Among how many motors a driver's current divides: those in parallel at the terminals that one
+    motor comes to. In series each gets the whole of it.
+    """
+    ports = [
+        ref for ref in driver_ports_of(queries, motor) if driver in drivers_of_port(queries, ref)
+    ]
+    for ref in list(ports):
+        # Sockets of one slot are joined on the board.
+        port, part = queries.port(ref), queries.part_of(ref.device)
+        ports += [
+            PortRef(device=ref.device, port=other.id)
+            for other in (part.ports if part else ())
+            if port is not None and port.needs is not None and other.needs == port.needs
+        ]
+    motors = {seat.device for ref in ports for seat in neighbours_at(queries, ref)} | {motor}
+    if any(_is_in_series(queries, name) for name in motors):
+        return 1
+    return len(motors)
+
+
+def _is_in_series(queries: Queries, motor: str) -> bool:
+    """Whether a phase lead of a motor goes to another motor's lead, and to no terminal."""
+    part = queries.part_of(motor)
+    for port in part.ports if part else ():
+        if port.kind != "motor phases" or port.end != "device":
+            continue
+        for pin in port.pins:
+            here = PinRef(device=motor, port=port.id, pin=pin.id)
+            ends = {p.end for r in pins_it_meets(queries, here) if (p := queries.port(r.port_ref))}
+            if "device" in ends and "host" not in ends:
+                return True
+    return False
 
 
 @rule(
@@ -67,7 +110,7 @@ def speed(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
             continue
         # Four full steps are one electrical turn of two phases, six of three.
         hertz = figures.motor_rpm / 60 * part.stepper.steps_per_turn / (2 * part.stepper.phases)
-        share = float(peak) / max(1, len(motors_of(queries, drivers[0])))
+        share = float(peak) / sharing_at(queries, motor, drivers[0])
         needs = needed_v(share, use.resistance_ohm, use.inductance_h, hertz)
         if needs > row.voltage_v:
             yield RuleOutput(
@@ -133,8 +176,7 @@ def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
         peak = queries.setting(name, "current_peak_a")
         if driver is None or driver.driver is None or not isinstance(peak, int | float):
             continue
-        # Motors in parallel on one driver share its current.
-        sharing = max(1, len(motors_of(queries, name)))
+        sharing = sharing_at(queries, device, name)
         limit = math.sqrt(2) * rated_a
         most = min(limit * sharing, driver.driver.current_max_peak_a)
         suited = math.floor(most * 10) / 10
@@ -224,6 +266,49 @@ def _bridge_motors(queries: Queries, bridge: str) -> Iterator[tuple[PinRef, Feed
 
 
 @rule(
+    id="supply.bridge-current",
+    consequence="Damage",
+    scope="device",
+    title="A bridge is asked for more current than it gives",
+    reason="A brushed motor that stands takes all that its winding lets through. What a bridge "
+    "does not carry for long its transistors do not survive, or its protection stops the motor.",
+    source="The motor's running current, and V / R when it stands, against the output's rating.",
+)
+def bridge_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    duty = queries.setting(device, "duty_max")
+    share = float(duty) / 100 if isinstance(duty, int | float) else 1.0
+    feeds = [s.feed for ref, _, _ in fed_pins(queries, device) for s in sources_of(queries, ref)]
+    top_v = max((feed.highest_v for feed in feeds), default=0.0) * share
+    for port in part.ports if part else ():
+        limit = port.current_max_a
+        if port.kind != "bridge output" or limit is None:
+            continue
+        for ref in neighbours_at(queries, PortRef(device=device, port=port.id)):
+            motor, motor_port = queries.part_of(ref.device), queries.port(ref)
+            runs_a = max(
+                (p.electrical.current_a or 0.0 for p in (motor_port.pins if motor_port else ())
+                 if isinstance(p.electrical, FeedIn)), default=0.0,
+            )  # fmt: skip
+            winding = next(
+                (e for e in (motor.inside if motor else ()) if isinstance(e, Winding)), None
+            )
+            stands_a = top_v / winding.resistance_ohm if winding is not None else 0.0
+            value = runs_a if runs_a > limit else stands_a
+            if value > limit:
+                does = "takes" if runs_a > limit else "takes, when it stands,"
+                yield RuleOutput(
+                    f"{ref.device} {does} {value:.3g} A; {device} {port.id} gives {limit:g} A.",
+                    (about(device), about(ref)),
+                    at=(about(ref.device),),
+                    value=round(value, 2),
+                    limit=limit,
+                    unit="A",
+                    consequence="Damage" if runs_a > limit else "Unreliable",
+                )
+
+
+@rule(
     id="supply.twins",
     consequence="Unreliable",
     scope="axis",
@@ -265,5 +350,6 @@ RULES = (
     useful_voltage,
     driver_current,
     bridge_duty,
+    bridge_current,
     twins,
 )
