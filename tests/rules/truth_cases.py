@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from mistake_machines import own_parts
 from tests import small
 from tests.rules.signal_cases import STRAIGHT, with_pin
+from vervain.model.axis import Axis
 from vervain.model.elements import Fuse, Winding
 from vervain.model.machine import Machine
 from vervain.model.part import Part
@@ -208,6 +209,23 @@ def behind_a_switch(rating_a: float) -> Machine:
     return with_pin(build.machine, "fell-ps24", "OUT", "1", current_a=rating_a)
 
 
+def closed_loop(counter: str) -> Machine:
+    """Two axes on a controller whose counters belong to its channels; X is counted at one."""
+    build = small.bench("K1 larkmoor-pc12", "G1 fell-ps24", "B1 larkmoor-e600")
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    for number in (1, 2):
+        build.device(f"T{number}", "fell-d72", f"Driver {number}", None)
+        build.device(f"M{number}", "fell-s57", f"Motor {number}", None)
+        build.join(f"M{number}:LEADS", f"T{number}:MOTOR", "BK-1 GN-2 RD-3 BU-4")
+        build.join(f"K1:AXIS {number}", f"T{number}:SIGNAL", "1-1 2-2 3-3 4-4")
+    build.join("B1:LEADS", f"K1:{counter}", "+-1 A-A B-B −-4")
+    axes = (
+        Axis(id="X", name="slide", drives=("M1",), feedback="B1"),
+        Axis(id="Y", name="slide", drives=("M2",)),
+    )
+    return replace(build.machine, axes=axes)
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "ports.need": (lambda: stepped("1-1 3-3 4-4"), stepped),
     "ports.foot": (
@@ -215,6 +233,7 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: module(STRAIGHT),
     ),
     "ports.partner": (lambda: stepped("1-2 2-1 3-3 4-4"), stepped),
+    "ports.belonging": (lambda: closed_loop("COUNT 2"), lambda: closed_loop("COUNT 1")),
     "ports.half-joined": (lambda: half_fuse(), fused),
     "supply.short": (
         lambda: in_line_fan("M1:LEADS|G1:OUT|+-1 −-2", "M1:LEADS|G1:OUT|+-2"),

@@ -47,6 +47,7 @@ class _WrittenPort(msgspec.Struct):
     step_mm: Millimetres = 0.0
     at_mm: Millimetres = 0.0
     needs: str | None = None
+    belongs_to: str | list[str] | None = None
     pins: list[_WrittenPin] = []
 
 
@@ -110,8 +111,12 @@ def _write_out(part: dict[str, Any]) -> None:
         if ids is None:
             ports.append(port)
             continue
+        partners = port.pop("belongs_to", None)
         for number, port_id in enumerate(ids):
-            ports.append({**port, "id": port_id, "at_mm": port.get("at_mm", 0) + number * step_mm})
+            made = {**port, "id": port_id, "at_mm": port.get("at_mm", 0) + number * step_mm}
+            if isinstance(partners, list) and number < len(partners):
+                made["belongs_to"] = partners[number]
+            ports.append(made)
     if ports:
         part["ports"] = ports
     through = part.pop("through_slots", False)

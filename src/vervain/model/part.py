@@ -178,7 +178,7 @@ class Port(Record, frozen=True, kw_only=True):
     `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
     that must hold a module before this port does anything. `gender` is that of its own contacts,
     where the connector family does not tell it. `current_max_a` is what a bridge at the port gives
-    for long.
+    for long. `belongs_to` names the port of the same part whose axis this one serves too.
     """
 
     id: Name
@@ -197,6 +197,7 @@ class Port(Record, frozen=True, kw_only=True):
     lead_length_m: Metres = 0.0
     lead_mm2: Positive | None = None
     current_max_a: Positive | None = None
+    belongs_to: Name | None = None
 
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""

@@ -217,6 +217,12 @@ def part_faults(part: Part) -> Iterator[tuple[str, str]]:
     if len({port.id for port in part.ports}) < len(part.ports):
         yield "has two ports of one name", "Rename one of them."
     for port in part.ports:
+        if port.belongs_to is not None and part.port(port.belongs_to) is None:
+            known = [other.id for other in part.ports]
+            yield (
+                f"lets port {port.id} belong to “{port.belongs_to}”",
+                did_you_mean(port.belongs_to, known),
+            )
         if len({pin.id for pin in port.pins}) < len(port.pins):
             yield f"has two pins of one name in port {port.id}", "Number the pins."
         for pin in port.pins:

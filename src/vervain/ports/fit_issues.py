@@ -12,9 +12,11 @@ from vervain.model.electrical import FeedIn, LogicInput, LogicOutput, Opto
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
+from vervain.ports.belonging import partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.insertions import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
 from vervain.queries.connectivity import is_joint, occupants
+from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
 
 
@@ -107,6 +109,11 @@ def _resource_troubles(
         limit = output.current_a if isinstance(output, LogicOutput) else None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:
             yield FitIssue(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
+    axis = axis_with_driver(queries, device_port.device)
+    other = partner_of_another_axis(queries, host_port, axis) if axis is not None else None
+    if other is not None:
+        reason = f"It belongs with {other[0].port}, where {other[1]} is."
+        yield FitIssue(reason=reason, refuses=True)
     shared = _shared_with(queries, device_port, host_port)
     if shared:
         yield FitIssue(reason=shared, refuses=True)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
+from vervain.ports.belonging import axes_at
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.queries.connectivity import (
@@ -327,6 +328,32 @@ def _is_of_kind(queries: Queries, host: PortRef, kind: str) -> bool:
 
 
 @rule(
+    id="ports.belonging",
+    consequence="Won't run",
+    scope="device",
+    title="A motor and its encoder are in channels that do not belong together",
+    reason="A channel closes its loop over the counter that belongs to it. With the encoder of "
+    "another axis there it sees no movement, and drives on to the end of the travel.",
+    source="The part's own ports, `belongs_to`; the axes of what is joined to them.",
+)
+def belonging(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        if port.belongs_to is None:
+            continue
+        here = PortRef(device=device, port=port.id)
+        there = PortRef(device=device, port=port.belongs_to)
+        ours, theirs = axes_at(queries, here), axes_at(queries, there)
+        if ours and theirs and not ours & theirs:
+            yield RuleOutput(
+                f"{port.id} of {device} serves {', '.join(sorted(ours))}, but belongs to "
+                f"{port.belongs_to}, which moves {', '.join(sorted(theirs))}.",
+                (about(here), about(there)),
+                at=(about(here),),
+            )
+
+
+@rule(
     id="ports.axis-name",
     consequence="Workmanship",
     scope="device",
@@ -352,6 +379,7 @@ def axis_name(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 RULES = (
+    belonging,
     two_devices,
     two_ports,
     loose,
