@@ -226,7 +226,21 @@ def closed_loop(counter: str) -> Machine:
     return replace(build.machine, axes=axes)
 
 
+def bare_pins() -> Machine:
+    """A sensor on an input of which the part says nothing."""
+    machine = small.sensor_in("IN 5")
+
+    def change(part: Part) -> Part:
+        port = part.port("IN 5")
+        pins = tuple(replace(pin, electrical=None) for pin in port.pins)
+        ports = tuple(replace(p, pins=pins) if p is port else p for p in part.ports)
+        return replace(part, ports=ports)
+
+    return small.with_part(machine, "tarn-mc5", change)
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "ports.not-given": (bare_pins, lambda: small.sensor_in("IN 5")),
     "ports.need": (lambda: stepped("1-1 3-3 4-4"), stepped),
     "ports.foot": (
         lambda: module(STRAIGHT.replace("3-3", "3-4").replace("4-4", "4-3").replace("6-6 ", "")),

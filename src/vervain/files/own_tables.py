@@ -6,6 +6,7 @@ from pathlib import Path
 
 from vervain.data import replace_tables
 from vervain.electrical.copper import check_tables
+from vervain.electrical.pin_needs import needs, partners
 from vervain.files.problems import FileProblem
 from vervain.files.reading import files_in, read_bytes
 from vervain.files.shelf import own_folder
@@ -27,6 +28,8 @@ READERS: dict[str, Callable[[], object]] = {
     "fuses.toml": melting_table,
     "harness.toml": fittings,
     "mates.toml": mates,
+    "needs.toml": needs,
+    "partners.toml": partners,
     "open_leads.toml": advice,
 }
 LARGEST_BYTES = 1_000_000

@@ -211,4 +211,39 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
-RULES = (need, foot, partner, half_joined)
+# Functions of pins whose levels or currents the rules compare.
+WITH_LIMITS = (
+    "signal", "step", "direction", "enable", "pulse width", "encoder A", "encoder B",
+)  # fmt: skip
+
+
+@rule(
+    id="ports.not-given",
+    consequence="Workmanship",
+    scope="device",
+    title="What a device's pins give or bear is not given",
+    reason="Levels, currents and voltages are compared only where the part says them. What is not "
+    "given passes in silence; its manual has it.",
+    source="The part's own pins.",
+)
+def not_given(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    missing: dict[str, None] = {}
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            bare = pin.electrical is None and pin.function in WITH_LIMITS
+            bare = bare and port.kind != "driver slot"
+            if bare and port.end != "through" and pins_it_meets(queries, at):
+                missing[port.id] = None
+    if missing:
+        names = list(missing)
+        more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+        yield RuleOutput(
+            f"What {', '.join(names[:3])}{more} of {device} give or bear is not given: it is not "
+            "checked.",
+            (about(device),),
+        )
+
+
+RULES = (need, not_given, foot, partner, half_joined)
