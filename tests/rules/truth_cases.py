@@ -390,10 +390,22 @@ SOUND: dict[str, Made] = {
     "a load behind a hand switch": lambda: behind_a_switch(5.0),
     "a converter that nothing hangs on": lambda: _idle_converter(),
     "a selector on three inputs": lambda: _selector(),
+    "a sensor that switches a lamp": lambda: _sensor_with_a_lamp(),
     "commons at plus": lambda: common_at_plus("5V-COM P-PUL D-DIR E-ENA"),
     "an IEC fuse that is used up to its rating": lambda: _iec_fuse(),
     "a switch in mains": lambda: supplied("L-L", "N-N", "PE-PE"),
 }
+
+
+def _sensor_with_a_lamp() -> Machine:
+    """A sensor that is fed by the supply itself, and switches a lamp."""
+    build = small.powered_controller()
+    build.device("B1", "larkmoor-ip12", "Sensor", None)
+    build.device("P1", "quoin-bl24", "Lamp", None)
+    build.join("G1:OUT", "B1:LEADS", "1-+ 2-−")
+    build.join("B1:LEADS", "P1:LEADS", "OUT-1")
+    build.join("P1:LEADS", "G1:OUT", "2-2")
+    return build.machine
 
 
 def _twins() -> Machine:

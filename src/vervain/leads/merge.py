@@ -129,6 +129,10 @@ class Contradiction(Record, frozen=True, kw_only=True):
     meets: Literal["power", "power on signal", "signal on power", "channels"]
 
 
+# Pins of loads, which an output may switch at either side.
+SWITCHED = ("load+", "load-", "coil+", "coil-")
+
+
 @query
 def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
     """Every lead of a device that lies on a pin of another function, in pin order."""
@@ -141,6 +145,9 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
             for end in _ends(queries, ref):
                 there = queries.pin(end)
+                if there is not None and there.function in SWITCHED:
+                    # A sensor's output that switches a load.
+                    continue
                 meets = _meets(pin, there) if there is not None else None
                 if there is not None and meets is not None:
                     words = f"{_words(pin)} lies on {_words(there)}."

@@ -185,7 +185,7 @@ def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
             theirs = queries.port(host)
             if theirs is None or theirs.end != "host" or host not in host_ports(queries, ref):
                 continue
-            if mates_of(port.kind, theirs.kind):
+            if mates_of(port.kind, theirs.kind) or _only_fed(queries, ref, host):
                 continue
             wanted = " or ".join(hosts_of(port.kind))
             answer = free_fit(queries, ref)
@@ -196,6 +196,18 @@ def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 why=f"{device} needs a port for {wanted}.",
                 fixes=(move_to(answer, ref),) if answer else (),
             )
+
+
+def _only_fed(queries: Queries, ref: PortRef, host: PortRef) -> bool:
+    """Whether a device takes nothing but its power from a port: feeds lie where they give."""
+    port = queries.port(ref)
+    functions = {
+        pin.function
+        for pin in (port.pins if port else ())
+        for path in paths_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
+        if path.lands and path.end.port_ref == host
+    }
+    return bool(functions) and functions <= {"plus", "zero", "pe", "shield"}
 
 
 @rule(

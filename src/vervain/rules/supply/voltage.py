@@ -9,7 +9,7 @@ from vervain.electrical.feeds import (
     sources_of,
     voltage_fit,
 )
-from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import paths_from, steps_from
 from vervain.queries.machine_queries import Queries
@@ -101,6 +101,8 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         others = (PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins)
         if any(sources_of(queries, other) for other in others):
             continue
+        if _switched_on(queries, ref):
+            continue
         if lands or port.kind == "feed in":
             yield RuleOutput(
                 f"{device} {ref.port} gets no power.",
@@ -108,6 +110,17 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=ref.port,
                 unfinished=not joined,
             )
+
+
+def _switched_on(queries: Queries, plus: PinRef) -> bool:
+    """Whether an output that gives plus feeds a load, a sensor's own as well."""
+    outputs = (queries.pin(ref) for ref in queries.net(plus))
+    return any(
+        pin is not None
+        and isinstance(pin.electrical, LogicOutput)
+        and pin.electrical.drive != "NPN"
+        for pin in outputs
+    )
 
 
 @rule(
