@@ -7,6 +7,8 @@ from pathlib import Path
 
 from hypothesis import settings
 
+from vervain.rules import causes
+
 ROOT = Path(__file__).resolve().parent.parent
 # What is logged is not printed among the results.
 logging.getLogger("vervain").addHandler(logging.NullHandler())
@@ -19,3 +21,5 @@ settings.register_profile("the same each time", derandomize=True, deadline=None)
 settings.load_profile("patient")
 if os.environ.get("CI"):
     settings.load_profile("the same each time")
+# Most tests look at findings, not at what is behind them; those that do take their time.
+causes.BUDGET_S = 0.3

@@ -32,6 +32,8 @@ from vervain.rules.engine import Engine
 from vervain.rules.finding import Finding, Fix
 
 KINDS = ("off", "exchanged", "turned", "shifted", "plugs exchanged", "setting")
+# How long the cause of one mistake may be looked for, in s.
+BUDGET_S = 4.0
 PASSED = ("connector", "terminal strip")
 Copper = frozenset[frozenset[PinRef]]
 
@@ -312,7 +314,7 @@ class Judge:
         ]
         told = found
         if found:
-            told_result = explained(result, explain(self.engine.queries, result))
+            told_result = explained(result, explain(self.engine.queries, result, budget_s=BUDGET_S))
             told = [
                 f
                 for f in told_result.open

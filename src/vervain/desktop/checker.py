@@ -1,6 +1,7 @@
 """Checks the machine of a session, then looks for causes; other work that waits goes before it."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from vervain.desktop.analysis import LatestWork
 from vervain.desktop.message import Message
@@ -9,6 +10,9 @@ from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Result
+
+if TYPE_CHECKING:
+    from vervain.rules.causes import Tried
 
 
 class Checker:
@@ -19,7 +23,9 @@ class Checker:
     def __init__(self, session: Session) -> None:
         self.session = session
         self._check = LatestWork(session.analysis, _findings, gives_way=True)
-        self._explain = LatestWork(session.analysis, _explained, gives_way=True)
+        self._explain = LatestWork(session.analysis, self._explained, gives_way=True)
+        self._tried: Tried | None = None
+        session.opened.connect(self._forget)
         self._check.done.connect(self._take)
         self._explain.done.connect(session.take_result)
         self._check.failed.connect(self._say)
@@ -41,6 +47,20 @@ class Checker:
         if machine is self.session.machine and grave:
             self._explain.ask(machine)
 
+    def _forget(self) -> None:
+        self._tried = None
+
+    def _explained(self, queries: Queries, should_continue: Callable[[], bool]) -> Result | None:
+        from vervain.rules.causes import Tried, explain, explained
+        from vervain.rules.engine import check_look
+
+        result = check_look(queries, should_continue)
+        if result is None:
+            return None
+        tried = self._tried = self._tried or Tried()
+        explanation = explain(queries, result, should_continue, tried=tried)
+        return explained(result, explanation) if should_continue() else None
+
     def _say(self, problem: Problem) -> None:
         self.session.said.emit(Message(str(problem), is_bad=True))
 
@@ -50,14 +70,3 @@ def _findings(queries: Queries, should_continue: Callable[[], bool]) -> Result |
     from vervain.rules.engine import check_look
 
     return check_look(queries, should_continue)
-
-
-def _explained(queries: Queries, should_continue: Callable[[], bool]) -> Result | None:
-    from vervain.rules.causes import explain, explained
-    from vervain.rules.engine import check_look
-
-    result = check_look(queries, should_continue)
-    if result is None:
-        return None
-    explanation = explain(queries, result, should_continue)
-    return explained(result, explanation) if should_continue() else None

@@ -69,6 +69,16 @@ class _Trial(Record, frozen=True):
     subjects: tuple[Subject, ...]
 
 
+class Tried:
+    """What earlier searches came to: findings without a cause, and of each finding the fixes that
+    held. A finding that is still the same word for word is not searched again.
+    """
+
+    def __init__(self) -> None:
+        self.without_cause: dict[str, Finding] = {}
+        self.fixes: dict[str, tuple[Finding, tuple[Fix, ...]]] = {}
+
+
 class Explanation(Record, frozen=True, kw_only=True):
     """The causes that were found, and of the other findings the fixes that hold."""
 
@@ -109,15 +119,18 @@ def explain(
     trying: Queries,
     result: Result,
     should_continue: Callable[[], bool] = lambda: True,
-    budget_s: float = BUDGET_S,
+    budget_s: float | None = None,
+    tried: Tried | None = None,
 ) -> Explanation:
     """The causes of what is wrong, and the fixes of the rest that hold what they say: after them
-    the finding is gone, and nothing as bad has come. Stops after `budget_s` seconds with what it
-    found; a fix that was not tried stays. `trying` is as for `find_causes`.
+    the finding is gone, and nothing as bad has come. Stops after `budget_s` seconds (`BUDGET_S`)
+    with what it found; a fix that was not tried stays. `trying` is as for `find_causes`; `tried`
+    remembers from one machine to the next.
     """
     machine = trying.machine
+    budget_s = BUDGET_S if budget_s is None else budget_s
     try:
-        search = _Search(trying, result, should_continue, budget_s)
+        search = _Search(trying, result, should_continue, budget_s, tried or Tried())
         return Explanation(causes=search.run(), fixes=search.fixes_that_hold())
     finally:
         trying.move_to(machine)
@@ -135,7 +148,7 @@ def find_causes(
     """
     machine = trying.machine
     try:
-        return _Search(trying, result, should_continue, budget_s).run()
+        return _Search(trying, result, should_continue, budget_s, Tried()).run()
     finally:
         trying.move_to(machine)
 
@@ -152,8 +165,14 @@ def conductors_in(machine: Machine) -> int:
 
 class _Search:
     def __init__(
-        self, trying: Queries, result: Result, should_continue: Callable[[], bool], budget_s: float
+        self,
+        trying: Queries,
+        result: Result,
+        should_continue: Callable[[], bool],
+        budget_s: float,
+        memory: Tried,
     ) -> None:
+        self.memory = memory
         self.machine = trying.machine
         self.queries = Queries(trying.machine)
         self.trying = trying
@@ -169,7 +188,7 @@ class _Search:
         found: list[Cause] = []
         tried: set[str] = set()
         while self.left and self._may_go_on():
-            first = next((f for f in self.left if f.key not in tried), None)
+            first = next((f for f in self.left if f.key not in tried and self._is_new(f)), None)
             if first is None:
                 break
             tried.add(first.key)
@@ -177,15 +196,25 @@ class _Search:
             if cause is not None:
                 found.append(cause)
                 self.left = [f for f in self.left if f.key not in cause.keys]
+            elif self._may_go_on():
+                self.memory.without_cause[first.key] = first
         return tuple(sorted(found, key=lambda cause: CONSEQUENCES.index(cause.consequence)))
 
     def fixes_that_hold(self) -> dict[str, tuple[Fix, ...]]:
         """The fixes of what no cause explains, without those that do harm or nothing."""
         found: dict[str, tuple[Fix, ...]] = {}
         for finding in self.left:
-            if finding.fixes and self._may_go_on():
-                found[finding.key] = tuple(f for f in finding.fixes if self._holds(finding, f))
+            known = self.memory.fixes.get(finding.key)
+            if known is not None and known[0] == finding:
+                found[finding.key] = known[1]
+            elif finding.fixes and self._may_go_on():
+                holding = tuple(f for f in finding.fixes if self._holds(finding, f))
+                found[finding.key] = holding
+                self.memory.fixes[finding.key] = finding, holding
         return found
+
+    def _is_new(self, finding: Finding) -> bool:
+        return self.memory.without_cause.get(finding.key) != finding
 
     def _holds(self, finding: Finding, fix: Fix) -> bool:
         trial = _Trial(finding.sentence, fix, finding.subjects)
