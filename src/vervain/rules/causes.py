@@ -7,7 +7,7 @@ and the findings are folded under it.
 """
 
 from collections.abc import Callable, Iterator
-from itertools import combinations
+from itertools import combinations, islice
 from time import monotonic
 
 from msgspec.structs import replace
@@ -40,8 +40,10 @@ from vervain.rules.fixes import (
 from vervain.rules.registry import RULE_BY_ID
 
 # How long one search may take, and how many plugs and pairs of pins it looks at.
-BUDGET_S = 4.0
+BUDGET_S = 2.5
 MOST_PLUGS, MOST_PINS = 14, 12
+# How many changes are tried for one finding.
+MOST_TRIALS = 160
 # How many of the most promising changes get a full check.
 FULL_CHECKS = 10
 # How many ends that nothing is joined to are tried with each other.
@@ -153,6 +155,16 @@ def find_causes(
         trying.move_to(machine)
 
 
+def _devices(finding: Finding) -> set[str]:
+    """The devices that a finding names."""
+    return {subject.device for subject in finding.subjects if subject.device is not None}
+
+
+def _is_of_plugs(finding: Finding) -> bool:
+    """Whether a plug that is put in otherwise could be behind a finding."""
+    return finding.rule.partition(".")[0] not in ("machine", "harness")
+
+
 def _is_seen(finding: Finding) -> bool:
     """Whether a finding is read from the copper, without solving what flows in it."""
     return not finding.rule.startswith("supply.") or finding.rule in SEEN
@@ -178,7 +190,7 @@ class _Search:
         self.trying = trying
         self.should_continue = should_continue
         self.ends = monotonic() + budget_s
-        grave = [f for f in result.open if f.consequence != "Workmanship"]
+        grave = [f for f in result.open if f.consequence != "Workmanship" and _is_of_plugs(f)]
         # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
         # come to with it.
         self.left = sorted(grave, key=lambda finding: not _is_seen(finding))
@@ -232,11 +244,14 @@ class _Search:
 
     def _cause_of(self, first: Finding) -> Cause | None:
         """The change that clears a finding and most others along with it."""
-        seen = [finding for finding in self.left if _is_seen(finding)]
+        # What has no device in common with it is another mistake until it turns out otherwise.
+        names = _devices(first)
+        related = [f for f in self.left if f is first or _devices(f) & names]
+        seen = [finding for finding in related if _is_seen(finding)]
         promising: list[tuple[int, int, _Trial, Machine]] = []
         found: list[tuple[int, Cause]] = []
         checks = FULL_CHECKS
-        for order, trial in enumerate(self._trials(first)):
+        for order, trial in enumerate(islice(self._trials(first), MOST_TRIALS)):
             if not self._may_go_on():
                 break
             changed = self._changed_by(trial)
@@ -248,7 +263,7 @@ class _Search:
                 continue
             checks -= 1
             cause = self._cause(first, trial)
-            if cause is not None and len(cause.keys) == len(self.left):
+            if cause is not None and {f.key for f in related} <= set(cause.keys):
                 return cause
             if cause is not None:
                 found.append((-len(cause.keys), cause))
