@@ -70,7 +70,7 @@ class MistakeTable(unittest.TestCase):
 class Causes(unittest.TestCase):
     def explained(self, machine: Machine) -> list[Finding]:
         queries, result = Queries(machine), check_machine(machine)
-        open_now = explained(result, explain(queries, result, budget_s=20.0)).open
+        open_now = explained(result, explain(queries, result, budget_s=4.0)).open
         self.assertIs(machine, queries.machine)
         return [finding for finding in open_now if finding.consequence != "Workmanship"]
 

@@ -43,7 +43,7 @@ from vervain.rules.registry import RULE_BY_ID
 BUDGET_S = 2.5
 MOST_PLUGS, MOST_PINS = 14, 12
 # How many changes are tried for one finding.
-MOST_TRIALS = 160
+MOST_TRIALS, MOST_PUT_BACK = 240, 100
 # How many of the most promising changes get a full check.
 FULL_CHECKS = 10
 # How many ends that nothing is joined to are tried with each other.
@@ -331,7 +331,7 @@ class _Search:
             named.setdefault(ref, set()).update((pin,) if pin else ())
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
-        yield from self._put_back(finding, named)
+        yield from islice(self._put_back(finding, named), MOST_PUT_BACK)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._shifts(plug)
         for plug in list(named)[:MOST_PLUGS]:
