@@ -6,6 +6,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from large import large_machine
 from tests.desktop.case import WindowCase
 from vervain.desktop.message import Message
 from vervain.desktop.session import LONGEST_HISTORY, Selection, Session
@@ -156,12 +157,10 @@ class TrayRows(WindowCase):
 
 class Findings(WindowCase):
     def test_many_findings_are_cut_with_a_count(self) -> None:
-        machine = self.session.machine
-        for number in range(1, 9):
-            for key in ("invert/IN",):
-                machine = set_setting(machine, "K1", f"{key} {number}", "as it is")
-        loose = replace(machine, hookups=(), cables=())
-        window = self.open(loose)
+        machine = large_machine(150)
+        for number in range(1, MOST_SHOWN + 5):
+            machine = set_setting(machine, f"T{number}", "current_peak_a", 7.2)
+        window = self.open(machine)
         pane = window.side.findings
         pane.every.setChecked(True)
         pane.refresh()
@@ -170,7 +169,7 @@ class Findings(WindowCase):
 
     def test_the_gauge_says_value_of_limit(self) -> None:
         finding = self.session.findings(lambda f: f.rule == "supply.budget")[0]
-        self.assertEqual("5.91 of 5 A", Gauge(finding).text())
+        self.assertEqual("5.89 of 5 A", Gauge(finding).text())
 
     def test_the_worst_is_open_and_first(self) -> None:
         cards = self.window.side.findings.cards

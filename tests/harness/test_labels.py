@@ -16,7 +16,7 @@ from vervain.harness.labels import labels
 from vervain.harness.trace import trace_of_conductor, trace_of_pin
 from vervain.model.machine import LabelTemplates, Machine, PinRef, PortRef
 from vervain.model.problem import Problem
-from vervain.ports.plugging import take_off
+from vervain.ports.plugging import unplug
 from vervain.queries.machine_queries import Queries
 
 PLANNED = open_demo("glazing-gantry-as-planned")
@@ -175,5 +175,5 @@ class Traces(unittest.TestCase):
     def test_nothing_at_a_free_pin(self) -> None:
         free = PinRef(device="K1", port="PROBE", pin="2")
         self.assertIsNone(trace_of_pin(Queries(PLANNED), free))
-        off = take_off(PLANNED, PortRef(device="B8", port="LEADS"))
+        off = unplug(PLANNED, PortRef(device="B8", port="LEADS"))
         self.assertIsNone(trace_of_pin(Queries(off), PinRef(device="B8", port="LEADS", pin="1")))

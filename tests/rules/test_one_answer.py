@@ -14,7 +14,6 @@ from vervain.edits import route_edits
 from vervain.edits.feed_edits import set_ambient
 from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
-from vervain.model.elements import Fuse
 from vervain.model.machine import Machine
 from vervain.ports.extension import short_by_m
 from vervain.ports.fit import fit
@@ -152,7 +151,7 @@ class Names(unittest.TestCase):
                 for port in part.ports
             )
             inside = tuple(
-                Fuse(pins=tuple((port, other[pin]) for port, pin in element.pins))
+                replace(element, pins=tuple((port, other[pin]) for port, pin in element.pins))
                 for element in part.inside
             )
             renamed = small.with_part(

@@ -175,7 +175,14 @@ def range_against(queries: Queries, source: Source, back: PinRef | None) -> tupl
         ]
         if not returns or returns[0] in goal:
             break
-        below = [s for s in sources_of(queries, returns[0]) if s.pin not in seen]
+        # By copper only: a contact that closes to plus makes a short, and no stack.
+        below = [
+            Source(pin=ref, feed=pin.electrical)
+            for ref in queries.net(returns[0])
+            if (pin := queries.pin(ref)) is not None
+            and isinstance(pin.electrical, FeedOut)
+            and ref not in seen
+        ]
         if len(below) != 1:
             break
         here = below[0]

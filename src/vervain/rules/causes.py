@@ -40,7 +40,7 @@ from vervain.rules.fixes import (
 from vervain.rules.registry import RULE_BY_ID
 
 # How long one search may take, and how many plugs and pairs of pins it looks at.
-BUDGET_S = 2.5
+BUDGET_S = 1.5
 MOST_PLUGS, MOST_PINS = 14, 12
 # How many changes are tried for one finding.
 MOST_TRIALS, MOST_PUT_BACK = 240, 100
