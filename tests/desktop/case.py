@@ -32,6 +32,8 @@ class WindowCase(unittest.TestCase):
     """A window on the demo as found, driven by keys and mouse."""
 
     demo = "glazing-gantry-as-found"
+    # Whether causes are looked for after the check; what is tested elsewhere need not wait for it.
+    explains = False
 
     def setUp(self) -> None:
         # Registered first, so that it comes after everything else.
@@ -62,6 +64,7 @@ class WindowCase(unittest.TestCase):
         keeps = path is not None if autosaves is None else autosaves
         stamp = stamp_of(path) if path is not None else None
         window = Window(machine, path, Settings(self.folder / "s.ini"), keeps, stamp)
+        window.check.explains = self.explains
         window.session.said.connect(lambda message: self.said.append(message.text))
         window.resize(1280, 800)
         window.show()

@@ -1,5 +1,7 @@
 """The panes around the stage: what they draw and what a click on them does."""
 
+from unittest import mock
+
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
@@ -16,9 +18,10 @@ from vervain.desktop.shared.trace_strip import lay_out
 from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.theme import looks
 from vervain.edits.device_edits import set_name, set_setting
-from vervain.files.demos import open_demo
+from vervain.edits.plug_edits import turn_plug
+from vervain.files.demos import open_demo, open_template
 from vervain.harness.trace import trace_of_pin
-from vervain.model.machine import Machine, PinRef
+from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.problem import Problem
 
 LEFT = Qt.MouseButton.LeftButton
@@ -153,6 +156,34 @@ class TrayRows(WindowCase):
             field.setText(text)
             with self.subTest(text):
                 self.assertEqual(expected, [row.device for row in rows.rows if row.device])
+
+
+class CausesInTheWindow(WindowCase):
+    demo = "glazing-gantry-as-planned"
+    explains = True
+
+    def test_one_mistake_is_one_card_whose_fix_mends_it(self) -> None:
+        plug = PortRef(device="T2", port="SIGNAL")
+        with mock.patch("vervain.rules.causes.BUDGET_S", 20.0):
+            self.session.apply("Turned", lambda machine: turn_plug(machine, plug))
+            self.until(lambda: any(f.explains for f in self.session.findings()))
+        cards = self.window.side.findings.cards
+        self.assertEqual(1, len(cards))
+        self.assertIn("turned round", cards[0].finding.sentence)
+        self.assertGreater(len(cards[0].finding.explains), 1)
+        cards[0].do_fix()
+        self.settle()
+        self.assertEqual([], self.session.findings())
+
+    def test_what_nothing_is_joined_to_stands_in_a_list_of_its_own(self) -> None:
+        window = self.open(open_template("three-axis-router"))
+        to_do = window.side.findings.to_do
+        self.assertEqual([], window.side.findings.cards)
+        self.assertIn("19 devices", to_do.head.text())
+        QTest.mouseClick(to_do.head, Qt.MouseButton.LeftButton)
+        row = to_do.rows.itemAt(0).widget()
+        QTest.mouseClick(row, Qt.MouseButton.LeftButton)
+        self.assertTrue(row.text().startswith(window.session.selection.device))
 
 
 class Findings(WindowCase):

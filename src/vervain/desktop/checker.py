@@ -17,11 +17,13 @@ if TYPE_CHECKING:
 
 class Checker:
     """The check of a session's machine, to be asked for after each change. Its findings are shown
-    at once; which of them come from one mistake is tried after that, and shown when it is known.
+    at once; which of them come from one mistake is tried after that, and shown when it is known,
+    unless `explains` is false.
     """
 
     def __init__(self, session: Session) -> None:
         self.session = session
+        self.explains = True
         self._check = LatestWork(session.analysis, _findings, gives_way=True)
         self._explain = LatestWork(session.analysis, self._explained, gives_way=True)
         self._tried: Tried | None = None
@@ -44,7 +46,7 @@ class Checker:
     def _take(self, machine: Machine, result: Result) -> None:
         self.session.take_result(machine, result)
         grave = any(finding.consequence != "Workmanship" for finding in result.open)
-        if machine is self.session.machine and grave:
+        if machine is self.session.machine and grave and self.explains:
             self._explain.ask(machine)
 
     def _forget(self) -> None:

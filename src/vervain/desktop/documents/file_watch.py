@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
+from PyQt6 import sip
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer
 
 from vervain.desktop.background import files
@@ -71,7 +72,12 @@ class FileWatch(QObject):
             return (is_gone, known) if is_gone or is_changed(path, known) else None
 
         def tell(found: tuple[bool, FileStamp | None] | None) -> None:
-            if path != self._path or (found and found[1] is not self._known()):
+            # The window may be gone by the time that the worker has looked.
+            if (
+                sip.isdeleted(self)
+                or path != self._path
+                or (found and found[1] is not self._known())
+            ):
                 return
             self._watch()
             is_news = found is not None and found != self._told
