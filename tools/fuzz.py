@@ -341,7 +341,7 @@ TARGETS: dict[str, Callable[[random.Random], str]] = {
 
 
 def one_trial(target: str, seed: int) -> tuple[str, float]:
-    """What became of one trial, and the processor time in s that it took; faults are told as `fault: …`."""
+    """What became of one trial, and the processor time in s that it took; faults are `fault: …`."""
     began = time.thread_time()
     try:
         outcome = TARGETS[target](random.Random(f"{target} {seed}"))
