@@ -152,6 +152,6 @@ class Commands(unittest.TestCase):
         )
         self.assertEqual(0, done.returncode, done.stderr)
         names = {path.name for path in (self.folder / "out").iterdir()}
-        for name in ("glazing-gantry-as-found-harness.xlsx", "ports-carrying.png", "harness.png"):
+        for name in ("glazing-gantry-as-found-bench", "ports-carrying.png", "harness.png"):
             self.assertIn(name, names)
         self.assertIn(str(self.folder / "out"), done.stdout)

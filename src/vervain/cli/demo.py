@@ -5,10 +5,8 @@ from pathlib import Path
 
 from vervain.api import (
     DEMOS,
-    FORMS,
     FileProblem,
     check,
-    export,
     export_set,
     findings_json,
     open_demo,
@@ -37,8 +35,6 @@ def run_demo(options: argparse.Namespace) -> int:
         result = check(machine)
         print(f"{demo.title}: {len(result.open)} findings")
         write_whole(folder / f"{demo.key}-findings.json", findings_json(machine, result))
-        for form in FORMS:
-            write_whole(folder / f"{demo.key}-harness.{form}", export(machine, form))
         export_set(machine, folder / f"{demo.key}-bench")
     from vervain.desktop.pictures import take_pictures
 

@@ -124,25 +124,6 @@ def set_spares(machine: Machine, cable_id: str, spares: Spares) -> Machine:
     return _changed(machine, find_cable(machine, cable_id), spares=spares)
 
 
-def lay_in_cable(
-    machine: Machine, hookup_id: str, cable_id: str, cores: tuple[int, ...]
-) -> Machine:
-    """Gives the conductors of a hookup cores of a cable, in their order. Raises `Problem`."""
-    hookup = find_hookup(machine, hookup_id)
-    cable = find_cable(machine, cable_id)
-    part = next((part for part in machine.cable_parts if part.id == cable.part), None)
-    count = len(part.cores) if part else 0
-    if len(cores) != len(hookup.conductors):
-        raise Problem(f"{hookup_id} has {len(hookup.conductors)} conductors.", place=cable_id)
-    if any(not 1 <= core <= count for core in cores):
-        raise Problem(f"{cable_id} has {count} cores.", place=cable_id)
-    rows = tuple(
-        replace(row, core=core) for row, core in zip(hookup.conductors, cores, strict=True)
-    )
-    changed = replace(hookup, cable=cable_id, conductors=rows)
-    return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
-
-
 def replace_rows(
     machine: Machine, hookup_id: str, rows: tuple[Conductor, ...], cable: str | None
 ) -> Machine:
@@ -150,11 +131,6 @@ def replace_rows(
     hookup = find_hookup(machine, hookup_id)
     changed = replace(hookup, conductors=rows, cable=cable)
     return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
-
-
-def attach(machine: Machine, cable_id: str, port: PortRef | None) -> Machine:
-    """Says at which port a cable's far end stays crimped."""
-    return _changed(machine, find_cable(machine, cable_id), attached_to=port)
 
 
 def mark_printed(machine: Machine, texts: tuple[str, ...]) -> Machine:

@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 
 from vervain.edits.common import free_name, swapped
-from vervain.edits.device_edits import find_device, part_in
+from vervain.edits.device_edits import find_device
 from vervain.model.machine import (
     Conductor,
     Hookup,
@@ -43,32 +43,6 @@ def set_conductors(machine: Machine, hookup_id: str, conductors: tuple[Conductor
         return replace(machine, hookups=tuple(h for h in machine.hookups if h is not hookup))
     changed = replace(hookup, conductors=conductors)
     return replace(machine, hookups=swapped(machine.hookups, hookup, changed))
-
-
-def exchange_leads(machine: Machine, port: PortRef, first: str, second: str) -> Machine:
-    """Lets everything at two pins of a port change places, in whatever hookups it goes to."""
-    other = {first: second, second: first}
-
-    def moved(hookup: Hookup) -> Hookup:
-        rows = hookup.conductors
-        if hookup.a == port:
-            rows = tuple(replace(c, a=other.get(c.a, c.a)) for c in rows)
-        if hookup.b == port:
-            rows = tuple(replace(c, b=other.get(c.b, c.b)) for c in rows)
-        return hookup if rows == hookup.conductors else replace(hookup, conductors=rows)
-
-    find_device(machine, port.device)
-    return replace(machine, hookups=tuple(map(moved, machine.hookups)))
-
-
-def reverse_connector(machine: Machine, hookup_id: str, side: str) -> Machine:
-    """Turns the connector at one side ("a" or "b") of a hookup round: first pin on last."""
-    hookup = find_hookup(machine, hookup_id)
-    ref = hookup.a if side == "a" else hookup.b
-    part = part_in(machine, find_device(machine, ref.device))
-    port = part.port(ref.port) if part else None
-    pins = [pin.id for pin in port.pins] if port else []
-    return move_pins(machine, hookup_id, side, dict(zip(pins, reversed(pins), strict=True)))
 
 
 def drop_conductors(machine: Machine, hookup_id: str, side: str, pin: str) -> Machine:

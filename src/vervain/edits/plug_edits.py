@@ -69,12 +69,6 @@ def exchange_plugs(machine: Machine, first: PortRef, second: PortRef) -> Machine
     return _moved(machine, (first, second), exchanged)
 
 
-def move_plug(machine: Machine, plug: PortRef, to: PortRef) -> Machine:
-    """Puts a plug into another port, pin by pin in the order of the ports."""
-    there = dict(zip(pins_of(machine, plug), pins_of(machine, to), strict=False))
-    return _moved(machine, (plug,), lambda _, pin: (to, there[pin]) if pin in there else None)
-
-
 def take_conductor_off(machine: Machine, hookup_id: str, row: int) -> Machine:
     """Takes one conductor of a hookup off, from its place among the hookup's conductors."""
     found = []

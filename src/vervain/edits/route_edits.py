@@ -179,17 +179,6 @@ def set_chain(machine: Machine, run_id: str, chain: Chain | None) -> Machine:
     return change_run(machine, run_id, chain=chain, coiled=False)
 
 
-def move_run_end(machine: Machine, run_id: str, old: str, new: str) -> Machine:
-    """Lets a run end at another place. Raises `Problem`."""
-    run = find_run(machine, run_id)
-    find_place(machine, new)
-    ends = (new if run.a == old else run.a, new if run.b == old else run.b)
-    if ends[0] == ends[1]:
-        raise Problem("A run needs two different places.", place=run_id)
-    changed = replace(run, a=ends[0], b=ends[1])
-    return replace(machine, runs=swapped(machine.runs, run, changed))
-
-
 def remove_run(machine: Machine, run_id: str) -> Machine:
     """Takes a run away; cables that were laid through it by hand take the shortest way again."""
     run = find_run(machine, run_id)

@@ -1,7 +1,6 @@
 """What pins need, and with whom they may share a net: data/tables/needs.toml and partners.toml."""
 
 import tomllib
-from itertools import combinations
 from typing import Literal, get_args
 
 import msgspec
@@ -24,6 +23,7 @@ class Need(Record, frozen=True, kw_only=True):
     to: tuple[PinFunction, ...] = ()
     via: Via
     of: tuple[Nature, ...] = ()
+    when: Literal["always", "offered", "mains"] = "always"
     goal: str
     effect: str
     consequence: Literal["Damage", "Won't run", "Unreliable"]
@@ -72,9 +72,3 @@ def partners() -> Partners:
 class _PartnerTable(Record, frozen=True):
     groups: dict[str, list[str]]
     together: dict[str, str]
-
-
-def strangers_among(functions: frozenset[str]) -> bool:
-    """Whether any two of some functions have nothing to do on one net."""
-    table = partners()
-    return any(table.strangers(one, two) for one, two in combinations(functions, 2))

@@ -63,11 +63,9 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
     pin, port = queries.pin(at), queries.port(at.port_ref)
     if pin is None or port is None or pin.optional:
         return True
-    if pin.function == "pe" and not earth_pins_of_mains(queries):
-        # Without mains there is no earth to come to.
+    if need.when == "mains" and not earth_pins_of_mains(queries):
         return True
-    asked_back = need.end == "host" or pin.function == "enable"
-    if asked_back and not _offered(queries, at, need):
+    if need.when == "offered" and not _offered(queries, at, need):
         return True
     wanted = need.to or (pin.function,)
     if need.via == "wire":

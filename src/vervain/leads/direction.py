@@ -3,7 +3,7 @@
 from typing import Literal
 
 from vervain.edits.device_edits import set_setting
-from vervain.edits.hookup_edits import exchange_leads
+from vervain.edits.plug_edits import exchange_two
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
@@ -128,5 +128,5 @@ def _exchange_first_phase(machine: Machine, motor: str, part: Part) -> Machine:
         for first, second in (("phase A+", "phase A-"), ("phase U", "phase V")):
             if first in functions and second in functions:
                 ref = PortRef(device=motor, port=port.id)
-                return exchange_leads(machine, ref, functions[first], functions[second])
+                return exchange_two(machine, ref, functions[first], functions[second])
     return machine

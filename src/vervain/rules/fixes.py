@@ -128,16 +128,6 @@ class SeatModule(Record, frozen=True, kw_only=True, tag="seat module"):
         return plug_edits.seat_module(machine, self.foot, self.slot)
 
 
-class TurnRound(Record, frozen=True, kw_only=True, tag="turn round"):
-    """The connector at one side of a hookup is turned round, last pin first."""
-
-    hookup: str
-    side: str
-
-    def apply(self, machine: Machine) -> Machine:
-        return hookup_edits.reverse_connector(machine, self.hookup, self.side)
-
-
 class PutAdapter(Record, frozen=True, kw_only=True, tag="put adapter"):
     """An adapter lead goes between a plug and the port at one side of a hookup."""
 
@@ -400,7 +390,6 @@ class ShieldAt(Record, frozen=True, kw_only=True, tag="shield at"):
 
 Remedy = (
     ExchangePins
-    | TurnRound
     | PutAdapter
     | PutAcross
     | PutResistor

@@ -10,16 +10,15 @@ from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.wire_painting import draw_bar, draw_split
 from vervain.desktop.theme import looks
-from vervain.edits.hookup_edits import exchange_leads, exchange_pins
 from vervain.edits.measurement_edits import add_trial, clear_trials
+from vervain.edits.plug_edits import exchange_two
 from vervain.leads.lead_order import TERMINALS, Next, exchanged, next_step
 from vervain.leads.motors import leads_port, open_windings, order_at_driver
 from vervain.leads.three_phase_order import TERMINALS as THREE_TERMINALS
 from vervain.leads.three_phase_order import NextThree, next_three
-from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.machine import Machine, PortRef
 from vervain.model.measurements import Trial
 from vervain.model.problem import Problem
-from vervain.queries.connectivity import steps_from
 
 SEEN = (
     ("It runs, the right way  1", "runs"),
@@ -246,7 +245,7 @@ class OrderPanel(QWidget):
             ref = PortRef(device=device, port=port.id)
             self.session.apply(
                 f"Exchanged {first} and {second} of {device}",
-                lambda machine: exchange_leads(machine, ref, first, second),
+                lambda machine: exchange_two(machine, ref, first, second),
             )
 
     def _exchanged(self, machine: Machine, port: PortRef, first: int, second: int) -> Machine:
@@ -257,13 +256,10 @@ class OrderPanel(QWidget):
             next(pin.id for pin in (found.pins if found else ()) if pin.function == function)
             for function in (functions[first], functions[second])
         ]
-        ref = PinRef(device=port.device, port=port.port, pin=pins[0])
-        for step in steps_from(queries, ref):
-            hookup = queries.hookup(step.hookup)
-            if hookup is not None:
-                side = "a" if hookup.a == port else "b"
-                return exchange_pins(machine, hookup.id, side, pins[0], pins[1])
-        raise Problem(f"Nothing is joined to {port.device} {port.port}.")
+        changed = exchange_two(machine, port, pins[0], pins[1])
+        if changed == machine:
+            raise Problem(f"Nothing is joined to {port.device} {port.port}.")
+        return changed
 
     def begin_again(self) -> None:
         """Forgets what was tried."""

@@ -4,7 +4,8 @@ from functools import partial
 
 from vervain.desktop.session import Selection, Session
 from vervain.edits.device_edits import set_lie
-from vervain.edits.hookup_edits import drop_conductors, exchange_pins, move_pins, reverse_connector
+from vervain.edits.hookup_edits import drop_conductors, exchange_pins, move_pins
+from vervain.edits.plug_edits import turn_plug, used_pins
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.orientation import TURNS
 from vervain.ports.alternates import add_alternate, is_in, swap_in
@@ -111,13 +112,11 @@ class PlugDrag:
     def reverse(self) -> None:
         """Turns the connector in the selected port round, first pin on last."""
         session, ref = self.session, self.session.selection.port_ref
-        for hookup in session.queries.hookups_of(ref.device) if ref is not None else ():
-            if ref in (hookup.a, hookup.b) and ref is not None:
-                side = "a" if hookup.a == ref else "b"
-                words = f"The plug in {ref.device} {ref.port} turned round"
-                session.apply(words, partial(reverse_connector, hookup_id=hookup.id, side=side))
-                return
-        session.say("Select a port with a plug in it to turn that round.")
+        if ref is None or not used_pins(session.machine, ref):
+            session.say("Select a port with a plug in it to turn that round.")
+            return
+        words = f"The plug in {ref.device} {ref.port} turned round"
+        session.apply(words, partial(turn_plug, plug=ref))
 
     def lead_off(self) -> bool:
         """Takes the conductor at the selected pin off; it stays open."""

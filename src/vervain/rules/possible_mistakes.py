@@ -1,0 +1,241 @@
+"""The single changes of plugs that may be behind a finding, one after the other."""
+
+from collections.abc import Iterator
+from itertools import combinations, islice
+
+from msgspec.structs import replace
+
+from vervain.edits import plug_edits
+from vervain.electrical.open_ends import (
+    free_inputs,
+    is_strip,
+    may_be_joined,
+    open_ends,
+    rail_pins,
+    strip_pins,
+)
+from vervain.model.base import Record
+from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.subject import Subject
+from vervain.queries.connectivity import paths_from
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import Finding, Fix, about
+from vervain.rules.fixes import (
+    ExchangePlugs,
+    ExchangeTwo,
+    InTurn,
+    PutConductor,
+    ShiftPlug,
+    TurnPlug,
+)
+
+# How many plugs and pins of a plug are looked at, and how many conductors are put back.
+MOST_PLUGS, MOST_PINS, MOST_PUT_BACK = 14, 12, 100
+# How many ends that nothing is joined to are tried with each other.
+MOST_ENDS = 16
+
+
+class PossibleMistake(Record, frozen=True):
+    """What may be wrong, in words, and the change that would mend it."""
+
+    sentence: str
+    fix: Fix
+    subjects: tuple[Subject, ...]
+
+
+def _conductors_in(machine: Machine) -> int:
+    """How many conductors a machine has."""
+    return sum(len(hookup.conductors) for hookup in machine.hookups)
+
+
+class PossibleMistakes:
+    """The mistakes that one machine may have. `trying` is moved by who tries them."""
+
+    def __init__(self, queries: Queries, trying: Queries) -> None:
+        self.queries = queries
+        self.machine = queries.machine
+        self.trying = trying
+
+    def of(self, finding: Finding) -> Iterator[PossibleMistake]:
+        """The single changes that may be behind a finding: those that it offers, and those of the
+        plugs that it names.
+        """
+        for fix in finding.fixes:
+            yield PossibleMistake(finding.sentence, fix, finding.subjects)
+        named: dict[PortRef, set[str]] = {}
+        for ref, pin in self._places(finding):
+            named.setdefault(ref, set()).update((pin,) if pin else ())
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._of_plug(plug)
+        yield from islice(self._put_back(finding, named), MOST_PUT_BACK)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._shifts(plug)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._changed_places(plug)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from self._exchanges(plug)
+
+    def _places(self, finding: Finding) -> Iterator[tuple[PortRef, str | None]]:
+        """The plugs that a finding names, with the pins, and those at their other ends; then all
+        plugs of the devices that it names without a port.
+        """
+        subjects = [s for s in (*finding.subjects, finding.about, *finding.at) if s.device]
+        near: list[tuple[PortRef, str | None]] = [
+            (PortRef(device=subject.device or "", port=subject.port), subject.pin)
+            for subject in subjects
+            if subject.port is not None
+        ]
+        wide: list[tuple[PortRef, str | None]] = [
+            (PortRef(device=subject.device or "", port=port.id), None)
+            for subject in subjects
+            if subject.port is None and (part := self.queries.part_of(subject.device or ""))
+            for port in part.ports
+        ]
+        for places in (near, wide):
+            yield from places
+            for ref, pin in places:
+                yield from self._far_ends(ref, pin)
+
+    def _far_ends(self, ref: PortRef, pin: str | None) -> Iterator[tuple[PortRef, str | None]]:
+        port = self.queries.port(ref)
+        for at in port.pins if port else ():
+            if pin is None or at.id == pin:
+                here = PinRef(device=ref.device, port=ref.port, pin=at.id)
+                for path in paths_from(self.queries, here):
+                    for step in path.steps:
+                        yield step.start.port_ref, step.start.pin
+                        yield step.end.port_ref, step.end.pin
+
+    def _of_plug(self, plug: PortRef) -> Iterator[PossibleMistake]:
+        port = self.queries.port(plug)
+        used = plug_edits.used_pins(self.machine, plug)
+        if port is None or not used:
+            return
+        where, subjects = f"{plug.device} {plug.port}", (about(plug),)
+        if len(port.pins) > 1:
+            yield PossibleMistake(
+                f"The plug in {where} is turned round.",
+                Fix(words=f"turn the plug in {where} round", remedy=TurnPlug(plug=plug)),
+                subjects,
+            )
+
+    def _changed_places(self, plug: PortRef) -> Iterator[PossibleMistake]:
+        """What is at two pins of a plug, exchanged; first those that both are joined."""
+        port, used = self.queries.port(plug), plug_edits.used_pins(self.machine, plug)
+        if port is None or not used:
+            return
+        where, subjects = f"{plug.device} {plug.port}", (about(plug),)
+        names = {pin.id: pin.text for pin in port.pins}
+        pairs = list(combinations(used[:MOST_PINS], 2))
+        # A lead may have come to the pin beside the one that is left.
+        pairs += [
+            (pin, other)
+            for pin in used
+            for other in names
+            if other not in used and len(names) <= MOST_PINS
+        ]
+        for first, second in pairs:
+            yield PossibleMistake(
+                f"{names[first]} and {names[second]} have changed places at {where}.",
+                Fix(
+                    words=f"exchange {names[first]} and {names[second]} at {where}",
+                    remedy=ExchangeTwo(plug=plug, first=first, second=second),
+                ),
+                subjects,
+            )
+
+    def _shifts(self, plug: PortRef) -> Iterator[PossibleMistake]:
+        """The plug moved by one pin. What hung over the end then needs its place again."""
+        where = f"{plug.device} {plug.port}"
+        for by in (-1, 1):
+            moved = plug_edits.shift_plug(self.machine, plug, by)
+            if _conductors_in(moved) != _conductors_in(self.machine):
+                continue
+            sentence, shift = f"The plug in {where} sits one pin off.", ShiftPlug(plug=plug, by=by)
+            words = f"move the plug in {where} by one pin"
+            yield PossibleMistake(sentence, Fix(words=words, remedy=shift), (about(plug),))
+            self.trying.move_to(moved)
+            for fix in self._needed_at(plug):
+                both = InTurn(remedies=(shift, fix.remedy))
+                fix = Fix(words=f"{words} and {fix.words}", remedy=both)
+                yield PossibleMistake(sentence, fix, (about(plug),))
+
+    def _needed_at(self, plug: PortRef) -> list[Fix]:
+        """What the devices at a plug lack in the machine that is tried: the conductors for it."""
+        port = self.trying.port(plug)
+        devices = {plug.device}
+        for pin in port.pins if port else ():
+            here = PinRef(device=plug.device, port=plug.port, pin=pin.id)
+            devices |= {p.device for p in self.trying.net(here)}
+        found: list[Fix] = []
+        free = [
+            PinRef(device=plug.device, port=plug.port, pin=pin.id)
+            for pin in (port.pins if port else ())
+            if not self.trying.steps(PinRef(device=plug.device, port=plug.port, pin=pin.id))
+        ]
+        for device in sorted(devices):
+            for end in open_ends(self.trying, device):
+                for pin_ref in free:
+                    if end.port_ref != plug and may_be_joined(self.trying, end, pin_ref):
+                        found.append(self._join(end, pin_ref))
+        return found[:MOST_ENDS]
+
+    def _join(self, first: PinRef, second: PinRef) -> Fix:
+        names = []
+        for ref in (first, second):
+            pin = self.queries.pin(ref)
+            names.append(f"{ref.device} {ref.port} {pin.text if pin else ref.pin}")
+        words = f"join {names[0]} to {names[1]}"
+        return Fix(words=words, remedy=PutConductor(first=first, second=second))
+
+    def _put_back(
+        self, finding: Finding, named: dict[PortRef, set[str]]
+    ) -> Iterator[PossibleMistake]:
+        """A conductor between two ends that nothing is joined to, or from one to a rail."""
+        queries = self.queries
+        near: dict[PinRef, None] = {}
+        for ref, pins in named.items():
+            port = queries.port(ref)
+            for pin in port.pins if port else ():
+                here = PinRef(device=ref.device, port=ref.port, pin=pin.id)
+                if pins and pin.id not in pins:
+                    continue
+                for member in queries.rail(here):
+                    near |= dict.fromkeys(
+                        end for end in open_ends(queries, member.device)
+                        if end in queries.rail(here)
+                    )  # fmt: skip
+                near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
+        ends = [end for device in queries.devices() for end in open_ends(queries, device)]
+        common = [*ends, *rail_pins(queries), *strip_pins(queries), *free_inputs(queries)]
+        for end in list(near)[:MOST_ENDS]:
+            for goal in dict.fromkeys((*self._beside(end), *common)):
+                if may_be_joined(queries, end, goal):
+                    subjects = (*finding.subjects, about(end))
+                    yield PossibleMistake(finding.sentence, self._join(end, goal), subjects)
+
+    def _beside(self, end: PinRef) -> Iterator[PinRef]:
+        """The pins of the ports that the other conductors of an end's plug go to."""
+        port = self.queries.port(end.port_ref)
+        for pin in port.pins if port else ():
+            here = PinRef(device=end.device, port=end.port, pin=pin.id)
+            for step in self.queries.steps(here):
+                there = self.queries.port(step.end.port_ref)
+                for other in there.pins if there else ():
+                    yield replace(step.end, pin=other.id)
+
+    def _exchanges(self, plug: PortRef) -> Iterator[PossibleMistake]:
+        """The plug changed with those in the ports of the same kind beside it."""
+        port, part = self.queries.port(plug), self.queries.part_of(plug.device)
+        if port is None or part is None or port.end != "host":
+            return
+        for other in part.ports:
+            there = PortRef(device=plug.device, port=other.id)
+            if other.id == port.id or (other.kind, len(other.pins)) != (port.kind, len(port.pins)):
+                continue
+            words = f"the plugs in {plug.device} {plug.port} and {other.id}"
+            yield PossibleMistake(
+                f"T{words[1:]} have changed places.",
+                Fix(words=f"exchange {words}", remedy=ExchangePlugs(first=plug, second=there)),
+                (about(plug), about(there)),
+            )
