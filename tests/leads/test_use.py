@@ -6,9 +6,22 @@ import unittest
 
 from tests import small
 from vervain.edits.measurement_edits import add_series_test, set_coils
+from vervain.leads.direction import (
+    DIRECTIONS,
+    direction_of,
+    possible_directions,
+    set_direction,
+)
 from vervain.leads.phases import next_test, phases_from_tests, phases_of
 from vervain.leads.rewiring import use_windings
-from vervain.leads.winding_connection import left_open, motor_use, use_of, uses_of, wired_use
+from vervain.leads.winding_connection import (
+    USES,
+    left_open,
+    motor_use,
+    use_of,
+    uses_of,
+    wired_use,
+)
 from vervain.model.machine import Machine
 from vervain.model.measurements import SeriesTest
 from vervain.model.problem import Problem
@@ -73,6 +86,25 @@ class Figures(unittest.TestCase):
         self.assertNotIn("supply.driver-current:M1:T1:over", keys(machine))
         series = use_windings(machine, "M1", "series")
         self.assertIn("supply.driver-current:M1:T1:over", keys(series))
+
+    def test_turned_by_its_leads_every_winding_of_a_phase_is_turned(self) -> None:
+        machines = {kind: use_windings(eight(), "M1", kind) for kind in USES}
+        machines |= {f"{kind} of six": use_windings(six(), "M1", kind) for kind in USES[:2]}
+        machines["four"] = motor("fell-s57", "BK-1 GN-2 RD-3 BU-4")
+        machines["phases exchanged"] = motor("fell-s57", "BK-3 GN-4 RD-1 BU-2")
+        for words, machine in machines.items():
+            queries = Queries(machine)
+            now = direction_of(queries, "M1")
+            other = "forward" if now != "forward" else "reversed by its leads"
+            turned = set_direction(machine, "M1", other)
+            with self.subTest(words):
+                # No controller steps it here, so there is nothing to set in one.
+                self.assertEqual(DIRECTIONS[:2], possible_directions(queries, "M1"))
+                self.assertEqual(other, direction_of(Queries(turned), "M1"))
+                self.assertEqual(wired_use(queries, "M1"), wired_use(Queries(turned), "M1"))
+                self.assertEqual(rules(machine), rules(turned))
+                again = set_direction(turned, "M1", now)
+                self.assertEqual(now, direction_of(Queries(again), "M1"))
 
     def test_six_leads_allow_two_uses_and_a_single_coil_none(self) -> None:
         self.assertEqual(["half coil", "series"], [u.kind for u in uses_of(Queries(six()), "M1")])

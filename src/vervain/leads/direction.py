@@ -4,10 +4,13 @@ from typing import Literal
 
 from vervain.edits.device_edits import set_setting
 from vervain.edits.plug_edits import exchange_two
-from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.leads.motors import leads_of, leads_port
+from vervain.leads.phases import Ends, phases_of
+from vervain.leads.winding_connection import terminal_function
+from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
-from vervain.queries.connectivity import driver_ports_of, host_ports, terminal_of
+from vervain.queries.connectivity import driver_ports_of, host_ports
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -35,26 +38,55 @@ def rotates_positive(queries: Queries, motor: str) -> bool | None:
 
 
 def _leads_way(queries: Queries, motor: str) -> bool | None:
+    landed = _leads_by_terminal(queries, motor)
     part = queries.part_of(motor)
-    landed: dict[str, str] = {}
-    for port in part.ports if part else ():
-        for pin in port.pins:
-            if not pin.function.startswith("phase"):
-                continue
-            terminal = terminal_of(queries, PinRef(device=motor, port=port.id, pin=pin.id))
-            there = queries.pin(terminal) if terminal else None
-            if there is not None:
-                landed[pin.function.removeprefix("phase ")] = there.function.removeprefix("phase ")
-    if set("UVW") <= landed.keys():
-        return tuple(landed[name] for name in "UVW") in FORWARD
-    ends = [landed.get(f"{coil}{sign}", "") for coil in "AB" for sign in "+-"]
-    if not all(ends) or len(ends) != 4:
+    if part is None or not landed:
         return None
-    first, second = ends[:2], ends[2:]
-    if first[0][0] != first[1][0] or second[0][0] != second[1][0]:
+    if {"phase U", "phase V", "phase W"} <= landed.keys():
+        return _three_phase_way(part, landed)
+    phases = phases_of(queries, motor)
+    ways = [_way_of_phase(queries, motor, windings) for windings in phases or ()]
+    if len(ways) != 2 or ways[0] is None or ways[1] is None or ways[0][0] == ways[1][0]:
         return None
-    turned = (first[0][1] == "-") + (second[0][1] == "-") + (first[0][0] == "B")
+    turned = (ways[0][1] == "-") + (ways[1][1] == "-") + (ways[0][0] == "B")
     return turned % 2 == 0
+
+
+def _leads_by_terminal(queries: Queries, motor: str) -> dict[str, list[str]]:
+    """The leads of a motor by the function of the driver terminal that they reach."""
+    found: dict[str, list[str]] = {}
+    for lead in leads_of(queries, motor):
+        function = terminal_function(queries, motor, lead)
+        if function:
+            found.setdefault(function, []).append(lead)
+    return found
+
+
+def _three_phase_way(part: Part, landed: dict[str, list[str]]) -> bool | None:
+    port = leads_port(part)
+    named = {pin.id: pin.function.removeprefix("phase ") for pin in (port.pins if port else ())}
+    order = tuple(named[landed[f"phase {letter}"][0]] for letter in "UVW")
+    return order in FORWARD if set(order) == set("UVW") else None
+
+
+def _way_of_phase(
+    queries: Queries, motor: str, windings: tuple[Ends, ...]
+) -> tuple[str, str] | None:
+    """The driver's phase that some windings lie on, and the sign at their start: of those with both
+    ends on it, else, in series, of those with one. None where they lie on several, or differ.
+    """
+    ways = []
+    for ends in windings:
+        functions = [terminal_function(queries, motor, lead) for lead in ends]
+        signs = [
+            (function[-2], function[-1] if end == 0 else "+-"["-+".index(function[-1])])
+            for end, function in enumerate(functions)
+            if function[-1:] in ("+", "-")
+        ]
+        ways.append(signs)
+    whole = [signs for signs in ways if len(signs) == 2] or ways
+    found = {sign for signs in whole for sign in signs}
+    return next(iter(found)) if len(found) == 1 else None
 
 
 @query
@@ -96,6 +128,23 @@ def direction_of(queries: Queries, motor: str) -> Direction | None:
     return "reversed in the controller" if is_reversed_by_controller(queries, motor) else "forward"
 
 
+@query
+def possible_directions(queries: Queries, motor: str) -> tuple[Direction, ...]:
+    """The ways in which a motor can be made to turn; none where its leads do not tell. The
+    controller can turn it round only where it has a setting for that.
+    """
+    if _leads_way(queries, motor) is None:
+        return ()
+    ports = step_ports_of(queries, motor)
+    options = [
+        (part := queries.part_of(device)) is not None
+        and (option := part.option("direction")) is not None
+        and port in option.ports
+        for device, port in ports
+    ]
+    return DIRECTIONS if options and all(options) else DIRECTIONS[:2]
+
+
 def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine:
     """Turns a motor's axis round by exchanging the leads of its first phase, or by its controller.
 
@@ -110,7 +159,7 @@ def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine
             remedy="Put all its leads on a driver first.",
         )
     if leads != (direction != "reversed by its leads"):
-        machine = _exchange_first_phase(machine, motor, part)
+        machine = _exchange_first_phase(queries, motor)
     wanted = "reversed" if direction == "reversed in the controller" else "forward"
     for device, port in step_ports_of(queries, motor):
         host = queries.part_of(device)
@@ -122,11 +171,23 @@ def set_direction(machine: Machine, motor: str, direction: Direction) -> Machine
     return machine
 
 
-def _exchange_first_phase(machine: Machine, motor: str, part: Part) -> Machine:
-    for port in part.ports:
-        functions = {pin.function: pin.id for pin in port.pins}
-        for first, second in (("phase A+", "phase A-"), ("phase U", "phase V")):
-            if first in functions and second in functions:
-                ref = PortRef(device=motor, port=port.id)
-                return exchange_two(machine, ref, functions[first], functions[second])
-    return machine
+def _exchange_first_phase(queries: Queries, motor: str) -> Machine:
+    """Lets all leads at A+ change places with those at A−, or at U with those at V: every winding
+    of the phase, however they are connected.
+    """
+    landed = _leads_by_terminal(queries, motor)
+    pairs = (("phase A+", "phase A-"), ("phase B+", "phase B-"), ("phase U", "phase V"))
+    machine, part = queries.machine, queries.part_of(motor)
+    port = leads_port(part) if part else None
+    for first, second in pairs:
+        one, two = landed.get(first, []), landed.get(second, [])
+        if port is not None and one and len(one) == len(two):
+            ref = PortRef(device=motor, port=port.id)
+            for lead, other in zip(one, two, strict=True):
+                machine = exchange_two(machine, ref, lead, other)
+            return machine
+    raise Problem(
+        f"{motor} has not as many leads on one terminal of its phases as on the other.",
+        place=motor,
+        remedy="Exchange them at the driver by hand.",
+    )

@@ -125,7 +125,7 @@ def plan_of(phases: Phases, kind: UseKind) -> Plan:
     return Plan(terminals, tuple(joints), tuple(insulated))
 
 
-def _landed(queries: Queries, motor: str, lead: str) -> str:
+def terminal_function(queries: Queries, motor: str, lead: str) -> str:
     """The function of the driver terminal that a lead reaches; empty where it reaches none."""
     part = queries.part_of(motor)
     port = leads_port(part) if part else None
@@ -159,7 +159,7 @@ def wired_use(queries: Queries, motor: str) -> UseKind | None:
 
 def _use_of_phase(queries: Queries, motor: str, windings: tuple[Ends, ...]) -> UseKind | None:
     (start, end), (start_2, end_2) = windings
-    ends = [_landed(queries, motor, lead) for lead in (start, end, start_2, end_2)]
+    ends = [terminal_function(queries, motor, lead) for lead in (start, end, start_2, end_2)]
     if end == start_2:
         # Three leads: the tap is both.
         outer, tap = [ends[0], ends[3]], ends[1]
@@ -211,7 +211,7 @@ def left_open(queries: Queries, motor: str) -> tuple[str, ...]:
         lead
         for windings in phases
         for lead in dict.fromkeys(lead for winding in windings for lead in winding)
-        if not _landed(queries, motor, lead)
+        if not terminal_function(queries, motor, lead)
         and not any(
             _joined_together(queries, motor, lead, other)
             for winding in windings
@@ -229,7 +229,9 @@ def reversed_windings(queries: Queries, motor: str) -> tuple[Ends, ...]:
     for windings in phases if phases and kind in ("series", "parallel") else ():
         (start, end), (start_2, end_2) = windings
         if kind == "parallel":
-            against = _landed(queries, motor, start) != _landed(queries, motor, start_2)
+            against = terminal_function(queries, motor, start) != terminal_function(
+                queries, motor, start_2
+            )
         else:
             against = end != start_2 and (
                 _joined_together(queries, motor, end, end_2)

@@ -7,22 +7,22 @@ from PyQt6.QtWidgets import QPushButton
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.property_rows import FactRows
-from vervain.leads.direction import DIRECTIONS, direction_of, set_direction
+from vervain.leads.direction import direction_of, possible_directions, set_direction
 from vervain.model.machine import Alternate
 from vervain.ports.alternates import displaced_by, drop_alternate, is_in, swap_in
 
 
 def show_direction(card: FactRows, session: Session, motor: str) -> None:
     """Which way a motor turns, and how it is turned round."""
-    now = direction_of(session.queries, motor)
+    now, choices = direction_of(session.queries, motor), possible_directions(session.queries, motor)
     if now is None:
         return
 
     def take(text: str) -> None:
-        chosen = DIRECTIONS[DIRECTIONS.index(text)]
+        chosen = choices[choices.index(text)]
         session.apply(f"{motor} turns {text}", lambda m: set_direction(m, motor, chosen))
 
-    card.row("Turns", card.choice(DIRECTIONS, now, take, "Turns"))
+    card.row("Turns", card.choice(choices, now, take, "Turns"))
 
 
 def show_swaps(card: FactRows, session: Session, device: str, port: str | None) -> None:
