@@ -1,11 +1,11 @@
 """Every way in which a motor's leads can hang together, as resistances between lead and lead.
 
-An explanation is a network of equal windings. What a meter can tell of it is the matrix of
-resistances in multiples of one winding; explanations with the same matrix are one.
+An explanation is a network of equal windings, sound or with one fault. What a meter can tell of it
+is the matrix of resistances in multiples of one winding; explanations with the same matrix are one.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from itertools import combinations, product
 from typing import Literal
@@ -13,10 +13,21 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-Fault = Literal["", "open winding", "short between windings"]
+Fault = Literal["", "open winding", "short between windings", "shorted turns"]
+FAULTS: tuple[Fault, ...] = ("open winding", "short between windings", "shorted turns")
 Edge = tuple[int, int, float]
+Groups = tuple[tuple[int, ...], ...]
 # A short, in multiples of a winding.
 SHORT = 0.02
+# What shorted turns may leave of a winding, and places along a winding where it may be bridged; how
+# far the truth may lie between two of them, in multiples of a winding.
+LEFT_OF_A_WINDING = (0.02, 0.15, 0.3, 0.45, 0.6, 0.75, 0.87)
+PLACES = (0.25, 0.5, 0.75, 1.0)
+BETWEEN_STEPS = 0.05
+# How an unknown multiple and an open one are written among the outcomes.
+UNKNOWN_MULTIPLE, OPEN = -2.0, -1.0
+# Kinds whose coils have nothing in common.
+ISOLATED_KINDS = ("two coils", "two tapped coils", "three windings", "four windings")
 
 KIND_WORDS = {
     "two coils": "two-phase, 4 leads",
@@ -34,14 +45,18 @@ KIND_WORDS = {
 class Network:
     """A kind of motor laid on numbered leads: its windings as edges, and a fault if there is one.
 
-    `groups` are the coils: leads that belong together, a tap in the middle.
+    `groups` are the coils: leads that belong together, a tap in the middle. `touching` are two of
+    them that conduct to each other by an amount that is not known: bridged anywhere, by anything.
+    `spread` is how far its multiples may be off, the fault lying between two that were reckoned.
     """
 
     kind: str
-    groups: tuple[tuple[int, ...], ...]
+    groups: Groups
     edges: tuple[Edge, ...]
     nodes: int
     fault: Fault = ""
+    touching: Groups = ()
+    spread: float = 0.0
 
 
 def matchings(items: tuple[int, ...]) -> Iterator[tuple[tuple[int, int], ...]]:
@@ -113,21 +128,70 @@ def _six(leads: tuple[int, ...]) -> Iterator[Network]:
 
 
 def faulty_networks(sound: Network) -> Iterator[Network]:
-    """A sound network with one winding broken, or with two of its coils in touch."""
-    for broken in sound.edges:
-        left = tuple(edge for edge in sound.edges if edge is not broken)
-        yield Network(sound.kind, sound.groups, left, sound.nodes, "open winding")
-    if sound.kind in ("two coils", "three windings", "four windings", "two tapped coils"):
+    """A sound network with one fault: a winding broken, turns of one shorted, two in touch."""
+    yield from _one_winding(sound)
+    if sound.kind == "three-phase":
+        # Three windings in a delta measure as a star between their terminals until one is faulty.
+        delta: tuple[Edge, ...] = ((0, 1, 1.5), (1, 2, 1.5), (2, 0, 1.5))
+        yield from _one_winding(replace(sound, edges=delta, nodes=3))
+    if sound.kind in ISOLATED_KINDS:
         for one, other in combinations(sound.groups, 2):
-            for a, b in product(one, other):
-                edges = (*sound.edges, (a, b, SHORT))
-                yield Network(
-                    sound.kind, sound.groups, edges, sound.nodes, "short between windings"
-                )
+            yield replace(sound, fault="short between windings", touching=(one, other))
+            if len(sound.groups) < 4:
+                for a, b in product(one, other):
+                    edges = (*sound.edges, (a, b, SHORT))
+                    yield replace(sound, edges=edges, fault="short between windings", spread=SHORT)
+    else:
+        yield from _bridged(sound)
+    if sound.kind == "two tapped coils":
+        for group in sound.groups:
+            edges = (*sound.edges, (group[0], group[2], SHORT))
+            yield replace(sound, edges=edges, fault="shorted turns", spread=SHORT)
+
+
+def _one_winding(sound: Network) -> Iterator[Network]:
+    """One winding broken, or with shorted turns."""
+    for number, (a, b, ohms) in enumerate(sound.edges):
+        if ohms == SHORT:
+            continue
+        others = (*sound.edges[:number], *sound.edges[number + 1 :])
+        yield replace(sound, edges=others, fault="open winding")
+        for left in LEFT_OF_A_WINDING:
+            yield replace(
+                sound,
+                edges=(*others, (a, b, ohms * left)),
+                fault="shorted turns",
+                spread=BETWEEN_STEPS * ohms,
+            )
+
+
+def _bridged(sound: Network) -> Iterator[Network]:
+    """Two windings that share an end, in touch somewhere along them: what is left of both, from the
+    place on, and the way to the shared end is the shorter of the two there.
+    """
+    windings = [edge for edge in sound.edges if edge[2] != SHORT]
+    for one, other in combinations(windings, 2):
+        if one[0] != other[0]:
+            continue
+        others = tuple(edge for edge in sound.edges if edge not in (one, other))
+        for at, at_other in product(PLACES, PLACES):
+            centre, met = one[0], sound.nodes
+            shared = one[2] * at * at_other / (at + at_other)
+            edges: list[Edge] = [*others, (centre, met, shared)]
+            for winding, place in ((one, at), (other, at_other)):
+                edges.append((met, winding[1], max(SHORT, winding[2] * (1 - place))))
+            yield replace(
+                sound,
+                edges=tuple(edges),
+                nodes=sound.nodes + 1,
+                fault="short between windings",
+                spread=SHORT if at == at_other == 1.0 else BETWEEN_STEPS * one[2],
+            )
 
 
 def resistances(networks: list[Network], count: int) -> NDArray[np.float64]:
-    """Resistance between every two leads in multiples of one winding, infinite where open.
+    """Resistance between every two leads in multiples of one winding; infinite where open, not a
+    number where they conduct by an amount that is not known.
 
     Shape (networks, count, count). From the pseudo-inverse P of each Laplacian:
     r_ij = P_ii + P_jj - 2 P_ij within a connected part.
@@ -147,6 +211,10 @@ def resistances(networks: list[Network], count: int) -> NDArray[np.float64]:
     for _ in range(int(np.ceil(np.log2(size))) + 1):
         reach = (reach @ reach > 0).astype(float)
     between = np.where(reach > 0, between, np.inf)
+    for number, network in enumerate(networks):
+        if network.touching:
+            one, other = (list(group) for group in network.touching)
+            between[number][np.ix_(one, other)] = between[number][np.ix_(other, one)] = np.nan
     return np.asarray(np.round(between[:, :count, :count], 6), dtype=np.float64)
 
 
@@ -154,13 +222,17 @@ def resistances(networks: list[Network], count: int) -> NDArray[np.float64]:
 class Catalogue:
     """The explanations of one number of leads that a meter can tell apart.
 
-    `multiples` has shape (explanations, leads, leads); `weights` counts how many networks measure
-    alike, relative to the others of the same kind and fault.
+    `multiples` has shape (explanations, leads, leads); `spreads` how far they may be off;
+    `weights` counts how many networks measure alike, relative to the others of the same kind and
+    fault. `outcomes` has for each two leads the different (multiple, spread), and for each
+    explanation which of them is its own.
     """
 
     networks: tuple[Network, ...]
     multiples: NDArray[np.float64]
+    spreads: NDArray[np.float64]
     weights: NDArray[np.float64]
+    outcomes: dict[tuple[int, int], tuple[NDArray[np.float64], NDArray[np.intp]]]
 
 
 @cache
@@ -168,8 +240,8 @@ def catalogue(count: int) -> Catalogue:
     """The explanations of so many leads, each distinguishable one once."""
     sound = list(sound_networks(count))
     if not sound:
-        empty = np.zeros((0, count, count))
-        return Catalogue(networks=(), multiples=empty, weights=np.zeros(0))
+        none = np.zeros(0)
+        return Catalogue((), np.zeros((0, count, count)), none, none, {})
     every = sound + [faulty for network in sound for faulty in faulty_networks(network)]
     matrices = resistances(every, count)
     kept: dict[bytes, int] = {}
@@ -190,4 +262,17 @@ def catalogue(count: int) -> Catalogue:
     weights = np.array(
         [alike / totals[n.kind, n.fault] for n, alike in zip(networks, counts, strict=True)]
     )
-    return Catalogue(networks=networks, multiples=matrices[chosen], weights=weights)
+    spreads = np.array([network.spread for network in networks])
+    multiples = matrices[chosen]
+    outcomes = {
+        (a, b): _different(multiples[:, a, b], spreads) for a, b in combinations(range(count), 2)
+    }
+    return Catalogue(networks, multiples, spreads, weights, outcomes)
+
+
+def _different(
+    multiple: NDArray[np.float64], spreads: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+    rows = np.stack([np.nan_to_num(multiple, nan=UNKNOWN_MULTIPLE, posinf=OPEN), spreads], axis=1)
+    found, place = np.unique(rows, axis=0, return_inverse=True)
+    return found, np.asarray(place, dtype=np.intp).reshape(-1)

@@ -1,10 +1,15 @@
 """Resistances as a meter reads them, and what they are at 20 °C."""
 
+from itertools import combinations
+from statistics import median
+
 from vervain.model.measurements import Meter
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 COPPER_PER_K = 0.00393
+# A winding within this part of what is expected agrees with it, and windings with each other.
+AGREES = 0.1
 
 
 def at_20_c(ohms: float, meter: Meter) -> float:
@@ -18,17 +23,44 @@ def meter_error_ohm(ohms: float, meter: Meter) -> float:
     return ohms * meter.error_fraction + meter.error_ohm
 
 
+def differs(ohms: float, expected: float, meter: Meter) -> bool:
+    """Whether a resistance is not what is expected: by more than 10 % and the meter's error."""
+    return abs(ohms - expected) > allowed_ohm(expected, meter)
+
+
+def allowed_ohm(expected: float, meter: Meter) -> float:
+    """How far a resistance may be from what is expected: 10 % and the meter's error."""
+    return AGREES * expected + meter_error_ohm(expected, meter)
+
+
+def windings_in(coil: tuple[str, ...], is_three_terminal: bool) -> tuple[tuple[str, str], ...]:
+    """The pairs of leads of one coil that read one winding each: from the tap or common, which is
+    its second lead, to every other; of a motor with three leads each two.
+    """
+    if is_three_terminal:
+        return tuple(combinations(coil, 2))
+    if len(coil) == 2:
+        return ((coil[0], coil[1]),)
+    return tuple((coil[1], end) for end in (coil[0], *coil[2:]))
+
+
 @query
-def coil_resistances(queries: Queries, motor: str) -> tuple[tuple[tuple[str, ...], float], ...]:
-    """Each measured coil of a motor with the mean of what was read between its ends, at 20 °C."""
-    device, meter = queries.device(motor), queries.meter()
+def winding_resistances(queries: Queries, motor: str) -> tuple[tuple[tuple[str, str], float], ...]:
+    """Each winding that was measured, by its two leads, at 20 °C; of a motor with three leads what
+    each two show. A reading that others of its pair outvote is left out.
+    """
+    device, meter, part = queries.device(motor), queries.meter(), queries.part_of(motor)
+    if device is None or part is None or part.stepper is None:
+        return ()
     found = []
-    for coil in device.coils if device else ():
-        seen = [
-            at_20_c(reading.resistance_ohm, meter)
-            for reading in (device.readings if device else ())
-            if {reading.a, reading.b} == {coil[0], coil[-1]} and reading.resistance_ohm is not None
-        ]
-        if seen:
-            found.append((coil, sum(seen) / len(seen)))
+    for coil in device.coils:
+        three = part.stepper.phases == 3 and len(coil) == 3 and len(device.coils) == 1
+        for pair in windings_in(coil, three):
+            seen = [
+                at_20_c(reading.resistance_ohm, meter)
+                for reading in device.readings
+                if {reading.a, reading.b} == set(pair) and reading.resistance_ohm is not None
+            ]
+            if seen:
+                found.append((pair, median(seen)))
     return tuple(found)

@@ -7,17 +7,20 @@ from msgspec import Meta
 from vervain.model.base import Name, NotNegative, Positive, Record
 
 BODY = "body"
+# All leads of a device twisted together: one reading against the body is enough.
+ALL_LEADS = "all leads"
 
 
 class Meter(Record, frozen=True, kw_only=True):
-    """A meter: resistance of its leads, its error as fraction and in ohms, when it beeps; and how
-    warm the motor is.
+    """A meter: resistance of its leads, its error as fraction and in ohms, when it beeps, what
+    it shows as open (IEC 60204-1, 18.3: insulation has at least 1 MΩ); and how warm the motor is.
     """
 
     leads_ohm: NotNegative = 0.2
     error_fraction: NotNegative = 0.01
     error_ohm: NotNegative = 0.05
     beep_below_ohm: Positive = 50.0
+    open_above_ohm: Positive = 1_000_000.0
     motor_temperature_c: Annotated[float, Meta(ge=-60, le=300)] = 20.0
 
 

@@ -7,7 +7,7 @@ from vervain.model.colours import is_colour
 from vervain.model.elements import Bridge
 from vervain.model.known_options import option_faults
 from vervain.model.machine import Cable, Device, Hookup, Machine, PortRef
-from vervain.model.measurements import BODY
+from vervain.model.measurements import ALL_LEADS, BODY
 from vervain.model.part import Part
 from vervain.model.problem import did_you_mean
 
@@ -103,7 +103,7 @@ def _device_faults(place: str, device: Device, names: Names) -> Iterator[Fault]:
     named += [name for test in device.series_tests for name in (*test.first, *test.second)]
     leads = {pin for pins in (ports or {}).values() for pin in pins} if named else set()
     for name in dict.fromkeys(named):
-        if ports is not None and name not in leads and name != BODY:
+        if ports is not None and name not in leads and name not in (BODY, ALL_LEADS):
             yield Fault(place, f"has no lead “{name}”", did_you_mean(name, leads))
 
 

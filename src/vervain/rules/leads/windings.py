@@ -3,9 +3,15 @@
 from collections.abc import Iterator, Sequence
 
 from vervain.leads.merge import Contradiction, contradictions
-from vervain.leads.motors import leads_port
+from vervain.leads.motors import datasheet_of, leads_port
 from vervain.leads.phases import phases_of
-from vervain.leads.resistance import coil_resistances, meter_error_ohm
+from vervain.leads.resistance import (
+    AGREES,
+    allowed_ohm,
+    differs,
+    meter_error_ohm,
+    winding_resistances,
+)
 from vervain.leads.winding_connection import reversed_windings, wired_use
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Winding
@@ -17,8 +23,6 @@ from vervain.rules.fixes import UseWindings
 from vervain.rules.leads.coils import exchange
 from vervain.rules.rule import RuleOutput, rule
 
-# How far a measured resistance may be from the datasheet, and two coils from each other.
-AGREES = 0.10
 SERVO_ORDER = ("signal", "plus", "zero")
 # Colours of three-lead and four-lead sensors by IEC 60947-5-2.
 SENSOR_COLOURS = {"BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal"}
@@ -104,26 +108,25 @@ def unidentified(queries: Queries, device: str) -> Iterator[RuleOutput]:
     id="leads.resistance",
     consequence="Unreliable",
     scope="device",
-    title="A coil's resistance is not the datasheet's",
-    reason="A coil that differs is another motor than the part says, has shorted turns, or a joint "
-    "that lets go; its current, its heat and its torque are then others too.",
+    title="A winding's resistance is not the datasheet's",
+    reason="A winding that differs is another motor than the part says, has shorted turns, or a "
+    "joint that lets go; its current, its heat and its torque are then others too.",
     source="Measured at 20 °C against the part's own data: 10 % and the meter's error.",
 )
 def resistance(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
-    if part is None or part.stepper is None or part.stepper.phases != 2:
+    if part is None or part.stepper is None:
         return
-    given = [e.resistance_ohm for e in part.inside if isinstance(e, Winding)]
-    for coil, ohms in coil_resistances(queries, device) if given else ():
-        expected = given[0] * max(1, len(coil) - 1)
-        allowed = AGREES * expected + meter_error_ohm(expected, queries.meter())
-        if abs(ohms - expected) > allowed:
-            over = ohms > expected
+    sheet, meter = datasheet_of(queries, device), queries.meter()
+    expected = sheet.winding_ohm if sheet is not None else None
+    for pair, ohms in winding_resistances(queries, device) if expected is not None else ():
+        if expected is not None and differs(ohms, expected, meter):
+            over, allowed = ohms > expected, allowed_ohm(expected, meter)
             yield RuleOutput(
-                f"Coil {'–'.join(coil)} of {device} has {ohms:.3g} Ω; the datasheet says "
+                f"{'–'.join(pair)} of {device} has {ohms:.3g} Ω; by the datasheet it is "
                 f"{expected:.3g} Ω.",
                 (about(device),),
-                detail="-".join(coil),
+                detail="-".join(pair),
                 value=round(ohms, 4),
                 limit=round(expected + (allowed if over else -allowed), 4),
                 unit="Ω",
@@ -135,14 +138,13 @@ def resistance(queries: Queries, device: str) -> Iterator[RuleOutput]:
     id="leads.unequal",
     consequence="Unreliable",
     scope="device",
-    title="The coils of a motor differ",
-    reason="The coils of a motor are wound alike. One that has less has shorted turns, one that "
+    title="The windings of a motor differ",
+    reason="The windings of a motor are wound alike. One that has less has shorted turns, one that "
     "has more a bad joint; the motor stutters and warms on one side.",
     source="10 % and the meter's error of both readings.",
 )
 def unequal(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    known = coil_resistances(queries, device)
-    alike = [(coil, ohms) for coil, ohms in known if len(coil) == len(known[0][0])]
+    alike = winding_resistances(queries, device)
     if len(alike) < 2:
         return
     low, high = (pick(alike, key=lambda row: row[1]) for pick in (min, max))
@@ -150,7 +152,7 @@ def unequal(queries: Queries, device: str) -> Iterator[RuleOutput]:
     allowed = AGREES * low[1] + meter_error_ohm(low[1], meter) + meter_error_ohm(high[1], meter)
     if high[1] - low[1] > allowed:
         yield RuleOutput(
-            f"The coils of {device} differ: {'–'.join(low[0])} has {low[1]:.3g} Ω, "
+            f"The windings of {device} differ: {'–'.join(low[0])} has {low[1]:.3g} Ω, "
             f"{'–'.join(high[0])} {high[1]:.3g} Ω.",
             (about(device),),
             value=round(high[1], 4),

@@ -31,8 +31,9 @@ from vervain.edits.measurement_edits import (
     replace_reading,
     set_coils,
 )
+from vervain.leads.conclusions import conclusions, hypotheses_in_words
 from vervain.leads.datasheet import Datasheet
-from vervain.leads.identification import Finding, conclusions, find, hypotheses_in_words
+from vervain.leads.identification import Finding, find
 from vervain.leads.merge import mergeable
 from vervain.leads.motors import (
     datasheet_of,
