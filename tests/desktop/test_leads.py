@@ -2,13 +2,16 @@
 
 import json
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
 from vervain.desktop.session import Selection
 from vervain.desktop.stages.leads.picture import lay_out
+from vervain.desktop.theme import looks
 from vervain.edits.measurement_edits import add_reading, remove_reading, set_coils, set_meter
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
@@ -16,6 +19,7 @@ from vervain.leads.motors import order_at_driver
 from vervain.model.machine import Machine
 from vervain.model.measurements import Meter, Reading
 from vervain.model.problem import Problem
+from vervain.queries.machine_queries import Queries
 
 KEY = Qt.Key
 
@@ -43,12 +47,22 @@ class LeadsCase(WindowCase):
             self.keys(self.stage.field, *(("1.1", KEY.Key_Return) if conducts else ("o",)))
         self.fail("it goes on asking")
 
+    def click(self, *leads: str) -> None:
+        """Clicks leads on the circle."""
+        circle = self.stage.circle
+        spots = lay_out(circle.leads, circle.width(), circle.height(), looks.scale)
+        for lead in leads:
+            spot = next(spot for spot in spots if spot.lead == lead)
+            QTest.mouseClick(circle, Qt.MouseButton.LeftButton, pos=spot.bar.center().toPoint())
+
 
 class Measuring(LeadsCase):
     def test_a_builder_who_knows_nothing_finds_the_pairs_of_four_leads(self) -> None:
         truth = {frozenset(("BK", "RD")), frozenset(("GN", "BU"))}
         self.measure(truth)
-        self.assertLessEqual(len(self.session.queries.device("M1").readings), 4)
+        readings = self.session.queries.device("M1").readings
+        self.assertLessEqual(len(readings), 5)
+        self.assertEqual(("all leads", "body"), (readings[-1].a, readings[-1].b))
         self.assertIn("BK–RD, GN–BU", self.stage.result.text())
         self.assertIn("agrees with the datasheet", self.stage.result.text())
         self.keys(self.stage.field, "t")
@@ -62,6 +76,28 @@ class Measuring(LeadsCase):
         self.assertNotIn("leads.split-coil:M1", self.finding_keys())
         self.stage.forget_coils()
         self.assertEqual((), self.session.queries.device("M1").coils)
+
+    def test_any_pair_is_read_at_any_time_by_circle_and_by_key(self) -> None:
+        asked = self.stage.finding.next_pair
+        self.click("GN", "BU")
+        self.assertEqual(("GN", "BU"), self.stage.pair.pair)
+        self.keys(self.stage.field, KEY.Key_Left)
+        self.assertEqual(("BK", "BU"), self.stage.pair.pair)
+        self.keys(self.stage.field, (KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier))
+        self.assertEqual(("BK", "GN"), self.stage.pair.pair)
+        self.keys(self.stage.field, KEY.Key_Escape)
+        self.assertEqual(asked, self.stage.pair.pair)
+        self.measure({frozenset(("BK", "RD")), frozenset(("GN", "BU"))})
+        before = len(self.session.queries.device("M1").readings)
+        self.click("BU", "RD")
+        self.keys(self.stage.field, "9", KEY.Key_Return)
+        self.answered()
+        reading = self.session.queries.device("M1").readings[before]
+        self.assertEqual(("BU", "RD", 9.0), (reading.a, reading.b, reading.resistance_ohm))
+        # What now contradicts the others is asked for again, and nothing is kept before.
+        self.assertEqual({"BU", "RD"}, set(self.stage.finding.next_pair))
+        self.keys(self.stage.field, "t")
+        self.assertIn("Not certain yet", self.said[-1])
 
     def test_backspace_takes_one_back_and_undo_brings_it_again(self) -> None:
         first = self.stage.finding.next_pair
@@ -139,15 +175,36 @@ class MeterFacts(WindowCase):
         for name, text, value in (
             ("Meter's own leads", "300 mohm", lambda m: m.leads_ohm),
             ("Motor is at", "45 °C", lambda m: m.motor_temperature_c),
+            ("Meter's error", "2 %", lambda m: m.error_fraction),
+            ("Open above", "2 Mohm", lambda m: m.open_above_ohm),
         ):
             field = self.field(name)
             field.selectAll()
             self.keys(field, text, KEY.Key_Return)
             self.assertNotEqual(value(Meter()), value(self.session.machine.meter))
-        self.assertEqual((0.3, 45.0), (
-            self.session.machine.meter.leads_ohm,
-            self.session.machine.meter.motor_temperature_c,
-        ))  # fmt: skip
+        meter = self.session.machine.meter
+        self.assertEqual(
+            (0.3, 45.0, 0.02, 2e6),
+            (
+                meter.leads_ohm,
+                meter.motor_temperature_c,
+                meter.error_fraction,
+                meter.open_above_ohm,
+            ),
+        )
+        # The meter goes with the builder to the next machine, the warmth of a motor does not.
+        self.window.documents.new_machine()
+        self.assertEqual(replace(meter, motor_temperature_c=20.0), self.session.machine.meter)
+
+    def test_the_error_is_learnt_from_a_resistor(self) -> None:
+        # 10 ohm shows 10.75: 0.2 are the leads, 0.05 its least step, 0.5 are 5 %.
+        self.session.select(Selection(device="M1"))
+        self.keys(self.field("Known resistor"), "10 shows 10.75", KEY.Key_Return)
+        self.assertAlmostEqual(0.05, self.session.machine.meter.error_fraction)
+        for text, word in (("10", "10 shows 10.3"), ("10 shows 40", "another resistor")):
+            self.keys(self.field("Known resistor"), text, KEY.Key_Return)
+            self.assertIn(word, self.said[-1])
+        self.assertAlmostEqual(0.05, self.session.machine.meter.error_fraction)
 
     def test_what_no_meter_has_is_refused(self) -> None:
         self.session.select(Selection(device="M1"))
@@ -155,6 +212,7 @@ class MeterFacts(WindowCase):
             ("Meter's own leads", "-1", "between 0 and 10"),
             ("Motor is at", "900", "between -40 and 150"),
             ("Motor is at", "hot", "not a number"),
+            ("Meter's error", "40 %", "between 0 and 20"),
         ):
             field = self.field(name)
             field.selectAll()
@@ -184,7 +242,7 @@ class Order(WindowCase):
         self.keys(self.panel, KEY.Key_Return)
         self.assertEqual(("BK", "RD", "GN", "BU"), self.order())
         self.keys(self.panel, "3", KEY.Key_Return, "2")
-        self.assertIn("8 of 24", self.panel.more.text())
+        self.assertIn("4 of 24", self.panel.more.text())
         running = self.order()
         self.keys(self.panel, KEY.Key_Return, "1")
         self.assertEqual({running[0], running[1]}, set(self.order()[:2]))
@@ -193,6 +251,40 @@ class Order(WindowCase):
         while self.session.at:
             self.session.undo()
         self.assertEqual(start, self.order())
+
+    def test_measured_coils_are_known_to_it_and_it_advises_what_the_checks_do(self) -> None:
+        self.session.apply("Coils", lambda m: set_coils(m, "M1", (("BK", "RD"), ("GN", "BU"))))
+        self.assertIn("By the coils that were measured", self.panel.more.text())
+        self.until(lambda: "leads.split-coil:M1" in self.finding_keys())
+        finding = next(f for f in self.session.findings() if f.key == "leads.split-coil:M1")
+        self.keys(self.panel, KEY.Key_Return)
+        self.assertEqual(
+            order_at_driver(Queries(finding.fixes[0].remedy.apply(self.before())), "M1")[1],
+            self.order(),
+        )
+        self.assertNotIn("leads.split-coil:M1", self.finding_keys())
+        self.keys(self.panel, "3")
+        self.assertIn("measured coils lie right", self.panel.more.text())
+
+    def before(self) -> Machine:
+        """The machine before the last edit."""
+        return self.session.steps[self.session.at - 1].machine
+
+    def test_a_loose_contact_is_noticed(self) -> None:
+        self.keys(self.panel, "13")
+        self.assertIn("contradicts", self.panel.words.text())
+        self.assertIn("loose contact", self.panel.more.text())
+
+    def test_what_the_motor_did_is_believed_by_the_checks(self) -> None:
+        # The leads lie as the part says, and it does not run: the part's colours are not this
+        # motor's, and no finding may send the leads back.
+        self.keys(self.panel, "3", KEY.Key_Return, "1")
+        self.assertNotIn("leads.split-coil:M1", self.finding_keys())
+
+    def test_it_holds_but_never_moves(self) -> None:
+        self.keys(self.panel, "5")
+        self.assertIn("step and direction", self.panel.more.text())
+        self.assertIn("24 of 24", self.panel.more.text())
 
     def test_no_holding_torque_asks_to_check_first(self) -> None:
         self.keys(self.panel, "4")
@@ -290,11 +382,13 @@ class Corrections(LeadsCase):
         self.assertEqual(3, len(self.readings()))
 
     def test_a_lead_is_probed_against_the_body_and_escape_goes_back(self) -> None:
+        self.keys(self.stage.field, "b")
+        self.assertEqual(("all leads", "body"), self.stage.pair.pair)
         self.keys(self.stage.field, "bb")
         self.assertEqual(("GN", "body"), self.stage.pair.pair)
         self.keys(self.stage.field, KEY.Key_Escape)
         self.assertNotIn("body", self.stage.pair.pair)
-        self.keys(self.stage.field, "b")
+        self.keys(self.stage.field, "bb")
         self.read("0.4")
         self.assertEqual(["BK-body 0.4"], self.readings())
         self.assertIn("do not power", self.stage.result.text())

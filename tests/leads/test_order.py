@@ -4,7 +4,7 @@ import itertools
 import unittest
 
 from vervain.files.demos import open_demo
-from vervain.leads.lead_order import exchanged, next_step, orders_left, pairing
+from vervain.leads.lead_order import exchanged, next_step, pairing
 from vervain.leads.motors import order_at_driver
 from vervain.leads.three_phase_order import next_three
 from vervain.model.measurements import Trial
@@ -62,7 +62,7 @@ class AllOrders(unittest.TestCase):
     def test_each_pairing_that_fails_takes_eight_orders(self) -> None:
         order = ("a", "c", "b", "d")
         trials = (Trial(order=order, saw="does not run"),)
-        self.assertEqual((24, 16), (orders_left(order, ()), orders_left(order, trials)))
+        self.assertEqual((24, 16), (next_step(order, ()).left, next_step(order, trials).left))
 
     def test_when_all_three_fail_the_order_is_not_the_fault(self) -> None:
         trials = tuple(
@@ -71,6 +71,44 @@ class AllOrders(unittest.TestCase):
         )
         step = next_step(("a", "b", "c", "d"), trials)
         self.assertEqual(("not the order", 0), (step.advice, step.left))
+
+    def test_known_coils_need_one_exchange_at_most_to_run(self) -> None:
+        known = frozenset(map(frozenset, TRUE))
+        for order in itertools.permutations(LEADS):
+            step = next_step(order, (), known)
+            after = exchanged(order, *step.swap) if step.swap else order
+            with self.subTest(order):
+                self.assertEqual(known, pairing(after))
+                self.assertEqual(step.swap is not None, step.by_coils)
+            dead = Trial(order=after, saw="does not run")
+            self.assertEqual(("not the order", 0), (
+                (found := next_step(after, (dead,), known)).advice, found.left,
+            ))  # fmt: skip
+
+    def test_orders_that_may_be_right_are_counted(self) -> None:
+        order = ("a", "b", "c", "d")
+        for saw, left in (("runs", 4), ("wrong way", 4), ("does not run", 16)):
+            self.assertEqual(left, next_step(order, (Trial(order=order, saw=saw),)).left)
+        for saw, left in (("runs", 6), ("wrong way", 6), ("does not run", 36)):
+            trial = Trial(order=("u", "v", "w"), saw=saw)
+            found = next_three(("u", "v", "w"), ThreePhases.WINDINGS, (trial,))
+            self.assertEqual((left, 48), (found.left, found.total))
+        trial = Trial(order=("u", "v", "w"), saw="runs")
+        self.assertEqual(3, next_three(("u", "v", "w"), (), (trial,)).left)
+
+    def test_what_cannot_both_be_is_a_contradiction(self) -> None:
+        order, turned = ("a", "b", "c", "d"), ("b", "a", "c", "d")
+        for trials in (
+            ((order, "runs"), (order, "does not run")),
+            ((order, "runs"), (turned, "runs")),
+            ((order, "runs"), (turned, "does not run")),
+        ):
+            seen = tuple(Trial(order=o, saw=saw) for o, saw in trials)
+            with self.subTest(trials):
+                self.assertEqual("contradiction", next_step(trials[-1][0], seen).advice)
+        three = (("u", "v", "w"), "runs"), (("v", "u", "w"), "runs")
+        seen = tuple(Trial(order=o, saw=saw) for o, saw in three)
+        self.assertEqual("contradiction", next_three(("v", "u", "w"), (), seen).advice)
 
     def test_turning_freely_removes_no_order(self) -> None:
         trials = (Trial(order=LEADS, saw="turns freely"),)

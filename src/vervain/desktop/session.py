@@ -67,6 +67,7 @@ class Session(QObject):
     said = pyqtSignal(object)
     card_wanted = pyqtSignal()
     opened = pyqtSignal()
+    meter_set = pyqtSignal(object)
 
     def __init__(self, machine: Machine, path: Path | None = None) -> None:
         super().__init__()

@@ -1,12 +1,17 @@
 """What the window keeps between sessions: theme, text scale, columns, where versions are kept."""
 
+from contextlib import suppress
 from pathlib import Path
 
+import msgspec
 from PyQt6.QtCore import QSettings
 
 from vervain.desktop.theme import NIGHT, PAPER, Theme, desktop_is_dark
 from vervain.files.shelf import own_folder
 from vervain.files.versions import MOST_KEPT, MOST_KEPT_BYTES, VersionRules, default_rules
+from vervain.model.measurements import Meter
+
+METER_FIELDS = ("leads_ohm", "error_fraction", "error_ohm", "beep_below_ohm", "open_above_ohm")
 
 
 def settings_path() -> Path:
@@ -74,6 +79,22 @@ class Settings:
     def keep_columns(self, face: str, columns: tuple[str, ...]) -> None:
         """Keeps the columns that were chosen for a face."""
         self._store.setValue(f"columns/{face}", list(columns))
+
+    def meter(self) -> Meter:
+        """The meter that was set last, for new machines; the usual one where none was."""
+        kept = {}
+        for name in METER_FIELDS:
+            with suppress(TypeError, ValueError):
+                kept[name] = float(self._store.value(f"meter/{name}"))
+        try:
+            return msgspec.convert(kept, Meter)
+        except msgspec.ValidationError:
+            return Meter()
+
+    def keep_meter(self, meter: Meter) -> None:
+        """Keeps what the meter is like; how warm the motor is belongs to the day."""
+        for name in METER_FIELDS:
+            self._store.setValue(f"meter/{name}", getattr(meter, name))
 
     def keep_scale(self, scale: float) -> None:
         """Keeps the text scale."""

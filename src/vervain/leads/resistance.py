@@ -1,6 +1,7 @@
 """Resistances as a meter reads them, and what they are at 20 °C."""
 
 from itertools import combinations
+from math import ceil
 from statistics import median
 
 from vervain.model.measurements import Meter
@@ -21,6 +22,14 @@ def at_20_c(ohms: float, meter: Meter) -> float:
 def meter_error_ohm(ohms: float, meter: Meter) -> float:
     """How far a reading may be off: its fraction and the meter's least step."""
     return ohms * meter.error_fraction + meter.error_ohm
+
+
+def learnt_error(known_ohm: float, shown_ohm: float, meter: Meter) -> float:
+    """A meter's error, as a part of a reading, from a resistor that is known: what it is off beyond
+    its least step, rounded up to half a per cent; never less than half a per cent.
+    """
+    off = max(0.0, abs(shown_ohm - meter.leads_ohm - known_ohm) - meter.error_ohm)
+    return max(1, ceil(off / known_ohm / 0.005 - 1e-9)) * 0.005
 
 
 def differs(ohms: float, expected: float, meter: Meter) -> bool:

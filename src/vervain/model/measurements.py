@@ -28,7 +28,7 @@ class Trial(Record, frozen=True, kw_only=True):
     """What a motor did with its leads in an order on A+ A- B+ B- or U V W; `day` is ISO 8601."""
 
     order: Annotated[tuple[str, ...], Meta(min_length=3, max_length=4)]
-    saw: Literal["runs", "wrong way", "does not run", "turns freely"]
+    saw: Literal["runs", "wrong way", "does not run", "turns freely", "holds still"]
     day: str = ""
 
 

@@ -2,7 +2,6 @@
 
 from functools import partial
 
-from msgspec.structs import replace
 from PyQt6.QtWidgets import (
     QPushButton,
 )
@@ -10,6 +9,7 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.property_rows import FactRows
 from vervain.desktop.stages.harness.route_card import show_cable, show_place, show_run
+from vervain.desktop.stages.leads.meter_card import show_meter
 from vervain.desktop.stages.machine.axis_card import AxisFacts
 from vervain.desktop.stages.machine.part_card import pin_facts, show_part
 from vervain.desktop.stages.ports.alternate_card import show_direction, show_swaps
@@ -21,7 +21,6 @@ from vervain.desktop.stages.supply.feed_card import (
 )
 from vervain.edits.cable_edits import set_cable, set_core_label
 from vervain.edits.device_edits import set_designator, set_lie, set_name, set_setting, update_part
-from vervain.edits.measurement_edits import set_meter
 from vervain.edits.route_edits import put_device
 from vervain.files.shelf import ShelfContents
 from vervain.harness.labels import labels
@@ -33,7 +32,6 @@ from vervain.model.part import Option, Part
 MOST_DIFFERENCES = 8
 NOT_GIVEN = "not given"
 NO_PLACE = "no place"
-METER_BOUNDS = {"leads_ohm": (0.0, 10.0), "motor_temperature_c": (-40.0, 150.0)}
 
 
 class FactsCard(FactRows):
@@ -184,7 +182,7 @@ class FactsCard(FactRows):
         if part.stepper is not None:
             self.row("Phases", str(part.stepper.phases))
             self.row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
-            self._meter()
+            show_meter(self, self.session)
         if part.driver is not None:
             self.row("Drives", f"{part.driver.phases} phases")
         if part.encoder is not None:
@@ -197,33 +195,6 @@ class FactsCard(FactRows):
             feeds = [p for p in pins if isinstance(p.electrical, FeedIn | FeedOut)]
             for pin in feeds[:3]:
                 self.row(pin.text, pin_facts(pin))
-
-    def _meter(self) -> None:
-        """The meter that the leads are read with, and how warm the motor is."""
-        session = self.session
-        meter = session.machine.meter
-        for title, unit, value, field in (
-            ("Meter's own leads", "ohm", meter.leads_ohm, "leads_ohm"),
-            ("Motor is at", "°C", meter.motor_temperature_c, "motor_temperature_c"),
-        ):
-            shown = f"{value:g} {'Ω' if unit == 'ohm' else unit}"
-            self.row(title, self.field(shown, partial(self._take_meter, field, unit), title))
-
-    def _take_meter(self, field: str, unit: str, text: str) -> bool:
-        from vervain.text.quantities import NotAQuantity, read_quantity
-
-        cleaned = text.replace("°C", "").replace("°", "").strip()
-        try:
-            value = read_quantity(cleaned, unit if unit == "ohm" else "")
-        except NotAQuantity as wrong:
-            self.session.say(str(wrong))
-            return False
-        lowest, highest = METER_BOUNDS[field]
-        if not lowest <= value <= highest:
-            self.session.say(f"It must be between {lowest:g} and {highest:g}.")
-            return False
-        meter = replace(self.session.machine.meter, **{field: value})
-        return self.session.apply(f"Meter: {text}", lambda machine: set_meter(machine, meter))
 
     def _take_choice(self, device: str, option: Option, key: str, text: str) -> None:
         self.session.apply(

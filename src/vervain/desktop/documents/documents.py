@@ -81,6 +81,7 @@ class Documents(QObject):
         self._timer.timeout.connect(self.autosave)
         self.watch = FileWatch(self, lambda: self.known, self._changed_on_disk)
         session.machine_changed.connect(self._machine_changed)
+        session.meter_set.connect(settings.keep_meter)
         self.take_seat(session.path, stamp)
 
     # What happens to the machine.
@@ -103,7 +104,7 @@ class Documents(QObject):
 
     def new_machine(self) -> None:
         """Starts an empty machine."""
-        self.take_machine(Machine(name="New machine"), None)
+        self.take_machine(Machine(name="New machine", meter=self.settings.meter()), None)
         self.session.stage_wanted.emit("Machine")
 
     def take_machine(

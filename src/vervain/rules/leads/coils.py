@@ -2,8 +2,9 @@
 
 from collections.abc import Iterator
 
+from vervain.leads.motors import printed_coils
 from vervain.leads.winding_connection import left_open
-from vervain.leads.windings import exchange_that_mends, windings_of
+from vervain.leads.windings import advised_exchange, tried_coils, windings_of
 from vervain.model.electrical import LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import drivers_of, paths_from, steps_from
@@ -32,12 +33,7 @@ def split_coil(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     if not split or part is None or part.stepper is None or part.stepper.phases != 2:
         return
-    wanted = {
-        PinRef(device=device, port=port.id, pin=pin.id): str(pin.function)
-        for port in part.ports
-        for pin in port.pins
-    }
-    mend = exchange_that_mends(windings, wanted)
+    mend = advised_exchange(queries, device)
     fixes: tuple[Fix, ...] = ()
     leads = " and ".join(ref.pin for ref in split[0].leads)
     if mend is not None:
@@ -64,6 +60,8 @@ def _by_what(queries: Queries, device: str) -> str:
     if found is not None and found.coils_printed:
         return "By the colours printed on the motor; not measured."
     if found is None or not found.coils:
+        if found is not None and tried_coils(found.trials, printed_coils(queries, device)):
+            return "By what the motor did in other orders of its leads; not measured."
         return "By the part's datasheet; not measured."
     days = sorted(reading.day for reading in found.readings if reading.day)
     return f"By {len(found.readings)} readings{' of ' + days[-1] if days else ''}."

@@ -16,6 +16,7 @@ from vervain.leads.lead_order import TERMINALS, Next, exchanged, next_step
 from vervain.leads.motors import leads_port, open_windings, order_at_driver
 from vervain.leads.three_phase_order import TERMINALS as THREE_TERMINALS
 from vervain.leads.three_phase_order import NextThree, next_three
+from vervain.leads.windings import advised_exchange, measured_pairing
 from vervain.model.machine import Machine, PortRef
 from vervain.model.measurements import Trial
 from vervain.model.problem import Problem
@@ -25,6 +26,7 @@ SEEN = (
     ("It runs, the wrong way  2", "wrong way"),
     ("It buzzes or jerks  3", "does not run"),
     ("It turns freely by hand  4", "turns freely"),
+    ("It holds, but never moves  5", "holds still"),
 )
 ADVICE_WORDS = {
     "runs": ("The order is right.", ""),
@@ -37,9 +39,23 @@ ADVICE_WORDS = {
         "No holding torque: the order does not matter yet.",
         "Check first: is the driver enabled, is a lead open, has the driver tripped?",
     ),
+    "check the steps": (
+        "It holds: its current flows. The order is not known yet.",
+        "Nothing tells it to move: check the step and direction lines, and the axis in the "
+        "controller.",
+    ),
+    "contradiction": (
+        "That contradicts what was seen before.",
+        "The same leads cannot both run and not run: look for a loose contact, tug each lead, see "
+        "whether the driver trips. Then begin again.",
+    ),
     "try": ("Power up, move it a little. What does it do?", ""),
     "swap": ("", ""),
 }
+COILS_LIE_RIGHT = (
+    "The measured coils lie right on the driver. Look at its enable, its supply and its current, "
+    "and for a lead that is open."
+)
 POWER_OFF = "Power off first: an opened motor lead can kill a live driver."
 
 
@@ -170,7 +186,11 @@ class OrderPanel(QWidget):
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
         if len(order) == len(TERMINALS):
-            self.step, self.three = next_step(order, device.trials), None
+            known = measured_pairing(queries, designator)
+            mend = advised_exchange(queries, designator)
+            preferred = (mend[0].pin, mend[1].pin) if mend else None
+            self.step = next_step(order, device.trials, known, preferred)
+            self.three = None
             swap = self.step.swap
             after = exchanged(order, *swap) if swap else order
             self.crossing.show_state(order, after, colours, TERMINALS)
@@ -193,7 +213,7 @@ class OrderPanel(QWidget):
         self.tried.setText("Tried so far\n" + "\n".join(rows) if rows else "")
 
     def _say_three(self, step: NextThree) -> None:
-        left = f"{step.left} of {step.total} orders are left."
+        left = f"{step.left} of {step.total} orders may be the right one."
         words, more = ADVICE_WORDS[step.advice]
         if step.exchange is not None:
             first, second = step.exchange
@@ -203,7 +223,9 @@ class OrderPanel(QWidget):
         self.more.setText(f"{more} {left}".strip())
 
     def _say(self, order: tuple[str, ...], step: Next) -> None:
-        left = f"{step.left} of 24 orders are left."
+        left = f"{step.left} of 24 orders may be the right one."
+        if step.by_coils:
+            left = "By the coils that were measured."
         if step.swap is not None:
             first, second = step.swap
             self.words.setText(
@@ -213,6 +235,8 @@ class OrderPanel(QWidget):
             self.more.setText(f"{POWER_OFF} {left}")
         else:
             words, more = ADVICE_WORDS[step.advice]
+            if step.advice == "not the order" and step.by_coils:
+                more = COILS_LIE_RIGHT
             self.words.setText(words)
             self.more.setText(f"{more} {left}".strip())
 
@@ -271,7 +295,7 @@ class OrderPanel(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         number = event.text() if event is not None else ""
-        if number in ("1", "2", "3", "4"):
+        if number in tuple("12345"):
             self.saw(SEEN[int(number) - 1][1])
         elif event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.do_exchange()

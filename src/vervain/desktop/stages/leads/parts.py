@@ -7,7 +7,10 @@ from PyQt6.QtWidgets import QLineEdit, QListWidget, QWidget
 from vervain.desktop.shared.wire_painting import draw_bar, elided
 from vervain.desktop.theme import looks
 
+# A longer name of a lead is written smaller.
+LONG_LEAD = 6
 MIDDLE = Qt.AlignmentFlag.AlignVCenter
+STEPS: dict[int, int] = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
 
 class Beliefs(QWidget):
@@ -66,7 +69,7 @@ class ProbePair(QWidget):
         left = 0.0
         for number, lead in enumerate(self.pair):
             painter.setPen(looks.colour("ink"))
-            painter.setFont(looks.font(25, bold=True))
+            painter.setFont(looks.font(25 if len(lead) < LONG_LEAD else 18, bold=True))
             extent = max(looks.px(46), painter.fontMetrics().horizontalAdvance(lead))
             painter.drawText(QRectF(left, 0, extent, looks.px(34)), MIDDLE, lead)
             bar = QRectF(left, looks.px(38), extent, looks.px(13))
@@ -80,7 +83,8 @@ class ProbePair(QWidget):
 
 class ReadingField(QLineEdit):
     """Takes ohms; "o" means open, "s" short, "t" keeps the coils, "r" opens the order
-    fixer, Backspace takes one back."""
+    fixer, Backspace takes one back; Left and Right change the first lead of the pair, with Shift
+    the second."""
 
     saw = pyqtSignal(str)
     keeps = pyqtSignal()
@@ -88,6 +92,7 @@ class ReadingField(QLineEdit):
     takes_back = pyqtSignal()
     used_how = pyqtSignal()
     to_body = pyqtSignal()
+    steps = pyqtSignal(int, int)
     as_printed = pyqtSignal()
     goes_to_list = pyqtSignal()
     leaves = pyqtSignal()
@@ -118,6 +123,9 @@ class ReadingField(QLineEdit):
             self.as_printed.emit()
         elif letter == "b":
             self.to_body.emit()
+        elif not self.text() and event.key() in STEPS:
+            shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.steps.emit(1 if shift else 0, STEPS[event.key()])
         elif event.key() == Qt.Key.Key_Up:
             self.goes_to_list.emit()
         elif event.key() == Qt.Key.Key_Escape:

@@ -3,8 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from vervain.desktop.shared.wire_painting import draw_bar
@@ -41,7 +41,11 @@ def lay_out(leads: tuple[str, ...], width: float, height: float, scale: float) -
 
 
 class CoilCircle(QWidget):
-    """Draws the readings of one motor and what was found from them."""
+    """Draws the readings of one motor and what was found from them. Two leads are picked by a
+    click on each, or by drawing from one to the other.
+    """
+
+    picked = pyqtSignal(str, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -50,6 +54,9 @@ class CoilCircle(QWidget):
         self.readings: tuple[Reading, ...] = ()
         self.finding: Finding | None = None
         self.asked: tuple[str, str] | None = None
+        self.first: str | None = None
+        self.setToolTip("Click two leads to read that pair, at any time")
+        self.setAccessibleName("Circle of leads")
         self.setMinimumSize(looks.px(280), looks.px(200))
 
     def show_state(
@@ -62,9 +69,38 @@ class CoilCircle(QWidget):
     ) -> None:
         """Takes what is to be drawn; `asked` are the two that are probed next."""
         self.asked = asked
+        if leads != self.leads:
+            self.first = None
         self.leads, self.colours = leads, colours
         self.readings, self.finding = readings, finding
         self.update()
+
+    def lead_at(self, point: QPointF) -> str | None:
+        """The lead whose joint or bar is at a point."""
+        near = looks.px(12)
+        for spot in lay_out(self.leads, self.width(), self.height(), looks.scale):
+            off = spot.joint - point
+            if spot.bar.contains(point) or math.hypot(off.x(), off.y()) <= near:
+                return spot.lead
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        lead = self.lead_at(event.position()) if event is not None else None
+        if not self._pick(lead):
+            self.first = lead
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._pick(self.lead_at(event.position()))
+
+    def _pick(self, lead: str | None) -> bool:
+        """Takes the second lead of a pair; False where it is the first, or none."""
+        if lead is None or self.first in (None, lead):
+            return False
+        first, self.first = self.first or "", None
+        self.picked.emit(first, lead)
+        return True
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -89,9 +125,9 @@ class CoilCircle(QWidget):
             a, b = spots[next_pair[0]].joint, spots[next_pair[1]].joint
             painter.setPen(QPen(looks.colour("accent"), 2.5, Qt.PenStyle.DashLine))
             painter.drawLine(a, b)
-            self._tag(painter, a, b, "next", "accent")
+            self._tag(painter, a, b, "probe", "accent")
         for spot in placed:
-            probed = next_pair is not None and spot.lead in next_pair
+            probed = spot.lead == self.first or (next_pair is not None and spot.lead in next_pair)
             painter.setPen(QPen(looks.colour("accent" if probed else "ink"), 3 if probed else 1))
             painter.setBrush(looks.colour("sheet"))
             painter.drawEllipse(spot.joint, looks.px(5), looks.px(5))

@@ -42,7 +42,7 @@ from vervain.leads.motors import (
     measurable,
     printed_coils,
 )
-from vervain.model.measurements import BODY, Meter, Reading
+from vervain.model.measurements import ALL_LEADS, BODY, Meter, Reading
 
 SHOWN_BELIEFS = 5
 # Motors with more leads than two plain coils have can be used in more than one way.
@@ -96,14 +96,16 @@ class LeadsStage(QWidget):
         self.read.removed.connect(self.take_back)
         self.read.moved.connect(self._move)
         self.read.left.connect(self.field.setFocus)
-        # A reading that is being corrected, or a lead that is probed against the body.
+        # A reading that is being corrected, or a pair that was picked by hand.
         self.correcting: int | None = None
-        self.against_body: str | None = None
+        self.picked: tuple[str, str] | None = None
         self.field.as_printed.connect(self.take_printed)
         self.field.to_body.connect(self._probe_body)
         self.field.goes_to_list.connect(self._go_to_list)
         self.field.leaves.connect(self._leave)
+        self.field.steps.connect(self._step)
         self.circle, self.beliefs = CoilCircle(), Beliefs()
+        self.circle.picked.connect(self._pick)
         self.buttons: list[QPushButton] = []
         self._arrange()
         self.setFocusProxy(self.field)
@@ -264,13 +266,13 @@ class LeadsStage(QWidget):
         )
         self._say(name, device.name, device.coils)
         measuring = self._is_measuring()
-        self.keep.setVisible(measuring and bool(self.finding and self.finding.verdict))
+        self.keep.setVisible(measuring and bool(self.finding and self.finding.are_coils_known))
         self.forget.setVisible(bool(device.coils) and measuring)
-        is_known = bool(device.coils) or (self.finding is not None and self.finding.verdict)
+        is_known = bool(device.coils) or (self.finding is not None and self.finding.are_coils_known)
         self.printed.setVisible(measuring and not is_known and bool(printed_coils(queries, name)))
         if question != self.question:
             if self.question is None or question.device != self.question.device:
-                self.correcting = self.against_body = None
+                self.correcting = self.picked = None
             self.question, self.finding = question, None
             in_background(
                 lambda: find(question.leads, question.readings, question.datasheet, question.meter),
@@ -318,7 +320,7 @@ class LeadsStage(QWidget):
             device = self.session.queries.device(name)
             if device is not None and device.coils_printed:
                 rest = f"As printed, not measured: {_coils(coils)}. The meter decides."
-        elif self.finding is not None and self.finding.verdict is not None:
+        elif self.finding is not None and self.finding.are_coils_known:
             rest = "The coils are known: T keeps them, and the checks believe them."
         else:
             rest = "Unplug it, with no power on its driver, then probe."
@@ -332,22 +334,22 @@ class LeadsStage(QWidget):
         device = self.session.queries.device(question.device)
         if device is not None:
             self._say(question.device, device.name, device.coils)
-        self.field.setEnabled(self._asked() is not None or bool(question.readings))
         part = self.session.queries.part_of(question.device)
         port = leads_port(part) if part else None
         colours = {pin.id: pin.lead for pin in port.pins} if port else {}
         self.circle.show_state(question.leads, colours, question.readings, finding, self._asked())
         self.pair.show_pair(self._asked(), colours)
         number = len(question.readings) + 1
-        done = "Settled" if finding.is_settled else "Undecided"
+        done = "A fault" if finding.fault else "Settled" if finding.is_settled else "Undecided"
         words = f"Reading {number}: probe" if self._asked() else done
         self.step.setText(words if self.correcting is None else f"Correct {self.correcting + 1}:")
         self.beliefs.show_rows(hypotheses_in_words(finding)[:SHOWN_BELIEFS])
-        self.keep.setVisible(finding.verdict is not None and self._is_measuring())
-        self.result.setText("\n".join(conclusions(finding, question.datasheet)))
+        self.keep.setVisible(finding.are_coils_known and self._is_measuring())
+        self.result.setText("\n".join(conclusions(finding, question.datasheet, question.meter)))
         self.hint.setText(
-            "Touch both and type what the meter shows. Backspace takes the last one back, B probes "
-            "against the body, Up goes to the list."
+            "Touch both and type what the meter shows. Left and Right, or two clicks on the "
+            "circle, pick another pair; B the body; Backspace takes one back; Up goes to the list. "
+            "No meter? Touch the two together and turn the shaft: if it drags, s; if not, o."
         )
         self.read.clear()
         for place, reading in enumerate(question.readings, 1):
@@ -381,7 +383,7 @@ class LeadsStage(QWidget):
                 f"{ohms:g} Ω",
             )
         self.field.clear()
-        number, self.correcting, self.against_body = self.correcting, None, None
+        number, self.correcting, self.picked = self.correcting, None, None
         if number is not None:
             self.session.apply(
                 f"Corrected {a} and {b} of {question.device}: {shown}",
@@ -394,8 +396,8 @@ class LeadsStage(QWidget):
         )
 
     def _asked(self) -> tuple[str, str] | None:
-        """The two that are to be probed: of a reading to correct, a lead and the body, or the
-        pair that the finder asks for.
+        """The two that are to be probed: of a reading to correct, a pair that was picked, or the
+        one that the finder asks for.
         """
         question, finding = self.question, self.finding
         if question is None or finding is None:
@@ -403,30 +405,56 @@ class LeadsStage(QWidget):
         if self.correcting is not None and self.correcting < len(question.readings):
             wrong = question.readings[self.correcting]
             return wrong.a, wrong.b
-        if self.against_body in question.leads:
-            return self.against_body or "", BODY
+        if self.picked is not None and {*self.picked} <= {*question.leads, BODY, ALL_LEADS}:
+            return self.picked
         return finding.next_pair
 
     def _probe_body(self) -> None:
-        """Asks for a reading between a lead and the body; again for the next lead."""
-        question, finding = self.question, self.finding
-        if question is None or finding is None:
+        """Asks for a reading between all leads together and the body; again for each lead."""
+        if self.question is None:
+            return
+        order = (ALL_LEADS, *self.question.leads)
+        now = self.picked[0] if self.picked is not None and self.picked[1] == BODY else None
+        at = order.index(now) + 1 if now in order else 0
+        self._take_pair((order[at], BODY) if at < len(order) else None)
+
+    def _pick(self, first: str, second: str) -> None:
+        """Asks for a reading of the two leads that were picked."""
+        self._take_pair((first, second))
+        self.field.setFocus()
+
+    def _step(self, which: int, by: int) -> None:
+        """Asks for the pair with the lead before or after one of the two that are asked for."""
+        question = self.question
+        if question is None or len(question.leads) < 2:
             return
         leads = question.leads
-        at = leads.index(self.against_body) + 1 if self.against_body in leads else 0
-        self.against_body, self.correcting = (leads[at] if at < len(leads) else None), None
-        self._show(question, finding)
+        asked = self._asked()
+        pair = list(asked if asked is not None and {*asked} <= {*leads} else leads[:2])
+        other = pair[1 - which]
+        at = leads.index(pair[which])
+        for _ in leads:
+            at = (at + by) % len(leads)
+            if leads[at] != other:
+                break
+        pair[which] = leads[at]
+        self._take_pair((pair[0], pair[1]))
+
+    def _take_pair(self, pair: tuple[str, str] | None) -> None:
+        self.picked, self.correcting = pair, None
+        if self.question is not None and self.finding is not None:
+            self._show(self.question, self.finding)
 
     def _correct(self, number: int) -> None:
         """Asks for a reading again, to be put in the place of the wrong one."""
         if self.question is not None and self.finding is not None:
-            self.correcting, self.against_body = number, None
+            self.correcting, self.picked = number, None
             self._show(self.question, self.finding)
             self.field.setFocus()
 
     def _leave(self) -> None:
         """Goes back to what the finder asks for."""
-        self.correcting = self.against_body = None
+        self.correcting = self.picked = None
         if self.question is not None and self.finding is not None:
             self._show(self.question, self.finding)
 
@@ -472,7 +500,7 @@ class LeadsStage(QWidget):
     def keep_coils(self) -> None:
         """Keeps the coils that were found; the checks believe them from now on."""
         finding, question = self.finding, self.question
-        if finding is None or question is None or finding.verdict is None:
+        if finding is None or question is None or not finding.are_coils_known:
             self.session.say("Not certain yet: read on before the coils are kept.")
             return
         coils = finding.groups()
