@@ -108,10 +108,22 @@ class Parts(unittest.TestCase):
             pins_text="A+\ncentre tap A\nA-\nB+\ncentre tap B\nB-",
             colours_text="BK\nYE\nGN\nRD\nWH\nBU",
             numbers={"current_a": 2.0, "resistance_ohm": 1.5, "steps_per_turn": 400},
+            rated="series",
         )
+        self.assertEqual("series", part.stepper.rated)
         ends = [tuple(pin for _, pin in e.pins) for e in part.inside if isinstance(e, Winding)]
         self.assertEqual([("BK", "YE"), ("YE", "GN"), ("RD", "WH"), ("WH", "BU")], ends)
         self.assertEqual((2, 400), (part.stepper.phases, part.stepper.steps_per_turn))
+
+    def test_six_or_eight_leads_are_asked_what_their_current_is_for(self) -> None:
+        pins = "A+\ncentre tap A\nA-\nB+\ncentre tap B\nB-"
+        draft = Draft(kind="stepper motor", title="Six", pins_text=pins, numbers={"current_a": 2.0})
+        self.assertIn("what its current is for", describe(draft, "my-six").problems[0])
+        four = Draft(
+            kind="stepper motor", title="Four", pins_text="A+\nA-\nB+\nB-",
+            numbers={"current_a": 2.0}, rated="series",
+        )  # fmt: skip
+        self.assertEqual("as wired", describe(four, "my-four").part.stepper.rated)
 
     def test_a_switch_has_its_contacts_and_a_controller_its_ports(self) -> None:
         switch = self.made(kind="switch", pins_text="1 COM\n2 NC\n3 NO")

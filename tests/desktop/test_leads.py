@@ -162,6 +162,10 @@ class Measuring(LeadsCase):
 
 
 class MeterFacts(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.show_stage("Leads")
+
     def field(self, name: str) -> QLineEdit:
         QApplication.processEvents()
         return next(

@@ -4,6 +4,8 @@ import itertools
 import math
 import unittest
 
+from msgspec.structs import replace
+
 from tests import small
 from vervain.edits.measurement_edits import add_series_test, set_coils
 from vervain.leads.direction import (
@@ -80,6 +82,36 @@ class Figures(unittest.TestCase):
         series = Queries(use_windings(eight(), "M1", "series"))
         self.assertAlmostEqual(1.5, motor_use(series, "M1").current_a)
         self.assertAlmostEqual(2.4, motor_use(series, "M1").resistance_ohm)
+
+    def test_a_current_given_as_wired_leaves_the_windings_their_figures(self) -> None:
+        machine = use_windings(eight(), "M1", "series")
+        part = machine.parts[0]
+        stepper = replace(part.stepper, rated="as wired", current_a=2.0)
+        other = tuple(replace(p, stepper=stepper) if p.id == part.id else p for p in machine.parts)
+        use = motor_use(Queries(replace(machine, parts=other)), "M1")
+        self.assertEqual("osier-sm86-8", part.id)
+        self.assertEqual((2.0, 2.4), (use.current_a, use.resistance_ohm))
+        self.assertAlmostEqual(4 * 0.0034, use.inductance_h)
+
+    def test_three_phases_are_reckoned_between_two_terminals(self) -> None:
+        # 0.5 ohm, 3.1 mH and 4 A a winding: 2 R in star; 2/3 R and sqrt(3) of the current in delta.
+        for pins, joints, use in (
+            ("RD-1 YE-2 BU-3", "WHRD-WHYE WHYE-WHBU", ("star", 1.0, 0.0062, 4.0)),
+            ("RD-1 WHYE-1 YE-2 WHBU-2 BU-3 WHRD-3", "", ("delta", 1 / 3, 0.0031 / 1.5, 6.9282)),
+        ):
+            build = small.bench("M1 osier-sm86-3-6", "T1 fell-d73")
+            build.join("M1:LEADS", "T1:MOTOR", pins)
+            if joints:
+                build.join("M1:LEADS", "M1:LEADS", joints)
+            found = motor_use(Queries(build.machine), "M1")
+            with self.subTest(use[0]):
+                self.assertEqual(use[0], found.kind)
+                for is_, should in zip(
+                    (found.resistance_ohm, found.inductance_h, found.current_a),
+                    use[1:],
+                    strict=True,
+                ):
+                    self.assertAlmostEqual(should, is_, 4)
 
     def test_the_checks_hold_the_driver_against_the_use(self) -> None:
         machine = small.with_setting(eight(), "T1", "current_peak_a", 4.0)

@@ -15,7 +15,7 @@ from vervain.files.demos import DEMOS, open_demo
 from vervain.leads.merge import mergeable, merged_ports, polarity_free
 from vervain.model.elements import Contact
 from vervain.model.machine import CoreMark, LabelTemplates, Machine, PortRef
-from vervain.model.measurements import Reading
+from vervain.model.measurements import BODY, Reading
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine, check_machine
 from vervain.rules.finding import Finding
@@ -76,7 +76,7 @@ def unknown_motor() -> Machine:
     )
 
 
-def read_motor(first_ohm: float, second_ohm: float) -> Machine:
+def read_motor(first_ohm: float, second_ohm: float, body: str = "open") -> Machine:
     """A motor of 0.9 ohm a coil, measured with a meter that errs by 1 % and 0.05 ohm: the datasheet
     allows 0.9 +- 0.149, two coils 0.085 + 0.0585 + 0.0604 (0.06) apart.
     """
@@ -84,6 +84,9 @@ def read_motor(first_ohm: float, second_ohm: float) -> Machine:
     machine = replace(machine, meter=replace(machine.meter, leads_ohm=0.0))
     for a, b, ohms in (("BK", "GN", first_ohm), ("RD", "BU", second_ohm)):
         reading = Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms)
+        machine = measurement_edits.add_reading(machine, "M1", reading)
+    if body == "touch":
+        reading = Reading(a="BK", b=BODY, saw="ohms", resistance_ohm=4.0)
         machine = measurement_edits.add_reading(machine, "M1", reading)
     return measurement_edits.set_coils(machine, "M1", (("BK", "GN"), ("RD", "BU")))
 
@@ -241,6 +244,7 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: six("BK-1 GN-2 RD-3 BU-4"),
     ),
     "leads.unidentified": (unknown_motor, lambda: read_motor(0.9, 0.9)),
+    "leads.fault": (lambda: read_motor(0.9, 0.9, "touch"), lambda: read_motor(0.9, 0.9)),
     "leads.resistance": (lambda: read_motor(1.06, 1.06), lambda: read_motor(1.04, 1.04)),
     "leads.unequal": (lambda: read_motor(0.85, 1.06), lambda: read_motor(0.85, 1.04)),
     "leads.sensor-colours": (lambda: coloured("BU", "BN"), lambda: coloured("BN", "BU")),

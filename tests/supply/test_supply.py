@@ -117,8 +117,8 @@ class Taking(unittest.TestCase):
         self.assertIn("rule of thumb", self.current_a(GANTRY, "T1", "moving")[1])
 
     def test_three_phases_shed_three_halves_of_what_lies_between_two_leads(self) -> None:
-        # In star R_tt = 2 R: 3 I^2 R = 1.5 I^2 R_tt, and the same in delta.
-        rms, hot = 3.2 / math.sqrt(2), 1.4 * (1 + 0.00393 * 60)
+        # In star R_tt = 2 R: 3 I^2 R = 1.5 I^2 R_tt, and the same in delta, where R_tt = 2/3 R.
+        rms, hot = 3.2 / math.sqrt(2), 2 / 3 * 1.4 * (1 + 0.00393 * 60)
         holding = self.current_a(GANTRY, "T5", "holding")[0]
         self.assertAlmostEqual(1.5 * (rms / 2) ** 2 * hot / 0.9 / 48 + 0.05, holding, 3)
 

@@ -12,7 +12,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Element, Winding
 from vervain.model.part import Part, PartKind, Pin, PinFunction, Port, PortKind
-from vervain.model.ratings import Controller, Driver, EncoderRating, Stepper
+from vervain.model.ratings import Controller, Driver, EncoderRating, Rated, Stepper
 
 Drive = Literal["push-pull", "NPN", "PNP"]
 DRIVES: tuple[Drive, ...] = get_args(Drive)
@@ -53,6 +53,13 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
     "controller": (*VOLTS, CURRENT, Number("step_rate_max_hz", "Step rate to", "Hz")),
     "supply": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
 }
+# What the current of a motor with two windings a phase is given for, in words.
+RATED_WORDS: dict[Rated, str] = {
+    "unipolar": "one half of each phase (unipolar)",
+    "series": "both halves in series",
+    "parallel": "both halves in parallel",
+}
+LEADS_WITH_USES = (6, 8)
 HAS_DRIVE = ("sensor", "encoder", "hand wheel")
 # Which functions a kind cannot do without.
 NEEDED: dict[str, tuple[PinFunction, ...]] = {
@@ -86,6 +93,7 @@ class Draft(Record, frozen=True, kw_only=True):
     drive: Drive = "PNP"
     lead_length_m: float = 0.0
     numbers: dict[str, float] = msgspec.field(default_factory=dict)
+    rated: Rated | None = None
 
 
 class Described(Record, frozen=True, kw_only=True):
@@ -125,6 +133,9 @@ def describe(draft: Draft, part_id: str) -> Described:
     for function in NEEDED.get(draft.kind, ()) if used else ():
         if function not in functions:
             problems.append(f"A {draft.kind} needs a pin for {function}.")
+    has_uses = asks_for_use(draft.kind, functions, len(used))
+    if has_uses and draft.numbers.get("current_a") and not draft.rated:
+        problems.append("Say what its current is for: one half of each phase, or both halves.")
     if not draft.title.strip():
         problems.append("It has no name yet.")
     low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
@@ -138,6 +149,13 @@ def describe(draft: Draft, part_id: str) -> Described:
     if not used or crowded:
         return Described(rows=rows, problems=tuple(problems), part=None)
     return Described(rows=rows, problems=tuple(problems), part=_part(draft, part_id, rows))
+
+
+def asks_for_use(kind: str, functions: set[PinFunction], pins: int) -> bool:
+    """Whether a motor has two phases and so many leads that its windings can be used in more than
+    one way.
+    """
+    return kind == "stepper motor" and pins in LEADS_WITH_USES and "phase A+" in functions
 
 
 def _pins_at(rows: list[JoinedRow], port: str) -> int:
@@ -313,9 +331,12 @@ def _with_ratings(part: Part, draft: Draft) -> Part:
     functions = {pin.function for port in part.ports for pin in port.pins}
     phases: Literal[2, 3] = 3 if "phase U" in functions else 2
     if draft.kind == "stepper motor" and numbers.get("current_a"):
-        steps = int(numbers.get("steps_per_turn") or 200)
+        pins = sum(len(port.pins) for port in part.ports)
         stepper = Stepper(
-            phases=phases, current_a=numbers["current_a"], steps_per_turn=max(4, steps)
+            phases=phases,
+            current_a=numbers["current_a"],
+            steps_per_turn=max(4, int(numbers.get("steps_per_turn") or 200)),
+            rated=(asks_for_use(draft.kind, functions, pins) and draft.rated) or "as wired",
         )
         return replace(part, stepper=stepper)
     if draft.kind in ("encoder", "hand wheel") and numbers.get("lines_per_turn"):

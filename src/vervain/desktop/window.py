@@ -344,6 +344,7 @@ class Window(QMainWindow):
         self.stage = name
         self.side.findings.stage = name
         self.side.findings.refresh()
+        self.side.facts.show_for(name)
         self._show_rail()
         shown = self.stack.currentWidget()
         if shown is not None:

@@ -37,7 +37,7 @@ class Seen:
     """
 
     votes: int
-    ohms: float | None
+    resistance_ohm: float | None
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,9 @@ class PairEvidence:
 
     def log_slip(self) -> float:
         """Log of the chance that every reading of this pair was wrong."""
-        return self.times * float(np.log(SLIP)) + sum(log_stray(s.ohms) for s in self.seen)
+        return self.times * float(np.log(SLIP)) + sum(
+            log_stray(s.resistance_ohm) for s in self.seen
+        )
 
 
 def evidence_of(
@@ -143,8 +145,8 @@ def log_fits(
     total = np.full((len(outcomes), len(winding_ohm)), LEAST_CHANCE)
     for number, seen in enumerate(evidence.seen):
         others = [other for at, other in enumerate(evidence.seen) if at != number]
-        outvoted = sum(o.votes * np.log(SLIP) + log_stray(o.ohms) for o in others)
-        total += np.exp(outvoted) * _chance(seen.ohms, outcomes, winding_ohm, meter)
+        outvoted = sum(o.votes * np.log(SLIP) + log_stray(o.resistance_ohm) for o in others)
+        total += np.exp(outvoted) * _chance(seen.resistance_ohm, outcomes, winding_ohm, meter)
     return np.asarray(np.log(total))
 
 

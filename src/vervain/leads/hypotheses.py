@@ -47,7 +47,7 @@ class Network:
 
     `groups` are the coils: leads that belong together, a tap in the middle. `touching` are two of
     them that conduct to each other by an amount that is not known: bridged anywhere, by anything.
-    `spread` is how far its multiples may be off, the fault lying between two that were reckoned.
+    `spread_ratio` is how far its multiples may be off: the fault may lie between two of them.
     """
 
     kind: str
@@ -56,7 +56,7 @@ class Network:
     nodes: int
     fault: Fault = ""
     touching: Groups = ()
-    spread: float = 0.0
+    spread_ratio: float = 0.0
 
 
 def matchings(items: tuple[int, ...]) -> Iterator[tuple[tuple[int, int], ...]]:
@@ -140,13 +140,15 @@ def faulty_networks(sound: Network) -> Iterator[Network]:
             if len(sound.groups) < 4:
                 for a, b in product(one, other):
                     edges = (*sound.edges, (a, b, SHORT))
-                    yield replace(sound, edges=edges, fault="short between windings", spread=SHORT)
+                    yield replace(
+                        sound, edges=edges, fault="short between windings", spread_ratio=SHORT
+                    )
     else:
         yield from _bridged(sound)
     if sound.kind == "two tapped coils":
         for group in sound.groups:
             edges = (*sound.edges, (group[0], group[2], SHORT))
-            yield replace(sound, edges=edges, fault="shorted turns", spread=SHORT)
+            yield replace(sound, edges=edges, fault="shorted turns", spread_ratio=SHORT)
 
 
 def _one_winding(sound: Network) -> Iterator[Network]:
@@ -161,7 +163,7 @@ def _one_winding(sound: Network) -> Iterator[Network]:
                 sound,
                 edges=(*others, (a, b, ohms * left)),
                 fault="shorted turns",
-                spread=BETWEEN_STEPS * ohms,
+                spread_ratio=BETWEEN_STEPS * ohms,
             )
 
 
@@ -185,7 +187,7 @@ def _bridged(sound: Network) -> Iterator[Network]:
                 edges=tuple(edges),
                 nodes=sound.nodes + 1,
                 fault="short between windings",
-                spread=SHORT if at == at_other == 1.0 else BETWEEN_STEPS * one[2],
+                spread_ratio=SHORT if at == at_other == 1.0 else BETWEEN_STEPS * one[2],
             )
 
 
@@ -262,7 +264,7 @@ def catalogue(count: int) -> Catalogue:
     weights = np.array(
         [alike / totals[n.kind, n.fault] for n, alike in zip(networks, counts, strict=True)]
     )
-    spreads = np.array([network.spread for network in networks])
+    spreads = np.array([network.spread_ratio for network in networks])
     multiples = matrices[chosen]
     outcomes = {
         (a, b): _different(multiples[:, a, b], spreads) for a, b in combinations(range(count), 2)

@@ -5,11 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from vervain.leads.datasheet import Datasheet
-from vervain.leads.evidence import PairEvidence, evidence_of, ohms_of, sigma
+from vervain.leads.evidence import Pair, PairEvidence, evidence_of, ohms_of, sigma
 from vervain.leads.hypotheses import FAULTS, Catalogue, Fault, Network, catalogue
+from vervain.leads.motors import datasheet_of, leads_of
 from vervain.leads.next_reading import can_overturn, most_telling, outvoted, still_owed
 from vervain.leads.posterior import Posterior, posterior_of
 from vervain.model.measurements import ALL_LEADS, BODY, Meter, Reading
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
 
 ENOUGH = 0.99
 # A fault is told beside a kind that may not be known where it is likelier than this.
@@ -33,8 +36,7 @@ class Finding:
     `beliefs` are the explanations, the likeliest first; `unknown` is the probability that the
     motor is of no kind that is known; `faults` how likely each fault is, wherever it may be;
     `winding_ohm` one winding at 20 °C, None while nothing conducted; `next_pair` the most telling
-    reading, None when there is none; `owes` says whether that is owed by a verdict that stands;
-    `to_body` the leads that conduct to the body.
+    reading, None when there is none; `to_body` the leads that conduct to the body.
     """
 
     leads: tuple[str, ...]
@@ -43,7 +45,6 @@ class Finding:
     faults: dict[Fault, float]
     winding_ohm: float | None
     next_pair: tuple[str, str] | None
-    owes: bool
     to_body: tuple[str, ...]
 
     @property
@@ -103,7 +104,7 @@ def find(
     inner = [r for r in readings if r.a in position and r.b in position and r.a != r.b]
     to_body = _to_body(leads, readings, meter)
     if not known.networks:
-        return Finding(leads, (), 1.0, {}, None, None, False, to_body)
+        return Finding(leads, (), 1.0, {}, None, None, to_body)
     evidence = evidence_of(inner, position, meter)
     posterior = posterior_of(known, evidence, datasheet, meter)
     order = np.argsort(-posterior.chance, kind="stable")
@@ -113,19 +114,31 @@ def find(
     winding = posterior.winding_ohm
     if winding is not None:
         winding = _refined(winding, known, posterior, evidence, meter)
-    asked, owes = _next(known, posterior, evidence, meter)
+    asked = _next(known, posterior, evidence, meter)
     named = (leads[asked[0]], leads[asked[1]]) if asked else None
-    if owes and named is None and not any(BODY in (r.a, r.b) for r in readings):
+    faults = _faults(known, posterior)
+    is_read = any(BODY in (r.a, r.b) for r in readings)
+    if named is None and not is_read and not is_broken(faults, posterior.unknown):
         named = (ALL_LEADS, BODY)
     return Finding(
         leads=leads,
         beliefs=beliefs,
         unknown=posterior.unknown,
-        faults=_faults(known, posterior),
+        faults=faults,
         winding_ohm=winding,
         next_pair=named,
-        owes=owes,
         to_body=to_body,
+    )
+
+
+@query
+def coils_by_readings(queries: Queries, motor: str) -> Finding | None:
+    """What the readings of a motor say; None where none were taken."""
+    device = queries.device(motor)
+    if device is None or not device.readings:
+        return None
+    return find(
+        leads_of(queries, motor), device.readings, datasheet_of(queries, motor), queries.meter()
     )
 
 
@@ -148,20 +161,20 @@ def _next(
     posterior: Posterior,
     evidence: tuple[PairEvidence, ...],
     meter: Meter,
-) -> tuple[tuple[int, int] | None, bool]:
-    """The next pair to read, if any; and whether it is what a sound verdict owes, which has at
-    least 0.99 and can be overturned by no single reading above 1 %.
+) -> Pair | None:
+    """The next pair to read, if any: what tells most, until an explanation has at least 0.99 and
+    no single reading above 1 % can overturn it; then what that owes.
     """
     if not len(posterior.places):
-        return most_telling(known, posterior, evidence, meter), False
+        return most_telling(known, posterior, evidence, meter)
     leader = int(posterior.chance.argmax())
     verdict = known.networks[posterior.places[leader]]
     if is_broken(_faults(known, posterior), posterior.unknown):
-        return None, False
+        return None
     if posterior.chance[leader] >= ENOUGH and not can_overturn(known, posterior, evidence, meter):
         doubted = outvoted(posterior, evidence)
-        return (doubted, False) if doubted else (still_owed(verdict, evidence), True)
-    return most_telling(known, posterior, evidence, meter), False
+        return doubted or still_owed(verdict, evidence)
+    return most_telling(known, posterior, evidence, meter)
 
 
 def _refined(
@@ -181,11 +194,11 @@ def _refined(
         if not np.isfinite(multiple) or multiple <= 0.1:
             continue
         for seen in each.seen:
-            if seen.ohms is None or not np.isfinite(seen.ohms):
+            if seen.resistance_ohm is None or not np.isfinite(seen.resistance_ohm):
                 continue
             wide = float(sigma(np.array([multiple * start]), meter)[0])
-            if abs(seen.ohms - multiple * start) > OUTVOTED_SIGMAS * wide:
+            if abs(seen.resistance_ohm - multiple * start) > OUTVOTED_SIGMAS * wide:
                 continue
-            above += multiple * seen.ohms / wide**2
+            above += multiple * seen.resistance_ohm / wide**2
             below += multiple**2 / wide**2
     return above / below if below else start

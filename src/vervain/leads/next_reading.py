@@ -80,7 +80,7 @@ def still_owed(verdict: Network, evidence: tuple[PairEvidence, ...]) -> Pair | N
     """What a sound verdict still owes: each winding read by itself, and one reading between each
     two coils. None where all is read.
     """
-    conducts = {each.pair for each in evidence if each.seen[0].ohms != float("inf")}
+    conducts = {each.pair for each in evidence if each.seen[0].resistance_ohm != float("inf")}
     is_open = {each.pair for each in evidence} - conducts
     for wanted in _single_windings(verdict):
         if not conducts & set(wanted):

@@ -69,7 +69,7 @@ def posterior_of(
         for as_it_is, share in _meters(meter)
     ]
     log_unknown = float(np.log(_unknown_prior(known, datasheet)))
-    log_unknown += sum(log_stray(each.seen[0].ohms) for each in evidence)
+    log_unknown += sum(log_stray(each.seen[0].resistance_ohm) for each in evidence)
     largest = max([log_unknown, *(float(each.log_joint.max()) for each in weighed)])
     weights = [np.exp(each.log_joint - largest) for each in weighed]
     whole = np.sum([weight.sum(axis=1) for weight in weights], axis=0)
@@ -120,7 +120,7 @@ def _worth_weighing(known: Catalogue, evidence: tuple[PairEvidence, ...]) -> NDA
         if len(each.seen) == 1:
             outcomes, place = known.outcomes[each.pair]
             says_open = outcomes[place, 0] == OPEN
-            against += says_open != (each.seen[0].ohms == np.inf)
+            against += says_open != (each.seen[0].resistance_ohm == np.inf)
     return np.flatnonzero(against <= against.min() + MOST_SLIPS)
 
 
@@ -166,7 +166,7 @@ def _weigh(
 
 def _ohms_in(evidence: tuple[PairEvidence, ...]) -> list[float]:
     """The resistances that were read."""
-    every = [seen.ohms for each in evidence for seen in each.seen]
+    every = [seen.resistance_ohm for each in evidence for seen in each.seen]
     return [ohms for ohms in every if ohms is not None and np.isfinite(ohms)]
 
 

@@ -3,16 +3,19 @@
 import math
 from typing import Literal, NamedTuple
 
-from vervain.leads.motors import leads_port
+from msgspec.structs import replace
+
+from vervain.leads.motors import leads_port, open_windings
 from vervain.leads.phases import Ends, Phases, phases_of
 from vervain.model.base import Record
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
+from vervain.model.part import Part
 from vervain.queries.connectivity import steps_from, terminal_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-UseKind = Literal["half coil", "series", "parallel"]
+UseKind = Literal["half coil", "series", "parallel", "star", "delta"]
 USES: tuple[UseKind, ...] = ("half coil", "series", "parallel")
 USE_WORDS = {
     "half coil": "half coil: quick, less torque; half of the copper lies idle",
@@ -182,16 +185,20 @@ def _use_of_phase(queries: Queries, motor: str, windings: tuple[Ends, ...]) -> U
 
 @query
 def motor_use(queries: Queries, motor: str) -> Use | None:
-    """The figures of one phase as wired. For a motor with one winding a phase, its own; None where
-    there is no such motor or no rating.
+    """The figures of one phase as wired, of three phases those between two terminals. For a motor
+    with one winding a phase, its own; None where there is no such motor or no rating.
     """
     part = queries.part_of(motor)
     if part is None or part.stepper is None:
         return None
+    if part.stepper.phases == 3:
+        return _three_phase_use(queries, motor, part)
     kind = wired_use(queries, motor)
-    for use in uses_of(queries, motor) if part.stepper.rated != "as wired" else ():
+    for use in uses_of(queries, motor):
         if use.kind == kind:
-            return use
+            # Given as wired the current is for this use; what the windings have follows from it.
+            is_given = part.stepper.rated == "as wired"
+            return replace(use, current_a=part.stepper.current_a) if is_given else use
     winding = next((e for e in part.inside if isinstance(e, Winding)), None)
     return Use(
         kind=kind or "half coil",
@@ -199,6 +206,31 @@ def motor_use(queries: Queries, motor: str) -> Use | None:
         resistance_ohm=winding.resistance_ohm if winding else None,
         inductance_h=winding.inductance_h if winding else None,
     )
+
+
+def _three_phase_use(queries: Queries, motor: str, part: Part) -> Use | None:
+    """Between two terminals: two windings in series in a star; in a delta one beside the other two,
+    2/3 of it, and sqrt(3) of a winding's current in the line. Three leads are given as a delta.
+    """
+    if part.stepper is None:
+        return None
+    ends = open_windings(queries, motor)
+    kind: UseKind = "star" if ends and not _is_delta(queries, motor, ends) else "delta"
+    factor = 2.0 if kind == "star" else 2 / 3
+    line = math.sqrt(3) if ends and kind == "delta" else 1.0
+    winding = next((e for e in part.inside if isinstance(e, Winding)), None)
+    henry = winding.inductance_h if winding else None
+    return Use(
+        kind=kind,
+        current_a=part.stepper.current_a * line,
+        resistance_ohm=winding.resistance_ohm * factor if winding else None,
+        inductance_h=henry * factor if henry is not None else None,
+    )
+
+
+def _is_delta(queries: Queries, motor: str, windings: tuple[Ends, ...]) -> bool:
+    """Whether both ends of every winding lie on terminals of the driver."""
+    return all(terminal_function(queries, motor, lead) for ends in windings for lead in ends)
 
 
 @query

@@ -21,6 +21,9 @@ class Counter(Record, frozen=True, kw_only=True):
     signed: bool = False
 
 
+Rated = Literal["as wired", "unipolar", "half coil", "series", "parallel"]
+
+
 class Stepper(Record, frozen=True, kw_only=True):
     """Stepper motor: number of phases, rated current per phase, steps per turn.
 
@@ -30,7 +33,7 @@ class Stepper(Record, frozen=True, kw_only=True):
 
     phases: Literal[2, 3]
     current_a: Positive
-    rated: Literal["as wired", "unipolar", "half coil", "series", "parallel"] = "as wired"
+    rated: Rated = "as wired"
     steps_per_turn: Annotated[int, Meta(ge=4)] = 200
 
 

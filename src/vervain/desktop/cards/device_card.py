@@ -28,6 +28,7 @@ from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import Device
 from vervain.model.orientation import TURNS
 from vervain.model.part import Option, Part
+from vervain.rules.finding import Stage
 
 MOST_DIFFERENCES = 8
 NOT_GIVEN = "not given"
@@ -41,6 +42,7 @@ class FactsCard(FactRows):
         super().__init__()
         self.session = session
         self.shelf = ShelfContents()
+        self.stage: Stage = "Machine"
         session.machine_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         self.refresh()
@@ -67,6 +69,12 @@ class FactsCard(FactRows):
             self.title.setText("")
         self.end()
         self.setVisible(bool(self.title.text()))
+
+    def show_for(self, stage: Stage) -> None:
+        """Turns to what is wanted of a device on a stage: its meter where its leads are read."""
+        if stage != self.stage:
+            self.stage = stage
+            self.refresh()
 
     def part_named(self, session: Session) -> Part | None:
         """The part of the shelf that is selected."""
@@ -118,6 +126,8 @@ class FactsCard(FactRows):
                 self.row(f"{port.id if port else ''} {pin.text}", pin_facts(pin))
         elif part.note:
             self.row("Note", part.note)
+        if self.stage == "Leads" and part.stepper is not None:
+            show_meter(self, session)
 
     def _place(self, device: Device) -> None:
         """Where the device sits; to be changed where there are places."""
@@ -182,7 +192,6 @@ class FactsCard(FactRows):
         if part.stepper is not None:
             self.row("Phases", str(part.stepper.phases))
             self.row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
-            show_meter(self, self.session)
         if part.driver is not None:
             self.row("Drives", f"{part.driver.phases} phases")
         if part.encoder is not None:

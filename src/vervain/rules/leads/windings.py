@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 
+from vervain.leads.identification import coils_by_readings
 from vervain.leads.merge import Contradiction, contradictions
 from vervain.leads.motors import datasheet_of, leads_port
 from vervain.leads.phases import phases_of
@@ -102,6 +103,32 @@ def unidentified(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     if not found.coils and not any(isinstance(e, Winding) for e in part.inside):
         yield RuleOutput(f"The coils of {device} are neither given nor measured.", (about(device),))
+
+
+@rule(
+    id="leads.fault",
+    consequence="Damage",
+    scope="device",
+    title="The readings show that a motor is broken",
+    reason="A winding that is open, has shorted turns, or touches another or the body makes the "
+    "driver trip or burn, and the body live.",
+    source="The coil finder over all readings: at least 0.99 for a fault.",
+)
+def fault(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    found = coils_by_readings(queries, device)
+    if found is None:
+        return
+    if found.to_body:
+        leads = " and ".join(found.to_body)
+        yield RuleOutput(
+            f"{leads} of {device} conduct to its body.", (about(device),), detail="body"
+        )
+    if found.fault is not None:
+        yield RuleOutput(
+            f"The readings of {device} show a fault: {found.fault}.",
+            (about(device),),
+            detail="coil",
+        )
 
 
 @rule(
@@ -277,6 +304,7 @@ RULES = (
     winding_reversed,
     tap_connected,
     unidentified,
+    fault,
     resistance,
     unequal,
     sensor_colours,

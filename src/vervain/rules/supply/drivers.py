@@ -7,6 +7,7 @@ from vervain.electrical.feeds import (
     sources_of,
 )
 from vervain.electrical.unmet_needs import pins_it_meets
+from vervain.leads.motors import open_windings
 from vervain.leads.winding_connection import motor_use, uses_of
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Winding
@@ -170,7 +171,8 @@ def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     use = motor_use(queries, device)
     rated_a = use.current_a if use is not None else part.stepper.current_a
-    used = f", {use.kind}" if use is not None and uses_of(queries, device) else ""
+    several = uses_of(queries, device) or open_windings(queries, device)
+    used = f", {use.kind}" if use is not None and several else ""
     for name in drivers_of(queries, device):
         driver = queries.part_of(name)
         peak = queries.setting(name, "current_peak_a")

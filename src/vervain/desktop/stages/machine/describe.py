@@ -27,6 +27,7 @@ from vervain.catalogue.describe import (
     DESCRIBED,
     DRIVES,
     HAS_DRIVE,
+    RATED_WORDS,
     Described,
     Draft,
     Drive,
@@ -42,6 +43,7 @@ from vervain.files.problems import FileProblem
 from vervain.files.reading import read_bytes
 from vervain.files.shelf import ShelfContents, free_part_id, save_own_part
 from vervain.model.part import Part, PartKind
+from vervain.model.ratings import Rated
 
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
@@ -74,6 +76,10 @@ class DescribePage(QWidget):
         self.drive = QComboBox()
         self.drive.addItems(list(DRIVES))
         self.drive.setCurrentText("PNP")
+        self.rated = QComboBox()
+        self.rated.addItem("choose …")
+        self.rated.addItems(list(RATED_WORDS.values()))
+        self.rated.setAccessibleName("The current is for")
         self.numbers: dict[str, tuple[QLineEdit, str]] = {}
         self.pins, self.colours = QPlainTextEdit(), QPlainTextEdit()
         self.preset = QComboBox()
@@ -139,6 +145,7 @@ class DescribePage(QWidget):
         for field in (self.title, self.maker, self.model):
             field.textChanged.connect(self._changed)
         self.drive.currentTextChanged.connect(self._changed)
+        self.rated.currentTextChanged.connect(self._changed)
         self.length.textChanged.connect(self._changed)
         self.save_button.clicked.connect(self.save)
         self.leave_button.clicked.connect(lambda: self.left())
@@ -220,7 +227,7 @@ class DescribePage(QWidget):
         kept = {key: field.text() for key, (field, _) in self.numbers.items()}
         while (item := self.asked.takeAt(0)) is not None:
             widget = item.widget()
-            if widget is self.drive or widget is self.length:
+            if widget in (self.drive, self.length, self.rated):
                 widget.setParent(None)
             elif widget is not None:
                 widget.hide()
@@ -237,6 +244,8 @@ class DescribePage(QWidget):
         if self._kind() in HAS_DRIVE:
             fields.append(("Output", self.drive))
             self.drive.setAccessibleName("Output")
+        if self._kind() == "stepper motor":
+            fields.append(("of 6 or 8 leads, for", self.rated))
         fields.append(("Leads are long", self.length))
         self.length.setPlaceholderText("m")
         self.length.setAccessibleName("Leads are long")
@@ -250,6 +259,10 @@ class DescribePage(QWidget):
 
     def _drive(self) -> Drive:
         return next(drive for drive in DRIVES if drive == self.drive.currentText())
+
+    def _rated(self) -> Rated | None:
+        words = self.rated.currentText()
+        return next((use for use, said in RATED_WORDS.items() if said == words), None)
 
     def _take_preset(self, at: int) -> None:
         """Writes a preset into the two texts; both can be undone there."""
@@ -334,6 +347,7 @@ class DescribePage(QWidget):
             drive=self._drive(),
             lead_length_m=length_m or 0.0,
             numbers=numbers,
+            rated=self._rated(),
         )
         return draft, wrong
 
