@@ -186,7 +186,7 @@ class Faults(unittest.TestCase):
     def test_windings_that_differ_more_than_the_meter_errs_are_not_called_sound(self) -> None:
         readings = between("U V W", 2.0, 1.7, 1.7) * 3
         found = find(tuple("UVW"), readings, Datasheet(kind="three-phase"))
-        self.assertEqual((None, None), (found.verdict, found.next_pair))
+        self.assertEqual((None, (ALL_LEADS, BODY)), (found.verdict, found.next_pair))
         self.assertIn("shorted turns, or the meter is worse", conclusions(found, None)[0])
 
     def test_one_winding_of_four_to_a_common_is_low(self) -> None:

@@ -3,26 +3,33 @@
 import itertools
 import random
 import unittest
+from collections import Counter
+
+from msgspec.structs import replace
 
 from tests import small
 from vervain.edits import device_edits
 from vervain.files.demos import TEMPLATES, open_demo, open_template
 from vervain.model.axis import Axis
-from vervain.model.machine import Machine, PortRef
+from vervain.model.machine import Machine, PortRef, Run
+from vervain.model.part import OutputBank, Part
+from vervain.model.place import Place
 from vervain.ports.auto_placement import accept, plugs_to_place, propose
 from vervain.ports.fit import fit
 from vervain.ports.placement_solver import (
     LEFT_OUT,
     Answer,
     Assignment,
+    Bank,
     Edge,
     PlacementCancelled,
+    Team,
     conflicts,
     cost_of,
     restricted,
     solve,
 )
-from vervain.ports.plugging import unplug
+from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.connectivity import host_ports
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
@@ -39,19 +46,53 @@ def a_task(chance: random.Random) -> Assignment:
             switch = None
             if chance.random() < 0.35:
                 switch = (names[socket % 2], chance.choice(("NPN", "PNP")))
-            edges.append(Edge(plug, socket, chance.randint(0, 40), switch))
+            uses = (("pin 1", int(socket < 2)), ("current", plug % 4))
+            edges.append(Edge(plug, socket, chance.randint(0, 40), switch, uses))
     groups = ()
     if plugs > 3 and chance.random() < 0.6:
         groups = ((0, 1),) if chance.random() < 0.5 else ((0, 1, 2),)
     switches = tuple(
         (name, "NPN", chance.choice((None, 15))) for name in names if chance.random() < 0.9
     )
-    return Assignment(plugs, classes, tuple(edges), groups, switches)
+    return Assignment(
+        plugs, classes, tuple(edges), groups, switches, **limits_of(chance, plugs, sockets)
+    )
+
+
+def limits_of(chance: random.Random, plugs: int, sockets: int) -> dict:
+    """Sockets for two, a bank whose last socket is dear, channels and teams, now and then."""
+    found = {}
+    if chance.random() < 0.3:
+        found["capacities"] = tuple(chance.choice((1, 1, 2)) for _ in range(sockets))
+    if chance.random() < 0.4:
+        found["channels"] = tuple(chance.choice((None, "a", "b", "c")) for _ in range(sockets))
+        numbers = list(range(plugs))
+        chance.shuffle(numbers)
+        cut = chance.randint(0, plugs)
+        held = chance.choice(((), (), ("a",)))
+        found["teams"] = (
+            Team(tuple(numbers[:cut]), chance.randint(1, 2), held), Team(tuple(numbers[cut:])),
+        )  # fmt: skip
+    if chance.random() < 0.4:
+        found["limits"] = (("pin 1", 1), ("current", 5))
+    if chance.random() < 0.4 and "capacities" not in found:
+        found["banks"] = (Bank(tuple(range(min(3, sockets))), chance.randint(1, 30)),)
+    return found
 
 
 def is_allowed(task: Assignment, chosen: tuple[Edge, ...]) -> bool:
     """The certificate: every hard rule, written down anew."""
-    if len({e.plug for e in chosen}) < len(chosen) or len({e.socket for e in chosen}) < len(chosen):
+    if len({e.plug for e in chosen}) < len(chosen):
+        return False
+    seated = Counter(edge.socket for edge in chosen)
+    if any(count > task.capacity(socket) for socket, count in seated.items()):
+        return False
+    used = Counter()
+    for edge in chosen:
+        used.update(dict(edge.uses))
+    if any(used[name] > most for name, most in task.limits):
+        return False
+    if not are_channels_kept(task, chosen):
         return False
     at = {edge.plug: task.classes[edge.socket] for edge in chosen}
     for group in task.groups:
@@ -65,6 +106,23 @@ def is_allowed(task: Assignment, chosen: tuple[Edge, ...]) -> bool:
         return False
     fixed = {name: value for name, value, price in task.switches if price is None}
     return all(fixed.get(name, value) == value for name, found in values.items() for value in found)
+
+
+def are_channels_kept(task: Assignment, chosen: tuple[Edge, ...]) -> bool:
+    """One team a channel, and no team in more channels than it needs."""
+    owners: dict[str, set[int]] = {}
+    for number, team in enumerate(task.teams):
+        for channel in team.held:
+            owners.setdefault(channel, set()).add(number)
+        for edge in chosen:
+            channel = task.channel(edge.socket)
+            if channel is not None and edge.plug in team.plugs:
+                owners.setdefault(channel, set()).add(number)
+    counts = Counter(number for teams in owners.values() for number in teams)
+    return all(len(teams) == 1 for teams in owners.values()) and all(
+        count <= max(task.teams[number].channels, len(task.teams[number].held))
+        for number, count in counts.items()
+    )
 
 
 def best_by_search(task: Assignment) -> int:
@@ -226,6 +284,92 @@ class OnMachines(unittest.TestCase):
         self.assertEqual(4, len(proposal.conflicts[0].plugs))
         odd = small.bench("M1 quoin-ps9").machine
         self.assertEqual("No free port fits M1.", propose(odd).conflicts[0].words)
+
+    def test_a_pin_of_the_processor_is_used_by_one_plug(self) -> None:
+        build = small.bench("K1 osier-mb4", *(f"B{n} osier-rl2" for n in range(1, 6)))
+        proposal = propose(build.machine)
+        found = check_machine(accept(build.machine, proposal.placements)).open
+        self.assertNotIn("ports.shared-pin", {finding.rule for finding in found})
+        # LIMIT Z and SPINDLE share a pin: five switches have four places.
+        self.assertEqual((4, 5), (len(proposal.placements), len(proposal.conflicts[0].plugs)))
+
+    def test_ties_are_broken_in_the_order_of_the_devices(self) -> None:
+        build = small.bench("K1 osier-mb4", *(f"B{n} osier-rl2" for n in range(1, 4)))
+        hosts = [p.host.port for p in propose(build.machine).placements]
+        self.assertEqual(["LIMIT X", "LIMIT Y", "LIMIT Z"], hosts)
+
+    def two_axes(self) -> small.Builder:
+        """Two axes, each with motor, driver and encoder; the encoders in the other order."""
+        build = small.bench(
+            "K1 larkmoor-pc12", "M1 fell-s57", "M2 fell-s57", "T1 fell-d72", "T2 fell-d72",
+            "B2 larkmoor-e1000", "B1 larkmoor-e1000",
+        )  # fmt: skip
+        axes = tuple(
+            Axis(id=name, name=name, drives=(f"M{n}",), feedback=f"B{n}")
+            for n, name in enumerate("XY", 1)
+        )
+        build.machine = replace(build.machine, axes=axes)
+        return build
+
+    def test_what_belongs_to_one_axis_goes_into_one_channel(self) -> None:
+        machine = self.two_axes().machine
+        hosts = {p.plug.device: p.host.port for p in propose(machine).placements}
+        for encoder, motor in (("B1", "M1"), ("B2", "M2")):
+            driver = next(
+                p.host.device for p in propose(machine).placements if p.plug.device == motor
+            )
+            self.assertEqual(hosts[driver].split()[-1], hosts[encoder].split()[-1])
+
+    def test_a_channel_that_an_axis_is_in_is_kept(self) -> None:
+        build = self.two_axes()
+        build.join("M1:LEADS", "T1:MOTOR", "BK-1 GN-2 RD-3 BU-4")
+        machine = plug_in(
+            build.machine, PortRef(device="T1", port="SIGNAL"), PortRef(device="K1", port="AXIS 4")
+        )
+        hosts = {p.plug.device: p.host.port for p in propose(machine).placements}
+        self.assertEqual("COUNT 4", hosts["B1"])
+        self.assertNotIn("4", hosts["B2"] + hosts["T2"])
+
+    def test_loads_are_placed_within_the_current_of_their_bank(self) -> None:
+        build = small.powered_controller()
+        for number in (1, 2, 3):
+            build.device(f"Y{number}", "larkmoor-av24", "Valve", None)
+        bank = OutputBank(name="A", ports=("OUT 1", "OUT 2", "OUT 3"), current_max_a=1.0)
+        machine = small.with_part(
+            build.machine, "tarn-mc5", lambda part: replace(part, banks=(bank,))
+        )
+        hosts = [p.host.port for p in propose(machine).placements]
+        self.assertEqual(3, len(hosts))
+        self.assertIn("OUT 4", hosts)
+
+    def test_a_port_that_holds_two_takes_two(self) -> None:
+        build = small.bench("K1 quoin-rc8", "B1 quoin-sm3", "B2 quoin-sm3")
+
+        def one_port(part: Part) -> Part:
+            kept = tuple(p for p in part.ports if p.kind != "analogue input" or p.id[-1] == "1")
+            return replace(
+                part, ports=tuple(replace(p, holds=2) if p.id[-1] == "1" else p for p in kept)
+            )
+
+        machine = small.with_part(build.machine, "quoin-rc8", one_port)
+        proposal = propose(machine)
+        self.assertEqual(2, len(proposal.placements))
+        placed = accept(machine, proposal.placements)
+        self.assertNotIn("ports.two-devices", {f.rule for f in check_machine(placed).open})
+        self.assertEqual((), plugs_to_place(Queries(placed)))
+
+    def test_short_cables_come_before_the_order_of_boards(self) -> None:
+        build = small.bench("M1 fell-s57", "T1 fell-d72", "T2 fell-d72")
+        machine = build.machine
+        at = {"M1": "near", "T1": "far", "T2": "near"}
+        machine = replace(
+            machine,
+            places=(Place(id="far", name="Far"), Place(id="near", name="Near")),
+            devices=tuple(replace(d, place=at[d.designator]) for d in machine.devices),
+        )
+        machine = replace(machine, runs=(Run(id="R1", a="far", b="near", length_m=3.0),))
+        (placement,) = propose(machine).placements[:1]
+        self.assertEqual("T2", placement.host.device)
 
     def test_an_alternate_is_left_alone(self) -> None:
         machine = open_demo("glazing-gantry-as-planned")

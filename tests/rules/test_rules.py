@@ -16,6 +16,7 @@ from vervain.leads.merge import mergeable, merged_ports, polarity_free
 from vervain.model.elements import Contact
 from vervain.model.machine import CoreMark, LabelTemplates, Machine, PortRef
 from vervain.model.measurements import BODY, Reading
+from vervain.model.part import OutputBank
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import Engine, check_machine
 from vervain.rules.finding import Finding
@@ -74,6 +75,16 @@ def unknown_motor() -> Machine:
     return small.with_part(
         small.bench("M1 fell-s57").machine, "fell-s57", lambda part: replace(part, inside=())
     )
+
+
+def valves(count: int) -> Machine:
+    """Valves of 0.45 A on outputs of 0.5 A, of which a bank gives 1 A."""
+    build = small.powered_controller()
+    for number in range(1, count + 1):
+        build.device(f"Y{number}", "larkmoor-av24", "Valve", None)
+        build.join(f"Y{number}:LEADS", f"K1:OUT {number}", "1-1 2-2")
+    bank = OutputBank(name="A", ports=("OUT 1", "OUT 2", "OUT 3"), current_max_a=1.0)
+    return small.with_part(build.machine, "tarn-mc5", lambda part: replace(part, banks=(bank,)))
 
 
 def read_motor(first_ohm: float, second_ohm: float, body: str = "open") -> Machine:
@@ -234,6 +245,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     "machine.axis-limit": (lambda: open_axis(min_limit="M1"), small.motor_on_driver),
     "ports.shorts-supply": (lambda: endstop("COM-0V NC-5V"), lambda: endstop("COM-0V NC-S")),
     "signals.output-current": (lambda: bed_on("HEAT"), lambda: bed_on("BED")),
+    "signals.bank-current": (lambda: valves(3), lambda: valves(2)),
     "supply.bridge-duty": (lambda: wheel(52.0), lambda: wheel(51.0)),
     "leads.winding-reversed": (
         lambda: eight("RD-1 BK-2 WHRD-2 WHBK-1 YE-3 BU-3 WHYE-4 WHBU-4"),

@@ -75,7 +75,7 @@ def _of_a_fault(finding: Finding) -> list[str]:
 
 
 def _undecided(finding: Finding) -> list[str]:
-    if finding.next_pair is not None:
+    if finding.next_pair is not None and BODY not in finding.next_pair:
         more = " The readings fit no kind of motor so far." if finding.unknown > 0.5 else ""
         return [f"Not certain yet: read on.{more}"]
     if finding.unknown > 0.5:

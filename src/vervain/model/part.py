@@ -178,7 +178,8 @@ class Port(Record, frozen=True, kw_only=True):
     `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
     that must hold a module before this port does anything. `gender` is that of its own contacts,
     where the connector family does not tell it. `current_max_a` is what a bridge at the port gives
-    for long. `belongs_to` names the port of the same part whose axis this one serves too.
+    for long. `belongs_to` names the port of the same part whose axis this one serves too. `holds`
+    is how many plugs may share it.
     """
 
     id: Name
@@ -198,10 +199,19 @@ class Port(Record, frozen=True, kw_only=True):
     lead_mm2: Positive | None = None
     current_max_a: Positive | None = None
     belongs_to: Name | None = None
+    holds: Annotated[int, Meta(ge=1, le=16)] = 1
 
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""
         return next((pin for pin in self.pins if pin.id == pin_id), None)
+
+
+class OutputBank(Record, frozen=True, kw_only=True):
+    """Ports whose outputs give no more current together than one chip or fuse behind them does."""
+
+    name: Name
+    ports: tuple[Name, ...]
+    current_max_a: Positive
 
 
 class Drawn(Record, frozen=True, kw_only=True):
@@ -262,6 +272,7 @@ class Part(Record, frozen=True, kw_only=True):
     controller: Controller | None = None
     metal_case: bool = False
     bar_max_a: Positive | None = None
+    banks: tuple[OutputBank, ...] = ()
 
     def port(self, port_id: str) -> Port | None:
         """The port with this id."""

@@ -1,9 +1,11 @@
 """Filling in the rest: where the loose plugs go, at least cost, with a reason for each.
 
-Hard: the fit, one plug a port, motors of one axis on one kind of driver, one setting of a jumper
-for its whole bank. Soft, in points: what is already wired stays (100), an axis at the port of its
-own letter or number (30), nothing to be added (20), a jumper stays (15), beside the ports of the
-same axis, and in order (1 a port).
+Hard: the fit, as many plugs a port as it holds, one plug a pin of the processor, the current of a
+bank of outputs, motors of one axis on one kind of driver, ports that belong together for one axis,
+one setting of a jumper for its whole bank. Soft, in points: what is already wired stays (100), an
+axis at the port of its own letter or number (30), nothing to be added (20), a jumper stays (15),
+one port of a kind left over (4), a metre of cable (3), beside the ports of the same axis, and in
+order (1 a port).
 """
 
 import re
@@ -13,19 +15,35 @@ from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
-from vervain.ports.placement_solver import Assignment, Edge, PlacementCancelled, conflicts, solve
+from vervain.ports.occupancy import SHARED_KINDS
+from vervain.ports.placement_limits import channel_of, limits_left, teams_of, uses_of
+from vervain.ports.placement_solver import (
+    Assignment,
+    Bank,
+    Edge,
+    PlacementCancelled,
+    conflicts,
+    solve,
+)
 from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.routes import route_between
 
-MOVED, OTHER_AXIS, NEEDS, TURNED = 100, 30, 20, 15
-FARTHEST = 12
+MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
+FARTHEST, FARTHEST_M = 12, 20
+# What is placed before all others, round by round.
+ROUNDS = (("driver slot",), ("motor phases", "bridge motor"))
+# So many ports of a kind are a bank of which one is better left over.
+BANK_OF = 3
+# Ties add up over all plugs, and must stay below a point.
+MOST_TIE = 9
 # Kinds of plug that are placed; what hangs on strips is fed, not plugged.
 PLACED = (
     "motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot",
-    "thermistor", "analogue sensor", "bridge motor", "bridge control",
+    "thermistor", "analogue sensor", "bridge motor", "bridge control", "load", "coil",
 )  # fmt: skip
 
 
@@ -86,23 +104,32 @@ def plugs_to_place(queries: Queries) -> tuple[PortRef, ...]:
 
 
 def _is_crowded(queries: Queries, host: PortRef, plug: PortRef) -> bool:
-    """Whether another device sits in the same port, and came there first."""
-    seated = [ref.device for ref in occupants(queries, host)]
-    return len(set(seated)) > 1 and seated[0] != plug.device
+    """Whether as many other devices as a port holds came there first."""
+    port = queries.port(host)
+    seated = list(dict.fromkeys(ref.device for ref in occupants(queries, host)))
+    if port is None or port.kind in SHARED_KINDS:
+        return False
+    return plug.device in seated[port.holds :]
 
 
 def _free_fits(queries: Queries, plug: PortRef, plugs: set[PortRef]) -> list[Fit]:
     """The fits of a plug with ports that nobody else keeps."""
     found = []
     for answer in ranked_fits(queries, plug):
-        others = {ref for ref in occupants(queries, answer.host) if ref.device != plug.device}
-        if answer.verdict == "does not fit" or others - plugs:
-            continue
         port = queries.port(answer.host)
-        if port is not None and port.needs is not None and not _slot_filled(queries, answer.host):
+        if answer.verdict == "does not fit" or port is None:
+            continue
+        if len(_kept_by(queries, answer.host, plugs)) >= port.holds:
+            continue
+        if port.needs is not None and not _slot_filled(queries, answer.host):
             continue
         found.append(answer)
     return found
+
+
+def _kept_by(queries: Queries, host: PortRef, plugs: set[PortRef]) -> set[str]:
+    """The devices that stay in a port while these plugs are placed."""
+    return {ref.device for ref in occupants(queries, host) if ref not in plugs}
 
 
 def _slot_filled(queries: Queries, host: PortRef) -> bool:
@@ -141,27 +168,35 @@ def _edge_cost(
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
     cost += near + min(abs(order - rank), FARTHEST)
+    route = route_between(queries, plug.device, answer.host.device)
+    cost += round(METRE * min(route.length_m, FARTHEST_M)) if route is not None else 0
     if host_ports(queries, plug) and answer.host not in host_ports(queries, plug):
         cost += MOVED
     return cost, reason
 
 
 def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True) -> Proposal:
-    """Where the loose plugs of a machine go: first drivers into their slots, then all others, for a
-    motor's port is of use only when its slot holds a driver. Deterministic; raises `Stopped`.
+    """Where the loose plugs of a machine go: first drivers into their slots, for a motor's port is
+    of use only when its slot holds one; then motors, for by them a driver is one of an axis; then
+    all others. Plugs of different rounds compete for no port. Deterministic; raises
+    `PlacementCancelled`.
     """
     queries = Queries(machine)
     plugs = plugs_to_place(queries)
-    modules = tuple(plug for plug in plugs if _kind_of(queries, plug) == "driver slot")
-    first = _proposal(queries, modules, should_continue)
-    if modules:
-        queries = Queries(accept(machine, first.placements))
-    rest = _proposal(queries, tuple(plug for plug in plugs if plug not in modules), should_continue)
-    return Proposal(
-        placements=(*first.placements, *rest.placements),
-        conflicts=(*first.conflicts, *rest.conflicts),
-        cost=first.cost + rest.cost,
-    )
+    early = [tuple(p for p in plugs if _kind_of(queries, p) in kinds) for kinds in ROUNDS]
+    late = tuple(plug for plug in plugs if not any(plug in found for found in early))
+    whole = Proposal(placements=())
+    for found in (*early, late):
+        part = _proposal(queries, found, should_continue)
+        if part.placements:
+            machine = accept(machine, part.placements)
+            queries = Queries(machine)
+        whole = Proposal(
+            placements=(*whole.placements, *part.placements),
+            conflicts=(*whole.conflicts, *part.conflicts),
+            cost=whole.cost + part.cost,
+        )
+    return whole
 
 
 def _kind_of(queries: Queries, plug: PortRef) -> str:
@@ -205,7 +240,11 @@ def _proposal(
         for answer in fits:
             socket = hosts.setdefault(answer.host, len(hosts))
             cost, reason = _edge_cost(queries, plug, answer, order, ranks[answer.host])
-            edges.append(Edge(number, socket, cost, _switch_of(answer)))
+            uses, tie = (
+                uses_of(queries, plug, answer),
+                min((order - ranks[answer.host]) ** 2, MOST_TIE),
+            )
+            edges.append(Edge(number, socket, cost, _switch_of(answer), uses, tie))
             told[number, socket] = answer, reason
     task = Assignment(
         plugs=len(plugs),
@@ -213,6 +252,11 @@ def _proposal(
         edges=tuple(edges),
         groups=_groups_of(queries, plugs),
         switches=_switches_of(queries, {e.switch[0] for e in edges if e.switch}, set(plugs)),
+        capacities=tuple(_seats_left(queries, ref, set(plugs)) for ref in hosts),
+        limits=limits_left(queries, {name for edge in edges for name, _ in edge.uses}, set(plugs)),
+        channels=tuple(channel_of(queries, ref) for ref in hosts),
+        teams=teams_of(queries, plugs),
+        banks=_banks_of(queries, hosts, set(plugs)),
     )
     answer_found = solve(task, should_continue)
     refs = tuple(hosts)
@@ -268,6 +312,25 @@ def _switches_of(
         relied = is_relied_on(queries, device, option, plugs)
         found.append((name, str(value), None if relied else TURNED))
     return tuple(found)
+
+
+def _seats_left(queries: Queries, host: PortRef, plugs: set[PortRef]) -> int:
+    port = queries.port(host)
+    return max(1, (port.holds if port else 1) - len(_kept_by(queries, host, plugs)))
+
+
+def _banks_of(queries: Queries, hosts: dict[PortRef, int], plugs: set[PortRef]) -> tuple[Bank, ...]:
+    """The free ports of each kind on each board, where it has several: one is better left over."""
+    found: dict[tuple[str, str], list[PortRef]] = {}
+    for ref in _board_order(queries):
+        port = queries.port(ref)
+        if port is not None and not _kept_by(queries, ref, plugs):
+            found.setdefault((ref.device, port.kind), []).append(ref)
+    return tuple(
+        Bank(tuple(hosts[ref] for ref in refs), NO_SPARE)
+        for refs in found.values()
+        if len(refs) >= BANK_OF and all(ref in hosts for ref in refs)
+    )
 
 
 def _class_of(queries: Queries, host: PortRef) -> str:

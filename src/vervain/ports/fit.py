@@ -76,7 +76,7 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
     found = _answer(host_port, pairs, issues, _open_pins(ours, pairs))
     if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in issues):
         found = _with_converter(queries, device_port, found)
-    if taken and found.verdict != "does not fit":
+    if len(set(taken)) >= theirs.holds and taken and found.verdict != "does not fit":
         return Fit(
             host=host_port,
             verdict="does not fit",

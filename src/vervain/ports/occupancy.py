@@ -15,6 +15,12 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.step import ends_of
 
+# Ports that several may hang on: what they carry is judged elsewhere. An output that drives two
+# inputs drives both; an input with two outputs knows neither.
+SHARED_KINDS = (
+    "feed out", "relay contact", "stop input", "switched output", "bridge output", "servo",
+)  # fmt: skip
+
 
 class Seen(Record, frozen=True, kw_only=True):
     """One conductor at a pin: its colour at this end, and which conductor it is."""

@@ -1,32 +1,63 @@
 """The assignment under placement, as plain numbers: plugs to sockets at least cost.
 
-Exact, by mixed-integer programming (SciPy's `milp`, the HiGHS solver). Sockets hold one plug;
-plugs of one group go to sockets of one class (motors of one axis on one kind of driver); an edge
-may need a switch at a value, which all edges of that switch share.
+Exact, by mixed-integer programming (SciPy's `milp`, the HiGHS solver). Sockets hold one plug, or as
+many as they are made for; plugs of one group go to sockets of one class (motors of one axis on one
+kind of driver); an edge may need a switch at a value, which all edges of that switch share, and may
+use up something that is limited (a processor pin, the current of a bank); a channel of several
+sockets serves one team of plugs, and a team no more channels than it needs.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 # What leaving a plug out costs: more than all that placing it may cost.
 LEFT_OUT = 1_000_000
+# What one point costs beside the ties of answers that cost the same.
+TIES = 1000
 
 
 @dataclass(frozen=True)
 class Edge:
-    """A plug that can go into a socket, at a cost; `switch` is what must be set for it."""
+    """A plug that can go into a socket, at a cost; `switch` is what must be set for it, `uses` how
+    much it takes of what is limited. Of answers that cost the same, the one whose `tie`s add up to
+    less is taken.
+    """
 
     plug: int
     socket: int
     cost: int
     switch: tuple[str, str] | None = None
+    uses: tuple[tuple[str, int], ...] = ()
+    tie: int = 0
+
+
+@dataclass(frozen=True)
+class Team:
+    """Plugs that belong to one axis: in how many channels they may be at most, and in which some of
+    it are already.
+    """
+
+    plugs: tuple[int, ...]
+    channels: int = 1
+    held: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Bank:
+    """Free sockets of one kind of which one is better left: what it costs to use the last one."""
+
+    sockets: tuple[int, ...]
+    cost: int
 
 
 @dataclass(frozen=True)
 class Assignment:
     """The task: how many plugs, the class of each socket, the edges, groups of plugs, and what
     each switch stands at with what turning it costs (None where it may not be turned).
+
+    `capacities` says how many plugs each socket holds (all one, where it is empty), `limits` how
+    much there is of what edges use, `channels` which channel each socket is of, if any.
     """
 
     plugs: int
@@ -34,6 +65,19 @@ class Assignment:
     edges: tuple[Edge, ...]
     groups: tuple[tuple[int, ...], ...] = ()
     switches: tuple[tuple[str, str, int | None], ...] = ()
+    capacities: tuple[int, ...] = ()
+    limits: tuple[tuple[str, int], ...] = ()
+    channels: tuple[str | None, ...] = ()
+    teams: tuple[Team, ...] = ()
+    banks: tuple[Bank, ...] = ()
+
+    def capacity(self, socket: int) -> int:
+        """How many plugs a socket holds."""
+        return self.capacities[socket] if self.capacities else 1
+
+    def channel(self, socket: int) -> str | None:
+        """The channel that a socket is of."""
+        return self.channels[socket] if self.channels else None
 
 
 @dataclass(frozen=True)
@@ -77,35 +121,50 @@ def cost_of(task: Assignment, chosen: tuple[Edge, ...]) -> int:
     turned = {edge.switch for edge in chosen if edge.switch is not None}
     stands = {(name, value) for name, value, _ in task.switches}
     prices = {name: cost or 0 for name, _, cost in task.switches}
-    return sum(edge.cost for edge in chosen) + sum(
-        prices.get(name, 0) for name, value in turned if (name, value) not in stands
+    used = {edge.socket for edge in chosen}
+    return (
+        sum(edge.cost for edge in chosen)
+        + sum(prices.get(name, 0) for name, value in turned if (name, value) not in stands)
+        + sum(bank.cost for bank in task.banks if used >= set(bank.sockets))
     )
 
 
 def _milp(task: Assignment) -> list[float]:
-    """The values of the edges, then of the plugs left out, then of the switch settings."""
+    """The values of the edges, then of the plugs left out, of the switch settings, of the teams in
+    channels, and of the banks that are full.
+    """
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
     from scipy.sparse import coo_matrix
 
     settings = sorted({edge.switch for edge in task.edges if edge.switch is not None})
     edges, plugs = len(task.edges), task.plugs
-    count = edges + plugs + len(settings)
+    seats = _seats(task)
+    first_seat = edges + plugs + len(settings)
+    first_bank = first_seat + len(seats)
+    count = first_bank + len(task.banks)
     stands = {name: (value, cost) for name, value, cost in task.switches}
     upper = np.ones(count)
     costs = np.zeros(count)
-    costs[:edges] = [edge.cost for edge in task.edges]
-    costs[edges : edges + plugs] = LEFT_OUT
+    lower = np.zeros(count)
+    costs[:edges] = [edge.cost * TIES + edge.tie for edge in task.edges]
+    costs[edges : edges + plugs] = LEFT_OUT * TIES
+    costs[first_bank:] = [bank.cost * TIES for bank in task.banks]
+    for at, (team, channel) in enumerate(seats):
+        lower[first_seat + at] = float(channel in task.teams[team].held)
     for at, (name, value) in enumerate(settings):
         present, price = stands.get(name, (value, 0))
         if value != present:
-            costs[edges + plugs + at] = price or 0
+            costs[edges + plugs + at] = (price or 0) * TIES
             upper[edges + plugs + at] = 0.0 if price is None else 1.0
     rows: list[tuple[dict[int, float], float, float]] = []
     _plug_rows(task, rows)
     _socket_rows(task, rows)
     _group_rows(task, rows)
     _switch_rows(task, settings, rows)
+    _limit_rows(task, rows)
+    _channel_rows(task, {seat: first_seat + at for at, seat in enumerate(seats)}, rows)
+    _bank_rows(task, first_bank, rows)
     entries = [(r, c, v) for r, (row, _, _) in enumerate(rows) for c, v in row.items()]
     matrix = coo_matrix(
         ([v for _, _, v in entries], ([r for r, _, _ in entries], [c for _, c, _ in entries])),
@@ -119,7 +178,7 @@ def _milp(task: Assignment) -> list[float]:
         costs,
         constraints=limits,
         integrality=np.ones(count),
-        bounds=Bounds(0.0, upper),
+        bounds=Bounds(lower, upper),
         options=exact,
     )
     return [float(value) for value in found.x] if found.x is not None else [0.0] * count
@@ -134,11 +193,13 @@ def _plug_rows(task: Assignment, rows: list[tuple[dict[int, float], float, float
 
 
 def _socket_rows(task: Assignment, rows: list[tuple[dict[int, float], float, float]]) -> None:
-    """Every socket holds one plug at most."""
+    """Every socket holds no more plugs than it is made for."""
     by_socket: dict[int, dict[int, float]] = {}
     for at, edge in enumerate(task.edges):
         by_socket.setdefault(edge.socket, {})[at] = 1.0
-    rows.extend((row, 0.0, 1.0) for row in by_socket.values() if len(row) > 1)
+    for socket, row in by_socket.items():
+        if len(row) > task.capacity(socket):
+            rows.append((row, 0.0, float(task.capacity(socket))))
 
 
 def _group_rows(task: Assignment, rows: list[tuple[dict[int, float], float, float]]) -> None:
@@ -175,23 +236,82 @@ def _switch_rows(
         rows.append((members, 0.0, 1.0))
 
 
+def _limit_rows(task: Assignment, rows: list[tuple[dict[int, float], float, float]]) -> None:
+    """What is limited is not used up."""
+    for name, most in task.limits:
+        row: dict[int, float] = {}
+        for at, edge in enumerate(task.edges):
+            amount = sum(amount for used, amount in edge.uses if used == name)
+            if amount:
+                row[at] = float(amount)
+        if row:
+            rows.append((row, 0.0, float(most)))
+
+
+def _seats(task: Assignment) -> list[tuple[int, str]]:
+    """Every team with every channel that its plugs could go to, or are in."""
+    found: dict[tuple[int, str], None] = {}
+    for number, team in enumerate(task.teams):
+        for channel in team.held:
+            found[number, channel] = None
+        for edge in task.edges:
+            named = task.channel(edge.socket)
+            if named is not None and edge.plug in team.plugs:
+                found[number, named] = None
+    return list(found)
+
+
+def _channel_rows(
+    task: Assignment,
+    seats: dict[tuple[int, str], int],
+    rows: list[tuple[dict[int, float], float, float]],
+) -> None:
+    """A plug goes into a channel only with its team; one team a channel, and no more channels than
+    the team needs.
+    """
+    for at, edge in enumerate(task.edges):
+        channel = task.channel(edge.socket)
+        for number, team in enumerate(task.teams):
+            if channel is not None and edge.plug in team.plugs:
+                rows.append(({at: 1.0, seats[number, channel]: -1.0}, -float("inf"), 0.0))
+    for channel in dict.fromkeys(name for _, name in seats):
+        members = {place: 1.0 for (_, name), place in seats.items() if name == channel}
+        rows.append((members, 0.0, 1.0))
+    for number, team in enumerate(task.teams):
+        members = {place: 1.0 for (member, _), place in seats.items() if member == number}
+        if members:
+            rows.append((members, 0.0, float(max(team.channels, len(team.held)))))
+
+
+def _bank_rows(
+    task: Assignment, first_bank: int, rows: list[tuple[dict[int, float], float, float]]
+) -> None:
+    """A bank is full where a plug is in each of its sockets."""
+    for at, bank in enumerate(task.banks):
+        row = {n: 1.0 for n, edge in enumerate(task.edges) if edge.socket in bank.sockets}
+        seats = sum(task.capacity(socket) for socket in bank.sockets)
+        row[first_bank + at] = -1.0
+        rows.append((row, -float("inf"), float(seats - 1)))
+
+
 def restricted(task: Assignment, plugs: tuple[int, ...]) -> Assignment:
     """The same task for some of the plugs only, renumbered in their order."""
     number = {plug: at for at, plug in enumerate(plugs)}
-    return Assignment(
+    return replace(
+        task,
         plugs=len(plugs),
-        classes=task.classes,
         edges=tuple(
-            Edge(number[edge.plug], edge.socket, edge.cost, edge.switch)
-            for edge in task.edges
-            if edge.plug in number
+            replace(edge, plug=number[edge.plug]) for edge in task.edges if edge.plug in number
         ),
         groups=tuple(
             kept
             for group in task.groups
             if len(kept := tuple(number[plug] for plug in group if plug in number)) > 1
         ),
-        switches=task.switches,
+        teams=tuple(
+            replace(team, plugs=tuple(number[plug] for plug in team.plugs if plug in number))
+            for team in task.teams
+        ),
     )
 
 

@@ -8,6 +8,7 @@ from vervain.model.part import Port
 from vervain.ports.belonging import axes_at
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.ports.fit import Fit, ranked_fits
+from vervain.ports.occupancy import SHARED_KINDS
 from vervain.queries.connectivity import (
     host_ports,
     is_shared_pin,
@@ -57,11 +58,6 @@ def move_to(fit: Fit, ref: PortRef) -> Fix:
     return Fix(words=words, remedy=MovePlug(device_port=ref, host_port=fit.host))
 
 
-# Ports that several may hang on: what they carry is judged elsewhere. An output that drives two
-# inputs drives both; an input with two outputs knows neither.
-SHARED_KINDS = (
-    "feed out", "relay contact", "stop input", "switched output", "bridge output", "servo",
-)  # fmt: skip
 # Ports that move what hangs on them alike: right for what moves one axis, and for nothing else.
 OF_ONE_AXIS = ("step and direction", "motor phases", "bridge control")
 
@@ -83,7 +79,7 @@ def two_devices(queries: Queries, device: str) -> Iterator[RuleOutput]:
         ref = PortRef(device=device, port=port.id)
         found = occupants(queries, ref)
         devices = list(dict.fromkeys(item.device for item in found))
-        if len(devices) < 2:
+        if len(devices) <= port.holds:
             continue
         if port.kind in OF_ONE_AXIS and len({axis_with_driver(queries, d) for d in devices}) == 1:
             continue

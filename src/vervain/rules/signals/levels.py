@@ -228,6 +228,38 @@ def output_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 @rule(
+    id="signals.bank-current",
+    consequence="Damage",
+    scope="device",
+    title="A bank of outputs is asked for more than it gives together",
+    reason="Outputs of one bank share a chip or a fuse. Each may be within its own rating while "
+    "all of them together heat the chip until it fails, or blow the fuse of the bank.",
+    source="Sum of the loads' steady currents against the bank's rating in the part.",
+)
+def bank_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for bank in part.banks if part else ():
+        loads: dict[str, float] = {}
+        for name in bank.ports:
+            port = part.port(name) if part else None
+            for pin in port.pins if port else ():
+                if isinstance(pin.electrical, LogicOutput):
+                    ref = PinRef(device=device, port=name, pin=pin.id)
+                    loads |= _loads_at(queries, ref)
+        wanted = sum(loads.values())
+        if wanted > bank.current_max_a:
+            yield RuleOutput(
+                f"{' and '.join(loads)} take {wanted:.3g} A together; {bank.name} of {device} "
+                f"gives {bank.current_max_a:g} A.",
+                (about(device), *map(about, loads)),
+                detail=bank.name,
+                value=round(wanted, 3),
+                limit=bank.current_max_a,
+                unit="A",
+            )
+
+
+@rule(
     id="signals.contact-unread",
     consequence="Won't run",
     scope="device",
@@ -301,5 +333,6 @@ RULES = (
     sensor_drive,
     power_on_signal,
     output_current,
+    bank_current,
     contact_unread,
 )

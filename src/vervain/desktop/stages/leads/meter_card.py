@@ -6,6 +6,7 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from vervain.desktop.session import Session
+from vervain.desktop.shared.plain import plain
 from vervain.desktop.shared.property_rows import FactRows
 from vervain.edits.measurement_edits import set_meter
 from vervain.leads.resistance import learnt_error
@@ -56,7 +57,7 @@ def show_meter(card: FactRows, session: Session) -> None:
     for row in ROWS:
         take = partial(_take, session, row)
         field = card.field(row.shown(session.machine.meter), take, row.title)
-        field.setToolTip(row.hint)
+        field.setToolTip(plain(row.hint))
         card.row(row.title, field)
     field = card.field("", partial(_learn, session), KNOWN_RESISTOR)
     field.setPlaceholderText("10 shows 10.3")
