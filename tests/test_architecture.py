@@ -34,6 +34,7 @@ UNITS = (
     "_f",
     "_deg",
     "_rpm",
+    "_nm",
 )
 FLOAT = re.compile(
     r"(<class 'float'>|typing\.Annotated\[float,.*|float \| None|.*\[float, .*None\])"

@@ -113,6 +113,11 @@ class Figures(unittest.TestCase):
                 ):
                     self.assertAlmostEqual(should, is_, 4)
 
+    def test_a_reversed_winding_has_no_inductance_left(self) -> None:
+        turned = eight("RD-1 BK-2 WHRD-2 WHBK-1 YE-3 BU-3 WHYE-4 WHBU-4")
+        use = motor_use(Queries(turned), "M1")
+        self.assertEqual((0.6, 0.0), (use.resistance_ohm, use.inductance_h))
+
     def test_the_checks_hold_the_driver_against_the_use(self) -> None:
         machine = small.with_setting(eight(), "T1", "current_peak_a", 4.0)
         self.assertNotIn("supply.driver-current:M1:T1:over", keys(machine))

@@ -11,6 +11,7 @@ from tests import ROOT, small
 from tests.rules import supply_cases as cases
 from tests.small import at
 from tests.test_cli import run
+from vervain.edits.axis_edits import set_axis_number
 from vervain.edits.feed_edits import set_gauge, set_measured_currents
 from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.files.demos import DEMOS, open_demo
@@ -19,6 +20,7 @@ from vervain.files.problems import FileProblem
 from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.model.references import faults_of
+from vervain.motion.figures import step_figures
 from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
@@ -115,6 +117,18 @@ class Taking(unittest.TestCase):
             with self.subTest(state):
                 self.assertAlmostEqual(current_a, self.current_a(GANTRY, "T1", state)[0], 6)
         self.assertIn("rule of thumb", self.current_a(GANTRY, "T1", "moving")[1])
+
+    def test_a_driver_turns_its_motor_with_the_torque_that_is_given(self) -> None:
+        # 0.8 N m at the motor's speed, and what the windings shed: no rule of thumb any more.
+        machine = set_axis_number(GANTRY, "X", "torque_nm", 0.8)
+        rpm = step_figures(Queries(machine), "X", "M1").motor_rpm
+        part = next(p for p in GANTRY.parts if p.id == "fell-s57")
+        hot = part.inside[0].resistance_ohm * (1 + 0.00393 * 60)
+        copper_w = 2 * (3.6 / math.sqrt(2)) ** 2 * hot
+        shaft_w = 0.8 * rpm / 60 * 2 * math.pi
+        current_a, by = self.current_a(machine, "T1", "moving")
+        self.assertAlmostEqual((copper_w + shaft_w) / 0.9 / 48 + 0.05, current_a, 6)
+        self.assertIn("at the shaft", by)
 
     def test_three_phases_shed_three_halves_of_what_lies_between_two_leads(self) -> None:
         # In star R_tt = 2 R: 3 I^2 R = 1.5 I^2 R_tt, and the same in delta, where R_tt = 2/3 R.

@@ -194,11 +194,14 @@ def motor_use(queries: Queries, motor: str) -> Use | None:
     if part.stepper.phases == 3:
         return _three_phase_use(queries, motor, part)
     kind = wired_use(queries, motor)
+    opposed = bool(reversed_windings(queries, motor))
     for use in uses_of(queries, motor):
         if use.kind == kind:
             # Given as wired the current is for this use; what the windings have follows from it.
-            is_given = part.stepper.rated == "as wired"
-            return replace(use, current_a=part.stepper.current_a) if is_given else use
+            if part.stepper.rated == "as wired":
+                use = replace(use, current_a=part.stepper.current_a)
+            # The fluxes of two windings that work against each other cancel: N1 I - N2 I.
+            return replace(use, inductance_h=0.0) if opposed else use
     winding = next((e for e in part.inside if isinstance(e, Winding)), None)
     return Use(
         kind=kind or "half coil",

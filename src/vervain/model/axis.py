@@ -90,7 +90,7 @@ class Axis(Record, frozen=True, kw_only=True):
     `home_at` is where the home switch acts, `pulls_at` the end that the motors sit at,
     `feedback_at` whether the encoder turns with the motor or with the axis itself. `homing` is what
     the controller is set to, where that is not what the wiring says; `faces` how two motors of the
-    axis stand to each other.
+    axis stand to each other. `torque_nm` is what each of its motors gives while the axis moves.
     """
 
     id: Annotated[str, Meta(min_length=1, max_length=8)]
@@ -103,6 +103,7 @@ class Axis(Record, frozen=True, kw_only=True):
     gear_ratio: Positive = 1.0
     speed_max: Positive | None = None
     acceleration_max: Positive | None = None
+    torque_nm: Positive | None = None
     home_at: float | None = None
     pulls_at: Literal["min", "max"] = "min"
     feedback_at: Literal["motor", "axis"] = "motor"

@@ -11,6 +11,7 @@ from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
+from vervain.motion.figures import step_figures
 from vervain.queries.connectivity import motors_of, neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -147,8 +148,8 @@ def terminated_pairs(queries: Queries, device: str) -> tuple[PinRef, ...]:
 def _driver(
     queries: Queries, driver: str, part: Part, state: State, voltage_v: float
 ) -> Amount | None:
-    """A chopper: (phases I_rms^2 R hot)/0.9 while it holds; while it turns 2/3 of I_rms, at least
-    what it takes to hold.
+    """A chopper: (phases I_rms^2 R hot)/0.9 while it holds; while it turns, torque times angular
+    speed besides where both are given, else 2/3 of I_rms, at least what it takes to hold.
     """
     rating, rms = part.driver, driver_rms_a(queries, driver)
     motors = motors_of(queries, driver)
@@ -170,6 +171,14 @@ def _driver(
         held = copper_w * rating.hold_ratio**2 / efficiency / voltage_v + rating.standby_a
         words = f"holding with {rating.hold_ratio:.0%} of {rms:.3g} A RMS"
         return Amount(current_a=held, law="power", by=words)
+    turning_w = [_turning_w(queries, motor) for motor in motors]
+    if state != "start" and all(power_w is not None for power_w in turning_w):
+        shaft_w = sum(power_w or 0.0 for power_w in turning_w)
+        return Amount(
+            current_a=(copper_w + shaft_w) / efficiency / voltage_v + rating.standby_a,
+            law="power",
+            by=f"{rms:.3g} A RMS in its windings and {shaft_w:.3g} W at the shaft",
+        )
     standing = copper_w / efficiency / voltage_v + rating.standby_a
     thumb = SIZING * rms
     if standing >= thumb or state == "start":
@@ -177,6 +186,15 @@ def _driver(
             current_a=max(standing, thumb), law="power", by=f"{rms:.3g} A RMS in its windings"
         )
     return Amount(current_a=thumb, law="power", by=f"rule of thumb: 2/3 of {rms:.3g} A RMS")
+
+
+def _turning_w(queries: Queries, motor: str) -> float | None:
+    """The power at a motor's shaft at the top speed of its axis: torque times angular speed."""
+    axis = queries.axis_of(motor)
+    figures = step_figures(queries, axis.id, motor) if axis is not None else None
+    if axis is None or axis.torque_nm is None or figures is None or figures.motor_rpm is None:
+        return None
+    return axis.torque_nm * figures.motor_rpm / 60 * 2 * math.pi
 
 
 def _bridge(queries: Queries, bridge: str, state: State, voltage_v: float) -> Amount | None:

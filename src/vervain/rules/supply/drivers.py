@@ -141,7 +141,7 @@ def useful_voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
     row = _feed(queries, device)
     for motor in motors_of(queries, device):
         use = motor_use(queries, motor)
-        if row is None or row.source_v is None or use is None or use.inductance_h is None:
+        if row is None or row.source_v is None or use is None or not use.inductance_h:
             continue
         useful = USEFUL_V * math.sqrt(use.inductance_h * 1000)
         if row.source_v > useful:

@@ -51,6 +51,7 @@ class AxisFacts:
         self._number("Travel", "travel", axis.travel, unit)
         self._number("Top speed", "speed_max", axis.speed_max, f"{unit}/s")
         self._number("Speeds up at", "acceleration_max", axis.acceleration_max, f"{unit}/s²")
+        self._number("Torque at a motor", "torque_nm", axis.torque_nm, "N m")
         self._microsteps(axis)
         if axis.home is not None and not axis.endless:
             self._number("Home is at", "home_at", axis.home_at, unit)
