@@ -5,15 +5,18 @@ what the check makes of it.
 
 A mistake that changes nothing electrically is left out: the ends of one winding, contact, fuse,
 resistor or load that minds no polarity; two phases of a three-phase motor; a motor plug whose
-windings stay pairs; a conductor that is doubled by another.
+windings stay pairs; a conductor that is doubled by another. What makes no finding and needs none is
+listed with its reason in mistakes_harmless.toml, counted apart, and not among those tried.
 """
 
 import argparse
 import random
+import re
+import tomllib
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import combinations, permutations
 from pathlib import Path
 from statistics import median
@@ -63,6 +66,21 @@ class Outcome:
     @property
     def is_noticed(self) -> bool:
         return bool(self.findings)
+
+
+@cache
+def harmless_table() -> list[dict[str, str]]:
+    """The rows of mistakes_harmless.toml."""
+    text = Path(__file__).with_name("mistakes_harmless.toml").read_text("utf-8")
+    return tomllib.loads(text)["harmless"]
+
+
+def why_harmless(machine: str, mistake: Mistake) -> str | None:
+    """Why a mistake that makes no finding needs none; None where no reason is known."""
+    for row in harmless_table():
+        if re.fullmatch(row["machine"], machine) and re.search(row["words"], mistake.words):
+            return row["reason"]
+    return None
 
 
 def takes_wires(connector: str) -> bool:
@@ -338,6 +356,7 @@ class Judge:
 class Tally:
     """The figures of one row of the table."""
 
+    harmless: int = 0
     tried: int = 0
     noticed: int = 0
     right: int = 0
@@ -361,14 +380,16 @@ class Tally:
         middle = f"{median(self.counts):.0f}" if self.counts else "–"
         most = max(self.counts, default=0)
         return (
-            f"{name:28} {self.tried:6} {share(self.noticed, self.tried):>8}"
+            f"{name:28} {self.harmless:8} {self.tried:6}"
+            f" {share(self.noticed, self.tried):>8}"
             f" {share(self.right, self.tried):>6} {share(self.fixable, self.noticed):>8}"
             f" {share(self.healed, self.noticed):>7} {middle:>7} {most:>5}"
         )
 
 
 HEAD = (
-    f"{'':28} {'tried':>6} {'noticed':>8} {'right':>6} {'with fix':>8} {'heals':>7} {'median':>7}"
+    f"{'':28} {'harmless':>8} {'tried':>6}"
+    f" {'noticed':>8} {'right':>6} {'with fix':>8} {'heals':>7} {'median':>7}"
     f" {'most':>5}"
 )
 
@@ -403,8 +424,14 @@ def main() -> None:
         before = Judge(Sound(machine)).before
         rules: Counter[str] = Counter()
         for outcome in judged(machine, options.sample, random.Random(options.seed)):
+            reason = None if outcome.is_noticed else why_harmless(name, outcome.mistake)
             for figures in (tally, whole, by_kind[outcome.mistake.kind]):
-                figures.add(outcome)
+                if reason is None:
+                    figures.add(outcome)
+                else:
+                    figures.harmless += 1
+            if reason is not None:
+                continue
             rules.update(f.rule for f in outcome.findings)
             if not outcome.is_noticed:
                 silent.append(f"{name}: {outcome.mistake.words}")

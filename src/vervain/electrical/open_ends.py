@@ -107,6 +107,10 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
     one, two = queries.pin(first), queries.pin(second)
     if one is None or two is None:
         return False
+    throws = {one.function, two.function}
+    if throws <= {"nc", "no"} and throws != {"nc"}:
+        # Contacts are joined in series at their commons, or rest contact to rest contact.
+        return False
     table = partners()
     functions = [
         {pin.function for ref in queries.net(end) if (pin := queries.pin(ref)) is not None}

@@ -8,11 +8,11 @@ one port of a kind left over (4), a metre of cable (3), beside the ports of the 
 order (1 a port).
 """
 
-import re
 from collections.abc import Callable
 
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
+from vervain.ports.belonging import names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
 from vervain.ports.occupancy import SHARED_KINDS
@@ -142,18 +142,13 @@ def _slot_filled(queries: Queries, host: PortRef) -> bool:
     )
 
 
-def _names(text: str) -> set[str]:
-    """The letters and numbers of a port: "3" of "AXIS 3", "X" of "STOP X", "Z" and "A" of "Z A"."""
-    return set(re.findall(r"(?<![A-Za-z])[A-Z]\d?(?![A-Za-z])|\d+", text))
-
-
 def _edge_cost(
     queries: Queries, plug: PortRef, answer: Fit, order: int, rank: int
 ) -> tuple[int, str]:
     """The points of one fit, and the reason that counts most."""
     axis_id = axis_with_driver(queries, plug.device)
     axis = queries.axis(axis_id) if axis_id else None
-    names = _names(answer.host.port)
+    names = names_in(answer.host.port)
     cost = NEEDS if answer.verdict == "fits with" and answer.option is None else 0
     reason = "next in order" if order == rank else "free, and it fits"
     if answer.needs:

@@ -1,6 +1,8 @@
 """Ports that belong together: a channel and the counter that closes its loop, a heater's output and
-its thermistor's input.
+its thermistor's input; and ports that carry the letter of an axis.
 """
+
+import re
 
 from vervain.model.machine import PortRef
 from vervain.queries.connectivity import motors_of, neighbours_at
@@ -18,6 +20,19 @@ def axes_at(queries: Queries, ref: PortRef) -> frozenset[str]:
             if axis is not None:
                 found.add(axis.id)
     return frozenset(found)
+
+
+def names_in(text: str) -> set[str]:
+    """The letters and numbers of a port: "3" of "AXIS 3", "X" of "STOP X", "Z" and "A" of "Z A"."""
+    return set(re.findall(r"(?<![A-Za-z])[A-Z]\d?(?![A-Za-z])|\d+", text))
+
+
+@query
+def axis_lettered(queries: Queries, ref: PortRef) -> str | None:
+    """The axis of the machine whose letter a port carries; None where it carries none, or two."""
+    letters = {name[0] for name in names_in(ref.port) if name[0].isalpha()}
+    axes = [axis for axis in queries.axes() if axis[:1] in letters]
+    return axes[0] if len(axes) == 1 and len(letters) == 1 else None
 
 
 def partner_ports(queries: Queries, ref: PortRef) -> tuple[PortRef, ...]:

@@ -6,6 +6,7 @@ from vervain.rules.machine import axes, motion, timing
 from vervain.rules.ports import alternates, needs, occupancy, plugs, shared_pins
 from vervain.rules.rule import Rule
 from vervain.rules.signals import (
+    contacts,
     differential,
     heaters,
     inputs,
@@ -30,6 +31,7 @@ RULES: tuple[Rule, ...] = (
     *alternates.RULES,
     *levels.RULES,
     *inputs.RULES,
+    *contacts.RULES,
     *unchanging.RULES,
     *supply_on_pins.RULES,
     *switching.RULES,

@@ -1,11 +1,12 @@
 """Rules about what sits in which port."""
 
 from collections.abc import Iterator
+from itertools import combinations
 
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
-from vervain.ports.belonging import axes_at
+from vervain.ports.belonging import axes_at, axis_lettered
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.occupancy import SHARED_KINDS
@@ -20,8 +21,8 @@ from vervain.queries.connectivity import (
 )
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
-from vervain.rules.finding import Fix, about, about_port
-from vervain.rules.fixes import MovePins, MovePlug
+from vervain.rules.finding import Fix, about, about_axis, about_port
+from vervain.rules.fixes import ExchangePlugs, MovePins, MovePlug
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 
@@ -386,7 +387,39 @@ def axis_name(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 )
 
 
+@rule(
+    id="ports.axes-exchanged",
+    consequence="Won't run",
+    scope="device",
+    title="Two axes have changed places",
+    reason="Each plug is in the port that carries the letter of the other axis: when one is told "
+    "to move, the other does, and a limit stops what does not run into it.",
+    source="The letters at the ports of the part; the axes of what is joined to them.",
+)
+def axes_exchanged(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    hosts = [
+        (port.kind, ref, axis)
+        for port in (part.ports if part else ())
+        if port.end == "host"
+        and (axis := axis_lettered(queries, ref := PortRef(device=device, port=port.id)))
+    ]
+    for (kind, first, one), (other_kind, second, two) in combinations(hosts, 2):
+        if kind != other_kind or one == two:
+            continue
+        if axes_at(queries, first) == {two} and axes_at(queries, second) == {one}:
+            words = f"exchange the plugs in {device} {first.port} and {second.port}"
+            yield RuleOutput(
+                f"{first.port} of {device} moves {two}, and {second.port} moves {one}.",
+                (about(first), about(second), about_axis(one), about_axis(two)),
+                at=(about(first),),
+                detail=f"{first.port}-{second.port}",
+                fixes=(Fix(words=words, remedy=ExchangePlugs(first=first, second=second)),),
+            )
+
+
 RULES = (
+    axes_exchanged,
     belonging,
     two_devices,
     two_ports,

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 
 from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedIn, FeedOut
-from vervain.model.elements import Bridge, Contact, Fuse
+from vervain.model.elements import Bridge, Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import is_fitted
-from vervain.queries.connectivity import across
+from vervain.queries.connectivity import across, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
 from vervain.rules.finding import about
@@ -132,7 +132,7 @@ def same_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
         plus = PinRef(device=device, port=port.id, pin=feed.id)
         minus = PinRef(device=device, port=port.id, pin=back.id)
         one, two = _rails_at(queries, plus), _rails_at(queries, minus)
-        joined = bool(queries.steps(plus)) and minus in queries.net(plus)
+        joined = bool(queries.steps(plus)) and minus in _joined_for_good(queries, plus)
         both = one & two if len(one) == len(two) == 1 else frozenset()
         if joined or both:
             where = next(iter(both), "one net")
@@ -143,10 +143,25 @@ def same_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
+def _joined_for_good(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
+    """The pins that are joined to one by copper, fuses and stop contacts, which rest closed. Relays
+    that turn a motor round rest with both its ends on one rail, and are not passed.
+    """
+
+    def passes(device: str, element: Element) -> bool:
+        part = queries.part_of(device)
+        is_stop = part is not None and part.kind in ("switch", "emergency stop")
+        return isinstance(element, Fuse) or (
+            is_stop and isinstance(element, Contact) and element.rest == "NC"
+        )
+
+    return tuple(ref for net in nets_reached(queries, [at], passes) for ref in net)
+
+
 def _rails_at(queries: Queries, at: PinRef) -> frozenset[str]:
-    """Which rails a pin is on by copper: the plus of which source, or the 0 V of which."""
+    """Which rails a pin is on for good: the plus of which source, or the 0 V of which."""
     found = set()
-    for ref in queries.net(at):
+    for ref in _joined_for_good(queries, at):
         is_a = natures(queries, ref)
         if "source" in is_a:
             found.add(f"plus of {ref.device}")

@@ -10,8 +10,9 @@ from vervain.electrical.feeds import (
     voltage_fit,
 )
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
+from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import paths_from, steps_from
+from vervain.queries.connectivity import nets_reached, paths_from, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
@@ -106,10 +107,20 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if lands or port.kind == "feed in":
             yield RuleOutput(
                 f"{device} {ref.port} gets no power.",
-                (about(ref),),
+                (about(ref), *map(about, _passed_on(queries, ref))),
+                at=(about(ref),),
                 detail=ref.port,
                 unfinished=not joined,
             )
+
+
+def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
+    """The fuses and strips by which a pin is fed, where a feed that does not come may be lost."""
+    nets = nets_reached(queries, [ref], lambda _, element: isinstance(element, Fuse))
+    names = dict.fromkeys(other.device for net in nets for other in net)
+    parts = {name: queries.part_of(name) for name in names}
+    passed = ("terminal strip", "fuse")
+    return [n for n, part in parts.items() if part is not None and part.kind in passed][:4]
 
 
 def _switched_on(queries: Queries, plus: PinRef) -> bool:

@@ -1,0 +1,155 @@
+"""Rules about contacts that do nothing: bridged, between two places alike, a selector's throws."""
+
+from collections import defaultdict
+from collections.abc import Iterator
+
+from vervain.model.electrical import FeedOut, LogicInput
+from vervain.model.elements import Contact, Element
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import nets_reached
+from vervain.queries.index import Net
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import about
+from vervain.rules.rule import RuleOutput, rule
+
+# Parts whose contacts are worked from outside; those of relays and contactors switch loads.
+WORKED = ("switch", "hand wheel", "sensor", "emergency stop")
+# With so many throws on one common a part is a selector, of which one position is on at a time.
+THROWS = 3
+
+
+def _contacts(queries: Queries, device: str) -> Iterator[tuple[PinRef, PinRef]]:
+    """The contacts of a device that is worked from outside, by their two pins."""
+    part = queries.part_of(device)
+    for element in part.inside if part and part.kind in WORKED else ():
+        if isinstance(element, Contact):
+            (port_a, a), (port_b, b) = element.pins
+            yield (
+                PinRef(device=device, port=port_a, pin=a),
+                PinRef(device=device, port=port_b, pin=b),
+            )
+
+
+def _name(queries: Queries, ref: PinRef) -> str:
+    pin = queries.pin(ref)
+    return pin.text if pin is not None else ref.pin
+
+
+def _rail(queries: Queries, net: Net) -> str:
+    """The rail that a net is, in words; empty where nothing fixes it."""
+    pins = [pin for ref in net if (pin := queries.pin(ref)) is not None]
+    if any(isinstance(pin.electrical, FeedOut) for pin in pins):
+        return "plus"
+    return "0 V" if any(pin.function == "zero" for pin in pins) else ""
+
+
+@rule(
+    id="signals.contact-idle",
+    consequence="Won't run",
+    scope="device",
+    title="A contact changes nothing",
+    reason="A contact says something only where it joins what is otherwise apart. Bridged, or "
+    "between two places of one rail, what reads it looks the same whether it is worked or not.",
+    source="The machine's own conductors; Kirchhoff's current law.",
+)
+def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for a, b in _contacts(queries, device):
+        if not queries.steps(a) or not queries.steps(b):
+            continue
+        nets = queries.net(a), queries.net(b)
+        names = f"{device} {a.port} {_name(queries, a)} and {_name(queries, b)}"
+        if nets[0] == nets[1]:
+            # A bridged stop is told as such.
+            if part is not None and part.kind == "emergency stop":
+                continue
+            said = f"{names} are joined outside as well: its contact changes nothing."
+        elif (rail := _rail(queries, nets[0])) and rail == _rail(queries, nets[1]):
+            said = f"{names} both lie at {rail}: its contact changes nothing."
+        else:
+            continue
+        yield RuleOutput(said, (about(a), about(b)), detail=f"{a.port} {b.pin}")
+
+
+@rule(
+    id="signals.contact-in-the-way",
+    consequence="Won't run",
+    scope="device",
+    title="A switch lies in the way of others and is read by none",
+    reason="Where the common lead of several switches goes through one of them, each of the others "
+    "is read only while that one is closed; and it has no input of its own.",
+    source="The machine's own conductors.",
+)
+def contact_in_the_way(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or part.kind != "switch" or len(list(_contacts(queries, device))) >= THROWS:
+        return
+    for a, b in _contacts(queries, device):
+        ends = [end for end in (a, b) if not _rail(queries, queries.net(end))]
+        if len(ends) != 1 or not (queries.steps(a) and queries.steps(b)):
+            continue
+        if _inputs_in(queries, queries.net(ends[0])):
+            continue
+        reached = nets_reached(queries, ends, _is_contact, lambda net: bool(_rail(queries, net)))
+        inputs = [ref for net in reached if not _rail(queries, net)
+                  for ref in _inputs_in(queries, net)]  # fmt: skip
+        if len(inputs) > 1:
+            named = ", ".join(f"{ref.device} {ref.port}" for ref in inputs[:3])
+            yield RuleOutput(
+                f"{device} is read by no input; it lies in the way of what {named} read.",
+                (about(device), *map(about, inputs[:3])),
+                detail=a.port,
+            )
+
+
+def _inputs_in(queries: Queries, net: Net) -> list[PinRef]:
+    return [
+        ref for ref in net
+        if (pin := queries.pin(ref)) is not None and isinstance(pin.electrical, LogicInput)
+    ]  # fmt: skip
+
+
+def _is_contact(device: str, element: Element) -> bool:
+    return isinstance(element, Contact)
+
+
+@rule(
+    id="signals.selector",
+    consequence="Won't run",
+    scope="device",
+    title="A selector is joined the wrong way, or in part",
+    reason="The common of a selector brings one rail to the input of the position that is chosen. "
+    "On a throw instead, the positions read each other; a throw that nothing is joined to is a "
+    "position that nobody notices.",
+    source="The part's own contacts.",
+)
+def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    throws: dict[PinRef, list[PinRef]] = defaultdict(list)
+    for a, b in _contacts(queries, device):
+        throws[a].append(b)
+        throws[b].append(a)
+    for common, ends in throws.items():
+        joined = [end for end in ends if queries.steps(end)]
+        if len(ends) < THROWS or not joined or not queries.steps(common):
+            continue
+        on_rail = [end for end in joined if _rail(queries, queries.net(end))]
+        if on_rail and _inputs_in(queries, queries.net(common)):
+            yield RuleOutput(
+                f"{_name(queries, common)} of {device} is its common and goes to an input, while "
+                f"{_name(queries, on_rail[0])} lies at {_rail(queries, queries.net(on_rail[0]))}.",
+                (about(common), about(on_rail[0])),
+                detail="common",
+            )
+            continue
+        for end in ends:
+            pin = queries.pin(end)
+            if not queries.steps(end) and pin is not None and not pin.optional:
+                yield RuleOutput(
+                    f"Position {pin.text} of {device} is read by nothing.",
+                    (about(end),),
+                    detail=f"{end.port} {end.pin}",
+                    consequence="Unreliable",
+                )
+
+
+RULES = (contact_idle, contact_in_the_way, selector)
