@@ -150,7 +150,7 @@ def _joined_for_good(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
 
     def passes(device: str, element: Element) -> bool:
         part = queries.part_of(device)
-        is_stop = part is not None and part.kind in ("switch", "emergency stop")
+        is_stop = part is not None and part.kind == "emergency stop"
         return isinstance(element, Fuse) or (
             is_stop and isinstance(element, Contact) and element.rest == "NC"
         )

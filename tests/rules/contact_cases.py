@@ -1,0 +1,81 @@
+"""Machines on which rules about contacts and lettered ports fire, and on which they are silent."""
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+
+from tests import small
+from vervain.model.axis import Axis
+from vervain.model.elements import Contact
+from vervain.model.machine import Machine
+from vervain.model.part import Part, Pin
+
+Made = Callable[[], Machine]
+
+
+def leads_of_b1(pins: str) -> Machine:
+    """A switch in IN 5 with its leads on these pins."""
+    build = small.powered_controller()
+    build.device("B1", "osier-rl2", "Switch", None)
+    build.join("B1:LEADS", "K1:IN 5", pins)
+    return build.machine
+
+
+def common_through(pins: str) -> Machine:
+    """Three switches with their commons joined; that of the first is in IN 5 by these pins."""
+    build = small.powered_controller()
+    for number in (1, 2, 3):
+        build.device(f"B{number}", "osier-rl2", "Switch", None)
+    build.join("B1:LEADS", "K1:IN 5", pins)
+    for number, port in ((2, "IN 6"), (3, "IN 7")):
+        build.join(f"B{number}:LEADS", "B1:LEADS", "COM-COM")
+        build.join(f"B{number}:LEADS", f"K1:{port}", "NC-2")
+    return build.machine
+
+
+def selected(pins: str) -> Machine:
+    """A selector of three positions: its common on the first pin of IN 5, each throw on an input;
+    `pins` are its pins for the common and for the inputs 5, 6 and 7.
+    """
+    build = small.powered_controller()
+    build.device("S2", "osier-rl2", "Selector", None)
+
+    def as_selector(part: Part) -> Part:
+        port = replace(part.ports[0], pins=tuple(
+            Pin(id=name, function="com" if name == "C" else "no") for name in "CXYZ"
+        ))  # fmt: skip
+        inside = tuple(Contact(pins=((port.id, "C"), (port.id, e)), rest="NO") for e in "XYZ")
+        return replace(part, ports=(port,), inside=inside)
+
+    build.machine = small.with_part(build.machine, "osier-rl2", as_selector)
+    common, *throws = pins
+    build.join("S2:LEADS", "K1:IN 5", f"{common}-1")
+    for number, throw in enumerate(throws, 5):
+        build.join("S2:LEADS", f"K1:IN {number}", f"{throw}-2")
+    return build.machine
+
+
+def homes(of_x: str, of_y: str) -> Machine:
+    """The home switches of X and of Y in ports of a board that are lettered."""
+    build = small.bench("K1 osier-mb4", "B1 osier-rl2", "B2 osier-rl2")
+    for device, port in (("B1", of_x), ("B2", of_y)):
+        build.join(f"{device}:LEADS", f"K1:{port}", "COM-2 NC-1")
+    axes = (Axis(id="X", name="x", home="B1"), Axis(id="Y", name="y", home="B2"))
+    return replace(build.machine, axes=axes)
+
+
+CASES: dict[str, tuple[Made, Made]] = {
+    "signals.contact-idle": (
+        lambda: leads_of_b1("COM-1 NC-1"),
+        lambda: leads_of_b1("COM-1 NC-2"),
+    ),
+    "signals.contact-in-the-way": (
+        lambda: common_through("NC-1"),
+        lambda: common_through("COM-1 NC-2"),
+    ),
+    "signals.selector": (lambda: selected("XCYZ"), lambda: selected("CXYZ")),
+    "ports.axes-exchanged": (
+        lambda: homes("LIMIT Y", "LIMIT X"),
+        lambda: homes("LIMIT X", "LIMIT Y"),
+    ),
+}
