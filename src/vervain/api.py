@@ -16,12 +16,25 @@ from vervain.exports.bench_set import FORMS, harness_bytes, write_set
 from vervain.exports.formats import csv_bytes, findings_json
 from vervain.exports.tables import Table, all_tables
 from vervain.files.demos import DEMOS, TEMPLATES, open_demo, open_template
+from vervain.files.lists import Import as ListOutcome
+from vervain.files.lists import dry_run as _dry_run
+from vervain.files.lists import read_sheet as _read_sheet
 from vervain.files.machine_file import decode_machine
 from vervain.files.machine_file import open_machine as _open_machine
 from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.problems import FileProblem
 from vervain.files.saving import save_document
-from vervain.files.versions import VersionRules, default_rules
+from vervain.files.shelf import own_folder, read_shelf
+from vervain.files.versions import (
+    ORIGIN_WORDS,
+    Version,
+    VersionRow,
+    VersionRules,
+    default_rules,
+    open_version,
+    version_rows,
+)
+from vervain.files.versions import versions_of as _versions_of
 from vervain.harness.compare import Difference, compare
 from vervain.harness.cutting import Cutting
 from vervain.harness.label_texts import LabelText, label_texts
@@ -56,6 +69,7 @@ from vervain.supply.states import STATE_WORDS, STATES, State
 __all__ = [
     "DEMOS",
     "FORMS",
+    "ORIGIN_WORDS",
     "RULES",
     "STATES",
     "STATE_WORDS",
@@ -75,6 +89,7 @@ __all__ = [
     "Item",
     "LabelText",
     "LeadExchange",
+    "ListOutcome",
     "Machine",
     "Meter",
     "Part",
@@ -93,6 +108,9 @@ __all__ = [
     "SupplyLoad",
     "Table",
     "Trial",
+    "Version",
+    "VersionRow",
+    "VersionRules",
     "apply_cables",
     "apply_fix",
     "apply_placements",
@@ -112,6 +130,7 @@ __all__ = [
     "open_demo",
     "open_machine",
     "open_template",
+    "open_version",
     "place",
     "plan_cables",
     "save_machine",
@@ -121,6 +140,9 @@ __all__ = [
     "supply",
     "table_csv",
     "tables",
+    "take_list_in",
+    "version_rows",
+    "versions",
 ]  # fmt: skip
 
 
@@ -141,6 +163,22 @@ def save_machine(machine: Machine, path: str | Path, versions: VersionRules | No
     version. Raises `FileProblem`, and then the old file is still whole.
     """
     save_document(machine, Path(path), None, versions or default_rules(), replaces=True)
+
+
+def versions(path: str | Path, rules: VersionRules | None = None) -> tuple[Version, ...]:
+    """The saves of a machine file that were kept, the newest first; the file itself need not be
+    there. `open_version` gives the machine of one, `version_rows` what changed after each.
+    """
+    return _versions_of(Path(path), rules or default_rules())
+
+
+def take_list_in(machine: Machine, path: str | Path) -> ListOutcome:
+    """What a list of devices or conductors, CSV or XLSX (docs/import.md), would do to a machine,
+    row by row, and the machine with what was taken. Parts are those of the builder's shelf. Raises
+    `Problem` where its head names neither parts nor ends, `FileProblem` where it cannot be read.
+    """
+    shelf = read_shelf(own_folder())
+    return _dry_run(machine, _read_sheet(Path(path)), shelf.parts, shelf.cable_parts)
 
 
 def check(machine: Machine) -> Result:

@@ -3,9 +3,8 @@
 import argparse
 from pathlib import Path
 
+from vervain.api import take_list_in
 from vervain.cli.common import CLEAN, FOUND, Commands, read_machine, write_machine
-from vervain.files.lists import dry_run, read_sheet
-from vervain.files.shelf import own_folder, read_shelf
 
 
 def add_command(commands: Commands) -> None:
@@ -23,8 +22,7 @@ def add_command(commands: Commands) -> None:
 
 
 def run_import(options: argparse.Namespace) -> int:
-    machine, shelf = read_machine(options.file), read_shelf(own_folder())
-    result = dry_run(machine, read_sheet(options.list), shelf.parts, shelf.cable_parts)
+    result = take_list_in(read_machine(options.file), options.list)
     for row in result.rows:
         print(f"row {row.number}, {row.verdict}: {row.words}")
     left = result.count("left out")

@@ -5,20 +5,21 @@ import json
 import sys
 from pathlib import Path
 
-from vervain.cli.common import Commands
-from vervain.cli.kept_rules import kept_rules
-from vervain.files.machine_file import open_machine, save_machine
-from vervain.files.problems import FileProblem
-from vervain.files.versions import (
+from vervain.api import (
     ORIGIN_WORDS,
+    FileProblem,
+    Machine,
+    Problem,
     Version,
     VersionRow,
+    open_machine,
     open_version,
+    save_machine,
     version_rows,
-    versions_of,
+    versions,
 )
-from vervain.model.machine import Machine
-from vervain.model.problem import Problem
+from vervain.cli.common import Commands
+from vervain.cli.kept_rules import kept_rules
 
 MOST_SHOWN = 6
 
@@ -44,17 +45,17 @@ def run_versions(options: argparse.Namespace) -> int:
     rules = kept_rules()
     if options.folder is not None:
         rules = rules._replace(folder=options.folder)
-    versions = versions_of(options.file, rules)
+    kept = versions(options.file, rules)
     if options.take is not None:
-        version = _numbered(versions, options.take, options.file)
+        version = _numbered(kept, options.take, options.file)
         if options.to is None:
             raise Problem("Where to is not said.", remedy="Give a file with --to.")
-        save_machine(open_version(version), options.to)
+        save_machine(open_version(version), options.to, rules)
         print(f"Version {version.number} is written to {options.to}")
         return 0
     if options.compare is not None:
-        versions = (_numbered(versions, options.compare, options.file),)
-    rows = version_rows(_newest(options.file), versions)
+        kept = (_numbered(kept, options.compare, options.file),)
+    rows = version_rows(_newest(options.file), kept)
     if options.json:
         sys.stdout.buffer.write(json.dumps([_values(row) for row in rows], indent=1).encode())
         print()
@@ -73,12 +74,10 @@ def _newest(path: Path) -> Machine | None:
         return None
 
 
-def _numbered(versions: tuple[Version, ...], number: int, path: Path) -> Version:
-    if not 1 <= number <= len(versions):
-        raise Problem(
-            f"There is no version {number} of {path}.", remedy=f"There are {len(versions)}."
-        )
-    return versions[number - 1]
+def _numbered(kept: tuple[Version, ...], number: int, path: Path) -> Version:
+    if not 1 <= number <= len(kept):
+        raise Problem(f"There is no version {number} of {path}.", remedy=f"There are {len(kept)}.")
+    return kept[number - 1]
 
 
 def _values(row: VersionRow) -> dict[str, object]:
