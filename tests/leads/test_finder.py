@@ -24,7 +24,7 @@ NAMES = ("RD", "BK", "YE", "BU", "WH", "GN", "OG", "BN")
 # Readings of sound motors with the body and the isolation: the mean, and the worst.
 READINGS = {
     "three-phase": (4, 4), "two coils": (5, 5), "star with neutral": (6, 7), "common": (7, 8),
-    "two tapped coils": (9, 10), "three windings": (10, 11), "four windings": (17, 20),
+    "two tapped coils": (10, 11), "three windings": (10, 11), "four windings": (17, 20),
 }  # fmt: skip
 
 
@@ -172,6 +172,13 @@ class Faults(unittest.TestCase):
                 )
                 self.assertFalse(found.are_coils_known)
                 self.assertIn("A fault", " ".join(conclusions(found, None)))
+
+    def test_half_of_a_tapped_coil_that_is_dead_is_seen_from_end_to_end(self) -> None:
+        for seed in range(12):
+            made = broken("two tapped coils", "ends touch", seed, noise=0.0)
+            found, _ = made.follow(Meter())
+            with self.subTest(seed):
+                self.assertFalse(found.are_coils_known and found.verdict.kind == made.kind)
 
     def test_three_leads_of_which_one_winding_is_broken(self) -> None:
         for words, saw, fault in (

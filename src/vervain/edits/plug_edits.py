@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from vervain.edits.cable_edits import used_cores
+from vervain.edits.cable_edits import find_cable, used_cores
 from vervain.edits.device_edits import find_device, part_in
 from vervain.edits.hookup_edits import add_hookup, set_conductors
 from vervain.model.machine import Conductor, Hookup, Machine, PinRef, PortRef
+from vervain.model.problem import Problem
 
 Moves = Callable[[PortRef, str], tuple[PortRef, str] | None]
 
@@ -82,20 +83,67 @@ def take_conductor_off(machine: Machine, hookup_id: str, row: int) -> Machine:
     return replace(machine, hookups=tuple(found))
 
 
-def put_conductor(machine: Machine, first: PinRef, second: PinRef) -> Machine:
+def is_joined(hookup: Hookup, first: PinRef, second: PinRef) -> bool:
+    """Whether a hookup has a conductor from one pin to another, whichever way round."""
+    ends = {frozenset(((hookup.a, row.a), (hookup.b, row.b))) for row in hookup.conductors}
+    return frozenset(((first.port_ref, first.pin), (second.port_ref, second.pin))) in ends
+
+
+def put_conductor(
+    machine: Machine,
+    first: PinRef,
+    second: PinRef,
+    cable: str | None = None,
+    core: int | None = None,
+) -> Machine:
     """Joins two pins: in the hookup that there is between their ports, by the first core that its
-    cable has free, else in a new one. Raises `Problem`.
+    cable has free, else in a new one. With a `cable` it goes by that, by its `core` where one is
+    named. Raises `Problem` where they are one pin, are joined already, or no core is free.
     """
-    for hookup in machine.hookups:
-        if (hookup.a, hookup.b) == (second.port_ref, first.port_ref):
-            first, second = second, first
-        elif (hookup.a, hookup.b) != (first.port_ref, second.port_ref):
+    if first == second:
+        raise Problem(f"{first.device} {first.port} {first.pin} is one pin, not two.")
+    if cable is not None:
+        core = _core_for(machine, cable, core)
+    between = [
+        hookup
+        for hookup in machine.hookups
+        if {hookup.a, hookup.b} == {first.port_ref, second.port_ref}
+    ]
+    if any(is_joined(hookup, first, second) for hookup in between):
+        raise Problem(
+            f"{first.device} {first.port} {first.pin} is joined to {second.device} "
+            f"{second.port} {second.pin} already."
+        )
+    for hookup in between:
+        free = core if cable is not None else None
+        if cable is None and hookup.cable is not None:
+            free = _free_core(machine, hookup.cable)
+        if hookup.cable != cable and (cable is not None or (free is None and hookup.cable)):
             continue
-        core = _free_core(machine, hookup.cable) if hookup.cable else None
-        row = Conductor(a=first.pin, b=second.pin, core=core)
-        return set_conductors(machine, hookup.id, (*hookup.conductors, row))
-    rows = (Conductor(a=first.pin, b=second.pin),)
-    return add_hookup(machine, first.port_ref, second.port_ref, rows)
+        turned = hookup.a != first.port_ref
+        a, b = (second.pin, first.pin) if turned else (first.pin, second.pin)
+        rows = (*hookup.conductors, Conductor(a=a, b=b, core=free))
+        return set_conductors(machine, hookup.id, rows)
+    rows = (Conductor(a=first.pin, b=second.pin, core=core),)
+    return add_hookup(machine, first.port_ref, second.port_ref, rows, cable)
+
+
+def _core_for(machine: Machine, cable_id: str, core: int | None) -> int:
+    """The core of a cable that is named and free, or its first free one. Raises `Problem`."""
+    part_id = find_cable(machine, cable_id).part
+    part = next((part for part in machine.cable_parts if part.id == part_id), None)
+    count = len(part.cores) if part else 0
+    free = _free_core(machine, cable_id)
+    if core is None:
+        if free is None:
+            raise Problem(f"{cable_id} has no core free.", remedy="Take another cable.")
+        return free
+    if not 1 <= core <= count:
+        raise Problem(f"{cable_id} has no core {core}.", remedy=f"It has {count}.")
+    if core in used_cores(machine, cable_id):
+        hint = f"Core {free} is free." if free is not None else "No core of it is free."
+        raise Problem(f"Core {core} of {cable_id} is taken.", remedy=hint)
+    return core
 
 
 def seat_module(machine: Machine, foot: PortRef, slot: PortRef) -> Machine:

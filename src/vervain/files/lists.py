@@ -20,11 +20,12 @@ from msgspec.structs import replace
 from vervain.catalogue.rows import MOST_ROWS, read_rows
 from vervain.edits.cable_edits import add_cable
 from vervain.edits.device_edits import add_device
-from vervain.edits.hookup_edits import add_hookup
+from vervain.edits.pin_names import pin_of_device
+from vervain.edits.plug_edits import is_joined, put_conductor
 from vervain.edits.route_edits import add_place
 from vervain.files.problems import FileProblem
 from vervain.files.reading import read_bytes
-from vervain.model.machine import Conductor, Machine, PortRef
+from vervain.model.machine import Machine
 from vervain.model.part import CablePart, Part
 from vervain.model.problem import Problem
 from vervain.model.validation import checked
@@ -279,18 +280,16 @@ def _take_conductor(
     columns: dict[str, int],
     cables: Mapping[str, CablePart],
 ) -> tuple[Machine, str]:
-    a, a_pin = _pin_named(machine, _cell(cells, columns, "from"), _cell(cells, columns, "from pin"))
-    b, b_pin = _pin_named(machine, _cell(cells, columns, "to"), _cell(cells, columns, "to pin"))
+    a = pin_of_device(machine, *(_cell(cells, columns, key) for key in ("from", "from pin")))
+    b = pin_of_device(machine, *(_cell(cells, columns, key) for key in ("to", "to pin")))
     cable = _cell(cells, columns, "cable")
     core_text = _cell(cells, columns, "core")
     core = int(core_text) if core_text.isdecimal() and len(core_text) < 6 else None
     if core_text and core is None:
         raise Problem(f"“{core_text[:20]}” is not the number of a core.", remedy="Cores are 1, 2 …")
-    for hookup in machine.hookups:
-        ends = {(hookup.a, row.a, hookup.b, row.b) for row in hookup.conductors}
-        ends |= {(hookup.b, row.b, hookup.a, row.a) for row in hookup.conductors}
-        if (a, a_pin, b, b_pin) in ends:
-            raise _AlreadyThere(f"{a.device} {a_pin} is joined to {b.device} {b_pin} already.")
+    words = f"{a.device} {a.pin} to {b.device} {b.pin}"
+    if any(is_joined(hookup, a, b) for hookup in machine.hookups):
+        raise _AlreadyThere(f"{a.device} {a.pin} is joined to {b.device} {b.pin} already.")
     if cable and all(known.id != cable for known in machine.cables):
         part = cables.get(cable)
         if part is None:
@@ -299,35 +298,5 @@ def _take_conductor(
             )
         machine = add_cable(machine, part)
         cable = machine.cables[-1].id
-    row = Conductor(a=a_pin, b=b_pin, core=(core or 1) if cable else None)
-    machine = add_hookup(machine, a, b, (row,), cable or None)
-    by = f" by {cable}.{row.core}" if cable else ""
-    return machine, f"{a.device} {a_pin} to {b.device} {b_pin}{by}"
-
-
-def _pin_named(machine: Machine, device: str, text: str) -> tuple[PortRef, str]:
-    """The port and the pin of a device that a text means: "IN 7 0V", "IN 7.3", or a pin's own name
-    where only one port has it.
-    """
-    found = next((d for d in machine.devices if d.designator == device.upper()), None)
-    if found is None:
-        raise Problem(f"There is no device “{device[:40]}”.")
-    part = next(part for part in machine.parts if part.id == found.part)
-    wanted = " ".join(text.split()).casefold()
-    matches = []
-    for port in part.ports:
-        for pin in port.pins:
-            names = {pin.id, pin.text, pin.lead or pin.id}
-            spelled = {f"{port.id}{mark}{name}" for name in names for mark in (" ", ".")} | names
-            if wanted in {name.casefold() for name in spelled}:
-                exact = wanted not in {name.casefold() for name in names}
-                matches.append((exact, PortRef(device=found.designator, port=port.id), pin.id))
-    best = [match for match in matches if match[0]] or matches
-    if len(best) == 1:
-        return best[0][1], best[0][2]
-    if not best:
-        raise Problem(f"{found.designator} has no pin “{text[:40]}”.")
-    ports = ", ".join(match[1].port for match in best[:4])
-    raise Problem(
-        f"“{text[:40]}” of {found.designator} could be in {ports}.", remedy="Write port and pin."
-    )
+    machine = put_conductor(machine, a, b, cable or None, core)
+    return machine, f"{words} by {cable}" if cable else words

@@ -77,12 +77,15 @@ def outvoted(posterior: Posterior, evidence: tuple[PairEvidence, ...]) -> Pair |
 
 
 def still_owed(verdict: Network, evidence: tuple[PairEvidence, ...]) -> Pair | None:
-    """What a sound verdict still owes: each winding read by itself, and one reading between each
-    two coils. None where all is read.
+    """What a sound verdict still owes: each winding read by itself, a tapped coil from end to end
+    (with half of it dead, an end looks like the tap), and one reading between each two coils. None
+    where all is read.
     """
     conducts = {each.pair for each in evidence if each.seen[0].resistance_ohm != float("inf")}
     is_open = {each.pair for each in evidence} - conducts
-    for wanted in _single_windings(verdict):
+    ends = [[_pair(group[0], group[2])] for group in verdict.groups if len(group) == 3]
+    tapped = ends if verdict.kind == "two tapped coils" else []
+    for wanted in (*_single_windings(verdict), *tapped):
         if not conducts & set(wanted):
             return wanted[0]
     if verdict.kind in ISOLATED_KINDS:
