@@ -33,6 +33,7 @@ P shows the current along the feed, or the voltage · U puts a fuse into the fee
 G takes the gauge that it wants · Del takes the feed off<br>
 <br><b>Harness</b><br>
 Ctrl+1 to 5 show a face · arrows trace a row · Enter changes a cell, in all selected rows<br>
+N makes a new wire from pin to pin: type both, Tab goes on, Enter joins<br>
 Ctrl+F filters · C chooses columns · P plans cables: Space ticks, Enter makes, Esc leaves<br>
 L makes labels · Ctrl+E exports, takes lists in, compares with another version<br>
 On the route (F6): arrows go about · Enter takes the selected device in hand, to put it there<br>

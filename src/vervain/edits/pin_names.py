@@ -14,8 +14,8 @@ def folded(text: str) -> str:
 
 
 def pin_of_device(machine: Machine, device: str, text: str) -> PinRef:
-    """The pin of a device that a text means: “IN 7 0V”, “IN 7.3”, or a pin's own name where only one
-    port has it. Raises `Problem` where there is none, or several.
+    """The pin of a device that a text means: “IN 7 0V”, “IN 7.3”, or a pin's own name where only
+    one port has it. Raises `Problem` where there is none, or several.
     """
     wanted_device = folded(device)
     found = next((d for d in machine.devices if folded(d.designator) == wanted_device), None)

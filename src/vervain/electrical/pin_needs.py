@@ -7,7 +7,7 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
-from vervain.model.part import PartKind, PinFunction, PortKind
+from vervain.model.part import Part, PartKind, PinFunction, Port, PortKind
 
 Via = Literal["wire", "copper", "rail"]
 Nature = Literal["logic output", "logic input", "source", "return", "bridge"]
@@ -48,6 +48,15 @@ def needs() -> tuple[Need, ...]:
     """Every row of the table of needs, in its order."""
     text = data_text("tables/needs.toml")
     return tuple(msgspec.convert(tomllib.loads(text)["need"], list[Need]))
+
+
+def needs_of_port(part: Part, port: Port) -> list[Need]:
+    """The rows of the table that hold for the pins of a port."""
+    return [
+        row for row in needs()
+        if row.end == port.end and (not row.port or port.kind in row.port)
+        and (not row.kinds or part.kind in row.kinds)
+    ]  # fmt: skip
 
 
 @table_reader

@@ -77,6 +77,14 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
     return any(_suits(queries, need, wanted, at, other) for other in reached)
 
 
+def meets(queries: Queries, need: Need, at: PinRef, other: PinRef) -> bool:
+    """Whether what is joined to a pin, and it itself, would be what another pin needs there."""
+    pin = queries.pin(at)
+    wanted = need.to or ((pin.function,) if pin else ())
+    reached = queries.rail(other) if need.via == "rail" else queries.net(other)
+    return any(_suits(queries, need, wanted, at, ref) for ref in reached)
+
+
 def _suits(
     queries: Queries, need: Need, wanted: tuple[str, ...], at: PinRef, other: PinRef
 ) -> bool:

@@ -3,7 +3,7 @@
 from collections import Counter
 from collections.abc import Iterator
 
-from vervain.electrical.pin_needs import Need, needs, partners
+from vervain.electrical.pin_needs import Need, needs_of_port, partners
 from vervain.electrical.unmet_needs import (
     has_own_way,
     is_met,
@@ -45,11 +45,7 @@ def need(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     for port in part.ports if part else ():
         ref = PortRef(device=device, port=port.id)
-        rows = [
-            row for row in needs()
-            if port.end == row.end and (not row.port or port.kind in row.port)
-            and (not row.kinds or (part is not None and part.kind in row.kinds))
-        ]  # fmt: skip
+        rows = needs_of_port(part, port) if part is not None else []
         if not rows or not is_started(queries, ref):
             continue
         lacking: list[tuple[PinRef, Need]] = []

@@ -27,6 +27,7 @@ from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.harness.cards import LabelCard, LengthCard, PlugCard, SectionCard
 from vervain.desktop.stages.harness.import_panel import ImportPanel
+from vervain.desktop.stages.harness.join_line import JoinLine
 from vervain.desktop.stages.harness.label_panel import LabelPanel
 from vervain.desktop.stages.harness.planner_panel import CablePlanner
 from vervain.desktop.stages.harness.route_view import RouteView
@@ -42,11 +43,12 @@ from vervain.tables.cut_face import total_cost
 
 NOTHING_YET = (
     "No conductor yet.\n\nPut a device into a port on the Ports stage; its leads appear here with "
-    "their labels."
+    "their labels. Or type one below: N."
 )
 NOTHING_HOLDS = "No row holds all of these words.\n\nShorten the filter, or clear it."
 WORKING = "Working it out …"
 WAIT_MS = 60
+MOST_SCALE = 1.2
 
 
 class HarnessStage(QWidget):
@@ -73,6 +75,8 @@ class HarnessStage(QWidget):
             SectionCard(session), LabelCard(session), LengthCard(session), PlugCard(session),
         )  # fmt: skip
         self.labels_panel = LabelPanel(session, self.chosen_labels)
+        self.join_line = JoinLine(session, self.table)
+        self.join_button = self._button("New wire  N", self.new_wire)
         self.tree_button = self._button("First tree  T", self.propose_tree)
         self.plan_button = self._button("Plan cables  P", self.planner.start)
         self.print_button = self._button("Labels  L", self.toggle_labels)
@@ -92,6 +96,7 @@ class HarnessStage(QWidget):
         self.body.addWidget(self.table)
         self.body.addWidget(self.empty)
         column.addLayout(self.body, 1)
+        column.addWidget(self.join_line)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.addWidget(self.route)
         self.split.addWidget(lower)
@@ -208,6 +213,7 @@ class HarnessStage(QWidget):
         self.table.fit_rows()
         self.table.fit_columns()
         self.route.arrange()
+        self.join_line.scale()
         self.filter.setFixedWidth(looks.px(150))
         self.refresh()
 
@@ -230,6 +236,11 @@ class HarnessStage(QWidget):
         self._fit_head()
         self.body.setCurrentWidget(self.table if shown and face is not None else self.empty)
         self.note.setText("")
+        named = face.name if face is not None else "Conductors"
+        # Large text leaves no room for a line that is not used.
+        wanted = looks.scale <= MOST_SCALE or self.join_line.is_open
+        has_pins = bool(self.session.queries.devices())
+        self.join_line.setVisible(named == "Conductors" and has_pins and wanted)
         if face is not None and face.name == "Cut list" and self.session.machine.prices:
             cost, unknown = total_cost(face)
             without = f", {unknown} without a price" if unknown else ""
@@ -291,6 +302,7 @@ class HarnessStage(QWidget):
             Qt.Key.Key_P: self.planner.start,
             Qt.Key.Key_L: self.toggle_labels,
             Qt.Key.Key_C: self.open_columns,
+            Qt.Key.Key_N: self.new_wire,
             Qt.Key.Key_T: self.propose_tree,
         }
         if event.key() == Qt.Key.Key_Escape and self.labels_panel.isVisible():
@@ -307,6 +319,13 @@ class HarnessStage(QWidget):
         if not self.session.queries.runs():
             self.route.setFocus()
             self.route.hand.propose()
+
+    def new_wire(self) -> None:
+        """Goes to the line that makes a wire from pin to pin."""
+        self.show_face("Conductors")
+        self.join_line.show()
+        self.join_line.open(self.cable_parts())
+        self.refresh()
 
     def toggle_labels(self) -> None:
         """Opens or closes the panel that prints labels."""
