@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QMenu, QPushButton
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
@@ -369,3 +369,48 @@ class Zoom(WindowCase):
         self.assertEqual(
             PAPER.paper.lower(), self.window.grab().toImage().pixelColor(700, 8).name()
         )
+
+
+class TheMachineItself(WindowCase):
+    """Its name in the head, and the menu under it."""
+
+    def test_the_name_is_changed_in_its_place_and_undone(self) -> None:
+        before = self.session.machine.name
+        self.keys(self.window, KEY.Key_F2)
+        field = self.window.head.field
+        self.assertTrue(field.isVisible())
+        self.keys(field, "Bell founder's lathe", KEY.Key_Return)
+        self.assertEqual("Bell founder's lathe", self.session.machine.name)
+        self.assertIn("Bell founder's lathe", self.window.windowTitle())
+        self.assertFalse(field.isVisible())
+        self.session.undo()
+        self.assertEqual(before, self.session.machine.name)
+
+    def test_an_empty_name_and_escape_change_nothing(self) -> None:
+        before = self.session.machine
+        for last in (KEY.Key_Escape, KEY.Key_Return):
+            self.keys(self.window, KEY.Key_F2)
+            field = self.window.head.field
+            field.setText("   ")
+            self.keys(field, last)
+            self.assertIs(before, self.session.machine)
+        self.assertIn("1 to 80 characters", self.said[-1])
+
+    def test_the_menu_holds_every_action_of_jump_and_does_it(self) -> None:
+        menu = self.window.menu.made()
+        shown = [a.text().partition("\t")[0] for a in menu.actions() if not a.isSeparator()]
+        below = {m.title(): m for m in menu.findChildren(QMenu)}
+        for words in ("Rename the machine", "Open a machine", "Save", "Save as", "Keys and help"):
+            self.assertIn(words, shown)
+        actions = sum(len(m.actions()) for m in (menu, *below.values()))
+        self.assertGreaterEqual(actions, len(self.window.goals.actions()))
+        for theme in below["Theme"].actions():
+            if theme.text() == "night":
+                theme.trigger()
+        self.assertEqual("night", looks.theme.name)
+        next(a for a in menu.actions() if a.text().startswith("New empty machine")).trigger()
+        self.assertEqual("New machine", self.session.machine.name)
+
+    def test_jump_lists_what_can_be_done_first_when_it_is_empty(self) -> None:
+        first = self.window.goals.everything()[0]
+        self.assertEqual("action", first.kind)

@@ -47,7 +47,8 @@ class Goals:
         from vervain.files.part_files import shipped_shelf
 
         session, queries = self.session, self.session.queries
-        found: list[Command] = []
+        # Who looks for nothing yet sees first what can be done.
+        found = self.actions()
         for designator in queries.devices():
             device, part = queries.device(designator), queries.part_of(designator)
             if device is None or part is None:
@@ -86,7 +87,6 @@ class Goals:
             found.append(
                 Command("label", row.label_from, partial(self._go_to_label, row.label_from))
             )
-        found.extend(self._actions())
         for part in shipped_shelf().parts.values():
             model = f", {part.maker} {part.model}" if part.model else ""
             found.append(Command("part", f"Add {part.title}{model}", partial(self.add_part, part)))
@@ -102,10 +102,30 @@ class Goals:
     def _export_set(self) -> None:
         self.window.exchange.export("all")
 
-    def _actions(self) -> list[Command]:
+    def actions(self) -> list[Command]:
+        """What can be done with the machine as a whole, and with the window."""
         exchange = self.window.exchange
         actions = [
+            Command("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Command("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
+        ]
+        for demo in DEMOS:
+            actions.append(
+                Command(
+                    "action",
+                    f"Open the demo: {demo.title}",
+                    partial(self.window.documents.open_demo, demo.key),
+                )
+            )
+        for template in TEMPLATES:
+            actions.append(
+                Command(
+                    "action",
+                    f"Begin from the template: {template.title}",
+                    partial(self.window.documents.open_template, template.key),
+                )
+            )
+        actions += [
             Command("action", "Save  Ctrl+S", self.window.documents.save),
             Command("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),
             Command("action", "Versions of this file  Ctrl+Shift+H", self.window.open_versions),
@@ -114,7 +134,6 @@ class Goals:
                 "Work that was never saved",
                 self.window.documents.unsaved.offer_never_saved,
             ),
-            Command("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Command("action", "Add a device  Ctrl+Shift+A", self.window.choose_part),
             Command("action", "Export the harness table  Ctrl+E", self.window.open_export),
             Command(
@@ -135,22 +154,6 @@ class Goals:
             ),
             Command("action", "Keys and help  F1", self.window.explain),
         ]
-        for demo in DEMOS:
-            actions.append(
-                Command(
-                    "action",
-                    f"Open the demo: {demo.title}",
-                    partial(self.window.documents.open_demo, demo.key),
-                )
-            )
-        for template in TEMPLATES:
-            actions.append(
-                Command(
-                    "action",
-                    f"Begin from the template: {template.title}",
-                    partial(self.window.documents.open_template, template.key),
-                )
-            )
         return actions
 
     def steps(self) -> list[Command]:

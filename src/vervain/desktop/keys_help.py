@@ -4,6 +4,7 @@ KEYS = """<b>Everywhere</b><br>
 Alt+1 to 5 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
 Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
 Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
+Alt+M the machine's menu · F2 renames the machine, or changes a cell<br>
 Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+Shift+H versions<br>
 Ctrl+E export · Ctrl++ and Ctrl+− text size · files can be dropped on the window<br>
 <br><b>Machine</b><br>
@@ -13,8 +14,9 @@ A adds an axis · C copies · M mirrors the motor · Ctrl+up and down move · D 
 <br><b>Leads</b><br>
 Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
 U chooses how the windings are used · P takes printed colours · B probes against the body<br>
+Left and Right, with Shift the second, or two clicks on the circle, pick any pair<br>
 Up goes to the readings: Enter corrects one, Del takes it back, Ctrl+up and down move it<br>
-R puts the leads of a motor that runs wrong in order: 1 to 4 what it did, Enter exchanged<br>
+R puts the leads of a motor that runs wrong in order: 1 to 5 what it did, Enter exchanged<br>
 <br><b>Ports</b><br>
 Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
 F fills in the rest: Enter puts it in, Esc leaves it · S shows the settings sheet<br>

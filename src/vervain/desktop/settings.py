@@ -11,6 +11,7 @@ from vervain.files.shelf import own_folder
 from vervain.files.versions import MOST_KEPT, MOST_KEPT_BYTES, VersionRules, default_rules
 from vervain.model.measurements import Meter
 
+MOST_RECENT = 8
 METER_FIELDS = ("leads_ohm", "error_fraction", "error_ohm", "beep_below_ohm", "open_above_ohm")
 
 
@@ -79,6 +80,17 @@ class Settings:
     def keep_columns(self, face: str, columns: tuple[str, ...]) -> None:
         """Keeps the columns that were chosen for a face."""
         self._store.setValue(f"columns/{face}", list(columns))
+
+    def recent(self) -> list[Path]:
+        """The machine files that were opened or saved last, the newest first."""
+        kept = self._store.value("recent", [])
+        paths = kept if isinstance(kept, list) else [str(kept)]
+        return [Path(str(path)) for path in paths][:MOST_RECENT]
+
+    def keep_recent(self, path: Path) -> None:
+        """Puts a machine file at the head of the recent ones."""
+        others = [str(other) for other in self.recent() if other != path]
+        self._store.setValue("recent", [str(path), *others][:MOST_RECENT])
 
     def meter(self) -> Meter:
         """The meter that was set last, for new machines; the usual one where none was."""

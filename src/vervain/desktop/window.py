@@ -29,6 +29,7 @@ from vervain.desktop.checker import Checker
 from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
+from vervain.desktop.machine_menu import MachineMenu
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
@@ -154,6 +155,7 @@ class Window(QMainWindow):
         )
         self.history = JumpPanel(self, self.goals.steps, "A step to go back to")
         self.help = HelpPanel(self)
+        self.menu = MachineMenu(self, self.goals, self.head, self.settings)
         self.setAcceptDrops(True)
         self.setMinimumSize(960, 600)
         self._scale()
@@ -196,6 +198,8 @@ class Window(QMainWindow):
             ("Ctrl+-", lambda: self.set_scale(looks.scale - 0.1)),
             ("Alt+Return", self.do_fix),
             ("F6", self.next_pane),
+            ("F2", self.menu.rename),
+            ("Alt+M", self.menu.open),
             ("F1", self.explain),
         ):
             QShortcut(QKeySequence(keys), self).activated.connect(lambda do=action: do())

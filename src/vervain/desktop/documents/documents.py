@@ -140,6 +140,8 @@ class Documents(QObject):
         own, and is told.
         """
         self._mark.release()
+        if path is not None and self.autosaves:
+            self.settings.keep_recent(path)
         self._has_autosave = bool(token)
         self._being_saved = None
         self.known = stamp

@@ -1,10 +1,12 @@
 """The head of the window: the stages, the machine's name with the last step, and Jump."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.panes import TopBar
-from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.plain import plain
 from vervain.desktop.shared.rail import StageRail
 from vervain.desktop.theme import looks
 
@@ -14,16 +16,38 @@ JUMP_WORDS = (
 LONGEST_STEP = 44
 
 
+class NameField(QLineEdit):
+    """The machine's name while it is changed. Enter keeps it, Esc leaves it."""
+
+    left = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+
+
 class Head(TopBar):
     """What stands over everything."""
+
+    renamed = pyqtSignal(str)
 
     def __init__(self, stages: tuple[str, ...]) -> None:
         super().__init__()
         self.rail = StageRail(stages)
-        self.name, self.last_step = PlainLabel(), QPushButton()
+        self.name, self.last_step = QPushButton(), QPushButton()
         # A long name gives way instead of pushing over the stages; it is whole in the tip.
         self.name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.name.setObjectName("head")
+        self.name.setObjectName("flat")
+        self.name.setAccessibleName("Machine menu")
+        self.field = NameField()
+        self.field.setAccessibleName("Name of the machine")
+        self.field.setMaxLength(80)
+        self.field.hide()
+        self.field.returnPressed.connect(self._take_name)
+        self.field.left.connect(self.show_name)
+        self.field.editingFinished.connect(self.show_name)
         self.last_step.setObjectName("flat")
         self.last_step.setStyleSheet("text-align: left; padding: 0;")
         self.last_step.setToolTip("All steps (Ctrl+H)")
@@ -33,6 +57,7 @@ class Head(TopBar):
         names.setSpacing(0)
         names.addStretch(1)
         names.addWidget(self.name)
+        names.addWidget(self.field)
         names.addWidget(self.last_step)
         names.addStretch(1)
         row = QHBoxLayout(self)
@@ -47,15 +72,36 @@ class Head(TopBar):
         machine = session.machine
         state = f"  {machine.state}" if machine.state else ""
         mark = "" if session.is_saved else "  · not saved"
-        self.name.setText(f"{machine.name}{state}{mark}")
-        self.name.set_tip(machine.name)
+        self.name.setText(f"{machine.name}{state}{mark}  ▾".replace("&", "&&"))
+        self.name.setToolTip(plain(machine.name))
         words = session.steps[session.at].words if session.at else "Nothing changed yet"
         shown = words if len(words) < LONGEST_STEP else words[: LONGEST_STEP - 1] + "…"
         self.last_step.setText(f"{shown}   Ctrl+Z" if session.at else shown)
         return f"{machine.name}{state} – Vervain"
 
+    def rename(self, name: str) -> None:
+        """Lets the name be changed in its place."""
+        self.field.setText(name)
+        self.name.hide()
+        self.field.show()
+        self.field.setFocus()
+        self.field.selectAll()
+
+    def show_name(self) -> None:
+        """Goes back from the field to the name."""
+        self.field.hide()
+        self.name.show()
+
+    def _take_name(self) -> None:
+        text = self.field.text()
+        self.show_name()
+        self.renamed.emit(text)
+
     def scale(self) -> None:
         """Takes the text scale in force."""
+        self.name.setStyleSheet(
+            f"text-align: left; padding: 0; font-weight: bold; color: {looks.theme.ink};"
+        )
         self.rail.updateGeometry()
         self.rail.setFixedSize(self.rail.sizeHint())
 
