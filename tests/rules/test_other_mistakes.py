@@ -71,6 +71,8 @@ MISTAKES: tuple[tuple[str, Machine, Machine, set[str]], ...] = (
         joined(without(PRINTER, "E2:LEADS", "K1:HEAT"), "E2:LEADS", "K1:FAN 2", "1-1 2-2"),
         {
             "signals.output-current:K1:FAN 2",
+            # Its cut-out is joined from HEAT to the fan's plus: it cuts nothing any more.
+            "signals.contact-idle:B7:LEADS 2",
             "supply.contact-current:K1:FAN 2 2",
             "harness.unused-cores:W15",
             "harness.short-lead:H29:K1",

@@ -108,7 +108,6 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
             yield RuleOutput(
                 f"{device} {ref.port} gets no power.",
                 (about(ref), *map(about, _passed_on(queries, ref))),
-                at=(about(ref),),
                 detail=ref.port,
                 unfinished=not joined,
             )
