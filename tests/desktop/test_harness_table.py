@@ -481,3 +481,18 @@ class NewWires(TableCase):
             completer.completionModel().index(n, 0).data()
             for n in range(completer.completionCount())
         ])  # fmt: skip
+
+    def test_rows_that_are_pasted_go_the_way_of_a_list(self) -> None:
+        rows = "K1 IN 8 IN\tB5 LEADS NO\nK1.IN 8 24V\tB5 COM\nK1 IN 8 Q\tB5 COM\n"
+        QApplication.clipboard().setText(rows)
+        self.keys(self.line.start, (KEY.Key_V, CONTROL))
+        panel = self.harness.importing
+        self.until(lambda: panel.isVisible())
+        before = self.session.machine
+        panel.carry_out()
+        self.assertIsNot(before, self.session.machine)
+        made = [h for h in self.session.machine.hookups if {h.a.device, h.b.device} == {"K1", "B5"}]
+        joined = {(h.a.port, row.a, row.b) for h in made for row in h.conductors}
+        self.assertEqual(2, len([one for one in joined if one[0] == "IN 8"]))
+        self.session.undo()
+        self.assertEqual(before, self.session.machine)

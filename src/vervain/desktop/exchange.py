@@ -15,7 +15,7 @@ from vervain.files.writing import write_whole
 from vervain.model.problem import Problem
 
 if TYPE_CHECKING:
-    from vervain.files.lists import Import
+    from vervain.files.lists import Import, Sheet
 
 log = logging.getLogger("vervain")
 
@@ -119,22 +119,41 @@ class Exchange(QObject):
         """Reads a list on a worker, and shows row by row what it would do. Where the machine is
         edited meanwhile, it is worked out anew: nothing of the edit is lost.
         """
+
+        def read() -> "Sheet":
+            from vervain.files.lists import read_sheet
+
+            return read_sheet(path)
+
+        self._import_sheet(path.name, read)
+
+    def import_pasted(self, text: str) -> None:
+        """Shows row by row what pasted wires would do."""
+
+        def read() -> "Sheet":
+            from vervain.files.lists import pasted_sheet
+
+            return pasted_sheet(text)
+
+        self._import_sheet("What was pasted", read)
+
+    def _import_sheet(self, name: str, read: Callable[[], "Sheet"]) -> None:
         machine, folder = self.session.machine, self.parts_folder
 
-        def read() -> "Import":
-            from vervain.files.lists import dry_run, read_sheet
+        def work() -> "Import":
+            from vervain.files.lists import dry_run
             from vervain.files.shelf import read_shelf
 
             shelf = read_shelf(folder)
-            return dry_run(machine, read_sheet(path), shelf.parts, shelf.cable_parts)
+            return dry_run(machine, read(), shelf.parts, shelf.cable_parts)
 
         def show(result: "Import") -> None:
             if machine is self.session.machine:
-                self.import_read(path.name, result)
+                self.import_read(name, result)
             else:
-                self.import_from(path)
+                self._import_sheet(name, read)
 
-        in_background(read, show, self.refuse)
+        in_background(work, show, self.refuse)
 
     def door_cards(self) -> None:
         """Asks for a folder, and writes a door card for every controller there."""

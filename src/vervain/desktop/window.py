@@ -213,7 +213,8 @@ class Window(QMainWindow):
         from vervain.desktop.stages.harness.stage import HarnessStage
 
         exchange = self.exchange
-        stage = HarnessStage(self.session, self.settings, exchange.export, exchange.ask_import)
+        acts = exchange.export, exchange.ask_import, exchange.import_pasted
+        stage = HarnessStage(self.session, self.settings, *acts)
         self.stack.addWidget(stage)
         for card in stage.cards:
             self.side.add_below(card)

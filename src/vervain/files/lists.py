@@ -107,6 +107,28 @@ def read_sheet(path: Path) -> Sheet:
     return Sheet(heads, tuple(rows[1:]))
 
 
+def pasted_sheet(text: str) -> Sheet:
+    """Rows that were copied from a table: with a head as in a list, or without one as two pins
+    (“K1 IN 7 S”, “B1 OUT”), a cable and a core. Raises `Problem`.
+    """
+    rows = [(row.number, row.cells) for row in read_rows(text)]
+    if not rows:
+        raise Problem("Nothing was pasted.")
+    heads = tuple(" ".join(cell.casefold().split()) for cell in rows[0][1])
+    if {"from", "to"} & set(heads):
+        return Sheet(heads, tuple(rows[1:]))
+    found = []
+    for number, cells in rows:
+        ends = [end for cell in (*cells, "", "")[:2] for end in _device_and_pin(cell)]
+        found.append((number, (*ends, *cells[2:4])))
+    return Sheet(("from", "from pin", "to", "to pin", "cable", "core"), tuple(found))
+
+
+def _device_and_pin(cell: str) -> tuple[str, str]:
+    device, _, pin = " ".join(cell.replace(".", " ", 1).split()).partition(" ")
+    return device, pin
+
+
 def _xlsx_rows(data: bytes, path: Path) -> list[tuple[int, tuple[str, ...]]]:
     """The rows of the first sheet of a workbook that hold something. Raises `FileProblem`."""
     from openpyxl import load_workbook

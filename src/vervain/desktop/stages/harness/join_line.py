@@ -2,9 +2,17 @@
 completion, judged while one types, joined by Enter.
 """
 
-from PyQt6.QtCore import QStringListModel, Qt, QTimer
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QStringListModel, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QCompleter,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.plain import PlainLabel
@@ -38,7 +46,12 @@ class WireField(QLineEdit):
         self.setCompleter(completer)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        clipboard = QApplication.clipboard()
+        text = clipboard.text() if clipboard is not None else ""
+        is_paste = event is not None and event.matches(QKeySequence.StandardKey.Paste)
+        if is_paste and ("\n" in text.strip() or "\t" in text):
+            self.line.pasted.emit(text)
+        elif event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.line.join()
         elif event is not None and event.key() == Qt.Key.Key_Escape:
             self.line.leave()
@@ -47,7 +60,11 @@ class WireField(QLineEdit):
 
 
 class JoinLine(QWidget):
-    """Makes one wire after another; each is one step that can be undone."""
+    """Makes one wire after another; each is one step that can be undone. Rows that are pasted go the
+    way of a list.
+    """
+
+    pasted = pyqtSignal(str)
 
     def __init__(self, session: Session, back: QWidget) -> None:
         super().__init__()

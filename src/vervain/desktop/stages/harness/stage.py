@@ -60,6 +60,7 @@ class HarnessStage(QWidget):
         settings: Settings,
         export: Callable[[str], object],
         take_in: Callable[[], object],
+        take_pasted: Callable[[str], object],
     ) -> None:
         super().__init__()
         self.session, self.settings = session, settings
@@ -76,6 +77,7 @@ class HarnessStage(QWidget):
         )  # fmt: skip
         self.labels_panel = LabelPanel(session, self.chosen_labels)
         self.join_line = JoinLine(session, self.table)
+        self.join_line.pasted.connect(take_pasted)
         self.join_button = self._button("New wire  N", self.new_wire)
         self.tree_button = self._button("First tree  T", self.propose_tree)
         self.plan_button = self._button("Plan cables  P", self.planner.start)
