@@ -64,7 +64,17 @@ def homes(of_x: str, of_y: str) -> Machine:
     return replace(build.machine, axes=axes)
 
 
+def fused(pins: str) -> Machine:
+    """A fan behind a fuse; `pins` are those of the fuse's feed, and of what goes on from it."""
+    build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
+    build.join("G1:OUT", "F1:FUSE", pins)
+    build.join("F1:FUSE", "M1:LEADS", "OUT-+")
+    build.join("M1:LEADS", "G1:OUT", "−-2")
+    return build.machine
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "supply.fuse-bridged": (lambda: fused("1-IN 1-OUT"), lambda: fused("1-IN")),
     "signals.contact-idle": (
         lambda: leads_of_b1("COM-1 NC-1"),
         lambda: leads_of_b1("COM-1 NC-2"),

@@ -14,6 +14,7 @@ from vervain.electrical.open_ends import (
     rail_pins,
     strip_pins,
 )
+from vervain.electrical.unmet_needs import open_end
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
@@ -31,6 +32,10 @@ from vervain.rules.fixes import (
 
 # How many plugs and pins of a plug are looked at, and how many conductors are put back.
 MOST_PLUGS, MOST_PINS, MOST_PUT_BACK = 14, 12, 100
+# What takes its current from a rail.
+FED = frozenset({
+    "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
+})  # fmt: skip
 # How many ends that nothing is joined to are tried with each other.
 MOST_ENDS = 16
 
@@ -193,7 +198,13 @@ class PossibleMistakes:
     ) -> Iterator[PossibleMistake]:
         """A conductor between two ends that nothing is joined to, or from one to a rail."""
         queries = self.queries
-        near: dict[PinRef, None] = {}
+        # What the finding itself is about comes before what only lies on its rail.
+        own = [
+            PinRef(device=s.device, port=s.port, pin=s.pin)
+            for s in (*finding.at, *finding.subjects)
+            if s.device is not None and s.port is not None and s.pin is not None
+        ]
+        near = dict.fromkeys(end for at in own for end in (at, open_end(queries, at)))
         for ref, pins in named.items():
             port = queries.port(ref)
             for pin in port.pins if port else ():
@@ -207,8 +218,15 @@ class PossibleMistakes:
                     )  # fmt: skip
                 near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
         ends = [end for device in queries.devices() for end in open_ends(queries, device)]
-        common = [*ends, *rail_pins(queries), *strip_pins(queries), *free_inputs(queries)]
+        rails = (*strip_pins(queries), *rail_pins(queries))
+        inputs = free_inputs(queries)
         for end in list(near)[:MOST_ENDS]:
+            named_pin = queries.pin(end)
+            part = queries.part_of(end.device)
+            is_fed = (named_pin is not None and named_pin.function in FED) or (
+                part is not None and part.kind == "fuse"
+            )
+            common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
             for goal in dict.fromkeys((*self._beside(end), *common)):
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))

@@ -252,7 +252,31 @@ def fuse_voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
+@rule(
+    id="supply.fuse-bridged",
+    consequence="Damage",
+    scope="device",
+    title="A fuse is bridged",
+    reason="Both its sides are joined by another way: the current goes round it, and nothing blows "
+    "when a wire behind it is shorted.",
+    source="Kirchhoff's current law.",
+)
+def fuse_bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for element in part.inside if part else ():
+        if not isinstance(element, Fuse):
+            continue
+        one, two = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+        if two in queries.net(one):
+            yield RuleOutput(
+                f"{device} is bridged: both its sides are joined by another way.",
+                (about(one), about(two)),
+                detail=one.port,
+            )
+
+
 RULES = (
+    fuse_bridged,
     fuse_missing,
     fuse_voltage,
     fuse_asleep,

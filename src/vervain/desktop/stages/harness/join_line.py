@@ -60,8 +60,8 @@ class WireField(QLineEdit):
 
 
 class JoinLine(QWidget):
-    """Makes one wire after another; each is one step that can be undone. Rows that are pasted go the
-    way of a list.
+    """Makes one wire after another; each is one step that can be undone. Rows that are pasted go
+    the way of a list.
     """
 
     pasted = pyqtSignal(str)
