@@ -274,6 +274,14 @@ class Order(WindowCase):
         """The machine before the last edit."""
         return self.session.steps[self.session.at - 1].machine
 
+    def test_windings_that_are_split_among_joined_leads_are_put_right_first(self) -> None:
+        self.session.select(Selection(device="M4"))
+        self.until(lambda: "leads.split-coil:M4" in self.finding_keys())
+        self.assertIn("Exchange WHBK and WHYE of M4", self.panel.words.text())
+        self.keys(self.panel, KEY.Key_Return)
+        self.assertNotIn("leads.split-coil:M4", self.finding_keys())
+        self.assertIn("What does it do", self.panel.words.text())
+
     def test_a_loose_contact_is_noticed(self) -> None:
         self.keys(self.panel, "13")
         self.assertIn("contradicts", self.panel.words.text())

@@ -117,7 +117,7 @@ def _leads(window: Window) -> None:
 
 
 def _order(window: Window) -> None:
-    window.session.select(Selection(device="M4"))
+    window.session.select(Selection(device="M1"))
     window.show_stage("Leads")
     window.leads.wrong.setChecked(True)
     window.leads.order.saw("does not run")

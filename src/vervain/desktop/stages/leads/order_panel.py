@@ -52,6 +52,7 @@ ADVICE_WORDS = {
     "try": ("Power up, move it a little. What does it do?", ""),
     "swap": ("", ""),
 }
+SPLIT = "They are joined to leads of the other phase: no order of the terminals helps that."
 COILS_LIE_RIGHT = (
     "The measured coils lie right on the driver. Look at its enable, its supply and its current, "
     "and for a lead that is open."
@@ -130,6 +131,8 @@ class OrderPanel(QWidget):
         self.where: tuple[PortRef, tuple[str, ...]] | None = None
         self.step: Next | None = None
         self.three: NextThree | None = None
+        # Two leads of windings that are split among joined leads: no order of terminals helps that.
+        self.split: tuple[str, str] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.words, self.more, self.tried = PlainLabel(), PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
@@ -176,7 +179,7 @@ class OrderPanel(QWidget):
         for widget in (self.crossing, *self.answers, self.anew):
             widget.setVisible(usable)
         if self.where is None or device is None:
-            self.step = self.three = None
+            self.step = self.three = self.split = None
             self.exchange.hide()
             self.words.setText(f"{designator} is not on all terminals of one driver.")
             self.more.setText("Put it on its driver on the Ports stage first.")
@@ -189,14 +192,20 @@ class OrderPanel(QWidget):
             known = measured_pairing(queries, designator)
             mend = advised_exchange(queries, designator)
             preferred = (mend[0].pin, mend[1].pin) if mend else None
+            self.split = preferred if preferred and not set(preferred) <= set(order) else None
             self.step = next_step(order, device.trials, known, preferred)
             self.three = None
             swap = self.step.swap
             after = exchanged(order, *swap) if swap else order
+            if self.split is None:
+                self._say(order, self.step)
+            else:
+                after = order
+                self.words.setText(f"Exchange {self.split[0]} and {self.split[1]} of {designator}.")
+                self.more.setText(f"{POWER_OFF} {SPLIT}")
             self.crossing.show_state(order, after, colours, TERMINALS)
-            self._say(order, self.step)
         else:
-            self.step = None
+            self.step = self.split = None
             self.three = next_three(order, open_windings(queries, designator), device.trials)
             pair = (
                 dict(zip(self.three.exchange, self.three.exchange[::-1], strict=True))
@@ -207,7 +216,7 @@ class OrderPanel(QWidget):
             self.crossing.show_state(order, after, colours, THREE_TERMINALS)
             self._say_three(self.three)
         advice = self.step.advice if self.step else self.three.advice if self.three else ""
-        self.exchange.setVisible(advice == "swap")
+        self.exchange.setVisible(advice == "swap" or self.split is not None)
         self.anew.setVisible(bool(device.trials))
         rows = [f"{' '.join(trial.order)}: {trial.saw}" for trial in device.trials]
         self.tried.setText("Tried so far\n" + "\n".join(rows) if rows else "")
@@ -254,6 +263,9 @@ class OrderPanel(QWidget):
         """Exchanges the two leads at the driver's terminals, in the machine as on the bench."""
         if self.three is not None and self.three.exchange is not None and self.device:
             self._exchange_leads(self.device, *self.three.exchange)
+            return
+        if self.split is not None and self.device:
+            self._exchange_leads(self.device, *self.split)
             return
         if self.where is None or self.step is None or self.step.swap is None:
             return
