@@ -15,6 +15,9 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 ENOUGH = 0.99
+# Where no reading that is left would tell anything, this is enough for a sound motor: the rest of
+# doubt is the scatter of the meter.
+ENOUGH_AT_LAST = 0.97
 # A fault is told beside a kind that may not be known where it is likelier than this.
 FAR_LIKELIER = 0.9
 # A reading that is further from what it should be, in standard deviations, is left out of the mean.
@@ -36,7 +39,8 @@ class Finding:
     `beliefs` are the explanations, the likeliest first; `unknown` is the probability that the
     motor is of no kind that is known; `faults` how likely each fault is, wherever it may be;
     `winding_ohm` one winding at 20 °C, None while nothing conducted; `next_pair` the most telling
-    reading, None when there is none; `to_body` the leads that conduct to the body.
+    reading, None when there is none; `is_exhausted` says that no reading between two leads would
+    tell anything any more; `to_body` the leads that conduct to the body.
     """
 
     leads: tuple[str, ...]
@@ -45,6 +49,7 @@ class Finding:
     faults: dict[Fault, float]
     winding_ohm: float | None
     next_pair: tuple[str, str] | None
+    is_exhausted: bool
     to_body: tuple[str, ...]
 
     @property
@@ -56,7 +61,11 @@ class Finding:
     def verdict(self) -> Network | None:
         """The leading explanation, once it is as good as certain."""
         best = self.beliefs[0] if self.beliefs else None
-        return best.network if best and best.probability >= ENOUGH else None
+        if best is None:
+            return None
+        at_last = self.is_exhausted and not best.network.fault
+        needed = ENOUGH_AT_LAST if at_last else ENOUGH
+        return best.network if best.probability >= needed else None
 
     @property
     def fault(self) -> str | None:
@@ -104,7 +113,7 @@ def find(
     inner = [r for r in readings if r.a in position and r.b in position and r.a != r.b]
     to_body = _to_body(leads, readings, meter)
     if not known.networks:
-        return Finding(leads, (), 1.0, {}, None, None, to_body)
+        return Finding(leads, (), 1.0, {}, None, None, False, to_body)
     evidence = evidence_of(inner, position, meter)
     posterior = posterior_of(known, evidence, datasheet, meter)
     order = np.argsort(-posterior.chance, kind="stable")
@@ -114,7 +123,7 @@ def find(
     winding = posterior.winding_ohm
     if winding is not None:
         winding = _refined(winding, known, posterior, evidence, meter)
-    asked = _next(known, posterior, evidence, meter)
+    asked, is_exhausted = _next(known, posterior, evidence, meter)
     named = (leads[asked[0]], leads[asked[1]]) if asked else None
     faults = _faults(known, posterior)
     is_read = any(BODY in (r.a, r.b) for r in readings)
@@ -127,6 +136,7 @@ def find(
         faults=faults,
         winding_ohm=winding,
         next_pair=named,
+        is_exhausted=is_exhausted,
         to_body=to_body,
     )
 
@@ -161,20 +171,25 @@ def _next(
     posterior: Posterior,
     evidence: tuple[PairEvidence, ...],
     meter: Meter,
-) -> Pair | None:
+) -> tuple[Pair | None, bool]:
     """The next pair to read, if any: what tells most, until an explanation has at least 0.99 and
-    no single reading above 1 % can overturn it; then what that owes.
+    no single reading above 1 % can overturn it; then what that owes. Besides, whether nothing is
+    left that would tell anything.
     """
     if not len(posterior.places):
-        return most_telling(known, posterior, evidence, meter)
+        return most_telling(known, posterior, evidence, meter), False
     leader = int(posterior.chance.argmax())
     verdict = known.networks[posterior.places[leader]]
     if is_broken(_faults(known, posterior), posterior.unknown):
-        return None
+        return None, False
     if posterior.chance[leader] >= ENOUGH and not can_overturn(known, posterior, evidence, meter):
         doubted = outvoted(posterior, evidence)
-        return doubted or still_owed(verdict, evidence)
-    return most_telling(known, posterior, evidence, meter)
+        return doubted or still_owed(verdict, evidence), False
+    telling = most_telling(known, posterior, evidence, meter)
+    if telling is None and not verdict.fault and posterior.chance[leader] >= ENOUGH_AT_LAST:
+        owed = still_owed(verdict, evidence)
+        return owed, owed is None
+    return telling, False
 
 
 def _refined(
