@@ -109,22 +109,15 @@ class Goals:
             Command("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Command("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
         ]
-        for demo in DEMOS:
-            actions.append(
-                Command(
-                    "action",
-                    f"Open the demo: {demo.title}",
-                    partial(self.window.documents.open_demo, demo.key),
-                )
-            )
-        for template in TEMPLATES:
-            actions.append(
-                Command(
-                    "action",
-                    f"Begin from the template: {template.title}",
-                    partial(self.window.documents.open_template, template.key),
-                )
-            )
+        documents = self.window.documents
+        starts = [
+            *(("Open the demo", demo, documents.open_demo) for demo in DEMOS),
+            *(("Begin from the template", item, documents.open_template) for item in TEMPLATES),
+        ]
+        actions += [
+            Command("action", f"{words}: {start.title}", partial(begin, start.key))
+            for words, start, begin in starts
+        ]
         actions += [
             Command("action", "Save  Ctrl+S", self.window.documents.save),
             Command("action", "Save as  Ctrl+Shift+S", self.window.documents.ask_save),

@@ -62,18 +62,25 @@ def written(machine: Machine, ref: PinRef) -> str:
     pin = port.pin(ref.pin) if port else None
     if port is None or pin is None:
         return f"{ref.device} {ref.port} {ref.pin}"
-    alike = [other for other in port.pins if folded(other.text) == folded(pin.text)]
-    return f"{ref.device} {ref.port} {pin.text if len(alike) == 1 else pin.id}"
+    return f"{ref.device} {ref.port} {_name(port, pin)}"
+
+
+def _name(port: Port, pin: Pin) -> str:
+    alike = sum(folded(other.text) == folded(pin.text) for other in port.pins)
+    return pin.text if alike == 1 else pin.id
 
 
 def every_pin(machine: Machine) -> list[str]:
     """Every pin of a machine as it is written, device by device."""
-    found = []
-    for device in machine.devices:
-        for port, pin in _pins(part_in(machine, device)):
-            ref = PinRef(device=device.designator, port=port.id, pin=pin.id)
-            found.append(written(machine, ref))
-    return found
+    parts = {
+        part.id: [f"{port.id} {_name(port, pin)}" for port, pin in _pins(part)]
+        for part in machine.parts
+    }
+    return [
+        f"{device.designator} {name}"
+        for device in machine.devices
+        for name in parts.get(device.part, ())
+    ]
 
 
 def _pins(part: Part | None) -> Iterator[tuple[Port, Pin]]:

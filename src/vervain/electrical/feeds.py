@@ -5,7 +5,7 @@ from typing import Literal
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Contact, Element, Fuse
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -99,6 +99,16 @@ def sources_of(queries: Queries, pin: PinRef) -> tuple[Source, ...]:
 def consumers_of(queries: Queries, pin: PinRef) -> tuple[Consumer, ...]:
     """The consumers that a pin reaches with every fuse whole and every contact closed."""
     return consumers_on_rail(queries, queries.rail(pin)[0])
+
+
+def steady_current_a(queries: Queries, port: PortRef) -> float:
+    """What a device takes in all at a port, in A; 0 where its part does not say."""
+    found = queries.port(port)
+    return sum(
+        pin.electrical.current_a or 0.0
+        for pin in (found.pins if found else ())
+        if isinstance(pin.electrical, FeedIn)
+    )
 
 
 def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:

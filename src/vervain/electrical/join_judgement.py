@@ -4,7 +4,8 @@ not be.
 
 from typing import Literal
 
-from vervain.electrical.pin_needs import Need, needs_of_port, partners
+from vervain.electrical.open_ends import strangers_met
+from vervain.electrical.pin_needs import Need, needs_of_port
 from vervain.electrical.unmet_needs import is_met, meets
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
@@ -32,7 +33,7 @@ def judge_join(queries: Queries, first: PinRef, second: PinRef) -> Judgement:
     names = [f"{ref.device} {ref.port} {pin.text}" for ref, pin in ((first, one), (second, two))]
     if second in queries.net(first):
         return Judgement("against advice", "They are joined already, directly or by others.")
-    stranger = _strangers(queries, first, second)
+    stranger = strangers_met(queries, first, second)
     if stranger is not None:
         return Judgement(
             "against advice", f"{stranger[0]} and {stranger[1]} have nothing to do on one net."
@@ -49,13 +50,3 @@ def _needs_at(queries: Queries, at: PinRef) -> list[Need]:
     if pin is None or port is None or part is None:
         return []
     return [row for row in needs_of_port(part, port) if pin.function in row.functions]
-
-
-def _strangers(queries: Queries, first: PinRef, second: PinRef) -> tuple[str, str] | None:
-    """Two functions that would meet, and have nothing to do with each other."""
-    table = partners()
-    functions = [
-        dict.fromkeys(pin.function for ref in queries.net(end) if (pin := queries.pin(ref)))
-        for end in (first, second)
-    ]
-    return next(((a, b) for a in functions[0] for b in functions[1] if table.strangers(a, b)), None)

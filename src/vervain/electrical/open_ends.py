@@ -111,9 +111,16 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
     if throws <= {"nc", "no"} and throws != {"nc"}:
         # Contacts are joined in series at their commons, or rest contact to rest contact.
         return False
+    return strangers_met(queries, first, second) is None
+
+
+def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str, str] | None:
+    """Two functions that would meet where two pins are joined, and have nothing to do with each
+    other on one net; None where there are none.
+    """
     table = partners()
     functions = [
-        {pin.function for ref in queries.net(end) if (pin := queries.pin(ref)) is not None}
+        dict.fromkeys(pin.function for ref in queries.net(end) if (pin := queries.pin(ref)))
         for end in (first, second)
     ]
-    return not any(table.strangers(a, b) for a in functions[0] for b in functions[1])
+    return next(((a, b) for a in functions[0] for b in functions[1] if table.strangers(a, b)), None)

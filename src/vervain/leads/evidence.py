@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr
 
 from vervain.leads.hypotheses import OPEN, UNKNOWN_MULTIPLE
 from vervain.leads.resistance import at_20_c
@@ -163,6 +162,8 @@ def _chance(
     if ohms is not None and np.isinf(ohms):
         return np.where(is_open, 1.0, np.where(is_unknown, LEAK / 10, LEAST_CHANCE) + 0 * expected)
     if ohms is None:
+        from scipy.special import ndtr
+
         sharp = ndtr((meter.beep_below_ohm - expected - meter.leads_ohm) / wide)
         unknown = np.full_like(expected, 1 - LEAK)
     else:

@@ -4,7 +4,7 @@ outputs, and ports that belong together for one axis.
 
 from collections import Counter
 
-from vervain.model.electrical import FeedIn
+from vervain.electrical.feeds import steady_current_a
 from vervain.model.elements import Bridge
 from vervain.model.machine import PortRef
 from vervain.ports.belonging import axes_at
@@ -12,23 +12,14 @@ from vervain.ports.fit import Fit
 from vervain.ports.placement_solver import Team
 from vervain.queries.connectivity import occupants
 from vervain.queries.device_groups import axis_with_driver
-from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 # Currents are counted in whole milliamperes.
 MILLI = 1000
 
 
-@query
-def load_current_ma(queries: Queries, plug: PortRef) -> int:
-    """What a device takes from the output that it hangs on, in mA; 0 where it is not given."""
-    port = queries.port(plug)
-    taken = [
-        pin.electrical.current_a or 0.0
-        for pin in (port.pins if port else ())
-        if isinstance(pin.electrical, FeedIn)
-    ]
-    return round(MILLI * max(taken, default=0.0))
+def _load_ma(queries: Queries, plug: PortRef) -> int:
+    return round(MILLI * steady_current_a(queries, plug))
 
 
 def uses_of(queries: Queries, plug: PortRef, answer: Fit) -> tuple[tuple[str, int], ...]:
@@ -40,7 +31,7 @@ def uses_of(queries: Queries, plug: PortRef, answer: Fit) -> tuple[tuple[str, in
             continue
         if host.port in {port for port, _ in element.pins}:
             found.append((f"pin {host.device} {element.name}", 1))
-    current_ma = load_current_ma(queries, plug)
+    current_ma = _load_ma(queries, plug)
     for bank in part.banks if part else ():
         if host.port in bank.ports and current_ma:
             found.append((f"bank {host.device} {bank.name}", current_ma))
@@ -78,7 +69,7 @@ def bank_current_left_ma(queries: Queries, device: str, name: str, moving: set[P
         for plug in occupants(queries, PortRef(device=device, port=port))
         if plug not in moving
     }
-    return round(MILLI * bank.current_max_a) - sum(load_current_ma(queries, p) for p in seated)
+    return round(MILLI * bank.current_max_a) - sum(_load_ma(queries, p) for p in seated)
 
 
 def channel_of(queries: Queries, host: PortRef) -> str | None:

@@ -98,7 +98,8 @@ class PlacementCancelled(Exception):  # noqa: N818 - says what happened, and is 
 def solve(task: Assignment, should_continue: Callable[[], bool] = lambda: True) -> Answer:
     """The cheapest assignment that places as many plugs as can be placed.
 
-    The same task always gives the same answer. Raises `Stopped` where `goes_on` says no.
+    The same task always gives the same answer. Raises
+    `PlacementCancelled` where `should_continue` says no.
     """
     if not should_continue():
         raise PlacementCancelled

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Sequence
 
-from vervain.leads.identification import coils_by_readings
 from vervain.leads.merge import Contradiction, contradictions
 from vervain.leads.motors import datasheet_of, leads_port
 from vervain.leads.phases import phases_of
@@ -115,6 +114,12 @@ def unidentified(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="The coil finder over all readings: at least 0.99 for a fault.",
 )
 def fault(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    motor = queries.device(device)
+    if motor is None or not motor.readings:
+        return
+    # The finder needs NumPy, which few machines ask for.
+    from vervain.leads.identification import coils_by_readings
+
     found = coils_by_readings(queries, device)
     if found is None:
         return

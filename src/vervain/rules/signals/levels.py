@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import Source, sources_of, zero_pin_of
+from vervain.electrical.feeds import Source, sources_of, steady_current_a, zero_pin_of
 from vervain.electrical.levels import (
     Mismatch,
     driving_outputs,
@@ -13,7 +13,7 @@ from vervain.electrical.levels import (
     supply_v,
 )
 from vervain.electrical.unmet_needs import pins_it_meets
-from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.fit import fit
@@ -320,11 +320,7 @@ def _loads_at(queries: Queries, output: PinRef) -> dict[str, float]:
         port, end = queries.port(ref.port_ref), queries.pin(ref)
         if port is None or end is None or end.function not in ("load-", "coil-"):
             continue
-        found[ref.device] = sum(
-            pin.electrical.current_a or 0.0
-            for pin in port.pins
-            if isinstance(pin.electrical, FeedIn)
-        )
+        found[ref.device] = steady_current_a(queries, ref.port_ref)
     return found
 
 
