@@ -18,7 +18,7 @@ class Filling(WindowCase):
     def setUp(self) -> None:
         super().setUp()
         self.filler = self.window.ports.filler
-        self.list = self.window.side.proposal
+        self.list = self.window.ports.proposal_list
 
     def fill(self) -> None:
         self.keys(self.boards, "f")
@@ -79,7 +79,7 @@ class Filling(WindowCase):
 
     def test_what_cannot_be_placed_is_named_and_nothing_loose_says_so(self) -> None:
         self.window = self.open(open_template("five-joint-arm"))
-        self.filler, self.list = self.window.ports.filler, self.window.side.proposal
+        self.filler, self.list = self.window.ports.filler, self.window.ports.proposal_list
         self.fill()
         self.assertIn("cannot all be placed", self.window.ports.line.words.text())
         self.keys(self.boards, KEY.Key_Return)

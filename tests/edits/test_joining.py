@@ -91,9 +91,9 @@ class Judgements(unittest.TestCase):
         queries = Queries(build.machine)
         for first, second, verdict, words in (
             ("T1 SIGNAL 1", "K1 AXIS 1 1", "belongs", "gets a step output"),
-            ("B1 LEADS +", "K1 IN 5 1", "belongs", "gets a supply"),
+            ("B1 LEADS +", "K1 IN 5 1", "belongs", "gets 24 V from G1"),
             ("M1 LEADS BK", "K1 IN 5 1", "against advice", "nothing to do on one net"),
-            ("G1 OUT 1", "K1 POWER 1", "against advice", "joined already"),
+            ("G1 OUT 1", "K1 POWER 1", "against advice", "A wire joins them already"),
             ("K1 IN 5 2", "K1 IN 5 2", "cannot be", "one pin"),
         ):
             with self.subTest(first):

@@ -41,7 +41,6 @@ from vervain.desktop.shared.panes import SeparatedPane
 from vervain.desktop.shared.trace_strip import TraceStrip
 from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_names import STAGES, home_stage
-from vervain.desktop.stages.ports.proposal import ProposalList
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks, use
 from vervain.files.autosave import LeftOver
@@ -127,9 +126,15 @@ class Window(QMainWindow):
         self.side = SideColumn(session)
         self.strip = TraceStrip(session)
         self.ports = PortsStage(
-            session, self.choose_part, self.documents.ask_open, self.documents.open_demo
+            session,
+            self.choose_part,
+            self.documents.ask_open,
+            self.documents.open_demo,
+            self.type_wire,
+            self.settings.parts_folder,
         )
-        self.side.add_proposal(ProposalList(self.ports.filler))
+        for pane in self.ports.panes():
+            self.side.add_above(pane)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.ports)
         self.left_stack = QStackedWidget()
@@ -181,6 +186,7 @@ class Window(QMainWindow):
             ),
             ("Ctrl+K", lambda: self.jump.open()),
             ("Ctrl+L", self._focus_trace),
+            ("Ctrl+J", self.type_wire),
             ("Ctrl+Z", session.undo),
             ("Ctrl+Shift+Z", session.redo),
             ("Ctrl+Y", session.redo),
@@ -226,6 +232,13 @@ class Window(QMainWindow):
         from vervain.desktop.documents.versions_panel import VersionsPanel
 
         return VersionsPanel(self, self.session, self.documents, self.settings, self.compare_with)
+
+    def type_wire(self) -> None:
+        """Goes to the line where a wire is typed, from the pin that is in hand or selected."""
+        start = self.ports.wires.start
+        self.ports.wires.take(None)
+        self.show_stage("Harness")
+        self.harness.new_wire(start)
 
     def open_versions(self) -> None:
         """Shows the versions of the file."""

@@ -1,7 +1,7 @@
 """Ends of wiring that nothing is joined to where something should be, and what could come there."""
 
 from vervain.electrical.pin_needs import partners
-from vervain.electrical.unmet_needs import has_own_way, is_started
+from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_started
 from vervain.model.electrical import FeedOut, LogicInput
 from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
@@ -116,11 +116,24 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
 
 def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str, str] | None:
     """Two functions that would meet where two pins are joined, and have nothing to do with each
-    other on one net; None where there are none.
+    other on one net; None where there are none. What is together on one side already is no news,
+    nor what two pins of one device do that are not themselves joined, but at mains.
     """
     table = partners()
-    functions = [
-        dict.fromkeys(pin.function for ref in queries.net(end) if (pin := queries.pin(ref)))
+    own = {ref: pin.function for ref in (first, second) if (pin := queries.pin(ref)) is not None}
+    if len(own) == 2 and table.strangers(own[first], own[second]):
+        return own[first], own[second]
+    met = [
+        dict.fromkeys(
+            (pin.function, ref.device) for ref in queries.net(end) if (pin := queries.pin(ref))
+        )
         for end in (first, second)
     ]
-    return next(((a, b) for a in functions[0] for b in functions[1] if table.strangers(a, b)), None)
+    functions = [{function for function, _ in side} for side in met]
+    for a, one in met[0]:
+        for b, two in met[1]:
+            together = any(a in side and b in side for side in functions)
+            apart = one != two or {a, b} & AT_MAINS
+            if apart and not together and table.strangers(a, b):
+                return a, b
+    return None

@@ -9,6 +9,7 @@ from vervain.queries.machine_queries import Queries
 
 # Pins that mains or earth come from: terminals and inlets, not the next consumer.
 MAINS = frozenset({"line", "neutral", "pe"})
+AT_MAINS = frozenset({"line", "neutral"})
 
 
 @query
@@ -25,6 +26,23 @@ def is_started(queries: Queries, ref: PortRef) -> bool:
 def pins_it_meets(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
     """The pins of other devices on a pin's net, leaving out what is only passed through."""
     return tuple(p for p in queries.net(at) if p.device != at.device and not _passed(queries, p))
+
+
+def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
+    """The pins on a pin's net that it may be a stranger to: those of other devices, and where one
+    of both is at mains those of its own device too. Else a part may tie its own pins, or a builder
+    its returns.
+    """
+    here = queries.pin(at)
+    own = [
+        ref
+        for ref in queries.net(at)
+        if ref.device == at.device
+        and (pin := queries.pin(ref)) is not None
+        and here is not None
+        and {pin.function, here.function} & AT_MAINS
+    ]
+    return (*pins_it_meets(queries, at), *own)
 
 
 def _passed(queries: Queries, pin: PinRef) -> bool:

@@ -21,6 +21,12 @@ SHARED_KINDS = (
     "feed out", "relay contact", "stop input", "switched output", "bridge output", "servo",
 )  # fmt: skip
 
+# The order of what is drawn beside the boards.
+SMALL_KINDS = (
+    "supply", "battery", "fuse", "terminal strip", "contactor", "emergency stop", "switch",
+    "jumper", "resistor", "diode", "connector",
+)  # fmt: skip
+
 
 class Seen(Record, frozen=True, kw_only=True):
     """One conductor at a pin: its colour at this end, and which conductor it is."""
@@ -162,6 +168,29 @@ def boards(queries: Queries) -> tuple[str, ...]:
         if plugged or (part.kind == "terminal strip" and queries.hookups_of(designator)):
             found.append(designator)
     return tuple(sorted(found, key=lambda name: _board_key(queries, name)))
+
+
+@query
+def small_things(queries: Queries) -> tuple[str, ...]:
+    """The devices with pins that are drawn small beside the boards: strips, fuses, contacts,
+    supplies, connectors first, then everything else that has leads.
+    """
+    drawn = set(boards(queries))
+    found = [
+        name
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
+        and part.ports
+        and (name not in drawn or part.kind == "terminal strip")
+    ]
+
+    def key(name: str) -> tuple[int, tuple[str, int]]:
+        part = queries.part_of(name)
+        kind = part.kind if part is not None else ""
+        first = SMALL_KINDS.index(kind) if kind in SMALL_KINDS else len(SMALL_KINDS)
+        return first, _designator_key(name)
+
+    return tuple(sorted(found, key=key))
 
 
 def place_name(queries: Queries, designator: str) -> str:

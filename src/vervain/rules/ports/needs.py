@@ -8,6 +8,7 @@ from vervain.electrical.unmet_needs import (
     has_own_way,
     is_met,
     is_started,
+    met_otherwise,
     open_end,
     pins_it_meets,
     where_it_could_go,
@@ -147,7 +148,7 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         for pin in port.pins:
             at = PinRef(device=device, port=port.id, pin=pin.id)
-            for other in pins_it_meets(queries, at):
+            for other in met_otherwise(queries, at):
                 there, its_port = queries.pin(other), queries.port(other.port_ref)
                 if there is None or its_port is None:
                     continue

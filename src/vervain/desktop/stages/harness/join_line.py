@@ -100,12 +100,12 @@ class JoinLine(QWidget):
         self.scale()
         session.machine_changed.connect(self._machine_changed)
 
-    def open(self, shelf: dict[str, CablePart]) -> None:
-        """Takes the keyboard, with what is selected as the beginning."""
+    def open(self, shelf: dict[str, CablePart], start: PinRef | None = None) -> None:
+        """Takes the keyboard, with a pin or what is selected as the beginning."""
         self.shelf, self.is_open = shelf, True
         self._name_pins()
-        chosen = self.session.selection.pin_ref
-        if chosen is not None and not self.start.text():
+        chosen = start or self.session.selection.pin_ref
+        if chosen is not None and (start is not None or not self.start.text()):
             self.start.setText(written(self.session.machine, chosen))
             self.end.setFocus()
         else:

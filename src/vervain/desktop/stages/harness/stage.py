@@ -37,7 +37,7 @@ from vervain.desktop.theme import looks
 from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart
 from vervain.tables.cut_face import total_cost
 
@@ -322,11 +322,11 @@ class HarnessStage(QWidget):
             self.route.setFocus()
             self.route.hand.propose()
 
-    def new_wire(self) -> None:
-        """Goes to the line that makes a wire from pin to pin."""
+    def new_wire(self, start: PinRef | None = None) -> None:
+        """Goes to the line that makes a wire from pin to pin; perhaps from one that is known."""
         self.show_face("Conductors")
         self.join_line.show()
-        self.join_line.open(self.cable_parts())
+        self.join_line.open(self.cable_parts(), start)
         self.refresh()
 
     def toggle_labels(self) -> None:

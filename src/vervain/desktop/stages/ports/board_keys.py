@@ -6,18 +6,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 
 from vervain.desktop.session import Selection
+from vervain.desktop.stages.ports.wire_keys import ARROWS, ENTER, WireKeys
 from vervain.model.machine import PinRef, PortRef
 
 if TYPE_CHECKING:
     from vervain.desktop.stages.ports.board_view import BoardsView
-
-ARROWS = {
-    Qt.Key.Key_Left: (-1, 0),
-    Qt.Key.Key_Right: (1, 0),
-    Qt.Key.Key_Up: (0, -1),
-    Qt.Key.Key_Down: (0, 1),
-}
-ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
 class BoardKeys:
@@ -25,11 +18,14 @@ class BoardKeys:
 
     def __init__(self, view: "BoardsView") -> None:
         self.view = view
+        self.wire_keys = WireKeys(view)
         carrier = view.carrier
         self.acts = {
             Qt.Key.Key_A: carrier.keep_as_alternate,
             Qt.Key.Key_C: view.change_ends,
             Qt.Key.Key_F: view.filler.start,
+            Qt.Key.Key_I: view.inserter.start,
+            Qt.Key.Key_J: view.take_wire,
             Qt.Key.Key_R: carrier.turn,
             Qt.Key.Key_S: view.settings_wanted.emit,
             Qt.Key.Key_V: lambda: carrier.turn(over=True),
@@ -49,6 +45,8 @@ class BoardKeys:
         view, key = self.view, Qt.Key(event.key())
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if self.wire_keys.press(event):
+            return True
         if key in ARROWS:
             self._arrow(ARROWS[key], shift, control)
         elif view.filler.running or view.filler.proposal is not None:
@@ -128,7 +126,7 @@ class BoardKeys:
             return
         pins = self._pins(pin.port_ref)
         if pin.pin not in pins:
-            self.view.session.say("Select a pin of a board to carry its conductor.")
+            self.view.session.say("Select a pin to carry its conductor.")
             return
         at = pins.index(pin.pin) + dx + dy
         if 0 <= at < len(pins):

@@ -1,194 +1,20 @@
-"""Where everything on the boards stands: plain shapes, worked out apart from painting."""
+"""Where everything on a board stands: its ports at their true edges and in their true order."""
 
-from dataclasses import dataclass, field, replace
+from PyQt6.QtCore import QRectF
 
-from PyQt6.QtCore import QPointF, QRectF
-
+from vervain.desktop.stages.ports.shapes import (
+    BoardShape,
+    MarkShape,
+    PinShape,
+    PortShape,
+    Sizes,
+)
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Option, Part, Port
-from vervain.ports.occupancy import boards, lying_part, place_name
-from vervain.queries.machine_queries import Queries
-
-# Widths to try where the boards are wider than the view; under the last the view scrolls.
-NARROWER_PINS = (25, 24, 23, 22)
+from vervain.model.part import Part, Port
 
 
-@dataclass(frozen=True)
-class Sizes:
-    """Measures in pixels at the text scale in force."""
-
-    pin: float
-    bar: float
-    text: float
-    name: float
-    gap: float
-    label: float
-    side: float
-
-    @classmethod
-    def at(cls, scale: float) -> "Sizes":
-        """The measures at a text scale."""
-        return cls(
-            pin=26 * scale,
-            bar=20 * scale,
-            text=13 * scale,
-            name=16 * scale,
-            gap=10 * scale,
-            label=34 * scale,
-            side=78 * scale,
-        )
-
-
-@dataclass(frozen=True)
-class PinShape:
-    """A pin: the box of its bar and the box of its function's text."""
-
-    ref: PinRef
-    bar: QRectF
-    text: QRectF
-
-
-@dataclass(frozen=True)
-class PortShape:
-    """A port: connector box, pins, the boxes of its name and of who sits there, its whole frame."""
-
-    ref: PortRef
-    port: Port
-    edge: str
-    box: QRectF
-    pins: tuple[PinShape, ...]
-    name: QRectF
-    label: QRectF
-    frame: QRectF
-
-
-@dataclass(frozen=True)
-class MarkShape:
-    """A jumper or a row of switches on a board, with the box of its drawing and its words."""
-
-    option: Option
-    box: QRectF
-
-
-@dataclass(frozen=True)
-class BoardShape:
-    """A board: its outline, the box of its title, its ports, and its jumpers and switches."""
-
-    device: str
-    outline: QRectF
-    title: QRectF
-    ports: tuple[PortShape, ...]
-    marks: tuple[MarkShape, ...] = ()
-
-
-@dataclass
-class Picture:
-    """All boards, the names of the places that they lie in where there are several, and the size
-    that they take together.
-    """
-
-    boards: list[BoardShape] = field(default_factory=list)
-    captions: list[tuple[str, QRectF]] = field(default_factory=list)
-    width: float = 0.0
-    height: float = 0.0
-
-    def ports(self) -> list[PortShape]:
-        """Every port, board by board."""
-        return [port for board in self.boards for port in board.ports]
-
-    def shape_of(self, ref: PortRef | None) -> PortShape | None:
-        """The shape of a port."""
-        return next((port for port in self.ports() if port.ref == ref), None)
-
-    def port_at(self, point: QPointF) -> PortShape | None:
-        """The port whose frame holds a point."""
-        return next((p for p in self.ports() if p.frame.contains(point)), None)
-
-    def pin_at(self, point: QPointF) -> PinShape | None:
-        """The pin whose bar or text holds a point."""
-        for port in self.ports():
-            for pin in port.pins:
-                if pin.bar.contains(point) or pin.text.contains(point):
-                    return pin
-        return None
-
-    def neighbour(self, ref: PortRef, dx: int, dy: int) -> PortRef | None:
-        """The nearest port in a direction: what an arrow key goes to."""
-        here = next((p for p in self.ports() if p.ref == ref), None)
-        if here is None:
-            first = self.ports()
-            return first[0].ref if first else None
-        centre = here.frame.center()
-        best: tuple[float, PortRef] | None = None
-        for port in self.ports():
-            if port.ref == ref:
-                continue
-            other = port.frame.center()
-            along = (other.x() - centre.x()) * dx + (other.y() - centre.y()) * dy
-            across = abs((other.x() - centre.x()) * dy) + abs((other.y() - centre.y()) * dx)
-            if along <= 4:
-                continue
-            cost = along + 2.5 * across
-            if best is None or cost < best[0]:
-                best = cost, port.ref
-        return best[1] if best else None
-
-
-def lay_out(
-    queries: Queries, width: float, scale: float, zoom: float = 1.0, only: str | None = None
-) -> Picture:
-    """The boards in rows, controllers first, for a view of a width in pixels; or one of them."""
-    sizes = Sizes.at(scale * zoom)
-    shown = boards(queries) if only is None else (only,)
-    parts = {name: part for name in shown if (part := lying_part(queries, name)) is not None}
-    # A turned board keeps its scale.
-    sides = [max(b.width_mm, b.height_mm) for part in parts.values() if (b := part.board)]
-    widest = max(sides, default=200)
-    margin = 18 * scale
-    px_per_mm = max(2.2, (width - 2 * margin) / widest) * zoom
-    made = _boards_of(parts, px_per_mm, sizes)
-    for pin in NARROWER_PINS:
-        if max((board.outline.width() for board in made), default=0) <= width - 2 * margin:
-            break
-        sizes = replace(sizes, pin=pin * scale * zoom, gap=6 * scale * zoom)
-        made = _boards_of(parts, px_per_mm, sizes)
-    picture = Picture(width=width)
-    left, top, row_height = margin, 10.0, 0.0
-    places = {board.device: place_name(queries, board.device) for board in made}
-    several, here = len(set(places.values())) > 1, None
-    for board in made:
-        if several and places[board.device] != here:
-            here = places[board.device]
-            left, top, row_height = margin, top + row_height, 0.0
-            box = QRectF(margin, top + 4, max(width, 200.0) - 2 * margin, sizes.name * 1.4)
-            picture.captions.append((here or "Nowhere in particular", box))
-            top = box.bottom() + 4
-        part = parts[board.device]
-        above = sizes.name + 6 if any(p.edge == "top" for p in part.ports) else 6
-        below = sizes.label + 26 if any(p.edge == "bottom" for p in part.ports) else 26
-        extent = board.outline.width()
-        if left > margin and left + extent > max(width, 0) - margin + 1:
-            left, top, row_height = margin, top + row_height, 0.0
-        picture.boards.append(_moved(board, left, top + above))
-        left += extent + 26 * scale
-        picture.width = max(picture.width, left - 26 * scale + margin)
-        row_height = max(row_height, above + board.outline.height() + below)
-    picture.height = top + row_height + 10
-    return picture
-
-
-def _boards_of(parts: dict[str, Part], px_per_mm: float, sizes: Sizes) -> list[BoardShape]:
-    """The boards at the origin; devices of one part are worked out once."""
-    known: dict[int, BoardShape] = {}
-    made = []
-    for name, part in parts.items():
-        if id(part) not in known:
-            known[id(part)] = _board(name, part, px_per_mm, sizes)
-        made.append(replace(known[id(part)], device=name))
-    return made
-
-
-def _board(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
+def board_of(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
+    """A device as a board at the origin."""
     assert part.board is not None
     by_edge = {
         edge: sorted((p for p in part.ports if p.edge == edge), key=lambda p: p.at_mm)
@@ -365,34 +191,3 @@ def _port_down(
             )
         )
     return PortShape(ref, port, edge, box, tuple(pins), name_box, label, frame)
-
-
-def _moved(board: BoardShape, dx: float, dy: float) -> BoardShape:
-    """A board where it stands, with its ports as those of its device."""
-    name = board.device
-
-    def box(rect: QRectF) -> QRectF:
-        return rect.translated(dx, dy)
-
-    def named(ref: PinRef) -> PinRef:
-        return ref if ref.device == name else PinRef(device=name, port=ref.port, pin=ref.pin)
-
-    return BoardShape(
-        device=board.device,
-        outline=box(board.outline),
-        title=box(board.title),
-        ports=tuple(
-            PortShape(
-                ref=PortRef(device=name, port=port.ref.port),
-                port=port.port,
-                edge=port.edge,
-                box=box(port.box),
-                pins=tuple(PinShape(named(p.ref), box(p.bar), box(p.text)) for p in port.pins),
-                name=box(port.name),
-                label=box(port.label),
-                frame=box(port.frame),
-            )
-            for port in board.ports
-        ),
-        marks=tuple(MarkShape(mark.option, box(mark.box)) for mark in board.marks),
-    )

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 
 from vervain.desktop.shared.wire_painting import elided
-from vervain.desktop.stages.ports.board_layout import BoardShape, MarkShape, PortShape
+from vervain.desktop.stages.ports.shapes import BoardShape, MarkShape, PortShape
 from vervain.desktop.theme import looks
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef

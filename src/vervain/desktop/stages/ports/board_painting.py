@@ -6,9 +6,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from vervain.desktop.shared.wire_painting import draw_bar, draw_split, draw_triangle, elided
-from vervain.desktop.stages.ports.board_layout import BoardShape, PortShape, is_slot
+from vervain.desktop.stages.ports.board_layout import is_slot
 from vervain.desktop.stages.ports.board_marks import paint_mark, paint_shared, paint_slot
+from vervain.desktop.stages.ports.shapes import BoardShape, PortShape
 from vervain.desktop.theme import looks
+from vervain.electrical.join_judgement import Verdict
 from vervain.harness.labels import labels
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.fit import Fit
@@ -45,6 +47,9 @@ class Scene:
     dragged_pin: PinRef | None = None
     far_colours: bool = False
     related: tuple[PortRef, ...] = ()
+    wire_start: PinRef | None = None
+    wire_target: PinRef | None = None
+    answers: dict[PinRef, Verdict] = field(default_factory=dict)
 
 
 def paint_caption(painter: QPainter, name: str, box: QRectF) -> None:
@@ -118,7 +123,7 @@ def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
     is_target = scene.target == shape.ref
     offered = fit is not None and fit.verdict != "does not fit"
     fades = scene.carrying and not offered and not conflict and not is_target
-    _paint_frame(painter, shape, scene, fit, conflict)
+    paint_frame(painter, shape, scene, fit, conflict)
     if is_slot(shape.port):
         seated = who_sits_at(queries, shape.ref)
         turned = any(is_turned_round(queries, shape.ref, name) for name in seated)
@@ -140,8 +145,8 @@ def _paint_plain(
     painter.drawRoundedRect(shape.box, 2, 2)
     _paint_key(painter, shape)
     for pin in shape.pins:
-        _paint_pin(painter, pin.ref, pin.bar, scene, fades, conflict)
-        _paint_pin_text(painter, shape, pin.ref, pin.text, scene)
+        paint_pin(painter, pin.ref, pin.bar, scene, fades, conflict)
+        paint_pin_text(painter, shape, pin.ref, pin.text, scene)
     _paint_pin_one(painter, shape)
 
 
@@ -154,9 +159,10 @@ def _name_flags(edge: str) -> Qt.AlignmentFlag:
     return middle | Qt.AlignmentFlag.AlignHCenter
 
 
-def _paint_frame(
+def paint_frame(
     painter: QPainter, shape: PortShape, scene: Scene, fit: Fit | None, conflict: bool
 ) -> None:
+    """The frame around a port: how what is carried fits, what is wrong, what is selected."""
     box = shape.frame.adjusted(0.5, 0.5, -0.5, -0.5)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if scene.carrying and fit is not None and fit.verdict != "does not fit":
@@ -217,9 +223,12 @@ def _paint_pin_one(painter: QPainter, shape: PortShape) -> None:
         draw_triangle(painter, QPointF(x, first.bar.center().y()), size, direction)
 
 
-def _paint_pin(
+def paint_pin(
     painter: QPainter, ref: PinRef, bar: QRectF, scene: Scene, fades: bool, conflict: bool
 ) -> None:
+    """A pin: the colours that come to it, and what it says to a wire that is in hand."""
+    answer = scene.answers.get(ref)
+    fades = fades or (answer in ("against advice", "cannot be") and ref != scene.wire_target)
     if ref in scene.ghosts:
         draw_bar(painter, bar, scene.ghosts[ref], faded=True, dashed=True)
         return
@@ -235,15 +244,43 @@ def _paint_pin(
         painter.setPen(QPen(looks.colour("rule"), 1))
         painter.setBrush(looks.colour("sheet"))
         painter.drawRect(bar.adjusted(0.5, 0.5, -0.5, -0.5))
+    if scene.wire_start is not None:
+        _paint_answer(painter, ref, bar, scene, answer)
+        return
     if scene.selected_pin == ref or scene.dragged_pin == ref:
         painter.setPen(QPen(looks.colour("accent"), 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(bar.adjusted(-2, -2, 2, 2))
 
 
-def _paint_pin_text(
+def _paint_answer(
+    painter: QPainter, ref: PinRef, bar: QRectF, scene: Scene, answer: Verdict | None
+) -> None:
+    """The frame around a pin while the end of a wire is in hand."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    box = bar.adjusted(-1.5, -1.5, 1.5, 1.5)
+    if ref == scene.wire_target:
+        wash = looks.colour("accent")
+        wash.setAlphaF(0.28)
+        painter.fillRect(box, wash)
+    if ref in (scene.wire_start, scene.wire_target):
+        pen = QPen(looks.colour("accent"), 2.6)
+        if ref == scene.wire_target and answer in ("against advice", "cannot be"):
+            pen = QPen(looks.colour("bad"), 2.2, Qt.PenStyle.DotLine)
+        painter.setPen(pen)
+        painter.drawRoundedRect(box, 2, 2)
+    elif answer in ("belongs", "may be"):
+        pen = QPen(looks.colour("accent"), 1.8 if answer == "belongs" else 1)
+        if answer == "may be":
+            pen.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.drawRoundedRect(box, 2, 2)
+
+
+def paint_pin_text(
     painter: QPainter, shape: PortShape, ref: PinRef, box: QRectF, scene: Scene
 ) -> None:
+    """What stands beside a pin; from close by, what one wants to know of it."""
     pin = shape.port.pin(ref.pin)
     if pin is None:
         return

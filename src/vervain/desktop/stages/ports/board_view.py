@@ -10,32 +10,42 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QResizeEvent,
     QShowEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import (
     QAbstractScrollArea,
-    QApplication,
     QToolTip,
 )
 
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.plain import plain
 from vervain.desktop.shared.tray import DEVICE_MIME
-from vervain.desktop.shared.wire_painting import draw_bar
+from vervain.desktop.stages.ports.block_painting import paint_block
 from vervain.desktop.stages.ports.board_keys import BoardKeys
-from vervain.desktop.stages.ports.board_layout import Picture, PortShape, lay_out
+from vervain.desktop.stages.ports.board_mouse import BoardMouse
 from vervain.desktop.stages.ports.board_painting import Scene, paint_board, paint_caption
 from vervain.desktop.stages.ports.carrying import PlugDrag
 from vervain.desktop.stages.ports.filling import PlacementController
+from vervain.desktop.stages.ports.hand_painting import paint_plug, paint_wire
+from vervain.desktop.stages.ports.inserting import InsertHand
+from vervain.desktop.stages.ports.picture_layout import lay_out
+from vervain.desktop.stages.ports.shapes import Picture, PortShape
+from vervain.desktop.stages.ports.wire_hand import WireHand
 from vervain.desktop.theme import looks
 from vervain.harness.labels import labels
 from vervain.model.colours import colour_words
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.fit import Fit, ranked_fits
-from vervain.ports.occupancy import boards, lying_part, place_name, seen_at, who_sits_at
+from vervain.ports.occupancy import (
+    boards,
+    lying_part,
+    place_name,
+    seen_at,
+    small_things,
+    who_sits_at,
+)
 from vervain.queries.connectivity import host_ports
 
 # The zoom at which a port is looked at pin by pin.
@@ -46,10 +56,18 @@ class BoardsView(QAbstractScrollArea):
     """The boards themselves."""
 
     settings_wanted = pyqtSignal()
+    typing_wanted = pyqtSignal()
 
-    def __init__(self, session: Session, filler: PlacementController) -> None:
+    def __init__(
+        self,
+        session: Session,
+        filler: PlacementController,
+        wires: WireHand,
+        inserter: InsertHand,
+    ) -> None:
         super().__init__()
         self.session, self.filler = session, filler
+        self.wires, self.inserter = wires, inserter
         self.carrier = PlugDrag(session)
         self.picture = Picture()
         self.scene = Scene(session.queries)
@@ -58,7 +76,7 @@ class BoardsView(QAbstractScrollArea):
         self.far_colours = False
         self._made_from: tuple[object, ...] = ()
         self.pointer: QPointF | None = None
-        self._pressed: tuple[QPointF, PinRef | None] | None = None
+        self.mouse = BoardMouse(self)
         self.keys = BoardKeys(self)
         self._zoom_before = 1.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -73,6 +91,8 @@ class BoardsView(QAbstractScrollArea):
         session.hand_changed.connect(self._hand_changed)
         session.checked.connect(self.refresh)
         filler.changed.connect(self._filled)
+        wires.changed.connect(self._wire_changed)
+        inserter.changed.connect(self.refresh)
 
     # What is shown.
 
@@ -83,9 +103,10 @@ class BoardsView(QAbstractScrollArea):
         viewport = self.viewport()
         width = viewport.width() if viewport else 700
         queries = self.session.queries
-        parts = tuple(lying_part(queries, name) for name in boards(queries))
-        places = tuple(place_name(queries, name) for name in boards(queries))
-        made_from = (boards(queries), parts, places, width, looks.scale, self.zoom)
+        names = (*boards(queries), *small_things(queries))
+        parts = tuple(lying_part(queries, name) for name in names)
+        places = tuple(place_name(queries, name) for name in names)
+        made_from = (names, parts, places, width, looks.scale, self.zoom)
         if made_from != self._made_from:
             self._made_from = made_from
             self.picture = lay_out(queries, width, looks.scale, self.zoom)
@@ -124,10 +145,14 @@ class BoardsView(QAbstractScrollArea):
             worst=self._worst(),
             far_colours=self.far_colours,
             related=self.related_ports(),
+            wire_start=self.wires.start,
+            wire_target=self.wires.target,
+            answers={answer.pin: answer.verdict for answer in self.wires.answers},
         )
-        self._update()
+        self.update_picture()
 
-    def _update(self) -> None:
+    def update_picture(self) -> None:
+        """Paints again what is there."""
         viewport = self.viewport()
         if viewport is not None:
             viewport.update()
@@ -157,6 +182,14 @@ class BoardsView(QAbstractScrollArea):
         first = next(iter(self.filler.taken()), None)
         if first is not None:
             self.show_port(first.host)
+        self.refresh()
+
+    def _wire_changed(self) -> None:
+        """Shows where the wire in hand would go, unless the mouse leads it."""
+        if self.wires.is_empty and self.session.in_hand is None:
+            self.pointer = None
+        if self.wires.target is not None and self.pointer is None:
+            self.show_port(self.wires.target.port_ref)
         self.refresh()
 
     def _hand_changed(self) -> None:
@@ -214,12 +247,12 @@ class BoardsView(QAbstractScrollArea):
         if chosen.port_ref is not None and on_board:
             self.show_port(chosen.port_ref)
             return
-        for board in self.picture.boards:
-            if board.device == chosen.device:
-                self._show(board.outline.adjusted(0, -24, 0, looks.px(44)))
-                return
-        for ref in self.related_ports()[:1]:
-            self.show_port(ref)
+        board = next((b for b in self.picture.boards if b.device == chosen.device), None)
+        related = self.related_ports()
+        if related and (board is None or board.is_block):
+            self.show_port(related[0])
+        elif board is not None:
+            self._show(board.outline.adjusted(0, -24, 0, looks.px(44)))
 
     def _offset(self) -> QPointF:
         x, y = self.horizontalScrollBar(), self.verticalScrollBar()
@@ -241,90 +274,28 @@ class BoardsView(QAbstractScrollArea):
             paint_caption(painter, name, box)
         for board in self.picture.boards:
             if board.outline.adjusted(-10, -60, 10, 80).intersects(seen):
-                paint_board(painter, board, self.scene, seen)
+                paint = paint_block if board.is_block else paint_board
+                paint(painter, board, self.scene, seen)
         if self.session.in_hand is not None:
-            self._paint_hand(painter, self.session.in_hand)
+            paint_plug(painter, self, self.session.in_hand)
+        paint_wire(painter, self)
 
     def _paint_empty(self, painter: QPainter, box: QRectF) -> None:
         painter.setPen(looks.colour("ink"))
         painter.setFont(looks.font(17, bold=True))
         upper = QRectF(box.left(), box.center().y() - 40, box.width(), looks.px(30))
-        painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, "No board to plug anything into yet")
+        painter.drawText(upper, Qt.AlignmentFlag.AlignCenter, "Nothing to wire yet")
         painter.setFont(looks.font(12))
         painter.setPen(looks.colour("faded"))
         lower = upper.translated(0, 32)
         text = "Add a controller first: its ports appear here as they lie on the bench."
         painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_hand(self, painter: QPainter, hand: PortRef) -> None:
-        """The card of what is carried: at the mouse, else above the port it would go into."""
-        device, port = self.session.queries.device(hand.device), self.session.queries.port(hand)
-        shape = self.picture.shape_of(self.session.target)
-        if device is None or port is None:
-            return
-        width, height = looks.px(168), looks.px(34)
-        if self.pointer is not None:
-            corner = self.pointer + QPointF(14, 14)
-        elif shape is not None:
-            corner = self._free_corner(shape, width, height + looks.px(22))
-        else:
-            corner = self._offset() + QPointF(20, 20)
-        box = QRectF(corner.x(), corner.y(), width, height)
-        shadow = looks.colour("ink")
-        shadow.setAlphaF(0.18)
-        painter.fillRect(box.translated(4, 4), shadow)
-        painter.setPen(QPen(looks.colour("ink"), 1.2))
-        painter.setBrush(looks.colour("sheet"))
-        painter.drawRoundedRect(box, 3, 3)
-        painter.setFont(looks.font(12, bold=True))
-        metrics = painter.fontMetrics()
-        text = metrics.elidedText(
-            f"{device.designator}  {device.name}", Qt.TextElideMode.ElideRight, int(width - 16)
-        )
-        painter.drawText(box.adjusted(8, 0, -8, 0), Qt.AlignmentFlag.AlignVCenter, text)
-        side = looks.px(22)
-        left = box.center().x() - side * min(len(port.pins), 8) / 2
-        for number, pin in enumerate(port.pins[:8]):
-            bar = QRectF(left + number * side, box.bottom() + 2, side - 1, looks.px(18))
-            draw_bar(painter, bar, pin.lead, text=pin.lead or pin.text)
-
-    def _free_corner(self, shape: PortShape, width: float, height: float) -> QPointF:
-        """Where a card of a size near a port covers no other port."""
-        up = shape.edge == "bottom"
-        y = shape.frame.top() - height - looks.px(18) if up else shape.frame.bottom() + 8
-        start = min(shape.frame.center().x() - width / 2, self.picture.width - width - 8)
-        for shift in range(0, 600, 30):
-            for x in (start - shift, start + shift):
-                box = QRectF(x, y, width, height)
-                inside = 6 <= x <= self.picture.width - width - 6
-                if inside and not any(p.frame.intersects(box) for p in self.picture.ports()):
-                    return box.topLeft()
-        return QPointF(max(6, start), max(6, y))
-
     # Mouse.
 
-    def _at(self, point: QPointF) -> QPointF:
+    def at(self, point: QPointF) -> QPointF:
+        """A point of the viewport in the picture."""
         return point + self._offset()
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is None:
-            return
-        point = self._at(event.position())
-        shape = self.picture.port_at(point)
-        if self.session.in_hand is not None:
-            if shape is not None:
-                self.session.aim(shape.ref)
-                self.carrier.plug_in()
-            return
-        pin = self.picture.pin_at(point)
-        self._pressed = (event.position(), pin.ref if pin else None)
-        if shape is not None:
-            chosen = pin.ref.pin if pin else None
-            self.choose(shape, chosen)
-        else:
-            for board in self.picture.boards:
-                if board.outline.contains(point):
-                    self.session.select(Selection(device=board.device))
 
     def choose(self, shape: PortShape, pin: str | None) -> None:
         """Selects a port, or one of its pins with the conductor there."""
@@ -338,32 +309,17 @@ class BoardsView(QAbstractScrollArea):
             Selection(device=shape.ref.device, port=shape.ref.port, pin=pin, conductor=conductor)
         )
 
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.mouse.press(event.position())
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None:
-            return
-        point = self._at(event.position())
-        if self.session.in_hand is not None:
-            self.pointer = point
-            shape = self.picture.port_at(point)
-            if shape is not None and shape.ref != self.session.target:
-                self.session.aim(shape.ref)
-            self._update()
-        elif self._pressed is not None and self._pressed[1] is not None:
-            moved = (event.position() - self._pressed[0]).manhattanLength()
-            if moved >= QApplication.startDragDistance():
-                self.scene.dragged_pin = self._pressed[1]
-                self._update()
+        if event is not None:
+            self.mouse.move(event.position())
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self._pressed is None:
-            return
-        dragged, self._pressed = self.scene.dragged_pin, None
-        self.scene.dragged_pin = None
-        if dragged is not None:
-            pin = self.picture.pin_at(self._at(event.position()))
-            if pin is not None and pin.ref != dragged:
-                self.carrier.move_bar(dragged, pin.ref)
-        self._update()
+        if event is not None:
+            self.mouse.release(event.position())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         self.carrier.pick_up()
@@ -415,17 +371,17 @@ class BoardsView(QAbstractScrollArea):
     def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
         if event is None:
             return
-        self.pointer = self._at(event.position())
+        self.pointer = self.at(event.position())
         shape = self.picture.port_at(self.pointer)
         if shape is not None:
             self.session.aim(shape.ref)
-        self._update()
+        self.update_picture()
         event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None:
             return
-        shape = self.picture.port_at(self._at(event.position()))
+        shape = self.picture.port_at(self.at(event.position()))
         if shape is not None:
             self.session.aim(shape.ref)
             self.carrier.plug_in()
@@ -441,7 +397,7 @@ class BoardsView(QAbstractScrollArea):
 
     def viewportEvent(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
-            point = self._at(QPointF(event.pos()))
+            point = self.at(QPointF(event.pos()))
             shape, pin = self.picture.port_at(point), self.picture.pin_at(point)
             text = self.pin_words(pin.ref) if pin else self.port_words(shape.ref) if shape else ""
             QToolTip.showText(event.globalPos(), plain(text), self)
@@ -458,7 +414,11 @@ class BoardsView(QAbstractScrollArea):
         return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
 
     def pin_words(self, ref: PinRef) -> str:
-        """What a pin is, and what is joined to it: colour in words, and label."""
+        """What a pin is, and what is joined to it: colour in words, and label. While a wire is in
+        hand, what joining it there would mean.
+        """
+        if not self.wires.is_empty:
+            return f"{ref.device} {ref.port}: {self.wires.words_of(ref)}"
         pin = self.session.queries.pin(ref)
         named = labels(self.session.queries)
         joined = []
@@ -474,6 +434,15 @@ class BoardsView(QAbstractScrollArea):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and not self.keys.press(event):
             super().keyPressEvent(event)
+
+    def take_wire(self) -> None:
+        """Takes the end of a wire from the selected pin in hand."""
+        pin = self.session.selection.pin_ref
+        if pin is None or self.session.queries.pin(pin) is None:
+            self.session.say("Select a pin first: Shift and the arrows go from pin to pin.")
+            return
+        self.pointer = None
+        self.wires.take(pin)
 
     def change_ends(self) -> None:
         """Shows the colours at the far end instead, or those one sees here again."""

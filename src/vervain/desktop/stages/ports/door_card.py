@@ -11,8 +11,10 @@ from PyQt6.QtCore import QMarginsF, QRectF, Qt
 from PyQt6.QtGui import QPageLayout, QPageSize, QPainter, QPdfWriter
 
 from vervain.desktop.shared.wire_painting import draw_bar, elided
-from vervain.desktop.stages.ports.board_layout import BoardShape, is_slot, lay_out
+from vervain.desktop.stages.ports.board_layout import is_slot
 from vervain.desktop.stages.ports.board_painting import Scene, paint_board
+from vervain.desktop.stages.ports.picture_layout import lay_out
+from vervain.desktop.stages.ports.shapes import BoardShape
 from vervain.desktop.theme import PAPER, looks, narrow_family
 from vervain.files.problems import FileProblem
 from vervain.harness.labels import labels

@@ -1,6 +1,7 @@
 """The Ports stage: what matters most in one line, and the boards under it."""
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
@@ -10,7 +11,14 @@ from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.ports.board_view import BoardsView
 from vervain.desktop.stages.ports.filling import PlacementController
+from vervain.desktop.stages.ports.inserting import InsertHand
+from vervain.desktop.stages.ports.proposal import ProposalList
 from vervain.desktop.stages.ports.settings_panel import SettingsPanel
+from vervain.desktop.stages.ports.wire_hand import WireHand
+from vervain.desktop.stages.ports.wire_panes import InsertOffers, WireAnswers
+from vervain.edits.pin_names import written
+from vervain.files.shelf import read_shelf
+from vervain.ports.joins import way_from
 
 
 class PortsStage(QWidget):
@@ -22,6 +30,8 @@ class PortsStage(QWidget):
         add_device: Callable[[], object],
         open_machine: Callable[[], object],
         open_demo: Callable[[], object],
+        type_wire: Callable[[], object],
+        parts_folder: Path,
     ) -> None:
         super().__init__()
         self.session = session
@@ -37,7 +47,9 @@ class PortsStage(QWidget):
             self.first_steps.append(button)
         self.first_steps[0].setObjectName("main")
         self.filler = PlacementController(session)
-        self.view = BoardsView(session, self.filler)
+        self.wires = WireHand(session)
+        self.inserter = InsertHand(session, lambda: read_shelf(parts_folder))
+        self.view = BoardsView(session, self.filler, self.wires, self.inserter)
         self.fill = self.line.add_button(QPushButton("Fill in the rest  F"))
         self.fill.clicked.connect(self.filler.start)
         self.fill.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -45,7 +57,22 @@ class PortsStage(QWidget):
         self.off.clicked.connect(self.view.carrier.unplug)
         self.pick = self.line.add_button(QPushButton("Pick up  Enter"))
         self.pick.clicked.connect(self.view.carrier.pick_up)
-        for button in (self.off, self.pick):
+        wires, inserter = self.wires, self.inserter
+        self.proposal_list = ProposalList(self.filler)
+        self.answers, self.offers = WireAnswers(session, wires), InsertOffers(inserter)
+        self.wire = self.line.add_button(QPushButton("Wire from here  J"))
+        self.wire.clicked.connect(self.view.take_wire)
+        self.put_in = self.line.add_button(QPushButton("Put into it  I"))
+        self.put_in.clicked.connect(inserter.start)
+        self.series = self.line.add_button(QPushButton("In series here  I"))
+        self.series.clicked.connect(wires.put_in_series)
+        self.beside = self.line.add_button(QPushButton("Beside it  B"))
+        self.beside.clicked.connect(wires.put_beside)
+        self.typed = self.line.add_button(QPushButton("Type it  Ctrl+J"))
+        self.typed.clicked.connect(type_wire)
+        self.view.typing_wanted.connect(type_wire)
+        self.of_wires = self.wire, self.put_in, self.series, self.beside, self.typed
+        for button in (self.off, self.pick, *self.of_wires):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -65,8 +92,13 @@ class PortsStage(QWidget):
         for signal in (session.hand_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         session.machine_changed.connect(self.say_what_matters)
-        self.filler.changed.connect(self.say_what_matters)
+        for work in (self.filler, wires, inserter):
+            work.changed.connect(self.say_what_matters)
         self.say_what_matters()
+
+    def panes(self) -> tuple[QWidget, ...]:
+        """What the side column shows of what is in hand or proposed."""
+        return self.proposal_list, self.answers, self.offers
 
     def show_settings(self, shown: bool) -> None:
         """Changes between the boards and the settings sheet."""
@@ -88,6 +120,39 @@ class PortsStage(QWidget):
         more = f" {left} cannot all be placed: see at the right." if left else ""
         self.line.say(f"{wanted} plugs proposed.", f"Enter puts them in, Esc leaves it.{more}")
 
+    def _show_wire_buttons(self, busy: bool) -> None:
+        """The buttons for a wire in hand, or for the pin that is selected."""
+        session, carrying = self.session, not self.wires.is_empty
+        pin = session.selection.pin_ref
+        at_pin = pin is not None and session.in_hand is None and not busy
+        at_pin = at_pin and not carrying and not self.inserter.is_open
+        self.wire.setVisible(at_pin)
+        self.put_in.setVisible(at_pin and pin is not None and bool(session.queries.steps(pin)))
+        start = self.wires.start
+        is_way = start is not None and way_from(session.queries, start) is not None
+        self.series.setVisible(carrying and is_way)
+        self.beside.setVisible(carrying and is_way)
+        self.typed.setVisible(carrying)
+        if at_pin or carrying or self.inserter.is_open:
+            for button in (self.pick, self.fill):
+                button.hide()
+        if carrying or self.inserter.is_open:
+            for button in (self.off, self.settings):
+                button.hide()
+
+    def _say_wire(self) -> None:
+        wires, machine = self.wires, self.session.machine
+        assert wires.start is not None
+        name = written(machine, wires.start)
+        answer = wires.answer_of(wires.target)
+        if wires.target is None:
+            rest = "Looking where it can go …" if wires.is_ranking else "Arrows or a click aim."
+        elif answer is not None and answer.verdict in ("against advice", "cannot be"):
+            rest = f"{written(machine, wires.target)}: {wires.words_of(wires.target)}"
+        else:
+            rest = f"Enter joins it to {written(machine, wires.target)}, arrows try another pin."
+        self.line.say(f"{name} in hand.", rest)
+
     def say_what_matters(self) -> None:
         """The line: what is in hand and what Enter does, else what is wrong first."""
         session = self.session
@@ -97,7 +162,7 @@ class PortsStage(QWidget):
             button.setVisible(is_empty)
         self.settings.setVisible(not is_empty)
         if self.settings.isChecked():
-            for button in (self.off, self.pick, self.fill):
+            for button in (self.off, self.pick, self.fill, *self.of_wires):
                 button.hide()
             self.line.say(
                 "Settings.", "What to set so that both agree with the wiring; S goes back."
@@ -107,8 +172,18 @@ class PortsStage(QWidget):
         self.pick.setVisible(hand is None and not is_empty and not busy)
         self.off.setVisible(not is_empty and not busy)
         self.fill.setVisible(hand is None and not busy and self.filler.loose > 0)
+        self._show_wire_buttons(busy)
         if busy:
             self._say_proposal()
+            return
+        if not self.wires.is_empty:
+            self._say_wire()
+            return
+        if self.inserter.is_open:
+            self.line.say(
+                f"Into the wire {self.inserter.words()}.",
+                "Arrows choose at the right, Enter puts it in, Esc leaves the wire.",
+            )
             return
         chosen = session.selection
         self.pick.setEnabled(chosen.device is not None)

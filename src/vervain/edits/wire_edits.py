@@ -1,0 +1,44 @@
+"""Edits of single wires: something put into a wire, or beside what a wire goes to."""
+
+from vervain.edits.hookup_edits import find_hookup
+from vervain.edits.plug_edits import put_conductor, take_conductor_off
+from vervain.model.machine import Machine, PinRef
+from vervain.model.problem import Problem
+
+
+def ends_of_wire(machine: Machine, hookup_id: str, row: int) -> tuple[PinRef, PinRef]:
+    """The two pins that a conductor of a hookup joins. Raises `Problem` where there is none."""
+    hookup = find_hookup(machine, hookup_id)
+    if not 0 <= row < len(hookup.conductors):
+        raise Problem(f"{hookup_id} has no conductor {row + 1}.")
+    conductor = hookup.conductors[row]
+    return (
+        PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
+        PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
+    )
+
+
+def put_into_wire(
+    machine: Machine, hookup_id: str, row: int, near_end: PinRef, near: PinRef, far: PinRef
+) -> Machine:
+    """Leads a wire through two pins of a device: a short wire from `near` to the end `near_end`,
+    and the rest of the wire, with its cable and core, from `far` on. Raises `Problem`.
+    """
+    hookup = find_hookup(machine, hookup_id)
+    ends = ends_of_wire(machine, hookup_id, row)
+    if near_end not in ends:
+        raise Problem(f"The wire does not end at {near_end.device} {near_end.port}.")
+    far_end = ends[1] if near_end == ends[0] else ends[0]
+    core = hookup.conductors[row].core
+    machine = take_conductor_off(machine, hookup_id, row)
+    machine = put_conductor(machine, far, far_end, hookup.cable if core else None, core)
+    return put_conductor(machine, near_end, near)
+
+
+def put_beside(
+    machine: Machine, ours: tuple[PinRef, PinRef], theirs: tuple[PinRef, PinRef]
+) -> Machine:
+    """Joins two pins to two others, first to first: in parallel. Raises `Problem`."""
+    for here, there in zip(ours, theirs, strict=True):
+        machine = put_conductor(machine, here, there)
+    return machine
