@@ -101,6 +101,19 @@ def consumers_of(queries: Queries, pin: PinRef) -> tuple[Consumer, ...]:
     return consumers_on_rail(queries, queries.rail(pin)[0])
 
 
+def is_supply_return(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is the return of a supply, converter or battery, not of a board's regulator."""
+    pin, port, part = queries.pin(ref), queries.port(ref.port_ref), queries.part_of(ref.device)
+    return (
+        pin is not None
+        and port is not None
+        and part is not None
+        and part.kind in ("supply", "battery")
+        and pin.function == "zero"
+        and any(isinstance(other.electrical, FeedOut) for other in port.pins)
+    )
+
+
 def steady_current_a(queries: Queries, port: PortRef) -> float:
     """What a device takes in all at a port, in A; 0 where its part does not say."""
     found = queries.port(port)

@@ -8,12 +8,13 @@ from vervain.electrical.feeds import (
     RETURN_FUNCTIONS,
     consumers_of,
     feed_pins,
+    is_supply_return,
     sources_of,
     voltage_fit,
 )
 from vervain.electrical.open_ends import strangers_met
 from vervain.electrical.pin_needs import Need, needs_of_port
-from vervain.electrical.unmet_needs import is_met, is_started, meets, natures
+from vervain.electrical.unmet_needs import is_met, is_started, meets
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef
@@ -111,9 +112,10 @@ def _return_judged(queries: Queries, taker: PinRef, giver: PinRef) -> Judgement 
     if pin is None or port is None or pin.function not in RETURN_FUNCTIONS:
         return None
     plus = next((p for p in feed_pins(queries, taker.device) if p.port == taker.port), None)
-    if plus is None or any("return" in natures(queries, ref) for ref in queries.rail(taker)):
+    others = (ref for ref in queries.rail(taker) if ref.device != taker.device)
+    if plus is None or any(is_supply_return(queries, ref) for ref in others):
         return None
-    backs = [ref for ref in queries.rail(giver) if "return" in natures(queries, ref)]
+    backs = [ref for ref in queries.rail(giver) if is_supply_return(queries, ref)]
     if not backs:
         return None
     feeders = {source.pin.device for source in sources_of(queries, plus)}

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import sources_of
-from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
+from vervain.supply.feed_cut_outs import is_cut_out
 
 
 @rule(
@@ -28,20 +28,10 @@ def heater_cutout(queries: Queries, device: str) -> Iterator[RuleOutput]:
         pins = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]
         if not any(sources_of(queries, ref) for ref in pins):
             continue
-        if not any(_is_cut_out(queries, member) for ref in pins for member in queries.net(ref)):
+        if not any(is_cut_out(queries, member) for ref in pins for member in queries.net(ref)):
             yield RuleOutput(
                 f"{device} has no cut-out in its feed.", (about(device),), detail=port.id
             )
-
-
-def _is_cut_out(queries: Queries, ref: PinRef) -> bool:
-    part = queries.part_of(ref.device)
-    return any(
-        isinstance(element, Contact)
-        and element.worked_by == "heat"
-        and (ref.port, ref.pin) in element.pins
-        for element in (part.inside if part else ())
-    )
 
 
 @rule(

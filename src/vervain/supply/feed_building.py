@@ -1,0 +1,89 @@
+"""A proposal while it is built: the machine as far as it is planned, and the steps to there."""
+
+from msgspec.structs import replace
+
+from vervain.edits.common import free_name
+from vervain.model.machine import Machine, PinRef
+from vervain.model.part import CablePart, Part
+from vervain.queries.machine_queries import Queries
+from vervain.queries.routes import route_between
+from vervain.supply.feed_steps import (
+    FeedStep,
+    NewCable,
+    NewDevice,
+    NewWire,
+    cable_kind,
+    carry_out,
+    flexing_kind,
+)
+
+
+class PlanBuilder:
+    """Takes steps into a plan; names new devices and cables so that nothing has their names yet."""
+
+    def __init__(
+        self, machine: Machine, shelf: tuple[Part, ...], cables: tuple[CablePart, ...]
+    ) -> None:
+        self.machine, self.shelf = machine, shelf
+        self.cables = (*machine.cable_parts, *cables)
+        self.queries = Queries(machine)
+        self.steps: list[FeedStep] = []
+        self.decisions: list[str] = []
+
+    def add(self, step: FeedStep) -> None:
+        """Takes a step into the plan, and the machine to after it."""
+        self.machine = carry_out(self.machine, step)
+        self.queries = Queries(self.machine)
+        self.steps.append(step)
+
+    def new_device(self, part: Part, name: str, near: str) -> NewDevice:
+        """A new device of a part, in the place of another device."""
+        taken = [device.designator for device in self.machine.devices]
+        found = self.queries.device(near)
+        return NewDevice(
+            part=part,
+            designator=free_name(part.letter, taken),
+            name=name,
+            place=found.place if found is not None else None,
+        )
+
+    def cable_of(self, cores: tuple[str, ...], core_mm2: float) -> CablePart:
+        """A kind of cable, which the plan keeps to."""
+        part = cable_kind(self.cables, cores, core_mm2)
+        if part not in self.cables:
+            self.cables = (*self.cables, part)
+        return part
+
+    def cable_between(
+        self, start: str, end: str, cores: tuple[str, ...], core_mm2: float
+    ) -> CablePart:
+        """A kind of cable from one device to another: a flexing one where its way moves."""
+        route = route_between(self.queries, start, end)
+        runs = [self.queries.run(run) for run in (route.runs if route is not None else ())]
+        moves = any(run is not None and run.moving for run in runs)
+        part = flexing_kind(self.cables, len(cores), core_mm2) if moves else None
+        return part or self.cable_of(cores, core_mm2)
+
+    def new_cable(
+        self, part: CablePart, start: str, end: str, besides: tuple[NewCable, ...] = ()
+    ) -> NewCable:
+        """A new cable with a name that nothing has yet."""
+        taken = [*(c.id for c in self.machine.cables), *(c.id for c in besides)]
+        return NewCable(id=free_name("W", taken), part=part, start=start, end=end)
+
+    def wire(
+        self,
+        a: PinRef,
+        b: PinRef,
+        colour: str,
+        area: float,
+        cables: list[NewCable],
+        wires: list[NewWire],
+        length_m: float | None = None,
+    ) -> None:
+        """A single wire between two pins, perhaps of a length that matters."""
+        part = self.cable_between(a.device, b.device, (colour,), area)
+        cable = self.new_cable(part, a.device, b.device, tuple(cables))
+        cable = replace(cable, length_m=length_m)
+        cables.append(cable)
+        wires.append(NewWire(a=a, b=b, cable=cable.id, core=1))

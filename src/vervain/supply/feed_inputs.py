@@ -1,0 +1,203 @@
+"""What has to be fed: every input of a device that takes power from elsewhere, and every piece of
+wiring with loads on it that no source reaches.
+"""
+
+from typing import Literal
+
+from vervain.electrical.feeds import (
+    RETURN_FUNCTIONS,
+    Consumer,
+    consumers_of,
+    feed_pins,
+    is_supply_return,
+    sources_of,
+    zero_pin_of,
+)
+from vervain.electrical.unmet_needs import natures
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn
+from vervain.model.elements import Contact, Fuse
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.supply.loads import demands_in
+from vervain.supply.states import LASTING_STATES
+
+# What moves the machine: what hangs on such an input goes off with the stop.
+MOVING_KINDS = frozenset({"stepper driver", "motor bridge", "servo", "stepper motor"})
+STRIPS = frozenset({"terminal strip"})
+# What power is switched by; the contact of a limit switch is a signal's.
+SWITCHING = frozenset({"relay module", "contactor", "emergency stop"})
+Purpose = Literal["motion", "control"]
+
+
+class FeedInput(Record, frozen=True, kw_only=True):
+    """Where power is to come in: its plus, and its return unless that is there already. The window
+    of everything behind it, the most that this takes for long in A, and what it is for.
+    """
+
+    plus: PinRef
+    minus: PinRef | None
+    v_min_v: float
+    v_max_v: float
+    nominal_v: float | None
+    current_a: float
+    purpose: Purpose
+    feeds: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """The input as it is written: device and port."""
+        return f"{self.plus.device} {self.plus.port}"
+
+
+def is_feed_port(queries: Queries, plus: PinRef) -> bool:
+    """Whether a pin belongs to a port that is made to be fed from elsewhere."""
+    port = queries.port(plus.port_ref)
+    return port is not None and port.kind == "feed in" and port.end == "device"
+
+
+@query
+def is_wanted(queries: Queries, plus: PinRef) -> bool:
+    """Whether a consumer's pin has to be fed: a feed port that is not optional, or whose device
+    feeds on from it; anything else that is wired.
+    """
+    port, minus = queries.port(plus.port_ref), zero_pin_of(queries, plus, None)
+    used = any(ref is not None and steps_from(queries, ref) for ref in (plus, minus))
+    if not is_feed_port(queries, plus):
+        return bool(steps_from(queries, plus))
+    passed_on = any(
+        steps_from(queries, ref) for ref in queries.net(plus) if ref.port_ref != plus.port_ref
+    )
+    return used or passed_on or (port is not None and not port.optional)
+
+
+def purpose_of(queries: Queries, device: str) -> Purpose:
+    """What a device takes power for."""
+    part = queries.part_of(device)
+    kind = part.kind if part is not None else ""
+    drives = kind == "brushed motor" and queries.axis_of(device) is not None
+    return "motion" if kind in MOVING_KINDS or drives else "control"
+
+
+def load_a(queries: Queries, consumers: tuple[Consumer, ...]) -> float:
+    """What consumers take together for long at the most, in A; their ratings where nothing tells
+    more.
+    """
+    behind = {taker.pin: taker.feed for taker in consumers}
+    devices = dict.fromkeys(ref.device for ref in behind)
+    sums = [
+        sum(
+            demand.current_a
+            for device in devices
+            for demand in demands_in(queries, device, state)
+            if demand.plus in behind
+        )
+        for state in LASTING_STATES
+    ]
+    return max(sums) or sum(feed.current_a or 0.0 for feed in behind.values())
+
+
+@query
+def unfed_inputs(queries: Queries) -> tuple[FeedInput, ...]:
+    """What has to be fed and is not, in the machine's order: one for each piece of wiring, however
+    many loads hang on it.
+    """
+    found: dict[PinRef, FeedInput] = {}
+    for device in queries.devices():
+        for plus in feed_pins(queries, device):
+            rail = queries.rail(plus)
+            wanted = is_wanted(queries, plus) and not sources_of(queries, plus)
+            if wanted and rail[0] not in found and not _is_given(queries, plus):
+                found[rail[0]] = _input(queries, plus)
+    return tuple(found.values())
+
+
+def _is_given(queries: Queries, plus: PinRef) -> bool:
+    """Whether an output gives plus there: a load on a switched output, a sensor at its input."""
+    return any("logic output" in natures(queries, ref) for ref in queries.net(plus))
+
+
+def _input(queries: Queries, plus: PinRef) -> FeedInput:
+    """The input of the wiring that a consumer's pin belongs to."""
+    pin = queries.pin(plus)
+    assert pin is not None and isinstance(pin.electrical, FeedIn)
+    behind = consumers_of(queries, plus)
+    entry = entry_of(queries, plus)
+    purposes = {purpose_of(queries, taker.pin.device) for taker in behind}
+    return FeedInput(
+        plus=entry,
+        minus=_return_wanted(queries, entry, plus),
+        v_min_v=max(taker.feed.v_min_v for taker in behind),
+        v_max_v=min(taker.feed.v_max_v for taker in behind),
+        nominal_v=pin.electrical.nominal_v,
+        current_a=load_a(queries, behind),
+        purpose="motion" if "motion" in purposes else "control",
+        feeds=tuple(dict.fromkeys(taker.pin.device for taker in behind)),
+    )
+
+
+def entry_of(queries: Queries, plus: PinRef) -> PinRef:
+    """Where a feed is brought to a piece of wiring: a free terminal of a strip on it, the open end
+    of a fuse or contact, a feed port that nothing comes to, a strip's terminal that is in use, else
+    the pin itself.
+    """
+    return min(queries.rail(plus), key=lambda ref: _order_of_entry(queries, ref, plus))
+
+
+def _order_of_entry(queries: Queries, ref: PinRef, plus: PinRef) -> int:
+    part = queries.part_of(ref.device)
+    taken, is_strip = bool(steps_from(queries, ref)), part is not None and part.kind in STRIPS
+    ends = {
+        end
+        for element in (part.inside if part is not None else ())
+        if isinstance(element, Contact | Fuse)
+        for end in element.pins
+    }
+    if is_strip:
+        return 4 if taken else 0
+    if not taken and (ref.port, ref.pin) in ends and _goes_on(queries, ref):
+        kind = part.kind if part is not None else ""
+        if kind == "fuse" or kind in SWITCHING:
+            return 1 if kind == "fuse" else 2
+    if not taken and is_feed_port(queries, ref) and isinstance(_electrical(queries, ref), FeedIn):
+        return 3
+    return 5 if ref == plus else 6
+
+
+def _electrical(queries: Queries, ref: PinRef) -> object:
+    pin = queries.pin(ref)
+    return pin.electrical if pin is not None else None
+
+
+def _goes_on(queries: Queries, ref: PinRef) -> bool:
+    """Whether the other end of the contact or fuse that a pin is an end of is joined on."""
+    part, here = queries.part_of(ref.device), (ref.port, ref.pin)
+    return any(
+        steps_from(queries, PinRef(device=ref.device, port=port, pin=pin))
+        for element in (part.inside if part is not None else ())
+        if isinstance(element, Contact | Fuse) and here in element.pins
+        for port, pin in element.pins
+        if (port, pin) != here
+    )
+
+
+def _return_wanted(queries: Queries, entry: PinRef, plus: PinRef) -> PinRef | None:
+    """The return pin to be joined along with an entry: beside it at a feed port or strip, else that
+    of a feed port behind it, else of the load. None where it reaches the return of a supply.
+    """
+    behind = [taker.pin for taker in consumers_of(queries, plus)]
+    ports = [ref for ref in behind if is_feed_port(queries, ref)]
+    part = queries.part_of(entry.device)
+    minus = None
+    if is_feed_port(queries, entry) or (part is not None and part.kind in STRIPS):
+        port = queries.port(entry.port_ref)
+        pins = [pin.id for pin in (port.pins if port else ()) if pin.function in RETURN_FUNCTIONS]
+        minus = PinRef(device=entry.device, port=entry.port, pin=pins[0]) if pins else None
+    minus = minus or zero_pin_of(queries, (ports or [plus])[0], None)
+    own = {ref.device for ref in behind}
+    backs = (ref for ref in queries.rail(minus or plus) if ref.device not in own)
+    if minus is None or any(is_supply_return(queries, ref) for ref in backs):
+        return None
+    return minus

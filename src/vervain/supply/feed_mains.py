@@ -1,0 +1,204 @@
+"""Mains and protective earth in a proposal: from the terminals where they come in to every supply,
+metal with an earth terminal bonded, 0 V joined to earth once.
+"""
+
+from vervain.model.machine import PinRef
+from vervain.model.part import Part, PinFunction, Port
+from vervain.queries.connectivity import steps_from
+from vervain.queries.machine_queries import Queries
+from vervain.supply.earth import earth_pins, earth_root
+from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_steps import FeedStep, NewWire
+
+POLES: tuple[PinFunction, ...] = ("line", "neutral", "pe")
+MAINS_CORES = ("BN", "BU", "GNYE")
+# By practice for what a machine's supplies take, behind a fuse of 10 or 16 A.
+MAINS_MM2 = 1.5
+EARTH_MM2 = 2.5
+
+
+def plan_mains(planner: PlanBuilder) -> None:
+    """Takes mains to every supply that has none, and earth to all that wants it."""
+    wanted = mains_inputs(planner.queries)
+    if wanted:
+        _feed_supplies(planner, wanted)
+    _bond_what_is_left(planner)
+    _join_zero_once(planner)
+
+
+def _poles(device: str, port: Port) -> dict[str, PinRef]:
+    """The line, neutral and earth pins of a port."""
+    return {
+        pin.function: PinRef(device=device, port=port.id, pin=pin.id)
+        for pin in port.pins
+        if pin.function in POLES
+    }
+
+
+def mains_inputs(queries: Queries) -> list[dict[str, PinRef]]:
+    """The mains inputs that no terminal reaches, pole by pole."""
+    found = []
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for port in part.ports if part else ():
+            poles = _poles(device, port)
+            if port.end == "device" and "line" in poles and not _reaches_inlet(queries, poles):
+                found.append(poles)
+    return found
+
+
+def _reaches_inlet(queries: Queries, poles: dict[str, PinRef]) -> bool:
+    return any(
+        (port := queries.port(ref.port_ref)) is not None
+        and port.end != "device"
+        and (pin := queries.pin(ref)) is not None
+        and pin.function == "line"
+        for ref in queries.rail(poles["line"])
+    )
+
+
+def _terminals(queries: Queries) -> list[dict[str, PinRef]]:
+    """The free ports of what mains comes in by."""
+    found = []
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for port in part.ports if part else ():
+            poles = _poles(device, port)
+            free = not any(steps_from(queries, ref) for ref in poles.values())
+            if port.end != "device" and "line" in poles and "neutral" in poles and free:
+                found.append(poles)
+    return found
+
+
+def _feed_supplies(planner: PlanBuilder, wanted: list[dict[str, PinRef]]) -> None:
+    free = _terminals(planner.queries)
+    needs: tuple[int, ...] = ()
+    if len(free) < len(wanted) + 1:
+        part = next((p for p in planner.shelf if _is_mains_strip(p, len(wanted) + 1)), None)
+        if part is None:
+            planner.decisions.append("Mains comes in by nothing yet: add terminals or an inlet.")
+            return
+        added = planner.new_device(part, "Mains terminals", wanted[0]["line"].device)
+        planner.add(
+            FeedStep(
+                words=f"{added.designator}, terminals for mains",
+                reason="Mains and protective earth come in there, and go on to each supply.",
+                adds=(added,),
+            )
+        )
+        needs = (len(planner.steps) - 1,)
+        free = _terminals(planner.queries)
+        planner.decisions.append(
+            f"Choose the inlet, main switch and fuse before {added.designator}; "
+            f"{added.designator} {free[0]['line'].port} is left free for them."
+        )
+    for poles, outlet in zip(wanted, free[1:], strict=False):
+        kind = planner.cable_of(MAINS_CORES, MAINS_MM2)
+        supply, strip = poles["line"].device, outlet["line"].device
+        cable = planner.new_cable(kind, strip, supply)
+        wires = tuple(
+            NewWire(a=outlet[pole], b=poles[pole], cable=cable.id, core=core)
+            for core, pole in enumerate(POLES, 1)
+            if pole in poles and pole in outlet
+        )
+        planner.add(
+            FeedStep(
+                words=f"{supply} gets mains from {strip} {outlet['line'].port}",
+                reason="L, N and protective earth in one cable.",
+                cables=(cable,),
+                wires=wires,
+                needs=needs,
+            )
+        )
+
+
+def _is_mains_strip(part: Part, count: int) -> bool:
+    ports = [p for p in part.ports if set(POLES) <= {pin.function for pin in p.pins}]
+    return part.kind == "terminal strip" and len(ports) >= count
+
+
+def _free_earth(planner: PlanBuilder) -> PinRef | None:
+    """A free terminal of protective earth, at a bar or where it comes in."""
+    queries, root = planner.queries, earth_root(planner.queries)
+    if root is None:
+        return None
+    net = set(queries.net(root))
+    for device in queries.devices():
+        part = queries.part_of(device)
+        if part is not None and part.kind == "terminal strip":
+            for pin in earth_pins(queries, device):
+                if pin in net and not steps_from(queries, pin):
+                    return pin
+    return None
+
+
+def _join(planner: PlanBuilder, start: PinRef, end: PinRef, words: str, reason: str) -> None:
+    """A green-yellow wire."""
+    part = planner.cable_of(("GNYE",), EARTH_MM2)
+    cable = planner.new_cable(part, start.device, end.device)
+    needs = tuple(
+        number
+        for number, step in enumerate(planner.steps)
+        if {start.device, end.device} & {added.designator for added in step.adds}
+    )
+    planner.add(
+        FeedStep(
+            words=words, reason=reason, cables=(cable,), needs=needs,
+            wires=(NewWire(a=start, b=end, cable=cable.id, core=1),),
+        )
+    )  # fmt: skip
+
+
+def _bond_what_is_left(planner: PlanBuilder) -> None:
+    """Bonds what has an earth terminal that nothing is joined to."""
+    root = earth_root(planner.queries)
+    if root is None or not any(
+        _has_line(planner.queries, ref.device) for ref in planner.queries.net(root)
+    ):
+        return
+    for device in planner.queries.devices():
+        pins, queries = earth_pins(planner.queries, device), planner.queries
+        part = queries.part_of(device)
+        if not pins or part is None or part.kind == "terminal strip":
+            continue
+        net = set(queries.net(root))
+        goal = _free_earth(planner)
+        if any(pin in net for pin in pins) or goal is None:
+            continue
+        _join(
+            planner, goal, pins[0], f"{device} bonded at {goal.device}",
+            "Metal that mains could touch is earthed.",
+        )  # fmt: skip
+
+
+def _has_line(queries: Queries, device: str) -> bool:
+    part = queries.part_of(device)
+    return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
+
+
+def _join_zero_once(planner: PlanBuilder) -> None:
+    """Joins 0 V of the first supply on mains to protective earth, unless it is already."""
+    queries = planner.queries
+    goal, root = _free_earth(planner), earth_root(queries)
+    for device in queries.devices():
+        part = queries.part_of(device)
+        if part is None or part.kind != "supply" or not _has_line(queries, device):
+            continue
+        zero = next(
+            (
+                PinRef(device=device, port=port.id, pin=pin.id)
+                for port in part.ports
+                if port.kind == "feed out"
+                for pin in port.pins
+                if pin.function == "zero"
+            ),
+            None,
+        )
+        if zero is None or goal is None or root is None:
+            continue
+        if root not in queries.net(zero) and steps_from(queries, zero):
+            _join(
+                planner, goal, zero, f"0 V of {device} joined to earth at {goal.device}",
+                "Joined once, an earth fault blows a fuse instead of bridging a switch.",
+            )  # fmt: skip
+        return

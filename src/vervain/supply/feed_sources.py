@@ -1,0 +1,81 @@
+"""What feeds can be taken from: the outlets of supplies and batteries, and what is left of each."""
+
+from vervain.electrical.feeds import consumers_of, feed_pins, voltage_fit, zero_pin_of
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.machine import PinRef
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_inputs import FeedInput, load_a
+from vervain.supply.sizing import RELIABLE
+
+
+class FeedSource(Record, frozen=True, kw_only=True):
+    """An outlet of a supply, converter or battery: its plus and return, what it gives, what hangs
+    on it already in A, and the input that feeds it where it is a converter.
+    """
+
+    plus: PinRef
+    minus: PinRef
+    feed: FeedOut
+    is_battery: bool
+    taken_a: float
+    fed_by: PinRef | None
+
+    @property
+    def left_a(self) -> float:
+        """What it can still give for long with a fifth in reserve, in A."""
+        return self.feed.current_a * RELIABLE - self.taken_a
+
+
+@query
+def feed_sources(queries: Queries) -> tuple[FeedSource, ...]:
+    """The outlets of every supply, converter and battery, in the machine's order."""
+    found = []
+    for device in queries.devices():
+        part = queries.part_of(device)
+        if part is None or part.kind not in ("supply", "battery"):
+            continue
+        own = next(iter(feed_pins(queries, device)), None)
+        for port in part.ports:
+            for pin in port.pins:
+                plus = PinRef(device=device, port=port.id, pin=pin.id)
+                minus = zero_pin_of(queries, plus, None)
+                if isinstance(pin.electrical, FeedOut) and minus is not None:
+                    found.append(
+                        FeedSource(
+                            plus=plus,
+                            minus=minus,
+                            feed=pin.electrical,
+                            is_battery=part.kind == "battery",
+                            taken_a=load_a(queries, consumers_of(queries, plus)),
+                            fed_by=own,
+                        )
+                    )
+    return tuple(found)
+
+
+def suits(source: FeedSource, item: FeedInput) -> bool:
+    """Whether what a source gives lies in the window of an input."""
+    window = FeedIn(v_min_v=item.v_min_v, v_max_v=item.v_max_v)
+    return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, window)
+
+
+def preference(
+    source: FeedSource, item: FeedInput, taken_a: float, others: frozenset[str]
+) -> tuple[object, ...]:
+    """Sort key among the sources that suit an input, the best first: one that has the current left,
+    one that does not feed the other purpose already (motors pull a rail down that logic hangs on),
+    the voltage that the input is rated at; motors take the highest, logic the lowest; then the one
+    with most left. `taken_a` is what was given out meanwhile, `others` what it is used for.
+    """
+    left_a = source.left_a - taken_a
+    volts = source.feed.nominal_v
+    rated = abs(volts - item.nominal_v) if item.nominal_v is not None else 0.0
+    return (
+        left_a < item.current_a,
+        bool(others - {item.purpose}),
+        rated,
+        -volts if item.purpose == "motion" else volts,
+        -left_a,
+    )

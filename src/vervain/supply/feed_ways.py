@@ -1,0 +1,152 @@
+"""What a feed can go by: fuses, contacts and strips that nothing is joined to yet, and free outlets
+behind those that are in use.
+"""
+
+from msgspec.structs import replace
+
+from vervain.electrical.feeds import consumers_of
+from vervain.model.base import Record
+from vervain.model.elements import Bridge, Contact, Fuse
+from vervain.model.machine import PinRef
+from vervain.model.part import Part
+from vervain.queries.connectivity import steps_from
+from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_inputs import Purpose, purpose_of
+from vervain.supply.feed_sources import FeedSource
+
+Pair = tuple[PinRef, PinRef]
+
+
+class MainContact(Record, frozen=True, kw_only=True):
+    """A contact of a contactor that power can go through: its ends and what it bears."""
+
+    near: PinRef
+    far: PinRef
+    current_max_a: float | None
+    v_max_v: float | None
+
+    def bears(self, volts: float, current_a: float) -> bool:
+        """Whether it switches a current at a voltage; what is not given is taken to be enough."""
+        return (self.current_max_a is None or self.current_max_a >= current_a) and (
+            self.v_max_v is None or self.v_max_v >= volts
+        )
+
+
+class Strip(Record, frozen=True, kw_only=True):
+    """A strip with a plus and a 0 V at each terminal: one that is there, or a part to add."""
+
+    pairs: tuple[Pair, ...]
+    part: Part | None = None
+
+    def of_device(self, designator: str) -> "Strip":
+        """The same terminals at the device that the part became."""
+        pairs = tuple(
+            (replace(a, device=designator), replace(b, device=designator)) for a, b in self.pairs
+        )
+        return Strip(pairs=pairs)
+
+
+def fresh_fuses(queries: Queries) -> list[Pair]:
+    """The fuses of the machine that nothing is joined to, by their two ends."""
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for element in part.inside if part is not None and part.kind == "fuse" else ():
+            if isinstance(element, Fuse) and not queries.hookups_of(name):
+                a, b = (PinRef(device=name, port=port, pin=pin) for port, pin in element.pins)
+                found.append((a, b))
+    return found
+
+
+def fresh_contacts(queries: Queries) -> list[MainContact]:
+    """Of each contactor the strongest contact that closes when it is worked, where both ends are
+    free.
+    """
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        best: MainContact | None = None
+        for element in part.inside if part is not None and part.kind == "contactor" else ():
+            if not isinstance(element, Contact) or element.rest != "NO":
+                continue
+            near, far = (PinRef(device=name, port=port, pin=pin) for port, pin in element.pins)
+            if steps_from(queries, near) or steps_from(queries, far):
+                continue
+            contact = MainContact(
+                near=near, far=far, current_max_a=element.current_max_a, v_max_v=element.v_max_v
+            )
+            if best is None or (contact.current_max_a or 0) > (best.current_max_a or 0):
+                best = contact
+        if best is not None:
+            found.append(best)
+    return found
+
+
+def strip_pairs(part: Part, designator: str) -> tuple[Pair, ...]:
+    """The plus and 0 V of each terminal of a strip, of its largest bar."""
+    if part.kind != "terminal strip":
+        return ()
+    bars = [set(e.pins) for e in part.inside if isinstance(e, Bridge) and e.when is None]
+    pairs: list[tuple[int, Pair]] = []
+    for port in part.ports:
+        plus = next((p for p in port.pins if p.function == "plus"), None)
+        zero = next((p for p in port.pins if p.function == "zero"), None)
+        if plus is None or zero is None:
+            continue
+        bar = next((n for n, pins in enumerate(bars) if (port.id, plus.id) in pins), -1)
+        a, b = (PinRef(device=designator, port=port.id, pin=pin.id) for pin in (plus, zero))
+        pairs.append((bar, (a, b)))
+    numbers = [number for number, _ in pairs]
+    largest = max(numbers, key=numbers.count, default=-1)
+    return tuple(pair for number, pair in pairs if number == largest)
+
+
+def fresh_strip(
+    queries: Queries, shelf: tuple[Part, ...], count: int, current_a: float
+) -> Strip | None:
+    """A strip of at least so many terminals that bears a current: one of the machine that nothing
+    is joined to, else the smallest part of the machine or of a shelf; None where there is none.
+    """
+    for name in queries.devices():
+        part = queries.part_of(name)
+        if part is None or queries.hookups_of(name):
+            continue
+        pairs = strip_pairs(part, name)
+        if len(pairs) >= count and (part.bar_max_a or current_a) >= current_a:
+            return Strip(pairs=pairs)
+    known = {part.id: part for part in (*queries.machine.parts, *shelf)}
+    fitting = [
+        (len(pairs), part.bar_max_a or 0.0, part)
+        for part in known.values()
+        if len(pairs := strip_pairs(part, "")) >= count
+        and (part.bar_max_a or current_a) >= current_a
+    ]
+    if not fitting:
+        return None
+    part = min(fitting, key=lambda row: row[:2])[2]
+    return Strip(pairs=strip_pairs(part, ""), part=part)
+
+
+def outlets_behind(queries: Queries, source: FeedSource, purpose: Purpose) -> list[Pair]:
+    """The free terminals of strips from which what serves one purpose is fed from a source."""
+    fed = {
+        taker.pin
+        for taker in consumers_of(queries, source.plus)
+        if purpose_of(queries, taker.pin.device) == purpose
+    }
+    return [
+        (plus, minus)
+        for name in queries.devices()
+        for plus, minus in free_pairs(queries, name)
+        if fed & set(queries.net(plus)) and source.minus in queries.rail(minus)
+    ]
+
+
+def free_pairs(queries: Queries, device: str) -> list[Pair]:
+    """The terminals of a strip at which neither plus nor 0 V is taken."""
+    part = queries.part_of(device)
+    return [
+        (plus, minus)
+        for plus, minus in (strip_pairs(part, device) if part is not None else ())
+        if not steps_from(queries, plus) and not steps_from(queries, minus)
+    ]
