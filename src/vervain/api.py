@@ -54,9 +54,11 @@ from vervain.queries.changes import changes
 from vervain.queries.machine_queries import Queries
 from vervain.rules.causes import explain, explained
 from vervain.rules.engine import check_look
+from vervain.rules.feeding import propose_feeds
 from vervain.rules.finding import Finding, Fix, Result
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule
+from vervain.supply.feed_steps import FeedPlan, FeedStep, carry_out
 from vervain.supply.results import (
     DeliveredPower,
     SupplyLoad,
@@ -83,6 +85,8 @@ __all__ = [
     "Datasheet",
     "DeliveredPower",
     "Difference",
+    "FeedPlan",
+    "FeedStep",
     "FileProblem",
     "Finding",
     "Fix",
@@ -112,6 +116,7 @@ __all__ = [
     "VersionRow",
     "VersionRules",
     "apply_cables",
+    "apply_feeds",
     "apply_fix",
     "apply_placements",
     "check",
@@ -133,6 +138,7 @@ __all__ = [
     "open_version",
     "place",
     "plan_cables",
+    "plan_feeds",
     "save_machine",
     "shipped_parts",
     "shopping",
@@ -246,6 +252,26 @@ def place(machine: Machine) -> Proposal:
 def apply_placements(machine: Machine, placements: Iterable[Placement]) -> Machine:
     """The machine with plugs put where it was proposed."""
     return checked(machine, accept(machine, tuple(placements)))
+
+
+def plan_feeds(machine: Machine, parts: Iterable[Part] | None = None) -> FeedPlan:
+    """A feed for everything that has to be fed and is not, mains and protective earth included, a
+    step each with its reason; and what is left to decide. Strips, fuses and terminals that are not
+    there are taken from the parts given, else from those that ship.
+    """
+    shelf = shipped_shelf()
+    chosen = shelf.parts.values() if parts is None else parts
+    return propose_feeds(machine, tuple(chosen), tuple(shelf.cable_parts.values()))
+
+
+def apply_feeds(machine: Machine, steps: Iterable[FeedStep]) -> Machine:
+    """The machine with steps of a plan carried out, in their order. Raises `Problem` where one
+    needs another that is left out.
+    """
+    fed = machine
+    for step in steps:
+        fed = carry_out(fed, step)
+    return checked(machine, fed)
 
 
 def plan_cables(

@@ -1,4 +1,4 @@
-"""Filling in the rest on the Ports stage: proposed as ghosts, taken whole, in part, or not."""
+"""Filling in and feeding the rest: proposed as ghosts, taken whole, in part, or not."""
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
@@ -9,7 +9,9 @@ from vervain.desktop.session import Selection
 from vervain.edits.device_edits import set_setting
 from vervain.files.demos import open_template
 from vervain.model.machine import PortRef
+from vervain.ports.auto_placement import accept, propose
 from vervain.queries.connectivity import host_ports
+from vervain.supply.feed_inputs import unfed_inputs
 
 KEY = Qt.Key
 
@@ -87,7 +89,7 @@ class Filling(WindowCase):
         self.keys(self.boards, "f")
         wait_for_background()
         self.until(lambda: not self.filler.running)
-        self.assertIn("Nothing can be placed", self.said[-1])
+        self.assertIn("No free port fits M6", self.said[-1])
         self.settle()
 
     def test_a_planned_machine_has_nothing_to_fill_in(self) -> None:
@@ -139,3 +141,66 @@ class Lying(WindowCase):
         self.session.select(Selection(device="M1"))
         self.keys(self.boards, "r")
         self.assertIn("Select a board", self.said[-1])
+
+
+class Feeding(WindowCase):
+    """The same for feeds, on Supply."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        loose = open_template("three-axis-router")
+        self.window = self.open(accept(loose, propose(loose).placements))
+        self.window.show_stage("Supply")
+        self.stage = self.window.supply
+        self.feeding = self.stage.feeding
+        self.until(lambda: self.stage.feeder.figures is not None)
+
+    def propose(self) -> None:
+        self.keys(self.stage.view, KEY.Key_F)
+        self.until(lambda: self.feeding.proposal is not None)
+
+    def left(self) -> int:
+        return len(unfed_inputs(self.window.session.queries))
+
+    def test_enter_feeds_everything_as_one_step_and_says_what_is_left(self) -> None:
+        self.propose()
+        self.assertIn("Enter carries them out", self.stage.line.words.text())
+        self.assertTrue(self.stage.proposal_list.isVisible())
+        self.assertIn("from X1 2?", self.feeding.ghosts().values())
+        steps = len(self.window.session.steps)
+        self.keys(self.stage.view, KEY.Key_Return)
+        self.assertEqual(0, self.left())
+        self.assertEqual(steps + 1, len(self.window.session.steps))
+        self.assertIn("Choose the inlet", self.said[-1])
+        self.keys(self.stage.view, KEY.Key_F)
+        self.assertIn("is fed", self.said[-1])
+
+    def test_what_hangs_on_a_step_goes_and_comes_with_it(self) -> None:
+        self.propose()
+        rows = [words for words, _ in self.feeding.rows()]
+        trunk = next(n for n, words in enumerate(rows) if words.startswith("G1 to"))
+        branch = next(n for n, words in enumerate(rows) if words.startswith("T1 POWER"))
+        self.stage.proposal_list.boxes[trunk].click()
+        self.assertNotIn(branch, self.feeding.wanted)
+        self.assertFalse(self.stage.proposal_list.boxes[branch].isChecked())
+        self.stage.proposal_list.boxes[branch].click()
+        self.assertIn(trunk, self.feeding.wanted)
+        self.stage.proposal_list.boxes[trunk].click()
+        self.keys(self.stage.view, KEY.Key_Return)
+        self.assertEqual(4, self.left(), "the four drivers stay as they were")
+
+    def test_a_feed_in_hand_is_answered_and_aimed_at_the_best(self) -> None:
+        self.window.session.select(Selection(device="T2", port="POWER", pin="1"))
+        self.keys(self.stage.view, KEY.Key_Return)
+        self.assertEqual("G1", self.stage.view.hand.target.branch.device)
+        self.assertEqual("G1", self.stage.answers.shown[0].place.device)
+        self.keys(self.stage.view, KEY.Key_Return)
+        self.assertEqual(0, sum(i.plus.device == "T2" for i in
+                                unfed_inputs(self.window.session.queries)))  # fmt: skip
+        self.window.session.select(Selection(device="K1", port="POWER", pin="1"))
+        self.keys(self.stage.view, KEY.Key_Return)
+        self.assertEqual("G2", self.stage.view.hand.target.branch.device)
+        refused = [a for a in self.stage.view.hand.answers if a.verdict == "does not fit"]
+        self.assertIn("48 V from G1", refused[0].words)
+        self.keys(self.stage.view, KEY.Key_Escape)
+        self.assertFalse(self.stage.answers.isVisible())

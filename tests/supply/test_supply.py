@@ -17,6 +17,7 @@ from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.files.demos import DEMOS, open_demo
 from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
+from vervain.harness.cable_routes import cable_route
 from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.model.references import faults_of
@@ -215,7 +216,8 @@ class Rewiring(unittest.TestCase):
         self.assertIn("F2", [flow.link.owner for flow in path.flows])
         added = moved.cables[-1]
         self.assertEqual("pair", added.part[:4])
-        self.assertIsNotNone(added.length_m)
+        self.assertEqual(added.runs, cable_route(Queries(moved), added.id).runs)
+        self.assertTrue(added.runs, "its way tells its length")
 
     def test_a_driver_is_chained_behind_another(self) -> None:
         machine = small.bench("G1 fell-ps24", "T1 fell-d36", "T2 fell-d36").machine

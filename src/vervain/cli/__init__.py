@@ -7,7 +7,7 @@ from difflib import get_close_matches
 from pathlib import Path
 
 from vervain import __version__
-from vervain.cli import changes, check, demo, place, rules, supply, table, take_in, versions
+from vervain.cli import changes, check, demo, feed, place, rules, supply, table, take_in, versions
 from vervain.files.log import show_log
 from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
@@ -15,8 +15,8 @@ from vervain.files.reading import is_there
 from vervain.model.problem import Problem
 
 COMMANDS = (
-    "check", "table", "harness", "changes", "versions", "import", "supply", "place", "cards",
-    "rules", "demo",
+    "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
+    "cards", "rules", "demo",
 )  # fmt: skip
 
 
@@ -72,7 +72,7 @@ def command_parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="vervain")
     commands = parser.add_subparsers(required=True)
     table.add_commands(commands)
-    for command in (check, changes, versions, take_in, place, supply, rules, demo):
+    for command in (check, changes, versions, take_in, place, feed, supply, rules, demo):
         command.add_command(commands)
     return parser
 

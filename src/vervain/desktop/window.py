@@ -258,8 +258,10 @@ class Window(QMainWindow):
         """The Supply stage, built when it is first wanted."""
         from vervain.desktop.stages.supply.stage import SupplyStage
 
-        stage = SupplyStage(self.session)
+        stage = SupplyStage(self.session, self.settings.parts_folder)
         self.stack.addWidget(stage)
+        for pane in stage.panes():
+            self.side.add_above(pane)
         self.side.add_below(stage.plot)
         return stage
 

@@ -4,6 +4,8 @@ wiring with loads on it that no source reaches.
 
 from typing import Literal
 
+from msgspec.structs import replace
+
 from vervain.electrical.feeds import (
     RETURN_FUNCTIONS,
     Consumer,
@@ -26,6 +28,8 @@ from vervain.supply.states import LASTING_STATES
 
 # What moves the machine: what hangs on such an input goes off with the stop.
 MOVING_KINDS = frozenset({"stepper driver", "motor bridge", "servo", "stepper motor"})
+# A strip with nothing on it takes any voltage that is no mains.
+MOST_V = 120.0
 STRIPS = frozenset({"terminal strip"})
 # What power is switched by; the contact of a limit switch is a signal's.
 SWITCHING = frozenset({"relay module", "contactor", "emergency stop"})
@@ -68,7 +72,7 @@ def is_wanted(queries: Queries, plus: PinRef) -> bool:
     if not is_feed_port(queries, plus):
         return bool(steps_from(queries, plus))
     passed_on = any(
-        steps_from(queries, ref) for ref in queries.net(plus) if ref.port_ref != plus.port_ref
+        steps_from(queries, ref) for ref in queries.rail(plus) if ref.port_ref != plus.port_ref
     )
     return used or passed_on or (port is not None and not port.optional)
 
@@ -121,17 +125,23 @@ def _is_given(queries: Queries, plus: PinRef) -> bool:
 
 def _input(queries: Queries, plus: PinRef) -> FeedInput:
     """The input of the wiring that a consumer's pin belongs to."""
-    pin = queries.pin(plus)
-    assert pin is not None and isinstance(pin.electrical, FeedIn)
-    behind = consumers_of(queries, plus)
     entry = entry_of(queries, plus)
+    found = input_at(queries, plus)
+    return replace(found, plus=entry, minus=_return_wanted(queries, entry, plus))
+
+
+def input_at(queries: Queries, plus: PinRef) -> FeedInput:
+    """A pin as an input: what is behind it, the window of all that, and what it takes together."""
+    pin = queries.pin(plus)
+    behind = consumers_of(queries, plus)
+    nominal_v = pin.electrical.nominal_v if pin and isinstance(pin.electrical, FeedIn) else None
     purposes = {purpose_of(queries, taker.pin.device) for taker in behind}
     return FeedInput(
-        plus=entry,
-        minus=_return_wanted(queries, entry, plus),
-        v_min_v=max(taker.feed.v_min_v for taker in behind),
-        v_max_v=min(taker.feed.v_max_v for taker in behind),
-        nominal_v=pin.electrical.nominal_v,
+        plus=plus,
+        minus=zero_pin_of(queries, plus, None),
+        v_min_v=max((taker.feed.v_min_v for taker in behind), default=0.0),
+        v_max_v=min((taker.feed.v_max_v for taker in behind), default=MOST_V),
+        nominal_v=nominal_v,
         current_a=load_a(queries, behind),
         purpose="motion" if "motion" in purposes else "control",
         feeds=tuple(dict.fromkeys(taker.pin.device for taker in behind)),

@@ -163,10 +163,11 @@ def cable_kind(known: tuple[CablePart, ...], cores: tuple[str, ...], core_mm2: f
         if part.cores == cores and part.core_mm2 == core_mm2 and not part.shield:
             return part
     names = " and ".join(COLOURS[code].lower() for code in cores)
+    form = {1: "wire", 2: "pair"}.get(len(cores), "cable")
     stem = "-".join(code.lower() for code in cores)
     return CablePart(
-        id=free_name(f"wire-{stem}-{core_mm2:g}-", [part.id for part in known]),
-        title=f"{names.capitalize()} wire, {core_mm2:g} mm2",
+        id=free_name(f"{form}-{stem}-{core_mm2:g}-", [part.id for part in known]),
+        title=f"{names.capitalize()}, {core_mm2:g} mm2",
         cores=cores,
         core_mm2=core_mm2,
         form="loose wires",

@@ -6,10 +6,12 @@ from typing import Literal, TypeVar
 
 from msgspec.structs import replace
 
+from vervain.electrical.feeds import feed_pins, sources_of
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_inputs import input_at, is_feed_port, is_wanted
 from vervain.supply.network_model import copper_group
 from vervain.supply.results import DeliveredPower, delivered_power
 from vervain.supply.solution import Flow, solved_feeds
@@ -19,6 +21,7 @@ Place = TypeVar("Place")
 BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth", "unfed"]
 # Links that a feed does not run through on its plus side.
 NO_FEED = ("resistor", "output")
+WAITING = ("not fed", "no way back")
 
 
 class Branch(Record, frozen=True, kw_only=True):
@@ -117,16 +120,56 @@ def feed_trees(queries: Queries, state: State) -> tuple[FeedTree, ...]:
 def _unfed(
     queries: Queries, arriving: dict[PinRef, DeliveredPower], fed: set[str]
 ) -> tuple[FeedTree, ...]:
-    """What no source feeds, as a tree without one: from there it can be carried to one."""
+    """What no source feeds, as a tree without one: from there it can be carried to one. Every feed
+    port is there, whatever it takes, what has to be fed first; then strips that are still empty.
+    """
+    waiting = {pin: row for pin, row in arriving.items() if row.status in WAITING}
+    pins = [p for p in waiting if p.device not in fed or is_feed_port(queries, p)]
+    for device in queries.devices():
+        for pin in feed_pins(queries, device):
+            if is_feed_port(queries, pin) and pin not in waiting and not sources_of(queries, pin):
+                pins.append(pin)
+    pins.sort(key=lambda pin: not is_wanted(queries, pin))
+    strips = (_empty_strip(queries, device) for device in queries.devices())
+    pins.extend(strip for strip in strips if strip is not None)
     rows = [
-        Branch(kind="device", device=pin.device, pin=pin, label=pin.device, depth=1, arrival=row)
-        for pin, row in arriving.items()
-        if pin.device not in fed and row.status in ("not fed", "no way back")
-    ]
+        Branch(
+            kind="device", device=pin.device, pin=pin, label=pin.device, depth=1,
+            arrival=waiting.get(pin) or _nothing_there(queries, pin),
+            note="" if is_wanted(queries, pin) else "not used",
+        )
+        for pin in pins
+    ]  # fmt: skip
     if not rows:
         return ()
     nowhere = Branch(kind="unfed", device="", pin=rows[0].pin, label="none", note="not fed")
     return (FeedTree((nowhere, *rows)),)
+
+
+def _empty_strip(queries: Queries, device: str) -> PinRef | None:
+    """The first plus of a strip that nothing is joined to."""
+    part = queries.part_of(device)
+    if part is None or part.kind != "terminal strip" or queries.hookups_of(device):
+        return None
+    return next(
+        (
+            PinRef(device=device, port=port.id, pin=pin.id)
+            for port in part.ports
+            for pin in port.pins
+            if pin.function == "plus"
+        ),
+        None,
+    )
+
+
+def _nothing_there(queries: Queries, pin: PinRef) -> DeliveredPower:
+    """The row of an input that takes nothing by itself."""
+    item = input_at(queries, pin)
+    return DeliveredPower(
+        pin=pin, source=None, current_a=0.0, wanted_a=0.0, voltage_v=None, source_v=None,
+        nominal_v=item.nominal_v or item.v_min_v, least_v=item.v_min_v, most_v=item.v_max_v,
+        status="not fed", by="what hangs on it",
+    )  # fmt: skip
 
 
 class _Grower:

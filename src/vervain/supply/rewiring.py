@@ -1,31 +1,29 @@
 """Changes of the feeds: fed from elsewhere, a fuse put in, negatives joined, metal bonded."""
 
-import math
-
 from msgspec.structs import replace
 
 from vervain.edits.common import free_name
 from vervain.edits.device_edits import add_device
-from vervain.edits.hookup_edits import add_hookup, drop_conductors, find_hookup, set_conductors
+from vervain.edits.hookup_edits import add_hookup, drop_conductors, find_hookup
+from vervain.edits.wire_edits import put_into_wire
 from vervain.electrical.copper import ampacity_a
-from vervain.electrical.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, zero_pin_of
+from vervain.electrical.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, sources_of, zero_pin_of
 from vervain.model.elements import Fuse
-from vervain.model.machine import Cable, Conductor, Machine, PinRef, PortRef
+from vervain.model.machine import Cable, Conductor, Machine, PinRef
 from vervain.model.part import CablePart, Option, Part, Pin, Port
 from vervain.model.problem import Problem
-from vervain.queries.connectivity import steps_from
+from vervain.queries.connectivity import paths_from, steps_from
 from vervain.queries.machine_queries import Queries
-from vervain.queries.routes import route_between
+from vervain.queries.step import Step
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.earth import earth_pins
+from vervain.supply.feed_steps import NewCable, cable_kind, lay_cable
 from vervain.supply.loads import demands_in
 from vervain.supply.network_model import copper_group
 from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
 
 # A feed is never wired thinner, for the hand's sake.
 THINNEST_MM2 = 0.5
-# Inside one box, from terminal to terminal.
-IN_THE_BOX_M, SPARE_M = 0.4, 0.3
 
 
 def outlet_of(queries: Queries, pin: PinRef) -> tuple[PinRef, PinRef] | None:
@@ -75,7 +73,7 @@ def feed_from(machine: Machine, consumer: PinRef, outlet: PinRef) -> Machine:
     area = max(
         THINNEST_MM2, gauge_for_current(current_a * 1.25, queries.ambient_c()) or THINNEST_MM2
     )
-    machine, cable = _with_pair(machine, queries, ends[0].device, consumer.device, area)
+    machine, cable = _with_pair(machine, ends[0].device, consumer.device, area)
     rows = {
         (ends[0].port_ref, consumer.port_ref): [(ends[0].pin, consumer.pin, 1)],
     }
@@ -106,30 +104,11 @@ def take_feed_off(machine: Machine, consumer: PinRef) -> Machine:
     return replace(machine, cables=kept)
 
 
-def _with_pair(
-    machine: Machine, queries: Queries, start: str, end: str, core_mm2: float
-) -> tuple[Machine, str]:
+def _with_pair(machine: Machine, start: str, end: str, core_mm2: float) -> tuple[Machine, str]:
     """The machine with a new pair of a red and a black core between two devices."""
-    part = next(
-        (p for p in machine.cable_parts if p.cores == ("RD", "BK") and p.core_mm2 == core_mm2), None
-    )
-    if part is None:
-        part = CablePart(
-            id=free_name(f"pair-rdbk-{core_mm2:g}-", [p.id for p in machine.cable_parts]),
-            title=f"Red and black, {core_mm2:g} mm2",
-            cores=("RD", "BK"),
-            core_mm2=core_mm2,
-        )
-        machine = replace(machine, cable_parts=(*machine.cable_parts, part))
-    route = route_between(queries, start, end)
-    length_m = None
-    if route is not None:
-        length_m = math.ceil((route.length_m + SPARE_M) * 10) / 10 if route.runs else IN_THE_BOX_M
+    part = cable_kind(machine.cable_parts, ("RD", "BK"), core_mm2)
     name = free_name("W", [cable.id for cable in machine.cables])
-    cable = Cable(
-        id=name, part=part.id, length_m=length_m, runs=route.runs if route is not None else ()
-    )
-    return replace(machine, cables=(*machine.cables, cable)), name
+    return lay_cable(machine, NewCable(id=name, part=part, start=start, end=end)), name
 
 
 def fuse_for(load_a: float, core_limit_a: float) -> float | None:
@@ -162,8 +141,9 @@ def fuse_part() -> Part:
 
 
 def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
-    """Puts a fuse into the plus conductor at a pin: the core that comes there goes to the fuse, and
-    one of its own kind on from it. Raises `Problem` where nothing comes there, or no fuse would do.
+    """Puts a fuse into the plus conductor at a pin, at the end that it is fed from: what a fuse
+    protects is behind it. The conductor keeps its cable and core from the fuse on. Raises `Problem`
+    where nothing comes there, or no fuse would do.
     """
     queries = Queries(machine)
     found = queries.pin(pin)
@@ -172,9 +152,8 @@ def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
     steps = steps_from(queries, pin)
     if not steps:
         raise Problem(f"Nothing comes to {pin.device} {pin.port}.", remedy="Feed it first.")
-    hookup = find_hookup(machine, steps[0].hookup)
-    side = "a" if hookup.a == pin.port_ref else "b"
-    rows = [row for row in hookup.conductors if getattr(row, side) == pin.pin]
+    step = _from_the_source(queries, pin) or steps[0]
+    hookup = find_hookup(machine, step.hookup)
     cable = queries.cable(hookup.cable) if hookup.cable else None
     part = queries.cable_part(cable.part) if cable else None
     area = part.core_mm2 if part else THINNEST_MM2
@@ -190,17 +169,26 @@ def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
     holder = next((p for p in machine.parts if p.kind == "fuse"), None) or fuse_part()
     machine = add_device(machine, holder, f"Fuse, {pin.device}")
     made = machine.devices[-1]
-    place = next((d.place for d in machine.devices if d.designator == pin.device), None)
+    place = next((d.place for d in machine.devices if d.designator == step.end.device), None)
     fitted = replace(made, place=place, settings={**made.settings, "rating_a": float(rating)})
     machine = replace(machine, devices=(*machine.devices[:-1], fitted))
-    fuse = PortRef(device=made.designator, port=holder.ports[0].id)
-    far = hookup.b if side == "a" else hookup.a
-    into, out = holder.ports[0].pins[0].id, holder.ports[0].pins[-1].id
-    conductors = tuple(replace(row, a=row.b if side == "a" else row.a, b=into) for row in rows)
-    kept = tuple(row for row in hookup.conductors if row not in rows)
-    machine = add_hookup(machine, far, fuse, conductors, hookup.cable)
-    machine = set_conductors(machine, hookup.id, kept)
-    return add_hookup(machine, fuse, pin.port_ref, (Conductor(a=out, b=pin.pin),))
+    ends = holder.ports[0].pins
+    into, out = (
+        PinRef(device=made.designator, port=holder.ports[0].id, pin=end.id)
+        for end in (ends[0], ends[-1])
+    )
+    row = hookup.conductors.index(step.conductor)
+    return put_into_wire(machine, hookup.id, row, step.end, into, out)
+
+
+def _from_the_source(queries: Queries, pin: PinRef) -> Step | None:
+    """The conductor by which a feed leaves where it comes from on its way to a pin: the last one
+    before a strip, a supply, a fuse or another device.
+    """
+    for path in paths_from(queries, pin):
+        if path.lands and sources_of(queries, path.end):
+            return path.steps[-1]
+    return None
 
 
 def join_negatives(machine: Machine, first: PinRef, second: PinRef) -> Machine:

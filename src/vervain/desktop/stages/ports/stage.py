@@ -7,12 +7,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
+from vervain.desktop.shared.proposal_list import ProposalList
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.ports.board_view import BoardsView
 from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.stages.ports.inserting import InsertHand
-from vervain.desktop.stages.ports.proposal import ProposalList
 from vervain.desktop.stages.ports.settings_panel import SettingsPanel
 from vervain.desktop.stages.ports.wire_hand import WireHand
 from vervain.desktop.stages.ports.wire_panes import InsertOffers, WireAnswers
@@ -116,7 +116,7 @@ class PortsStage(QWidget):
             self.line.say("Working out where the rest goes …", "Esc stops.")
             return
         wanted = len(self.filler.wanted)
-        left = sum(len(conflict.plugs) for conflict in proposal.conflicts)
+        left = self.filler.left()
         more = f" {left} cannot all be placed: see at the right." if left else ""
         self.line.say(f"{wanted} plugs proposed.", f"Enter puts them in, Esc leaves it.{more}")
 
@@ -171,7 +171,7 @@ class PortsStage(QWidget):
         busy = self.filler.running or self.filler.proposal is not None
         self.pick.setVisible(hand is None and not is_empty and not busy)
         self.off.setVisible(not is_empty and not busy)
-        self.fill.setVisible(hand is None and not busy and self.filler.loose > 0)
+        self.fill.setVisible(hand is None and not busy and self.filler.waiting() > 0)
         self._show_wire_buttons(busy)
         if busy:
             self._say_proposal()

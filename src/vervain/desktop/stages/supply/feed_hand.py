@@ -11,6 +11,7 @@ from vervain.edits.feed_edits import set_gauge
 from vervain.model.machine import PinRef
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_answers import FeedAnswer, feed_answers
 from vervain.supply.feed_tree import Branch
 from vervain.supply.results import drop_limit
 from vervain.supply.rewiring import (
@@ -40,21 +41,35 @@ class FeedHand(QObject):
         self.session = session
         self.carried: Branch | None = None
         self.target: FeedShape | None = None
+        self.answers: tuple[FeedAnswer, ...] = ()
         session.machine_changed.connect(self.drop)
 
     def drop(self) -> None:
         """Leaves what is carried where it is."""
         if self.carried is not None:
             self.carried = self.target = None
+            self.answers = ()
             self.changed.emit()
 
-    def take(self, shape: FeedShape | None) -> None:
-        """Takes the feed of a consumer in hand, or the negative of a source."""
+    def take(self, shape: FeedShape | None, picture: FeedPicture) -> None:
+        """Takes the feed of a consumer in hand, or the negative of a source; a feed is aimed at the
+        best place at once.
+        """
         if shape is None or shape.branch.kind not in ("device", "source"):
             self.session.say("Select a consumer to feed it from elsewhere, or a source.")
             return
         self.carried, self.target = shape.branch, None
+        if shape.branch.kind == "device" and not _is_earth(shape.branch):
+            places = tuple(place.branch.pin for place in self.places(picture))
+            self.answers = feed_answers(self.session.queries, shape.branch.pin, places)
+            if self.answers and self.answers[0].verdict != "does not fit":
+                self.target = picture.of_pin(self.answers[0].place)
         self.changed.emit()
+
+    def answer(self) -> FeedAnswer | None:
+        """What the place that is aimed at says."""
+        pin = self.target.branch.pin if self.target is not None else None
+        return next((answer for answer in self.answers if answer.place == pin), None)
 
     def takes(self, branch: Branch) -> bool:
         """Whether what is carried can go to a place."""
@@ -80,8 +95,10 @@ class FeedHand(QObject):
         """Aims at the next place that can take it."""
         places = self.places(picture)
         if not places:
-            self.session.say("No other place here feeds on.")
+            self.session.say("No other place here feeds on: F proposes a way for everything unfed.")
             return
+        order = {answer.place: number for number, answer in enumerate(self.answers)}
+        places.sort(key=lambda place: order.get(place.branch.pin, len(order)))
         pins = [place.branch.pin for place in places]
         here = self.target.branch.pin if self.target is not None else None
         at = pins.index(here) + by if here in pins else 0 if by > 0 else -1

@@ -9,6 +9,7 @@ from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.stages.supply.feed_layout import FeedLine, FeedPicture, FeedShape
 from vervain.desktop.theme import looks
 from vervain.model.colours import base_and_stripe, is_colour
+from vervain.model.machine import PinRef
 from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
 from vervain.supply.results import DeliveredPower, drop_limit
@@ -32,9 +33,10 @@ def paint_feeds(
     chosen: str | None,
     target: FeedShape | None,
     seen: QRectF,
+    ghosts: dict[PinRef, str],
 ) -> None:
     """What lies in the stretch that is seen; `worst` is the worst consequence by device, `chosen`
-    the selected device.
+    the selected device, `ghosts` where a proposal would feed pins from.
     """
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     width = picture.width
@@ -50,8 +52,10 @@ def paint_feeds(
     for shape in picture.shapes:
         if shape.box.top() <= lower and shape.box.bottom() >= upper:
             _paint_shape(painter, shape, queries, worst, chosen, target)
+    devices = [row.branch.device for row in picture.rows if row.branch.arrival is not None]
     for row in rows:
-        _paint_row(painter, row, queries, width)
+        several = devices.count(row.branch.device) > 1
+        _paint_row(painter, row, queries, width, several, ghosts.get(row.branch.pin, ""))
 
 
 def _paint_heads(painter: QPainter, width: float) -> None:
@@ -188,7 +192,12 @@ def _paint_source(painter: QPainter, shape: FeedShape, queries: Queries) -> None
     painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, words)
 
 
-def _paint_row(painter: QPainter, row: FeedShape, queries: Queries, width: float) -> None:
+def _paint_row(
+    painter: QPainter, row: FeedShape, queries: Queries, width: float, several: bool, ghost: str
+) -> None:
+    """A consumer: by its port too where it has several rows; what it takes and gets, or where a
+    proposal would feed it from.
+    """
     arrival, branch, box = row.branch.arrival, row.branch, row.box
     px = looks.px
     dot = QRectF(box.left(), row.y - px(3.5), px(7), px(7))
@@ -200,12 +209,17 @@ def _paint_row(painter: QPainter, row: FeedShape, queries: Queries, width: float
     painter.drawText(QRectF(name_left, box.top(), px(30), box.height()), LEFT, branch.device)
     painter.setFont(looks.font(11.5))
     device = queries.device(branch.device)
-    part = queries.part_of(branch.device)
-    several = part is not None and part.kind == "relay module"
-    name = branch.pin.port if several and arrival else (device.name if device else "")
+    name = device.name if device is not None else ""
+    if several and arrival is not None:
+        name = f"{branch.pin.port}  {name}"
     left = name_left + px(34)
     words = elided(painter, name, takes_left - left)
     painter.drawText(QRectF(left, box.top(), takes_left - left, box.height()), LEFT, words)
+    if ghost:
+        painter.setPen(looks.colour("accent"))
+        far = QRectF(width - px(TAKES) - px(46), box.top(), px(TAKES) + px(36), box.height())
+        painter.drawText(far, RIGHT, ghost)
+        return
     if arrival is None:
         painter.setPen(looks.colour("faded" if branch.note == "bonded" else "bad"))
         far = QRectF(width - px(TAKES) - px(46), box.top(), px(TAKES) + px(36), box.height())

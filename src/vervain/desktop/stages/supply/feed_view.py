@@ -10,6 +10,7 @@ from vervain.desktop.stages.supply.feed_hand import FeedHand
 from vervain.desktop.stages.supply.feed_layout import FeedPicture, FeedShape, lay_out_feeds
 from vervain.desktop.stages.supply.feed_painting import paint_feeds
 from vervain.desktop.stages.supply.feed_worker import FeedWorker
+from vervain.desktop.stages.supply.feeding import FeedingController
 from vervain.desktop.theme import looks
 from vervain.rules.finding import CONSEQUENCES
 from vervain.supply.states import STATES, State
@@ -24,15 +25,16 @@ class FeedView(DrawnView):
     hand_changed = pyqtSignal()
     plot_changed = pyqtSignal()
 
-    def __init__(self, session: Session, feeder: FeedWorker) -> None:
+    def __init__(self, session: Session, feeder: FeedWorker, feeding: FeedingController) -> None:
         super().__init__("Feeds")
-        self.session = session
+        self.session, self.feeding = session, feeding
         self.feeder = feeder
         self.state: State = "everything"
         self.picture = FeedPicture()
         self.hand = FeedHand(session)
         self._pressed = QPointF()
         self.hand.changed.connect(self._hand_changed)
+        feeding.changed.connect(self.repaint_soon)
         session.selection_changed.connect(self._follow)
         session.checked.connect(self.repaint_soon)
 
@@ -78,7 +80,7 @@ class FeedView(DrawnView):
         if not self.picture.shapes:
             painter.setPen(looks.colour("faded"))
             painter.setFont(looks.font(13))
-            words = "Nothing is fed yet." if self.feeder.figures else "Working out the feeds …"
+            words = "Nothing to feed yet." if self.feeder.figures else "Working out the feeds …"
             painter.drawText(viewport.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
         painter.translate(-self.offset())
@@ -86,7 +88,8 @@ class FeedView(DrawnView):
         queries = self.session.queries
         seen = QRectF(viewport.rect()).translated(self.offset())
         target = self.hand.target
-        paint_feeds(painter, self.picture, queries, self._worst(), chosen, target, seen)
+        worst, ghosts = self._worst(), self.feeding.ghosts()
+        paint_feeds(painter, self.picture, queries, worst, chosen, target, seen, ghosts)
 
     def say_hand(self, line: StageLine) -> bool:
         """Says what is in hand, if anything is."""
@@ -106,6 +109,9 @@ class FeedView(DrawnView):
             rest = f"Enter chains it behind {target.branch.device}, arrows try another place."
         else:
             rest = f"Enter feeds it from {target.branch.label}, arrows try another place."
+        answer = self.hand.answer()
+        if answer is not None and answer.verdict == "does not fit" and target is not None:
+            rest = f"{target.branch.label}: {answer.words}. Enter feeds it there all the same."
         line.say(f"{what} of {carried.device} in hand.", rest)
         return True
 
@@ -177,10 +183,15 @@ class FeedView(DrawnView):
             return
         key = event.key()
         number = key - Qt.Key.Key_1
+        if self.feeding.running or self.feeding.proposal is not None:
+            self._answer_proposal(key)
+            return
         if self.hand.carried is not None and self._carry(key):
             return
         if key in ENTER:
-            self.hand.take(self.shown())
+            self.hand.take(self.shown(), self.picture)
+        elif key == Qt.Key.Key_F:
+            self.feeding.start()
         elif key == Qt.Key.Key_U:
             self.hand.put_fuse(self.shown())
         elif key == Qt.Key.Key_P:
@@ -204,6 +215,13 @@ class FeedView(DrawnView):
         else:
             super().keyPressEvent(event)
 
+    def _answer_proposal(self, key: int) -> None:
+        """Enter carries a proposal out, Esc leaves it."""
+        if key in ENTER and not self.feeding.running:
+            self.feeding.put_in()
+        elif key == Qt.Key.Key_Escape:
+            self.feeding.drop()
+
     def _carry(self, key: int) -> bool:
         """The keys while something is in hand."""
         if key in ENTER:
@@ -224,7 +242,7 @@ class FeedView(DrawnView):
         here = event.position() + self.offset()
         far = (here - self._pressed).manhattanLength() > 8
         if self.hand.carried is None and far:
-            self.hand.take(self.picture.at(self._pressed))
+            self.hand.take(self.picture.at(self._pressed), self.picture)
         if self.hand.carried is not None:
             shape = self.picture.at(here)
             self.hand.target = shape if shape and self.hand.takes(shape.branch) else None

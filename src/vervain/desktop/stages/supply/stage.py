@@ -1,15 +1,21 @@
 """The Supply stage: what feeds what, what arrives, and how much of each supply is taken."""
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.proposal_list import ProposalList
 from vervain.desktop.shared.stage_line import StageLine
+from vervain.desktop.stages.supply.feed_pane import FeedAnswers
 from vervain.desktop.stages.supply.feed_view import FeedView
 from vervain.desktop.stages.supply.feed_worker import FeedWorker, Figures
+from vervain.desktop.stages.supply.feeding import FeedingController
 from vervain.desktop.stages.supply.load_bars import Ladder
 from vervain.desktop.stages.supply.profile_plot import AlongPlot
+from vervain.files.shelf import read_shelf
 from vervain.supply.results import drop_limit, source_name
 from vervain.supply.sizing import RELIABLE, supply_size_a
 from vervain.supply.states import STATE_WORDS, STATES, State
@@ -21,7 +27,7 @@ WAIT_MS = 60
 class SupplyStage(QWidget):
     """The stage: its line with the operating states, the feed trees, the ladder under them."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, parts_folder: Path) -> None:
         super().__init__()
         self.session = session
         self.state: State = "everything"
@@ -37,7 +43,14 @@ class SupplyStage(QWidget):
             self.states.addButton(button)
             self.buttons[state] = button
         self.feeder = FeedWorker(session)
-        self.view = FeedView(session, self.feeder)
+        self.feeding = FeedingController(session, lambda: read_shelf(parts_folder))
+        self.view = FeedView(session, self.feeder, self.feeding)
+        self.proposal_list = ProposalList(self.feeding)
+        self.answers = FeedAnswers(session, self.view)
+        self.fill = self.line.add_button(QPushButton("Feed the rest  F"))
+        self.fill.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.fill.clicked.connect(self.feeding.start)
+        self.feeding.changed.connect(self.say_what_matters)
         self.view.state_wanted.connect(self.show_state)
         self.view.hand_changed.connect(self.say_what_matters)
         self.view.plot_changed.connect(lambda: self.plot.change())
@@ -153,9 +166,28 @@ class SupplyStage(QWidget):
         )
         return True
 
+    def panes(self) -> tuple[QWidget, ...]:
+        """What the side column shows of what is in hand or proposed."""
+        return self.proposal_list, self.answers
+
+    def _say_proposal(self) -> bool:
+        """What is proposed, and what Enter does."""
+        feeding = self.feeding
+        if feeding.running:
+            self.line.say("Working out how to feed the rest …", "Esc stops.")
+        elif feeding.proposal is not None:
+            left = len(feeding.warnings())
+            more = f" What is yours to decide ({left}) is at the right." if left else ""
+            words = f"{len(feeding.wanted)} steps proposed."
+            self.line.say(words, f"Enter carries them out, Esc leaves it.{more}")
+        return feeding.running or feeding.proposal is not None
+
     def say_what_matters(self) -> None:
         """The line: what is in hand, else the supply that is asked for most."""
-        if self.view.say_hand(self.line):
+        busy = self.feeding.running or self.feeding.proposal is not None
+        waiting = 0 if busy else self.feeding.waiting()
+        self.fill.setVisible(not busy and waiting > 0)
+        if self._say_proposal() or self.view.say_hand(self.line):
             return
         figures = self.feeder.figures
         if figures is None:
@@ -171,9 +203,11 @@ class SupplyStage(QWidget):
         over = [load for load in loads if load.fraction > RELIABLE]
         trees = figures.trees[self.state]
         unfed = [row for t in trees if t.source.kind == "unfed" for row in t.branches[1:]]
-        if unfed and not over:
-            name = unfed[0].device
-            rest = f"{name} is fed by nothing. Select it; Enter takes its feed in hand."
+        wanted = [row for row in unfed if not row.note]
+        if wanted and not over:
+            name = wanted[0].device
+            more = f" So are {len(wanted) - 1} more." if len(wanted) > 1 else ""
+            rest = f"{name} is fed by nothing.{more} F proposes how, Enter takes one in hand."
             self.line.say(words, rest)
             return
         worst = max(over or loads[:1], key=lambda load: load.fraction)

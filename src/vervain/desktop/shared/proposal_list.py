@@ -1,4 +1,4 @@
-"""The proposal in the side column: each plug with its reason, wanted or not, and what clashes."""
+"""A proposal in the side column: each row with its reason, wanted or not, and what is left."""
 
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -10,14 +10,14 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.shared.plain import PlainLabel, plain
-from vervain.desktop.stages.ports.filling import PlacementController
+from vervain.desktop.shared.proposing import ProposalController
 from vervain.desktop.theme import looks
 
 
 class ProposalList(QWidget):
     """Rows to tick, and the buttons that carry the proposal out or leave it."""
 
-    def __init__(self, filler: PlacementController) -> None:
+    def __init__(self, filler: ProposalController) -> None:
         super().__init__()
         self.filler = filler
         column = QVBoxLayout(self)
@@ -39,9 +39,9 @@ class ProposalList(QWidget):
         self.frame = QFrame()
         self.frame.setObjectName("card")
         column.addWidget(self.frame)
-        self.rows = QVBoxLayout(self.frame)
-        self.rows.setContentsMargins(10, 8, 10, 8)
-        self.rows.setSpacing(4)
+        self.list = QVBoxLayout(self.frame)
+        self.list.setContentsMargins(10, 8, 10, 8)
+        self.list.setSpacing(4)
         self._made_for: object = None
         filler.changed.connect(self.refresh)
         self.refresh()
@@ -56,33 +56,35 @@ class ProposalList(QWidget):
         if proposal is not self._made_for:
             self._make_rows()
             self._made_for = proposal
-        wanted = len(self.filler.wanted)
-        self.title.setText(f"Proposed: {wanted} of {len(proposal.placements)} plugs")
-        self.put_in.setEnabled(wanted > 0)
+        self.title.setText(self.filler.title())
+        self.put_in.setEnabled(bool(self.filler.wanted))
+        for number, box in enumerate(self.boxes):
+            if box.isChecked() != (number in self.filler.wanted):
+                box.blockSignals(True)
+                box.setChecked(number in self.filler.wanted)
+                box.blockSignals(False)
 
     def _make_rows(self) -> None:
-        while (item := self.rows.takeAt(0)) is not None:
+        while (item := self.list.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
         self.boxes = []
-        proposal = self.filler.proposal
-        for conflict in proposal.conflicts if proposal else ():
-            said = PlainLabel(conflict.words)
+        for words in self.filler.warnings():
+            said = PlainLabel(words)
             said.setWordWrap(True)
-            said.setStyleSheet(f"color: {looks.theme.bad};")
-            self.rows.addWidget(said)
-        for number, row in enumerate(proposal.placements if proposal else ()):
-            place, _, reason = row.reason.partition(": ")
-            box = QCheckBox(place)
+            said.setStyleSheet(f"color: {getattr(looks.theme, self.filler.warning_ink)};")
+            self.list.addWidget(said)
+        for number, (words, reason) in enumerate(self.filler.rows()):
+            box = QCheckBox(words)
             box.setChecked(True)
             box.setToolTip(plain(reason))
             box.toggled.connect(lambda _, at=number: self.filler.toggle(at))
-            self.rows.addWidget(box)
+            self.list.addWidget(box)
             self.boxes.append(box)
             said = PlainLabel(reason[:1].upper() + reason[1:])
             said.setObjectName("faded")
             said.setWordWrap(True)
             said.setContentsMargins(looks.px(22), 0, 0, 0)
-            self.rows.addWidget(said)
+            self.list.addWidget(said)
