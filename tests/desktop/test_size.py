@@ -50,7 +50,7 @@ class RealDisplay(unittest.TestCase):
             "    print(type(window.window()).__name__, window.window().isVisible())\n"
             "    application.closeAllWindows()\n"
             "QTimer.singleShot(1500, shut)\n"
-            "raise SystemExit(app.run_window(None))"
+            "raise SystemExit(app.run_window(None, demo='glazing-gantry-as-found'))"
         )
         environment = {
             **os.environ,

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from vervain import __version__
 from vervain.cli import changes, check, demo, feed, place, rules, supply, table, take_in, versions
+from vervain.files.demos import DEMOS
 from vervain.files.log import show_log
 from vervain.files.own_tables import own_tables_folder, take_own_tables
 from vervain.files.problems import FileProblem
@@ -37,7 +38,7 @@ def run(arguments: Sequence[str] | None = None) -> int:
     options = window_parser().parse_args(given)
     if options.file is not None:
         refuse_mistyped(options.file)
-    return open_window(options.file, unread, verbose)
+    return open_window(options.file, unread, verbose, options.demo)
 
 
 def refuse_mistyped(path: Path) -> None:
@@ -58,7 +59,14 @@ def window_parser() -> argparse.ArgumentParser:
         description="Wiring of self-built machines.",
         epilog=f"Commands without a window: {', '.join(COMMANDS)}; see vervain COMMAND --help.",
     )
-    parser.add_argument("file", nargs="?", type=Path, help="machine file; the demo if left out")
+    parser.add_argument("file", nargs="?", type=Path, help="machine file; the last one if left out")
+    parser.add_argument(
+        "--demo",
+        nargs="?",
+        const=DEMOS[0].key,
+        choices=[demo.key for demo in DEMOS],
+        help="open a demonstration, the first one where none is named",
+    )
     parser.add_argument(
         "--verbose",
         action="store_true",
@@ -77,7 +85,9 @@ def command_parser() -> argparse.ArgumentParser:
     return parser
 
 
-def open_window(path: Path | None, unread: list[FileProblem], verbose: bool) -> int:
+def open_window(
+    path: Path | None, unread: list[FileProblem], verbose: bool, demo_key: str | None
+) -> int:
     from vervain.desktop.app import run_window
 
-    return run_window(path, unread, verbose)
+    return run_window(path, unread, verbose, demo_key)

@@ -9,16 +9,17 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
 from vervain.desktop.housekeeping import Housekeeping
+from vervain.desktop.kept_view import keep_view, restore_view
 from vervain.desktop.message import Message
 from vervain.desktop.safety_net import SafetyNet
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import use
 from vervain.desktop.window import Window
-from vervain.files.demos import DEMOS, open_demo
+from vervain.files.demos import open_demo
 from vervain.files.log import start_log
 from vervain.files.machine_file import decode_machine
 from vervain.files.problems import FileProblem
-from vervain.files.reading import FileStamp, read_stamped
+from vervain.files.reading import FileStamp, is_there, read_stamped
 from vervain.model.machine import Machine
 
 LOCK_S = 0.0005
@@ -44,9 +45,15 @@ def make_application() -> QApplication:
     return application
 
 
-def run_window(path: Path | None, unread: Sequence[FileProblem] = (), verbose: bool = False) -> int:
-    """Opens the window on a file, or on the demo, and tells which own tables could not be read;
-    `verbose` shows the log on standard error. Returns the exit status.
+def run_window(
+    path: Path | None,
+    unread: Sequence[FileProblem] = (),
+    verbose: bool = False,
+    demo: str | None = None,
+) -> int:
+    """Opens the window on a file, else on a demo, else on the last machine, else on an empty one
+    with the ways to begin; tells which own tables could not be read. `verbose` shows the log on
+    standard error. Returns the exit status.
     """
     # Nothing built before the first painting is garbage; collecting meanwhile only costs time.
     gc.disable()
@@ -54,10 +61,13 @@ def run_window(path: Path | None, unread: Sequence[FileProblem] = (), verbose: b
     application = make_application()
     settings = Settings()
     use(settings.theme(), settings.scale())
-    machine, stamp, problem = _first_machine(path)
+    if path is None and demo is None:
+        # A last machine that is gone meanwhile is no error of anybody: one begins anew.
+        path = next((recent for recent in settings.recent()[:1] if is_there(recent)), None)
+    machine, stamp, problem = _first_machine(path, demo)
     window = Window(machine, path if problem is None else None, settings, stamp=stamp)
     SafetyNet(window.session, window.documents).spread()
-    window.resize(1280, 800)
+    restore_view(window)
     window.show()
     if problem is not None and path is not None:
         window.documents.refuse_opening(path, problem)
@@ -67,14 +77,19 @@ def run_window(path: Path | None, unread: Sequence[FileProblem] = (), verbose: b
         window.session.said.emit(Message(str(table), is_bad=True, stays=True))
     if unlogged:
         window.session.said.emit(Message(unlogged, is_bad=True, stays=True))
+    window.closing.connect(lambda: keep_view(window))
     housekeeping = Housekeeping(window.session)
     QTimer.singleShot(0, housekeeping.begin)
     return application.exec()
 
 
-def _first_machine(path: Path | None) -> tuple[Machine, FileStamp | None, FileProblem | None]:
+def _first_machine(
+    path: Path | None, demo: str | None
+) -> tuple[Machine, FileStamp | None, FileProblem | None]:
+    if demo is not None:
+        return open_demo(demo), None, None
     if path is None:
-        return open_demo(DEMOS[0].key), None, None
+        return Machine(name="New machine"), None, None
     try:
         data, stamp = read_stamped(path)
         return decode_machine(data, str(path)), stamp, None

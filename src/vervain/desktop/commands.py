@@ -5,6 +5,7 @@ from typing import Protocol
 
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
+from vervain.desktop.keys_help import EVERYWHERE, KEYS, KeyEntry
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.jump import Command
 from vervain.desktop.stages.ports.stage import PortsStage
@@ -29,6 +30,8 @@ class Host(Protocol):
     def set_theme(self, name: str) -> None: ...
     def set_scale(self, scale: float) -> None: ...
     def explain(self) -> None: ...
+    def press(self, entry: KeyEntry) -> None: ...
+    def key_area(self) -> str: ...
     def open_export(self) -> None: ...
     def choose_part(self) -> None: ...
     def open_versions(self) -> None: ...
@@ -148,6 +151,16 @@ class Goals:
             Command("action", "Keys and help  F1", self.window.explain),
         ]
         return actions
+
+    def keys(self) -> list[Command]:
+        """Every key, with where it is of use, those of the stage that is shown first; what is
+        chosen is done.
+        """
+        here = self.window.key_area()
+        return [
+            Command(entry.area, f"{entry.words}  {entry.keys}", partial(self.window.press, entry))
+            for entry in sorted(KEYS, key=lambda e: (e.area != here, e.area != EVERYWHERE))
+        ]
 
     def steps(self) -> list[Command]:
         """The steps of the undo list, newest first."""

@@ -1,43 +1,145 @@
-"""The keys, as F1 shows them."""
+"""Every key of the window, with what it does: the help lists them, and the menus send them."""
 
-KEYS = """<b>Everywhere</b><br>
-Alt+1 to 5 stages · Ctrl+K jump · Ctrl+L trace a label · F6 next pane<br>
-Ctrl+Shift+A adds a device · Del in the tray takes one out<br>
-Ctrl+Z undo · Ctrl+Shift+Z redo · Ctrl+H all steps · Alt+Enter does the open finding's fix<br>
-Alt+M the machine's menu · F2 renames the machine, or changes a cell<br>
-Ctrl+O open · Ctrl+S save · Ctrl+Shift+S save as · Ctrl+Shift+H versions<br>
-Ctrl+E export · Ctrl++ and Ctrl+− text size · files can be dropped on the window<br>
-<br><b>Machine</b><br>
-Arrows go from place to place · Enter takes a device, or finds parts for an empty place<br>
-With a part in hand: arrows aim, Enter puts, Esc puts back · Del takes out<br>
-A adds an axis · C copies · M mirrors the motor · Ctrl+up and down move · D describes a part<br>
-<br><b>Leads</b><br>
-Ohms and Enter, o open, s short · Backspace takes one back · T keeps the coils<br>
-U chooses how the windings are used · P takes printed colours · B probes against the body<br>
-Left and Right, with Shift the second, or two clicks on the circle, pick any pair<br>
-Up goes to the readings: Enter corrects one, Del takes it back, Ctrl+up and down move it<br>
-R puts the leads of a motor that runs wrong in order: 1 to 5 what it did, Enter exchanged<br>
-<br><b>Ports</b><br>
-Arrows go from port to port · Enter picks up and puts down · Esc puts back<br>
-F fills in the rest: Enter puts it in, Esc leaves it · S shows the settings sheet<br>
-R turns the selected board a quarter, V turns it over, to how it lies on the bench<br>
-Enter puts in what the plug needs as well, Ctrl+Enter the plug alone · Z looks closer at a port<br>
-X turns a plug round · A keeps what is in hand as an alternate there · W swaps an alternate in<br>
-Del takes off: the plug, or at a pin its lead · Shift+arrows go from pin to pin<br>
-Ctrl+arrows carry a conductor to the next pin, with Shift join it to what is there<br>
-Space opens the card · C shows the colours at the far end · + and − zoom, 0 fits<br>
-<br><b>Supply</b><br>
-1 to 5 show an operating state · arrows go along the feeds · Space opens the card<br>
-Enter takes a consumer's feed in hand: arrows aim at a strip, a supply or a device to chain it<br>
-behind, Enter puts it there · on a source Enter takes its negative, to join it to another,<br>
-on metal that is not bonded its protective earth<br>
-P shows the current along the feed, or the voltage · U puts a fuse into the feed<br>
-G takes the gauge that it wants · Del takes the feed off<br>
-<br><b>Harness</b><br>
-Ctrl+1 to 5 show a face · arrows trace a row · Enter changes a cell, in all selected rows<br>
-N makes a new wire from pin to pin: type both, Tab goes on, Enter joins<br>
-Ctrl+F filters · C chooses columns · P plans cables: Space ticks, Enter makes, Esc leaves<br>
-L makes labels · Ctrl+E exports, takes lists in, compares with another version<br>
-On the route (F6): arrows go about · Enter takes the selected device in hand, to put it there<br>
-T proposes a first tree · N a place beyond · J joins it to another · H holds cables there<br>
-M lets a run move or not · D divides it · W lays the traced cable through it · Del takes away"""
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class KeyEntry:
+    """A key of an area. `needs` names what has to be selected for it to do anything: a field of the
+    selection. What a menu cannot send, such as "arrows", is not in one.
+    """
+
+    area: str
+    words: str
+    keys: str
+    needs: str = ""
+
+    @property
+    def is_sent(self) -> bool:
+        """Whether a menu can send it: one key or combination, not a family of them."""
+        last = self.keys.rsplit("+", 1)[-1]
+        return len(last) == 1 or last in SENT
+
+
+SENT = ("Enter", "Esc", "Del", "Space", "Backspace", "F1", "F2", "F6")
+EVERYWHERE, MACHINE, LEADS, PORTS, SUPPLY, HARNESS, ROUTE = (
+    "Everywhere", "Machine", "Leads", "Ports", "Supply", "Harness", "Route",
+)  # fmt: skip
+
+_TABLE = {
+    EVERYWHERE: (
+        ("Go to a stage", "Alt+1 to 5"),
+        ("Jump to a device, port, label, finding, part or action", "Ctrl+K"),
+        ("Trace a label", "Ctrl+L"),
+        ("Type a wire from pin to pin", "Ctrl+J"),
+        ("Go to the next pane", "F6"),
+        ("Add a device", "Ctrl+Shift+A"),
+        ("Undo", "Ctrl+Z"),
+        ("Redo", "Ctrl+Shift+Z"),
+        ("All steps", "Ctrl+H"),
+        ("Do the fix of the open finding", "Alt+Enter"),
+        ("The machine's menu", "Alt+M"),
+        ("Rename the machine, or change a cell", "F2"),
+        ("New empty machine", "Ctrl+N"),
+        ("Open a machine", "Ctrl+O"),
+        ("Save", "Ctrl+S"),
+        ("Save as", "Ctrl+Shift+S"),
+        ("Versions of the file", "Ctrl+Shift+H"),
+        ("Export", "Ctrl+E"),
+        ("Filter", "Ctrl+F"),
+        ("Text size", "Ctrl++ and Ctrl+−"),
+        ("Explain what is under the mouse or selected; again: all keys", "F1"),
+    ),
+    MACHINE: (
+        ("Go from place to place", "arrows"),
+        ("Take the device in hand, or find parts for an empty place", "Enter"),
+        ("In hand: put it back", "Esc"),
+        ("Take out", "Del", "device"),
+        ("Open the card", "Space"),
+        ("Add an axis", "A"),
+        ("Copy the device or axis", "C"),
+        ("Turn the motor the other way round", "M", "device"),
+        ("Move the device or axis", "Ctrl+up and down"),
+        ("Describe a new part", "D"),
+    ),
+    LEADS: (
+        ("Take a reading in ohms", "a number, Enter"),
+        ("The pair is open", "O"),
+        ("The pair conducts", "S"),
+        ("Take a reading back", "Backspace"),
+        ("Keep the coils", "T"),
+        ("Choose how the windings are used", "U"),
+        ("Take the colours of the datasheet", "P"),
+        ("Probe against the body", "B"),
+        ("Pick any pair", "left and right, with Shift the second"),
+        ("Go to the readings", "up"),
+        ("Put the leads of a motor that runs wrong in order", "R"),
+    ),
+    PORTS: (
+        ("Go from port to port", "arrows"),
+        ("Go from pin to pin", "Shift+arrows"),
+        ("Pick up the plug, or put it down", "Enter", "device"),
+        ("In hand: put down the plug alone, or join against advice", "Ctrl+Enter"),
+        ("In hand: put it back", "Esc"),
+        ("Take the end of a wire in hand from this pin", "J", "pin"),
+        ("Put something into the wire at this pin", "I", "pin"),
+        ("In hand: lead the wire at the other pin through this one", "I"),
+        ("In hand: join both ends beside the other contact", "B"),
+        ("In hand: aim at an answer of the list", "1 to 9"),
+        ("Take the plug off, or the lead at this pin", "Del", "device"),
+        ("Carry a conductor to the next pin", "Ctrl+arrows"),
+        ("Join a conductor to the next pin as well", "Ctrl+Shift+arrows"),
+        ("Turn the plug round", "X", "port"),
+        ("Fill in the rest", "F"),
+        ("Settings", "S"),
+        ("Turn the board a quarter", "R", "device"),
+        ("Turn the board over", "V", "device"),
+        ("Look closer at the port", "Z", "port"),
+        ("In hand: keep it as an alternate there", "A"),
+        ("Swap an alternate in", "W", "device"),
+        ("Show the colours at the far end", "C"),
+        ("Open the card", "Space", "device"),
+        ("Zoom, and back", "+ and −, 0"),
+    ),
+    SUPPLY: (
+        ("Show an operating state", "1 to 5"),
+        ("Go along the feeds", "arrows"),
+        ("Take the feed, negative or earth in hand, or put it down", "Enter", "device"),
+        ("Feed the rest", "F"),
+        ("Put a fuse into the feed", "U", "device"),
+        ("Take the gauge that it wants", "G", "device"),
+        ("Take the feed off", "Del", "device"),
+        ("Show the current along the feed, or the voltage", "P", "device"),
+        ("Open the card", "Space", "device"),
+    ),
+    HARNESS: (
+        ("Show a face of the table", "Ctrl+1 to 5"),
+        ("Trace a row", "arrows"),
+        ("Change the cell, in all selected rows", "Enter"),
+        ("New wire from pin to pin", "N"),
+        ("Plan cables", "P"),
+        ("Make labels", "L"),
+        ("Choose columns", "C"),
+    ),
+    ROUTE: (
+        ("Go about", "arrows"),
+        ("Take the selected device in hand", "Enter", "device"),
+        ("Propose a first tree", "T"),
+        ("A place beyond", "N", "place"),
+        ("Join the place to another", "J", "place"),
+        ("Cables are held here, or not", "H", "place"),
+        ("The run moves, or not", "M", "run"),
+        ("Divide the run", "D", "run"),
+        ("Lay the traced cable through the run", "W", "run"),
+        ("Take away", "Del"),
+        ("Open the card", "Space"),
+    ),
+}  # fmt: skip
+KEYS: tuple[KeyEntry, ...] = tuple(
+    KeyEntry(area, *row) for area, rows in _TABLE.items() for row in rows
+)
+
+
+def keys_of(area: str) -> tuple[KeyEntry, ...]:
+    """The keys of an area."""
+    return tuple(entry for entry in KEYS if entry.area == area)

@@ -12,6 +12,7 @@ from vervain.files.versions import MOST_KEPT, MOST_KEPT_BYTES, VersionRules, def
 from vervain.model.measurements import Meter
 
 MOST_RECENT = 8
+MOST_PX = 20_000
 METER_FIELDS = ("leads_ohm", "error_fraction", "error_ohm", "beep_below_ohm", "open_above_ohm")
 
 
@@ -71,6 +72,29 @@ class Settings:
         self._store.setValue("versions/folder", str(rules.folder))
         self._store.setValue("versions/most_kept", rules.most_kept)
         self._store.setValue("versions/most_mb", rules.most_bytes // 1_000_000)
+
+    def kept(self, key: str, otherwise: str | float) -> str | float:
+        """A word or number that was kept; another one where there is none, or no such number."""
+        found = self._store.value(key, otherwise)
+        if isinstance(otherwise, str):
+            return str(found)
+        try:
+            return float(found)
+        except (TypeError, ValueError):
+            return otherwise
+
+    def lengths(self, key: str, otherwise: tuple[int, int]) -> tuple[int, int]:
+        """Two lengths in pixels that were kept; others where they make no sense."""
+        try:
+            first, second = (int(word) for word in str(self.kept(key, "")).split())
+        except ValueError:
+            return otherwise
+        is_sound = 0 < first <= MOST_PX and 0 < second <= MOST_PX
+        return (first, second) if is_sound else otherwise
+
+    def keep(self, key: str, value: str | float) -> None:
+        """Keeps a word or number."""
+        self._store.setValue(key, value)
 
     def columns(self, face: str) -> tuple[str, ...]:
         """The columns that were chosen for a face of the harness table; none where none were."""

@@ -1,11 +1,10 @@
 """The one window: stage rail, tray, stage, side column, trace strip."""
 
 from functools import cached_property, partial
-from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -17,7 +16,6 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QMainWindow,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -29,10 +27,11 @@ from vervain.desktop.checker import Checker
 from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
+from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
-from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.shared.context_menu import send_key
 from vervain.desktop.shared.head import Head
 from vervain.desktop.shared.help_panel import HelpPanel
 from vervain.desktop.shared.jump import JumpPanel
@@ -40,47 +39,28 @@ from vervain.desktop.shared.message_bar import MessageBar
 from vervain.desktop.shared.panes import SeparatedPane
 from vervain.desktop.shared.trace_strip import TraceStrip
 from vervain.desktop.shared.tray import Tray
+from vervain.desktop.stage_host import StageHost, load_stages
 from vervain.desktop.stage_names import STAGES, home_stage
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks, use
 from vervain.files.autosave import LeftOver
 from vervain.files.reading import FileStamp
-from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.model.machine import Machine
-from vervain.model.part import Part
-from vervain.queries.axis_places import Place
 from vervain.rules.finding import CONSEQUENCES, Stage
 from vervain.tables.progress import settled_fractions
 
 # A check waits for the painting, which it would slow down.
 FIRST_CHECK_MS, CHECK_MS = 60, 60
 LIST_ENDINGS = (".csv", ".tsv", ".txt", ".xlsx")
-LATER_MODULES = (
-    "machine.stage", "machine.shelf", "leads.stage", "supply.stage", "harness.stage",
-)  # fmt: skip
-
-
-def load_stages() -> None:
-    """Imports the stages that are built when they are first wanted."""
-    for name in LATER_MODULES:
-        import_module(f"vervain.desktop.stages.{name}")
-
-
 if TYPE_CHECKING:
     from vervain.desktop.documents.versions_panel import VersionsPanel
-    from vervain.desktop.stages.harness.stage import HarnessStage
-    from vervain.desktop.stages.leads.stage import LeadsStage
-    from vervain.desktop.stages.machine.describe import DescribePage
-    from vervain.desktop.stages.machine.shelf import Shelf
-    from vervain.desktop.stages.machine.stage import MachineStage
-    from vervain.desktop.stages.supply.stage import SupplyStage
     from vervain.files.lists import Import
 
 
-class Window(QMainWindow):
+class Window(StageHost):
     """The window of one machine."""
 
-    shelf: "Shelf"
+    closing = pyqtSignal()
 
     def __init__(
         self,
@@ -159,7 +139,8 @@ class Window(QMainWindow):
             self, self.goals.everything, "Device, port, label, finding, part to add, action"
         )
         self.history = JumpPanel(self, self.goals.steps, "A step to go back to")
-        self.help = HelpPanel(self)
+        self.help = HelpPanel(self, session)
+        self.all_keys = JumpPanel(self, self.goals.keys, "A key, or what you want to do")
         self.menu = MachineMenu(self, self.goals, self.head, self.settings)
         self.setAcceptDrops(True)
         self.setMinimumSize(960, 600)
@@ -214,19 +195,6 @@ class Window(QMainWindow):
     # What is shown.
 
     @cached_property
-    def harness(self) -> "HarnessStage":
-        """The Harness stage, built when it is first wanted."""
-        from vervain.desktop.stages.harness.stage import HarnessStage
-
-        exchange = self.exchange
-        acts = exchange.export, exchange.ask_import, exchange.import_pasted
-        stage = HarnessStage(self.session, self.settings, *acts)
-        self.stack.addWidget(stage)
-        for card in stage.cards:
-            self.side.add_below(card)
-        return stage
-
-    @cached_property
     def versions(self) -> "VersionsPanel":
         """The versions of the file and unsaved work, built when they are first wanted."""
         from vervain.desktop.documents.versions_panel import VersionsPanel
@@ -252,104 +220,6 @@ class Window(QMainWindow):
         """Shows on Harness what differs from another version of the machine."""
         self.show_stage("Harness")
         self.harness.compare_with(path)
-
-    @cached_property
-    def supply(self) -> "SupplyStage":
-        """The Supply stage, built when it is first wanted."""
-        from vervain.desktop.stages.supply.stage import SupplyStage
-
-        stage = SupplyStage(self.session, self.settings.parts_folder)
-        self.stack.addWidget(stage)
-        for pane in stage.panes():
-            self.side.add_above(pane)
-        self.side.add_below(stage.plot)
-        return stage
-
-    @cached_property
-    def leads(self) -> "LeadsStage":
-        """The Leads stage, built when it is first wanted."""
-        from vervain.desktop.stages.leads.stage import LeadsStage
-
-        stage = LeadsStage(self.session)
-        self.stack.addWidget(stage)
-        return stage
-
-    @cached_property
-    def machine_stage(self) -> "MachineStage":
-        """The Machine stage, built when it is first wanted, with its shelf in the left pane."""
-        from vervain.desktop.stages.machine.shelf import Shelf
-        from vervain.desktop.stages.machine.stage import MachineStage
-
-        documents = self.documents
-        stage = MachineStage(
-            self.session,
-            self.describe_part,
-            documents.open_template,
-            documents.open_demo,
-            documents.ask_open,
-        )
-        self.stack.addWidget(stage)
-        self.shelf = Shelf(self.session, stage.hand)
-        self.shelf.describe_wanted.connect(self.describe_part)
-        self.left_stack.addWidget(self.shelf)
-        stage.view.wants_part.connect(self.look_for_part)
-        stage.hand.changed.connect(self._hand_on_lanes)
-        self.read_shelf()
-        return stage
-
-    def read_shelf(self) -> None:
-        """Reads the part shelf on a worker, and tells what was not understood in the user's own."""
-        folder = self.settings.parts_folder
-
-        def show(contents: ShelfContents) -> None:
-            self.shelf.show_contents(contents)
-            self.side.facts.show_shelf(contents)
-            for problem in contents.problems:
-                self.session.said.emit(Message(problem, is_bad=True, stays=True))
-
-        in_background(lambda: read_shelf(folder), show, self.documents.refuse)
-
-    def look_for_part(self, place: Place) -> None:
-        """Shows the parts of the shelf that go to an empty place."""
-        self.shelf.show_for(place)
-        self.shelf.setFocus()
-
-    def _hand_on_lanes(self) -> None:
-        """The keyboard follows the hand: to the lanes with a part, back where none is left."""
-        hand = self.machine_stage.hand
-        if not hand.is_empty and not self.machine_stage.view.hasFocus():
-            self.machine_stage.view.setFocus()
-        elif hand.is_empty and hand.wanted is None and self.shelf.rows.place is not None:
-            self.shelf.show_for(None)
-
-    def describe_part(self) -> None:
-        """Opens the description of a new part."""
-        self.show_stage("Machine")
-        self.machine_stage.show_page(self.describing)
-
-    @cached_property
-    def describing(self) -> "DescribePage":
-        """The page on which a part is described, built when it is first wanted."""
-        from vervain.desktop.stages.machine.describe import DescribePage
-
-        stage = self.machine_stage
-        return DescribePage(
-            self.session,
-            self.settings.parts_folder,
-            lambda: self.shelf.rows.contents,
-            self._part_saved,
-            lambda: stage.show_page(None),
-        )
-
-    def _part_saved(self, part: Part) -> None:
-        self.describing.clear()
-        self.machine_stage.show_page(None)
-        self.read_shelf()
-        self.shelf.show_own()
-        version = f", version {part.revision}" if part.revision > 1 else ""
-        self.session.say(
-            f"{part.title}{version} is among your own parts, at the foot of the shelf."
-        )
 
     def _load_stages(self) -> None:
         """Imports what the other stages need on a worker, so that going there does not wait."""
@@ -475,12 +345,42 @@ class Window(QMainWindow):
         self.harness.open_export()
 
     def explain(self) -> None:
-        """Explains what is selected, and the keys."""
+        """Explains what is under the mouse, else what is selected; again: every key."""
         if self.help.isVisible():
             self.help.hide()
+            self.all_keys.open()
             return
-        ref = self.session.selection.port_ref
-        self.help.explain(self.ports.view.port_words(ref) if ref else "")
+        view, more = self.ports.view, ""
+        if self.stage == "Ports":
+            view.select_under_mouse()
+            ref = self.session.selection.port_ref
+            more = view.port_words(ref) if ref is not None else ""
+        self.help.explain(self.key_area(), more)
+
+    def key_area(self) -> str:
+        """The area whose keys mean something now."""
+        if self.stage == "Harness" and self.harness.route.hasFocus():
+            return ROUTE
+        return self.stage
+
+    def press(self, entry: KeyEntry) -> None:
+        """Does what a key does, where it does it."""
+        target: QWidget = self
+        if entry.area == ROUTE:
+            self.show_stage("Harness")
+            target = self.harness.route
+        elif entry.area != EVERYWHERE:
+            self.show_stage(cast(Stage, entry.area))
+            shown = self.stack.currentWidget()
+            target = (shown.focusProxy() or shown) if shown is not None else self
+        target.setFocus()
+        if entry.area == EVERYWHERE:
+            for shortcut in self.findChildren(QShortcut):
+                if shortcut.key() == QKeySequence(entry.keys.replace("Enter", "Return")):
+                    shortcut.activated.emit()
+                    return
+        if entry.is_sent:
+            send_key(target, entry.keys)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.MouseButtonPress:
@@ -492,8 +392,8 @@ class Window(QMainWindow):
             self.help.hide()
             if "versions" in self.__dict__:
                 self.versions.hide()
-            self.jump.hide()
-            self.history.hide()
+            for panel in (self.jump, self.history, self.all_keys):
+                panel.hide()
         super().keyPressEvent(event)
 
     def trace_label(self, text: str) -> None:
@@ -543,6 +443,7 @@ class Window(QMainWindow):
             if event is not None:
                 event.ignore()
             return
+        self.closing.emit()
         self._check_timer.stop()
         self.session.analysis.stop()
         # What only reads or computes may go on as it likes: nothing keeps the window open.

@@ -16,6 +16,7 @@ from vervain.model.connectors import families
 from vervain.ports.compatibility import mates
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
+from vervain.tables.explanations import explanations
 from vervain.tables.open_leads import advice
 
 log = logging.getLogger("vervain")
@@ -31,6 +32,7 @@ READERS: dict[str, Callable[[], object]] = {
     "needs.toml": needs,
     "partners.toml": partners,
     "open_leads.toml": advice,
+    "explanations.toml": explanations,
 }
 LARGEST_BYTES = 1_000_000
 

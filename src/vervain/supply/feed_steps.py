@@ -86,6 +86,14 @@ class FeedPlan(Record, frozen=True, kw_only=True):
                 kept.append(number)
         return kept
 
+    def with_all_it_needs(self, number: int) -> set[int]:
+        """A step with everything that has to come before it."""
+        found = {number}
+        for before in range(number, -1, -1):
+            if before in found:
+                found.update(self.steps[before].needs)
+        return found
+
 
 def carry_out(machine: Machine, step: FeedStep) -> Machine:
     """The machine after a step. Raises `Problem` where something of it is taken meanwhile."""

@@ -1,32 +1,47 @@
-"""What F1 shows: what the selected port is, and the keys."""
+"""What F1 shows: what is selected, what it is, and what can be done with it now."""
 
 from PyQt6.QtWidgets import QFrame, QGridLayout, QWidget
 
-from vervain.desktop.keys_help import KEYS
+from vervain.desktop.session import Session
+from vervain.desktop.shared.explaining import keys_now, sentences_of, title_of
 from vervain.desktop.shared.plain import MarkupLabel, escaped
 from vervain.desktop.theme import looks
 
+MARGIN = 24
+
 
 class HelpPanel(QFrame):
-    """Words about one thing over the list of keys."""
+    """Words about one thing over the keys for it."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent)
+        self.session = session
         self.setObjectName("popup")
         self.text = MarkupLabel()
         self.text.setWordWrap(True)
         QGridLayout(self).addWidget(self.text)
         self.hide()
 
-    def explain(self, words: str) -> None:
-        """Shows the words, as they are, over the keys."""
-        first = f"<b>{escaped(words)}</b><br><br>" if words else ""
-        self.text.setText(first + KEYS)
-        width = looks.px(560)
+    def explain(self, area: str, more: str = "") -> None:
+        """Explains what is selected, with more words as they are, and its keys in an area."""
+        title = title_of(self.session) or f"The {area} stage"
+        lines = [f"<b>{escaped(title)}</b>", *map(escaped, sentences_of(self.session))]
+        if more:
+            lines.append(escaped(more))
+        rows = "".join(
+            f"<tr><td><b>{escaped(entry.keys)}</b>&nbsp;&nbsp;</td>"
+            f"<td>{escaped(entry.words)}</td></tr>"
+            for entry in keys_now(self.session, area)
+        )
+        last = "F1 again: every key, to search and to do."
+        self.text.setText("<br>".join(lines) + f"<table>{rows}</table>{last}")
+        parent = self.parentWidget()
+        over = parent.width() if parent is not None else looks.px(560)
+        width = min(looks.px(520), over - 2 * MARGIN)
         self.setFixedWidth(width)
         self.adjustSize()
-        parent = self.parentWidget()
         if parent is not None:
-            self.move((parent.width() - width) // 2, looks.px(90))
+            room = parent.height() - self.height()
+            self.move((over - width) // 2, max(0, min(looks.px(90), room)))
         self.show()
         self.raise_()

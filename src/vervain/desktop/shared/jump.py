@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVB
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.theme import looks
 
-MOST_SHOWN = 40
+MOST_SHOWN = 120
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,9 @@ from PyQt6.QtGui import (
     QShowEvent,
 )
 
+from vervain.desktop.keys_help import ROUTE
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.drawn_view import DrawnView
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.harness.route_hand import RouteHand
@@ -47,6 +49,7 @@ class RouteView(DrawnView):
         self.session = session
         self.picture = RoutePicture()
         self.hand = RouteHand(session)
+        self.menu = ContextMenu(session, self, ROUTE, lambda: not self.hand.is_empty)
         self._pressed: tuple[QPointF, Shape | None] = (QPointF(), None)
         self._is_stale = True
         self.setAcceptDrops(True)

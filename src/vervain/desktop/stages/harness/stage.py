@@ -20,9 +20,11 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.background import in_background
+from vervain.desktop.keys_help import HARNESS
 from vervain.desktop.message import Message
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.harness.cards import LabelCard, LengthCard, PlugCard, SectionCard
@@ -76,6 +78,7 @@ class HarnessStage(QWidget):
             SectionCard(session), LabelCard(session), LengthCard(session), PlugCard(session),
         )  # fmt: skip
         self.labels_panel = LabelPanel(session, self.chosen_labels)
+        self.menu = ContextMenu(session, self.table, HARNESS)
         self.join_line = JoinLine(session, self.table)
         self.join_line.pasted.connect(take_pasted)
         self.join_button = self._button("New wire  N", self.new_wire)
@@ -104,7 +107,6 @@ class HarnessStage(QWidget):
         self.split.addWidget(lower)
         self.split.setStretchFactor(0, 1)
         self.split.setStretchFactor(1, 1)
-        self.split.setSizes([350, 280])
         self.split.setChildrenCollapsible(False)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)

@@ -15,7 +15,9 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.background import in_background
+from vervain.desktop.keys_help import LEADS
 from vervain.desktop.session import Session
+from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.leads.merge_panel import MergePanel
@@ -86,6 +88,7 @@ class LeadsStage(QWidget):
         for label in (self.hint, self.result):
             label.setWordWrap(True)
         self.pair, self.field = ProbePair(), ReadingField()
+        self.menu = ContextMenu(session, self, LEADS, target=self.field)
         self.field.saw.connect(self.enter)
         self.field.keeps.connect(self.keep_coils)
         self.field.runs_wrong.connect(self.wrong.toggle)
@@ -166,7 +169,15 @@ class LeadsStage(QWidget):
         self.scroller, self.order_page, self.use_page, self.merge_page = (
             _scrolled(widget) for widget in (self.measuring, self.order, self.use, self.merge)
         )
-        for page in (self.scroller, self.order_page, self.use_page, self.merge_page):
+        self.empty = PlainLabel(
+            "Which leads of a motor belong together is found here with a meter.\n"
+            "Add a motor first: Ctrl+Shift+A, or from the shelf on Machine (Alt+1)."
+        )
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty.setObjectName("faded")
+        self.empty.setWordWrap(True)
+        pages = (self.scroller, self.order_page, self.use_page, self.merge_page, self.empty)
+        for page in pages:
             self.body.addWidget(page)
         column.addLayout(self.body, 1)
 
@@ -237,6 +248,8 @@ class LeadsStage(QWidget):
         device = queries.device(names[0] if names else motors[0]) if motors else None
         for widget in (self.left, self.circle, self.beliefs, self.result):
             widget.setEnabled(device is not None)
+        if self.body.currentWidget() in (self.scroller, self.empty):
+            self.body.setCurrentWidget(self.scroller if device is not None else self.empty)
         if device is None:
             self.question = self.finding = None
             for button in (self.keep, self.forget, self.wrong, self.using, self.printed):

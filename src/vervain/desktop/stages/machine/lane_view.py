@@ -13,7 +13,9 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractScrollArea
 
+from vervain.desktop.keys_help import MACHINE
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.stages.machine.lane_actions import LaneActs
 from vervain.desktop.stages.machine.lane_hand import LaneHand
 from vervain.desktop.stages.machine.lane_layout import Card, Lanes, lay_out
@@ -46,6 +48,7 @@ class LanesView(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Axes and devices")
+        self.menu = ContextMenu(session, self, MACHINE, lambda: not hand.is_empty)
         self.setAcceptDrops(True)
         session.machine_changed.connect(self.arrange)
         session.checked.connect(self._repaint)

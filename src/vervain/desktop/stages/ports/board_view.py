@@ -1,7 +1,8 @@
 """The boards of the Ports stage, as they are seen and worked on with mouse and keys."""
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QCursor,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -19,7 +20,9 @@ from PyQt6.QtWidgets import (
     QToolTip,
 )
 
+from vervain.desktop.keys_help import PORTS
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import plain
 from vervain.desktop.shared.tray import DEVICE_MIME
 from vervain.desktop.stages.ports.block_painting import paint_block
@@ -83,6 +86,7 @@ class BoardsView(QAbstractScrollArea):
         self.setAcceptDrops(True)
         self.setMouseTracking(True)
         self.setAccessibleName("Boards")
+        self.menu = ContextMenu(session, self, PORTS, self.is_carrying)
         viewport = self.viewport()
         if viewport is not None:
             viewport.setMouseTracking(True)
@@ -93,6 +97,10 @@ class BoardsView(QAbstractScrollArea):
         filler.changed.connect(self._filled)
         wires.changed.connect(self._wire_changed)
         inserter.changed.connect(self.refresh)
+
+    def is_carrying(self) -> bool:
+        """Whether a plug or the end of a wire is in hand."""
+        return self.session.in_hand is not None or not self.wires.is_empty
 
     # What is shown.
 
@@ -434,6 +442,17 @@ class BoardsView(QAbstractScrollArea):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and not self.keys.press(event):
             super().keyPressEvent(event)
+
+    def select_under_mouse(self) -> None:
+        """Selects the pin or port that the mouse is over, if it is over one."""
+        viewport = self.viewport()
+        at = viewport.mapFromGlobal(QCursor.pos()) if viewport is not None else QPoint()
+        if viewport is None or not self.underMouse() or not viewport.rect().contains(at):
+            return
+        point = self.at(QPointF(at))
+        shape, pin = self.picture.port_at(point), self.picture.pin_at(point)
+        if shape is not None:
+            self.choose(shape, pin.ref.pin if pin is not None else None)
 
     def take_wire(self) -> None:
         """Takes the end of a wire from the selected pin in hand."""

@@ -3,7 +3,9 @@
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 
+from vervain.desktop.keys_help import SUPPLY
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.drawn_view import DrawnView
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.supply.feed_hand import FeedHand
@@ -32,6 +34,7 @@ class FeedView(DrawnView):
         self.state: State = "everything"
         self.picture = FeedPicture()
         self.hand = FeedHand(session)
+        self.menu = ContextMenu(session, self, SUPPLY, lambda: self.hand.carried is not None)
         self._pressed = QPointF()
         self.hand.changed.connect(self._hand_changed)
         feeding.changed.connect(self.repaint_soon)

@@ -50,11 +50,7 @@ class FeedingController(ProposalController):
             self.wanted.discard(number)
             self.wanted = set(self.proposal.with_needed(self.wanted))
         else:
-            waiting = [number]
-            while waiting:
-                wanted = waiting.pop()
-                self.wanted.add(wanted)
-                waiting.extend(self.proposal.steps[wanted].needs)
+            self.wanted |= self.proposal.with_all_it_needs(number)
         self.changed.emit()
 
     def carried_out(self, machine: Machine) -> Machine:

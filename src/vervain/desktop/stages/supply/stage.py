@@ -69,7 +69,6 @@ class SupplyStage(QWidget):
         split.addWidget(self.below)
         split.setStretchFactor(0, 3)
         split.setStretchFactor(1, 2)
-        split.setSizes([360, 250])
         split.setChildrenCollapsible(False)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

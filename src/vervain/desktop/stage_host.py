@@ -1,0 +1,170 @@
+"""The stages of the window, each built when it is first wanted."""
+
+from functools import cached_property
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QMainWindow, QStackedWidget
+
+from vervain.desktop.background import in_background
+from vervain.desktop.cards.side_column import SideColumn
+from vervain.desktop.documents.documents import Documents
+from vervain.desktop.exchange import Exchange
+from vervain.desktop.message import Message
+from vervain.desktop.session import Session
+from vervain.desktop.settings import Settings
+from vervain.files.shelf import ShelfContents, read_shelf
+from vervain.model.part import Part
+from vervain.queries.axis_places import Place
+from vervain.rules.finding import Stage
+
+# Heights of the upper and lower pane where none were kept.
+HARNESS_PANES, SUPPLY_PANES = (350, 280), (360, 250)
+LATER_MODULES = (
+    "machine.stage", "machine.shelf", "leads.stage", "supply.stage", "harness.stage",
+)  # fmt: skip
+
+
+def load_stages() -> None:
+    """Imports the stages that are built when they are first wanted."""
+    for name in LATER_MODULES:
+        import_module(f"vervain.desktop.stages.{name}")
+
+
+if TYPE_CHECKING:
+    from vervain.desktop.stages.harness.stage import HarnessStage
+    from vervain.desktop.stages.leads.stage import LeadsStage
+    from vervain.desktop.stages.machine.describe import DescribePage
+    from vervain.desktop.stages.machine.shelf import Shelf
+    from vervain.desktop.stages.machine.stage import MachineStage
+    from vervain.desktop.stages.supply.stage import SupplyStage
+
+
+class StageHost(QMainWindow):
+    """Keeps the stages; the window around them is another idea."""
+
+    session: Session
+    settings: Settings
+    documents: Documents
+    exchange: Exchange
+    side: SideColumn
+    stack: QStackedWidget
+    left_stack: QStackedWidget
+    shelf: "Shelf"
+
+    def show_stage(self, name: Stage) -> None:
+        """Goes to a stage."""
+        raise NotImplementedError
+
+    @cached_property
+    def harness(self) -> "HarnessStage":
+        """The Harness stage, built when it is first wanted."""
+        from vervain.desktop.stages.harness.stage import HarnessStage
+
+        exchange = self.exchange
+        acts = exchange.export, exchange.ask_import, exchange.import_pasted
+        stage = HarnessStage(self.session, self.settings, *acts)
+        stage.split.setSizes(self.settings.lengths("panes/harness", HARNESS_PANES))
+        self.stack.addWidget(stage)
+        for card in stage.cards:
+            self.side.add_below(card)
+        return stage
+
+    @cached_property
+    def supply(self) -> "SupplyStage":
+        """The Supply stage, built when it is first wanted."""
+        from vervain.desktop.stages.supply.stage import SupplyStage
+
+        stage = SupplyStage(self.session, self.settings.parts_folder)
+        stage.split.setSizes(self.settings.lengths("panes/supply", SUPPLY_PANES))
+        self.stack.addWidget(stage)
+        for pane in stage.panes():
+            self.side.add_above(pane)
+        self.side.add_below(stage.plot)
+        return stage
+
+    @cached_property
+    def leads(self) -> "LeadsStage":
+        """The Leads stage, built when it is first wanted."""
+        from vervain.desktop.stages.leads.stage import LeadsStage
+
+        stage = LeadsStage(self.session)
+        self.stack.addWidget(stage)
+        return stage
+
+    @cached_property
+    def machine_stage(self) -> "MachineStage":
+        """The Machine stage, built when it is first wanted, with its shelf in the left pane."""
+        from vervain.desktop.stages.machine.shelf import Shelf
+        from vervain.desktop.stages.machine.stage import MachineStage
+
+        documents = self.documents
+        stage = MachineStage(
+            self.session,
+            self.describe_part,
+            documents.open_template,
+            documents.open_demo,
+            documents.ask_open,
+        )
+        self.stack.addWidget(stage)
+        self.shelf = Shelf(self.session, stage.hand)
+        self.shelf.describe_wanted.connect(self.describe_part)
+        self.left_stack.addWidget(self.shelf)
+        stage.view.wants_part.connect(self.look_for_part)
+        stage.hand.changed.connect(self._hand_on_lanes)
+        self.read_shelf()
+        return stage
+
+    def read_shelf(self) -> None:
+        """Reads the part shelf on a worker, and tells what was not understood in the user's own."""
+        folder = self.settings.parts_folder
+
+        def show(contents: ShelfContents) -> None:
+            self.shelf.show_contents(contents)
+            self.side.facts.show_shelf(contents)
+            for problem in contents.problems:
+                self.session.said.emit(Message(problem, is_bad=True, stays=True))
+
+        in_background(lambda: read_shelf(folder), show, self.documents.refuse)
+
+    def look_for_part(self, place: Place) -> None:
+        """Shows the parts of the shelf that go to an empty place."""
+        self.shelf.show_for(place)
+        self.shelf.setFocus()
+
+    def _hand_on_lanes(self) -> None:
+        """The keyboard follows the hand: to the lanes with a part, back where none is left."""
+        hand = self.machine_stage.hand
+        if not hand.is_empty and not self.machine_stage.view.hasFocus():
+            self.machine_stage.view.setFocus()
+        elif hand.is_empty and hand.wanted is None and self.shelf.rows.place is not None:
+            self.shelf.show_for(None)
+
+    def describe_part(self) -> None:
+        """Opens the description of a new part."""
+        self.show_stage("Machine")
+        self.machine_stage.show_page(self.describing)
+
+    @cached_property
+    def describing(self) -> "DescribePage":
+        """The page on which a part is described, built when it is first wanted."""
+        from vervain.desktop.stages.machine.describe import DescribePage
+
+        stage = self.machine_stage
+        return DescribePage(
+            self.session,
+            self.settings.parts_folder,
+            lambda: self.shelf.rows.contents,
+            self._part_saved,
+            lambda: stage.show_page(None),
+        )
+
+    def _part_saved(self, part: Part) -> None:
+        self.describing.clear()
+        self.machine_stage.show_page(None)
+        self.read_shelf()
+        self.shelf.show_own()
+        version = f", version {part.revision}" if part.revision > 1 else ""
+        self.session.say(
+            f"{part.title}{version} is among your own parts, at the foot of the shelf."
+        )
