@@ -16,8 +16,11 @@ from vervain.desktop.theme import NIGHT, PAPER, Theme, use
 from vervain.desktop.window import Window
 from vervain.edits.device_edits import set_name, set_setting
 from vervain.edits.feed_edits import set_ambient
-from vervain.files.demos import open_demo
+from vervain.edits.pin_names import pin_written
+from vervain.edits.plug_edits import take_conductor_off
+from vervain.files.demos import open_demo, open_template
 from vervain.model.machine import Machine, PortRef
+from vervain.ports.auto_placement import accept, propose
 
 LONGEST_WAIT_S = 20.0
 
@@ -94,9 +97,33 @@ def _plug(window: Window) -> None:
     wait_for_background()
 
 
-def _finding(window: Window) -> None:
-    found = window.session.findings(lambda f: f.rule == "leads.split-coil")
-    window.session.select_finding(found[0])
+def _joining(window: Window) -> None:
+    """A lead of the door stop came off; its end is in hand."""
+    session = window.session
+    pin = pin_written(session.machine, "S1 11-12 12")
+    step = session.queries.steps(pin)[0]
+    hookup = session.queries.hookup(step.hookup)
+    if hookup is not None:
+        row = hookup.conductors.index(step.conductor)
+        session.apply("Took a lead off S1", lambda m: take_conductor_off(m, hookup.id, row))
+    session.select(Selection(device=pin.device, port=pin.port, pin=pin.pin))
+    settle(window)
+    window.ports.view.take_wire()
+    for _ in range(3):
+        settle(window)
+    box = window.ports.view.picture.pin_shape(pin)
+    bar = window.ports.view.verticalScrollBar()
+    if box is not None and bar is not None:
+        bar.setValue(round(box.bar.top()) - 260)
+
+
+def _feeding(window: Window) -> None:
+    template = open_template("five-joint-arm")
+    window.documents.take_machine(accept(template, propose(template).placements), None)
+    window.show_stage("Supply")
+    settle(window)
+    window.supply.feeding.start()
+    settle(window)
 
 
 def _leads(window: Window) -> None:
@@ -238,14 +265,14 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
     ("ports-filling", "glazing-gantry-as-found", _filling, PAPER),
     ("settings-sheet", "glazing-gantry-as-planned", _settings, PAPER),
-    ("ports-finding", "glazing-gantry-as-found", _finding, NIGHT),
+    ("ports-joining", "glazing-gantry-as-planned", _joining, PAPER),
     ("supply", "glazing-gantry-as-found", _supply, PAPER),
     ("supply-chain", "seedling-arm-as-planned", _chain, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
     ("harness-run", "glazing-gantry-as-found", _run, NIGHT),
     ("harness-plug", "glazing-gantry-as-planned", _plug, PAPER),
     ("versions", "glazing-gantry-as-found", _versions, PAPER),
-    ("ports-as-planned", "glazing-gantry-as-planned", lambda window: None, PAPER),
+    ("supply-feeding", "glazing-gantry-as-planned", _feeding, NIGHT),
 )
 
 

@@ -31,7 +31,8 @@ class JoinTrial(Record, frozen=True, kw_only=True):
         """What comes of the wire, in a sentence; "" where nothing does."""
         if self.brings:
             return f"{self.brings[0].consequence}: {self.brings[0].sentence}"
-        return f"Puts right: {self.clears[0].sentence}" if self.clears else ""
+        count = f" {len(self.clears)}" if len(self.clears) > 1 else ""
+        return f"Puts right{count}: {self.clears[0].sentence}" if self.clears else ""
 
 
 def try_join(queries: Queries, before: Result, start: PinRef, end: PinRef) -> JoinTrial | None:
