@@ -4,6 +4,7 @@ from vervain.harness.bundles import cable_diameter_mm
 from vervain.harness.cable_kinds import service_of_cable
 from vervain.harness.cable_routes import cable_ports, cable_route
 from vervain.harness.lengths import cable_length
+from vervain.model.machine import PortRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Column, Face, TableRow
@@ -21,10 +22,15 @@ COLUMNS = (
     Column("area_mm2", "mm²", 5, is_right=True, is_ours=True),
     Column("diameter_mm", "Ø mm", 5, is_right=True),
     Column("carries", "Carries", 8, is_shown=False),
-    Column("shield_at", "Shield at", 14, is_shown=False),
+    Column("shield_at", "Shield at", 14, is_shown=False, is_ours=True),
     Column("not_known", "Not known", 20, is_shown=False),
     Column("note", "Note", 16, is_shown=False, is_ours=True),
 )
+
+
+def shield_words(ports: tuple[PortRef, ...]) -> str:
+    """Ports at which a shield is joined, as they are written."""
+    return ", ".join(f"{ref.device} {ref.port}" for ref in ports)
 
 
 @query
@@ -59,7 +65,7 @@ def cable_face_row(queries: Queries, cable_id: str) -> TableRow | None:
             part.core_mm2,
             round(cable_diameter_mm(part)[0], 1),
             service_of_cable(queries, cable_id) if hookups else "nothing",
-            ", ".join(f"{ref.device} {ref.port}" for ref in cable.shield_to),
+            shield_words(cable.shield_to) if part.shield else "",
             length.missing,
             cable.note,
         ),

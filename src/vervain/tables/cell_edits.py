@@ -3,13 +3,16 @@
 from collections.abc import Callable
 from functools import partial
 
-from vervain.edits import cable_edits, feed_edits, hookup_edits, note_edits
+from vervain.edits import cable_edits, core_edits, feed_edits, hookup_edits, note_edits
 from vervain.edits.common import Edit
+from vervain.edits.pin_names import folded
 from vervain.electrical.copper import read_area_mm2
+from vervain.harness.cable_routes import cable_ports
 from vervain.harness.shopping import CABLE_SECTION
-from vervain.model.machine import Machine, Spares
+from vervain.model.machine import Machine, PortRef, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
+from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Face, TableRow
 from vervain.text.quantities import NotAQuantity, read_quantity
 
@@ -33,6 +36,8 @@ def edit_for(face: Face, column: str, rows: list[TableRow], text: str, shelf: Sh
         return _stock(column, titles, cleaned)
     if column == "label":
         return _label(rows, cleaned)
+    if face.name == "Conductors" and column in ("cable", "core_colour", "core_number"):
+        return _by_cable(rows, column, cleaned, shelf)
     cables = list(dict.fromkeys(row.cable for row in rows if row.cable))
     if not cables:
         raise Problem("A device's own lead is changed in its part, not here.")
@@ -66,12 +71,67 @@ def _of_cables(column: str, text: str, shelf: Shelf) -> Callable[[Machine, str],
     if column == "runs":
         runs = tuple(text.replace(",", " ").split())
         return lambda machine, cable: cable_edits.set_cable_runs(machine, cable, runs)
+    if column == "shield_at":
+        return lambda machine, cable: cable_edits.set_shield(
+            machine, cable, _shield_ends(machine, cable, text)
+        )
     if column == "spares":
         spares = _spares(text)
         return lambda machine, cable: cable_edits.set_spares(machine, cable, spares)
     return lambda machine, cable: cable_edits.set_cable(
         machine, cable, cable_edits.find_cable(machine, cable).length_m, text
     )
+
+
+def _by_cable(rows: list[TableRow], column: str, text: str, shelf: Shelf) -> Edit:
+    """The edit that lays conductors in a cable, in a new one of a kind, or in none; or that gives
+    one of them another core.
+    """
+    keys = list(dict.fromkeys(row.conductor for row in rows if row.conductor))
+    if column != "cable" and len(keys) > 1:
+        raise Problem("Two conductors cannot have one core.", remedy="Select one row.")
+
+    def give(machine: Machine) -> Machine:
+        ((hookup_id, row),) = keys
+        cable = hookup_edits.find_hookup(machine, hookup_id).cable
+        if cable is None:
+            raise Problem("This conductor goes by no cable.", remedy="Lay it in one: column Cable.")
+        core = core_edits.core_written(machine, cable, text)
+        return core_edits.give_core(machine, hookup_id, row, core)
+
+    def lay(machine: Machine) -> Machine:
+        wanted = next((c.id for c in machine.cables if folded(c.id) == folded(text)), None)
+        if text and wanted is None:
+            machine = cable_edits.add_cable(machine, _part_named(text, shelf()))
+            wanted = machine.cables[-1].id
+        # From the last row on: the numbers of those before stay.
+        for hookup_id, row in sorted(keys, key=lambda key: (key[0], -key[1])):
+            machine = core_edits.lay_in(machine, hookup_id, row, wanted)
+        return machine
+
+    return lay if column == "cable" else give
+
+
+def _shield_ends(machine: Machine, cable_id: str, text: str) -> tuple[PortRef, ...]:
+    """The ports at which a shield is to be joined: named by device, "both", or none."""
+    ports = cable_ports(Queries(machine), cable_id)
+    if folded(text) in ("", "nowhere", "none"):
+        return ()
+    if folded(text) == "both":
+        return ports
+    names = [folded(name) for name in text.split(",")]
+    found = tuple(
+        port
+        for port in ports
+        if folded(port.device) in names or folded(f"{port.device} {port.port}") in names
+    )
+    if not found:
+        devices = ", ".join(dict.fromkeys(port.device for port in ports))
+        raise Problem(
+            f"{cable_id} does not come to “{text[:40]}”.",
+            remedy=f"It comes to {devices}; or say both, or nowhere.",
+        )
+    return found
 
 
 def _spares(text: str) -> Spares:

@@ -16,7 +16,7 @@ COLUMNS = (
     Column("from", "From", 15, is_joined=True),
     Column("from_device", "From device", 8, is_shown=False, exported_as="From"),
     Column("from_pin", "From pin", 12, is_shown=False),
-    Column("core_colour", "Core", 5, is_colours=True, exported_as="Core colour"),
+    Column("core_colour", "Core", 5, is_colours=True, is_ours=True, exported_as="Core colour"),
     Column("to", "To", 11, is_joined=True),
     Column("to_device", "To device", 8, is_shown=False, exported_as="To"),
     Column("to_pin", "To pin", 12, is_shown=False),
@@ -27,12 +27,15 @@ COLUMNS = (
     Column("current_a", "A", 5, is_right=True),
     Column("drop_v", "Drop V", 6, is_right=True),
     Column("ends", "Ends", 17),
-    Column("cable", "Cable", 8, is_shown=False),
-    Column("core_number", "Core number", 5, is_shown=False, is_right=True, exported_as="Core"),
+    Column("cable", "Cable", 8, is_shown=False, is_ours=True),
+    Column(
+        "core_number", "Core number", 5, is_shown=False, is_right=True, is_ours=True,
+        exported_as="Core",
+    ),
     Column("far_label", "Far label", 9, is_shown=False, exported_as="Label at To"),
     Column("runs", "Runs", 12, is_shown=False),
     Column("note", "Note", 16, is_shown=False, is_ours=True),
-)
+)  # fmt: skip
 CURRENT_AT, DROP_AT = (
     next(n for n, column in enumerate(COLUMNS) if column.key == key)
     for key in ("current_a", "drop_v")

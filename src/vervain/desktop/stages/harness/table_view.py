@@ -29,6 +29,7 @@ from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.stages.harness.table_model import FaceModel
 from vervain.desktop.stages.harness.table_worker import TableWorker
 from vervain.desktop.theme import looks
+from vervain.harness.cable_routes import cable_ports
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.tables.cell_edits import OPEN, SPARES, edit_for
@@ -80,14 +81,19 @@ class RowDelegate(QStyledItemDelegate):
             choices = tuple(part.title for part in self.table.shelf().values())
         elif key == "spares":
             choices = tuple(word or OPEN for word in SPARES)
+        elif key == "cable" and self.table.shows_conductors():
+            kinds = (part.title for part in self.table.shelf().values())
+            choices = ("", *self.table.session.queries.cables(), *kinds)
+        elif key == "shield_at":
+            choices = ("nowhere", "both", *self.table.shield_ends(index.row()))
         if not choices:
             field = QLineEdit(parent)
             field.setFrame(False)
             return field
         box = QComboBox(parent)
-        box.setEditable(key == "kind")
+        box.setEditable(key in ("kind", "cable", "shield_at"))
         box.addItems(choices)
-        box.setMinimumWidth(looks.px(220 if key == "kind" else 96))
+        box.setMinimumWidth(looks.px(220 if key in ("kind", "cable") else 96))
         return box
 
     def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
@@ -151,6 +157,17 @@ class FaceTable(QTableView):
         keeper.changed.connect(self.show_face)
         session.selection_changed.connect(self.follow_selection)
         self.fit_rows()
+
+    def shows_conductors(self) -> bool:
+        """Whether the face that is shown is Conductors."""
+        face = self.faces.face
+        return face is not None and face.name == "Conductors"
+
+    def shield_ends(self, number: int) -> tuple[str, ...]:
+        """The ports that the cable of a row comes to, as they are written."""
+        cable = self.faces.rows[number].cable
+        ports = cable_ports(self.session.queries, cable) if cable else ()
+        return tuple(f"{port.device} {port.port}" for port in ports)
 
     # Columns.
 
