@@ -78,6 +78,8 @@ class Joining(WindowCase):
         self.assertEqual(end, self.wires.target)
         self.assertIn("Puts right", self.wires.words_of(end))
         self.assertIn("Enter joins it", self.window.ports.line.words.text())
+        self.assertIn("If joined", self.window.strip.picture.title)
+        self.assertIsNotNone(self.window.strip.picture.trace)
         self.keys(self.boards, KEY.Key_Return)
         self.until(lambda: self.joined(start, end))
         self.assertTrue(self.wires.is_empty)

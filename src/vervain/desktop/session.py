@@ -62,6 +62,7 @@ class Session(QObject):
     machine_changed = pyqtSignal()
     selection_changed = pyqtSignal()
     hand_changed = pyqtSignal()
+    wire_changed = pyqtSignal()
     checked = pyqtSignal()
     stage_wanted = pyqtSignal(str)
     said = pyqtSignal(object)
@@ -79,6 +80,7 @@ class Session(QObject):
         self.selection = Selection()
         self.in_hand: PortRef | None = None
         self.target: PortRef | None = None
+        self.wire: tuple[PinRef, PinRef] | None = None
         self.result: Result | None = None
         self.checked_machine: Machine | None = None
         self.analysis = Analysis()
@@ -199,6 +201,12 @@ class Session(QObject):
         """Picks a device's plug up, or puts it out of hand."""
         self.in_hand, self.target = device_port, None
         self.hand_changed.emit()
+
+    def lead_wire(self, ends: tuple[PinRef, PinRef] | None) -> None:
+        """Says between which pins the wire in hand would be; None where none is, or nowhere yet."""
+        if ends != self.wire:
+            self.wire = ends
+            self.wire_changed.emit()
 
     def aim(self, target: PortRef | None) -> None:
         """Sets the port that what is in hand would go into."""

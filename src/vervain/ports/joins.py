@@ -5,11 +5,16 @@ from collections.abc import Callable
 from vervain.electrical.join_judgement import Judgement, Verdict, judge_join
 from vervain.electrical.open_ends import open_ends
 from vervain.model.base import Record
+from vervain.model.electrical import FeedOut
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
+from vervain.ports.compatibility import hosts_of
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+
+# What the plus of a stop comes from.
+POWERS = frozenset({"supply", "battery", "terminal strip"})
 
 
 class PinAnswer(Record, frozen=True, kw_only=True):
@@ -69,10 +74,12 @@ def _rank(
     empty, then what is only possible. Within each: where the rest of the plug goes, what serves
     both ways, free pins, pins of one axis and of one place.
     """
+    mates = _are_mates(queries, start, ref)
     if answer.verdict == "belongs":
-        group = {"own": 0, "other": 0, "unused": 3}[answer.urgency]
+        group = {"own": 0, "other": 0, "unused": 1 if mates else 3}[answer.urgency]
     else:
-        group = {"may be": 1 if waits else 2, "against advice": 4, "cannot be": 5}[answer.verdict]
+        likely = waits or mates
+        group = {"may be": 1 if likely else 2, "against advice": 4, "cannot be": 5}[answer.verdict]
     one, two = queries.device(start.device), queries.device(ref.device)
     axis, other_axis = queries.axis_of(start.device), queries.axis_of(ref.device)
     pin, ours = queries.pin(ref), queries.pin(start)
@@ -80,12 +87,29 @@ def _rank(
         group,
         ref.device == start.device,
         ref.port_ref not in beside,
-        not waits,
+        not waits and not mates,
         bool(steps_from(queries, ref)),
         pin is None or ours is None or pin.function != ours.function,
         axis is None or other_axis is None or axis.id != other_axis.id,
         one is None or two is None or one.place != two.place,
     )
+
+
+def _are_mates(queries: Queries, start: PinRef, ref: PinRef) -> bool:
+    """Whether the ports of two pins are made for each other; what opens by a stop also goes to
+    coils, and to where plus comes from.
+    """
+    ours, theirs = queries.port(start.port_ref), queries.port(ref.port_ref)
+    pin = queries.pin(ref)
+    if ours is None or theirs is None or pin is None:
+        return False
+    if theirs.kind in hosts_of(ours.kind) or ours.kind in hosts_of(theirs.kind):
+        return True
+    if "stop contacts" not in (ours.kind, theirs.kind):
+        return False
+    part = queries.part_of(ref.device)
+    gives = isinstance(pin.electrical, FeedOut) and part is not None and part.kind in POWERS
+    return theirs.kind == "coil" or gives
 
 
 class WayThrough(Record, frozen=True, kw_only=True):

@@ -27,7 +27,7 @@ def propose_feeds(
     between what it feeds need. What is not there is taken from a shelf. What the rules would say of
     it afterwards is among the decisions.
     """
-    plan = plan_feeds(machine, shelf, cables, should_continue)
+    plan = plan_feeds(_with_rated_currents(machine), shelf, cables, should_continue)
     fed = machine
     for step in plan.steps:
         fed = carry_out(fed, step)
@@ -40,6 +40,18 @@ def propose_feeds(
         steps.append(common)
     told = _told_anew(machine, fed, should_continue) if steps else ()
     return FeedPlan(steps=tuple(steps), decisions=(*plan.decisions, *told))
+
+
+def _with_rated_currents(machine: Machine) -> Machine:
+    """The machine with each driver at what its motor is rated for, where it is set to less: fuses
+    and cores are chosen for that, so that it can be set later.
+    """
+    check, queries = RULE_BY_ID["supply.driver-current"].check, Queries(machine)
+    for device in queries.devices():
+        for finding in queries.ask(check, device):
+            for fix in finding.fixes[:1]:
+                machine = fix.remedy.apply(machine)
+    return machine
 
 
 def _told_anew(

@@ -11,9 +11,10 @@ from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.trace_flows import TraceFlows
 from vervain.desktop.shared.wire_painting import draw_bar, elided
 from vervain.desktop.theme import looks
+from vervain.edits.plug_edits import put_conductor
 from vervain.harness.conductors import pin_words
 from vervain.harness.trace import Trace, TraceSegment, trace_of_conductor, trace_of_pin
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.problem import Problem
 from vervain.ports.plugging import plug_in
 from vervain.queries.connectivity import SHARED_FUNCTIONS
@@ -84,6 +85,7 @@ class TracePicture(QWidget):
         self.flows.changed.connect(self.update)
         session.selection_changed.connect(self.refresh)
         session.hand_changed.connect(self.refresh)
+        session.wire_changed.connect(self.refresh)
         session.machine_changed.connect(self.refresh)
 
     def refresh(self) -> None:
@@ -98,6 +100,8 @@ class TracePicture(QWidget):
         chosen = self.session.selection
         if self.session.in_hand is not None and self.session.target is not None:
             return self._trace_if_plug_in(self.session.in_hand, self.session.target)
+        if self.session.wire is not None:
+            return self._trace_if_joined(*self.session.wire)
         if chosen.conductor is not None:
             trace = trace_of_conductor(queries, *chosen.conductor)
             return trace, self._words(trace) if trace else ""
@@ -122,11 +126,7 @@ class TracePicture(QWidget):
             tried = plug_in(self.session.machine, hand, target)
         except Problem as problem:
             return None, problem.remedy or problem.what
-        # One look goes from trial to trial: what the trials share is worked out once.
-        if self._aside is None:
-            self._aside = Queries(tried)
-        self._aside.move_to(tried)
-        self.shown_look = queries = self._aside
+        queries = self._look_aside(tried)
         port = queries.port(hand)
         pins = sorted(port.pins, key=lambda pin: pin.function in SHARED_FUNCTIONS) if port else []
         for pin in pins:
@@ -135,6 +135,25 @@ class TracePicture(QWidget):
             if trace is not None:
                 return trace, f"If put into {target.port}: {pin.text} of {hand.device}"
         return None, ""
+
+    def _look_aside(self, tried: Machine) -> Queries:
+        """A look at a machine that is only tried. One look goes from trial to trial: what the
+        trials share is worked out once.
+        """
+        if self._aside is None:
+            self._aside = Queries(tried)
+        self._aside.move_to(tried)
+        self.shown_look = self._aside
+        return self._aside
+
+    def _trace_if_joined(self, start: PinRef, end: PinRef) -> tuple[Trace | None, str]:
+        """The path that a wire in hand would make."""
+        try:
+            tried = put_conductor(self.session.machine, start, end)
+        except Problem as problem:
+            return None, problem.remedy or problem.what
+        trace = trace_of_pin(self._look_aside(tried), start)
+        return trace, f"If joined: {self._words(trace)}" if trace is not None else ""
 
     def _words(self, trace: Trace) -> str:
         queries = self.session.queries

@@ -42,6 +42,7 @@ class WireHand(QObject):
         self._try.done.connect(self._take_trials)
         session.machine_changed.connect(self._machine_changed)
         session.hand_changed.connect(self._hand_changed)
+        self.changed.connect(self._show_where)
 
     @property
     def is_empty(self) -> bool:
@@ -72,6 +73,10 @@ class WireHand(QObject):
             self.changed.emit()
             if pin is not None and pin not in self.trials and self.answers:
                 self._try.ask(self.session.machine)
+
+    def _show_where(self) -> None:
+        ends = (self.start, self.target) if self.start and self.target else None
+        self.session.lead_wire(ends)
 
     def answer_of(self, pin: PinRef | None) -> PinAnswer | None:
         """What a pin says, with what trying it came to."""
