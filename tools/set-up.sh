@@ -17,7 +17,7 @@ need_python() {
 
 debian_packages="xvfb libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
 libglib2.0-0 fonts-dejavu-core libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0
-libxcb-image0 libxcb-render-util0 libxcb-xinerama0 libxcb-randr0"
+libxcb-image0 libxcb-render-util0 libxcb-xinerama0 libxcb-randr0 libxtst6"
 
 need_libraries() {
     command -v dpkg-query >/dev/null 2>&1 || return 0

@@ -4,7 +4,9 @@ import os
 import shutil
 import subprocess
 import sys
+import tempfile
 import unittest
+from ctypes.util import find_library
 
 from large import large_machine
 from tests import ROOT
@@ -52,9 +54,21 @@ class RealDisplay(unittest.TestCase):
             "QTimer.singleShot(1500, shut)\n"
             "raise SystemExit(app.run_window(None, demo='glazing-gantry-as-found'))"
         )
+        done = self.run_here([sys.executable, "-c", code])
+        self.assertIn("Window True", done.stdout)
+
+    @unittest.skipUnless(find_library("Xtst"), "the X test extension is not installed")
+    def test_wires_and_plugs_are_dragged_by_the_servers_own_mouse(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            script = str(ROOT / "tests/desktop/real_mouse.py")
+            done = self.run_here([sys.executable, script, f"{folder}/s.ini"])
+        self.assertEqual("wire True\nplug True\n", done.stdout)
+
+    def run_here(self, command: list[str]) -> subprocess.CompletedProcess:
+        """Runs a command with a display of its own."""
         environment = {
             **os.environ,
-            "PYTHONPATH": str(ROOT / "src"),
+            "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
             "QT_QPA_PLATFORM": "xcb",
             "XDG_STATE_HOME": "/nonexistent-state",
         }
@@ -67,13 +81,9 @@ class RealDisplay(unittest.TestCase):
                 display = server.stdout.readline().decode().strip()
                 environment["DISPLAY"] = f":{display}"
                 done = subprocess.run(
-                    [sys.executable, "-c", code],
-                    env=environment,
-                    capture_output=True,
-                    text=True,
-                    timeout=60,
+                    command, env=environment, capture_output=True, text=True, timeout=90
                 )
             finally:
                 server.terminate()
         self.assertEqual(0, done.returncode, done.stderr)
-        self.assertIn("Window True", done.stdout)
+        return done

@@ -23,13 +23,21 @@ class Command:
 
 
 def matching(goals: list[Command], text: str) -> list[Command]:
-    """Goals that hold every word of the text; those that begin with it come first."""
+    """Goals that hold every word of the text; those that begin with it come first, then those that
+    have it as a word of their own.
+    """
     words = text.casefold().split()
     if not words:
         return goals
     found = [g for g in goals if all(w in f"{g.words} {g.kind}".casefold() for w in words)]
     start = text.strip().casefold()
-    return sorted(found, key=lambda g: (not g.words.casefold().startswith(start), len(g.words)))
+
+    def rank(goal: Command) -> tuple[bool, bool, int]:
+        shown = goal.words.casefold()
+        whole = set(words) <= set(shown.replace(",", " ").split())
+        return not shown.startswith(start), not whole, len(shown)
+
+    return sorted(found, key=rank)
 
 
 class JumpPanel(QFrame):

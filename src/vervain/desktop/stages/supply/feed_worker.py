@@ -12,6 +12,8 @@ from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_tree
+from vervain.supply.feed_inputs import unfed_inputs
+from vervain.supply.feed_mains import mains_inputs
 from vervain.supply.feed_tree import FeedTree, feed_trees
 from vervain.supply.results import SupplyLoad, hours_left, supply_loads
 from vervain.supply.states import STATES, State
@@ -23,14 +25,15 @@ Show = Callable[[Stations], object]
 
 @dataclass(frozen=True)
 class Figures:
-    """What was worked out for a machine: the trees and loads of every state, its earth, and
-    how many hours its batteries last."""
+    """What was worked out for a machine: the trees and loads of every state, its earth, how many
+    hours its batteries last, and how many inputs have to be fed."""
 
     machine: Machine
     trees: dict[State, tuple[FeedTree, ...]]
     loads: dict[State, tuple[SupplyLoad, ...]]
     earth: FeedTree | None
     hours: dict[tuple[PinRef, State], float]
+    waiting: int
 
 
 class FeedWorker(QObject):
@@ -92,4 +95,5 @@ def _figures(queries: Queries, should_continue: ShouldContinue) -> Figures | Non
         for load in loads[state]
         if (left := hours_left(queries, load.pin, state)) is not None
     }
-    return Figures(queries.machine, trees, loads, earth_tree(queries), hours)
+    waiting = len(unfed_inputs(queries)) + len(mains_inputs(queries))
+    return Figures(queries.machine, trees, loads, earth_tree(queries), hours, waiting)

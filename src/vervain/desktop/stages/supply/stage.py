@@ -184,8 +184,8 @@ class SupplyStage(QWidget):
     def say_what_matters(self) -> None:
         """The line: what is in hand, else the supply that is asked for most."""
         busy = self.feeding.running or self.feeding.proposal is not None
-        waiting = 0 if busy else self.feeding.waiting()
-        self.fill.setVisible(not busy and waiting > 0)
+        shown = self.feeder.figures
+        self.fill.setVisible(not busy and shown is not None and shown.waiting > 0)
         if self._say_proposal() or self.view.say_hand(self.line):
             return
         figures = self.feeder.figures
