@@ -91,6 +91,9 @@ class Pipes(CommandLine):
             time.sleep(wait_s)
             child.send_signal(signal.SIGINT)
             status, _, err = self.finish(child)
+            if "Fatal Python error: init" in err:
+                # On a busy machine Python itself was still starting: no line of ours had run.
+                continue
             with self.subTest(wait_s):
                 self.assertEqual("", err)
                 self.assertIn(status, (-signal.SIGINT, 0))

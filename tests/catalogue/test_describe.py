@@ -115,6 +115,39 @@ class Parts(unittest.TestCase):
         self.assertEqual([("BK", "YE"), ("YE", "GN"), ("RD", "WH"), ("WH", "BU")], ends)
         self.assertEqual((2, 400), (part.stepper.phases, part.stepper.steps_per_turn))
 
+    def test_numbers_become_the_limits_of_the_pins_they_are_for(self) -> None:
+        def limits(part, text: str):
+            pins = {pin.text: pin.electrical for port in part.ports for pin in port.pins}
+            return pins[text]
+
+        encoder = {"kind": "encoder", "pins_text": "1 +5V\n2 GND\n3 A\n4 B"}
+        numbers = {"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.05}
+        pushed = limits(self.made(drive="push-pull", numbers=numbers, **encoder), "A")
+        self.assertEqual((2.5, 5.5, 0.5), (pushed.high_min_v, pushed.high_max_v, pushed.low_max_v))
+        pulled = limits(self.made(drive="NPN", numbers=numbers, **encoder), "A")
+        self.assertEqual((None, None), (pulled.high_min_v, pulled.high_max_v))
+        sensor = self.made(kind="sensor", pins_text="1 +24V\n2 OUT\n3 0V", numbers=numbers)
+        self.assertEqual(
+            (2.0, 2.0), (limits(sensor, "OUT").drop_v, limits(sensor, "OUT").low_max_v)
+        )
+        servo = self.made(kind="servo", pins_text="1 S\n2 +6V\n3 GND", numbers={})
+        self.assertEqual((2.4, 0.8), (limits(servo, "S").high_min_v, limits(servo, "S").low_max_v))
+        fan = self.made(
+            kind="fan", pins_text="1 +\n2 -", numbers={"nominal_v": 24, "current_a": 0.2}
+        )
+        feed = next(p.electrical for p in fan.ports[0].pins if p.electrical is not None)
+        self.assertAlmostEqual(21.6, feed.v_min_v)
+        self.assertAlmostEqual(26.4, feed.v_max_v)
+
+    def test_three_phases_are_three_windings_in_a_ring(self) -> None:
+        motor = self.made(
+            kind="stepper motor",
+            pins_text="U\nV\nW",
+            numbers={"current_a": 3.0, "resistance_ohm": 1},
+        )
+        ends = [{pin for _, pin in e.pins} for e in motor.inside if isinstance(e, Winding)]
+        self.assertEqual([{"1", "2"}, {"2", "3"}, {"1", "3"}], ends)
+
     def test_six_or_eight_leads_are_asked_what_their_current_is_for(self) -> None:
         pins = "A+\ncentre tap A\nA-\nB+\ncentre tap B\nB-"
         draft = Draft(kind="stepper motor", title="Six", pins_text=pins, numbers={"current_a": 2.0})
