@@ -300,3 +300,61 @@ class Describe(StageCase):
         self.settle()
         self.assertIn("picture.csv", self.said[-1])
         self.assertIn("+24V", page.pins.toPlainText())
+
+
+class OwnBoards(WindowCase):
+    """A board that no shelf has, from its manual's table to the machine, in the window."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window = self.open(Machine(name="New machine"))
+        self.window.show_stage("Machine")
+        self.window.describe_part()
+        self.page = self.window.describing
+        self.page.kind.setCurrentText("controller")
+
+    def choose(self, key: str, text: str) -> None:
+        box = self.page.groups.boxes[key]
+        box.setCurrentText(text)
+        box.activated.emit(box.currentIndex())
+
+    def test_from_the_table_to_a_device_on_ports(self) -> None:
+        page = self.page
+        self.keys(page.title, "Small board")
+        page.numbers["v_min_v"][0].setText("18")
+        page.numbers["v_max_v"][0].setText("30")
+        rows = ("port\tpin\tsignal", "PWR\t1\t24V", "PWR\t2\t0V", "IN 1-6\t1\t24V",
+                "IN 1-6\t2\tIN", "IN 1-6\t3\t0V")  # fmt: skip
+        page.pins.setPlainText("\n".join(rows))
+        page.refresh()
+        self.assertIn("Not known yet: what IN 1 to IN 6", page.problems.text())
+        self.choose("circuit IN 1/input", "24 V input, type 3, current sinking")
+        self.assertNotIn("Not known yet", page.problems.text())
+        self.assertEqual("Small board, 7 ports", page.picture.accessibleName())
+        self.choose("is IN 1", "analogue input")
+        self.assertEqual("analogue input", page.described.part.port("IN 6").kind)
+        self.choose("is IN 1", "digital input")
+        page.save()
+        rows = self.window.shelf.rows
+        self.until(lambda: any(p.title == "Small board" for p in rows.contents.parts))
+        part = next(p for p in rows.contents.parts if p.title == "Small board")
+        self.assertEqual(11, part.port("IN 4").pins[1].electrical.high_min_v)
+        self.window.goals.add_part(part)
+        self.window.show_stage("Ports")
+        shown = self.window.ports.view.picture.boards
+        self.assertEqual([("K1", False)], [(b.device, b.is_block) for b in shown])
+
+    def test_what_was_chosen_stays_while_the_table_grows_and_goes_with_the_part(self) -> None:
+        page = self.page
+        page.pins.setPlainText("port,pin,signal\nIN 1-2,1,IN\nIN 1-2,2,0V")
+        page.refresh()
+        self.choose("circuit IN 1/input", "5 V input, TTL levels")
+        page.pins.setPlainText("port,pin,signal\nIN 1-9,1,IN\nIN 1-9,2,0V")
+        page.refresh()
+        box = page.groups.boxes["circuit IN 1/input"]
+        self.assertEqual("5 V input, TTL levels", box.currentText())
+        page.kind.setCurrentText("sensor")
+        page.refresh()
+        self.assertIsNot(page.groups, page.second.currentWidget())
+        page.clear()
+        self.assertEqual({}, page.groups.circuits)

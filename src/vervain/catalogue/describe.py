@@ -6,7 +6,18 @@ from typing import Literal, NamedTuple, get_args
 import msgspec
 from msgspec.structs import replace
 
+from vervain.catalogue.boards import (
+    BOARD_KINDS,
+    BoardDraft,
+    asked_circuits,
+    board_inside,
+    board_outline,
+    board_ports,
+    driver_options,
+)
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
+from vervain.catalogue.port_groups import PortGroup, PortPin, grouped
+from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
@@ -52,6 +63,25 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
     "stepper driver": (*VOLTS, Number("current_max_peak_a", "Current, peak, to", "A")),
     "controller": (*VOLTS, CURRENT, Number("step_rate_max_hz", "Step rate to", "Hz")),
     "supply": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
+    "relay module": (
+        *VOLTS,
+        Number("current_a", "A channel takes", "A"),
+        Number("contact_max_a", "Contact carries", "A"),
+    ),
+    "contactor": (
+        Number("nominal_v", "Coil, rated", "V"),
+        Number("current_a", "Coil takes", "A"),
+        Number("contact_max_a", "Contact carries", "A"),
+    ),
+    "emergency stop": (Number("contact_max_a", "Contact carries", "A"),),
+    "fuse": (Number("fuse_max_a", "Fuses up to", "A"), Number("v_max_v", "up to", "V")),
+    "terminal strip": (Number("bar_max_a", "A bar carries", "A"),),
+    "connector": (),
+    "thermistor": (),
+    "motor bridge": (*VOLTS, Number("current_a", "Current to", "A")),
+    "signal converter": (*VOLTS, CURRENT),
+    "radio receiver": (*VOLTS, CURRENT),
+    "battery": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
 }
 # What the current of a motor with two windings a phase is given for, in words.
 RATED_WORDS: dict[Rated, str] = {
@@ -94,14 +124,21 @@ class Draft(Record, frozen=True, kw_only=True):
     lead_length_m: float = 0.0
     numbers: dict[str, float] = msgspec.field(default_factory=dict)
     rated: Rated | None = None
+    roles: dict[str, str] = msgspec.field(default_factory=dict)
+    circuits: dict[str, str] = msgspec.field(default_factory=dict)
+    apart: frozenset[str] = frozenset()
 
 
 class Described(Record, frozen=True, kw_only=True):
-    """The joined rows, what is wrong with the whole, and the part; None where there are no pins."""
+    """The joined rows, what is wrong with the whole, and the part; None where there are no pins.
+    Of a board also its ports in groups, and of which of them the levels are not known.
+    """
 
     rows: tuple[JoinedRow, ...]
     problems: tuple[str, ...]
     part: Part | None
+    groups: tuple[PortGroup, ...] = ()
+    unknown: tuple[str, ...] = ()
 
 
 class Preset(Record, frozen=True, kw_only=True):
@@ -146,9 +183,59 @@ def describe(draft: Draft, part_id: str) -> Described:
         problems.append(
             f"More than {MOST_PINS} pins at one port: say in a column “port” which is where."
         )
+    if used and draft.kind in TERMINAL_KINDS:
+        return _by_terminals(draft, part_id, rows, [p for p in problems if "missing" not in p])
     if not used or crowded:
         return Described(rows=rows, problems=tuple(problems), part=None)
-    return Described(rows=rows, problems=tuple(problems), part=_part(draft, part_id, rows))
+    groups = groups_of(draft, used)
+    unknown = tuple(
+        group.words
+        for group in groups
+        if any(key not in draft.circuits for key in asked_circuits(group, groups))
+    )
+    part = _part(draft, part_id, rows, groups)
+    return Described(rows=rows, problems=tuple(problems), part=part, groups=groups, unknown=unknown)
+
+
+def _by_terminals(
+    draft: Draft, part_id: str, rows: tuple[JoinedRow, ...], problems: list[str]
+) -> Described:
+    """A part that its terminals alone tell: what they are for stands in their numbers."""
+    used = [row for row in rows if row.is_used]
+    names = tuple(
+        dict.fromkeys(row.name if row.name == row.text.strip() else row.pin for row in used)
+    )
+    made = terminal_part(draft.kind, names, draft.numbers, draft.lead_length_m)
+    functions = {pin.id: pin.function for port in made.ports for pin in port.pins}
+    taken = tuple(
+        replace(row, pin=name, function=functions.get(name), marks=())
+        for row, name in zip(used, names, strict=False)
+    )
+    part = None
+    if made.ports:
+        part = Part(
+            id=part_id,
+            kind=draft.kind,
+            title=draft.title.strip() or f"My {draft.kind}",
+            maker=draft.maker.strip(),
+            model=draft.model.strip(),
+            ports=made.ports,
+            inside=made.inside,
+            options=made.options,
+        )
+    return Described(rows=taken, problems=(*problems, *made.problems), part=part)
+
+
+def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
+    """The ports of a board in groups; none for parts that have one plug, or leads."""
+    if draft.kind not in BOARD_KINDS:
+        return ()
+    ports: dict[str, tuple[PortPin, ...]] = {}
+    for row in used:
+        pin = PortPin(row.name or row.pin, _function(row, draft.kind))
+        name = row.port or "PORT"
+        ports[name] = (*ports.get(name, ()), pin)
+    return grouped(draft.kind, ports, draft.roles)
 
 
 def asks_for_use(kind: str, functions: set[PinFunction], pins: int) -> bool:
@@ -172,13 +259,21 @@ def _function(row: JoinedRow, kind: str) -> PinFunction:
     return row.function
 
 
-def _part(draft: Draft, part_id: str, rows: tuple[JoinedRow, ...]) -> Part:
+def _part(
+    draft: Draft, part_id: str, rows: tuple[JoinedRow, ...], groups: tuple[PortGroup, ...]
+) -> Part:
     used = [row for row in rows if row.is_used]
+    board = BoardDraft(
+        kind=draft.kind, groups=groups, circuits=draft.circuits, numbers=draft.numbers,
+        apart=draft.apart,
+    )  # fmt: skip
     named = dict.fromkeys(row.port for row in used)
     ports = tuple(
         _port(draft, name or _plain_port_name(draft), [row for row in used if row.port == name])
         for name in named
     )
+    if groups:
+        ports = board_ports(board)
     left_out = [row.text for row in rows if not row.is_used and row.text]
     note = f"Rows not used: {'; '.join(left_out)}" if left_out else ""
     part = Part(
@@ -189,7 +284,10 @@ def _part(draft: Draft, part_id: str, rows: tuple[JoinedRow, ...]) -> Part:
         model=draft.model.strip(),
         note=note,
         ports=ports,
-        inside=tuple(_inside(draft, ports)),
+        inside=board_inside(board, ports) if groups else tuple(_inside(draft, ports)),
+        board=board_outline(ports) if groups else None,
+        bar_max_a=draft.numbers.get("bar_max_a") or None,
+        options=driver_options(draft.numbers) if draft.kind == "stepper driver" else (),
     )
     return _with_ratings(part, draft)
 

@@ -6,6 +6,7 @@ from collections import Counter
 from msgspec.structs import replace
 
 from vervain.catalogue.pin_words import read_function
+from vervain.catalogue.port_names import port_names
 from vervain.catalogue.rows import TypedRow, read_rows
 from vervain.model.base import Record
 from vervain.model.colours import read_colour
@@ -166,7 +167,12 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
     columns, typed = _split_headings(read_rows(pins_text))
-    rows = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
+    rows = [
+        replace(found, port=port[:LONGEST_NAME])
+        for number, row in enumerate(typed, 1)
+        for found in (_pin_row(row, number, columns, kind),)
+        for port in port_names(found.port)
+    ]
     colours = _colour_rows(colours_text)
     if not rows and colours:
         rows = [JoinedRow(pin=c.key or str(c.place + 1)) for c in colours]

@@ -4,6 +4,7 @@ import logging
 from collections.abc import Callable
 from pathlib import Path
 
+from vervain.catalogue.circuits import circuits
 from vervain.data import replace_tables
 from vervain.electrical.copper import check_tables
 from vervain.electrical.pin_needs import needs, partners
@@ -33,6 +34,7 @@ READERS: dict[str, Callable[[], object]] = {
     "partners.toml": partners,
     "open_leads.toml": advice,
     "explanations.toml": explanations,
+    "circuits.toml": circuits,
 }
 LARGEST_BYTES = 1_000_000
 

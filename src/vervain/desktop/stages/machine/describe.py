@@ -17,12 +17,14 @@ from PyQt6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QScrollArea,
+    QStackedWidget,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
+from vervain.catalogue.boards import BOARD_KINDS
 from vervain.catalogue.describe import (
     DESCRIBED,
     DRIVES,
@@ -38,6 +40,8 @@ from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.plug_painting import PartPicture
+from vervain.desktop.stages.machine.board_picture import BoardPicture
+from vervain.desktop.stages.machine.group_panel import GroupPanel
 from vervain.desktop.theme import looks
 from vervain.files.problems import FileProblem
 from vervain.files.reading import read_bytes
@@ -47,6 +51,7 @@ from vervain.model.ratings import Rated
 
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
+BOARD_EXAMPLE = "port\tpin\tsignal\nIN 1-8\t1\t24V\nIN 1-8\t2\tIN\nIN 1-8\t3\t0V"
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
 WIDTHS = (40, 100, 76, 52)
 MOST_WRAPPED = 48
@@ -82,11 +87,13 @@ class DescribePage(QWidget):
         self.rated.setAccessibleName("The current is for")
         self.numbers: dict[str, tuple[QLineEdit, str]] = {}
         self.pins, self.colours = QPlainTextEdit(), QPlainTextEdit()
+        self.groups = GroupPanel()
+        self.groups.changed.connect(self.refresh)
         self.preset = QComboBox()
         self.problems = PlainLabel()
         self.problems.setWordWrap(True)
         self.table = QTableWidget(0, len(COLUMNS))
-        self.picture: PartPicture | None = None
+        self.picture: PartPicture | BoardPicture | None = None
         self.save_button = QPushButton("Save to my parts  Ctrl+Enter")
         self.save_button.setObjectName("main")
         self.leave_button = QPushButton("Back  Esc")
@@ -175,7 +182,17 @@ class DescribePage(QWidget):
             edit.installEventFilter(self)
             edit.setMinimumHeight(looks.px(120))
             part.addWidget(edit, 1)
-            row.addLayout(part, 3)
+            holder = QWidget()
+            holder.setLayout(part)
+            part.setContentsMargins(0, 0, 0, 0)
+            if edit is self.colours:
+                # A board has groups of ports where leads have colours.
+                self.second = QStackedWidget()
+                self.second.addWidget(holder)
+                self.second.addWidget(self.groups)
+                row.addWidget(self.second, 3)
+            else:
+                row.addWidget(holder, 3)
         right = QVBoxLayout()
         right.setSpacing(4)
         self._fill_presets()
@@ -246,7 +263,8 @@ class DescribePage(QWidget):
             self.drive.setAccessibleName("Output")
         if self._kind() == "stepper motor":
             fields.append(("of 6 or 8 leads, for", self.rated))
-        fields.append(("Leads are long", self.length))
+        if self._kind() not in BOARD_KINDS:
+            fields.append(("Leads are long", self.length))
         self.length.setPlaceholderText("m")
         self.length.setAccessibleName("Leads are long")
         for at, (words, widget) in enumerate(fields):
@@ -348,6 +366,9 @@ class DescribePage(QWidget):
             lead_length_m=length_m or 0.0,
             numbers=numbers,
             rated=self._rated(),
+            roles=dict(self.groups.roles),
+            circuits=dict(self.groups.circuits),
+            apart=frozenset(self.groups.apart),
         )
         return draft, wrong
 
@@ -358,7 +379,13 @@ class DescribePage(QWidget):
         self.described = describe(draft, "draft")
         rows = self.described.rows
         empty = not rows
+        is_board = draft.kind in BOARD_KINDS
+        self.second.setCurrentWidget(self.groups if is_board else self.second.widget(0))
+        self.pins.setPlaceholderText(BOARD_EXAMPLE if is_board else PINS_EXAMPLE)
+        self.groups.show_groups(draft.kind, self.described.groups)
         words = [*wrong, *(() if empty else self.described.problems)]
+        if self.described.unknown:
+            words.append(f"Not known yet: what {', '.join(self.described.unknown)} bear and give.")
         if empty:
             words = [
                 "Type or paste the rows: the pin, then what it is for. Colours may follow later."
@@ -367,10 +394,12 @@ class DescribePage(QWidget):
         colour = looks.theme.faded if empty else looks.theme.doubt_text
         self.problems.setStyleSheet(f"color: {colour};")
         self.problems.setVisible(bool(words))
+        self.table.setColumnWidth(0, looks.px(86 if is_board else WIDTHS[0]))
         self.table.setRowCount(len(rows))
         for at, row in enumerate(rows):
             taken = row.function or "not known" if row.is_used else "not used"
-            cells = (row.pin, row.name, taken, row.colour or "", " ".join(row.marks))
+            pin = f"{row.port} {row.pin}".strip()
+            cells = (pin, row.name, taken, row.colour or "", " ".join(row.marks))
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
                 item.setToolTip(plain(row.text))
@@ -381,8 +410,13 @@ class DescribePage(QWidget):
             self.table.resizeRowsToContents()
         part = self.described.part
         self.save_button.setEnabled(part is not None and bool(draft.title.strip()) and not wrong)
-        self.picture = PartPicture(part) if part is not None else None
+        self.picture = self._drawn(part) if part is not None else None
         self.plug.setWidget(self.picture or blank())
+
+    @staticmethod
+    def _drawn(part: Part) -> PartPicture | BoardPicture:
+        """A part as its plug, or as the board that it is."""
+        return BoardPicture(part) if part.board is not None else PartPicture(part)
 
     def save(self) -> None:
         """Saves the part among the builder's own; the same name again is its next revision."""
@@ -427,6 +461,7 @@ class DescribePage(QWidget):
             number.clear()
         self.pins.clear()
         self.colours.clear()
+        self.groups.clear()
         self.refresh()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:

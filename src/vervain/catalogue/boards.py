@@ -1,0 +1,192 @@
+"""A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from vervain.catalogue.circuits import circuit_named
+from vervain.catalogue.port_groups import PortGroup
+from vervain.model.base import Record
+from vervain.model.electrical import Electrical, FeedIn, FeedOut
+from vervain.model.elements import Bridge, Contact, Element
+from vervain.model.part import Board, Edge, Option, PartKind, Pin, Port, PortKind
+
+# Kinds whose ports are told apart in groups; everything else has one plug, or leads.
+BOARD_KINDS: tuple[PartKind, ...] = (
+    "controller", "stepper driver", "relay module", "motor bridge", "signal converter", "supply",
+    "radio receiver", "battery", "terminal strip",
+)  # fmt: skip
+# Where ports lie where the builder does not say: what one plugs into most at the long edges.
+EDGES: dict[PortKind, Edge] = {
+    "step and direction": "top", "switched output": "top", "load": "top", "motor phases": "bottom",
+    "bridge output": "bottom", "relay contact": "bottom", "digital input": "bottom",
+    "analogue input": "bottom", "thermistor input": "bottom", "feed in": "left",
+    "stop input": "left", "feed out": "right", "encoder": "right", "servo": "right",
+}  # fmt: skip
+PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
+# Room for a port's name.
+NARROWEST_MM = 12.0
+MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
+
+
+class BoardDraft(Record, frozen=True, kw_only=True):
+    """What a board is made from: its groups, which circuit each kind of pin of a group has (by
+    "key/input", "key/output", "key/plus"), the numbers that were given, and the names of pins that
+    are not joined on the board although they are alike.
+    """
+
+    kind: PartKind
+    groups: tuple[PortGroup, ...]
+    circuits: Mapping[str, str] = {}
+    numbers: Mapping[str, float] = {}
+    apart: frozenset[str] = frozenset()
+
+
+def circuit_keys(group: PortGroup) -> tuple[str, ...]:
+    """What circuits a group is asked for: of its signals, and of the plus that it gives."""
+    found = []
+    signals = group.role.signals
+    if signals is not None and any(
+        group.function(number) not in ("plus", "zero", "pe", "load+")
+        for number in range(len(group.pins))
+    ):
+        found.append(f"{group.key}/{signals}")
+    gives = group.role.end == "host" and group.role.kind not in ("feed out", "relay contact")
+    if gives and any(pin.function == "plus" for pin in group.pins):
+        found.append(f"{group.key}/plus")
+    return tuple(found)
+
+
+def asked_circuits(group: PortGroup, groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
+    """The circuits that a group is asked for, without that of a plus that comes from a feed."""
+    fed = {
+        pin.name
+        for other in groups
+        if other.role.kind in ("feed in", "feed out")
+        for pin in other.pins
+        if pin.function == "plus"
+    }
+    passed = all(pin.name in fed for pin in group.pins if pin.function == "plus")
+    return tuple(key for key in circuit_keys(group) if not (passed and key.endswith("/plus")))
+
+
+def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
+    """The ports with their kinds, limits and places on the board."""
+    at: dict[str, float] = {}
+    found = []
+    first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
+    for group in draft.groups:
+        for name in group.ports:
+            edge = EDGES.get(group.role.kind, "right")
+            extent = max(len(group.pins) * PIN_MM, NARROWEST_MM)
+            middle = at.get(edge, GAP_MM) + extent / 2
+            at[edge] = middle + extent / 2 + GAP_MM
+            found.append(
+                Port(
+                    id=name,
+                    kind=group.role.kind,
+                    end=group.role.end,
+                    pins=tuple(
+                        Pin(
+                            id=str(number + 1),
+                            name=pin.name,
+                            function=group.function(number),
+                            electrical=_electrical(draft, group, number, first_feed),
+                        )
+                        for number, pin in enumerate(group.pins)
+                    ),
+                    edge=edge,
+                    at_mm=middle,
+                    optional=group.role.kind == "load",
+                )
+            )
+    return tuple(found)
+
+
+def board_outline(ports: tuple[Port, ...]) -> Board:
+    """An outline that holds the ports at its edges."""
+    ends = dict.fromkeys(("top", "bottom", "left", "right"), 0.0)
+    for port in ports:
+        half = max(len(port.pins) * PIN_MM, NARROWEST_MM) / 2
+        ends[port.edge] = max(ends[port.edge], port.at_mm + half + GAP_MM)
+    width = max(LEAST_MM, ends["top"], ends["bottom"]) + BESIDE_MM
+    return Board(width_mm=width, height_mm=max(LEAST_MM, ends["left"], ends["right"]))
+
+
+def _electrical(
+    draft: BoardDraft, group: PortGroup, number: int, first_feed: str | None
+) -> Electrical | None:
+    """The limits of a pin: by its group's circuit, by the numbers of the part, else unknown."""
+    function, kind = group.function(number), group.role.kind
+    if function in ("plus", "load+") and kind in ("feed in", "load"):
+        numbers = draft.numbers
+        low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+        current_a = numbers.get("current_a")
+        if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
+            return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
+        return None
+    if function == "plus" and kind == "feed out":
+        volts, gives_a = draft.numbers.get("nominal_v"), draft.numbers.get("gives_a")
+        gives_a = gives_a or draft.numbers.get("current_a")
+        return FeedOut(nominal_v=volts, current_a=gives_a) if volts and gives_a else None
+    if function in ("zero", "pe", "stop A-", "stop B-") or function.startswith(
+        ("phase", "motor", "sense", "com", "nc", "no", "through", "none")
+    ):
+        return None
+    what = "plus" if function == "plus" else group.role.signals
+    circuit = circuit_named(draft.circuits.get(f"{group.key}/{what}", ""))
+    return circuit.electrical if circuit is not None else None
+
+
+def joined_names(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
+    """The names of pins that are there several times and are offered as joined on the board: 0 V,
+    earth, and the pluses of one name.
+    """
+    count: dict[str, int] = {}
+    for group in groups:
+        for pin in group.pins:
+            if pin.function in ("plus", "zero", "pe"):
+                count[pin.name] = count.get(pin.name, 0) + len(group.ports)
+    return tuple(name for name, number in count.items() if number > 1)
+
+
+def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, ...]:
+    """Copper between pins of one name, and the contacts of relays, each worked by its channel."""
+    found: list[Element] = []
+    for name in joined_names(draft.groups):
+        pins = tuple((p.id, pin.id) for p in ports for pin in p.pins if pin.name == name)
+        if name not in draft.apart and len(pins) > 1:
+            found.append(Bridge(pins=pins))
+    channels = [port.id for port in ports if port.kind == "load"]
+    contacts = [port for port in ports if port.kind == "relay contact"]
+    carries_a = draft.numbers.get("contact_max_a") or None
+    for number, port in enumerate(contacts):
+        works = channels[number] if number < len(channels) else "hand"
+        common = next((pin.id for pin in port.pins if pin.function == "com"), None)
+        for pin in port.pins:
+            if common is not None and pin.function in ("nc", "no"):
+                found.append(
+                    Contact(
+                        pins=((port.id, common), (port.id, pin.id)),
+                        rest="NC" if pin.function == "nc" else "NO",
+                        worked_by=works,
+                        current_max_a=carries_a,
+                    )
+                )
+    return tuple(found)
+
+
+def driver_options(numbers: Mapping[str, float]) -> tuple[Option, ...]:
+    """What is set on a stepper driver: its current, and its microsteps."""
+    most = numbers.get("current_max_peak_a")
+    options: list[dict[str, Any]] = [
+        {"id": "microsteps", "title": "Microsteps", "choices": MICROSTEPS, "default": "16"}
+    ]
+    if most:
+        options.insert(
+            0,
+            {
+                "id": "current_peak_a", "title": "Current, peak", "unit": "A", "minimum": 0.1,
+                "maximum": most, "default": round(most / 2, 2),
+            },
+        )  # fmt: skip
+    return tuple(Option(**option) for option in options)

@@ -1,0 +1,42 @@
+"""Common circuits of inputs and outputs, by their physics: data/tables/circuits.toml."""
+
+import tomllib
+from typing import Literal
+
+import msgspec
+
+from vervain.data import data_text, table_reader
+from vervain.model.base import Record
+from vervain.model.electrical import Electrical
+
+CircuitPins = Literal["input", "output", "plus"]
+
+
+class Circuit(Record, frozen=True, kw_only=True):
+    """A circuit: its name, what pins it is for, its figures, and what they come from."""
+
+    title: str
+    pins: CircuitPins
+    electrical: Electrical
+    source: str = ""
+
+
+@table_reader
+def circuits() -> tuple[Circuit, ...]:
+    """Every circuit, in the order of the table. Raises `ValueError` where a name is there twice."""
+    read = tomllib.loads(data_text("tables/circuits.toml"))
+    found = tuple(msgspec.convert(read["circuit"], list[Circuit]))
+    titles = [circuit.title for circuit in found]
+    if len(set(titles)) < len(titles):
+        raise ValueError("two circuits have one title")
+    return found
+
+
+def circuits_for(pins: CircuitPins) -> tuple[Circuit, ...]:
+    """The circuits for pins of a kind."""
+    return tuple(circuit for circuit in circuits() if circuit.pins == pins)
+
+
+def circuit_named(title: str) -> Circuit | None:
+    """The circuit of a name."""
+    return next((circuit for circuit in circuits() if circuit.title == title), None)

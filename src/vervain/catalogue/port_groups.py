@@ -1,0 +1,202 @@
+"""Alike ports of a board as one group: what they are, and which circuits their pins have."""
+
+import re
+from typing import Literal
+
+from vervain.catalogue.circuits import CircuitPins
+from vervain.model.base import Record
+from vervain.model.part import PartKind, PinFunction, PortKind
+
+End = Literal["host", "device", "through"]
+
+
+class Role(Record, frozen=True, kw_only=True):
+    """What a port of a board can be: where its plug is, what its signal pins are, and what pins of
+    other functions become in it.
+    """
+
+    kind: PortKind
+    words: str
+    end: End = "host"
+    signals: CircuitPins | None = None
+    # Functions by the order of the pins that are neither plus, 0 V nor earth.
+    becomes: tuple[PinFunction, ...] = ()
+    plus: PinFunction = "plus"
+
+
+ROLES: tuple[Role, ...] = (
+    Role(kind="digital input", words="digital input", signals="input", becomes=("signal",)),
+    Role(
+        kind="switched output", words="switched output", signals="output", becomes=("load-",)
+    ),
+    Role(kind="step and direction", words="step and direction, to a driver", signals="output"),
+    Role(kind="encoder", words="encoder input", signals="input"),
+    Role(kind="motor phases", words="motor"),
+    Role(kind="servo", words="servo output", signals="output", becomes=("signal",)),
+    Role(kind="analogue input", words="analogue input", signals="input", becomes=("signal",)),
+    Role(
+        kind="thermistor input", words="thermistor input", becomes=("sense 1", "sense 2")
+    ),
+    Role(
+        kind="stop input", words="stop input", signals="input",
+        becomes=("stop A+", "stop A-", "stop B+", "stop B-"),
+    ),
+    Role(kind="relay contact", words="relay contact", becomes=()),
+    Role(kind="bridge output", words="brushed motor", becomes=("motor+", "motor-")),
+    Role(
+        kind="bridge control", words="control of a bridge", end="device", signals="input",
+        becomes=("pulse width", "direction"),
+    ),
+    Role(kind="load", words="coil of a relay channel", end="device", becomes=("load-",),
+         plus="load+"),
+    Role(kind="pulse input", words="pulse input", signals="input", becomes=("signal",)),
+    Role(kind="radio", words="channel of a receiver", end="device", signals="output",
+         becomes=("signal",)),
+    Role(kind="feed in", words="power in", end="device"),
+    Role(kind="feed out", words="power out"),
+    Role(kind="terminals", words="terminals", end="through"),
+)  # fmt: skip
+# What a driver's or bridge's own plug to its controller is.
+AS_DEVICE = Role(
+    kind="step and direction", words="step and direction, from a controller", end="device",
+    signals="input",
+)  # fmt: skip
+# What names of ports say that they are, the first that matches.
+NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
+    (("relay", "contact"), "relay contact"),
+    (("estop", "e-stop", "emergency"), "stop input"),
+    (("therm", "temp", "ntc"), "thermistor input"),
+    (("servo",), "servo"),
+    (("enc", "count", "wheel"), "encoder"),
+    (("out", "fan", "heat", "bed", "lamp", "coolant", "spindle", "pump", "valve"),
+     "switched output"),
+    (("analog", "adc", "pot"), "analogue input"),
+    (("pwr", "power", "supply", "feed", "vin"), "feed in"),
+    (("in", "limit", "home", "probe", "sensor", "input"), "digital input"),
+)  # fmt: skip
+
+
+# A table says “A” and “B” of phases and of channels alike; the role tells which.
+AS_ENCODER: dict[PinFunction, PinFunction] = {
+    "phase A+": "encoder A", "phase A-": "encoder A-", "phase B+": "encoder B",
+    "phase B-": "encoder B-", "signal": "encoder Z",
+}  # fmt: skip
+
+
+class PortPin(Record, frozen=True):
+    """A pin of a group: its name as it is printed, and the function that the table took it for."""
+
+    name: str
+    function: PinFunction
+
+
+class PortGroup(Record, frozen=True, kw_only=True):
+    """Ports with alike pins. `key` is the first one's name; `role` what they are taken for."""
+
+    key: str
+    ports: tuple[str, ...]
+    pins: tuple[PortPin, ...]
+    role: Role
+
+    @property
+    def words(self) -> str:
+        """The ports in words: "IN 1 to IN 8"."""
+        if len(self.ports) > 2:
+            return f"{self.ports[0]} to {self.ports[-1]}"
+        return " and ".join(self.ports)
+
+    def function(self, number: int) -> PinFunction:
+        """What a pin is in this role, by its number from 0."""
+        pin = self.pins[number]
+        if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
+            return self.role.plus if pin.function == "plus" else pin.function
+        if self.role.kind == "encoder":
+            return AS_ENCODER.get(pin.function, pin.function)
+        if self.role.kind == "step and direction":
+            return pin.function
+        if self.role.kind in ("motor phases", "relay contact"):
+            return pin.function
+        plain = [n for n, p in enumerate(self.pins) if p.function not in ("plus", "zero", "pe")]
+        if self.role.kind == "thermistor input":
+            plain = list(range(len(self.pins)))
+        at = plain.index(number) if number in plain else -1
+        becomes = self.role.becomes
+        return becomes[at] if 0 <= at < len(becomes) else pin.function
+
+
+def roles_of(kind: PartKind) -> tuple[Role, ...]:
+    """What the ports of a kind of part can be."""
+    if kind == "terminal strip":
+        return (_role("terminals"),)
+    return (AS_DEVICE, *ROLES) if kind in ("stepper driver", "motor bridge") else ROLES
+
+
+def grouped(
+    kind: PartKind, ports: dict[str, tuple[PortPin, ...]], chosen: dict[str, str]
+) -> tuple[PortGroup, ...]:
+    """The ports of a board in groups of neighbours with alike pins and like names; `chosen` says by
+    a group's key what it is, in the words of a role.
+    """
+    found: list[list[str]] = []
+    for name, pins in ports.items():
+        same = found and ports[found[-1][0]] == pins and _stem(found[-1][0]) == _stem(name)
+        if same:
+            found[-1].append(name)
+        else:
+            found.append([name])
+    roles = {role.words: role for role in roles_of(kind)}
+    return tuple(
+        PortGroup(
+            key=names[0],
+            ports=tuple(names),
+            pins=ports[names[0]],
+            role=roles.get(chosen.get(names[0], ""), _guess(kind, names[0], ports[names[0]])),
+        )
+        for names in found
+    )
+
+
+def _stem(name: str) -> str:
+    words = name.casefold().split()
+    return " ".join(words[:-1]) if len(words) > 1 else name.casefold().rstrip("0123456789")
+
+
+def _role(kind: PortKind) -> Role:
+    return next(role for role in ROLES if role.kind == kind)
+
+
+def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
+    """What a port seems to be: by the functions of its pins, then by its name."""
+    functions = {pin.function for pin in pins}
+    if kind == "terminal strip":
+        return _role("terminals")
+    if "line" in functions:
+        return _role("feed in")
+    if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
+        is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
+        return _role("bridge control" if is_control else "bridge output")
+    if "step" in functions:
+        return AS_DEVICE if kind == "stepper driver" else _role("step and direction")
+    if functions & {"pulse width"}:
+        return _role("bridge control")
+    if functions & {"phase A-", "phase U"}:
+        return _role("motor phases")
+    if "phase A+" in functions:
+        return _role("encoder")
+    if "encoder A" in functions:
+        return _role("encoder")
+    if {"motor+", "motor-"} & functions:
+        return _role("bridge output")
+    if {"nc", "no"} & functions or functions == {"com"}:
+        return _role("relay contact")
+    words = re.findall(r"[a-z][a-z-]*", name.casefold())
+    for starts, port_kind in NAMED:
+        if any(word.startswith(starts) for word in words):
+            only_power = functions <= {"plus", "zero", "pe"}
+            if not only_power or port_kind == "feed in":
+                return _role(port_kind)
+    if functions <= {"plus", "zero", "pe"}:
+        return _role("feed out" if kind in ("supply", "battery") else "feed in")
+    if kind == "relay module":
+        return _role("load")
+    return _role("digital input" if "signal" in functions else "terminals")

@@ -1,0 +1,201 @@
+"""Parts told by their terminals alone: contactors and stops by the numbers on them, fuses, in-line
+connectors, thermistors.
+
+Terminal markings (EN 50005, EN 50011, IEC 60947-1): A1 and A2 are a coil; the last figure of a
+contact is 1 and 2 where it opens, 3 and 4 where it closes, 1, 2 and 4 where it changes over; 1 to
+6, or L and T, are main poles.
+"""
+
+import re
+from collections.abc import Mapping
+
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn
+from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
+from vervain.model.part import Option, PartKind, Pin, Port
+
+TERMINAL_KINDS: tuple[PartKind, ...] = (
+    "contactor", "emergency stop", "fuse", "connector", "thermistor",
+)  # fmt: skip
+# A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
+COIL_FROM, COIL_TO = 0.85, 1.1
+LARGEST_BLADE_A = 30.0
+TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-4])$")
+POLE = re.compile(r"^(?:(?P<number>[1-6])(?:/?[LT]\d)?|(?P<side>[LT])(?P<pole>[1-3]))$", re.I)
+
+
+class Terminals(Record, frozen=True, kw_only=True):
+    """What terminals come to: ports, what lies between them, what is set; and what is wrong."""
+
+    ports: tuple[Port, ...] = ()
+    inside: tuple[Element, ...] = ()
+    options: tuple[Option, ...] = ()
+    problems: tuple[str, ...] = ()
+
+
+def terminal_part(
+    kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, float], lead_length_m: float
+) -> Terminals:
+    """The ports and the inside of a part of a kind from the names of its terminals, in order."""
+    if kind == "fuse":
+        return _fuse(names, numbers)
+    if kind == "connector":
+        return _connector(names)
+    if kind == "thermistor":
+        return _thermistor(names, lead_length_m)
+    return _contacts(kind, names, numbers)
+
+
+def _through(name: str) -> Pin:
+    return Pin(id=name, function="through")
+
+
+def _fuse(names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
+    """Holders by pairs of terminals: the first two are one fuse, the next two another."""
+    pairs = list(zip(names[::2], names[1::2], strict=False))
+    wrong = () if len(names) % 2 == 0 and pairs else ("A fuse has two ends: give them in pairs.",)
+    ports = tuple(
+        Port(
+            id="FUSE" if len(pairs) == 1 else f"FUSE {number}", kind="terminals", end="through",
+            pins=(_through(a), _through(b)),
+        )
+        for number, (a, b) in enumerate(pairs, 1)
+    )  # fmt: skip
+    most = numbers.get("fuse_max_a") or LARGEST_BLADE_A
+    rating = Option(
+        id="rating_a", title="Fuse, rated", unit="A", minimum=0.1, maximum=most,
+        default=min(5.0, most),
+    )  # fmt: skip
+    inside = tuple(
+        Fuse(
+            pins=((port.id, port.pins[0].id), (port.id, port.pins[1].id)),
+            v_max_v=numbers.get("v_max_v") or None,
+        )
+        for port in ports
+    )
+    return Terminals(ports=ports, inside=inside, options=(rating,), problems=wrong)
+
+
+def _connector(names: tuple[str, ...]) -> Terminals:
+    """Two faces with the same ways."""
+    ports = tuple(
+        Port(id=face, kind="terminals", end="through", pins=tuple(_through(n) for n in names))
+        for face in "AB"
+    )
+    return Terminals(ports=ports, inside=tuple(Bridge(pins=(("A", n), ("B", n))) for n in names))
+
+
+def _thermistor(names: tuple[str, ...], lead_length_m: float) -> Terminals:
+    wrong = () if len(names) == 2 else ("A thermistor has two leads.",)
+    pins = tuple(
+        Pin(id=name, function="sense 2" if number else "sense 1")
+        for number, name in enumerate(names[:2])
+    )
+    port = Port(id="LEADS", kind="thermistor", end="device", pins=pins, lead_length_m=lead_length_m)
+    return Terminals(ports=(port,) if pins else (), problems=wrong)
+
+
+def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
+    """Coil, poles and contacts by the numbers at them."""
+    left = {name.upper(): name for name in names}
+    ports: list[Port] = []
+    inside: list[Element] = []
+    if {"A1", "A2"} <= set(left):
+        ports.append(_coil(left.pop("A1"), left.pop("A2"), numbers, inside))
+    works = "COIL" if kind == "contactor" else "mushroom"
+    for found in (*_poles(left), *_numbered(left)):
+        port = _contact_port(kind, found)
+        ports.append(port)
+        common = found[0][1]
+        for function, name in found[1:]:
+            inside.append(
+                Contact(
+                    pins=((port.id, common), (port.id, name)),
+                    rest="NC" if function == "nc" else "NO",
+                    worked_by=works,
+                    current_max_a=numbers.get("contact_max_a") or None,
+                )
+            )
+    wrong = []
+    if left:
+        wrong.append(f"No contact is numbered so: {', '.join(left.values())}.")
+    if kind == "contactor" and not any(port.kind == "coil" for port in ports):
+        wrong.append("A contactor has a coil: A1 and A2.")
+    return Terminals(ports=tuple(ports), inside=tuple(inside), problems=tuple(wrong))
+
+
+def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element]) -> Port:
+    volts, current_a = numbers.get("nominal_v"), numbers.get("current_a")
+    feed = None
+    if volts:
+        feed = FeedIn(
+            v_min_v=volts * COIL_FROM, v_max_v=volts * COIL_TO, current_a=current_a,
+            nominal_v=volts, inductive=True,
+        )  # fmt: skip
+    if volts and current_a:
+        inside.append(Winding(pins=(("COIL", a1), ("COIL", a2)), resistance_ohm=volts / current_a))
+    pins = (Pin(id=a1, function="coil+", electrical=feed), Pin(id=a2, function="coil-"))
+    return Port(id="COIL", kind="coil", end="device", pins=pins)
+
+
+Found = list[tuple[str, str]]
+
+
+def _poles(left: dict[str, str]) -> list[Found]:
+    """The main poles among terminals, which are taken out of them; each closes when worked."""
+    ends: dict[int, dict[int, str]] = {}
+    for name in list(left):
+        match = POLE.match(name)
+        if match is None:
+            continue
+        if match["number"]:
+            at = int(match["number"])
+            pole, side = (at + 1) // 2, (at + 1) % 2
+        else:
+            pole, side = int(match["pole"]), int(match["side"].upper() == "T")
+        ends.setdefault(pole, {})[side] = name
+    found: list[Found] = []
+    for _, sides in sorted(ends.items()):
+        if len(sides) == 2:
+            found.append([("com", left.pop(sides[0])), ("no", left.pop(sides[1]))])
+    return found
+
+
+def _numbered(left: dict[str, str]) -> list[Found]:
+    """The contacts among terminals by their last figures, which are taken out of them."""
+    contacts: dict[str, dict[str, str]] = {}
+    for name in list(left):
+        match = TWO_FIGURES.match(name)
+        if match is not None:
+            contacts.setdefault(match["contact"], {})[match["figure"]] = name
+    found: list[Found] = []
+    for _, by_figure in sorted(contacts.items()):
+        if {"1", "2"} <= set(by_figure):
+            rows = [("com", by_figure["1"]), ("nc", by_figure["2"])]
+            if "4" in by_figure and "3" not in by_figure:
+                rows.append(("no", by_figure["4"]))
+            found.append([(function, left.pop(name)) for function, name in rows])
+        if {"3", "4"} <= set(by_figure):
+            found.append([("com", left.pop(by_figure["3"])), ("no", left.pop(by_figure["4"]))])
+    return found
+
+
+def _contact_port(kind: PartKind, found: Found) -> Port:
+    """A contact as a port: terminals that power goes through, a contact, or that of a stop."""
+    names = [name for _, name in found]
+    closes_only = [function for function, _ in found] == ["com", "no"]
+    port_id = f"{names[0]}-{names[-1]}"
+    if kind == "contactor" and closes_only:
+        pins = tuple(_through(name) for name in names)
+        return Port(id=port_id, kind="terminals", end="through", pins=pins)
+    pins = tuple(
+        Pin(id=name, function="nc" if function == "nc" else "no" if function == "no" else "com")
+        for function, name in found
+    )
+    if kind == "emergency stop":
+        stops = not closes_only
+        return Port(
+            id=port_id, kind="stop contacts" if stops else "contact", end="device", pins=pins,
+            optional=not port_id.startswith("1"),
+        )  # fmt: skip
+    return Port(id=port_id, kind="contact", end="through", pins=pins)

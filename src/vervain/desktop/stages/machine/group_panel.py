@@ -1,0 +1,110 @@
+"""The groups of ports of a board that is described: what they are, and which circuits they have."""
+
+from functools import partial
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QScrollArea, QVBoxLayout, QWidget
+
+from vervain.catalogue.boards import asked_circuits, joined_names
+from vervain.catalogue.circuits import circuit_named, circuits_for
+from vervain.catalogue.port_groups import PortGroup, roles_of
+from vervain.desktop.shared.plain import PlainLabel, plain
+from vervain.desktop.theme import looks
+from vervain.model.part import PartKind
+
+NOT_KNOWN = {"input": "levels not known", "output": "levels not known", "plus": "nothing known"}
+ASKED = {"input": "in", "output": "out", "plus": "gives"}
+
+
+class GroupPanel(QScrollArea):
+    """A row for each group with its choices; what is chosen stays while the table is typed."""
+
+    changed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setAccessibleName("Groups of ports")
+        self.roles: dict[str, str] = {}
+        self.circuits: dict[str, str] = {}
+        self.apart: set[str] = set()
+        self.boxes: dict[str, QComboBox] = {}
+        self._shown: object = None
+
+    def clear(self) -> None:
+        """Forgets what was chosen."""
+        self.roles, self.circuits, self.apart = {}, {}, set()
+        self._shown = None
+
+    def show_groups(self, kind: PartKind, groups: tuple[PortGroup, ...]) -> None:
+        """Shows the groups, unless they are those that are shown."""
+        if self._shown == (kind, groups, looks.scale):
+            return
+        self._shown = kind, groups, looks.scale
+        self.boxes = {}
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(8, 6, 8, 6)
+        column.setSpacing(3)
+        if not groups:
+            column.addWidget(_faded("With a column “port” in the table, alike ports come here as"
+                                    " one: “IN 1-8” are eight."))  # fmt: skip
+        for group in groups:
+            head = PlainLabel(group.words)
+            head.setObjectName("head")
+            column.addWidget(head)
+            column.addWidget(_faded(", ".join(pin.name for pin in group.pins)))
+            words = [role.words for role in roles_of(kind)]
+            self._choice(column, group.key, words, group.role.words, "is", f"{group.words} are")
+            for key in asked_circuits(group, groups):
+                pins = "plus" if key.endswith("/plus") else group.role.signals or "input"
+                titles = [circuit.title for circuit in circuits_for(pins)]
+                choices = [NOT_KNOWN[pins], *titles]
+                said = f"{group.words}, {ASKED[pins]}"
+                chosen = self.circuits.get(key, choices[0])
+                self._choice(column, key, choices, chosen, "circuit", said)
+        names = joined_names(groups)
+        if names:
+            column.addWidget(_faded("Joined on the board:"))
+        for name in names:
+            box = QCheckBox(name)
+            box.setChecked(name not in self.apart)
+            box.toggled.connect(partial(self._join, name))
+            column.addWidget(box)
+        column.addStretch(1)
+        self.setWidget(inside)
+
+    def _choice(
+        self, column: QVBoxLayout, key: str, choices: list[str], chosen: str, what: str, said: str
+    ) -> None:
+        box = QComboBox()
+        box.addItems(choices)
+        box.setCurrentText(chosen)
+        box.setAccessibleName(said)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(12)
+        circuit = circuit_named(chosen)
+        box.setToolTip(plain(circuit.source if circuit is not None else ""))
+        box.activated.connect(lambda _: self._chosen(key, box.currentText(), what))
+        self.boxes[f"{what} {key}"] = box
+        column.addWidget(box)
+
+    def _chosen(self, key: str, text: str, what: str) -> None:
+        if what == "is":
+            self.roles[key] = text
+        elif circuit_named(text) is not None:
+            self.circuits[key] = text
+        else:
+            self.circuits.pop(key, None)
+        self.changed.emit()
+
+    def _join(self, name: str, joined: bool) -> None:
+        (self.apart.discard if joined else self.apart.add)(name)
+        self.changed.emit()
+
+
+def _faded(words: str) -> PlainLabel:
+    label = PlainLabel(words)
+    label.setObjectName("faded")
+    label.setWordWrap(True)
+    return label
