@@ -358,3 +358,45 @@ class OwnBoards(WindowCase):
         self.assertIsNot(page.groups, page.second.currentWidget())
         page.clear()
         self.assertEqual({}, page.groups.circuits)
+
+
+class PartsLikeOthers(WindowCase):
+    """A part of the shelf with figures of one's own, by keys."""
+
+    def test_from_the_shelf_to_ones_own_and_its_next_revision(self) -> None:
+        window = self.open(Machine(name="New machine"))
+        window.show_stage("Machine")
+        rows = window.shelf.rows
+        self.until(lambda: bool(rows.contents.parts))
+        window.shelf.field.setText("inductive pnp")
+        rows.setFocus()
+        rows.go_to_first_part()
+        QTest.keyClick(rows, Qt.Key.Key_L)
+        page = window.making_like
+        self.assertIs(page, window.machine_stage.page)
+        QTest.keyClicks(page.title, "Sensor from the drawer")
+        at = next(n for n, f in enumerate(page.rows) if f.words == "works from")
+        page.table.setCurrentCell(at, 2)
+        page.table.setFocus()
+        QTest.keyClick(page.table, Qt.Key.Key_F2)
+        editor = page.table.findChild(QLineEdit)
+        self.keys(editor, "nonsense")
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        self.until(lambda: "is not a number in V" in page.problem.text())
+        self.assertFalse(page.save_button.isEnabled())
+        page.table.item(at, 2).setText("40")
+        self.assertIn("works from 40 V, but bears only 30 V", page.problem.text())
+        page.table.item(at, 2).setText("4.5")
+        QTest.keyClick(page, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+        mine = lambda: [p for p in rows.contents.parts if p.id in rows.contents.own_ids]  # noqa: E731
+        self.until(lambda: len(mine()) == 1)
+        own = mine()[0]
+        self.assertEqual(("Sensor from the drawer", 1), (own.title, own.revision))
+        self.assertEqual(4.5, own.ports[0].pins[0].electrical.v_min_v)
+        window.session.select(Selection(part=own.id))
+        window.make_like()
+        page.table.item(at, 2).setText("5")
+        page.save()
+        self.until(lambda: mine()[0].revision == 2)
+        self.assertEqual(5, mine()[0].ports[0].pins[0].electrical.v_min_v)
+        self.assertEqual(1, len(mine()))

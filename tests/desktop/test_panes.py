@@ -276,7 +276,7 @@ class Sessions(WindowCase):
 class Searching(WindowCase):
     def test_what_begins_with_the_text_comes_first(self) -> None:
         goals = [Command("x", words, print) for words in ("a W1", "W14.2", "W1", "bW1")]
-        self.assertEqual(["W1", "W14.2", "bW1", "a W1"], [g.words for g in matching(goals, "w1")])
+        self.assertEqual(["W1", "W14.2", "a W1", "bW1"], [g.words for g in matching(goals, "w1")])
         self.assertEqual(goals, matching(goals, "  "))
         self.assertEqual([], matching(goals, "w1 zzz"))
 

@@ -7,7 +7,19 @@ from difflib import get_close_matches
 from pathlib import Path
 
 from vervain import __version__
-from vervain.cli import changes, check, demo, feed, place, rules, supply, table, take_in, versions
+from vervain.cli import (
+    changes,
+    check,
+    demo,
+    feed,
+    part,
+    place,
+    rules,
+    supply,
+    table,
+    take_in,
+    versions,
+)
 from vervain.files.demos import DEMOS
 from vervain.files.log import show_log
 from vervain.files.own_tables import own_tables_folder, take_own_tables
@@ -17,7 +29,7 @@ from vervain.model.problem import Problem
 
 COMMANDS = (
     "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
-    "cards", "rules", "demo",
+    "cards", "part", "rules", "demo",
 )  # fmt: skip
 
 
@@ -80,7 +92,7 @@ def command_parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="vervain")
     commands = parser.add_subparsers(required=True)
     table.add_commands(commands)
-    for command in (check, changes, versions, take_in, place, feed, supply, rules, demo):
+    for command in (check, changes, versions, take_in, place, feed, supply, part, rules, demo):
         command.add_command(commands)
     return parser
 

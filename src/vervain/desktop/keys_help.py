@@ -61,6 +61,7 @@ _TABLE = {
         ("Turn the motor the other way round", "M", "device"),
         ("Move the device or axis", "Ctrl+up and down"),
         ("Describe a new part", "D"),
+        ("Make a part like this one, or change your own", "L"),
     ),
     LEADS: (
         ("Take a reading in ohms", "a number, Enter"),

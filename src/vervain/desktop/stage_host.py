@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from vervain.desktop.stages.harness.stage import HarnessStage
     from vervain.desktop.stages.leads.stage import LeadsStage
     from vervain.desktop.stages.machine.describe import DescribePage
+    from vervain.desktop.stages.machine.like_page import LikePage
     from vervain.desktop.stages.machine.shelf import Shelf
     from vervain.desktop.stages.machine.stage import MachineStage
     from vervain.desktop.stages.supply.stage import SupplyStage
@@ -102,6 +103,7 @@ class StageHost(QMainWindow):
         stage = MachineStage(
             self.session,
             self.describe_part,
+            self.make_like,
             documents.open_template,
             documents.open_demo,
             documents.ask_open,
@@ -109,6 +111,7 @@ class StageHost(QMainWindow):
         self.stack.addWidget(stage)
         self.shelf = Shelf(self.session, stage.hand)
         self.shelf.describe_wanted.connect(self.describe_part)
+        self.shelf.like_wanted.connect(self.make_like)
         self.left_stack.addWidget(self.shelf)
         stage.view.wants_part.connect(self.look_for_part)
         stage.hand.changed.connect(self._hand_on_lanes)
@@ -159,8 +162,36 @@ class StageHost(QMainWindow):
             lambda: stage.show_page(None),
         )
 
+    def make_like(self) -> None:
+        """Opens the figures of the selected part, or of the selected device's, for one like it."""
+        self.show_stage("Machine")
+        chosen, queries = self.session.selection, self.session.queries
+        shelf = self.shelf.rows.contents
+        part = queries.part_of(chosen.device) if chosen.device else None
+        part = shelf.part(chosen.part) if chosen.part else part
+        if part is None:
+            self.session.say("Select a part on the shelf first, or a device.")
+            return
+        self.making_like.show_part(shelf.part(part.id) or part, part.id in shelf.own_ids)
+        self.machine_stage.show_page(self.making_like)
+
+    @cached_property
+    def making_like(self) -> "LikePage":
+        """The page on which a part like another is made, built when it is first wanted."""
+        from vervain.desktop.stages.machine.like_page import LikePage
+
+        stage = self.machine_stage
+        return LikePage(
+            self.session,
+            self.settings.parts_folder,
+            lambda: self.shelf.rows.contents,
+            self._part_saved,
+            lambda: stage.show_page(None),
+        )
+
     def _part_saved(self, part: Part) -> None:
-        self.describing.clear()
+        if self.machine_stage.page is self.describing:
+            self.describing.clear()
         self.machine_stage.show_page(None)
         self.read_shelf()
         self.shelf.show_own()

@@ -175,6 +175,8 @@ def style_sheet(theme: Theme) -> str:
     QPushButton:disabled {{ color: {t.faded}; background: {t.paper}; }}
     QPushButton#main {{ background: {t.accent}; color: {t.on_accent}; border-color: {t.accent};
         font-weight: bold; }}
+    QPushButton#main:disabled {{ background: {t.paper}; color: {t.faded};
+        border-color: {t.rule}; }}
     QPushButton#flat {{ background: transparent; border: none; color: {t.accent}; }}
     QPushButton#todo {{ background: transparent; border: none; color: {t.accent};
         text-align: left; padding: 2px 0; }}

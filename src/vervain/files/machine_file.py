@@ -137,7 +137,7 @@ def _not_understood(path: str, error: msgspec.ValidationError, body: object) -> 
     return FileProblem(
         path,
         "Something in it is not understood.",
-        faults=(Place(fault.place, f"{fault.what}.", ""),),
+        faults=(Place(fault.place, f"{fault.what}.", fault.remedy),),
         remedy=f"Correct it in a text editor, or open the last version that was whole. {KEPT}",
     )
 

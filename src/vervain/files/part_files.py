@@ -15,6 +15,7 @@ from vervain.model.base import Millimetres, Record
 from vervain.model.part import CablePart, Part
 from vervain.model.references import part_faults
 from vervain.model.validation import TROUBLE
+from vervain.model.wanted import in_words, remedy_for
 
 
 class Shelf(Record, frozen=True, kw_only=True):
@@ -91,7 +92,13 @@ def decode_parts(text: str, path: str) -> PartFile:
         raise FileProblem(
             path,
             "Something in it is not understood.",
-            faults=(Place((where or "") + _part_named(document, where or ""), what, ""),),
+            faults=(
+                Place(
+                    (where or "") + _part_named(document, where or ""),
+                    in_words(what),
+                    remedy_for(what, where or "", PartFile, document),
+                ),
+            ),
         ) from None
     faults = tuple(
         Place(part.id, what, remedy) for part in found.part for what, remedy in part_faults(part)

@@ -26,7 +26,8 @@ class FileProblem(Problem):
     def __str__(self) -> str:
         lines = [f"{self.path}: {self.what}"]
         for fault in self.faults[:12]:
-            lines.append(f"  at {fault.where}: {fault.what} {fault.remedy}".rstrip())
+            stop = "." if fault.remedy and fault.what[-1:] not in ".:?" else ""
+            lines.append(f"  at {fault.where}: {fault.what}{stop} {fault.remedy}".rstrip())
         if len(self.faults) > 12:
             lines.append(f"  and {len(self.faults) - 12} more")
         if self.remedy:

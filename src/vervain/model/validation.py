@@ -10,6 +10,7 @@ from vervain.model.base import number_is_in_bounds
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.model.references import Fault, faults_of
+from vervain.model.wanted import in_words, remedy_for
 
 TROUBLE = re.compile(r"^(?P<what>.*?)(?: - at `\$?\.?(?P<where>.*)`)?$", re.DOTALL)
 HALF_CHARACTER = re.compile("[\ud800-\udfff]")
@@ -20,7 +21,9 @@ def type_fault(error: msgspec.ValidationError, body: object) -> Fault:
     """What does not have the type that a document wants, with its place and the item's name."""
     match = TROUBLE.match(str(error))
     what, where = (match["what"], match["where"] or "the top") if match else (str(error), "")
-    return Fault(where + item_name(body, where), what, "")
+    return Fault(
+        where + item_name(body, where), in_words(what), remedy_for(what, where, Machine, body)
+    )
 
 
 def item_name(body: object, where: str) -> str:

@@ -4,6 +4,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from vervain.desktop.shared.plug_painting import PartPicture
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
 from vervain.model.part import Part, Port
@@ -89,3 +90,8 @@ class BoardPicture(QWidget):
             room = QRectF(box.right() + gap, box.center().y() - high / 2, wide, high)
         words = elided(painter, port.id, room.width())
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def part_picture(part: Part) -> PartPicture | BoardPicture:
+    """A part as its plug, or as the board that it is."""
+    return BoardPicture(part) if part.board is not None else PartPicture(part)

@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -40,12 +39,12 @@ from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.plug_painting import PartPicture
-from vervain.desktop.stages.machine.board_picture import BoardPicture
+from vervain.desktop.stages.machine.board_picture import BoardPicture, part_picture
 from vervain.desktop.stages.machine.group_panel import GroupPanel
+from vervain.desktop.stages.machine.keeping import keep_part
 from vervain.desktop.theme import looks
-from vervain.files.problems import FileProblem
 from vervain.files.reading import read_bytes
-from vervain.files.shelf import ShelfContents, free_part_id, save_own_part
+from vervain.files.shelf import ShelfContents
 from vervain.model.part import Part, PartKind
 from vervain.model.ratings import Rated
 
@@ -60,6 +59,8 @@ COLUMNS = ("Pin", "In the manual", "Taken as", "Colour", "What is wrong")
 
 class DescribePage(QWidget):
     """Two texts at the left, the plug at the right, every row with its marks below."""
+
+    words = "Describing a part."
 
     def __init__(
         self,
@@ -410,13 +411,8 @@ class DescribePage(QWidget):
             self.table.resizeRowsToContents()
         part = self.described.part
         self.save_button.setEnabled(part is not None and bool(draft.title.strip()) and not wrong)
-        self.picture = self._drawn(part) if part is not None else None
+        self.picture = part_picture(part) if part is not None else None
         self.plug.setWidget(self.picture or blank())
-
-    @staticmethod
-    def _drawn(part: Part) -> PartPicture | BoardPicture:
-        """A part as its plug, or as the board that it is."""
-        return BoardPicture(part) if part.board is not None else PartPicture(part)
 
     def save(self) -> None:
         """Saves the part among the builder's own; the same name again is its next revision."""
@@ -426,28 +422,11 @@ class DescribePage(QWidget):
             self.session.say(wrong[0] if wrong else "Give the part a name first.")
             self.title.setFocus()
             return
-        shelf = self.shelf()
-        ids = frozenset(part.id for part in shelf.parts)
-        own = [p for p in shelf.parts if p.id in shelf.own_ids]
-        before = next(
-            (p for p in own if (p.title, p.kind) == (draft.title.strip(), draft.kind)), None
-        )
-        part_id = before.id if before else free_part_id(draft.title, ids)
-        part = describe(draft, part_id).part
+        part = describe(draft, "draft").part
         if part is None:
             self.session.say("It has no pin yet.")
             return
-        made = replace(part, revision=before.revision + 1) if before else part
-
-        def refuse(problem: object) -> None:
-            what = (
-                problem.faults[0].what
-                if isinstance(problem, FileProblem) and problem.faults
-                else ""
-            )
-            self.session.say(f"It cannot be saved: {what or problem}")
-
-        in_background(lambda: save_own_part(made, self.folder), lambda _: self.saved(made), refuse)
+        keep_part(self.session, part, self.shelf(), self.folder, self.saved)
 
     def begin(self) -> None:
         """Puts the keyboard into the name."""

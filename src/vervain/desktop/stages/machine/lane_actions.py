@@ -20,11 +20,14 @@ from vervain.queries.axis_places import lane_devices
 class LaneActs:
     """Acts on the selected device or axis."""
 
-    def __init__(self, session: Session, describe: Callable[[], object]) -> None:
+    def __init__(
+        self, session: Session, describe: Callable[[], object], make_like: Callable[[], object]
+    ) -> None:
         self.session = session
         self.keys: dict[str, Callable[[], object]] = {
             "a": self.add_axis,
             "d": describe,
+            "l": make_like,
             "c": self.duplicate,
             "m": self.mirror,
         }

@@ -281,6 +281,7 @@ class Shelf(QWidget):
     """The filter field over the parts, for which place they are, and what to do without one."""
 
     describe_wanted = pyqtSignal()
+    like_wanted = pyqtSignal()
     taken = pyqtSignal()
 
     def __init__(self, session: Session, hand: LaneHand) -> None:
@@ -301,6 +302,9 @@ class Shelf(QWidget):
         self.note.setWordWrap(True)
         self.describe = QPushButton("Describe a part  D")
         self.describe.clicked.connect(self.describe_wanted)
+        self.like = QPushButton("One like this  L")
+        self.like.setToolTip("A part like the selected one, with figures of your own")
+        self.like.clicked.connect(self.like_wanted)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 10, 0, 8)
         layout.setSpacing(6)
@@ -317,9 +321,18 @@ class Shelf(QWidget):
         foot.setContentsMargins(10, 0, 10, 0)
         foot.addWidget(self.note)
         foot.addWidget(self.describe)
+        foot.addWidget(self.like)
         layout.addLayout(foot)
         self.setFocusProxy(self.rows)
         self.show_for(None)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        wanted = {"d": self.describe_wanted, "l": self.like_wanted}
+        signal = wanted.get(event.text().casefold()) if event is not None else None
+        if signal is not None:
+            signal.emit()
+        else:
+            super().keyPressEvent(event)
 
     def show_contents(self, contents: ShelfContents) -> None:
         """Takes what is on the shelf."""

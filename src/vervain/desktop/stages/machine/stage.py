@@ -22,6 +22,7 @@ from vervain.desktop.stages.machine.describe import DescribePage
 from vervain.desktop.stages.machine.lane_actions import LaneActs
 from vervain.desktop.stages.machine.lane_hand import LaneHand
 from vervain.desktop.stages.machine.lane_view import LanesView
+from vervain.desktop.stages.machine.like_page import LikePage
 from vervain.desktop.theme import looks
 from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.queries.axis_places import places_of_axis
@@ -94,6 +95,7 @@ class MachineStage(QWidget):
         self,
         session: Session,
         describe: Callable[[], object],
+        make_like: Callable[[], object],
         open_template: Callable[[str], object],
         open_demo: Callable[[str], object],
         open_machine: Callable[[], object],
@@ -101,7 +103,7 @@ class MachineStage(QWidget):
         super().__init__()
         self.session = session
         self.hand = LaneHand(session)
-        self.acts = LaneActs(session, describe)
+        self.acts = LaneActs(session, describe, make_like)
         self.view = LanesView(session, self.hand, self.acts)
         self.line = StageLine()
         self.buttons: dict[str, QPushButton] = {}
@@ -123,7 +125,7 @@ class MachineStage(QWidget):
         self.body.addWidget(self.view)
         self.body.addWidget(self.beginning)
         column.addLayout(self.body, 1)
-        self.page: DescribePage | None = None
+        self.page: DescribePage | LikePage | None = None
         self.setFocusProxy(self.view)
         for signal in (session.machine_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
@@ -131,7 +133,7 @@ class MachineStage(QWidget):
         self.view.cursor_moved.connect(self.say_what_matters)
         self.say_what_matters()
 
-    def show_page(self, page: DescribePage | None) -> None:
+    def show_page(self, page: DescribePage | LikePage | None) -> None:
         """Shows the description of a part over the lanes, or the lanes again."""
         if page is not None and self.body.indexOf(page) < 0:
             self.body.addWidget(page)
@@ -166,7 +168,7 @@ class MachineStage(QWidget):
         for button in self.buttons.values():
             button.setVisible(self.page is None)
         if self.page is not None:
-            self.line.say("Describing a part.", "Compare the drawn plug with the thing itself.")
+            self.line.say(self.page.words, "Compare the drawn plug with the thing itself.")
             return
         chosen = session.selection
         axis = session.queries.axis_of(chosen.device) if chosen.device else None

@@ -1,0 +1,245 @@
+"""A part like another one: its figures as a table, changed where one's own differs."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from vervain.catalogue.part_doubts import doubts
+from vervain.catalogue.part_figures import (
+    Figure,
+    Value,
+    figure_text,
+    figures,
+    read_figure,
+    with_figures,
+)
+from vervain.desktop.session import Session
+from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.stages.machine.board_picture import part_picture
+from vervain.desktop.stages.machine.keeping import keep_part
+from vervain.desktop.theme import looks
+from vervain.files.shelf import ShelfContents
+from vervain.model.base import LONGEST_NAME
+from vervain.model.part import Part
+from vervain.model.problem import Problem
+
+COLUMNS = ("Where", "What", "Yours", "Unit", "It may be")
+WIDTHS = (150, 148, 84, 36)
+YOURS, MOST_DOUBTS = 2, 3
+
+
+class LikePage(QWidget):
+    """At the left what the part is called and its figures, at the right how it looks."""
+
+    def __init__(
+        self,
+        session: Session,
+        folder: Path,
+        shelf: Callable[[], ShelfContents],
+        saved: Callable[[Part], object],
+        left: Callable[[], object],
+    ) -> None:
+        super().__init__()
+        self.session, self.folder, self.shelf = session, folder, shelf
+        self.saved, self.left = saved, left
+        self.words = ""
+        self.part: Part | None = None
+        self.made: Part | None = None
+        self.rows: tuple[Figure, ...] = ()
+        self.title, self.maker, self.model = QLineEdit(), QLineEdit(), QLineEdit()
+        self.filter = QLineEdit()
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.problem = PlainLabel()
+        self.problem.setWordWrap(True)
+        self.picture = QScrollArea()
+        self.save_button = QPushButton("Save to my parts  Ctrl+Enter")
+        self.save_button.setObjectName("main")
+        self.leave_button = QPushButton("Back  Esc")
+        self._build()
+
+    def _build(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 10, 16, 10)
+        column.setSpacing(8)
+        heads = QGridLayout()
+        heads.setHorizontalSpacing(8)
+        for at, (words, field) in enumerate(
+            (("Name", self.title), ("Maker", self.maker), ("Model", self.model),
+             ("Find a figure", self.filter))
+        ):  # fmt: skip
+            label = PlainLabel(words)
+            label.setObjectName("faded")
+            heads.addWidget(label, 0, at)
+            heads.addWidget(field, 1, at)
+            heads.setColumnStretch(at, 1 if at else 2)
+            field.setAccessibleName(words)
+            field.setMaxLength(LONGEST_NAME)
+        self.filter.setClearButtonEnabled(True)
+        column.addLayout(heads)
+        middle = QHBoxLayout()
+        middle.setSpacing(10)
+        middle.addWidget(self.table, 5)
+        self.picture.setWidgetResizable(True)
+        middle.addWidget(self.picture, 2)
+        column.addLayout(middle, 1)
+        column.addWidget(self.problem)
+        foot = QHBoxLayout()
+        foot.addWidget(self.leave_button)
+        foot.addStretch(1)
+        foot.addWidget(self.save_button)
+        column.addLayout(foot)
+        self._prepare_table()
+        self.title.textChanged.connect(self.refresh)
+        self.filter.textChanged.connect(self._filter)
+        self.table.itemChanged.connect(self.refresh)
+        self.save_button.clicked.connect(self.save)
+        self.leave_button.clicked.connect(lambda: self.left())
+
+    def _prepare_table(self) -> None:
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("Figures")
+        self.table.setTabKeyNavigation(False)
+        triggers = QTableWidget.EditTrigger
+        self.table.setEditTriggers(
+            triggers.AnyKeyPressed | triggers.DoubleClicked | triggers.EditKeyPressed
+        )
+        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
+        if rows is not None and columns is not None:
+            rows.hide()
+            rows.setMinimumSectionSize(looks.px(22))
+            rows.setDefaultSectionSize(looks.px(22))
+            columns.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
+            columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+            for at, width in enumerate(WIDTHS):
+                self.table.setColumnWidth(at, looks.px(width))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
+
+    def show_part(self, part: Part, is_own: bool) -> None:
+        """Begins with a part; one of the builder's own keeps its name, and is then changed."""
+        self.part, self.rows = part, figures(part)
+        self.words = f"Changing {part.title}." if is_own else f"A part like {part.title}."
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(self.rows))
+        for at, figure in enumerate(self.rows):
+            may_be = ", ".join(figure.choices)
+            unit = {"ohm": "Ω"}.get(figure.unit, figure.unit)
+            cells = (figure.where, figure.words, figure_text(figure.value), unit, may_be)
+            for column, text in enumerate(cells):
+                item = QTableWidgetItem(text)
+                item.setToolTip(text)
+                if column != YOURS:
+                    if column != 1:
+                        item.setForeground(QColor(looks.theme.faded))
+                    item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+                self.table.setItem(at, column, item)
+        self.table.blockSignals(False)
+        self.filter.clear()
+        self.title.setText(part.title if is_own else f"{part.title}, mine"[:LONGEST_NAME])
+        self.maker.setText(part.maker if is_own else "")
+        self.model.setText(part.model if is_own else "")
+        self.table.setCurrentCell(0, YOURS)
+        self.refresh()
+
+    def begin(self) -> None:
+        """Puts the keyboard into the name, to be typed over."""
+        self.title.setFocus()
+        self.title.selectAll()
+
+    def _filter(self, text: str) -> None:
+        words = text.casefold().split()
+        for at, figure in enumerate(self.rows):
+            said = f"{figure.where} {figure.words}".casefold()
+            self.table.setRowHidden(at, not all(word in said for word in words))
+
+    def changes(self) -> tuple[list[tuple[Figure, Value]], str, int | None]:
+        """What was changed, what of it was not understood, and in which row."""
+        found: list[tuple[Figure, Value]] = []
+        for at, figure in enumerate(self.rows):
+            item = self.table.item(at, YOURS)
+            typed = item.text().strip() if item is not None else ""
+            if typed == figure_text(figure.value):
+                continue
+            try:
+                found.append((figure, read_figure(figure, typed)))
+            except Problem as problem:
+                return found, f"{figure.where}: {figure.words}: {problem}", at
+        return found, "", None
+
+    def refresh(self) -> None:
+        """Makes the part anew, draws it, and marks what was changed or is wrong."""
+        if self.part is None:
+            return
+        changed, words, wrong = self.changes()
+        self.made = None
+        if not words:
+            try:
+                made = with_figures(self.part, changed)
+                self.made = replace(
+                    made,
+                    title=self.title.text().strip() or self.part.title,
+                    maker=self.maker.text().strip(),
+                    model=self.model.text().strip(),
+                )
+                self.picture.setWidget(part_picture(self.made))
+            except Problem as problem:
+                words = str(problem)
+                wrong = next((n for n, f in enumerate(self.rows) if f.where == problem.place), None)
+        self._mark({figure.key for figure, _ in changed}, wrong)
+        if not words and not self.title.text().strip():
+            words = "It has no name yet."
+        # What is left open is told, and does not hinder.
+        left = list(doubts(self.made))[:MOST_DOUBTS] if self.made is not None else []
+        told = [f"{doubt.where}: {doubt.what}. {doubt.remedy}".rstrip() for doubt in left]
+        self.problem.setText("\n".join(told if not words else (words,)))
+        self.problem.setStyleSheet(f"color: {looks.theme.doubt_text};")
+        self.problem.setVisible(bool(words or told))
+        self.save_button.setEnabled(not words)
+
+    def _mark(self, changed: set[str], wrong: int | None) -> None:
+        self.table.blockSignals(True)
+        for at, figure in enumerate(self.rows):
+            item = self.table.item(at, YOURS)
+            if item is None:
+                continue
+            font = item.font()
+            font.setBold(figure.key in changed or at == wrong)
+            item.setFont(font)
+            name = looks.theme.doubt_text if at == wrong else looks.theme.ink
+            item.setForeground(QColor(name))
+        self.table.blockSignals(False)
+
+    def save(self) -> None:
+        """Keeps the part among the builder's own."""
+        self.refresh()
+        if self.made is None or not self.title.text().strip():
+            self.session.say(self.problem.text())
+            return
+        keep_part(self.session, self.made, self.shelf(), self.folder, self.saved)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        if event.key() == Qt.Key.Key_Escape:
+            self.left()
+        elif control and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.save()
+        else:
+            super().keyPressEvent(event)
