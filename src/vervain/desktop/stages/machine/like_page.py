@@ -5,7 +5,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
@@ -39,7 +39,9 @@ from vervain.model.part import Part
 from vervain.model.problem import Problem
 
 COLUMNS = ("Where", "What", "Yours", "Unit", "It may be")
-WIDTHS = (150, 148, 84, 36)
+# Parts of the room that the columns take; the last has what is left.
+WIDTHS = (0.27, 0.27, 0.16, 0.08)
+ROOM_FOR_PICTURE = 620
 YOURS, MOST_DOUBTS = 2, 3
 
 
@@ -114,6 +116,7 @@ class LikePage(QWidget):
         self.table.setHorizontalHeaderLabels(list(COLUMNS))
         self.table.setAccessibleName("Figures")
         self.table.setTabKeyNavigation(False)
+        self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         triggers = QTableWidget.EditTrigger
         self.table.setEditTriggers(
             triggers.AnyKeyPressed | triggers.DoubleClicked | triggers.EditKeyPressed
@@ -125,8 +128,13 @@ class LikePage(QWidget):
             rows.setDefaultSectionSize(looks.px(22))
             columns.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
             columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-            for at, width in enumerate(WIDTHS):
-                self.table.setColumnWidth(at, looks.px(width))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        has_picture = self.width() > looks.px(ROOM_FOR_PICTURE)
+        self.picture.setVisible(has_picture)
+        room = self.width() * (5 / 7 if has_picture else 1)
+        for at, part in enumerate(WIDTHS):
+            self.table.setColumnWidth(at, int(room * part))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
