@@ -331,6 +331,12 @@ class OwnBoards(WindowCase):
         self.choose("circuit IN 1/input", "24 V input, type 3, current sinking")
         self.assertNotIn("Not known yet", page.problems.text())
         self.assertEqual("Small board, 7 ports", page.picture.accessibleName())
+        self.choose("plug ", "crimp connector 2.5 mm")
+        self.choose("plug PWR", "screw terminals 5.08 mm")
+        connectors = [page.described.part.port(name).connector for name in ("PWR", "IN 6")]
+        self.assertEqual(["screw-5.08-2", "crimp-2.5-3"], connectors)
+        self.choose("plug PWR", "plugs as all")
+        self.assertEqual("crimp-2.5-2", page.described.part.port("PWR").connector)
         self.choose("is IN 1", "analogue input")
         self.assertEqual("analogue input", page.described.part.port("IN 6").kind)
         self.choose("is IN 1", "digital input")

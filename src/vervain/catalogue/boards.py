@@ -30,8 +30,9 @@ MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 
 class BoardDraft(Record, frozen=True, kw_only=True):
     """What a board is made from: its groups, which circuit each kind of pin of a group has (by
-    "key/input", "key/output", "key/plus"), the numbers that were given, and the names of pins that
-    are not joined on the board although they are alike.
+    "key/input", "key/output", "key/plus"), the connectors of the groups without their ways ("" for
+    all that have none of their own), the numbers that were given, and the names of pins that are
+    not joined on the board although they are alike.
     """
 
     kind: PartKind
@@ -39,6 +40,12 @@ class BoardDraft(Record, frozen=True, kw_only=True):
     circuits: Mapping[str, str] = {}
     numbers: Mapping[str, float] = {}
     apart: frozenset[str] = frozenset()
+    connectors: Mapping[str, str] = {}
+
+    def connector(self, group: PortGroup) -> str | None:
+        """The connector of a group's ports; None where nobody said."""
+        kind = self.connectors.get(group.key) or self.connectors.get("")
+        return f"{kind}-{len(group.pins)}" if kind else None
 
 
 def circuit_keys(group: PortGroup) -> tuple[str, ...]:
@@ -94,6 +101,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                         )
                         for number, pin in enumerate(group.pins)
                     ),
+                    connector=draft.connector(group),
                     edge=edge,
                     at_mm=middle,
                     optional=group.role.kind == "load",

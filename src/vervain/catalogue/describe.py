@@ -127,6 +127,7 @@ class Draft(Record, frozen=True, kw_only=True):
     roles: dict[str, str] = msgspec.field(default_factory=dict)
     circuits: dict[str, str] = msgspec.field(default_factory=dict)
     apart: frozenset[str] = frozenset()
+    connectors: dict[str, str] = msgspec.field(default_factory=dict)
 
 
 class Described(Record, frozen=True, kw_only=True):
@@ -265,7 +266,7 @@ def _part(
     used = [row for row in rows if row.is_used]
     board = BoardDraft(
         kind=draft.kind, groups=groups, circuits=draft.circuits, numbers=draft.numbers,
-        apart=draft.apart,
+        apart=draft.apart, connectors=draft.connectors,
     )  # fmt: skip
     named = dict.fromkeys(row.port for row in used)
     ports = tuple(

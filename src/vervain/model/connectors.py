@@ -74,6 +74,22 @@ def connector_of(name: str | None) -> Connector | None:
     return Connector(family=family, pitch=pitch, ways=ways) if ways else None
 
 
+@table_reader
+def connector_kinds() -> dict[str, str]:
+    """Every family in every pitch, as "crimp-2.5", in words; without the number of ways."""
+    return {
+        "-".join(filter(None, (family.name, pitch))): _sized(family, pitch)
+        for family in families().values()
+        for pitch in family.current_a
+    }
+
+
+def _sized(family: Family, pitch: str) -> str:
+    if not pitch:
+        return family.words
+    return f"{family.words} {pitch}" + ("" if pitch.startswith("M") else " mm")
+
+
 def connector_words(name: str | None) -> str:
     """A connector in words; flying leads where there is none, its name where unknown."""
     if name is None:
@@ -81,10 +97,7 @@ def connector_words(name: str | None) -> str:
     found = connector_of(name)
     if found is None:
         return name
-    if not found.pitch:
-        return f"{found.family.words}, {found.ways}-way"
-    size = found.pitch if found.pitch.startswith("M") else f"{found.pitch} mm"
-    return f"{found.family.words} {size}, {found.ways.replace('x', ' × ')}-way"
+    return f"{_sized(found.family, found.pitch)}, {found.ways.replace('x', ' × ')}-way"
 
 
 def is_plug(part: Part, port: Port) -> bool:

@@ -370,6 +370,7 @@ class DescribePage(QWidget):
             roles=dict(self.groups.roles),
             circuits=dict(self.groups.circuits),
             apart=frozenset(self.groups.apart),
+            connectors=dict(self.groups.connectors),
         )
         return draft, wrong
 

@@ -10,6 +10,7 @@ from vervain.catalogue.circuits import circuit_named, circuits_for
 from vervain.catalogue.port_groups import PortGroup, roles_of
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.theme import looks
+from vervain.model.connectors import connector_kinds
 from vervain.model.part import PartKind
 
 NOT_KNOWN = {"input": "levels not known", "output": "levels not known", "plus": "nothing known"}
@@ -28,12 +29,13 @@ class GroupPanel(QScrollArea):
         self.roles: dict[str, str] = {}
         self.circuits: dict[str, str] = {}
         self.apart: set[str] = set()
+        self.connectors: dict[str, str] = {}
         self.boxes: dict[str, QComboBox] = {}
         self._shown: object = None
 
     def clear(self) -> None:
         """Forgets what was chosen."""
-        self.roles, self.circuits, self.apart = {}, {}, set()
+        self.roles, self.circuits, self.apart, self.connectors = {}, {}, set(), {}
         self._shown = None
 
     def show_groups(self, kind: PartKind, groups: tuple[PortGroup, ...]) -> None:
@@ -49,6 +51,8 @@ class GroupPanel(QScrollArea):
         if not groups:
             column.addWidget(_faded("With a column “port” in the table, alike ports come here as"
                                     " one: “IN 1-8” are eight."))  # fmt: skip
+        if groups:
+            self._connector(column, "", "plugs not known", "All ports")
         for group in groups:
             head = PlainLabel(group.words)
             head.setObjectName("head")
@@ -56,6 +60,8 @@ class GroupPanel(QScrollArea):
             column.addWidget(_faded(", ".join(pin.name for pin in group.pins)))
             words = [role.words for role in roles_of(kind)]
             self._choice(column, group.key, words, group.role.words, "is", f"{group.words} are")
+            if len(groups) > 1:
+                self._connector(column, group.key, "plugs as all", group.words)
             for key in asked_circuits(group, groups):
                 pins = "plus" if key.endswith("/plus") else group.role.signals or "input"
                 titles = [circuit.title for circuit in circuits_for(pins)]
@@ -73,6 +79,12 @@ class GroupPanel(QScrollArea):
             column.addWidget(box)
         column.addStretch(1)
         self.setWidget(inside)
+
+    def _connector(self, column: QVBoxLayout, key: str, none: str, said: str) -> None:
+        """The connectors of a group, or of all ports: family and pitch."""
+        kinds = connector_kinds()
+        chosen = kinds.get(self.connectors.get(key, ""), none)
+        self._choice(column, key, [none, *kinds.values()], chosen, "plug", f"{said}, plugs")
 
     def _choice(
         self, column: QVBoxLayout, key: str, choices: list[str], chosen: str, what: str, said: str
@@ -92,6 +104,10 @@ class GroupPanel(QScrollArea):
     def _chosen(self, key: str, text: str, what: str) -> None:
         if what == "is":
             self.roles[key] = text
+        elif what == "plug":
+            chosen = {words: kind for kind, words in connector_kinds().items()}.get(text)
+            self.connectors.pop(key, None)
+            self.connectors.update({key: chosen} if chosen else {})
         elif circuit_named(text) is not None:
             self.circuits[key] = text
         else:
