@@ -19,6 +19,7 @@ from vervain.supply.states import State, feed_table, takes_of
 
 # Without torque and speed a chopper takes about this part of the RMS phase current.
 SIZING = 2 / 3
+UNRATED = "its rating is not given"
 # What each terminated pair takes besides: 3 V across 120 ohm.
 TERMINATED_PAIR_A = 0.025
 
@@ -76,6 +77,23 @@ def demands_in(queries: Queries, device: str, state: State) -> tuple[Demand, ...
     return tuple(found)
 
 
+@query
+def unrated_feeds(queries: Queries, device: str) -> tuple[PinRef, ...]:
+    """The feeds of a device of which nothing tells what they take: no rating, no measurement, no
+    motors to reckon it from.
+    """
+    part = queries.part_of(device)
+    pins = feed_pins(queries, device) if part is not None else ()
+    limits = [(plus, found.electrical) for plus in pins if (found := queries.pin(plus))]
+    return tuple(
+        plus
+        for plus, feed in limits
+        if isinstance(feed, FeedIn)
+        and part is not None
+        and _amount(queries, plus, part, feed, "moving", nominal_v(queries, plus)).by == UNRATED
+    )
+
+
 def _amount(
     queries: Queries, plus: PinRef, part: Part, feed: FeedIn, state: State, voltage_v: float
 ) -> Amount:
@@ -100,7 +118,7 @@ def _amount(
     if rated is not None and part.kind == "encoder":
         rated += TERMINATED_PAIR_A * len(terminated_pairs(queries, device))
     if rated is None:
-        return Amount(current_a=0.0, law="current", by="its rating is not given")
+        return Amount(current_a=0.0, law="current", by=UNRATED)
     row = takes_of(part.kind)
     fraction = getattr(row, state)
     if fraction == "inrush":

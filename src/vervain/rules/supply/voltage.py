@@ -17,6 +17,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
 from vervain.rules.rule import RuleOutput, rule
+from vervain.supply.loads import unrated_feeds
 
 
 def fed_pins(queries: Queries, device: str) -> Iterator[tuple[PinRef, FeedIn, PinRef | None]]:
@@ -206,11 +207,17 @@ def pin_order(ref: PinRef) -> tuple[str, str, str]:
     source="The part's own data.",
 )
 def no_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    for ref, feed, _ in fed_pins(queries, device):
-        if feed.current_a is None:
-            yield RuleOutput(
-                f"How much current {device} takes is not given.", (about(ref),), detail=ref.port
-            )
+    fed = {ref for ref, _, _ in fed_pins(queries, device)}
+    unrated = [ref for ref in unrated_feeds(queries, device) if ref in fed]
+    if unrated:
+        # Said once for a device: its alike channels have one data sheet.
+        ports = list(dict.fromkeys(ref.port for ref in unrated))
+        more = f" at {ports[0]} and {len(ports) - 1} more" if len(ports) > 1 else ""
+        yield RuleOutput(
+            f"How much current {device} takes{more} is not given.",
+            tuple(map(about, unrated)),
+            detail=ports[0],
+        )
 
 
 RULES = (
