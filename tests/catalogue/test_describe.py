@@ -123,9 +123,16 @@ class Parts(unittest.TestCase):
         encoder = {"kind": "encoder", "pins_text": "1 +5V\n2 GND\n3 A\n4 B"}
         numbers = {"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.05}
         pushed = limits(self.made(drive="push-pull", numbers=numbers, **encoder), "A")
-        self.assertEqual((2.5, 5.5, 0.5), (pushed.high_min_v, pushed.high_max_v, pushed.low_max_v))
+        self.assertEqual((None, 0.4, 0.5), (pushed.high_max_v, pushed.drop_v, pushed.low_max_v))
         pulled = limits(self.made(drive="NPN", numbers=numbers, **encoder), "A")
-        self.assertEqual((None, None), (pulled.high_min_v, pulled.high_max_v))
+        self.assertEqual((None, 0.0), (pulled.high_max_v, pulled.drop_v))
+        # A sensor of 5 V loses less than one of 24 V, unless one knows better.
+        small = self.made(kind="sensor", pins_text="1 +5V\n2 OUT\n3 0V", numbers=numbers)
+        self.assertEqual(0.4, limits(small, "OUT").low_max_v)
+        told = {**numbers, "drop_v": 1.1}
+        small = self.made(kind="sensor", pins_text="1 +5V\n2 OUT\n3 0V", numbers=told)
+        self.assertEqual(1.1, limits(small, "OUT").low_max_v)
+        numbers = {"v_min_v": 10, "v_max_v": 30, "current_a": 0.05}
         sensor = self.made(kind="sensor", pins_text="1 +24V\n2 OUT\n3 0V", numbers=numbers)
         self.assertEqual(
             (2.0, 2.0), (limits(sensor, "OUT").drop_v, limits(sensor, "OUT").low_max_v)

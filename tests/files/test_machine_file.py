@@ -46,7 +46,7 @@ BAD: tuple[tuple[str, bytes, tuple[str, ...]], ...] = (
     ("newer", changed("version", 99), ("newer Vervain", "version", "99")),
     ("no version", changed("version", "one"), ("version is not a number",)),
     ("unknown field", changed("devices.3.colour", "red"), ("colour", "devices[3]")),
-    ("wrong type", changed("devices.3.name", 7), ("devices[3].name", "str")),
+    ("wrong type", changed("devices.3.name", 7), ("devices[3].name", "word in quotes")),
     ("bad designator", changed("devices.3.designator", "m 4"), ("devices[3]",)),
     ("dangling part", changed("devices.3.part", "osier-sm86"), ("osier-sm86", "devices[3]")),
     ("dangling device", changed("hookups.5.a.0", "Z9"), ("Z9", "hookups[5]")),

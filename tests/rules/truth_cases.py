@@ -185,6 +185,14 @@ def bridged_motor(current_a: float, resistance_ohm: float | None = None) -> Mach
     return small.with_part(machine, "quoin-gm12", lambda part: replace(part, inside=(winding,)))
 
 
+def motor_on_a_board(supply: str, current_a: float) -> Machine:
+    """A brushed motor on a bridge of a controller, which has a feed of its own for its bridges."""
+    build = small.bench(f"G2 {supply}", "K1 quoin-rc8", "M1 quoin-gm12")
+    build.join("G2:OUT", "K1:MOTOR PWR", "1-1 2-2")
+    build.join("M1:LEADS", "K1:MOTOR 1", "1-1 2-2")
+    return with_pin(build.machine, "quoin-gm12", "LEADS", "1", current_a=current_a)
+
+
 def two_motors(joined: str, peak_a: float) -> Machine:
     """Two motors of 2.8 A RMS on one driver."""
     build = small.bench("T1 fell-d72", "M1 fell-s57", "M2 fell-s57")
@@ -295,6 +303,17 @@ CASES: dict[str, tuple[Made, Made]] = {
 }
 
 
+def thin_return(cable: str) -> Machine:
+    """A fan behind 10 A by a wire that bears them, with another wire back."""
+    build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
+    build.join("G1:OUT", "F1:FUSE", "1-IN")
+    build.cable("W1", "wire-bn-2.5", 1.0)
+    build.join("F1:FUSE", "M1:LEADS", "OUT-+", "W1")
+    build.cable("W2", cable, 1.0)
+    build.join("M1:LEADS", "G1:OUT", "−-2", "W2")
+    return small.with_setting(build.machine, "F1", "rating_a", 10.0)
+
+
 def half_fuse() -> Machine:
     build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
     build.join("F1:FUSE", "M1:LEADS", "OUT-+")
@@ -359,6 +378,18 @@ FAULTY: dict[str, tuple[Made, str]] = {
         lambda: bridged_motor(5.0, resistance_ohm=0.3),
         "supply.bridge-current",
     ),
+    "a motor on the bridge of a board that gives less": (
+        lambda: motor_on_a_board("fell-ps24", 2.5),
+        "supply.bridge-current",
+    ),
+    "a board's bridge above its motor's voltage": (
+        lambda: motor_on_a_board("fell-ps24", 1.0),
+        "supply.bridge-duty",
+    ),
+    "a thin return behind a fuse": (
+        lambda: thin_return("wire-rd-0.5"),
+        "supply.fuse",
+    ),
     "two motors in series with the current of two": (
         lambda: two_motors("in series", 7.0),
         "supply.driver-current",
@@ -382,6 +413,7 @@ FAULTY: dict[str, tuple[Made, str]] = {
 # Sound machines: nothing above Workmanship may be said, but what the rules named do.
 SOUND: dict[str, Made] = {
     "one step output for twin drivers": lambda: _twins(),
+    "a thick return behind a fuse": lambda: thin_return("wire-rd-2.5"),
     "two lamps on one output": lambda: _two_lamps(),
     "flyback diode at the board's terminals": lambda: diode_across("OUT", "24V"),
     "two supplies in series for 48 V": lambda: stacked_supplies("fell-d72", "POWER"),

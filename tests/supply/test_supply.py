@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from tests import ROOT, small
 from tests.rules import supply_cases as cases
+from tests.rules.truth_cases import motor_on_a_board
 from tests.small import at
 from tests.test_cli import run
 from vervain.edits.axis_edits import set_axis_number
@@ -142,6 +143,10 @@ class Taking(unittest.TestCase):
         start, _ = self.current_a(ARM, "T6", "start")
         self.assertIn("M7 and M8", by)
         self.assertGreaterEqual(start, moving)
+        # A board with a feed of its own for its bridges: 1 A / 0.9 there, its rating at the other.
+        board = Queries(motor_on_a_board("fell-ps24", 1.0))
+        takes = {d.plus.port: d.current_a for d in demands_in(board, "K1", "moving")}
+        self.assertEqual({"POWER": 0.25, "MOTOR PWR": 1 / 0.9}, takes)
 
     def test_a_measured_current_is_believed(self) -> None:
         machine = set_measured_currents(GANTRY, "T1", read_measured("moving 0.9 A; hold 300 mA"))

@@ -42,7 +42,7 @@ CURRENT = Number("current_a", "Current", "A")
 LOAD = (Number("nominal_v", "Rated voltage", "V"), CURRENT)
 # What can be described, and which numbers it is asked for. Any may be left out.
 DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
-    "sensor": (*VOLTS, CURRENT),
+    "sensor": (*VOLTS, CURRENT, Number("drop_v", "Loses, when on", "V")),
     "switch": (Number("contact_max_a", "Contact carries", "A"),),
     "stepper motor": (
         Number("current_a", "Current a phase, RMS", "A"),
@@ -108,6 +108,9 @@ DEVICE_PORT: dict[str, PortKind] = {
     "hand wheel": "encoder",
 }
 MOST_PINS = 64
+# What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
+# what works at 5 V (a saturated transistor, V_OL of TTL levels).
+SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
 LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
 
 
@@ -204,7 +207,10 @@ def _by_terminals(
     """A part that its terminals alone tell: what they are for stands in their numbers."""
     used = [row for row in rows if row.is_used]
     names = tuple(
-        dict.fromkeys(row.name if row.name == row.text.strip() else row.pin for row in used)
+        dict.fromkeys(
+            (row.name if row.name == row.text.strip() else row.pin) or str(number)
+            for number, row in enumerate(used, 1)
+        )
     )
     made = terminal_part(draft.kind, names, draft.numbers, draft.lead_length_m)
     functions = {pin.id: pin.function for port in made.ports for pin in port.pins}
@@ -364,12 +370,13 @@ def _electrical(draft: Draft, function: PinFunction) -> Electrical | None:
         return None
     if function == "signal" and draft.kind == "servo":
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
+    drop_v = numbers.get("drop_v") or (LOGIC_DROP_V if (high or 24) <= LOGIC_V else SENSOR_DROP_V)
     if function == "signal" and draft.kind == "sensor":
-        return LogicOutput(drive=draft.drive, drop_v=2.0, low_max_v=2.0)
+        return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
     if function.startswith("encoder") and draft.kind in HAS_DRIVE:
-        top = high if draft.drive == "push-pull" else None
-        least = 2.5 if draft.drive == "push-pull" else None
-        return LogicOutput(drive=draft.drive, high_min_v=least, high_max_v=top, low_max_v=0.5)
+        # Push-pull outputs swing to what the encoder is fed with, not to what it could be.
+        lost_v = drop_v if draft.drive == "push-pull" else 0.0
+        return LogicOutput(drive=draft.drive, drop_v=lost_v, low_max_v=0.5)
     return None
 
 

@@ -72,6 +72,19 @@ def main_feed_pin(queries: Queries, device: str) -> PinRef | None:
     return max(pins, key=lambda pin: _feed(queries, pin).current_a or 0.0, default=None)
 
 
+def bridge_feed_pin(queries: Queries, device: str) -> PinRef | None:
+    """The feed that the bridges of a device drive with: the one that their ports name, else its
+    main feed. None where it has no bridge.
+    """
+    part = queries.part_of(device)
+    outputs = [port for port in (part.ports if part else ()) if port.kind == "bridge output"]
+    if not outputs:
+        return None
+    named = {port.fed_by for port in outputs if port.fed_by is not None}
+    found = [pin for pin in feed_pins(queries, device) if pin.port in named]
+    return found[0] if found else main_feed_pin(queries, device)
+
+
 def _feed(queries: Queries, pin: PinRef) -> FeedIn:
     found = queries.pin(pin)
     assert found is not None and isinstance(found.electrical, FeedIn)

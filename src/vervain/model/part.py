@@ -178,8 +178,9 @@ class Port(Record, frozen=True, kw_only=True):
     `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
     that must hold a module before this port does anything. `gender` is that of its own contacts,
     where the connector family does not tell it. `current_max_a` is what a bridge at the port gives
-    for long. `belongs_to` names the port of the same part whose axis this one serves too. `holds`
-    is how many plugs may share it.
+    for long. `belongs_to` names the port of the same part whose axis this one serves too; `fed_by`
+    the feed of the part that a bridge at the port drives with, where it has several. `holds` is how
+    many plugs may share it.
     """
 
     id: Name
@@ -199,6 +200,7 @@ class Port(Record, frozen=True, kw_only=True):
     lead_mm2: Positive | None = None
     current_max_a: Positive | None = None
     belongs_to: Name | None = None
+    fed_by: Name | None = None
     holds: Annotated[int, Meta(ge=1, le=16)] = 1
 
     def pin(self, pin_id: str) -> Pin | None:

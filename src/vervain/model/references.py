@@ -217,6 +217,9 @@ def part_faults(part: Part) -> Iterator[tuple[str, str]]:
     if len({port.id for port in part.ports}) < len(part.ports):
         yield "has two ports of one name", "Rename one of them."
     for port in part.ports:
+        if port.fed_by is not None and part.port(port.fed_by) is None:
+            known = [other.id for other in part.ports]
+            yield f"lets “{port.fed_by}” feed port {port.id}", did_you_mean(port.fed_by, known)
         if port.belongs_to is not None and part.port(port.belongs_to) is None:
             known = [other.id for other in part.ports]
             yield (

@@ -2,8 +2,16 @@
 
 import math
 
+from msgspec.structs import replace
+
 from vervain.electrical.copper import ALPHA_PER_K
-from vervain.electrical.feeds import feed_pins, main_feed_pin, nominal_v, zero_pin_of
+from vervain.electrical.feeds import (
+    bridge_feed_pin,
+    feed_pins,
+    main_feed_pin,
+    nominal_v,
+    zero_pin_of,
+)
 from vervain.electrical.network import Law
 from vervain.leads.winding_connection import motor_use
 from vervain.model.base import Record
@@ -107,10 +115,12 @@ def _amount(
         driven = _driver(queries, device, part, state, voltage_v)
         if driven is not None:
             return driven
-    if part.kind == "motor bridge" and is_main:
+    if plus == bridge_feed_pin(queries, device):
         bridged = _bridge(queries, device, state, voltage_v)
         if bridged is not None:
-            return bridged
+            # What a board with bridges takes for itself comes on top.
+            itself_a = 0.0 if part.kind == "motor bridge" else feed.current_a or 0.0
+            return replace(bridged, current_a=bridged.current_a + itself_a)
     if part.kind == "supply":
         # A converter takes what it gives; that comes from the network.
         return Amount(current_a=0.0, law="power", by="what hangs on it")

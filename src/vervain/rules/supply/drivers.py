@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import (
+    bridge_feed_pin,
     sources_of,
 )
 from vervain.electrical.unmet_needs import pins_it_meets
@@ -24,7 +25,6 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import RuleOutput, rule
-from vervain.rules.supply.voltage import fed_pins
 from vervain.supply.results import DeliveredPower
 from vervain.supply.voltage_profile import arrivals_of
 
@@ -226,16 +226,11 @@ def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="Mean voltage = supply voltage x duty; the motor's own limit.",
 )
 def bridge_duty(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    part = queries.part_of(device)
-    duty = queries.setting(device, "duty_max")
-    if part is None or part.kind != "motor bridge" or not isinstance(duty, int | float):
-        return
-    feeds = [s.feed for ref, _, _ in fed_pins(queries, device) for s in sources_of(queries, ref)]
-    if not feeds:
-        return
-    top = max(feed.highest_v for feed in feeds)
+    top, duty = _bridge_top_v(queries, device), queries.setting(device, "duty_max")
+    # A bridge that cannot be limited gives all that it is fed with.
+    share = float(duty) / 100 if isinstance(duty, int | float) else 1.0
     for ref, motor in _bridge_motors(queries, device):
-        mean_v = top * duty / 100
+        mean_v = top * share
         if mean_v <= motor.v_max_v:
             continue
         suited = math.floor(motor.v_max_v / top * 100)
@@ -250,8 +245,15 @@ def bridge_duty(queries: Queries, device: str) -> Iterator[RuleOutput]:
             value=round(mean_v, 3),
             limit=motor.v_max_v,
             unit="V",
-            fixes=(fix,),
+            fixes=(fix,) if isinstance(duty, int | float) else (),
         )
+
+
+def _bridge_top_v(queries: Queries, device: str) -> float:
+    """The highest voltage that the bridges of a device are fed with; 0 where nothing feeds them."""
+    pin = bridge_feed_pin(queries, device)
+    sources = sources_of(queries, pin) if pin is not None else ()
+    return max((source.feed.highest_v for source in sources), default=0.0)
 
 
 def _bridge_motors(queries: Queries, bridge: str) -> Iterator[tuple[PinRef, FeedIn]]:
@@ -280,8 +282,7 @@ def bridge_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     duty = queries.setting(device, "duty_max")
     share = float(duty) / 100 if isinstance(duty, int | float) else 1.0
-    feeds = [s.feed for ref, _, _ in fed_pins(queries, device) for s in sources_of(queries, ref)]
-    top_v = max((feed.highest_v for feed in feeds), default=0.0) * share
+    top_v = _bridge_top_v(queries, device) * share
     for port in part.ports if part else ():
         limit = port.current_max_a
         if port.kind != "bridge output" or limit is None:

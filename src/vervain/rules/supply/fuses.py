@@ -6,6 +6,7 @@ from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     downstream_pins,
     sources_of,
+    zero_pin_of,
 )
 from vervain.electrical.fuse_kinds import BLADE_V, behaviour_of, fuse_limit_a, fuse_of
 from vervain.harness.lengths import cable_length_m
@@ -151,6 +152,29 @@ def _limits(queries: Queries, device: str) -> bool:
     return part is not None and part.kind == "supply"
 
 
+def _best_return(queries: Queries, plus: PinRef) -> tuple[float, str, float] | None:
+    """The conductor by which a load's current goes back: the thickest at any pin that is joined
+    with its minus inside it, as (carries in A, cable, mm2). In a short of the load it carries what
+    the fuse lets through, as the plus does. None where nothing is fed there or a gauge is unknown.
+    """
+    pin = queries.pin(plus)
+    if pin is None or not isinstance(pin.electrical, FeedIn) or pin.function not in PLUS_FUNCTIONS:
+        return None
+    minus = zero_pin_of(queries, plus, None)
+    joined = [ref for ref in queries.net(minus) if ref.device == plus.device] if minus else []
+    found: list[tuple[float, str, float]] = []
+    for ref in joined:
+        for step in steps_from(queries, ref):
+            hookup = queries.hookup(step.hookup)
+            cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
+            part = queries.cable_part(cable.part) if cable else None
+            carries = core_limit_a(queries, cable.id) if cable else None
+            if cable is None or part is None or carries is None:
+                return None
+            found.append((carries, cable.id, part.core_mm2))
+    return max(found, default=None)
+
+
 @rule(
     id="supply.fuse",
     consequence="Damage",
@@ -177,6 +201,10 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
             carries = core_limit_a(queries, cable.id)
             if carries is not None and (thinnest is None or carries < thinnest[0]):
                 thinnest = (carries, cable.id, part.core_mm2)
+    for ref in behind:
+        back = _best_return(queries, ref)
+        if back is not None and (thinnest is None or back[0] < thinnest[0]):
+            thinnest = back
     behaviour = behaviour_of(queries, device)
     if thinnest is None or rating <= fuse_limit_a(behaviour, thinnest[0]):
         return

@@ -29,7 +29,7 @@ from vervain.catalogue.part_figures import (
     with_figures,
 )
 from vervain.desktop.session import Session
-from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.stages.machine.board_picture import part_picture
 from vervain.desktop.stages.machine.keeping import keep_part
 from vervain.desktop.theme import looks
@@ -151,7 +151,7 @@ class LikePage(QWidget):
             cells = (figure.where, figure.words, figure_text(figure.value), unit, may_be)
             for column, text in enumerate(cells):
                 item = QTableWidgetItem(text)
-                item.setToolTip(text)
+                item.setToolTip(plain(text))
                 if column != YOURS:
                     if column != 1:
                         item.setForeground(QColor(looks.theme.faded))
