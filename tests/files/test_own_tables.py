@@ -4,6 +4,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from vervain.catalogue.pin_words import read_function
 from vervain.data import data_text, replace_tables
 from vervain.electrical.copper import ampacity_a, check_tables
 from vervain.files.own_tables import READERS, take_own_tables
@@ -24,6 +25,15 @@ class OwnTables(unittest.TestCase):
         self.assertEqual((["copper.toml"], []), take_own_tables(self.folder))
         self.assertEqual(6.0, ampacity_a(0.5, 40.0))
 
+    def test_a_word_of_ones_own_is_read_in_pin_tables(self) -> None:
+        self.assertIsNone(read_function("ZORK", "sensor"))
+        text = data_text("tables/pin_words.toml")
+        (self.folder / "pin_words.toml").write_text(
+            text + '\n[[function]]\nfunction = "signal"\nwords = ["zork"]\n'
+        )
+        self.assertEqual((["pin_words.toml"], []), take_own_tables(self.folder))
+        self.assertEqual("signal", read_function("ZORK", "sensor"))
+
     def test_what_is_not_understood_is_told_and_the_shipped_one_stays(self) -> None:
         before = feed_table()
         for name, text, words in (
@@ -33,6 +43,8 @@ class OwnTables(unittest.TestCase):
             ("copper.toml", "ampacity = 5", "no such table"),
             ("copper.toml", "\x00", "no such table"),
             ("copper.toml", "x = " + "[" * 3000, "no such table"),
+            ("pin_words.toml", "function = 3", "no such table"),
+            ("figures.toml", "pin = 3", "no such table"),
             ("mine.toml", "", "No table has this name"),
             ("feeds.toml", "#" * 2_000_000, "too large"),
         ):

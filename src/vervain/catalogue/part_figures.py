@@ -72,16 +72,17 @@ def figures(part: Part) -> tuple[Figure, ...]:
     """Every figure of a part, in the order of the part: first of the whole, then of its ports."""
     alike: dict[object, list[Holder]] = {}
     for holder in _holders(part):
-        given = tuple(getattr(holder.value, field) for field in _fields(holder.section))
+        given = tuple(getattr(holder.value, field, None) for field in _fields(holder.section))
         alike.setdefault((holder.section, holder.alike, given), []).append(holder)
     found = []
     for holders in alike.values():
         first = holders[0]
         types = get_type_hints(type(first.value))
         for field, words in _fields(first.section).items():
-            value = getattr(first.value, field)
-            if not _is_asked(first, field):
+            # A builder's own table may name what there is not.
+            if field not in types or not _is_asked(first, field):
                 continue
+            value = getattr(first.value, field)
             found.append(
                 Figure(
                     where=_together([holder.words for holder in holders]),

@@ -19,7 +19,7 @@ def port_names(text: str) -> tuple[str, ...]:
         cleaned = cleaned.replace(dash, "-")
     if not cleaned:
         return ("",)
-    parts = [part.strip() for part in re.split(r"\s*(?:,|;|&|\band\b)\s*", cleaned) if part.strip()]
+    parts = [part.strip() for part in BETWEEN.split(cleaned) if part.strip()]
     if len(parts) > 1:
         return _listed(parts)
     return _ranged(cleaned)

@@ -23,6 +23,19 @@ from vervain.model.machine import Machine, PortRef
 from vervain.ports.auto_placement import accept, propose
 
 LONGEST_WAIT_S = 20.0
+# A pin table as a manual prints it.
+DESCRIBED_BOARD = """Port | Pin | Signal
+PWR | 1 | 24V
+PWR | 2 | 0V
+AXIS 1-4 | 1 | STEP
+AXIS 1-4 | 2 | DIR
+AXIS 1-4 | 3 | EN
+AXIS 1-4 | 4 | GND
+IN 1-8 | 1 | 24V
+IN 1-8 | 2 | IN
+IN 1-8 | 3 | 0V
+OUT 1-3 | 1 | 24V
+OUT 1-3 | 2 | OUT"""
 
 
 def settle(window: Window) -> None:
@@ -173,9 +186,14 @@ def _describe(window: Window) -> None:
     wait_for_background()
     window.describe_part()
     page = window.describing
-    page.title.setText("Light gate, 5 V")
-    page.pins.setPlainText("Pin\tFunction\n1\t+5 V\n2\tOUT\n3\tGND\n5\tTEST")
-    page.colours.setPlainText("1\tred\n2\twhite/brown\n3\tblack\n4\tB")
+    page.kind.setCurrentText("controller")
+    page.title.setText("Four-axis board")
+    for key, text in (("v_min_v", "18 V"), ("v_max_v", "30 V"), ("current_a", "300 mA")):
+        page.numbers[key][0].setText(text)
+    page.pins.setPlainText(DESCRIBED_BOARD)
+    page.groups.connectors[""] = "crimp-2.5"
+    page.groups.circuits["IN 1/input"] = "24 V input, type 3, current sinking"
+    page.groups.circuits["AXIS 1/output"] = "5 V output, push-pull, 20 mA"
     page.refresh()
 
 

@@ -5,6 +5,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from vervain.catalogue.circuits import circuits
+from vervain.catalogue.describe import presets
+from vervain.catalogue.part_figures import figure_words
+from vervain.catalogue.pin_words import wordings
 from vervain.data import replace_tables
 from vervain.electrical.copper import check_tables
 from vervain.electrical.pin_needs import needs, partners
@@ -35,6 +38,9 @@ READERS: dict[str, Callable[[], object]] = {
     "open_leads.toml": advice,
     "explanations.toml": explanations,
     "circuits.toml": circuits,
+    "pin_words.toml": wordings,
+    "figures.toml": figure_words,
+    "presets.toml": presets,
 }
 LARGEST_BYTES = 1_000_000
 

@@ -44,11 +44,17 @@ class BoardPicture(QWidget):
         inner = outline.adjusted(looks.px(14), looks.px(14), -looks.px(14), -looks.px(14))
         words = elided(painter, self.part.title, inner.width())
         painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, words)
-        for port in self.part.ports:
-            self._paint_port(painter, port, outline, scale)
+        for edge in ("top", "bottom", "left", "right"):
+            ports = [port for port in self.part.ports if port.edge == edge]
+            for number, port in enumerate(ports):
+                self._paint_port(painter, port, outline, scale, number % 2 == 1)
 
-    def _paint_port(self, painter: QPainter, port: Port, outline: QRectF, scale: float) -> None:
-        """A port as the row of its pins, its name outside of the edge; pin 1 is larger."""
+    def _paint_port(
+        self, painter: QPainter, port: Port, outline: QRectF, scale: float, is_second: bool
+    ) -> None:
+        """A port as the row of its pins, its name outside of the edge, every second one further
+        out; pin 1 is larger.
+        """
         long, deep = len(port.pins) * 5.0 * scale, looks.px(DEEP)
         at, count = port.at_mm * scale - long / 2, len(port.pins)
         across = port.edge in ("top", "bottom")
@@ -73,16 +79,17 @@ class BoardPicture(QWidget):
             )
             radius = min(step, deep) * PIN_PART / 2 * (0.7 if number else 0.9)
             painter.drawEllipse(spot, radius, radius)
-        self._paint_name(painter, port, box)
+        self._paint_name(painter, port, box, is_second)
 
-    def _paint_name(self, painter: QPainter, port: Port, box: QRectF) -> None:
+    def _paint_name(self, painter: QPainter, port: Port, box: QRectF, is_second: bool) -> None:
         painter.setPen(looks.colour("ink"))
         painter.setFont(looks.font(9))
         high, gap = looks.px(13), looks.px(3)
+        out, wide = (high if is_second else 0), box.width() * 2 + looks.px(14)
         if port.edge == "top":
-            room = QRectF(box.left() - 6, box.top() - high - gap, box.width() + 12, high)
+            room = QRectF(box.center().x() - wide / 2, box.top() - high - gap - out, wide, high)
         elif port.edge == "bottom":
-            room = QRectF(box.left() - 6, box.bottom() + gap, box.width() + 12, high)
+            room = QRectF(box.center().x() - wide / 2, box.bottom() + gap + out, wide, high)
         elif port.edge == "left":
             room = QRectF(0, box.center().y() - high / 2, box.left() - gap, high)
         else:

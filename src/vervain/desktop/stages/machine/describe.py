@@ -140,7 +140,8 @@ class DescribePage(QWidget):
         self.asked = QGridLayout()
         self.asked.setHorizontalSpacing(8)
         column.addLayout(self.asked)
-        column.addLayout(self._texts(), 3)
+        self.page_column, self.texts = column, self._texts()
+        column.addLayout(self.texts, 3)
         column.addWidget(self.problems)
         self._prepare_table()
         column.addWidget(self.table, 2)
@@ -383,6 +384,9 @@ class DescribePage(QWidget):
         empty = not rows
         is_board = draft.kind in BOARD_KINDS
         self.second.setCurrentWidget(self.groups if is_board else self.second.widget(0))
+        # A board's groups say more than its rows.
+        self.page_column.setStretchFactor(self.texts, 6 if is_board else 3)
+        self.texts.setStretchFactor(self.second, 4 if is_board else 3)
         self.pins.setPlaceholderText(BOARD_EXAMPLE if is_board else PINS_EXAMPLE)
         self.groups.show_groups(draft.kind, self.described.groups)
         words = [*wrong, *(() if empty else self.described.problems)]

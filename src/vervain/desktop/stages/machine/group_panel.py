@@ -52,6 +52,7 @@ class GroupPanel(QScrollArea):
             column.addWidget(_faded("With a column “port” in the table, alike ports come here as"
                                     " one: “IN 1-8” are eight."))  # fmt: skip
         if groups:
+            column.addWidget(_faded("Plugs of all ports"))
             self._connector(column, "", "plugs not known", "All ports")
         for group in groups:
             head = PlainLabel(group.words)
