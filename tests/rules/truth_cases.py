@@ -266,6 +266,7 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: shorting_switch("COM-24V NC-IN"),
     ),
     "supply.same-rail": (lambda: in_line_fan("M1:LEADS|G1:OUT|+-1 −-1"), small.fan),
+    "supply.fuse-loop": (lambda: fan_far_away(40.0), lambda: fan_far_away(10.0)),
     "supply.fuse-voltage": (
         lambda: of_kind("blade", 2.0, v_max_v=12.0),
         lambda: of_kind("blade", 2.0),
@@ -312,6 +313,17 @@ def thin_return(cable: str) -> Machine:
     build.cable("W2", cable, 1.0)
     build.join("M1:LEADS", "G1:OUT", "−-2", "W2")
     return small.with_setting(build.machine, "F1", "rating_a", 10.0)
+
+
+def fan_far_away(length_m: float) -> Machine:
+    """A fan behind 7.5 A, by 0.5 mm2 there and back."""
+    build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
+    build.join("G1:OUT", "F1:FUSE", "1-IN")
+    build.cable("W1", "wire-rd-0.5", length_m)
+    build.join("F1:FUSE", "M1:LEADS", "OUT-+", "W1")
+    build.cable("W2", "wire-bu-0.5", length_m)
+    build.join("M1:LEADS", "G1:OUT", "−-2", "W2")
+    return small.with_setting(build.machine, "F1", "rating_a", 7.5)
 
 
 def half_fuse() -> Machine:

@@ -1,6 +1,6 @@
 """Rules about what protects the feeds: fuses that are missing or cannot blow, protective earth."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
@@ -25,6 +25,7 @@ from vervain.supply.core_limits import core_limit_a
 from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.network_model import inside_links
 from vervain.supply.sizing import FUSE_RATINGS_A
+from vervain.supply.voltage_profile import feed_path
 
 # A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
@@ -147,6 +148,79 @@ def fuse_asleep(queries: Queries, device: str) -> Iterator[RuleOutput]:
         )
 
 
+@rule(
+    id="supply.fuse-loop",
+    consequence="Unreliable",
+    scope="device",
+    title="A short at the end of a line does not blow its fuse",
+    reason="Long thin conductors let a short at their far end draw so little that the fuse takes "
+    "it for a load: the spot goes on glowing.",
+    source="Rated voltage / loop resistance of plus and return (IEC 60228 class 5 at 60 °C, "
+    "contacts, fuses) against I_2 of the fuse's kind (blade 1.35 I_n, gG 1.6, IEC 60127 2.1).",
+)
+def fuse_loop(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    rating = queries.setting(device, "rating_a")
+    behind = downstream_pins(queries, device)
+    if not behind or not isinstance(rating, int | float):
+        return
+    least: tuple[float, PinRef] | None = None
+    for ref in behind:
+        pin = queries.pin(ref)
+        if pin is None or not isinstance(pin.electrical, FeedIn):
+            continue
+        short_a = _short_a(queries, device, ref)
+        if short_a is not None and (least is None or short_a < least[0]):
+            least = short_a, ref
+    if least is None:
+        return
+    short_a, end = least
+    behaviour = behaviour_of(queries, device)
+    if behaviour.fusing_ratio * rating <= short_a:
+        return
+    load_a = _load_a(queries, behind)
+    suited = [
+        r
+        for r in FUSE_RATINGS_A
+        if load_a <= behaviour.load_ratio * r and behaviour.fusing_ratio * r <= short_a
+    ]
+    fixes: tuple[Fix, ...] = ()
+    if suited:
+        remedy = SetSetting(device=device, key="rating_a", value=float(suited[-1]))
+        fixes = (Fix(words=f"fit a {suited[-1]:g} A fuse", remedy=remedy),)
+    yield RuleOutput(
+        f"A short at {end.device} draws {short_a:.2g} A: {device} does not blow.",
+        (about(device), about(end)),
+        at=(about(device),),
+        value=round(behaviour.fusing_ratio * rating, 2),
+        limit=round(short_a, 2),
+        unit="A",
+        fixes=fixes,
+    )
+
+
+def _short_a(queries: Queries, fuse: str, consumer: PinRef) -> float | None:
+    """What a short at a consumer draws through a fuse, in A: the source's voltage over the loop.
+    None where nothing feeds it, or its way does not go through the fuse.
+    """
+    path = feed_path(queries, "everything", consumer)
+    if path is None or not any(flow.link.owner == fuse for flow, _ in path.out):
+        return None
+    loop_ohm = sum(flow.link.resistance_ohm for flow in path.flows)
+    volts = max((s.feed.nominal_v for s in sources_of(queries, consumer)), default=0.0)
+    return volts / loop_ohm if loop_ohm > 0 and volts else None
+
+
+def _load_a(queries: Queries, behind: Iterable[PinRef]) -> float:
+    """What the consumers behind a fuse are rated to take together, in A."""
+    return sum(
+        pin.electrical.current_a or 0.0
+        for ref in behind
+        if (pin := queries.pin(ref)) is not None
+        and isinstance(pin.electrical, FeedIn)
+        and pin.function in PLUS_FUNCTIONS
+    )
+
+
 def _limits(queries: Queries, device: str) -> bool:
     part = queries.part_of(device)
     return part is not None and part.kind == "supply"
@@ -208,13 +282,7 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
     behaviour = behaviour_of(queries, device)
     if thinnest is None or rating <= fuse_limit_a(behaviour, thinnest[0]):
         return
-    load = sum(
-        pin.electrical.current_a or 0.0
-        for ref in behind
-        if (pin := queries.pin(ref)) is not None
-        and isinstance(pin.electrical, FeedIn)
-        and pin.function in PLUS_FUNCTIONS
-    )
+    load = _load_a(queries, behind)
     suited = [
         r
         for r in FUSE_RATINGS_A
@@ -308,5 +376,6 @@ RULES = (
     fuse_missing,
     fuse_voltage,
     fuse_asleep,
+    fuse_loop,
     fuse,
 )
