@@ -1,6 +1,7 @@
 """The Machine stage, worked with keys and mouse."""
 
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
+from msgspec.structs import replace
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragMoveEvent, QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
@@ -9,6 +10,8 @@ from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
 from vervain.desktop.stages.machine.lane_view import PART_MIME
 from vervain.edits.axis_edits import find_axis
+from vervain.files.part_files import shipped_shelf
+from vervain.files.shelf import part_text
 from vervain.model.machine import Machine
 from vervain.queries.axis_places import Place, lane_devices
 
@@ -406,3 +409,23 @@ class PartsLikeOthers(WindowCase):
         self.until(lambda: mine()[0].revision == 2)
         self.assertEqual(5, mine()[0].ports[0].pins[0].electrical.v_min_v)
         self.assertEqual(1, len(mine()))
+
+    def test_a_part_file_dropped_onto_the_window_is_taken_in_when_told(self) -> None:
+        window = self.open(Machine(name="New machine"))
+        path = window.settings.parts_folder.parent / "from a friend.toml"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        part = replace(shipped_shelf().parts["osier-rl2"], id="friend-1", title="Friend's switch")
+        path.write_text(part_text(part))
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path))])
+        drop = QDropEvent(
+            QPointF(5, 5), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier
+        )
+        window.dropEvent(drop)
+        bar = window.messages
+        self.until(lambda: "1 new (Friend's switch)" in bar.words.text())
+        self.assertFalse(window.settings.parts_folder.exists())
+        take = next(b for b in bar.findChildren(QPushButton) if b.text() == "Take in")
+        QTest.mouseClick(take, LEFT)
+        rows = window.shelf.rows
+        self.until(lambda: "friend-1" in rows.contents.own_ids)

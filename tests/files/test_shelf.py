@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from vervain.catalogue.ratings import facts_in_words, pins_of
 from vervain.files.part_files import read_part_file, shipped_shelf
+from vervain.files.part_import import keep_taken, parts_to_take, said_of
 from vervain.files.problems import FileProblem
 from vervain.files.shelf import free_part_id, part_text, read_shelf, save_own_part
 from vervain.model.connectors import connector_words
@@ -120,3 +121,36 @@ class OwnParts(unittest.TestCase):
         with self.assertRaises(FileProblem) as refused:
             save_own_part(self.part, blocker / "parts")
         self.assertIn("parts", str(refused.exception))
+
+    def test_a_file_of_somebody_else_is_taken_in_part_by_part(self) -> None:
+        save_own_part(self.part, self.folder)
+        save_own_part(replace(PARTS[1], id="my-other", title="Other"), self.folder)
+        theirs = (
+            replace(self.part, revision=4),
+            replace(PARTS[1], id="my-other", title="Other", note="better"),
+            replace(PARTS[2], note="not the shelf's"),
+            replace(PARTS[3], id="their-own", title="Theirs"),
+        )
+        sent = self.folder.parent / "sent.toml"
+        sent.write_text("".join(part_text(part) for part in theirs))
+        taken = parts_to_take(sent, read_shelf(self.folder))
+        self.assertEqual(
+            ["there already", "newer", "renamed", "new"], [item.verdict for item in taken]
+        )
+        self.assertIn("1 new (Theirs); 1 newer than yours (Other)", said_of(taken))
+        self.assertEqual(3, keep_taken(taken, self.folder))
+        shelf = read_shelf(self.folder)
+        self.assertEqual((), shelf.problems)
+        newer = shelf.part("my-other")
+        self.assertEqual(("better", 2), (newer.note, newer.revision))
+        self.assertEqual(PARTS[2], shelf.part(PARTS[2].id))
+        self.assertEqual(4, len(shelf.own_ids))
+        again = parts_to_take(sent, shelf)
+        self.assertEqual(["there already"] * 2, [again[n].verdict for n in (0, 3)])
+
+    def test_a_broken_file_of_somebody_else_leaves_all_as_it_is(self) -> None:
+        sent = self.folder.parent / "sent.toml"
+        sent.write_text(part_text(self.part).replace("kind =", "kimd ="))
+        with self.assertRaisesRegex(FileProblem, "Did you mean “kind”"):
+            parts_to_take(sent, read_shelf(self.folder))
+        self.assertFalse(self.folder.exists())

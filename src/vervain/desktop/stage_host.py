@@ -2,9 +2,10 @@
 
 from functools import cached_property
 from importlib import import_module
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QMainWindow, QStackedWidget
+from PyQt6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 
 from vervain.desktop.background import in_background
 from vervain.desktop.cards.side_column import SideColumn
@@ -13,6 +14,7 @@ from vervain.desktop.exchange import Exchange
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.files.part_import import TakenPart, keep_taken, parts_to_take, said_of
 from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place
@@ -188,6 +190,35 @@ class StageHost(QMainWindow):
             self._part_saved,
             lambda: stage.show_page(None),
         )
+
+    def ask_parts(self) -> None:
+        """Asks for a part file, and says what taking it in would do."""
+        name, _ = QFileDialog.getOpenFileName(self, "Take in parts", "", "Part files (*.toml)")
+        if name:
+            self.take_parts_in(Path(name))
+
+    def take_parts_in(self, path: Path) -> None:
+        """Reads a part file on a worker, says what would come of it, and takes it in when told."""
+        self.show_stage("Machine")
+        folder = self.settings.parts_folder
+
+        def kept(count: int) -> None:
+            self.read_shelf()
+            self.shelf.show_own()
+            self.session.say(f"{count} parts of {path.name} are among your own.")
+
+        def keep(taken: tuple[TakenPart, ...]) -> None:
+            in_background(lambda: keep_taken(taken, folder), kept, self.documents.refuse)
+
+        def ask(taken: tuple[TakenPart, ...]) -> None:
+            words = f"{path.name}: {said_of(taken)}."
+            if all(item.verdict == "there already" for item in taken):
+                self.session.say(words)
+                return
+            actions = (("Take in", lambda: keep(taken)), ("Leave", lambda: None))
+            self.session.said.emit(Message(words, actions=actions, stays=True))
+
+        in_background(lambda: parts_to_take(path, read_shelf(folder)), ask, self.documents.refuse)
 
     def _part_saved(self, part: Part) -> None:
         if self.machine_stage.page is self.describing:

@@ -419,12 +419,14 @@ class Window(StageHost):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        """Opens a machine file, or takes a list in, that is dropped on the window."""
+        """Opens a machine file, or takes in a list or parts, dropped on the window."""
         data = event.mimeData() if event is not None else None
         urls = data.urls() if data is not None else []
         path = next((Path(url.toLocalFile()) for url in urls if url.isLocalFile()), None)
         if path is not None and path.suffix.lower() in LIST_ENDINGS:
             self.exchange.import_from(path)
+        elif path is not None and path.suffix.lower() == ".toml":
+            self.take_parts_in(path)
         elif path is not None:
             self.documents.open_path(path)
 

@@ -90,8 +90,19 @@ def part_text(part: Part) -> str:
 
 def save_own_part(part: Part, folder: Path) -> Path:
     """Writes a part into a file of its own in the builder's folder. Raises `FileProblem`."""
-    text = part_text(part)
-    target = folder / f"{re.sub(r'[^a-z0-9-]', '-', part.id.casefold())}.toml"
+    return _save(part_text(part), part.id, folder)
+
+
+def save_own_cable(cable: CablePart, folder: Path) -> Path:
+    """Writes a cable part into a file of its own in the builder's folder. Raises `FileProblem`."""
+    import tomli_w
+
+    text = tomli_w.dumps({"cable_part": [msgspec.to_builtins(cable)]})
+    return _save(text, f"cable-{cable.id}", folder)
+
+
+def _save(text: str, name: str, folder: Path) -> Path:
+    target = folder / f"{re.sub(r'[^a-z0-9-]', '-', name.casefold())}.toml"
     decode_parts(text, str(target))
     try:
         folder.mkdir(parents=True, exist_ok=True)
