@@ -4,14 +4,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
@@ -41,7 +40,7 @@ from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.plug_painting import PartPicture
 from vervain.desktop.stages.machine.board_picture import BoardPicture, part_picture
 from vervain.desktop.stages.machine.group_panel import GroupPanel
-from vervain.desktop.stages.machine.keeping import keep_part
+from vervain.desktop.stages.machine.part_page import PartPage, faded, make_dense
 from vervain.desktop.theme import looks
 from vervain.files.reading import read_bytes
 from vervain.files.shelf import ShelfContents
@@ -57,7 +56,7 @@ MOST_WRAPPED = 48
 COLUMNS = ("Pin", "In the manual", "Taken as", "Colour", "What is wrong")
 
 
-class DescribePage(QWidget):
+class DescribePage(PartPage):
     """Two texts at the left, the plug at the right, every row with its marks below."""
 
     words = "Describing a part."
@@ -70,14 +69,11 @@ class DescribePage(QWidget):
         saved: Callable[[Part], object],
         left: Callable[[], object],
     ) -> None:
-        super().__init__()
-        self.session, self.folder, self.shelf = session, folder, shelf
-        self.saved, self.left = saved, left
+        super().__init__(session, folder, shelf, saved, left)
         self.described: Described | None = None
         self.kind = QComboBox()
         self.kind.addItems(list(DESCRIBED))
         self.kind.setAccessibleName("Kind")
-        self.title, self.maker, self.model = QLineEdit(), QLineEdit(), QLineEdit()
         self.length = QLineEdit()
         self.drive = QComboBox()
         self.drive.addItems(list(DRIVES))
@@ -95,9 +91,6 @@ class DescribePage(QWidget):
         self.problems.setWordWrap(True)
         self.table = QTableWidget(0, len(COLUMNS))
         self.picture: PartPicture | BoardPicture | None = None
-        self.save_button = QPushButton("Save to my parts  Ctrl+Enter")
-        self.save_button.setObjectName("main")
-        self.leave_button = QPushButton("Back  Esc")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(PAUSE_MS)
@@ -120,23 +113,8 @@ class DescribePage(QWidget):
         column = QVBoxLayout(inside)
         column.setContentsMargins(16, 10, 16, 10)
         column.setSpacing(8)
-        heads = QGridLayout()
-        heads.setHorizontalSpacing(8)
-        for at, (words, field) in enumerate(
-            (
-                ("Kind", self.kind),
-                ("Name", self.title),
-                ("Maker", self.maker),
-                ("Model", self.model),
-            )
-        ):
-            heads.addWidget(faded(words), 0, at)
-            heads.addWidget(field, 1, at)
-            field.setAccessibleName(words)
-        heads.setColumnStretch(1, 2)
-        heads.setColumnStretch(2, 1)
-        heads.setColumnStretch(3, 1)
-        column.addLayout(heads)
+        names = ("Name", self.title), ("Maker", self.maker), ("Model", self.model)
+        column.addLayout(self.heads((("Kind", self.kind), *names)))
         self.asked = QGridLayout()
         self.asked.setHorizontalSpacing(8)
         column.addLayout(self.asked)
@@ -145,19 +123,13 @@ class DescribePage(QWidget):
         column.addWidget(self.problems)
         self._prepare_table()
         column.addWidget(self.table, 2)
-        foot = QHBoxLayout()
-        foot.addWidget(self.leave_button)
-        foot.addStretch(1)
-        foot.addWidget(self.save_button)
-        column.addLayout(foot)
+        column.addLayout(self.foot())
         self.kind.currentTextChanged.connect(self._kind_changed)
         for field in (self.title, self.maker, self.model):
             field.textChanged.connect(self._changed)
         self.drive.currentTextChanged.connect(self._changed)
         self.rated.currentTextChanged.connect(self._changed)
         self.length.textChanged.connect(self._changed)
-        self.save_button.clicked.connect(self.save)
-        self.leave_button.clicked.connect(lambda: self.left())
 
     def _texts(self) -> QHBoxLayout:
         """The pin table, the colour list and the plug, side by side."""
@@ -211,29 +183,18 @@ class DescribePage(QWidget):
         return row
 
     def _prepare_table(self) -> None:
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        make_dense(self.table, COLUMNS, "Rows")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.table.setAccessibleName("Rows")
         self.table.setMinimumHeight(looks.px(110))
-        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
-        if rows is not None and columns is not None:
-            rows.hide()
-            rows.setMinimumSectionSize(looks.px(22))
-            rows.setDefaultSectionSize(looks.px(22))
-            columns.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
-            columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-            for column, width in enumerate(WIDTHS):
-                self.table.setColumnWidth(column, looks.px(width))
+        for column, width in enumerate(WIDTHS):
+            self.table.setColumnWidth(column, looks.px(width))
 
     def _fill_presets(self) -> None:
         self.preset.clear()
         self.preset.addItem("Begin with a standard …")
         for preset in presets():
             self.preset.addItem(preset.title)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
 
     # What is asked.
 
@@ -419,19 +380,17 @@ class DescribePage(QWidget):
         self.picture = part_picture(part) if part is not None else None
         self.plug.setWidget(self.picture or blank())
 
-    def save(self) -> None:
-        """Saves the part among the builder's own; the same name again is its next revision."""
+    def finished(self) -> Part | None:
         self.refresh()
         draft, wrong = self.draft()
         if wrong or not draft.title.strip():
             self.session.say(wrong[0] if wrong else "Give the part a name first.")
             self.title.setFocus()
-            return
+            return None
         part = describe(draft, "draft").part
         if part is None:
             self.session.say("It has no pin yet.")
-            return
-        keep_part(self.session, part, self.shelf(), self.folder, self.saved)
+        return part
 
     def begin(self) -> None:
         """Puts the keyboard into the name."""
@@ -456,17 +415,6 @@ class DescribePage(QWidget):
                 return True
         return super().eventFilter(watched, event)
 
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
-        if event.key() == Qt.Key.Key_Escape:
-            self.left()
-        elif control and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.save()
-        else:
-            super().keyPressEvent(event)
-
 
 def write_over(edit: QPlainTextEdit, text: str) -> None:
     """Replaces the text of an editor so that its own undo takes it back."""
@@ -480,13 +428,6 @@ def blank() -> QFrame:
     frame = QFrame()
     frame.setObjectName("blank")
     return frame
-
-
-def faded(words: str) -> PlainLabel:
-    """A small faded label."""
-    label = PlainLabel(words)
-    label.setObjectName("faded")
-    return label
 
 
 def bold(words: str) -> PlainLabel:

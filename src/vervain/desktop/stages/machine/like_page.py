@@ -5,18 +5,14 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QColor, QResizeEvent
 from PyQt6.QtWidgets import (
-    QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QLineEdit,
-    QPushButton,
     QScrollArea,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from vervain.catalogue.part_doubts import doubts
@@ -31,7 +27,7 @@ from vervain.catalogue.part_figures import (
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.stages.machine.board_picture import part_picture
-from vervain.desktop.stages.machine.keeping import keep_part
+from vervain.desktop.stages.machine.part_page import PartPage, make_dense
 from vervain.desktop.theme import looks
 from vervain.files.shelf import ShelfContents
 from vervain.model.base import LONGEST_NAME
@@ -45,7 +41,7 @@ ROOM_FOR_PICTURE = 620
 YOURS, MOST_DOUBTS = 2, 3
 
 
-class LikePage(QWidget):
+class LikePage(PartPage):
     """At the left what the part is called and its figures, at the right how it looks."""
 
     def __init__(
@@ -56,78 +52,44 @@ class LikePage(QWidget):
         saved: Callable[[Part], object],
         left: Callable[[], object],
     ) -> None:
-        super().__init__()
-        self.session, self.folder, self.shelf = session, folder, shelf
-        self.saved, self.left = saved, left
-        self.words = ""
+        super().__init__(session, folder, shelf, saved, left)
         self.part: Part | None = None
         self.made: Part | None = None
         self.rows: tuple[Figure, ...] = ()
-        self.title, self.maker, self.model = QLineEdit(), QLineEdit(), QLineEdit()
         self.filter = QLineEdit()
+        self.filter.setClearButtonEnabled(True)
         self.table = QTableWidget(0, len(COLUMNS))
         self.problem = PlainLabel()
         self.problem.setWordWrap(True)
         self.picture = QScrollArea()
-        self.save_button = QPushButton("Save to my parts  Ctrl+Enter")
-        self.save_button.setObjectName("main")
-        self.leave_button = QPushButton("Back  Esc")
+        self.picture.setWidgetResizable(True)
+        for field in (self.title, self.maker, self.model):
+            field.setMaxLength(LONGEST_NAME)
         self._build()
+        self.title.textChanged.connect(self.refresh)
+        self.filter.textChanged.connect(self._filter)
+        self.table.itemChanged.connect(self.refresh)
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 10)
         column.setSpacing(8)
-        heads = QGridLayout()
-        heads.setHorizontalSpacing(8)
-        for at, (words, field) in enumerate(
-            (("Name", self.title), ("Maker", self.maker), ("Model", self.model),
-             ("Find a figure", self.filter))
-        ):  # fmt: skip
-            label = PlainLabel(words)
-            label.setObjectName("faded")
-            heads.addWidget(label, 0, at)
-            heads.addWidget(field, 1, at)
-            heads.setColumnStretch(at, 1 if at else 2)
-            field.setAccessibleName(words)
-            field.setMaxLength(LONGEST_NAME)
-        self.filter.setClearButtonEnabled(True)
-        column.addLayout(heads)
+        names = ("Name", self.title), ("Maker", self.maker), ("Model", self.model)
+        column.addLayout(self.heads((*names, ("Find a figure", self.filter))))
         middle = QHBoxLayout()
         middle.setSpacing(10)
         middle.addWidget(self.table, 5)
-        self.picture.setWidgetResizable(True)
         middle.addWidget(self.picture, 2)
         column.addLayout(middle, 1)
         column.addWidget(self.problem)
-        foot = QHBoxLayout()
-        foot.addWidget(self.leave_button)
-        foot.addStretch(1)
-        foot.addWidget(self.save_button)
-        column.addLayout(foot)
-        self._prepare_table()
-        self.title.textChanged.connect(self.refresh)
-        self.filter.textChanged.connect(self._filter)
-        self.table.itemChanged.connect(self.refresh)
-        self.save_button.clicked.connect(self.save)
-        self.leave_button.clicked.connect(lambda: self.left())
-
-    def _prepare_table(self) -> None:
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setAccessibleName("Figures")
+        column.addLayout(self.foot())
+        make_dense(self.table, COLUMNS, "Figures")
         self.table.setTabKeyNavigation(False)
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         triggers = QTableWidget.EditTrigger
         self.table.setEditTriggers(
             triggers.AnyKeyPressed | triggers.DoubleClicked | triggers.EditKeyPressed
         )
-        rows, columns = self.table.verticalHeader(), self.table.horizontalHeader()
-        if rows is not None and columns is not None:
-            rows.hide()
-            rows.setMinimumSectionSize(looks.px(22))
-            rows.setDefaultSectionSize(looks.px(22))
-            columns.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
-            columns.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         has_picture = self.width() > looks.px(ROOM_FOR_PICTURE)
@@ -135,9 +97,6 @@ class LikePage(QWidget):
         room = self.width() * (5 / 7 if has_picture else 1)
         for at, part in enumerate(WIDTHS):
             self.table.setColumnWidth(at, int(room * part))
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        QPainter(self).fillRect(self.rect(), looks.colour("sheet"))
 
     def show_part(self, part: Part, is_own: bool) -> None:
         """Begins with a part; one of the builder's own keeps its name, and is then changed."""
@@ -233,21 +192,9 @@ class LikePage(QWidget):
             item.setForeground(QColor(name))
         self.table.blockSignals(False)
 
-    def save(self) -> None:
-        """Keeps the part among the builder's own."""
+    def finished(self) -> Part | None:
         self.refresh()
         if self.made is None or not self.title.text().strip():
             self.session.say(self.problem.text())
-            return
-        keep_part(self.session, self.made, self.shelf(), self.folder, self.saved)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
-            return
-        control = event.modifiers() & Qt.KeyboardModifier.ControlModifier
-        if event.key() == Qt.Key.Key_Escape:
-            self.left()
-        elif control and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.save()
-        else:
-            super().keyPressEvent(event)
+            return None
+        return self.made
