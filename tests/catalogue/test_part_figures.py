@@ -67,6 +67,7 @@ class Figures(unittest.TestCase):
         for figure, typed in (
             (drives, "sideways"), (colour, "loud"),
             (self.figure(sensor, "LEADS, +", "takes"), "12 V"),
+            (self.figure(sensor, "LEADS, +", "takes"), "5e9"),
         ):  # fmt: skip
             with self.assertRaises(Problem):
                 read_figure(figure, typed)

@@ -13,7 +13,7 @@ import msgspec
 from msgspec.structs import replace
 
 from vervain.data import data_text, table_reader
-from vervain.model.base import Record
+from vervain.model.base import Record, number_is_in_bounds
 from vervain.model.colours import read_colour
 from vervain.model.part import Option, Part, Pin, Port
 from vervain.model.problem import Problem
@@ -122,6 +122,8 @@ def read_figure(figure: Figure, typed: str) -> Value:
         value = read_quantity(text, figure.unit)
     except NotAQuantity as problem:
         raise Problem(str(problem)) from None
+    if not number_is_in_bounds(value):
+        raise Problem(f"“{text}” is no figure of a part.")
     return int(value) if isinstance(figure.value, int) and value == int(value) else value
 
 
