@@ -326,6 +326,16 @@ def fan_far_away(length_m: float) -> Machine:
     return small.with_setting(build.machine, "F1", "rating_a", 7.5)
 
 
+def fed_by_a_diode(first: str, second: str) -> Machine:
+    """A fan whose plus comes through a diode, against reversed polarity."""
+    build = small.bench("G1 fell-ps24", "M1 quoin-bf24", "V1 quoin-fd3")
+    pins = {"A": "1", "K": "2"}
+    build.join("G1:OUT", "V1:WIRE", f"1-{pins[first]}")
+    build.join("V1:WIRE", "M1:LEADS", f"{pins[second]}-+")
+    build.join("M1:LEADS", "G1:OUT", "−-2")
+    return build.machine
+
+
 def half_fuse() -> Machine:
     build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
     build.join("F1:FUSE", "M1:LEADS", "OUT-+")
@@ -398,6 +408,14 @@ FAULTY: dict[str, tuple[Made, str]] = {
         lambda: motor_on_a_board("fell-ps24", 1.0),
         "supply.bridge-duty",
     ),
+    "a diode in a feed the wrong way round": (
+        lambda: fed_by_a_diode("K", "A"),
+        "supply.unfed",
+    ),
+    "too much behind a diode for its supply": (
+        lambda: with_pin(fed_by_a_diode("A", "K"), "quoin-bf24", "LEADS", "1", current_a=9.0),
+        "supply.budget",
+    ),
     "a thin return behind a fuse": (
         lambda: thin_return("wire-rd-0.5"),
         "supply.fuse",
@@ -425,6 +443,7 @@ FAULTY: dict[str, tuple[Made, str]] = {
 # Sound machines: nothing above Workmanship may be said, but what the rules named do.
 SOUND: dict[str, Made] = {
     "one step output for twin drivers": lambda: _twins(),
+    "a diode in a feed": lambda: fed_by_a_diode("A", "K"),
     "a thick return behind a fuse": lambda: thin_return("wire-rd-2.5"),
     "two lamps on one output": lambda: _two_lamps(),
     "flyback diode at the board's terminals": lambda: diode_across("OUT", "24V"),

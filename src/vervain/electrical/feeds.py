@@ -4,7 +4,7 @@ from typing import Literal
 
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
-from vervain.model.elements import Contact, Element, Fuse
+from vervain.model.elements import Contact, Diode, Element, Fuse
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
@@ -30,8 +30,58 @@ class Consumer(Record, frozen=True, kw_only=True):
 
 @query
 def sources_on_rail(queries: Queries, first: PinRef) -> tuple[Source, ...]:
-    """Sources on the rail whose first pin this is. Pins of one device that are joined by copper
-    are one source.
+    """Sources on the rail whose first pin this is; where it has none of its own, those that come
+    to it through a diode, from anode to cathode.
+    """
+    own = own_sources(queries, first)
+    if own:
+        return own
+    anodes = [anode for anode, _ in diodes_at(queries, first, "cathode")]
+    through = (own_sources(queries, queries.rail(anode)[0]) for anode in anodes)
+    return tuple(dict.fromkeys(source for found in through for source in found))
+
+
+@query
+def diodes_at(
+    queries: Queries, first: PinRef, end: Literal["anode", "cathode"]
+) -> tuple[tuple[PinRef, PinRef], ...]:
+    """The diodes with this end on the rail whose first pin this is, as (anode, cathode)."""
+    found = []
+    for ref in queries.rail(first):
+        part = queries.part_of(ref.device)
+        for element in part.inside if part is not None else ():
+            if isinstance(element, Diode):
+                anode, cathode = (
+                    PinRef(device=ref.device, port=port, pin=pin) for port, pin in element.pins
+                )
+                if ref == (anode if end == "anode" else cathode):
+                    found.append((anode, cathode))
+    return tuple(found)
+
+
+def feeds_on(queries: Queries, anode: PinRef, cathode: PinRef) -> bool:
+    """Whether a diode lies in a feed: a source at its anode and none at its cathode. One across a
+    coil has the source at its cathode.
+    """
+    fed = own_sources(queries, queries.rail(anode)[0])
+    return bool(fed) and not own_sources(queries, queries.rail(cathode)[0])
+
+
+def rail_and_feeding(queries: Queries, pin: PinRef) -> tuple[PinRef, ...]:
+    """The rail of a pin, and those that feed it through a diode."""
+    rail = queries.rail(pin)
+    feeding = [
+        queries.rail(anode)
+        for anode, cathode in diodes_at(queries, rail[0], "cathode")
+        if feeds_on(queries, anode, cathode)
+    ]
+    return tuple(dict.fromkeys((*rail, *(ref for net in feeding for ref in net))))
+
+
+@query
+def own_sources(queries: Queries, first: PinRef) -> tuple[Source, ...]:
+    """Sources on the rail itself whose first pin this is. Pins of one device that are joined by
+    copper are one source.
     """
     found: dict[tuple[str, PinRef], Source] = {}
     for ref in queries.rail(first):
@@ -44,10 +94,15 @@ def sources_on_rail(queries: Queries, first: PinRef) -> tuple[Source, ...]:
 
 @query
 def consumers_on_rail(queries: Queries, first: PinRef) -> tuple[Consumer, ...]:
-    """Consumers on the rail whose first pin this is."""
+    """Consumers on the rail whose first pin this is, and on those that it feeds through diodes."""
+    behind = [
+        queries.rail(cathode)
+        for anode, cathode in diodes_at(queries, first, "anode")
+        if feeds_on(queries, anode, cathode)
+    ]
     return tuple(
         Consumer(pin=ref, feed=pin.electrical)
-        for ref in queries.rail(first)
+        for ref in dict.fromkeys((*queries.rail(first), *(ref for net in behind for ref in net)))
         if (pin := queries.pin(ref)) is not None
         and isinstance(pin.electrical, FeedIn)
         and pin.function in PLUS_FUNCTIONS

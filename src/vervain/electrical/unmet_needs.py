@@ -1,5 +1,6 @@
 """Whether what a pin needs is there, and where it could go."""
 
+from vervain.electrical.feeds import rail_and_feeding
 from vervain.electrical.pin_needs import Nature, Need
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
@@ -91,7 +92,7 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
             path.lands and _suits(queries, need, wanted, at, path.end)
             for path in paths_from(queries, at)
         )
-    reached = queries.net(at) if need.via == "copper" else queries.rail(at)
+    reached = queries.net(at) if need.via == "copper" else rail_and_feeding(queries, at)
     return any(_suits(queries, need, wanted, at, other) for other in reached)
 
 
@@ -99,7 +100,8 @@ def meets(queries: Queries, need: Need, at: PinRef, other: PinRef) -> bool:
     """Whether what is joined to a pin, and it itself, would be what another pin needs there."""
     pin = queries.pin(at)
     wanted = need.to or ((pin.function,) if pin else ())
-    reached = queries.rail(other) if need.via == "rail" else queries.net(other)
+    by_rail = need.via == "rail"
+    reached = rail_and_feeding(queries, other) if by_rail else queries.net(other)
     return any(_suits(queries, need, wanted, at, ref) for ref in reached)
 
 

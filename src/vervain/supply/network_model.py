@@ -10,11 +10,17 @@ from itertools import pairwise
 from typing import Literal
 
 from vervain.electrical.copper import resistance_ohm_m
-from vervain.electrical.feeds import PLUS_FUNCTIONS, main_feed_pin, nominal_v, zero_pin_of
+from vervain.electrical.feeds import (
+    PLUS_FUNCTIONS,
+    feeds_on,
+    main_feed_pin,
+    nominal_v,
+    zero_pin_of,
+)
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.electrical import FeedOut, LogicOutput
-from vervain.model.elements import Bridge, Contact, Fuse, Resistor
+from vervain.model.elements import Bridge, Contact, Diode, Fuse, Resistor
 from vervain.model.machine import Hookup, PinRef
 from vervain.model.part import Part, Port
 from vervain.queries.engine import query
@@ -163,6 +169,8 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
             yield "fuse", refs[0], refs[1], table.fuse_drop_v / current_a
         elif isinstance(element, Contact) and _is_closed(part, element):
             yield "contact", refs[0], refs[1], table.closed_ohm
+        elif isinstance(element, Diode) and feeds_on(queries, refs[0], refs[1]):
+            yield "contact", refs[0], refs[1], table.diode_drop_v / element.current_a
         elif isinstance(element, Resistor):
             yield "resistor", refs[0], refs[1], element.resistance_ohm
     for port in part.ports:

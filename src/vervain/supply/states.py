@@ -43,6 +43,7 @@ class FeedTable(Record, frozen=True, kw_only=True):
     closed_ohm: Positive
     output_ohm: Positive
     fuse_drop_v: Positive
+    diode_drop_v: Positive
     source_drop: Positive
     limit_factor: Positive
     efficiency: Positive
