@@ -19,6 +19,9 @@ class MonkeyCase(WindowCase):
             patch = mock.patch(f"PyQt6.QtWidgets.QFileDialog.{dialog}", return_value=("", ""))
             patch.start()
             self.addCleanup(patch.stop)
+        folder = mock.patch("PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value="")
+        folder.start()
+        self.addCleanup(folder.stop)
 
     def play(self, seed: int, moves: int) -> None:
         play(self.window, random.Random(seed), moves, self.more_keys)
