@@ -164,6 +164,22 @@ class Boards(unittest.TestCase):
         grave = [f for f in found.open if f.consequence != "Workmanship"]
         self.assertEqual([], [f.sentence for f in grave])
 
+    def test_a_bridge_is_judged_by_what_its_outputs_give_and_fed_by_its_motors(self) -> None:
+        table = "port,pin,signal\nFEED,1,V+\nFEED,2,GND\nMOTOR 1-2,1,M+\nMOTOR 1-2,2,M-"
+        numbers = {"v_min_v": 6, "v_max_v": 30, "current_a": 0.2}
+        bridge = described("motor bridge", table, numbers=numbers).part
+        self.assertEqual(0.2, bridge.port("MOTOR 2").current_max_a)
+        self.assertIsNone(bridge.port("FEED").pins[0].electrical.current_a)
+        build = Builder(Machine(name="Own"))
+        build.add("T1", bridge, "Bridge")
+        for name, part in (("G1", "fell-ps12"), ("M1", "quoin-gm12")):
+            build.device(name, part, name, None)
+        build.join("G1:OUT", "T1:FEED", "1-1 2-2")
+        build.join("M1:LEADS", "T1:MOTOR 1", "1-1 2-2")
+        rules = {finding.rule for finding in check_look(Queries(build.machine)).open}
+        self.assertIn("supply.bridge-current", rules)
+        self.assertNotIn("supply.no-rating", rules)
+
     def test_a_pnp_sensor_is_refused_where_the_circuit_reads_npn(self) -> None:
         build = Builder(Machine(name="Own"))
         build.add("K1", board().part, "Board")

@@ -42,6 +42,11 @@ class BoardDraft(Record, frozen=True, kw_only=True):
     apart: frozenset[str] = frozenset()
     connectors: Mapping[str, str] = {}
 
+    @property
+    def bridge_max_a(self) -> float | None:
+        """What each output of a motor bridge gives for long; what it takes is its motors'."""
+        return self.numbers.get("current_a") or None if self.kind == "motor bridge" else None
+
     def connector(self, group: PortGroup) -> str | None:
         """The connector of a group's ports; None where nobody said."""
         kind = self.connectors.get(group.key) or self.connectors.get("")
@@ -84,6 +89,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     for group in draft.groups:
         for name in group.ports:
             edge = EDGES.get(group.role.kind, "right")
+            is_bridge = group.role.kind == "bridge output"
             extent = max(len(group.pins) * PIN_MM, NARROWEST_MM)
             middle = at.get(edge, GAP_MM) + extent / 2
             at[edge] = middle + extent / 2 + GAP_MM
@@ -105,6 +111,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     edge=edge,
                     at_mm=middle,
                     optional=group.role.kind == "load",
+                    current_max_a=draft.bridge_max_a if is_bridge else None,
                 )
             )
     return tuple(found)
@@ -128,7 +135,7 @@ def _electrical(
     if function in ("plus", "load+") and kind in ("feed in", "load"):
         numbers = draft.numbers
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
-        current_a = numbers.get("current_a")
+        current_a = numbers.get("current_a") if draft.bridge_max_a is None else None
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
         return None
