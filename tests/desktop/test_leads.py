@@ -30,10 +30,11 @@ class LeadsCase(WindowCase):
         self.session.select(Selection(device="M1"))
         self.window.show_stage("Leads")
         self.stage = self.window.leads
+        self.field = self.stage.measuring.field
         self.answered()
 
     def answered(self) -> None:
-        self.until(lambda: self.stage.finding is not None)
+        self.until(lambda: self.stage.measuring.finding is not None)
         wait_for_background()
         QApplication.processEvents()
 
@@ -41,15 +42,17 @@ class LeadsCase(WindowCase):
         """Answers what is asked until nothing more is."""
         for _ in range(12):
             self.answered()
-            if self.stage.finding.next_pair is None:
+            if self.stage.measuring.finding.next_pair is None:
                 return
-            conducts = frozenset(self.stage.finding.next_pair) in pairs
-            self.keys(self.stage.field, *(("1.1", KEY.Key_Return) if conducts else ("o",)))
+            conducts = frozenset(self.stage.measuring.finding.next_pair) in pairs
+            self.keys(
+                self.stage.measuring.field, *(("1.1", KEY.Key_Return) if conducts else ("o",))
+            )
         self.fail("it goes on asking")
 
     def click(self, *leads: str) -> None:
         """Clicks leads on the circle."""
-        circle = self.stage.circle
+        circle = self.stage.measuring.circle
         spots = lay_out(circle.leads, circle.width(), circle.height(), looks.scale)
         for lead in leads:
             spot = next(spot for spot in spots if spot.lead == lead)
@@ -63,9 +66,9 @@ class Measuring(LeadsCase):
         readings = self.session.queries.device("M1").readings
         self.assertLessEqual(len(readings), 5)
         self.assertEqual(("all leads", "body"), (readings[-1].a, readings[-1].b))
-        self.assertIn("BK–RD, GN–BU", self.stage.result.text())
-        self.assertIn("agrees with the datasheet", self.stage.result.text())
-        self.keys(self.stage.field, "t")
+        self.assertIn("BK–RD, GN–BU", self.stage.measuring.result.text())
+        self.assertIn("agrees with the datasheet", self.stage.measuring.result.text())
+        self.keys(self.field, "t")
         self.assertEqual((("BK", "RD"), ("GN", "BU")), self.session.queries.device("M1").coils)
         keys = self.finding_keys()
         self.assertIn("leads.split-coil:M1", keys)
@@ -74,76 +77,81 @@ class Measuring(LeadsCase):
         mended = finding.fixes[0].remedy.apply(self.session.machine)
         self.session.apply("Mend", lambda _: mended)
         self.assertNotIn("leads.split-coil:M1", self.finding_keys())
-        self.stage.forget_coils()
+        self.stage.measuring.forget_coils()
         self.assertEqual((), self.session.queries.device("M1").coils)
 
     def test_any_pair_is_read_at_any_time_by_circle_and_by_key(self) -> None:
-        asked = self.stage.finding.next_pair
+        asked = self.stage.measuring.finding.next_pair
         self.click("GN", "BU")
-        self.assertEqual(("GN", "BU"), self.stage.pair.pair)
-        self.keys(self.stage.field, KEY.Key_Left)
-        self.assertEqual(("BK", "BU"), self.stage.pair.pair)
-        self.keys(self.stage.field, (KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier))
-        self.assertEqual(("BK", "GN"), self.stage.pair.pair)
-        self.keys(self.stage.field, KEY.Key_Escape)
-        self.assertEqual(asked, self.stage.pair.pair)
+        self.assertEqual(("GN", "BU"), self.stage.measuring.pair.pair)
+        self.keys(self.field, KEY.Key_Left)
+        self.assertEqual(("BK", "BU"), self.stage.measuring.pair.pair)
+        self.keys(self.field, (KEY.Key_Right, Qt.KeyboardModifier.ShiftModifier))
+        self.assertEqual(("BK", "GN"), self.stage.measuring.pair.pair)
+        self.keys(self.field, KEY.Key_Escape)
+        self.assertEqual(asked, self.stage.measuring.pair.pair)
         self.measure({frozenset(("BK", "RD")), frozenset(("GN", "BU"))})
         before = len(self.session.queries.device("M1").readings)
         self.click("BU", "RD")
-        self.keys(self.stage.field, "9", KEY.Key_Return)
+        self.keys(self.field, "9", KEY.Key_Return)
         self.answered()
         reading = self.session.queries.device("M1").readings[before]
         self.assertEqual(("BU", "RD", 9.0), (reading.a, reading.b, reading.resistance_ohm))
         # What now contradicts the others is asked for again, and nothing is kept before.
-        self.assertEqual({"BU", "RD"}, set(self.stage.finding.next_pair))
-        self.keys(self.stage.field, "t")
+        self.assertEqual({"BU", "RD"}, set(self.stage.measuring.finding.next_pair))
+        self.keys(self.field, "t")
         self.assertIn("Not certain yet", self.said[-1])
 
     def test_backspace_takes_one_back_and_undo_brings_it_again(self) -> None:
-        first = self.stage.finding.next_pair
-        self.keys(self.stage.field, "o")
+        first = self.stage.measuring.finding.next_pair
+        self.keys(self.field, "o")
         self.answered()
-        self.assertNotEqual(first, self.stage.finding.next_pair)
-        self.keys(self.stage.field, KEY.Key_Backspace)
+        self.assertNotEqual(first, self.stage.measuring.finding.next_pair)
+        self.keys(self.field, KEY.Key_Backspace)
         self.answered()
-        self.assertEqual(first, self.stage.finding.next_pair)
+        self.assertEqual(first, self.stage.measuring.finding.next_pair)
         self.session.undo()
         self.assertEqual(1, len(self.session.queries.device("M1").readings))
 
     def test_nonsense_is_refused_in_words(self) -> None:
         for text, word in (("lots", "not a number"), ("-3", "not negative"), ("3 V", "not in")):
-            self.stage.field.setText(text)
-            self.keys(self.stage.field, KEY.Key_Return)
+            self.stage.measuring.field.setText(text)
+            self.keys(self.field, KEY.Key_Return)
             with self.subTest(text):
                 self.assertIn(word, self.said[-1])
         self.assertEqual((), self.session.queries.device("M1").readings)
-        self.stage.field.clear()
-        self.keys(self.stage.field, "t")
+        self.stage.measuring.field.clear()
+        self.keys(self.field, "t")
         self.assertIn("Not certain yet", self.said[-1])
 
     def test_units_and_prefixes_are_taken(self) -> None:
-        self.keys(self.stage.field, "1400 mohm", KEY.Key_Return)
+        self.keys(self.field, "1400 mohm", KEY.Key_Return)
         self.assertAlmostEqual(1.4, self.session.queries.device("M1").readings[0].resistance_ohm)
 
     def test_another_motor_is_turned_to(self) -> None:
         self.session.select(Selection(device="M4"))
         self.answered()
-        self.assertEqual(8, len(self.stage.circle.leads))
+        self.assertEqual(8, len(self.stage.measuring.circle.leads))
         self.assertIn("M4", self.stage.line.words.text())
         self.session.select(Selection(device="K1"))
-        self.assertEqual("M4", self.stage.question.device)
+        self.assertEqual("M4", self.stage.measuring.question.device)
 
     def test_a_machine_without_motors_says_so(self) -> None:
         window = self.open(Machine(name="New"))
         window.show_stage("Leads")
         self.assertIn("No motor to measure", window.leads.line.words.text())
-        self.assertFalse(window.leads.field.isEnabled())
+        self.assertFalse(window.leads.measuring.field.isEnabled())
 
     def test_nothing_overlaps_at_150_percent(self) -> None:
         self.window.set_scale(1.5)
         QApplication.processEvents()
         stage = self.stage
-        parts = (stage.left, stage.circle, stage.beliefs, stage.result)
+        parts = (
+            stage.measuring.left,
+            stage.measuring.circle,
+            stage.measuring.beliefs,
+            stage.measuring.result,
+        )
         boxes = [part.geometry() for part in parts]
         for number, one in enumerate(boxes):
             for other in boxes[number + 1 :]:
@@ -231,7 +239,7 @@ class Order(WindowCase):
         super().setUp()
         self.session.select(Selection(device="M1"))
         self.window.show_stage("Leads")
-        self.keys(self.window.leads.field, "r")
+        self.keys(self.window.leads.measuring.field, "r")
         self.panel = self.window.leads.order
 
     def order(self) -> tuple[str, ...]:
@@ -352,7 +360,7 @@ class ThreePhaseOrder(WindowCase):
         self.session.select(Selection(device="M6"))
         self.window.show_stage("Leads")
         self.settle()
-        self.keys(self.window.leads.field, "r")
+        self.keys(self.window.leads.measuring.field, "r")
         panel = self.window.leads.order
         self.assertIn("6 of 6 orders", panel.more.text())
         self.keys(panel, "2", KEY.Key_Return)
@@ -367,7 +375,11 @@ class Corrections(LeadsCase):
 
     def read(self, *answers: str) -> None:
         for answer in answers:
-            self.keys(self.stage.field, answer, *((KEY.Key_Return,) if answer[0].isdigit() else ()))
+            self.keys(
+                self.stage.measuring.field,
+                answer,
+                *((KEY.Key_Return,) if answer[0].isdigit() else ()),
+            )
             self.answered()
 
     def readings(self) -> list[str]:
@@ -377,33 +389,33 @@ class Corrections(LeadsCase):
     def test_a_reading_is_corrected_in_its_place_moved_and_taken_back(self) -> None:
         self.read("o", "1.1", "1.3")
         before = self.readings()
-        self.keys(self.stage.field, KEY.Key_Up)
-        self.keys(self.stage.read, KEY.Key_Up, KEY.Key_Return)
-        self.assertIn("Correct 2", self.stage.step.text())
+        self.keys(self.field, KEY.Key_Up)
+        self.keys(self.stage.measuring.read, KEY.Key_Up, KEY.Key_Return)
+        self.assertIn("Correct 2", self.stage.measuring.step.text())
         self.read("1.2")
         self.assertEqual([before[0], before[1].replace("1.1", "1.2"), before[2]], self.readings())
-        self.stage.read.setCurrentRow(2)
-        self.keys(self.stage.read, (KEY.Key_Up, Qt.KeyboardModifier.ControlModifier))
+        self.stage.measuring.read.setCurrentRow(2)
+        self.keys(self.stage.measuring.read, (KEY.Key_Up, Qt.KeyboardModifier.ControlModifier))
         self.answered()
         self.assertEqual(before[2], self.readings()[1])
-        self.stage.read.setCurrentRow(0)
-        self.keys(self.stage.read, KEY.Key_Delete)
+        self.stage.measuring.read.setCurrentRow(0)
+        self.keys(self.stage.measuring.read, KEY.Key_Delete)
         self.answered()
         self.assertEqual(2, len(self.readings()))
         self.session.undo()
         self.assertEqual(3, len(self.readings()))
 
     def test_a_lead_is_probed_against_the_body_and_escape_goes_back(self) -> None:
-        self.keys(self.stage.field, "b")
-        self.assertEqual(("all leads", "body"), self.stage.pair.pair)
-        self.keys(self.stage.field, "bb")
-        self.assertEqual(("GN", "body"), self.stage.pair.pair)
-        self.keys(self.stage.field, KEY.Key_Escape)
-        self.assertNotIn("body", self.stage.pair.pair)
-        self.keys(self.stage.field, "bb")
+        self.keys(self.field, "b")
+        self.assertEqual(("all leads", "body"), self.stage.measuring.pair.pair)
+        self.keys(self.field, "bb")
+        self.assertEqual(("GN", "body"), self.stage.measuring.pair.pair)
+        self.keys(self.field, KEY.Key_Escape)
+        self.assertNotIn("body", self.stage.measuring.pair.pair)
+        self.keys(self.field, "bb")
         self.read("0.4")
         self.assertEqual(["BK-body 0.4"], self.readings())
-        self.assertIn("do not power", self.stage.result.text())
+        self.assertIn("do not power", self.stage.measuring.result.text())
 
 
 class Use(WindowCase):
@@ -414,8 +426,9 @@ class Use(WindowCase):
         self.session.select(Selection(device="M4"))
         self.window.show_stage("Leads")
         self.stage = self.window.leads
+        self.field = self.stage.measuring.field
         self.settle()
-        self.keys(self.stage.field, "u")
+        self.keys(self.field, "u")
         self.panel = self.stage.use
 
     def test_another_use_is_wired_by_keys_and_the_checks_follow(self) -> None:
@@ -454,6 +467,7 @@ class Merge(WindowCase):
         self.window.show_stage("Leads")
         self.settle()
         self.stage = self.window.leads
+        self.field = self.stage.measuring.field
         return self.stage.merge.plug.rows
 
     def test_a_reversed_plug_is_marked_pin_by_pin_until_it_is_turned(self) -> None:
@@ -484,7 +498,7 @@ class Merge(WindowCase):
 
 class Printed(LeadsCase):
     def test_printed_colours_are_taken_and_marked_as_not_measured(self) -> None:
-        self.keys(self.stage.field, "p")
+        self.keys(self.field, "p")
         device = self.session.queries.device("M1")
         self.assertEqual((("BK", "GN"), ("RD", "BU")), device.coils)
         self.assertTrue(device.coils_printed)

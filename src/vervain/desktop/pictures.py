@@ -149,10 +149,10 @@ def _leads(window: Window) -> None:
     for _ in range(5):
         wait_for_background()
         settle(window)
-        finding = window.leads.finding
+        finding = window.leads.measuring.finding
         if finding is not None and finding.next_pair is not None:
             conducts = frozenset(finding.next_pair) in coils
-            window.leads.enter("1.41" if conducts else "open")
+            window.leads.measuring.enter("1.41" if conducts else "open")
     wait_for_background()
 
 

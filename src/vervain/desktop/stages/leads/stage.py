@@ -1,65 +1,25 @@
-"""The Leads stage: which two leads to probe next, what was read, and what follows from it."""
-
-from dataclasses import dataclass
-from datetime import date
+"""The Leads stage: one motor's leads measured, put in order, used; a plug's colours matched."""
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QPushButton,
-    QScrollArea,
-    QStackedLayout,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
-from vervain.desktop.background import in_background
 from vervain.desktop.keys_help import LEADS
 from vervain.desktop.session import Session
 from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
+from vervain.desktop.stages.leads.measuring import MeasuringPage
 from vervain.desktop.stages.leads.merge_panel import MergePanel
 from vervain.desktop.stages.leads.order_panel import OrderPanel
-from vervain.desktop.stages.leads.parts import Beliefs, ProbePair, ReadingField, ReadingList
-from vervain.desktop.stages.leads.picture import CoilCircle
 from vervain.desktop.stages.leads.winding_panel import UsePanel
 from vervain.desktop.theme import looks
-from vervain.edits.measurement_edits import (
-    add_reading,
-    move_reading,
-    remove_reading,
-    replace_reading,
-    set_coils,
-)
-from vervain.leads.conclusions import conclusions, hypotheses_in_words
-from vervain.leads.datasheet import Datasheet
-from vervain.leads.identification import Finding, find
 from vervain.leads.merge import mergeable
-from vervain.leads.motors import (
-    datasheet_of,
-    leads_of,
-    leads_port,
-    measurable,
-    printed_coils,
-)
-from vervain.model.measurements import ALL_LEADS, BODY, Meter, Reading
+from vervain.leads.motors import leads_of, measurable
+from vervain.model.machine import Device
 
-SHOWN_BELIEFS = 5
 # Motors with more leads than two plain coils have can be used in more than one way.
 LEADS_OF_TWO_COILS = 4
-
-
-@dataclass(frozen=True)
-class Question:
-    """What the finder was asked."""
-
-    device: str
-    leads: tuple[str, ...]
-    readings: tuple[Reading, ...]
-    datasheet: Datasheet | None
-    meter: Meter
 
 
 class LeadsStage(QWidget):
@@ -68,8 +28,6 @@ class LeadsStage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.question: Question | None = None
-        self.finding: Finding | None = None
         self.line = StageLine()
         self.wrong = self.line.add_button(QPushButton("It runs wrong  R"))
         self.wrong.setCheckable(True)
@@ -77,95 +35,32 @@ class LeadsStage(QWidget):
         self.using = self.line.add_button(QPushButton("How it is used  U"))
         self.using.setCheckable(True)
         self.using.toggled.connect(self._show_use)
+        self.measuring, self.order = MeasuringPage(session), OrderPanel(session)
+        self.use, self.merge = UsePanel(session), MergePanel(session)
         self.keep = self.line.add_button(QPushButton("Keep these coils  T"))
-        self.keep.clicked.connect(self.keep_coils)
+        self.keep.clicked.connect(self.measuring.keep_coils)
         self.printed = self.line.add_button(QPushButton("As printed  P"))
-        self.printed.clicked.connect(self.take_printed)
+        self.printed.clicked.connect(self.measuring.take_printed)
         self.forget = self.line.add_button(QPushButton("Coils as the part says"))
-        self.forget.clicked.connect(self.forget_coils)
-        self.step, self.hint, self.result = PlainLabel(), PlainLabel(), PlainLabel()
-        self.hint.setObjectName("faded")
-        for label in (self.hint, self.result):
-            label.setWordWrap(True)
-        self.pair, self.field = ProbePair(), ReadingField()
-        self.menu = ContextMenu(session, self, LEADS, target=self.field)
-        self.field.saw.connect(self.enter)
-        self.field.keeps.connect(self.keep_coils)
-        self.field.runs_wrong.connect(self.wrong.toggle)
-        self.field.used_how.connect(self._toggle_use)
-        self.field.takes_back.connect(lambda: self.take_back())
-        self.read = ReadingList()
-        self.read.corrects.connect(self._correct)
-        self.read.removed.connect(self.take_back)
-        self.read.moved.connect(self._move)
-        self.read.left.connect(self.field.setFocus)
-        # A reading that is being corrected, or a pair that was picked by hand.
-        self.correcting: int | None = None
-        self.picked: tuple[str, str] | None = None
-        self.field.as_printed.connect(self.take_printed)
-        self.field.to_body.connect(self._probe_body)
-        self.field.goes_to_list.connect(self._go_to_list)
-        self.field.leaves.connect(self._leave)
-        self.field.steps.connect(self._step)
-        self.circle, self.beliefs = CoilCircle(), Beliefs()
-        self.circle.picked.connect(self._pick)
-        self.buttons: list[QPushButton] = []
+        self.forget.clicked.connect(self.measuring.forget_coils)
+        self.measuring.answered.connect(self._say_motor)
+        self.measuring.field.runs_wrong.connect(self.wrong.toggle)
+        self.measuring.field.used_how.connect(self._toggle_use)
+        self.menu = ContextMenu(session, self, LEADS, target=self.measuring.field)
         self._arrange()
-        self.setFocusProxy(self.field)
+        self.setFocusProxy(self.measuring)
         session.machine_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.checked.connect(self._checked)
-        self.scale()
         self.refresh()
 
     def _arrange(self) -> None:
-        answers = QHBoxLayout()
-        for words, answer in (("open  o", "open"), ("short  s", "beep"), ("next  Enter", "")):
-            button = QPushButton(words)
-            button.setMinimumHeight(looks.px(36))
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.clicked.connect(lambda _, saw=answer: self.enter(saw or self.field.text()))
-            answers.addWidget(button)
-            self.buttons.append(button)
-        self.buttons[-1].setObjectName("main")
-        self.left = QWidget()
-        left = QVBoxLayout(self.left)
-        left.setContentsMargins(0, 0, 0, 0)
-        left.setSpacing(7)
-        for widget in (self.step, self.pair, self.field):
-            left.addWidget(widget)
-        left.addLayout(answers)
-        left.addWidget(self.hint)
-        left.addSpacing(8)
-        left.addWidget(heading("Read so far"))
-        left.addWidget(self.read, 1)
-        sure, follows = QVBoxLayout(), QVBoxLayout()
-        sure.addWidget(heading("How sure"))
-        sure.addWidget(self.beliefs, 1)
-        follows.addWidget(heading("What follows"))
-        follows.addWidget(self.result)
-        follows.addStretch(1)
-        under = QHBoxLayout()
-        under.setSpacing(20)
-        under.addLayout(sure, 1)
-        under.addLayout(follows, 1)
-        right = QVBoxLayout()
-        right.addWidget(self.circle, 1)
-        right.addLayout(under)
-        self.measuring, self.order = QWidget(), OrderPanel(self.session)
-        self.measuring.setObjectName("measuring")
-        body = QHBoxLayout(self.measuring)
-        body.setContentsMargins(16, 12, 16, 10)
-        body.setSpacing(18)
-        body.addWidget(self.left)
-        body.addLayout(right, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.line)
         self.body = QStackedLayout()
         # At large text the measuring needs more room than the stage has: then it scrolls.
-        self.use, self.merge = UsePanel(self.session), MergePanel(self.session)
         self.scroller, self.order_page, self.use_page, self.merge_page = (
             _scrolled(widget) for widget in (self.measuring, self.order, self.use, self.merge)
         )
@@ -201,7 +96,7 @@ class LeadsStage(QWidget):
         pages: list[tuple[bool, QWidget, QWidget]] = [
             (self.wrong.isChecked(), self.order_page, self.order),
             (self.using.isChecked(), self.use_page, self.use),
-            (True, self.scroller, self.field),
+            (True, self.scroller, self.measuring.field),
         ]
         page, focus = next((page, focus) for shown, page, focus in pages if shown)
         self.body.setCurrentWidget(page)
@@ -221,48 +116,44 @@ class LeadsStage(QWidget):
 
     def scale(self) -> None:
         """Takes the text scale in force."""
-        self.left.setFixedWidth(looks.px(262))
-        self.pair.setFixedHeight(looks.px(58))
-        self.beliefs.setMinimumSize(looks.px(170), looks.px(142))
-        self.result.setMinimumWidth(looks.px(170))
-        self.circle.setMinimumSize(looks.px(300), looks.px(250))
-        self.step.setStyleSheet(
-            f"color: {looks.theme.accent}; font-size: {looks.px(15)}px; font-weight: bold;"
-        )
-        self.field.setStyleSheet(f"font-size: {looks.px(24)}px; font-weight: bold;")
-        self.measuring.setStyleSheet(f"#measuring {{ background: {looks.theme.sheet}; }}")
-        self.read.setStyleSheet("QListWidget::item { padding: 1px 2px; }")
+        self.measuring.scale()
 
     def refresh(self) -> None:
-        """Turns to the selected motor and asks the finder, if anything changed."""
-        session, queries = self.session, self.session.queries
-        chosen = session.selection.device
+        """Turns to the selected device: a motor to measure, or a plug to match."""
+        queries, chosen = self.session.queries, self.session.selection.device
         if chosen is not None and chosen in mergeable(queries):
             self._show_merge(chosen)
             return
-        if self.body.currentWidget() is self.merge_page:
-            self.body.setCurrentWidget(self.scroller)
-        motors = measurable(queries)
-        before = self.question.device if self.question else None
-        names = [name for name in (session.selection.device, before) if name in motors]
-        device = queries.device(names[0] if names else motors[0]) if motors else None
-        for widget in (self.left, self.circle, self.beliefs, self.result):
-            widget.setEnabled(device is not None)
-        if self.body.currentWidget() in (self.scroller, self.empty):
-            self.body.setCurrentWidget(self.scroller if device is not None else self.empty)
+        device = self._motor()
+        if self.body.currentWidget() in (self.scroller, self.empty, self.merge_page):
+            self.body.setCurrentWidget(self.empty if device is None else self.scroller)
+        self.measuring.show_device(device.designator if device else None)
         if device is None:
-            self.question = self.finding = None
-            for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
-                button.hide()
+            self._hide_buttons()
             self.line.say("No motor to measure.", "Add one with Ctrl+Shift+A.")
             return
-        name = device.designator
+        self._show_pages_of(device.designator)
+        self._say_motor()
+
+    def _motor(self) -> Device | None:
+        """The selected motor, else the one before, else the first."""
+        queries, question = self.session.queries, self.measuring.question
+        motors = measurable(queries)
+        wanted = (self.session.selection.device, question.device if question else None, *motors)
+        name = next((name for name in wanted if name in motors), None)
+        return queries.device(name) if name is not None else None
+
+    def _hide_buttons(self) -> None:
+        for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
+            button.hide()
+
+    def _show_pages_of(self, name: str) -> None:
+        """What can be asked of a motor, and the page that is open."""
+        queries = self.session.queries
         part = queries.part_of(name)
         two_phase = part is not None and part.stepper is not None and part.stepper.phases == 2
+        several = two_phase and len(leads_of(queries, name)) > LEADS_OF_TWO_COILS
         self.wrong.show()
-        several = (
-            part is not None and two_phase and len(leads_of(queries, name)) > LEADS_OF_TWO_COILS
-        )
         self.using.setVisible(several)
         if self.using.isChecked() and not several:
             self.using.setChecked(False)
@@ -270,35 +161,12 @@ class LeadsStage(QWidget):
             self.order.show_device(name)
         if self.using.isChecked():
             self.use.show_device(name)
-        question = Question(
-            device=name,
-            leads=leads_of(queries, name),
-            readings=device.readings,
-            datasheet=datasheet_of(queries, name),
-            meter=session.machine.meter,
-        )
-        self._say(name, device.name, device.coils)
-        measuring = self._is_measuring()
-        self.keep.setVisible(measuring and bool(self.finding and self.finding.are_coils_known))
-        self.forget.setVisible(bool(device.coils) and measuring)
-        is_known = bool(device.coils) or (self.finding is not None and self.finding.are_coils_known)
-        self.printed.setVisible(measuring and not is_known and bool(printed_coils(queries, name)))
-        if question != self.question:
-            if self.question is None or question.device != self.question.device:
-                self.correcting = self.picked = None
-            self.question, self.finding = question, None
-            in_background(
-                lambda: find(question.leads, question.readings, question.datasheet, question.meter),
-                lambda finding: self._show(question, finding),
-                lambda problem: session.say(str(problem)),
-            )
 
     def _show_merge(self, name: str) -> None:
         """Shows the colour merge of a device that is no motor."""
         device = self.session.queries.device(name)
-        self.question = self.finding = None
-        for button in (self.keep, self.forget, self.wrong, self.using, self.printed):
-            button.hide()
+        self.measuring.show_device(None)
+        self._hide_buttons()
         self.body.setCurrentWidget(self.merge_page)
         self.merge.show_device(name)
         self.line.say(f"{name}  {device.name if device else ''}", "Its plug, pin by pin.")
@@ -308,228 +176,31 @@ class LeadsStage(QWidget):
         if self.body.currentWidget() is self.merge_page and chosen is not None:
             self.merge.show_device(chosen)
 
-    def take_printed(self) -> None:
-        """Takes the coils that the part's colours say, marked as not measured."""
-        question = self.question
-        if question is None or not self.printed.isVisible():
+    def _say_motor(self) -> None:
+        """The stage's line and buttons: what is kept, or what to do next."""
+        question = self.measuring.question
+        device = self.session.queries.device(question.device) if question else None
+        if device is None:
             return
-        coils = printed_coils(self.session.queries, question.device)
-        self.session.apply(
-            f"Coils of {question.device} as printed, not measured",
-            lambda machine: set_coils(machine, question.device, coils, printed=True),
-        )
+        measuring = not self.wrong.isChecked() and not self.using.isChecked()
+        self.keep.setVisible(measuring and self.measuring.are_coils_known)
+        self.forget.setVisible(measuring and bool(device.coils))
+        self.printed.setVisible(measuring and self.measuring.can_take_printed)
+        self.line.say(f"{device.designator}  {device.name}", self._what_next(device))
 
-    def _is_measuring(self) -> bool:
-        return not self.wrong.isChecked() and not self.using.isChecked()
-
-    def _say(self, name: str, title: str, coils: tuple[tuple[str, ...], ...]) -> None:
-        """The stage's line: what is kept, or what to do next."""
+    def _what_next(self, device: Device) -> str:
         if self.wrong.isChecked():
-            rest = "Say what it does; R goes back to the meter."
-        elif self.using.isChecked():
-            rest = "How its windings are used; U goes back to the meter."
-        elif coils:
-            rest = f"Measured coils are kept: {_coils(coils)}."
-            device = self.session.queries.device(name)
-            if device is not None and device.coils_printed:
-                rest = f"As printed, not measured: {_coils(coils)}. The meter decides."
-        elif self.finding is not None and self.finding.are_coils_known:
-            rest = "The coils are known: T keeps them, and the checks believe them."
-        else:
-            rest = "Unplug it, with no power on its driver, then probe."
-        self.line.say(f"{name}  {title}", rest)
-
-    def _show(self, question: Question, finding: Finding) -> None:
-        """Shows what the finder says, if that is still the question."""
-        if question != self.question:
-            return
-        self.finding = finding
-        device = self.session.queries.device(question.device)
-        if device is not None:
-            self._say(question.device, device.name, device.coils)
-        part = self.session.queries.part_of(question.device)
-        port = leads_port(part) if part else None
-        colours = {pin.id: pin.lead for pin in port.pins} if port else {}
-        self.circle.show_state(question.leads, colours, question.readings, finding, self._asked())
-        self.pair.show_pair(self._asked(), colours)
-        number = len(question.readings) + 1
-        done = "A fault" if finding.fault else "Settled" if finding.is_settled else "Undecided"
-        words = f"Reading {number}: probe" if self._asked() else done
-        self.step.setText(words if self.correcting is None else f"Correct {self.correcting + 1}:")
-        self.beliefs.show_rows(hypotheses_in_words(finding)[:SHOWN_BELIEFS])
-        self.keep.setVisible(finding.are_coils_known and self._is_measuring())
-        self.result.setText("\n".join(conclusions(finding, question.datasheet, question.meter)))
-        self.hint.setText(
-            "Touch both and type what the meter shows. Left and Right, or two clicks on the "
-            "circle, pick another pair; B the body; Backspace takes one back; Up goes to the list. "
-            "No meter? Touch the two together and turn the shaft: if it drags, s; if not, o."
-        )
-        self.read.clear()
-        for place, reading in enumerate(question.readings, 1):
-            saw = (
-                f"{reading.resistance_ohm:g} Ω"
-                if reading.resistance_ohm is not None
-                else reading.saw
-            )
-            self.read.addItem(f"{place}.  {reading.a} – {reading.b}   {saw}")
-        self.read.scrollToBottom()
-
-    # What is done.
-
-    def enter(self, text: str) -> None:
-        """Takes a reading of the pair that is asked for: "open", "beep", or ohms."""
-        question, pair = self.question, self._asked()
-        if question is None or pair is None:
-            return
-        a, b = pair
-        today = date.today().isoformat()
-        if text == "open":
-            reading, shown = Reading(a=a, b=b, saw="open", day=today), "open"
-        elif text == "beep":
-            reading, shown = Reading(a=a, b=b, saw="beep", day=today), "short"
-        else:
-            ohms = self._ohms(text)
-            if ohms is None:
-                return
-            reading, shown = (
-                Reading(a=a, b=b, saw="ohms", resistance_ohm=ohms, day=today),
-                f"{ohms:g} Ω",
-            )
-        self.field.clear()
-        number, self.correcting, self.picked = self.correcting, None, None
-        if number is not None:
-            self.session.apply(
-                f"Corrected {a} and {b} of {question.device}: {shown}",
-                lambda machine: replace_reading(machine, question.device, number, reading),
-            )
-            return
-        self.session.apply(
-            f"Read {a} and {b} of {question.device}: {shown}",
-            lambda machine: add_reading(machine, question.device, reading),
-        )
-
-    def _asked(self) -> tuple[str, str] | None:
-        """The two that are to be probed: of a reading to correct, a pair that was picked, or the
-        one that the finder asks for.
-        """
-        question, finding = self.question, self.finding
-        if question is None or finding is None:
-            return None
-        if self.correcting is not None and self.correcting < len(question.readings):
-            wrong = question.readings[self.correcting]
-            return wrong.a, wrong.b
-        if self.picked is not None and {*self.picked} <= {*question.leads, BODY, ALL_LEADS}:
-            return self.picked
-        return finding.next_pair
-
-    def _probe_body(self) -> None:
-        """Asks for a reading between all leads together and the body; again for each lead."""
-        if self.question is None:
-            return
-        order = (ALL_LEADS, *self.question.leads)
-        now = self.picked[0] if self.picked is not None and self.picked[1] == BODY else None
-        at = order.index(now) + 1 if now in order else 0
-        self._take_pair((order[at], BODY) if at < len(order) else None)
-
-    def _pick(self, first: str, second: str) -> None:
-        """Asks for a reading of the two leads that were picked."""
-        self._take_pair((first, second))
-        self.field.setFocus()
-
-    def _step(self, which: int, by: int) -> None:
-        """Asks for the pair with the lead before or after one of the two that are asked for."""
-        question = self.question
-        if question is None or len(question.leads) < 2:
-            return
-        leads = question.leads
-        asked = self._asked()
-        pair = list(asked if asked is not None and {*asked} <= {*leads} else leads[:2])
-        other = pair[1 - which]
-        at = leads.index(pair[which])
-        for _ in leads:
-            at = (at + by) % len(leads)
-            if leads[at] != other:
-                break
-        pair[which] = leads[at]
-        self._take_pair((pair[0], pair[1]))
-
-    def _take_pair(self, pair: tuple[str, str] | None) -> None:
-        self.picked, self.correcting = pair, None
-        if self.question is not None and self.finding is not None:
-            self._show(self.question, self.finding)
-
-    def _correct(self, number: int) -> None:
-        """Asks for a reading again, to be put in the place of the wrong one."""
-        if self.question is not None and self.finding is not None:
-            self.correcting, self.picked = number, None
-            self._show(self.question, self.finding)
-            self.field.setFocus()
-
-    def _leave(self) -> None:
-        """Goes back to what the finder asks for."""
-        self.correcting = self.picked = None
-        if self.question is not None and self.finding is not None:
-            self._show(self.question, self.finding)
-
-    def _go_to_list(self) -> None:
-        if self.read.count():
-            self.read.setCurrentRow(self.read.count() - 1)
-            self.read.setFocus()
-
-    def _move(self, number: int, by: int) -> None:
-        question = self.question
-        if question is not None:
-            self.session.apply(
-                f"Reading {number + 1} of {question.device} moved",
-                lambda machine: move_reading(machine, question.device, number, by),
-            )
-
-    def _ohms(self, text: str) -> float | None:
-        from vervain.text.quantities import NotAQuantity, read_quantity
-
-        try:
-            ohms = read_quantity(text, "ohm")
-        except NotAQuantity as wrong:
-            self.session.say(f"{wrong} Type ohms, o for open, s for short.")
-            return None
-        if ohms < 0:
-            self.session.say("A resistance is not negative. Zero the meter and read again.")
-            return None
-        return ohms
-
-    def take_back(self, number: int = -1) -> None:
-        """Takes a reading back, the last one where none is named."""
-        question = self.question
-        if question is None or not question.readings:
-            return
-        last = number if number >= 0 else len(question.readings) - 1
-        gone = question.readings[last]
-        self.correcting = None
-        self.session.apply(
-            f"Took back {gone.a} and {gone.b} of {question.device}",
-            lambda machine: remove_reading(machine, question.device, last),
-        )
-
-    def keep_coils(self) -> None:
-        """Keeps the coils that were found; the checks believe them from now on."""
-        finding, question = self.finding, self.question
-        if finding is None or question is None or not finding.are_coils_known:
-            self.session.say("Not certain yet: read on before the coils are kept.")
-            return
-        coils = finding.groups()
-        self.session.apply(
-            f"Coils of {question.device} as measured",
-            lambda machine: set_coils(machine, question.device, coils),
-        )
-
-    def forget_coils(self) -> None:
-        """Goes back to the coils that the part says."""
-        question = self.question
-        if question is not None:
-            self.session.apply(
-                f"Coils of {question.device} as the part says",
-                lambda machine: set_coils(machine, question.device, ()),
-            )
+            return "Say what it does; R goes back to the meter."
+        if self.using.isChecked():
+            return "How its windings are used; U goes back to the meter."
+        coils = ", ".join("–".join(coil) for coil in device.coils)
+        if coils and device.coils_printed:
+            return f"As printed, not measured: {coils}. The meter decides."
+        if coils:
+            return f"Measured coils are kept: {coils}."
+        if self.measuring.are_coils_known:
+            return "The coils are known: T keeps them, and the checks believe them."
+        return "Unplug it, with no power on its driver, then probe."
 
 
 def _scrolled(widget: QWidget) -> QScrollArea:
@@ -541,14 +212,3 @@ def _scrolled(widget: QWidget) -> QScrollArea:
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(widget)
     return area
-
-
-def heading(words: str) -> PlainLabel:
-    """A small bold heading."""
-    label = PlainLabel(words)
-    label.setObjectName("head")
-    return label
-
-
-def _coils(coils: tuple[tuple[str, ...], ...]) -> str:
-    return ", ".join("–".join(coil) for coil in coils)
