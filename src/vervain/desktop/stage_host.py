@@ -38,6 +38,7 @@ if TYPE_CHECKING:
     from vervain.desktop.stages.leads.stage import LeadsStage
     from vervain.desktop.stages.machine.describe import DescribePage
     from vervain.desktop.stages.machine.like_page import LikePage
+    from vervain.desktop.stages.machine.part_page import PartPlace
     from vervain.desktop.stages.machine.shelf import Shelf
     from vervain.desktop.stages.machine.stage import MachineStage
     from vervain.desktop.stages.supply.stage import SupplyStage
@@ -155,13 +156,18 @@ class StageHost(QMainWindow):
         """The page on which a part is described, built when it is first wanted."""
         from vervain.desktop.stages.machine.describe import DescribePage
 
-        stage = self.machine_stage
-        return DescribePage(
-            self.session,
-            self.settings.parts_folder,
-            lambda: self.shelf.rows.contents,
-            self._part_saved,
-            lambda: stage.show_page(None),
+        return DescribePage(self._part_place())
+
+    def _part_place(self) -> "PartPlace":
+        """Where the parts go that are made here."""
+        from vervain.desktop.stages.machine.part_page import PartPlace
+
+        return PartPlace(
+            session=self.session,
+            folder=self.settings.parts_folder,
+            shelf=lambda: self.shelf.rows.contents,
+            saved=self._part_saved,
+            left=lambda: self.machine_stage.show_page(None),
         )
 
     def make_like(self) -> None:
@@ -182,14 +188,7 @@ class StageHost(QMainWindow):
         """The page on which a part like another is made, built when it is first wanted."""
         from vervain.desktop.stages.machine.like_page import LikePage
 
-        stage = self.machine_stage
-        return LikePage(
-            self.session,
-            self.settings.parts_folder,
-            lambda: self.shelf.rows.contents,
-            self._part_saved,
-            lambda: stage.show_page(None),
-        )
+        return LikePage(self._part_place())
 
     def ask_parts(self) -> None:
         """Asks for a part file, and says what taking it in would do."""

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QR
 from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QLineEdit, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.row_steps import row_after
 from vervain.desktop.shared.wire_painting import (
     draw_count,
     draw_mark,
@@ -259,16 +260,9 @@ class TrayRows(QAbstractScrollArea):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        step = {
-            Qt.Key.Key_Up: -1,
-            Qt.Key.Key_Down: 1,
-            Qt.Key.Key_PageUp: -10,
-            Qt.Key.Key_PageDown: 10,
-            Qt.Key.Key_Home: -len(self.rows),
-            Qt.Key.Key_End: len(self.rows),
-        }.get(Qt.Key(event.key()))
-        if step is not None and self.rows:
-            self.at_row = max(0, min(len(self.rows) - 1, self.at_row + step))
+        row = row_after(event.key(), self.at_row, len(self.rows))
+        if row is not None:
+            self.at_row = row
             self._show_cursor()
             self._choose()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -1,6 +1,5 @@
 """Describing a part: its pin table and its colour list, joined into a drawn plug as one types."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
@@ -35,15 +34,13 @@ from vervain.catalogue.describe import (
     presets,
 )
 from vervain.desktop.background import in_background
-from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.plug_painting import PartPicture
 from vervain.desktop.stages.machine.board_picture import BoardPicture, part_picture
 from vervain.desktop.stages.machine.group_panel import GroupPanel
-from vervain.desktop.stages.machine.part_page import PartPage, faded, make_dense
+from vervain.desktop.stages.machine.part_page import PartPage, PartPlace, faded, make_dense
 from vervain.desktop.theme import looks
 from vervain.files.reading import read_bytes
-from vervain.files.shelf import ShelfContents
 from vervain.model.part import Part, PartKind
 from vervain.model.ratings import Rated
 
@@ -61,15 +58,8 @@ class DescribePage(PartPage):
 
     words = "Describing a part."
 
-    def __init__(
-        self,
-        session: Session,
-        folder: Path,
-        shelf: Callable[[], ShelfContents],
-        saved: Callable[[Part], object],
-        left: Callable[[], object],
-    ) -> None:
-        super().__init__(session, folder, shelf, saved, left)
+    def __init__(self, place: PartPlace) -> None:
+        super().__init__(place)
         self.described: Described | None = None
         self.kind = QComboBox()
         self.kind.addItems(list(DESCRIBED))

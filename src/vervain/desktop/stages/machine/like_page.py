@@ -1,8 +1,5 @@
 """A part like another one: its figures as a table, changed where one's own differs."""
 
-from collections.abc import Callable
-from pathlib import Path
-
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QResizeEvent
@@ -24,12 +21,10 @@ from vervain.catalogue.part_figures import (
     read_figure,
     with_figures,
 )
-from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.stages.machine.board_picture import part_picture
-from vervain.desktop.stages.machine.part_page import PartPage, make_dense
+from vervain.desktop.stages.machine.part_page import PartPage, PartPlace, make_dense
 from vervain.desktop.theme import looks
-from vervain.files.shelf import ShelfContents
 from vervain.model.base import LONGEST_NAME
 from vervain.model.part import Part
 from vervain.model.problem import Problem
@@ -44,15 +39,8 @@ YOURS, MOST_DOUBTS = 2, 3
 class LikePage(PartPage):
     """At the left what the part is called and its figures, at the right how it looks."""
 
-    def __init__(
-        self,
-        session: Session,
-        folder: Path,
-        shelf: Callable[[], ShelfContents],
-        saved: Callable[[Part], object],
-        left: Callable[[], object],
-    ) -> None:
-        super().__init__(session, folder, shelf, saved, left)
+    def __init__(self, place: PartPlace) -> None:
+        super().__init__(place)
         self.part: Part | None = None
         self.made: Part | None = None
         self.rows: tuple[Figure, ...] = ()

@@ -1,6 +1,7 @@
 """What the pages that make a part of one's own share: its names, how it is kept, the keys."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -23,22 +24,26 @@ from vervain.files.shelf import ShelfContents
 from vervain.model.part import Part
 
 
+@dataclass(frozen=True)
+class PartPlace:
+    """Where a part that is made goes: the builder's folder, the shelf as it is, who is told."""
+
+    session: Session
+    folder: Path
+    shelf: Callable[[], ShelfContents]
+    saved: Callable[[Part], object]
+    left: Callable[[], object]
+
+
 class PartPage(QWidget):
     """A page over the lanes on which a part is made; Ctrl+Enter keeps it, Esc goes back."""
 
     words = ""
 
-    def __init__(
-        self,
-        session: Session,
-        folder: Path,
-        shelf: Callable[[], ShelfContents],
-        saved: Callable[[Part], object],
-        left: Callable[[], object],
-    ) -> None:
+    def __init__(self, place: PartPlace) -> None:
         super().__init__()
-        self.session, self.folder, self.shelf = session, folder, shelf
-        self.saved, self.left = saved, left
+        self.session, self.folder, self.shelf = place.session, place.folder, place.shelf
+        self.saved, self.left = place.saved, place.left
         self.title, self.maker, self.model = QLineEdit(), QLineEdit(), QLineEdit()
         self.save_button = QPushButton("Save to my parts  Ctrl+Enter")
         self.save_button.setObjectName("main")

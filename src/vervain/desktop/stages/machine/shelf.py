@@ -19,6 +19,7 @@ from vervain.catalogue.search import search
 from vervain.catalogue.shelf_groups import OWN_HEADING, shelf_groups
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.row_steps import row_after
 from vervain.desktop.shared.wire_painting import draw_stripes, draw_triangle, elided
 from vervain.desktop.stages.machine.lane_hand import LaneHand
 from vervain.desktop.stages.machine.lane_view import PART_MIME
@@ -221,16 +222,9 @@ class ShelfRows(QAbstractScrollArea):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        step = {
-            Qt.Key.Key_Up: -1,
-            Qt.Key.Key_Down: 1,
-            Qt.Key.Key_PageUp: -10,
-            Qt.Key.Key_PageDown: 10,
-            Qt.Key.Key_Home: -len(self.rows),
-            Qt.Key.Key_End: len(self.rows),
-        }.get(Qt.Key(event.key()))
-        if step is not None and self.rows:
-            self.at_row = max(0, min(len(self.rows) - 1, self.at_row + step))
+        row = row_after(event.key(), self.at_row, len(self.rows))
+        if row is not None:
+            self.at_row = row
             self._choose()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.enter()
