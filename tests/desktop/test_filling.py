@@ -2,6 +2,7 @@
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.case import WindowCase
 from vervain.desktop.background import wait_for_background
@@ -10,6 +11,7 @@ from vervain.edits.device_edits import set_setting
 from vervain.files.demos import open_template
 from vervain.model.machine import PortRef
 from vervain.ports.auto_placement import accept, propose
+from vervain.ports.fit import fit
 from vervain.queries.connectivity import host_ports
 from vervain.supply.feed_inputs import unfed_inputs
 
@@ -48,6 +50,25 @@ class Filling(WindowCase):
         self.session.undo()
         self.assertEqual([], self.host_of("B7"))
         self.assertTrue(self.window.ports.fill.isVisible())
+
+    def test_a_port_that_is_kept_free_is_drawn_so_and_passed_over(self) -> None:
+        self.session.select(Selection(device="K1", port="IN 2"))
+        self.keys(self.boards, "k")
+        field = QApplication.focusWidget()
+        self.keys(field, "a probe", KEY.Key_Return)
+        self.assertEqual({"IN 2": "a probe"}, self.session.queries.device("K1").kept_ports)
+        kept = PortRef(device="K1", port="IN 2")
+        answer = fit(self.session.queries, PortRef(device="B10", port="LEADS"), kept)
+        self.assertEqual("fits with", answer.verdict)
+        self.assertIn("kept free for a probe", answer.reason)
+        self.fill()
+        self.keys(self.boards, KEY.Key_Return)
+        self.assertNotIn("IN 2", self.host_of("B10"))
+        self.session.undo()
+        self.keys(field, "", KEY.Key_Return)
+        field.selectAll()
+        self.keys(field, KEY.Key_Delete, KEY.Key_Return)
+        self.assertEqual({}, self.session.queries.device("K1").kept_ports)
 
     def test_only_what_is_ticked_is_put_in(self) -> None:
         self.fill()

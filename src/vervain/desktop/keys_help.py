@@ -98,6 +98,7 @@ _TABLE = {
         ("Look closer at the port", "Z", "port"),
         ("In hand: keep it as an alternate there", "A"),
         ("Swap an alternate in", "W", "device"),
+        ("Keep the port free for something", "K", "port"),
         ("Show the colours at the far end", "C"),
         ("Open the card", "Space", "device"),
         ("Zoom, and back", "+ and −, 0"),

@@ -67,6 +67,8 @@ class Session(QObject):
     stage_wanted = pyqtSignal(str)
     said = pyqtSignal(object)
     card_wanted = pyqtSignal()
+    # A fact of the card, by its name.
+    fact_wanted = pyqtSignal(str)
     opened = pyqtSignal()
     meter_set = pyqtSignal(object)
 

@@ -159,6 +159,7 @@ class Window(StageHost):
         session.selection_changed.connect(self._follow_finding)
         session.stage_wanted.connect(self.show_stage)
         session.card_wanted.connect(self.side.facts.take_keyboard)
+        session.fact_wanted.connect(self.side.facts.take_keyboard)
         session.said.connect(self.messages.show_message)
         for keys, action in (
             *(

@@ -52,7 +52,17 @@ def update_part(machine: Machine, part: Part) -> Machine:
                         place=ref.device,
                         remedy="Take that conductor off first.",
                     )
-    return replace(machine, parts=swapped(machine.parts, old, part))
+    names = {port.id for port in part.ports}
+    return replace(
+        machine,
+        parts=swapped(machine.parts, old, part),
+        devices=tuple(
+            replace(device, kept_ports={k: v for k, v in device.kept_ports.items() if k in names})
+            if device.part == part.id and not names >= device.kept_ports.keys()
+            else device
+            for device in machine.devices
+        ),
+    )
 
 
 def add_device(machine: Machine, part: Part, name: str, designator: str = "") -> Machine:
@@ -172,6 +182,22 @@ def set_name(machine: Machine, designator: str, name: str) -> Machine:
     if not cleaned or len(cleaned) > 80:
         raise Problem("A name has 1 to 80 characters.", place=designator)
     return replace(machine, devices=swapped(machine.devices, device, replace(device, name=cleaned)))
+
+
+def keep_port(machine: Machine, ref: PortRef, reason: str) -> Machine:
+    """Keeps a port free for something, in the builder's words; none: it is free again. Raises
+    `Problem`.
+    """
+    device = find_device(machine, ref.device)
+    cleaned = " ".join(reason.split())
+    if len(cleaned) > 80:
+        raise Problem("What a port is kept for has at most 80 characters.", place=ref.device)
+    kept = {key: words for key, words in device.kept_ports.items() if key != ref.port}
+    if cleaned:
+        kept[ref.port] = cleaned
+    return replace(
+        machine, devices=swapped(machine.devices, device, replace(device, kept_ports=kept))
+    )
 
 
 def set_lie(machine: Machine, designator: str, turned_deg: Turn, turned_over: bool) -> Machine:

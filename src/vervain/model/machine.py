@@ -48,7 +48,8 @@ class Device(Record, frozen=True, kw_only=True):
     the checks believe them before the part's colours. `coils_printed` says that they were taken
     from what is printed on the motor instead, and nothing was measured. `turned_deg` and
     `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
-    `measured_a` is the current that was measured in its feed, by operating state.
+    `measured_a` is the current that was measured in its feed, by operating state; `kept_ports` says
+    of ports that are kept free what they are kept for.
     """
 
     designator: Designator
@@ -59,6 +60,7 @@ class Device(Record, frozen=True, kw_only=True):
     turned_over: bool = False
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
     measured_a: dict[OperatingState, NotNegative] = msgspec.field(default_factory=dict)
+    kept_ports: dict[Name, Name] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()
     coils_printed: bool = False

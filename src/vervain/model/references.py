@@ -98,6 +98,9 @@ def _device_faults(place: str, device: Device, names: Names) -> Iterator[Fault]:
         yield Fault(place, f"names the part “{device.part}”", did_you_mean(device.part, names.pins))
     if device.place and device.place not in names.places:
         yield Fault(place, f"is at “{device.place}”", did_you_mean(device.place, names.places))
+    for name in device.kept_ports:
+        if ports is not None and name not in ports:
+            yield Fault(place, f"keeps the port “{name}” free", did_you_mean(name, ports))
     named = [name for reading in device.readings for name in (reading.a, reading.b)]
     named += [name for coil in device.coils for name in coil]
     named += [name for test in device.series_tests for name in (*test.first, *test.second)]

@@ -15,7 +15,7 @@ from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.ports.belonging import names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
-from vervain.ports.occupancy import SHARED_KINDS
+from vervain.ports.occupancy import SHARED_KINDS, kept_for
 from vervain.ports.placement_limits import channel_of, limits_left, teams_of, uses_of
 from vervain.ports.placement_solver import (
     Assignment,
@@ -117,7 +117,7 @@ def _free_fits(queries: Queries, plug: PortRef, plugs: set[PortRef]) -> list[Fit
     found = []
     for answer in ranked_fits(queries, plug):
         port = queries.port(answer.host)
-        if answer.verdict == "does not fit" or port is None:
+        if answer.verdict == "does not fit" or port is None or kept_for(queries, answer.host):
             continue
         if len(_kept_by(queries, answer.host, plugs)) >= port.holds:
             continue

@@ -15,6 +15,7 @@ from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
 from vervain.ports.belonging import partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.insertions import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
+from vervain.ports.occupancy import kept_for
 from vervain.queries.connectivity import is_joint, occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
@@ -117,6 +118,9 @@ def _resource_troubles(
     shared = _shared_with(queries, device_port, host_port)
     if shared:
         yield FitIssue(reason=shared, refuses=True)
+    kept = kept_for(queries, host_port)
+    if kept:
+        yield FitIssue(reason=f"It is kept free for {kept}.", needs=f"it given up for {kept}")
     for item in theirs.reserved:
         option = part.option(item.option)
         if queries.setting(host_port.device, item.option) == item.value and option is not None:

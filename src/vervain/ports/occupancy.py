@@ -193,6 +193,12 @@ def small_things(queries: Queries) -> tuple[str, ...]:
     return tuple(sorted(found, key=key))
 
 
+def kept_for(queries: Queries, ref: PortRef) -> str:
+    """What a port is kept free for; "" where it is not kept."""
+    device = queries.device(ref.device)
+    return device.kept_ports.get(ref.port, "") if device is not None else ""
+
+
 def place_name(queries: Queries, designator: str) -> str:
     """The name of the place where a device sits; "" where none is given."""
     device = queries.device(designator)

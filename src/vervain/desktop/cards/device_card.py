@@ -12,7 +12,7 @@ from vervain.desktop.stages.harness.route_card import show_cable, show_place, sh
 from vervain.desktop.stages.leads.meter_card import show_meter
 from vervain.desktop.stages.machine.axis_card import AxisFacts
 from vervain.desktop.stages.machine.part_card import pin_facts, show_part
-from vervain.desktop.stages.ports.alternate_card import show_direction, show_swaps
+from vervain.desktop.stages.ports.alternate_card import show_direction, show_kept, show_swaps
 from vervain.desktop.stages.supply.feed_card import (
     show_ambient,
     show_gauge,
@@ -111,6 +111,7 @@ class FactsCard(FactRows):
         if part.stepper is not None:
             show_direction(self, session, name)
         show_swaps(self, session, name, session.selection.port)
+        show_kept(self, session, device)
         self._lie(device, part)
         show_measured(self, session, device)
         if part.kind == "supply":

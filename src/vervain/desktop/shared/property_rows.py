@@ -149,9 +149,9 @@ class FactRows(QWidget):
         box.setFixedHeight(looks.px(20))
         return box
 
-    def take_keyboard(self) -> None:
-        """Puts the keyboard into the first fact that can be edited."""
+    def take_keyboard(self, name: str = "") -> None:
+        """Puts the keyboard into the fact of a name that can be edited, into the first of all."""
         for _, widget in self._shown:
-            if isinstance(widget, QLineEdit | QComboBox):
+            if isinstance(widget, QLineEdit | QComboBox) and name in ("", widget.accessibleName()):
                 widget.setFocus()
                 return

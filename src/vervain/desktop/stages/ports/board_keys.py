@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent
 
 from vervain.desktop.session import Selection
+from vervain.desktop.stages.ports.alternate_card import KEPT_FOR
 from vervain.desktop.stages.ports.wire_keys import ARROWS, ENTER, WireKeys
 from vervain.model.machine import PinRef, PortRef
 
@@ -26,6 +27,7 @@ class BoardKeys:
             Qt.Key.Key_F: view.filler.start,
             Qt.Key.Key_I: view.inserter.start,
             Qt.Key.Key_J: view.take_wire,
+            Qt.Key.Key_K: lambda: view.session.fact_wanted.emit(KEPT_FOR),
             Qt.Key.Key_R: carrier.turn,
             Qt.Key.Key_S: view.settings_wanted.emit,
             Qt.Key.Key_V: lambda: carrier.turn(over=True),

@@ -19,6 +19,7 @@ from vervain.ports.occupancy import (
     far_colours,
     is_conflict,
     is_turned_round,
+    kept_for,
     seen_at,
     who_sits_at,
 )
@@ -379,7 +380,8 @@ def _label_words(shape: PortShape, scene: Scene, fit: Fit | None) -> tuple[str, 
         return ("fits with", fit.needs) if fit.verdict == "fits with" else ("fits", "")
     names = who_sits_at(scene.queries, shape.ref)
     if not names:
-        return "", ""
+        kept = kept_for(scene.queries, shape.ref)
+        return ("kept for", kept) if kept else ("", "")
     device = scene.queries.device(names[0])
     waiting = alternates_at(scene.queries, shape.ref)
     if len(names) == 1:
