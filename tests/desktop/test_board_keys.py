@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QComboBox, QPushButton
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from tests import small
 from tests.desktop.case import WindowCase
@@ -11,6 +11,7 @@ from tests.small import at
 from vervain.desktop.session import Selection
 from vervain.files.demos import open_demo
 from vervain.model.machine import PinRef
+from vervain.ports.alternates import swap_in
 from vervain.queries.connectivity import host_ports, occupants, steps_from
 
 KEY = Qt.Key
@@ -91,6 +92,44 @@ class Pins(WindowCase):
         self.choose("K1:PROBE")
         self.keys(self.boards, "w")
         self.assertIn("No alternate waits there", self.said[-1])
+
+    def test_putting_back_what_was_swapped_makes_everything_as_it_was(self) -> None:
+        machine = self.session.machine
+        first = next(item for item in machine.alternates if item.port == at("T4:MOTOR"))
+        self.assertTrue(first.homing_off)
+        swapped = swap_in(machine, first)
+        self.assertIn("off", [axis.homing for axis in swapped.axes])
+        for _ in range(2):
+            waiting = next(item for item in swapped.alternates if item.device == "M4")
+            back = swap_in(swapped, waiting)
+            for field in ("devices", "axes", "cables"):
+                self.assertEqual(getattr(machine, field), getattr(back, field))
+            self.assertEqual(set(machine.hookups), set(back.hookups))
+            again = next(item for item in back.alternates if item.device == "M11")
+            swapped = swap_in(back, again)
+
+    def test_what_an_alternate_sets_is_changed_on_the_card(self) -> None:
+        self.session.select(Selection(device="M11"))
+        self.settle()
+        facts = self.window.side.facts
+
+        def shown(name: str, kind: type[QLineEdit | QComboBox]) -> QLineEdit | QComboBox:
+            found = facts.findChildren(kind)
+            return next(w for w in found if w.accessibleName() == name and w.isVisible())
+
+        field = shown("With M11 in: T4 current, peak", QLineEdit)
+        for text, kept in (("99 A", 2.8), ("much", 2.8), ("2.4 A", 2.4)):
+            field.setText(text)
+            self.keys(field, KEY.Key_Return)
+            self.assertEqual(kept, self.session.machine.alternates[0].settings[0].value)
+        shown("Also set for M11", QComboBox).textActivated.emit("T4 microsteps")
+        keys = [setting.key for setting in self.session.machine.alternates[0].settings]
+        self.assertEqual(["current_peak_a", "microsteps"], keys)
+        self.settle()
+        shown("With M11 in: T4 microsteps", QComboBox).textActivated.emit("unchanged")
+        shown("With M11 in: homing of Z", QComboBox).textActivated.emit("as it is")
+        left = self.session.machine.alternates[0]
+        self.assertEqual((1, False), (len(left.settings), left.homing_off))
 
     def test_what_is_in_hand_is_kept_as_an_alternate(self) -> None:
         self.session.select(Selection(device="M1"))

@@ -15,7 +15,7 @@ from vervain.model.machine import (
     SettingValue,
 )
 from vervain.model.orientation import Turn
-from vervain.model.part import Part
+from vervain.model.part import Option, Part
 from vervain.model.problem import Problem
 
 
@@ -214,6 +214,15 @@ def set_setting(machine: Machine, designator: str, key: str, value: SettingValue
     option = part.option(key.partition("/")[0]) if part else None
     if option is None:
         raise Problem(f"{designator} has no setting “{key}”.")
+    check_setting(designator, option, value)
+    settings = {**device.settings, key: value}
+    return replace(
+        machine, devices=swapped(machine.devices, device, replace(device, settings=settings))
+    )
+
+
+def check_setting(designator: str, option: Option, value: SettingValue) -> None:
+    """Raises `Problem` where an option of a device cannot have a value."""
     if option.choices and value not in option.choices:
         raise Problem(
             f"{option.title} cannot be “{value}”.",
@@ -229,7 +238,3 @@ def set_setting(machine: Machine, designator: str, key: str, value: SettingValue
                 f"{option.title} must be between {low:g} and {high:g} {option.unit}.",
                 place=designator,
             )
-    settings = {**device.settings, key: value}
-    return replace(
-        machine, devices=swapped(machine.devices, device, replace(device, settings=settings))
-    )

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from vervain.model.axis import Axis
+from vervain.model.axis import Axis, Homing
 from vervain.model.base import Name, NotNegative, PositiveMetres, Record
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.orientation import Turn
@@ -136,13 +136,14 @@ class Alternate(Record, frozen=True, kw_only=True):
     """A second device that takes over a port by swapping a plug.
 
     `settings` are those that hold while it is in, each by [device, setting]; `homing_off` says that
-    its axis is not homed then.
+    its axis is not homed then; `homing_back` what the homing of the other's axis goes back to.
     """
 
     device: str
     port: PortRef
     settings: tuple[AlternateSetting, ...] = ()
     homing_off: bool = False
+    homing_back: Homing | None = None
 
 
 class Acceptance(Record, frozen=True, kw_only=True):

@@ -6,8 +6,10 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from vervain.edits.axis_edits import set_axis_choice
-from vervain.edits.device_edits import set_setting
-from vervain.model.machine import Alternate, AlternateSetting, Machine, PortRef
+from vervain.edits.common import swapped
+from vervain.edits.device_edits import check_setting, set_setting
+from vervain.model.axis import Homing
+from vervain.model.machine import Alternate, AlternateSetting, Machine, PortRef, SettingValue
 from vervain.model.problem import Problem
 from vervain.ports.fit import fit
 from vervain.ports.plugging import landed_on_hosts, plug_in, unplug
@@ -47,8 +49,9 @@ def displaced_by(queries: Queries, item: Alternate) -> tuple[str, ...]:
 def swap_in(machine: Machine, item: Alternate) -> Machine:
     """Takes out what sits in the port, puts the alternate in, with its settings.
 
-    What was in becomes the alternate in its turn, with the settings that held until now. Raises
-    `Problem` where the alternate has no plug for the port.
+    What was in becomes the alternate in its turn, with the settings that held until now, so that
+    putting it back makes everything as it was. Raises `Problem` where the alternate has no plug for
+    the port.
     """
     queries = Queries(machine)
     plug = plug_of(queries, item)
@@ -66,12 +69,34 @@ def swap_in(machine: Machine, item: Alternate) -> Machine:
     machine = plug_in(machine, plug, item.port)
     for setting in item.settings:
         machine = set_setting(machine, setting.device, setting.key, setting.value)
+    homing_back = axis.homing if item.homing_off and axis is not None else None
+    for seat in seated:
+        theirs = queries.axis_of(seat.device)
+        if item.homing_back is not None and theirs is not None:
+            machine = set_axis_choice(machine, theirs.id, homing=item.homing_back)
     if item.homing_off and axis is not None:
         machine = set_axis_choice(machine, axis.id, homing="off")
-    waiting = tuple(Alternate(device=seat.device, port=item.port, settings=back) for seat in seated)
-    known = {other.device for other in machine.alternates}
-    added = tuple(other for other in waiting if other.device not in known)
-    return replace(machine, alternates=(*machine.alternates, *added))
+    for seat in seated:
+        machine = _with_waiting(machine, seat.device, item.port, back, homing_back)
+    return machine
+
+
+def _with_waiting(
+    machine: Machine,
+    device: str,
+    port: PortRef,
+    back: tuple[AlternateSetting, ...],
+    homing_back: Homing | None,
+) -> Machine:
+    """A device waits as alternate at a port, with what held while it was in."""
+    known = next((a for a in machine.alternates if (a.device, a.port) == (device, port)), None)
+    if known is None:
+        made = Alternate(device=device, port=port, settings=back, homing_back=homing_back)
+        return replace(machine, alternates=(*machine.alternates, made))
+    news = {(setting.device, setting.key): setting for setting in back}
+    own = tuple(s for s in known.settings if (s.device, s.key) not in news)
+    changed = replace(known, settings=(*own, *back), homing_back=homing_back or known.homing_back)
+    return replace_alternate(machine, known, changed)
 
 
 def _setting_now(queries: Queries, setting: AlternateSetting) -> AlternateSetting:
@@ -88,6 +113,55 @@ def add_alternate(machine: Machine, device: str, port: PortRef) -> Machine:
     if plug_of(Queries(machine), item) is None:
         raise Problem(f"{device} does not go into {port.device} {port.port}.")
     return replace(machine, alternates=(*machine.alternates, item))
+
+
+def replace_alternate(machine: Machine, old: Alternate, new: Alternate) -> Machine:
+    """Takes another version of an alternate: other settings, other homing."""
+    return replace(machine, alternates=swapped(machine.alternates, old, new))
+
+
+def settable_for(queries: Queries, item: Alternate) -> tuple[tuple[str, str], ...]:
+    """What can be set for an alternate, as (device, setting): at the drivers of its port, and at
+    the device that has the port.
+    """
+    found: list[tuple[str, str]] = []
+    for device in dict.fromkeys((*drivers_of_port(queries, item.port), item.port.device)):
+        part = queries.part_of(device)
+        for option in part.options if part else ():
+            if not option.ports:
+                found.append((device, option.id))
+            elif item.port.device == device and item.port.port in option.ports:
+                found.append((device, f"{option.id}/{item.port.port}"))
+    return tuple(found)
+
+
+def with_setting(
+    queries: Queries, item: Alternate, device: str, key: str, value: SettingValue | None = None
+) -> Alternate:
+    """An alternate with a setting that holds while it is in: a value, or as it is now. Raises
+    `Problem` where it cannot have that value.
+    """
+    part = queries.part_of(device)
+    known = part.option(key.partition("/")[0]) if part is not None else None
+    if value is not None and known is not None:
+        check_setting(device, known, value)
+    if value is None:
+        option, _, port = key.partition("/")
+        value = queries.setting(device, option, port or None)
+    kept = tuple(s for s in item.settings if (s.device, s.key) != (device, key))
+    if value is None:
+        return item
+    made = AlternateSetting(device=device, key=key, value=value)
+    at = next((n for n, s in enumerate(item.settings) if (s.device, s.key) == (device, key)), None)
+    if at is None:
+        return replace(item, settings=(*kept, made))
+    return replace(item, settings=(*kept[:at], made, *kept[at:]))
+
+
+def without_setting(item: Alternate, device: str, key: str) -> Alternate:
+    """An alternate that does not change a setting any more."""
+    kept = tuple(s for s in item.settings if (s.device, s.key) != (device, key))
+    return replace(item, settings=kept)
 
 
 def drop_alternate(machine: Machine, item: Alternate) -> Machine:

@@ -34,9 +34,7 @@ def settings_sheet(queries: Queries) -> tuple[SettingRow, ...]:
 def _swap_rows(queries: Queries) -> Iterator[SettingRow]:
     """What is set while an alternate is in."""
     for item in queries.alternates():
-        told = [
-            f"{s.device} {_key_words(queries, s.device, s.key)} {s.value}" for s in item.settings
-        ]
+        told = [f"{setting_words(queries, s.device, s.key)} {s.value}" for s in item.settings]
         axis = queries.axis_of(item.device)
         if item.homing_off:
             told.append(f"homing of {axis.id if axis else 'its axis'} off")
@@ -49,11 +47,13 @@ def _swap_rows(queries: Queries) -> Iterator[SettingRow]:
         )  # fmt: skip
 
 
-def _key_words(queries: Queries, device: str, key: str) -> str:
+def setting_words(queries: Queries, device: str, key: str) -> str:
+    """A setting in words: "T4 current"."""
     part = queries.part_of(device)
     option = part.option(key.partition("/")[0]) if part else None
     title = option.title.partition(":")[0] if option else key
-    return f"{title} {key.partition('/')[2]}".strip().lower()
+    port = key.partition("/")[2]
+    return " ".join((device, *title.lower().split(), *port.lower().split()))
 
 
 def _device_rows(queries: Queries, device: str, part: Part) -> Iterator[SettingRow]:

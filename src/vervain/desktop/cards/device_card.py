@@ -12,7 +12,12 @@ from vervain.desktop.stages.harness.route_card import show_cable, show_place, sh
 from vervain.desktop.stages.leads.meter_card import show_meter
 from vervain.desktop.stages.machine.axis_card import AxisFacts
 from vervain.desktop.stages.machine.part_card import pin_facts, show_part
-from vervain.desktop.stages.ports.alternate_card import show_direction, show_kept, show_swaps
+from vervain.desktop.stages.ports.alternate_card import (
+    read_setting,
+    show_direction,
+    show_kept,
+    show_swaps,
+)
 from vervain.desktop.stages.supply.feed_card import (
     show_ambient,
     show_gauge,
@@ -223,12 +228,8 @@ class FactsCard(FactRows):
             return
 
         def take(text: str) -> bool:
-            from vervain.text.quantities import NotAQuantity, read_quantity
-
-            try:
-                number = read_quantity(text, option.unit)
-            except NotAQuantity as wrong:
-                session.say(str(wrong))
+            number = read_setting(session, option, text)
+            if not isinstance(number, float):
                 return False
             words = f"{option.title} of {device}: {number:g} {option.unit}"
             return session.apply(words, lambda m: set_setting(m, device, key, number))
