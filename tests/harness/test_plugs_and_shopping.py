@@ -7,8 +7,12 @@ from msgspec.structs import replace
 from tests import small
 from tests.rules.harness_cases import fan_on_a_run
 from vervain.edits import note_edits, route_edits
+from vervain.edits.cable_edits import set_own_sleeve
 from vervain.files.demos import DEMOS, open_demo
+from vervain.harness.bundles import bundle_of, strand_of_cable
+from vervain.harness.fittings import sleeve_for
 from vervain.harness.label_texts import label_texts
+from vervain.harness.lengths import cable_length
 from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_at
 from vervain.harness.shopping import cutting_of, shopping_list
 from vervain.harness.terminations import termination
@@ -138,6 +142,20 @@ class Shopping(unittest.TestCase):
         names = [item.detail for item in shopping_list(LOOK) if item.section == "Sleeves"]
         laid = {run for detail in names for run in detail.split(", ")}
         self.assertEqual({"R1", "R3", "R5", "R7"}, laid)
+
+    def test_a_cable_with_a_sleeve_of_its_own_lies_beside_that_of_its_bundle(self) -> None:
+        sleeves = {i.name: i.needed for i in shopping_list(LOOK) if i.section == "Sleeves"}
+        shared = next(run for run in ("R1", "R3", "R5", "R7") if bundle_of(LOOK, run).in_sleeve > 2)
+        cable_id = next(s.name for s in bundle_of(LOOK, shared).strands if not s.is_lead)
+        queries = Queries(set_own_sleeve(PLANNED, cable_id, own_sleeve=True))
+        after = {i.name: i for i in shopping_list(queries) if i.section == "Sleeves"}
+        size = f"braided sleeve {sleeve_for(strand_of_cable(queries, cable_id).diameter_mm)} mm"
+        length_m = cable_length(queries, cable_id).used_m
+        self.assertIn(cable_id, after[size].detail)
+        self.assertAlmostEqual(length_m, after[size].needed - sleeves.get(size, 0), 3)
+        left = bundle_of(queries, shared)
+        self.assertEqual(bundle_of(LOOK, shared).in_sleeve - 1, left.in_sleeve)
+        self.assertEqual(bundle_of(LOOK, shared).diameter_mm, left.diameter_mm)
 
     def test_fuses_by_their_rating_and_prices_by_item(self) -> None:
         self.assertIn("Blade fuse holder, 15 A", items(PLANNED, "Fuses"))

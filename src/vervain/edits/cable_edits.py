@@ -124,6 +124,11 @@ def set_spares(machine: Machine, cable_id: str, spares: Spares) -> Machine:
     return _changed(machine, find_cable(machine, cable_id), spares=spares)
 
 
+def set_own_sleeve(machine: Machine, cable_id: str, own_sleeve: bool) -> Machine:
+    """Gives a cable a sleeve of its own, or lays it into that of its bundle. Raises `Problem`."""
+    return _changed(machine, find_cable(machine, cable_id), own_sleeve=own_sleeve)
+
+
 def replace_rows(
     machine: Machine, hookup_id: str, rows: tuple[Conductor, ...], cable: str | None
 ) -> Machine:

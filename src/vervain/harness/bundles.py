@@ -27,16 +27,20 @@ class Strand(Record, frozen=True, kw_only=True):
     bend_known: bool
     flexing: bool
     is_lead: bool = False
+    own_sleeve: bool = False
 
 
 class Bundle(Record, frozen=True, kw_only=True):
-    """The strands of a run; diameters in mm. `fill` is that of its chain, None without one."""
+    """The strands of a run; diameters in mm. `fill` is that of its chain, None without one;
+    `sleeve` goes around those that have none of their own, `in_sleeve` so many.
+    """
 
     run: str
     strands: tuple[Strand, ...]
     diameter_mm: float
     area_mm2: float
     sleeve: str | None
+    in_sleeve: int
     fill: float | None
     bend_radius_mm: float
 
@@ -101,6 +105,7 @@ def strand_of_cable(queries: Queries, cable_id: str) -> Strand | None:
         bend_radius_mm=part.bend_radius_mm or round(fittings().bend_factor * diameter, 1),
         bend_known=known,
         flexing=part.flexing,
+        own_sleeve=cable is not None and cable.own_sleeve,
     )
 
 
@@ -143,6 +148,7 @@ def bundle_of(queries: Queries, run_id: str) -> Bundle:
     found = tuple(strands.values())
     diameters = tuple(strand.diameter_mm for strand in found)
     outer, area = bundle_diameter_mm(diameters), area_mm2(diameters)
+    shared = tuple(strand.diameter_mm for strand in found if not strand.own_sleeve)
     run = queries.run(run_id)
     chain = run.chain if run else None
     return Bundle(
@@ -150,7 +156,8 @@ def bundle_of(queries: Queries, run_id: str) -> Bundle:
         strands=found,
         diameter_mm=round(outer, 2),
         area_mm2=round(area, 2),
-        sleeve=sleeve_for(outer) if found else None,
+        sleeve=sleeve_for(bundle_diameter_mm(shared)) if shared else None,
+        in_sleeve=len(shared),
         fill=area / (chain.width_mm * chain.height_mm) if chain is not None else None,
         bend_radius_mm=max((strand.bend_radius_mm for strand in found), default=0.0),
     )

@@ -2,14 +2,15 @@
 
 import math
 from collections import Counter, defaultdict
+from collections.abc import Iterator
 from typing import Literal
 
-from vervain.harness.bundles import bundle_of, cable_diameter_mm
+from vervain.harness.bundles import bundle_of, cable_diameter_mm, strand_of_cable
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.cutting import Cutting, Piece, Stock, cutting_plan
-from vervain.harness.fittings import gland_for, heat_shrink_for
+from vervain.harness.fittings import gland_for, heat_shrink_for, sleeve_for
 from vervain.harness.label_texts import label_texts
-from vervain.harness.lengths import cable_length_m
+from vervain.harness.lengths import cable_length, cable_length_m
 from vervain.harness.plugs import all_plugs
 from vervain.harness.terminations import termination
 from vervain.model.base import Record
@@ -163,13 +164,27 @@ def _housings(queries: Queries) -> list[Item]:
     ]  # fmt: skip
 
 
+def _own_sleeves(queries: Queries) -> Iterator[tuple[str, str, float]]:
+    """The cables with a sleeve of their own: its size, and how long it is."""
+    for cable_id in queries.cables():
+        strand, length_m = (
+            strand_of_cable(queries, cable_id),
+            cable_length(queries, cable_id).used_m,
+        )
+        size = sleeve_for(strand.diameter_mm) if strand is not None and strand.own_sleeve else None
+        if size is not None and length_m:
+            yield cable_id, size, length_m
+
+
 def _around_cables(queries: Queries, spare: float) -> list[Item]:
     """Sleeve for the runs without a chain, heat-shrink over cable ends, glands in boxes' walls."""
     sleeves: dict[str, dict[str, float]] = defaultdict(dict)
     for run in queries.runs():
         bundle = bundle_of(queries, run.id)
-        if run.chain is None and not run.coiled and len(bundle.strands) > 1 and bundle.sleeve:
+        if run.chain is None and not run.coiled and bundle.in_sleeve > 1 and bundle.sleeve:
             sleeves[bundle.sleeve][run.id] = run.length_m
+    for cable_id, size, length_m in _own_sleeves(queries):
+        sleeves[size][cable_id] = length_m
     items = []
     for size, runs in sorted(sleeves.items(), key=lambda entry: float(entry[0])):
         total = round(sum(runs.values()), 3)

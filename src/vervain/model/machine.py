@@ -102,7 +102,8 @@ class Cable(Record, frozen=True, kw_only=True):
     """A cable of the machine. `attached_to` is the port where its far end stays crimped.
 
     `length_m` was measured, or bought ready-made, and goes before what its route comes to; `runs`
-    are its route where it is not the shortest. `spares` says what is done with unused cores.
+    are its route where it is not the shortest. `spares` says what is done with unused cores;
+    `own_sleeve` that it has a braided sleeve of its own beside the others on its way.
     """
 
     id: Name
@@ -113,6 +114,7 @@ class Cable(Record, frozen=True, kw_only=True):
     marks: tuple[CoreMark, ...] = ()
     runs: tuple[str, ...] = ()
     spares: Spares = ""
+    own_sleeve: bool = False
     note: str = ""
 
 

@@ -78,6 +78,9 @@ def _of_cables(column: str, text: str, shelf: Shelf) -> Callable[[Machine, str],
     if column == "spares":
         spares = _spares(text)
         return lambda machine, cable: cable_edits.set_spares(machine, cable, spares)
+    if column == "own_sleeve":
+        wants = _yes_or_no(text)
+        return lambda machine, cable: cable_edits.set_own_sleeve(machine, cable, wants)
     return lambda machine, cable: cable_edits.set_cable(
         machine, cable, cable_edits.find_cable(machine, cable).length_m, text
     )
@@ -132,6 +135,14 @@ def _shield_ends(machine: Machine, cable_id: str, text: str) -> tuple[PortRef, .
             remedy=f"It comes to {devices}; or say both, or nowhere.",
         )
     return found
+
+
+def _yes_or_no(text: str) -> bool:
+    """What was typed for yes or no; nothing is no. Raises `Problem`."""
+    word = text.casefold()
+    if word not in ("", "no", "yes"):
+        raise Problem(f"“{text}” is neither yes nor no.", remedy="Write yes, or nothing.")
+    return word == "yes"
 
 
 def _spares(text: str) -> Spares:

@@ -217,6 +217,16 @@ def show_cable(card: FactRows, session: Session, cable: Cable, part: CablePart) 
     runs = card.field(" ".join(cable.runs), take_runs, "Runs")
     runs.setPlaceholderText(" ".join(route.runs) or "none")
     card.row("Laid through", runs)
+    sleeve = card.choice(
+        YES_NO,
+        YES_NO[cable.own_sleeve],
+        lambda text: session.apply(
+            f"A sleeve of its own for {cable.id}: {text}",
+            lambda m: cable_edits.set_own_sleeve(m, cable.id, text == "yes"),
+        ),
+        "Sleeve of its own",
+    )
+    card.row("Sleeve of its own", sleeve)
     used = cable_edits.used_cores(session.machine, cable.id)
     if len(used) < len(part.cores):
         words = tuple(word or OPEN for word in SPARES)

@@ -86,6 +86,8 @@ class RowDelegate(QStyledItemDelegate):
             choices = ("", *self.table.session.queries.cables(), *kinds)
         elif key == "shield_at":
             choices = ("nowhere", "both", *self.table.shield_ends(index.row()))
+        elif key == "own_sleeve":
+            choices = ("", "yes")
         if not choices:
             field = QLineEdit(parent)
             field.setFrame(False)
