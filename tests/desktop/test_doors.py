@@ -1,6 +1,8 @@
 """What the window shows of what can be done: menus, help, first start, what it looks like later."""
 
+import tomllib
 import unittest
+from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
@@ -10,6 +12,7 @@ from tests.desktop.case import WindowCase
 from vervain.api import save_machine
 from vervain.data import replace_tables
 from vervain.desktop import app
+from vervain.desktop.about import BUILT_ON
 from vervain.desktop.kept_view import keep_view, restore_view
 from vervain.desktop.keys_help import EVERYWHERE, KEYS, PORTS, ROUTE
 from vervain.desktop.session import Selection
@@ -69,6 +72,19 @@ class Menus(WindowCase):
             other = keys in ("Ctrl+Y", "Ctrl++", "Ctrl+=", "Ctrl+-")
             self.assertTrue(keys in listed or family or other, keys)
         self.assertIn("Ctrl++", written)
+
+    def test_the_menu_says_whose_work_it_is_and_where_ones_own_lies(self) -> None:
+        actions = {a.text(): a for a in self.window.menu.made().actions()}
+        actions["About Vervain, and its licences"].trigger()
+        text = self.window.help.text.text()
+        for words in ("General Public License", "PyQt6", "msgspec"):
+            self.assertIn(words, text)
+        self.assertTrue(self.window.help.isVisible())
+        project = tomllib.loads(Path("pyproject.toml").read_text())["project"]
+        asked = {text.partition(">")[0] for text in project["dependencies"]}
+        self.assertEqual(asked, set(BUILT_ON))
+        actions["Open my folder of parts and tables"].trigger()
+        self.assertTrue(self.window.settings.parts_folder.parent.is_dir())
 
     def test_f1_explains_and_again_lists_what_can_be_done_and_does_it(self) -> None:
         self.session.select(Selection(device="F2"))

@@ -4,9 +4,10 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, QUrl, pyqtSignal
 from PyQt6.QtGui import (
     QCloseEvent,
+    QDesktopServices,
     QDragEnterEvent,
     QDropEvent,
     QKeyEvent,
@@ -357,6 +358,19 @@ class Window(StageHost):
             ref = self.session.selection.port_ref
             more = view.port_words(ref) if ref is not None else ""
         self.help.explain(self.key_area(), more)
+
+    def tell_about(self) -> None:
+        """Says what the program is, and under which licences."""
+        from vervain.desktop import about
+
+        self.help.tell(f"Vervain {about.version()}".strip(), about.LINES, about.packages())
+
+    def open_own_folder(self) -> None:
+        """Opens the builder's own folder of parts and tables in the desktop's file manager."""
+        folder = self.settings.parts_folder.parent
+        folder.mkdir(parents=True, exist_ok=True)
+        if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder))):
+            self.session.say(f"Parts lie in {folder / 'parts'}, tables in {folder / 'tables'}.")
 
     def key_area(self) -> str:
         """The area whose keys mean something now."""

@@ -1,5 +1,7 @@
 """What F1 shows: what is selected, what it is, and what can be done with it now."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtWidgets import QFrame, QGridLayout, QWidget
 
 from vervain.desktop.session import Session
@@ -28,13 +30,19 @@ class HelpPanel(QFrame):
         lines = [f"<b>{escaped(title)}</b>", *map(escaped, sentences_of(self.session))]
         if more:
             lines.append(escaped(more))
-        rows = "".join(
-            f"<tr><td><b>{escaped(entry.keys)}</b>&nbsp;&nbsp;</td>"
-            f"<td>{escaped(entry.words)}</td></tr>"
-            for entry in keys_now(self.session, area)
+        rows = [(entry.keys, entry.words) for entry in keys_now(self.session, area)]
+        self._show("<br>".join(lines), rows, "F1 again: every key, to search and to do.")
+
+    def tell(self, title: str, lines: Sequence[str], rows: Sequence[tuple[str, str]]) -> None:
+        """Shows a title, lines and a table of two columns."""
+        self._show("<br>".join((f"<b>{escaped(title)}</b>", *map(escaped, lines))), rows, "")
+
+    def _show(self, head: str, rows: Sequence[tuple[str, str]], last: str) -> None:
+        table = "".join(
+            f"<tr><td><b>{escaped(name)}</b>&nbsp;&nbsp;</td><td>{escaped(words)}</td></tr>"
+            for name, words in rows
         )
-        last = "F1 again: every key, to search and to do."
-        self.text.setText("<br>".join(lines) + f"<table>{rows}</table>{last}")
+        self.text.setText(f"{head}<table>{table}</table>{last}")
         parent = self.parentWidget()
         over = parent.width() if parent is not None else looks.px(560)
         width = min(looks.px(520), over - 2 * MARGIN)
