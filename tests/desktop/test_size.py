@@ -8,10 +8,13 @@ import tempfile
 import unittest
 from ctypes.util import find_library
 
+from PyQt6.QtWidgets import QPushButton
+
 from large import large_machine
 from tests import ROOT
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
+from vervain.desktop.stage_names import STAGES
 from vervain.edits.device_edits import set_name
 from vervain.rules.engine import Engine
 
@@ -32,6 +35,17 @@ class Large(WindowCase):
         self.assertIsNotNone(window.session.target)
         window.show_stage("Harness")
         self.until(lambda: len(window.harness.table.faces.rows) > 600)
+
+    def test_large_text_cuts_no_button(self) -> None:
+        self.window.resize(1280, 800)
+        self.window.set_scale(1.5)
+        for name in STAGES:
+            self.window.show_stage(name)
+            self.settle()
+            for button in self.window.stack.currentWidget().findChildren(QPushButton):
+                if button.isVisible() and button.text():
+                    need = button.fontMetrics().horizontalAdvance(button.text())
+                    self.assertGreater(button.width(), need, f"{name}: {button.text()}")
 
     def test_one_edit_costs_a_small_part_of_a_full_check(self) -> None:
         engine = Engine()

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QPushButton,
     QSizePolicy,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -14,10 +15,13 @@ from vervain.desktop.theme import looks
 
 # What the sentence wants beside the buttons; with less the buttons go under it.
 NARROWEST_WORDS = 230
+GAP = 6
 
 
 class StageLine(QWidget):
-    """A sentence at the left, buttons at the right; where that is too narrow, under it."""
+    """A sentence at the left, buttons at the right; where that is too narrow, under it, in as many
+    rows as they need.
+    """
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,32 +33,56 @@ class StageLine(QWidget):
         self.words.setMinimumWidth(80)
         self.words.setWordWrap(True)
         layout.addWidget(self.words, 1)
-        self.buttons = QHBoxLayout()
-        self.buttons.setSpacing(6)
-        layout.addLayout(self.buttons)
-        self.buttons.addStretch(0)
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(GAP)
+        layout.addLayout(self.rows)
+        self.buttons: list[QPushButton] = []
+        self._shown_rows: list[list[QPushButton]] = []
+        self._are_under = False
         self.setMinimumHeight(looks.px(41))
 
     def add_button(self, button: QPushButton) -> QPushButton:
         """Adds a button at the right."""
         button.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Fixed)
-        self.buttons.insertWidget(self.buttons.count() - 1, button)
+        self.buttons.append(button)
+        button.setParent(self)
+        self._lay([self.buttons], under=False)
         return button
 
     def fit_in(self) -> None:
         """Puts the buttons beside the sentence or under it, as there is room."""
-        shown = [
-            widget
-            for number in range(self.buttons.count())
-            if (item := self.buttons.itemAt(number)) is not None
-            and (widget := item.widget()) is not None
-            and not widget.isHidden()
-        ]
-        wanted = sum(widget.sizeHint().width() + 6 for widget in shown)
-        beside = self.width() >= wanted + looks.px(NARROWEST_WORDS)
+        wide = {b: b.sizeHint().width() + GAP for b in self.buttons if not b.isHidden()}
+        beside = self.width() >= sum(wide.values()) + looks.px(NARROWEST_WORDS)
         ways = QBoxLayout.Direction
-        self.row.setDirection(ways.LeftToRight if beside or not shown else ways.TopToBottom)
-        self.buttons.setStretch(self.buttons.count() - 1, 0 if beside else 1)
+        self.row.setDirection(ways.LeftToRight if beside or not wide else ways.TopToBottom)
+        margins = self.row.contentsMargins()
+        room = self.width() - margins.left() - margins.right()
+        rows: list[list[QPushButton]] = [[]]
+        left = room
+        for button in self.buttons:
+            if not beside and rows[-1] and wide.get(button, 0) > left + GAP:
+                rows.append([])
+                left = room
+            rows[-1].append(button)
+            left -= wide.get(button, 0)
+        self._lay(rows, under=not beside)
+
+    def _lay(self, rows: list[list[QPushButton]], under: bool) -> None:
+        """Puts the buttons into rows; those under the sentence begin at the left."""
+        if rows == self._shown_rows and under == self._are_under:
+            return
+        self._shown_rows, self._are_under = [list(row) for row in rows], under
+        while (item := self.rows.takeAt(0)) is not None:
+            old = item.layout()
+            while old is not None and old.count():
+                old.takeAt(0)
+        for row in rows:
+            line = QHBoxLayout()
+            line.setSpacing(GAP)
+            for button in row:
+                line.addWidget(button)
+            line.addStretch(1 if under else 0)
+            self.rows.addLayout(line)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self.fit_in()
