@@ -169,7 +169,7 @@ def machine_file(chance: random.Random) -> str:
 
 
 def part_file(chance: random.Random) -> str:
-    import tomli_w
+    import tomlkit
 
     text = chance.choice(sorted((FOLDER / "parts").glob("*.toml"))).read_text("utf-8")
     if chance.random() < 0.4:
@@ -179,7 +179,7 @@ def part_file(chance: random.Random) -> str:
         parts = document.get("part", [])
         document["part"] = chance.sample(parts, min(2, len(parts)))
         try:
-            text = tomli_w.dumps(mutated(document, chance))
+            text = tomlkit.dumps(mutated(document, chance))
         except (TypeError, ValueError, AttributeError):
             return ACCEPTED
     decode_parts(text, "fuzzed.toml")
@@ -254,7 +254,7 @@ def workbook(chance: random.Random) -> str:
 
 def pasted_table(chance: random.Random) -> str:
     from vervain.catalogue.describe import DESCRIBED, Draft, describe
-    from vervain.files.shelf import part_text
+    from vervain.files.part_writing import part_text
 
     words = ("1", "2", "+24V", "GND", "OUT", "BN", "BU", "A+", "STEP", "pin", "colour", *TEXTS)
     lines = [

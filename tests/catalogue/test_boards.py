@@ -13,7 +13,7 @@ from vervain.catalogue.describe import DESCRIBED, Described, Draft, describe
 from vervain.catalogue.port_names import MOST_PORTS, port_names
 from vervain.data import replace_tables
 from vervain.files.part_files import decode_parts, shipped_shelf
-from vervain.files.shelf import part_text
+from vervain.files.part_writing import part_text
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import Machine

@@ -13,7 +13,8 @@ from vervain.catalogue.joined import join
 from vervain.catalogue.rows import read_rows
 from vervain.edits.device_edits import update_part
 from vervain.files.part_files import decode_parts, shipped_shelf
-from vervain.files.shelf import free_part_id, part_text
+from vervain.files.part_writing import part_text
+from vervain.files.shelf import free_part_id
 from vervain.model.colours import read_colour
 from vervain.model.elements import Contact, Winding
 from vervain.model.machine import Machine

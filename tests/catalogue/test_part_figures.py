@@ -13,7 +13,7 @@ from vervain.catalogue.part_figures import (
     with_figures,
 )
 from vervain.files.part_files import decode_parts, shipped_shelf
-from vervain.files.shelf import part_text
+from vervain.files.part_writing import part_text
 from vervain.model.part import Part
 from vervain.model.problem import Problem
 

@@ -11,7 +11,7 @@ from vervain.desktop.session import Selection
 from vervain.desktop.stages.machine.lane_view import PART_MIME
 from vervain.edits.axis_edits import find_axis
 from vervain.files.part_files import shipped_shelf
-from vervain.files.shelf import part_text
+from vervain.files.part_writing import part_text
 from vervain.model.machine import Machine
 from vervain.queries.axis_places import Place, lane_devices
 

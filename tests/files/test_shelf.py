@@ -9,8 +9,9 @@ from msgspec.structs import replace
 from vervain.catalogue.ratings import facts_in_words, pins_of
 from vervain.files.part_files import read_part_file, shipped_shelf
 from vervain.files.part_import import keep_taken, parts_to_take, said_of
+from vervain.files.part_writing import part_text
 from vervain.files.problems import FileProblem
-from vervain.files.shelf import free_part_id, part_text, read_shelf, save_own_part
+from vervain.files.shelf import free_part_id, read_shelf, save_own_part
 from vervain.model.connectors import connector_words
 from vervain.model.part import DESIGNATOR_LETTERS
 from vervain.model.references import part_faults

@@ -6,7 +6,7 @@ from importlib.metadata import PackageNotFoundError
 # What pyproject.toml asks for; a test holds the two together.
 BUILT_ON = (
     "msgspec", "numpy", "openpyxl", "platformdirs", "PyQt6", "pyqtgraph", "quantiphy", "reportlab",
-    "scipy", "segno", "tomli-w",
+    "scipy", "segno", "tomlkit",
 )  # fmt: skip
 LICENCE_CLASS = "License :: OSI Approved :: "
 LINES = (

@@ -2,13 +2,12 @@
 
 import logging
 import re
+from contextlib import suppress
 from pathlib import Path
-
-import msgspec
 
 from vervain.files.part_files import decode_parts, read_part_file, shipped_shelf
 from vervain.files.problems import FileProblem
-from vervain.files.reading import files_in
+from vervain.files.reading import files_in, read_bytes
 from vervain.files.writing import write_whole
 from vervain.model.base import Record
 from vervain.model.part import CablePart, Part
@@ -81,24 +80,35 @@ def free_part_id(title: str, taken: frozenset[str]) -> str:
     return chosen
 
 
-def part_text(part: Part) -> str:
-    """A part as the text of a part file."""
-    import tomli_w
-
-    return tomli_w.dumps({"part": [msgspec.to_builtins(part)]})
-
-
 def save_own_part(part: Part, folder: Path) -> Path:
-    """Writes a part into a file of its own in the builder's folder. Raises `FileProblem`."""
-    return _save(part_text(part), part.id, folder)
+    """Writes a part into the builder's folder: into the file that has it already, whose comments
+    and order stay, else into a file of its own. Raises `FileProblem`.
+    """
+    from vervain.files.part_writing import part_text, updated_text
+
+    there = _file_with(part.id, folder)
+    if there is None:
+        return _save(part_text(part), part.id, folder)
+    text = updated_text(read_bytes(there).decode("utf-8"), part)
+    decode_parts(text, str(there))
+    write_whole(there, text.encode("utf-8"))
+    return there
+
+
+def _file_with(part_id: str, folder: Path) -> Path | None:
+    """The file of a folder that a part is in."""
+    for path in files_in(folder, ".toml"):
+        with suppress(FileProblem):
+            if any(part.id == part_id for part in read_part_file(path).part):
+                return path
+    return None
 
 
 def save_own_cable(cable: CablePart, folder: Path) -> Path:
     """Writes a cable part into a file of its own in the builder's folder. Raises `FileProblem`."""
-    import tomli_w
+    from vervain.files.part_writing import cable_text
 
-    text = tomli_w.dumps({"cable_part": [msgspec.to_builtins(cable)]})
-    return _save(text, f"cable-{cable.id}", folder)
+    return _save(cable_text(cable), f"cable-{cable.id}", folder)
 
 
 def _save(text: str, name: str, folder: Path) -> Path:
