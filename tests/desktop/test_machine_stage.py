@@ -249,7 +249,7 @@ class Describe(StageCase):
 
     def test_from_a_pasted_table_to_a_device_on_the_machine(self) -> None:
         page = self.describe("Light gate", "1\t+5 V\n2\tOUT\n3\tGND", "1 red\n2 white\n3 black")
-        self.assertIsNotNone(page.picture)
+        self.assertIsNotNone(page.drawing.picture)
         self.assertEqual("", page.problems.text())
         self.keys(page.pins, (Key.Key_Return, Qt.KeyboardModifier.ControlModifier))
         self.settle()
@@ -324,8 +324,8 @@ class OwnBoards(WindowCase):
     def test_from_the_table_to_a_device_on_ports(self) -> None:
         page = self.page
         self.keys(page.title, "Small board")
-        page.numbers["v_min_v"][0].setText("18")
-        page.numbers["v_max_v"][0].setText("30")
+        page.figures.fields["v_min_v"][0].setText("18")
+        page.figures.fields["v_max_v"][0].setText("30")
         rows = ("port\tpin\tsignal", "PWR\t1\t24V", "PWR\t2\t0V", "IN 1-6\t1\t24V",
                 "IN 1-6\t2\tIN", "IN 1-6\t3\t0V")  # fmt: skip
         page.pins.setPlainText("\n".join(rows))
@@ -333,7 +333,7 @@ class OwnBoards(WindowCase):
         self.assertIn("Not known yet: what IN 1 to IN 6", page.problems.text())
         self.choose("circuit IN 1/input", "24 V input, type 3, current sinking")
         self.assertNotIn("Not known yet", page.problems.text())
-        self.assertEqual("Small board, 7 ports", page.picture.accessibleName())
+        self.assertEqual("Small board, 7 ports", page.drawing.picture.accessibleName())
         self.choose("plug ", "crimp connector 2.5 mm")
         self.choose("plug PWR", "screw terminals 5.08 mm")
         connectors = [page.described.part.port(name).connector for name in ("PWR", "IN 6")]
@@ -364,7 +364,7 @@ class OwnBoards(WindowCase):
         self.assertEqual("5 V input, TTL levels", box.currentText())
         page.kind.setCurrentText("sensor")
         page.refresh()
-        self.assertIsNot(page.groups, page.second.currentWidget())
+        self.assertFalse(page.groups.isVisible())
         page.clear()
         self.assertEqual({}, page.groups.circuits)
 

@@ -5,7 +5,9 @@ from typing import Any
 
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_places import PortPlace
 from vervain.model.base import Record
+from vervain.model.connectors import connector_of
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element
 from vervain.model.part import Board, Edge, Option, PartKind, Pin, Port, PortKind
@@ -20,7 +22,8 @@ EDGES: dict[PortKind, Edge] = {
     "step and direction": "top", "switched output": "top", "load": "top", "motor phases": "bottom",
     "bridge output": "bottom", "relay contact": "bottom", "digital input": "bottom",
     "analogue input": "bottom", "thermistor input": "bottom", "feed in": "left",
-    "stop input": "left", "feed out": "right", "encoder": "right", "servo": "right",
+    "driver slot": "top", "stop input": "left", "feed out": "right", "encoder": "right",
+    "servo": "right",
 }  # fmt: skip
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name.
@@ -31,8 +34,9 @@ MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 class BoardDraft(Record, frozen=True, kw_only=True):
     """What a board is made from: its groups, which circuit each kind of pin of a group has (by
     "key/input", "key/output", "key/plus"), the connectors of the groups without their ways ("" for
-    all that have none of their own), the numbers that were given, and the names of pins that are
-    not joined on the board although they are alike.
+    all that have none of their own), the numbers that were given, the names of pins that are not
+    joined on the board although they are alike, where ports lie and how large the board is, as far
+    as somebody said, and the lines of its settings.
     """
 
     kind: PartKind
@@ -41,6 +45,9 @@ class BoardDraft(Record, frozen=True, kw_only=True):
     numbers: Mapping[str, float] = {}
     apart: frozenset[str] = frozenset()
     connectors: Mapping[str, str] = {}
+    places: Mapping[str, PortPlace] = {}
+    size_mm: tuple[float, float] | None = None
+    settings_text: str = ""
 
     @property
     def bridge_max_a(self) -> float | None:
@@ -83,16 +90,19 @@ def asked_circuits(group: PortGroup, groups: tuple[PortGroup, ...]) -> tuple[str
 
 def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     """The ports with their kinds, limits and places on the board."""
-    at: dict[str, float] = {}
+    at: dict[str, float] = _taken_mm(draft)
     found = []
     first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
     for group in draft.groups:
         for name in group.ports:
             edge = EDGES.get(group.role.kind, "right")
             is_bridge = group.role.kind == "bridge output"
-            extent = max(len(group.pins) * PIN_MM, NARROWEST_MM)
-            middle = at.get(edge, GAP_MM) + extent / 2
-            at[edge] = middle + extent / 2 + GAP_MM
+            place = draft.places.get(name)
+            if place is None:
+                extent = extent_mm(len(group.pins), draft.connector(group))
+                middle = at.get(edge, GAP_MM) + extent / 2
+                at[edge] = middle + extent / 2 + GAP_MM
+                place = PortPlace(edge=edge, at_mm=middle)
             found.append(
                 Port(
                     id=name,
@@ -108,8 +118,9 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                         for number, pin in enumerate(group.pins)
                     ),
                     connector=draft.connector(group),
-                    edge=edge,
-                    at_mm=middle,
+                    edge=place.edge,
+                    at_mm=place.at_mm,
+                    reversed=place.reversed,
                     optional=group.role.kind == "load",
                     current_max_a=draft.bridge_max_a if is_bridge else None,
                 )
@@ -117,11 +128,42 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     return tuple(found)
 
 
-def board_outline(ports: tuple[Port, ...]) -> Board:
-    """An outline that holds the ports at its edges."""
+def _taken_mm(draft: BoardDraft) -> dict[str, float]:
+    """How far each edge is taken by ports that somebody has placed."""
+    found: dict[str, float] = {}
+    for group in draft.groups:
+        for name in group.ports:
+            place = draft.places.get(name)
+            if place is not None:
+                half = extent_mm(len(group.pins), draft.connector(group)) / 2
+                end = place.at_mm + half + GAP_MM
+                found[place.edge] = max(found.get(place.edge, GAP_MM), end)
+    return found
+
+
+def pitch_mm(connector: str | None) -> float:
+    """How far apart the pins of a port lie: as its connector's name says, else 5 mm."""
+    found = connector_of(connector)
+    try:
+        return float(found.pitch) if found is not None else PIN_MM
+    except ValueError:
+        return PIN_MM
+
+
+def extent_mm(pins: int, connector: str | None) -> float:
+    """The length of a port along its edge; two rows lie one behind the other."""
+    found = connector_of(connector)
+    rows = 2 if found is not None and found.ways.startswith("2x") else 1
+    return max(-(-pins // rows) * pitch_mm(connector), NARROWEST_MM)
+
+
+def board_outline(ports: tuple[Port, ...], size_mm: tuple[float, float] | None = None) -> Board:
+    """An outline of the size that was given, or one that holds the ports at its edges."""
+    if size_mm is not None:
+        return Board(width_mm=size_mm[0], height_mm=size_mm[1])
     ends = dict.fromkeys(("top", "bottom", "left", "right"), 0.0)
     for port in ports:
-        half = max(len(port.pins) * PIN_MM, NARROWEST_MM) / 2
+        half = extent_mm(len(port.pins), port.connector) / 2
         ends[port.edge] = max(ends[port.edge], port.at_mm + half + GAP_MM)
     width = max(LEAST_MM, ends["top"], ends["bottom"]) + BESIDE_MM
     return Board(width_mm=width, height_mm=max(LEAST_MM, ends["left"], ends["right"]))
@@ -138,6 +180,13 @@ def _electrical(
         current_a = numbers.get("current_a") if draft.bridge_max_a is None else None
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
+        return None
+    if function == "plus" and kind == "driver slot":
+        # A module's first plus is that of its motors.
+        first = next(n for n in range(len(group.pins)) if group.function(n) == "plus")
+        high = draft.numbers.get("v_max_v")
+        if group.role.end == "device" and number == first and high:
+            return FeedIn(v_min_v=draft.numbers.get("v_min_v") or 0.0, v_max_v=high)
         return None
     if function == "plus" and kind == "feed out":
         volts, gives_a = draft.numbers.get("nominal_v"), draft.numbers.get("gives_a")

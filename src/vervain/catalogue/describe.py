@@ -6,6 +6,7 @@ from typing import Literal, NamedTuple, get_args
 import msgspec
 from msgspec.structs import replace
 
+from vervain.catalogue.board_settings import SetBoard, with_settings
 from vervain.catalogue.boards import (
     BOARD_KINDS,
     BoardDraft,
@@ -13,10 +14,10 @@ from vervain.catalogue.boards import (
     board_inside,
     board_outline,
     board_ports,
-    driver_options,
 )
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.port_groups import PortGroup, PortPin, grouped
+from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
@@ -131,6 +132,9 @@ class Draft(Record, frozen=True, kw_only=True):
     circuits: dict[str, str] = msgspec.field(default_factory=dict)
     apart: frozenset[str] = frozenset()
     connectors: dict[str, str] = msgspec.field(default_factory=dict)
+    places: dict[str, PortPlace] = msgspec.field(default_factory=dict)
+    size_mm: tuple[float, float] | None = None
+    settings_text: str = ""
 
 
 class Described(Record, frozen=True, kw_only=True):
@@ -146,12 +150,21 @@ class Described(Record, frozen=True, kw_only=True):
 
 
 class Preset(Record, frozen=True, kw_only=True):
-    """A pin table and a colour list to begin with; kind empty where it goes with any."""
+    """A pin table and a colour list to begin with; kind empty where it goes with any. The `usual`
+    one of a kind is taken where only numbers are given.
+    """
 
     title: str
     kind: str
     pins: tuple[str, ...]
     colours: tuple[str, ...]
+    usual: bool = False
+
+    @property
+    def texts(self) -> tuple[str, str]:
+        """The pin table and the colour list as they are typed."""
+        pins, colours = ("\n".join(rows).replace(" | ", "\t") for rows in (self.pins, self.colours))
+        return pins, colours
 
 
 @table_reader
@@ -161,8 +174,25 @@ def presets() -> tuple[Preset, ...]:
     return tuple(msgspec.convert(rows, list[Preset]))
 
 
+def usual_of(kind: PartKind) -> Preset | None:
+    """The usual leads or terminals of a kind of part."""
+    return next((preset for preset in presets() if preset.usual and preset.kind == kind), None)
+
+
+def with_usual(draft: Draft) -> Draft:
+    """A draft of which only the numbers of the label were given, with the usual leads."""
+    usual = usual_of(draft.kind)
+    typed = draft.pins_text.strip() or draft.colours_text.strip()
+    nothing_said = not draft.numbers and (DESCRIBED[draft.kind] or not draft.title.strip())
+    if usual is None or typed or nothing_said:
+        return draft
+    pins, colours = usual.texts
+    return replace(draft, pins_text=pins, colours_text=colours)
+
+
 def describe(draft: Draft, part_id: str) -> Described:
     """The part that a draft gives, with every row that was typed and what is wrong with it."""
+    draft = with_usual(draft)
     rows = join(draft.pins_text, draft.colours_text, draft.kind)
     used = [row for row in rows if row.is_used]
     problems = []
@@ -197,8 +227,10 @@ def describe(draft: Draft, part_id: str) -> Described:
         for group in groups
         if any(key not in draft.circuits for key in asked_circuits(group, groups))
     )
-    part = _part(draft, part_id, rows, groups)
-    return Described(rows=rows, problems=tuple(problems), part=part, groups=groups, unknown=unknown)
+    part, unset = _part(draft, part_id, rows, groups)
+    return Described(
+        rows=rows, problems=(*problems, *unset), part=part, groups=groups, unknown=unknown
+    )
 
 
 def _by_terminals(
@@ -268,19 +300,24 @@ def _function(row: JoinedRow, kind: str) -> PinFunction:
 
 def _part(
     draft: Draft, part_id: str, rows: tuple[JoinedRow, ...], groups: tuple[PortGroup, ...]
-) -> Part:
+) -> tuple[Part, tuple[str, ...]]:
+    """The part, and what of its settings was not understood."""
     used = [row for row in rows if row.is_used]
     board = BoardDraft(
         kind=draft.kind, groups=groups, circuits=draft.circuits, numbers=draft.numbers,
-        apart=draft.apart, connectors=draft.connectors,
+        apart=draft.apart, connectors=draft.connectors, places=draft.places,
+        size_mm=draft.size_mm, settings_text=draft.settings_text,
     )  # fmt: skip
     named = dict.fromkeys(row.port for row in used)
     ports = tuple(
         _port(draft, name or _plain_port_name(draft), [row for row in used if row.port == name])
         for name in named
     )
+    made = SetBoard(ports=ports, inside=tuple(_inside(draft, ports)))
     if groups:
-        ports = board_ports(board)
+        made = with_settings(board, board_ports(board))
+        made = replace(made, inside=(*board_inside(board, made.ports), *made.inside))
+    ports = made.ports
     left_out = [row.text for row in rows if not row.is_used and row.text]
     note = f"Rows not used: {'; '.join(left_out)}" if left_out else ""
     part = Part(
@@ -291,12 +328,12 @@ def _part(
         model=draft.model.strip(),
         note=note,
         ports=ports,
-        inside=board_inside(board, ports) if groups else tuple(_inside(draft, ports)),
-        board=board_outline(ports) if groups else None,
+        inside=made.inside,
+        board=board_outline(ports, draft.size_mm) if groups else None,
         bar_max_a=draft.numbers.get("bar_max_a") or None,
-        options=driver_options(draft.numbers) if draft.kind == "stepper driver" else (),
+        options=made.options,
     )
-    return _with_ratings(part, draft)
+    return _with_ratings(part, draft), made.problems
 
 
 def _plain_port_name(draft: Draft) -> str:

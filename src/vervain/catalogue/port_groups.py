@@ -32,6 +32,7 @@ ROLES: tuple[Role, ...] = (
     Role(kind="step and direction", words="step and direction, to a driver", signals="output"),
     Role(kind="encoder", words="encoder input", signals="input"),
     Role(kind="motor phases", words="motor"),
+    Role(kind="driver slot", words="slot for a driver module"),
     Role(kind="servo", words="servo output", signals="output", becomes=("signal",)),
     Role(kind="analogue input", words="analogue input", signals="input", becomes=("signal",)),
     Role(
@@ -61,6 +62,7 @@ AS_DEVICE = Role(
     kind="step and direction", words="step and direction, from a controller", end="device",
     signals="input",
 )  # fmt: skip
+AS_MODULE = Role(kind="driver slot", words="foot of a module, into a slot", end="device")
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
     (("relay", "contact"), "relay contact"),
@@ -112,7 +114,7 @@ class PortGroup(Record, frozen=True, kw_only=True):
             return self.role.plus if pin.function == "plus" else pin.function
         if self.role.kind == "encoder":
             return AS_ENCODER.get(pin.function, pin.function)
-        if self.role.kind == "step and direction":
+        if self.role.kind in ("step and direction", "driver slot"):
             return pin.function
         if self.role.kind in ("motor phases", "relay contact"):
             return pin.function
@@ -128,7 +130,9 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     """What the ports of a kind of part can be."""
     if kind == "terminal strip":
         return (_role("terminals"),)
-    return (AS_DEVICE, *ROLES) if kind in ("stepper driver", "motor bridge") else ROLES
+    if kind in ("stepper driver", "motor bridge"):
+        return (AS_DEVICE, AS_MODULE, *ROLES)
+    return ROLES
 
 
 def grouped(
@@ -175,6 +179,8 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return _role("bridge control" if is_control else "bridge output")
+    if "step" in functions and functions & {"phase A+", "phase U"}:
+        return AS_MODULE if kind == "stepper driver" else _role("driver slot")
     if "step" in functions:
         return AS_DEVICE if kind == "stepper driver" else _role("step and direction")
     if functions & {"pulse width"}:

@@ -189,7 +189,7 @@ def _describe(window: Window) -> None:
     page.kind.setCurrentText("controller")
     page.title.setText("Four-axis board")
     for key, text in (("v_min_v", "18 V"), ("v_max_v", "30 V"), ("current_a", "300 mA")):
-        page.numbers[key][0].setText(text)
+        page.figures.fields[key][0].setText(text)
     page.pins.setPlainText(DESCRIBED_BOARD)
     page.groups.connectors[""] = "crimp-2.5"
     page.groups.circuits["IN 1/input"] = "24 V input, type 3, current sinking"

@@ -60,6 +60,10 @@ class StageHost(QMainWindow):
         """Goes to a stage."""
         raise NotImplementedError
 
+    def give_room(self) -> None:
+        """Gives a part that is made the whole window, or takes it back."""
+        raise NotImplementedError
+
     @cached_property
     def harness(self) -> "HarnessStage":
         """The Harness stage, built when it is first wanted."""
@@ -118,6 +122,7 @@ class StageHost(QMainWindow):
         self.left_stack.addWidget(self.shelf)
         stage.view.wants_part.connect(self.look_for_part)
         stage.hand.changed.connect(self._hand_on_lanes)
+        stage.page_shown.connect(self.give_room)
         self.read_shelf()
         return stage
 

@@ -237,10 +237,17 @@ class Window(StageHost):
         self.side.findings.stage = name
         self.side.findings.refresh()
         self.side.facts.show_for(name)
+        self.give_room()
         self._show_rail()
         shown = self.stack.currentWidget()
         if shown is not None:
             shown.setFocus()
+
+    def give_room(self) -> None:
+        """A part that is made has the whole window: what is told of the machine makes way."""
+        making = self.stage == "Machine" and self.machine_stage.page is not None
+        for pane in (self.left_pane, self.right_pane, self.strip):
+            pane.setVisible(not making)
 
     def _machine_changed(self) -> None:
         self._check_timer.start(CHECK_MS)
@@ -321,7 +328,7 @@ class Window(StageHost):
         left = self.shelf if self.stage == "Machine" else self.tray.list
         shown = self.stack.currentWidget()
         wanted = (self.head.rail, left, shown, self.side, self.strip.field)
-        panes = [pane for pane in wanted if pane is not None]
+        panes = [pane for pane in wanted if pane is not None and pane.isVisible()]
         focus = self.focusWidget()
         holds = [focus is not None and (p is focus or p.isAncestorOf(focus)) for p in panes]
         at = holds.index(True) if True in holds else -1

@@ -4,12 +4,14 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
+from vervain.catalogue.boards import extent_mm
 from vervain.desktop.shared.plug_painting import PartPicture
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
-from vervain.model.part import Part, Port
+from vervain.model.part import Board, Part, Port
 
-MARGIN, DEEP, PIN_PART = 34.0, 10.0, 0.8
+# Room for the names of ports, and beside the board, in pixels at the usual text size.
+MARGIN, BESIDE, DEEP, PIN_PART = 34.0, 62.0, 10.0, 0.8
 
 
 class BoardPicture(QWidget):
@@ -18,60 +20,96 @@ class BoardPicture(QWidget):
     def __init__(self, part: Part) -> None:
         super().__init__()
         self.part = part
+        self.chosen: str | None = None
         self.setAccessibleName(f"{part.title}, {len(part.ports)} ports")
 
     def sizeHint(self) -> QSize:
         return QSize(looks.px(240), looks.px(180))
 
+    def outline(self) -> QRectF:
+        """The board's outline in the widget; empty where there is no room."""
+        board = self.part.board or Board(width_mm=1, height_mm=1)
+        beside, margin = looks.px(BESIDE), looks.px(MARGIN)
+        room_x, room_y = self.width() - 2 * beside, self.height() - 2 * margin
+        scale = max(0.0, min(room_x / board.width_mm, room_y / board.height_mm))
+        left = beside + (room_x - board.width_mm * scale) / 2
+        return QRectF(left, margin, board.width_mm * scale, board.height_mm * scale)
+
+    def px_per_mm(self) -> float:
+        """How large a millimetre is drawn."""
+        return self.outline().width() / self.part.board.width_mm if self.part.board else 0.0
+
+    def port_box(self, port: Port) -> QRectF:
+        """Where a port's row of pins is drawn, across its edge."""
+        outline, scale = self.outline(), self.px_per_mm()
+        long, deep = extent_mm(len(port.pins), port.connector) * scale, looks.px(DEEP)
+        at = port.at_mm * scale - long / 2
+        if port.edge in ("top", "bottom"):
+            y = outline.top() if port.edge == "top" else outline.bottom()
+            return QRectF(outline.left() + at, y - deep / 2, long, deep)
+        x = outline.left() if port.edge == "left" else outline.right()
+        return QRectF(x - deep / 2, outline.top() + at, deep, long)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        board = self.part.board
-        if board is None:
-            return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), looks.colour("sheet"))
-        margin = looks.px(MARGIN)
-        room_x, room_y = self.width() - 2 * margin, self.height() - 2 * margin
-        scale = min(room_x / board.width_mm, room_y / board.height_mm)
-        if scale <= 0:
-            return
-        outline = QRectF(margin, margin, board.width_mm * scale, board.height_mm * scale)
+        if self.part.board is not None and not self.outline().isEmpty():
+            self.paint_board(painter)
+
+    def paint_board(self, painter: QPainter) -> None:
+        """Draws the outline, what lies in it, and the ports."""
+        outline = self.outline()
         painter.setPen(QPen(looks.colour("faded"), 1))
         painter.setBrush(looks.colour("paper"))
         painter.drawRoundedRect(outline, 4, 4)
+        self.paint_middle(painter, outline)
+        self._paint_options(painter, outline)
+        for edge in ("top", "bottom", "left", "right"):
+            ports = [port for port in self.part.ports if port.edge == edge]
+            for number, port in enumerate(ports):
+                self._paint_port(painter, port, number % 2 == 1)
+
+    def paint_middle(self, painter: QPainter, outline: QRectF) -> None:
+        """Draws the name in the middle of the board."""
         painter.setPen(looks.colour("ink"))
         painter.setFont(looks.font(12, bold=True))
         inner = outline.adjusted(looks.px(14), looks.px(14), -looks.px(14), -looks.px(14))
         words = elided(painter, self.part.title, inner.width())
         painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, words)
-        for edge in ("top", "bottom", "left", "right"):
-            ports = [port for port in self.part.ports if port.edge == edge]
-            for number, port in enumerate(ports):
-                self._paint_port(painter, port, outline, scale, number % 2 == 1)
 
-    def _paint_port(
-        self, painter: QPainter, port: Port, outline: QRectF, scale: float, is_second: bool
-    ) -> None:
+    def _paint_options(self, painter: QPainter, outline: QRectF) -> None:
+        """The jumpers and switches where they lie, with their names."""
+        scale = self.px_per_mm()
+        painter.setFont(looks.font(9))
+        for option in self.part.options:
+            if option.drawn is None:
+                continue
+            spot = outline.topLeft() + QPointF(option.drawn.x_mm * scale, option.drawn.y_mm * scale)
+            box = QRectF(spot.x() - looks.px(9), spot.y() - looks.px(4), looks.px(18), looks.px(8))
+            painter.setPen(QPen(looks.colour("ink"), 1))
+            painter.setBrush(looks.colour("sheet"))
+            painter.drawRect(box)
+            words = QRectF(box.right() + looks.px(4), box.top() - 4, outline.width(), 16)
+            painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, option.id)
+
+    def _paint_port(self, painter: QPainter, port: Port, is_second: bool) -> None:
         """A port as the row of its pins, its name outside of the edge, every second one further
         out; pin 1 is larger.
         """
-        long, deep = len(port.pins) * 5.0 * scale, looks.px(DEEP)
-        at, count = port.at_mm * scale - long / 2, len(port.pins)
+        box, count = self.port_box(port), len(port.pins)
         across = port.edge in ("top", "bottom")
-        if across:
-            y = outline.top() - deep / 2 if port.edge == "top" else outline.bottom() - deep / 2
-            box = QRectF(outline.left() + at, y, long, deep)
-        else:
-            x = outline.left() - deep / 2 if port.edge == "left" else outline.right() - deep / 2
-            box = QRectF(x, outline.top() + at, deep, long)
-        painter.setPen(QPen(looks.colour("ink"), 1))
-        painter.setBrush(looks.colour("sheet"))
+        is_chosen = port.id == self.chosen
+        painter.setPen(QPen(looks.colour("accent" if is_chosen else "ink"), 2 if is_chosen else 1))
+        painter.setBrush(looks.colour("wash" if is_chosen else "sheet"))
         painter.drawRect(box)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(looks.colour("accent"))
+        long, deep = (box.width(), box.height()) if across else (box.height(), box.width())
         step = long / count
         for number in range(count):
-            middle = (number + 0.5) * step
+            place = count - 1 - number if port.reversed else number
+            middle = (place + 0.5) * step
             spot = (
                 QPointF(box.left() + middle, box.center().y())
                 if across
@@ -82,21 +120,25 @@ class BoardPicture(QWidget):
         self._paint_name(painter, port, box, is_second)
 
     def _paint_name(self, painter: QPainter, port: Port, box: QRectF, is_second: bool) -> None:
-        painter.setPen(looks.colour("ink"))
-        painter.setFont(looks.font(9))
+        painter.setPen(looks.colour("accent" if port.id == self.chosen else "ink"))
+        painter.setFont(looks.font(9, bold=port.id == self.chosen))
         high, gap = looks.px(13), looks.px(3)
         out, wide = (high if is_second else 0), box.width() * 2 + looks.px(14)
+        flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignVCenter
         if port.edge == "top":
             room = QRectF(box.center().x() - wide / 2, box.top() - high - gap - out, wide, high)
         elif port.edge == "bottom":
             room = QRectF(box.center().x() - wide / 2, box.bottom() + gap + out, wide, high)
         elif port.edge == "left":
-            room = QRectF(0, box.center().y() - high / 2, box.left() - gap, high)
+            wide = looks.px(BESIDE) - gap
+            room = QRectF(box.left() - gap - wide, box.center().y() - high / 2, wide, high)
+            flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         else:
-            wide = self.width() - box.right() - gap
+            wide = looks.px(BESIDE) - gap
             room = QRectF(box.right() + gap, box.center().y() - high / 2, wide, high)
+            flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         words = elided(painter, port.id, room.width())
-        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
+        painter.drawText(room, flags, words)
 
 
 def part_picture(part: Part) -> PartPicture | BoardPicture:

@@ -7,14 +7,12 @@ from PyQt6.QtGui import QColor, QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QScrollArea,
-    QStackedWidget,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -24,32 +22,45 @@ from PyQt6.QtWidgets import (
 from vervain.catalogue.boards import BOARD_KINDS
 from vervain.catalogue.describe import (
     DESCRIBED,
-    DRIVES,
-    HAS_DRIVE,
-    RATED_WORDS,
     Described,
     Draft,
-    Drive,
     describe,
     presets,
+    usual_of,
 )
 from vervain.desktop.background import in_background
 from vervain.desktop.shared.plain import PlainLabel, plain
-from vervain.desktop.shared.plug_painting import PartPicture
-from vervain.desktop.stages.machine.board_picture import BoardPicture, part_picture
+from vervain.desktop.stages.machine.board_editor import Places
+from vervain.desktop.stages.machine.drawing_column import DrawingColumn
 from vervain.desktop.stages.machine.group_panel import GroupPanel
-from vervain.desktop.stages.machine.part_page import PartPage, PartPlace, faded, make_dense
+from vervain.desktop.stages.machine.number_fields import LEADS_LONG, SIZE, NumberFields
+from vervain.desktop.stages.machine.part_page import PartPage, PartPlace, make_dense
+from vervain.desktop.stages.machine.try_strip import TryStrip
 from vervain.desktop.theme import looks
 from vervain.files.reading import read_bytes
 from vervain.model.part import Part, PartKind
-from vervain.model.ratings import Rated
 
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
 BOARD_EXAMPLE = "port\tpin\tsignal\nIN 1-8\t1\t24V\nIN 1-8\t2\tIN\nIN 1-8\t3\t0V"
+SETTINGS_EXAMPLE = "JP1 on IN 1-4: NPN 1-2, PNP 2-3 = NPN"
+SETTINGS_HELP = (
+    "One line a setting. Jumpers: “JP1 on IN 1-4: NPN 1-2, PNP 2-3 = NPN”. Switches: “microsteps: "
+    "1 000, 2 100, 4 010 = 2”. Numbers: “current: 0.3 to 4.2 A = 2”. What it joins: “JP3: 5V 1-2 "
+    "joins 5V VS, 6V 2-3 joins 6V VS”. What it takes: “JA on SLOT A: on its own, as X 1-2 follows "
+    "SLOT X”, “JS: fitted 1-2 bridges STOP, removed”. One processor pin at two ports: “shared "
+    "pin 14: LIMIT Z.IN, SPINDLE.PWM”. A fuse: “fuse F1: POWER.V to OUT.V”."
+)
+EMPTY = "Type or paste the rows: the pin, then what it is for. Colours may follow later."
+USUAL = "With figures alone it gets the usual leads, as they stand there in grey."
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
 WIDTHS = (40, 100, 76, 52)
 MOST_WRAPPED = 48
+# How the rows and columns of the bench share its room, for a plug and for a board.
+STRETCHES = {
+    False: ((3, 3), (2, 3), (0, 4), (0, 0)),
+    True: ((5, 5), (2, 6), (0, 6), (0, 6)),
+}
 COLUMNS = ("Pin", "In the manual", "Taken as", "Colour", "What is wrong")
 
 
@@ -64,29 +75,26 @@ class DescribePage(PartPage):
         self.kind = QComboBox()
         self.kind.addItems(list(DESCRIBED))
         self.kind.setAccessibleName("Kind")
-        self.length = QLineEdit()
-        self.drive = QComboBox()
-        self.drive.addItems(list(DRIVES))
-        self.drive.setCurrentText("PNP")
-        self.rated = QComboBox()
-        self.rated.addItem("choose …")
-        self.rated.addItems(list(RATED_WORDS.values()))
-        self.rated.setAccessibleName("The current is for")
-        self.numbers: dict[str, tuple[QLineEdit, str]] = {}
+        self.figures = NumberFields()
         self.pins, self.colours = QPlainTextEdit(), QPlainTextEdit()
+        self.settings = QPlainTextEdit()
         self.groups = GroupPanel()
         self.groups.changed.connect(self.refresh)
         self.preset = QComboBox()
         self.problems = PlainLabel()
         self.problems.setWordWrap(True)
         self.table = QTableWidget(0, len(COLUMNS))
-        self.picture: PartPicture | BoardPicture | None = None
+        self.drawing = DrawingColumn()
+        self.tried = TryStrip(self.shelf)
+        self._is_board: bool | None = None
+        # Where ports of a board were put by hand.
+        self.places: Places = {}
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(PAUSE_MS)
         self._timer.timeout.connect(self.refresh)
         self._build()
-        self._ask_numbers()
+        self.figures.ask(self._kind())
         self.refresh()
 
     def _build(self) -> None:
@@ -105,72 +113,89 @@ class DescribePage(PartPage):
         column.setSpacing(8)
         names = ("Name", self.title), ("Maker", self.maker), ("Model", self.model)
         column.addLayout(self.heads((("Kind", self.kind), *names)))
-        self.asked = QGridLayout()
-        self.asked.setHorizontalSpacing(8)
-        column.addLayout(self.asked)
-        self.page_column, self.texts = column, self._texts()
-        column.addLayout(self.texts, 3)
+        column.addWidget(self.figures)
+        self.bench = QGridLayout()
+        self.bench.setSpacing(10)
+        column.addLayout(self.bench, 1)
         column.addWidget(self.problems)
         self._prepare_table()
-        column.addWidget(self.table, 2)
+        self._make_texts()
+        self._lay_out(is_board=False)
+        column.addWidget(self.tried)
         column.addLayout(self.foot())
         self.kind.currentTextChanged.connect(self._kind_changed)
         for field in (self.title, self.maker, self.model):
             field.textChanged.connect(self._changed)
-        self.drive.currentTextChanged.connect(self._changed)
-        self.rated.currentTextChanged.connect(self._changed)
-        self.length.textChanged.connect(self._changed)
+        self.figures.changed.connect(self._changed)
+        self.drawing.placed.connect(self._take_places)
+        self.drawing.chosen.connect(self.tried.show_port)
+        self.drawing.wide_wanted.connect(lambda: self._field("board_width_mm").setFocus())
+        self.drawing.refused.connect(self.session.say)
 
-    def _texts(self) -> QHBoxLayout:
-        """The pin table, the colour list and the plug, side by side."""
-        row = QHBoxLayout()
-        row.setSpacing(10)
-        for words, edit, example, name in (
-            ("Pin table", self.pins, PINS_EXAMPLE, "Pin table"),
-            ("Colour list", self.colours, COLOURS_EXAMPLE, "Colour list"),
-        ):
-            part = QVBoxLayout()
-            part.setSpacing(4)
-            head = QHBoxLayout()
-            head.addWidget(bold(words), 1)
-            button = QPushButton("CSV …")
-            button.setToolTip("Take the rows from a CSV file")
-            button.clicked.connect(lambda _, to=edit: self.ask_csv(to))
-            head.addWidget(button)
-            part.addLayout(head)
-            edit.setPlaceholderText(example)
-            edit.setTabChangesFocus(True)
-            edit.setTabStopDistance(looks.px(44))
-            edit.setAccessibleName(name)
-            edit.textChanged.connect(self._changed)
-            edit.installEventFilter(self)
-            edit.setMinimumHeight(looks.px(120))
-            part.addWidget(edit, 1)
-            holder = QWidget()
-            holder.setLayout(part)
-            part.setContentsMargins(0, 0, 0, 0)
-            if edit is self.colours:
-                # A board has groups of ports where leads have colours.
-                self.second = QStackedWidget()
-                self.second.addWidget(holder)
-                self.second.addWidget(self.groups)
-                row.addWidget(self.second, 3)
-            else:
-                row.addWidget(holder, 3)
-        right = QVBoxLayout()
-        right.setSpacing(4)
+    def _make_texts(self) -> None:
+        """The texts under their heads, and what stands beside the drawing."""
+        self.pins_box = self._text("From the manual", self.pins, "Take the rows from a CSV file")
+        self.colours_box = self._text("Colours", self.colours, "Take the rows from a CSV file")
+        self.settings_box = self._text("Settings and inside", self.settings, "")
+        self.settings.setPlaceholderText(SETTINGS_EXAMPLE)
+        self.settings.setToolTip(plain(SETTINGS_HELP))
         self._fill_presets()
         policy = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
         self.preset.setSizeAdjustPolicy(policy)
         self.preset.setMinimumContentsLength(10)
         self.preset.setAccessibleName("Begin with")
         self.preset.activated.connect(self._take_preset)
-        right.addWidget(self.preset)
-        self.plug = QScrollArea()
-        self.plug.setWidgetResizable(True)
-        right.addWidget(self.plug, 1)
-        row.addLayout(right, 4)
-        return row
+        self.drawing.head.insertWidget(0, self.preset, 1)
+
+    def _lay_out(self, is_board: bool) -> None:
+        """A board is drawn large over its texts, with its groups beside it; a plug stands beside
+        its texts, over its rows.
+        """
+        if self._is_board == is_board:
+            return
+        self._is_board = is_board
+        while self.bench.takeAt(0) is not None:
+            pass
+        if is_board:
+            self.bench.addWidget(self.pins_box, 0, 0)
+            self.bench.addWidget(self.settings_box, 1, 0)
+            self.bench.addWidget(self.drawing, 0, 1, 1, 2)
+            self.bench.addWidget(self.table, 1, 1, 1, 2)
+            self.bench.addWidget(self.groups, 0, 3, 2, 1)
+        else:
+            self.bench.addWidget(self.pins_box, 0, 0)
+            self.bench.addWidget(self.colours_box, 0, 1)
+            self.bench.addWidget(self.drawing, 0, 2)
+            self.bench.addWidget(self.table, 1, 0, 1, 3)
+        for at, (rows, columns) in enumerate(STRETCHES[is_board]):
+            self.bench.setRowStretch(at, rows)
+            self.bench.setColumnStretch(at, columns)
+        for widget in (self.groups, self.settings_box, self.tried):
+            widget.setVisible(is_board)
+        self.colours_box.setVisible(not is_board)
+
+    def _text(self, words: str, edit: QPlainTextEdit, csv: str) -> QWidget:
+        """A text under its head, with a button that takes it from a file."""
+        holder = QWidget()
+        part = QVBoxLayout(holder)
+        part.setContentsMargins(0, 0, 0, 0)
+        part.setSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(bold(words), 1)
+        if csv:
+            button = QPushButton("CSV …")
+            button.setToolTip(csv)
+            button.clicked.connect(lambda: self.ask_csv(edit))
+            head.addWidget(button)
+        part.addLayout(head)
+        edit.setTabChangesFocus(True)
+        edit.setTabStopDistance(looks.px(44))
+        edit.setAccessibleName(words)
+        edit.textChanged.connect(self._changed)
+        edit.installEventFilter(self)
+        edit.setMinimumHeight(looks.px(54 if edit is self.settings else 120))
+        part.addWidget(edit, 1)
+        return holder
 
     def _prepare_table(self) -> None:
         make_dense(self.table, COLUMNS, "Rows")
@@ -189,51 +214,20 @@ class DescribePage(PartPage):
     # What is asked.
 
     def _kind_changed(self) -> None:
-        self._ask_numbers()
+        self.figures.ask(self._kind())
         self._changed()
 
-    def _ask_numbers(self) -> None:
-        """The numbers that this kind of part is asked for; those with the same key are kept."""
-        kept = {key: field.text() for key, (field, _) in self.numbers.items()}
-        while (item := self.asked.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget in (self.drive, self.length, self.rated):
-                widget.setParent(None)
-            elif widget is not None:
-                widget.hide()
-                widget.deleteLater()
-        self.numbers.clear()
-        fields: list[tuple[str, QWidget]] = []
-        for number in DESCRIBED[self._kind()]:
-            field = QLineEdit(kept.get(number.key, ""))
-            field.setPlaceholderText(number.unit or "number")
-            field.setAccessibleName(number.words)
-            field.textChanged.connect(self._changed)
-            self.numbers[number.key] = field, number.unit
-            fields.append((number.words, field))
-        if self._kind() in HAS_DRIVE:
-            fields.append(("Output", self.drive))
-            self.drive.setAccessibleName("Output")
-        if self._kind() == "stepper motor":
-            fields.append(("of 6 or 8 leads, for", self.rated))
-        if self._kind() not in BOARD_KINDS:
-            fields.append(("Leads are long", self.length))
-        self.length.setPlaceholderText("m")
-        self.length.setAccessibleName("Leads are long")
-        for at, (words, widget) in enumerate(fields):
-            self.asked.addWidget(faded(words), 0, at)
-            self.asked.addWidget(widget, 1, at)
-            widget.show()
+    def _field(self, key: str) -> QLineEdit:
+        return self.figures.fields[key][0]
+
+    def _take_places(self, places: Places) -> None:
+        """Takes where the ports of the board lie now, and draws them there at once."""
+        self.places = dict(places)
+        self.groups.forget_places()
+        self.refresh()
 
     def _kind(self) -> PartKind:
         return next(kind for kind in DESCRIBED if kind == self.kind.currentText())
-
-    def _drive(self) -> Drive:
-        return next(drive for drive in DRIVES if drive == self.drive.currentText())
-
-    def _rated(self) -> Rated | None:
-        words = self.rated.currentText()
-        return next((use for use, said in RATED_WORDS.items() if said == words), None)
 
     def _take_preset(self, at: int) -> None:
         """Writes a preset into the two texts; both can be undone there."""
@@ -242,9 +236,10 @@ class DescribePage(PartPage):
         preset = presets()[at - 1]
         if preset.kind:
             self.kind.setCurrentText(preset.kind)
-        if preset.pins:
-            write_over(self.pins, "\n".join(row.replace(" | ", "\t") for row in preset.pins))
-        write_over(self.colours, "\n".join(row.replace(" | ", "\t") for row in preset.colours))
+        pins, colours = preset.texts
+        if pins:
+            write_over(self.pins, pins)
+        write_over(self.colours, colours)
         self.preset.setCurrentIndex(0)
 
     def ask_csv(self, edit: QPlainTextEdit) -> None:
@@ -284,30 +279,9 @@ class DescribePage(PartPage):
         self._timer.start()
 
     def draft(self) -> tuple[Draft, list[str]]:
-        """What was typed so far, and which numbers were not understood."""
-        from vervain.text.quantities import NotAQuantity, read_quantity
-
-        wrong: list[str] = []
-        numbers: dict[str, float] = {}
-
-        def read(field: QLineEdit, unit: str, words: str) -> float | None:
-            if not field.text().strip():
-                return None
-            try:
-                value = read_quantity(field.text(), unit)
-            except NotAQuantity as problem:
-                wrong.append(f"{words}: {problem}")
-                return None
-            if value < 0 or value > 1e9:
-                wrong.append(f"{words}: “{field.text()}” cannot be.")
-                return None
-            return value
-
-        for key, (field, unit) in self.numbers.items():
-            value = read(field, unit, field.accessibleName())
-            if value:
-                numbers[key] = value
-        length_m = read(self.length, "m", "Leads are long")
+        """What was typed so far, and what of it was not understood."""
+        numbers, wrong = self.figures.read()
+        width_mm, height_mm = (numbers.pop(number.key, 0.0) for number in SIZE)
         draft = Draft(
             kind=self._kind(),
             title=self.title.text()[:80],
@@ -315,16 +289,19 @@ class DescribePage(PartPage):
             model=self.model.text()[:80],
             pins_text=self.pins.toPlainText(),
             colours_text=self.colours.toPlainText(),
-            drive=self._drive(),
-            lead_length_m=length_m or 0.0,
-            numbers=numbers,
-            rated=self._rated(),
+            drive=self.figures.drive,
+            lead_length_m=numbers.pop(LEADS_LONG.key, 0.0),
+            numbers={key: value for key, value in numbers.items() if value},
+            rated=self.figures.rated,
             roles=dict(self.groups.roles),
             circuits=dict(self.groups.circuits),
             apart=frozenset(self.groups.apart),
             connectors=dict(self.groups.connectors),
+            places={**self.places, **self.groups.places},
+            size_mm=(width_mm, height_mm) if width_mm and height_mm else None,
+            settings_text=self.settings.toPlainText(),
         )
-        return draft, wrong
+        return draft, [*wrong, *self.groups.wrong]
 
     def refresh(self) -> None:
         """Joins what was typed, and draws it."""
@@ -334,19 +311,17 @@ class DescribePage(PartPage):
         rows = self.described.rows
         empty = not rows
         is_board = draft.kind in BOARD_KINDS
-        self.second.setCurrentWidget(self.groups if is_board else self.second.widget(0))
-        # A board's groups say more than its rows.
-        self.page_column.setStretchFactor(self.texts, 6 if is_board else 3)
-        self.texts.setStretchFactor(self.second, 4 if is_board else 3)
-        self.pins.setPlaceholderText(BOARD_EXAMPLE if is_board else PINS_EXAMPLE)
+        self._lay_out(is_board)
+        usual = usual_of(draft.kind)
+        examples = usual.texts if usual else (PINS_EXAMPLE, COLOURS_EXAMPLE)
+        self.pins.setPlaceholderText(BOARD_EXAMPLE if is_board else examples[0])
+        self.colours.setPlaceholderText(examples[1])
         self.groups.show_groups(draft.kind, self.described.groups)
         words = [*wrong, *(() if empty else self.described.problems)]
         if self.described.unknown:
             words.append(f"Not known yet: what {', '.join(self.described.unknown)} bear and give.")
         if empty:
-            words = [
-                "Type or paste the rows: the pin, then what it is for. Colours may follow later."
-            ]
+            words = [EMPTY if usual is None else f"{EMPTY} {USUAL}"]
         self.problems.setText("  ".join(words))
         colour = looks.theme.faded if empty else looks.theme.doubt_text
         self.problems.setStyleSheet(f"color: {colour};")
@@ -367,8 +342,10 @@ class DescribePage(PartPage):
             self.table.resizeRowsToContents()
         part = self.described.part
         self.save_button.setEnabled(part is not None and bool(draft.title.strip()) and not wrong)
-        self.picture = part_picture(part) if part is not None else None
-        self.plug.setWidget(self.picture or blank())
+        self.drawing.show_part(part, self.described.groups)
+        self.tried.show_part(part)
+        if part is not None:
+            self.groups.show_places(part)
 
     def finished(self) -> Part | None:
         self.refresh()
@@ -388,12 +365,12 @@ class DescribePage(PartPage):
 
     def clear(self) -> None:
         """Forgets what was typed, for the next part."""
-        for field in (self.title, self.maker, self.model, self.length):
+        for field in (self.title, self.maker, self.model):
             field.clear()
-        for number, _ in self.numbers.values():
-            number.clear()
-        self.pins.clear()
-        self.colours.clear()
+        self.figures.clear()
+        for text in (self.pins, self.colours, self.settings):
+            text.clear()
+        self.places = {}
         self.groups.clear()
         self.refresh()
 
@@ -411,13 +388,6 @@ def write_over(edit: QPlainTextEdit, text: str) -> None:
     cursor = edit.textCursor()
     cursor.select(cursor.SelectionType.Document)
     cursor.insertText(text)
-
-
-def blank() -> QFrame:
-    """An empty place for the plug."""
-    frame = QFrame()
-    frame.setObjectName("blank")
-    return frame
 
 
 def bold(words: str) -> PlainLabel:

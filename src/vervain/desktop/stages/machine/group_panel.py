@@ -3,15 +3,17 @@
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from vervain.catalogue.boards import asked_circuits, joined_names
 from vervain.catalogue.circuits import circuit_named, circuits_for
 from vervain.catalogue.port_groups import PortGroup, roles_of
+from vervain.catalogue.port_places import PortPlace, places_in_words, read_places
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.theme import looks
 from vervain.model.connectors import connector_kinds
-from vervain.model.part import PartKind
+from vervain.model.part import Part, PartKind
+from vervain.model.problem import Problem
 
 NOT_KNOWN = {"input": "levels not known", "output": "levels not known", "plus": "nothing known"}
 ASKED = {"input": "in", "output": "out", "plus": "gives"}
@@ -31,11 +33,18 @@ class GroupPanel(QScrollArea):
         self.apart: set[str] = set()
         self.connectors: dict[str, str] = {}
         self.boxes: dict[str, QComboBox] = {}
+        # Where groups lie, as it was typed, and what of that was not understood.
+        self.lies: dict[str, QLineEdit] = {}
+        self.typed: dict[str, str] = {}
+        self.places: dict[str, PortPlace] = {}
+        self.wrong: list[str] = []
+        self._groups: tuple[PortGroup, ...] = ()
         self._shown: object = None
 
     def clear(self) -> None:
         """Forgets what was chosen."""
         self.roles, self.circuits, self.apart, self.connectors = {}, {}, set(), {}
+        self.typed, self.places, self.wrong = {}, {}, []
         self._shown = None
 
     def show_groups(self, kind: PartKind, groups: tuple[PortGroup, ...]) -> None:
@@ -43,7 +52,8 @@ class GroupPanel(QScrollArea):
         if self._shown == (kind, groups, looks.scale):
             return
         self._shown = kind, groups, looks.scale
-        self.boxes = {}
+        self.boxes, self.lies, self._groups = {}, {}, groups
+        self._read_places()
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(8, 6, 8, 6)
@@ -70,6 +80,7 @@ class GroupPanel(QScrollArea):
                 said = f"{group.words}, {ASKED[pins]}"
                 chosen = self.circuits.get(key, choices[0])
                 self._choice(column, key, choices, chosen, "circuit", said)
+            self._lies(column, group)
         names = joined_names(groups)
         if names:
             column.addWidget(_faded("Joined on the board:"))
@@ -86,6 +97,49 @@ class GroupPanel(QScrollArea):
         kinds = connector_kinds()
         chosen = kinds.get(self.connectors.get(key, ""), none)
         self._choice(column, key, [none, *kinds.values()], chosen, "plug", f"{said}, plugs")
+
+    def _lies(self, column: QVBoxLayout, group: PortGroup) -> None:
+        """The field that says where a group lies on the board."""
+        field = QLineEdit(self.typed.get(group.key, ""))
+        field.setAccessibleName(f"{group.words} lie at")
+        field.setToolTip("Where they lie: “bottom, from 20 mm, every 18 mm, pin 1 last”")
+        field.editingFinished.connect(partial(self._take_lies, group.key, field))
+        self.lies[group.key] = field
+        column.addWidget(field)
+
+    def _take_lies(self, key: str, field: QLineEdit) -> None:
+        if field.text().strip() == self.typed.get(key, ""):
+            return
+        self.typed[key] = field.text().strip()
+        self._read_places()
+        self.changed.emit()
+
+    def _read_places(self) -> None:
+        """Reads what was typed of where groups lie."""
+        self.places, self.wrong = {}, []
+        for group in self._groups:
+            try:
+                self.places.update(read_places(self.typed.get(group.key, ""), group.ports))
+            except Problem as problem:
+                self.wrong.append(f"{group.words}: {problem}")
+
+    def show_places(self, part: Part) -> None:
+        """Shows in grey where groups lie of which nothing was typed."""
+        found = {
+            port.id: PortPlace(edge=port.edge, at_mm=port.at_mm, reversed=port.reversed)
+            for port in part.ports
+        }
+        for group in self._groups:
+            field = self.lies.get(group.key)
+            if field is not None:
+                words = places_in_words(group.ports, found)
+                field.setPlaceholderText(words or "each where it was put")
+
+    def forget_places(self) -> None:
+        """Forgets what was typed: the ports were put by hand."""
+        self.typed, self.places, self.wrong = {}, {}, []
+        for field in self.lies.values():
+            field.clear()
 
     def _choice(
         self, column: QVBoxLayout, key: str, choices: list[str], chosen: str, what: str, said: str

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
@@ -91,6 +91,9 @@ class Beginning(QScrollArea):
 class MachineStage(QWidget):
     """The stage: its line, and the lanes under it, or the ways to begin."""
 
+    # A page over the lanes is opened or left.
+    page_shown = pyqtSignal()
+
     def __init__(
         self,
         session: Session,
@@ -138,6 +141,7 @@ class MachineStage(QWidget):
         if page is not None and self.body.indexOf(page) < 0:
             self.body.addWidget(page)
         self.page = page
+        self.page_shown.emit()
         self.say_what_matters()
         if page is not None:
             page.begin()

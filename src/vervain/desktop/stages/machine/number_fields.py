@@ -1,0 +1,113 @@
+"""The figures of a label that a kind of part is asked for, side by side."""
+
+from typing import NamedTuple
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
+
+from vervain.catalogue.boards import BOARD_KINDS
+from vervain.catalogue.describe import DESCRIBED, DRIVES, HAS_DRIVE, RATED_WORDS, Drive, Number
+from vervain.desktop.stages.machine.part_page import faded
+from vervain.model.part import PartKind
+from vervain.model.ratings import Rated
+
+LEADS_LONG = Number("lead_length_m", "Leads are long", "m")
+SIZE = (
+    Number("board_width_mm", "Board is wide", "mm"),
+    Number("board_height_mm", "Board is high", "mm"),
+)
+MOST = 1e9
+
+
+class Figures(NamedTuple):
+    """What was typed: numbers by key, and what of it was not understood."""
+
+    numbers: dict[str, float]
+    wrong: list[str]
+
+
+class NumberFields(QWidget):
+    """A field for each number of a kind; what was typed for one stays for the next."""
+
+    changed = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.grid = QGridLayout(self)
+        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setHorizontalSpacing(8)
+        self.fields: dict[str, tuple[QLineEdit, str]] = {}
+        self.drive_box, self.rated_box = QComboBox(), QComboBox()
+        self.drive_box.addItems(list(DRIVES))
+        self.drive_box.setCurrentText("PNP")
+        self.drive_box.setAccessibleName("Output")
+        self.rated_box.addItem("choose …")
+        self.rated_box.addItems(list(RATED_WORDS.values()))
+        self.rated_box.setAccessibleName("The current is for")
+        for box in (self.drive_box, self.rated_box):
+            box.currentTextChanged.connect(lambda _: self.changed.emit())
+
+    def ask(self, kind: PartKind) -> None:
+        """Asks for the numbers of a kind; those with the same key are kept."""
+        kept = {key: field.text() for key, (field, _) in self.fields.items()}
+        while (item := self.grid.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget in (self.drive_box, self.rated_box):
+                widget.setParent(None)
+            elif widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.fields.clear()
+        shown: list[tuple[str, QWidget]] = []
+        numbers = (*DESCRIBED[kind], *(SIZE if kind in BOARD_KINDS else (LEADS_LONG,)))
+        for number in numbers:
+            field = QLineEdit(kept.get(number.key, ""))
+            field.setPlaceholderText(number.unit or "number")
+            field.setAccessibleName(number.words)
+            field.textChanged.connect(lambda _: self.changed.emit())
+            self.fields[number.key] = field, number.unit
+            shown.append((number.words, field))
+        if kind in HAS_DRIVE:
+            shown.append(("Output", self.drive_box))
+        if kind == "stepper motor":
+            shown.append(("of 6 or 8 leads, for", self.rated_box))
+        for at, (words, widget) in enumerate(shown):
+            self.grid.addWidget(faded(words), 0, at)
+            self.grid.addWidget(widget, 1, at)
+            widget.show()
+
+    def read(self) -> Figures:
+        """The numbers, in their units."""
+        from vervain.text.quantities import NotAQuantity, read_number_in, read_quantity
+
+        found = Figures({}, [])
+        for key, (field, unit) in self.fields.items():
+            text, words = field.text().strip(), field.accessibleName()
+            if not text:
+                continue
+            try:
+                value = read_number_in(text, unit) if unit == "mm" else read_quantity(text, unit)
+            except NotAQuantity as problem:
+                found.wrong.append(f"{words}: {problem}")
+                continue
+            if 0 <= value <= MOST:
+                found.numbers[key] = value
+            else:
+                found.wrong.append(f"{words}: “{text}” cannot be.")
+        return found
+
+    def clear(self) -> None:
+        """Forgets what was typed."""
+        for field, _ in self.fields.values():
+            field.clear()
+
+    @property
+    def drive(self) -> Drive:
+        """What the output of a sensor drives to."""
+        return next(drive for drive in DRIVES if drive == self.drive_box.currentText())
+
+    @property
+    def rated(self) -> Rated | None:
+        """What a motor's current is given for."""
+        words = self.rated_box.currentText()
+        return next((use for use, said in RATED_WORDS.items() if said == words), None)
