@@ -17,6 +17,7 @@ from tests import ROOT
 from vervain.entry import main
 from vervain.rules.registry import RULES
 
+HERE = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"}
 PLANNED = (DATA / "demos") / "glazing-gantry-as-planned.vervain"
 FOUND = (DATA / "demos") / "glazing-gantry-as-found.vervain"
 
@@ -139,6 +140,21 @@ class Commands(unittest.TestCase):
         status, _, err = run("import", FOUND, str(given))
         self.assertEqual(2, status)
         self.assertIn("list.csv", err)
+
+    def test_a_part_is_checked_and_drawn(self) -> None:
+        parts = DATA / "parts" / "controllers.toml"
+        self.assertEqual(0, run("part", "check", parts)[0])
+        first = {"png": b"\x89PNG", "svg": b"<?xml", "pdf": b"%PDF"}
+        for form, begins in first.items():
+            to = self.folder / f"board.{form}"
+            code = f"from vervain.entry import main; main(['part', 'draw', {str(parts)!r}, '--part'"
+            code += f", 'tarn-mc5', '--to', {str(to)!r}])"
+            done = subprocess.run([sys.executable, "-c", code], env=HERE, capture_output=True)
+            self.assertEqual(begins, to.read_bytes()[: len(begins)], done.stderr)
+        self.assertIn(b"AXIS 3", (self.folder / "board.svg").read_bytes())
+        status, _, told = run("part", "draw", parts, "--to", self.folder / "x.png")
+        self.assertEqual(2, status)
+        self.assertIn("Say which part with --part", told)
 
     def test_version(self) -> None:
         self.assertIn("vervain 0.", run("--version")[1])

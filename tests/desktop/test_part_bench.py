@@ -6,6 +6,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.case import WindowCase
+from vervain.desktop.session import Selection
+from vervain.files.part_files import read_part_file
 from vervain.model.elements import Bridge
 from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Part
@@ -179,6 +181,17 @@ class Bench(WindowCase):
         part = self.saved("my-fan-from-the-drawer")
         self.assertEqual(["RD", "BK"], [pin.lead for pin in part.ports[0].pins])
         self.assertEqual(0.18, part.ports[0].pins[0].electrical.current_a)
+
+    def test_the_selected_part_goes_into_a_file_that_others_take_in(self) -> None:
+        self.keys(self.page, Key.Key_Escape)
+        rows = self.window.shelf.rows
+        self.until(lambda: bool(rows.contents.parts))
+        self.session.select(Selection(part="larkmoor-ip12"))
+        part = self.window._chosen_part()
+        path = self.folder / "sensor.toml"
+        self.window.write_part(part, path)
+        self.until(lambda: any("is in sensor.toml" in words for words in self.said))
+        self.assertEqual((part,), read_part_file(path).part)
 
     def test_a_board_is_treated_as_a_shipped_one(self) -> None:
         self.board()

@@ -1,4 +1,4 @@
-"""`vervain part check`: what is wrong with a part file, and what it leaves open."""
+"""`vervain part`: what is wrong with a part file and what it leaves open; a part drawn."""
 
 import argparse
 from pathlib import Path
@@ -17,6 +17,11 @@ def add_command(commands: Commands) -> None:
     )
     check.add_argument("file", type=Path, nargs="+")
     check.set_defaults(run=run_check)
+    draw = acts.add_parser("draw", help="draw a part of a part file as PNG, SVG or PDF")
+    draw.add_argument("file", type=Path)
+    draw.add_argument("--part", default="", help="its id, where the file has several")
+    draw.add_argument("--to", type=Path, required=True, metavar="FILE")
+    draw.set_defaults(run=run_draw)
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -36,3 +41,20 @@ def run_check(options: argparse.Namespace) -> int:
             f"{told or 'nothing'} left open"
         )
     return status
+
+
+def run_draw(options: argparse.Namespace) -> int:
+    from vervain.desktop.app import make_application
+    from vervain.desktop.part_drawing import draw_part
+    from vervain.files.part_files import read_part_file
+    from vervain.model.problem import Problem, did_you_mean
+
+    parts = {part.id: part for part in read_part_file(options.file).part}
+    wanted = options.part or (next(iter(parts)) if len(parts) == 1 else "")
+    if wanted not in parts:
+        remedy = did_you_mean(wanted, parts) if wanted else f"It has {', '.join(parts) or 'none'}."
+        what = f"There is no part “{wanted}”" if wanted else "Say which part with --part"
+        raise Problem(f"{what}.", place=str(options.file), remedy=remedy)
+    make_application()
+    draw_part(parts[wanted], options.to)
+    return CLEAN

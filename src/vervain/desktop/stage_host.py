@@ -16,6 +16,7 @@ from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.files.part_import import TakenPart, keep_taken, parts_to_take, said_of
 from vervain.files.shelf import ShelfContents, read_shelf
+from vervain.files.writing import write_whole
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place
 from vervain.rules.finding import Stage
@@ -178,15 +179,21 @@ class StageHost(QMainWindow):
     def make_like(self) -> None:
         """Opens the figures of the selected part, or of the selected device's, for one like it."""
         self.show_stage("Machine")
-        chosen, queries = self.session.selection, self.session.queries
-        shelf = self.shelf.rows.contents
-        part = queries.part_of(chosen.device) if chosen.device else None
-        part = shelf.part(chosen.part) if chosen.part else part
+        part, shelf = self._chosen_part(), self.shelf.rows.contents
         if part is None:
-            self.session.say("Select a part on the shelf first, or a device.")
             return
         self.making_like.show_part(shelf.part(part.id) or part, part.id in shelf.own_ids)
         self.machine_stage.show_page(self.making_like)
+
+    def _chosen_part(self) -> Part | None:
+        """The selected part of the shelf, or of the device; told where there is none."""
+        chosen, queries = self.session.selection, self.session.queries
+        self.show_stage("Machine")
+        part = queries.part_of(chosen.device) if chosen.device else None
+        part = self.shelf.rows.contents.part(chosen.part) if chosen.part else part
+        if part is None:
+            self.session.say("Select a part on the shelf first, or a device.")
+        return part
 
     @cached_property
     def making_like(self) -> "LikePage":
@@ -194,6 +201,28 @@ class StageHost(QMainWindow):
         from vervain.desktop.stages.machine.like_page import LikePage
 
         return LikePage(self._part_place())
+
+    def ask_part_file(self) -> None:
+        """Asks for a file, and writes the selected part, or the selected device's, into it."""
+        part = self._chosen_part()
+        if part is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "The part goes to", f"{part.id}.toml", "Part files (*.toml)"
+        )
+        if name:
+            self.write_part(part, Path(name))
+
+    def write_part(self, part: Part, path: Path) -> None:
+        """Writes a part into a file of its own, on a worker."""
+
+        def write() -> None:
+            from vervain.files.part_writing import part_text
+
+            write_whole(path, part_text(part).encode("utf-8"))
+
+        told = f"{part.title} is in {path.name}."
+        in_background(write, lambda _: self.session.say(told), self.documents.refuse)
 
     def ask_parts(self) -> None:
         """Asks for a part file, and says what taking it in would do."""

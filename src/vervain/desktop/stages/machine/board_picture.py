@@ -12,6 +12,8 @@ from vervain.model.part import Board, Part, Port
 
 # Room for the names of ports, and beside the board, in pixels at the usual text size.
 MARGIN, BESIDE, DEEP, PIN_PART = 34.0, 62.0, 10.0, 0.8
+# Pins nearer together than that have no room for their names.
+NARROWEST_PIN = 9.0
 
 
 class BoardPicture(QWidget):
@@ -25,6 +27,12 @@ class BoardPicture(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(looks.px(240), looks.px(180))
+
+    def height_for(self, width: int) -> int:
+        """How high the picture is when its board takes a width."""
+        board = self.part.board or Board(width_mm=1, height_mm=1)
+        scale = (width - 2 * looks.px(BESIDE)) / board.width_mm
+        return round(board.height_mm * scale + 2 * looks.px(MARGIN))
 
     def outline(self) -> QRectF:
         """The board's outline in the widget; empty where there is no room."""
@@ -117,7 +125,25 @@ class BoardPicture(QWidget):
             )
             radius = min(step, deep) * PIN_PART / 2 * (0.7 if number else 0.9)
             painter.drawEllipse(spot, radius, radius)
+            if step >= looks.px(NARROWEST_PIN):
+                self._paint_pin_name(painter, port, port.pins[number].text, spot)
         self._paint_name(painter, port, box, is_second)
+
+    def _paint_pin_name(self, painter: QPainter, port: Port, text: str, spot: QPointF) -> None:
+        """A pin's name inside the board, along the pin."""
+        painter.save()
+        painter.setPen(looks.colour("faded"))
+        painter.setFont(looks.font(8))
+        painter.translate(spot)
+        painter.rotate({"top": 90, "bottom": -90, "left": 0, "right": 0}[port.edge])
+        gap, long, high = looks.px(8), looks.px(40), looks.px(10)
+        if port.edge == "right":
+            room, side = QRectF(-gap - long, -high / 2, long, high), Qt.AlignmentFlag.AlignRight
+        else:
+            room, side = QRectF(gap, -high / 2, long, high), Qt.AlignmentFlag.AlignLeft
+        painter.drawText(room, side | Qt.AlignmentFlag.AlignVCenter, elided(painter, text, long))
+        painter.restore()
+        painter.setPen(Qt.PenStyle.NoPen)
 
     def _paint_name(self, painter: QPainter, port: Port, box: QRectF, is_second: bool) -> None:
         painter.setPen(looks.colour("accent" if port.id == self.chosen else "ink"))
