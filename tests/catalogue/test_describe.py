@@ -180,11 +180,17 @@ class Parts(unittest.TestCase):
 
     def test_presets_give_parts_without_a_mark(self) -> None:
         for preset in presets():
-            rows = join("\n".join(preset.pins), "\n".join(preset.colours), preset.kind)
+            pins, colours = preset.texts
             if preset.kind:
                 with self.subTest(preset.title):
-                    self.assertEqual([], [m for row in rows for m in row.marks])
-        cores = presets()[-1].colours
+                    draft = Draft(kind=preset.kind, title="X", pins_text=pins, colours_text=colours)
+                    made = describe(draft, "my-x")
+                    self.assertEqual([], [m for row in made.rows for m in row.marks])
+                    self.assertEqual((), made.problems)
+                    self.assertIsNotNone(made.part)
+        usual = [preset.kind for preset in presets() if preset.usual]
+        self.assertEqual(len(usual), len(set(usual)))
+        cores = next(preset for preset in presets() if not preset.kind).colours
         self.assertEqual((44, 44), (len(cores), len(set(cores))))
 
     def test_a_described_sensor_is_the_shipped_one(self) -> None:

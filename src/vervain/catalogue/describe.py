@@ -16,6 +16,7 @@ from vervain.catalogue.boards import (
     board_ports,
 )
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
+from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.port_groups import PortGroup, PortPin, grouped
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part
@@ -274,7 +275,7 @@ def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
         pin = PortPin(row.name or row.pin, _function(row, draft.kind))
         name = row.port or "PORT"
         ports[name] = (*ports.get(name, ()), pin)
-    return grouped(draft.kind, ports, draft.roles)
+    return grouped(draft.kind, told_apart(draft.kind, ports), draft.roles)
 
 
 def asks_for_use(kind: str, functions: set[PinFunction], pins: int) -> bool:

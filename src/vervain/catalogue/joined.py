@@ -5,23 +5,20 @@ from collections import Counter
 
 from msgspec.structs import replace
 
+from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.rows import TypedRow, read_rows
+from vervain.catalogue.table_heads import HEADERS
 from vervain.model.base import Record
 from vervain.model.colours import read_colour
 from vervain.model.part import PinFunction
 
-HEADERS: dict[str, str] = {
-    "pin": "pin", "no": "pin", "nr": "pin", "number": "pin", "contact": "pin", "terminal": "pin",
-    "position": "pin", "#": "pin", "core": "pin", "lead": "colour",
-    "function": "function", "signal": "function", "name": "function", "designation": "function",
-    "description": "note", "assignment": "function",
-    "colour": "colour", "color": "colour", "wire": "colour", "wire colour": "colour",
-    "wire color": "colour", "insulation": "colour",
-    "port": "port", "connector": "port", "plug": "port", "socket": "port",
-    "note": "note", "remark": "note", "comment": "note",
-}  # fmt: skip
+# Kinds whose terminals are in several connectors.
+WITH_PORTS = (
+    "controller", "stepper driver", "relay module", "motor bridge", "signal converter", "supply",
+    "radio receiver", "battery", "terminal strip",
+)  # fmt: skip
 NUMBERED = re.compile(r"^\s*[A-Za-z]{0,2}\d{1,3}[A-Za-z]?\s*$")
 LONGEST_NAME = 80
 AMBIGUOUS = {"b": "black, brown or blue", "g": "green or grey", "r": "red", "w": "white"}
@@ -90,10 +87,12 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
         colour = next((c for c in rest if read_colour(c)), next(iter(short), ""))
     marks = []
     function = read_function(name, kind) if name else None
+    if function is None and columns is not None:
+        function = function_said(" ".join(row.cells), kind)
     if not name:
         marks.append("Its function is missing.")
     elif function is None:
-        marks.append(f"“{name}” is no function that Vervain knows; it stays as the name.")
+        marks.append(_unknown_name(name))
     code = read_colour(colour) if colour else None
     if colour and code is None:
         marks.append(_unknown_colour(colour))
@@ -108,6 +107,10 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
     )
 
 
+def _unknown_name(name: str) -> str:
+    return f"“{name}” is no function that Vervain knows; it stays as the name."
+
+
 def _unknown_colour(text: str) -> str:
     may_be = AMBIGUOUS.get(text.casefold().strip())
     if may_be is not None:
@@ -116,6 +119,7 @@ def _unknown_colour(text: str) -> str:
 
 
 def _split_headings(rows: tuple[TypedRow, ...]) -> tuple[Columns | None, tuple[TypedRow, ...]]:
+    rows = tuple(row for row in rows if row.text.strip("|+-=: \t"))
     columns = _columns(rows[0]) if rows else None
     return (columns, rows[1:]) if columns is not None else (None, rows)
 
@@ -167,6 +171,9 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
     columns, typed = _split_headings(read_rows(pins_text))
+    has_ports = columns is not None and columns.port is not None
+    if kind in WITH_PORTS and not has_ports and is_manual(pins_text, kind):
+        return tuple(_mark_doubles([_manual_row(r) for r in manual_rows(pins_text, kind)]))
     rows = [
         replace(found, port=port[:LONGEST_NAME])
         for number, row in enumerate(typed, 1)
@@ -187,6 +194,17 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         else:
             rows[at] = _with_colour(rows[at], colour)
     return tuple(_mark_colours([*rows, *left], bool(colours)))
+
+
+def _manual_row(row: ManualRow) -> JoinedRow:
+    """A row of a manual; a line that says nothing of a pin is kept and not used."""
+    if not row.pin:
+        return JoinedRow(pin="–", name=row.text[:LONGEST_NAME], is_used=False, text=row.text)
+    marks = [_unknown_name(row.name)] if row.function is None else []
+    return JoinedRow(
+        pin=row.pin, name=row.name[:LONGEST_NAME], function=row.function, port=row.port,
+        marks=tuple(marks), text=row.text,
+    )  # fmt: skip
 
 
 def _row_for(rows: list[JoinedRow], colour: ColourRow, kind: str, by_place: bool) -> int | None:
@@ -233,6 +251,8 @@ def _mark_doubles(rows: list[JoinedRow]) -> list[JoinedRow]:
     found = list(rows)
     for at, row in enumerate(rows):
         key = (row.port, row.pin.casefold())
+        if not row.is_used:
+            continue
         if key not in first:
             first[key] = at
             continue

@@ -160,6 +160,15 @@ def grouped(
     )
 
 
+def port_words(words: str) -> str:
+    """What a port is for, of a description: the word that tells its role, else the first two."""
+    parts = re.findall(r"[A-Za-z][A-Za-z-]*", words)
+    for part in parts:
+        if any(part.casefold().startswith(start) for starts, _ in NAMED for start in starts):
+            return str(part)
+    return " ".join(parts[:2])
+
+
 def _stem(name: str) -> str:
     words = name.casefold().split()
     return " ".join(words[:-1]) if len(words) > 1 else name.casefold().rstrip("0123456789")
@@ -185,6 +194,8 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return AS_DEVICE if kind == "stepper driver" else _role("step and direction")
     if functions & {"pulse width"}:
         return _role("bridge control")
+    if "encoder Z" in functions or re.search(r"\b(enc|count)", name.casefold()):
+        return _role("encoder")
     if functions & {"phase A-", "phase U"}:
         return _role("motor phases")
     if "phase A+" in functions:
@@ -195,6 +206,8 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return _role("bridge output")
     if {"nc", "no"} & functions or functions == {"com"}:
         return _role("relay contact")
+    if kind == "relay module" and functions == {"signal"}:
+        return _role("load")
     words = re.findall(r"[a-z][a-z-]*", name.casefold())
     for starts, port_kind in NAMED:
         if any(word.startswith(starts) for word in words):
