@@ -6,7 +6,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.case import WindowCase
+from vervain.catalogue.pin_words import read_function
+from vervain.data import replace_tables
 from vervain.desktop.session import Selection
+from vervain.files.own_tables import take_own_tables
+from vervain.files.own_words import OWN_WORDS, remember_word
 from vervain.files.part_files import read_part_file
 from vervain.model.elements import Bridge
 from vervain.model.machine import Machine, PortRef
@@ -170,6 +174,27 @@ class Bench(WindowCase):
         shown = {a.text(): b.text() for a, b in self.page.tried.cells}
         self.assertEqual("fits", shown["Inductive sensor, PNP"])
         self.assertIn("JP1 at NPN", {**shown}["Inductive sensor, NPN"])
+
+    def test_what_an_unknown_word_means_is_said_once(self) -> None:
+        self.addCleanup(replace_tables, {OWN_WORDS: None})
+        self.page.kind.setCurrentText("motor bridge")
+        self.page.pins.setPlainText("PWR\n1 BOOMPLUS\n2 GND\nCTRL\n1 FLUPP\n2 GND")
+        self.page.refresh()
+        table = self.page.table
+        row = next(n for n in range(table.rowCount()) if table.item(n, 1).text() == "FLUPP")
+        table.setCurrentCell(row, 1)
+        self.keys(table, Key.Key_Return)
+        panel = self.page.asking
+        self.assertTrue(panel.isVisible())
+        QTest.keyClicks(panel.field, "pulse width")
+        self.keys(panel.field, Key.Key_Return)
+        self.until(lambda: table.item(row, 2).text() == "pulse width")
+        self.assertEqual("", table.item(row, 4).text())
+        kept = self.window.settings.parts_folder.parent / "tables" / OWN_WORDS
+        self.assertEqual(([OWN_WORDS], []), take_own_tables(kept.parent))
+        remember_word(kept.parent, "flupp", "enable", "motor bridge")
+        self.assertEqual("enable", read_function("FLUPP", "motor bridge"))
+        self.assertIsNone(read_function("FLUPP", "controller"))
 
     def test_figures_of_the_label_alone_make_the_part(self) -> None:
         page = self.page

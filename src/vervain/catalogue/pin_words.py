@@ -1,4 +1,5 @@
-"""What pin tables call the functions of pins, from data/tables/pin_words.toml."""
+"""What pin tables call the functions of pins, from data/tables/pin_words.toml and
+from own_words.toml."""
 
 import re
 import tomllib
@@ -20,8 +21,15 @@ class Wording(Record, frozen=True, kw_only=True):
 
 @table_reader
 def wordings() -> tuple[Wording, ...]:
-    """The table, in its order."""
+    """The table, in its order, after what the builder said of words."""
     rows = tomllib.loads(data_text("tables/pin_words.toml"))["function"]
+    return (*own_wordings(), *msgspec.convert(rows, list[Wording]))
+
+
+@table_reader
+def own_wordings() -> tuple[Wording, ...]:
+    """The builder's own words."""
+    rows = tomllib.loads(data_text("tables/own_words.toml")).get("function", [])
     return tuple(msgspec.convert(rows, list[Wording]))
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from vervain.catalogue.circuits import circuits
 from vervain.catalogue.describe import presets
 from vervain.catalogue.part_figures import figure_words
-from vervain.catalogue.pin_words import wordings
+from vervain.catalogue.pin_words import own_wordings, wordings
 from vervain.data import replace_tables
 from vervain.electrical.copper import check_tables
 from vervain.electrical.pin_needs import needs, partners
@@ -39,6 +39,7 @@ READERS: dict[str, Callable[[], object]] = {
     "explanations.toml": explanations,
     "circuits.toml": circuits,
     "pin_words.toml": wordings,
+    "own_words.toml": own_wordings,
     "figures.toml": figure_words,
     "presets.toml": presets,
 }

@@ -1,6 +1,8 @@
 """Describing a part: its pin table and its colour list, joined into a drawn plug as one types."""
 
+from functools import partial
 from pathlib import Path
+from typing import get_args
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QColor, QKeyEvent
@@ -29,6 +31,7 @@ from vervain.catalogue.describe import (
     usual_of,
 )
 from vervain.desktop.background import in_background
+from vervain.desktop.shared.jump import Command, JumpPanel
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.stages.machine.board_editor import Places
 from vervain.desktop.stages.machine.drawing_column import DrawingColumn
@@ -37,8 +40,9 @@ from vervain.desktop.stages.machine.number_fields import LEADS_LONG, SIZE, Numbe
 from vervain.desktop.stages.machine.part_page import PartPage, PartPlace, make_dense
 from vervain.desktop.stages.machine.try_strip import TryStrip
 from vervain.desktop.theme import looks
+from vervain.files.own_words import remember_word
 from vervain.files.reading import read_bytes
-from vervain.model.part import Part, PartKind
+from vervain.model.part import Part, PartKind, PinFunction
 
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
@@ -54,14 +58,14 @@ SETTINGS_HELP = (
 EMPTY = "Type or paste the rows: the pin, then what it is for. Colours may follow later."
 USUAL = "With figures alone it gets the usual leads, as they stand there in grey."
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
-WIDTHS = (40, 100, 76, 52)
+WIDTHS = (40, 100, 96, 52)
 MOST_WRAPPED = 48
 # How the rows and columns of the bench share its room, for a plug and for a board.
 STRETCHES = {
     False: ((3, 3), (2, 3), (0, 4), (0, 0)),
     True: ((5, 5), (2, 6), (0, 6), (0, 6)),
 }
-COLUMNS = ("Pin", "In the manual", "Taken as", "Colour", "What is wrong")
+COLUMNS = ("Pin", "In the manual", "Taken as  Enter", "Colour", "What is wrong")
 
 
 class DescribePage(PartPage):
@@ -87,6 +91,7 @@ class DescribePage(PartPage):
         self.drawing = DrawingColumn()
         self.tried = TryStrip(self.shelf)
         self._is_board: bool | None = None
+        self.asking: JumpPanel | None = None
         # Where ports of a board were put by hand.
         self.places: Places = {}
         self._timer = QTimer(self)
@@ -200,7 +205,8 @@ class DescribePage(PartPage):
     def _prepare_table(self) -> None:
         make_dense(self.table, COLUMNS, "Rows")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
-        self.table.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.table.setTabKeyNavigation(False)
+        self.table.activated.connect(lambda at: self.ask_function(at.row()))
         self.table.setMinimumHeight(looks.px(110))
         for column, width in enumerate(WIDTHS):
             self.table.setColumnWidth(column, looks.px(width))
@@ -272,6 +278,34 @@ class DescribePage(PartPage):
                 write_over(edit, text)
 
         in_background(read, show, lambda problem: self.session.say(str(problem)))
+
+    def ask_function(self, row: int) -> None:
+        """Asks what the word of a row means; the answer is kept for the next manual."""
+        rows = self.described.rows if self.described is not None else ()
+        if not 0 <= row < len(rows) or not rows[row].name:
+            return
+        word, kind = rows[row].name, self._kind()
+        answers = [
+            Command("function", name, partial(self._remember, word, name, kind))
+            for name in get_args(PinFunction)
+        ]
+        if self.asking is not None:
+            self.asking.deleteLater()
+        self.asking = JumpPanel(
+            self.window() or self, lambda: answers, f"“{word}” is, on a {kind} …"
+        )
+        self.asking.open()
+
+    def _remember(self, word: str, function: PinFunction, kind: PartKind) -> None:
+        def kept(_: object) -> None:
+            self.session.say(f"“{word}” is {function} on a {kind}, from now on.")
+            self.refresh()
+
+        in_background(
+            lambda: remember_word(self.folder.parent / "tables", word, function, kind),
+            kept,
+            lambda problem: self.session.say(str(problem)),
+        )
 
     # What follows.
 
