@@ -45,11 +45,12 @@ class Lines(unittest.TestCase):
             "JP1 on LIMIT X: NPN 1-2, PNP 2-3\nJP2: on 1-2 joins 5V V, off\n"
             "JA on SLOT A: on its own, as X 1-2 follows SLOT X\n"
             "JS: fitted 1-2 bridges STOP, removed\n"
-            "shared pin 9: LIMIT Z.S, SPINDLE.S\nfuse F1: POWER.V to SLOT X.V",
+            "shared pin 9: LIMIT Z.S, SPINDLE.S\nfuse F1 7.5 A: POWER.V to SLOT X.V",
             BOARD.ports,
         )
         self.assertEqual(((), {"LIMIT X": "JP1"}), (found.problems, found.reads))
         joined, shared, fuse = found.inside
+        self.assertEqual(7.5, found.options[-1].default)
         self.assertEqual(("JP2", "on"), joined.when)
         self.assertLess({port for port, _ in shared.pins}, {p.id for p in BOARD.ports})
         self.assertEqual((Bridge, "pin 9", Fuse), (type(shared), shared.name, type(fuse)))

@@ -225,8 +225,9 @@ class Bench(WindowCase):
         box.setCurrentText("24 V input, type 3, current sinking")
         box.activated.emit(box.currentIndex())
         self.page.save()
-        part = self.saved("my-board")
-        self.window.goals.add_part(part)
+        self.saved("my-board")
+        self.window.jump.open("Add Board")
+        self.keys(self.window.jump.field, Key.Key_Return)
         self.window.goals.add_part(self.window.shelf.part_of("larkmoor-ip12"))
         queries = self.session.queries
         answer = fit(queries, PortRef(device="B1", port="LEADS"), PortRef(device="K1", port="IN 1"))

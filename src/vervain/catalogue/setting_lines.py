@@ -14,6 +14,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 import msgspec
+from msgspec.structs import replace
 
 from vervain.catalogue.port_names import port_names
 from vervain.model.base import Record
@@ -35,6 +36,7 @@ NUMBERS = re.compile(
 )
 POSTS = re.compile(r"^(?:\d+-\d+|off|open|[01]{2,12})$")
 DOES = re.compile(r"\s+(joins|follows|bridges)\s+")
+FUSE_A, LARGEST_A = re.compile(r"(\d+(?:[.,]\d+)?)\s*A\b"), 30.0
 # Where jumpers are drawn that nobody has placed: one below the other in the middle of the board.
 FIRST_MM, APART_MM = 20.0, 11.0
 
@@ -62,42 +64,65 @@ class Choice(Record, frozen=True, kw_only=True):
 
 def read_setting_lines(text: str, ports: Sequence[Port]) -> SettingLines:
     """The settings of a board with these ports. What is not understood is told, the rest stays."""
-    options: list[Option] = []
-    reads: dict[str, str] = {}
-    inside: list[Element] = []
-    reserved: dict[str, tuple[Reserved, ...]] = {}
+    whole = SettingLines()
     problems: list[str] = []
     lines = [(n, line.strip()) for n, line in enumerate(text.splitlines(), 1) if line.strip()]
     for number, line in lines[:MOST_LINES]:
         try:
-            head, _, rest = line.partition(":")
-            if not rest.strip():
-                raise Problem("Write a name, a colon, then what it can be.")
-            first = head.split()[0].casefold() if head.split() else ""
-            if first == "shared":
-                pins = tuple(pin for name in rest.split(",") for pin in pins_named(name, ports))
-                name = head.split(None, 1)[1] if len(head.split()) > 1 else "pin"
-                inside.append(Bridge(pins=pins, name=name[:MOST_WORDS]))
-            elif first == "fuse":
-                ends = re.split(r"\s+to\s+", rest.strip())
-                if len(ends) != 2:
-                    raise Problem("A fuse is between two pins: “POWER.V to OUT.V”.")
-                a, b = (pins_named(end, ports)[0] for end in ends)
-                inside.append(Fuse(pins=(a, b)))
-            else:
-                option, found = _option(head, rest, ports, len(options))
-                if option.id in {other.id for other in options}:
-                    raise Problem(f"There are two of the name {option.id}.")
-                options.append(option)
-                reads.update(found.reads)
-                inside.extend(found.inside)
-                for port, items in found.reserved.items():
-                    reserved[port] = (*reserved.get(port, ()), *items)
+            whole = _with(whole, _read_line(line, ports, len(whole.options)))
         except Problem as problem:
             problems.append(f"Setting {number}: {problem}")
+    return replace(whole, problems=tuple(problems))
+
+
+def _with(whole: SettingLines, found: SettingLines) -> SettingLines:
+    """Two readings in one. Raises `Problem` where they have an option of one name."""
+    known = {option.id for option in whole.options}
+    for option in found.options:
+        if option.id in known:
+            raise Problem(f"There are two of the name {option.id}.")
+    reserved = dict(whole.reserved)
+    for port, items in found.reserved.items():
+        reserved[port] = (*reserved.get(port, ()), *items)
     return SettingLines(
-        options=tuple(options), reads=reads, inside=tuple(inside), reserved=reserved,
-        problems=tuple(problems),
+        options=(*whole.options, *found.options),
+        reads={**whole.reads, **found.reads},
+        inside=(*whole.inside, *found.inside),
+        reserved=reserved,
+    )
+
+
+def _read_line(line: str, ports: Sequence[Port], number: int) -> SettingLines:
+    """What one line says; `number` options are above it. Raises `Problem`."""
+    head, _, rest = line.partition(":")
+    if not rest.strip():
+        raise Problem("Write a name, a colon, then what it can be.")
+    words = head.split(None, 1)
+    first = words[0].casefold() if words else ""
+    if first == "shared":
+        pins = tuple(pin for name in rest.split(",") for pin in pins_named(name, ports))
+        if len(pins) < 2:
+            raise Problem("Two pins share something: “LIMIT Z.IN, SPINDLE.PWM”.")
+        shared = words[1] if len(words) > 1 else "pin"
+        return SettingLines(inside=(Bridge(pins=pins, name=shared[:MOST_WORDS]),))
+    if first == "fuse":
+        ends = re.split(r"\s+to\s+", rest.strip())
+        if len(ends) != 2:
+            raise Problem("A fuse is between two pins: “POWER.V to OUT.V”.")
+        a, b = (pins_named(end, ports)[0] for end in ends)
+        return SettingLines(inside=(Fuse(pins=(a, b)),), options=_fuse_ratings(head))
+    option, found = _option(head, rest, ports, number)
+    return replace(found, options=(option,))
+
+
+def _fuse_ratings(head: str) -> tuple[Option, ...]:
+    """The option of a fuse on the board: its rating, of which the head says what is fitted."""
+    found = FUSE_A.search(head)
+    fitted_a = float(found[1].replace(",", ".")) if found else None
+    most_a = max(LARGEST_A, fitted_a or 0.0)
+    return (
+        Option(id="rating_a", title=head.split(None, 1)[-1].strip()[:MOST_WORDS], unit="A",
+               minimum=0.1, maximum=most_a, default=fitted_a),
     )  # fmt: skip
 
 

@@ -40,6 +40,7 @@ class Host(Protocol):
     def make_like(self) -> None: ...
     def ask_parts(self) -> None: ...
     def ask_part_file(self) -> None: ...
+    def shelf_parts(self) -> tuple[Part, ...]: ...
     def open_versions(self) -> None: ...
     def trace_label(self, text: str) -> None: ...
 
@@ -53,8 +54,6 @@ class Goals:
 
     def everything(self) -> list[Command]:
         """Everything that Jump can go to."""
-        from vervain.files.part_files import shipped_shelf
-
         session, queries = self.session, self.session.queries
         # Who looks for nothing yet sees first what can be done.
         found = self.actions()
@@ -96,7 +95,7 @@ class Goals:
             found.append(
                 Command("label", row.label_from, partial(self._go_to_label, row.label_from))
             )
-        for part in shipped_shelf().parts.values():
+        for part in self.window.shelf_parts():
             model = f", {part.maker} {part.model}" if part.model else ""
             found.append(Command("part", f"Add {part.title}{model}", partial(self.add_part, part)))
         return found

@@ -14,6 +14,7 @@ from vervain.desktop.exchange import Exchange
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.files.part_files import shipped_shelf
 from vervain.files.part_import import TakenPart, keep_taken, parts_to_take, said_of
 from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.files.writing import write_whole
@@ -56,6 +57,13 @@ class StageHost(QMainWindow):
     stack: QStackedWidget
     left_stack: QStackedWidget
     shelf: "Shelf"
+
+    # What is on the shelf, once it was read.
+    contents = ShelfContents()
+
+    def shelf_parts(self) -> tuple[Part, ...]:
+        """The parts that can be added, one's own among them, once they were read."""
+        return self.contents.parts or tuple(shipped_shelf().parts.values())
 
     def show_stage(self, name: Stage) -> None:
         """Goes to a stage."""
@@ -132,7 +140,9 @@ class StageHost(QMainWindow):
         folder = self.settings.parts_folder
 
         def show(contents: ShelfContents) -> None:
-            self.shelf.show_contents(contents)
+            self.contents = contents
+            if "machine_stage" in self.__dict__:
+                self.shelf.show_contents(contents)
             self.side.facts.show_shelf(contents)
             for problem in contents.problems:
                 self.session.said.emit(Message(problem, is_bad=True, stays=True))

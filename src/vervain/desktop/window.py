@@ -227,6 +227,8 @@ class Window(StageHost):
         """Imports what the other stages need on a worker, so that going there does not wait."""
         self.session.checked.disconnect(self._load_stages)
         in_background(load_stages, lambda _: None, self.documents.refuse)
+        if not self.contents.parts:
+            self.read_shelf()
 
     def show_stage(self, name: Stage) -> None:
         """Goes to a stage."""

@@ -53,7 +53,7 @@ SETTINGS_HELP = (
     "1 000, 2 100, 4 010 = 2”. Numbers: “current: 0.3 to 4.2 A = 2”. What it joins: “JP3: 5V 1-2 "
     "joins 5V VS, 6V 2-3 joins 6V VS”. What it takes: “JA on SLOT A: on its own, as X 1-2 follows "
     "SLOT X”, “JS: fitted 1-2 bridges STOP, removed”. One processor pin at two ports: “shared "
-    "pin 14: LIMIT Z.IN, SPINDLE.PWM”. A fuse: “fuse F1: POWER.V to OUT.V”."
+    "pin 14: LIMIT Z.IN, SPINDLE.PWM”. A fuse: “fuse F1 10 A: POWER.V to OUT.V”."
 )
 EMPTY = "Type or paste the rows: the pin, then what it is for. Colours may follow later."
 USUAL = "With figures alone it gets the usual leads, as they stand there in grey."
