@@ -3,7 +3,7 @@
 from typing import Literal
 
 from vervain.model.base import Record
-from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode, Element, Fuse
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import nets_reached
@@ -194,19 +194,16 @@ def steady_current_a(queries: Queries, port: PortRef) -> float:
 
 def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:
     """The pin that the levels of a signal pin are measured from: the one named, else the zero pin
-    of its port, else the first zero pin of the device.
+    of its port, else the first zero pin of the device. What switches or reads is no reference.
     """
     if reference is not None:
         return PinRef(device=pin.device, port=reference[0], pin=reference[1])
-    port = queries.port(pin.port_ref)
-    for other in port.pins if port else ():
-        if other.function in RETURN_FUNCTIONS:
-            return PinRef(device=pin.device, port=pin.port, pin=other.id)
-    part = queries.part_of(pin.device)
-    for any_port in part.ports if part else ():
-        for other in any_port.pins:
-            if other.function in RETURN_FUNCTIONS:
-                return PinRef(device=pin.device, port=any_port.id, pin=other.id)
+    port, part = queries.port(pin.port_ref), queries.part_of(pin.device)
+    for found in (*((port,) if port else ()), *(part.ports if part else ())):
+        for other in found.pins:
+            is_signal = isinstance(other.electrical, LogicInput | LogicOutput)
+            if other.function in RETURN_FUNCTIONS and not is_signal:
+                return PinRef(device=pin.device, port=found.id, pin=other.id)
     return None
 
 

@@ -9,6 +9,9 @@ from vervain.queries.connectivity import is_joint, joined_inside
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
+# What must not meet even through a fuse or a contact.
+BY_THE_RAIL = (*AT_MAINS, "plus", "zero")
+
 
 @query
 def open_ends(queries: Queries, device: str) -> tuple[PinRef, ...]:
@@ -114,6 +117,15 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
     return strangers_met(queries, first, second) is None
 
 
+def _functions_met(queries: Queries, end: PinRef) -> dict[tuple[str, str], None]:
+    """The functions on a pin's net, each with its device; and what of mains comes through fuses and
+    contacts, or would come to mains through them.
+    """
+    here = [(pin.function, ref.device) for ref in queries.net(end) if (pin := queries.pin(ref))]
+    behind = [(pin.function, ref.device) for ref in queries.rail(end) if (pin := queries.pin(ref))]
+    return dict.fromkeys((*here, *(found for found in behind if found[0] in BY_THE_RAIL)))
+
+
 def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str, str] | None:
     """Two functions that would meet where two pins are joined, and have nothing to do with each
     other on one net; None where there are none. What is together on one side already is no news,
@@ -123,17 +135,15 @@ def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str,
     own = {ref: pin.function for ref in (first, second) if (pin := queries.pin(ref)) is not None}
     if len(own) == 2 and table.strangers(own[first], own[second]):
         return own[first], own[second]
-    met = [
-        dict.fromkeys(
-            (pin.function, ref.device) for ref in queries.net(end) if (pin := queries.pin(ref))
-        )
-        for end in (first, second)
-    ]
+    met = [_functions_met(queries, end) for end in (first, second)]
     functions = [{function for function, _ in side} for side in met]
     for a, one in met[0]:
         for b, two in met[1]:
             together = any(a in side and b in side for side in functions)
             apart = one != two or {a, b} & AT_MAINS
+            if {a, b} <= {"plus", "zero"}:
+                # Through a fuse they are what a source is for; on copper its own rules tell.
+                continue
             if apart and not together and table.strangers(a, b):
                 return a, b
     return None

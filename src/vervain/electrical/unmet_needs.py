@@ -43,7 +43,12 @@ def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
         and here is not None
         and {pin.function, here.function} & AT_MAINS
     ]
-    return (*pins_it_meets(queries, at), *own)
+    if here is None or here.function not in AT_MAINS:
+        return (*pins_it_meets(queries, at), *own)
+    # What comes to mains through a fuse or a contact is at mains.
+    behind = [ref for ref in queries.rail(at) if ref.device != at.device]
+    met = [ref for ref in behind if not _passed(queries, ref)]
+    return (*dict.fromkeys((*pins_it_meets(queries, at), *met)), *own)
 
 
 def _passed(queries: Queries, pin: PinRef) -> bool:

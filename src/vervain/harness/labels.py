@@ -94,8 +94,9 @@ def _owns_lead(queries: Queries, pin: PinRef) -> bool:
 def labels(queries: Queries) -> dict[tuple[str, int], ConductorLabels]:
     """Every conductor's labels, made unique.
 
-    Templated labels that collide get the core's own name behind them, all of the colliding ones,
-    so that the outcome does not depend on the order; written labels are left as they are.
+    Templated labels that collide get the core's own name behind them, or, of leads, that of their
+    device, plug and pin; all of the colliding ones, so that the outcome does not depend on the
+    order. Written labels are left as they are.
     """
     made = [entry for hookup in queries.hookups() for entry in templated_labels(queries, hookup)]
     count: Counter[str] = Counter()
@@ -107,13 +108,15 @@ def labels(queries: Queries) -> dict[tuple[str, int], ConductorLabels]:
     for entry in made:
         if not entry.written:
             own = _own_name(queries, entry)
+            hookup = queries.hookup(entry.hookup)
+            is_lead = hookup is not None and not hookup.cable
             if owns[own] > 1:
                 own = f"{own}/{_far_name(queries, entry)}"
             entry = ConductorLabels(
                 hookup=entry.hookup,
                 row=entry.row,
-                at_a=_unique(entry.at_a, own, count),
-                at_b=_unique(entry.at_b, own, count),
+                at_a=_unique(entry.at_a, own, count, is_lead),
+                at_b=_unique(entry.at_b, own, count, is_lead),
             )
         found[entry.hookup, entry.row] = entry
     return found
@@ -126,7 +129,22 @@ def _own_name(queries: Queries, entry: ConductorLabels) -> str:
     conductor = hookup.conductors[entry.row]
     if hookup.cable:
         return core_name(hookup.cable, conductor.core)
-    return f"{hookup.a.device}.{conductor.a}"
+    a, b = ends_of(hookup, conductor)
+    end = b if not _owns_lead(queries, a) and _owns_lead(queries, b) else a
+    return _lead_name(queries, end)
+
+
+def _lead_name(queries: Queries, end: PinRef) -> str:
+    """A lead by its device and pin, with the plug where another one has a pin of that name; a pin
+    whose name is there twice at its plug goes by its number.
+    """
+    part, pin = queries.part_of(end.device), queries.pin(end)
+    ports = part.ports if part is not None else ()
+    here = [p.text for port in ports if port.id == end.port for p in port.pins]
+    name = pin.text if pin is not None and here.count(pin.text) == 1 else end.pin
+    others = [p for port in ports if port.id != end.port for p in port.pins]
+    elsewhere = any(name in (p.text, p.id) for p in others)
+    return f"{end.device}.{end.port}.{name}" if elsewhere else f"{end.device}.{name}"
 
 
 def _far_name(queries: Queries, entry: ConductorLabels) -> str:
@@ -135,7 +153,10 @@ def _far_name(queries: Queries, entry: ConductorLabels) -> str:
     return f"{hookup.b.device}.{hookup.conductors[entry.row].b}" if hookup else ""
 
 
-def _unique(text: str, own: str, count: Counter[str]) -> str:
-    if count[text] <= 1 or own.startswith(text):
-        return own if count[text] > 1 else text
+def _unique(text: str, own: str, count: Counter[str], is_lead: bool) -> str:
+    if count[text] <= 1:
+        return text
+    # A lead's own name says all that its template does, and the plug.
+    if is_lead or own.startswith(text):
+        return own
     return f"{text}/{own}" if text else own

@@ -35,7 +35,7 @@ def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
         port = queries.port(at.port_ref)
         if not isinstance(entry, LogicInput) or entry.opto is not None or port is None:
             continue
-        if port.end != "host" or not queries.steps(at):
+        if not queries.steps(at):
             continue
         for source in sources_of(queries, at):
             if source.feed.highest_v > entry.max_v:
