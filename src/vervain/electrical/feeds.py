@@ -207,6 +207,16 @@ def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None
     return None
 
 
+def returns_of(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
+    """The pins by which the current of a source comes back: the zero pins beside its plus."""
+    port = queries.port(plus.port_ref)
+    return tuple(
+        PinRef(device=plus.device, port=plus.port, pin=pin.id)
+        for pin in (port.pins if port else ())
+        if pin.function == "zero"
+    )
+
+
 @query
 def downstream_pins(queries: Queries, fuse: str) -> tuple[PinRef, ...]:
     """Pins behind a fuse up to the next fuse: what its rating has to protect.

@@ -145,7 +145,7 @@ class _Search:
         grave = [f for f in result.open if f.consequence != "Workmanship" and _is_of_plugs(f)]
         # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
         # come to with it.
-        self.left = sorted(grave, key=lambda finding: not _is_seen(finding))
+        self.left = sorted(grave, key=lambda f: (not _is_seen(f), f.rule != "supply.short"))
         self.known = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
 
     def run(self) -> tuple[Cause, ...]:
@@ -196,8 +196,9 @@ class _Search:
 
     def _cause_of(self, first: Finding) -> Cause | None:
         """The change that clears a finding and most others along with it."""
-        # What has no device in common with it is another mistake until it turns out otherwise.
-        names = _devices(first)
+        # What is at no device that it names, nor at one that is joined there, is another mistake
+        # until it turns out otherwise.
+        names = _devices(first) | self.possible.devices_joined_at(first)
         related = [f for f in self.left if f is first or _devices(f) & names]
         seen = [finding for finding in related if _is_seen(finding)]
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []

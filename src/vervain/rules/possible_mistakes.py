@@ -36,6 +36,8 @@ MOST_PLUGS, MOST_PINS, MOST_PUT_BACK = 14, 12, 100
 FED = frozenset({
     "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
 })  # fmt: skip
+# What power comes to a strip by.
+FEEDING = ("supply", "battery", "fuse", "contactor", "switch")
 # How many ends that nothing is joined to are tried with each other.
 MOST_ENDS = 16
 
@@ -80,6 +82,17 @@ class PossibleMistakes:
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._exchanges(plug)
 
+    def devices_joined_at(self, finding: Finding) -> set[str]:
+        """The devices that are joined to the plugs that a finding names."""
+        return {
+            far.device
+            for subject in (*finding.subjects, finding.about, *finding.at)
+            if subject.device is not None and subject.port is not None
+            for far, _ in self._far_ends(
+                PortRef(device=subject.device, port=subject.port), subject.pin
+            )
+        }
+
     def _places(self, finding: Finding) -> Iterator[tuple[PortRef, str | None]]:
         """The plugs that a finding names, with the pins, and those at their other ends; then all
         plugs of the devices that it names without a port.
@@ -100,6 +113,8 @@ class PossibleMistakes:
             yield from places
             for ref, pin in places:
                 yield from self._far_ends(ref, pin)
+        for ref, pin in near:
+            yield from self._where_its_strip_is_fed(ref, pin)
 
     def _far_ends(self, ref: PortRef, pin: str | None) -> Iterator[tuple[PortRef, str | None]]:
         port = self.queries.port(ref)
@@ -110,6 +125,24 @@ class PossibleMistakes:
                     for step in path.steps:
                         yield step.start.port_ref, step.start.pin
                         yield step.end.port_ref, step.end.pin
+
+    def _where_its_strip_is_fed(
+        self, ref: PortRef, pin: str | None
+    ) -> Iterator[tuple[PortRef, str | None]]:
+        """The terminals by which power comes to a strip that a plug hangs on."""
+        port, seen = self.queries.port(ref), set[PortRef]()
+        for at in port.pins if port else ():
+            here = PinRef(device=ref.device, port=ref.port, pin=at.id)
+            if pin not in (None, at.id):
+                continue
+            for terminal in self.queries.net(here):
+                if not is_strip(self.queries, terminal) or terminal.port_ref in seen:
+                    continue
+                for step in self.queries.steps(terminal):
+                    part = self.queries.part_of(step.end.device)
+                    if part is not None and part.kind in FEEDING:
+                        seen.add(terminal.port_ref)
+                        yield terminal.port_ref, terminal.pin
 
     def _of_plug(self, plug: PortRef) -> Iterator[PossibleMistake]:
         port = self.queries.port(plug)
@@ -178,12 +211,20 @@ class PossibleMistakes:
             for pin in (port.pins if port else ())
             if not self.trying.steps(PinRef(device=plug.device, port=plug.port, pin=pin.id))
         ]
+        for pin_ref in free:
+            # What lay beside the others at their far end comes before what is open elsewhere.
+            own = self.trying.pin(pin_ref)
+            for end in self._beside(pin_ref, self.trying):
+                there = self.trying.pin(end)
+                same = own is not None and there is not None and own.function == there.function
+                if same and may_be_joined(self.trying, end, pin_ref):
+                    found.append(self._join(end, pin_ref))
         for device in sorted(devices):
             for end in open_ends(self.trying, device):
                 for pin_ref in free:
                     if end.port_ref != plug and may_be_joined(self.trying, end, pin_ref):
                         found.append(self._join(end, pin_ref))
-        return found[:MOST_ENDS]
+        return list(dict.fromkeys(found))[:MOST_ENDS]
 
     def _join(self, first: PinRef, second: PinRef) -> Fix:
         names = []
@@ -227,18 +268,18 @@ class PossibleMistakes:
                 part is not None and part.kind == "fuse"
             )
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
-            for goal in dict.fromkeys((*self._beside(end), *common)):
+            for goal in dict.fromkeys((*self._beside(end, queries), *common)):
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))
                     yield PossibleMistake(finding.sentence, self._join(end, goal), subjects)
 
-    def _beside(self, end: PinRef) -> Iterator[PinRef]:
+    def _beside(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
         """The pins of the ports that the other conductors of an end's plug go to."""
-        port = self.queries.port(end.port_ref)
+        port = queries.port(end.port_ref)
         for pin in port.pins if port else ():
             here = PinRef(device=end.device, port=end.port, pin=pin.id)
-            for step in self.queries.steps(here):
-                there = self.queries.port(step.end.port_ref)
+            for step in queries.steps(here):
+                there = queries.port(step.end.port_ref)
                 for other in there.pins if there else ():
                     yield replace(step.end, pin=other.id)
 

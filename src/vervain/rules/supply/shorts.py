@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.feeds import returns_of
 from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element, Fuse
@@ -14,16 +15,6 @@ from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 
 BACK = ("zero", "load-", "coil-", "motor-")
-
-
-def returns_of(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
-    """The pins by which the current of a source comes back: the zero pins beside its plus."""
-    port = queries.port(plus.port_ref)
-    return tuple(
-        PinRef(device=plus.device, port=plus.port, pin=pin.id)
-        for pin in (port.pins if port else ())
-        if pin.function == "zero"
-    )
 
 
 @rule(

@@ -6,6 +6,7 @@ from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     RETURN_FUNCTIONS,
     range_against,
+    returns_of,
     sources_of,
     voltage_fit,
 )
@@ -150,6 +151,9 @@ def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if sources_of(queries, ref) or not sources_of(queries, back):
             continue
         source = sources_of(queries, back)[0]
+        if set(returns_of(queries, source.pin)) & set(queries.net(source.pin)):
+            # A source that is shorted is on both; the short is told.
+            continue
         fix = _exchange(queries, ref, back)
         yield RuleOutput(
             f"{device} is fed the wrong way round: plus of {source.pin.device} is on its minus.",
