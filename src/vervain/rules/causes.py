@@ -28,6 +28,8 @@ BUDGET_S = 1.5
 MOST_TRIALS = 240
 # How many of the most promising changes get a full check.
 FULL_CHECKS = 10
+# Rules that tell an end that nothing comes to, and how many others such may belong to one.
+OPEN_ENDS, MOST_ENDS = frozenset({"ports.half-joined", "ports.need"}), 4
 # Rules of the Supply stage that read the copper only.
 SEEN = frozenset({"supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity"})
 
@@ -200,6 +202,10 @@ class _Search:
         # until it turns out otherwise.
         names = _devices(first) | self.possible.devices_joined_at(first)
         related = [f for f in self.left if f is first or _devices(f) & names]
+        if first.rule in OPEN_ENDS:
+            # The other end of what is missing may be at a device that knows nothing of this one.
+            ends = [f for f in self.left if f.rule in OPEN_ENDS and f not in related]
+            related += ends[:MOST_ENDS]
         seen = [finding for finding in related if _is_seen(finding)]
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []
         found: list[tuple[int, Cause]] = []
