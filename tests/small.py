@@ -2,22 +2,13 @@
 
 from msgspec.structs import replace
 
-from builder import Builder, at
+from builder import Builder, at, bench
 from vervain.edits.common import swapped
 from vervain.edits.device_edits import set_setting
 from vervain.files.part_files import decode_parts
 from vervain.model.axis import Axis
 from vervain.model.machine import CoreMark, Machine, PortRef
 from vervain.model.part import Part
-
-
-def bench(*devices: str) -> Builder:
-    """A builder with devices written "M1 fell-s57"."""
-    build = Builder(Machine(name="Test"))
-    for text in devices:
-        designator, part = text.split()
-        build.device(designator, part, f"Device {designator}", None)
-    return build
 
 
 def with_setting(machine: Machine, device: str, key: str, value) -> Machine:

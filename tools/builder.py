@@ -10,6 +10,7 @@ from vervain.edits.hookup_edits import add_hookup
 from vervain.files.migrations import migrated
 from vervain.files.part_files import shipped_shelf
 from vervain.harness.cable_routes import cable_route
+from vervain.model.axis import Axis, Screw
 from vervain.model.machine import Acceptance, Cable, Conductor, Machine, PortRef
 from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
@@ -107,6 +108,23 @@ class Builder:
         """The machine, with a cable part from the shelf copied into it."""
         found = shipped_shelf().cable_parts[part]
         return replace(self.machine, cable_parts=(*self.machine.cable_parts, found))
+
+
+def bench(*devices: str, name: str = "Test") -> Builder:
+    """A builder with devices written "M1 fell-s57"."""
+    build = Builder(Machine(name=name))
+    for text in devices:
+        designator, part = text.split()
+        build.device(designator, part, f"Device {designator}", None)
+    return build
+
+
+def slide_axis(name: str, motor: str, home: str) -> Axis:
+    """An axis of a screw, with one switch for home and both limits."""
+    return Axis(
+        id=name, name="slide", travel=200, mechanism=Screw(lead_mm=5), speed_max=20,
+        drives=(motor,), home=home, min_limit=home, max_limit=home,
+    )  # fmt: skip
 
 
 def hookup_between(machine: Machine, a: str, b: str) -> str:

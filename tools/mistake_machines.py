@@ -6,12 +6,12 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from builder import Builder
+from builder import Builder, slide_axis
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
-from vervain.model.axis import Axis, Screw
 from vervain.model.machine import Machine
 from vervain.model.part import Part
+from workshop_machines import analogue_rover, built_in_drivers, relays_and_switches
 
 D72 = "BK-A+ GN-A− RD-B+ BU-B−"
 
@@ -35,13 +35,6 @@ def _begin(name: str, *devices: str, **settings: dict[str, object]) -> Builder:
         last = replace(build.machine.devices[-1], settings=settings.get(designator, {}))
         build.machine = replace(build.machine, devices=(*build.machine.devices[:-1], last))
     return build
-
-
-def _axis(name: str, motor: str, home: str) -> Axis:
-    return Axis(
-        id=name, name="slide", travel=200, mechanism=Screw(lead_mm=5), speed_max=20,
-        drives=(motor,), home=home, min_limit=home, max_limit=home,
-    )  # fmt: skip
 
 
 def rover() -> Machine:
@@ -96,7 +89,7 @@ def arm_at_plus() -> Machine:
         build.join(f"K1:AXIS {n}", f"T{n}:PULSES", "5V-COM P-PUL D-DIR E-ENA", f"W{n}")
         build.join(f"M{n}:LEADS", f"T{n}:MOTOR", D72)
         build.join(f"B{n}:LEADS", f"K1:HOME {n}", "COM-0V NC-S")
-        axes.append(_axis(f"J{n}", f"M{n}", f"B{n}"))
+        axes.append(slide_axis(f"J{n}", f"M{n}", f"B{n}"))
     return replace(build.machine, axes=tuple(axes))
 
 
@@ -120,7 +113,7 @@ def stacked() -> Machine:
         build.join(f"T{n}:FOOT", f"K1:SLOT {name}", feet)
         build.join(f"M{n}:LEADS", f"K1:{name}", D72)
         build.join(f"B{n}:LEADS", f"K1:LIMIT {name}", "COM-0V NC-S")
-        axes.append(_axis(name, f"M{n}", f"B{n}"))
+        axes.append(slide_axis(name, f"M{n}", f"B{n}"))
     build.join("M4:LEADS", "K1:FAN", "+-V −-OUT")
     return replace(build.machine, axes=tuple(axes))
 
@@ -155,7 +148,7 @@ def pendant() -> Machine:
         build.join(f"S3:{contact}", f"Q{number}:COIL", f"{last}-A1")
         build.join(f"Q{number}:COIL", "G1:OUT", "A2-2")
         build.join(f"Q{number}:COIL", "K1:STOP", f"A1-{channel}+ A2-{channel}−")
-    return replace(build.machine, axes=(_axis("X", "M1", "B1"),))
+    return replace(build.machine, axes=(slide_axis("X", "M1", "B1"),))
 
 
 def mains_box() -> Machine:
@@ -208,7 +201,7 @@ def plugged_everywhere() -> Machine:
     build.join("X14:B", "K1:IN 8", "1-1 2-2")
     build.join("P1:LEADS", "X15:A", "1-1 2-2")
     build.join("X15:B", "K1:OUT 1", "1-1 2-2")
-    axes = (_axis("X", "M1", "B1"), _axis("Y", "M2", "B2"))
+    axes = (slide_axis("X", "M1", "B1"), slide_axis("Y", "M2", "B2"))
     return replace(build.machine, axes=axes)
 
 
@@ -222,4 +215,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "pendant": pendant,
     "mains box": mains_box,
     "plugged": plugged_everywhere,
+    "built in": built_in_drivers,
+    "analogue": analogue_rover,
+    "relays": relays_and_switches,
 }

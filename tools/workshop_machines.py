@@ -1,6 +1,8 @@
 """Small machines of the workshop's parts, each sound as it stands."""
 
-from tests.small import at, bench
+from msgspec.structs import replace
+
+from builder import at, bench, slide_axis
 from vervain.edits.cable_edits import set_shield, set_spares
 from vervain.edits.device_edits import set_setting
 from vervain.model.machine import Machine
@@ -28,8 +30,9 @@ def built_in_drivers() -> Machine:
         build.join(f"{motor}:LEADS", f"K1:MOTOR {axis}", "BK-1 GN-2 RD-3 BU-4")
         build.join(f"{switch}:LEADS", f"K1:LIMIT {axis}", "COM-0V NC-S")
     build.join("M3:LEADS", "K1:FAN 1", "+-V −-OUT")
+    axes = (slide_axis("X", "M1", "B1"), slide_axis("Y", "M2", "B2"))
     return with_settings(
-        build.machine, F1={"rating_a": 4.0},
+        replace(build.machine, axes=axes), F1={"rating_a": 4.0},
         K1={"current_peak_a": 1.5, "invert/LIMIT X": "inverted", "invert/LIMIT Y": "inverted"},
     )  # fmt: skip
 
@@ -96,6 +99,3 @@ def relays_and_switches() -> Machine:
     for cable, port in (("W2", "K1:STOP"), ("W3", "K1:COUNT 1")):
         machine = set_spares(set_shield(machine, cable, (at(port),)), cable, "insulated")
     return with_settings(machine, F1={"rating_a": 4.0})
-
-
-SOUND = (built_in_drivers, analogue_rover, relays_and_switches)
