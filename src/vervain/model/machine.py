@@ -20,6 +20,7 @@ DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$(?!\n)"
 OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
 Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
 SettingValue = str | float | bool
+AtStop = Literal["", "goes", "stays"]
 Spares = Literal["", "insulated", "cut back", "earthed"]
 
 
@@ -48,6 +49,7 @@ class Device(Record, frozen=True, kw_only=True):
     the checks believe them before the part's colours. `coils_printed` says that they were taken
     from what is printed on the motor instead, and nothing was measured. `turned_deg` and
     `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
+    `at_stop` says whether it must be without power after an emergency stop, where not its kind.
     `measured_a` is the current that was measured in its feed, by operating state; `kept_ports` says
     of ports that are kept free what they are kept for.
     """
@@ -60,6 +62,7 @@ class Device(Record, frozen=True, kw_only=True):
     turned_over: bool = False
     settings: dict[str, SettingValue] = msgspec.field(default_factory=dict)
     measured_a: dict[OperatingState, NotNegative] = msgspec.field(default_factory=dict)
+    at_stop: AtStop = ""
     kept_ports: dict[Name, Name] = msgspec.field(default_factory=dict)
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()

@@ -189,7 +189,7 @@ class DescribePage(PartPage):
         head.addWidget(bold(words), 1)
         if csv:
             button = QPushButton("CSV …")
-            button.setToolTip(csv)
+            button.setToolTip(plain(csv))
             button.clicked.connect(lambda: self.ask_csv(edit))
             head.addWidget(button)
         part.addLayout(head)

@@ -102,7 +102,7 @@ class GroupPanel(QScrollArea):
         """The field that says where a group lies on the board."""
         field = QLineEdit(self.typed.get(group.key, ""))
         field.setAccessibleName(f"{group.words} lie at")
-        field.setToolTip("Where they lie: “bottom, from 20 mm, every 18 mm, pin 1 last”")
+        field.setToolTip(plain("Where they lie: “bottom, from 20 mm, every 18 mm, pin 1 last”"))
         field.editingFinished.connect(partial(self._take_lies, group.key, field))
         self.lies[group.key] = field
         column.addWidget(field)

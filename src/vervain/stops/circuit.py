@@ -1,0 +1,308 @@
+"""A machine as the circuit that its stops are made of: wires, contacts, fuses, coils, sources.
+
+Potentials are followed, not currents: a pin is at plus or at minus of a source when copper, closed
+contacts and whole fuses join it. What lies in series with a load is therefore dead behind it, and a
+divider is not seen; levels between are the Ports stage's.
+"""
+
+from dataclasses import dataclass, field
+from itertools import pairwise
+from typing import Literal, NamedTuple
+
+from vervain.electrical.feeds import bridge_feed_pin, main_feed_pin, sources_of, zero_pin_of
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part, Port, is_fitted
+from vervain.queries.machine_queries import Queries
+
+# A resistor of less than this passes a coil's current as a wire does.
+SMALL_OHM = 20.0
+COIL_PORTS = ("coil", "load")
+# What must be without power after a stop unless the builder says otherwise, by kind of part.
+GOES = frozenset({"stepper driver", "motor bridge", "servo", "brushed motor", "brake"})
+# What works the contacts of a stop device.
+STOP_PORTS = ("stop contacts",)
+Wire = tuple[str, int]
+
+
+class ContactAt(NamedTuple):
+    """A contact: its two nodes, whether it is closed at rest, and what works it: the device itself
+    (by hand), or a coil of it.
+    """
+
+    a: int
+    b: int
+    device: str
+    pins: tuple[PinRef, PinRef]
+    is_nc: bool
+    coil: PortRef | None
+    by_hand: str
+
+
+class FuseAt(NamedTuple):
+    """A fuse between two nodes, with its rating in A where it is set."""
+
+    a: int
+    b: int
+    device: str
+    rating_a: float | None
+
+
+class SourceAt(NamedTuple):
+    """A source: its nodes, and the feed that it needs itself; None for mains and batteries."""
+
+    plus: int
+    minus: int
+    device: str
+    port: str
+    feed: int | None
+
+
+class LoadAt(NamedTuple):
+    """Something between two nodes that works when one is at plus and the other at minus of one
+    source: a coil, a channel, or the feed of a device.
+    """
+
+    plus: int
+    minus: int
+    ref: PortRef
+    kind: Literal["coil", "feed"]
+    polarity_free: bool
+
+
+class InputAt(NamedTuple):
+    """An input of a controller: the node that it reads, the one against which, and what an open
+    line reads as.
+    """
+
+    node: int
+    against: int | None
+    pin: PinRef
+    open_reads: Literal["high", "low", "open"]
+    is_stop: bool
+
+
+class OutputAt(NamedTuple):
+    """A switched output that joins its node to a rail while it is on."""
+
+    node: int
+    rail: int
+    ref: PortRef
+
+
+@dataclass
+class Circuit:
+    """The whole; nodes are numbers, `node_of` says which pin is which."""
+
+    node_of: dict[PinRef, int] = field(default_factory=dict)
+    wires: dict[Wire, tuple[int, int]] = field(default_factory=dict)
+    joints: list[tuple[int, int]] = field(default_factory=list)
+    jumpers: list[tuple[int, int, str]] = field(default_factory=list)
+    contacts: list[ContactAt] = field(default_factory=list)
+    fuses: list[FuseAt] = field(default_factory=list)
+    diodes: list[tuple[int, int]] = field(default_factory=list)
+    sources: list[SourceAt] = field(default_factory=list)
+    loads: list[LoadAt] = field(default_factory=list)
+    inputs: list[InputAt] = field(default_factory=list)
+    outputs: list[OutputAt] = field(default_factory=list)
+    # Devices with a stop button, and which loads must be dead after each stop.
+    stops: tuple[str, ...] = ()
+    must_go: tuple[int, ...] = ()
+    earth: int | None = None
+    # The source that the stop circuits are fed by; -1 where there is none.
+    control: int = -1
+
+
+def is_stop_device(part: Part) -> bool:
+    """Whether a part has a stop button: an emergency stop, or whatever has stop contacts."""
+    return part.kind == "emergency stop" or any(port.kind in STOP_PORTS for port in part.ports)
+
+
+def goes_at_stop(queries: Queries, device: str) -> bool:
+    """Whether a device must be dead after a stop: as the builder says, else by its kind."""
+    found, part = queries.device(device), queries.part_of(device)
+    if found is not None and found.at_stop:
+        return found.at_stop == "goes"
+    return part is not None and (part.kind in GOES or bridge_feed_pin(queries, device) is not None)
+
+
+def circuit_of(queries: Queries) -> Circuit:
+    """The circuit of a machine."""
+    made = _Compiler(queries)
+    return made.whole()
+
+
+class _Compiler:
+    def __init__(self, queries: Queries) -> None:
+        self.queries = queries
+        self.made = Circuit()
+
+    def whole(self) -> Circuit:
+        made, queries = self.made, self.queries
+        for hookup_id in queries.hookups():
+            hookup = queries.hookup(hookup_id)
+            for row, conductor in enumerate(hookup.conductors if hookup else ()):
+                assert hookup is not None
+                a = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
+                b = PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b)
+                made.wires[hookup_id, row] = self.node(a), self.node(b)
+        stops = []
+        for device in queries.devices():
+            part = queries.part_of(device)
+            if part is None:
+                continue
+            for element in part.inside:
+                self._element(device, part, element)
+            for port in part.ports:
+                self._port(device, part, port)
+            if is_stop_device(part):
+                stops.append(device)
+        made.stops = tuple(stops)
+        feeds: dict[str, int] = {}
+        for number, load in enumerate(made.loads):
+            main = main_feed_pin(queries, load.ref.device)
+            if load.kind == "feed" and main is not None and main.port_ref == load.ref:
+                feeds[load.ref.device] = number
+        made.sources = [s._replace(feed=feeds.get(s.device)) for s in made.sources]
+        made.must_go = tuple(self._must_go())
+        made.control = self._control()
+        return made
+
+    def node(self, pin: PinRef) -> int:
+        """The number of a pin's node."""
+        return self.made.node_of.setdefault(pin, len(self.made.node_of))
+
+    def _element(self, device: str, part: Part, element: Element) -> None:
+        made, found = self.made, self.queries.device(device)
+        pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+        nodes = [self.node(pin) for pin in pins]
+        if isinstance(element, Bridge):
+            if not is_fitted(element, part, found.settings if found else {}):
+                return
+            pairs = list(pairwise(nodes))
+            if part.kind == "jumper" or element.when is not None:
+                made.jumpers += [(a, b, device) for a, b in pairs]
+            else:
+                made.joints += pairs
+        elif isinstance(element, Contact):
+            worker = part.port(element.worked_by)
+            coil = PortRef(device=device, port=worker.id) if worker is not None else None
+            by_hand = "" if coil is not None else element.worked_by
+            made.contacts.append(
+                ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), element.rest == "NC",
+                          coil, by_hand)
+            )  # fmt: skip
+        elif isinstance(element, Fuse):
+            rating = self.queries.setting(device, "rating_a")
+            rating_a = float(rating) if isinstance(rating, int | float) else None
+            made.fuses.append(FuseAt(nodes[0], nodes[1], device, rating_a))
+        elif isinstance(element, Diode):
+            made.diodes.append((nodes[0], nodes[1]))
+        elif isinstance(element, Resistor) and element.resistance_ohm < SMALL_OHM:
+            made.joints.append((nodes[0], nodes[1]))
+
+    def _port(self, device: str, part: Part, port: Port) -> None:
+        made, queries = self.made, self.queries
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            match pin.electrical:
+                case FeedOut():
+                    back = zero_pin_of(queries, at, None)
+                    if back is not None:
+                        made.sources.append(
+                            SourceAt(self.node(at), self.node(back), device, port.id, None)
+                        )
+                case FeedIn(polarity_free=free):
+                    back = zero_pin_of(queries, at, None)
+                    if back is not None and port.end == "device":
+                        ref = PortRef(device=device, port=port.id)
+                        works = port.kind in COIL_PORTS and _works_contacts(part, port)
+                        kind: Literal["coil", "feed"] = "coil" if works else "feed"
+                        made.loads.append(
+                            LoadAt(self.node(at), self.node(back), ref, kind, free or works)
+                        )
+                case LogicInput() as entry:
+                    self._input(at, port, entry)
+                case LogicOutput() as output if port.kind == "switched output":
+                    self._output(at, port, output)
+                case _:
+                    pass
+            if pin.function == "pe" and made.earth is None and port.end != "device":
+                made.earth = self.node(at)
+
+    def _input(self, at: PinRef, port: Port, entry: LogicInput) -> None:
+        against: PinRef | None = None
+        is_stop = at.port == port.id and port.kind == "stop input"
+        if is_stop:
+            mate = {"stop A+": "stop A-", "stop B+": "stop B-"}
+            own = port.pin(at.pin)
+            wanted = mate.get(own.function if own else "")
+            pin = next((p for p in port.pins if p.function == wanted), None)
+            against = PinRef(device=at.device, port=port.id, pin=pin.id) if pin else None
+        elif entry.opto is not None:
+            against = zero_pin_of(self.queries, at, entry.reference)
+        if port.kind in COIL_PORTS:
+            self._channel(at, port, entry)
+            return
+        reads: Literal["high", "low", "open"] = "high" if entry.pull_up_ohm else "open"
+        node = self.node(against) if against is not None else None
+        self.made.inputs.append(InputAt(self.node(at), node, at, reads, is_stop))
+
+    def _channel(self, at: PinRef, port: Port, entry: LogicInput) -> None:
+        """A channel of a module that a logic level switches, fed by the module itself."""
+        part = self.queries.part_of(at.device)
+        feed, zero = main_feed_pin(self.queries, at.device), zero_pin_of(self.queries, at, None)
+        if part is None or not _works_contacts(part, port) or feed is None or zero is None:
+            return
+        low = entry.active != "high"
+        plus, minus = (feed, at) if low else (at, zero)
+        ref = PortRef(device=at.device, port=port.id)
+        self.made.loads.append(LoadAt(self.node(plus), self.node(minus), ref, "coil", False))
+
+    def _output(self, at: PinRef, port: Port, output: LogicOutput) -> None:
+        rail: PinRef | None
+        if output.drive == "NPN":
+            rail = zero_pin_of(self.queries, at, output.reference)
+        else:
+            plus = next((p for p in port.pins if p.function == "plus"), None)
+            rail = PinRef(device=at.device, port=at.port, pin=plus.id) if plus else None
+        if rail is not None:
+            ref = PortRef(device=at.device, port=at.port)
+            self.made.outputs.append(OutputAt(self.node(at), self.node(rail), ref))
+
+    def _control(self) -> int:
+        """The source on the rail of a stop contact; else of a coil."""
+        made, queries = self.made, self.queries
+        pins = [c.pins[0] for c in made.contacts if c.device in made.stops and c.coil is None]
+        pins += [PinRef(device=ref.device, port=ref.port, pin=pin.id)
+                 for load in made.loads if load.kind == "coil"
+                 for ref in (load.ref,) if (port := queries.port(ref)) is not None
+                 for pin in port.pins]  # fmt: skip
+        for pin in pins:
+            for source in sources_of(queries, pin):
+                for number, known in enumerate(made.sources):
+                    if (known.device, known.port) == (source.pin.device, source.pin.port):
+                        return number
+        return -1
+
+    def _must_go(self) -> list[int]:
+        """The feeds that must be dead after a stop: of a driver or a bridge the one that it drives
+        with.
+        """
+        queries, found = self.queries, []
+        for number, load in enumerate(self.made.loads):
+            device, part = load.ref.device, queries.part_of(load.ref.device)
+            if part is None or load.kind == "coil" or not goes_at_stop(queries, device):
+                continue
+            drives = bridge_feed_pin(queries, device) or main_feed_pin(queries, device)
+            if part.kind in ("controller", "stepper driver", "motor bridge") and drives is not None:
+                if drives.port_ref == load.ref:
+                    found.append(number)
+            else:
+                found.append(number)
+        return found
+
+
+def _works_contacts(part: Part, port: Port) -> bool:
+    return any(isinstance(e, Contact) and e.worked_by == port.id for e in part.inside)

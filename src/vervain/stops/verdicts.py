@@ -1,0 +1,210 @@
+"""What becomes of each fault of the stops: what is seen, what goes, whether it is noticed in time."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from typing import Literal
+
+from vervain.model.base import Record
+from vervain.model.machine import PinRef
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.stops.circuit import Circuit, circuit_of
+from vervain.stops.faults import Fault, conditions_of, faults_of, stop_wires
+from vervain.stops.simulation import Conditions, Level, Settled, Simulator
+
+# "at once": something is otherwise while the machine runs. "at the next stop": pressing shows it,
+# and the machine stops all the same. "never": nothing shows it.
+Noticed = Literal["at once", "at the next stop", "never"]
+
+
+class InputSeen(Record, frozen=True, kw_only=True):
+    """What an input reads."""
+
+    pin: PinRef
+    level: Level
+
+
+class Demand(Record, frozen=True, kw_only=True):
+    """What pressing one stop does: what stays with power although it must not, what the stop
+    inputs read, whether power comes back on releasing it, and whether anything reads it.
+    """
+
+    stop: str
+    stays: tuple[str, ...]
+    inputs: tuple[InputSeen, ...]
+    restarts: bool = False
+    is_read: bool = False
+
+
+class Verdict(Record, frozen=True, kw_only=True):
+    """What becomes of one fault. `stays` are devices that a stop does not switch off any more, by
+    the stop that is pressed; `dead` those without power while the fault is there; `changed` the
+    inputs that read otherwise then.
+    """
+
+    fault: Fault
+    noticed: Noticed
+    stays: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    dead: tuple[str, ...] = ()
+    changed: tuple[InputSeen, ...] = ()
+    fuses: tuple[str, ...] = ()
+
+    @property
+    def is_dangerous(self) -> bool:
+        """Whether a stop does not stop everything with it."""
+        return bool(self.stays)
+
+    @property
+    def rank(self) -> tuple[bool, int]:
+        """Sort key: unnoticed and dangerous first."""
+        return not self.is_dangerous, ("never", "at the next stop", "at once").index(self.noticed)
+
+
+class StopPicture(Record, frozen=True, kw_only=True):
+    """The stops of a machine as they are: what runs, what each stop does, and every single fault."""
+
+    devices: tuple[str, ...]
+    must_go: tuple[str, ...]
+    dead_at_work: tuple[str, ...]
+    demands: tuple[Demand, ...]
+    verdicts: tuple[Verdict, ...]
+    races: bool = False
+
+
+class StopJudge:
+    """Settles a circuit with and without faults, and compares."""
+
+    def __init__(self, queries: Queries) -> None:
+        self.queries = queries
+        self.circuit: Circuit = circuit_of(queries)
+        self.wires = stop_wires(queries, self.circuit)
+        self.simulator = Simulator(self.circuit, self.wires)
+        self.at_work = self._at_work(Conditions())
+        self.pressed = {stop: self._press(Conditions(), stop) for stop in self.circuit.stops}
+
+    def _at_work(self, conditions: Conditions) -> Settled:
+        """The machine running: what starts it was pressed, and let go where that holds by itself."""
+        started = self.simulator.settle(conditions)
+        let_go = self.simulator.settle(_with(conditions, started=False), started.coils)
+        return let_go if self._moves(let_go) == self._moves(started) else started
+
+    def _holds_itself(self, conditions: Conditions) -> bool:
+        """Whether what runs goes on when what started it is let go."""
+        started = self.simulator.settle(conditions)
+        let_go = self.simulator.settle(_with(conditions, started=False), started.coils)
+        return self._moves(let_go) == self._moves(started)
+
+    def _press(self, conditions: Conditions, stop: str) -> Settled:
+        running = self._at_work(conditions)
+        holds = self._holds_itself(conditions)
+        pressed = _with(conditions, pressed=frozenset({stop}), started=not holds)
+        return self.simulator.settle(pressed, running.coils)
+
+    def _moves(self, settled: Settled) -> frozenset[int]:
+        """What of that which must go has power."""
+        return settled.on & frozenset(self.circuit.must_go)
+
+    def demand(self, stop: str) -> Demand:
+        """What pressing a stop does without any fault."""
+        pressed = self.pressed[stop]
+        holds = self._holds_itself(Conditions())
+        released = self.simulator.settle(_with(Conditions(), started=not holds), pressed.coils)
+        came_back = self._moves(released) - self._moves(pressed)
+        is_read = self._stop_levels(pressed) != self._stop_levels(self.at_work)
+        return Demand(
+            stop=stop,
+            stays=self.names(self._moves(pressed)),
+            inputs=self._inputs(pressed),
+            restarts=bool(came_back) and not is_read,
+            is_read=is_read,
+        )
+
+    def _stop_levels(self, settled: Settled) -> tuple[Level, ...]:
+        pairs = zip(self.circuit.inputs, settled.levels, strict=True)
+        return tuple(level for entry, level in pairs if entry.is_stop)
+
+    def _inputs(self, settled: Settled) -> tuple[InputSeen, ...]:
+        pairs = zip(self.circuit.inputs, settled.levels, strict=True)
+        return tuple(InputSeen(pin=e.pin, level=level) for e, level in pairs if e.is_stop)
+
+    def names(self, loads: frozenset[int]) -> tuple[str, ...]:
+        """The devices of some loads."""
+        return tuple(dict.fromkeys(self.circuit.loads[n].ref.device for n in sorted(loads)))
+
+    def verdict(self, *faults: Fault) -> Verdict:
+        """What becomes of a fault, or of several together."""
+        conditions = conditions_of(self.circuit, *faults)
+        now = self._at_work(conditions)
+        lost = self._moves(self.at_work) - self._moves(now)
+        changed = tuple(
+            InputSeen(pin=entry.pin, level=level)
+            for entry, level, before in zip(
+                self.circuit.inputs, now.levels, self.at_work.levels, strict=True
+            )
+            if level != before
+        )
+        stays: list[tuple[str, tuple[str, ...]]] = []
+        shows = False
+        for stop, sound in self.pressed.items():
+            pressed = self._press(conditions, stop)
+            left = self._moves(pressed) - self._moves(sound)
+            if left:
+                stays.append((stop, self.names(left)))
+            shows = shows or pressed.seen != sound.seen
+        noticed: Noticed = "never"
+        if now.seen != self.at_work.seen:
+            noticed = "at once"
+        elif shows:
+            noticed = "at the next stop"
+        return Verdict(
+            fault=faults[0],
+            noticed=noticed,
+            stays=tuple(stays),
+            dead=self.names(lost),
+            changed=changed,
+            fuses=tuple(self.circuit.fuses[n].device for n in sorted(now.blown)),
+        )
+
+    def verdicts(self) -> Iterator[Verdict]:
+        """What becomes of every single fault."""
+        for fault in faults_of(self.queries, self.circuit, self.wires):
+            yield self.verdict(fault)
+
+
+def _with(conditions: Conditions, **changes: object) -> Conditions:
+    return replace(conditions, **changes)  # type: ignore[arg-type]
+
+
+@query
+def stop_picture(queries: Queries) -> StopPicture:
+    """The stops of a machine, each pressed, and every single fault, the worst first."""
+    judge = StopJudge(queries)
+    circuit = judge.circuit
+    must_go = frozenset(circuit.must_go)
+    verdicts = judge.verdicts() if circuit.stops else iter(())
+    return StopPicture(
+        devices=circuit.stops,
+        must_go=judge.names(must_go),
+        dead_at_work=judge.names(must_go - judge.at_work.on),
+        demands=tuple(judge.demand(stop) for stop in circuit.stops),
+        verdicts=tuple(sorted(verdicts, key=lambda verdict: verdict.rank)),
+        races=judge.at_work.races,
+    )
+
+
+def second_faults(
+    queries: Queries, first: Fault, should_continue: Callable[[], bool] = lambda: True
+) -> tuple[Verdict, ...]:
+    """What every second fault does beside one that nobody noticed; those that are dangerous then.
+    Stops early where it is told to.
+    """
+    judge = StopJudge(queries)
+    found = []
+    for other in faults_of(queries, judge.circuit, judge.wires):
+        if not should_continue():
+            break
+        if other != first:
+            both = judge.verdict(other, first)
+            if both.is_dangerous and both.noticed == "never":
+                found.append(both)
+    return tuple(found)
