@@ -128,7 +128,11 @@ def as_planned() -> Machine:
         "shoulder elbow wrist hand deck", "base", 0.4,
         R1={"axis": "J1"}, R2={"axis": "J2"}, R3={"axis": "J3"}, R4={"axis": "J5"},
     )  # fmt: skip
-    return replace(build.machine, accepted=accepted)
+    machine = build.machine
+    # The gripper keeps what it holds; the rover has a switch of its own.
+    for device in ("M6", "T6"):
+        machine = device_edits.set_at_stop(machine, device, "stays")
+    return replace(machine, accepted=accepted)
 
 
 def _wires(build: Builder, rows) -> None:

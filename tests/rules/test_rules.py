@@ -9,6 +9,16 @@ from msgspec.structs import replace
 
 from tests import small
 from tests.rules import contact_cases, harness_cases, signal_cases, supply_cases, truth_cases
+from tests.stops.circuits import (
+    BASE,
+    PENDANT,
+    PENDANT_BESIDE,
+    PROGRAM_ONLY,
+    boxed,
+    one_channel,
+    read_channels,
+    wired,
+)
 from vervain.edits import axis_edits as edits_axis
 from vervain.edits import hookup_edits, measurement_edits
 from vervain.files.demos import DEMOS, open_demo
@@ -323,6 +333,16 @@ CASES: dict[str, tuple[Made, Made]] = {
     "stops.estop-no": (
         lambda: small.stop_chain("23-24", ("23", "24")),
         lambda: small.stop_chain("11-12", ("11", "12")),
+    ),
+    "stops.power-stays": (
+        lambda: wired(PROGRAM_ONLY, *BASE[:2], "T1 fell-d36", "K1 tarn-mc5"),
+        read_channels,
+    ),
+    "stops.does-nothing": (lambda: wired(PENDANT_BESIDE, *PENDANT), read_channels),
+    "stops.restarts": (one_channel, read_channels),
+    "stops.unnoticed": (
+        one_channel,
+        lambda: boxed(read_channels()),
     ),
     "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
     "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),

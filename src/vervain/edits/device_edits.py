@@ -8,6 +8,7 @@ from vervain.edits.common import free_name, swapped, with_acceptances_renamed
 from vervain.model.axis import Axis
 from vervain.model.machine import (
     DESIGNATOR_PATTERN,
+    AtStop,
     Cable,
     Device,
     Machine,
@@ -198,6 +199,13 @@ def keep_port(machine: Machine, ref: PortRef, reason: str) -> Machine:
     return replace(
         machine, devices=swapped(machine.devices, device, replace(device, kept_ports=kept))
     )
+
+
+def set_at_stop(machine: Machine, designator: str, at_stop: AtStop) -> Machine:
+    """Says whether a device must be without power after a stop; "" leaves it to its kind."""
+    device = find_device(machine, designator)
+    changed = replace(device, at_stop=at_stop)
+    return replace(machine, devices=swapped(machine.devices, device, changed))
 
 
 def set_lie(machine: Machine, designator: str, turned_deg: Turn, turned_over: bool) -> Machine:

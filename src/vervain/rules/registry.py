@@ -15,7 +15,7 @@ from vervain.rules.signals import (
     switching,
     unchanging,
 )
-from vervain.rules.stops import chains
+from vervain.rules.stops import chains, demands
 from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
 
 RULES: tuple[Rule, ...] = (
@@ -46,6 +46,7 @@ RULES: tuple[Rule, ...] = (
     *earth.RULES,
     *thermal.RULES,
     *chains.RULES,
+    *demands.RULES,
     *labels.RULES,
     *cables.RULES,
     *separation.RULES,

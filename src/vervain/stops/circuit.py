@@ -14,13 +14,14 @@ from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part, Port, is_fitted
+from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
 COIL_PORTS = ("coil", "load")
 # What must be without power after a stop unless the builder says otherwise, by kind of part.
-GOES = frozenset({"stepper driver", "motor bridge", "servo", "brushed motor", "brake"})
+GOES = frozenset({"stepper driver", "motor bridge", "servo", "brake"})
 # What works the contacts of a stop device.
 STOP_PORTS = ("stop contacts",)
 Wire = tuple[str, int]
@@ -121,12 +122,23 @@ def is_stop_device(part: Part) -> bool:
 
 def goes_at_stop(queries: Queries, device: str) -> bool:
     """Whether a device must be dead after a stop: as the builder says, else by its kind."""
-    found, part = queries.device(device), queries.part_of(device)
+    found = queries.device(device)
     if found is not None and found.at_stop:
         return found.at_stop == "goes"
-    return part is not None and (part.kind in GOES or bridge_feed_pin(queries, device) is not None)
+    return goes_by_kind(queries, device)
 
 
+def goes_by_kind(queries: Queries, device: str) -> bool:
+    """Whether a device is of a kind that must be dead after a stop."""
+    part = queries.part_of(device)
+    if part is None:
+        return False
+    # A brushed motor that moves an axis; a pump or a fan may run on.
+    moves = part.kind == "brushed motor" and queries.axis_of(device) is not None
+    return part.kind in GOES or moves or bridge_feed_pin(queries, device) is not None
+
+
+@query
 def circuit_of(queries: Queries) -> Circuit:
     """The circuit of a machine."""
     made = _Compiler(queries)

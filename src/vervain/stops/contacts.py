@@ -72,6 +72,14 @@ def _is_contact(device: str, element: Element) -> bool:
     return isinstance(element, Contact)
 
 
+def is_wired_against_itself(queries: Queries, designator: str) -> bool:
+    """Whether a stop has a contact in a channel that is bridged, or that closes when pressed."""
+    return any(
+        contact.bridged or (contact.rest == "NO" and is_in_stop_chain(queries, *contact.pins))
+        for contact in used_contacts(queries, designator)
+    )
+
+
 @query
 def is_in_stop_chain(queries: Queries, a: PinRef, b: PinRef) -> bool:
     """Whether a contact lies in a stop channel: a net at it ends in a relay coil or a stop input,

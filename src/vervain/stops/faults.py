@@ -8,8 +8,9 @@ from typing import Literal
 
 from vervain.model.base import Record
 from vervain.model.machine import PinRef, PortRef
+from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.circuit import Circuit, Wire, circuit_of
 from vervain.stops.simulation import Conditions
 
 FaultKind = Literal[
@@ -32,10 +33,12 @@ class Fault(Record, frozen=True, kw_only=True):
     together: str = ""
 
 
-def stop_wires(queries: Queries, circuit: Circuit) -> frozenset[Wire]:
+@query
+def stop_wires(queries: Queries) -> frozenset[Wire]:
     """The wires that belong to the stops: those at stop devices, at coils that work contacts, at
     contacts of such coils, at stop inputs, and at what lies in line with them.
     """
+    circuit = circuit_of(queries)
     pins = _stop_pins(queries, circuit)
     nets = {queries.net(pin) for pin in pins}
     found = set()
@@ -93,7 +96,7 @@ def faults_of(queries: Queries, circuit: Circuit, wires: frozenset[Wire]) -> tup
     return (
         *(Fault(kind="cut", wires=(wire,)) for wire in sorted(wires)),
         *_shorts(queries, wires),
-        *_to_rails(circuit, wires),
+        *_to_rails(queries, circuit, wires),
         *_pulled(queries, wires),
         *_welded(circuit),
         *(
@@ -142,13 +145,27 @@ def _shorts(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:
                 yield Fault(kind="short", wires=pair, together=f"{ref.device} {ref.port}")
 
 
-def _to_rails(circuit: Circuit, wires: frozenset[Wire]) -> Iterator[Fault]:
+def _to_rails(queries: Queries, circuit: Circuit, wires: frozenset[Wire]) -> Iterator[Fault]:
+    """Wires that touch a rail or earth. Within a closed box such a short need not be supposed where
+    the wires are fixed and protected there (ISO 13849-2, table D.4).
+    """
     kinds: list[FaultKind] = ["to plus", "to minus"] if circuit.control >= 0 else []
     if circuit.earth is not None:
         kinds.append("to earth")
     for wire in sorted(wires):
+        if _is_within_a_box(queries, wire):
+            continue
         for kind in kinds:
             yield Fault(kind=kind, wires=(wire,))
+
+
+def _is_within_a_box(queries: Queries, wire: Wire) -> bool:
+    """Whether both ends of a wire are in one closed box."""
+    hookup = queries.hookup(wire[0])
+    found = [queries.device(ref.device) for ref in (hookup.a, hookup.b)] if hookup else []
+    places = {device.place for device in found if device is not None}
+    place = queries.place(next(iter(places)) or "") if len(places) == 1 else None
+    return place is not None and place.closed
 
 
 def _pulled(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:

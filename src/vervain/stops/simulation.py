@@ -1,10 +1,11 @@
 """What a circuit settles to: which coils hold, what inputs read, what has power; with faults."""
 
-from collections import deque
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from vervain.model.machine import PortRef
+from vervain.queries.walk import path_to, reached
 from vervain.stops.circuit import Circuit, Wire
 
 MOST_ROUNDS = 24
@@ -38,11 +39,6 @@ class Settled(NamedTuple):
     blown: frozenset[int]
     down: frozenset[int]
     races: bool
-
-    @property
-    def seen(self) -> tuple[object, ...]:
-        """What can be noticed without looking for it: inputs, power, fuses."""
-        return self.levels, self.on, self.blown, self.down
 
 
 @dataclass
@@ -239,25 +235,12 @@ class Simulator:
 
 def _fuses_between(start: int, goal: int, edges: list[tuple[int, int, int]]) -> set[int]:
     """The fuses on the shortest way between two nodes."""
-    beside: dict[int, list[tuple[int, int]]] = {}
+    beside: dict[int, dict[int, int]] = {}
     for a, b, fuse in edges:
-        beside.setdefault(a, []).append((b, fuse))
-        beside.setdefault(b, []).append((a, fuse))
-    came: dict[int, tuple[int, int]] = {start: (start, -1)}
-    waiting = deque([start])
-    while waiting and goal not in came:
-        at = waiting.popleft()
-        for there, fuse in beside.get(at, ()):
-            if there not in came:
-                came[there] = (at, fuse)
-                waiting.append(there)
-    found: set[int] = set()
-    at = goal
-    while at != start and at in came:
-        at, fuse = came[at]
-        if fuse >= 0:
-            found.add(fuse)
-    return found
+        beside.setdefault(a, {}).setdefault(b, fuse)
+        beside.setdefault(b, {}).setdefault(a, fuse)
+    way = path_to(goal, reached([start], lambda node: beside.get(node, {})))
+    return {fuse for a, b in pairwise(way) if (fuse := beside[a][b]) >= 0}
 
 
 def _root(parent: list[int], node: int) -> int:

@@ -1,4 +1,4 @@
-"""What becomes of each fault of the stops: what is seen, what goes, whether it is noticed in time."""
+"""What becomes of each fault of the stops: what is seen, what goes, is it noticed in time."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
@@ -13,7 +13,7 @@ from vervain.stops.faults import Fault, conditions_of, faults_of, stop_wires
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 
 # "at once": something is otherwise while the machine runs. "at the next stop": pressing shows it,
-# and the machine stops all the same. "never": nothing shows it.
+# and the machine stops all the same. "never": nothing shows it, or only that it does not stop.
 Noticed = Literal["at once", "at the next stop", "never"]
 
 
@@ -33,6 +33,7 @@ class Demand(Record, frozen=True, kw_only=True):
     stays: tuple[str, ...]
     inputs: tuple[InputSeen, ...]
     restarts: bool = False
+    does_nothing: bool = False
     is_read: bool = False
 
 
@@ -60,55 +61,44 @@ class Verdict(Record, frozen=True, kw_only=True):
         return not self.is_dangerous, ("never", "at the next stop", "at once").index(self.noticed)
 
 
-class StopPicture(Record, frozen=True, kw_only=True):
-    """The stops of a machine as they are: what runs, what each stop does, and every single fault."""
-
-    devices: tuple[str, ...]
-    must_go: tuple[str, ...]
-    dead_at_work: tuple[str, ...]
-    demands: tuple[Demand, ...]
-    verdicts: tuple[Verdict, ...]
-    races: bool = False
-
-
 class StopJudge:
     """Settles a circuit with and without faults, and compares."""
 
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
-        self.wires = stop_wires(queries, self.circuit)
+        self.wires = stop_wires(queries)
         self.simulator = Simulator(self.circuit, self.wires)
-        self.at_work = self._at_work(Conditions())
-        self.pressed = {stop: self._press(Conditions(), stop) for stop in self.circuit.stops}
+        self.at_work, self.holds = self._running(Conditions())
+        self.pressed = {
+            stop: self._press(Conditions(), stop, self.at_work, self.holds)
+            for stop in self.circuit.stops
+        }
 
-    def _at_work(self, conditions: Conditions) -> Settled:
-        """The machine running: what starts it was pressed, and let go where that holds by itself."""
+    def _running(self, conditions: Conditions) -> tuple[Settled, bool]:
+        """The machine at work, and whether it goes on when what started it is let go."""
         started = self.simulator.settle(conditions)
-        let_go = self.simulator.settle(_with(conditions, started=False), started.coils)
-        return let_go if self._moves(let_go) == self._moves(started) else started
+        let_go = self.simulator.settle(replace(conditions, started=False), started.coils)
+        holds = self._moves(let_go) == self._moves(started)
+        return (let_go if holds else started), holds
 
-    def _holds_itself(self, conditions: Conditions) -> bool:
-        """Whether what runs goes on when what started it is let go."""
-        started = self.simulator.settle(conditions)
-        let_go = self.simulator.settle(_with(conditions, started=False), started.coils)
-        return self._moves(let_go) == self._moves(started)
-
-    def _press(self, conditions: Conditions, stop: str) -> Settled:
-        running = self._at_work(conditions)
-        holds = self._holds_itself(conditions)
-        pressed = _with(conditions, pressed=frozenset({stop}), started=not holds)
+    def _press(self, conditions: Conditions, stop: str, running: Settled, holds: bool) -> Settled:
+        pressed = replace(conditions, pressed=frozenset({stop}), started=not holds)
         return self.simulator.settle(pressed, running.coils)
 
     def _moves(self, settled: Settled) -> frozenset[int]:
         """What of that which must go has power."""
         return settled.on & frozenset(self.circuit.must_go)
 
+    def _noticeable(self, settled: Settled) -> tuple[object, ...]:
+        """What shows by itself: inputs, the power of what moves, fuses and supplies."""
+        return settled.levels, self._moves(settled), settled.blown, settled.down
+
     def demand(self, stop: str) -> Demand:
         """What pressing a stop does without any fault."""
         pressed = self.pressed[stop]
-        holds = self._holds_itself(Conditions())
-        released = self.simulator.settle(_with(Conditions(), started=not holds), pressed.coils)
+        let_go = Conditions(started=not self.holds)
+        released = self.simulator.settle(let_go, pressed.coils)
         came_back = self._moves(released) - self._moves(pressed)
         is_read = self._stop_levels(pressed) != self._stop_levels(self.at_work)
         return Demand(
@@ -116,6 +106,7 @@ class StopJudge:
             stays=self.names(self._moves(pressed)),
             inputs=self._inputs(pressed),
             restarts=bool(came_back) and not is_read,
+            does_nothing=pressed == self.at_work,
             is_read=is_read,
         )
 
@@ -134,7 +125,7 @@ class StopJudge:
     def verdict(self, *faults: Fault) -> Verdict:
         """What becomes of a fault, or of several together."""
         conditions = conditions_of(self.circuit, *faults)
-        now = self._at_work(conditions)
+        now, holds = self._running(conditions)
         lost = self._moves(self.at_work) - self._moves(now)
         changed = tuple(
             InputSeen(pin=entry.pin, level=level)
@@ -146,15 +137,15 @@ class StopJudge:
         stays: list[tuple[str, tuple[str, ...]]] = []
         shows = False
         for stop, sound in self.pressed.items():
-            pressed = self._press(conditions, stop)
+            pressed = self._press(conditions, stop, now, holds)
             left = self._moves(pressed) - self._moves(sound)
             if left:
                 stays.append((stop, self.names(left)))
-            shows = shows or pressed.seen != sound.seen
+            shows = shows or self._noticeable(pressed) != self._noticeable(sound)
         noticed: Noticed = "never"
-        if now.seen != self.at_work.seen:
+        if self._noticeable(now) != self._noticeable(self.at_work):
             noticed = "at once"
-        elif shows:
+        elif shows and not stays:
             noticed = "at the next stop"
         return Verdict(
             fault=faults[0],
@@ -171,25 +162,21 @@ class StopJudge:
             yield self.verdict(fault)
 
 
-def _with(conditions: Conditions, **changes: object) -> Conditions:
-    return replace(conditions, **changes)  # type: ignore[arg-type]
+@query
+def stop_demands(queries: Queries) -> tuple[Demand, ...]:
+    """What each stop of a machine does when it is pressed."""
+    if not circuit_of(queries).stops:
+        return ()
+    judge = StopJudge(queries)
+    return tuple(judge.demand(stop) for stop in judge.circuit.stops)
 
 
 @query
-def stop_picture(queries: Queries) -> StopPicture:
-    """The stops of a machine, each pressed, and every single fault, the worst first."""
-    judge = StopJudge(queries)
-    circuit = judge.circuit
-    must_go = frozenset(circuit.must_go)
-    verdicts = judge.verdicts() if circuit.stops else iter(())
-    return StopPicture(
-        devices=circuit.stops,
-        must_go=judge.names(must_go),
-        dead_at_work=judge.names(must_go - judge.at_work.on),
-        demands=tuple(judge.demand(stop) for stop in circuit.stops),
-        verdicts=tuple(sorted(verdicts, key=lambda verdict: verdict.rank)),
-        races=judge.at_work.races,
-    )
+def stop_verdicts(queries: Queries) -> tuple[Verdict, ...]:
+    """What becomes of every single fault of a machine's stops, the worst first."""
+    if not circuit_of(queries).stops:
+        return ()
+    return tuple(sorted(StopJudge(queries).verdicts(), key=lambda verdict: verdict.rank))
 
 
 def second_faults(

@@ -18,6 +18,7 @@ from vervain.desktop.stages.ports.alternate_card import (
     show_kept,
     show_swaps,
 )
+from vervain.desktop.stages.stops.stop_card import show_at_stop
 from vervain.desktop.stages.supply.feed_card import (
     show_ambient,
     show_gauge,
@@ -117,6 +118,7 @@ class FactsCard(FactRows):
             show_direction(self, session, name)
         show_swaps(self, session, name, session.selection.port)
         show_kept(self, session, device)
+        show_at_stop(self, session, device)
         self._lie(device, part)
         show_measured(self, session, device)
         if part.kind == "supply":

@@ -1,0 +1,132 @@
+"""Rules about what a stop does when it is pressed, and what nobody would notice before."""
+
+from collections.abc import Iterator
+
+from vervain.harness.labels import labels
+from vervain.model.machine import PinRef
+from vervain.model.subject import Subject
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import about, about_cable
+from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.circuit import Wire
+from vervain.stops.contacts import is_wired_against_itself
+from vervain.stops.verdicts import Demand, Verdict, stop_demands, stop_verdicts
+from vervain.stops.words import fault_words, names_in_words
+
+MOST_TOLD = 3
+
+
+def _demand(queries: Queries, device: str) -> Demand | None:
+    return next((found for found in stop_demands(queries) if found.stop == device), None)
+
+
+@rule(
+    id="stops.power-stays",
+    consequence="Damage",
+    scope="device",
+    title="A stop leaves power on what moves",
+    reason="What only a program holds still moves when the program errs. A stop takes the power "
+    "away from whatever could hurt somebody, by contacts.",
+    source="IEC 60204-1 9.2.2 and 9.2.5.4.2: stop category 0 or 1, by hardware; ISO 13850.",
+)
+def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    demand = _demand(queries, device)
+    if demand is None or not demand.stays:
+        return
+    names = names_in_words(demand.stays)
+    program = " Only the program hears of it." if demand.is_read else ""
+    yield RuleOutput(
+        f"{device} pressed: {names} keep{'s' if len(demand.stays) == 1 else ''} power.{program}",
+        (about(device), *(about(name) for name in demand.stays)),
+        at=tuple(about(name) for name in demand.stays),
+    )
+
+
+@rule(
+    id="stops.does-nothing",
+    consequence="Damage",
+    scope="device",
+    title="A stop does nothing",
+    reason="Pressing it switches nothing off and no input reads it.",
+    source="ISO 13850: an emergency stop is there to stop.",
+)
+def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    demand = _demand(queries, device)
+    if demand is not None and demand.does_nothing and queries.hookups_of(device):
+        yield RuleOutput(f"{device} pressed: nothing changes.", (about(device),))
+
+
+@rule(
+    id="stops.restarts",
+    consequence="Unreliable",
+    scope="device",
+    title="Releasing the stop starts the machine",
+    reason="Whoever lets the button go may still have a hand in it. After a stop the power comes "
+    "back only by a button of its own, or when a controller that read the stop is told to go on.",
+    source="ISO 13850 4.1.4, IEC 60204-1 9.2.5.4.2: resetting must not restart.",
+)
+def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    demand = _demand(queries, device)
+    if demand is not None and demand.restarts:
+        yield RuleOutput(
+            f"{device} released: power comes back at once, and nothing was told of the stop.",
+            (about(device),),
+        )
+
+
+@rule(
+    id="stops.unnoticed",
+    consequence="Unreliable",
+    scope="device",
+    title="A single fault would defeat a stop unnoticed",
+    reason="A fault that changes nothing while the machine runs waits there until the stop is "
+    "needed. Two channels that are read apart, and separate cables, let it show at once.",
+    source="Every single fault is simulated; ISO 13849-1 6.2.6 (a single fault must not lose the "
+    "function, and is noticed where that can be done). No category is claimed.",
+)
+def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    found = [
+        verdict
+        for verdict in stop_verdicts(queries)
+        if verdict.noticed == "never" and any(stop == device for stop, _ in verdict.stays)
+    ]
+    if not found or is_wired_against_itself(queries, device):
+        # A contact that is bridged or closes is told, and mended, first.
+        return
+    names = labels(queries)
+
+    def label(wire: Wire) -> str:
+        entry = names.get(wire)
+        return entry.at_a if entry is not None else wire[0]
+
+    kept = {name for v in found for stop, left in v.stays if stop == device for name in left}
+    told = [fault_words(queries, verdict.fault, label) for verdict in found[:MOST_TOLD]]
+    more = f", and {len(found) - MOST_TOLD} more" if len(found) > MOST_TOLD else ""
+    count = f"{len(found)} single faults" if len(found) > 1 else "One single fault"
+    yield RuleOutput(
+        f"{count} would let {device} leave {names_in_words(tuple(sorted(kept)))} on, unnoticed "
+        f"before: {'; '.join(told)}{more}.",
+        (about(device), *dict.fromkeys(_subjects(queries, found))),
+        detail=" ".join(sorted(kept)),
+        value=float(len(found)),
+        limit=0.0,
+        unit="",
+    )
+
+
+def _subjects(queries: Queries, verdicts: list[Verdict]) -> Iterator[Subject]:
+    """The wires of the first faults: their cores, or where they are joined."""
+    for verdict in verdicts[:MOST_TOLD]:
+        for hookup_id, row in verdict.fault.wires[:2]:
+            hookup = queries.hookup(hookup_id)
+            if hookup is None:
+                continue
+            conductor = hookup.conductors[row]
+            if hookup.cable:
+                yield about_cable(hookup.cable, conductor.core)
+            else:
+                end = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
+                yield about(end)
+
+
+RULES = (power_stays, does_nothing, restarts, unnoticed)

@@ -1,0 +1,77 @@
+"""Faults and what becomes of them, in words."""
+
+from collections.abc import Callable
+
+from vervain.queries.machine_queries import Queries
+from vervain.stops.circuit import Wire, circuit_of
+from vervain.stops.faults import Fault
+from vervain.stops.verdicts import InputSeen, Verdict
+
+MOST_NAMES = 4
+Label = Callable[[Wire], str]
+
+
+def fault_words(queries: Queries, fault: Fault, label: Label) -> str:
+    """A fault in a few words: "W41.1 touches W41.2, in W41"."""
+    names = [label(wire) for wire in fault.wires]
+    first = names[0] if names else ""
+    match fault.kind:
+        case "cut":
+            return f"{first} cut"
+        case "short":
+            return f"{first} touches {names[1]}, in {fault.together}"
+        case "to plus":
+            return f"{first} touches plus"
+        case "to minus":
+            return f"{first} touches 0 V"
+        case "to earth":
+            return f"{first} touches earth"
+        case "unplugged":
+            plug = fault.plug
+            return f"plug {plug.device} {plug.port} pulled" if plug else "a plug pulled"
+        case "welded":
+            contact = circuit_of(queries).contacts[fault.contact]
+            return f"{fault.device} {contact.pins[0].port} stays closed"
+        case "jumper missing":
+            return f"jumper {fault.device} out"
+        case "source lost":
+            return f"{fault.device} lost"
+        case "controller off":
+            return f"{fault.device} off"
+
+
+def seen_words(queries: Queries, inputs: tuple[InputSeen, ...]) -> str:
+    """What inputs read, in words: "K1 STOP A+ open"."""
+    if not inputs:
+        return "nothing"
+    told = []
+    for entry in inputs[:2]:
+        pin = queries.pin(entry.pin)
+        level = "on" if entry.level == "high" else "open" if _is_stop(queries, entry) else "off"
+        told.append(f"{entry.pin.device} {entry.pin.port} {pin.text if pin else ''} {level}")
+    more = f" and {len(inputs) - 2} more" if len(inputs) > 2 else ""
+    return ", ".join(told) + more
+
+
+def _is_stop(queries: Queries, entry: InputSeen) -> bool:
+    port = queries.port(entry.pin.port_ref)
+    return port is not None and port.kind == "stop input"
+
+
+def power_words(verdict: Verdict) -> str:
+    """What becomes of the power that must go: stays, is gone already, goes."""
+    if verdict.stays:
+        stop, devices = verdict.stays[0]
+        stops = ", ".join(name for name, _ in verdict.stays)
+        return f"stays at {names_in_words(devices)}: {stops or stop} does not stop"
+    if verdict.fuses:
+        return f"gone: {names_in_words(verdict.fuses)} blows"
+    if verdict.dead:
+        return f"gone at {names_in_words(verdict.dead)}"
+    return "goes"
+
+
+def names_in_words(names: tuple[str, ...]) -> str:
+    """Some names, the first few of them."""
+    shown = ", ".join(names[:MOST_NAMES])
+    return shown + (f" and {len(names) - MOST_NAMES} more" if len(names) > MOST_NAMES else "")

@@ -1,0 +1,143 @@
+"""Small stop circuits in words: “G1 OUT.24V - S1 11-12.11 | W1” joins two pins, in a cable."""
+
+from msgspec.structs import replace
+
+from builder import Builder, bench
+from tests.small import at
+from vervain.edits.device_edits import set_at_stop
+from vervain.model.machine import Machine
+from vervain.model.place import Place
+
+BASE = ("G1 fell-ps24", "S1 larkmoor-es2", "Q1 fell-c20", "T1 fell-d36")
+# The supply's plus to the stop, the stop to the coil, the coil back; the driver behind the contact.
+ONE_CHANNEL = """
+G1 OUT.24V - S1 11-12.11 | W1
+S1 11-12.12 - Q1 COIL.A1 | W1
+Q1 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+TWO_CHANNELS = """
+G1 OUT.24V - S1 11-12.11 | W1
+S1 11-12.12 - Q1 COIL.A1 | W1
+Q1 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - S1 21-22.21 | W2
+S1 21-22.22 - Q2 COIL.A1 | W2
+Q2 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - Q2 MAIN.13
+Q2 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+READ = """
+Q1 COIL.A1 - K1 STOP.A+
+Q1 COIL.A2 - K1 STOP.A−
+Q2 COIL.A1 - K1 STOP.B+
+Q2 COIL.A2 - K1 STOP.B−
+G1 OUT.24V - K1 POWER.24V
+G1 OUT.0V - K1 POWER.0V
+"""
+# The contact of a relay that keeps its own coil on once the button was pressed.
+HOLDING = """
+G1 OUT.24V - S1 11-12.11 | W1
+S1 11-12.12 - S3 13-14.13 | W1
+S3 13-14.14 - K2 CH 1.V+
+K2 CH 1.IN - G1 OUT.0V
+S1 11-12.12 - K2 RELAY 1.COM
+K2 RELAY 1.NO - K2 CH 1.V+
+K2 CH 1.V+ - Q1 COIL.A1
+Q1 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+PENDANT_IN_SERIES = """
+G1 OUT.24V - S1 11-12.11
+S1 11-12.12 - S2 11-12.11 | W1
+S2 11-12.12 - Q1 COIL.A1 | W1
+Q1 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+PENDANT_BESIDE = (
+    PENDANT_IN_SERIES.replace("S1 11-12.12 - S2 11-12.11 | W1", "G1 OUT.24V - S2 11-12.11 | W1")
+    + "S1 11-12.12 - Q1 COIL.A1\n"
+)
+PROGRAM_ONLY = """
+G1 OUT.24V - S1 11-12.11
+S1 11-12.12 - K1 STOP.A+
+G1 OUT.0V - K1 STOP.A−
+G1 OUT.24V - K1 POWER.24V
+G1 OUT.0V - K1 POWER.0V
+G1 OUT.24V - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+PENDANT = (*BASE, "S2 larkmoor-es2")
+ON = {
+    "two": (*BASE, "Q2 fell-c20"),
+    "read": (*BASE, "Q2 fell-c20", "K1 tarn-mc5"),
+    "holding": (*BASE, "S3 quoin-pb1", "K2 quoin-r4"),
+}  # fmt: skip
+
+
+def wired(text: str, *devices: str, may_stay: str = "") -> Machine:
+    """A machine of these devices with these wires; those of one cable lie in it in order."""
+    build: Builder = bench(*devices)
+    cores: dict[str, int] = {}
+    for line in filter(None, map(str.strip, text.splitlines())):
+        ends, _, cable = line.partition(" | W")
+        left, right = (end.strip() for end in ends.split(" - "))
+        (port_a, pin_a), (port_b, pin_b) = (end.rsplit(".", 1) for end in (left, right))
+        refs = [text.replace(" ", ":", 1) for text in (port_a, port_b)]
+        name = f"W{cable.strip()}" if cable else ""
+        if name and name not in cores:
+            build.cable(name, "flex-8x0.25", 2.0)
+        if name:
+            cores[name] = cores.get(name, 0) + 1
+        _join(build, refs, (pin_a, pin_b), name, cores.get(name, 0))
+    machine = build.machine
+    for device in may_stay.split():
+        machine = set_at_stop(machine, device, "stays")
+    return machine
+
+
+def _join(build: Builder, refs: list[str], names: tuple[str, str], cable: str, core: int) -> None:
+    pins = []
+    for ref, name in zip(refs, names, strict=True):
+        where = at(ref)
+        device = next(d for d in build.machine.devices if d.designator == where.device)
+        part = next(p for p in build.machine.parts if p.id == device.part)
+        port = part.port(where.port)
+        assert port is not None, ref
+        pins.append(next(p.id for p in port.pins if name in (p.id, p.name)))
+    build.join(refs[0], refs[1], f"{pins[0]}-{pins[1]}", cable, str(core) if cable else "")
+
+
+def one_channel(extra: str = "", *more: str, **options: str) -> Machine:
+    return wired(ONE_CHANNEL + extra, *BASE, *more, **options)
+
+
+def two_channels(extra: str = "", *more: str, **options: str) -> Machine:
+    return wired(TWO_CHANNELS + extra, *ON["two"], *more, **options)
+
+
+def read_channels(extra: str = "", *more: str, **options: str) -> Machine:
+    return wired(TWO_CHANNELS + READ + extra, *ON["read"], *more, **options)
+
+
+def holding(extra: str = "") -> Machine:
+    return wired(HOLDING + extra, *ON["holding"])
+
+
+def boxed(machine: Machine) -> Machine:
+    """The machine with everything but the stops in one closed box."""
+    return replace(
+        machine,
+        places=(Place(id="box", name="Box", closed=True),),
+        devices=tuple(
+            device if device.part == "larkmoor-es2" else replace(device, place="box")
+            for device in machine.devices
+        ),
+    )

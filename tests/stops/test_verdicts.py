@@ -1,0 +1,136 @@
+"""Stops: what pressing does, what becomes of single faults, against answers worked out by hand."""
+
+import unittest
+
+from tests.stops.circuits import (
+    BASE,
+    PENDANT,
+    PENDANT_BESIDE,
+    PENDANT_IN_SERIES,
+    PROGRAM_ONLY,
+    boxed,
+    holding,
+    one_channel,
+    read_channels,
+    two_channels,
+    wired,
+)
+from vervain.files.demos import open_demo
+from vervain.harness.labels import labels
+from vervain.model.machine import Machine
+from vervain.queries.machine_queries import Queries
+from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_verdicts
+from vervain.stops.words import fault_words, power_words, seen_words
+
+
+def told(machine: Machine) -> dict[str, Verdict]:
+    queries = Queries(machine)
+    names = labels(queries)
+    return {
+        fault_words(queries, verdict.fault, lambda wire: names[wire].at_a): verdict
+        for verdict in stop_verdicts(queries)
+    }
+
+
+# Fault, what it does to the stop, when it is noticed; each worked out on paper.
+ONE = (
+    ("W1.1 cut", "safe", "at once"), ("W1.2 cut", "safe", "at once"),
+    ("W1.1 touches W1.2, in W1", "stays", "never"),
+    ("W1.1 touches plus", "safe", "never"), ("W1.2 touches plus", "stays", "never"),
+    ("W1.1 touches 0 V", "safe", "at once"), ("W1.2 touches 0 V", "safe", "at once"),
+    ("S1 11-12 stays closed", "stays", "never"), ("Q1 MAIN stays closed", "stays", "never"),
+    ("G1 lost", "safe", "at once"),
+)  # fmt: skip
+TWO = (
+    ("W1.1 cut", "safe", "at once"), ("W2.2 cut", "safe", "at once"),
+    ("W1.1 touches W1.2, in W1", "safe", "never"), ("S1 21-22 stays closed", "safe", "never"),
+    ("W2.2 touches plus", "safe", "never"), ("Q1 MAIN stays closed", "safe", "never"),
+    ("Q2 MAIN stays closed", "safe", "never"), ("T1.24V touches plus", "stays", "never"),
+    ("W1.2 touches 0 V", "safe", "at once"),
+)  # fmt: skip
+READ = (
+    ("W1.1 touches W1.2, in W1", "safe", "at the next stop"),
+    ("S1 11-12 stays closed", "safe", "at the next stop"),
+    ("W2.2 touches plus", "safe", "at the next stop"),
+    ("W1.2 cut", "safe", "at once"), ("Q1 MAIN stays closed", "safe", "never"),
+)  # fmt: skip
+HOLDING = (
+    ("W1.1 cut", "safe", "at once"), ("S3.14 touches plus", "stays", "never"),
+    ("K2 RELAY 1 stays closed", "safe", "never"), ("Q1 MAIN stays closed", "stays", "never"),
+    ("W1.1 touches W1.2, in W1", "stays", "never"),
+)  # fmt: skip
+SERIES = (
+    ("W1.1 cut", "safe", "at once"), ("W1.1 touches W1.2, in W1", "stays", "never"),
+    ("S1 11-12 stays closed", "stays", "never"), ("S2 11-12 stays closed", "stays", "never"),
+    ("W1.2 touches plus", "stays", "never"), ("W1.1 touches plus", "stays", "never"),
+)  # fmt: skip
+
+
+class Verdicts(unittest.TestCase):
+    def test_single_faults_are_what_they_come_to_on_paper(self) -> None:
+        circuits = {
+            "one channel": (one_channel(), ONE), "two": (two_channels(), TWO),
+            "two, read": (read_channels(), READ), "self-holding": (holding(), HOLDING),
+            "pendant in series": (wired(PENDANT_IN_SERIES, *PENDANT), SERIES),
+        }  # fmt: skip
+        for name, (machine, rows) in circuits.items():
+            found = told(machine)
+            for fault, outcome, noticed in rows:
+                with self.subTest(f"{name}: {fault}"):
+                    verdict = found[fault]
+                    self.assertEqual(outcome == "stays", verdict.is_dangerous)
+                    self.assertEqual(noticed, verdict.noticed)
+
+    def test_what_pressing_and_releasing_does(self) -> None:
+        program = wired(PROGRAM_ONLY, *BASE[:2], "T1 fell-d36", "K1 tarn-mc5")
+        beside = wired(PENDANT_BESIDE, *PENDANT)
+        for machine, stop, stays, restarts, is_read in (
+            (one_channel(), "S1", (), True, False),
+            (read_channels(), "S1", (), False, True),
+            (holding(), "S1", (), False, False),
+            (program, "S1", ("T1",), False, True),
+            (beside, "S1", ("T1",), False, False),
+            (beside, "S2", ("T1",), False, False),
+            (one_channel(may_stay="T1"), "S1", (), False, False),
+        ):  # fmt: skip
+            demand = next(d for d in stop_demands(Queries(machine)) if d.stop == stop)
+            with self.subTest(stop=stop, name=machine.name):
+                self.assertEqual((stays, restarts, is_read),
+                                 (demand.stays, demand.restarts, demand.is_read))  # fmt: skip
+        self.assertTrue(
+            all(d.does_nothing for d in stop_demands(Queries(beside))), "each alone changes nothing"
+        )
+
+    def test_in_a_closed_box_no_wire_is_supposed_to_touch_a_rail(self) -> None:
+        found = told(boxed(read_channels()))
+        self.assertNotIn("T1.24V touches plus", found)
+        self.assertIn("W1.1 touches plus", found)
+        self.assertFalse([v for v in found.values() if v.is_dangerous])
+
+    def test_a_second_fault_beside_one_that_nobody_noticed(self) -> None:
+        queries = Queries(two_channels())
+        names = labels(queries)
+        words = lambda fault: fault_words(queries, fault, lambda w: names[w].at_a)  # noqa: E731
+        first = told(queries.machine)["S1 11-12 stays closed"].fault
+        both = {words(verdict.fault) for verdict in second_faults(queries, first)}
+        self.assertLessEqual({"S1 21-22 stays closed", "W2.1 touches W2.2, in W2"}, both)
+        self.assertNotIn("W2.1 cut", both)
+        self.assertEqual((), second_faults(queries, first, lambda: False))
+
+    def test_a_blown_fuse_and_what_is_seen_are_told_in_words(self) -> None:
+        queries = Queries(open_demo("glazing-gantry-as-planned"))
+        found = stop_verdicts(queries)
+        blown = next(v for v in found if v.fuses)
+        self.assertIn("blows", power_words(blown))
+        cut = next(v for v in found if any(seen.pin.port == "STOP" for seen in v.changed))
+        self.assertIn("K1 STOP", seen_words(queries, cut.changed))
+        # What is dangerous and unnoticed comes first, and in the planned gantry is its brake alone.
+        worst = [v for v in found if v.is_dangerous and v.noticed == "never"]
+        self.assertEqual({("M5",)}, {left for v in worst for _, left in v.stays})
+        self.assertEqual(list(found[: len(worst)]), worst)
+
+    def test_as_found_a_short_in_the_hand_wheels_cable_defeats_its_stop(self) -> None:
+        found = told(open_demo("glazing-gantry-as-found"))
+        verdict = found["W41.1 touches W41.2, in W41"]
+        self.assertIn(("S2", ("M5", "T1", "T2", "T3", "T4", "T5")), verdict.stays)
+        self.assertEqual("never", verdict.noticed)
