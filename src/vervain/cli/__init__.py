@@ -15,6 +15,7 @@ from vervain.cli import (
     part,
     place,
     rules,
+    stops,
     supply,
     table,
     take_in,
@@ -29,7 +30,7 @@ from vervain.model.problem import Problem
 
 COMMANDS = (
     "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
-    "cards", "part", "rules", "demo",
+    "cards", "part", "stops", "rules", "demo",
 )  # fmt: skip
 
 
@@ -92,7 +93,19 @@ def command_parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="vervain")
     commands = parser.add_subparsers(required=True)
     table.add_commands(commands)
-    for command in (check, changes, versions, take_in, place, feed, supply, part, rules, demo):
+    for command in (
+        check,
+        changes,
+        versions,
+        take_in,
+        place,
+        feed,
+        supply,
+        part,
+        stops,
+        rules,
+        demo,
+    ):
         command.add_command(commands)
     return parser
 

@@ -16,6 +16,7 @@ from vervain.tables.connector_face import connector_face
 from vervain.tables.cut_face import cut_face
 from vervain.tables.label_face import label_face
 from vervain.tables.settings_sheet import settings_sheet
+from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows
 from vervain.tables.table_view import Cell, Face
 
 
@@ -175,6 +176,26 @@ def supply_table(queries: Queries, states: tuple[State, ...] = STATES) -> Table:
     return Table(title="Supply", columns=SUPPLY_COLUMNS, rows=tuple(rows))
 
 
+STOP_COLUMNS = (
+    ("Fault", 44), ("Controller sees", 30), ("Motion power", 44), ("Noticed", 16),
+    ("Defeats a stop", 14),
+)  # fmt: skip
+
+
+def stop_table(queries: Queries) -> Table:
+    """What each stop does when it is pressed, then every single fault, the gravest first."""
+    pressed = (
+        (f"{row.stop} {row.name} pressed", row.sees, row.power, row.releasing, "")
+        for row in press_rows(queries)
+    )
+    faults = (
+        (row.fault, row.sees, row.power, NOTICED_WORDS[row.noticed],
+         "yes" if row.is_dangerous else "")
+        for row in stop_rows(queries)
+    )  # fmt: skip
+    return Table(title="Stops", columns=STOP_COLUMNS, rows=(*pressed, *faults))
+
+
 def all_tables(machine: Machine) -> tuple[Table, ...]:
     """The tables of a machine, in the order of the workbook's sheets."""
     queries = Queries(machine)
@@ -183,5 +204,6 @@ def all_tables(machine: Machine) -> tuple[Table, ...]:
         device_table(queries),
         settings_table(queries),
         supply_table(queries),
+        stop_table(queries),
         finding_table(check_machine(machine)),
     )

@@ -1,0 +1,198 @@
+"""The stops as strings: from a source through fuses and contacts to what each string ends in."""
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Literal
+
+from msgspec.structs import replace
+
+from vervain.model.base import Record
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import path_to, reached
+from vervain.stops.circuit import Circuit, LoadAt, SourceAt, Wire, circuit_of
+
+LinkKind = Literal["contact", "bridged contact", "fuse"]
+
+
+class WireAlong(Record, frozen=True, kw_only=True):
+    """A wire of a string, with its nodes; the first is nearer to the source."""
+
+    wire: Wire
+    start: int
+    end: int
+
+
+class Link(Record, frozen=True, kw_only=True):
+    """A contact or a fuse of a string, with its place in the circuit and its nodes, and the
+    wires that lead to it.
+    """
+
+    kind: LinkKind
+    device: str
+    number: int
+    before: int
+    behind: int
+    wires: tuple[WireAlong, ...] = ()
+
+
+class Chain(Record, frozen=True, kw_only=True):
+    """One string: its source, its links in order, the wires after the last one, what it ends in and
+    which node that is; the inputs that read a node of it. `is_power` for strings of what must go.
+    """
+
+    source: int
+    links: tuple[Link, ...]
+    last_wires: tuple[WireAlong, ...]
+    ends: tuple[PortRef, ...]
+    end_node: int
+    inputs: tuple[int, ...] = ()
+    is_power: bool = False
+
+
+@query
+def chains_of(queries: Queries) -> tuple[Chain, ...]:
+    """The strings of a machine's stops: those that end in coils and stop inputs, then those that
+    power what must go.
+    """
+    circuit = circuit_of(queries)
+    if not circuit.stops:
+        return ()
+    finder = _Finder(queries, circuit)
+    coils = [load for load in circuit.loads if load.kind == "coil" and finder.by_a_stop(load)]
+    found = [chain for load in coils if (chain := finder.chain([load])) is not None]
+    read = {number for chain in found for number in chain.inputs}
+    for number, entry in enumerate(circuit.inputs):
+        if entry.is_stop and number not in read:
+            alone = finder.chain_to(entry.node, (entry.pin.port_ref,))
+            if alone is not None:
+                found.append(alone)
+    groups: dict[tuple[int, ...], list[LoadAt]] = {}
+    for number in circuit.must_go:
+        load = circuit.loads[number]
+        groups.setdefault(finder.contacts_before(load.plus), []).append(load)
+    powers = [finder.chain(loads) for _, loads in groups.items()]
+    found += [replace(power, is_power=True) for power in powers if power is not None]
+    return tuple(found)
+
+
+class _Finder:
+    """Looks for strings in a circuit: nets of copper as nodes, contacts and fuses between them."""
+
+    def __init__(self, queries: Queries, circuit: Circuit) -> None:
+        self.queries, self.circuit = queries, circuit
+        self.beside: dict[int, list[int]] = {}
+        jumpers = [(a, b) for a, b, _ in circuit.jumpers]
+        for a, b in (*circuit.joints, *circuit.wires.values(), *jumpers):
+            self.beside.setdefault(a, []).append(b)
+            self.beside.setdefault(b, []).append(a)
+        self.net: dict[int, int] = {}
+        for start in range(len(circuit.node_of)):
+            if start not in self.net:
+                for node in reached([start], self._copper):
+                    self.net[node] = start
+
+    def _copper(self, node: int) -> list[int]:
+        return self.beside.get(node, [])
+
+    def _links(self) -> list[tuple[LinkKind, int, int, int, str]]:
+        """Contacts and fuses as links between nets."""
+        circuit = self.circuit
+        return [
+            *(
+                ("contact", number, c.a, c.b, c.device)
+                for number, c in enumerate(circuit.contacts)
+                if c.is_nc or c.coil is not None or c.by_hand == "hand" or c.device in circuit.stops
+            ),
+            *(("fuse", number, f.a, f.b, f.device) for number, f in enumerate(circuit.fuses)),
+        ]
+
+    def by_a_stop(self, load: LoadAt) -> bool:
+        """Whether a coil hangs behind a stop, or switches what must go."""
+        stops = {self.circuit.contacts[n].device for n in self.contacts_before(load.plus)}
+        return bool(stops & set(self.circuit.stops))
+
+    def contacts_before(self, node: int) -> tuple[int, ...]:
+        """The contacts between the source and a node."""
+        chain = self.chain_to(node, ())
+        links = chain.links if chain is not None else ()
+        return tuple(link.number for link in links if link.kind != "fuse")
+
+    def chain(self, loads: list[LoadAt]) -> Chain | None:
+        """The string to some loads on one net."""
+        return self.chain_to(loads[0].plus, tuple(load.ref for load in loads))
+
+    def chain_to(self, node: int, ends: tuple[PortRef, ...]) -> Chain | None:
+        """The shortest string from a source to a node; None where no source reaches it."""
+        links = self._links()
+        at: dict[int, list[tuple[int, int]]] = {}
+        for place, (_, _, a, b, _) in enumerate(links):
+            for here, there in ((a, b), (b, a)):
+                at.setdefault(self.net[here], []).append((self.net[there], place))
+        starts = {self.net[s.plus]: n for n, s in enumerate(self.circuit.sources)}
+        goal = self.net[node]
+        way = path_to(goal, reached(starts, lambda net: [t for t, _ in at.get(net, ())]))
+        if not way:
+            return None
+        source = starts[way[0]]
+        here = self.circuit.sources[source].plus
+        made: list[Link] = []
+        for one, two in pairwise(way):
+            place = next(p for t, p in at[one] if t == two)
+            kind, number, a, b, device = links[place]
+            before, behind = (a, b) if self.net[a] == one else (b, a)
+            made += self._bridged(one)
+            made.append(Link(kind=kind, device=device, number=number, before=before,
+                             behind=behind, wires=self._wires(here, before)))  # fmt: skip
+            here = behind
+        made += self._bridged(goal)
+        nets = set(way[1:])
+        return Chain(
+            source=source,
+            links=tuple(made),
+            last_wires=self._wires(here, node),
+            ends=ends,
+            end_node=node,
+            inputs=tuple(
+                n for n, entry in enumerate(self.circuit.inputs)
+                if entry.is_stop and self.net[entry.node] in nets
+            ),
+        )  # fmt: skip
+
+    def _bridged(self, net: int) -> Iterator[Link]:
+        """Contacts of stops both sides of which are on one net: something is over them."""
+        for number, contact in enumerate(self.circuit.contacts):
+            of_stop = contact.device in self.circuit.stops
+            if of_stop and self.net[contact.a] == self.net[contact.b] == net:
+                yield Link(kind="bridged contact", device=contact.device, number=number,
+                           before=contact.a, behind=contact.b)  # fmt: skip
+
+    def _wires(self, start: int, end: int) -> tuple[WireAlong, ...]:
+        """The wires on the shortest way over copper between two nodes."""
+        way = path_to(end, reached([start], self._copper))
+        wires = {frozenset(nodes): key for key, nodes in self.circuit.wires.items()}
+        return tuple(
+            WireAlong(wire=wires[frozenset((a, b))], start=a, end=b)
+            for a, b in pairwise(way)
+            if frozenset((a, b)) in wires
+        )
+
+
+def source_words(queries: Queries, source: SourceAt) -> tuple[str, str]:
+    """A source in words: its designator, and its voltage."""
+    pin = next(
+        (
+            found
+            for at, number in circuit_of(queries).node_of.items()
+            if number == source.plus and (found := queries.pin(at)) is not None
+        ),
+        None,
+    )
+    volts = getattr(pin.electrical, "nominal_v", None) if pin is not None else None
+    return source.device, f"{volts:g} V" if volts else ""
+
+
+def pin_at(queries: Queries, node: int) -> PinRef | None:
+    """The pin of a node."""
+    return next((pin for pin, n in circuit_of(queries).node_of.items() if n == node), None)

@@ -1,0 +1,110 @@
+"""The stops of a machine as rows: what each does when pressed, and every single fault."""
+
+from vervain.harness.labels import labels
+from vervain.model.base import Record
+from vervain.model.machine import PinRef
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.stops.circuit import Wire, circuit_of
+from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
+from vervain.stops.words import fault_words, names_in_words, power_words, seen_words
+
+# Which of two alike faults a row stands for is said by the first; the others are counted.
+NOTICED_WORDS: dict[Noticed, str] = {
+    "at once": "at once", "at the next stop": "at the next stop", "never": "no",
+}  # fmt: skip
+
+
+class StopRow(Record, frozen=True, kw_only=True):
+    """One fault, or several alike: in words, what a controller sees, what becomes of the power,
+    when it is noticed; the wires that it is at.
+    """
+
+    fault: str
+    sees: str
+    power: str
+    noticed: Noticed
+    is_dangerous: bool
+    wires: tuple[Wire, ...]
+    device: str = ""
+
+    @property
+    def is_grave(self) -> bool:
+        """Whether a stop fails and nothing shows it before."""
+        return self.is_dangerous and self.noticed == "never"
+
+
+def label_of(queries: Queries, wire: Wire) -> str:
+    """The label of a wire at its beginning; its hookup where it has none."""
+    found = labels(queries).get(wire)
+    return found.at_a if found is not None and found.at_a else wire[0]
+
+
+def _row(queries: Queries, verdict: Verdict) -> StopRow:
+    return StopRow(
+        fault=fault_words(queries, verdict.fault, lambda wire: label_of(queries, wire)),
+        sees=seen_words(queries, verdict.changed),
+        power=power_words(verdict),
+        noticed=verdict.noticed,
+        is_dangerous=verdict.is_dangerous,
+        wires=verdict.fault.wires,
+        device=verdict.fault.device,
+    )
+
+
+@query
+def stop_rows(queries: Queries) -> tuple[StopRow, ...]:
+    """Every single fault, those first that defeat a stop without being noticed."""
+    return tuple(_row(queries, verdict) for verdict in stop_verdicts(queries))
+
+
+class PressRow(Record, frozen=True, kw_only=True):
+    """What pressing one stop does, in words."""
+
+    stop: str
+    name: str
+    sees: str
+    power: str
+    releasing: str
+    is_sound: bool
+
+
+def _press_row(queries: Queries, demand: Demand, must_go: tuple[str, ...]) -> PressRow:
+    device = queries.device(demand.stop)
+    gone = tuple(name for name in must_go if name not in demand.stays)
+    power = f"goes at {names_in_words(gone)}" if gone else "nothing goes"
+    if demand.stays:
+        power = f"stays at {names_in_words(demand.stays)}" + (f"; {power}" if gone else "")
+    releasing = "comes back by itself" if demand.restarts else "stays stopped"
+    if demand.is_read and not demand.restarts:
+        releasing = "the controller decides"
+    return PressRow(
+        stop=demand.stop,
+        name=device.name if device else "",
+        sees=seen_words(queries, tuple(entry for entry in demand.inputs if entry.level != "high"))
+        if demand.is_read
+        else "nothing",
+        power=power,
+        releasing=releasing,
+        is_sound=not demand.stays and not demand.restarts and not demand.does_nothing,
+    )
+
+
+@query
+def press_rows(queries: Queries) -> tuple[PressRow, ...]:
+    """What each stop does when it is pressed."""
+    circuit = circuit_of(queries)
+    must_go = tuple(dict.fromkeys(circuit.loads[n].ref.device for n in circuit.must_go))
+    return tuple(_press_row(queries, demand, must_go) for demand in stop_demands(queries))
+
+
+def wire_ends(queries: Queries, wire: Wire) -> tuple[PinRef, PinRef] | None:
+    """The pins that a wire joins."""
+    hookup = queries.hookup(wire[0])
+    if hookup is None or wire[1] >= len(hookup.conductors):
+        return None
+    row = hookup.conductors[wire[1]]
+    return (
+        PinRef(device=hookup.a.device, port=hookup.a.port, pin=row.a),
+        PinRef(device=hookup.b.device, port=hookup.b.port, pin=row.b),
+    )
