@@ -43,7 +43,7 @@ def keep_view(window: Window) -> None:
         settings.keep("window/size", f"{window.width()} {window.height()}")
     settings.keep("window/stage", window.stage)
     settings.keep("window/zoom", window.ports.view.zoom)
-    for name in ("supply", "harness"):
+    for name in ("supply", "stops", "harness"):
         if name in window.__dict__:
             sizes = getattr(window, name).split.sizes()
             settings.keep(f"panes/{name}", f"{sizes[0]} {sizes[1]}")

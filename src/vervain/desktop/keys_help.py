@@ -22,13 +22,13 @@ class KeyEntry:
 
 
 SENT = ("Enter", "Esc", "Del", "Space", "Backspace", "F1", "F2", "F6")
-EVERYWHERE, MACHINE, LEADS, PORTS, SUPPLY, HARNESS, ROUTE = (
-    "Everywhere", "Machine", "Leads", "Ports", "Supply", "Harness", "Route",
+EVERYWHERE, MACHINE, LEADS, PORTS, SUPPLY, STOPS, HARNESS, ROUTE = (
+    "Everywhere", "Machine", "Leads", "Ports", "Supply", "Stops", "Harness", "Route",
 )  # fmt: skip
 
 _TABLE = {
     EVERYWHERE: (
-        ("Go to a stage", "Alt+1 to 5"),
+        ("Go to a stage", "Alt+1 to 6"),
         ("Jump to a device, port, label, finding, part or action", "Ctrl+K"),
         ("Trace a label", "Ctrl+L"),
         ("Type a wire from pin to pin", "Ctrl+J"),
@@ -112,6 +112,15 @@ _TABLE = {
         ("Take the gauge that it wants", "G", "device"),
         ("Take the feed off", "Del", "device"),
         ("Show the current along the feed, or the voltage", "P", "device"),
+        ("Open the card", "Space", "device"),
+    ),
+    STOPS: (
+        ("Go along the strings", "arrows"),
+        ("Press the stop, or release it", "P"),
+        ("Cut the wire, or mend it", "C"),
+        ("Short two wires: choose one, then the other", "S"),
+        ("Do what the tool is for: cut, short, press, weld a contact, lose a supply", "Enter"),
+        ("Mend and release everything", "M"),
         ("Open the card", "Space", "device"),
     ),
     HARNESS: (

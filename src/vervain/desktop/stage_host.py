@@ -23,9 +23,9 @@ from vervain.queries.axis_places import Place
 from vervain.rules.finding import Stage
 
 # Heights of the upper and lower pane where none were kept.
-HARNESS_PANES, SUPPLY_PANES = (350, 280), (360, 250)
+HARNESS_PANES, SUPPLY_PANES, STOPS_PANES = (350, 280), (360, 250), (420, 160)
 LATER_MODULES = (
-    "machine.stage", "machine.shelf", "leads.stage", "supply.stage", "harness.stage",
+    "machine.stage", "machine.shelf", "leads.stage", "supply.stage", "stops.stage", "harness.stage",
 )  # fmt: skip
 
 
@@ -43,6 +43,7 @@ if TYPE_CHECKING:
     from vervain.desktop.stages.machine.part_page import PartPlace
     from vervain.desktop.stages.machine.shelf import Shelf
     from vervain.desktop.stages.machine.stage import MachineStage
+    from vervain.desktop.stages.stops.stage import StopsStage
     from vervain.desktop.stages.supply.stage import SupplyStage
 
 
@@ -106,6 +107,16 @@ class StageHost(QMainWindow):
         from vervain.desktop.stages.leads.stage import LeadsStage
 
         stage = LeadsStage(self.session)
+        self.stack.addWidget(stage)
+        return stage
+
+    @cached_property
+    def stops(self) -> "StopsStage":
+        """The Stops stage, built when it is first wanted."""
+        from vervain.desktop.stages.stops.stage import StopsStage
+
+        stage = StopsStage(self.session)
+        stage.split.setSizes(self.settings.lengths("panes/stops", STOPS_PANES))
         self.stack.addWidget(stage)
         return stage
 

@@ -2,7 +2,7 @@
 
 from vervain.rules.finding import Finding, Stage
 
-STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Harness")
+STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Stops", "Harness")
 
 
 def home_stage(finding: Finding) -> Stage:

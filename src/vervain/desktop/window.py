@@ -232,7 +232,10 @@ class Window(StageHost):
 
     def show_stage(self, name: Stage) -> None:
         """Goes to a stage."""
-        stages = {"Leads": "leads", "Ports": "ports", "Supply": "supply", "Harness": "harness"}
+        stages = {
+            "Leads": "leads", "Ports": "ports", "Supply": "supply", "Stops": "stops",
+            "Harness": "harness",
+        }  # fmt: skip
         self.stack.setCurrentWidget(getattr(self, stages.get(name, "machine_stage")))
         self.left_stack.setCurrentWidget(self.shelf if name == "Machine" else self.tray)
         self.stage = name
@@ -285,7 +288,7 @@ class Window(StageHost):
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
-        for built in ("leads", "harness", "machine_stage"):
+        for built in ("leads", "harness", "stops", "machine_stage"):
             if built in self.__dict__:
                 self.__dict__[built].scale()
 

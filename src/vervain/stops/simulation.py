@@ -38,6 +38,8 @@ class Settled(NamedTuple):
     coils: frozenset[PortRef]
     blown: frozenset[int]
     down: frozenset[int]
+    sources_on: frozenset[int]
+    outputs_on: bool
     races: bool
 
 
@@ -89,6 +91,26 @@ class Simulator:
                 and number not in conditions.lost_sources and number not in state.down
             }  # fmt: skip
         return result._replace(races=races)
+
+    def nodes_at_plus(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
+        """The nodes that are at the plus of a source once the circuit came to rest."""
+        state = _State(
+            coils=settled.coils, blown=set(settled.blown), down=set(settled.down),
+            outputs_on=settled.outputs_on, sources_on=settled.sources_on,
+        )  # fmt: skip
+        parent = list(self.parent)
+        for a, b, _ in self._edges(conditions, state):
+            _join(parent, a, b)
+        live = {
+            _root(parent, self.circuit.sources[number].plus)
+            for number in state.sources_on - state.down
+        }
+        return frozenset(n for n in range(len(parent)) if _root(parent, n) in live)
+
+    def closed_contacts(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
+        """The contacts that are closed once the circuit came to rest."""
+        closed = self._closed(conditions, _State(coils=settled.coils))
+        return frozenset(number for number, is_closed in enumerate(closed) if is_closed)
 
     def _always_on(self, conditions: Conditions) -> frozenset[int]:
         return frozenset(
@@ -203,7 +225,8 @@ class Simulator:
         coils = frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil")
         return Settled(
             levels=tuple(levels), on=on, coils=coils, blown=frozenset(state.blown),
-            down=frozenset(state.down), races=False,
+            down=frozenset(state.down), sources_on=state.sources_on,
+            outputs_on=state.outputs_on, races=False,
         )  # fmt: skip
 
     def _diodes(self, parent: list[int], plus: dict[int, set[int]]) -> None:

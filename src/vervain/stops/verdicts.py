@@ -69,41 +69,48 @@ class StopJudge:
         self.circuit: Circuit = circuit_of(queries)
         self.wires = stop_wires(queries)
         self.simulator = Simulator(self.circuit, self.wires)
-        self.at_work, self.holds = self._running(Conditions())
+        self.at_work, self.holds = self.running(Conditions())
         self.pressed = {
             stop: self._press(Conditions(), stop, self.at_work, self.holds)
             for stop in self.circuit.stops
         }
 
-    def _running(self, conditions: Conditions) -> tuple[Settled, bool]:
+    def running(self, conditions: Conditions) -> tuple[Settled, bool]:
         """The machine at work, and whether it goes on when what started it is let go."""
         started = self.simulator.settle(conditions)
         let_go = self.simulator.settle(replace(conditions, started=False), started.coils)
-        holds = self._moves(let_go) == self._moves(started)
+        holds = self.moves(let_go) == self.moves(started)
         return (let_go if holds else started), holds
+
+    def under(self, conditions: Conditions) -> Settled:
+        """Where the running machine comes to rest under conditions, with buttons pressed."""
+        running, holds = self.running(replace(conditions, pressed=frozenset()))
+        if not conditions.pressed:
+            return running
+        return self.simulator.settle(replace(conditions, started=not holds), running.coils)
 
     def _press(self, conditions: Conditions, stop: str, running: Settled, holds: bool) -> Settled:
         pressed = replace(conditions, pressed=frozenset({stop}), started=not holds)
         return self.simulator.settle(pressed, running.coils)
 
-    def _moves(self, settled: Settled) -> frozenset[int]:
+    def moves(self, settled: Settled) -> frozenset[int]:
         """What of that which must go has power."""
         return settled.on & frozenset(self.circuit.must_go)
 
     def _noticeable(self, settled: Settled) -> tuple[object, ...]:
         """What shows by itself: inputs, the power of what moves, fuses and supplies."""
-        return settled.levels, self._moves(settled), settled.blown, settled.down
+        return settled.levels, self.moves(settled), settled.blown, settled.down
 
     def demand(self, stop: str) -> Demand:
         """What pressing a stop does without any fault."""
         pressed = self.pressed[stop]
         let_go = Conditions(started=not self.holds)
         released = self.simulator.settle(let_go, pressed.coils)
-        came_back = self._moves(released) - self._moves(pressed)
+        came_back = self.moves(released) - self.moves(pressed)
         is_read = self._stop_levels(pressed) != self._stop_levels(self.at_work)
         return Demand(
             stop=stop,
-            stays=self.names(self._moves(pressed)),
+            stays=self.names(self.moves(pressed)),
             inputs=self._inputs(pressed),
             restarts=bool(came_back) and not is_read,
             does_nothing=pressed == self.at_work,
@@ -125,8 +132,8 @@ class StopJudge:
     def verdict(self, *faults: Fault) -> Verdict:
         """What becomes of a fault, or of several together."""
         conditions = conditions_of(self.circuit, *faults)
-        now, holds = self._running(conditions)
-        lost = self._moves(self.at_work) - self._moves(now)
+        now, holds = self.running(conditions)
+        lost = self.moves(self.at_work) - self.moves(now)
         changed = tuple(
             InputSeen(pin=entry.pin, level=level)
             for entry, level, before in zip(
@@ -138,7 +145,7 @@ class StopJudge:
         shows = False
         for stop, sound in self.pressed.items():
             pressed = self._press(conditions, stop, now, holds)
-            left = self._moves(pressed) - self._moves(sound)
+            left = self.moves(pressed) - self.moves(sound)
             if left:
                 stays.append((stop, self.names(left)))
             shows = shows or self._noticeable(pressed) != self._noticeable(sound)

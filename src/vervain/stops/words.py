@@ -61,9 +61,9 @@ def _is_stop(queries: Queries, entry: InputSeen) -> bool:
 def power_words(verdict: Verdict) -> str:
     """What becomes of the power that must go: stays, is gone already, goes."""
     if verdict.stays:
-        stop, devices = verdict.stays[0]
         stops = ", ".join(name for name, _ in verdict.stays)
-        return f"stays at {names_in_words(devices)}: {stops or stop} does not stop"
+        verb = "does" if len(verdict.stays) == 1 else "do"
+        return f"stays: {stops} {verb} not stop {names_in_words(verdict.stays[0][1])}"
     if verdict.fuses:
         return f"gone: {names_in_words(verdict.fuses)} blows"
     if verdict.dead:

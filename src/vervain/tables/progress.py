@@ -6,11 +6,13 @@ from vervain.leads.motors import measurable
 from vervain.queries.axis_places import places_of_axis
 from vervain.queries.device_groups import state_of
 from vervain.queries.machine_queries import Queries
+from vervain.stops.circuit import is_stop_device
+from vervain.stops.contacts import used_contacts
 
 
 def settled_fractions(queries: Queries) -> dict[str, float]:
     """The settled part of each stage, 0 to 1, by its name: roles filled, motors measured, devices
-    wired, feeds that lead to a supply, cables with a length.
+    wired, feeds that lead to a supply, stops with a contact in use, cables with a length.
     """
     names = queries.devices()
     cables = queries.cables()
@@ -18,11 +20,16 @@ def settled_fractions(queries: Queries) -> dict[str, float]:
     axes = [axis for name in queries.axes() if (axis := queries.axis(name))]
     roles = [place for axis in axes for place in places_of_axis(axis)]
     feeds = [pin for name in names for pin in feed_pins(queries, name)]
+    stops = [
+        name for name in names
+        if (part := queries.part_of(name)) is not None and is_stop_device(part)
+    ]  # fmt: skip
     return {
         "Machine": _part(sum(place.device is not None for place in roles), len(roles)),
         "Leads": _part(sum(bool(device.coils) for device in motors), len(motors)),
         "Ports": _part(sum(state_of(queries, name) == "wired" for name in names), len(names)),
         "Supply": _part(sum(bool(sources_of(queries, pin)) for pin in feeds), len(feeds)),
+        "Stops": _part(sum(bool(used_contacts(queries, name)) for name in stops), len(stops)),
         "Harness": _part(
             sum(cable_length_m(queries, name) is not None for name in cables), len(cables)
         ),

@@ -1,0 +1,212 @@
+"""The Stops stage: does the machine really stop, and what if a wire breaks?"""
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from vervain.desktop.keys_help import STOPS
+from vervain.desktop.session import Session
+from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.stage_line import StageLine
+from vervain.desktop.stages.stops.fault_table import FaultTable
+from vervain.desktop.stages.stops.limit_rulers import LimitRulers
+from vervain.desktop.stages.stops.stop_view import StopsView, Tool
+from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
+from vervain.desktop.theme import looks
+from vervain.stops.simulation import Settled
+from vervain.stops.words import names_in_words
+
+WAIT_MS = 60
+TOOLS: dict[Tool, str] = {"press": "Press  P", "cut": "Cut  C", "short": "Short  S"}
+NO_CLAIM = "Every single fault of what is drawn is tried; no performance category is claimed."
+
+
+class StopsStage(QWidget):
+    """The stage: its line with the tools, the strings, what follows in large words, the faults, the
+    ends of the axes.
+    """
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.line = StageLine()
+        self.tools = QButtonGroup(self)
+        self.buttons: dict[Tool, QPushButton] = {}
+        self.worker = StopWorker(session)
+        self.view = StopsView(session, self.worker)
+        self.menu = ContextMenu(session, self.view, STOPS)
+        for tool, words in TOOLS.items():
+            button = self.line.add_button(QPushButton(words))
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _, chosen=tool: self.view.set_tool(chosen))
+            self.tools.addButton(button)
+            self.buttons[tool] = button
+        self.mend = self.line.add_button(QPushButton("Mend  M"))
+        self.mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.mend.clicked.connect(self.view.mend)
+        self.answers = [(PlainLabel(title), PlainLabel(), PlainLabel()) for title in (
+            "The controller sees", "Motion power", "Noticed",
+        )]  # fmt: skip
+        self.faults = FaultTable()
+        self.faults.chose.connect(self._show_fault)
+        self.rulers = LimitRulers()
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        upper = QWidget()
+        column = QVBoxLayout(upper)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.view, 1)
+        column.addWidget(self._answer_row())
+        self.split.addWidget(upper)
+        self.split.addWidget(self.faults)
+        self.split.setStretchFactor(0, 3)
+        self.split.setStretchFactor(1, 2)
+        self.split.setChildrenCollapsible(False)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.line)
+        whole.addWidget(self.split, 1)
+        whole.addWidget(self.rulers)
+        self.setFocusProxy(self.view)
+        self.view.tried.connect(self._say)
+        self.worker.changed.connect(self._figures_changed)
+        self._want_timer = QTimer(self)
+        self._want_timer.setSingleShot(True)
+        self._want_timer.timeout.connect(self._want)
+        session.machine_changed.connect(lambda: self._want_timer.start(WAIT_MS))
+        session.opened.connect(self._forget)
+        self.view.set_tool("press")
+
+    def _answer_row(self) -> QWidget:
+        """What follows, in large words: what is seen, what goes, whether it is noticed."""
+        row = QWidget()
+        row.setObjectName("answers")
+        line = QHBoxLayout(row)
+        line.setContentsMargins(16, 6, 16, 6)
+        line.setSpacing(24)
+        for title, words, more in self.answers:
+            title.setObjectName("faded")
+            more.setObjectName("faded")
+            words.setObjectName("answer")
+            for label in (words, more):
+                label.setWordWrap(True)
+            part = QVBoxLayout()
+            part.setSpacing(0)
+            for label in (title, words, more):
+                part.addWidget(label)
+            line.addLayout(part, 1)
+        return row
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._want()
+
+    def scale(self) -> None:
+        """Takes the text scale in force."""
+        self.view.arrange()
+        self._say()
+
+    def _want(self) -> None:
+        if self.isVisible():
+            self.worker.want()
+
+    def _forget(self) -> None:
+        """Another machine was opened: what was tried on the last one goes."""
+        self.view.faults, self.view.chosen = [], -1
+        self.view.mend()
+
+    def _figures_changed(self) -> None:
+        figures = self.worker.figures
+        if figures is None:
+            return
+        # What was cut or shorted stays so while the wires are still there.
+        known = figures.circuit.wires
+        self.view.faults = [f for f in self.view.faults if all(w in known for w in f.wires)]
+        self.view.arrange()
+        self.faults.show_rows(figures.rows)
+        self.faults.setVisible(bool(figures.circuit.stops))
+        self.rulers.show_rows(figures.limits)
+        self._say()
+
+    def _show_fault(self, number: int) -> None:
+        figures = self.worker.figures
+        if figures is not None and number < len(figures.verdicts):
+            self.view.try_fault(figures.verdicts[number].fault)
+
+    # What is said.
+
+    def _say(self) -> None:
+        view, figures, settled = self.view, self.worker.figures, self.view.settled
+        self.buttons[view.tool].setChecked(True)
+        self.mend.setEnabled(bool(view.faults or view.conditions.pressed))
+        if figures is None or settled is None:
+            self.line.say("Stops.", NO_CLAIM)
+            return
+        done = [f"{name} pressed" for name in sorted(view.conditions.pressed)]
+        done += (
+            [f"{len(view.faults)} fault{'s' if len(view.faults) > 1 else ''}"]
+            if view.faults
+            else []
+        )
+        if view.first_wire is not None:
+            first = figures.labels.get(view.first_wire, "")
+            self.line.say(f"{first} touches …", "Choose the other wire; S or a click.")
+        elif done:
+            self.line.say(f"{', '.join(done)}.", "M mends and releases everything.")
+        else:
+            self.line.say("At work.", f"Press a button, cut a wire, short two. {NO_CLAIM}")
+        for (_, words, more), (text, told, colour) in zip(
+            self.answers, self._answers(figures, settled), strict=True
+        ):
+            words.setText(text)
+            more.setText(told)
+            shade = getattr(looks.theme, colour)
+            words.setStyleSheet(f"color: {shade}; font-size: {looks.px(17)}px; font-weight: bold;")
+
+    def _answers(
+        self, figures: StopFigures, settled: Settled
+    ) -> tuple[tuple[str, str, str], tuple[str, str, str], tuple[str, str, str]]:
+        """What the controller sees, what becomes of the power, whether it is noticed: each in a
+        word, with more about it, and its colour.
+        """
+        judge, circuit, view = figures.judge, figures.circuit, self.view
+        opened = [
+            f"{entry.pin.port} {pin.text if (pin := self.session.queries.pin(entry.pin)) else ''}"
+            for entry, level in zip(circuit.inputs, settled.levels, strict=True)
+            if entry.is_stop and level != "high"
+        ]
+        reads = any(entry.is_stop for entry in circuit.inputs)
+        seen = ("nothing", "no input reads a stop", "doubt_text")
+        if reads:
+            seen = (
+                (f"{opened[0]} open", ", ".join(opened[1:]) or "alarm", "ink")
+                if opened
+                else ("all closed", "the machine may run", "ink")
+            )
+        left = judge.names(judge.moves(settled))
+        must = judge.names(frozenset(circuit.must_go))
+        if not left:
+            power = ("gone", names_in_words(must) or "nothing must go", "good")
+        elif view.conditions.pressed:
+            power = ("stays", f"at {names_in_words(left)}", "bad")
+        elif len(left) < len(must):
+            gone = tuple(name for name in must if name not in left)
+            power = ("partly gone", f"not at {names_in_words(gone)}", "doubt_text")
+        else:
+            power = ("on", names_in_words(must), "ink")
+        if not view.faults:
+            return seen, power, ("", "nothing is broken", "faded")
+        verdict = judge.verdict(*view.faults)
+        noticed = {
+            "at once": ("at once", "before the next stop", "good"),
+            "at the next stop": ("at the next stop", "which still stops", "doubt_text"),
+            "never": ("no", "nothing shows it", "bad" if verdict.stays else "doubt_text"),
+        }[verdict.noticed]
+        if verdict.stays:
+            stops = ", ".join(name for name, _ in verdict.stays)
+            noticed = (noticed[0], f"{stops} would not stop {names_in_words(verdict.stays[0][1])}",
+                       noticed[2])  # fmt: skip
+        return seen, power, noticed

@@ -1,0 +1,92 @@
+"""Works the stops out on a worker: their strings, what pressing does, every single fault."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from vervain.desktop.analysis import LatestWork, ShouldContinue
+from vervain.desktop.message import Message
+from vervain.desktop.session import Session
+from vervain.model.machine import Machine
+from vervain.model.problem import Problem
+from vervain.ports.occupancy import colour_of
+from vervain.queries.machine_queries import Queries
+from vervain.stops.chains import Chain, chains_of, source_words
+from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.verdicts import StopJudge, Verdict, stop_verdicts
+from vervain.tables.limit_rows import LimitRow, limit_rows
+from vervain.tables.stop_rows import PressRow, StopRow, label_of, press_rows, stop_rows
+
+
+@dataclass(frozen=True)
+class StopFigures:
+    """What was worked out for a machine. `judge` settles its circuit under any conditions."""
+
+    machine: Machine
+    judge: StopJudge
+    chains: tuple[Chain, ...]
+    presses: tuple[PressRow, ...]
+    rows: tuple[StopRow, ...]
+    verdicts: tuple[Verdict, ...]
+    labels: dict[Wire, str]
+    colours: dict[Wire, str | None]
+    sources: dict[int, tuple[str, str]]
+    limits: tuple[LimitRow, ...]
+
+    @property
+    def circuit(self) -> Circuit:
+        """The circuit."""
+        return self.judge.circuit
+
+
+class StopWorker(QObject):
+    """Keeps the figures of the session's machine while they are wanted."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.figures: StopFigures | None = None
+        self._work = LatestWork(session.analysis, _figures)
+        self._work.done.connect(self._take)
+        self._work.failed.connect(self._refused)
+
+    def want(self) -> None:
+        """Works the figures out, unless they are those of the machine already."""
+        machine = self.session.machine
+        if self.figures is None or self.figures.machine is not machine:
+            self._work.ask(machine)
+
+    def _take(self, machine: Machine, figures: StopFigures) -> None:
+        if machine is self.session.machine:
+            self.figures = figures
+            self.changed.emit()
+
+    def _refused(self, problem: Problem) -> None:
+        self.session.said.emit(Message(str(problem), is_bad=True))
+
+
+def _figures(queries: Queries, should_continue: ShouldContinue) -> StopFigures | None:
+    chains, judge = chains_of(queries), StopJudge(queries)
+    wires = {
+        along.wire
+        for chain in chains
+        for group in (*(link.wires for link in chain.links), chain.last_wires)
+        for along in group
+    }
+    verdicts = stop_verdicts(queries)
+    if not should_continue():
+        return None
+    return StopFigures(
+        machine=queries.machine,
+        judge=judge,
+        chains=chains,
+        presses=press_rows(queries),
+        rows=stop_rows(queries),
+        verdicts=verdicts,
+        labels={wire: label_of(queries, wire) for wire in wires},
+        colours={wire: colour_of(queries, *wire) for wire in wires},
+        sources={n: source_words(queries, s) for n, s in enumerate(judge.circuit.sources)},
+        limits=limit_rows(queries),
+    )
