@@ -156,6 +156,18 @@ class Commands(unittest.TestCase):
         self.assertEqual(2, status)
         self.assertIn("Say which part with --part", told)
 
+    def test_stops_are_pressed_and_every_fault_tried(self) -> None:
+        status, words, _ = run("stops", FOUND)
+        self.assertEqual(1, status)
+        self.assertIn("W41.1 touches W41.2, in W41", words)
+        document = json.loads(run("stops", FOUND, "--json")[1])
+        self.assertEqual(["S1", "S2"], [stop["stop"] for stop in document["stops"]])
+        grave = [f for f in document["faults"] if f["dangerous"] and f["noticed"] == "never"]
+        self.assertIn(f"{len(document['faults'])} single faults, {len(grave)} of them", words)
+        every = run("stops", FOUND, "--faults")[1]
+        self.assertEqual(len(document["faults"]), every.count("; noticed: "))
+        self.assertEqual(2, run("stops", self.folder / "none")[0])
+
     def test_version(self) -> None:
         self.assertIn("vervain 0.", run("--version")[1])
 

@@ -55,7 +55,11 @@ class WindowCase(unittest.TestCase):
         patched.start()
         self.addCleanup(patched.stop)
         self.said: list[str] = []
-        self.window = self.open(open_demo(self.demo))
+        self.window = self.open(self.machine())
+
+    def machine(self) -> Machine:
+        """What the window opens with."""
+        return open_demo(self.demo)
 
     def open(
         self, machine: Machine, path: Path | None = None, autosaves: bool | None = None

@@ -7,6 +7,7 @@ from itertools import combinations, pairwise
 from typing import Literal
 
 from vervain.model.base import Record
+from vervain.model.connectors import connector_of
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -170,8 +171,6 @@ def _is_within_a_box(queries: Queries, wire: Wire) -> bool:
 
 def _pulled(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:
     """Plugs that can be pulled with several of the wires; terminals are not pulled."""
-    from vervain.model.connectors import connector_of
-
     found: dict[PortRef, list[Wire]] = {}
     for wire in sorted(wires):
         hookup = queries.hookup(wire[0])

@@ -19,7 +19,8 @@ def fault_words(queries: Queries, fault: Fault, label: Label) -> str:
         case "cut":
             return f"{first} cut"
         case "short":
-            return f"{first} touches {names[1]}, in {fault.together}"
+            where = f", in {fault.together}" if fault.together else ""
+            return f"{first} touches {names[1]}{where}"
         case "to plus":
             return f"{first} touches plus"
         case "to minus":

@@ -7,7 +7,8 @@ source refuses others.
 
 import html
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
 
@@ -34,6 +35,21 @@ class PlainLabel(QLabel):
     def set_tip(self, text: str) -> None:
         """Gives it a tip that is shown as the text that it is."""
         set_tip(self, text)
+
+
+class ElidedLabel(PlainLabel):
+    """A label of one line that ends in … where there is no room; the whole text is in its tip."""
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        metrics, room = self.fontMetrics(), self.contentsRect()
+        shown = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, room.width())
+        self.set_tip(self.text() if shown != self.text() else "")
+        painter = QPainter(self)
+        painter.setPen(self.palette().windowText().color())
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, shown)
 
 
 class MarkupLabel(QLabel):

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.plain import ElidedLabel
 from vervain.desktop.theme import looks
 from vervain.tables.stop_rows import NOTICED_WORDS, StopRow
 
@@ -76,13 +76,13 @@ class FaultTable(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.rows: tuple[StopRow, ...] = ()
-        self.head = PlainLabel()
+        self.head = ElidedLabel()
         self.head.setObjectName("head")
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("Filter the faults")
         self.filter.setAccessibleName("Filter the faults")
         self.filter.setClearButtonEnabled(True)
-        self.grave = QCheckBox("Only those that defeat a stop")
+        self.grave = QCheckBox("Only what defeats a stop")
         self.model = FaultModel()
         self.table = QTableView()
         self.table.setModel(self.model)
@@ -130,7 +130,7 @@ class FaultTable(QWidget):
         self.model.show_rows(self.rows, wanted)
         grave = sum(row.is_grave for row in self.rows)
         told = "none defeats a stop unnoticed" if not grave else f"{grave} defeat a stop unnoticed"
-        self.head.setText(f"Every single fault: {len(self.rows)}, {told}")
+        self.head.setText(f"{len(self.rows)} single faults, {told}")
 
     def _choose(self, index: QModelIndex) -> None:
         if index.isValid():

@@ -1,14 +1,15 @@
 """The axes as rulers with their limits and homes where they act."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from vervain.desktop.shared.plain import set_tip
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
 from vervain.tables.limit_rows import EndSwitch, LimitRow
 
-HIGH, MOST = 66, 6
+HIGH, LOW, MOST = 66, 28, 6
 
 
 class LimitRulers(QWidget):
@@ -19,6 +20,7 @@ class LimitRulers(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.rows: tuple[LimitRow, ...] = ()
+        self.is_low = False
         self.setAccessibleName("Limits and homes")
 
     def show_rows(self, rows: tuple[LimitRow, ...]) -> None:
@@ -26,11 +28,18 @@ class LimitRulers(QWidget):
         self.rows = rows
         self.setVisible(bool(rows))
         self.setAccessibleDescription("; ".join(f"{r.axis}: {', '.join(_told(r))}" for r in rows))
-        self.setMinimumHeight(looks.px(HIGH))
-        self.update()
+        set_tip(self, "\n".join(f"{r.axis}: {', '.join(_told(r))}" for r in rows))
+        self._fit()
 
-    def sizeHint(self) -> QSize:
-        return QSize(looks.px(400), looks.px(HIGH))
+    def set_low(self, is_low: bool) -> None:
+        """Shows the rulers without their words, which the tip then holds."""
+        if is_low != self.is_low:
+            self.is_low = is_low
+            self._fit()
+
+    def _fit(self) -> None:
+        self.setFixedHeight(looks.px(LOW if self.is_low else HIGH))
+        self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -43,6 +52,8 @@ class LimitRulers(QWidget):
         for number, row in enumerate(shown):
             box = QRectF(looks.px(16) + number * wide, 0, wide - looks.px(12), self.height())
             _paint_row(painter, row, box)
+            if not self.is_low:
+                _paint_told(painter, row, box)
 
 
 def _told(row: LimitRow) -> list[str]:
@@ -77,6 +88,10 @@ def _paint_row(painter: QPainter, row: LimitRow, box: QRectF) -> None:
             painter.setBrush(looks.colour("accent"))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawEllipse(at, looks.px(3), looks.px(3))
+
+
+def _paint_told(painter: QPainter, row: LimitRow, box: QRectF) -> None:
+    """What acts at each end, in words below the ruler."""
     painter.setFont(looks.font(9))
     top = looks.px(26)
     for words in _told(row)[:3]:

@@ -1,13 +1,13 @@
 """The Stops stage: does the machine really stop, and what if a wire breaks?"""
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from vervain.desktop.keys_help import STOPS
 from vervain.desktop.session import Session
 from vervain.desktop.shared.context_menu import ContextMenu
-from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.plain import ElidedLabel, PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.stops.fault_table import FaultTable
 from vervain.desktop.stages.stops.limit_rulers import LimitRulers
@@ -18,7 +18,11 @@ from vervain.stops.simulation import Settled
 from vervain.stops.words import names_in_words
 
 WAIT_MS = 60
-TOOLS: dict[Tool, str] = {"press": "Press  P", "cut": "Cut  C", "short": "Short  S"}
+TOOLS: dict[Tool, str] = {
+    "press": "Press  P", "cut": "Cut  C", "short": "Short  S", "unplug": "Unplug  U",
+    "weld": "Weld  W",
+}  # fmt: skip
+MOST_TOLD = 2
 NO_CLAIM = "Every single fault of what is drawn is tried; no performance category is claimed."
 
 
@@ -46,7 +50,7 @@ class StopsStage(QWidget):
         self.mend = self.line.add_button(QPushButton("Mend  M"))
         self.mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.mend.clicked.connect(self.view.mend)
-        self.answers = [(PlainLabel(title), PlainLabel(), PlainLabel()) for title in (
+        self.answers = [(PlainLabel(title), ElidedLabel(), ElidedLabel()) for title in (
             "The controller sees", "Motion power", "Noticed",
         )]  # fmt: skip
         self.faults = FaultTable()
@@ -58,7 +62,8 @@ class StopsStage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.view, 1)
-        column.addWidget(self._answer_row())
+        self.answer_row = self._answer_row()
+        column.addWidget(self.answer_row)
         self.split.addWidget(upper)
         self.split.addWidget(self.faults)
         self.split.setStretchFactor(0, 3)
@@ -91,8 +96,6 @@ class StopsStage(QWidget):
             title.setObjectName("faded")
             more.setObjectName("faded")
             words.setObjectName("answer")
-            for label in (words, more):
-                label.setWordWrap(True)
             part = QVBoxLayout()
             part.setSpacing(0)
             for label in (title, words, more):
@@ -103,6 +106,10 @@ class StopsStage(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._want()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        # Where room is scarce, the strings and the faults need it more than what is at each end.
+        self.rulers.set_low(self.height() < looks.px(560))
 
     def scale(self) -> None:
         """Takes the text scale in force."""
@@ -128,6 +135,7 @@ class StopsStage(QWidget):
         self.view.arrange()
         self.faults.show_rows(figures.rows)
         self.faults.setVisible(bool(figures.circuit.stops))
+        self.answer_row.setVisible(bool(figures.circuit.stops))
         self.rulers.show_rows(figures.limits)
         self._say()
 
@@ -145,12 +153,14 @@ class StopsStage(QWidget):
         if figures is None or settled is None:
             self.line.say("Stops.", NO_CLAIM)
             return
+        for button in self.buttons.values():
+            button.setEnabled(bool(figures.circuit.stops))
+        if not figures.circuit.stops:
+            self.line.say("No emergency stop yet.", "Nothing stops this machine but its mains.")
+            return
         done = [f"{name} pressed" for name in sorted(view.conditions.pressed)]
-        done += (
-            [f"{len(view.faults)} fault{'s' if len(view.faults) > 1 else ''}"]
-            if view.faults
-            else []
-        )
+        broken = view.fault_words()
+        done += broken if len(broken) <= MOST_TOLD else [f"{len(broken)} faults"]
         if view.first_wire is not None:
             first = figures.labels.get(view.first_wire, "")
             self.line.say(f"{first} touches …", "Choose the other wire; S or a click.")

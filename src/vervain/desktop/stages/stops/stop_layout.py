@@ -1,6 +1,6 @@
 """Where everything of the stop strings is drawn: sources, wires, fuses, contacts, ends, buttons."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from PyQt6.QtCore import QPointF, QRectF
@@ -13,6 +13,7 @@ Kind = Literal["source", "wire", "fuse", "contact", "bridged contact", "end"]
 TOP, ROW, SOURCE, WIRE, CONTACT, FUSE, END = 66.0, 72.0, 60.0, 64.0, 50.0, 56.0, 130.0
 # What each wire of several behind each other needs for its label.
 EACH_WIRE, MARGIN = 42.0, 16.0
+LEAST_STRETCH, MOST_STRETCH = 0.9, 2.2
 
 
 @dataclass(frozen=True)
@@ -55,13 +56,32 @@ def lay_out(chains: tuple[Chain, ...], circuit: Circuit, room: float) -> StopPic
     found: list[Element] = []
     stretch = 1.0
     widths = [_width(chain) for chain in chains]
-    if widths and max(widths) + 2 * looks.px(MARGIN) < room:
+    if widths:
+        # Only wires give and take; a little narrower is better than a bar to scroll by.
         stretch = (room - 2 * looks.px(MARGIN)) / max(widths)
+        stretch = stretch if stretch >= 1 else LEAST_STRETCH
     for number, chain in enumerate(chains):
-        found += _string(chain, number, circuit, min(stretch, 2.2))
+        found += _string(chain, number, circuit, min(stretch, MOST_STRETCH))
+    found = _ends_aligned(found)
     width = max((e.box.right() for e in found), default=0.0) + looks.px(MARGIN)
     height = looks.px(TOP + ROW * len(chains))
     return StopPicture(tuple(found), _buttons(found, circuit), width, height)
+
+
+def _ends_aligned(elements: list[Element]) -> list[Element]:
+    """The elements with all ends below each other: the last wires reach as far as that takes."""
+    right = max((e.box.right() for e in elements), default=0.0)
+    slack = {e.chain: right - e.box.right() for e in elements if e.kind == "end"}
+    last = {e.chain: n for n, e in enumerate(elements) if e.kind == "wire"}
+    found = []
+    for number, element in enumerate(elements):
+        more, box = slack[element.chain], element.box
+        if element.kind == "end":
+            box = box.translated(more, 0)
+        elif number == last[element.chain]:
+            box = box.adjusted(0, 0, more, 0)
+        found.append(replace(element, box=box))
+    return found
 
 
 def _width(chain: Chain) -> float:

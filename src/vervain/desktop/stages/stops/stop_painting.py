@@ -203,7 +203,9 @@ def _paint_contact(painter: QPainter, element: Element, shown: Shown) -> None:
     for pin, shape in zip(contact.pins, (left, right), strict=True):
         text = QRectF(shape.center().x() - 16, y - looks.px(22), 32, looks.px(10))
         painter.drawText(text, Qt.AlignmentFlag.AlignCenter, pin.pin)
-    told = QRectF(box.left() - 20, y + looks.px(13), box.width() + 40, looks.px(13))
+    told = QRectF(
+        box.left() - 20, y + looks.px(23 if bridged else 13), box.width() + 40, looks.px(13)
+    )
     painter.setFont(looks.font(9, bold=True))
     of_button = element.device in shown.circuit.stops
     words = "bridged" if bridged else "stays closed" if bad else "" if of_button else element.device
@@ -224,7 +226,7 @@ def _paint_end(painter: QPainter, element: Element, shown: Shown) -> None:
         text = QRectF(lamp.right() + 5, y, box.width() - lamp.width() - 5, looks.px(14))
         painter.setFont(looks.font(10))
         painter.setPen(looks.colour("ink"))
-        told = f"{words} {'lit' if is_lit else 'dark'}"
+        told = f"{words} {'closed' if is_lit else 'open'}"
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, elided(painter, told, text.width()))
         y += looks.px(15)
 

@@ -17,9 +17,13 @@ from vervain.stops.chains import Chain
 from vervain.stops.circuit import Wire
 from vervain.stops.faults import Fault, conditions_of
 from vervain.stops.simulation import Conditions, Settled
-from vervain.stops.words import names_in_words
+from vervain.stops.words import fault_words, names_in_words
+from vervain.tables.stop_rows import label_of
 
-Tool = Literal["press", "cut", "short"]
+Tool = Literal["press", "cut", "short", "unplug", "weld"]
+TOOL_KEYS: dict[int, Tool] = {
+    Qt.Key.Key_C: "cut", Qt.Key.Key_S: "short", Qt.Key.Key_U: "unplug", Qt.Key.Key_W: "weld",
+}  # fmt: skip
 ARROWS = {
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0),
     Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
@@ -43,7 +47,7 @@ class StopsView(DrawnView):
         # The first of two wires that are to be shorted.
         self.first_wire: Wire | None = None
         self.settled: Settled | None = None
-        self.setMinimumHeight(looks.px(150))
+        self.setMinimumHeight(looks.px(110))
 
     @property
     def figures(self) -> StopFigures | None:
@@ -81,9 +85,11 @@ class StopsView(DrawnView):
 
     # What is done.
 
-    def set_tool(self, tool: Tool) -> None:
+    def set_tool(self, tool: Tool, keeps_first: bool = False) -> None:
         """Takes a tool: what a click or Enter then does."""
-        self.tool, self.first_wire = tool, None
+        if not (keeps_first and tool == self.tool):
+            self.first_wire = None
+        self.tool = tool
         self.tried.emit()
 
     def mend(self) -> None:
@@ -102,6 +108,17 @@ class StopsView(DrawnView):
         """Presses a stop, or releases it."""
         self.conditions = replace(self.conditions, pressed=self.conditions.pressed ^ {device})
         self.settle()
+
+    def fault_words(self) -> list[str]:
+        """What was done to it, in words."""
+        figures = self.figures
+        if figures is None:
+            return []
+
+        def label(wire: Wire) -> str:
+            return label_of(self.session.queries, wire)
+
+        return [fault_words(self.session.queries, fault, label) for fault in self.faults]
 
     def _toggle(self, fault: Fault) -> None:
         if fault in self.faults:
@@ -124,15 +141,32 @@ class StopsView(DrawnView):
             self._toggle(source)
         elif wire is not None and self.tool == "short":
             self._short(wire)
+        elif wire is not None and self.tool == "unplug":
+            self._unplug(wire)
         elif wire is not None:
             self._toggle(Fault(kind="cut", wires=(wire,)))
         elif "contact" in element.kind:
             contact = figures.circuit.contacts[element.number]
-            if self.tool == "press" and element.device in figures.circuit.stops:
+            if self.tool != "weld" and element.device in figures.circuit.stops:
                 self.press(element.device)
             elif contact.coil is not None or element.device in figures.circuit.stops:
                 weld = Fault(kind="welded", device=element.device, contact=element.number)
                 self._toggle(weld)
+
+    def _unplug(self, wire: Wire) -> None:
+        """Pulls a plug that the wire goes into, then its other one, then puts both back."""
+        assert self.figures is not None
+        every = [verdict.fault for verdict in self.figures.verdicts]
+        plugs = [f for f in every if f.kind == "unplugged" and wire in f.wires]
+        whole = [plug for plug in plugs if plug not in self.faults]
+        if not plugs:
+            label = self.figures.labels.get(wire, "")
+            self.session.say(f"{label} goes to terminals at both ends: nothing there to pull.")
+        elif whole:
+            self._toggle(whole[0])
+        else:
+            self.faults = [fault for fault in self.faults if fault not in plugs]
+            self.settle()
 
     def _short(self, wire: Wire) -> None:
         if self.first_wire is None or self.first_wire == wire:
@@ -140,7 +174,7 @@ class StopsView(DrawnView):
             self.tried.emit()
             return
         pair, self.first_wire = (self.first_wire, wire), None
-        self._toggle(Fault(kind="short", wires=pair, together="a test"))
+        self._toggle(Fault(kind="short", wires=pair))
 
     def _element(self) -> Element | None:
         return self.picture.elements[self.chosen] if self.chosen >= 0 else None
@@ -181,11 +215,9 @@ class StopsView(DrawnView):
             self.act()
         elif key == Qt.Key.Key_P:
             self._press_chosen()
-        elif key == Qt.Key.Key_C:
-            self.set_tool("cut")
-            self._act_on_wire()
-        elif key == Qt.Key.Key_S:
-            self.set_tool("short") if self.tool != "short" else self._act_on_wire()
+        elif key in TOOL_KEYS:
+            self.set_tool(TOOL_KEYS[key], keeps_first=True)
+            self._act_with_tool()
         elif key in (Qt.Key.Key_M, Qt.Key.Key_Escape):
             self.mend()
         elif key == Qt.Key.Key_Space:
@@ -193,9 +225,13 @@ class StopsView(DrawnView):
         else:
             super().keyPressEvent(event)
 
-    def _act_on_wire(self) -> None:
+    def _act_with_tool(self) -> None:
+        """Uses the tool where what is chosen is of its kind: a contact is welded, a wire is not."""
         element = self._element()
-        if element is not None and self._wire(element) is not None:
+        if element is None:
+            return
+        is_wire = self._wire(element) is not None
+        if is_wire != (self.tool == "weld") and (is_wire or "contact" in element.kind):
             self.act()
 
     def _press_chosen(self) -> None:
