@@ -8,7 +8,8 @@ from vervain.files.demos import open_demo
 from vervain.harness.labels import labels
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
-from vervain.stops.chains import chains_of
+from vervain.stops.chains import chains_of, wires_along
+from vervain.stops.verdicts import stop_verdicts
 from vervain.tables.limit_rows import limit_rows
 
 FOUND, PLANNED = (open_demo(f"glazing-gantry-as-{name}") for name in ("found", "planned"))
@@ -49,6 +50,12 @@ class Strings(unittest.TestCase):
     def test_a_bridged_contact_is_in_its_string(self) -> None:
         self.assertIn("[bridged contact S2]", " ".join(strings(FOUND)))
         self.assertNotIn("bridged", " ".join(strings(PLANNED)))
+
+    def test_each_wire_that_is_drawn_can_fail(self) -> None:
+        for machine in (PLANNED, FOUND, open_demo("seedling-arm-as-planned"), one_channel()):
+            queries = Queries(machine)
+            cut = {v.fault.wires[0] for v in stop_verdicts(queries) if v.fault.kind == "cut"}
+            self.assertLessEqual(wires_along(queries), cut)
 
     def test_no_stop_no_string(self) -> None:
         self.assertEqual([], strings(Machine(name="Empty")))

@@ -77,6 +77,17 @@ def chains_of(queries: Queries) -> tuple[Chain, ...]:
     return tuple(found)
 
 
+@query
+def wires_along(queries: Queries) -> frozenset[Wire]:
+    """Every wire of the strings, from their sources on."""
+    return frozenset(
+        along.wire
+        for chain in chains_of(queries)
+        for group in (*(link.wires for link in chain.links), chain.last_wires)
+        for along in group
+    )
+
+
 class _Finder:
     """Looks for strings in a circuit: nets of copper as nodes, contacts and fuses between them."""
 

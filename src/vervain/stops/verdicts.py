@@ -8,6 +8,7 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.stops.chains import wires_along
 from vervain.stops.circuit import Circuit, circuit_of
 from vervain.stops.faults import Fault, conditions_of, faults_of, stop_wires
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
@@ -67,7 +68,7 @@ class StopJudge:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
-        self.wires = stop_wires(queries)
+        self.wires = stop_wires(queries) | wires_along(queries)
         self.simulator = Simulator(self.circuit, self.wires)
         self.at_work, self.holds = self.running(Conditions())
         self.pressed = {

@@ -11,7 +11,7 @@ from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
-from vervain.stops.chains import Chain, chains_of, source_words
+from vervain.stops.chains import Chain, chains_of, source_words, wires_along
 from vervain.stops.circuit import Circuit, Wire
 from vervain.stops.verdicts import StopJudge, Verdict, stop_verdicts
 from vervain.tables.limit_rows import LimitRow, limit_rows
@@ -69,12 +69,7 @@ class StopWorker(QObject):
 
 def _figures(queries: Queries, should_continue: ShouldContinue) -> StopFigures | None:
     chains, judge = chains_of(queries), StopJudge(queries)
-    wires = {
-        along.wire
-        for chain in chains
-        for group in (*(link.wires for link in chain.links), chain.last_wires)
-        for along in group
-    }
+    wires = wires_along(queries)
     verdicts = stop_verdicts(queries)
     if not should_continue():
         return None
