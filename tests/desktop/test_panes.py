@@ -100,8 +100,8 @@ class Rail(WindowCase):
         QTest.mouseClick(rail, LEFT, pos=QPoint(rail.width() - 20, 20))
         self.assertEqual("Harness", self.window.stage)
         self.keys(rail, Qt.Key.Key_Left)
-        self.assertEqual("Supply", self.window.stage)
-        self.keys(self.window, (Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier))
+        self.assertEqual("Stops", self.window.stage)
+        self.keys(self.window, (Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier))
         self.assertEqual("Harness", self.window.stage)
 
     def test_counts_are_those_of_the_findings(self) -> None:

@@ -73,6 +73,7 @@ class Xlsx(unittest.TestCase):
                 "Devices",
                 "Settings",
                 "Supply",
+                "Stops",
                 "Findings",
             ],
             book.sheetnames,

@@ -265,7 +265,7 @@ class Sets(unittest.TestCase):
             book = load_workbook(Path(folder) / "Glazing gantry-harness.xlsx")
             self.assertEqual(
                 ["Conductors", "Cables", "Connectors", "Cut list", "Labels", "Devices", "Settings",
-                 "Supply", "Findings"],
+                 "Supply", "Stops", "Findings"],
                 book.sheetnames,
             )  # fmt: skip
             sheet = book["Cables"]

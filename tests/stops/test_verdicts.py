@@ -124,13 +124,13 @@ class Verdicts(unittest.TestCase):
         self.assertIn("blows", power_words(blown))
         cut = next(v for v in found if any(seen.pin.port == "STOP" for seen in v.changed))
         self.assertIn("K1 STOP", seen_words(queries, cut.changed))
-        # What is dangerous and unnoticed comes first, and in the planned gantry is its brake alone.
+        # What is dangerous and unnoticed comes first, and in the planned gantry is its brake and its air alone.
         worst = [v for v in found if v.is_dangerous and v.noticed == "never"]
-        self.assertEqual({("M5",)}, {left for v in worst for _, left in v.stays})
+        self.assertEqual({("M5",), ("M9",)}, {left for v in worst for _, left in v.stays})
         self.assertEqual(list(found[: len(worst)]), worst)
 
     def test_as_found_a_short_in_the_hand_wheels_cable_defeats_its_stop(self) -> None:
         found = told(open_demo("glazing-gantry-as-found"))
         verdict = found["W41.1 touches W41.2, in W41"]
-        self.assertIn(("S2", ("M5", "T1", "T2", "T3", "T4", "T5")), verdict.stays)
+        self.assertIn(("S2", ("M5", "M9", "T1", "T2", "T3", "T4", "T5")), verdict.stays)
         self.assertEqual("never", verdict.noticed)

@@ -1,6 +1,5 @@
 """Takes the pictures of docs/screenshots from the demo, without a display."""
 
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -14,8 +13,6 @@ from vervain.desktop.session import Selection
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import NIGHT, PAPER, Theme, use
 from vervain.desktop.window import Window
-from vervain.edits.device_edits import set_name, set_setting
-from vervain.edits.feed_edits import set_ambient
 from vervain.edits.pin_names import pin_written
 from vervain.edits.plug_edits import take_conductor_off
 from vervain.files.demos import open_demo, open_template
@@ -247,28 +244,17 @@ def _settings(window: Window) -> None:
     window.ports.sheet.setCurrentCell(2, 0)
 
 
-def _versions(window: Window) -> None:
-    """A file that was saved three times."""
-    with tempfile.TemporaryDirectory(prefix="vervain-") as made:
-        folder = Path(made)
-        rules = window.settings.version_rules()._replace(folder=folder / "versions")
-        window.settings.keep_version_rules(rules)
-        for words, edit in (
-            ("Named the spare", lambda m: set_name(m, "M4", "Z motor, new bearing")),
-            ("Fuse", lambda m: set_setting(m, "F4", "rating_a", 6.0)),
-            ("Placed", lambda m: set_name(m, "B7", "Home of Z, 8 mm")),
-        ):
-            window.session.apply(words, edit)
-            window.documents.save_to(folder / "glazing-gantry.vervain", replaces=True)
-            wait_for_background()
-            settle(window)
-        window.session.apply("Ambient", lambda m: set_ambient(m, 45.0))
-        window.messages.hide()
-        window.open_versions()
-        wait_for_background()
-        settle(window)
-        window.versions.list.setCurrentRow(1)
-        window.versions.place.setText("in ~/.local/state/vervain/versions")
+def _stops(window: Window) -> None:
+    """A wire of a stop cut."""
+    window.show_stage("Stops")
+    wait_for_background()
+    settle(window)
+    view = window.stops.view
+    for number, element in enumerate(view.picture.elements):
+        if element.kind == "wire" and element.chain == 0 and element.wires:
+            view.choose(number, 0)
+    view.set_tool("cut")
+    view.act()
 
 
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
@@ -289,7 +275,7 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
     ("harness-run", "glazing-gantry-as-found", _run, NIGHT),
     ("harness-plug", "glazing-gantry-as-planned", _plug, PAPER),
-    ("versions", "glazing-gantry-as-found", _versions, PAPER),
+    ("stops", "glazing-gantry-as-found", _stops, PAPER),
     ("supply-feeding", "glazing-gantry-as-planned", _feeding, NIGHT),
 )
 

@@ -21,7 +21,7 @@ from vervain.queries.machine_queries import Queries
 SMALL_OHM = 20.0
 COIL_PORTS = ("coil", "load")
 # What must be without power after a stop unless the builder says otherwise, by kind of part.
-GOES = frozenset({"stepper driver", "motor bridge", "servo", "brake"})
+GOES = frozenset({"stepper driver", "motor bridge", "servo", "brake", "heater", "valve"})
 # What works the contacts of a stop device.
 STOP_PORTS = ("stop contacts",)
 Wire = tuple[str, int]

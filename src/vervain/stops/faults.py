@@ -11,6 +11,7 @@ from vervain.model.connectors import connector_of
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.stops.chains import wires_along
 from vervain.stops.circuit import Circuit, Wire, circuit_of
 from vervain.stops.simulation import Conditions
 
@@ -59,6 +60,12 @@ def stop_wires(queries: Queries) -> frozenset[Wire]:
     return frozenset(found)
 
 
+@query
+def faulty_wires(queries: Queries) -> frozenset[Wire]:
+    """The wires whose faults are tried: those of the stops, and every one that is drawn."""
+    return stop_wires(queries) | wires_along(queries)
+
+
 def _stop_pins(queries: Queries, circuit: Circuit) -> frozenset[PinRef]:
     """The pins of stop contacts, of coils, of the contacts that they work, and of stop inputs."""
     coils = {contact.coil for contact in circuit.contacts if contact.coil is not None}
@@ -92,8 +99,10 @@ def _is_rail(queries: Queries, pin: PinRef) -> bool:
     )
 
 
-def faults_of(queries: Queries, circuit: Circuit, wires: frozenset[Wire]) -> tuple[Fault, ...]:
-    """Every single fault of these wires and of what they join."""
+@query
+def single_faults(queries: Queries) -> tuple[Fault, ...]:
+    """Every single fault of the stops' wires and of what they join."""
+    circuit, wires = circuit_of(queries), faulty_wires(queries)
     return (
         *(Fault(kind="cut", wires=(wire,)) for wire in sorted(wires)),
         *_shorts(queries, wires),

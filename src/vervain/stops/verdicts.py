@@ -8,9 +8,8 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.stops.chains import wires_along
 from vervain.stops.circuit import Circuit, circuit_of
-from vervain.stops.faults import Fault, conditions_of, faults_of, stop_wires
+from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 
 # "at once": something is otherwise while the machine runs. "at the next stop": pressing shows it,
@@ -68,8 +67,7 @@ class StopJudge:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
-        self.wires = stop_wires(queries) | wires_along(queries)
-        self.simulator = Simulator(self.circuit, self.wires)
+        self.simulator = Simulator(self.circuit, faulty_wires(queries))
         self.at_work, self.holds = self.running(Conditions())
         self.pressed = {
             stop: self._press(Conditions(), stop, self.at_work, self.holds)
@@ -166,7 +164,7 @@ class StopJudge:
 
     def verdicts(self) -> Iterator[Verdict]:
         """What becomes of every single fault."""
-        for fault in faults_of(self.queries, self.circuit, self.wires):
+        for fault in single_faults(self.queries):
             yield self.verdict(fault)
 
 
@@ -195,7 +193,7 @@ def second_faults(
     """
     judge = StopJudge(queries)
     found = []
-    for other in faults_of(queries, judge.circuit, judge.wires):
+    for other in single_faults(queries):
         if not should_continue():
             break
         if other != first:

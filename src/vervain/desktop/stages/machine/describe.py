@@ -58,7 +58,7 @@ SETTINGS_HELP = (
 EMPTY = "Type or paste the rows: the pin, then what it is for. Colours may follow later."
 USUAL = "With figures alone it gets the usual leads, as they stand there in grey."
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
-WIDTHS = (40, 100, 96, 52)
+WIDTHS = (40, 100, 112, 52)
 MOST_WRAPPED = 48
 # How the rows and columns of the bench share its room, for a plug and for a board.
 STRETCHES = {
