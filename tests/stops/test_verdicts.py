@@ -124,7 +124,7 @@ class Verdicts(unittest.TestCase):
         self.assertIn("blows", power_words(blown))
         cut = next(v for v in found if any(seen.pin.port == "STOP" for seen in v.changed))
         self.assertIn("K1 STOP", seen_words(queries, cut.changed))
-        # What is dangerous and unnoticed comes first, and in the planned gantry is its brake and its air alone.
+        # The worst comes first: in the planned gantry its brake and its air alone.
         worst = [v for v in found if v.is_dangerous and v.noticed == "never"]
         self.assertEqual({("M5",), ("M9",)}, {left for v in worst for _, left in v.stays})
         self.assertEqual(list(found[: len(worst)]), worst)
