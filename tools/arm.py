@@ -233,6 +233,10 @@ def _stops(build: Builder) -> None:
             ("W81", "flex-2x0.5", 0.6, "X2:7", "S1:21-22", "+-21"),
             ("W84", "wire-bk-0.5", 0.4, "Q1:COIL", "X2:8", "A2-0V"),
             ("W85", "wire-bk-0.5", 0.4, "Q2:COIL", "X2:8", "A2-0V"),
+            # What the relays' NC contacts say: both dropped, or one of them stays closed.
+            ("W86", "wire-rd-0.5", 0.4, "K1:IN 6", "Q1:AUX", "IN-21"),
+            ("W87", "wire-rd-0.5", 0.2, "Q1:AUX", "Q2:AUX", "22-21"),
+            ("W88", "wire-bk-0.5", 0.4, "Q2:AUX", "K1:IN 6", "22-0V"),
         ),
     )
     build.join("S1:11-12", "Q1:COIL", "12-A1", "W80", "2")

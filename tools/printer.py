@@ -77,6 +77,7 @@ REASONS = {
     "machine.axis-limit:Y:max": SOFT,
     "machine.axis-limit:Z:max": "The screws end in a plain shaft: the nuts run off without harm",
     "supply.drop:W6": "The bed only warms up slower; the motors hold well at 11.5 V",
+    "stops.no-brake:Z": "The gantry is light: its two motors hold it at rest",
     "supply.drop:W15": "The hot air only warms up slower",
     "ports.reversible:K1:0V": "A dot of paint at pin 1 of each slot and module",
 }

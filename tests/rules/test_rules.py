@@ -8,16 +8,13 @@ from itertools import combinations
 from msgspec.structs import replace
 
 from tests import small
-from tests.rules import contact_cases, harness_cases, signal_cases, supply_cases, truth_cases
-from tests.stops.circuits import (
-    BASE,
-    PENDANT,
-    PENDANT_BESIDE,
-    PROGRAM_ONLY,
-    boxed,
-    one_channel,
-    read_channels,
-    wired,
+from tests.rules import (
+    contact_cases,
+    harness_cases,
+    signal_cases,
+    stop_cases,
+    supply_cases,
+    truth_cases,
 )
 from vervain.edits import axis_edits as edits_axis
 from vervain.edits import hookup_edits, measurement_edits
@@ -235,13 +232,6 @@ def unrated() -> Machine:
     return small.with_part(small.fan(), "quoin-bf24", forget)
 
 
-def bridged_stop(bridge: bool) -> Machine:
-    build = small.Builder(small.stop_chain("11-12", ("11", "12")))
-    build.device("X9", "quoin-bj2", "Jumper", None)
-    build.join("X9:WIRE", "S1:11-12", "1-11 2-12" if bridge else "1-11")
-    return build.machine
-
-
 def long_labels() -> Machine:
     templates = LabelTemplates(core="{cable}-{core}-{device}-{port}-{pin}")
     return replace(small.cabled_fan(), label_templates=templates)
@@ -330,26 +320,6 @@ CASES: dict[str, tuple[Made, Made]] = {
     ),
     "supply.fuse": (lambda: small.fused_fan(10), lambda: small.fused_fan(5)),
     "supply.twins": (lambda: twins(2.5), lambda: twins(3.0)),
-    "stops.estop-no": (
-        lambda: small.stop_chain("23-24", ("23", "24")),
-        lambda: small.stop_chain("11-12", ("11", "12")),
-    ),
-    "stops.power-stays": (
-        lambda: wired(PROGRAM_ONLY, *BASE[:2], "T1 fell-d36", "K1 tarn-mc5"),
-        read_channels,
-    ),
-    "stops.does-nothing": (lambda: wired(PENDANT_BESIDE, *PENDANT), read_channels),
-    "stops.restarts": (one_channel, read_channels),
-    "stops.unnoticed": (
-        one_channel,
-        lambda: boxed(read_channels()),
-    ),
-    "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
-    "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
-    "stops.invert": (
-        lambda: small.with_setting(small.switch_in("IN 5"), "K1", "invert/IN 5", "as it is"),
-        lambda: small.switch_in("IN 5"),
-    ),
     "harness.duplicate-label": (
         lambda: small.cabled_fan(marks=SAME_LABEL),
         lambda: small.cabled_fan(marks=(CoreMark(core=1, label="FAN"),)),
@@ -357,6 +327,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     "harness.long-label": (long_labels, small.cabled_fan),
     **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES | truth_cases.CASES,
     **contact_cases.CASES,
+    **stop_cases.CASES,
 }
 
 

@@ -74,6 +74,32 @@ G1 OUT.0V - K1 POWER.0V
 G1 OUT.24V - T1 FEED.24V
 T1 FEED.0V F - G1 OUT.0V
 """
+# A coil behind the contact that it works; and one whose stop is between it and 0 V.
+OWN_RAIL = """
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+Q1 MAIN.14 - S1 11-12.11
+S1 11-12.12 - Q1 COIL.A1
+Q1 COIL.A2 - G1 OUT.0V
+"""
+MINUS_SIDE = """
+G1 OUT.24V - Q1 COIL.A1
+Q1 COIL.A2 - S1 11-12.11
+S1 11-12.12 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+FEEDBACK = """
+K1 IN 1.24V - Q1 AUX.21
+Q1 AUX.22 - Q2 AUX.21
+Q2 AUX.22 - K1 IN 1.IN
+"""
+UNTOLD = """
+G1 OUT.24V - K1 POWER.24V
+G1 OUT.0V - K1 POWER.0V
+"""
 PENDANT = (*BASE, "S2 larkmoor-es2")
 ON = {
     "two": (*BASE, "Q2 fell-c20"),
@@ -127,8 +153,8 @@ def read_channels(extra: str = "", *more: str, **options: str) -> Machine:
     return wired(TWO_CHANNELS + READ + extra, *ON["read"], *more, **options)
 
 
-def holding(extra: str = "") -> Machine:
-    return wired(HOLDING + extra, *ON["holding"])
+def holding(extra: str = "", *more: str) -> Machine:
+    return wired(HOLDING + extra, *ON["holding"], *more)
 
 
 def boxed(machine: Machine) -> Machine:

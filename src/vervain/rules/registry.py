@@ -15,7 +15,7 @@ from vervain.rules.signals import (
     switching,
     unchanging,
 )
-from vervain.rules.stops import chains, demands
+from vervain.rules.stops import chains, circuits, demands
 from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
 
 RULES: tuple[Rule, ...] = (
@@ -47,6 +47,7 @@ RULES: tuple[Rule, ...] = (
     *thermal.RULES,
     *chains.RULES,
     *demands.RULES,
+    *circuits.RULES,
     *labels.RULES,
     *cables.RULES,
     *separation.RULES,

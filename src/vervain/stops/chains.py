@@ -88,6 +88,16 @@ def wires_along(queries: Queries) -> frozenset[Wire]:
     )
 
 
+@query
+def devices_in_strings(queries: Queries) -> frozenset[str]:
+    """The devices whose contacts are in a string, or in which one ends."""
+    return frozenset(
+        device
+        for chain in chains_of(queries)
+        for device in (*(link.device for link in chain.links), *(end.device for end in chain.ends))
+    )
+
+
 class _Finder:
     """Looks for strings in a circuit: nets of copper as nodes, contacts and fuses between them."""
 

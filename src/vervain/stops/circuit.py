@@ -145,6 +145,12 @@ def circuit_of(queries: Queries) -> Circuit:
     return made.whole()
 
 
+@query
+def stop_devices(queries: Queries) -> tuple[str, ...]:
+    """The devices of a machine with a stop button."""
+    return circuit_of(queries).stops
+
+
 class _Compiler:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries

@@ -185,6 +185,18 @@ def stop_verdicts(queries: Queries) -> tuple[Verdict, ...]:
     return tuple(sorted(StopJudge(queries).verdicts(), key=lambda verdict: verdict.rank))
 
 
+@query
+def strings_at_work(queries: Queries) -> tuple[frozenset[int], frozenset[int], frozenset[int]]:
+    """Of a machine with every stop released: the loads that are on, the contacts that are closed,
+    and the loads that would be on with every contact closed.
+    """
+    judge = StopJudge(queries)
+    every = frozenset(range(len(judge.circuit.contacts)))
+    if_closed = judge.simulator.settle(Conditions(welded=every))
+    closed = judge.simulator.closed_contacts(Conditions(), judge.at_work)
+    return judge.at_work.on, closed, if_closed.on
+
+
 def second_faults(
     queries: Queries, first: Fault, should_continue: Callable[[], bool] = lambda: True
 ) -> tuple[Verdict, ...]:

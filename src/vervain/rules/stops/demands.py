@@ -8,7 +8,7 @@ from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_cable
 from vervain.rules.rule import RuleOutput, rule
-from vervain.stops.circuit import Wire
+from vervain.stops.circuit import Wire, stop_devices
 from vervain.stops.contacts import is_wired_against_itself
 from vervain.stops.verdicts import Demand, Verdict, stop_demands, stop_verdicts
 from vervain.stops.words import fault_words, names_in_words
@@ -17,6 +17,8 @@ MOST_TOLD = 3
 
 
 def _demand(queries: Queries, device: str) -> Demand | None:
+    if device not in stop_devices(queries):
+        return None
     return next((found for found in stop_demands(queries) if found.stop == device), None)
 
 
@@ -85,6 +87,8 @@ def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
     "function, and is noticed where that can be done). No category is claimed.",
 )
 def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in stop_devices(queries):
+        return
     found = [
         verdict
         for verdict in stop_verdicts(queries)

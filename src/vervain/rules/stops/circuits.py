@@ -1,0 +1,224 @@
+"""Rules about how the strings of the stops are made, beyond what pressing them does."""
+
+from collections.abc import Iterator
+
+from vervain.model.axis import Axis, Screw
+from vervain.model.elements import Contact, Element
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import nets_reached, steps_from
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import about, about_axis
+from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
+from vervain.stops.circuit import Circuit, circuit_of, stop_devices
+from vervain.stops.contacts import is_wired_against_itself, used_contacts
+from vervain.stops.verdicts import stop_demands, stop_verdicts, strings_at_work
+from vervain.stops.words import names_in_words
+
+# A screw holds what hangs on it while its lead is below pi x diameter x friction: 5 mm for a
+# diameter of 10.6 mm and the 0.15 of a greased trapezoidal thread. A ball screw never does.
+SELF_LOCKING_LEAD_MM = 5.0
+
+
+@rule(
+    id="stops.never-closes",
+    consequence="Won't run",
+    scope="device",
+    title="A string of the stops is open although nothing is pressed",
+    reason="The coil at its end never picks up, or the input never sees its stop closed: the "
+    "machine does not start.",
+    source="The strings as they come to rest with every stop released and every button of a start "
+    "pressed.",
+)
+def never_closes(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in devices_in_strings(queries):
+        return
+    circuit = circuit_of(queries)
+    for chain in chains_of(queries):
+        if chain.is_power or not chain.ends or chain.ends[0].device != device:
+            continue
+        if any(is_wired_against_itself(queries, link.device) for link in chain.links):
+            # A stop that is NO or bridged is told by itself, and mended first.
+            continue
+        opened = _open_links(queries, circuit, chain)
+        if opened:
+            where = names_in_words(opened)
+            yield RuleOutput(
+                f"{device} {chain.ends[0].port} never gets what it waits for: {where} "
+                f"{'is' if len(opened) == 1 else 'are'} open at rest.",
+                (about(chain.ends[0]), *(about(name) for name in opened)),
+                detail=chain.ends[0].port,
+            )
+
+
+def _open_links(queries: Queries, circuit: Circuit, chain: Chain) -> tuple[str, ...]:
+    """The contacts that keep a string open; none where it closes, or lacks something else."""
+    works, closed, works_if_closed = strings_at_work(queries)
+    numbers = [n for n, load in enumerate(circuit.loads) if load.ref in chain.ends]
+    if not numbers or any(n in works for n in numbers):
+        return ()
+    if not any(n in works_if_closed for n in numbers):
+        return ()
+    links = [link for link in chain.links if link.kind == "contact" and link.number not in closed]
+    return tuple(dict.fromkeys(link.device for link in links))
+
+
+@rule(
+    id="stops.not-told",
+    consequence="Unreliable",
+    scope="device",
+    title="The controller is not told of a stop",
+    reason="The power goes and the program runs on: it counts steps that nobody makes, and when "
+    "the power comes back the axes are elsewhere than it believes, and may start at full speed.",
+    source="IEC 60204-1 9.2.5.4.2 (a reset must not restart); steps are counted, not measured.",
+)
+def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in stop_devices(queries):
+        return
+    demand = next((d for d in stop_demands(queries) if d.stop == device), None)
+    if demand is None or demand.is_read or demand.restarts or demand.does_nothing or demand.stays:
+        return
+    boards = tuple(name for name in queries.devices() if _counts_steps(queries, name))
+    if boards:
+        yield RuleOutput(
+            f"{device} pressed: the power goes, and {names_in_words(boards)} "
+            f"{'is' if len(boards) == 1 else 'are'} told nothing of it.",
+            (about(device), *(about(name) for name in boards)),
+        )
+
+
+def _counts_steps(queries: Queries, device: str) -> bool:
+    part = queries.part_of(device)
+    if part is None or part.kind != "controller":
+        return False
+    return any(port.kind == "digital input" for port in part.ports) and any(
+        port.kind in ("step and direction", "driver slot") for port in part.ports
+    )
+
+
+@rule(
+    id="stops.minus-side",
+    consequence="Unreliable",
+    scope="device",
+    title="A stop's contact is on the minus side of its coil",
+    reason="One wire that touches the frame bridges the contact where the minus is earthed: the "
+    "coil holds, pressed or not. On the plus side the same fault blows the fuse.",
+    source="IEC 60204-1 9.4.3.1.1: contacts between the plus and the coil, the other end of the "
+    "coil at the earthed conductor.",
+)
+def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in stop_devices(queries):
+        return
+    circuit = circuit_of(queries)
+    sources = {pin for s in circuit.sources if (pin := pin_at(queries, s.minus)) is not None}
+    coils = {
+        pin: load.ref
+        for load in circuit.loads
+        if load.kind == "coil" and (pin := pin_at(queries, load.minus)) is not None
+    }
+
+    def passes(other: str, element: Element) -> bool:
+        return other in circuit.stops and other != device and isinstance(element, Contact)
+
+    for contact in used_contacts(queries, device):
+        if contact.bridged:
+            continue
+        sides = [
+            frozenset(ref for net in nets_reached(queries, [pin], passes) for ref in net)
+            for pin in contact.pins
+        ]
+        for here, there in (sides, sides[::-1]):
+            held = [ref for pin, ref in coils.items() if pin in there]
+            if held and sources & here and not sources & there:
+                yield RuleOutput(
+                    f"{device} {contact.pins[0].port} switches the minus of {held[0].device}.",
+                    (*(about(pin) for pin in contact.pins), about(held[0].device)),
+                    detail=contact.pins[0].port,
+                )
+
+
+@rule(
+    id="stops.weld-unread",
+    consequence="Unreliable",
+    scope="device",
+    title="Nobody would notice that a contactor stays closed",
+    reason="One welded contactor of two still lets the machine stop, and nothing shows it: the "
+    "day the other one welds, it does not. Its own NC contact stays open then; an input, or the "
+    "circuit of the start button, that reads it makes the first one known.",
+    source="ISO 13849-1 6.2.6 and IEC 60947-4-1 annex F (mirror contacts); every contact is "
+    "welded in the simulation. No category is claimed.",
+)
+def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in devices_in_strings(queries):
+        return
+    circuit = circuit_of(queries)
+    in_power = {
+        link.number
+        for chain in chains_of(queries)
+        for link in chain.links
+        if chain.is_power and link.kind == "contact" and link.device == device
+    }
+    if not in_power:
+        return
+    welds = [
+        circuit.contacts[verdict.fault.contact]
+        for verdict in stop_verdicts(queries)
+        if verdict.fault.kind == "welded" and verdict.fault.contact in in_power
+        and verdict.noticed == "never" and not verdict.is_dangerous
+    ]  # fmt: skip
+    for weld in welds:
+        if weld.coil is None:
+            continue
+        mirror = _free_mirror(queries, device, weld.coil.port)
+        if mirror is not None and not set(mirror) & set(weld.pins):
+            yield RuleOutput(
+                f"{device} could weld unnoticed: nothing reads its NC contact {mirror[0].port}.",
+                (about(weld.pins[0]), *(about(pin) for pin in mirror)),
+                detail=weld.pins[0].port,
+            )
+
+
+def _free_mirror(queries: Queries, device: str, coil: str) -> tuple[PinRef, ...] | None:
+    """The NC contact of a coil that nothing is joined to."""
+    part = queries.part_of(device)
+    for element in part.inside if part else ():
+        if isinstance(element, Contact) and element.rest == "NC" and element.worked_by == coil:
+            pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+            if not any(steps_from(queries, pin) for pin in pins):
+                return pins
+    return None
+
+
+@rule(
+    id="stops.no-brake",
+    consequence="Unreliable",
+    scope="axis",
+    title="An axis falls when its power goes",
+    reason="A motor without power holds almost nothing. Belts, racks, joints and steep screws turn "
+    "back: what hangs on them comes down at every stop, on a hand or into the work.",
+    source="ISO 12100 6.2.10 and ISO 13850 4.1.3: a stop must make no new hazard. A screw holds "
+    "below a lead of pi x diameter x friction: 5 mm at 10.6 mm and 0.15.",
+)
+def no_brake(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
+    axis = queries.axis(axis_id)
+    if axis is None or not axis.vertical or axis.brake or not axis.drives or _holds(axis):
+        return
+    # How a motor is geared down within itself is not known: what only stands on a table of servos
+    # or closed actuators holds or does not, and their makers say so.
+    if all(
+        (part := queries.part_of(name)) is not None and part.kind == "stepper motor"
+        for name in axis.drives
+    ):
+        yield RuleOutput(
+            f"{axis_id} has no brake: it comes down when the power goes.", (about_axis(axis_id),)
+        )
+
+
+def _holds(axis: Axis) -> bool:
+    """Whether the mechanism holds without power, or is not known."""
+    if axis.mechanism is None:
+        return True
+    return isinstance(axis.mechanism, Screw) and axis.mechanism.lead_mm <= SELF_LOCKING_LEAD_MM
+
+
+RULES = (never_closes, not_told, minus_side, weld_unread, no_brake)

@@ -1,0 +1,66 @@
+"""For each rule of the stops a machine that it fires on, and one that it is silent on."""
+
+from tests import small
+from tests.stops.circuits import (
+    BASE,
+    FEEDBACK,
+    MINUS_SIDE,
+    OWN_RAIL,
+    PENDANT,
+    PENDANT_BESIDE,
+    PROGRAM_ONLY,
+    UNTOLD,
+    boxed,
+    holding,
+    one_channel,
+    read_channels,
+    wired,
+)
+from vervain.model.axis import Belt, Mechanism, Screw
+from vervain.model.machine import Machine
+
+
+def upright(mechanism: Mechanism, **roles: str) -> Machine:
+    return small.with_axis(
+        small.bench("M1 fell-s57").machine, vertical=True, mechanism=mechanism, drives=("M1",),
+        **roles,
+    )  # fmt: skip
+
+
+def bridged_stop(bridge: bool) -> Machine:
+    build = small.Builder(small.stop_chain("11-12", ("11", "12")))
+    build.device("X9", "quoin-bj2", "Jumper", None)
+    build.join("X9:WIRE", "S1:11-12", "1-11 2-12" if bridge else "1-11")
+    return build.machine
+
+
+CASES = {
+    "stops.estop-no": (
+        lambda: small.stop_chain("23-24", ("23", "24")),
+        lambda: small.stop_chain("11-12", ("11", "12")),
+    ),
+    "stops.power-stays": (
+        lambda: wired(PROGRAM_ONLY, *BASE[:2], "T1 fell-d36", "K1 tarn-mc5"),
+        read_channels,
+    ),
+    "stops.does-nothing": (lambda: wired(PENDANT_BESIDE, *PENDANT), read_channels),
+    "stops.restarts": (one_channel, read_channels),
+    "stops.unnoticed": (
+        one_channel,
+        lambda: boxed(read_channels()),
+    ),
+    "stops.never-closes": (lambda: wired(OWN_RAIL, *BASE), one_channel),
+    "stops.not-told": (lambda: holding(UNTOLD, "K1 tarn-mc5"), read_channels),
+    "stops.minus-side": (lambda: wired(MINUS_SIDE, *BASE), one_channel),
+    "stops.weld-unread": (read_channels, lambda: read_channels(FEEDBACK)),
+    "stops.no-brake": (
+        lambda: upright(Belt(pitch_mm=2, teeth=20)),
+        lambda: upright(Screw(lead_mm=4)),
+    ),
+    "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
+    "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
+    "stops.invert": (
+        lambda: small.with_setting(small.switch_in("IN 5"), "K1", "invert/IN 5", "as it is"),
+        lambda: small.switch_in("IN 5"),
+    ),
+}
