@@ -160,6 +160,7 @@ class Commands(unittest.TestCase):
         status, words, _ = run("stops", FOUND)
         self.assertEqual(1, status)
         self.assertIn("W41.1 touches W41.2, in W41", words)
+        self.assertIn("S2 23-24 (bridged)", words)
         document = json.loads(run("stops", FOUND, "--json")[1])
         self.assertEqual(["S1", "S2"], [stop["stop"] for stop in document["stops"]])
         grave = [f for f in document["faults"] if f["dangerous"] and f["noticed"] == "never"]

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from vervain.api import Queries
 from vervain.cli.common import CLEAN, FOUND, Commands, read_machine
-from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows
+from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows, string_rows
 
 FORMAT = "vervain stops"
 
@@ -28,6 +28,7 @@ def add_command(commands: Commands) -> None:
 def run_stops(options: argparse.Namespace) -> int:
     queries = Queries(read_machine(options.file))
     presses, rows = press_rows(queries), stop_rows(queries)
+    strings = string_rows(queries)
     grave = [row for row in rows if row.is_grave]
     status = FOUND if grave or not all(press.is_sound for press in presses) else CLEAN
     if options.json:
@@ -36,6 +37,8 @@ def run_stops(options: argparse.Namespace) -> int:
             "version": 1,
             "stops": [{"stop": p.stop, "name": p.name, "sees": p.sees, "power": p.power,
                        "releasing": p.releasing, "sound": p.is_sound} for p in presses],
+            "strings": [{"source": s.source, "through": s.through, "ends": s.ends,
+                         "read by": s.read_by} for s in strings],
             "faults": [{"fault": r.fault, "sees": r.sees, "power": r.power, "noticed": r.noticed,
                         "dangerous": r.is_dangerous} for r in rows],
         }, ensure_ascii=False, indent=2))  # fmt: skip
@@ -46,6 +49,9 @@ def run_stops(options: argparse.Namespace) -> int:
     for press in presses:
         print(f"{press.stop} {press.name} pressed: power {press.power}; controller sees "
               f"{press.sees}; on release: {press.releasing}.")  # fmt: skip
+    for string in strings:
+        read = f"; read by {string.read_by}" if string.read_by else ""
+        print(f"{string.source} to {string.ends}: {string.through}{read}.")
     print(f"\n{len(rows)} single faults, {len(grave)} of them defeat a stop unnoticed:")
     for row in rows if options.faults else grave:
         print(f"  {row.fault}: controller sees {row.sees}; power {row.power}; noticed: "

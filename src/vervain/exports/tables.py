@@ -16,7 +16,7 @@ from vervain.tables.connector_face import connector_face
 from vervain.tables.cut_face import cut_face
 from vervain.tables.label_face import label_face
 from vervain.tables.settings_sheet import settings_sheet
-from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows
+from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows, string_rows
 from vervain.tables.table_view import Cell, Face
 
 
@@ -193,7 +193,11 @@ def stop_table(queries: Queries) -> Table:
          "yes" if row.is_dangerous else "")
         for row in stop_rows(queries)
     )  # fmt: skip
-    return Table(title="Stops", columns=STOP_COLUMNS, rows=(*pressed, *faults))
+    strings = (
+        (f"String {row.source} to {row.ends}", row.read_by or "nothing", row.through, "", "")
+        for row in string_rows(queries)
+    )
+    return Table(title="Stops", columns=STOP_COLUMNS, rows=(*pressed, *strings, *faults))
 
 
 def all_tables(machine: Machine) -> tuple[Table, ...]:

@@ -5,7 +5,8 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.stops.circuit import Wire, circuit_of
+from vervain.stops.chains import Link, chains_of, source_words
+from vervain.stops.circuit import Circuit, Wire, circuit_of
 from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
 from vervain.stops.words import fault_words, names_in_words, power_words, seen_words
 
@@ -96,6 +97,54 @@ def press_rows(queries: Queries) -> tuple[PressRow, ...]:
     circuit = circuit_of(queries)
     must_go = tuple(dict.fromkeys(circuit.loads[n].ref.device for n in circuit.must_go))
     return tuple(_press_row(queries, demand, must_go) for demand in stop_demands(queries))
+
+
+class StringRow(Record, frozen=True, kw_only=True):
+    """One string in words: its source, the wires, fuses and contacts in order, what it ends in, and
+    the inputs that read it.
+    """
+
+    source: str
+    through: str
+    ends: str
+    read_by: str
+
+
+@query
+def string_rows(queries: Queries) -> tuple[StringRow, ...]:
+    """Every string of the stops, from its source to what it ends in."""
+    circuit = circuit_of(queries)
+    found = []
+    for chain in chains_of(queries):
+        through: list[str] = []
+        for link in chain.links:
+            through += [label_of(queries, along.wire) for along in link.wires]
+            through.append(_link_words(circuit, link))
+        through += [label_of(queries, along.wire) for along in chain.last_wires]
+        pins = [circuit.inputs[number].pin for number in chain.inputs]
+        found.append(
+            StringRow(
+                source=" ".join(source_words(queries, circuit.sources[chain.source])).strip(),
+                through=", ".join(through),
+                ends=names_in_words(tuple(dict.fromkeys(ref.device for ref in chain.ends))),
+                read_by=", ".join(pin_words(queries, pin) for pin in pins),
+            )
+        )
+    return tuple(found)
+
+
+def _link_words(circuit: Circuit, link: Link) -> str:
+    if link.kind == "fuse":
+        return link.device
+    pins = circuit.contacts[link.number].pins
+    made = f"{link.device} {pins[0].pin}-{pins[1].pin}"
+    return f"{made} (bridged)" if link.kind == "bridged contact" else made
+
+
+def pin_words(queries: Queries, ref: PinRef) -> str:
+    """A pin in words: "K1 STOP A+"."""
+    pin = queries.pin(ref)
+    return f"{ref.device} {ref.port} {pin.text if pin else ''}".strip()
 
 
 def wire_ends(queries: Queries, wire: Wire) -> tuple[PinRef, PinRef] | None:

@@ -18,7 +18,7 @@ from vervain.stops.circuit import Wire
 from vervain.stops.faults import Fault, conditions_of
 from vervain.stops.simulation import Conditions, Settled
 from vervain.stops.words import fault_words, names_in_words
-from vervain.tables.stop_rows import label_of
+from vervain.tables.stop_rows import label_of, pin_words
 
 Tool = Literal["press", "cut", "short", "unplug", "weld"]
 TOOL_KEYS: dict[int, Tool] = {
@@ -345,9 +345,7 @@ class StopsView(DrawnView):
     def _input_words(self, number: int, settled: Settled) -> tuple[str, bool]:
         assert self.figures is not None
         entry = self.figures.circuit.inputs[number]
-        pin = self.session.queries.pin(entry.pin)
-        words = f"{entry.pin.device} {entry.pin.port} {pin.text if pin else ''}"
-        return words.strip(), settled.levels[number] == "high"
+        return pin_words(self.session.queries, entry.pin), settled.levels[number] == "high"
 
     def _end_words(self, chain: Chain, settled: Settled) -> tuple[str, str, bool]:
         """What a string ends in, and how it fares: a coil holds or drops, power is there or not."""
