@@ -135,6 +135,24 @@ class Faults(StopsCase):
         self.assertEqual(["welded"], [fault.kind for fault in self.view.faults])
         self.assertEqual("no", self.answers()[2])
 
+    def test_which_second_fault_would_then_defeat_a_stop(self) -> None:
+        table = self.stage.faults
+        self.keys(table.after, KEY.Key_Space)
+        self.assertIn("Break something first", self.said[-1])
+        self.choose("contact", "Q1")
+        self.keys(self.view, "w")
+        self.keys(table.after, KEY.Key_Space)
+        self.until(lambda: self.view.worker.second is not None)
+        self.assertIn("After Q1 MAIN stays closed:", table.head.text())
+        self.assertIn("Q2 MAIN stays closed", {row.fault for row in table.rows})
+        self.keys(table.filter, "q2 main stays")
+        table.table.selectRow(0)
+        self.assertEqual(2, len(self.view.faults))
+        self.keys(self.view, "p")
+        self.assertEqual("stays", self.answers()[1])
+        self.keys(table.after, KEY.Key_Space)
+        self.assertEqual(self.view.figures.rows, table.rows)
+
     def test_only_those_that_defeat_a_stop_are_left(self) -> None:
         self.look_at(wired(PENDANT_IN_SERIES, *PENDANT))
         table = self.stage.faults

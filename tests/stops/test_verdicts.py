@@ -115,7 +115,7 @@ class Verdicts(unittest.TestCase):
         both = {words(verdict.fault) for verdict in second_faults(queries, first)}
         self.assertLessEqual({"S1 21-22 stays closed", "W2.1 touches W2.2, in W2"}, both)
         self.assertNotIn("W2.1 cut", both)
-        self.assertEqual((), second_faults(queries, first, lambda: False))
+        self.assertEqual((), second_faults(queries, first, should_continue=lambda: False))
 
     def test_a_blown_fuse_and_what_is_seen_are_told_in_words(self) -> None:
         queries = Queries(open_demo("glazing-gantry-as-planned"))

@@ -198,18 +198,18 @@ def strings_at_work(queries: Queries) -> tuple[frozenset[int], frozenset[int], f
 
 
 def second_faults(
-    queries: Queries, first: Fault, should_continue: Callable[[], bool] = lambda: True
+    queries: Queries, *first: Fault, should_continue: Callable[[], bool] = lambda: True
 ) -> tuple[Verdict, ...]:
-    """What every second fault does beside one that nobody noticed; those that are dangerous then.
-    Stops early where it is told to.
+    """What every further fault does beside some that nobody noticed; those that are dangerous then,
+    and still not noticed. Stops early where it is told to.
     """
     judge = StopJudge(queries)
     found = []
     for other in single_faults(queries):
         if not should_continue():
             break
-        if other != first:
-            both = judge.verdict(other, first)
+        if other not in first:
+            both = judge.verdict(other, *first)
             if both.is_dangerous and both.noticed == "never":
                 found.append(both)
     return tuple(found)

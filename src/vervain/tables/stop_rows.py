@@ -41,7 +41,8 @@ def label_of(queries: Queries, wire: Wire) -> str:
     return found.at_a if found is not None and found.at_a else wire[0]
 
 
-def _row(queries: Queries, verdict: Verdict) -> StopRow:
+def stop_row(queries: Queries, verdict: Verdict) -> StopRow:
+    """What becomes of one fault, in words."""
     return StopRow(
         fault=fault_words(queries, verdict.fault, lambda wire: label_of(queries, wire)),
         sees=seen_words(queries, verdict.changed),
@@ -56,7 +57,7 @@ def _row(queries: Queries, verdict: Verdict) -> StopRow:
 @query
 def stop_rows(queries: Queries) -> tuple[StopRow, ...]:
     """Every single fault, those first that defeat a stop without being noticed."""
-    return tuple(_row(queries, verdict) for verdict in stop_verdicts(queries))
+    return tuple(stop_row(queries, verdict) for verdict in stop_verdicts(queries))
 
 
 class PressRow(Record, frozen=True, kw_only=True):

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.desktop.shared.plain import ElidedLabel
+from vervain.desktop.shared.plain import ElidedLabel, set_tip
 from vervain.desktop.theme import looks
 from vervain.tables.stop_rows import NOTICED_WORDS, StopRow
 
@@ -72,6 +72,7 @@ class FaultTable(QWidget):
     """The table under its head; `chose` tells which of all faults was chosen."""
 
     chose = pyqtSignal(int)
+    wants_second = pyqtSignal(bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -83,6 +84,9 @@ class FaultTable(QWidget):
         self.filter.setAccessibleName("Filter the faults")
         self.filter.setClearButtonEnabled(True)
         self.grave = QCheckBox("Only what defeats a stop")
+        self.after = QCheckBox("After what is broken")
+        set_tip(self.after, "Which second fault would then defeat a stop?")
+        self.after_words = ""
         self.model = FaultModel()
         self.table = QTableView()
         self.table.setModel(self.model)
@@ -102,6 +106,7 @@ class FaultTable(QWidget):
             rows.setDefaultSectionSize(looks.px(21))
         line = QHBoxLayout()
         line.addWidget(self.head, 1)
+        line.addWidget(self.after)
         line.addWidget(self.grave)
         line.addWidget(self.filter)
         column = QVBoxLayout(self)
@@ -111,13 +116,15 @@ class FaultTable(QWidget):
         column.addWidget(self.table, 1)
         self.filter.textChanged.connect(self._show)
         self.grave.toggled.connect(self._show)
+        self.after.toggled.connect(self.wants_second)
         chosen = self.table.selectionModel()
         if chosen is not None:
             chosen.currentRowChanged.connect(lambda now, _: self._choose(now))
 
-    def show_rows(self, rows: tuple[StopRow, ...]) -> None:
-        """Shows other faults."""
-        self.rows = rows
+    def show_rows(self, rows: tuple[StopRow, ...], after_words: str = "") -> None:
+        """Shows other faults: every single one, or every further one after some in words."""
+        self.rows, self.after_words = rows, after_words
+        self.grave.setEnabled(not after_words)
         self._show()
 
     def _show(self) -> None:
@@ -128,6 +135,9 @@ class FaultTable(QWidget):
             return (row.is_dangerous or not only) and all(word in text for word in words)
 
         self.model.show_rows(self.rows, wanted)
+        if self.after_words:
+            self.head.setText(f"After {self.after_words}: {len(self.rows)} more defeat a stop")
+            return
         grave = sum(row.is_grave for row in self.rows)
         told = "none defeats a stop unnoticed" if not grave else f"{grave} defeat a stop unnoticed"
         self.head.setText(f"{len(self.rows)} single faults, {told}")

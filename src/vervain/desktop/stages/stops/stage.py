@@ -55,6 +55,8 @@ class StopsStage(QWidget):
         )]  # fmt: skip
         self.faults = FaultTable()
         self.faults.chose.connect(self._show_fault)
+        self.faults.wants_second.connect(self._second_wanted)
+        self.worker.found_second.connect(self._second_found)
         self.rulers = LimitRulers()
         self.split = QSplitter(Qt.Orientation.Vertical)
         upper = QWidget()
@@ -133,6 +135,9 @@ class StopsStage(QWidget):
         known = figures.circuit.wires
         self.view.faults = [f for f in self.view.faults if all(w in known for w in f.wires)]
         self.view.arrange()
+        if self.faults.after.isChecked():
+            # What was found after some faults was found on another machine.
+            self.faults.after.setChecked(False)
         self.faults.show_rows(figures.rows)
         self.faults.setVisible(bool(figures.circuit.stops))
         self.answer_row.setVisible(bool(figures.circuit.stops))
@@ -140,9 +145,31 @@ class StopsStage(QWidget):
         self._say()
 
     def _show_fault(self, number: int) -> None:
+        figures, second = self.worker.figures, self.worker.second
+        if second is not None and number < len(second.verdicts):
+            self.view.try_faults(*second.first, second.verdicts[number].fault)
+        elif figures is not None and number < len(figures.verdicts):
+            self.view.try_faults(figures.verdicts[number].fault)
+
+    def _second_wanted(self, is_wanted: bool) -> None:
         figures = self.worker.figures
-        if figures is not None and number < len(figures.verdicts):
-            self.view.try_fault(figures.verdicts[number].fault)
+        if not is_wanted:
+            self.worker.leave_second()
+            if figures is not None:
+                self.faults.show_rows(figures.rows)
+            return
+        if not self.view.faults:
+            self.session.say("Break something first: cut a wire, or choose a fault in the table.")
+            self.faults.after.setChecked(False)
+            return
+        self.faults.show_rows((), "… trying every second fault")
+        self.worker.want_second(tuple(self.view.faults))
+
+    def _second_found(self) -> None:
+        second = self.worker.second
+        if second is not None and self.faults.after.isChecked():
+            words = self.view.fault_words()
+            self.faults.show_rows(second.rows, ", ".join(words[: len(second.first)]))
 
     # What is said.
 

@@ -98,9 +98,9 @@ class StopsView(DrawnView):
         self.conditions = Conditions()
         self.settle()
 
-    def try_fault(self, fault: Fault) -> None:
-        """Shows one fault, with nothing else."""
-        self.faults, self.first_wire = [fault], None
+    def try_faults(self, *faults: Fault) -> None:
+        """Shows some faults, with nothing else."""
+        self.faults, self.first_wire = list(faults), None
         self.conditions = Conditions()
         self.settle()
 

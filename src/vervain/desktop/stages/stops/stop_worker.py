@@ -13,9 +13,10 @@ from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
 from vervain.stops.chains import Chain, chains_of, source_words, wires_along
 from vervain.stops.circuit import Circuit, Wire
-from vervain.stops.verdicts import StopJudge, Verdict, stop_verdicts
+from vervain.stops.faults import Fault
+from vervain.stops.verdicts import StopJudge, Verdict, second_faults, stop_verdicts
 from vervain.tables.limit_rows import LimitRow, limit_rows
-from vervain.tables.stop_rows import PressRow, StopRow, label_of, press_rows, stop_rows
+from vervain.tables.stop_rows import PressRow, StopRow, label_of, press_rows, stop_row, stop_rows
 
 
 @dataclass(frozen=True)
@@ -39,10 +40,20 @@ class StopFigures:
         return self.judge.circuit
 
 
+@dataclass(frozen=True)
+class SecondFaults:
+    """What further faults defeat a stop unnoticed once some faults are there, and those faults."""
+
+    first: tuple[Fault, ...]
+    verdicts: tuple[Verdict, ...]
+    rows: tuple[StopRow, ...]
+
+
 class StopWorker(QObject):
     """Keeps the figures of the session's machine while they are wanted."""
 
     changed = pyqtSignal()
+    found_second = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -51,12 +62,42 @@ class StopWorker(QObject):
         self._work = LatestWork(session.analysis, _figures)
         self._work.done.connect(self._take)
         self._work.failed.connect(self._refused)
+        self.second: SecondFaults | None = None
+        self._first: tuple[Fault, ...] = ()
+        self._second_work = LatestWork(session.analysis, self._second_faults, gives_way=True)
+        self._second_work.done.connect(self._take_second)
+        self._second_work.failed.connect(self._refused)
 
     def want(self) -> None:
         """Works the figures out, unless they are those of the machine already."""
         machine = self.session.machine
         if self.figures is None or self.figures.machine is not machine:
             self._work.ask(machine)
+
+    def want_second(self, first: tuple[Fault, ...]) -> None:
+        """Tries every further fault beside some; `found_second` tells when that is done."""
+        self._first, self.second = first, None
+        self._second_work.ask(self.session.machine)
+
+    def leave_second(self) -> None:
+        """Tries no further faults."""
+        self.second = None
+        self._second_work.give_up()
+
+    def _second_faults(
+        self, queries: Queries, should_continue: ShouldContinue
+    ) -> SecondFaults | None:
+        first = self._first
+        verdicts = second_faults(queries, *first, should_continue=should_continue)
+        if not should_continue():
+            return None
+        rows = tuple(stop_row(queries, verdict) for verdict in verdicts)
+        return SecondFaults(first=first, verdicts=verdicts, rows=rows)
+
+    def _take_second(self, machine: Machine, second: SecondFaults) -> None:
+        if machine is self.session.machine and second.first == self._first:
+            self.second = second
+            self.found_second.emit()
 
     def _take(self, machine: Machine, figures: StopFigures) -> None:
         if machine is self.session.machine:
