@@ -4,6 +4,7 @@ import unittest
 
 from tests.stops.circuits import (
     BASE,
+    FEEDBACK,
     PENDANT,
     PENDANT_BESIDE,
     PENDANT_IN_SERIES,
@@ -54,6 +55,10 @@ READ = (
     ("W2.2 touches plus", "safe", "at the next stop"),
     ("W1.2 cut", "safe", "at once"), ("Q1 MAIN stays closed", "safe", "never"),
 )  # fmt: skip
+FED_BACK = (
+    ("Q1 MAIN stays closed", "safe", "at the next stop"), ("Q1.22 cut", "safe", "at the next stop"),
+    ("Q2 MAIN stays closed", "safe", "at the next stop"),
+)  # fmt: skip
 HOLDING = (
     ("W1.1 cut", "safe", "at once"), ("S3.14 touches plus", "stays", "never"),
     ("K2 RELAY 1 stays closed", "safe", "never"), ("Q1 MAIN stays closed", "stays", "never"),
@@ -70,7 +75,9 @@ class Verdicts(unittest.TestCase):
     def test_single_faults_are_what_they_come_to_on_paper(self) -> None:
         circuits = {
             "one channel": (one_channel(), ONE), "two": (two_channels(), TWO),
-            "two, read": (read_channels(), READ), "self-holding": (holding(), HOLDING),
+            "two, read": (read_channels(), READ),
+            "fed back": (read_channels(FEEDBACK), FED_BACK),
+            "self-holding": (holding(), HOLDING),
             "pendant in series": (wired(PENDANT_IN_SERIES, *PENDANT), SERIES),
         }  # fmt: skip
         for name, (machine, rows) in circuits.items():

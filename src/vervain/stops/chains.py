@@ -72,7 +72,9 @@ def chains_of(queries: Queries) -> tuple[Chain, ...]:
     for number in circuit.must_go:
         load = circuit.loads[number]
         groups.setdefault(finder.contacts_before(load.plus), []).append(load)
-    powers = [finder.chain(loads) for _, loads in groups.items()]
+    # What moves most comes first.
+    by_size = sorted(groups.values(), key=len, reverse=True)
+    powers = [finder.chain(loads) for loads in by_size]
     found += [replace(power, is_power=True) for power in powers if power is not None]
     return tuple(found)
 
