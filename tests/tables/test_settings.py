@@ -72,6 +72,13 @@ class Sheet(unittest.TestCase):
         inputs = [row.where for row in rows(PRINTER) if row.group == "Inputs"]
         self.assertEqual(["K1 STOP X", "K1 STOP Y", "K1 STOP Z"], inputs)
 
+    def test_stop_inputs_say_what_opens_them(self) -> None:
+        rows = [r for r in settings_sheet(Queries(open_demo("glazing-gantry-as-planned")))
+                if r.group == "Stops"]  # fmt: skip
+        self.assertEqual(["A+", "B+"], [row.what for row in rows])
+        self.assertEqual({"open when S1 or S2 is pressed"}, {row.value for row in rows})
+        self.assertEqual({"K1 STOP"}, {row.where for row in rows})
+
     def test_a_bare_machine_has_an_empty_sheet(self) -> None:
         self.assertEqual((), rows(small.bench("M1 fell-s57", "B1 osier-rl2").machine))
 

@@ -3,7 +3,7 @@
 from vervain.model.base import Record
 
 GROUPS = (
-    "Axes", "Drivers", "Inputs", "Outputs", "Encoders", "Jumpers", "Fuses", "Swaps",
+    "Axes", "Drivers", "Inputs", "Stops", "Outputs", "Encoders", "Jumpers", "Fuses", "Swaps",
     "Leads left open",
 )  # fmt: skip
 

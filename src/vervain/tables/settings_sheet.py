@@ -12,6 +12,8 @@ from vervain.ports.alternates import displaced_by, is_in
 from vervain.queries.connectivity import motors_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.stops.chains import chains_of
+from vervain.stops.circuit import circuit_of
 from vervain.tables.axis_rows import axis_rows
 from vervain.tables.open_leads import open_leads
 from vervain.tables.port_rows import port_rows
@@ -26,9 +28,25 @@ def settings_sheet(queries: Queries) -> tuple[SettingRow, ...]:
         part = queries.part_of(device)
         if part is not None:
             rows.extend(_device_rows(queries, device, part))
+    rows.extend(_stop_rows(queries))
     rows.extend(_swap_rows(queries))
     rows.extend(_open_lead_rows(queries))
     return tuple(sorted(rows, key=lambda row: GROUPS.index(row.group)))
+
+
+def _stop_rows(queries: Queries) -> Iterator[SettingRow]:
+    """When each stop input opens."""
+    circuit = circuit_of(queries)
+    for chain in chains_of(queries):
+        buttons = [link.device for link in chain.links if link.device in circuit.stops]
+        pins = [circuit.inputs[number].pin for number in chain.inputs]
+        for ref in pins if buttons else ():
+            pin = queries.pin(ref)
+            yield SettingRow(
+                group="Stops", where=f"{ref.device} {ref.port}", what=pin.text if pin else ref.pin,
+                value=f"open when {' or '.join(dict.fromkeys(buttons))} is pressed",
+                because="closed while the machine may run", device=ref.device, port=ref.port,
+            )  # fmt: skip
 
 
 def _swap_rows(queries: Queries) -> Iterator[SettingRow]:
