@@ -96,6 +96,26 @@ K1 IN 1.24V - Q1 AUX.21
 Q1 AUX.22 - Q2 AUX.21
 Q2 AUX.22 - K1 IN 1.IN
 """
+# The stop takes mains from the supply of what moves, by a contactor and by itself.
+BY_CONTACTOR = """
+X4 OUT.L - Q1 MAIN.13
+Q1 MAIN.14 - G1 MAINS.L
+X4 OUT.N - G1 MAINS.N
+X4 OUT.L - G2 MAINS.L
+X4 OUT.N - G2 MAINS.N
+G2 OUT.24V - S1 11-12.11
+S1 11-12.12 - Q1 COIL.A1
+Q1 COIL.A2 - G2 OUT.0V
+G1 OUT.24V - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+IN_MAINS = """
+X4 OUT.L - S1 11-12.11
+S1 11-12.12 - G1 MAINS.L
+X4 OUT.N - G1 MAINS.N
+G1 OUT.24V - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
 UNTOLD = """
 G1 OUT.24V - K1 POWER.24V
 G1 OUT.0V - K1 POWER.0V
@@ -155,6 +175,14 @@ def read_channels(extra: str = "", *more: str, **options: str) -> Machine:
 
 def holding(extra: str = "", *more: str) -> Machine:
     return wired(HOLDING + extra, *ON["holding"], *more)
+
+
+def by_contactor() -> Machine:
+    return wired(BY_CONTACTOR, *BASE, "X4 quoin-mi1", "G2 fell-ps24")
+
+
+def in_mains() -> Machine:
+    return wired(IN_MAINS, *BASE[:2], "T1 fell-d36", "X4 quoin-mi1")
 
 
 def boxed(machine: Machine) -> Machine:

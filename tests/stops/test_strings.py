@@ -3,7 +3,7 @@
 import unittest
 
 from tests.small import switch_in
-from tests.stops.circuits import holding, one_channel, read_channels
+from tests.stops.circuits import by_contactor, holding, in_mains, one_channel, read_channels
 from vervain.files.demos import open_demo
 from vervain.harness.labels import labels
 from vervain.model.machine import Machine
@@ -46,6 +46,10 @@ class Strings(unittest.TestCase):
     def test_a_self_holding_circuit_goes_through_a_contact(self) -> None:
         self.assertTrue(any("[contact S1]" in words and "Q1" in words for words in
                             strings(holding())))  # fmt: skip
+
+    def test_what_switches_the_mains_of_a_supply_is_a_string(self) -> None:
+        self.assertEqual("X4.L [contact Q1] G1.L G1", strings(by_contactor())[-1])
+        self.assertEqual("S1.11 [contact S1] S1.12 G1", strings(in_mains())[-1])
 
     def test_a_bridged_contact_is_in_its_string(self) -> None:
         self.assertIn("[bridged contact S2]", " ".join(strings(FOUND)))

@@ -10,7 +10,9 @@ from tests.stops.circuits import (
     PENDANT_IN_SERIES,
     PROGRAM_ONLY,
     boxed,
+    by_contactor,
     holding,
+    in_mains,
     one_channel,
     read_channels,
     two_channels,
@@ -55,6 +57,10 @@ READ = (
     ("W2.2 touches plus", "safe", "at the next stop"),
     ("W1.2 cut", "safe", "at once"), ("Q1 MAIN stays closed", "safe", "never"),
 )  # fmt: skip
+BY_CONTACTOR = (
+    ("Q1 MAIN stays closed", "stays", "never"), ("G1.L cut", "safe", "at once"),
+    ("X4 lost", "safe", "at once"), ("G2 lost", "safe", "at once"),
+)  # fmt: skip
 FED_BACK = (
     ("Q1 MAIN stays closed", "safe", "at the next stop"), ("Q1.22 cut", "safe", "at the next stop"),
     ("Q2 MAIN stays closed", "safe", "at the next stop"),
@@ -76,6 +82,7 @@ class Verdicts(unittest.TestCase):
         circuits = {
             "one channel": (one_channel(), ONE), "two": (two_channels(), TWO),
             "two, read": (read_channels(), READ),
+            "mains by a contactor": (by_contactor(), BY_CONTACTOR),
             "fed back": (read_channels(FEEDBACK), FED_BACK),
             "self-holding": (holding(), HOLDING),
             "pendant in series": (wired(PENDANT_IN_SERIES, *PENDANT), SERIES),
@@ -95,6 +102,8 @@ class Verdicts(unittest.TestCase):
             (one_channel(), "S1", (), True, False),
             (read_channels(), "S1", (), False, True),
             (holding(), "S1", (), False, False),
+            (by_contactor(), "S1", (), True, False),
+            (in_mains(), "S1", (), True, False),
             (program, "S1", ("T1",), False, True),
             (beside, "S1", ("T1",), False, False),
             (beside, "S2", ("T1",), False, False),

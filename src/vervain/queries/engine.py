@@ -49,12 +49,13 @@ class CachedResult:
     found to hold.
     """
 
-    __slots__ = ("changed_at", "checked_at", "error", "reads", "value")
+    __slots__ = ("changed_at", "checked_at", "error", "reads", "trace", "value")
 
     def __init__(
         self, value: Any, error: Exception | None, reads: tuple[Key, ...], at: int
     ) -> None:
         self.value, self.error, self.reads = value, error, reads
+        self.trace = error.__traceback__ if error is not None else None
         self.changed_at = self.checked_at = at
 
 
@@ -149,7 +150,8 @@ class Database(Generic[S]):
         elif key in self._doubtful:
             result = self._validate(key, result)
         if result.error is not None:
-            raise result.error
+            # From where it first came: each raising would add its own frames to those before.
+            raise result.error.with_traceback(result.trace)
         return cast(R, result.value)
 
     def _validate(self, key: Key, result: CachedResult) -> CachedResult:

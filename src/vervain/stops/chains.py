@@ -75,7 +75,8 @@ def chains_of(queries: Queries) -> tuple[Chain, ...]:
     # What moves most comes first.
     by_size = sorted(groups.values(), key=len, reverse=True)
     powers = [finder.chain(loads) for loads in by_size]
-    found += [replace(power, is_power=True) for power in powers if power is not None]
+    ways = [power for power in powers if power is not None]
+    found += [replace(way, is_power=True) for way in (*ways, *finder.feeds_of(ways))]
     return tuple(found)
 
 
@@ -141,6 +142,23 @@ class _Finder:
         chain = self.chain_to(node, ())
         links = chain.links if chain is not None else ()
         return tuple(link.number for link in links if link.kind != "fuse")
+
+    def feeds_of(self, ways: list[Chain]) -> list[Chain]:
+        """The strings that feed the sources of some strings, back to those that nothing feeds."""
+        found: list[Chain] = []
+        told: set[int] = set()
+        waiting = [way.source for way in ways]
+        while waiting:
+            feed = self.circuit.sources[waiting.pop(0)].feed
+            if feed is None or feed in told:
+                continue
+            told.add(feed)
+            way = self.chain([self.circuit.loads[feed]])
+            if way is not None:
+                waiting.append(way.source)
+                # What nothing switches is no string of the stops.
+                found += [way] if any(link.kind == "contact" for link in way.links) else []
+        return found
 
     def chain(self, loads: list[LoadAt]) -> Chain | None:
         """The string to some loads on one net."""
@@ -212,6 +230,8 @@ def source_words(queries: Queries, source: SourceAt) -> tuple[str, str]:
         ),
         None,
     )
+    if pin is not None and pin.function == "line":
+        return source.device, "mains"
     volts = getattr(pin.electrical, "nominal_v", None) if pin is not None else None
     return source.device, f"{volts:g} V" if volts else ""
 

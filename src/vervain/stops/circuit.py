@@ -16,6 +16,7 @@ from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part, Port, is_fitted
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.stops.mains import mains_entry
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
@@ -183,6 +184,7 @@ class _Compiler:
             if load.kind == "feed" and main is not None and main.port_ref == load.ref:
                 feeds[load.ref.device] = number
         made.sources = [s._replace(feed=feeds.get(s.device)) for s in made.sources]
+        self._mains()
         made.must_go = tuple(self._must_go())
         made.control = self._control()
         return made
@@ -248,6 +250,39 @@ class _Compiler:
                     pass
             if pin.function == "pe" and made.earth is None and port.end != "device":
                 made.earth = self.node(at)
+
+    def _mains(self) -> None:
+        """What takes mains, as loads of the place where mains comes in: a source that takes it is
+        there only while a contact lets it through. Whatever is not joined to such a place yet
+        counts as on.
+        """
+        made, queries = self.made, self.queries
+        entries: dict[PinRef, SourceAt] = {}
+        feeds: dict[str, int] = {}
+        for device in queries.devices():
+            part = queries.part_of(device)
+            for port in part.ports if part else ():
+                poles = {pin.function: pin for pin in port.pins}
+                line, neutral = (
+                    PinRef(device=device, port=port.id, pin=poles[pole].id)
+                    if pole in poles
+                    else None
+                    for pole in ("line", "neutral")
+                )
+                if port.end != "device" or line is None or neutral is None:
+                    continue
+                entry = mains_entry(queries, line, neutral)
+                if entry is None:
+                    continue
+                root, back = entry
+                entries[root] = SourceAt(
+                    self.node(root), self.node(back), root.device, root.port, None
+                )
+                feeds[device] = len(made.loads)
+                ref = PortRef(device=device, port=port.id)
+                made.loads.append(LoadAt(self.node(line), self.node(neutral), ref, "feed", False))
+        made.sources = [s._replace(feed=feeds.get(s.device, s.feed)) for s in made.sources]
+        made.sources += entries.values()
 
     def _input(self, at: PinRef, port: Port, entry: LogicInput) -> None:
         against: PinRef | None = None

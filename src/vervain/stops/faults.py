@@ -116,7 +116,6 @@ def single_faults(queries: Queries) -> tuple[Fault, ...]:
         *(
             Fault(kind="source lost", source=number, device=source.device)
             for number, source in enumerate(circuit.sources)
-            if source.feed is None
         ),
         *(
             Fault(kind="controller off", device=name)
