@@ -144,21 +144,24 @@ class _Finder:
         return tuple(link.number for link in links if link.kind != "fuse")
 
     def feeds_of(self, ways: list[Chain]) -> list[Chain]:
-        """The strings that feed the sources of some strings, back to those that nothing feeds."""
-        found: list[Chain] = []
-        told: set[int] = set()
-        waiting = [way.source for way in ways]
-        while waiting:
-            feed = self.circuit.sources[waiting.pop(0)].feed
-            if feed is None or feed in told:
-                continue
-            told.add(feed)
-            way = self.chain([self.circuit.loads[feed]])
-            if way is not None:
-                waiting.append(way.source)
-                # What nothing switches is no string of the stops.
-                found += [way] if any(link.kind == "contact" for link in way.links) else []
-        return found
+        """The strings that feed the sources of some strings, back to those that nothing feeds;
+        what nothing switches on the way is no string of the stops.
+        """
+
+        def to_feed(source: int) -> Chain | None:
+            feed = self.circuit.sources[source].feed
+            return self.chain([self.circuit.loads[feed]]) if feed is not None else None
+
+        def before(source: int) -> list[int]:
+            way = to_feed(source)
+            return [way.source] if way is not None else []
+
+        feeding = [to_feed(source) for source in reached([way.source for way in ways], before)]
+        return [
+            way
+            for way in feeding
+            if way is not None and any(link.kind == "contact" for link in way.links)
+        ]
 
     def chain(self, loads: list[LoadAt]) -> Chain | None:
         """The string to some loads on one net."""
