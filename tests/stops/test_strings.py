@@ -44,8 +44,10 @@ class Strings(unittest.TestCase):
         self.assertEqual([False, False, True], [c.is_power for c in (first, second, power)])
 
     def test_a_self_holding_circuit_goes_through_a_contact(self) -> None:
-        self.assertTrue(any("[contact S1]" in words and "Q1" in words for words in
-                            strings(holding())))  # fmt: skip
+        queries = Queries(holding())
+        coil = next(c for c in chains_of(queries) if c.ends[0].device == "Q1")
+        self.assertEqual(["S1", "K2"], [link.device for link in coil.links])
+        self.assertEqual(("S3",), coil.links[1].beside, "the button that starts it")
 
     def test_what_switches_the_mains_of_a_supply_is_a_string(self) -> None:
         self.assertEqual("X4.L [contact Q1] G1.L G1", strings(by_contactor())[-1])

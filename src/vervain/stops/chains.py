@@ -26,7 +26,7 @@ class WireAlong(Record, frozen=True, kw_only=True):
 
 class Link(Record, frozen=True, kw_only=True):
     """A contact or a fuse of a string, with its place in the circuit and its nodes, and the
-    wires that lead to it.
+    wires that lead to it; and the devices that have a contact `beside` it, over the same two nets.
     """
 
     kind: LinkKind
@@ -35,6 +35,7 @@ class Link(Record, frozen=True, kw_only=True):
     before: int
     behind: int
     wires: tuple[WireAlong, ...] = ()
+    beside: tuple[str, ...] = ()
 
 
 class Chain(Record, frozen=True, kw_only=True):
@@ -123,10 +124,12 @@ class _Finder:
     def _links(self) -> list[tuple[LinkKind, int, int, int, str]]:
         """Contacts and fuses as links between nets."""
         circuit = self.circuit
+        # What holds by a coil comes before the button that starts it.
+        held_first = sorted(enumerate(circuit.contacts), key=lambda item: item[1].coil is None)
         return [
             *(
                 ("contact", number, c.a, c.b, c.device)
-                for number, c in enumerate(circuit.contacts)
+                for number, c in held_first
                 if c.is_nc or c.coil is not None or c.by_hand == "hand" or c.device in circuit.stops
             ),
             *(("fuse", number, f.a, f.b, f.device) for number, f in enumerate(circuit.fuses)),
@@ -183,11 +186,12 @@ class _Finder:
         here = self.circuit.sources[source].plus
         made: list[Link] = []
         for one, two in pairwise(way):
-            place = next(p for t, p in at[one] if t == two)
+            place, *others = (p for t, p in at[one] if t == two)
             kind, number, a, b, device = links[place]
+            beside = tuple(dict.fromkeys(links[p][4] for p in others if links[p][4] != device))
             before, behind = (a, b) if self.net[a] == one else (b, a)
             made += self._bridged(one)
-            made.append(Link(kind=kind, device=device, number=number, before=before,
+            made.append(Link(kind=kind, device=device, number=number, before=before, beside=beside,
                              behind=behind, wires=self._wires(here, before)))  # fmt: skip
             here = behind
         made += self._bridged(goal)

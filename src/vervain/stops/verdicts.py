@@ -83,10 +83,15 @@ class StopJudge:
 
     def under(self, conditions: Conditions) -> Settled:
         """Where the running machine comes to rest under conditions, with buttons pressed."""
-        running, holds = self.running(replace(conditions, pressed=frozenset()))
+        running, _ = self.running(replace(conditions, pressed=frozenset()))
         if not conditions.pressed:
             return running
-        return self.simulator.settle(replace(conditions, started=not holds), running.coils)
+        return self.simulator.settle(self.let_go(conditions), running.coils)
+
+    def let_go(self, conditions: Conditions) -> Conditions:
+        """The conditions once the button that started the machine is let go, if it runs on then."""
+        _, holds = self.running(replace(conditions, pressed=frozenset()))
+        return replace(conditions, started=not holds)
 
     def _press(self, conditions: Conditions, stop: str, running: Settled, holds: bool) -> Settled:
         pressed = replace(conditions, pressed=frozenset({stop}), started=not holds)

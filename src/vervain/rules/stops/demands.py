@@ -112,9 +112,6 @@ def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         f"before: {'; '.join(told)}{more}.",
         (about(device), *dict.fromkeys(_subjects(queries, found))),
         detail=" ".join(sorted(kept)),
-        value=float(len(found)),
-        limit=0.0,
-        unit="",
     )
 
 

@@ -23,7 +23,7 @@ TOOLS: dict[Tool, str] = {
     "weld": "Weld  W",
 }  # fmt: skip
 MOST_TOLD = 2
-NO_CLAIM = "Every single fault of what is drawn is tried; no performance category is claimed."
+NO_CLAIM = "No performance category is claimed."
 
 
 class StopsStage(QWidget):
@@ -194,7 +194,7 @@ class StopsStage(QWidget):
         elif done:
             self.line.say(f"{', '.join(done)}.", "M mends and releases everything.")
         else:
-            self.line.say("At work.", f"Press a button, cut a wire, short two. {NO_CLAIM}")
+            self.line.say("At work.", f"Press, cut, short what you like. {NO_CLAIM}")
         for (_, words, more), (text, told, colour) in zip(
             self.answers, self._answers(figures, settled), strict=True
         ):

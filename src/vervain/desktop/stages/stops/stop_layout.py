@@ -25,6 +25,7 @@ class Element:
     chain: int
     number: int = -1
     device: str = ""
+    beside: tuple[str, ...] = ()
     wires: tuple[WireAlong, ...] = ()
     before: int = -1
     behind: int = -1
@@ -113,7 +114,8 @@ def _string(chain: Chain, number: int, circuit: Circuit, stretch: float) -> list
         width = _wire_width(link.wires)
         put("wire", width, wires=link.wires, before=here, behind=link.before)
         put(link.kind, FUSE if link.kind == "fuse" else CONTACT, number=link.number,
-            device=link.device, before=link.before, behind=link.behind)  # fmt: skip
+            device=link.device, before=link.before, behind=link.behind,
+            beside=link.beside)  # fmt: skip
         here = link.behind
     width = _wire_width(chain.last_wires)
     put("wire", width, wires=chain.last_wires, before=here, behind=chain.end_node)

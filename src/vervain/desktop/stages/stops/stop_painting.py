@@ -208,7 +208,8 @@ def _paint_contact(painter: QPainter, element: Element, shown: Shown) -> None:
     )
     painter.setFont(looks.font(9, bold=True))
     of_button = element.device in shown.circuit.stops
-    words = "bridged" if bridged else "stays closed" if bad else "" if of_button else element.device
+    name = "" if of_button else " or ".join((element.device, *element.beside))
+    words = "bridged" if bridged else "stays closed" if bad else name
     painter.setPen(looks.colour("bad" if bridged or bad else "ink"))
     painter.drawText(told, Qt.AlignmentFlag.AlignCenter, words)
 

@@ -318,6 +318,7 @@ class StopsView(DrawnView):
 
     def _shown(self, figures: StopFigures, settled: Settled) -> Shown:
         judge, queries = figures.judge, self.session.queries
+        conditions = judge.let_go(self.conditions)
         shorted = {w for f in self.faults if f.kind == "short" for w in f.wires}
         if self.first_wire is not None:
             shorted.add(self.first_wire)
@@ -333,8 +334,8 @@ class StopsView(DrawnView):
         }
         return Shown(
             circuit=figures.circuit, chains=figures.chains,
-            live=judge.simulator.nodes_at_plus(self.conditions, settled),
-            closed=judge.simulator.closed_contacts(self.conditions, settled),
+            live=judge.simulator.nodes_at_plus(conditions, settled),
+            closed=judge.simulator.closed_contacts(conditions, settled),
             cut=self.conditions.cut, shorted=frozenset(shorted), welded=self.conditions.welded,
             pressed=self.conditions.pressed, lost=self.conditions.lost_sources,
             blown=settled.blown, labels=figures.labels, colours=figures.colours,
