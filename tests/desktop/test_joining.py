@@ -125,6 +125,8 @@ class Joining(WindowCase):
         self.assertFalse(self.joined(start, end))
 
     def test_in_series_and_beside(self) -> None:
+        for text in ("Q1 AUX 21", "Q1 AUX 22", "Q2 AUX 22"):
+            self.off(text)
         start, end = self.off("F2 IN")
         self.keys(self.window, (KEY.Key_Z, CONTROL))
         coil = self.pin("Q1 AUX 21")

@@ -8,7 +8,7 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.stops.circuit import Circuit, circuit_of
+from vervain.stops.circuit import Circuit, circuit_of, stop_devices
 from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 
@@ -180,6 +180,13 @@ def stop_demands(queries: Queries) -> tuple[Demand, ...]:
         return ()
     judge = StopJudge(queries)
     return tuple(judge.demand(stop) for stop in judge.circuit.stops)
+
+
+def stop_demand(queries: Queries, device: str) -> Demand | None:
+    """What pressing one device does; None where it has no stop button."""
+    if device not in stop_devices(queries):
+        return None
+    return next((found for found in stop_demands(queries) if found.stop == device), None)
 
 
 @query

@@ -12,7 +12,7 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
 from vervain.stops.circuit import Circuit, circuit_of, stop_devices
 from vervain.stops.contacts import is_wired_against_itself, used_contacts
-from vervain.stops.verdicts import stop_demands, stop_verdicts, strings_at_work
+from vervain.stops.verdicts import stop_demand, stop_verdicts, strings_at_work
 from vervain.stops.words import names_in_words
 
 # A screw holds what hangs on it while its lead is below pi x diameter x friction: 5 mm for a
@@ -73,9 +73,7 @@ def _open_links(queries: Queries, circuit: Circuit, chain: Chain) -> tuple[str, 
     source="IEC 60204-1 9.2.5.4.2 (a reset must not restart); steps are counted, not measured.",
 )
 def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    if device not in stop_devices(queries):
-        return
-    demand = next((d for d in stop_demands(queries) if d.stop == device), None)
+    demand = stop_demand(queries, device)
     if demand is None or demand.is_read or demand.restarts or demand.does_nothing or demand.stays:
         return
     boards = tuple(name for name in queries.devices() if _counts_steps(queries, name))

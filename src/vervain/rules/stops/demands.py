@@ -10,16 +10,10 @@ from vervain.rules.finding import about, about_cable
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.circuit import Wire, stop_devices
 from vervain.stops.contacts import is_wired_against_itself
-from vervain.stops.verdicts import Demand, Verdict, stop_demands, stop_verdicts
+from vervain.stops.verdicts import Verdict, stop_demand, stop_verdicts
 from vervain.stops.words import fault_words, names_in_words
 
 MOST_TOLD = 3
-
-
-def _demand(queries: Queries, device: str) -> Demand | None:
-    if device not in stop_devices(queries):
-        return None
-    return next((found for found in stop_demands(queries) if found.stop == device), None)
 
 
 @rule(
@@ -32,7 +26,7 @@ def _demand(queries: Queries, device: str) -> Demand | None:
     source="IEC 60204-1 9.2.2 and 9.2.5.4.2: stop category 0 or 1, by hardware; ISO 13850.",
 )
 def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    demand = _demand(queries, device)
+    demand = stop_demand(queries, device)
     if demand is None or not demand.stays:
         return
     names = names_in_words(demand.stays)
@@ -53,7 +47,7 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="ISO 13850: an emergency stop is there to stop.",
 )
 def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    demand = _demand(queries, device)
+    demand = stop_demand(queries, device)
     if demand is not None and demand.does_nothing and queries.hookups_of(device):
         yield RuleOutput(f"{device} pressed: nothing changes.", (about(device),))
 
@@ -68,7 +62,7 @@ def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="ISO 13850 4.1.4, IEC 60204-1 9.2.5.4.2: resetting must not restart.",
 )
 def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    demand = _demand(queries, device)
+    demand = stop_demand(queries, device)
     if demand is not None and demand.restarts:
         yield RuleOutput(
             f"{device} released: power comes back at once, and nothing was told of the stop.",
