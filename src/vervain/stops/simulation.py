@@ -73,7 +73,7 @@ class Simulator:
         state = _State(coils=coils, sources_on=self._always_on(conditions))
         seen: list[tuple[object, ...]] = []
         races = False
-        result = self._look(conditions, state)
+        result = None
         for _ in range(MOST_ROUNDS):
             before = (state.coils, frozenset(state.blown), frozenset(state.down),
                       state.outputs_on, state.sources_on)  # fmt: skip
@@ -90,6 +90,7 @@ class Simulator:
                 if source.feed is not None and source.feed in result.on
                 and number not in conditions.lost_sources and number not in state.down
             }  # fmt: skip
+        assert result is not None
         return result._replace(races=races)
 
     def nodes_at_plus(self, conditions: Conditions, settled: Settled) -> frozenset[int]:

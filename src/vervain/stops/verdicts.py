@@ -67,6 +67,8 @@ class StopJudge:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
+        contacts = self.circuit.contacts
+        self.has_start = any(c.by_hand == "hand" and not c.is_nc for c in contacts)
         self.simulator = Simulator(self.circuit, faulty_wires(queries))
         self.at_work, self.holds = self.running(Conditions())
         self.pressed = {
@@ -77,6 +79,8 @@ class StopJudge:
     def running(self, conditions: Conditions) -> tuple[Settled, bool]:
         """The machine at work, and whether it goes on when what started it is let go."""
         started = self.simulator.settle(conditions)
+        if not self.has_start:
+            return started, True
         let_go = self.simulator.settle(replace(conditions, started=False), started.coils)
         holds = self.moves(let_go) == self.moves(started)
         return (let_go if holds else started), holds
