@@ -34,9 +34,9 @@ def three_axis_router() -> Machine:
              home="B1", min_limit="B1", max_limit="B2"),
         Axis(id="Y", name="gantry", travel=800, mechanism=belt, speed_max=150,
              drives=("M2", "M3"), home="B3", min_limit="B3", max_limit="B4"),
-        Axis(id="Z", name="spindle", travel=120, vertical=True, mechanism=Screw(lead_mm=5),
-             speed_max=30, home_at=120, pulls_at="max", drives=("M4",), home="B5",
-             max_limit="B5"),
+        Axis(id="Z", name="spindle", travel=120, vertical=True,
+             mechanism=Screw(lead_mm=4, diameter_mm=16), speed_max=30, home_at=120,
+             pulls_at="max", drives=("M4",), home="B5", max_limit="B5"),
     )  # fmt: skip
     return replace(build.machine, axes=axes)
 

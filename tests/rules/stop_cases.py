@@ -55,7 +55,7 @@ CASES = {
     "stops.weld-unread": (read_channels, lambda: read_channels(FEEDBACK)),
     "stops.no-brake": (
         lambda: upright(Belt(pitch_mm=2, teeth=20)),
-        lambda: upright(Screw(lead_mm=4)),
+        lambda: upright(Screw(lead_mm=4, diameter_mm=16)),
     ),
     "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
     "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),

@@ -1,5 +1,6 @@
 """Stops: what pressing does, what becomes of single faults, against answers worked out by hand."""
 
+import random
 import unittest
 
 from tests.stops.circuits import (
@@ -18,10 +19,12 @@ from tests.stops.circuits import (
     two_channels,
     wired,
 )
+from tests.stops.nodal import Nodal, random_circuit, random_conditions
 from vervain.files.demos import open_demo
 from vervain.harness.labels import labels
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.stops.simulation import Simulator
 from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_verdicts
 from vervain.stops.words import fault_words, power_words, seen_words
 
@@ -75,6 +78,25 @@ SERIES = (
     ("S1 11-12 stays closed", "stays", "never"), ("S2 11-12 stays closed", "stays", "never"),
     ("W1.2 touches plus", "stays", "never"), ("W1.1 touches plus", "stays", "never"),
 )  # fmt: skip
+
+
+class Potentials(unittest.TestCase):
+    def test_random_circuits_settle_as_currents_and_voltages_say(self) -> None:
+        seed = random.randrange(10**6)
+        compared = 0
+        for number in range(2000):
+            chance = random.Random(f"{seed} {number}")
+            circuit = random_circuit(chance)
+            conditions = random_conditions(chance, circuit)
+            wanted = Nodal(circuit, conditions).settle()
+            found = Simulator(circuit).settle(conditions)
+            # Which comes first, a fuse that blows or a source that gives up, is not asked.
+            if wanted is None or found.races or (found.down and circuit.fuses):
+                continue
+            compared += 1
+            with self.subTest(seed=seed, number=number):
+                self.assertEqual(wanted, (found.on, found.levels, found.blown, found.down))
+        self.assertGreater(compared, 1000)
 
 
 class Verdicts(unittest.TestCase):

@@ -8,13 +8,12 @@ from vervain.harness.cable_kinds import Service, functions_of_hookup, service_of
 from vervain.harness.cable_routes import lead_route, lead_side
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import lead_shortage_mm
-from vervain.queries.step import ends_of
 from vervain.supply.conductor_currents import conductor_current
 from vervain.supply.loads import driver_rms_a
 

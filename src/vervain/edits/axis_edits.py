@@ -8,7 +8,15 @@ from msgspec.structs import replace
 
 from vervain.edits.common import free_name, swapped, with_acceptances_renamed
 from vervain.edits.device_edits import add_device, find_device, part_in
-from vervain.model.axis import ROLE_KINDS, ROLE_WORDS, ROTARY_MECHANISMS, Axis, Mechanism, Role
+from vervain.model.axis import (
+    ROLE_KINDS,
+    ROLE_WORDS,
+    ROTARY_MECHANISMS,
+    Axis,
+    Mechanism,
+    Role,
+    Screw,
+)
 from vervain.model.machine import Device, Machine
 from vervain.model.part import Part
 from vervain.model.place import Run
@@ -110,14 +118,14 @@ def set_mechanism(machine: Machine, axis_id: str, mechanism: Mechanism | None) -
 def set_mechanism_number(
     machine: Machine, axis_id: str, field: str, value: float | None
 ) -> Machine:
-    """Sets one number of what moves an axis; only a screw's backlash may be left out.
+    """Sets one number of what moves an axis; only a screw's backlash and diameter may be left out.
     Raises `Problem`.
     """
     axis = find_axis(machine, axis_id)
     mechanism = axis.mechanism
     if mechanism is None or not hasattr(mechanism, field):
         raise Problem(f"{axis_id} has no such number.", place=axis_id)
-    empty = field == "backlash_mm" and value is None
+    empty = isinstance(mechanism, Screw) and field != "lead_mm" and value is None
     whole = field.endswith("teeth")
     if not empty and (value is None or not math.isfinite(value) or value > 10_000):
         raise Problem("It must be a number up to 10 000.", place=axis_id)

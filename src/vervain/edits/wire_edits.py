@@ -2,7 +2,7 @@
 
 from vervain.edits.hookup_edits import find_hookup
 from vervain.edits.plug_edits import put_conductor, take_conductor_off
-from vervain.model.machine import Machine, PinRef
+from vervain.model.machine import Machine, PinRef, ends_of
 from vervain.model.problem import Problem
 
 
@@ -11,11 +11,7 @@ def ends_of_wire(machine: Machine, hookup_id: str, row: int) -> tuple[PinRef, Pi
     hookup = find_hookup(machine, hookup_id)
     if not 0 <= row < len(hookup.conductors):
         raise Problem(f"{hookup_id} has no conductor {row + 1}.")
-    conductor = hookup.conductors[row]
-    return (
-        PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
-        PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
-    )
+    return ends_of(hookup, hookup.conductors[row])
 
 
 def put_into_wire(

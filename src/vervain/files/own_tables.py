@@ -18,6 +18,7 @@ from vervain.harness.fittings import fittings
 from vervain.model.colours import plain_colours
 from vervain.model.connectors import families
 from vervain.ports.compatibility import mates
+from vervain.stops.what_goes import stop_table
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
 from vervain.tables.explanations import explanations
@@ -42,6 +43,7 @@ READERS: dict[str, Callable[[], object]] = {
     "own_words.toml": own_wordings,
     "figures.toml": figure_words,
     "presets.toml": presets,
+    "stops.toml": stop_table,
 }
 LARGEST_BYTES = 1_000_000
 

@@ -3,11 +3,10 @@
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
-from vervain.model.machine import Hookup, PinRef
+from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.queries.connectivity import is_joint, joined_inside, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 
 # Which end of a conductor is written first: the control side before the strips, these before
 # devices, and connectors last.

@@ -4,10 +4,9 @@ from collections import Counter
 
 from vervain.harness.label_templates import fill
 from vervain.model.base import Record
-from vervain.model.machine import Conductor, Hookup, PinRef
+from vervain.model.machine import Conductor, Hookup, PinRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 
 
 class ConductorLabels(Record, frozen=True, kw_only=True):

@@ -15,10 +15,10 @@ from vervain.harness.plugs import all_plugs
 from vervain.harness.terminations import termination
 from vervain.model.base import Record
 from vervain.model.connectors import is_plug
+from vervain.model.machine import ends_of
 from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 
 Section = Literal[
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",

@@ -3,7 +3,7 @@
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import is_joint, joined_inside, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.step import Step
@@ -42,8 +42,7 @@ def trace_of_conductor(queries: Queries, hookup_id: str, row: int) -> Trace | No
     if hookup is None or row >= len(hookup.conductors):
         return None
     conductor = hookup.conductors[row]
-    a = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
-    b = PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b)
+    a, b = ends_of(hookup, conductor)
     middle = Step(start=a, end=b, hookup=hookup_id, conductor=conductor)
     before, left = _onwards(queries, a, b)
     after, right = _onwards(queries, b, a)

@@ -36,10 +36,15 @@ ROLE_KINDS: dict[str, tuple[str, ...]] = {
 
 
 class Screw(Record, tag="screw", frozen=True, kw_only=True):
-    """A screw: how far its nut goes in one turn (pitch times starts), and its backlash."""
+    """A screw: how far its nut goes in one turn (pitch times starts), its backlash and diameter."""
 
     lead_mm: Positive
     backlash_mm: NotNegative | None = None
+    diameter_mm: Positive | None = None
+
+
+class BallScrew(Screw, tag="ball screw", frozen=True, kw_only=True):
+    """A screw whose nut runs on balls, with so little friction that it never holds by itself."""
 
 
 class Belt(Record, tag="belt", frozen=True, kw_only=True):
@@ -79,7 +84,7 @@ class Joint(Record, tag="joint", frozen=True, kw_only=True):
     """A joint that the motor turns, through the axis's gear ratio alone."""
 
 
-Mechanism = Screw | Belt | Rack | Wheel | Extruder | Gear | Joint
+Mechanism = Screw | BallScrew | Belt | Rack | Wheel | Extruder | Gear | Joint
 ROTARY_MECHANISMS = (Gear, Joint)
 
 

@@ -94,6 +94,14 @@ class Hookup(Record, frozen=True, kw_only=True):
     cable: str | None = None
 
 
+def ends_of(hookup: Hookup, conductor: Conductor) -> tuple[PinRef, PinRef]:
+    """The two pins of a conductor: at side a and at side b of its hookup."""
+    return (
+        PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
+        PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
+    )
+
+
 class CoreMark(Record, frozen=True, kw_only=True):
     """What the builder wrote on one core instead of what the template gives."""
 

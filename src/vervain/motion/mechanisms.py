@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from vervain.model.axis import (
     Axis,
+    BallScrew,
     Belt,
     Extruder,
     Gear,
@@ -28,6 +29,15 @@ MECHANISMS: tuple[MechanismKind, ...] = (
     MechanismKind(
         "screw",
         Screw(lead_mm=5.0),
+        (
+            ("lead_mm", "Lead, a turn", "mm"),
+            ("diameter_mm", "Diameter", "mm"),
+            ("backlash_mm", "Backlash", "mm"),
+        ),
+    ),
+    MechanismKind(
+        "ball screw",
+        BallScrew(lead_mm=5.0),
         (("lead_mm", "Lead, a turn", "mm"), ("backlash_mm", "Backlash", "mm")),
     ),
     MechanismKind(
@@ -77,6 +87,17 @@ def travel_per_turn(mechanism: Mechanism) -> float:
             return 360.0 * driving_teeth / driven_teeth
         case Joint():
             return 360.0
+
+
+def holding_lead_mm(lead_mm: float, diameter_mm: float, friction: float) -> float:
+    """The lead below which a trapezoidal screw does not turn back under its load, in mm.
+
+    The nut slides back where the lead angle is above the angle of friction: lead / (pi d2) against
+    friction / cos 15°, for the half angle of 15° of ISO 2901; d2 = d - P/2 (ISO 2904), the whole
+    lead taken as the pitch P, which for several starts is on the safe side.
+    """
+    mean_mm = max(0.0, diameter_mm - lead_mm / 2)
+    return math.pi * mean_mm * friction / math.cos(math.radians(15))
 
 
 def travel_per_motor_turn(axis: Axis) -> float | None:

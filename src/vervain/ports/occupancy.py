@@ -1,7 +1,7 @@
 """What one sees at a port: the colours at each pin, and who sits there."""
 
 from vervain.model.base import Record
-from vervain.model.machine import Hookup, PinRef, PortRef
+from vervain.model.machine import Hookup, PinRef, PortRef, ends_of
 from vervain.model.orientation import as_it_lies
 from vervain.model.part import Part
 from vervain.queries.connectivity import (
@@ -13,7 +13,6 @@ from vervain.queries.connectivity import (
 )
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 
 # Ports that several may hang on: what they carry is judged elsewhere. An output that drives two
 # inputs drives both; an input with two outputs knows neither.

@@ -6,10 +6,10 @@ from itertools import pairwise
 
 from vervain.model.axis import Axis
 from vervain.model.elements import Bridge, Contact, Fuse
-from vervain.model.machine import Cable, Device, Hookup, Machine, PinRef
+from vervain.model.machine import Cable, Device, Hookup, Machine, PinRef, ends_of
 from vervain.model.part import CablePart, Part, is_fitted
 from vervain.model.place import Place, Run
-from vervain.queries.step import Step, ends_of
+from vervain.queries.step import Step
 from vervain.queries.walk import reached
 
 Net = tuple[PinRef, ...]

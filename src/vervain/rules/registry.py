@@ -15,6 +15,7 @@ from vervain.rules.signals import (
     switching,
     unchanging,
 )
+from vervain.rules.stops import axes as stopped_axes
 from vervain.rules.stops import chains, circuits, demands
 from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
 
@@ -48,6 +49,7 @@ RULES: tuple[Rule, ...] = (
     *chains.RULES,
     *demands.RULES,
     *circuits.RULES,
+    *stopped_axes.RULES,
     *labels.RULES,
     *cables.RULES,
     *separation.RULES,

@@ -12,17 +12,16 @@ from typing import Literal, NamedTuple
 from vervain.electrical.feeds import bridge_feed_pin, main_feed_pin, sources_of, zero_pin_of
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.model.part import Part, Port, is_fitted
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.mains import mains_entry
+from vervain.stops.what_goes import goes_at_stop
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
 COIL_PORTS = ("coil", "load")
-# What must be without power after a stop unless the builder says otherwise, by kind of part.
-GOES = frozenset({"stepper driver", "motor bridge", "servo", "brake", "heater", "valve"})
 # What works the contacts of a stop device.
 STOP_PORTS = ("stop contacts",)
 Wire = tuple[str, int]
@@ -121,24 +120,6 @@ def is_stop_device(part: Part) -> bool:
     return part.kind == "emergency stop" or any(port.kind in STOP_PORTS for port in part.ports)
 
 
-def goes_at_stop(queries: Queries, device: str) -> bool:
-    """Whether a device must be dead after a stop: as the builder says, else by its kind."""
-    found = queries.device(device)
-    if found is not None and found.at_stop:
-        return found.at_stop == "goes"
-    return goes_by_kind(queries, device)
-
-
-def goes_by_kind(queries: Queries, device: str) -> bool:
-    """Whether a device is of a kind that must be dead after a stop."""
-    part = queries.part_of(device)
-    if part is None:
-        return False
-    # A brushed motor that moves an axis; a pump or a fan may run on.
-    moves = part.kind == "brushed motor" and queries.axis_of(device) is not None
-    return part.kind in GOES or moves or bridge_feed_pin(queries, device) is not None
-
-
 @query
 def circuit_of(queries: Queries) -> Circuit:
     """The circuit of a machine."""
@@ -163,8 +144,7 @@ class _Compiler:
             hookup = queries.hookup(hookup_id)
             for row, conductor in enumerate(hookup.conductors if hookup else ()):
                 assert hookup is not None
-                a = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
-                b = PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b)
+                a, b = ends_of(hookup, conductor)
                 made.wires[hookup_id, row] = self.node(a), self.node(b)
         stops = []
         for device in queries.devices():

@@ -8,7 +8,7 @@ from typing import Literal
 
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.chains import wires_along
@@ -48,11 +48,7 @@ def stop_wires(queries: Queries) -> frozenset[Wire]:
         hookup = queries.hookup(wire[0])
         if hookup is None:
             continue
-        row = hookup.conductors[wire[1]]
-        ends = (
-            PinRef(device=hookup.a.device, port=hookup.a.port, pin=row.a),
-            PinRef(device=hookup.b.device, port=hookup.b.port, pin=row.b),
-        )
+        ends = ends_of(hookup, hookup.conductors[wire[1]])
         at_stop = any(end in pins for end in ends)
         in_line = queries.net(ends[0]) in nets and not _is_rail(queries, ends[0])
         if at_stop or in_line:
@@ -132,11 +128,10 @@ def _shorts(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:
         hookup = queries.hookup(wire[0])
         if hookup is None:
             continue
-        row = hookup.conductors[wire[1]]
         if hookup.cable:
             cables.setdefault(hookup.cable, []).append(wire)
-        for ref, pin in ((hookup.a, row.a), (hookup.b, row.b)):
-            plugs.setdefault(ref, {}).setdefault(pin, wire)
+        for pin in ends_of(hookup, hookup.conductors[wire[1]]):
+            plugs.setdefault(pin.port_ref, {}).setdefault(pin.pin, wire)
     told: set[frozenset[Wire]] = set()
     for cable, members in cables.items():
         for pair in combinations(members, 2):

@@ -1,5 +1,6 @@
 """What a circuit settles to: which coils hold, what inputs read, what has power; with faults."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Literal, NamedTuple
@@ -215,20 +216,46 @@ class Simulator:
             for number, load in enumerate(circuit.loads)
             if feeds(load.plus, load.minus) or (load.polarity_free and feeds(load.minus, load.plus))
         )
-        levels: list[Level] = []
-        for entry in circuit.inputs:
-            if entry.against is not None:
-                levels.append("high" if feeds(entry.node, entry.against) else "low")
-                continue
-            root = _root(parent, entry.node)
-            level: Level = "high" if root in plus else "low" if root in minus else entry.open_reads
-            levels.append(level)
+        levels = self._levels(parent, frozenset(plus))
         coils = frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil")
         return Settled(
-            levels=tuple(levels), on=on, coils=coils, blown=frozenset(state.blown),
+            levels=levels, on=on, coils=coils, blown=frozenset(state.blown),
             down=frozenset(state.down), sources_on=state.sources_on,
             outputs_on=state.outputs_on, races=False,
         )  # fmt: skip
+
+    def _levels(self, parent: list[int], plus: frozenset[int]) -> tuple[Level, ...]:
+        """What the inputs read. An input takes so little current that a coil or another load in
+        its line is to it a wire: behind a coil whose 0 V is cut it sees plus.
+        """
+        circuit = self.circuit
+        minus = frozenset(_root(parent, source.minus) for source in circuit.sources)
+        beside: dict[int, set[int]] = {}
+        for load in circuit.loads:
+            a, b = _root(parent, load.plus), _root(parent, load.minus)
+            beside.setdefault(a, set()).add(b)
+            beside.setdefault(b, set()).add(a)
+
+        def onwards(root: int) -> Iterable[int]:
+            return () if root in plus or root in minus else beside.get(root, ())
+
+        def level_at(node: int) -> Level:
+            roots = reached([_root(parent, node)], onwards).keys()
+            sees_plus = not plus.isdisjoint(roots)
+            if sees_plus == (not minus.isdisjoint(roots)):
+                # Between plus and minus it lies somewhere between: no level to rely on.
+                return "open"
+            return "high" if sees_plus else "low"
+
+        levels: list[Level] = []
+        for entry in circuit.inputs:
+            here = level_at(entry.node)
+            if entry.against is not None:
+                is_on = here == "high" and level_at(entry.against) == "low"
+                levels.append("high" if is_on else "low")
+            else:
+                levels.append(entry.open_reads if here == "open" else here)
+        return tuple(levels)
 
     def _diodes(self, parent: list[int], plus: dict[int, set[int]]) -> None:
         """Plus goes through a diode from its anode; so often that chains of them are passed."""

@@ -2,11 +2,10 @@
 
 from typing import NamedTuple
 
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 from vervain.supply.loads import driver_rms_a
 from vervain.supply.network_model import core_ohm
 from vervain.supply.results import currents_of

@@ -3,10 +3,9 @@ profiles ask for.
 """
 
 from vervain.electrical.copper import ampacity_a
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 from vervain.supply.results import currents_of
 from vervain.supply.states import LASTING_STATES
 

@@ -21,11 +21,10 @@ from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.electrical import FeedOut, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, Resistor
-from vervain.model.machine import Hookup, PinRef
+from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.model.part import Part, Port
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import ends_of
 from vervain.queries.walk import reached
 from vervain.supply.states import feed_table
 

@@ -146,15 +146,3 @@ def pin_words(queries: Queries, ref: PinRef) -> str:
     """A pin in words: "K1 STOP A+"."""
     pin = queries.pin(ref)
     return f"{ref.device} {ref.port} {pin.text if pin else ''}".strip()
-
-
-def wire_ends(queries: Queries, wire: Wire) -> tuple[PinRef, PinRef] | None:
-    """The pins that a wire joins."""
-    hookup = queries.hookup(wire[0])
-    if hookup is None or wire[1] >= len(hookup.conductors):
-        return None
-    row = hookup.conductors[wire[1]]
-    return (
-        PinRef(device=hookup.a.device, port=hookup.a.port, pin=row.a),
-        PinRef(device=hookup.b.device, port=hookup.b.port, pin=row.b),
-    )

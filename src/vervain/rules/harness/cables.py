@@ -11,13 +11,12 @@ from vervain.harness.lengths import cable_length
 from vervain.harness.plugs import Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import termination
 from vervain.model.electrical import FeedOut
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, ends_of
 from vervain.ports.extension import extension_length_m
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import lead_shortage_mm, millimetres
-from vervain.queries.step import ends_of
 from vervain.rules.finding import Fix, about, about_cable, about_port, about_run
 from vervain.rules.fixes import (
     CutAnew,

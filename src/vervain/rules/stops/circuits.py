@@ -2,22 +2,17 @@
 
 from collections.abc import Iterator
 
-from vervain.model.axis import Axis, Screw
 from vervain.model.elements import Contact, Element
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached, steps_from
 from vervain.queries.machine_queries import Queries
-from vervain.rules.finding import about, about_axis
+from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
 from vervain.stops.circuit import Circuit, circuit_of, stop_devices
 from vervain.stops.contacts import is_wired_against_itself, used_contacts
 from vervain.stops.verdicts import stop_demand, stop_verdicts, strings_at_work
 from vervain.stops.words import names_in_words
-
-# A screw holds what hangs on it while its lead is below pi x diameter x friction: 5 mm for a
-# diameter of 10.6 mm and the 0.15 of a greased trapezoidal thread. A ball screw never does.
-SELF_LOCKING_LEAD_MM = 5.0
 
 
 @rule(
@@ -70,7 +65,7 @@ def _open_links(queries: Queries, circuit: Circuit, chain: Chain) -> tuple[str, 
     title="The controller is not told of a stop",
     reason="The power goes and the program runs on: it counts steps that nobody makes, and when "
     "the power comes back the axes are elsewhere than it believes, and may start at full speed.",
-    source="IEC 60204-1 9.2.5.4.2 (a reset must not restart); steps are counted, not measured.",
+    source="IEC 60204-1, emergency stop (a reset must not restart); steps are counted, not measured.",
 )
 def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
@@ -101,7 +96,7 @@ def _counts_steps(queries: Queries, device: str) -> bool:
     title="A stop's contact is on the minus side of its coil",
     reason="One wire that touches the frame bridges the contact where the minus is earthed: the "
     "coil holds, pressed or not. On the plus side the same fault blows the fuse.",
-    source="IEC 60204-1 9.4.3.1.1: contacts between the plus and the coil, the other end of the "
+    source="IEC 60204-1 9.4.3.1: contacts between the plus and the coil, the other end of the "
     "coil at the earthed conductor.",
 )
 def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
@@ -143,7 +138,7 @@ def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
     reason="One welded contactor of two still lets the machine stop, and nothing shows it: the "
     "day the other one welds, it does not. Its own NC contact stays open then; an input, or the "
     "circuit of the start button, that reads it makes the first one known.",
-    source="ISO 13849-1 6.2.6 and IEC 60947-4-1 annex F (mirror contacts); every contact is "
+    source="ISO 13849-1:2015 6.2.6 and IEC 60947-4-1 annex F (mirror contacts); every contact is "
     "welded in the simulation. No category is claimed.",
 )
 def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
@@ -187,36 +182,4 @@ def _free_mirror(queries: Queries, device: str, coil: str) -> tuple[PinRef, ...]
     return None
 
 
-@rule(
-    id="stops.no-brake",
-    consequence="Unreliable",
-    scope="axis",
-    title="An axis falls when its power goes",
-    reason="A motor without power holds almost nothing. Belts, racks, joints and steep screws turn "
-    "back: what hangs on them comes down at every stop, on a hand or into the work.",
-    source="ISO 12100 6.2.10 and ISO 13850 4.1.3: a stop must make no new hazard. A screw holds "
-    "below a lead of pi x diameter x friction: 5 mm at 10.6 mm and 0.15.",
-)
-def no_brake(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
-    axis = queries.axis(axis_id)
-    if axis is None or not axis.vertical or axis.brake or not axis.drives or _holds(axis):
-        return
-    # How a motor is geared down within itself is not known: what only stands on a table of servos
-    # or closed actuators holds or does not, and their makers say so.
-    if all(
-        (part := queries.part_of(name)) is not None and part.kind == "stepper motor"
-        for name in axis.drives
-    ):
-        yield RuleOutput(
-            f"{axis_id} has no brake: it comes down when the power goes.", (about_axis(axis_id),)
-        )
-
-
-def _holds(axis: Axis) -> bool:
-    """Whether the mechanism holds without power, or is not known."""
-    if axis.mechanism is None:
-        return True
-    return isinstance(axis.mechanism, Screw) and axis.mechanism.lead_mm <= SELF_LOCKING_LEAD_MM
-
-
-RULES = (never_closes, not_told, minus_side, weld_unread, no_brake)
+RULES = (never_closes, not_told, minus_side, weld_unread)

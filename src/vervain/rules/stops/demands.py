@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.harness.labels import labels
-from vervain.model.machine import PinRef
+from vervain.model.machine import ends_of
 from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_cable
@@ -23,7 +23,7 @@ MOST_TOLD = 3
     title="A stop leaves power on what moves",
     reason="What only a program holds still moves when the program errs. A stop takes the power "
     "away from whatever could hurt somebody, by contacts.",
-    source="IEC 60204-1 9.2.2 and 9.2.5.4.2: stop category 0 or 1, by hardware; ISO 13850.",
+    source="IEC 60204-1, emergency stop: stop category 0 or 1, by hardware; ISO 13850.",
 )
 def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
@@ -59,7 +59,7 @@ def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="Releasing the stop starts the machine",
     reason="Whoever lets the button go may still have a hand in it. After a stop the power comes "
     "back only by a button of its own, or when a controller that read the stop is told to go on.",
-    source="ISO 13850 4.1.4, IEC 60204-1 9.2.5.4.2: resetting must not restart.",
+    source="ISO 13850 and IEC 60204-1, emergency stop: resetting must not restart.",
 )
 def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
@@ -77,7 +77,7 @@ def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="A single fault would defeat a stop unnoticed",
     reason="A fault that changes nothing while the machine runs waits there until the stop is "
     "needed. Two channels that are read apart, and separate cables, let it show at once.",
-    source="Every single fault is simulated; ISO 13849-1 6.2.6 (a single fault must not lose the "
+    source="Every single fault is simulated; ISO 13849-1:2015 6.2.6 (a single fault must not lose the "
     "function, and is noticed where that can be done). No category is claimed.",
 )
 def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
@@ -120,8 +120,7 @@ def _subjects(queries: Queries, verdicts: list[Verdict]) -> Iterator[Subject]:
             if hookup.cable:
                 yield about_cable(hookup.cable, conductor.core)
             else:
-                end = PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a)
-                yield about(end)
+                yield about(ends_of(hookup, conductor)[0])
 
 
 RULES = (power_stays, does_nothing, restarts, unnoticed)

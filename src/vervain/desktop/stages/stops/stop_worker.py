@@ -16,7 +16,7 @@ from vervain.stops.circuit import Circuit, Wire
 from vervain.stops.faults import Fault
 from vervain.stops.verdicts import StopJudge, Verdict, second_faults, stop_verdicts
 from vervain.tables.limit_rows import LimitRow, limit_rows
-from vervain.tables.stop_rows import PressRow, StopRow, label_of, press_rows, stop_row, stop_rows
+from vervain.tables.stop_rows import StopRow, label_of, stop_row, stop_rows
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,6 @@ class StopFigures:
     machine: Machine
     judge: StopJudge
     chains: tuple[Chain, ...]
-    presses: tuple[PressRow, ...]
     rows: tuple[StopRow, ...]
     verdicts: tuple[Verdict, ...]
     labels: dict[Wire, str]
@@ -118,7 +117,6 @@ def _figures(queries: Queries, should_continue: ShouldContinue) -> StopFigures |
         machine=queries.machine,
         judge=judge,
         chains=chains,
-        presses=press_rows(queries),
         rows=stop_rows(queries),
         verdicts=verdicts,
         labels={wire: label_of(queries, wire) for wire in wires},
