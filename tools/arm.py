@@ -258,7 +258,17 @@ def as_found(planned: Machine) -> Machine:
     machine = without(machine, "S1:21-22", "Q2:COIL")
     machine = without(machine, "X2:7", "S1:21-22")
     machine = with_part(machine, "S1", "larkmoor-es1")
+    # The shoulder's brake was taken off when it stuck.
+    machine = device_edits.remove_device(machine, "M10")
+    # A driver was changed in the field and fed from the strip; nothing reads the relays any more.
+    for a, b in (("T4:NEXT", "T5:FEED"), ("K1:IN 6", "Q1:AUX"), ("Q1:AUX", "Q2:AUX"),
+                 ("Q2:AUX", "K1:IN 6")):  # fmt: skip
+        machine = without(machine, a, b)
+    gone = ("W41", "W54", "W86", "W87", "W88")
+    machine = replace(machine, cables=tuple(c for c in machine.cables if c.id not in gone))
     build = Builder(machine)
+    build.cable("W55", "pair-rdbk-2.5", 0.4)
+    build.join("X1:8", "T5:FEED", "+-24V 0V-2", "W55")
     build.join("X11:B", "K1:IN 4", "5-IN", "W40", "5")
     build.join("X2:7", "S1:13-14", "+-13", "W81", "1")
     build.join("S1:13-14", "Q2:COIL", "14-A1", "W81", "2")
@@ -278,6 +288,7 @@ def as_found(planned: Machine) -> Machine:
         ("T6", "duty_max", 100.0),
         ("T4", "current_peak_a", 3.0),
         ("T2", "microsteps", "32"),
+        ("K1", "invert/IN 3", "as it is"),
     ):
         machine = device_edits.set_setting(machine, device, key, value)
     j2 = next(axis for axis in machine.axes if axis.id == "J2")

@@ -27,6 +27,10 @@ class Demos(unittest.TestCase):
                 # What the short and the bed in the heater's output do to the feeds.
                 "supply.budget:K1:STOP X", "supply.fuse-load:K1", "supply.drop:W1",
                 "supply.driver-heat:T1",
+                "stops.minus-side:S1:11-12", "stops.restarts:S1",
+                "stops.unnoticed:S1:E1 E2 T1 T2 T3 T4",
+                # The bridge over the start button, seen by itself.
+                "signals.contact-idle:S2:13-14 14", "ports.crowded-contact:S2:13-14 13",
             }),
             ("seedling-arm-as-found", {
                 "signals.level:B11:K2 ANALOGUE 1:too high", "signals.power-on-signal:M6:1",
@@ -37,6 +41,8 @@ class Demos(unittest.TestCase):
                 # The top speed that asks for too many steps asks for too much voltage as well.
                 "supply.speed:J2:M2",
                 "harness.duplicate-label:W40.2",
+                "stops.power-stays:S1:T5", "supply.fuse:F4", "stops.no-brake:J2",
+                "stops.invert:B8:IN 3",
             }),
         ):  # fmt: skip
             with self.subTest(demo):

@@ -68,8 +68,8 @@ def cable_diameter_mm(part: CablePart) -> tuple[float, bool]:
     if part.form == "ribbon":
         # As thick as one core, as wide as all: the circle of the same area.
         return math.sqrt(4 / math.pi * len(part.cores)) * core, True
-    sheathed = len(part.cores) > 1 and part.form != "loose wires"
-    return around(len(part.cores), core) + (2 * fittings().sheath_mm if sheathed else 0), True
+    sheath_mm = 2 * fittings().sheath_mm if part.is_sheathed else 0
+    return around(len(part.cores), core) + sheath_mm, True
 
 
 def bundle_diameter_mm(diameters_mm: tuple[float, ...]) -> float:

@@ -318,3 +318,8 @@ class CablePart(Record, frozen=True, kw_only=True):
     form: CableForm = "round"
     ready_made: bool = False
     stock_m: tuple[PositiveMetres, ...] = ()
+
+    @property
+    def is_sheathed(self) -> bool:
+        """Whether its cores are in a sheath of their own."""
+        return len(self.cores) > 1 and self.form != "loose wires"

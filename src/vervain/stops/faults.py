@@ -13,6 +13,7 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.chains import wires_along
 from vervain.stops.circuit import Circuit, Wire, circuit_of
+from vervain.stops.nearness import are_safe_terminals, could_touch_rail, is_within_a_box
 from vervain.stops.simulation import Conditions
 
 FaultKind = Literal[
@@ -139,7 +140,7 @@ def _shorts(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:
             yield Fault(kind="short", wires=pair, together=cable)
     for ref, at in plugs.items():
         port = queries.port(ref)
-        pins = [pin.id for pin in port.pins] if port else []
+        pins = [] if port is None or are_safe_terminals(queries, ref) else [p.id for p in port.pins]
         for first, second in pairwise(pins):
             if first not in at or second not in at:
                 continue
@@ -150,26 +151,16 @@ def _shorts(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:
 
 
 def _to_rails(queries: Queries, circuit: Circuit, wires: frozenset[Wire]) -> Iterator[Fault]:
-    """Wires that touch a rail or earth. Within a closed box such a short need not be supposed where
-    the wires are fixed and protected there (ISO 13849-2, table D.4).
-    """
+    """Wires that touch a rail of the stops, or earth."""
     kinds: list[FaultKind] = ["to plus", "to minus"] if circuit.control >= 0 else []
     if circuit.earth is not None:
         kinds.append("to earth")
     for wire in sorted(wires):
-        if _is_within_a_box(queries, wire):
+        if is_within_a_box(queries, wire):
             continue
         for kind in kinds:
-            yield Fault(kind=kind, wires=(wire,))
-
-
-def _is_within_a_box(queries: Queries, wire: Wire) -> bool:
-    """Whether both ends of a wire are in one closed box."""
-    hookup = queries.hookup(wire[0])
-    found = [queries.device(ref.device) for ref in (hookup.a, hookup.b)] if hookup else []
-    places = {device.place for device in found if device is not None}
-    place = queries.place(next(iter(places)) or "") if len(places) == 1 else None
-    return place is not None and place.closed
+            if kind == "to earth" or could_touch_rail(queries, wire, kind == "to plus"):
+                yield Fault(kind=kind, wires=(wire,))
 
 
 def _pulled(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:

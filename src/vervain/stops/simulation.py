@@ -9,7 +9,6 @@ from vervain.model.machine import PortRef
 from vervain.queries.walk import path_to, reached
 from vervain.stops.circuit import Circuit, Wire
 
-MOST_ROUNDS = 24
 Level = Literal["high", "low", "open"]
 
 
@@ -53,46 +52,65 @@ class _State:
     sources_on: frozenset[int] = frozenset()
 
 
+# In which order coils follow what their ends say: all together, or one after the other.
+Order = Literal["together", "first first", "last first"]
+
+
 class Simulator:
-    """Settles one circuit under many conditions. What no condition touches is joined once."""
+    """Settles one circuit under many conditions. What no condition touches is joined once; nets of
+    it are numbered, and every node stands for its net.
+    """
 
     def __init__(self, circuit: Circuit, touched: frozenset[Wire] | None = None) -> None:
         self.circuit = circuit
-        count = len(circuit.node_of)
-        parent = list(range(count))
+        parent = list(range(len(circuit.node_of)))
         for a, b in circuit.joints:
             _join(parent, a, b)
-        wires = circuit.wires
-        self.wires = wires if touched is None else {k: wires[k] for k in wires if k in touched}
-        for key, (a, b) in wires.items():
-            if key not in self.wires:
+        self.wires: dict[Wire, tuple[int, int]] = {}
+        for key, (a, b) in circuit.wires.items():
+            if touched is None or key in touched:
+                self.wires[key] = a, b
+            else:
                 _join(parent, a, b)
-        self.parent = [_root(parent, n) for n in range(count)]
+        numbers: dict[int, int] = {}
+        self.net = [numbers.setdefault(_root(parent, n), len(numbers)) for n in range(len(parent))]
+        self.count = len(numbers)
+        self.fed = {n: s.feed for n, s in enumerate(circuit.sources) if s.feed is not None}
 
-    def settle(self, conditions: Conditions, coils: frozenset[PortRef] = frozenset()) -> Settled:
-        """Where it comes to rest from a state of its coils."""
-        state = _State(coils=coils, sources_on=self._always_on(conditions))
+    def settle(
+        self,
+        conditions: Conditions,
+        before: Settled | None = None,
+        order: Order = "together",
+    ) -> Settled:
+        """Where it comes to rest from another rest, or from everything dropped."""
+        state = _State(
+            coils=before.coils if before is not None else frozenset(),
+            sources_on=self._always_on(conditions),
+        )
+        if before is not None:
+            state.sources_on |= before.sources_on - conditions.lost_sources
+        base = self._joined(conditions)
         seen: list[tuple[object, ...]] = []
         races = False
         result = None
-        for _ in range(MOST_ROUNDS):
-            before = (state.coils, frozenset(state.blown), frozenset(state.down),
-                      state.outputs_on, state.sources_on)  # fmt: skip
-            if before in seen:
-                races = seen[-1] != before
+        while True:
+            now = (state.coils, frozenset(state.blown), frozenset(state.down), state.outputs_on)
+            if now in seen:
+                races = seen[-1] != now
                 break
-            seen.append(before)
-            result = self._look(conditions, state)
-            state.coils = result.coils
+            seen.append(now)
+            result = self._fed(base, conditions, state)
+            state.coils = _followed(state.coils, result.coils, order)
             state.outputs_on = self._outputs_on(conditions, result)
-            state.sources_on = self._always_on(conditions) | {
-                number
-                for number, source in enumerate(self.circuit.sources)
-                if source.feed is not None and source.feed in result.on
-                and number not in conditions.lost_sources and number not in state.down
-            }  # fmt: skip
         assert result is not None
         return result._replace(races=races)
+
+    def depends_on_order(self, conditions: Conditions, before: Settled | None = None) -> bool:
+        """Whether it never comes to rest, or rests otherwise where one coil is slower."""
+        orders: tuple[Order, ...] = ("together", "first first", "last first")
+        rests = [self.settle(conditions, before, order) for order in orders]
+        return any(rest.races for rest in rests) or len({rest.on for rest in rests}) > 1
 
     def nodes_at_plus(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
         """The nodes that are at the plus of a source once the circuit came to rest."""
@@ -100,26 +118,23 @@ class Simulator:
             coils=settled.coils, blown=set(settled.blown), down=set(settled.down),
             outputs_on=settled.outputs_on, sources_on=settled.sources_on,
         )  # fmt: skip
-        parent = list(self.parent)
-        for a, b, _ in self._edges(conditions, state):
+        parent = self._joined(conditions)
+        for a, b, _ in self._switched(conditions, state):
             _join(parent, a, b)
         live = {
-            _root(parent, self.circuit.sources[number].plus)
+            _root(parent, self.net[self.circuit.sources[number].plus])
             for number in state.sources_on - state.down
         }
-        return frozenset(n for n in range(len(parent)) if _root(parent, n) in live)
+        return frozenset(n for n, net in enumerate(self.net) if _root(parent, net) in live)
 
     def closed_contacts(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
         """The contacts that are closed once the circuit came to rest."""
-        closed = self._closed(conditions, _State(coils=settled.coils))
+        closed = self._closed(conditions, settled.coils)
         return frozenset(number for number, is_closed in enumerate(closed) if is_closed)
 
     def _always_on(self, conditions: Conditions) -> frozenset[int]:
-        return frozenset(
-            number
-            for number, source in enumerate(self.circuit.sources)
-            if source.feed is None and number not in conditions.lost_sources
-        )
+        sources = range(len(self.circuit.sources))
+        return frozenset(n for n in sources if n not in self.fed) - conditions.lost_sources
 
     def _outputs_on(self, conditions: Conditions, result: Settled) -> bool:
         """Whether controllers still switch: none of the stop inputs is open."""
@@ -128,22 +143,33 @@ class Simulator:
             for entry, level in zip(self.circuit.inputs, result.levels, strict=True)
         )
 
-    def _closed(self, conditions: Conditions, state: _State) -> list[bool]:
+    def _joined(self, conditions: Conditions) -> list[int]:
+        """The nets that copper joins under some conditions, as a forest of parents."""
+        circuit, net = self.circuit, self.net
+        parent = list(range(self.count))
+        for key, (a, b) in self.wires.items():
+            if key not in conditions.cut:
+                _join(parent, net[a], net[b])
+        for a, b in conditions.joined:
+            _join(parent, net[a], net[b])
+        for a, b, name in circuit.jumpers:
+            if name not in conditions.without_jumpers:
+                _join(parent, net[a], net[b])
+        return [_root(parent, n) for n in range(self.count)]
+
+    def _closed(self, conditions: Conditions, coils: frozenset[PortRef]) -> list[bool]:
         """Which contacts are closed now."""
+        contacts, welded = self.circuit.contacts, conditions.welded
+        # Mirror contacts (IEC 60947-4-1, annex F): welded, the contacts of the other kind stay.
+        stuck = {(contacts[n].coil, not contacts[n].is_nc) for n in welded}
         found = []
-        for number, contact in enumerate(self.circuit.contacts):
-            if number in conditions.welded:
+        for number, contact in enumerate(contacts):
+            if number in welded:
                 # What welds is what is closed at work.
                 found.append(not contact.is_nc if contact.coil is not None else contact.is_nc)
                 continue
             if contact.coil is not None:
-                welded_mate = any(
-                    self.circuit.contacts[n].coil == contact.coil
-                    and self.circuit.contacts[n].is_nc != contact.is_nc
-                    for n in conditions.welded
-                )
-                # Mirror contacts (IEC 60947-4-1, annex F): welded open, the other kind stays open.
-                worked = contact.coil in state.coils or welded_mate
+                worked = contact.coil in coils or (contact.coil, contact.is_nc) in stuck
             elif contact.by_hand == "hand" and not contact.is_nc:
                 worked = conditions.started
             else:
@@ -151,104 +177,105 @@ class Simulator:
             found.append(contact.is_nc != worked)
         return found
 
-    def _edges(self, conditions: Conditions, state: _State) -> list[tuple[int, int, int]]:
-        """What conducts now, as (node, node, fuse), -1 for no fuse."""
-        circuit, parent = self.circuit, self.parent
+    def _switched(self, conditions: Conditions, state: _State) -> list[tuple[int, int, int]]:
+        """What contacts, fuses and outputs join now, as (net, net, fuse), -1 for no fuse."""
+        circuit, net = self.circuit, self.net
+        closed = self._closed(conditions, state.coils)
         edges = [
-            (parent[a], parent[b], -1)
-            for key, (a, b) in self.wires.items()
-            if key not in conditions.cut
-        ]
-        edges += [(parent[a], parent[b], -1) for a, b in conditions.joined]
-        edges += [
-            (parent[a], parent[b], -1)
-            for a, b, name in circuit.jumpers
-            if name not in conditions.without_jumpers
-        ]
-        closed = self._closed(conditions, state)
-        edges += [
-            (parent[c.a], parent[c.b], -1)
+            (net[c.a], net[c.b], -1)
             for c, is_closed in zip(circuit.contacts, closed, strict=True)
             if is_closed
         ]
         edges += [
-            (parent[f.a], parent[f.b], number)
+            (net[f.a], net[f.b], number)
             for number, f in enumerate(circuit.fuses)
             if number not in state.blown
         ]
         if state.outputs_on:
             edges += [
-                (parent[o.node], parent[o.rail], -1)
+                (net[o.node], net[o.rail], -1)
                 for o in circuit.outputs
                 if o.ref.device not in conditions.off
             ]
         return edges
 
-    def _look(self, conditions: Conditions, state: _State) -> Settled:
-        """What is where with the contacts as they are; fuses blow until no source is shorted."""
-        circuit = self.circuit
+    def _fed(self, base: list[int], conditions: Conditions, state: _State) -> Settled:
+        """What is where with the coils as they are. Sources that others feed come and go with them
+        before any contact moves: a coil that holds itself does not drop meanwhile.
+        """
+        always = self._always_on(conditions)
         while True:
-            edges = self._edges(conditions, state)
-            parent = list(self.parent)
+            result = self._look(base, conditions, state)
+            fed = {number for number, feed in self.fed.items() if feed in result.on}
+            now_on = always | (fed - conditions.lost_sources - state.down)
+            if now_on == state.sources_on:
+                return result
+            state.sources_on = now_on
+
+    def _look(self, base: list[int], conditions: Conditions, state: _State) -> Settled:
+        """What is where with the contacts as they are; fuses blow until no source is shorted."""
+        circuit, net = self.circuit, self.net
+        while True:
+            edges = self._switched(conditions, state)
+            parent = list(base)
             for a, b, _ in edges:
                 _join(parent, a, b)
             shorted = self._shorted(parent, state)
             if shorted is None:
                 break
-            self._clear(shorted, edges, state)
+            self._clear(shorted, base, edges, state)
         plus: dict[int, set[int]] = {}
         minus: dict[int, set[int]] = {}
-        for number in state.sources_on:
-            if number in state.down:
-                continue
+        for number in state.sources_on - state.down:
             source = circuit.sources[number]
-            plus.setdefault(_root(parent, source.plus), set()).add(number)
-            minus.setdefault(_root(parent, source.minus), set()).add(number)
+            plus.setdefault(_root(parent, net[source.plus]), set()).add(number)
+            minus.setdefault(_root(parent, net[source.minus]), set()).add(number)
         self._diodes(parent, plus)
         none: set[int] = set()
-
-        def feeds(a: int, b: int) -> bool:
-            here, there = _root(parent, a), _root(parent, b)
-            return not plus.get(here, none).isdisjoint(minus.get(there, none))
-
-        on = frozenset(
-            number
-            for number, load in enumerate(circuit.loads)
-            if feeds(load.plus, load.minus) or (load.polarity_free and feeds(load.minus, load.plus))
-        )
-        levels = self._levels(parent, frozenset(plus))
-        coils = frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil")
+        on = set()
+        beside: dict[int, set[int]] = {}
+        for number, load in enumerate(circuit.loads):
+            here, there = _root(parent, net[load.plus]), _root(parent, net[load.minus])
+            beside.setdefault(here, set()).add(there)
+            beside.setdefault(there, set()).add(here)
+            works = not plus.get(here, none).isdisjoint(minus.get(there, none))
+            if load.polarity_free and not works:
+                works = not plus.get(there, none).isdisjoint(minus.get(here, none))
+            if works:
+                on.add(number)
         return Settled(
-            levels=levels, on=on, coils=coils, blown=frozenset(state.blown),
-            down=frozenset(state.down), sources_on=state.sources_on,
+            levels=self._levels(parent, plus, beside), on=frozenset(on),
+            coils=frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil"),
+            blown=frozenset(state.blown), down=frozenset(state.down), sources_on=state.sources_on,
             outputs_on=state.outputs_on, races=False,
         )  # fmt: skip
 
-    def _levels(self, parent: list[int], plus: frozenset[int]) -> tuple[Level, ...]:
+    def _levels(
+        self, parent: list[int], plus: dict[int, set[int]], beside: dict[int, set[int]]
+    ) -> tuple[Level, ...]:
         """What the inputs read. An input takes so little current that a coil or another load in
-        its line is to it a wire: behind a coil whose 0 V is cut it sees plus.
+        its line is to it a wire: behind a coil whose 0 V is cut it sees plus. `beside` says which
+        nets loads join.
         """
-        circuit = self.circuit
-        minus = frozenset(_root(parent, source.minus) for source in circuit.sources)
-        beside: dict[int, set[int]] = {}
-        for load in circuit.loads:
-            a, b = _root(parent, load.plus), _root(parent, load.minus)
-            beside.setdefault(a, set()).add(b)
-            beside.setdefault(b, set()).add(a)
+        net = self.net
+        minus = {_root(parent, net[source.minus]) for source in self.circuit.sources}
 
         def onwards(root: int) -> Iterable[int]:
             return () if root in plus or root in minus else beside.get(root, ())
 
         def level_at(node: int) -> Level:
-            roots = reached([_root(parent, node)], onwards).keys()
-            sees_plus = not plus.isdisjoint(roots)
-            if sees_plus == (not minus.isdisjoint(roots)):
+            root = _root(parent, net[node])
+            roots: Iterable[int] = (root,)
+            if root in beside and root not in plus and root not in minus:
+                roots = reached([root], onwards)
+            sees_plus = any(root in plus for root in roots)
+            if sees_plus == any(root in minus for root in roots):
                 # Between plus and minus it lies somewhere between: no level to rely on.
                 return "open"
             return "high" if sees_plus else "low"
 
         levels: list[Level] = []
-        for entry in circuit.inputs:
+        for entry in self.circuit.inputs:
             here = level_at(entry.node)
             if entry.against is not None:
                 is_on = here == "high" and level_at(entry.against) == "low"
@@ -261,27 +288,39 @@ class Simulator:
         """Plus goes through a diode from its anode; so often that chains of them are passed."""
         for _ in self.circuit.diodes:
             for a, b in self.circuit.diodes:
-                there = plus.get(_root(parent, a))
+                there = plus.get(_root(parent, self.net[a]))
                 if there:
-                    plus.setdefault(_root(parent, b), set()).update(there)
+                    plus.setdefault(_root(parent, self.net[b]), set()).update(there)
 
     def _shorted(self, parent: list[int], state: _State) -> int | None:
-        for number in state.sources_on:
+        for number in sorted(state.sources_on - state.down):
             source = self.circuit.sources[number]
-            if number not in state.down and _root(parent, source.plus) == _root(
-                parent, source.minus
-            ):
+            if _root(parent, self.net[source.plus]) == _root(parent, self.net[source.minus]):
                 return number
         return None
 
-    def _clear(self, source: int, edges: list[tuple[int, int, int]], state: _State) -> None:
+    def _clear(
+        self, source: int, base: list[int], edges: list[tuple[int, int, int]], state: _State
+    ) -> None:
         """The smallest fuse in the way of a short blows; without one the source gives up."""
         here = self.circuit.sources[source]
-        fuses = _fuses_between(self.parent[here.plus], self.parent[here.minus], edges)
+        ways = [(base[a], base[b], fuse) for a, b, fuse in edges]
+        start, goal = base[self.net[here.plus]], base[self.net[here.minus]]
+        fuses = _fuses_between(start, goal, ways)
         if fuses:
             state.blown.add(min(fuses, key=lambda n: (self.circuit.fuses[n].rating_a or 1e9, n)))
         else:
             state.down.add(source)
+
+
+def _followed(
+    coils: frozenset[PortRef], wanted: frozenset[PortRef], order: Order
+) -> frozenset[PortRef]:
+    """The coils once they followed what their ends say: all, or the first or last that differs."""
+    differ = sorted(coils ^ wanted, key=lambda ref: (ref.device, ref.port))
+    if order == "together" or not differ:
+        return wanted
+    return coils ^ {differ[0] if order == "first first" else differ[-1]}
 
 
 def _fuses_between(start: int, goal: int, edges: list[tuple[int, int, int]]) -> set[int]:

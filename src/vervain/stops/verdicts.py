@@ -25,8 +25,9 @@ class InputSeen(Record, frozen=True, kw_only=True):
 
 
 class Demand(Record, frozen=True, kw_only=True):
-    """What pressing one stop does: what stays with power although it must not, what the stop
-    inputs read, whether power comes back on releasing it, and whether anything reads it.
+    """What pressing one stop does: what stays with power although it must not, the
+    inputs that see it, whether power comes back on releasing it, whether a stop
+    input reads it, and whether any input sees it.
     """
 
     stop: str
@@ -35,6 +36,7 @@ class Demand(Record, frozen=True, kw_only=True):
     restarts: bool = False
     does_nothing: bool = False
     is_read: bool = False
+    is_seen: bool = False
 
 
 class Verdict(Record, frozen=True, kw_only=True):
@@ -81,7 +83,7 @@ class StopJudge:
         started = self.simulator.settle(conditions)
         if not self.has_start:
             return started, True
-        let_go = self.simulator.settle(replace(conditions, started=False), started.coils)
+        let_go = self.simulator.settle(replace(conditions, started=False), started)
         holds = self.moves(let_go) == self.moves(started)
         return (let_go if holds else started), holds
 
@@ -90,7 +92,7 @@ class StopJudge:
         running, _ = self.running(replace(conditions, pressed=frozenset()))
         if not conditions.pressed:
             return running
-        return self.simulator.settle(self.let_go(conditions), running.coils)
+        return self.simulator.settle(self.let_go(conditions), running)
 
     def let_go(self, conditions: Conditions) -> Conditions:
         """The conditions once the button that started the machine is let go, if it runs on then."""
@@ -99,7 +101,7 @@ class StopJudge:
 
     def _press(self, conditions: Conditions, stop: str, running: Settled, holds: bool) -> Settled:
         pressed = replace(conditions, pressed=frozenset({stop}), started=not holds)
-        return self.simulator.settle(pressed, running.coils)
+        return self.simulator.settle(pressed, running)
 
     def moves(self, settled: Settled) -> frozenset[int]:
         """What of that which must go has power."""
@@ -113,25 +115,31 @@ class StopJudge:
         """What pressing a stop does without any fault."""
         pressed = self.pressed[stop]
         let_go = Conditions(started=not self.holds)
-        released = self.simulator.settle(let_go, pressed.coils)
+        released = self.simulator.settle(let_go, pressed)
         came_back = self.moves(released) - self.moves(pressed)
         is_read = self._stop_levels(pressed) != self._stop_levels(self.at_work)
         return Demand(
             stop=stop,
             stays=self.names(self.moves(pressed)),
-            inputs=self._inputs(pressed),
+            inputs=self.inputs_seen(pressed),
             restarts=bool(came_back) and not is_read,
             does_nothing=pressed == self.at_work,
             is_read=is_read,
+            is_seen=pressed.levels != self.at_work.levels,
         )
 
     def _stop_levels(self, settled: Settled) -> tuple[Level, ...]:
         pairs = zip(self.circuit.inputs, settled.levels, strict=True)
         return tuple(level for entry, level in pairs if entry.is_stop)
 
-    def _inputs(self, settled: Settled) -> tuple[InputSeen, ...]:
-        pairs = zip(self.circuit.inputs, settled.levels, strict=True)
-        return tuple(InputSeen(pin=e.pin, level=level) for e, level in pairs if e.is_stop)
+    def inputs_seen(self, settled: Settled) -> tuple[InputSeen, ...]:
+        """The stop inputs that are open, and other inputs that read otherwise than at work."""
+        rows = zip(self.circuit.inputs, settled.levels, self.at_work.levels, strict=True)
+        return tuple(
+            InputSeen(pin=entry.pin, level=level)
+            for entry, level, at_work in rows
+            if (entry.is_stop and level != "high") or level != at_work
+        )
 
     def names(self, loads: frozenset[int]) -> tuple[str, ...]:
         """The devices of some loads."""

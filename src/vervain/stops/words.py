@@ -45,13 +45,18 @@ def seen_words(queries: Queries, inputs: tuple[InputSeen, ...]) -> str:
     """What inputs read, in words: "K1 STOP A+ open"."""
     if not inputs:
         return "nothing"
-    told = []
-    for entry in inputs[:2]:
-        pin = queries.pin(entry.pin)
-        level = "on" if entry.level == "high" else "open" if _is_stop(queries, entry) else "off"
-        told.append(f"{entry.pin.device} {entry.pin.port} {pin.text if pin else ''} {level}")
+    told = [input_words(queries, entry) for entry in inputs[:2]]
     more = f" and {len(inputs) - 2} more" if len(inputs) > 2 else ""
     return ", ".join(told) + more
+
+
+def input_words(queries: Queries, entry: InputSeen) -> str:
+    """What one input reads: a stop input open or closed, another high or low."""
+    pin = queries.pin(entry.pin)
+    level = "high" if entry.level == "high" else "low"
+    if _is_stop(queries, entry):
+        level = "closed" if entry.level == "high" else "open"
+    return f"{entry.pin.device} {entry.pin.port} {pin.text if pin else ''} {level}"
 
 
 def _is_stop(queries: Queries, entry: InputSeen) -> bool:

@@ -83,9 +83,7 @@ def _press_row(queries: Queries, demand: Demand, must_go: tuple[str, ...]) -> Pr
     return PressRow(
         stop=demand.stop,
         name=device.name if device else "",
-        sees=seen_words(queries, tuple(entry for entry in demand.inputs if entry.level != "high"))
-        if demand.is_read
-        else "nothing",
+        sees=seen_words(queries, demand.inputs),
         power=power,
         releasing=releasing,
         is_sound=not demand.stays and not demand.restarts and not demand.does_nothing,

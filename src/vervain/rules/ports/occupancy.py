@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from itertools import combinations
 
+from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
@@ -24,7 +25,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis, about_port
 from vervain.rules.fixes import ExchangePlugs, MovePins, MovePlug
 from vervain.rules.rule import RuleOutput, rule
-from vervain.stops.contacts import input_of
+from vervain.stops.contacts import input_of, used_contacts
 
 # Device kinds that a host port takes; other device ports hang on strips and are the supply's.
 PLUGGED = (
@@ -119,7 +120,9 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if port.end != "device" or port.kind not in PLUGGED or port.optional:
             continue
         ref = PortRef(device=device, port=port.id)
-        if host_ports(queries, ref) or (port.kind == "contact" and input_of(queries, device)):
+        if host_ports(queries, ref):
+            continue
+        if port.kind == "contact" and (input_of(queries, device) or _switches(queries, device)):
             continue
         if _lands_somewhere(queries, ref):
             continue
@@ -154,6 +157,18 @@ def _is_started(queries: Queries, ref: PortRef, port: Port) -> bool:
         steps_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
         for pin in port.pins
     )
+
+
+def _switches(queries: Queries, device: str) -> bool:
+    """Whether a contact of a device lies between a source and something that it feeds: a start
+    button before a coil, a float switch before a pump.
+    """
+    for contact in used_contacts(queries, device):
+        pins = [pin for ref in queries.rail(contact.pins[0]) if (pin := queries.pin(ref))]
+        kinds = {type(pin.electrical) for pin in pins}
+        if {FeedIn, FeedOut} <= kinds:
+            return True
+    return False
 
 
 def _lands_somewhere(queries: Queries, ref: PortRef) -> bool:

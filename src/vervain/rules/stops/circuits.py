@@ -65,11 +65,12 @@ def _open_links(queries: Queries, circuit: Circuit, chain: Chain) -> tuple[str, 
     title="The controller is not told of a stop",
     reason="The power goes and the program runs on: it counts steps that nobody makes, and when "
     "the power comes back the axes are elsewhere than it believes, and may start at full speed.",
-    source="IEC 60204-1, emergency stop (a reset must not restart); steps are counted, not measured.",
+    source="IEC 60204-1, emergency stop (a reset must not restart); steps are counted, not "
+    "measured.",
 )
 def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
-    if demand is None or demand.is_read or demand.restarts or demand.does_nothing or demand.stays:
+    if demand is None or demand.is_seen or demand.restarts or demand.does_nothing or demand.stays:
         return
     boards = tuple(name for name in queries.devices() if _counts_steps(queries, name))
     if boards:

@@ -30,7 +30,7 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if demand is None or not demand.stays:
         return
     names = names_in_words(demand.stays)
-    program = " Only the program hears of it." if demand.is_read else ""
+    program = " Only the program hears of it." if demand.is_seen else ""
     yield RuleOutput(
         f"{device} pressed: {names} keep{'s' if len(demand.stays) == 1 else ''} power.{program}",
         (about(device), *(about(name) for name in demand.stays)),
@@ -77,8 +77,8 @@ def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="A single fault would defeat a stop unnoticed",
     reason="A fault that changes nothing while the machine runs waits there until the stop is "
     "needed. Two channels that are read apart, and separate cables, let it show at once.",
-    source="Every single fault is simulated; ISO 13849-1:2015 6.2.6 (a single fault must not lose the "
-    "function, and is noticed where that can be done). No category is claimed.",
+    source="Every single fault is simulated; ISO 13849-1:2015 6.2.6 (a single fault must not lose "
+    "the function, and is noticed where that can be done). No category is claimed.",
 )
 def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if device not in stop_devices(queries):

@@ -15,7 +15,7 @@ from vervain.desktop.stages.stops.stop_view import StopsView, Tool
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
 from vervain.stops.simulation import Settled
-from vervain.stops.words import names_in_words
+from vervain.stops.words import input_words, names_in_words
 
 WAIT_MS = 60
 TOOLS: dict[Tool, str] = {
@@ -210,19 +210,17 @@ class StopsStage(QWidget):
         word, with more about it, and its colour.
         """
         judge, circuit, view = figures.judge, figures.circuit, self.view
-        opened = [
-            f"{entry.pin.port} {pin.text if (pin := self.session.queries.pin(entry.pin)) else ''}"
-            for entry, level in zip(circuit.inputs, settled.levels, strict=True)
-            if entry.is_stop and level != "high"
-        ]
-        reads = any(entry.is_stop for entry in circuit.inputs)
-        seen = ("nothing", "no input reads a stop", "doubt_text")
-        if reads:
-            seen = (
-                (f"{opened[0]} open", ", ".join(opened[1:]) or "alarm", "ink")
-                if opened
-                else ("all closed", "the machine may run", "ink")
-            )
+        told = [input_words(self.session.queries, entry) for entry in judge.inputs_seen(settled)]
+        reads = any(
+            judge.inputs_seen(pressed) != judge.inputs_seen(judge.at_work)
+            for pressed in judge.pressed.values()
+        )
+        if told:
+            seen = (told[0], ", ".join(told[1:3]), "ink")
+        elif reads:
+            seen = ("nothing open", "the machine may run", "ink")
+        else:
+            seen = ("nothing", "no input reads a stop", "doubt_text")
         left = judge.names(judge.moves(settled))
         must = judge.names(frozenset(circuit.must_go))
         if not left:
