@@ -13,6 +13,7 @@ from vervain.harness.cable_routes import cable_route
 from vervain.model.axis import Axis, Screw
 from vervain.model.machine import Acceptance, Cable, Conductor, Machine, PortRef
 from vervain.model.part import Part
+from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
 
 
@@ -23,7 +24,15 @@ def at(text: str) -> PortRef:
 
 
 def accepted_finding(key: str, reason: str, day: str) -> Acceptance:
-    """An acceptance from the key of a finding, written "rule:subject:detail"."""
+    """An acceptance from the key of a finding, written "rule:subject:detail"; of a stop with the
+    devices that it leaves on, "stops.unnoticed:S1:M5:M9".
+    """
+    rule, *names = key.split(":")
+    if rule == "stops.unnoticed":
+        subjects = [Subject(device=name) for name in names]
+        return Acceptance(
+            rule=rule, about=subjects[0], at=tuple(subjects[1:]), reason=reason, day=day
+        )
     written = {"finding": key, "reason": reason, "day": day}
     return msgspec.convert(migrated({"accepted": [written]}, 1)["accepted"][0], Acceptance)
 

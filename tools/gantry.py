@@ -186,11 +186,11 @@ def as_planned() -> Machine:
                     ("stops.weld-unread:Q1:MAIN", "Every input is taken; tried at each service"),
                     ("stops.weld-unread:Q2:MAIN", "Every input is taken; tried at each service"),
                     (
-                        "stops.unnoticed:S1:M5 M9",
+                        "stops.unnoticed:S1:M5:M9",
                         "The screw holds; M9 only sprays glaze",
                     ),
                     (
-                        "stops.unnoticed:S2:M5 M9",
+                        "stops.unnoticed:S2:M5:M9",
                         "The screw holds; M9 only sprays glaze",
                     ),
                     (

@@ -86,7 +86,7 @@ REASONS = {
     "machine.axis-limit:Y:max": SOFT,
     "machine.axis-limit:Z:max": "The screws end in a plain shaft: the nuts run off without harm",
     "supply.drop:W3": "The bed only warms up slower; the motors hold well at 11.5 V",
-    "stops.unnoticed:S1:E1 E2 T1 T2 T3 T4": "The mains plug is in reach; nothing here crushes",
+    "stops.unnoticed:S1:E1:E2:T1:T2:T3:T4": "The mains plug is in reach; nothing here crushes",
     "stops.no-brake:Z": "The gantry is light: its two motors hold it at rest",
     "supply.drop:W15": "The hot air only warms up slower",
     "ports.reversible:K1:0V": "A dot of paint at pin 1 of each slot and module",

@@ -6,11 +6,11 @@ from msgspec.structs import replace
 
 from tests import small
 from vervain.files.demos import open_demo
-from vervain.model.axis import Axis, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
+from vervain.model.axis import Axis, BallScrew, Belt, Extruder, Gear, Joint, Rack, Screw, Wheel
 from vervain.model.machine import Machine
 from vervain.model.ratings import Counter
 from vervain.motion.figures import count_figures, step_figures
-from vervain.motion.mechanisms import MECHANISMS, travel_per_turn
+from vervain.motion.mechanisms import MECHANISMS, holding_lead_mm, travel_per_turn
 from vervain.motion.words import figures_line
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
@@ -38,6 +38,7 @@ class Mechanisms(unittest.TestCase):
         # By hand: pi = 3.14159265; module 2 x 15 teeth = 94.2478 mm; 11 mm hob = 34.5575 mm.
         for mechanism, expected in (
             (Screw(lead_mm=5), 5.0),
+            (BallScrew(lead_mm=10), 10.0),
             (Belt(pitch_mm=2, teeth=20), 40.0),
             (Rack(module_mm=2, teeth=15), 94.2478),
             (Wheel(diameter_mm=100), 314.1593),
@@ -47,7 +48,12 @@ class Mechanisms(unittest.TestCase):
         ):
             with self.subTest(type(mechanism).__name__):
                 self.assertAlmostEqual(expected, travel_per_turn(mechanism), places=4)
-        self.assertEqual(7, len({type(kind.example) for kind in MECHANISMS}))
+        self.assertEqual(8, len({type(kind.example) for kind in MECHANISMS}))
+
+    def test_a_screw_holds_below_a_lead(self) -> None:
+        # Mean diameter 14 mm: pi x 14 x 0.1 / cos 15 degrees = 4.553 mm.
+        self.assertAlmostEqual(4.5534, holding_lead_mm(4, 16, 0.1), places=3)
+        self.assertEqual(0.0, holding_lead_mm(20, 8, 0.1), "no thread left")
 
 
 class Gantry(unittest.TestCase):

@@ -28,7 +28,7 @@ class Demos(unittest.TestCase):
                 "supply.budget:K1:STOP X", "supply.fuse-load:K1", "supply.drop:W1",
                 "supply.driver-heat:T1",
                 "stops.minus-side:S1:11-12", "stops.restarts:S1",
-                "stops.unnoticed:S1:E1 E2 T1 T2 T3 T4",
+                "stops.unnoticed:S1:E1:E2:T1:T2:T3:T4",
                 # The bridge over the start button, seen by itself.
                 "signals.contact-idle:S2:13-14 14", "ports.crowded-contact:S2:13-14 13",
             }),

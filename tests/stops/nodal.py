@@ -38,8 +38,9 @@ class Nodal:
             mates = [n for n, c in enumerate(self.circuit.contacts)
                      if c.coil == contact.coil and c.is_nc != contact.is_nc]  # fmt: skip
             return contact.is_nc != (contact.coil in coils or bool(given.welded & set(mates)))
-        by_start = contact.by_hand == "hand" and not contact.is_nc
-        return contact.is_nc != (given.started if by_start else contact.device in given.pressed)
+        by_hand = given.started or not contact.is_start
+        worked = by_hand if contact.is_by_hand else contact.device in given.pressed
+        return contact.is_nc != worked
 
     def _voltages(self, coils: frozenset[PortRef]) -> np.ndarray:
         circuit, count = self.circuit, len(self.circuit.node_of)
@@ -136,7 +137,8 @@ def random_circuit(chance: random.Random) -> Circuit:
 
     def contact(device: str, coil: PortRef | None, is_nc: bool, start: int, by: str) -> None:
         at = (pins[0], pins[0])
-        made.contacts.append(ContactAt(start, node(), device, at, is_nc, coil, by))
+        is_start = by == "hand"
+        made.contacts.append(ContactAt(start, node(), device, at, is_nc, coil, by, is_start))
 
     def load(ref: PortRef, is_coil: bool) -> None:
         plus, minus = node(), chance.choice((1, node()))

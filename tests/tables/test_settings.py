@@ -70,7 +70,7 @@ class Sheet(unittest.TestCase):
                 self.assertEqual(sorted(order), order)
                 self.assertTrue(all(row.value and row.what and row.where for row in found))
         inputs = [row.where for row in rows(PRINTER) if row.group == "Inputs"]
-        self.assertEqual(["K1 STOP X", "K1 STOP Y", "K1 STOP Z"], inputs)
+        self.assertEqual(["K1 STOP X", "K1 STOP Y", "K1 STOP Z", "K1 PROBE"], inputs)
 
     def test_stop_inputs_say_what_opens_them(self) -> None:
         rows = [r for r in settings_sheet(Queries(open_demo("glazing-gantry-as-planned")))

@@ -38,3 +38,16 @@ def put_beside(
     for here, there in zip(ours, theirs, strict=True):
         machine = put_conductor(machine, here, there)
     return machine
+
+
+def move_end(machine: Machine, kept: PinRef, old: PinRef, new: PinRef) -> Machine:
+    """Moves the end of a conductor from one pin to another, with its cable and core. Raises
+    `Problem` where no conductor joins `kept` and `old`, or `new` is joined to `kept` already.
+    """
+    for hookup in machine.hookups:
+        for row, conductor in enumerate(hookup.conductors):
+            if set(ends_of(hookup, conductor)) == {kept, old}:
+                cable = hookup.cable if conductor.core else None
+                machine = take_conductor_off(machine, hookup.id, row)
+                return put_conductor(machine, kept, new, cable, conductor.core)
+    raise Problem(f"{kept.device} {kept.port} {kept.pin} is not joined to {old.device} {old.port}.")

@@ -20,6 +20,7 @@ from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 
 Verdict = Literal["belongs", "may be", "against advice", "cannot be"]
 # Whose need a conductor meets: that of the first pin, of the other, of a port that is not used yet.
@@ -59,16 +60,11 @@ def judge_join(queries: Queries, first: PinRef, second: PinRef) -> Judgement:
     for at, other in ((first, second), (second, first)):
         for need in _needs_at(queries, at):
             if not is_met(queries, need, at) and meets(queries, need, at, other):
-                found = Judgement("belongs", f"{_name(queries, at)} gets {need.goal}.")
+                found = Judgement("belongs", f"{pin_in_words(queries, at)} gets {need.goal}.")
                 return _with_urgency(queries, found, at, first)
     if is_one_net:
         return Judgement("may be", "They are one net already; this is one more way.")
     return Judgement("may be", "Nothing speaks against it.")
-
-
-def _name(queries: Queries, ref: PinRef) -> str:
-    pin = queries.pin(ref)
-    return f"{ref.device} {ref.port} {pin.text if pin is not None else ref.pin}"
 
 
 def _with_urgency(queries: Queries, found: Judgement, at: PinRef, first: PinRef) -> Judgement:
@@ -88,7 +84,7 @@ def _feed_judged(queries: Queries, taker: PinRef, giver: PinRef) -> Judgement | 
     """
     sources, fed = sources_of(queries, giver), sources_of(queries, taker)
     if sources and fed and {s.pin for s in sources} != {s.pin for s in fed}:
-        names = f"{_name(queries, sources[0].pin)} and {_name(queries, fed[0].pin)}"
+        names = f"{pin_in_words(queries, sources[0].pin)} and {pin_in_words(queries, fed[0].pin)}"
         return Judgement("against advice", f"{names} would be joined plus to plus.")
     takers = consumers_of(queries, taker)
     if not sources or fed or not takers:
@@ -98,10 +94,11 @@ def _feed_judged(queries: Queries, taker: PinRef, giver: PinRef) -> Judgement | 
         low, high = source.feed.lowest_v, source.feed.highest_v
         if voltage_fit(low, high, taken.feed):
             window = f"{taken.feed.v_min_v:g} to {taken.feed.v_max_v:g} V"
-            words = f"{_name(queries, taken.pin)} takes {window}, not {source.feed.nominal_v:g} V."
+            name = pin_in_words(queries, taken.pin)
+            words = f"{name} takes {window}, not {source.feed.nominal_v:g} V."
             return Judgement("against advice", words)
     words = f"{source.feed.nominal_v:g} V from {source.pin.device}"
-    return Judgement("belongs", f"{_name(queries, takers[0].pin)} gets {words}.")
+    return Judgement("belongs", f"{pin_in_words(queries, takers[0].pin)} gets {words}.")
 
 
 def _return_judged(queries: Queries, taker: PinRef, giver: PinRef) -> Judgement | None:
@@ -121,7 +118,9 @@ def _return_judged(queries: Queries, taker: PinRef, giver: PinRef) -> Judgement 
     feeders = {source.pin.device for source in sources_of(queries, plus)}
     if feeders and feeders.isdisjoint(ref.device for ref in backs):
         return None
-    return Judgement("belongs", f"{_name(queries, taker)} gets its way back to {backs[0].device}.")
+    return Judgement(
+        "belongs", f"{pin_in_words(queries, taker)} gets its way back to {backs[0].device}."
+    )
 
 
 def _needs_at(queries: Queries, at: PinRef) -> list[Need]:

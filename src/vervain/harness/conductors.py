@@ -7,6 +7,7 @@ from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.queries.connectivity import is_joint, joined_inside, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_text
 
 # Which end of a conductor is written first: the control side before the strips, these before
 # devices, and connectors last.
@@ -113,12 +114,6 @@ def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]
             )
         )
     return tuple(found)
-
-
-def pin_text(queries: Queries, ref: PinRef) -> str:
-    """A pin as it is called on its board."""
-    pin = queries.pin(ref)
-    return pin.text if pin else ref.pin
 
 
 @query

@@ -12,6 +12,7 @@ from vervain.model.part import Part, Pin, Port
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 
 # The kinds of port whose leads are merged here; motors are measured instead.
 MERGED = (
@@ -98,7 +99,7 @@ def _rows_of(queries: Queries, device: str, port: Port, several: bool) -> list[M
                 pin=f"{port.id} {pin.id}" if several else pin.id,
                 words=FUNCTION_WORDS.get(pin.function, pin.function),
                 colour=pin.lead,
-                lands=", ".join(_named(queries, end) for end in ends),
+                lands=", ".join(pin_in_words(queries, end) for end in ends),
                 marks=tuple(dict.fromkeys(marks)),
             )
         )
@@ -111,11 +112,6 @@ def _sentence(words: str) -> str:
 
 def _ends(queries: Queries, ref: PinRef) -> list[PinRef]:
     return list(dict.fromkeys(way.end for way in paths_from(queries, ref) if way.lands))
-
-
-def _named(queries: Queries, ref: PinRef) -> str:
-    pin = queries.pin(ref)
-    return f"{ref.device} {ref.port} {pin.text if pin else ref.pin}"
 
 
 class Contradiction(Record, frozen=True, kw_only=True):

@@ -21,6 +21,10 @@ class Bridge(Record, tag="bridge", frozen=True, kw_only=True):
     name: str = ""
 
 
+# What hands work; "hand" is also what a contact is worked by where nothing is said.
+BY_HAND = ("hand", "key")
+
+
 class Contact(Record, tag="contact", frozen=True, kw_only=True):
     """A contact between two pins. `rest` is its state when nothing works it.
 

@@ -3,7 +3,9 @@
 from typing import Literal
 
 from vervain.model.base import Record
+from vervain.model.elements import BY_HAND, Contact
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part
 from vervain.queries.connectivity import host_ports, motors_of, steps_from, ways_of_port
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -82,7 +84,9 @@ def groups(queries: Queries) -> tuple[Group, ...]:
             if designator not in by_axis[home]:
                 by_axis[home].append(designator)
         elif part is not None:
-            by_kind[GROUP_OF_KIND[part.kind]].append(designator)
+            by_kind["Operator" if _is_by_hand(part) else GROUP_OF_KIND[part.kind]].append(
+                designator
+            )
     found = []
     for axis_id, members in by_axis.items():
         axis = queries.axis(axis_id)
@@ -90,6 +94,13 @@ def groups(queries: Queries) -> tuple[Group, ...]:
         found.append(Group(title=f"{axis_id}{name}", devices=tuple(members)))
     found.extend(Group(title=title, devices=tuple(names)) for title, names in by_kind.items())
     return tuple(group for group in found if group.devices)
+
+
+def _is_by_hand(part: Part) -> bool:
+    """Whether a part is a switch or a button for a hand."""
+    contacts = [element for element in part.inside if isinstance(element, Contact)]
+    by_hand = bool(contacts) and all(contact.worked_by in BY_HAND for contact in contacts)
+    return part.kind == "switch" and by_hand
 
 
 @query

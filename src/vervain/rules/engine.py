@@ -6,7 +6,7 @@ from collections.abc import Callable
 from vervain.model.machine import Machine
 from vervain.model.subject import Subject, subject_of
 from vervain.queries.machine_queries import Queries
-from vervain.rules.finding import Finding, Result
+from vervain.rules.finding import Finding, Result, acceptance_of
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule, Scope
 
@@ -46,10 +46,11 @@ def check_look(
     found.sort(key=lambda finding: finding.rank)
     to_do = tuple(finding for finding in found if _is_unfinished(queries, finding))
     found = [finding for finding in found if finding not in to_do]
-    kept = {acceptance.key for acceptance in queries.machine.accepted}
+    accepted = queries.machine.accepted
+    kept = tuple(f for f in found if accepted and acceptance_of(accepted, f) is not None)
     return Result(
-        open=tuple(finding for finding in found if finding.key not in kept),
-        accepted=tuple(finding for finding in found if finding.key in kept),
+        open=tuple(finding for finding in found if finding not in kept),
+        accepted=kept,
         runs=sum(queries.run_counts[rule.check] - before[rule.id] for rule in rules),
         to_do=to_do,
     )

@@ -3,7 +3,7 @@
 from typing import Literal, NamedTuple
 
 from vervain.model.base import Record
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import Acceptance, PinRef, PortRef
 from vervain.model.subject import Subject, finding_key
 from vervain.rules.fixes import Remedy
 
@@ -85,6 +85,18 @@ class Finding(Record, frozen=True, kw_only=True):
     def rank(self) -> tuple[int, int, str]:
         """Sort key: the worst first, then in the order of the stages."""
         return CONSEQUENCES.index(self.consequence), STAGES.index(self.stage), self.key
+
+
+def acceptance_of(accepted: tuple[Acceptance, ...], finding: Finding) -> Acceptance | None:
+    """The acceptance that covers a finding: of the same thing at the same devices and places, or at
+    these and more. None where there is none.
+    """
+    for item in accepted:
+        if (item.rule, item.about, item.detail) != (finding.rule, finding.about, finding.detail):
+            continue
+        if item.key == finding.key or (finding.at and set(finding.at) <= set(item.at)):
+            return item
+    return None
 
 
 class Result(NamedTuple):

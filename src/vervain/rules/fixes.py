@@ -7,6 +7,7 @@ from vervain.edits import (
     hookup_edits,
     plug_edits,
     route_edits,
+    wire_edits,
 )
 from vervain.edits.axis_edits import add_to_role, set_axis_choice
 from vervain.leads.rewiring import use_windings
@@ -65,6 +66,17 @@ class PutConductor(Record, frozen=True, kw_only=True, tag="put conductor"):
 
     def apply(self, machine: Machine) -> Machine:
         return plug_edits.put_conductor(machine, self.first, self.second)
+
+
+class MoveEnd(Record, frozen=True, kw_only=True, tag="move end"):
+    """The end of a conductor goes from one pin to another; its other end is kept."""
+
+    kept: PinRef
+    old: PinRef
+    new: PinRef
+
+    def apply(self, machine: Machine) -> Machine:
+        return wire_edits.move_end(machine, self.kept, self.old, self.new)
 
 
 class TurnPlug(Record, frozen=True, kw_only=True, tag="turn plug"):
@@ -400,6 +412,7 @@ Remedy = (
     | SetSetting
     | Join
     | PutConductor
+    | MoveEnd
     | SeatModule
     | TurnPlug
     | ShiftPlug

@@ -20,6 +20,7 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
 from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import Finding, Fix, about
 from vervain.rules.fixes import (
     ExchangePlugs,
@@ -227,10 +228,7 @@ class PossibleMistakes:
         return list(dict.fromkeys(found))[:MOST_ENDS]
 
     def _join(self, first: PinRef, second: PinRef) -> Fix:
-        names = []
-        for ref in (first, second):
-            pin = self.queries.pin(ref)
-            names.append(f"{ref.device} {ref.port} {pin.text if pin else ref.pin}")
+        names = [pin_in_words(self.queries, ref) for ref in (first, second)]
         words = f"join {names[0]} to {names[1]}"
         return Fix(words=words, remedy=PutConductor(first=first, second=second))
 

@@ -41,6 +41,8 @@ class Link(Record, frozen=True, kw_only=True):
 class Chain(Record, frozen=True, kw_only=True):
     """One string: its source, its links in order, the wires after the last one, what it ends in and
     which node that is; the inputs that read a node of it. `is_power` for strings of what must go.
+    `returns` are the links behind a coil, where a stop lies in its minus, and `return_wires` the
+    wires after the last of them.
     """
 
     source: int
@@ -50,6 +52,13 @@ class Chain(Record, frozen=True, kw_only=True):
     end_node: int
     inputs: tuple[int, ...] = ()
     is_power: bool = False
+    returns: tuple[Link, ...] = ()
+    return_wires: tuple[WireAlong, ...] = ()
+
+    @property
+    def all_links(self) -> tuple[Link, ...]:
+        """The links before what it ends in, and those behind."""
+        return (*self.links, *self.returns)
 
 
 @query
@@ -62,7 +71,10 @@ def chains_of(queries: Queries) -> tuple[Chain, ...]:
         return ()
     finder = _Finder(queries, circuit)
     coils = [load for load in circuit.loads if load.kind == "coil" and finder.by_a_stop(load)]
-    found = [chain for load in coils if (chain := finder.chain([load])) is not None]
+    found = [
+        finder.with_return(chain, load) for load in coils
+        if (chain := finder.chain([load])) is not None
+    ]  # fmt: skip
     read = {number for chain in found for number in chain.inputs}
     for number, entry in enumerate(circuit.inputs):
         if entry.is_stop and number not in read:
@@ -87,7 +99,11 @@ def wires_along(queries: Queries) -> frozenset[Wire]:
     return frozenset(
         along.wire
         for chain in chains_of(queries)
-        for group in (*(link.wires for link in chain.links), chain.last_wires)
+        for group in (
+            *(link.wires for link in chain.all_links),
+            chain.last_wires,
+            chain.return_wires,
+        )
         for along in group
     )
 
@@ -98,7 +114,10 @@ def devices_in_strings(queries: Queries) -> frozenset[str]:
     return frozenset(
         device
         for chain in chains_of(queries)
-        for device in (*(link.device for link in chain.links), *(end.device for end in chain.ends))
+        for device in (
+            *(link.device for link in chain.all_links),
+            *(end.device for end in chain.ends),
+        )
     )
 
 
@@ -118,10 +137,16 @@ class _Finder:
                 for node in reached([start], self._copper):
                     self.net[node] = start
 
+        self.links = self._every_link()
+        self.at: dict[int, list[tuple[int, int]]] = {}
+        for place, (_, _, a, b, _) in enumerate(self.links):
+            for here, there in ((a, b), (b, a)):
+                self.at.setdefault(self.net[here], []).append((self.net[there], place))
+
     def _copper(self, node: int) -> list[int]:
         return self.beside.get(node, [])
 
-    def _links(self) -> list[tuple[LinkKind, int, int, int, str]]:
+    def _every_link(self) -> list[tuple[LinkKind, int, int, int, str]]:
         """Contacts and fuses as links between nets."""
         circuit = self.circuit
         # What holds by a coil comes before the button that starts it.
@@ -130,15 +155,27 @@ class _Finder:
             *(
                 ("contact", number, c.a, c.b, c.device)
                 for number, c in held_first
-                if c.is_nc or c.coil is not None or c.by_hand == "hand" or c.device in circuit.stops
+                if c.is_nc or c.coil is not None or c.is_by_hand or c.device in circuit.stops
             ),
             *(("fuse", number, f.a, f.b, f.device) for number, f in enumerate(circuit.fuses)),
         ]
 
     def by_a_stop(self, load: LoadAt) -> bool:
-        """Whether a coil hangs behind a stop, or switches what must go."""
-        stops = {self.circuit.contacts[n].device for n in self.contacts_before(load.plus)}
-        return bool(stops & set(self.circuit.stops))
+        """Whether a coil hangs behind a stop, or in front of one."""
+        chain = self.chain([load])
+        if chain is None:
+            return False
+        links = self.with_return(chain, load).all_links
+        return any(link.device in self.circuit.stops for link in links if link.kind != "fuse")
+
+    def with_return(self, chain: Chain, load: LoadAt) -> Chain:
+        """A string with what lies between its load and the minus, where a stop is there."""
+        goal = self.circuit.sources[chain.source].minus
+        way = path_to(self.net[goal], reached([self.net[load.minus]], self._across))
+        links, last = self._links_along(way, load.minus)
+        if not any(link.device in self.circuit.stops for link in links):
+            return chain
+        return replace(chain, returns=tuple(links), return_wires=self._wires(last, goal))
 
     def contacts_before(self, node: int) -> tuple[int, ...]:
         """The contacts between the source and a node."""
@@ -172,28 +209,13 @@ class _Finder:
 
     def chain_to(self, node: int, ends: tuple[PortRef, ...]) -> Chain | None:
         """The shortest string from a source to a node; None where no source reaches it."""
-        links = self._links()
-        at: dict[int, list[tuple[int, int]]] = {}
-        for place, (_, _, a, b, _) in enumerate(links):
-            for here, there in ((a, b), (b, a)):
-                at.setdefault(self.net[here], []).append((self.net[there], place))
         starts = {self.net[s.plus]: n for n, s in enumerate(self.circuit.sources)}
         goal = self.net[node]
-        way = path_to(goal, reached(starts, lambda net: [t for t, _ in at.get(net, ())]))
+        way = path_to(goal, reached(starts, self._across))
         if not way:
             return None
         source = starts[way[0]]
-        here = self.circuit.sources[source].plus
-        made: list[Link] = []
-        for one, two in pairwise(way):
-            place, *others = (p for t, p in at[one] if t == two)
-            kind, number, a, b, device = links[place]
-            beside = tuple(dict.fromkeys(links[p][4] for p in others if links[p][4] != device))
-            before, behind = (a, b) if self.net[a] == one else (b, a)
-            made += self._bridged(one)
-            made.append(Link(kind=kind, device=device, number=number, before=before, beside=beside,
-                             behind=behind, wires=self._wires(here, before)))  # fmt: skip
-            here = behind
+        made, here = self._links_along(way, self.circuit.sources[source].plus)
         made += self._bridged(goal)
         nets = set(way[1:])
         return Chain(
@@ -207,6 +229,26 @@ class _Finder:
                 if entry.is_stop and self.net[entry.node] in nets
             ),
         )  # fmt: skip
+
+    def _across(self, net: int) -> list[int]:
+        """The nets that a contact or a fuse leads to from one."""
+        return [there for there, _ in self.at.get(net, ())]
+
+    def _links_along(self, way: list[int], start: int) -> tuple[list[Link], int]:
+        """The links of a way over nets from a node on, and the node behind the last of them."""
+        made: list[Link] = []
+        here = start
+        for one, two in pairwise(way):
+            place, *others = (p for t, p in self.at[one] if t == two)
+            kind, number, a, b, device = self.links[place]
+            names = [self.links[p][4] for p in others]
+            beside = tuple(dict.fromkeys(name for name in names if name != device))
+            before, behind = (a, b) if self.net[a] == one else (b, a)
+            made += self._bridged(one)
+            made.append(Link(kind=kind, device=device, number=number, before=before, beside=beside,
+                             behind=behind, wires=self._wires(here, before)))  # fmt: skip
+            here = behind
+        return made, here
 
     def _bridged(self, net: int) -> Iterator[Link]:
         """Contacts of stops both sides of which are on one net: something is over them."""

@@ -11,11 +11,12 @@ from typing import Literal, NamedTuple
 
 from vervain.electrical.feeds import bridge_feed_pin, main_feed_pin, sources_of, zero_pin_of
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
+from vervain.model.elements import BY_HAND, Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.model.part import Part, Port, is_fitted
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import reached
 from vervain.stops.mains import mains_entry
 from vervain.stops.what_goes import goes_at_stop
 
@@ -28,8 +29,8 @@ Wire = tuple[str, int]
 
 
 class ContactAt(NamedTuple):
-    """A contact: its two nodes, whether it is closed at rest, and what works it: the device itself
-    (by hand), or a coil of it.
+    """A contact: its two nodes, whether it is closed at rest, and what works it: a coil of its
+    device, or something else. `is_start` where it is let go once the machine runs.
     """
 
     a: int
@@ -38,7 +39,13 @@ class ContactAt(NamedTuple):
     pins: tuple[PinRef, PinRef]
     is_nc: bool
     coil: PortRef | None
-    by_hand: str
+    worked_by: str
+    is_start: bool = False
+
+    @property
+    def is_by_hand(self) -> bool:
+        """Whether a hand closes it: a start button, or a switch that stays on."""
+        return self.coil is None and self.worked_by in BY_HAND and not self.is_nc
 
 
 class FuseAt(NamedTuple):
@@ -165,6 +172,7 @@ class _Compiler:
                 feeds[load.ref.device] = number
         made.sources = [s._replace(feed=feeds.get(s.device)) for s in made.sources]
         self._mains()
+        made.contacts = _with_starts(made)
         made.must_go = tuple(self._must_go())
         made.control = self._control()
         return made
@@ -188,10 +196,11 @@ class _Compiler:
         elif isinstance(element, Contact):
             worker = part.port(element.worked_by)
             coil = PortRef(device=device, port=worker.id) if worker is not None else None
-            by_hand = "" if coil is not None else element.worked_by
+            # What sits on an axis is worked by the axis.
+            worked_by = "axis" if self.queries.axis_of(device) else element.worked_by
             made.contacts.append(
                 ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), element.rest == "NC",
-                          coil, by_hand)
+                          coil, worked_by)
             )  # fmt: skip
         elif isinstance(element, Fuse):
             rating = self.queries.setting(device, "rating_a")
@@ -339,3 +348,31 @@ class _Compiler:
 
 def _works_contacts(part: Part, port: Port) -> bool:
     return any(isinstance(e, Contact) and e.worked_by == port.id for e in part.inside)
+
+
+def _with_starts(circuit: Circuit) -> list[ContactAt]:
+    """The contacts, with those that are start buttons: worked by hand, and with contacts of coils
+    over them that hold what they started.
+    """
+    copper: dict[int, list[int]] = {}
+    over: dict[int, list[int]] = {}
+    jumpers = [(a, b) for a, b, _ in circuit.jumpers]
+    coiled = [(c.a, c.b) for c in circuit.contacts if c.coil is not None]
+    for table, pairs in (
+        (copper, [*circuit.joints, *circuit.wires.values(), *jumpers]),
+        (over, coiled),
+    ):
+        for a, b in pairs:
+            table.setdefault(a, []).append(b)
+            table.setdefault(b, []).append(a)
+
+    def beyond(node: int) -> list[int]:
+        return [*copper.get(node, ()), *over.get(node, ())]
+
+    def is_start(contact: ContactAt) -> bool:
+        if not contact.is_by_hand:
+            return False
+        is_bridged = contact.b in reached([contact.a], lambda node: copper.get(node, ()))
+        return contact.b in reached([contact.a], beyond) and not is_bridged
+
+    return [contact._replace(is_start=is_start(contact)) for contact in circuit.contacts]

@@ -112,8 +112,10 @@ class Simulator:
         rests = [self.settle(conditions, before, order) for order in orders]
         return any(rest.races for rest in rests) or len({rest.on for rest in rests}) > 1
 
-    def nodes_at_plus(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
-        """The nodes that are at the plus of a source once the circuit came to rest."""
+    def nodes_at(
+        self, conditions: Conditions, settled: Settled, pole: Literal["plus", "minus"]
+    ) -> frozenset[int]:
+        """The nodes that are at a pole of a source once the circuit came to rest."""
         state = _State(
             coils=settled.coils, blown=set(settled.blown), down=set(settled.down),
             outputs_on=settled.outputs_on, sources_on=settled.sources_on,
@@ -121,10 +123,9 @@ class Simulator:
         parent = self._joined(conditions)
         for a, b, _ in self._switched(conditions, state):
             _join(parent, a, b)
-        live = {
-            _root(parent, self.net[self.circuit.sources[number].plus])
-            for number in state.sources_on - state.down
-        }
+        sources = [self.circuit.sources[number] for number in state.sources_on - state.down]
+        poles = [source.plus if pole == "plus" else source.minus for source in sources]
+        live = {_root(parent, self.net[node]) for node in poles}
         return frozenset(n for n, net in enumerate(self.net) if _root(parent, net) in live)
 
     def closed_contacts(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
@@ -170,8 +171,9 @@ class Simulator:
                 continue
             if contact.coil is not None:
                 worked = contact.coil in coils or (contact.coil, contact.is_nc) in stuck
-            elif contact.by_hand == "hand" and not contact.is_nc:
-                worked = conditions.started
+            elif contact.is_by_hand:
+                # A switch stays on; a start button is let go.
+                worked = conditions.started or not contact.is_start
             else:
                 worked = contact.device in conditions.pressed
             found.append(contact.is_nc != worked)

@@ -69,8 +69,7 @@ class StopJudge:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
-        contacts = self.circuit.contacts
-        self.has_start = any(c.by_hand == "hand" and not c.is_nc for c in contacts)
+        self.has_start = any(contact.is_start for contact in self.circuit.contacts)
         self.simulator = Simulator(self.circuit, faulty_wires(queries))
         self.at_work, self.holds = self.running(Conditions())
         self.pressed = {
@@ -166,7 +165,8 @@ class StopJudge:
                 stays.append((stop, self.names(left)))
             shows = shows or self._noticeable(pressed) != self._noticeable(sound)
         noticed: Noticed = "never"
-        if self._noticeable(now) != self._noticeable(self.at_work):
+        if holds != self.holds or self._noticeable(now) != self._noticeable(self.at_work):
+            # What does not run on when its start button is let go is noticed as well.
             noticed = "at once"
         elif shows and not stays:
             noticed = "at the next stop"

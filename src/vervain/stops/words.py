@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.stops.circuit import Wire, circuit_of
 from vervain.stops.faults import Fault
 from vervain.stops.verdicts import InputSeen, Verdict
@@ -52,11 +53,10 @@ def seen_words(queries: Queries, inputs: tuple[InputSeen, ...]) -> str:
 
 def input_words(queries: Queries, entry: InputSeen) -> str:
     """What one input reads: a stop input open or closed, another high or low."""
-    pin = queries.pin(entry.pin)
     level = "high" if entry.level == "high" else "low"
     if _is_stop(queries, entry):
         level = "closed" if entry.level == "high" else "open"
-    return f"{entry.pin.device} {entry.pin.port} {pin.text if pin else ''} {level}"
+    return f"{pin_in_words(queries, entry.pin)} {level}"
 
 
 def _is_stop(queries: Queries, entry: InputSeen) -> bool:

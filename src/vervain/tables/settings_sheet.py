@@ -12,6 +12,7 @@ from vervain.ports.alternates import displaced_by, is_in
 from vervain.queries.connectivity import motors_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_text
 from vervain.stops.chains import chains_of
 from vervain.stops.circuit import circuit_of
 from vervain.tables.axis_rows import axis_rows
@@ -41,9 +42,8 @@ def _stop_rows(queries: Queries) -> Iterator[SettingRow]:
         buttons = [link.device for link in chain.links if link.device in circuit.stops]
         pins = [circuit.inputs[number].pin for number in chain.inputs]
         for ref in pins if buttons else ():
-            pin = queries.pin(ref)
             yield SettingRow(
-                group="Stops", where=f"{ref.device} {ref.port}", what=pin.text if pin else ref.pin,
+                group="Stops", where=f"{ref.device} {ref.port}", what=pin_text(queries, ref),
                 value=f"open when {' or '.join(dict.fromkeys(buttons))} is pressed",
                 because="closed while the machine may run", device=ref.device, port=ref.port,
             )  # fmt: skip

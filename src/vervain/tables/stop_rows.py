@@ -2,9 +2,9 @@
 
 from vervain.harness.labels import labels
 from vervain.model.base import Record
-from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.stops.chains import Link, chains_of, source_words
 from vervain.stops.circuit import Circuit, Wire, circuit_of
 from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
@@ -120,13 +120,18 @@ def string_rows(queries: Queries) -> tuple[StringRow, ...]:
             through += [label_of(queries, along.wire) for along in link.wires]
             through.append(_link_words(circuit, link))
         through += [label_of(queries, along.wire) for along in chain.last_wires]
+        back: list[str] = []
+        for link in chain.returns:
+            back += [label_of(queries, along.wire) for along in link.wires]
+            back.append(_link_words(circuit, link))
+        back += [label_of(queries, along.wire) for along in chain.return_wires]
         pins = [circuit.inputs[number].pin for number in chain.inputs]
         found.append(
             StringRow(
                 source=" ".join(source_words(queries, circuit.sources[chain.source])).strip(),
-                through=", ".join(through),
+                through=", ".join(through) + (f"; back by {', '.join(back)}" if back else ""),
                 ends=names_in_words(tuple(dict.fromkeys(ref.device for ref in chain.ends))),
-                read_by=", ".join(pin_words(queries, pin) for pin in pins),
+                read_by=", ".join(pin_in_words(queries, pin) for pin in pins),
             )
         )
     return tuple(found)
@@ -138,9 +143,3 @@ def _link_words(circuit: Circuit, link: Link) -> str:
     pins = circuit.contacts[link.number].pins
     made = f"{link.device} {pins[0].pin}-{pins[1].pin}"
     return f"{made} (bridged)" if link.kind == "bridged contact" else made
-
-
-def pin_words(queries: Queries, ref: PinRef) -> str:
-    """A pin in words: "K1 STOP A+"."""
-    pin = queries.pin(ref)
-    return f"{ref.device} {ref.port} {pin.text if pin else ''}".strip()

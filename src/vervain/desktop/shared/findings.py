@@ -24,7 +24,7 @@ from vervain.desktop.theme import looks
 from vervain.edits.note_edits import accept_finding, reopen_finding
 from vervain.model.problem import Problem
 from vervain.queries.changes import changes
-from vervain.rules.finding import Finding, Fix
+from vervain.rules.finding import Finding, Fix, acceptance_of
 
 MOST_SHOWN = 30
 # How many stay while the cards of a selected run or conductor stand under them.
@@ -337,9 +337,8 @@ class FindingsPane(QWidget):
     def _show_accepted(self) -> None:
         """The findings that were accepted, each with its reason and a way back."""
         session = self.session
-        kept = {item.key: item for item in session.machine.accepted}
         for finding in session.result.accepted if session.result else ():
-            item = kept.get(finding.key)
+            item = acceptance_of(session.machine.accepted, finding)
             if item is None:
                 # Opened again a moment ago; the check of that is still under way.
                 continue
@@ -355,9 +354,11 @@ class FindingsPane(QWidget):
             self.list.addWidget(frame)
 
     def _reopen(self, finding: Finding) -> None:
-        self.session.apply(
-            f"Opened again: {finding.sentence}", lambda m: reopen_finding(m, finding.key)
-        )
+        item = acceptance_of(self.session.machine.accepted, finding)
+        if item is not None:
+            self.session.apply(
+                f"Opened again: {finding.sentence}", lambda m: reopen_finding(m, item.key)
+            )
 
     def _choose(self, key: str) -> None:
         for finding in self.session.findings():

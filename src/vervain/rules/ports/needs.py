@@ -17,6 +17,7 @@ from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_text
 from vervain.rules.finding import CONSEQUENCES, Fix, about
 from vervain.rules.fixes import PutConductor, SeatModule
 from vervain.rules.rule import RuleOutput, rule
@@ -26,11 +27,6 @@ IN_LINE = (
     "switch", "emergency stop", "hand wheel", "contactor", "relay module", "fuse", "diode",
     "resistor", "jumper",
 )  # fmt: skip
-
-
-def _name(queries: Queries, ref: PinRef) -> str:
-    pin = queries.pin(ref)
-    return pin.text if pin is not None else ref.pin
 
 
 @rule(
@@ -127,14 +123,14 @@ def _told(queries: Queries, device: str, lacking: list[tuple[PinRef, Need]]) -> 
     told = []
     for at, row in dict(lacking).items():
         meets = next(iter(pins_it_meets(queries, at)), None)
-        there = f", but {meets.device} {meets.port} {_name(queries, meets)}" if meets else ""
-        told.append(f"{at.port} {_name(queries, at)} does not reach {row.goal}{there}")
+        there = f", but {meets.device} {meets.port} {pin_text(queries, meets)}" if meets else ""
+        told.append(f"{at.port} {pin_text(queries, at)} does not reach {row.goal}{there}")
     fixes = []
     for at, row in dict(lacking).items():
         goal = where_it_could_go(queries, row, at)
         if goal is not None:
             end = open_end(queries, at)
-            words = f"join {end.device} {end.port} {_name(queries, end)} to {goal.device} {goal.port} {_name(queries, goal)}"  # noqa: E501
+            words = f"join {end.device} {end.port} {pin_text(queries, end)} to {goal.device} {goal.port} {pin_text(queries, goal)}"  # noqa: E501
             fixes.append(Fix(words=words, remedy=PutConductor(first=end, second=goal)))
     return RuleOutput(
         f"{device} {first.effect}: {'; '.join(told)}.",
@@ -175,7 +171,8 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         functions = {p.function for pair in met for r in pair if (p := queries.pin(r)) is not None}
         told = " and ".join(
-            f"{_name(queries, at)} meets {_name(queries, other)} of {other.device} {other.port}"
+            f"{pin_text(queries, at)} meets {pin_text(queries, other)} of {other.device} "
+            f"{other.port}"
             for at, other in met
         )
         yield RuleOutput(
@@ -215,8 +212,8 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
             here = PinRef(device=device, port=at[0], pin=at[1])
             there = PinRef(device=device, port=other[0], pin=other[1])
             yield RuleOutput(
-                f"{device} {at[0]} is joined at {_name(queries, here)} only; nothing comes to "
-                f"{_name(queries, there)}.",
+                f"{device} {at[0]} is joined at {pin_text(queries, here)} only; nothing comes to "
+                f"{pin_text(queries, there)}.",
                 (about(here), about(there)),
                 at=(about(here),),
             )

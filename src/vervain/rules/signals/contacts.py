@@ -9,6 +9,7 @@ from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_text
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 
@@ -28,11 +29,6 @@ def _contacts(queries: Queries, device: str) -> Iterator[tuple[PinRef, PinRef]]:
                 PinRef(device=device, port=port_a, pin=a),
                 PinRef(device=device, port=port_b, pin=b),
             )
-
-
-def _name(queries: Queries, ref: PinRef) -> str:
-    pin = queries.pin(ref)
-    return pin.text if pin is not None else ref.pin
 
 
 def _rail(queries: Queries, net: Net) -> str:
@@ -58,7 +54,7 @@ def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if not queries.steps(a) or not queries.steps(b):
             continue
         nets = queries.net(a), queries.net(b)
-        names = f"{device} {a.port} {_name(queries, a)} and {_name(queries, b)}"
+        names = f"{device} {a.port} {pin_text(queries, a)} and {pin_text(queries, b)}"
         if nets[0] == nets[1]:
             # A bridged stop is told as such.
             if part is not None and part.kind == "emergency stop":
@@ -135,8 +131,9 @@ def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
         on_rail = [end for end in joined if _rail(queries, queries.net(end))]
         if on_rail and _inputs_in(queries, queries.net(common)):
             yield RuleOutput(
-                f"{_name(queries, common)} of {device} is its common and goes to an input, while "
-                f"{_name(queries, on_rail[0])} lies at {_rail(queries, queries.net(on_rail[0]))}.",
+                f"{pin_text(queries, common)} of {device} is its common and goes to an input, "
+                f"while {pin_text(queries, on_rail[0])} lies at "
+                f"{_rail(queries, queries.net(on_rail[0]))}.",
                 (about(common), about(on_rail[0])),
                 detail="common",
             )

@@ -8,6 +8,7 @@ from vervain.queries.connectivity import nets_reached, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
+from vervain.rules.stops.remedies import free_stop_contact, read_by_input, stop_in_plus
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
 from vervain.stops.circuit import Circuit, circuit_of, stop_devices
 from vervain.stops.contacts import is_wired_against_itself, used_contacts
@@ -32,7 +33,7 @@ def never_closes(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for chain in chains_of(queries):
         if chain.is_power or not chain.ends or chain.ends[0].device != device:
             continue
-        if any(is_wired_against_itself(queries, link.device) for link in chain.links):
+        if any(is_wired_against_itself(queries, link.device) for link in chain.all_links):
             # A stop that is NO or bridged is told by itself, and mended first.
             continue
         opened = _open_links(queries, circuit, chain)
@@ -54,7 +55,10 @@ def _open_links(queries: Queries, circuit: Circuit, chain: Chain) -> tuple[str, 
         return ()
     if not any(n in works_if_closed for n in numbers):
         return ()
-    links = [link for link in chain.links if link.kind == "contact" and link.number not in closed]
+    links = [
+        link for link in chain.all_links
+        if link.kind == "contact" and link.number not in closed
+    ]  # fmt: skip
     return tuple(dict.fromkeys(link.device for link in links))
 
 
@@ -74,10 +78,13 @@ def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     boards = tuple(name for name in queries.devices() if _counts_steps(queries, name))
     if boards:
+        free = free_stop_contact(queries, device)
+        fix = read_by_input(queries, free[0], free[1]) if free is not None else None
         yield RuleOutput(
             f"{device} pressed: the power goes, and {names_in_words(boards)} "
             f"{'is' if len(boards) == 1 else 'are'} told nothing of it.",
             (about(device), *(about(name) for name in boards)),
+            fixes=(fix,) if fix else (),
         )
 
 
@@ -106,7 +113,7 @@ def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
     circuit = circuit_of(queries)
     sources = {pin for s in circuit.sources if (pin := pin_at(queries, s.minus)) is not None}
     coils = {
-        pin: load.ref
+        pin: load
         for load in circuit.loads
         if load.kind == "coil" and (pin := pin_at(queries, load.minus)) is not None
     }
@@ -124,10 +131,14 @@ def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
         for here, there in (sides, sides[::-1]):
             held = [ref for pin, ref in coils.items() if pin in there]
             if held and sources & here and not sources & there:
+                at_minus = contact.pins[0] if here is sides[0] else contact.pins[1]
+                fix = stop_in_plus(queries, at_minus, held[0])
+                coil = held[0].ref.device
                 yield RuleOutput(
-                    f"{device} {contact.pins[0].port} switches the minus of {held[0].device}.",
-                    (*(about(pin) for pin in contact.pins), about(held[0].device)),
+                    f"{device} {contact.pins[0].port} switches the minus of {coil}.",
+                    (*(about(pin) for pin in contact.pins), about(coil)),
                     detail=contact.pins[0].port,
+                    fixes=(fix,) if fix else (),
                 )
 
 
@@ -165,10 +176,12 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         mirror = _free_mirror(queries, device, weld.coil.port)
         if mirror is not None and not set(mirror) & set(weld.pins):
+            fix = read_by_input(queries, mirror[0], mirror[1])
             yield RuleOutput(
                 f"{device} could weld unnoticed: nothing reads its NC contact {mirror[0].port}.",
                 (about(weld.pins[0]), *(about(pin) for pin in mirror)),
                 detail=weld.pins[0].port,
+                fixes=(fix,) if fix else (),
             )
 
 

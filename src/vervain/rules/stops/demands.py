@@ -8,6 +8,7 @@ from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_cable
 from vervain.rules.rule import RuleOutput, rule
+from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.circuit import Wire, stop_devices
 from vervain.stops.contacts import is_wired_against_itself
 from vervain.stops.verdicts import Verdict, stop_demand, stop_verdicts
@@ -30,11 +31,13 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if demand is None or not demand.stays:
         return
     names = names_in_words(demand.stays)
+    fix = feed_behind_stop(queries, demand.stays)
     program = " Only the program hears of it." if demand.is_seen else ""
     yield RuleOutput(
         f"{device} pressed: {names} keep{'s' if len(demand.stays) == 1 else ''} power.{program}",
         (about(device), *(about(name) for name in demand.stays)),
         at=tuple(about(name) for name in demand.stays),
+        fixes=(fix,) if fix else (),
     )
 
 
@@ -97,15 +100,16 @@ def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         entry = names.get(wire)
         return entry.at_a if entry is not None else wire[0]
 
-    kept = {name for v in found for stop, left in v.stays if stop == device for name in left}
+    left_on = {name for v in found for stop, left in v.stays if stop == device for name in left}
+    kept = tuple(name for name in queries.devices() if name in left_on)
     told = [fault_words(queries, verdict.fault, label) for verdict in found[:MOST_TOLD]]
     more = f", and {len(found) - MOST_TOLD} more" if len(found) > MOST_TOLD else ""
     count = f"{len(found)} single faults" if len(found) > 1 else "One single fault"
     yield RuleOutput(
-        f"{count} would let {device} leave {names_in_words(tuple(sorted(kept)))} on, unnoticed "
+        f"{count} would let {device} leave {names_in_words(kept)} on, unnoticed "
         f"before: {'; '.join(told)}{more}.",
         (about(device), *dict.fromkeys(_subjects(queries, found))),
-        detail=" ".join(sorted(kept)),
+        at=tuple(about(name) for name in kept),
     )
 
 

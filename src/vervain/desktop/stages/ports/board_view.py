@@ -50,6 +50,7 @@ from vervain.ports.occupancy import (
     who_sits_at,
 )
 from vervain.queries.connectivity import host_ports
+from vervain.queries.pin_words import pin_text
 
 # The zoom at which a port is looked at pin by pin.
 CLOSE = 4.0
@@ -427,14 +428,13 @@ class BoardsView(QAbstractScrollArea):
         """
         if not self.wires.is_empty:
             return f"{ref.device} {ref.port}: {self.wires.words_of(ref)}"
-        pin = self.session.queries.pin(ref)
         named = labels(self.session.queries)
         joined = []
         for seen in seen_at(self.session.queries, ref):
             entry = named.get((seen.hookup, seen.row))
             words = colour_words(seen.colour) if seen.colour else "no colour given"
             joined.append(f"{words}, {entry.at_a}" if entry else words)
-        text = pin.text if pin else ref.pin
+        text = pin_text(self.session.queries, ref)
         return f"{ref.device} {ref.port}, {text}: {'; '.join(joined) or 'free'}"
 
     # Keys.

@@ -13,6 +13,7 @@ from vervain.ports.compatibility import hosts_of
 from vervain.ports.fit import Fit, fit
 from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.connectivity import host_ports, occupants, steps_from
+from vervain.queries.pin_words import pin_text
 
 
 def carried_port(session: Session, designator: str) -> PortRef | None:
@@ -126,7 +127,7 @@ class PlugDrag:
         if pin is None or hookup is None:
             return False
         side = "a" if hookup.a == pin.port_ref else "b"
-        words = f"Took the lead off {pin.device} {pin.port} {self._text(pin)}"
+        words = f"Took the lead off {pin.device} {pin.port} {pin_text(self.session.queries, pin)}"
         return session.apply(words, lambda m: drop_conductors(m, hookup.id, side, pin.pin))
 
     def join_bar(self, old: PinRef, new: PinRef) -> bool:
@@ -138,7 +139,8 @@ class PlugDrag:
             self.session.say("A conductor can be joined to another pin of the same port.")
             return False
         side = "a" if hookup.a == old.port_ref else "b"
-        words = f"{old.port}: {self._text(old)} joined into {self._text(new)}"
+        here, there = (pin_text(self.session.queries, ref) for ref in (old, new))
+        words = f"{old.port}: {here} joined into {there}"
         return self.session.apply(
             words, lambda m: move_pins(m, hookup.id, side, {old.pin: new.pin})
         )
@@ -193,9 +195,10 @@ class PlugDrag:
             return False
         side = "a" if hookup.a == old.port_ref else "b"
         taken = steps_from(queries, new)
-        words = f"Pins {self._text(old)} and {self._text(new)} of {old.port} exchanged"
+        here, there = (pin_text(queries, ref) for ref in (old, new))
+        words = f"Pins {here} and {there} of {old.port} exchanged"
         if not taken:
-            words = f"{old.port}: {self._text(old)} moved to {self._text(new)}"
+            words = f"{old.port}: {here} moved to {there}"
             return self.session.apply(
                 words, lambda m: move_pins(m, hookup.id, side, {old.pin: new.pin})
             )
@@ -212,7 +215,3 @@ class PlugDrag:
             return move_pins(machine, others, other_side, {new.pin: old.pin})
 
         return self.session.apply(words, both)
-
-    def _text(self, ref: PinRef) -> str:
-        pin = self.session.queries.pin(ref)
-        return pin.text if pin else ref.pin

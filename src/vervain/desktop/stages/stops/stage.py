@@ -218,7 +218,8 @@ class StopsStage(QWidget):
         if told:
             seen = (told[0], ", ".join(told[1:3]), "ink")
         elif reads:
-            seen = ("nothing open", "the machine may run", "ink")
+            closed = any(entry.is_stop for entry in circuit.inputs)
+            seen = ("all closed" if closed else "no stop", "the machine may run", "ink")
         else:
             seen = ("nothing", "no input reads a stop", "doubt_text")
         left = judge.names(judge.moves(settled))

@@ -6,11 +6,12 @@ from typing import Literal
 from PyQt6.QtCore import QPointF, QRectF
 
 from vervain.desktop.theme import looks
-from vervain.stops.chains import Chain, WireAlong
+from vervain.stops.chains import Chain, Link, WireAlong
 from vervain.stops.circuit import Circuit
 
-Kind = Literal["source", "wire", "fuse", "contact", "bridged contact", "end"]
+Kind = Literal["source", "wire", "fuse", "contact", "bridged contact", "end", "return"]
 TOP, ROW, SOURCE, WIRE, CONTACT, FUSE, END = 66.0, 72.0, 60.0, 64.0, 50.0, 56.0, 130.0
+RETURN = 40.0
 # What each wire of several behind each other needs for its label.
 EACH_WIRE, MARGIN = 42.0, 16.0
 LEAST_STRETCH, MOST_STRETCH = 0.9, 2.2
@@ -18,7 +19,9 @@ LEAST_STRETCH, MOST_STRETCH = 0.9, 2.2
 
 @dataclass(frozen=True)
 class Element:
-    """One thing of a string that can be chosen: where it is drawn, and what it is."""
+    """One thing of a string that can be chosen: where it is drawn, and what it is. `is_return`
+    where it lies behind what the string ends in, in its minus.
+    """
 
     kind: Kind
     box: QRectF
@@ -29,6 +32,7 @@ class Element:
     wires: tuple[WireAlong, ...] = ()
     before: int = -1
     behind: int = -1
+    is_return: bool = False
 
 
 @dataclass(frozen=True)
@@ -72,12 +76,12 @@ def lay_out(chains: tuple[Chain, ...], circuit: Circuit, room: float) -> StopPic
 def _ends_aligned(elements: list[Element]) -> list[Element]:
     """The elements with all ends below each other: the last wires reach as far as that takes."""
     right = max((e.box.right() for e in elements), default=0.0)
-    slack = {e.chain: right - e.box.right() for e in elements if e.kind == "end"}
+    slack = {e.chain: right - e.box.right() for e in elements}
     last = {e.chain: n for n, e in enumerate(elements) if e.kind == "wire"}
     found = []
     for number, element in enumerate(elements):
         more, box = slack[element.chain], element.box
-        if element.kind == "end":
+        if number > last[element.chain]:
             box = box.translated(more, 0)
         elif number == last[element.chain]:
             box = box.adjusted(0, 0, more, 0)
@@ -87,8 +91,10 @@ def _ends_aligned(elements: list[Element]) -> list[Element]:
 
 def _width(chain: Chain) -> float:
     total = SOURCE + END
-    for link in chain.links:
+    for link in chain.all_links:
         total += _wire_width(link.wires) + (FUSE if link.kind == "fuse" else CONTACT)
+    if chain.returns:
+        total += _wire_width(chain.return_wires) + RETURN
     return looks.px(total + _wire_width(chain.last_wires))
 
 
@@ -108,18 +114,27 @@ def _string(chain: Chain, number: int, circuit: Circuit, stretch: float) -> list
         found.append(Element(kind, QRectF(x, y, wide, high), number, **values))  # type: ignore[arg-type]
         x += wide
 
+    def put_links(links: tuple[Link, ...], start: int, is_return: bool) -> int:
+        here = start
+        for link in links:
+            put("wire", _wire_width(link.wires), wires=link.wires, before=here,
+                behind=link.before, is_return=is_return)  # fmt: skip
+            put(link.kind, FUSE if link.kind == "fuse" else CONTACT, number=link.number,
+                device=link.device, before=link.before, behind=link.behind, beside=link.beside,
+                is_return=is_return)  # fmt: skip
+            here = link.behind
+        return here
+
     put("source", SOURCE, number=chain.source, device=source.device, behind=source.plus)
-    here = source.plus
-    for link in chain.links:
-        width = _wire_width(link.wires)
-        put("wire", width, wires=link.wires, before=here, behind=link.before)
-        put(link.kind, FUSE if link.kind == "fuse" else CONTACT, number=link.number,
-            device=link.device, before=link.before, behind=link.behind,
-            beside=link.beside)  # fmt: skip
-        here = link.behind
-    width = _wire_width(chain.last_wires)
-    put("wire", width, wires=chain.last_wires, before=here, behind=chain.end_node)
+    here = put_links(chain.links, source.plus, False)
+    put("wire", _wire_width(chain.last_wires), wires=chain.last_wires, before=here,
+        behind=chain.end_node)  # fmt: skip
     put("end", END, before=chain.end_node, device=chain.ends[0].device if chain.ends else "")
+    if chain.returns:
+        here = put_links(chain.returns, -1, True)
+        put("wire", _wire_width(chain.return_wires), wires=chain.return_wires, before=here,
+            behind=source.minus, is_return=True)  # fmt: skip
+        put("return", RETURN, before=source.minus, is_return=True)
     return found
 
 

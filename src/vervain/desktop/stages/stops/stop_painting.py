@@ -18,13 +18,14 @@ POST = 7.0
 
 @dataclass(frozen=True)
 class Shown:
-    """What is drawn: the circuit, which nodes are at plus, which contacts closed, what was done to
-    it, the words of wires, ends and inputs.
+    """What is drawn: the circuit, which nodes are at plus and at minus, which contacts closed,
+    what was done to it, the words of wires, ends and inputs.
     """
 
     circuit: Circuit
     chains: tuple[Chain, ...]
     live: frozenset[int]
+    at_minus: frozenset[int]
     closed: frozenset[int]
     cut: frozenset[Wire]
     shorted: frozenset[Wire]
@@ -39,6 +40,10 @@ class Shown:
     inputs: Mapping[int, tuple[tuple[str, bool], ...]]
     names: Mapping[str, str]
     ratings: Mapping[str, str]
+
+    def alive(self, element: Element) -> frozenset[int]:
+        """The nodes at what an element should lie at: plus, or behind a coil minus."""
+        return self.at_minus if element.is_return else self.live
 
 
 def paint_stops(
@@ -69,9 +74,11 @@ def _paint_element(painter: QPainter, element: Element, shown: Shown) -> None:
         case "fuse":
             blown = element.number in shown.blown
             rating = shown.ratings.get(element.device, "")
-            _paint_fuse(painter, element, blown, element.before in shown.live, rating)
+            _paint_fuse(painter, element, blown, element.before in shown.alive(element), rating)
         case "end":
             _paint_end(painter, element, shown)
+        case "return":
+            _paint_box(painter, element.box, "0 V", "", is_live=True)
         case _:
             _paint_contact(painter, element, shown)
 
@@ -129,22 +136,22 @@ def _paint_wires(painter: QPainter, element: Element, shown: Shown) -> None:
     y = element.box.center().y()
     if not element.wires:
         left, right = QPointF(element.box.left(), y), QPointF(element.box.right(), y)
-        _line(painter, left, right, None, element.before in shown.live)
+        _line(painter, left, right, None, element.before in shown.alive(element))
         return
     for box, along in wire_boxes(element):
         a, b = QPointF(box.left(), y), QPointF(box.right(), y)
-        is_cut = along.wire in shown.cut
+        is_cut, alive = along.wire in shown.cut, shown.alive(element)
         middle = QPointF(box.center().x(), y)
         colour = shown.colours.get(along.wire)
         if is_cut:
-            _line(painter, a, QPointF(middle.x() - 5, y), colour, along.start in shown.live)
-            _line(painter, QPointF(middle.x() + 5, y), b, colour, along.end in shown.live)
+            _line(painter, a, QPointF(middle.x() - 5, y), colour, along.start in alive)
+            _line(painter, QPointF(middle.x() + 5, y), b, colour, along.end in alive)
             painter.setPen(QPen(looks.colour("bad"), 2))
             for dx in (-3, 3):
                 painter.drawLine(QPointF(middle.x() + dx - 2, y + 9),
                                  QPointF(middle.x() + dx + 2, y - 9))  # fmt: skip
         else:
-            _line(painter, a, b, colour, along.start in shown.live)
+            _line(painter, a, b, colour, along.start in alive)
         text = QRectF(box.left(), box.top() - looks.px(10), box.width(), looks.px(14))
         is_marked = is_cut or along.wire in shown.shorted
         painter.setFont(looks.font(9, bold=is_marked))
@@ -175,12 +182,12 @@ def _paint_contact(painter: QPainter, element: Element, shown: Shown) -> None:
     box, y, post = element.box, element.box.center().y(), looks.px(POST)
     bridged = element.kind == "bridged contact"
     closed, bad = element.number in shown.closed, element.number in shown.welded
-    is_live = element.before in shown.live
+    is_live = element.before in shown.alive(element)
     left = QRectF(box.left() + 4, y - post / 2, post, post)
     right = QRectF(box.right() - 4 - post, y - post / 2, post, post)
     _line(painter, QPointF(box.left(), y), QPointF(left.left(), y), None, is_live)
     _line(painter, QPointF(right.right(), y), QPointF(box.right(), y), None,
-          element.behind in shown.live)  # fmt: skip
+          element.behind in shown.alive(element))  # fmt: skip
     painter.setBrush(looks.colour("sheet"))
     painter.setPen(QPen(looks.colour("ink"), 1.6))
     for shape in (left, right):

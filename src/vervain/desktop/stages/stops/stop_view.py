@@ -13,12 +13,13 @@ from vervain.desktop.stages.stops.stop_painting import Shown, paint_stops, wire_
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
 from vervain.model.machine import PortRef
+from vervain.queries.pin_words import pin_in_words
 from vervain.stops.chains import Chain
 from vervain.stops.circuit import Wire
 from vervain.stops.faults import Fault, conditions_of
 from vervain.stops.simulation import Conditions, Settled
 from vervain.stops.words import fault_words, names_in_words
-from vervain.tables.stop_rows import label_of, pin_words
+from vervain.tables.stop_rows import label_of
 
 Tool = Literal["press", "cut", "short", "unplug", "weld"]
 TOOL_KEYS: dict[int, Tool] = {
@@ -334,7 +335,8 @@ class StopsView(DrawnView):
         }
         return Shown(
             circuit=figures.circuit, chains=figures.chains,
-            live=judge.simulator.nodes_at_plus(conditions, settled),
+            live=judge.simulator.nodes_at(conditions, settled, "plus"),
+            at_minus=judge.simulator.nodes_at(conditions, settled, "minus"),
             closed=judge.simulator.closed_contacts(conditions, settled),
             cut=self.conditions.cut, shorted=frozenset(shorted), welded=self.conditions.welded,
             pressed=self.conditions.pressed, lost=self.conditions.lost_sources,
@@ -346,7 +348,7 @@ class StopsView(DrawnView):
     def _input_words(self, number: int, settled: Settled) -> tuple[str, bool]:
         assert self.figures is not None
         entry = self.figures.circuit.inputs[number]
-        return pin_words(self.session.queries, entry.pin), settled.levels[number] == "high"
+        return pin_in_words(self.session.queries, entry.pin), settled.levels[number] == "high"
 
     def _end_words(self, chain: Chain, settled: Settled) -> tuple[str, str, bool]:
         """What a string ends in, and how it fares: a coil holds or drops, power is there or not."""

@@ -1,0 +1,75 @@
+"""The rules of the stops: fixes that heal without harm, and what is not to be accused."""
+
+import unittest
+
+from tests.rules.stop_cases import upright
+from tests.stops.circuits import (
+    BASE,
+    HOLDING,
+    MINUS_SIDE,
+    ON,
+    ONE_CHANNEL,
+    UNTOLD,
+    holding,
+    read_channels,
+    wired,
+)
+from vervain.files.demos import open_demo
+from vervain.model.axis import BallScrew, Screw
+from vervain.model.machine import Machine
+from vervain.queries.machine_queries import Queries
+from vervain.rules.engine import check_machine
+from vervain.rules.finding import CONSEQUENCES, Finding
+from vervain.stops.verdicts import stop_demands
+
+# A second driver, fed past the contact.
+BESIDE = "G1 OUT.24V - T2 FEED.24V\nT2 FEED.0V F - G1 OUT.0V\n"
+# A switch before everything, that stays on; and one over the coil's contact, which only starts it.
+SWITCHED = HOLDING.replace("G1 OUT.24V - S1 11-12.11", "G1 OUT.24V - S4 13-14.13", 1) + (
+    "S4 13-14.14 - S1 11-12.11"
+)
+
+
+def of(machine: Machine, rule: str) -> list[Finding]:
+    return [finding for finding in check_machine(machine).open if finding.rule == rule]
+
+
+class Fixes(unittest.TestCase):
+    def test_what_is_offered_heals_and_brings_nothing_as_bad(self) -> None:
+        for rule, machine, words in (
+            ("stops.minus-side", wired(MINUS_SIDE, *BASE), "turn the string round"),
+            ("stops.minus-side", open_demo("clay-printer-as-found"), "S1 11-12 12 to plus"),
+            ("stops.power-stays", open_demo("seedling-arm-as-found"), "feed T5 from Q2 MAIN 14"),
+            ("stops.power-stays", wired(ONE_CHANNEL + BESIDE, *BASE, "T2 fell-d36"), "feed T2"),
+            ("stops.weld-unread", read_channels(), "read Q1 AUX"),
+            ("stops.not-told", holding(UNTOLD, "K1 tarn-mc5"), "read S1 21-22"),
+        ):
+            with self.subTest(rule, words=words):
+                before = {finding.key for finding in check_machine(machine).open}
+                finding = of(machine, rule)[0]
+                self.assertIn(words, finding.fixes[0].words)
+                after = check_machine(finding.fixes[0].remedy.apply(machine)).open
+                self.assertNotIn(finding.key, {other.key for other in after})
+                bad = CONSEQUENCES.index(finding.consequence)
+                new = [f.key for f in after if f.key not in before
+                       and CONSEQUENCES.index(f.consequence) <= bad]  # fmt: skip
+                self.assertEqual([], new)
+
+
+class Sound(unittest.TestCase):
+    def test_a_start_button_in_a_coils_line_is_not_loose(self) -> None:
+        self.assertEqual([], [f.sentence for f in of(holding(), "ports.loose")])
+
+    def test_a_switch_stays_on_and_a_start_button_is_let_go(self) -> None:
+        machine = wired(SWITCHED, *ON["holding"], "S4 quoin-pb1")
+        demand = stop_demands(Queries(machine))[0]
+        self.assertEqual(((), False), (demand.stays, demand.restarts))
+
+    def test_a_ball_screw_and_a_thin_screw_do_not_hold(self) -> None:
+        for screw, holds in (
+            (BallScrew(lead_mm=4, diameter_mm=16), False),
+            (Screw(lead_mm=2), True), (Screw(lead_mm=4), False),
+            (Screw(lead_mm=8, diameter_mm=16), False), (Screw(lead_mm=3, diameter_mm=12), True),
+        ):  # fmt: skip
+            with self.subTest(screw=screw):
+                self.assertEqual(not holds, bool(of(upright(screw), "stops.no-brake")))
