@@ -138,13 +138,19 @@ class Looking(TableCase):
         self.harness.go_to_label("W14.1")
         picture = self.window.strip.picture
         key = next((s.hookup, s.row) for s in picture.trace.stretches if s.label == "W14.1")
-        self.until(lambda: key in picture.flows.flowing)
-        flow = picture.flows.flowing[key]
+        self.until(lambda: key in picture.flows.along)
+        flow, string = picture.flows.along[key]
+        self.assertEqual("", string, "in no string of the stops")
         # 4 A peak; 6.5 m of 1 mm2 at 60 degrees are 0.147 ohm, and two contacts.
         self.assertAlmostEqual(2.83, flow.current_a, 2)
         self.assertAlmostEqual(2.83 * (6.5 * 0.0195 * 1.1572 + 0.004), flow.drop_v, 1)
         self.session.apply("longer", lambda m: set_cable(m, "W14", 13.0, ""))
-        self.until(lambda: picture.flows.flowing.get(key, flow).drop_v > 1.9 * flow.drop_v)
+        self.until(lambda: key in picture.flows.along
+                   and picture.flows.along[key].current.drop_v > 1.9 * flow.drop_v)  # fmt: skip
+        self.harness.go_to_label("W41.2")
+        stop = next((s.hookup, s.row) for s in picture.trace.stretches if s.label == "W41.2")
+        self.until(lambda: stop in picture.flows.along)
+        self.assertIn("Q1, opened by S1", picture.flows.along[stop].string)
 
     def test_a_cavity_selects_its_pin_and_shows_the_plug(self) -> None:
         self.show_face("Connectors")

@@ -97,6 +97,13 @@ class Paper(unittest.TestCase):
         for words in ("Gantry left end", "R2", "chain 66% full", "sections 20 mm"):
             self.assertIn(words, self.pages[0])
 
+    def test_the_stops_are_drawn_as_their_contacts_are_made(self) -> None:
+        page = next(page for page in self.pages if "The stops, drawn without power" in page)
+        for words in ("S1 Door stop", "bridged", "W41.2", "read by K1 STOP A+", "must lose power"):
+            self.assertIn(words, page)
+        html = harness_html(FOUND, TABLES).decode()
+        self.assertIn("bridged", html[html.index("S1 Door stop") - 4000 :])
+
     def test_the_same_machine_gives_the_same_bytes(self) -> None:
         self.assertEqual(harness_pdf(FOUND, TABLES), harness_pdf(FOUND, TABLES))
 

@@ -5,15 +5,19 @@ from tests.stops.circuits import (
     BASE,
     FEEDBACK,
     MINUS_SIDE,
+    ON,
     OWN_RAIL,
     PENDANT,
     PENDANT_BESIDE,
     PROGRAM_ONLY,
+    RACE,
     UNTOLD,
     boxed,
+    by_radio,
     holding,
     one_channel,
     read_channels,
+    two_channels,
     wired,
 )
 from vervain.model.axis import Belt, Mechanism, Screw
@@ -52,6 +56,8 @@ CASES = {
     "stops.never-closes": (lambda: wired(OWN_RAIL, *BASE), one_channel),
     "stops.not-told": (lambda: holding(UNTOLD, "K1 tarn-mc5"), read_channels),
     "stops.minus-side": (lambda: wired(MINUS_SIDE, *BASE), one_channel),
+    "stops.link-lost": (lambda: by_radio("NC"), by_radio),
+    "stops.race": (lambda: wired(RACE, *ON["two"]), two_channels),
     "stops.weld-unread": (read_channels, lambda: read_channels(FEEDBACK)),
     "stops.no-brake": (
         lambda: upright(Belt(pitch_mm=2, teeth=20)),

@@ -116,6 +116,30 @@ X4 OUT.N - G1 MAINS.N
 G1 OUT.24V - T1 FEED.24V
 T1 FEED.0V F - G1 OUT.0V
 """
+# A remote's receiver in the coil's line.
+BY_RADIO = """
+G1 OUT.24V - K9 POWER.24V
+K9 POWER.0V - G1 OUT.0V
+G1 OUT.24V - K9 13-14.13 | W1
+K9 13-14.14 - Q1 COIL.A1 | W1
+Q1 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
+# Each contactor's coil through the other's NC contact: the quicker one wins.
+RACE = """
+G1 OUT.24V - S1 11-12.11
+S1 11-12.12 - Q2 AUX.21
+Q2 AUX.22 - Q1 COIL.A1
+S1 11-12.12 - Q1 AUX.21
+Q1 AUX.22 - Q2 COIL.A1
+Q1 COIL.A2 - G1 OUT.0V
+Q2 COIL.A2 - G1 OUT.0V
+G1 OUT.24V - Q1 MAIN.13
+Q1 MAIN.14 - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
 UNTOLD = """
 G1 OUT.24V - K1 POWER.24V
 G1 OUT.0V - K1 POWER.0V
@@ -175,6 +199,17 @@ def read_channels(extra: str = "", *more: str, **options: str) -> Machine:
 
 def holding(extra: str = "", *more: str) -> Machine:
     return wired(HOLDING + extra, *ON["holding"], *more)
+
+
+def by_radio(rest: str = "NO") -> Machine:
+    """A stop by radio; as "NC" its receiver opens only on a remote's word."""
+    machine = wired(BY_RADIO, "G1 fell-ps24", "K9 osier-rs2", "Q1 fell-c20", "T1 fell-d36")
+    parts = tuple(
+        replace(part, inside=tuple(replace(e, rest=rest) for e in part.inside))
+        if part.id == "osier-rs2" else part
+        for part in machine.parts
+    )  # fmt: skip
+    return replace(machine, parts=parts)
 
 
 def by_contactor() -> Machine:

@@ -12,6 +12,7 @@ from tests.stops.circuits import (
     PROGRAM_ONLY,
     boxed,
     by_contactor,
+    by_radio,
     holding,
     in_mains,
     one_channel,
@@ -80,6 +81,15 @@ SERIES = (
 )  # fmt: skip
 
 
+RADIO = (
+    ("radio link of K9 lost", "safe", "at once"), ("K9.24V cut", "safe", "at once"),
+    ("W1.1 touches W1.2, in W1", "stays", "never"), ("K9 13-14 stays closed", "stays", "never"),
+)  # fmt: skip
+RADIO_UNHELD = (
+    ("radio link of K9 lost", "stays", "never"), ("K9.24V cut", "stays", "never"),
+)  # fmt: skip
+
+
 class Potentials(unittest.TestCase):
     def test_random_circuits_settle_as_currents_and_voltages_say(self) -> None:
         seed = random.randrange(10**6)
@@ -107,6 +117,7 @@ class Verdicts(unittest.TestCase):
             "mains by a contactor": (by_contactor(), BY_CONTACTOR),
             "fed back": (read_channels(FEEDBACK), FED_BACK),
             "self-holding": (holding(), HOLDING),
+            "by radio": (by_radio(), RADIO), "by radio, not held": (by_radio("NC"), RADIO_UNHELD),
             "pendant in series": (wired(PENDANT_IN_SERIES, *PENDANT), SERIES),
         }  # fmt: skip
         for name, (machine, rows) in circuits.items():

@@ -224,7 +224,8 @@ def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, .
     contacts = [port for port in ports if port.kind == "relay contact"]
     carries_a = draft.numbers.get("contact_max_a") or None
     for number, port in enumerate(contacts):
-        works = channels[number] if number < len(channels) else "hand"
+        alone = "radio" if draft.kind == "radio receiver" else "hand"
+        works = channels[number] if number < len(channels) else alone
         common = next((pin.id for pin in port.pins if pin.function == "com"), None)
         for pin in port.pins:
             if common is not None and pin.function in ("nc", "no"):

@@ -8,10 +8,12 @@ import xml.etree.ElementTree as ElementTree
 
 from vervain.exports.harness_pdf import printable
 from vervain.exports.tables import Table
-from vervain.harness.route_shapes import Disc, Drawing, Frame, Shape, Stroke, Words, draw_route
+from vervain.harness.route_shapes import draw_route
+from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
 from vervain.model.colours import base_and_stripe, is_colour
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.tables.stop_drawing import draw_stops
 
 STYLE = """
 :root { --paper: #F6F3EC; --sheet: #FFFFFF; --ink: #25232D; --faded: #6A6674; --rule: #DAD5CA;
@@ -82,10 +84,15 @@ def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
                        "aria-label": "Search"},
     )  # fmt: skip
     main = ElementTree.SubElement(body, "main")
-    drawing = draw_route(Queries(machine))
+    queries = Queries(machine)
+    drawing = draw_route(queries)
     if drawing.shapes:
         figure = ElementTree.SubElement(main, "figure")
         figure.append(svg_of(drawing))
+    for drawing in draw_stops(queries):
+        figure = ElementTree.SubElement(main, "figure")
+        figure.append(svg_of(drawing))
+        _text(figure, "figcaption", "The stops, drawn without power")
     for number, table in enumerate(tables):
         if table.rows:
             _table(main, table, number == 0)

@@ -8,9 +8,11 @@ from xml.sax.saxutils import escape
 from vervain.exports.formats import CONTROL
 from vervain.exports.label_files import fonts
 from vervain.exports.tables import Table
-from vervain.harness.route_shapes import Disc, Drawing, Frame, Shape, Stroke, Words, draw_route
+from vervain.harness.route_shapes import draw_route
+from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.tables.stop_drawing import draw_stops
 from vervain.tables.table_view import Cell
 
 MARGIN = 36.0
@@ -51,11 +53,15 @@ def harness_pdf(machine: Machine, tables: tuple[Table, ...], paper: str = "a4") 
     )
     styles = _styles()
     story: list[Any] = [Paragraph(escape(f"Harness of {name}"), styles["title"])]
-    drawing = draw_route(Queries(machine), 780.0)
+    queries = Queries(machine)
+    drawing = draw_route(queries, 780.0)
     if drawing.shapes and drawing.height > 40:
         room = height - 2 * MARGIN - 60
         story += [Spacer(1, 6), _flowable(drawing, width - 2 * MARGIN, room)]
     room = height - 2 * MARGIN - 14 - TITLE * 1.3 - 12
+    for page in draw_stops(queries, 780.0):
+        title = Paragraph("The stops, drawn without power", styles["title"])
+        story += [PageBreak(), title, _flowable(page, width - 2 * MARGIN, room - 12)]
     for table in tables:
         for number, part in enumerate(_pages(table, width - 2 * MARGIN, room, styles)):
             title = table.title if number == 0 else f"{table.title}, continued"

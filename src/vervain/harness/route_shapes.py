@@ -1,75 +1,31 @@
-"""The route as plain shapes for paper: lines, circles, boxes and words, in its layout's units."""
-
-from typing import NamedTuple
+"""The route as plain shapes for paper, in its layout's units."""
 
 from vervain.harness.bundles import Strand, bundle_of
 from vervain.harness.packing import packed_in_box, packed_round
 from vervain.harness.route_layout import (
-    Box,
     Point,
     RoutePicture,
     RunShape,
     lay_out_route,
 )
 from vervain.harness.route_words import devices_words, run_words
+from vervain.harness.shapes import (
+    FADED,
+    INK,
+    PAPER,
+    WHITE,
+    Disc,
+    Drawing,
+    Frame,
+    Shape,
+    Stroke,
+    Words,
+    cut_words,
+)
 from vervain.model.colours import base_and_stripe, is_colour
 from vervain.queries.machine_queries import Queries
 
-INK, FADED, RULE, PAPER, WHITE = "#25232D", "#6A6674", "#DAD5CA", "#F6F3EC", "#FFFFFF"
 TOOTH = 5.0
-
-
-class Stroke(NamedTuple):
-    """A line through points."""
-
-    points: tuple[Point, ...]
-    width: float
-    colour: str
-    dashed: bool = False
-
-
-class Disc(NamedTuple):
-    """A circle."""
-
-    x: float
-    y: float
-    r: float
-    fill: str
-    edge: str = FADED
-    width: float = 0.6
-
-
-class Frame(NamedTuple):
-    """A box."""
-
-    box: Box
-    fill: str
-    edge: str
-    width: float = 1.0
-
-
-class Words(NamedTuple):
-    """A text: at its left end, or at its middle; turned by 90 degrees to run upwards."""
-
-    x: float
-    y: float
-    size: float
-    text: str
-    colour: str = INK
-    bold: bool = False
-    centred: bool = False
-    upwards: bool = False
-
-
-Shape = Stroke | Disc | Frame | Words
-
-
-class Drawing(NamedTuple):
-    """Shapes, and how large they are together."""
-
-    shapes: tuple[Shape, ...]
-    width: float
-    height: float
 
 
 def draw_route(queries: Queries, width: float = 760.0) -> Drawing:
@@ -86,33 +42,34 @@ def draw_route(queries: Queries, width: float = 760.0) -> Drawing:
         shapes.append(Frame(node, PAPER if place.is_root else WHITE, INK, 1.2))
         if place.is_root:
             middle = node.centre
-            shown = _cut(name, node.height, 7.2)
+            shown = cut_words(name, node.height, 7.2)
             shapes.append(
                 Words(middle.x - 4, middle.y, 12, shown, bold=True, centred=True, upwards=True)
             )
-            shown = _cut(words, node.height, 5.4)
+            shown = cut_words(words, node.height, 5.4)
             shapes.append(
                 Words(middle.x + 14, middle.y, 9, shown, FADED, centred=True, upwards=True)
             )
         elif place.is_last:
             shapes.append(Words(node.right + 6, node.centre.y - 3, 11, name, bold=True))
             shapes.append(
-                Words(node.right + 6, node.centre.y + 11, 9, _cut(words, 190, 5.0), FADED)
+                Words(node.right + 6, node.centre.y + 11, 9, cut_words(words, 190, 5.0), FADED)
             )
         else:
             shapes.append(
-                Words(node.centre.x, node.y - 17, 11, _cut(name, 104, 6.4), bold=True, centred=True)
+                Words(
+                    node.centre.x,
+                    node.y - 17,
+                    11,
+                    cut_words(name, 104, 6.4),
+                    bold=True,
+                    centred=True,
+                )
             )
             shapes.append(
-                Words(node.centre.x, node.y - 5, 9, _cut(words, 104, 5.0), FADED, centred=True)
+                Words(node.centre.x, node.y - 5, 9, cut_words(words, 104, 5.0), FADED, centred=True)
             )
     return Drawing(tuple(shapes), picture.width, picture.height)
-
-
-def _cut(text: str, room: float, letter: float) -> str:
-    """A text shortened to about a room, for letters of about a width."""
-    most = max(3, int(room / letter))
-    return text if len(text) <= most else text[: most - 1] + "…"
 
 
 def _scales(shapes: list[Shape], picture: RoutePicture) -> None:

@@ -26,7 +26,9 @@ BY_HAND = ("hand", "key")
 
 
 class Contact(Record, tag="contact", frozen=True, kw_only=True):
-    """A contact between two pins. `rest` is its state when nothing works it.
+    """A contact between two pins. `rest` is its state when nothing works it. `worked_by` is a port
+    of the part that works it (a coil, a channel), or a word: hand, key, plunger, heat, mushroom; or
+    radio, for a contact that a powered receiver holds while its remote is there and not pressed.
 
     It needs `current_min_a` to break through its own oxide, and switches no more than
     `current_max_a` (of a coil `inductive_max_a`) at `v_max_v`.

@@ -43,6 +43,11 @@ class ContactAt(NamedTuple):
     is_start: bool = False
 
     @property
+    def is_of_button(self) -> bool:
+        """Whether pressing its device moves it: a button's, or the remote's of a receiver."""
+        return self.coil is None or self.worked_by == "radio"
+
+    @property
     def is_by_hand(self) -> bool:
         """Whether a hand closes it: a start button, or a switch that stays on."""
         return self.coil is None and self.worked_by in BY_HAND and not self.is_nc
@@ -123,8 +128,12 @@ class Circuit:
 
 
 def is_stop_device(part: Part) -> bool:
-    """Whether a part has a stop button: an emergency stop, or whatever has stop contacts."""
-    return part.kind == "emergency stop" or any(port.kind in STOP_PORTS for port in part.ports)
+    """Whether a part has a stop button: an emergency stop, or whatever has stop contacts, or
+    contacts that a remote works.
+    """
+    by_radio = any(isinstance(e, Contact) and e.worked_by == "radio" for e in part.inside)
+    has_ports = any(port.kind in STOP_PORTS for port in part.ports)
+    return part.kind == "emergency stop" or has_ports or by_radio
 
 
 @query
@@ -196,6 +205,10 @@ class _Compiler:
         elif isinstance(element, Contact):
             worker = part.port(element.worked_by)
             coil = PortRef(device=device, port=worker.id) if worker is not None else None
+            if element.worked_by == "radio":
+                # A receiver holds its contacts only while it is fed.
+                feed = main_feed_pin(self.queries, device)
+                coil = feed.port_ref if feed is not None else None
             # What sits on an axis is worked by the axis.
             worked_by = "axis" if self.queries.axis_of(device) else element.worked_by
             made.contacts.append(
@@ -227,6 +240,7 @@ class _Compiler:
                     if back is not None and port.end == "device":
                         ref = PortRef(device=device, port=port.id)
                         works = port.kind in COIL_PORTS and _works_contacts(part, port)
+                        works = works or self._feeds_radio(device, part, port)
                         kind: Literal["coil", "feed"] = "coil" if works else "feed"
                         made.loads.append(
                             LoadAt(self.node(at), self.node(back), ref, kind, free or works)
@@ -239,6 +253,12 @@ class _Compiler:
                     pass
             if pin.function == "pe" and made.earth is None and port.end != "device":
                 made.earth = self.node(at)
+
+    def _feeds_radio(self, device: str, part: Part, port: Port) -> bool:
+        """Whether a port feeds a receiver that holds contacts."""
+        feed = main_feed_pin(self.queries, device)
+        by_radio = any(isinstance(e, Contact) and e.worked_by == "radio" for e in part.inside)
+        return by_radio and feed is not None and feed.port == port.id
 
     def _mains(self) -> None:
         """What takes mains, as loads of the place where mains comes in: a source that takes it is
@@ -316,7 +336,7 @@ class _Compiler:
     def _control(self) -> int:
         """The source on the rail of a stop contact; else of a coil."""
         made, queries = self.made, self.queries
-        pins = [c.pins[0] for c in made.contacts if c.device in made.stops and c.coil is None]
+        pins = [c.pins[0] for c in made.contacts if c.device in made.stops and c.is_of_button]
         pins += [PinRef(device=ref.device, port=ref.port, pin=pin.id)
                  for load in made.loads if load.kind == "coil"
                  for ref in (load.ref,) if (port := queries.port(ref)) is not None

@@ -20,6 +20,7 @@ class UsedContact(Record, frozen=True, kw_only=True):
     pins: tuple[PinRef, PinRef]
     rest: str
     bridged: bool
+    by_radio: bool = False
 
 
 @query
@@ -32,7 +33,10 @@ def used_contacts(queries: Queries, designator: str) -> tuple[UsedContact, ...]:
             continue
         a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
         if steps_from(queries, a) and steps_from(queries, b):
-            found.append(UsedContact(pins=(a, b), rest=element.rest, bridged=b in queries.net(a)))
+            found.append(UsedContact(
+                pins=(a, b), rest=element.rest, bridged=b in queries.net(a),
+                by_radio=element.worked_by == "radio",
+            ))  # fmt: skip
     return tuple(found)
 
 
@@ -73,11 +77,17 @@ def _is_contact(device: str, element: Element) -> bool:
 
 
 def is_wired_against_itself(queries: Queries, designator: str) -> bool:
-    """Whether a stop has a contact in a channel that is bridged, or that closes when pressed."""
+    """Whether a stop has a contact in a channel that is bridged, or that closes when pressed. What
+    a receiver holds by radio is NO, and opens when pressed.
+    """
     return any(
-        contact.bridged or (contact.rest == "NO" and is_in_stop_chain(queries, *contact.pins))
+        contact.bridged
+        or (
+            contact.rest == "NO" and not contact.by_radio
+            and is_in_stop_chain(queries, *contact.pins)
+        )
         for contact in used_contacts(queries, designator)
-    )
+    )  # fmt: skip
 
 
 @query

@@ -18,7 +18,7 @@ from vervain.stops.simulation import Conditions
 
 FaultKind = Literal[
     "cut", "short", "to plus", "to minus", "to earth", "unplugged", "welded", "jumper missing",
-    "source lost", "controller off",
+    "source lost", "controller off", "link lost",
 ]  # fmt: skip
 
 
@@ -68,7 +68,7 @@ def _stop_pins(queries: Queries, circuit: Circuit) -> frozenset[PinRef]:
     coils = {contact.coil for contact in circuit.contacts if contact.coil is not None}
     pins: set[PinRef] = set()
     for contact in circuit.contacts:
-        by_button = contact.device in circuit.stops and contact.coil is None
+        by_button = contact.device in circuit.stops and contact.is_of_button
         if by_button or contact.coil is not None:
             pins |= set(contact.pins)
     for entry in circuit.inputs:
@@ -117,6 +117,10 @@ def single_faults(queries: Queries) -> tuple[Fault, ...]:
         *(
             Fault(kind="controller off", device=name)
             for name in sorted({entry.pin.device for entry in circuit.inputs if entry.is_stop})
+        ),
+        *(
+            Fault(kind="link lost", device=name)
+            for name in sorted({c.device for c in circuit.contacts if c.worked_by == "radio"})
         ),
     )
 
@@ -194,6 +198,7 @@ def conditions_of(circuit: Circuit, *faults: Fault) -> Conditions:
     out: set[str] = set()
     lost: set[int] = set()
     off: set[str] = set()
+    links: set[str] = set()
     for fault in faults:
         ends = [circuit.wires[wire][0] for wire in fault.wires if wire in circuit.wires]
         match fault.kind:
@@ -214,9 +219,12 @@ def conditions_of(circuit: Circuit, *faults: Fault) -> Conditions:
                 lost.add(fault.source)
             case "controller off":
                 off.add(fault.device)
+            case "link lost":
+                links.add(fault.device)
             case _:
                 pass
     return Conditions(
         cut=frozenset(cut), joined=frozenset(joined), welded=frozenset(welded),
         without_jumpers=frozenset(out), lost_sources=frozenset(lost), off=frozenset(off),
+        without_link=frozenset(links),
     )  # fmt: skip

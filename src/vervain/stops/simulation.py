@@ -15,7 +15,7 @@ Level = Literal["high", "low", "open"]
 @dataclass(frozen=True)
 class Conditions:
     """What is done to a circuit: buttons pressed, wires cut, nodes joined, contacts that stay as
-    they are, jumpers out, sources and controllers lost.
+    they are, jumpers out, sources, controllers and radio links lost.
     """
 
     pressed: frozenset[str] = frozenset()
@@ -26,6 +26,7 @@ class Conditions:
     without_jumpers: frozenset[str] = frozenset()
     lost_sources: frozenset[int] = frozenset()
     off: frozenset[str] = frozenset()
+    without_link: frozenset[str] = frozenset()
 
 
 class Settled(NamedTuple):
@@ -106,11 +107,14 @@ class Simulator:
         assert result is not None
         return result._replace(races=races)
 
-    def depends_on_order(self, conditions: Conditions, before: Settled | None = None) -> bool:
-        """Whether it never comes to rest, or rests otherwise where one coil is slower."""
-        orders: tuple[Order, ...] = ("together", "first first", "last first")
+    def racing(self, conditions: Conditions, before: Settled | None = None) -> frozenset[int]:
+        """The loads that are on or off by which coil is quicker; those of the last state where it
+        never comes to rest.
+        """
+        orders: tuple[Order, ...] = ("first first", "last first")
         rests = [self.settle(conditions, before, order) for order in orders]
-        return any(rest.races for rest in rests) or len({rest.on for rest in rests}) > 1
+        endless = [rest.on for rest in rests if rest.races]
+        return (rests[0].on ^ rests[1].on).union(*endless)
 
     def nodes_at(
         self, conditions: Conditions, settled: Settled, pole: Literal["plus", "minus"]
@@ -171,6 +175,11 @@ class Simulator:
                 continue
             if contact.coil is not None:
                 worked = contact.coil in coils or (contact.coil, contact.is_nc) in stuck
+                if contact.worked_by == "radio":
+                    # Held while the remote is there and not pressed; what is closed without power
+                    # opens only when the remote is there to tell it.
+                    told = (contact.device in conditions.pressed) == contact.is_nc
+                    worked = worked and told and contact.device not in conditions.without_link
             elif contact.is_by_hand:
                 # A switch stays on; a start button is let go.
                 worked = conditions.started or not contact.is_start

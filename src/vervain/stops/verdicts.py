@@ -27,7 +27,8 @@ class InputSeen(Record, frozen=True, kw_only=True):
 class Demand(Record, frozen=True, kw_only=True):
     """What pressing one stop does: what stays with power although it must not, the
     inputs that see it, whether power comes back on releasing it, whether a stop
-    input reads it, and whether any input sees it.
+    input reads it, and whether any input sees it. `racing` are devices that are on or off by which
+    relay is quicker, when the stop is pressed or released.
     """
 
     stop: str
@@ -37,6 +38,7 @@ class Demand(Record, frozen=True, kw_only=True):
     does_nothing: bool = False
     is_read: bool = False
     is_seen: bool = False
+    racing: tuple[str, ...] = ()
 
 
 class Verdict(Record, frozen=True, kw_only=True):
@@ -125,7 +127,14 @@ class StopJudge:
             does_nothing=pressed == self.at_work,
             is_read=is_read,
             is_seen=pressed.levels != self.at_work.levels,
+            racing=self.names(self._racing(stop, pressed)),
         )
+
+    def _racing(self, stop: str, pressed: Settled) -> frozenset[int]:
+        """The loads whose state is a matter of which relay is quicker."""
+        press = Conditions(pressed=frozenset({stop}), started=not self.holds)
+        on_press = self.simulator.racing(press, self.at_work)
+        return on_press | self.simulator.racing(Conditions(), pressed)
 
     def _stop_levels(self, settled: Settled) -> tuple[Level, ...]:
         pairs = zip(self.circuit.inputs, settled.levels, strict=True)

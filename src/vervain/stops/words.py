@@ -40,6 +40,8 @@ def fault_words(queries: Queries, fault: Fault, label: Label) -> str:
             return f"{fault.device} lost"
         case "controller off":
             return f"{fault.device} off"
+        case "link lost":
+            return f"radio link of {fault.device} lost"
 
 
 def seen_words(queries: Queries, inputs: tuple[InputSeen, ...]) -> str:

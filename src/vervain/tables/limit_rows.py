@@ -8,18 +8,22 @@ from vervain.stops.contacts import input_of, used_contacts
 
 
 class EndSwitch(Record, frozen=True, kw_only=True):
-    """A limit or home: NC, NO, or a sensor; the input that reads it, and how that is taken."""
+    """A limit or home: NC, NO, or a sensor; the input that reads it, and how that is taken;
+    and the other ends and homes that the same input reads.
+    """
 
     device: str
     made: str
     entry: str = ""
     taken: str = ""
+    shared_with: tuple[str, ...] = ()
 
     @property
     def words(self) -> str:
-        """In a few words: "B1 NC, IN 1 inverted"."""
+        """In a few words: "B1 NC, IN 1 inverted, as B2"."""
         read = f", {self.entry} {self.taken}".rstrip() if self.entry else ", read by nothing"
-        return f"{self.device} {self.made}{read}"
+        shared = f", as {' and '.join(self.shared_with)}" if self.shared_with else ""
+        return f"{self.device} {self.made}{read}{shared}"
 
 
 class LimitRow(Record, frozen=True, kw_only=True):
@@ -51,9 +55,22 @@ def _end_switch(queries: Queries, device: str | None) -> EndSwitch | None:
         made = "sensor" if is_sensor else "not wired"
     entry = input_of(queries, device)
     setting = queries.setting(entry.device, "invert", entry.port) if entry else None
+    others = tuple(
+        name for name in _ends_and_homes(queries)
+        if entry is not None and name != device and input_of(queries, name) == entry
+    )  # fmt: skip
     return EndSwitch(
-        device=device, made=made, entry=entry.port if entry else "", taken=str(setting or "")
-    )
+        device=device, made=made, entry=entry.port if entry else "", taken=str(setting or ""),
+        shared_with=others,
+    )  # fmt: skip
+
+
+@query
+def _ends_and_homes(queries: Queries) -> tuple[str, ...]:
+    """The devices that are a limit or the home of any axis."""
+    axes = [axis for axis_id in queries.axes() if (axis := queries.axis(axis_id)) is not None]
+    names = [name for axis in axes for name in (axis.min_limit, axis.max_limit, axis.home) if name]
+    return tuple(dict.fromkeys(names))
 
 
 @query

@@ -137,6 +137,24 @@ def string_rows(queries: Queries) -> tuple[StringRow, ...]:
     return tuple(found)
 
 
+def string_words(queries: Queries, wire: Wire) -> str:
+    """The string of the stops that a wire is in: "string of Q1, opened by S1, S2"; empty where it
+    is in none. One of coils and inputs comes before those of power.
+    """
+    chains = sorted(chains_of(queries), key=lambda chain: chain.is_power)
+    for chain in chains:
+        groups = (
+            *(link.wires for link in chain.all_links), chain.last_wires, chain.return_wires
+        )  # fmt: skip
+        if not any(along.wire == wire for group in groups for along in group):
+            continue
+        contacts = [link.device for link in chain.all_links if link.kind == "contact"]
+        opened = f", opened by {names_in_words(tuple(dict.fromkeys(contacts)))}" if contacts else ""
+        ends = names_in_words(tuple(dict.fromkeys(ref.device for ref in chain.ends)))
+        return f"{'power' if chain.is_power else 'string'} of {ends}{opened}"
+    return ""
+
+
 def _link_words(circuit: Circuit, link: Link) -> str:
     if link.kind == "fuse":
         return link.device

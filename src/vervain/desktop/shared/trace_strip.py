@@ -177,10 +177,15 @@ class TracePicture(QWidget):
         painter.setPen(looks.colour("ink"))
         head = QRectF(0, looks.px(2), self.width(), looks.px(18))
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, self.title)
+        beside = head.adjusted(painter.fontMetrics().horizontalAdvance(self.title) + 16, 0, 0, 0)
         painter.setFont(looks.font(11))
         painter.setPen(looks.colour("faded"))
+        summary = self._summary(self.trace)
+        beside.adjust(0, 0, -painter.fontMetrics().horizontalAdvance(summary) - 16, 0)
+        string = elided(painter, self._string(self.trace), beside.width())
+        painter.drawText(beside, Qt.AlignmentFlag.AlignVCenter, string)
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(head, flags, self._summary(self.trace))
+        painter.drawText(head, flags, summary)
         nodes, stretches = lay_out(
             self.shown_look, self.trace, self.width() - 1, looks.px(104), height
         )
@@ -188,6 +193,11 @@ class TracePicture(QWidget):
             self._paint_stretch(painter, item)
         for node in nodes:
             self._paint_node(painter, node)
+
+    def _string(self, trace: Trace) -> str:
+        """The string of the stops that the traced conductors are in; nothing until it is known."""
+        known = [self.flows.along.get((s.hookup, s.row)) for s in trace.stretches]
+        return next((along.string for along in known if along is not None and along.string), "")
 
     @staticmethod
     def _summary(trace: Trace) -> str:
@@ -214,7 +224,8 @@ class TracePicture(QWidget):
         facts = [f"{stretch.area_mm2:g} mm²"] if stretch.area_mm2 else []
         if stretch.length_m is not None:
             facts.append(f"{stretch.length_m:g} m")
-        flow = self.flows.flowing.get((stretch.hookup, stretch.row))
+        known = self.flows.along.get((stretch.hookup, stretch.row))
+        flow = known.current if known is not None else None
         parallel = stretch.is_lead and self.trace is not None and self.trace.branches > 0
         if flow is not None and flow.current_a >= LEAST_A and not parallel:
             facts += [f"{flow.current_a:.3g} A", f"{flow.drop_v:.2f} V"]

@@ -89,7 +89,9 @@ def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     found = [
         verdict
         for verdict in stop_verdicts(queries)
-        if verdict.noticed == "never" and any(stop == device for stop, _ in verdict.stays)
+        if verdict.fault.kind != "link lost"
+        and verdict.noticed == "never"
+        and any(stop == device for stop, _ in verdict.stays)
     ]
     if not found or is_wired_against_itself(queries, device):
         # A contact that is bridged or closes is told, and mended, first.
@@ -127,4 +129,50 @@ def _subjects(queries: Queries, verdicts: list[Verdict]) -> Iterator[Subject]:
                 yield about(ends_of(hookup, conductor)[0])
 
 
-RULES = (power_stays, does_nothing, restarts, unnoticed)
+@rule(
+    id="stops.link-lost",
+    consequence="Damage",
+    scope="device",
+    title="A lost radio link leaves the stop without effect",
+    reason="Out of reach, with a flat battery or a dead receiver nobody can stop the machine, and "
+    "nothing tells. A receiver for a stop holds its contacts closed, and opens them when it hears "
+    "nothing.",
+    source="IEC 60204-1, cableless control: losing the link stops the machine. The link and the "
+    "receiver's feed are taken away in the simulation.",
+)
+def link_lost(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in stop_devices(queries):
+        return
+    for verdict in stop_verdicts(queries):
+        kept = [names for stop, names in verdict.stays if stop == device]
+        if verdict.fault.kind == "link lost" and verdict.fault.device == device and kept:
+            yield RuleOutput(
+                f"{device} without its remote: {names_in_words(kept[0])} keep"
+                f"{'s' if len(kept[0]) == 1 else ''} power, pressed or "
+                "not.",
+                (about(device), *(about(name) for name in kept[0])),
+            )
+
+
+@rule(
+    id="stops.race",
+    consequence="Unreliable",
+    scope="device",
+    title="What a stop does depends on which relay is quicker",
+    reason="Relays drop and pick up within 5 to 30 ms of each other, otherwise each day: what wins "
+    "today loses when one is warm or worn.",
+    source="Every coil is let follow first, and last, in the simulation; a sound circuit comes to "
+    "rest alike.",
+)
+def race(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    demand = stop_demand(queries, device)
+    if demand is not None and demand.racing:
+        names = names_in_words(demand.racing)
+        yield RuleOutput(
+            f"{device} pressed or released: which of {names} are on depends on which relay is "
+            "quicker.",
+            (about(device), *(about(name) for name in demand.racing)),
+        )
+
+
+RULES = (power_stays, does_nothing, restarts, unnoticed, link_lost, race)
