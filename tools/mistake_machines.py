@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
+from stop_machines import conveyor, radio_stop
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
 from vervain.model.machine import Machine
@@ -221,4 +222,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "built in": built_in_drivers,
     "analogue": analogue_rover,
     "relays": relays_and_switches,
+    "radio stop": radio_stop,
+    "belt": conveyor,
 }

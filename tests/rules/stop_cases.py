@@ -6,6 +6,8 @@ from tests.stops.circuits import (
     FEEDBACK,
     MINUS_SIDE,
     ON,
+    ON_A_CONTACTOR,
+    ON_A_SWITCH,
     OWN_RAIL,
     PENDANT,
     PENDANT_BESIDE,
@@ -15,6 +17,7 @@ from tests.stops.circuits import (
     boxed,
     by_radio,
     holding,
+    motor,
     one_channel,
     read_channels,
     two_channels,
@@ -57,6 +60,10 @@ CASES = {
     "stops.not-told": (lambda: holding(UNTOLD, "K1 tarn-mc5"), read_channels),
     "stops.minus-side": (lambda: wired(MINUS_SIDE, *BASE), one_channel),
     "stops.link-lost": (lambda: by_radio("NC"), by_radio),
+    "stops.power-return": (
+        lambda: motor(ON_A_SWITCH, "G1 fell-ps24", "S4 quoin-pb1"),
+        lambda: motor(ON_A_CONTACTOR, *ON["holding"][:3], *ON["holding"][4:]),
+    ),
     "stops.race": (lambda: wired(RACE, *ON["two"]), two_channels),
     "stops.weld-unread": (read_channels, lambda: read_channels(FEEDBACK)),
     "stops.no-brake": (

@@ -8,9 +8,11 @@ from tests.stops.circuits import (
     HOLDING,
     MINUS_SIDE,
     ON,
+    ON_A_SWITCH,
     ONE_CHANNEL,
     UNTOLD,
     holding,
+    motor,
     read_channels,
     wired,
 )
@@ -64,6 +66,11 @@ class Sound(unittest.TestCase):
         machine = wired(SWITCHED, *ON["holding"], "S4 quoin-pb1")
         demand = stop_demands(Queries(machine))[0]
         self.assertEqual(((), False), (demand.stays, demand.restarts))
+
+    def test_a_motor_on_a_switch_is_judged_by_its_volts_not_by_its_port(self) -> None:
+        found = check_machine(motor(ON_A_SWITCH, "G1 fell-ps24", "S4 quoin-pb1")).open
+        self.assertIn("supply.voltage:M1:G1:LEADS over", {finding.key for finding in found})
+        self.assertNotIn("ports.wrong-kind", {finding.rule for finding in found})
 
     def test_a_ball_screw_and_a_thin_screw_do_not_hold(self) -> None:
         for screw, holds in (

@@ -5,6 +5,7 @@ from msgspec.structs import replace
 from builder import Builder, bench
 from tests.small import at
 from vervain.edits.device_edits import set_at_stop
+from vervain.model.axis import Axis
 from vervain.model.machine import Machine
 from vervain.model.place import Place
 
@@ -144,6 +145,13 @@ UNTOLD = """
 G1 OUT.24V - K1 POWER.24V
 G1 OUT.0V - K1 POWER.0V
 """
+# A motor on a switch by hand, and on a contactor that holds itself.
+ON_A_SWITCH = """
+G1 OUT.24V - S4 13-14.13
+S4 13-14.14 - M1 LEADS.+
+M1 LEADS.− - G1 OUT.0V
+"""
+ON_A_CONTACTOR = HOLDING.replace("T1 FEED.24V", "M1 LEADS.+").replace("T1 FEED.0V F", "M1 LEADS.−")
 PENDANT = (*BASE, "S2 larkmoor-es2")
 ON = {
     "two": (*BASE, "Q2 fell-c20"),
@@ -210,6 +218,13 @@ def by_radio(rest: str = "NO") -> Machine:
         for part in machine.parts
     )  # fmt: skip
     return replace(machine, parts=parts)
+
+
+def motor(text: str, *devices: str) -> Machine:
+    """A machine with a brushed motor M1 that moves an axis."""
+    machine = wired(text, *devices, "M1 quoin-gm12")
+    axis = Axis(id="X", name="conveyor", endless=True, drives=("M1",))
+    return replace(machine, axes=(axis,))
 
 
 def by_contactor() -> Machine:

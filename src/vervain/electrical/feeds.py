@@ -10,8 +10,8 @@ from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+"})
-RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-"})
+PLUS_FUNCTIONS = frozenset({"plus", "load+", "coil+", "motor+"})
+RETURN_FUNCTIONS = frozenset({"zero", "load-", "coil-", "motor-"})
 
 
 class Source(Record, frozen=True, kw_only=True):

@@ -1,6 +1,7 @@
 """What pins need, and with whom they may share a net: data/tables/needs.toml and partners.toml."""
 
 import tomllib
+from collections.abc import Collection
 from typing import Literal, get_args
 
 import msgspec
@@ -41,6 +42,15 @@ class Partners(Record, frozen=True):
         if one is None or two is None or one == two:
             return False
         return frozenset((one, two)) not in self.together
+
+    def strangers_on(self, one: str, other: str, net: Collection[str]) -> bool:
+        """As `strangers`, on a net where other functions are as well: earth that 0 V is bonded to
+        may be with whatever 0 V may be with.
+        """
+        if "zero" in net and "pe" in (one, other):
+            beside = other if one == "pe" else one
+            return self.strangers("zero", beside)
+        return self.strangers(one, other)
 
 
 @table_reader

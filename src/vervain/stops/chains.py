@@ -84,7 +84,7 @@ def chains_of(queries: Queries) -> tuple[Chain, ...]:
     groups: dict[tuple[int, ...], list[LoadAt]] = {}
     for number in circuit.must_go:
         load = circuit.loads[number]
-        groups.setdefault(finder.contacts_before(load.plus), []).append(load)
+        groups.setdefault(finder.way_of(load.plus), []).append(load)
     # What moves most comes first.
     by_size = sorted(groups.values(), key=len, reverse=True)
     powers = [finder.chain(loads) for loads in by_size]
@@ -177,11 +177,12 @@ class _Finder:
             return chain
         return replace(chain, returns=tuple(links), return_wires=self._wires(last, goal))
 
-    def contacts_before(self, node: int) -> tuple[int, ...]:
-        """The contacts between the source and a node."""
+    def way_of(self, node: int) -> tuple[int, ...]:
+        """The source that a node is fed by, and the contacts between; nothing where none does."""
         chain = self.chain_to(node, ())
-        links = chain.links if chain is not None else ()
-        return tuple(link.number for link in links if link.kind != "fuse")
+        if chain is None:
+            return ()
+        return chain.source, *(link.number for link in chain.links if link.kind != "fuse")
 
     def feeds_of(self, ways: list[Chain]) -> list[Chain]:
         """The strings that feed the sources of some strings, back to those that nothing feeds;

@@ -236,7 +236,7 @@ class _Compiler:
                             SourceAt(self.node(at), self.node(back), device, port.id, None)
                         )
                 case FeedIn(polarity_free=free):
-                    back = zero_pin_of(queries, at, None)
+                    back = self._return_of(at, port)
                     if back is not None and port.end == "device":
                         ref = PortRef(device=device, port=port.id)
                         works = port.kind in COIL_PORTS and _works_contacts(part, port)
@@ -253,6 +253,13 @@ class _Compiler:
                     pass
             if pin.function == "pe" and made.earth is None and port.end != "device":
                 made.earth = self.node(at)
+
+    def _return_of(self, at: PinRef, port: Port) -> PinRef | None:
+        """The pin by which the current of a feed comes back: a motor's other lead, else a 0 V."""
+        other = next((pin for pin in port.pins if pin.function == "motor-"), None)
+        if other is not None:
+            return PinRef(device=at.device, port=at.port, pin=other.id)
+        return zero_pin_of(self.queries, at, None)
 
     def _feeds_radio(self, device: str, part: Part, port: Port) -> bool:
         """Whether a port feeds a receiver that holds contacts."""

@@ -11,6 +11,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.stops.circuit import Circuit, circuit_of, stop_devices
 from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
+from vervain.stops.what_goes import stop_table
 
 # "at once": something is otherwise while the machine runs. "at the next stop": pressing shows it,
 # and the machine stops all the same. "never": nothing shows it, or only that it does not stop.
@@ -208,6 +209,22 @@ def stop_demand(queries: Queries, device: str) -> Demand | None:
     if device not in stop_devices(queries):
         return None
     return next((found for found in stop_demands(queries) if found.stop == device), None)
+
+
+@query
+def starting_by_itself(queries: Queries) -> tuple[str, ...]:
+    """What would run as soon as the supplies come back: tools and motors that no controller and no
+    drive has to be told to turn, with every start button let go and controllers doing nothing yet.
+    """
+    circuit = circuit_of(queries)
+    if not circuit.must_go:
+        return ()
+    judge = StopJudge(queries)
+    idle = frozenset(output.ref.device for output in circuit.outputs)
+    settled = judge.simulator.settle(Conditions(started=False, off=idle))
+    running = judge.names(judge.moves(settled))
+    kinds = stop_table()["named_kinds"]
+    return tuple(name for name in running if (part := queries.part_of(name)) and part.kind in kinds)
 
 
 @query

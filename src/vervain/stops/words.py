@@ -9,6 +9,7 @@ from vervain.stops.faults import Fault
 from vervain.stops.verdicts import InputSeen, Verdict
 
 MOST_NAMES = 4
+GOES = "goes"
 Label = Callable[[Wire], str]
 
 
@@ -76,7 +77,7 @@ def power_words(verdict: Verdict) -> str:
         return f"gone: {names_in_words(verdict.fuses)} blows"
     if verdict.dead:
         return f"gone at {names_in_words(verdict.dead)}"
-    return "goes"
+    return GOES
 
 
 def names_in_words(names: tuple[str, ...]) -> str:

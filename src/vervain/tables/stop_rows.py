@@ -8,7 +8,7 @@ from vervain.queries.pin_words import pin_in_words
 from vervain.stops.chains import Link, chains_of, source_words
 from vervain.stops.circuit import Circuit, Wire, circuit_of
 from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
-from vervain.stops.words import fault_words, names_in_words, power_words, seen_words
+from vervain.stops.words import GOES, fault_words, names_in_words, power_words, seen_words
 
 # Which of two alike faults a row stands for is said by the first; the others are counted.
 NOTICED_WORDS: dict[Noticed, str] = {
@@ -43,10 +43,13 @@ def label_of(queries: Queries, wire: Wire) -> str:
 
 def stop_row(queries: Queries, verdict: Verdict) -> StopRow:
     """What becomes of one fault, in words."""
+    power = power_words(verdict)
+    if power == GOES and any(demand.stays for demand in stop_demands(queries)):
+        power = "as without the fault"
     return StopRow(
         fault=fault_words(queries, verdict.fault, lambda wire: label_of(queries, wire)),
         sees=seen_words(queries, verdict.changed),
-        power=power_words(verdict),
+        power=power,
         noticed=verdict.noticed,
         is_dangerous=verdict.is_dangerous,
         wires=verdict.fault.wires,

@@ -77,6 +77,10 @@ def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
     axis = queries.axis(axis_id)
     if axis is None or (axis.endless and isinstance(axis.mechanism, Wheel | Extruder)):
         return
+    parts = [queries.part_of(name) for name in axis.drives]
+    if axis.endless and all(part is not None and part.kind == "brushed motor" for part in parts):
+        # What only runs or stands has no place to find.
+        return
     if axis.drives and axis.home is None and axis.feedback is None:
         yield RuleOutput(f"{axis_id} has no home.", (about_axis(axis_id),))
 

@@ -164,7 +164,8 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     continue
                 # Told once, by the device, not by its host.
                 told_there = port.end == "host" and its_port.end == "device"
-                if not told_there and table.strangers(pin.function, there.function):
+                net = {p.function for r in queries.net(at) if (p := queries.pin(r)) is not None}
+                if not told_there and table.strangers_on(pin.function, there.function, net):
                     met.append((at, other))
                     break
         if not met:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from itertools import combinations
 
+from vervain.electrical.feeds import sources_of
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
@@ -44,6 +45,10 @@ PLUGGED = (
 )
 
 
+# Pins by which a device takes its power, and no more.
+FED_FUNCTIONS = {
+    "plus", "zero", "pe", "shield", "load+", "load-", "motor+", "motor-", "coil+", "coil-",
+}  # fmt: skip
 # What may lie ready without a wire.
 NEVER_LOOSE = ("connector", "jumper", "terminal strip")
 
@@ -124,6 +129,8 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         if port.kind == "contact" and (input_of(queries, device) or _switches(queries, device)):
             continue
+        if port.kind == "bridge motor" and _is_fed_straight(queries, ref, port):
+            continue
         if _lands_somewhere(queries, ref):
             continue
         answer = free_fit(queries, ref)
@@ -155,6 +162,14 @@ def _is_started(queries: Queries, ref: PortRef, port: Port) -> bool:
     """Whether any pin of a port has a conductor."""
     return any(
         steps_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
+        for pin in port.pins
+    )
+
+
+def _is_fed_straight(queries: Queries, ref: PortRef, port: Port) -> bool:
+    """Whether a motor lies at a source, with or without contacts: it needs no bridge then."""
+    return any(
+        sources_of(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
         for pin in port.pins
     )
 
@@ -199,6 +214,8 @@ def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 continue
             if mates_of(port.kind, theirs.kind) or _only_fed(queries, ref, host):
                 continue
+            if port.kind == "contact" and _switches(queries, device):
+                continue
             wanted = " or ".join(hosts_of(port.kind))
             answer = free_fit(queries, ref)
             yield RuleOutput(
@@ -219,7 +236,7 @@ def _only_fed(queries: Queries, ref: PortRef, host: PortRef) -> bool:
         for path in paths_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
         if path.lands and path.end.port_ref == host
     }
-    return bool(functions) and functions <= {"plus", "zero", "pe", "shield"}
+    return bool(functions) and functions <= FED_FUNCTIONS
 
 
 @rule(

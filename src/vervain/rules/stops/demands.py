@@ -11,7 +11,8 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.circuit import Wire, stop_devices
 from vervain.stops.contacts import is_wired_against_itself
-from vervain.stops.verdicts import Verdict, stop_demand, stop_verdicts
+from vervain.stops.verdicts import Verdict, starting_by_itself, stop_demand, stop_verdicts
+from vervain.stops.what_goes import stop_table
 from vervain.stops.words import fault_words, names_in_words
 
 MOST_TOLD = 3
@@ -175,4 +176,25 @@ def race(queries: Queries, device: str) -> Iterator[RuleOutput]:
         )
 
 
-RULES = (power_stays, does_nothing, restarts, unnoticed, link_lost, race)
+@rule(
+    id="stops.power-return",
+    consequence="Unreliable",
+    scope="device",
+    title="A tool starts by itself when power comes back",
+    reason="After a power cut, or when somebody pushes the plug in, it turns at once: its switch "
+    "is still on. A contactor that holds itself drops with the power, and waits for its button.",
+    source="IEC 60204-1 7.5 and ISO 12100 (unexpected start-up): the return of power must not "
+    "start a machine.",
+)
+def power_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or part.kind not in stop_table()["named_kinds"]:
+        return
+    if queries.hookups_of(device) and device in starting_by_itself(queries):
+        yield RuleOutput(
+            f"{device} runs as soon as power comes back: nothing waits for a start button.",
+            (about(device),),
+        )
+
+
+RULES = (power_stays, does_nothing, restarts, unnoticed, link_lost, race, power_return)

@@ -104,7 +104,7 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         others = (PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins)
         if any(sources_of(queries, other) for other in others):
             continue
-        if _switched_on(queries, ref):
+        if _switched_on(queries, ref) or _is_driven(queries, ref):
             continue
         if lands or port.kind == "feed in":
             yield RuleOutput(
@@ -122,6 +122,12 @@ def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
     parts = {name: queries.part_of(name) for name in names}
     passed = ("terminal strip", "fuse")
     return [n for n, part in parts.items() if part is not None and part.kind in passed][:4]
+
+
+def _is_driven(queries: Queries, lead: PinRef) -> bool:
+    """Whether a bridge drives a motor's lead: what it gives is judged with the bridge."""
+    ports = (queries.port(ref.port_ref) for ref in queries.net(lead))
+    return any(port is not None and port.kind == "bridge output" for port in ports)
 
 
 def _switched_on(queries: Queries, plus: PinRef) -> bool:

@@ -1,19 +1,19 @@
 """The axes as rulers with their limits and homes where they act."""
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from vervain.desktop.shared.plain import set_tip
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
 from vervain.tables.limit_rows import EndSwitch, LimitRow
 
-HIGH, LOW, MOST = 66, 28, 6
+HIGH, LOW, LEAST_WIDE = 66, 28, 124
 
 
 class LimitRulers(QWidget):
-    """Up to six axes side by side; filled marks open when they act or are sensors, hollow ones are
+    """All axes side by side; filled marks open when they act or are sensors, hollow ones are
     NO, a dashed one is an end without a limit.
     """
 
@@ -39,21 +39,61 @@ class LimitRulers(QWidget):
 
     def _fit(self) -> None:
         self.setFixedHeight(looks.px(LOW if self.is_low else HIGH))
+        self.setMinimumWidth(looks.px(16 + LEAST_WIDE * len(self.rows)))
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), looks.colour("sheet"))
-        shown = self.rows[:MOST]
-        if not shown:
+        if not self.rows:
             return
-        wide = (self.width() - looks.px(16)) / len(shown)
-        for number, row in enumerate(shown):
+        wide = (self.width() - looks.px(16)) / len(self.rows)
+        for number, row in enumerate(self.rows):
             box = QRectF(looks.px(16) + number * wide, 0, wide - looks.px(12), self.height())
             _paint_row(painter, row, box)
             if not self.is_low:
                 _paint_told(painter, row, box)
+
+
+class RulerStrip(QScrollArea):
+    """The rulers in a strip, scrolled sideways where there are many axes."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rulers = LimitRulers()
+        self.setWidget(self.rulers)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("Limits and homes")
+
+    def show_rows(self, rows: tuple[LimitRow, ...]) -> None:
+        """Shows the ends of other axes."""
+        self.rulers.show_rows(rows)
+        self.setVisible(bool(rows))
+        self._fit()
+
+    def set_low(self, is_low: bool) -> None:
+        """Shows the rulers without their words."""
+        self.rulers.set_low(is_low)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Turning the wheel goes along the axes."""
+        bar = self.horizontalScrollBar()
+        if event is not None and bar is not None:
+            bar.setValue(bar.value() - event.angleDelta().y() - event.angleDelta().x())
+
+    def _fit(self) -> None:
+        bar = self.horizontalScrollBar()
+        is_wide = self.rulers.minimumWidth() > self.width()
+        more = bar.sizeHint().height() if bar is not None and is_wide else 0
+        self.setFixedHeight(self.rulers.height() + more)
 
 
 def _told(row: LimitRow) -> list[str]:
@@ -73,7 +113,8 @@ def _paint_row(painter: QPainter, row: LimitRow, box: QRectF) -> None:
     painter.setFont(looks.font(13, bold=True))
     painter.setPen(looks.colour("ink"))
     painter.drawText(QPointF(box.left(), looks.px(20)), row.axis)
-    left, right = box.left() + looks.px(22), box.right() - looks.px(8)
+    name = painter.fontMetrics().horizontalAdvance(row.axis)
+    left, right = box.left() + name + looks.px(12), box.right() - looks.px(8)
     y = looks.px(16)
     painter.setPen(QPen(looks.colour("ink"), 3))
     painter.drawLine(QPointF(left, y), QPointF(right, y))

@@ -10,7 +10,7 @@ from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import ElidedLabel, PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.stops.fault_table import FaultTable
-from vervain.desktop.stages.stops.limit_rulers import LimitRulers
+from vervain.desktop.stages.stops.limit_rulers import RulerStrip
 from vervain.desktop.stages.stops.stop_view import StopsView, Tool
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
@@ -57,7 +57,7 @@ class StopsStage(QWidget):
         self.faults.chose.connect(self._show_fault)
         self.faults.wants_second.connect(self._second_wanted)
         self.worker.found_second.connect(self._second_found)
-        self.rulers = LimitRulers()
+        self.rulers = RulerStrip()
         self.split = QSplitter(Qt.Orientation.Vertical)
         upper = QWidget()
         column = QVBoxLayout(upper)
