@@ -13,6 +13,7 @@ from tests.stops.circuits import (
     PENDANT_BESIDE,
     PROGRAM_ONLY,
     RACE,
+    START_PAST_STOP,
     UNTOLD,
     boxed,
     by_radio,
@@ -60,6 +61,10 @@ CASES = {
     "stops.not-told": (lambda: holding(UNTOLD, "K1 tarn-mc5"), read_channels),
     "stops.minus-side": (lambda: wired(MINUS_SIDE, *BASE), one_channel),
     "stops.link-lost": (lambda: by_radio("NC"), by_radio),
+    "stops.start-overrides": (
+        lambda: wired(START_PAST_STOP, *ON["holding"]),
+        holding,
+    ),
     "stops.power-return": (
         lambda: motor(ON_A_SWITCH, "G1 fell-ps24", "S4 quoin-pb1"),
         lambda: motor(ON_A_CONTACTOR, *ON["holding"][:3], *ON["holding"][4:]),

@@ -128,6 +128,8 @@ G1 OUT.24V - Q1 MAIN.13
 Q1 MAIN.14 - T1 FEED.24V
 T1 FEED.0V F - G1 OUT.0V
 """
+# The start button goes from plus, past the stop.
+START_PAST_STOP = HOLDING.replace("S1 11-12.12 - S3 13-14.13 | W1", "G1 OUT.24V - S3 13-14.13")
 # Each contactor's coil through the other's NC contact: the quicker one wins.
 RACE = """
 G1 OUT.24V - S1 11-12.11

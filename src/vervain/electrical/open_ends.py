@@ -1,11 +1,12 @@
 """Ends of wiring that nothing is joined to where something should be, and what could come there."""
 
+from vervain.electrical.feeds import sources_of
 from vervain.electrical.pin_needs import partners
 from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_started
-from vervain.model.electrical import FeedOut, LogicInput
-from vervain.model.elements import Contact, Diode, Fuse, Resistor
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput
+from vervain.model.elements import Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.connectivity import is_joint, joined_inside
+from vervain.queries.connectivity import across, is_joint, joined_inside
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -63,6 +64,31 @@ def rail_pins(queries: Queries) -> tuple[PinRef, ...]:
     return tuple(found.values())
 
 
+@query
+def dead_contacts(queries: Queries) -> tuple[PinRef, ...]:
+    """The pins of contacts and fuses by which something would be fed, had they a source: a wire may
+    be missing at any of them.
+    """
+    found: dict[PinRef, None] = {}
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for port in part.ports if part else ():
+            for pin in port.pins:
+                here = PinRef(device=device, port=port.id, pin=pin.id)
+                if not isinstance(pin.electrical, FeedIn) or not queries.steps(here):
+                    continue
+                if not sources_of(queries, here):
+                    found |= dict.fromkeys(
+                        ref for ref in queries.rail(here) if _is_in_line(queries, ref)
+                    )
+    return tuple(found)
+
+
+def _is_in_line(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is one of a contact or a fuse."""
+    return bool(across(queries, ref, lambda _, element: isinstance(element, Contact | Fuse)))
+
+
 def is_strip(queries: Queries, pin: PinRef) -> bool:
     """Whether a pin is one of a terminal strip."""
     part = queries.part_of(pin.device)
@@ -71,8 +97,10 @@ def is_strip(queries: Queries, pin: PinRef) -> bool:
 
 @query
 def strip_pins(queries: Queries) -> tuple[PinRef, ...]:
-    """One pin of each net of a terminal strip, one that is free where there is one."""
-    found: dict[tuple[PinRef, ...], PinRef] = {}
+    """One pin of each net of a terminal strip, one that is free where there is one; where earth and
+    0 V are bonded, one of each.
+    """
+    found: dict[tuple[tuple[PinRef, ...], bool], PinRef] = {}
     for device in queries.devices():
         part = queries.part_of(device)
         if part is None or part.kind != "terminal strip":
@@ -83,7 +111,8 @@ def strip_pins(queries: Queries) -> tuple[PinRef, ...]:
             for pin in port.pins
         ]
         for here in sorted(pins, key=lambda ref: bool(queries.steps(ref))):
-            found.setdefault(queries.net(here), here)
+            pin = queries.pin(here)
+            found.setdefault((queries.net(here), pin is not None and pin.function == "pe"), here)
     return tuple(found.values())
 
 
@@ -105,16 +134,33 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
     """Whether a conductor between two pins would make sense: of two devices, not joined already,
     and no strangers to each other.
     """
-    if first.device == second.device or second in queries.net(first):
+    if second in queries.net(first):
         return False
     one, two = queries.pin(first), queries.pin(second)
     if one is None or two is None:
         return False
+    if first.device == second.device:
+        # A contact that holds its own coil.
+        return {one.function, two.function} in ({"no", "coil+"}, {"com", "coil+"})
     throws = {one.function, two.function}
     if throws <= {"nc", "no"} and throws != {"nc"}:
-        # Contacts are joined in series at their commons, or rest contact to rest contact.
-        return False
+        # Contacts are joined in series at their commons, or rest contact to rest contact; one lies
+        # over another where their commons are joined as well.
+        return throws == {"no"} and _have_one_common(queries, first, second)
     return strangers_met(queries, first, second) is None
+
+
+def _have_one_common(queries: Queries, first: PinRef, second: PinRef) -> bool:
+    """Whether the other sides of two contacts are joined."""
+
+    def is_contact(device: str, element: Element) -> bool:
+        return isinstance(element, Contact)
+
+    others = across(queries, second, is_contact)
+    return any(
+        there in queries.net(here) for here in across(queries, first, is_contact)
+        for there in others
+    )  # fmt: skip
 
 
 def _functions_met(queries: Queries, end: PinRef) -> dict[tuple[str, str], None]:
@@ -144,6 +190,6 @@ def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str,
             if {a, b} <= {"plus", "zero"}:
                 # Through a fuse they are what a source is for; on copper its own rules tell.
                 continue
-            if apart and not together and table.strangers(a, b):
+            if apart and not together and table.strangers_on(a, b, functions[0] | functions[1]):
                 return a, b
     return None

@@ -30,6 +30,8 @@ MOST_TRIALS = 240
 FULL_CHECKS = 10
 # Rules that tell an end that nothing comes to, and how many others such may belong to one.
 OPEN_ENDS, MOST_ENDS = frozenset({"ports.half-joined", "ports.need"}), 4
+# Rules that tell what a feed that does not come leaves dead.
+DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
 # Rules of the Supply stage that read the copper only.
 SEEN = frozenset({"supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity"})
 
@@ -204,7 +206,10 @@ class _Search:
         related = [f for f in self.left if f is first or _devices(f) & names]
         if first.rule in OPEN_ENDS:
             # The other end of what is missing may be at a device that knows nothing of this one.
-            ends = [f for f in self.left if f.rule in OPEN_ENDS and f not in related]
+            ends = [f for f in self.left if f.rule in OPEN_ENDS | DEAD and f not in related]
+            # What is dead behind the open end is dead because of it.
+            behind = self.possible.devices_behind(first)
+            ends.sort(key=lambda f: not (f.rule in DEAD and _devices(f) & behind))
             related += ends[:MOST_ENDS]
         seen = [finding for finding in related if _is_seen(finding)]
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from vervain.edits import plug_edits
 from vervain.electrical.open_ends import (
+    dead_contacts,
     free_inputs,
     is_strip,
     may_be_joined,
@@ -16,9 +17,10 @@ from vervain.electrical.open_ends import (
 )
 from vervain.electrical.unmet_needs import open_end
 from vervain.model.base import Record
+from vervain.model.elements import Contact, Element
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
-from vervain.queries.connectivity import paths_from
+from vervain.queries.connectivity import across, nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import Finding, Fix, about
@@ -39,6 +41,9 @@ FED = frozenset({
 })  # fmt: skip
 # What power comes to a strip by.
 FEEDING = ("supply", "battery", "fuse", "contactor", "switch")
+# How many nets along contacts are looked at, and what reads contacts.
+MOST_NETS = 5
+READ_BY_CONTACTS = ("digital input", "stop input")
 # How many ends that nothing is joined to are tried with each other.
 MOST_ENDS = 16
 
@@ -94,6 +99,15 @@ class PossibleMistakes:
             )
         }
 
+    def devices_behind(self, finding: Finding) -> set[str]:
+        """The devices on the rails of the pins that a finding names."""
+        pins = [
+            PinRef(device=s.device, port=s.port, pin=s.pin)
+            for s in finding.subjects
+            if s.device is not None and s.port is not None and s.pin is not None
+        ]
+        return {member.device for pin in pins for member in self.queries.rail(pin)}
+
     def _places(self, finding: Finding) -> Iterator[tuple[PortRef, str | None]]:
         """The plugs that a finding names, with the pins, and those at their other ends; then all
         plugs of the devices that it names without a port.
@@ -116,6 +130,8 @@ class PossibleMistakes:
                 yield from self._far_ends(ref, pin)
         for ref, pin in near:
             yield from self._where_its_strip_is_fed(ref, pin)
+        for ref, pin in near:
+            yield from self._along_contacts(ref, pin)
 
     def _far_ends(self, ref: PortRef, pin: str | None) -> Iterator[tuple[PortRef, str | None]]:
         port = self.queries.port(ref)
@@ -126,6 +142,23 @@ class PossibleMistakes:
                     for step in path.steps:
                         yield step.start.port_ref, step.start.pin
                         yield step.end.port_ref, step.end.pin
+
+    def _along_contacts(
+        self, ref: PortRef, pin: str | None
+    ) -> Iterator[tuple[PortRef, str | None]]:
+        """The plugs on the way from an input through the contacts that it reads."""
+        port = self.queries.port(ref)
+        if port is None or port.kind not in READ_BY_CONTACTS or pin is None:
+            return
+
+        def is_contact(device: str, element: Element) -> bool:
+            return isinstance(element, Contact)
+
+        start = PinRef(device=ref.device, port=ref.port, pin=pin)
+        nets = nets_reached(self.queries, [start], is_contact)
+        for net in nets[:MOST_NETS]:
+            for member in net[:MOST_PINS]:
+                yield member.port_ref, member.pin
 
     def _where_its_strip_is_fed(
         self, ref: PortRef, pin: str | None
@@ -257,19 +290,37 @@ class PossibleMistakes:
                     )  # fmt: skip
                 near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
         ends = [end for device in queries.devices() for end in open_ends(queries, device)]
-        rails = (*strip_pins(queries), *rail_pins(queries))
+        strips, sources = strip_pins(queries), rail_pins(queries)
+        ends += [pin for pin in dead_contacts(queries) if pin not in ends]
         inputs = free_inputs(queries)
-        for end in list(near)[:MOST_ENDS]:
+        # What nothing is joined to is where a conductor is missing.
+        open_first = sorted(near, key=lambda end: bool(queries.steps(end)))
+        for end in open_first[:MOST_ENDS]:
             named_pin = queries.pin(end)
             part = queries.part_of(end.device)
-            is_fed = (named_pin is not None and named_pin.function in FED) or (
-                part is not None and part.kind == "fuse"
-            )
+            is_fuse = part is not None and part.kind == "fuse"
+            # A fuse is joined to what it protects from, a load to the strip beside it.
+            rails = (*sources, *strips) if is_fuse else (*strips, *sources)
+            is_fed = is_fuse or (named_pin is not None and named_pin.function in FED)
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
-            for goal in dict.fromkeys((*self._beside(end, queries), *common)):
+            near_by = (*self._over(end, queries), *self._beside(end, queries))
+            for goal in dict.fromkeys((*near_by, *common)):
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))
                     yield PossibleMistake(finding.sentence, self._join(end, goal), subjects)
+
+    def _over(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
+        """The far pins of contacts that end where the far pin of an end's own contact does: what
+        would lie over them, as the contact that holds a coil lies over its start button.
+        """
+
+        def is_contact(device: str, element: Element) -> bool:
+            return isinstance(element, Contact)
+
+        for far in across(queries, end, is_contact):
+            for member in queries.net(far):
+                if member != far:
+                    yield from across(queries, member, is_contact)
 
     def _beside(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
         """The pins of the ports that the other conductors of an end's plug go to."""

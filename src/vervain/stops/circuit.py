@@ -381,25 +381,26 @@ def _with_starts(circuit: Circuit) -> list[ContactAt]:
     """The contacts, with those that are start buttons: worked by hand, and with contacts of coils
     over them that hold what they started.
     """
-    copper: dict[int, list[int]] = {}
-    over: dict[int, list[int]] = {}
     jumpers = [(a, b) for a, b, _ in circuit.jumpers]
+    others = [(c.a, c.b) for c in circuit.contacts if c.coil is None and not c.is_by_hand]
     coiled = [(c.a, c.b) for c in circuit.contacts if c.coil is not None]
-    for table, pairs in (
-        (copper, [*circuit.joints, *circuit.wires.values(), *jumpers]),
-        (over, coiled),
-    ):
-        for a, b in pairs:
-            table.setdefault(a, []).append(b)
-            table.setdefault(b, []).append(a)
-
-    def beyond(node: int) -> list[int]:
-        return [*copper.get(node, ()), *over.get(node, ())]
+    for_good = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others])
+    held = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others, *coiled])
 
     def is_start(contact: ContactAt) -> bool:
         if not contact.is_by_hand:
             return False
-        is_bridged = contact.b in reached([contact.a], lambda node: copper.get(node, ()))
-        return contact.b in reached([contact.a], beyond) and not is_bridged
+        with_coils = reached([contact.a], lambda node: held.get(node, ()))
+        without = reached([contact.a], lambda node: for_good.get(node, ()))
+        return contact.b in with_coils and contact.b not in without
 
     return [contact._replace(is_start=is_start(contact)) for contact in circuit.contacts]
+
+
+def _beside(pairs: list[tuple[int, int]]) -> dict[int, list[int]]:
+    """The nodes beside each node."""
+    found: dict[int, list[int]] = {}
+    for a, b in pairs:
+        found.setdefault(a, []).append(b)
+        found.setdefault(b, []).append(a)
+    return found

@@ -29,7 +29,8 @@ class Demand(Record, frozen=True, kw_only=True):
     """What pressing one stop does: what stays with power although it must not, the
     inputs that see it, whether power comes back on releasing it, whether a stop
     input reads it, and whether any input sees it. `racing` are devices that are on or off by which
-    relay is quicker, when the stop is pressed or released.
+    relay is quicker, when the stop is pressed or released; `overridden` those that a start button
+    switches on while the stop is pressed.
     """
 
     stop: str
@@ -40,6 +41,7 @@ class Demand(Record, frozen=True, kw_only=True):
     is_read: bool = False
     is_seen: bool = False
     racing: tuple[str, ...] = ()
+    overridden: tuple[str, ...] = ()
 
 
 class Verdict(Record, frozen=True, kw_only=True):
@@ -129,7 +131,15 @@ class StopJudge:
             is_read=is_read,
             is_seen=pressed.levels != self.at_work.levels,
             racing=self.names(self._racing(stop, pressed)),
+            overridden=self.names(self._started_against(stop, pressed) - self.moves(pressed)),
         )
+
+    def _started_against(self, stop: str, pressed: Settled) -> frozenset[int]:
+        """What of that which must go has power while a stop and the start button are pressed."""
+        if not self.has_start:
+            return frozenset()
+        both = Conditions(pressed=frozenset({stop}), started=True)
+        return self.moves(self.simulator.settle(both, pressed))
 
     def _racing(self, stop: str, pressed: Settled) -> frozenset[int]:
         """The loads whose state is a matter of which relay is quicker."""
@@ -233,6 +243,13 @@ def stop_verdicts(queries: Queries) -> tuple[Verdict, ...]:
     if not circuit_of(queries).stops:
         return ()
     return tuple(sorted(StopJudge(queries).verdicts(), key=lambda verdict: verdict.rank))
+
+
+@query
+def moves_at_work(queries: Queries) -> bool:
+    """Whether anything that must go has power at work: a dead machine says nothing of its stops."""
+    judge = StopJudge(queries)
+    return not judge.circuit.must_go or bool(judge.moves(judge.at_work))
 
 
 @query

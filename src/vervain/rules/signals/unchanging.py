@@ -59,10 +59,36 @@ def unchanging(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if sources_of(queries, at):
                 continue
             sentence = f"{text} never sees a level: no plus comes to it, whatever closes."
+        elif wrong := _wrong_rail(queries, at, entry, zero):
+            sentence = f"{text} always reads the same: {wrong}."
         else:
             continue
         near = [about(ref) for ref in pins_it_meets(queries, at)[:4]]
         yield RuleOutput(sentence, (about(at), *near), at=(about(at),))
+
+
+def _wrong_rail(queries: Queries, at: PinRef, entry: LogicInput, zero: PinRef | None) -> str:
+    """Why no contact changes an input that is read one way only: they bring it to the rail that it
+    rests at. Empty where they do, where none is there, and where a switch's own rule tells.
+    """
+    reading, rail = reading_of(queries, at, entry), queries.rail(at)
+    if reading == "either" or len(rail) == len(queries.net(at)) or _is_stop(queries, at):
+        return ""
+    if entry.opto is not None or any(_is_switch(queries, ref) for ref in queries.net(at)):
+        return ""
+    functions = {pin.function for ref in rail if (pin := queries.pin(ref)) is not None}
+    brings_zero = "zero" in functions or (zero is not None and zero in rail)
+    brings_plus = "plus" in functions or bool(sources_of(queries, at))
+    if reading == "NPN" and brings_plus and not brings_zero:
+        return "it is read as NPN, and its contact closes to plus"
+    if reading == "PNP" and brings_zero and not brings_plus:
+        return "it is read as PNP, and its contact closes to 0 V"
+    return ""
+
+
+def _is_switch(queries: Queries, ref: PinRef) -> bool:
+    part = queries.part_of(ref.device)
+    return part is not None and part.kind in ("switch", "sensor", "emergency stop")
 
 
 def _is_stop(queries: Queries, at: PinRef) -> bool:

@@ -12,7 +12,7 @@ from vervain.rules.stops.remedies import free_stop_contact, read_by_input, stop_
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
 from vervain.stops.circuit import Circuit, circuit_of, stop_devices
 from vervain.stops.contacts import is_wired_against_itself, used_contacts
-from vervain.stops.verdicts import stop_demand, stop_verdicts, strings_at_work
+from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts, strings_at_work
 from vervain.stops.words import names_in_words
 
 
@@ -33,7 +33,8 @@ def never_closes(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for chain in chains_of(queries):
         if chain.is_power or not chain.ends or chain.ends[0].device != device:
             continue
-        if any(is_wired_against_itself(queries, link.device) for link in chain.all_links):
+        stops = {link.device for link in chain.all_links} & set(circuit.stops)
+        if any(is_wired_against_itself(queries, stop) for stop in stops):
             # A stop that is NO or bridged is told by itself, and mended first.
             continue
         opened = _open_links(queries, circuit, chain)
@@ -163,7 +164,7 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
         for link in chain.links
         if chain.is_power and link.kind == "contact" and link.device == device
     }
-    if not in_power:
+    if not in_power or not moves_at_work(queries):
         return
     welds = [
         circuit.contacts[verdict.fault.contact]

@@ -11,7 +11,13 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.circuit import Wire, stop_devices
 from vervain.stops.contacts import is_wired_against_itself
-from vervain.stops.verdicts import Verdict, starting_by_itself, stop_demand, stop_verdicts
+from vervain.stops.verdicts import (
+    Verdict,
+    moves_at_work,
+    starting_by_itself,
+    stop_demand,
+    stop_verdicts,
+)
 from vervain.stops.what_goes import stop_table
 from vervain.stops.words import fault_words, names_in_words
 
@@ -52,7 +58,9 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
 )
 def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
-    if demand is not None and demand.does_nothing and queries.hookups_of(device):
+    if demand is None or not demand.does_nothing or not moves_at_work(queries):
+        return
+    if queries.hookups_of(device):
         yield RuleOutput(f"{device} pressed: nothing changes.", (about(device),))
 
 
@@ -177,6 +185,26 @@ def race(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 @rule(
+    id="stops.start-overrides",
+    consequence="Damage",
+    scope="device",
+    title="The start button works although a stop is pressed",
+    reason="A stop goes before everything else: while it is pressed, nothing may start the "
+    "machine, whoever leans on the other button.",
+    source="ISO 13850: the emergency stop overrides all other functions; both are pressed in the "
+    "simulation.",
+)
+def start_overrides(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    demand = stop_demand(queries, device)
+    if demand is not None and demand.overridden:
+        yield RuleOutput(
+            f"{device} pressed: the start button switches {names_in_words(demand.overridden)} on "
+            "all the same.",
+            (about(device), *(about(name) for name in demand.overridden)),
+        )
+
+
+@rule(
     id="stops.power-return",
     consequence="Unreliable",
     scope="device",
@@ -197,4 +225,13 @@ def power_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
         )
 
 
-RULES = (power_stays, does_nothing, restarts, unnoticed, link_lost, race, power_return)
+RULES = (
+    power_stays,
+    does_nothing,
+    restarts,
+    unnoticed,
+    link_lost,
+    race,
+    start_overrides,
+    power_return,
+)

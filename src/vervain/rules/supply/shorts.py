@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import returns_of
+from vervain.electrical.feeds import returns_of, sources_of
 from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element, Fuse
@@ -125,13 +125,21 @@ def same_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
         one, two = _rails_at(queries, plus), _rails_at(queries, minus)
         joined = bool(queries.steps(plus)) and minus in _joined_for_good(queries, plus)
         both = one & two if len(one) == len(two) == 1 else frozenset()
-        if joined or both:
-            where = next(iter(both), "one net")
+        only_plus = _only_plus(queries, plus, minus)
+        if joined or both or only_plus:
+            where = next(iter(both), "plus, whatever closes" if only_plus else "one net")
             yield RuleOutput(
                 f"Both leads of {device} {port.id} are on {where}: nothing flows.",
                 (about(plus), about(minus)),
                 at=(about(plus),),
             )
+
+
+def _only_plus(queries: Queries, plus: PinRef, minus: PinRef) -> bool:
+    """Whether contacts and fuses bring both leads to plus, and neither to a 0 V."""
+    rail, sources = queries.rail(plus), sources_of(queries, plus)
+    backs = {back for source in sources for back in returns_of(queries, source.pin)}
+    return minus in rail and bool(sources) and backs.isdisjoint(rail)
 
 
 def _joined_for_good(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
