@@ -71,6 +71,7 @@ def relays_and_switches() -> Machine:
     build.join("G1:OUT", "F1:FUSE", "24V-IN")
     build.join("F1:FUSE", "X1:1", "OUT-+")
     build.join("G1:OUT", "X1:1", "0V-0V")
+    build.join("X4:2", "G1:OUT", "PE-0V")
     build.join("X1:2", "K1:POWER", "+-24V 0V-0V")
     build.join("X1:3", "K2:FEED", "+-V 0V-0V")
     build.join("K1:OUT 1", "K2:IN 1", "24V-S OUT-−")

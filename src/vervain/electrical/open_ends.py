@@ -65,9 +65,9 @@ def rail_pins(queries: Queries) -> tuple[PinRef, ...]:
 
 
 @query
-def dead_contacts(queries: Queries) -> tuple[PinRef, ...]:
-    """The pins of contacts and fuses by which something would be fed, had they a source: a wire may
-    be missing at any of them.
+def dead_pins(queries: Queries) -> tuple[PinRef, ...]:
+    """The pins of what has no source, and of contacts and fuses by which it would be fed: a wire
+    may be missing at any of them.
     """
     found: dict[PinRef, None] = {}
     for device in queries.devices():
@@ -78,6 +78,7 @@ def dead_contacts(queries: Queries) -> tuple[PinRef, ...]:
                 if not isinstance(pin.electrical, FeedIn) or not queries.steps(here):
                     continue
                 if not sources_of(queries, here):
+                    found[here] = None
                     found |= dict.fromkeys(
                         ref for ref in queries.rail(here) if _is_in_line(queries, ref)
                     )

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from vervain.edits import plug_edits
 from vervain.electrical.open_ends import (
-    dead_contacts,
+    dead_pins,
     free_inputs,
     is_strip,
     may_be_joined,
@@ -276,7 +276,8 @@ class PossibleMistakes:
             for s in (*finding.at, *finding.subjects)
             if s.device is not None and s.port is not None and s.pin is not None
         ]
-        near = dict.fromkeys(end for at in own for end in (at, open_end(queries, at)))
+        near_own = [end for at in own for end in (at, open_end(queries, at))]
+        near = dict.fromkeys(near_own)
         for ref, pins in named.items():
             port = queries.port(ref)
             for pin in port.pins if port else ():
@@ -291,10 +292,11 @@ class PossibleMistakes:
                 near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
         ends = [end for device in queries.devices() for end in open_ends(queries, device)]
         strips, sources = strip_pins(queries), rail_pins(queries)
-        ends += [pin for pin in dead_contacts(queries) if pin not in ends]
+        ends += [pin for pin in dead_pins(queries) if pin not in ends]
         inputs = free_inputs(queries)
-        # What nothing is joined to is where a conductor is missing.
-        open_first = sorted(near, key=lambda end: bool(queries.steps(end)))
+        # What the finding is about comes first, and of it what nothing is joined to.
+        named_ends = set(near_own)
+        open_first = sorted(near, key=lambda e: (e not in named_ends, bool(queries.steps(e))))
         for end in open_first[:MOST_ENDS]:
             named_pin = queries.pin(end)
             part = queries.part_of(end.device)

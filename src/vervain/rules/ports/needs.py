@@ -24,8 +24,8 @@ from vervain.rules.rule import RuleOutput, rule
 
 # Parts whose elements lie between what is joined from outside.
 IN_LINE = (
-    "switch", "emergency stop", "hand wheel", "contactor", "relay module", "fuse", "diode",
-    "resistor", "jumper",
+    "switch", "emergency stop", "hand wheel", "contactor", "relay module", "radio receiver",
+    "fuse", "diode", "resistor", "jumper",
 )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.circuit import stop_devices
 from vervain.supply.earth import earth_root, has_mains, is_bonded
 
 
@@ -88,6 +89,8 @@ def earth_joint(queries: Queries, _: str) -> Iterator[RuleOutput]:
             f"0 V of {zeros[0].device} is joined to protective earth nowhere.",
             (about(zeros[0]),),
             detail="none",
+            # With a stop, the earth fault that bridges its contact must blow a fuse.
+            consequence="Unreliable" if stop_devices(queries) else "Workmanship",
         )
 
 
