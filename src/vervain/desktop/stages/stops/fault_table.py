@@ -20,7 +20,7 @@ from vervain.desktop.shared.plain import ElidedLabel, set_tip
 from vervain.desktop.theme import looks
 from vervain.tables.stop_rows import NOTICED_WORDS, StopRow
 
-COLUMNS = ("Fault", "Controller sees", "Motion power", "Noticed")
+COLUMNS = ("Fault", "Seen", "Power", "Noticed")
 SHARES = (34, 24, 32, 10)
 ROLE = Qt.ItemDataRole
 

@@ -210,7 +210,11 @@ class StopsStage(QWidget):
         word, with more about it, and its colour.
         """
         judge, circuit, view = figures.judge, figures.circuit, self.view
-        told = [input_words(self.session.queries, entry) for entry in judge.inputs_seen(settled)]
+        entries = judge.inputs_seen(settled)
+        told = [input_words(self.session.queries, entry) for entry in entries]
+        if len({entry.pin.device for entry in entries}) == 1:
+            # Of one controller its name says nothing.
+            told = [words.removeprefix(f"{entries[0].pin.device} ") for words in told]
         reads = any(
             judge.inputs_seen(pressed) != judge.inputs_seen(judge.at_work)
             for pressed in judge.pressed.values()
