@@ -6,6 +6,7 @@ from builder import Builder, accepted_finding, bench, slide_axis
 from vervain.edits.device_edits import set_setting
 from vervain.model.axis import Axis
 from vervain.model.machine import Machine
+from vervain.model.part import Part
 from vervain.model.place import Place
 
 
@@ -92,3 +93,48 @@ def conveyor() -> Machine:
     axis = Axis(id="X", name="belt", endless=True, drives=("M1",))
     one = accepted_finding("stops.unnoticed:S1:M1", "A belt of 10 W: one channel will do", "")
     return replace(machine, axes=(axis,), accepted=(one,))
+
+
+def laser(own: Part) -> Machine:
+    """A laser whose mains goes through a contactor: a stop and two doors in its line, both read."""
+    build = bench(
+        "X4 quoin-mt4", "G1 fell-ps24", "F1 quoin-fh1", "X2 quoin-ts12", "S1 larkmoor-es2",
+        "S2 osier-rl2", "S3 osier-rl2", "Q1 fell-c20", "Q2 fell-c20", "K1 tarn-mc5",
+        "M1 fell-s42", "T1 fell-d36", "B1 osier-rl2", "F2 quoin-fh1", name="Laser with doors",
+    )  # fmt: skip
+    build.add("E1", own, "Tube supply")
+    build.join("X4:1", "G1:MAINS", "L-L N-N PE-PE")
+    build.join("X4:2", "Q1:MAIN", "L-13")
+    build.join("Q1:MAIN", "E1:MAINS", "14-L")
+    build.join("X4:2", "E1:MAINS", "N-N PE-PE")
+    build.join("X4:3", "G1:OUT", "PE-0V")
+    build.join("G1:OUT", "F1:FUSE", "24V-IN")
+    build.join("F1:FUSE", "X2:1", "OUT-+")
+    build.join("G1:OUT", "X2:1", "0V-0V")
+    build.join("G1:OUT", "F2:FUSE", "24V-IN")
+    build.join("F2:FUSE", "Q2:MAIN", "OUT-13")
+    build.join("Q2:MAIN", "T1:FEED", "14-24V")
+    build.join("X2:2", "T1:FEED", "0V-2")
+    build.join("X2:3", "K1:POWER", "+-24V 0V-0V")
+    build.join("X4:4", "K1:POWER", "PE-PE")
+    build.join("X2:4", "S1:11-12", "+-11")
+    build.join("S1:11-12", "S2:LEADS", "12-COM")
+    build.join("S2:LEADS", "S3:LEADS", "NO-COM")
+    build.join("S3:LEADS", "Q1:COIL", "NO-A1")
+    build.join("Q1:COIL", "X2:5", "A2-0V")
+    build.join("X2:6", "S1:21-22", "+-21")
+    build.join("S1:21-22", "Q2:COIL", "22-A1")
+    build.join("Q2:COIL", "X2:7", "A2-0V")
+    for number, channel in ((1, "A"), (2, "B")):
+        build.join(f"Q{number}:COIL", "K1:STOP", f"A1-{channel}+ A2-{channel}−")
+    build.join("K1:AXIS 1", "T1:SIGNAL", "1-1 2-2 3-3 4-4")
+    build.join("M1:LEADS", "T1:MOTOR", "BK-A+ GN-A− RD-B+ BU-B−")
+    build.join("B1:LEADS", "K1:IN 8", "COM-1 NC-2")
+    machine = _boxed(build, "M1 B1 S2 S3")
+    for device, key, value in (
+        ("F1", "rating_a", 2.0), ("F2", "rating_a", 4.0), ("T1", "current_peak_a", 1.4),
+        ("K1", "invert/IN 8", "inverted"),
+    ):  # fmt: skip
+        machine = set_setting(machine, device, key, value)
+    one = accepted_finding("stops.unnoticed:S1:E1:T1", "One channel each will do here", "")
+    return replace(machine, axes=(slide_axis("X", "M1", "B1"),), accepted=(one,))

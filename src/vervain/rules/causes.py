@@ -33,7 +33,9 @@ OPEN_ENDS, MOST_ENDS = frozenset({"ports.half-joined", "ports.need"}), 4
 # Rules that tell what a feed that does not come leaves dead.
 DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
 # Rules of the Supply stage that read the copper only.
-SEEN = frozenset({"supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity"})
+SEEN = frozenset({
+    "supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity", "supply.same-rail",
+})  # fmt: skip
 
 
 class Cause(Record, frozen=True, kw_only=True):
@@ -211,6 +213,10 @@ class _Search:
             behind = self.possible.devices_behind(first)
             ends.sort(key=lambda f: not (f.rule in DEAD and _devices(f) & behind))
             related += ends[:MOST_ENDS]
+        if first.rule in SEEN:
+            # A strip that is fed the wrong way round is told at everything that hangs on it.
+            alike = [f for f in self.left if f.rule in SEEN and f not in related]
+            related += alike[:MOST_ENDS]
         seen = [finding for finding in related if _is_seen(finding)]
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []
         found: list[tuple[int, Cause]] = []

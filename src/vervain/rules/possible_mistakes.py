@@ -128,8 +128,9 @@ class PossibleMistakes:
             yield from places
             for ref, pin in places:
                 yield from self._far_ends(ref, pin)
-        for ref, pin in near:
-            yield from self._where_its_strip_is_fed(ref, pin)
+            # One mistake where a strip is fed is told at everything that hangs on it.
+            for ref, pin in near if places is near else ():
+                yield from self._where_its_strip_is_fed(ref, pin)
         for ref, pin in near:
             yield from self._along_contacts(ref, pin)
 

@@ -155,7 +155,11 @@ class _Finder:
             *(
                 ("contact", number, c.a, c.b, c.device)
                 for number, c in held_first
-                if c.is_nc or c.coil is not None or c.is_by_hand or c.device in circuit.stops
+                if c.is_nc
+                or c.coil is not None
+                or c.is_by_hand
+                or c.is_of_guard
+                or c.device in circuit.stops
             ),
             *(("fuse", number, f.a, f.b, f.device) for number, f in enumerate(circuit.fuses)),
         ]

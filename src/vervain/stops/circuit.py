@@ -48,6 +48,11 @@ class ContactAt(NamedTuple):
         return self.coil is None or self.worked_by == "radio"
 
     @property
+    def is_of_guard(self) -> bool:
+        """Whether it is a door's or a hood's: shut, and so closed, while the machine works."""
+        return self.worked_by == "plunger" and not self.is_nc
+
+    @property
     def is_by_hand(self) -> bool:
         """Whether a hand closes it: a start button, or a switch that stays on."""
         return self.coil is None and self.worked_by in BY_HAND and not self.is_nc

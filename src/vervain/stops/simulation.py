@@ -180,6 +180,8 @@ class Simulator:
                     # opens only when the remote is there to tell it.
                     told = (contact.device in conditions.pressed) == contact.is_nc
                     worked = worked and told and contact.device not in conditions.without_link
+            elif contact.is_of_guard:
+                worked = True
             elif contact.is_by_hand:
                 # A switch stays on; a start button is let go.
                 worked = conditions.started or not contact.is_start

@@ -5,7 +5,9 @@ from dataclasses import replace
 from typing import Literal
 
 from vervain.model.base import Record
+from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef
+from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.circuit import Circuit, circuit_of, stop_devices
@@ -234,7 +236,16 @@ def starting_by_itself(queries: Queries) -> tuple[str, ...]:
     settled = judge.simulator.settle(Conditions(started=False, off=idle))
     running = judge.names(judge.moves(settled))
     kinds = stop_table()["named_kinds"]
-    return tuple(name for name in running if (part := queries.part_of(name)) and part.kind in kinds)
+    return tuple(
+        name
+        for name in running
+        if (part := queries.part_of(name)) and part.kind in kinds and not _is_told(part)
+    )
+
+
+def _is_told(part: Part) -> bool:
+    """Whether a part has inputs that tell it to work."""
+    return any(isinstance(pin.electrical, LogicInput) for port in part.ports for pin in port.pins)
 
 
 @query
