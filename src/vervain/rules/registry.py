@@ -3,7 +3,7 @@
 from vervain.rules.harness import cables, labels, routes, separation
 from vervain.rules.leads import coils, windings
 from vervain.rules.machine import axes, motion, timing
-from vervain.rules.ports import alternates, needs, occupancy, plugs, shared_pins
+from vervain.rules.ports import alternates, belonging, needs, occupancy, plugs, shared_pins
 from vervain.rules.rule import Rule
 from vervain.rules.signals import (
     contacts,
@@ -27,6 +27,7 @@ RULES: tuple[Rule, ...] = (
     *windings.RULES,
     *needs.RULES,
     *occupancy.RULES,
+    *belonging.RULES,
     *plugs.RULES,
     *shared_pins.RULES,
     *alternates.RULES,

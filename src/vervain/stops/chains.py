@@ -11,7 +11,8 @@ from vervain.model.machine import PinRef, PortRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, LoadAt, SourceAt, Wire, circuit_of
+from vervain.stops.circuit import Circuit, LoadAt, SourceAt, Wire
+from vervain.stops.compiling import circuit_of
 
 LinkKind = Literal["contact", "bridged contact", "fuse"]
 

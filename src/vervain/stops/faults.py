@@ -12,7 +12,8 @@ from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.chains import wires_along
-from vervain.stops.circuit import Circuit, Wire, circuit_of
+from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.compiling import circuit_of
 from vervain.stops.nearness import are_safe_terminals, could_touch_rail, is_within_a_box
 from vervain.stops.simulation import Conditions
 

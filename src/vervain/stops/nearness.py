@@ -6,7 +6,8 @@ from vervain.model.machine import PortRef, ends_of
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.stops.circuit import Wire, circuit_of
+from vervain.stops.circuit import Wire
+from vervain.stops.compiling import circuit_of
 
 Places = frozenset[str | None]
 

@@ -10,7 +10,8 @@ from vervain.model.machine import PinRef
 from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.stops.circuit import Circuit, circuit_of, stop_devices
+from vervain.stops.circuit import Circuit
+from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 from vervain.stops.what_goes import stop_table

@@ -4,7 +4,8 @@ from collections.abc import Callable
 
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
-from vervain.stops.circuit import Wire, circuit_of
+from vervain.stops.circuit import Wire
+from vervain.stops.compiling import circuit_of
 from vervain.stops.faults import Fault
 from vervain.stops.verdicts import InputSeen, Verdict
 

@@ -6,7 +6,7 @@ from vervain.leads.motors import measurable
 from vervain.queries.axis_places import places_of_axis
 from vervain.queries.device_groups import state_of
 from vervain.queries.machine_queries import Queries
-from vervain.stops.circuit import is_stop_device
+from vervain.stops.compiling import is_stop_device
 from vervain.stops.contacts import used_contacts
 
 

@@ -14,7 +14,7 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
 from vervain.stops.chains import chains_of
-from vervain.stops.circuit import circuit_of
+from vervain.stops.compiling import circuit_of
 from vervain.tables.axis_rows import axis_rows
 from vervain.tables.open_leads import open_leads
 from vervain.tables.port_rows import port_rows

@@ -18,7 +18,8 @@ from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.stops.chains import Chain, Link, WireAlong, chains_of, source_words
-from vervain.stops.circuit import Circuit, circuit_of
+from vervain.stops.circuit import Circuit
+from vervain.stops.compiling import circuit_of
 from vervain.stops.words import names_in_words
 from vervain.tables.stop_rows import label_of
 

@@ -6,7 +6,8 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.stops.chains import Link, chains_of, source_words
-from vervain.stops.circuit import Circuit, Wire, circuit_of
+from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.compiling import circuit_of
 from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
 from vervain.stops.words import GOES, fault_words, names_in_words, power_words, seen_words
 

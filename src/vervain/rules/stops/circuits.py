@@ -10,7 +10,8 @@ from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import free_stop_contact, read_by_input, stop_in_plus
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
-from vervain.stops.circuit import Circuit, circuit_of, stop_devices
+from vervain.stops.circuit import Circuit
+from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.contacts import is_wired_against_itself, used_contacts
 from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts, strings_at_work
 from vervain.stops.words import names_in_words

@@ -9,7 +9,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_cable
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import feed_behind_stop
-from vervain.stops.circuit import Wire, stop_devices
+from vervain.stops.circuit import Wire
+from vervain.stops.compiling import stop_devices
 from vervain.stops.contacts import is_wired_against_itself
 from vervain.stops.verdicts import (
     Verdict,

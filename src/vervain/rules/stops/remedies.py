@@ -13,7 +13,8 @@ from vervain.queries.walk import reached
 from vervain.rules.finding import Fix
 from vervain.rules.fixes import ExchangeTwo, InTurn, MoveEnd, PutConductor
 from vervain.stops.chains import Chain, chains_of, pin_at
-from vervain.stops.circuit import LoadAt, circuit_of
+from vervain.stops.circuit import LoadAt
+from vervain.stops.compiling import circuit_of
 
 
 def feed_behind_stop(queries: Queries, staying: tuple[str, ...]) -> Fix | None:

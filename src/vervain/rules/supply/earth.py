@@ -20,7 +20,7 @@ from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
-from vervain.stops.circuit import stop_devices
+from vervain.stops.compiling import stop_devices
 from vervain.supply.earth import earth_root, has_mains, is_bonded
 
 

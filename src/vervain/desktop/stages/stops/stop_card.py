@@ -7,7 +7,7 @@ from vervain.desktop.shared.property_rows import FactRows
 from vervain.edits.device_edits import set_at_stop
 from vervain.model.electrical import FeedIn
 from vervain.model.machine import AtStop, Device
-from vervain.stops.circuit import circuit_of
+from vervain.stops.compiling import circuit_of
 from vervain.stops.what_goes import goes_by_kind
 
 WORDS = {"goes": "must be dead", "stays": "may stay on"}

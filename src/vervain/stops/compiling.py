@@ -1,0 +1,301 @@
+"""A machine compiled into the circuit of its stops: its nodes, wires, contacts, coils, sources."""
+
+from itertools import pairwise
+from typing import Literal
+
+from vervain.electrical.feeds import bridge_feed_pin, main_feed_pin, sources_of, zero_pin_of
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
+from vervain.model.machine import PinRef, PortRef, ends_of
+from vervain.model.part import Part, Port, is_fitted
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import reached
+from vervain.stops.circuit import Circuit, ContactAt, FuseAt, InputAt, LoadAt, OutputAt, SourceAt
+from vervain.stops.mains import mains_entry
+from vervain.stops.what_goes import goes_at_stop
+
+# A resistor of less than this passes a coil's current as a wire does.
+SMALL_OHM = 20.0
+COIL_PORTS = ("coil", "load")
+# What works the contacts of a stop device.
+STOP_PORTS = ("stop contacts",)
+
+
+def is_stop_device(part: Part) -> bool:
+    """Whether a part has a stop button: an emergency stop, or whatever has stop contacts, or
+    contacts that a remote works.
+    """
+    by_radio = any(isinstance(e, Contact) and e.worked_by == "radio" for e in part.inside)
+    has_ports = any(port.kind in STOP_PORTS for port in part.ports)
+    return part.kind == "emergency stop" or has_ports or by_radio
+
+
+@query
+def circuit_of(queries: Queries) -> Circuit:
+    """The circuit of a machine."""
+    made = _Compiler(queries)
+    return made.whole()
+
+
+@query
+def stop_devices(queries: Queries) -> tuple[str, ...]:
+    """The devices of a machine with a stop button."""
+    return circuit_of(queries).stops
+
+
+class _Compiler:
+    def __init__(self, queries: Queries) -> None:
+        self.queries = queries
+        self.made = Circuit()
+
+    def whole(self) -> Circuit:
+        made, queries = self.made, self.queries
+        for hookup_id in queries.hookups():
+            hookup = queries.hookup(hookup_id)
+            for row, conductor in enumerate(hookup.conductors if hookup else ()):
+                assert hookup is not None
+                a, b = ends_of(hookup, conductor)
+                made.wires[hookup_id, row] = self.node(a), self.node(b)
+        stops = []
+        for device in queries.devices():
+            part = queries.part_of(device)
+            if part is None:
+                continue
+            for element in part.inside:
+                self._element(device, part, element)
+            for port in part.ports:
+                self._port(device, part, port)
+            if is_stop_device(part):
+                stops.append(device)
+        made.stops = tuple(stops)
+        feeds: dict[str, int] = {}
+        for number, load in enumerate(made.loads):
+            main = main_feed_pin(queries, load.ref.device)
+            if load.kind == "feed" and main is not None and main.port_ref == load.ref:
+                feeds[load.ref.device] = number
+        made.sources = [s._replace(feed=feeds.get(s.device)) for s in made.sources]
+        self._mains()
+        made.contacts = _with_starts(made)
+        made.must_go = tuple(self._must_go())
+        made.control = self._control()
+        return made
+
+    def node(self, pin: PinRef) -> int:
+        """The number of a pin's node."""
+        return self.made.node_of.setdefault(pin, len(self.made.node_of))
+
+    def _element(self, device: str, part: Part, element: Element) -> None:
+        made, found = self.made, self.queries.device(device)
+        pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+        nodes = [self.node(pin) for pin in pins]
+        if isinstance(element, Bridge):
+            if not is_fitted(element, part, found.settings if found else {}):
+                return
+            pairs = list(pairwise(nodes))
+            if part.kind == "jumper" or element.when is not None:
+                made.jumpers += [(a, b, device) for a, b in pairs]
+            else:
+                made.joints += pairs
+        elif isinstance(element, Contact):
+            worker = part.port(element.worked_by)
+            coil = PortRef(device=device, port=worker.id) if worker is not None else None
+            if element.worked_by == "radio":
+                # A receiver holds its contacts only while it is fed.
+                feed = main_feed_pin(self.queries, device)
+                coil = feed.port_ref if feed is not None else None
+            # What sits on an axis is worked by the axis.
+            worked_by = "axis" if self.queries.axis_of(device) else element.worked_by
+            made.contacts.append(
+                ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), element.rest == "NC",
+                          coil, worked_by)
+            )  # fmt: skip
+        elif isinstance(element, Fuse):
+            rating = self.queries.setting(device, "rating_a")
+            rating_a = float(rating) if isinstance(rating, int | float) else None
+            made.fuses.append(FuseAt(nodes[0], nodes[1], device, rating_a))
+        elif isinstance(element, Diode):
+            made.diodes.append((nodes[0], nodes[1]))
+        elif isinstance(element, Resistor) and element.resistance_ohm < SMALL_OHM:
+            made.joints.append((nodes[0], nodes[1]))
+
+    def _port(self, device: str, part: Part, port: Port) -> None:
+        made, queries = self.made, self.queries
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            match pin.electrical:
+                case FeedOut():
+                    back = zero_pin_of(queries, at, None)
+                    if back is not None:
+                        made.sources.append(
+                            SourceAt(self.node(at), self.node(back), device, port.id, None)
+                        )
+                case FeedIn(polarity_free=free):
+                    back = self._return_of(at, port)
+                    if back is not None and port.end == "device":
+                        ref = PortRef(device=device, port=port.id)
+                        works = port.kind in COIL_PORTS and _works_contacts(part, port)
+                        works = works or self._feeds_radio(device, part, port)
+                        kind: Literal["coil", "feed"] = "coil" if works else "feed"
+                        made.loads.append(
+                            LoadAt(self.node(at), self.node(back), ref, kind, free or works)
+                        )
+                case LogicInput() as entry:
+                    self._input(at, port, entry)
+                case LogicOutput() as output if port.kind == "switched output":
+                    self._output(at, port, output)
+                case _:
+                    pass
+            if pin.function == "pe" and made.earth is None and port.end != "device":
+                made.earth = self.node(at)
+
+    def _return_of(self, at: PinRef, port: Port) -> PinRef | None:
+        """The pin by which the current of a feed comes back: a motor's other lead, else a 0 V."""
+        other = next((pin for pin in port.pins if pin.function == "motor-"), None)
+        if other is not None:
+            return PinRef(device=at.device, port=at.port, pin=other.id)
+        return zero_pin_of(self.queries, at, None)
+
+    def _feeds_radio(self, device: str, part: Part, port: Port) -> bool:
+        """Whether a port feeds a receiver that holds contacts."""
+        feed = main_feed_pin(self.queries, device)
+        by_radio = any(isinstance(e, Contact) and e.worked_by == "radio" for e in part.inside)
+        return by_radio and feed is not None and feed.port == port.id
+
+    def _mains(self) -> None:
+        """What takes mains, as loads of the place where mains comes in: a source that takes it is
+        there only while a contact lets it through. Whatever is not joined to such a place yet
+        counts as on.
+        """
+        made, queries = self.made, self.queries
+        entries: dict[PinRef, SourceAt] = {}
+        feeds: dict[str, int] = {}
+        for device in queries.devices():
+            part = queries.part_of(device)
+            for port in part.ports if part else ():
+                poles = {pin.function: pin for pin in port.pins}
+                line, neutral = (
+                    PinRef(device=device, port=port.id, pin=poles[pole].id)
+                    if pole in poles
+                    else None
+                    for pole in ("line", "neutral")
+                )
+                if port.end != "device" or line is None or neutral is None:
+                    continue
+                entry = mains_entry(queries, line, neutral)
+                if entry is None:
+                    continue
+                root, back = entry
+                entries[root] = SourceAt(
+                    self.node(root), self.node(back), root.device, root.port, None
+                )
+                feeds[device] = len(made.loads)
+                ref = PortRef(device=device, port=port.id)
+                made.loads.append(LoadAt(self.node(line), self.node(neutral), ref, "feed", False))
+        made.sources = [s._replace(feed=feeds.get(s.device, s.feed)) for s in made.sources]
+        made.sources += entries.values()
+
+    def _input(self, at: PinRef, port: Port, entry: LogicInput) -> None:
+        against: PinRef | None = None
+        is_stop = at.port == port.id and port.kind == "stop input"
+        if is_stop:
+            mate = {"stop A+": "stop A-", "stop B+": "stop B-"}
+            own = port.pin(at.pin)
+            wanted = mate.get(own.function if own else "")
+            pin = next((p for p in port.pins if p.function == wanted), None)
+            against = PinRef(device=at.device, port=port.id, pin=pin.id) if pin else None
+        elif entry.opto is not None:
+            against = zero_pin_of(self.queries, at, entry.reference)
+        if port.kind in COIL_PORTS:
+            self._channel(at, port, entry)
+            return
+        reads: Literal["high", "low", "open"] = "high" if entry.pull_up_ohm else "open"
+        node = self.node(against) if against is not None else None
+        self.made.inputs.append(InputAt(self.node(at), node, at, reads, is_stop))
+
+    def _channel(self, at: PinRef, port: Port, entry: LogicInput) -> None:
+        """A channel of a module that a logic level switches, fed by the module itself."""
+        part = self.queries.part_of(at.device)
+        feed, zero = main_feed_pin(self.queries, at.device), zero_pin_of(self.queries, at, None)
+        if part is None or not _works_contacts(part, port) or feed is None or zero is None:
+            return
+        low = entry.active != "high"
+        plus, minus = (feed, at) if low else (at, zero)
+        ref = PortRef(device=at.device, port=port.id)
+        self.made.loads.append(LoadAt(self.node(plus), self.node(minus), ref, "coil", False))
+
+    def _output(self, at: PinRef, port: Port, output: LogicOutput) -> None:
+        rail: PinRef | None
+        if output.drive == "NPN":
+            rail = zero_pin_of(self.queries, at, output.reference)
+        else:
+            plus = next((p for p in port.pins if p.function == "plus"), None)
+            rail = PinRef(device=at.device, port=at.port, pin=plus.id) if plus else None
+        if rail is not None:
+            ref = PortRef(device=at.device, port=at.port)
+            self.made.outputs.append(OutputAt(self.node(at), self.node(rail), ref))
+
+    def _control(self) -> int:
+        """The source on the rail of a stop contact; else of a coil."""
+        made, queries = self.made, self.queries
+        pins = [c.pins[0] for c in made.contacts if c.device in made.stops and c.is_of_button]
+        pins += [PinRef(device=ref.device, port=ref.port, pin=pin.id)
+                 for load in made.loads if load.kind == "coil"
+                 for ref in (load.ref,) if (port := queries.port(ref)) is not None
+                 for pin in port.pins]  # fmt: skip
+        for pin in pins:
+            for source in sources_of(queries, pin):
+                for number, known in enumerate(made.sources):
+                    if (known.device, known.port) == (source.pin.device, source.pin.port):
+                        return number
+        return -1
+
+    def _must_go(self) -> list[int]:
+        """The feeds that must be dead after a stop: of a driver or a bridge the one that it drives
+        with.
+        """
+        queries, found = self.queries, []
+        for number, load in enumerate(self.made.loads):
+            device, part = load.ref.device, queries.part_of(load.ref.device)
+            if part is None or load.kind == "coil" or not goes_at_stop(queries, device):
+                continue
+            drives = bridge_feed_pin(queries, device) or main_feed_pin(queries, device)
+            if part.kind in ("controller", "stepper driver", "motor bridge") and drives is not None:
+                if drives.port_ref == load.ref:
+                    found.append(number)
+            else:
+                found.append(number)
+        return found
+
+
+def _works_contacts(part: Part, port: Port) -> bool:
+    return any(isinstance(e, Contact) and e.worked_by == port.id for e in part.inside)
+
+
+def _with_starts(circuit: Circuit) -> list[ContactAt]:
+    """The contacts, with those that are start buttons: worked by hand, and with contacts of coils
+    over them that hold what they started.
+    """
+    jumpers = [(a, b) for a, b, _ in circuit.jumpers]
+    others = [(c.a, c.b) for c in circuit.contacts if c.coil is None and not c.is_by_hand]
+    coiled = [(c.a, c.b) for c in circuit.contacts if c.coil is not None]
+    for_good = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others])
+    held = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others, *coiled])
+
+    def is_start(contact: ContactAt) -> bool:
+        if not contact.is_by_hand:
+            return False
+        with_coils = reached([contact.a], lambda node: held.get(node, ()))
+        without = reached([contact.a], lambda node: for_good.get(node, ()))
+        return contact.b in with_coils and contact.b not in without
+
+    return [contact._replace(is_start=is_start(contact)) for contact in circuit.contacts]
+
+
+def _beside(pairs: list[tuple[int, int]]) -> dict[int, list[int]]:
+    """The nodes beside each node."""
+    found: dict[int, list[int]] = {}
+    for a, b in pairs:
+        found.setdefault(a, []).append(b)
+        found.setdefault(b, []).append(a)
+    return found
