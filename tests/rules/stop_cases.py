@@ -17,6 +17,7 @@ from tests.stops.circuits import (
     UNTOLD,
     boxed,
     by_radio,
+    heavy,
     holding,
     motor,
     one_channel,
@@ -61,6 +62,7 @@ CASES = {
     "stops.not-told": (lambda: holding(UNTOLD, "K1 tarn-mc5"), read_channels),
     "stops.minus-side": (lambda: wired(MINUS_SIDE, *BASE), one_channel),
     "stops.link-lost": (lambda: by_radio("NC"), by_radio),
+    "stops.braking-energy": (lambda: heavy(20.0), lambda: heavy(0.01)),
     "stops.start-overrides": (
         lambda: wired(START_PAST_STOP, *ON["holding"]),
         holding,

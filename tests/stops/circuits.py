@@ -3,7 +3,7 @@
 from msgspec.structs import replace
 
 from builder import Builder, bench
-from tests.small import at
+from tests.small import at, with_electrical, with_part
 from vervain.edits.device_edits import set_at_stop
 from vervain.model.axis import Axis
 from vervain.model.machine import Machine
@@ -154,6 +154,16 @@ S4 13-14.14 - M1 LEADS.+
 M1 LEADS.− - G1 OUT.0V
 """
 ON_A_CONTACTOR = HOLDING.replace("T1 FEED.24V", "M1 LEADS.+").replace("T1 FEED.0V F", "M1 LEADS.−")
+# A motor on the driver behind the contact.
+DRIVEN = (
+    ONE_CHANNEL
+    + """
+M1 LEADS.BK - T1 MOTOR.A+
+M1 LEADS.GN - T1 MOTOR.A−
+M1 LEADS.RD - T1 MOTOR.B+
+M1 LEADS.BU - T1 MOTOR.B−
+"""
+)
 PENDANT = (*BASE, "S2 larkmoor-es2")
 ON = {
     "two": (*BASE, "Q2 fell-c20"),
@@ -226,6 +236,18 @@ def motor(text: str, *devices: str) -> Machine:
     """A machine with a brushed motor M1 that moves an axis."""
     machine = wired(text, *devices, "M1 quoin-gm12")
     axis = Axis(id="X", name="conveyor", endless=True, drives=("M1",))
+    return replace(machine, axes=(axis,))
+
+
+def heavy(moved_kg: float) -> Machine:
+    """An axis of a mass at half a metre a second, on a driver with a capacitor of 470 microfarads
+    that takes 36 V.
+    """
+    machine = with_part(
+        wired(DRIVEN, *BASE, "M1 fell-s42"), "fell-d36",
+        lambda part: with_electrical(part, "FEED", "1", capacitance_f=470e-6),
+    )  # fmt: skip
+    axis = Axis(id="X", name="slide", drives=("M1",), speed_max=500, moved_kg=moved_kg)
     return replace(machine, axes=(axis,))
 
 

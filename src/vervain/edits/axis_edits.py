@@ -31,9 +31,10 @@ NUMBERS: dict[str, tuple[str, float, float]] = {
     "speed_max": ("Top speed", 1e-4, 1e6),
     "acceleration_max": ("Acceleration", 1e-4, 1e8),
     "torque_nm": ("Torque at a motor", 1e-4, 1e3),
+    "moved_kg": ("Moved mass", 1e-3, 1e5),
     "home_at": ("Home position", -1e6, 1e6),
 }
-MAY_BE_EMPTY = ("travel", "speed_max", "acceleration_max", "torque_nm", "home_at")
+MAY_BE_EMPTY = ("travel", "speed_max", "acceleration_max", "torque_nm", "moved_kg", "home_at")
 
 
 def find_axis(machine: Machine, axis_id: str) -> Axis:

@@ -95,7 +95,8 @@ class Axis(Record, frozen=True, kw_only=True):
     `home_at` is where the home switch acts, `pulls_at` the end that the motors sit at,
     `feedback_at` whether the encoder turns with the motor or with the axis itself. `homing` is what
     the controller is set to, where that is not what the wiring says; `faces` how two motors of the
-    axis stand to each other. `torque_nm` is what each of its motors gives while the axis moves.
+    axis stand to each other. `torque_nm` is what each of its motors gives while the axis moves,
+    `moved_kg` what a linear axis carries along.
     """
 
     id: Annotated[str, Meta(min_length=1, max_length=8)]
@@ -109,6 +110,7 @@ class Axis(Record, frozen=True, kw_only=True):
     speed_max: Positive | None = None
     acceleration_max: Positive | None = None
     torque_nm: Positive | None = None
+    moved_kg: Positive | None = None
     home_at: float | None = None
     pulls_at: Literal["min", "max"] = "min"
     feedback_at: Literal["motor", "axis"] = "motor"

@@ -52,6 +52,8 @@ class AxisFacts:
         self._number("Top speed", "speed_max", axis.speed_max, f"{unit}/s")
         self._number("Speeds up at", "acceleration_max", axis.acceleration_max, f"{unit}/s²")
         self._number("Torque at a motor", "torque_nm", axis.torque_nm, "N m")
+        if axis.motion == "linear":
+            self._number("Moves along", "moved_kg", axis.moved_kg, "kg")
         self._microsteps(axis)
         if axis.home is not None and not axis.endless:
             self._number("Home is at", "home_at", axis.home_at, unit)
