@@ -2,7 +2,7 @@
 
 from vervain.model.connectors import connector_of
 from vervain.model.elements import Element, Fuse
-from vervain.model.machine import PortRef, ends_of
+from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -35,7 +35,11 @@ def could_touch_rail(queries: Queries, wire: Wire, is_plus: bool) -> bool:
     in the same cable, or in the same open place and one of both has no sheath (table D.4: wires in
     separate sheathed cables need not be supposed to touch).
     """
-    own = _cable_of(queries, wire)
+    hookup = queries.hookup(wire[0])
+    if hookup is None or _rail(queries, is_plus) & set(ends_of(hookup, hookup.conductors[wire[1]])):
+        # It is on that rail already.
+        return False
+    own = hookup.cable
     own_sheathed = _is_sheathed(queries, own)
     own_open = _open_places(queries, wire)
     for cable, sheathed, places in _along_rail(queries, is_plus):
@@ -51,15 +55,8 @@ def _along_rail(queries: Queries, is_plus: bool) -> tuple[tuple[str | None, bool
     """Of the wires of the stops' plus, or minus, up to the first contact: cable, whether it has a
     sheath, and the open places that it comes to.
     """
-    circuit = circuit_of(queries)
-    if circuit.control < 0:
-        return ()
-    source = circuit.sources[circuit.control]
-    node = source.plus if is_plus else source.minus
-    start = next(pin for pin, number in circuit.node_of.items() if number == node)
-    rail = {pin for net in nets_reached(queries, [start], _is_fuse) for pin in net}
-    found = set()
-    for wire in circuit.wires:
+    rail, found = _rail(queries, is_plus), set()
+    for wire in circuit_of(queries).wires:
         hookup = queries.hookup(wire[0])
         if hookup is not None and rail & set(ends_of(hookup, hookup.conductors[wire[1]])):
             sheathed = _is_sheathed(queries, hookup.cable)
@@ -67,13 +64,20 @@ def _along_rail(queries: Queries, is_plus: bool) -> tuple[tuple[str | None, bool
     return tuple(sorted(found, key=str))
 
 
+@query
+def _rail(queries: Queries, is_plus: bool) -> frozenset[PinRef]:
+    """The pins that lie at the plus, or the minus, of the stops' source by copper and fuses."""
+    circuit = circuit_of(queries)
+    if circuit.control < 0:
+        return frozenset()
+    source = circuit.sources[circuit.control]
+    node = source.plus if is_plus else source.minus
+    start = next(pin for pin, number in circuit.node_of.items() if number == node)
+    return frozenset(pin for net in nets_reached(queries, [start], _is_fuse) for pin in net)
+
+
 def _is_fuse(device: str, element: Element) -> bool:
     return isinstance(element, Fuse)
-
-
-def _cable_of(queries: Queries, wire: Wire) -> str | None:
-    hookup = queries.hookup(wire[0])
-    return hookup.cable if hookup is not None else None
 
 
 def _is_sheathed(queries: Queries, cable_id: str | None) -> bool:
