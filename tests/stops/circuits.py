@@ -5,8 +5,10 @@ from msgspec.structs import replace
 from builder import Builder, bench
 from tests.small import at, with_electrical, with_part
 from vervain.edits.device_edits import set_at_stop
+from vervain.files.part_files import shipped_shelf
 from vervain.model.axis import Axis
 from vervain.model.machine import Machine
+from vervain.model.part import Part
 from vervain.model.place import Place
 
 BASE = ("G1 fell-ps24", "S1 larkmoor-es2", "Q1 fell-c20", "T1 fell-d36")
@@ -117,6 +119,17 @@ X4 OUT.N - G1 MAINS.N
 G1 OUT.24V - T1 FEED.24V
 T1 FEED.0V F - G1 OUT.0V
 """
+# Both channels end in the drive's own inputs; its power stays.
+TORQUE_OFF = """
+G1 OUT.24V - S1 11-12.11 | W1
+S1 11-12.12 - T1 STOP.A+ | W1
+T1 STOP.A− - G1 OUT.0V
+G1 OUT.24V - S1 21-22.21 | W2
+S1 21-22.22 - T1 STOP.B+ | W2
+T1 STOP.B− - G1 OUT.0V
+G1 OUT.24V - T1 FEED.24V
+T1 FEED.0V F - G1 OUT.0V
+"""
 # A remote's receiver in the coil's line.
 BY_RADIO = """
 G1 OUT.24V - K9 POWER.24V
@@ -172,9 +185,13 @@ ON = {
 }  # fmt: skip
 
 
-def wired(text: str, *devices: str, may_stay: str = "") -> Machine:
-    """A machine of these devices with these wires; those of one cable lie in it in order."""
+def wired(text: str, *devices: str, may_stay: str = "", own: dict[str, Part] | None = None):
+    """A machine of these devices, and `own` ones, with these wires; those of one cable lie in it in
+    order.
+    """
     build: Builder = bench(*devices)
+    for designator, part in (own or {}).items():
+        build.add(designator, part)
     cores: dict[str, int] = {}
     for line in filter(None, map(str.strip, text.splitlines())):
         ends, _, cable = line.partition(" | W")
@@ -219,6 +236,14 @@ def read_channels(extra: str = "", *more: str, **options: str) -> Machine:
 
 def holding(extra: str = "", *more: str) -> Machine:
     return wired(HOLDING + extra, *ON["holding"], *more)
+
+
+def torque_off() -> Machine:
+    """A stop that ends in the safe torque off of a drive."""
+    parts = shipped_shelf().parts
+    stop = parts["tarn-mc5"].port("STOP")
+    drive = replace(parts["fell-d36"], id="drive", ports=(*parts["fell-d36"].ports, stop))
+    return wired(TORQUE_OFF, *BASE[:2], own={"T1": drive})
 
 
 def by_radio(rest: str = "NO") -> Machine:

@@ -17,6 +17,7 @@ from tests.stops.circuits import (
     in_mains,
     one_channel,
     read_channels,
+    torque_off,
     two_channels,
     wired,
 )
@@ -81,6 +82,10 @@ SERIES = (
 )  # fmt: skip
 
 
+TORQUE_OFF = (
+    ("S1 11-12 stays closed", "safe", "at the next stop"), ("W1.1 cut", "safe", "at once"),
+    ("W2.1 touches W2.2, in W2", "safe", "at the next stop"),
+)  # fmt: skip
 RADIO = (
     ("radio link of K9 lost", "safe", "at once"), ("K9.24V cut", "safe", "at once"),
     ("W1.1 touches W1.2, in W1", "stays", "never"), ("K9 13-14 stays closed", "stays", "never"),
@@ -117,7 +122,8 @@ class Verdicts(unittest.TestCase):
             "mains by a contactor": (by_contactor(), BY_CONTACTOR),
             "fed back": (read_channels(FEEDBACK), FED_BACK),
             "self-holding": (holding(), HOLDING),
-            "by radio": (by_radio(), RADIO), "by radio, not held": (by_radio("NC"), RADIO_UNHELD),
+            "torque off": (torque_off(), TORQUE_OFF), "by radio": (by_radio(), RADIO),
+            "by radio, not held": (by_radio("NC"), RADIO_UNHELD),
             "pendant in series": (wired(PENDANT_IN_SERIES, *PENDANT), SERIES),
         }  # fmt: skip
         for name, (machine, rows) in circuits.items():
@@ -137,6 +143,7 @@ class Verdicts(unittest.TestCase):
             (holding(), "S1", (), False, False),
             (by_contactor(), "S1", (), True, False),
             (in_mains(), "S1", (), True, False),
+            (torque_off(), "S1", (), False, True),
             (program, "S1", ("T1",), False, True),
             (beside, "S1", ("T1",), False, False),
             (beside, "S2", ("T1",), False, False),

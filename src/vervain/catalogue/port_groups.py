@@ -188,6 +188,8 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return _role("bridge control" if is_control else "bridge output")
+    if kind == "stepper driver" and functions & {"stop A+", "stop B+"}:
+        return _role("stop input")
     if "step" in functions and functions & {"phase A+", "phase U"}:
         return AS_MODULE if kind == "stepper driver" else _role("driver slot")
     if "step" in functions:

@@ -30,8 +30,9 @@ class Conditions:
 
 
 class Settled(NamedTuple):
-    """What a circuit settles to. `levels` are those of the inputs, `on` the loads with power;
-    `races` that it never comes to rest, or to another state in another order.
+    """What a circuit settles to. `levels` are those of the inputs, `on` the loads with power,
+    `stopped` the devices whose stop input is open: controllers that switch nothing, drives without
+    torque; `races` that it never comes to rest, or to another state in another order.
     """
 
     levels: tuple[Level, ...]
@@ -40,7 +41,7 @@ class Settled(NamedTuple):
     blown: frozenset[int]
     down: frozenset[int]
     sources_on: frozenset[int]
-    outputs_on: bool
+    stopped: frozenset[str]
     races: bool
 
 
@@ -49,7 +50,7 @@ class _State:
     coils: frozenset[PortRef]
     blown: set[int] = field(default_factory=set)
     down: set[int] = field(default_factory=set)
-    outputs_on: bool = True
+    stopped: frozenset[str] = frozenset()
     sources_on: frozenset[int] = frozenset()
 
 
@@ -96,14 +97,14 @@ class Simulator:
         races = False
         result = None
         while True:
-            now = (state.coils, frozenset(state.blown), frozenset(state.down), state.outputs_on)
+            now = (state.coils, frozenset(state.blown), frozenset(state.down), state.stopped)
             if now in seen:
                 races = seen[-1] != now
                 break
             seen.append(now)
             result = self._fed(base, conditions, state)
             state.coils = _followed(state.coils, result.coils, order)
-            state.outputs_on = self._outputs_on(conditions, result)
+            state.stopped = self._stopped(result)
         assert result is not None
         return result._replace(races=races)
 
@@ -122,7 +123,7 @@ class Simulator:
         """The nodes that are at a pole of a source once the circuit came to rest."""
         state = _State(
             coils=settled.coils, blown=set(settled.blown), down=set(settled.down),
-            outputs_on=settled.outputs_on, sources_on=settled.sources_on,
+            stopped=settled.stopped, sources_on=settled.sources_on,
         )  # fmt: skip
         parent = self._joined(conditions)
         for a, b, _ in self._switched(conditions, state):
@@ -141,11 +142,12 @@ class Simulator:
         sources = range(len(self.circuit.sources))
         return frozenset(n for n in sources if n not in self.fed) - conditions.lost_sources
 
-    def _outputs_on(self, conditions: Conditions, result: Settled) -> bool:
-        """Whether controllers still switch: none of the stop inputs is open."""
-        return not any(
-            entry.is_stop and level != "high"
+    def _stopped(self, result: Settled) -> frozenset[str]:
+        """The devices one of whose stop inputs is open."""
+        return frozenset(
+            entry.pin.device
             for entry, level in zip(self.circuit.inputs, result.levels, strict=True)
+            if entry.is_stop and level != "high"
         )
 
     def _joined(self, conditions: Conditions) -> list[int]:
@@ -204,12 +206,11 @@ class Simulator:
             for number, f in enumerate(circuit.fuses)
             if number not in state.blown
         ]
-        if state.outputs_on:
-            edges += [
-                (net[o.node], net[o.rail], -1)
-                for o in circuit.outputs
-                if o.ref.device not in conditions.off
-            ]
+        edges += [
+            (net[o.node], net[o.rail], -1)
+            for o in circuit.outputs
+            if o.ref.device not in conditions.off and o.ref.device not in state.stopped
+        ]
         return edges
 
     def _fed(self, base: list[int], conditions: Conditions, state: _State) -> Settled:
@@ -260,7 +261,7 @@ class Simulator:
             levels=self._levels(parent, plus, beside), on=frozenset(on),
             coils=frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil"),
             blown=frozenset(state.blown), down=frozenset(state.down), sources_on=state.sources_on,
-            outputs_on=state.outputs_on, races=False,
+            stopped=state.stopped, races=False,
         )  # fmt: skip
 
     def _levels(

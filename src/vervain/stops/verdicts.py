@@ -77,6 +77,12 @@ class StopJudge:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
+        # A controller that is told to stop is still alive, and may be wrong; a drive's own input
+        # takes its torque away without a program.
+        self.controllers = frozenset(
+            name for name in queries.devices()
+            if (part := queries.part_of(name)) is not None and part.kind == "controller"
+        )  # fmt: skip
         self.has_start = any(contact.is_start for contact in self.circuit.contacts)
         self.simulator = Simulator(self.circuit, faulty_wires(queries))
         self.at_work, self.holds = self.running(Conditions())
@@ -111,8 +117,12 @@ class StopJudge:
         return self.simulator.settle(pressed, running)
 
     def moves(self, settled: Settled) -> frozenset[int]:
-        """What of that which must go has power."""
-        return settled.on & frozenset(self.circuit.must_go)
+        """What of that which must go has power, and is not held off by a stop input of its own: a
+        drive whose safe torque off is open gives no torque (IEC 61800-5-2).
+        """
+        running = settled.on & frozenset(self.circuit.must_go)
+        stopped = settled.stopped - self.controllers
+        return frozenset(n for n in running if self.circuit.loads[n].ref.device not in stopped)
 
     def _noticeable(self, settled: Settled) -> tuple[object, ...]:
         """What shows by itself: inputs, the power of what moves, fuses and supplies."""
