@@ -1,5 +1,6 @@
 """Run under Xvfb: the window, and a mouse that is moved through the X server (XTEST), not by Qt.
-Prints what came of a wire that was dragged from pin to pin, and of a device dragged from the tray.
+Prints what came of a wire that was dragged from pin to pin, of a device dragged from the tray, and of
+a stop that was pressed.
 """
 
 import ctypes
@@ -116,6 +117,32 @@ def plug(window: Window, mouse: Mouse) -> bool:
     return dragged(mouse, start, end, lambda: host in host_ports(session.queries, ref))
 
 
+def stop(window: Window, mouse: Mouse) -> bool:
+    """The stop's button is pressed, then a wire of its string is cut: each takes the power."""
+    window.show_stage("Stops")
+    view = window.stops.view
+    limit = time.monotonic() + 12
+    while view.figures is None and time.monotonic() < limit:
+        QApplication.processEvents()
+    judge, area = view.figures.judge, view.viewport()
+
+    def clicked(x: float, y: float, came: Callable[[], bool]) -> bool:
+        point = on_screen(area, QPoint(round(x), round(y)) - view.offset().toPoint())
+        return dragged(mouse, point, point, came)
+
+    button = view.picture.buttons[0].at
+    pressed = clicked(
+        button.x(), button.y(),
+        lambda: view.conditions.pressed == {"S1"} and not judge.moves(view.settled),
+    )  # fmt: skip
+    view.mend()
+    view.set_tool("cut")
+    wire = next(e.box for e in view.picture.elements if e.kind == "wire" and e.wires)
+    middle = wire.center()
+    cut = clicked(middle.x(), middle.y(), lambda: bool(view.conditions.cut))
+    return pressed and cut
+
+
 def main() -> None:
     make_application()
     mouse = Mouse()
@@ -128,6 +155,7 @@ def main() -> None:
     settle(window)
     print("wire", wire(window, mouse))
     print("plug", plug(window, mouse))
+    print("stop", stop(window, mouse))
     window.close()
 
 

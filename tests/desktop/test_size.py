@@ -76,7 +76,7 @@ class RealDisplay(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             script = str(ROOT / "tests/desktop/real_mouse.py")
             done = self.run_here([sys.executable, script, f"{folder}/s.ini"])
-        self.assertEqual("wire True\nplug True\n", done.stdout)
+        self.assertEqual("wire True\nplug True\nstop True\n", done.stdout)
 
     def run_here(self, command: list[str]) -> subprocess.CompletedProcess:
         """Runs a command with a display of its own."""
