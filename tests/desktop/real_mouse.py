@@ -1,6 +1,6 @@
 """Run under Xvfb: the window, and a mouse that is moved through the X server (XTEST), not by Qt.
-Prints what came of a wire that was dragged from pin to pin, of a device dragged from the tray, and of
-a stop that was pressed.
+Prints what came of a wire that was dragged from pin to pin, of a device dragged from the tray, and
+of a stop that was pressed.
 """
 
 import ctypes

@@ -16,7 +16,7 @@ from vervain.harness.shapes import (
 from vervain.model.colours import base_and_stripe, is_colour
 from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_in_words
+from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.chains import Chain, Link, WireAlong, chains_of, source_words
 from vervain.stops.circuit import Circuit
 from vervain.stops.compiling import circuit_of
@@ -153,7 +153,8 @@ class _Pen:
         self._line(right + POST, self.x + CONTACT)
         for x, pin in ((left, contact.pins[0]), (right, contact.pins[1])):
             self.shapes.append(Frame(Box(x, self.y - POST / 2, POST, POST), WHITE, INK, 1.2))
-            self.shapes.append(Words(x + POST / 2, self.y - 14, 7, pin.pin, FADED, centred=True))
+            text = pin_text(self.queries, pin)
+            self.shapes.append(Words(x + POST / 2, self.y - 14, 7, text, FADED, centred=True))
         bar_y = self.y + POST / 2 if contact.is_nc else self.y - POST / 2 - BAR - 5
         bar = Box(left - 2, bar_y, right + POST - left + 4, BAR)
         self.shapes.append(Frame(bar, INK if contact.is_nc else WHITE, INK, 1.0))

@@ -4,7 +4,7 @@ from vervain.harness.labels import labels
 from vervain.model.base import Record
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_in_words
+from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.chains import Link, chains_of, source_words
 from vervain.stops.circuit import Circuit, Wire
 from vervain.stops.compiling import circuit_of
@@ -122,12 +122,12 @@ def string_rows(queries: Queries) -> tuple[StringRow, ...]:
         through: list[str] = []
         for link in chain.links:
             through += [label_of(queries, along.wire) for along in link.wires]
-            through.append(_link_words(circuit, link))
+            through.append(_link_words(queries, circuit, link))
         through += [label_of(queries, along.wire) for along in chain.last_wires]
         back: list[str] = []
         for link in chain.returns:
             back += [label_of(queries, along.wire) for along in link.wires]
-            back.append(_link_words(circuit, link))
+            back.append(_link_words(queries, circuit, link))
         back += [label_of(queries, along.wire) for along in chain.return_wires]
         pins = [circuit.inputs[number].pin for number in chain.inputs]
         found.append(
@@ -159,9 +159,9 @@ def string_words(queries: Queries, wire: Wire) -> str:
     return ""
 
 
-def _link_words(circuit: Circuit, link: Link) -> str:
+def _link_words(queries: Queries, circuit: Circuit, link: Link) -> str:
     if link.kind == "fuse":
         return link.device
     pins = circuit.contacts[link.number].pins
-    made = f"{link.device} {pins[0].pin}-{pins[1].pin}"
+    made = f"{link.device} {pin_text(queries, pins[0])}-{pin_text(queries, pins[1])}"
     return f"{made} (bridged)" if link.kind == "bridged contact" else made

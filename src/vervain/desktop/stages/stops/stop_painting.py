@@ -10,6 +10,7 @@ from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.stages.stops.stop_layout import Button, Element, StopPicture
 from vervain.desktop.theme import looks
 from vervain.model.colours import base_and_stripe, is_colour
+from vervain.model.machine import PinRef
 from vervain.stops.chains import Chain, WireAlong
 from vervain.stops.circuit import Circuit, Wire
 
@@ -19,7 +20,7 @@ POST = 7.0
 @dataclass(frozen=True)
 class Shown:
     """What is drawn: the circuit, which nodes are at plus and at minus, which contacts closed,
-    what was done to it, the words of wires, ends and inputs.
+    what was done to it, the words of wires, ends, inputs and pins.
     """
 
     circuit: Circuit
@@ -39,6 +40,7 @@ class Shown:
     ends: Mapping[int, tuple[str, str, bool]]
     inputs: Mapping[int, tuple[tuple[str, bool], ...]]
     names: Mapping[str, str]
+    pins: Mapping[PinRef, str]
     ratings: Mapping[str, str]
 
     def alive(self, element: Element) -> frozenset[int]:
@@ -208,8 +210,9 @@ def _paint_contact(painter: QPainter, element: Element, shown: Shown) -> None:
     painter.setFont(looks.font(8))
     painter.setPen(looks.colour("faded"))
     for pin, shape in zip(contact.pins, (left, right), strict=True):
-        text = QRectF(shape.center().x() - 16, y - looks.px(22), 32, looks.px(10))
-        painter.drawText(text, Qt.AlignmentFlag.AlignCenter, pin.pin)
+        # Over an NO bridge that stands off.
+        text = QRectF(shape.center().x() - 16, y - looks.px(22 if under else 27), 32, looks.px(10))
+        painter.drawText(text, Qt.AlignmentFlag.AlignCenter, shown.pins.get(pin, pin.pin))
     told = QRectF(
         box.left() - 20, y + looks.px(23 if bridged else 13), box.width() + 40, looks.px(13)
     )

@@ -13,7 +13,7 @@ from vervain.desktop.stages.stops.stop_painting import Shown, paint_stops, wire_
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
 from vervain.model.machine import PortRef
-from vervain.queries.pin_words import pin_in_words
+from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.chains import Chain
 from vervain.stops.circuit import Wire
 from vervain.stops.faults import Fault, conditions_of
@@ -342,6 +342,7 @@ class StopsView(DrawnView):
             pressed=self.conditions.pressed, lost=self.conditions.lost_sources,
             blown=settled.blown, labels=figures.labels, colours=figures.colours,
             sources=figures.sources, ends=ends, inputs=inputs, names=names,
+            pins={p: pin_text(queries, p) for c in figures.circuit.contacts for p in c.pins},
             ratings={f.device: f"{f.rating_a:g} A" for f in figures.circuit.fuses if f.rating_a},
         )  # fmt: skip
 
