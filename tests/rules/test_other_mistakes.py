@@ -155,7 +155,9 @@ MISTAKES: tuple[tuple[str, Machine, Machine, set[str]], ...] = (
         "the inputs are set to read PNP: the switches to 0 V are not read",
         ARM,
         device_edits.set_setting(ARM, "K1", "JP1", "PNP"),
-        {f"signals.contact-unread:B{n + 5}:K1 IN {n}" for n in range(1, 6)},
+        {f"signals.contact-unread:B{n + 5}:K1 IN {n}" for n in range(1, 6)}
+        # The relays' own contacts, which go to 0 V as well.
+        | {"signals.unchanging:K1:K1 IN 6"},
     ),
     (
         "an encoder's channels are crossed",

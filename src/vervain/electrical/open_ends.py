@@ -191,6 +191,8 @@ def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str,
             if {a, b} <= {"plus", "zero"}:
                 # Through a fuse they are what a source is for; on copper its own rules tell.
                 continue
-            if apart and not together and table.strangers_on(a, b, functions[0] | functions[1]):
+            if not apart or together or not table.strangers(a, b):
+                continue
+            if table.strangers_on(a, b, functions[0] | functions[1]):
                 return a, b
     return None

@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 
 from vervain.model.machine import PortRef
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.circuit import Circuit, InputAt, Wire
 
 Level = Literal["high", "low", "open"]
 
@@ -43,6 +43,19 @@ class Settled(NamedTuple):
     sources_on: frozenset[int]
     stopped: frozenset[str]
     races: bool
+
+
+class _Look(NamedTuple):
+    """What is where with the contacts as they are: the loads and coils that are on, the nets by
+    their parents, which of these are at plus and at 0 V, and which loads lie beside which.
+    """
+
+    on: frozenset[int]
+    coils: frozenset[PortRef]
+    parent: list[int]
+    plus: dict[int, set[int]]
+    zeros: set[int]
+    beside: dict[int, set[int]]
 
 
 @dataclass
@@ -94,19 +107,20 @@ class Simulator:
             state.sources_on |= before.sources_on - conditions.lost_sources
         base = self._joined(conditions)
         seen: list[tuple[object, ...]] = []
-        races = False
-        result = None
         while True:
             now = (state.coils, frozenset(state.blown), frozenset(state.down), state.stopped)
-            if now in seen:
-                races = seen[-1] != now
-                break
             seen.append(now)
-            result = self._fed(base, conditions, state)
-            state.coils = _followed(state.coils, result.coils, order)
-            state.stopped = self._stopped(result)
-        assert result is not None
-        return result._replace(races=races)
+            look, stopped = self._fed(base, conditions, state), state.stopped
+            state.coils = _followed(state.coils, look.coils, order)
+            state.stopped = self._stopped(look)
+            then = (state.coils, frozenset(state.blown), frozenset(state.down), state.stopped)
+            if then in seen:
+                break
+        return Settled(
+            levels=tuple(self._level(look, entry) for entry in self.circuit.inputs),
+            on=look.on, coils=look.coils, blown=frozenset(state.blown), down=frozenset(state.down),
+            sources_on=state.sources_on, stopped=stopped, races=then != now,
+        )  # fmt: skip
 
     def racing(self, conditions: Conditions, before: Settled | None = None) -> frozenset[int]:
         """The loads that are on or off by which coil is quicker; those of the last state where it
@@ -142,12 +156,12 @@ class Simulator:
         sources = range(len(self.circuit.sources))
         return frozenset(n for n in sources if n not in self.fed) - conditions.lost_sources
 
-    def _stopped(self, result: Settled) -> frozenset[str]:
+    def _stopped(self, look: _Look) -> frozenset[str]:
         """The devices one of whose stop inputs is open."""
         return frozenset(
             entry.pin.device
-            for entry, level in zip(self.circuit.inputs, result.levels, strict=True)
-            if entry.is_stop and level != "high"
+            for entry in self.circuit.inputs
+            if entry.is_stop and self._level(look, entry) != "high"
         )
 
     def _joined(self, conditions: Conditions) -> list[int]:
@@ -213,20 +227,20 @@ class Simulator:
         ]
         return edges
 
-    def _fed(self, base: list[int], conditions: Conditions, state: _State) -> Settled:
+    def _fed(self, base: list[int], conditions: Conditions, state: _State) -> _Look:
         """What is where with the coils as they are. Sources that others feed come and go with them
         before any contact moves: a coil that holds itself does not drop meanwhile.
         """
         always = self._always_on(conditions)
         while True:
-            result = self._look(base, conditions, state)
-            fed = {number for number, feed in self.fed.items() if feed in result.on}
+            look = self._look(base, conditions, state)
+            fed = {number for number, feed in self.fed.items() if feed in look.on}
             now_on = always | (fed - conditions.lost_sources - state.down)
             if now_on == state.sources_on:
-                return result
+                return look
             state.sources_on = now_on
 
-    def _look(self, base: list[int], conditions: Conditions, state: _State) -> Settled:
+    def _look(self, base: list[int], conditions: Conditions, state: _State) -> _Look:
         """What is where with the contacts as they are; fuses blow until no source is shorted."""
         circuit, net = self.circuit, self.net
         while True:
@@ -257,46 +271,36 @@ class Simulator:
                 works = not plus.get(there, none).isdisjoint(minus.get(here, none))
             if works:
                 on.add(number)
-        return Settled(
-            levels=self._levels(parent, plus, beside), on=frozenset(on),
-            coils=frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil"),
-            blown=frozenset(state.blown), down=frozenset(state.down), sources_on=state.sources_on,
-            stopped=state.stopped, races=False,
-        )  # fmt: skip
+        coils = frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil")
+        zeros = {_root(parent, net[source.minus]) for source in circuit.sources}
+        return _Look(frozenset(on), coils, parent, plus, zeros, beside)
 
-    def _levels(
-        self, parent: list[int], plus: dict[int, set[int]], beside: dict[int, set[int]]
-    ) -> tuple[Level, ...]:
-        """What the inputs read. An input takes so little current that a coil or another load in
-        its line is to it a wire: behind a coil whose 0 V is cut it sees plus. `beside` says which
-        nets loads join.
+    def _level(self, look: _Look, entry: InputAt) -> Level:
+        """What an input reads. It takes so little current that a coil or another load in its line
+        is to it a wire: behind a coil whose 0 V is cut it sees plus.
         """
-        net = self.net
-        minus = {_root(parent, net[source.minus]) for source in self.circuit.sources}
+        here = self._level_at(look, entry.node)
+        if entry.against is None:
+            return entry.open_reads if here == "open" else here
+        is_on = here == "high" and self._level_at(look, entry.against) == "low"
+        return "high" if is_on else "low"
 
-        def onwards(root: int) -> Iterable[int]:
-            return () if root in plus or root in minus else beside.get(root, ())
+    def _level_at(self, look: _Look, node: int) -> Level:
+        root = _root(look.parent, self.net[node])
+        at_plus, at_zero = root in look.plus, root in look.zeros
+        if not at_plus and not at_zero and root in look.beside:
 
-        def level_at(node: int) -> Level:
-            root = _root(parent, net[node])
-            roots: Iterable[int] = (root,)
-            if root in beside and root not in plus and root not in minus:
-                roots = reached([root], onwards)
-            sees_plus = any(root in plus for root in roots)
-            if sees_plus == any(root in minus for root in roots):
-                # Between plus and minus it lies somewhere between: no level to rely on.
-                return "open"
-            return "high" if sees_plus else "low"
+            def onwards(net: int) -> Iterable[int]:
+                is_end = net in look.plus or net in look.zeros
+                return () if is_end else look.beside.get(net, ())
 
-        levels: list[Level] = []
-        for entry in self.circuit.inputs:
-            here = level_at(entry.node)
-            if entry.against is not None:
-                is_on = here == "high" and level_at(entry.against) == "low"
-                levels.append("high" if is_on else "low")
-            else:
-                levels.append(entry.open_reads if here == "open" else here)
-        return tuple(levels)
+            nets = reached([root], onwards)
+            at_plus = any(net in look.plus for net in nets)
+            at_zero = any(net in look.zeros for net in nets)
+        if at_plus == at_zero:
+            # Between plus and minus it lies somewhere between: no level to rely on.
+            return "open"
+        return "high" if at_plus else "low"
 
     def _diodes(self, parent: list[int], plus: dict[int, set[int]]) -> None:
         """Plus goes through a diode from its anode; so often that chains of them are passed."""

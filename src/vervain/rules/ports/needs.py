@@ -164,8 +164,10 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     continue
                 # Told once, by the device, not by its host.
                 told_there = port.end == "host" and its_port.end == "device"
+                if told_there or not table.strangers(pin.function, there.function):
+                    continue
                 net = {p.function for r in queries.net(at) if (p := queries.pin(r)) is not None}
-                if not told_there and table.strangers_on(pin.function, there.function, net):
+                if table.strangers_on(pin.function, there.function, net):
                     met.append((at, other))
                     break
         if not met:
