@@ -4,7 +4,10 @@ share no common is put right as well.
 
 from collections.abc import Callable
 
-from vervain.model.machine import Machine, PinRef
+from msgspec.structs import replace
+
+from vervain.electrical.open_ends import strip_pins
+from vervain.model.machine import Conductor, Machine, PinRef
 from vervain.model.part import CablePart, Part
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
@@ -38,6 +41,10 @@ def propose_feeds(
             break
         fed = carry_out(fed, common)
         steps.append(common)
+    bond = _bond(Queries(fed), steps) if steps and should_continue() else None
+    if bond is not None:
+        fed = carry_out(fed, bond)
+        steps.append(bond)
     told = _told_anew(machine, fed, should_continue) if steps else ()
     return FeedPlan(steps=tuple(steps), decisions=(*plan.decisions, *told))
 
@@ -79,6 +86,32 @@ def _common(queries: Queries, steps: list[FeedStep]) -> FeedStep | None:
                 if isinstance(fix.remedy, Join):
                     return _join(fix.remedy, finding.sentence, steps)
     return None
+
+
+def _bond(queries: Queries, steps: list[FeedStep]) -> FeedStep | None:
+    """The step that joins 0 V to protective earth, once, where that is nowhere."""
+    for finding in queries.ask(RULE_BY_ID["supply.earth-joint"].check, ""):
+        zero = finding.subjects[0]
+        earth = next((ref for ref in strip_pins(queries) if _is_earth(queries, ref)), None)
+        if (
+            finding.detail != "none"
+            or earth is None
+            or not (zero.device and zero.port and zero.pin)
+        ):
+            continue
+        pin = PinRef(device=zero.device, port=zero.port, pin=zero.pin)
+        join = Join(
+            a=pin.port_ref, b=earth.port_ref, conductors=(Conductor(a=pin.pin, b=earth.pin),)
+        )
+        step = _join(join, finding.sentence, steps)
+        return replace(step, words=f"0 V of {zero.device} joined to protective earth, once")
+    return None
+
+
+def _is_earth(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is protective earth."""
+    pin = queries.pin(ref)
+    return pin is not None and pin.function == "pe"
 
 
 def _join(join: Join, reason: str, steps: list[FeedStep]) -> FeedStep:

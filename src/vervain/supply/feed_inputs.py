@@ -119,8 +119,11 @@ def unfed_inputs(queries: Queries) -> tuple[FeedInput, ...]:
 
 
 def _is_given(queries: Queries, plus: PinRef) -> bool:
-    """Whether an output gives plus there: a load on a switched output, a sensor at its input."""
-    return any("logic output" in natures(queries, ref) for ref in queries.net(plus))
+    """Whether an output gives plus there: a load on a switched output, a sensor at its input, a
+    motor on its bridge.
+    """
+    given = {"logic output", "bridge"}
+    return any(given & natures(queries, ref) for ref in queries.net(plus))
 
 
 def _input(queries: Queries, plus: PinRef) -> FeedInput:
