@@ -10,6 +10,8 @@ from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
+# Ports whose inputs read contacts.
+READ_BY_CONTACTS = ("digital input", "stop input")
 Trouble = Literal["too high", "too low", "high too low", "low too high", "wrong drive"]
 
 

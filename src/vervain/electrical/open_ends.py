@@ -4,9 +4,9 @@ from vervain.electrical.feeds import sources_of
 from vervain.electrical.pin_needs import partners
 from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_started
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput
-from vervain.model.elements import Contact, Diode, Element, Fuse, Resistor
+from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.connectivity import across, is_joint, joined_inside
+from vervain.queries.connectivity import across, is_contact, is_joint, joined_inside
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -153,9 +153,6 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
 
 def _have_one_common(queries: Queries, first: PinRef, second: PinRef) -> bool:
     """Whether the other sides of two contacts are joined."""
-
-    def is_contact(device: str, element: Element) -> bool:
-        return isinstance(element, Contact)
 
     others = across(queries, second, is_contact)
     return any(

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator
 
 from vervain.model.base import Record
-from vervain.model.elements import Bridge, Element, Resistor
+from vervain.model.elements import Bridge, Contact, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import is_fitted
 from vervain.queries.engine import query
@@ -65,6 +65,16 @@ def across(
         for port, other in element.pins
         if (port, other) != (pin.port, pin.pin)
     )
+
+
+def is_contact(device: str, element: Element) -> bool:
+    """Whether an element is a contact: where contacts count as closed."""
+    return isinstance(element, Contact)
+
+
+def is_fuse(device: str, element: Element) -> bool:
+    """Whether an element is a fuse: where fuses count as whole."""
+    return isinstance(element, Fuse)
 
 
 def nets_reached(

@@ -6,6 +6,7 @@ from itertools import combinations, islice
 from msgspec.structs import replace
 
 from vervain.edits import plug_edits
+from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import (
     dead_pins,
     free_inputs,
@@ -17,10 +18,9 @@ from vervain.electrical.open_ends import (
 )
 from vervain.electrical.unmet_needs import open_end
 from vervain.model.base import Record
-from vervain.model.elements import Contact, Element
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
-from vervain.queries.connectivity import across, nets_reached, paths_from
+from vervain.queries.connectivity import across, is_contact, nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import Finding, Fix, about
@@ -41,9 +41,8 @@ FED = frozenset({
 })  # fmt: skip
 # What power comes to a strip by.
 FEEDING = ("supply", "battery", "fuse", "contactor", "switch")
-# How many nets along contacts are looked at, and what reads contacts.
+# How many nets along contacts are looked at.
 MOST_NETS = 5
-READ_BY_CONTACTS = ("digital input", "stop input")
 # How many ends that nothing is joined to are tried with each other.
 MOST_ENDS = 16
 
@@ -151,9 +150,6 @@ class PossibleMistakes:
         port = self.queries.port(ref)
         if port is None or port.kind not in READ_BY_CONTACTS or pin is None:
             return
-
-        def is_contact(device: str, element: Element) -> bool:
-            return isinstance(element, Contact)
 
         start = PinRef(device=ref.device, port=ref.port, pin=pin)
         nets = nets_reached(self.queries, [start], is_contact)
@@ -316,9 +312,6 @@ class PossibleMistakes:
         """The far pins of contacts that end where the far pin of an end's own contact does: what
         would lie over them, as the contact that holds a coil lies over its start button.
         """
-
-        def is_contact(device: str, element: Element) -> bool:
-            return isinstance(element, Contact)
 
         for far in across(queries, end, is_contact):
             for member in queries.net(far):

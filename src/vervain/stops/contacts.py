@@ -4,9 +4,9 @@ from functools import partial
 
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
-from vervain.model.elements import Contact, Element
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import nets_reached, steps_from
+from vervain.queries.connectivity import is_contact, nets_reached, steps_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
@@ -53,7 +53,7 @@ def input_of(queries: Queries, designator: str) -> PinRef | None:
         for pin in port.pins
         if pin.function in ("signal", "com", "nc", "no")
     ]
-    nets = nets_reached(queries, starts, _is_contact, partial(_has_rail, queries))
+    nets = nets_reached(queries, starts, is_contact, partial(_has_rail, queries))
     return next(
         (
             ref
@@ -70,10 +70,6 @@ def _has_rail(queries: Queries, net: Net) -> bool:
     """Whether a net is a supply or a return."""
     pins = (queries.pin(ref) for ref in net)
     return any(pin is not None and pin.function in ("plus", "zero") for pin in pins)
-
-
-def _is_contact(device: str, element: Element) -> bool:
-    return isinstance(element, Contact)
 
 
 def is_wired_against_itself(queries: Queries, designator: str) -> bool:
@@ -95,6 +91,6 @@ def is_in_stop_chain(queries: Queries, a: PinRef, b: PinRef) -> bool:
     """Whether a contact lies in a stop channel: a net at it ends in a relay coil or a stop input,
     directly or through further contacts.
     """
-    nets = nets_reached(queries, [a, b], _is_contact, partial(_has_rail, queries))
+    nets = nets_reached(queries, [a, b], is_contact, partial(_has_rail, queries))
     pins = (queries.pin(ref) for net in nets for ref in net)
     return any(pin is not None and pin.function in CHAIN_ENDS for pin in pins)

@@ -1,9 +1,8 @@
 """Which wires could touch what: by ISO 13849-2, tables D.4 to D.6, with what is drawn of places."""
 
 from vervain.model.connectors import connector_of
-from vervain.model.elements import Element, Fuse
 from vervain.model.machine import PinRef, PortRef, ends_of
-from vervain.queries.connectivity import nets_reached
+from vervain.queries.connectivity import is_fuse, nets_reached
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.circuit import Wire
@@ -73,11 +72,7 @@ def _rail(queries: Queries, is_plus: bool) -> frozenset[PinRef]:
     source = circuit.sources[circuit.control]
     node = source.plus if is_plus else source.minus
     start = next(pin for pin, number in circuit.node_of.items() if number == node)
-    return frozenset(pin for net in nets_reached(queries, [start], _is_fuse) for pin in net)
-
-
-def _is_fuse(device: str, element: Element) -> bool:
-    return isinstance(element, Fuse)
+    return frozenset(pin for net in nets_reached(queries, [start], is_fuse) for pin in net)
 
 
 def _is_sheathed(queries: Queries, cable_id: str | None) -> bool:

@@ -2,9 +2,8 @@
 
 from vervain.electrical.copper import RHO_OHM_MM2_M, ampacity_a
 from vervain.electrical.fuse_kinds import BEHAVIOURS, fuse_limit_a
-from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import nets_reached, steps_from
+from vervain.queries.connectivity import is_contact, nets_reached, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 from vervain.supply.core_limits import core_limit_a
@@ -31,7 +30,7 @@ def rating_for(load_a: float) -> float | None:
 
 def fuse_most_a(queries: Queries, item: FeedInput) -> float | None:
     """The largest fuse that the wires behind an input allow; None where there are none yet."""
-    nets = nets_reached(queries, [item.plus], lambda _, element: isinstance(element, Contact))
+    nets = nets_reached(queries, [item.plus], is_contact)
     cables = {
         hookup.cable
         for net in nets

@@ -4,9 +4,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from vervain.model.electrical import FeedOut, LogicInput
-from vervain.model.elements import Contact, Element
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import nets_reached
+from vervain.queries.connectivity import is_contact, nets_reached
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
@@ -86,7 +86,7 @@ def contact_in_the_way(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         if _inputs_in(queries, queries.net(ends[0])):
             continue
-        reached = nets_reached(queries, ends, _is_contact, lambda net: bool(_rail(queries, net)))
+        reached = nets_reached(queries, ends, is_contact, lambda net: bool(_rail(queries, net)))
         inputs = [ref for net in reached if not _rail(queries, net)
                   for ref in _inputs_in(queries, net)]  # fmt: skip
         if len(inputs) > 1:
@@ -103,10 +103,6 @@ def _inputs_in(queries: Queries, net: Net) -> list[PinRef]:
         ref for ref in net
         if (pin := queries.pin(ref)) is not None and isinstance(pin.electrical, LogicInput)
     ]  # fmt: skip
-
-
-def _is_contact(device: str, element: Element) -> bool:
-    return isinstance(element, Contact)
 
 
 @rule(

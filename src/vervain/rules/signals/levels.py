@@ -14,11 +14,10 @@ from vervain.electrical.levels import (
 )
 from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.fit import fit
 from vervain.ports.fit_issues import mismatch_words
-from vervain.queries.connectivity import host_ports, nets_reached, paths_from
+from vervain.queries.connectivity import host_ports, is_fuse, nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
@@ -157,7 +156,7 @@ def power_on_signal(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 def _wired_sources(queries: Queries, ref: PinRef) -> tuple[Source, ...]:
     """Sources that reach a pin by copper and fuses; a switch that closes to plus is a signal."""
-    nets = nets_reached(queries, [ref], lambda _, element: isinstance(element, Fuse))
+    nets = nets_reached(queries, [ref], is_fuse)
     return tuple(
         Source(pin=member, feed=pin.electrical)
         for net in nets

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import sources_of, zero_pin_of
-from vervain.electrical.levels import reading_of
+from vervain.electrical.levels import READ_BY_CONTACTS, reading_of
 from vervain.electrical.pull_up import pull_up_at
 from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
@@ -14,7 +14,6 @@ from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import PutAcross
 from vervain.rules.rule import RuleOutput, rule
 
-READ_BY_CONTACTS = ("digital input", "stop input")
 PULL_OHM = 4700.0
 
 

@@ -4,9 +4,9 @@ from msgspec.structs import replace
 
 from vervain.electrical.open_ends import free_inputs
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput
-from vervain.model.elements import Contact, Element
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.queries.connectivity import across, joined_inside, steps_from
+from vervain.queries.connectivity import across, is_contact, joined_inside, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.queries.walk import reached
@@ -105,13 +105,9 @@ def _behind(queries: Queries, start: PinRef, without: set[PinRef]) -> set[PinRef
 
     def beyond(pin: PinRef) -> list[PinRef]:
         steps = [step.end for step in steps_from(queries, pin) if {pin, step.end} != without]
-        return [*steps, *joined_inside(queries, pin), *across(queries, pin, _is_contact)]
+        return [*steps, *joined_inside(queries, pin), *across(queries, pin, is_contact)]
 
     return set(reached([start], beyond))
-
-
-def _is_contact(device: str, element: Element) -> bool:
-    return isinstance(element, Contact)
 
 
 def _fed_in(queries: Queries, pins: set[PinRef]) -> set[PortRef]:

@@ -11,9 +11,8 @@ from vervain.electrical.feeds import (
     voltage_fit,
 )
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
-from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import nets_reached, paths_from, steps_from
+from vervain.queries.connectivity import is_fuse, nets_reached, paths_from, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
@@ -117,7 +116,7 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
     """The fuses and strips by which a pin is fed, where a feed that does not come may be lost."""
-    nets = nets_reached(queries, [ref], lambda _, element: isinstance(element, Fuse))
+    nets = nets_reached(queries, [ref], is_fuse)
     names = dict.fromkeys(other.device for net in nets for other in net)
     parts = {name: queries.part_of(name) for name in names}
     passed = ("terminal strip", "fuse")
