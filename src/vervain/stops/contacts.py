@@ -40,6 +40,24 @@ def used_contacts(queries: Queries, designator: str) -> tuple[UsedContact, ...]:
     return tuple(found)
 
 
+def free_contact(
+    queries: Queries, designator: str, coil: str | None = None
+) -> tuple[PinRef, PinRef] | None:
+    """The pins of an NC contact of a device that nothing is joined to; with a `coil`, one that this
+    works.
+    """
+    part = queries.part_of(designator)
+    for element in part.inside if part else ():
+        if not isinstance(element, Contact) or element.rest != "NC":
+            continue
+        if coil is not None and element.worked_by != coil:
+            continue
+        a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
+        if not steps_from(queries, a) and not steps_from(queries, b):
+            return a, b
+    return None
+
+
 @query
 def input_of(queries: Queries, designator: str) -> PinRef | None:
     """The input pin that reads a device: its output's, or its contact's through others in series.

@@ -4,13 +4,18 @@ from collections.abc import Iterator
 
 from vervain.model.electrical import LogicOutput
 from vervain.model.elements import Contact
-from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import MoveContact, MovePins, SetSetting, TakeOut
 from vervain.rules.rule import RuleOutput, rule
-from vervain.stops.contacts import UsedContact, input_of, is_in_stop_chain, used_contacts
+from vervain.stops.contacts import (
+    UsedContact,
+    free_contact,
+    input_of,
+    is_in_stop_chain,
+    used_contacts,
+)
 
 
 @rule(
@@ -40,19 +45,14 @@ def estop_no(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 def _free_nc(queries: Queries, device: str, contact: UsedContact) -> Fix | None:
-    part = queries.part_of(device)
-    for element in part.inside if part else ():
-        if not isinstance(element, Contact) or element.rest != "NC":
-            continue
-        pins = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
-        if any(steps_from(queries, pin) for pin in pins):
-            continue
-        pairs = {old.pin: new.pin for old, new in zip(contact.pins, pins, strict=True)}
-        remedy = MoveContact(
-            device=device, old_port=contact.pins[0].port, new_port=pins[0].port, pins=pairs
-        )
-        return Fix(words=f"move both conductors to {pins[0].port}, which is NC", remedy=remedy)
-    return None
+    free = free_contact(queries, device)
+    if free is None:
+        return None
+    pairs = {old.pin: new.pin for old, new in zip(contact.pins, free, strict=True)}
+    remedy = MoveContact(
+        device=device, old_port=contact.pins[0].port, new_port=free[0].port, pins=pairs
+    )
+    return Fix(words=f"move both conductors to {free[0].port}, which is NC", remedy=remedy)
 
 
 @rule(

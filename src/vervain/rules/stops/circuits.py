@@ -3,16 +3,15 @@
 from collections.abc import Iterator
 
 from vervain.model.elements import Contact, Element
-from vervain.model.machine import PinRef
-from vervain.queries.connectivity import nets_reached, steps_from
+from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
-from vervain.rules.stops.remedies import free_stop_contact, read_by_input, stop_in_plus
+from vervain.rules.stops.remedies import read_by_input, stop_in_plus
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
 from vervain.stops.circuit import Circuit
 from vervain.stops.compiling import circuit_of, stop_devices
-from vervain.stops.contacts import is_wired_against_itself, used_contacts
+from vervain.stops.contacts import free_contact, is_wired_against_itself, used_contacts
 from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts, strings_at_work
 from vervain.stops.words import names_in_words
 
@@ -80,7 +79,7 @@ def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     boards = tuple(name for name in queries.devices() if _counts_steps(queries, name))
     if boards:
-        free = free_stop_contact(queries, device)
+        free = free_contact(queries, device)
         fix = read_by_input(queries, free[0], free[1]) if free is not None else None
         yield RuleOutput(
             f"{device} pressed: the power goes, and {names_in_words(boards)} "
@@ -176,7 +175,7 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for weld in welds:
         if weld.coil is None:
             continue
-        mirror = _free_mirror(queries, device, weld.coil.port)
+        mirror = free_contact(queries, device, weld.coil.port)
         if mirror is not None and not set(mirror) & set(weld.pins):
             fix = read_by_input(queries, mirror[0], mirror[1])
             yield RuleOutput(
@@ -185,17 +184,6 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=weld.pins[0].port,
                 fixes=(fix,) if fix else (),
             )
-
-
-def _free_mirror(queries: Queries, device: str, coil: str) -> tuple[PinRef, ...] | None:
-    """The NC contact of a coil that nothing is joined to."""
-    part = queries.part_of(device)
-    for element in part.inside if part else ():
-        if isinstance(element, Contact) and element.rest == "NC" and element.worked_by == coil:
-            pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
-            if not any(steps_from(queries, pin) for pin in pins):
-                return pins
-    return None
 
 
 RULES = (never_closes, not_told, minus_side, weld_unread)

@@ -4,7 +4,6 @@ from msgspec.structs import replace
 
 from vervain.electrical.open_ends import free_inputs
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput
-from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import across, is_contact, joined_inside, steps_from
 from vervain.queries.machine_queries import Queries
@@ -139,15 +138,4 @@ def read_by_input(queries: Queries, first: PinRef, second: PinRef) -> Fix | None
         )
         words = f"let {signal.device} {port.id} read {first.device} {first.port}"
         return Fix(words=words, remedy=InTurn(remedies=joins))
-    return None
-
-
-def free_stop_contact(queries: Queries, device: str) -> tuple[PinRef, ...] | None:
-    """The NC contact of a stop that nothing is joined to."""
-    part = queries.part_of(device)
-    for element in part.inside if part else ():
-        if isinstance(element, Contact) and element.rest == "NC":
-            pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
-            if not any(steps_from(queries, pin) for pin in pins):
-                return pins
     return None
