@@ -45,10 +45,12 @@ def faults_of_edit(before: Machine, after: Machine) -> tuple[Fault, ...]:
     """
     body = _changed_values(before, after)
     faults = [fault for name, value in body.items() for fault in _value_faults(value, name)]
-    try:
-        msgspec.convert(body, Machine)
-    except msgspec.ValidationError as error:
-        faults.append(type_fault(error, body))
+    if not faults:
+        # Half a character cannot even be measured.
+        try:
+            msgspec.convert(body, Machine)
+        except msgspec.ValidationError as error:
+            faults.append(type_fault(error, body))
     if faults:
         # What has a wrong type cannot be looked into.
         return tuple(faults)
