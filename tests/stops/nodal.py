@@ -33,7 +33,7 @@ class Nodal:
     def _closed(self, contact: ContactAt, number: int, coils: frozenset[PortRef]) -> bool:
         given = self.conditions
         if number in given.welded:
-            return contact.is_nc if contact.coil is None else not contact.is_nc
+            return True
         if contact.coil is not None:
             mates = [n for n, c in enumerate(self.circuit.contacts)
                      if c.coil == contact.coil and c.is_nc != contact.is_nc]  # fmt: skip

@@ -143,7 +143,7 @@ class Verdicts(unittest.TestCase):
             (holding(), "S1", (), False, False),
             (by_contactor(), "S1", (), True, False),
             (in_mains(), "S1", (), True, False),
-            (torque_off(), "S1", (), False, True),
+            (torque_off(), "S1", (), True, False),
             (program, "S1", ("T1",), False, True),
             (beside, "S1", ("T1",), False, False),
             (beside, "S2", ("T1",), False, False),

@@ -186,8 +186,7 @@ class Simulator:
         found = []
         for number, contact in enumerate(contacts):
             if number in welded:
-                # What welds is what is closed at work.
-                found.append(not contact.is_nc if contact.coil is not None else contact.is_nc)
+                found.append(True)
                 continue
             if contact.coil is not None:
                 worked = contact.coil in coils or (contact.coil, contact.is_nc) in stuck
@@ -232,13 +231,16 @@ class Simulator:
         before any contact moves: a coil that holds itself does not drop meanwhile.
         """
         always = self._always_on(conditions)
-        while True:
+        # As many rounds as supplies can wake each other and fuses can blow; what feeds itself in a
+        # circle may never rest.
+        for _ in range(2 * len(self.circuit.sources) + len(self.circuit.fuses) + 1):
             look = self._look(base, conditions, state)
             fed = {number for number, feed in self.fed.items() if feed in look.on}
             now_on = always | (fed - conditions.lost_sources - state.down)
             if now_on == state.sources_on:
-                return look
+                break
             state.sources_on = now_on
+        return look
 
     def _look(self, base: list[int], conditions: Conditions, state: _State) -> _Look:
         """What is where with the contacts as they are; fuses blow until no source is shorted."""

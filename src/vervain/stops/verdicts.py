@@ -29,9 +29,9 @@ class InputSeen(Record, frozen=True, kw_only=True):
 
 
 class Demand(Record, frozen=True, kw_only=True):
-    """What pressing one stop does: what stays with power although it must not, the
-    inputs that see it, whether power comes back on releasing it, whether a stop
-    input reads it, and whether any input sees it. `racing` are devices that are on or off by which
+    """What pressing one stop does: what stays with power although it must not, the inputs that see
+    it, whether power comes back on releasing it, whether a controller's stop input reads it, and
+    whether any input of a controller sees it. `racing` are devices that are on or off by which
     relay is quicker, when the stop is pressed or released; `overridden` those that a start button
     switches on while the stop is pressed.
     """
@@ -134,7 +134,7 @@ class StopJudge:
         let_go = Conditions(started=not self.holds)
         released = self.simulator.settle(let_go, pressed)
         came_back = self.moves(released) - self.moves(pressed)
-        is_read = self._stop_levels(pressed) != self._stop_levels(self.at_work)
+        is_read = self._told(pressed, True) != self._told(self.at_work, True)
         return Demand(
             stop=stop,
             stays=self.names(self.moves(pressed)),
@@ -142,7 +142,7 @@ class StopJudge:
             restarts=bool(came_back) and not is_read,
             does_nothing=pressed == self.at_work,
             is_read=is_read,
-            is_seen=pressed.levels != self.at_work.levels,
+            is_seen=self._told(pressed) != self._told(self.at_work),
             racing=self.names(self._racing(stop, pressed)),
             overridden=self.names(self._started_against(stop, pressed) - self.moves(pressed)),
         )
@@ -160,9 +160,15 @@ class StopJudge:
         on_press = self.simulator.racing(press, self.at_work)
         return on_press | self.simulator.racing(Conditions(), pressed)
 
-    def _stop_levels(self, settled: Settled) -> tuple[Level, ...]:
+    def _told(self, settled: Settled, only_stops: bool = False) -> tuple[Level, ...]:
+        """What the inputs of controllers read. A drive's own stop input tells nobody: released, it
+        has its torque back at once.
+        """
         pairs = zip(self.circuit.inputs, settled.levels, strict=True)
-        return tuple(level for entry, level in pairs if entry.is_stop)
+        return tuple(
+            level for entry, level in pairs
+            if entry.pin.device in self.controllers and (entry.is_stop or not only_stops)
+        )  # fmt: skip
 
     def inputs_seen(self, settled: Settled) -> tuple[InputSeen, ...]:
         """The stop inputs that are open, and other inputs that read otherwise than at work."""
