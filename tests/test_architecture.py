@@ -11,6 +11,7 @@ from pathlib import Path
 
 import vervain
 from make_docs import rules_page
+from part_fields import part_fields_page
 from tests import ROOT
 from vervain.electrical.copper import ampacity_a, ampacity_table
 from vervain.model.colours import base_and_stripe, colour_words, is_colour, plain_colours
@@ -265,6 +266,12 @@ class Tables(unittest.TestCase):
 class Documents(unittest.TestCase):
     def test_the_rules_page_is_the_one_of_the_declarations(self) -> None:
         self.assertEqual(rules_page(), (ROOT / "docs/rules.md").read_text("utf-8"))
+
+    def test_the_page_of_part_fields_is_the_one_of_the_types(self) -> None:
+        page = part_fields_page()
+        self.assertEqual(page, (ROOT / "docs/part-fields.md").read_text("utf-8"))
+        for told in ("`inset_mm` | a number from 0", "“stop input”", 'type = "logic input"'):
+            self.assertIn(told, page)
 
     def test_every_page_that_is_linked_exists(self) -> None:
         for page in (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))):

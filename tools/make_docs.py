@@ -1,4 +1,4 @@
-"""Writes what the documentation takes from the program: rules, schema and screenshots.
+"""Writes what the documentation takes from the program: rules, part fields, schema, screenshots.
 
 Run: QT_QPA_PLATFORM=offscreen PYTHONPATH=src .venv/bin/python tools/make_docs.py
 """
@@ -6,6 +6,7 @@ Run: QT_QPA_PLATFORM=offscreen PYTHONPATH=src .venv/bin/python tools/make_docs.p
 import sys
 from pathlib import Path
 
+from part_fields import part_fields_page
 from vervain.files.schema import schema_text
 from vervain.rules.registry import RULES
 
@@ -33,6 +34,7 @@ def rules_page() -> str:
 
 def main() -> int:
     (DOCS / "rules.md").write_text(rules_page(), "utf-8")
+    (DOCS / "part-fields.md").write_text(part_fields_page(), "utf-8")
     (DOCS / "machine-file.schema.json").write_text(schema_text(), "utf-8")
     if "--no-pictures" not in sys.argv:
         from vervain.desktop.pictures import take_pictures

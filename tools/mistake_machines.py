@@ -7,7 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
-from stop_machines import conveyor, laser, radio_stop
+from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
 from vervain.model.machine import Machine
@@ -226,4 +226,5 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "radio stop": radio_stop,
     "belt": conveyor,
     "laser": lambda: laser(own_parts()["laser-supply"]),
+    "safety relay": safety_relay,
 }

@@ -136,5 +136,60 @@ def laser(own: Part) -> Machine:
         ("K1", "invert/IN 8", "inverted"),
     ):  # fmt: skip
         machine = set_setting(machine, device, key, value)
-    one = accepted_finding("stops.unnoticed:S1:E1:T1", "One channel each will do here", "")
-    return replace(machine, axes=(slide_axis("X", "M1", "B1"),), accepted=(one,))
+    accepted = tuple(
+        accepted_finding(f"stops.unnoticed:{key}", "One channel each will do here", "")
+        for key in ("S1:E1:T1", "S2:E1", "S3:E1")
+    )
+    return replace(machine, axes=(slide_axis("X", "M1", "B1"),), accepted=accepted)
+
+
+def safety_relay() -> Machine:
+    """A slide whose stop goes by two channels into a safety relay, one in its plus and one in its
+    0 V; two contactors behind it, read back in the line of its start button.
+    """
+    build = bench(
+        "X4 quoin-mt4", "G1 fell-ps24", "F1 quoin-fh1", "F2 quoin-fh1", "X2 quoin-ts12",
+        "S1 larkmoor-es2", "S2 quoin-pb1", "K9 fell-sr2", "Q1 fell-c20", "Q2 fell-c20",
+        "K1 tarn-mc5", "T1 fell-d36", "M1 fell-s42", "B1 osier-rl2", name="Slide with a relay",
+    )  # fmt: skip
+    build.join("X4:1", "G1:MAINS", "L-L N-N PE-PE")
+    build.join("X4:2", "G1:OUT", "PE-0V")
+    build.join("G1:OUT", "F1:FUSE", "24V-IN")
+    build.join("F1:FUSE", "X2:1", "OUT-+")
+    build.join("G1:OUT", "X2:1", "0V-0V")
+    build.join("G1:OUT", "F2:FUSE", "24V-IN")
+    build.join("F2:FUSE", "Q1:MAIN", "OUT-13")
+    build.join("Q1:MAIN", "Q2:MAIN", "14-13")
+    build.join("Q2:MAIN", "T1:FEED", "14-24V")
+    build.join("X2:2", "T1:FEED", "0V-2")
+    build.join("X2:3", "K1:POWER", "+-24V 0V-0V")
+    build.join("X4:3", "K1:POWER", "PE-PE")
+    build.join("X2:4", "K9:POWER", "+-1 0V-2")
+    build.cable("W1", "flex-2x0.5", 0.8)
+    build.join("X2:5", "S1:11-12", "+-11", "W1", "1")
+    build.join("S1:11-12", "K9:STOP", "12-A+", "W1", "2")
+    build.join("K9:STOP", "X2:5", "A−-0V")
+    build.join("X2:6", "K9:STOP", "+-B+")
+    build.cable("W2", "flex-2x0.5", 0.8)
+    build.join("K9:STOP", "S1:21-22", "B−-21", "W2", "1")
+    build.join("S1:21-22", "X2:6", "22-0V", "W2", "2")
+    build.join("K9:START", "S2:13-14", "1-13")
+    build.join("S2:13-14", "Q1:AUX", "14-21")
+    build.join("Q1:AUX", "Q2:AUX", "22-21")
+    build.join("Q2:AUX", "K9:START", "22-2")
+    for number, port in ((1, "13-14"), (2, "23-24")):
+        build.join(f"X2:{6 + number}", f"K9:{port}", "+-1")
+        build.join(f"K9:{port}", f"Q{number}:COIL", "2-A1")
+        build.join(f"Q{number}:COIL", f"X2:{8 + number}", "A2-0V")
+    for number, channel in ((1, "A"), (2, "B")):
+        build.join(f"Q{number}:COIL", "K1:STOP", f"A1-{channel}+ A2-{channel}−")
+    build.join("K1:AXIS 1", "T1:SIGNAL", "1-1 2-2 3-3 4-4")
+    build.join("M1:LEADS", "T1:MOTOR", "BK-A+ GN-A− RD-B+ BU-B−")
+    build.join("B1:LEADS", "K1:IN 8", "COM-1 NC-2")
+    machine = _boxed(build, "S1 M1 B1")
+    for device, key, value in (
+        ("F1", "rating_a", 2.0), ("F2", "rating_a", 4.0), ("T1", "current_peak_a", 1.4),
+        ("K1", "invert/IN 8", "inverted"),
+    ):  # fmt: skip
+        machine = set_setting(machine, device, key, value)
+    return replace(machine, axes=(slide_axis("X", "M1", "B1"),))

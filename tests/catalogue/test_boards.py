@@ -57,7 +57,22 @@ DRIVER = (
 RELAYS = (
     "port,pin,signal\nCH 1-8,1,VCC\nCH 1-8,2,IN\nRELAY 1-8,1,NO\nRELAY 1-8,2,COM\nRELAY 1-8,3,NC"
 )
+SAFETY_RELAY = """port,pin,signal
+POWER,A1,24V
+POWER,A2,0V
+STOP,S11,STOP A+
+STOP,S12,STOP A-
+STOP,S21,STOP B+
+STOP,S22,STOP B-
+START,S33,24V
+START,S34,IN
+13-14,13,COM
+13-14,14,NO
+31-32,31,COM
+31-32,32,NC
+"""
 TABLES = (
+    SAFETY_RELAY,
     BOARD, DRIVER, RELAYS, "A1\nA2\n11\n12\n13\n14", "1 +24V\n2 OUT\n3 GND", "L\nN\nPE",
 )  # fmt: skip
 
@@ -222,6 +237,14 @@ class Terminals(unittest.TestCase):
         part = described("relay module", RELAYS, numbers={"contact_max_a": 8.0}).part
         works = {e.pins[0][0]: e.worked_by for e in part.inside if isinstance(e, Contact)}
         self.assertEqual({f"RELAY {n}": f"CH {n}" for n in range(1, 9)}, works)
+
+    def test_a_relay_with_a_stop_input_is_a_safety_relay(self) -> None:
+        found = described("relay module", SAFETY_RELAY, numbers={"contact_max_a": 6.0})
+        self.assertEqual((), found.problems)
+        contacts = [e for e in found.part.inside if isinstance(e, Contact)]
+        self.assertEqual([("13-14", "STOP", "START"), ("31-32", "STOP", "START")],
+                         [(e.pins[0][0], e.worked_by, e.started_by) for e in contacts])  # fmt: skip
+        self.assertEqual(["NO", "NC"], [e.rest for e in contacts])
 
     def test_fuses_connectors_strips_and_thermistors(self) -> None:
         fuses = described("fuse", "1\n2\n3\n4", numbers={"fuse_max_a": 10.0}).part

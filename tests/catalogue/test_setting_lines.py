@@ -72,17 +72,22 @@ class Lines(unittest.TestCase):
 
     @settings(max_examples=80, deadline=None)
     @given(st.sampled_from(("top", "left", "bottom", "right")), st.integers(0, 200),
-           st.integers(1, 40), st.booleans(), st.integers(1, 9))  # fmt: skip
-    def test_places_said_are_the_places_read(self, edge, first, step, turned, count) -> None:
+           st.integers(1, 40), st.booleans(), st.integers(1, 9),
+           st.sampled_from((0, 7.5, 30)), st.booleans())  # fmt: skip
+    def test_places_said_are_the_places_read(
+        self, edge, first, step, turned, count, inset, across
+    ) -> None:
         names = [f"IN {n}" for n in range(count)]
         places = {
-            name: PortPlace(edge=edge, at_mm=first + n * step / 2, reversed=turned)
+            name: PortPlace(edge=edge, at_mm=first + n * step / 2, reversed=turned,
+                            inset_mm=inset, across=across)
             for n, name in enumerate(names)
-        }
+        }  # fmt: skip
         self.assertEqual(places, read_places(places_in_words(names, places), names))
 
     def test_places_that_are_none(self) -> None:
-        for text in ("top or left, from 3", "bottom", "right, from −5 mm, every 9", "up, from 3"):
+        for text in ("top or left, from 3", "bottom", "right, from −5 mm, every 9", "up, from 3",
+                     "top, from 3, every 2, −4 mm inside"):  # fmt: skip
             with self.subTest(text), self.assertRaises(Problem):
                 read_places(text, ("A", "B"))
         self.assertEqual(25.4, read_places("left at 1 in", ("A",))["A"].at_mm)

@@ -1,5 +1,9 @@
 """Describing boards by hand: ports pulled about, a photograph under them, settings, what fits."""
 
+import random
+from itertools import combinations
+
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtTest import QTest
@@ -7,13 +11,17 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.case import WindowCase
 from vervain.catalogue.pin_words import read_function
+from vervain.catalogue.port_places import EDGE_WORDS
 from vervain.data import replace_tables
 from vervain.desktop.session import Selection
+from vervain.desktop.stages.ports.board_layout import board_of
+from vervain.desktop.stages.ports.shapes import Sizes
 from vervain.files.own_tables import take_own_tables
 from vervain.files.own_words import OWN_WORDS, remember_word
 from vervain.files.part_files import read_part_file
 from vervain.model.elements import Bridge
 from vervain.model.machine import Machine, PortRef
+from vervain.model.orientation import as_it_lies
 from vervain.model.part import Part
 from vervain.ports.fit import fit
 from vervain.ports.plugging import plug_in
@@ -108,6 +116,50 @@ class Bench(WindowCase):
         self.keys(self.editor, Key.Key_M)
         self.assertEqual("right", self.place("PWR")[0])
         self.assertTrue(self.place("IN 2")[2])
+
+    def test_ports_lie_inside_the_board_and_across_its_edge(self) -> None:
+        self.board()
+        edge, at_mm, _ = self.place("IN 2")
+        self.assertEqual("bottom", edge)
+        self.editor.choose("IN 2")
+        self.keys(self.editor, (Key.Key_Up, CONTROL), Key.Key_Down, Key.Key_X)
+        port = self.page.described.part.port("IN 2")
+        self.assertEqual((4, True, at_mm), (port.inset_mm, port.across, port.at_mm))
+        self.assertEqual(0, self.page.described.part.port("IN 3").inset_mm)
+        outline = self.editor.outline()
+        self.drag("IN 3", outline.center().toPoint())
+        port, board = self.page.described.part.port("IN 3"), self.page.described.part.board
+        self.assertEqual("bottom", port.edge, "it keeps the edge from which it is seen")
+        self.assertAlmostEqual(board.height_mm / 2, port.inset_mm, delta=1)
+        field = self.page.groups.lies["IN 1"]
+        field.setText("top, from 20 mm, every 18 mm, 30 mm inside, across")
+        self.keys(field, Key.Key_Return)
+        port = self.page.described.part.port("IN 4")
+        self.assertEqual(("top", 74, 30, True), (port.edge, port.at_mm, port.inset_mm, port.across))
+        # Turned by a quarter and back, it lies where it lay.
+        part = self.page.described.part
+        turned = as_it_lies(as_it_lies(part, 90, turned_over=False), 270, turned_over=False)
+        self.assertEqual(part.ports, turned.ports)
+
+    def test_no_port_is_drawn_over_another_wherever_they_lie(self) -> None:
+        self.board()
+        part = self.page.described.part
+        chance = random.Random(seed := random.randrange(10**6))
+        for number in range(60):
+            ports = tuple(
+                replace(
+                    port, edge=chance.choice(EDGE_WORDS), at_mm=chance.uniform(0, 90),
+                    inset_mm=chance.choice((0, 0, 12.5, 30)), across=chance.random() < 0.3,
+                )
+                for port in part.ports if port.kind != "driver slot"
+            )  # fmt: skip
+            for scale in (1.0, 1.5):
+                shape = board_of("K1", replace(part, ports=ports), 6.0, Sizes.at(scale))
+                for one, other in combinations(shape.ports, 2):
+                    with self.subTest(seed=seed, number=number, ports=(one.ref, other.ref)):
+                        self.assertFalse(one.box.intersects(other.box))
+                for port in shape.ports:
+                    self.assertTrue(shape.outline.adjusted(-9, -9, 9, 9).contains(port.box))
 
     def test_a_port_is_pulled_to_another_edge_and_words_say_where_a_group_lies(self) -> None:
         self.board()

@@ -3,6 +3,7 @@
 from tests import small
 from tests.stops.circuits import (
     BASE,
+    DRIVEN_MOTOR,
     FEEDBACK,
     MINUS_SIDE,
     ON,
@@ -16,6 +17,7 @@ from tests.stops.circuits import (
     START_PAST_STOP,
     UNTOLD,
     boxed,
+    by_contactor,
     by_radio,
     heavy,
     holding,
@@ -63,6 +65,7 @@ CASES = {
     "stops.minus-side": (lambda: wired(MINUS_SIDE, *BASE), one_channel),
     "stops.link-lost": (lambda: by_radio("NC"), by_radio),
     "stops.braking-energy": (lambda: heavy(20.0), lambda: heavy(0.01)),
+    "stops.hold-up": (lambda: by_contactor(DRIVEN_MOTOR, "M1 fell-s42"), one_channel),
     "stops.start-overrides": (
         lambda: wired(START_PAST_STOP, *ON["holding"]),
         holding,

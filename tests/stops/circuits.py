@@ -168,15 +168,13 @@ M1 LEADS.− - G1 OUT.0V
 """
 ON_A_CONTACTOR = HOLDING.replace("T1 FEED.24V", "M1 LEADS.+").replace("T1 FEED.0V F", "M1 LEADS.−")
 # A motor on the driver behind the contact.
-DRIVEN = (
-    ONE_CHANNEL
-    + """
+DRIVEN_MOTOR = """
 M1 LEADS.BK - T1 MOTOR.A+
 M1 LEADS.GN - T1 MOTOR.A−
 M1 LEADS.RD - T1 MOTOR.B+
 M1 LEADS.BU - T1 MOTOR.B−
 """
-)
+DRIVEN = ONE_CHANNEL + DRIVEN_MOTOR
 PENDANT = (*BASE, "S2 larkmoor-es2")
 ON = {
     "two": (*BASE, "Q2 fell-c20"),
@@ -276,8 +274,8 @@ def heavy(moved_kg: float) -> Machine:
     return replace(machine, axes=(axis,))
 
 
-def by_contactor() -> Machine:
-    return wired(BY_CONTACTOR, *BASE, "X4 quoin-mi1", "G2 fell-ps24")
+def by_contactor(extra: str = "", *more: str) -> Machine:
+    return wired(BY_CONTACTOR + extra, *BASE, "X4 quoin-mi1", "G2 fell-ps24", *more)
 
 
 def in_mains() -> Machine:

@@ -3,6 +3,7 @@
 import random
 import unittest
 
+from mistake_machines import MACHINES
 from tests.stops.circuits import (
     BASE,
     FEEDBACK,
@@ -24,9 +25,10 @@ from tests.stops.circuits import (
 from tests.stops.nodal import Nodal, random_circuit, random_conditions
 from vervain.files.demos import open_demo
 from vervain.harness.labels import labels
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.queries.machine_queries import Queries
-from vervain.stops.simulation import Simulator
+from vervain.stops.circuit import Circuit, CoilTimes, LoadAt, SourceAt
+from vervain.stops.simulation import Clock, Conditions, Simulator
 from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_verdicts
 from vervain.stops.words import fault_words, power_words, seen_words
 
@@ -72,8 +74,21 @@ FED_BACK = (
 )  # fmt: skip
 HOLDING = (
     ("W1.1 cut", "safe", "at once"), ("S3.14 touches plus", "stays", "never"),
-    ("K2 RELAY 1 stays closed", "safe", "never"), ("Q1 MAIN stays closed", "stays", "never"),
+    ("K2 RELAY 1 stays closed", "restarts", "at the next stop"),
+    ("Q1 MAIN stays closed", "stays", "never"),
     ("W1.1 touches W1.2, in W1", "stays", "never"),
+    ("S3 13-14 stays closed", "restarts", "at the next stop"),
+)  # fmt: skip
+# One channel opens in plus, the other in 0 V, and the start button must be let go.
+SAFETY_RELAY = (
+    ("S2 13-14 stays closed", "safe", "at once"), ("W1.1 cut", "safe", "at once"),
+    ("W1.1 touches W1.2, in W1", "safe", "at the next stop"),
+    ("W2.1 touches 0 V", "safe", "at the next stop"), ("W2.1 touches plus", "safe", "at once"),
+    ("Q1 MAIN stays closed", "safe", "at once"), ("K9 13-14 stays closed", "safe", "at once"),
+    ("S1 21-22 stays closed", "safe", "at the next stop"),
+)  # fmt: skip
+DOORS = (
+    ("S2 LEADS stays closed", "stays", "never"), ("S1 11-12 stays closed", "stays", "never"),
 )  # fmt: skip
 SERIES = (
     ("W1.1 cut", "safe", "at once"), ("W1.1 touches W1.2, in W1", "stays", "never"),
@@ -113,6 +128,32 @@ class Potentials(unittest.TestCase):
                 self.assertEqual(wanted, (found.on, found.levels, found.blown, found.down))
         self.assertGreater(compared, 1000)
 
+    def test_supplies_wake_each_other_in_a_row_and_never_in_a_circle(self) -> None:
+        # The first is there, feeds the second, that the third; the last two feed each other.
+        plus, fed_by = (1, 2, 3, 4, 5), (None, 0, 1, 4, 3)
+        loads = [LoadAt(at, 0, PortRef(device=f"G{at}", port="IN"), "feed", False) for at in plus]
+        sources = [SourceAt(at, 0, f"G{at}", "OUT", n) for at, n in zip(plus, fed_by, strict=True)]
+        nodes = {PinRef(device="X", port="X", pin=str(n)): n for n in range(6)}
+        simulator = Simulator(Circuit(node_of=nodes, loads=loads, sources=sources))
+        at_work = simulator.settle(Conditions())
+        self.assertEqual({0, 1, 2}, at_work.on)
+        lost = simulator.settle(Conditions(lost_sources=frozenset({1})), at_work)
+        self.assertEqual({0}, lost.on)
+
+    def test_each_relay_takes_its_own_time(self) -> None:
+        slow, quick = (PortRef(device=name, port="COIL") for name in ("Q1", "Q2"))
+        clock = Clock({slow: CoilTimes(0.03, 0.02), quick: CoilTimes(0.01, 0.005)})
+        both, none = frozenset({slow, quick}), frozenset()
+        self.assertEqual({quick}, clock(none, both), "the quick one is first")
+        self.assertEqual(both, clock(frozenset({quick}), both))
+        self.assertEqual(0.03, clock.passed_s)
+        # What is called back before its time was up never moved.
+        self.assertEqual({slow}, clock(both, frozenset({slow})))
+        self.assertAlmostEqual(0.035, clock.passed_s)
+        for machine, takes_s in ((one_channel(), 0.02), (MACHINES["safety relay"](), 0.035)):
+            demand = next(d for d in stop_demands(Queries(machine)) if d.stop == "S1")
+            self.assertAlmostEqual(takes_s, demand.takes_s)
+
 
 class Verdicts(unittest.TestCase):
     def test_single_faults_are_what_they_come_to_on_paper(self) -> None:
@@ -124,6 +165,8 @@ class Verdicts(unittest.TestCase):
             "self-holding": (holding(), HOLDING),
             "torque off": (torque_off(), TORQUE_OFF), "by radio": (by_radio(), RADIO),
             "by radio, not held": (by_radio("NC"), RADIO_UNHELD),
+            "safety relay": (MACHINES["safety relay"](), SAFETY_RELAY),
+            "doors": (MACHINES["laser"](), DOORS),
             "pendant in series": (wired(PENDANT_IN_SERIES, *PENDANT), SERIES),
         }  # fmt: skip
         for name, (machine, rows) in circuits.items():
@@ -131,7 +174,8 @@ class Verdicts(unittest.TestCase):
             for fault, outcome, noticed in rows:
                 with self.subTest(f"{name}: {fault}"):
                     verdict = found[fault]
-                    self.assertEqual(outcome == "stays", verdict.is_dangerous)
+                    self.assertEqual(outcome == "stays", bool(verdict.stays))
+                    self.assertEqual(outcome == "restarts", bool(verdict.restarting))
                     self.assertEqual(noticed, verdict.noticed)
 
     def test_what_pressing_and_releasing_does(self) -> None:

@@ -120,6 +120,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     connector=draft.connector(group),
                     edge=place.edge,
                     at_mm=place.at_mm,
+                    inset_mm=place.inset_mm,
+                    across=place.across,
                     reversed=place.reversed,
                     optional=group.role.kind == "load",
                     current_max_a=draft.bridge_max_a if is_bridge else None,
@@ -221,11 +223,17 @@ def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, .
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
     channels = [port.id for port in ports if port.kind == "load"]
+    # A relay with a stop input is a safety relay: that works every contact, and a button at an
+    # input starts it.
+    stop_input = next((port.id for port in ports if port.kind == "stop input"), None)
+    start_input = next((port.id for port in ports if port.kind == "digital input"), None)
     contacts = [port for port in ports if port.kind == "relay contact"]
     carries_a = draft.numbers.get("contact_max_a") or None
     for number, port in enumerate(contacts):
         alone = "radio" if draft.kind == "radio receiver" else "hand"
+        is_safety_relay = draft.kind == "relay module" and stop_input is not None
         works = channels[number] if number < len(channels) else alone
+        works = stop_input if is_safety_relay and stop_input else works
         common = next((pin.id for pin in port.pins if pin.function == "com"), None)
         for pin in port.pins:
             if common is not None and pin.function in ("nc", "no"):
@@ -234,6 +242,7 @@ def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, .
                         pins=((port.id, common), (port.id, pin.id)),
                         rest="NC" if pin.function == "nc" else "NO",
                         worked_by=works,
+                        started_by=start_input if is_safety_relay else None,
                         current_max_a=carries_a,
                     )
                 )

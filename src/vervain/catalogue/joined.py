@@ -21,6 +21,7 @@ WITH_PORTS = (
 )  # fmt: skip
 NUMBERED = re.compile(r"^\s*[A-Za-z]{0,2}\d{1,3}[A-Za-z]?\s*$")
 LONGEST_NAME = 80
+MOST_MISSING = 100
 AMBIGUOUS = {"b": "black, brown or blue", "g": "green or grey", "r": "red", "w": "white"}
 
 
@@ -174,11 +175,14 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     has_ports = columns is not None and columns.port is not None
     if kind in WITH_PORTS and not has_ports and is_manual(pins_text, kind):
         return tuple(_mark_doubles([_manual_row(r) for r in manual_rows(pins_text, kind)]))
+    read = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
+    pins: dict[str, set[str]] = {}
+    for found in read:
+        pins.setdefault(found.port, set()).add(found.pin)
     rows = [
         replace(found, port=port[:LONGEST_NAME])
-        for number, row in enumerate(typed, 1)
-        for found in (_pin_row(row, number, columns, kind),)
-        for port in port_names(found.port)
+        for found in read
+        for port in port_names(found.port, pins[found.port])
     ]
     colours = _colour_rows(colours_text)
     if not rows and colours:
@@ -283,8 +287,16 @@ def _mark_colours(rows: list[JoinedRow], listed: bool) -> list[JoinedRow]:
 
 
 def missing_numbers(rows: tuple[JoinedRow, ...]) -> tuple[str, ...]:
-    """Pin numbers left out between the lowest and the highest, where pins are numbered."""
-    numbers = sorted({int(row.pin) for row in rows if row.is_used and row.pin.isdecimal()})
-    if len(numbers) < 2 or numbers[-1] - numbers[0] > 100:
-        return ()
-    return tuple(str(n) for n in range(numbers[0], numbers[-1]) if n not in numbers)
+    """Pin numbers left out between the lowest and highest of a port, where pins are numbered."""
+    ports: dict[str, set[int]] = {}
+    for row in rows:
+        if row.is_used and row.pin.isdecimal():
+            ports.setdefault(row.port, set()).add(int(row.pin))
+    missing = {
+        number
+        for numbers in ports.values()
+        if max(numbers) - min(numbers) <= MOST_MISSING
+        for number in range(min(numbers), max(numbers))
+        if number not in numbers
+    }
+    return tuple(map(str, sorted(missing)))

@@ -67,6 +67,7 @@ AS_MODULE = Role(kind="driver slot", words="foot of a module, into a slot", end=
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
     (("relay", "contact"), "relay contact"),
     (("estop", "e-stop", "emergency"), "stop input"),
+    (("start", "reset"), "digital input"),
     (("therm", "temp", "ntc"), "thermistor input"),
     (("servo",), "servo"),
     (("enc", "count", "wheel"), "encoder"),
@@ -188,7 +189,7 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return _role("bridge control" if is_control else "bridge output")
-    if kind == "stepper driver" and functions & {"stop A+", "stop B+"}:
+    if functions & {"stop A+", "stop B+"}:
         return _role("stop input")
     if "step" in functions and functions & {"phase A+", "phase U"}:
         return AS_MODULE if kind == "stepper driver" else _role("driver slot")

@@ -1,6 +1,7 @@
 """Names of several ports in one: “IN 1-8”, “IN1 to IN8”, “AXIS X, Y, Z”."""
 
 import re
+from collections.abc import Collection
 
 MOST_PORTS = 64
 DASHES = "\N{EN DASH}\N{EM DASH}\N{MINUS SIGN}\N{HYPHEN}\N{NON-BREAKING HYPHEN}"
@@ -10,9 +11,14 @@ RANGE = re.compile(
 BETWEEN = re.compile(r"\s*(?:,|;|&|\band\b)\s*")
 
 
-def port_names(text: str) -> tuple[str, ...]:
+# Contacts are numbered from here on, their function in the second digit (EN 50005).
+FIRST_CONTACT = 11
+
+
+def port_names(text: str, pins: Collection[str] = ()) -> tuple[str, ...]:
     """The ports that a name stands for, each with a space before its number; the name itself where
-    it is one. A range that runs backwards, or is too long, is one name.
+    it is one. A range that runs backwards, or is too long, is one name, and so is that of a contact
+    whose two pins are the ends of the range: "13-14".
     """
     cleaned = " ".join(text.split())
     for dash in DASHES:
@@ -22,6 +28,13 @@ def port_names(text: str) -> tuple[str, ...]:
     parts = [part.strip() for part in BETWEEN.split(cleaned) if part.strip()]
     if len(parts) > 1:
         return _listed(parts)
+    found = RANGE.match(cleaned)
+    if (
+        found
+        and {found["first"], found["last"]} == set(pins)
+        and int(found["first"]) >= FIRST_CONTACT
+    ):
+        return (cleaned,)
     return _ranged(cleaned)
 
 

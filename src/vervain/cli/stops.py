@@ -47,8 +47,8 @@ def run_stops(options: argparse.Namespace) -> int:
         print("The machine has no emergency stop.")
         return status
     for press in presses:
-        print(f"{press.stop} {press.name} pressed: power {press.power}; controller sees "
-              f"{press.sees}; on release: {press.releasing}.")  # fmt: skip
+        print(f"{press.done}: power {press.power}; controller sees {press.sees}; on release: "
+              f"{press.releasing}.")  # fmt: skip
     for string in strings:
         read = f"; read by {string.read_by}" if string.read_by else ""
         print(f"{string.source} to {string.ends}: {string.through}{read}.")

@@ -184,10 +184,7 @@ STOP_COLUMNS = (
 
 def stop_table(queries: Queries) -> Table:
     """What each stop does when it is pressed, then every single fault, the gravest first."""
-    pressed = (
-        (f"{row.stop} {row.name} pressed", row.sees, row.power, row.releasing, "")
-        for row in press_rows(queries)
-    )
+    pressed = ((row.done, row.sees, row.power, row.releasing, "") for row in press_rows(queries))
     faults = (
         (row.fault, row.sees, row.power, NOTICED_WORDS[row.noticed],
          "yes" if row.is_dangerous else "")

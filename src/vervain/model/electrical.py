@@ -32,14 +32,15 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
 
 
 class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
-    """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating, and
-    the resistance inside.
+    """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating, the
+    resistance inside, and for how long it gives its rating after its mains went (hold-up time).
     """
 
     nominal_v: Positive
     current_a: Positive
     resistance_ohm: Positive | None = None
     tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
+    hold_up_s: Positive | None = None
 
     @property
     def highest_v(self) -> float:

@@ -30,17 +30,25 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
     of the part that works it (a coil, a channel), or a word: hand, key, plunger, heat, mushroom; or
     radio, for a contact that a powered receiver holds while its remote is there and not pressed.
 
+    One that a stop input works is that of a safety relay: it closes while every channel of that
+    input is closed; where `started_by` names an input of the part, only once a button at that input
+    was pressed and let go, and it holds itself.
+
     It needs `current_min_a` to break through its own oxide, and switches no more than
-    `current_max_a` (of a coil `inductive_max_a`) at `v_max_v`.
+    `current_max_a` (of a coil `inductive_max_a`) at `v_max_v`. It moves `operate_s` after its coil
+    has power, and `release_s` after that is gone (operate and release time, IEC 61810-1).
     """
 
     pins: tuple[PinAt, PinAt]
     rest: Literal["NC", "NO"]
     worked_by: Name = "hand"
+    started_by: Name | None = None
     current_min_a: Positive | None = None
     current_max_a: Positive | None = None
     inductive_max_a: Positive | None = None
     v_max_v: Positive | None = None
+    operate_s: Positive | None = None
+    release_s: Positive | None = None
 
 
 FuseKind = Literal["blade", "IEC 60127", "gG"]

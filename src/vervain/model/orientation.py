@@ -36,7 +36,9 @@ def _length_mm(board: Board, edge: Edge) -> float:
 def _moved(port: Port, board: Board, moves: dict[Edge, tuple[Edge, bool]]) -> Port:
     edge, turned = moves[port.edge]
     at_mm = _length_mm(board, port.edge) - port.at_mm if turned else port.at_mm
-    return replace(port, edge=edge, at_mm=max(0.0, at_mm), reversed=port.reversed != turned)
+    # A row across its edge keeps the end that is at the edge.
+    is_reversed = port.reversed != (turned and not port.across)
+    return replace(port, edge=edge, at_mm=max(0.0, at_mm), reversed=is_reversed)
 
 
 def as_it_lies(part: Part, turned_deg: Turn, turned_over: bool) -> Part:

@@ -174,8 +174,10 @@ class Port(Record, frozen=True, kw_only=True):
     """What one plug or one set of terminals occupies: ordered pins on one edge of the board.
 
     `end` is "host" where devices are plugged in, "device" where the part's own plug or leads
-    are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge.
-    `reversed` means that pin 1 is at the right or lower end. `needs` names a slot of the same part
+    are, "through" on connectors and strips. `at_mm` is the middle of the port along its edge,
+    `inset_mm` how far inside the board it lies from there; `across` that its row of pins runs away
+    from the edge, pin 1 at the edge. `reversed` means that pin 1 is at the right, lower or inner
+    end. `needs` names a slot of the same part
     that must hold a module before this port does anything. `gender` is that of its own contacts,
     where the connector family does not tell it. `current_max_a` is what a bridge at the port gives
     for long. `belongs_to` names the port of the same part whose axis this one serves too; `fed_by`
@@ -190,6 +192,8 @@ class Port(Record, frozen=True, kw_only=True):
     connector: str | None = None
     edge: Edge = "bottom"
     at_mm: Millimetres = 0.0
+    inset_mm: Millimetres = 0.0
+    across: bool = False
     reversed: bool = False
     optional: bool = False
     needs: str | None = None

@@ -16,7 +16,7 @@ from vervain.rules.signals import (
     unchanging,
 )
 from vervain.rules.stops import axes as stopped_axes
-from vervain.rules.stops import chains, circuits, demands
+from vervain.rules.stops import chains, circuits, demands, stored_energy
 from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
 
 RULES: tuple[Rule, ...] = (
@@ -51,6 +51,7 @@ RULES: tuple[Rule, ...] = (
     *demands.RULES,
     *circuits.RULES,
     *stopped_axes.RULES,
+    *stored_energy.RULES,
     *labels.RULES,
     *cables.RULES,
     *separation.RULES,

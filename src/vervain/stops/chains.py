@@ -64,16 +64,15 @@ class Chain(Record, frozen=True, kw_only=True):
 
 @query
 def chains_of(queries: Queries) -> tuple[Chain, ...]:
-    """The strings of a machine's stops: those that end in coils and stop inputs, then those that
-    power what must go.
+    """The strings of a machine's stops: those that end in coils and stop inputs, those that start a
+    safety relay, then those that power what must go.
     """
     circuit = circuit_of(queries)
     if not circuit.stops:
         return ()
     finder = _Finder(queries, circuit)
-    coils = [load for load in circuit.loads if load.kind == "coil" and finder.by_a_stop(load)]
     found = [
-        finder.with_return(chain, load) for load in coils
+        finder.with_return(chain, load.minus) for load in finder.by_stops()
         if (chain := finder.chain([load])) is not None
     ]  # fmt: skip
     read = {number for chain in found for number in chain.inputs}
@@ -81,7 +80,18 @@ def chains_of(queries: Queries) -> tuple[Chain, ...]:
         if entry.is_stop and number not in read:
             alone = finder.chain_to(entry.node, (entry.pin.port_ref,))
             if alone is not None:
-                found.append(alone)
+                own = replace(alone, inputs=(number,))
+                back = entry.against
+                found.append(own if back is None else finder.with_return(own, back))
+    # What is pressed or opened comes first, then what its relays switch, then what starts them.
+    found.sort(
+        key=lambda chain: not any(link.device in circuit.demanded for link in chain.all_links)
+    )
+    for monitor in circuit.monitors:
+        started = circuit.inputs[monitor.start] if monitor.start is not None else None
+        way = finder.chain_to(started.node, (started.pin.port_ref,)) if started else None
+        if way is not None and monitor.start is not None:
+            found.append(replace(way, inputs=(monitor.start,)))
     groups: dict[tuple[int, ...], list[LoadAt]] = {}
     for number in circuit.must_go:
         load = circuit.loads[number]
@@ -165,20 +175,38 @@ class _Finder:
             *(("fuse", number, f.a, f.b, f.device) for number, f in enumerate(circuit.fuses)),
         ]
 
-    def by_a_stop(self, load: LoadAt) -> bool:
-        """Whether a coil hangs behind a stop, or in front of one."""
-        chain = self.chain([load])
-        if chain is None:
-            return False
-        links = self.with_return(chain, load).all_links
-        return any(link.device in self.circuit.stops for link in links if link.kind != "fuse")
+    def by_stops(self) -> list[LoadAt]:
+        """The coils behind a stop or a door, or in front of one, and those behind a contact of such
+        a coil or of a safety relay.
+        """
+        circuit = self.circuit
+        links = {
+            load: self.with_return(chain, load.minus).all_links
+            for load in circuit.loads
+            if load.kind == "coil" and (chain := self.chain([load])) is not None
+        }
+        worked = {monitor.ref for monitor in circuit.monitors}
+        found: list[LoadAt] = []
+        while True:
+            more = [
+                load for load, passed in links.items()
+                if load not in found and any(
+                    link.device in circuit.demanded
+                    or (link.kind == "contact" and circuit.contacts[link.number].coil in worked)
+                    for link in passed if link.kind != "fuse"
+                )
+            ]  # fmt: skip
+            if not more:
+                return [load for load in links if load in found]
+            found += more
+            worked |= {load.ref for load in more}
 
-    def with_return(self, chain: Chain, load: LoadAt) -> Chain:
+    def with_return(self, chain: Chain, minus: int) -> Chain:
         """A string with what lies between its load and the minus, where a stop is there."""
         goal = self.circuit.sources[chain.source].minus
-        way = path_to(self.net[goal], reached([self.net[load.minus]], self._across))
-        links, last = self._links_along(way, load.minus)
-        if not any(link.device in self.circuit.stops for link in links):
+        way = path_to(self.net[goal], reached([self.net[minus]], self._across))
+        links, last = self._links_along(way, minus)
+        if not any(link.device in self.circuit.demanded for link in links):
             return chain
         return replace(chain, returns=tuple(links), return_wires=self._wires(last, goal))
 
@@ -223,7 +251,9 @@ class _Finder:
         source = starts[way[0]]
         made, here = self._links_along(way, self.circuit.sources[source].plus)
         made += self._bridged(goal)
-        nets = set(way[1:])
+        # What reads the rail in front of the first contact reads no string.
+        switched = next((n for n, link in enumerate(made) if link.kind != "fuse"), len(made))
+        nets = {self.net[link.behind] for link in made[switched:]}
         return Chain(
             source=source,
             links=tuple(made),
@@ -259,7 +289,7 @@ class _Finder:
     def _bridged(self, net: int) -> Iterator[Link]:
         """Contacts of stops both sides of which are on one net: something is over them."""
         for number, contact in enumerate(self.circuit.contacts):
-            of_stop = contact.device in self.circuit.stops
+            of_stop = contact.device in self.circuit.demanded
             if of_stop and self.net[contact.a] == self.net[contact.b] == net:
                 yield Link(kind="bridged contact", device=contact.device, number=number,
                            before=contact.a, behind=contact.b)  # fmt: skip

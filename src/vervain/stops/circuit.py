@@ -75,6 +75,27 @@ class LoadAt(NamedTuple):
     polarity_free: bool
 
 
+class CoilTimes(NamedTuple):
+    """How long the slowest contact of a coil takes to move once the coil has power, and once that
+    is gone, in s (operate and release time, IEC 61810-1).
+    """
+
+    operate_s: float
+    release_s: float
+
+
+class MonitorAt(NamedTuple):
+    """The logic of a safety relay, which works contacts as a coil does: its stop input, the inputs
+    of the channels, that of its start button and its feed as places in the circuit; None for one
+    that starts by itself, or needs no feed.
+    """
+
+    ref: PortRef
+    channels: tuple[int, ...]
+    start: int | None
+    feed: int | None
+
+
 class InputAt(NamedTuple):
     """An input of a controller: the node that it reads, the one against which, and what an open
     line reads as.
@@ -110,9 +131,19 @@ class Circuit:
     loads: list[LoadAt] = field(default_factory=list)
     inputs: list[InputAt] = field(default_factory=list)
     outputs: list[OutputAt] = field(default_factory=list)
-    # Devices with a stop button, and which loads must be dead after each stop.
+    monitors: list[MonitorAt] = field(default_factory=list)
+    # How long the contacts of each coil take to follow it, in s.
+    times: dict[PortRef, CoilTimes] = field(default_factory=dict)
+    # Devices with a stop button, and doors, which open what is in their line.
     stops: tuple[str, ...] = ()
+    guards: tuple[str, ...] = ()
+    # The loads that must be dead after each stop.
     must_go: tuple[int, ...] = ()
     earth: int | None = None
     # The source that the stop circuits are fed by; -1 where there is none.
     control: int = -1
+
+    @property
+    def demanded(self) -> tuple[str, ...]:
+        """What can be asked to stop the machine: stops pressed, doors opened."""
+        return (*self.stops, *self.guards)

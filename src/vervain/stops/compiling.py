@@ -1,5 +1,6 @@
 """A machine compiled into the circuit of its stops: its nodes, wires, contacts, coils, sources."""
 
+from collections.abc import Iterator
 from itertools import pairwise
 from typing import Literal
 
@@ -11,9 +12,19 @@ from vervain.model.part import Part, Port, is_fitted
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
-from vervain.stops.circuit import Circuit, ContactAt, FuseAt, InputAt, LoadAt, OutputAt, SourceAt
+from vervain.stops.circuit import (
+    Circuit,
+    CoilTimes,
+    ContactAt,
+    FuseAt,
+    InputAt,
+    LoadAt,
+    MonitorAt,
+    OutputAt,
+    SourceAt,
+)
 from vervain.stops.mains import mains_entry
-from vervain.stops.what_goes import goes_at_stop
+from vervain.stops.what_goes import goes_at_stop, stop_times
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
@@ -42,6 +53,12 @@ def circuit_of(queries: Queries) -> Circuit:
 def stop_devices(queries: Queries) -> tuple[str, ...]:
     """The devices of a machine with a stop button."""
     return circuit_of(queries).stops
+
+
+@query
+def demanded_devices(queries: Queries) -> tuple[str, ...]:
+    """The devices that can be asked to stop a machine: stops and doors."""
+    return circuit_of(queries).demanded
 
 
 class _Compiler:
@@ -76,7 +93,13 @@ class _Compiler:
                 feeds[load.ref.device] = number
         made.sources = [s._replace(feed=feeds.get(s.device)) for s in made.sources]
         self._mains()
+        made.monitors = list(self._monitors(feeds))
         made.contacts = _with_starts(made)
+        joined = {node for ends in made.wires.values() for node in ends}
+        made.guards = tuple(dict.fromkeys(
+            contact.device for contact in made.contacts
+            if contact.is_of_guard and {contact.a, contact.b} <= joined
+        ))  # fmt: skip
         made.must_go = tuple(self._must_go())
         made.control = self._control()
         return made
@@ -106,6 +129,8 @@ class _Compiler:
                 coil = feed.port_ref if feed is not None else None
             # What sits on an axis is worked by the axis.
             worked_by = "axis" if self.queries.axis_of(device) else element.worked_by
+            if coil is not None:
+                self._times(coil, part.kind, element)
             made.contacts.append(
                 ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), element.rest == "NC",
                           coil, worked_by)
@@ -118,6 +143,16 @@ class _Compiler:
             made.diodes.append((nodes[0], nodes[1]))
         elif isinstance(element, Resistor) and element.resistance_ohm < SMALL_OHM:
             made.joints.append((nodes[0], nodes[1]))
+
+    def _times(self, coil: PortRef, kind: str, contact: Contact) -> None:
+        """How long a contact takes to follow its coil; the slowest of a coil counts."""
+        usual = stop_times()
+        operate_s, release_s = usual.get(kind, usual["other"])
+        known = self.made.times.get(coil, CoilTimes(0.0, 0.0))
+        self.made.times[coil] = CoilTimes(
+            max(known.operate_s, contact.operate_s or operate_s),
+            max(known.release_s, contact.release_s or release_s),
+        )
 
     def _port(self, device: str, part: Part, port: Port) -> None:
         made, queries = self.made, self.queries
@@ -194,6 +229,28 @@ class _Compiler:
                 made.loads.append(LoadAt(self.node(line), self.node(neutral), ref, "feed", False))
         made.sources = [s._replace(feed=feeds.get(s.device, s.feed)) for s in made.sources]
         made.sources += entries.values()
+
+    def _monitors(self, feeds: dict[str, int]) -> Iterator[MonitorAt]:
+        """The safety relays: devices with contacts that a stop input of theirs works."""
+        inputs: dict[PortRef, list[int]] = {}
+        for number, entry in enumerate(self.made.inputs):
+            inputs.setdefault(entry.pin.port_ref, []).append(number)
+        for device in self.queries.devices():
+            part = self.queries.part_of(device)
+            starts = {
+                element.worked_by: element.started_by
+                for element in (part.inside if part else ())
+                if isinstance(element, Contact)
+            }
+            for port in part.ports if part else ():
+                if port.kind == "stop input" and port.id in starts:
+                    ref = PortRef(device=device, port=port.id)
+                    button = starts[port.id]
+                    start = inputs.get(PortRef(device=device, port=button), []) if button else []
+                    yield MonitorAt(
+                        ref, tuple(inputs.get(ref, ())), start[0] if start else None,
+                        feeds.get(device),
+                    )  # fmt: skip
 
     def _input(self, at: PinRef, port: Port, entry: LogicInput) -> None:
         against: PinRef | None = None
@@ -274,7 +331,7 @@ def _works_contacts(part: Part, port: Port) -> bool:
 
 def _with_starts(circuit: Circuit) -> list[ContactAt]:
     """The contacts, with those that are start buttons: worked by hand, and with contacts of coils
-    over them that hold what they started.
+    over them that hold what they started, or in the line of a safety relay's start input.
     """
     jumpers = [(a, b) for a, b, _ in circuit.jumpers]
     others = [(c.a, c.b) for c in circuit.contacts if c.coil is None and not c.is_by_hand]
@@ -282,9 +339,22 @@ def _with_starts(circuit: Circuit) -> list[ContactAt]:
     for_good = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others])
     held = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others, *coiled])
 
+    to_start = {
+        node
+        for monitor in circuit.monitors if monitor.start is not None
+        for node in reached(
+            [circuit.inputs[monitor.start].node], lambda node: held.get(node, ())
+        )
+    }  # fmt: skip
+    if any(source.plus in to_start for source in circuit.sources):
+        # Something is over the button: nothing says which.
+        to_start = set()
+
     def is_start(contact: ContactAt) -> bool:
         if not contact.is_by_hand:
             return False
+        if (contact.a in to_start) != (contact.b in to_start):
+            return True
         with_coils = reached([contact.a], lambda node: held.get(node, ()))
         without = reached([contact.a], lambda node: for_good.get(node, ()))
         return contact.b in with_coils and contact.b not in without

@@ -70,7 +70,8 @@ def _stop_pins(queries: Queries, circuit: Circuit) -> frozenset[PinRef]:
     pins: set[PinRef] = set()
     for contact in circuit.contacts:
         by_button = contact.device in circuit.stops and contact.is_of_button
-        if by_button or contact.coil is not None:
+        by_door = contact.device in circuit.guards and contact.is_of_guard
+        if by_button or by_door or contact.is_start or contact.coil is not None:
             pins |= set(contact.pins)
     for entry in circuit.inputs:
         if entry.is_stop:
@@ -117,7 +118,10 @@ def single_faults(queries: Queries) -> tuple[Fault, ...]:
         ),
         *(
             Fault(kind="controller off", device=name)
-            for name in sorted({entry.pin.device for entry in circuit.inputs if entry.is_stop})
+            for name in sorted(
+                {entry.pin.device for entry in circuit.inputs if entry.is_stop}
+                - {monitor.ref.device for monitor in circuit.monitors}
+            )
         ),
         *(
             Fault(kind="link lost", device=name)
@@ -183,11 +187,12 @@ def _pulled(queries: Queries, wires: frozenset[Wire]) -> Iterator[Fault]:
 
 
 def _welded(circuit: Circuit) -> Iterator[Fault]:
-    """Contacts that carry power weld; a stop button's contact may stick closed."""
+    """Contacts that carry power weld; those of a stop, a door, a start button may stick closed."""
     for number, contact in enumerate(circuit.contacts):
         by_button = contact.device in circuit.stops and contact.coil is None and contact.is_nc
         by_coil = contact.coil is not None and not contact.is_nc
-        if by_button or by_coil:
+        by_door = contact.device in circuit.guards and contact.is_of_guard
+        if by_button or by_coil or by_door or contact.is_start:
             yield Fault(kind="welded", device=contact.device, contact=number)
 
 

@@ -1,13 +1,13 @@
 """What a circuit settles to: which coils hold, what inputs read, what has power; with faults."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from vervain.model.machine import PortRef
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, InputAt, Wire
+from vervain.stops.circuit import Circuit, CoilTimes, InputAt, Wire
 
 Level = Literal["high", "low", "open"]
 
@@ -32,7 +32,8 @@ class Conditions:
 class Settled(NamedTuple):
     """What a circuit settles to. `levels` are those of the inputs, `on` the loads with power,
     `stopped` the devices whose stop input is open: controllers that switch nothing, drives without
-    torque; `races` that it never comes to rest, or to another state in another order.
+    torque; `races` that it never comes to rest, or to another state in another order; `armed` the
+    safety relays whose start button is down.
     """
 
     levels: tuple[Level, ...]
@@ -43,6 +44,7 @@ class Settled(NamedTuple):
     sources_on: frozenset[int]
     stopped: frozenset[str]
     races: bool
+    armed: frozenset[PortRef] = frozenset()
 
 
 class _Look(NamedTuple):
@@ -65,10 +67,52 @@ class _State:
     down: set[int] = field(default_factory=set)
     stopped: frozenset[str] = frozenset()
     sources_on: frozenset[int] = frozenset()
+    # The safety relays whose start button was down before.
+    armed: frozenset[PortRef] = frozenset()
 
 
-# In which order coils follow what their ends say: all together, or one after the other.
-Order = Literal["together", "first first", "last first"]
+# The coils that hold, given those that held and those that their ends call for.
+Follow = Callable[[frozenset[PortRef], frozenset[PortRef]], frozenset[PortRef]]
+
+
+def together(_coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
+    """Every coil follows at once."""
+    return wanted
+
+
+def _one_by_one(place: Literal[0, -1]) -> Follow:
+    """One coil after the other, the first or the last of those that differ."""
+
+    def follow(coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
+        differ = sorted(coils ^ wanted, key=lambda ref: (ref.device, ref.port))
+        return coils ^ {differ[place]} if differ else wanted
+
+    return follow
+
+
+class Clock:
+    """Every coil follows in its own time; `passed_s` is when the last of them moved."""
+
+    def __init__(self, times: Mapping[PortRef, CoilTimes]) -> None:
+        self.times = times
+        self.passed_s = 0.0
+        self._due: dict[PortRef, float] = {}
+
+    def __call__(self, coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
+        """The coils after the next of those that differ has moved."""
+        differ = coils ^ wanted
+        self._due = {
+            ref: self._due.get(ref, self.passed_s + self._takes_s(ref, ref in wanted))
+            for ref in differ
+        }
+        if not differ:
+            return wanted
+        self.passed_s = min(self._due.values())
+        return coils ^ {ref for ref in differ if self._due[ref] == self.passed_s}
+
+    def _takes_s(self, ref: PortRef, is_on: bool) -> float:
+        times = self.times.get(ref, CoilTimes(0.0, 0.0))
+        return times.operate_s if is_on else times.release_s
 
 
 class Simulator:
@@ -96,12 +140,13 @@ class Simulator:
         self,
         conditions: Conditions,
         before: Settled | None = None,
-        order: Order = "together",
+        follow: Follow = together,
     ) -> Settled:
         """Where it comes to rest from another rest, or from everything dropped."""
         state = _State(
             coils=before.coils if before is not None else frozenset(),
             sources_on=self._always_on(conditions),
+            armed=before.armed if before is not None else frozenset(),
         )
         if before is not None:
             state.sources_on |= before.sources_on - conditions.lost_sources
@@ -111,7 +156,7 @@ class Simulator:
             now = (state.coils, frozenset(state.blown), frozenset(state.down), state.stopped)
             seen.append(now)
             look, stopped = self._fed(base, conditions, state), state.stopped
-            state.coils = _followed(state.coils, look.coils, order)
+            state.coils = follow(state.coils, look.coils)
             state.stopped = self._stopped(look)
             then = (state.coils, frozenset(state.blown), frozenset(state.down), state.stopped)
             if then in seen:
@@ -120,14 +165,17 @@ class Simulator:
             levels=tuple(self._level(look, entry) for entry in self.circuit.inputs),
             on=look.on, coils=look.coils, blown=frozenset(state.blown), down=frozenset(state.down),
             sources_on=state.sources_on, stopped=stopped, races=then != now,
+            armed=frozenset(
+                m.ref for m in self.circuit.monitors if self._is_high(look, m.start)
+            ),
         )  # fmt: skip
 
     def racing(self, conditions: Conditions, before: Settled | None = None) -> frozenset[int]:
         """The loads that are on or off by which coil is quicker; those of the last state where it
         never comes to rest.
         """
-        orders: tuple[Order, ...] = ("first first", "last first")
-        rests = [self.settle(conditions, before, order) for order in orders]
+        orders = _one_by_one(0), _one_by_one(-1)
+        rests = [self.settle(conditions, before, follow) for follow in orders]
         endless = [rest.on for rest in rests if rest.races]
         return (rests[0].on ^ rests[1].on).union(*endless)
 
@@ -196,7 +244,7 @@ class Simulator:
                     told = (contact.device in conditions.pressed) == contact.is_nc
                     worked = worked and told and contact.device not in conditions.without_link
             elif contact.is_of_guard:
-                worked = True
+                worked = contact.device not in conditions.pressed
             elif contact.is_by_hand:
                 # A switch stays on; a start button is let go.
                 worked = conditions.started or not contact.is_start
@@ -275,7 +323,27 @@ class Simulator:
                 on.add(number)
         coils = frozenset(circuit.loads[n].ref for n in on if circuit.loads[n].kind == "coil")
         zeros = {_root(parent, net[source.minus]) for source in circuit.sources}
-        return _Look(frozenset(on), coils, parent, plus, zeros, beside)
+        look = _Look(frozenset(on), coils, parent, plus, zeros, beside)
+        return look._replace(coils=coils | self._monitored(look, state))
+
+    def _monitored(self, look: _Look, state: _State) -> frozenset[PortRef]:
+        """The safety relays that hold: fed, every channel closed, and started: by themselves, or by
+        a button that was down before and is up now.
+        """
+        return frozenset(
+            monitor.ref
+            for monitor in self.circuit.monitors
+            if (monitor.feed is None or monitor.feed in look.on)
+            and all(self._is_high(look, number) for number in monitor.channels)
+            and (
+                monitor.start is None
+                or monitor.ref in state.coils
+                or (monitor.ref in state.armed and not self._is_high(look, monitor.start))
+            )
+        )
+
+    def _is_high(self, look: _Look, number: int | None) -> bool:
+        return number is not None and self._level(look, self.circuit.inputs[number]) == "high"
 
     def _level(self, look: _Look, entry: InputAt) -> Level:
         """What an input reads. It takes so little current that a coil or another load in its line
@@ -331,16 +399,6 @@ class Simulator:
             state.blown.add(min(fuses, key=lambda n: (self.circuit.fuses[n].rating_a or 1e9, n)))
         else:
             state.down.add(source)
-
-
-def _followed(
-    coils: frozenset[PortRef], wanted: frozenset[PortRef], order: Order
-) -> frozenset[PortRef]:
-    """The coils once they followed what their ends say: all, or the first or last that differs."""
-    differ = sorted(coils ^ wanted, key=lambda ref: (ref.device, ref.port))
-    if order == "together" or not differ:
-        return wanted
-    return coils ^ {differ[0] if order == "first first" else differ[-1]}
 
 
 def _fuses_between(start: int, goal: int, edges: list[tuple[int, int, int]]) -> set[int]:

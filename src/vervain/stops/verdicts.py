@@ -13,7 +13,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.stops.circuit import Circuit
 from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
-from vervain.stops.simulation import Conditions, Level, Settled, Simulator
+from vervain.stops.simulation import Clock, Conditions, Level, Settled, Simulator
 from vervain.stops.what_goes import stop_table
 
 # "at once": something is otherwise while the machine runs. "at the next stop": pressing shows it,
@@ -33,7 +33,7 @@ class Demand(Record, frozen=True, kw_only=True):
     it, whether power comes back on releasing it, whether a controller's stop input reads it, and
     whether any input of a controller sees it. `racing` are devices that are on or off by which
     relay is quicker, when the stop is pressed or released; `overridden` those that a start button
-    switches on while the stop is pressed.
+    switches on while the stop is pressed. `takes_s` is how long the relays take until all is done.
     """
 
     stop: str
@@ -45,25 +45,28 @@ class Demand(Record, frozen=True, kw_only=True):
     is_seen: bool = False
     racing: tuple[str, ...] = ()
     overridden: tuple[str, ...] = ()
+    takes_s: float = 0.0
 
 
 class Verdict(Record, frozen=True, kw_only=True):
     """What becomes of one fault. `stays` are devices that a stop does not switch off any more, by
-    the stop that is pressed; `dead` those without power while the fault is there; `changed` the
-    inputs that read otherwise then.
+    the stop that is pressed; `restarting` the stops after which, released, the machine starts
+    although it would not without the fault; `dead` what has no power while the fault is there;
+    `changed` the inputs that read otherwise then.
     """
 
     fault: Fault
     noticed: Noticed
     stays: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    restarting: tuple[str, ...] = ()
     dead: tuple[str, ...] = ()
     changed: tuple[InputSeen, ...] = ()
     fuses: tuple[str, ...] = ()
 
     @property
     def is_dangerous(self) -> bool:
-        """Whether a stop does not stop everything with it."""
-        return bool(self.stays)
+        """Whether a stop does not stop everything with it, or not for good."""
+        return bool(self.stays or self.restarting)
 
     @property
     def rank(self) -> tuple[bool, int]:
@@ -88,8 +91,14 @@ class StopJudge:
         self.at_work, self.holds = self.running(Conditions())
         self.pressed = {
             stop: self._press(Conditions(), stop, self.at_work, self.holds)
-            for stop in self.circuit.stops
+            for stop in self.circuit.demanded
         }
+        # After these the machine waits until it is started again, or its controller was told.
+        self.waiting = frozenset(
+            stop for stop, pressed in self.pressed.items()
+            if self._told(pressed, True) != self._told(self.at_work, True)
+            or not self._comes_back(Conditions(), pressed, self.holds)
+        )  # fmt: skip
 
     def running(self, conditions: Conditions) -> tuple[Settled, bool]:
         """The machine at work, and whether it goes on when what started it is let go."""
@@ -97,7 +106,8 @@ class StopJudge:
         if not self.has_start:
             return started, True
         let_go = self.simulator.settle(replace(conditions, started=False), started)
-        holds = self.moves(let_go) == self.moves(started)
+        # A safety relay starts only when its button is let go.
+        holds = self.moves(let_go) >= self.moves(started)
         return (let_go if holds else started), holds
 
     def under(self, conditions: Conditions) -> Settled:
@@ -131,21 +141,31 @@ class StopJudge:
     def demand(self, stop: str) -> Demand:
         """What pressing a stop does without any fault."""
         pressed = self.pressed[stop]
-        let_go = Conditions(started=not self.holds)
-        released = self.simulator.settle(let_go, pressed)
-        came_back = self.moves(released) - self.moves(pressed)
         is_read = self._told(pressed, True) != self._told(self.at_work, True)
         return Demand(
             stop=stop,
             stays=self.names(self.moves(pressed)),
             inputs=self.inputs_seen(pressed),
-            restarts=bool(came_back) and not is_read,
+            restarts=not is_read and self._comes_back(Conditions(), pressed, self.holds),
             does_nothing=pressed == self.at_work,
             is_read=is_read,
             is_seen=self._told(pressed) != self._told(self.at_work),
             racing=self.names(self._racing(stop, pressed)),
+            takes_s=self._takes_s(stop),
             overridden=self.names(self._started_against(stop, pressed) - self.moves(pressed)),
         )
+
+    def _takes_s(self, stop: str) -> float:
+        """How long after pressing a stop the last relay moved, in s."""
+        clock = Clock(self.circuit.times)
+        pressed = Conditions(pressed=frozenset({stop}), started=not self.holds)
+        self.simulator.settle(pressed, self.at_work, clock)
+        return clock.passed_s
+
+    def _comes_back(self, conditions: Conditions, pressed: Settled, holds: bool) -> bool:
+        """Whether something that went by a stop has power again once the stop is released."""
+        released = self.simulator.settle(replace(conditions, started=not holds), pressed)
+        return bool(self.moves(released) - self.moves(pressed))
 
     def _started_against(self, stop: str, pressed: Settled) -> frozenset[int]:
         """What of that which must go has power while a stop and the start button are pressed."""
@@ -196,23 +216,32 @@ class StopJudge:
             if level != before
         )
         stays: list[tuple[str, tuple[str, ...]]] = []
+        restarting: list[str] = []
         shows = False
         for stop, sound in self.pressed.items():
             pressed = self._press(conditions, stop, now, holds)
             left = self.moves(pressed) - self.moves(sound)
             if left:
                 stays.append((stop, self.names(left)))
+            elif (
+                stop in self.waiting
+                and self._told(pressed, True) == self._told(now, True)
+                and self._comes_back(conditions, pressed, holds)
+            ):
+                restarting.append(stop)
             shows = shows or self._noticeable(pressed) != self._noticeable(sound)
         noticed: Noticed = "never"
         if holds != self.holds or self._noticeable(now) != self._noticeable(self.at_work):
             # What does not run on when its start button is let go is noticed as well.
             noticed = "at once"
-        elif shows and not stays:
+        elif (shows or restarting) and not stays:
+            # That it starts by itself is seen, then.
             noticed = "at the next stop"
         return Verdict(
             fault=faults[0],
             noticed=noticed,
             stays=tuple(stays),
+            restarting=tuple(restarting),
             dead=self.names(lost),
             changed=changed,
             fuses=tuple(self.circuit.fuses[n].device for n in sorted(now.blown)),
@@ -226,11 +255,11 @@ class StopJudge:
 
 @query
 def stop_demands(queries: Queries) -> tuple[Demand, ...]:
-    """What each stop of a machine does when it is pressed."""
+    """What each stop of a machine does when it is pressed, and each door when it is opened."""
     if not circuit_of(queries).stops:
         return ()
     judge = StopJudge(queries)
-    return tuple(judge.demand(stop) for stop in judge.circuit.stops)
+    return tuple(judge.demand(stop) for stop in judge.circuit.demanded)
 
 
 def stop_demand(queries: Queries, device: str) -> Demand | None:

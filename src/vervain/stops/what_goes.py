@@ -15,12 +15,25 @@ def stop_table() -> dict[str, Any]:
     where something is missing.
     """
     table = tomllib.loads(data_text("tables/stops.toml"))
-    goes, holding = table["goes"], table["holding"]
+    goes, holding, mains = table["goes"], table["holding"], table["mains"]
     lists = {key: tuple(map(str, goes[key])) for key in ("kinds", "named_kinds", "words")}
     numbers = {key: float(holding[key]) for key in ("friction", "diameter_mm")}
+    numbers |= {key: float(mains[key]) for key in ("hold_up_s", "lasts_s")}
     if min(numbers.values()) <= 0:
-        raise ValueError("holding: friction and diameter_mm are more than nothing")
+        raise ValueError("holding and mains: every number is more than nothing")
     return {**lists, **numbers}
+
+
+@table_reader
+def stop_times() -> dict[str, tuple[float, float]]:
+    """The usual operate and release times of contacts by kind of part, in s. Raises `KeyError`
+    where "other" or one of the two is missing, `ValueError` where one is nothing.
+    """
+    rows = tomllib.loads(data_text("tables/stops.toml"))["times"]
+    times = {kind: (float(r["operate_s"]), float(r["release_s"])) for kind, r in rows.items()}
+    if min(min(pair) for pair in (times["other"], *times.values())) <= 0:
+        raise ValueError("times: operate_s and release_s are more than nothing")
+    return times
 
 
 def goes_at_stop(queries: Queries, device: str) -> bool:

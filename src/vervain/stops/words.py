@@ -4,12 +4,13 @@ from collections.abc import Callable
 
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
-from vervain.stops.circuit import Wire
+from vervain.stops.circuit import Circuit, Wire
 from vervain.stops.compiling import circuit_of
 from vervain.stops.faults import Fault
 from vervain.stops.verdicts import InputSeen, Verdict
 
 MOST_NAMES = 4
+SHORT_S = 0.3
 GOES = "goes"
 Label = Callable[[Wire], str]
 
@@ -46,6 +47,17 @@ def fault_words(queries: Queries, fault: Fault, label: Label) -> str:
             return f"radio link of {fault.device} lost"
 
 
+def demand_words(circuit: Circuit, device: str) -> str:
+    """What is done to ask the machine to stop: "S1 pressed", "S3 opened"."""
+    return f"{device} {'opened' if device in circuit.guards else 'pressed'}"
+
+
+def duration_words(duration_s: float) -> str:
+    """A duration as one says it: "35 ms", "0.5 s"."""
+    short = duration_s < SHORT_S
+    return f"{duration_s * 1000:.0f} ms" if short else f"{duration_s:.2g} s"
+
+
 def seen_words(queries: Queries, inputs: tuple[InputSeen, ...]) -> str:
     """What inputs read, in words: "K1 STOP A+ open"."""
     if not inputs:
@@ -74,6 +86,8 @@ def power_words(verdict: Verdict) -> str:
         stops = ", ".join(name for name, _ in verdict.stays)
         verb = "does" if len(verdict.stays) == 1 else "do"
         return f"stays: {stops} {verb} not stop {names_in_words(verdict.stays[0][1])}"
+    if verdict.restarting:
+        return f"goes, but comes back when {names_in_words(verdict.restarting)} is released"
     if verdict.fuses:
         return f"gone: {names_in_words(verdict.fuses)} blows"
     if verdict.dead:

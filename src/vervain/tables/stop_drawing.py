@@ -164,10 +164,10 @@ class _Pen:
             self.shapes.append(Stroke((Point(left, self.y), *arc, Point(right + POST, self.y)),
                                       1.6, BAD))  # fmt: skip
             self.shapes.append(Words(middle, self.y + 24, 8, "bridged", BAD, True, True))
-        elif link.device not in self.circuit.stops:
+        elif link.device not in self.circuit.demanded:
             name = " or ".join((link.device, *link.beside))
             self.shapes.append(Words(middle, self.y + 17, 8, name, bold=True, centred=True))
-        if link.device in self.circuit.stops:
+        if link.device in self.circuit.demanded:
             self.of_stop.setdefault(link.device, []).append(Point(middle, self.y))
         self.x += CONTACT
 
@@ -178,7 +178,13 @@ class _Pen:
             last = max(points, key=lambda point: point.y)
             way = [Point(x, y), *(Point(p.x, p.y) for p in points if p is not last), last]
             self.shapes.insert(0, Stroke(tuple(way), 0.8, FADED, True))
-            self.shapes.append(Frame(Box(x - 16, y - 8, 32, 9), WHITE, INK, 1.4))
+            # A mushroom's head, or a door's leaf.
+            head = (
+                Box(x - 16, y - 2, 32, 4)
+                if device in self.circuit.guards
+                else Box(x - 16, y - 8, 32, 9)
+            )
+            self.shapes.append(Frame(head, WHITE, INK, 1.4))
             found = self.queries.device(device)
             words = cut_words(f"{device} {found.name if found else ''}".strip(), 190, 5.4)
             self.shapes.append(Words(x + 22, y, 10, words, bold=True))

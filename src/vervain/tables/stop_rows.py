@@ -7,9 +7,17 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.chains import Link, chains_of, source_words
 from vervain.stops.circuit import Circuit, Wire
-from vervain.stops.compiling import circuit_of
+from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
-from vervain.stops.words import GOES, fault_words, names_in_words, power_words, seen_words
+from vervain.stops.words import (
+    GOES,
+    demand_words,
+    duration_words,
+    fault_words,
+    names_in_words,
+    power_words,
+    seen_words,
+)
 
 # Which of two alike faults a row stands for is said by the first; the others are counted.
 NOTICED_WORDS: dict[Noticed, str] = {
@@ -45,7 +53,8 @@ def label_of(queries: Queries, wire: Wire) -> str:
 def stop_row(queries: Queries, verdict: Verdict) -> StopRow:
     """What becomes of one fault, in words."""
     power = power_words(verdict)
-    if power == GOES and any(demand.stays for demand in stop_demands(queries)):
+    stops = stop_devices(queries)
+    if power == GOES and any(d.stays for d in stop_demands(queries) if d.stop in stops):
         power = "as without the fault"
     return StopRow(
         fault=fault_words(queries, verdict.fault, lambda wire: label_of(queries, wire)),
@@ -65,9 +74,10 @@ def stop_rows(queries: Queries) -> tuple[StopRow, ...]:
 
 
 class PressRow(Record, frozen=True, kw_only=True):
-    """What pressing one stop does, in words."""
+    """What pressing one stop, or opening a door, does, in words; `done` is "S1 pressed, panel"."""
 
     stop: str
+    done: str
     name: str
     sees: str
     power: str
@@ -76,9 +86,13 @@ class PressRow(Record, frozen=True, kw_only=True):
 
 
 def _press_row(queries: Queries, demand: Demand, must_go: tuple[str, ...]) -> PressRow:
-    device = queries.device(demand.stop)
+    circuit, device = circuit_of(queries), queries.device(demand.stop)
+    is_guard = demand.stop in circuit.guards
+    done = demand_words(circuit, demand.stop)
     gone = tuple(name for name in must_go if name not in demand.stays)
     power = f"goes at {names_in_words(gone)}" if gone else "nothing goes"
+    if gone and demand.takes_s:
+        power += f" within {duration_words(demand.takes_s)}"
     if demand.stays:
         power = f"stays at {names_in_words(demand.stays)}" + (f"; {power}" if gone else "")
     releasing = "comes back by itself" if demand.restarts else "stays stopped"
@@ -86,20 +100,26 @@ def _press_row(queries: Queries, demand: Demand, must_go: tuple[str, ...]) -> Pr
         releasing = "the controller decides"
     return PressRow(
         stop=demand.stop,
+        done=f"{done}, {device.name}" if device and device.name else done,
         name=device.name if device else "",
         sees=seen_words(queries, demand.inputs),
         power=power,
         releasing=releasing,
-        is_sound=not demand.stays and not demand.restarts and not demand.does_nothing,
+        # What a door must stop is for the builder to say.
+        is_sound=is_guard or not (demand.stays or demand.restarts or demand.does_nothing),
     )
 
 
 @query
 def press_rows(queries: Queries) -> tuple[PressRow, ...]:
-    """What each stop does when it is pressed."""
+    """What each stop does when it is pressed, and each door that does something when opened."""
     circuit = circuit_of(queries)
     must_go = tuple(dict.fromkeys(circuit.loads[n].ref.device for n in circuit.must_go))
-    return tuple(_press_row(queries, demand, must_go) for demand in stop_demands(queries))
+    return tuple(
+        _press_row(queries, demand, must_go)
+        for demand in stop_demands(queries)
+        if not (demand.does_nothing and demand.stop in circuit.guards)
+    )
 
 
 class StringRow(Record, frozen=True, kw_only=True):

@@ -271,7 +271,7 @@ def opposite_numbering(queries: Queries, device: str) -> Iterator[RuleOutput]:
     used: set[tuple[str, str]] = set()
     for port in part.ports if part else ():
         named = _numbered(port)
-        if named is None or port.end != "host":
+        if named is None or port.end != "host" or port.inset_mm:
             continue
         key = named[0], port.edge
         rows.setdefault(key, []).append((port.at_mm, named[1]))

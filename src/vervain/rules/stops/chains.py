@@ -9,6 +9,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import MoveContact, MovePins, SetSetting, TakeOut
 from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.compiling import circuit_of, demanded_devices
 from vervain.stops.contacts import (
     UsedContact,
     free_contact,
@@ -59,17 +60,18 @@ def _free_nc(queries: Queries, device: str, contact: UsedContact) -> Fix | None:
     id="stops.bridged",
     consequence="Damage",
     scope="device",
-    title="An emergency stop is bridged",
+    title="A stop or a door is bridged",
     reason="A jumper or a wire joins both sides of its contact: pressing it changes nothing in "
     "that channel.",
     source="ISO 13850: no bridging of the emergency stop function.",
 )
 def bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    part = queries.part_of(device)
-    if part is None or part.kind != "emergency stop":
+    if device not in demanded_devices(queries):
         return
+    circuit = circuit_of(queries)
+    asking = {c.pins for c in circuit.contacts if c.device == device and c.coil is None}
     for contact in used_contacts(queries, device):
-        if not contact.bridged:
+        if not contact.bridged or contact.pins not in asking:
             continue
         jumpers = [
             ref.device

@@ -10,7 +10,7 @@ from vervain.rules.finding import about, about_cable
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.circuit import Wire
-from vervain.stops.compiling import stop_devices
+from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
 from vervain.stops.contacts import is_wired_against_itself
 from vervain.stops.verdicts import (
     Verdict,
@@ -94,16 +94,21 @@ def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
     "the function, and is noticed where that can be done). No category is claimed.",
 )
 def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    if device not in stop_devices(queries):
+    if device not in demanded_devices(queries):
         return
+    circuit = circuit_of(queries)
+    # What defeats a stop is told there; a door in the same line has nothing to add.
+    others = set() if device in circuit.stops else set(circuit.stops)
     found = [
         verdict
         for verdict in stop_verdicts(queries)
         if verdict.fault.kind != "link lost"
         and verdict.noticed == "never"
         and any(stop == device for stop, _ in verdict.stays)
+        and not any(stop in others for stop, _ in verdict.stays)
     ]
-    if not found or is_wired_against_itself(queries, device):
+    is_stop = device in circuit.stops
+    if not found or (is_stop and is_wired_against_itself(queries, device)):
         # A contact that is bridged or closes is told, and mended, first.
         return
     names = labels(queries)
@@ -117,9 +122,10 @@ def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     told = [fault_words(queries, verdict.fault, label) for verdict in found[:MOST_TOLD]]
     more = f", and {len(found) - MOST_TOLD} more" if len(found) > MOST_TOLD else ""
     count = f"{len(found)} single faults" if len(found) > 1 else "One single fault"
+    left = names_in_words(kept)
+    what = f"let {device} leave {left} on" if is_stop else f"leave {left} on with {device} open"
     yield RuleOutput(
-        f"{count} would let {device} leave {names_in_words(kept)} on, unnoticed "
-        f"before: {'; '.join(told)}{more}.",
+        f"{count} would {what}, unnoticed before: {'; '.join(told)}{more}.",
         (about(device), *dict.fromkeys(_subjects(queries, found))),
         at=tuple(about(name) for name in kept),
     )

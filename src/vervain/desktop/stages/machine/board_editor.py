@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from pathlib import Path
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QImageReader,
@@ -15,8 +16,8 @@ from PyQt6.QtGui import (
 )
 
 from vervain.catalogue.port_groups import PortGroup
-from vervain.catalogue.port_places import EDGE_WORDS, PortPlace
-from vervain.desktop.stages.machine.board_picture import BoardPicture
+from vervain.catalogue.port_places import EDGE_WORDS, PortPlace, place_of
+from vervain.desktop.stages.machine.board_picture import DEEP, BoardPicture
 from vervain.desktop.theme import looks
 from vervain.model.orientation import as_it_lies
 from vervain.model.part import Board, Edge, Part, Port
@@ -26,16 +27,13 @@ STEP_MM, LARGE_STEP_MM, GRID_MM = 1.0, 5.0, 0.5
 Places = dict[str, PortPlace]
 HOW = (
     "Arrows move it, Shift its whole group, E to the next edge, R pin 1 to the other end, "
-    "M mirrors the board, Ctrl+Z takes back, Page keys go on."
+    "X across its edge, M mirrors the board, Ctrl+Z takes back, Page keys go on."
 )
 
 
 def places_of(ports: Iterable[Port]) -> Places:
     """Where ports lie now."""
-    return {
-        port.id: PortPlace(edge=port.edge, at_mm=port.at_mm, reversed=port.reversed)
-        for port in ports
-    }
+    return {port.id: place_of(port) for port in ports}
 
 
 class BoardEditor(BoardPicture):
@@ -76,10 +74,11 @@ class BoardEditor(BoardPicture):
         port = self.part.port(name) if name else None
         self.picked.emit(name or "")
         if port is not None:
-            end = "right or lower" if port.reversed else "left or upper"
+            ends = ("outer", "inner") if port.across else ("left or upper", "right or lower")
+            inside = f", {port.inset_mm:g} mm inside" if port.inset_mm else ""
             self.said.emit(
-                f"{port.id}: {port.edge} edge, middle at {port.at_mm:g} mm, pin 1 at the {end} "
-                f"end. {HOW}"
+                f"{port.id}: {port.edge} edge, middle at {port.at_mm:g} mm{inside}, pin 1 at the "
+                f"{ends[port.reversed]} end. {HOW}"
             )
             self.setAccessibleDescription(f"{port.id}, {port.edge} edge, {port.at_mm:g} mm")
         self.update()
@@ -88,21 +87,39 @@ class BoardEditor(BoardPicture):
         group = next((group for group in self.groups if name in group.ports), None)
         return group.ports if group is not None and whole_group else (name,)
 
-    def _move(self, names: Iterable[str], edge: Edge | None, by_mm: float, turn: bool) -> None:
-        """Moves ports along their edge, or to another one, or turns their pin 1."""
+    def _move(
+        self, names: Iterable[str], edge: Edge | None = None, along_mm: float = 0.0,
+        inwards_mm: float = 0.0,
+    ) -> None:  # fmt: skip
+        """Moves ports along their edge, away from it, or to another one."""
         places = places_of(self.part.ports)
         for name in names:
             old = places[name]
             there = edge or old.edge
-            at_mm = max(0.0, min(self._edge_mm(there), old.at_mm + by_mm))
-            places[name] = PortPlace(
-                edge=there, at_mm=round(at_mm, 3), reversed=old.reversed != turn
+            at_mm = max(0.0, min(self._edge_mm(there), old.at_mm + along_mm))
+            inset_mm = max(0.0, min(self._depth_mm(there), old.inset_mm + inwards_mm))
+            places[name] = replace(
+                old, edge=there, at_mm=round(at_mm, 3), inset_mm=round(inset_mm, 3)
+            )
+        self._place(places)
+
+    def _turn(self, names: Iterable[str], *, across: bool = False) -> None:
+        """Turns pin 1 of ports to the other end, or their rows across the edge and back."""
+        places = places_of(self.part.ports)
+        for name in names:
+            old = places[name]
+            places[name] = replace(
+                old, reversed=old.reversed == across, across=old.across != across
             )
         self._place(places)
 
     def _edge_mm(self, edge: Edge) -> float:
         board = self.part.board or Board(width_mm=1, height_mm=1)
         return board.width_mm if edge in ("top", "bottom") else board.height_mm
+
+    def _depth_mm(self, edge: Edge) -> float:
+        """How far inside a port can lie from an edge."""
+        return self._edge_mm("left" if edge in ("top", "bottom") else "top")
 
     def _place(self, places: Places) -> None:
         self.before.append(places_of(self.part.ports))
@@ -153,19 +170,23 @@ class BoardEditor(BoardPicture):
         port = self.part.port(self.chosen)
         names = self._fellows(self.chosen, shift)
         by_mm = LARGE_STEP_MM if control else STEP_MM
-        ways = {
-            Qt.Key.Key_Left: -by_mm, Qt.Key.Key_Up: -by_mm,
-            Qt.Key.Key_Right: by_mm, Qt.Key.Key_Down: by_mm,
-        }  # fmt: skip
+        sideways = {Qt.Key.Key_Left: -by_mm, Qt.Key.Key_Right: by_mm}
+        upright = {Qt.Key.Key_Up: -by_mm, Qt.Key.Key_Down: by_mm}
         if port is None:
             return False
-        if key in ways:
-            self._move(names, None, ways[key], turn=False)
+        along, inwards = sideways, upright
+        if port.edge in ("left", "right"):
+            along, inwards = upright, sideways
+        if key in along:
+            self._move(names, along_mm=along[key])
+        elif key in inwards:
+            away = -1 if port.edge in ("bottom", "right") else 1
+            self._move(names, inwards_mm=away * inwards[key])
         elif key == Qt.Key.Key_E:
             after = EDGE_WORDS[(EDGE_WORDS.index(port.edge) + 1) % len(EDGE_WORDS)]
-            self._move(names, after, 0.0, turn=False)
-        elif key == Qt.Key.Key_R:
-            self._move(names, None, 0.0, turn=True)
+            self._move(names, after)
+        elif key in (Qt.Key.Key_R, Qt.Key.Key_X):
+            self._turn(names, across=key == Qt.Key.Key_X)
         else:
             return False
         return True
@@ -209,7 +230,9 @@ class BoardEditor(BoardPicture):
             self.before.pop()
 
     def _dragged(self, name: str, at: QPointF, whole_group: bool) -> Places:
-        """Where ports lie when one is pulled to a point: at the nearest edge, on a grid."""
+        """Where ports lie when one is pulled to a point, on a grid: at the edge that is near, else
+        inside the board, seen from the edge that it was at.
+        """
         outline, scale = self.outline(), self.px_per_mm()
         places = places_of(self.part.ports)
         far: dict[Edge, float] = {
@@ -219,13 +242,17 @@ class BoardEditor(BoardPicture):
         old = places[name]
         # The edge on which it is keeps it, unless another one is clearly nearer.
         edge = min(far, key=lambda e: far[e] + (0 if e == old.edge else looks.px(8)))
+        inset_mm = 0.0
+        if outline.contains(at) and far[edge] > looks.px(DEEP) * 2 and scale:
+            edge = old.edge
+            inset_mm = round(far[edge] / scale / GRID_MM) * GRID_MM
         along = at.x() - outline.left() if edge in ("top", "bottom") else at.y() - outline.top()
         wanted = min(self._edge_mm(edge), max(0.0, along / scale)) if scale else 0.0
         at_mm = round(wanted / GRID_MM) * GRID_MM
         for other in self._fellows(name, whole_group):
             was = places[other]
             there_mm = max(0.0, at_mm + was.at_mm - old.at_mm)
-            places[other] = PortPlace(edge=edge, at_mm=there_mm, reversed=was.reversed)
+            places[other] = replace(was, edge=edge, at_mm=there_mm, inset_mm=inset_mm)
         return places
 
     # The photograph.

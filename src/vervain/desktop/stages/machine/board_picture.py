@@ -8,10 +8,12 @@ from vervain.catalogue.boards import extent_mm
 from vervain.desktop.shared.plug_painting import PartPicture
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
-from vervain.model.part import Board, Part, Port
+from vervain.model.part import Board, Edge, Part, Port
 
 # Room for the names of ports, and beside the board, in pixels at the usual text size.
 MARGIN, BESIDE, DEEP, PIN_PART = 34.0, 62.0, 10.0, 0.8
+# Where the pins' names of a row across an edge stand: as those of a row along this one.
+ACROSS: dict[Edge, Edge] = {"top": "left", "bottom": "left", "left": "top", "right": "top"}
 # Pins nearer together than that have no room for their names.
 NARROWEST_PIN = 9.0
 
@@ -48,15 +50,18 @@ class BoardPicture(QWidget):
         return self.outline().width() / self.part.board.width_mm if self.part.board else 0.0
 
     def port_box(self, port: Port) -> QRectF:
-        """Where a port's row of pins is drawn, across its edge."""
+        """Where a port's row of pins is drawn: on its edge, or as far inside as it lies."""
         outline, scale = self.outline(), self.px_per_mm()
         long, deep = extent_mm(len(port.pins), port.connector) * scale, looks.px(DEEP)
-        at = port.at_mm * scale - long / 2
+        # Along the edge, and from the edge inwards.
+        wide, high = (deep, long) if port.across else (long, deep)
+        start = port.at_mm * scale - wide / 2
+        inside = port.inset_mm * scale - (0 if port.across else high / 2)
         if port.edge in ("top", "bottom"):
-            y = outline.top() if port.edge == "top" else outline.bottom()
-            return QRectF(outline.left() + at, y - deep / 2, long, deep)
-        x = outline.left() if port.edge == "left" else outline.right()
-        return QRectF(x - deep / 2, outline.top() + at, deep, long)
+            y = outline.top() + inside if port.edge == "top" else outline.bottom() - inside - high
+            return QRectF(outline.left() + start, y, wide, high)
+        x = outline.left() + inside if port.edge == "left" else outline.right() - inside - high
+        return QRectF(x, outline.top() + start, high, wide)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -106,21 +111,23 @@ class BoardPicture(QWidget):
         out; pin 1 is larger.
         """
         box, count = self.port_box(port), len(port.pins)
-        across = port.edge in ("top", "bottom")
+        is_level = (port.edge in ("top", "bottom")) != port.across
         is_chosen = port.id == self.chosen
         painter.setPen(QPen(looks.colour("accent" if is_chosen else "ink"), 2 if is_chosen else 1))
         painter.setBrush(looks.colour("wash" if is_chosen else "sheet"))
         painter.drawRect(box)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(looks.colour("accent"))
-        long, deep = (box.width(), box.height()) if across else (box.height(), box.width())
+        long, deep = (box.width(), box.height()) if is_level else (box.height(), box.width())
         step = long / count
+        # Across the lower or right edge, what is at the edge is the last in the drawing.
+        is_last_first = port.reversed != (port.across and port.edge in ("bottom", "right"))
         for number in range(count):
-            place = count - 1 - number if port.reversed else number
+            place = count - 1 - number if is_last_first else number
             middle = (place + 0.5) * step
             spot = (
                 QPointF(box.left() + middle, box.center().y())
-                if across
+                if is_level
                 else QPointF(box.center().x(), box.top() + middle)
             )
             radius = min(step, deep) * PIN_PART / 2 * (0.7 if number else 0.9)
@@ -135,9 +142,10 @@ class BoardPicture(QWidget):
         painter.setPen(looks.colour("faded"))
         painter.setFont(looks.font(8))
         painter.translate(spot)
-        painter.rotate({"top": 90, "bottom": -90, "left": 0, "right": 0}[port.edge])
+        side_of = ACROSS[port.edge] if port.across else port.edge
+        painter.rotate({"top": 90, "bottom": -90, "left": 0, "right": 0}[side_of])
         gap, long, high = looks.px(8), looks.px(40), looks.px(10)
-        if port.edge == "right":
+        if side_of == "right":
             room, side = QRectF(-gap - long, -high / 2, long, high), Qt.AlignmentFlag.AlignRight
         else:
             room, side = QRectF(gap, -high / 2, long, high), Qt.AlignmentFlag.AlignLeft

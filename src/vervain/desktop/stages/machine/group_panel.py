@@ -8,7 +8,13 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QScrollArea, QVBoxL
 from vervain.catalogue.boards import asked_circuits, joined_names
 from vervain.catalogue.circuits import circuit_named, circuits_for
 from vervain.catalogue.port_groups import PortGroup, roles_of
-from vervain.catalogue.port_places import PortPlace, places_in_words, read_places
+from vervain.catalogue.port_places import (
+    EXAMPLE,
+    PortPlace,
+    place_of,
+    places_in_words,
+    read_places,
+)
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.theme import looks
 from vervain.model.connectors import connector_kinds
@@ -102,7 +108,7 @@ class GroupPanel(QScrollArea):
         """The field that says where a group lies on the board."""
         field = QLineEdit(self.typed.get(group.key, ""))
         field.setAccessibleName(f"{group.words} lie at")
-        field.setToolTip(plain("Where they lie: “bottom, from 20 mm, every 18 mm, pin 1 last”"))
+        field.setToolTip(plain(f"Where they lie. {EXAMPLE}"))
         field.editingFinished.connect(partial(self._take_lies, group.key, field))
         self.lies[group.key] = field
         column.addWidget(field)
@@ -125,10 +131,7 @@ class GroupPanel(QScrollArea):
 
     def show_places(self, part: Part) -> None:
         """Shows in grey where groups lie of which nothing was typed."""
-        found = {
-            port.id: PortPlace(edge=port.edge, at_mm=port.at_mm, reversed=port.reversed)
-            for port in part.ports
-        }
+        found = {port.id: place_of(port) for port in part.ports}
         for group in self._groups:
             field = self.lies.get(group.key)
             if field is not None:

@@ -1,5 +1,10 @@
 """Where everything on a board stands: its ports at their true edges and in their true order."""
 
+from dataclasses import dataclass
+from dataclasses import replace as dataclass_replace
+from itertools import groupby
+
+from msgspec.structs import replace
 from PyQt6.QtCore import QRectF
 
 from vervain.desktop.stages.ports.shapes import (
@@ -8,64 +13,131 @@ from vervain.desktop.stages.ports.shapes import (
     PinShape,
     PortShape,
     Sizes,
+    moved_port,
 )
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part, Port
 
 
+@dataclass
+class _Lane:
+    """Ports of one edge that lie equally far inside it: their spans along it, the room that they
+    take inwards, and how far from the edge they begin.
+    """
+
+    ports: list[Port]
+    inset: float
+    spans: list[tuple[float, float]]
+    depth: float
+    away: float = 0.0
+
+
 def board_of(name: str, part: Part, px_per_mm: float, sizes: Sizes) -> BoardShape:
     """A device as a board at the origin."""
     assert part.board is not None
-    by_edge = {
-        edge: sorted((p for p in part.ports if p.edge == edge), key=lambda p: p.at_mm)
-        for edge in ("top", "right", "bottom", "left")
-    }
-    across = {
-        edge: _spread(
-            [(port.at_mm * px_per_mm, _extent(port, sizes)) for port in by_edge[edge]],
-            sizes.gap * 0.5,
-        )
-        for edge in ("top", "bottom")
-    }
-    band = sizes.bar + sizes.text + sizes.name + 8
-    head = band if by_edge["top"] else 10
-    foot = band if by_edge["bottom"] else 10
-    down = {
-        edge: _spread(
-            [(max(head, port.at_mm * px_per_mm), _height(port, sizes)) for port in by_edge[edge]],
-            sizes.gap,
-            start=head,
-        )
-        for edge in ("left", "right")
-    }
+    lanes = {edge: _lanes(part, edge, px_per_mm, sizes) for edge in ("top", "bottom")}
+    head, foot = (_taken(lanes[edge], 10.0) for edge in ("top", "bottom"))
+    for edge in ("left", "right"):
+        lanes[edge] = _lanes(part, edge, px_per_mm, sizes, start=head)
+    from_left, from_right = (_taken(lanes[edge], 14.0) for edge in ("left", "right"))
     title_height = sizes.name * 3.2
-    inset = sizes.side * 2.2 if by_edge["left"] else 14.0
-    taken_right = sizes.side * 2.2 if by_edge["right"] else 14.0
+    ends = {edge: [lane.spans[-1][1] for lane in lanes[edge]] for edge in lanes}
     width = max(
-        [
-            part.board.width_mm * px_per_mm,
-            inset + taken_right + sizes.side * 1.6,
-            *(e + 8 for _, e in _ends(across)),
-        ]
+        part.board.width_mm * px_per_mm,
+        from_left + from_right + sizes.side * 1.6,
+        *(end + 8 for end in (*ends["top"], *ends["bottom"])),
     )
     height = max(
-        [
-            part.board.height_mm * px_per_mm,
-            head + title_height + foot,
-            *(e + foot for _, e in _ends(down)),
-        ]
+        part.board.height_mm * px_per_mm,
+        head + title_height + foot,
+        *(end + foot for end in (*ends["left"], *ends["right"])),
     )
     outline = QRectF(0, 0, width, height)
-    ports: list[PortShape] = []
-    for edge in ("top", "bottom"):
-        for port, (start, _) in zip(by_edge[edge], across[edge], strict=True):
-            ports.append(_port_across(name, port, edge, start, height, sizes))
-    for edge in ("left", "right"):
-        for port, (start, _) in zip(by_edge[edge], down[edge], strict=True):
-            ports.append(_port_down(name, port, edge, start, width, sizes))
-    title = QRectF(inset, head + 4, width - inset - taken_right, title_height)
+    ports = tuple(
+        _port_shape(name, port, edge, start, lane.away, outline, sizes)
+        for edge in ("top", "bottom", "left", "right")
+        for lane in lanes[edge]
+        for port, (start, _) in zip(lane.ports, lane.spans, strict=True)
+    )
+    title = QRectF(from_left, head + 4, width - from_left - from_right, title_height)
     marks = _marks(part, outline, title, sizes)
-    return BoardShape(device=name, outline=outline, title=title, ports=tuple(ports), marks=marks)
+    return BoardShape(device=name, outline=outline, title=title, ports=ports, marks=marks)
+
+
+def _lanes(
+    part: Part, edge: str, px_per_mm: float, sizes: Sizes, start: float = 4.0
+) -> list[_Lane]:
+    """The ports of an edge in lanes, from the edge inwards, none over another."""
+    is_level = edge in ("top", "bottom")
+    gap = sizes.gap * 0.5 if is_level else sizes.gap
+    ports = sorted((p for p in part.ports if p.edge == edge), key=lambda p: p.inset_mm)
+    found: list[_Lane] = []
+    for inset_mm, group in groupby(ports, key=lambda port: port.inset_mm):
+        members = sorted(group, key=lambda port: port.at_mm)
+        long = [_along(port, is_level, sizes) for port in members]
+        at = [port.at_mm * px_per_mm for port in members]
+        wanted = [(middle if is_level else max(start, middle), extent)
+                  for middle, extent in zip(at, long, strict=True)]  # fmt: skip
+        depth = max(_depth(port, is_level, sizes) for port in members)
+        if inset_mm:
+            depth += _label_room(edge, sizes)
+        found.append(_Lane(members, inset_mm * px_per_mm, _spread(wanted, gap, start), depth))
+    reached = 0.0
+    for lane in found:
+        lane.away = max(lane.inset, reached)
+        reached = lane.away + lane.depth
+    return found
+
+
+def _taken(lanes: list[_Lane], none: float) -> float:
+    """How much of a board the ports of an edge take."""
+    return lanes[-1].away + lanes[-1].depth if lanes else none
+
+
+def _along(port: Port, is_level: bool, sizes: Sizes) -> float:
+    """How much of its edge a port takes."""
+    if port.across:
+        return sizes.side * 2.1 if is_level else _band(sizes) + sizes.name + 6
+    return _extent(port, sizes) if is_level else _height(port, sizes)
+
+
+def _depth(port: Port, is_level: bool, sizes: Sizes) -> float:
+    """How far a port reaches inside from its edge."""
+    if port.across:
+        return _height(port, sizes) + 10 if is_level else _extent(port, sizes) + 18
+    return _band(sizes) if is_level else sizes.side * 2.2
+
+
+def _label_room(edge: str, sizes: Sizes) -> float:
+    """What who sits at a port needs towards the edge; at the edge itself it stands outside."""
+    return {"top": sizes.name + 8, "bottom": sizes.label + 6}.get(edge, 8.0)
+
+
+def _band(sizes: Sizes) -> float:
+    return sizes.bar + sizes.text + sizes.name + 8
+
+
+def _port_shape(
+    name: str, port: Port, edge: str, start: float, away: float, outline: QRectF, sizes: Sizes
+) -> PortShape:
+    """A port where it lies: at its edge, or moved inside; across it as one of the edge beside."""
+    is_level = edge in ("top", "bottom")
+    if not port.across:
+        inwards = away + _label_room(edge, sizes) if port.inset_mm else 0.0
+        inwards = -inwards if edge in ("bottom", "right") else inwards
+        if is_level:
+            shape = _port_across(name, port, edge, start, outline.height(), sizes)
+            return moved_port(shape, 0, inwards)
+        return moved_port(_port_down(name, port, edge, start, outline.width(), sizes), inwards, 0)
+    # Pin 1 is at the edge: the last in the drawing at the lower and the right one.
+    drawn = replace(port, reversed=port.reversed != (edge in ("bottom", "right")))
+    if is_level:
+        shape = _port_down(name, drawn, "left", 0, outline.width(), sizes)
+        top = away + 6 if edge == "top" else outline.height() - away - 6 - shape.box.height()
+        return moved_port(dataclass_replace(shape, port=port), start + 8, top)
+    shape = _port_across(name, drawn, "top", 0, outline.height(), sizes)
+    left = away + 8 if edge == "left" else outline.width() - away - 8 - shape.frame.width()
+    return moved_port(dataclass_replace(shape, port=port), left, start + sizes.name + 12)
 
 
 def _marks(part: Part, outline: QRectF, title: QRectF, sizes: Sizes) -> tuple[MarkShape, ...]:
@@ -88,10 +160,6 @@ def _marks(part: Part, outline: QRectF, title: QRectF, sizes: Sizes) -> tuple[Ma
             box.moveTop(lowest)
         found.append(MarkShape(option, box))
     return tuple(found)
-
-
-def _ends(placed: dict[str, list[tuple[float, float]]]) -> list[tuple[float, float]]:
-    return [spans[-1] for spans in placed.values() if spans]
 
 
 def is_slot(port: Port) -> bool:

@@ -21,7 +21,7 @@ from vervain.desktop.theme import looks
 from vervain.tables.stop_rows import NOTICED_WORDS, StopRow
 
 COLUMNS = ("Fault", "Seen", "Power", "Noticed")
-SHARES = (34, 24, 32, 10)
+SHARES = (34, 22, 29, 15)
 ROLE = Qt.ItemDataRole
 
 

@@ -15,7 +15,7 @@ from vervain.desktop.stages.stops.stop_view import StopsView, Tool
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
 from vervain.stops.simulation import Settled
-from vervain.stops.words import input_words, names_in_words
+from vervain.stops.words import demand_words, input_words, names_in_words
 
 WAIT_MS = 60
 TOOLS: dict[Tool, str] = {
@@ -185,7 +185,8 @@ class StopsStage(QWidget):
         if not figures.circuit.stops:
             self.line.say("No emergency stop yet.", "Nothing stops this machine but its mains.")
             return
-        done = [f"{name} pressed" for name in sorted(view.conditions.pressed)]
+        pressed = sorted(view.conditions.pressed)
+        done = [demand_words(figures.circuit, name) for name in pressed]
         broken = view.fault_words()
         done += broken if len(broken) <= MOST_TOLD else [f"{len(broken)} faults"]
         if view.first_wire is not None:
@@ -230,7 +231,7 @@ class StopsStage(QWidget):
         must = judge.names(frozenset(circuit.must_go))
         if not left:
             power = ("gone", names_in_words(must) or "nothing must go", "good")
-        elif view.conditions.pressed:
+        elif view.conditions.pressed & set(circuit.stops):
             power = ("stays", f"at {names_in_words(left)}", "bad")
         elif len(left) < len(must):
             gone = tuple(name for name in must if name not in left)

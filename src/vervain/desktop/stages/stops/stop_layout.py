@@ -141,7 +141,7 @@ def _string(chain: Chain, number: int, circuit: Circuit, stretch: float) -> list
 def _buttons(elements: list[Element], circuit: Circuit) -> tuple[Button, ...]:
     by_device: dict[str, list[QPointF]] = {}
     for element in elements:
-        if element.device in circuit.stops and "contact" in element.kind:
+        if element.device in circuit.demanded and "contact" in element.kind:
             by_device.setdefault(element.device, []).append(element.box.center())
     places = sorted(
         (sum(p.x() for p in points) / len(points), device) for device, points in by_device.items()

@@ -217,7 +217,7 @@ def _paint_contact(painter: QPainter, element: Element, shown: Shown) -> None:
         box.left() - 20, y + looks.px(23 if bridged else 13), box.width() + 40, looks.px(13)
     )
     painter.setFont(looks.font(9, bold=True))
-    of_button = element.device in shown.circuit.stops
+    of_button = element.device in shown.circuit.demanded
     name = "" if of_button else " or ".join((element.device, *element.beside))
     words = "bridged" if bridged else "stays closed" if bad else name
     painter.setPen(looks.colour("bad" if bridged or bad else "ink"))
@@ -250,11 +250,11 @@ def _paint_button(painter: QPainter, button: Button, shown: Shown) -> None:
     painter.setPen(tie)
     for point in button.contacts:
         painter.drawLine(QPointF(button.at.x(), button.at.y() + 8), point)
-    y = button.at.y() + (looks.px(6) if pressed else 0)
-    head = QRectF(button.at.x() - looks.px(20), y - looks.px(12), looks.px(40), looks.px(24))
-    painter.setPen(QPen(looks.colour("ink"), 1.4))
-    painter.setBrush(looks.colour("bad" if pressed else "paper"))
-    painter.drawChord(head, 0, 180 * 16)
+    is_door = button.device in shown.circuit.guards
+    if is_door:
+        _paint_door(painter, button.at, pressed)
+    else:
+        _paint_mushroom(painter, button.at, pressed)
     words = QRectF(button.words.left(), button.words.top(), button.words.width(), looks.px(14))
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(11, bold=True))
@@ -265,4 +265,26 @@ def _paint_button(painter: QPainter, button: Button, shown: Shown) -> None:
     painter.setFont(looks.font(10))
     painter.setPen(looks.colour("bad" if pressed else "faded"))
     words.translate(0, looks.px(14))
-    painter.drawText(words, flags, "pressed" if pressed else "at rest")
+    told = ("open" if pressed else "shut") if is_door else ("pressed" if pressed else "at rest")
+    painter.drawText(words, flags, told)
+
+
+def _paint_mushroom(painter: QPainter, at: QPointF, is_pressed: bool) -> None:
+    y = at.y() + (looks.px(6) if is_pressed else 0)
+    head = QRectF(at.x() - looks.px(20), y - looks.px(12), looks.px(40), looks.px(24))
+    painter.setPen(QPen(looks.colour("ink"), 1.4))
+    painter.setBrush(looks.colour("bad" if is_pressed else "paper"))
+    painter.drawChord(head, 0, 180 * 16)
+
+
+def _paint_door(painter: QPainter, at: QPointF, is_open: bool) -> None:
+    """A leaf on its hinge, from above: along the wall while shut, out of it while open."""
+    half, thick = looks.px(18), looks.px(5)
+    painter.save()
+    painter.translate(at.x() - half, at.y())
+    painter.rotate(-38 if is_open else 0)
+    painter.setPen(QPen(looks.colour("ink"), 1.4))
+    painter.setBrush(looks.colour("bad" if is_open else "paper"))
+    painter.drawRect(QRectF(0, -thick / 2, 2 * half, thick))
+    painter.drawEllipse(QPointF(0, 0), thick * 0.7, thick * 0.7)
+    painter.restore()

@@ -106,7 +106,7 @@ class StopsView(DrawnView):
         self.settle()
 
     def press(self, device: str) -> None:
-        """Presses a stop, or releases it."""
+        """Presses a stop or opens a door; then releases or shuts it."""
         self.conditions = replace(self.conditions, pressed=self.conditions.pressed ^ {device})
         self.settle()
 
@@ -148,9 +148,10 @@ class StopsView(DrawnView):
             self._toggle(Fault(kind="cut", wires=(wire,)))
         elif "contact" in element.kind:
             contact = figures.circuit.contacts[element.number]
-            if self.tool != "weld" and element.device in figures.circuit.stops:
+            is_demanded = element.device in figures.circuit.demanded
+            if self.tool != "weld" and is_demanded:
                 self.press(element.device)
-            elif contact.coil is not None or element.device in figures.circuit.stops:
+            elif contact.coil is not None or contact.is_start or is_demanded:
                 weld = Fault(kind="welded", device=element.device, contact=element.number)
                 self._toggle(weld)
 
@@ -239,7 +240,7 @@ class StopsView(DrawnView):
         """Presses the chosen stop; where none is chosen, the first."""
         self.set_tool("press")
         figures, element = self.figures, self._element()
-        stops = figures.circuit.stops if figures is not None else ()
+        stops = figures.circuit.demanded if figures is not None else ()
         if not stops:
             return
         device = element.device if element is not None and element.device in stops else stops[0]
@@ -330,7 +331,7 @@ class StopsView(DrawnView):
             ends[number] = self._end_words(chain, settled)
         names = {
             name: device.name
-            for name in figures.circuit.stops
+            for name in figures.circuit.demanded
             if (device := queries.device(name)) is not None
         }
         return Shown(
