@@ -109,7 +109,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(0, status)
         written = {Path(line).name for line in out.splitlines()}
         self.assertEqual(written, {path.name for path in (self.folder / "bench").iterdir()})
-        self.assertIn("Glazing gantry-harness.html", written)
+        self.assertIn("Glazing gantry as found-harness.html", written)
         status, _, err = run("harness", "/nowhere.vervain", "--to", str(self.folder))
         self.assertEqual(2, status)
         self.assertIn("/nowhere.vervain", err)

@@ -119,6 +119,26 @@ def stacked() -> Machine:
     return replace(build.machine, axes=tuple(axes))
 
 
+def shield() -> Machine:
+    """A small controller with a motor shield on its headers, and two motors on that."""
+    build = _begin(
+        "Rover on a shield", "G1 fell-ps12", "X4 quoin-mt4", "F1 quoin-fh1", "K1 tarn-uc5",
+        "T1 osier-mh2", "M1 quoin-gm12", "M2 quoin-gm12", F1={"rating_a": 5.0},
+    )  # fmt: skip
+    build.join("X4:1", "G1:MAINS", "L-L N-N PE-PE")
+    build.join("X4:2", "G1:OUT", "PE-2")
+    build.join("G1:OUT", "F1:FUSE", "1-IN")
+    build.join("F1:FUSE", "T1:VM", "OUT-1")
+    build.join("G1:OUT", "T1:VM", "2-2")
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    for name, count in (("D", 9), ("A", 6)):
+        pins = " ".join(f"{n}-{n}" for n in range(1, count + 1))
+        build.join(f"T1:FOOT {name}", f"K1:HEAD {name}", pins)
+    build.join("M1:LEADS", "T1:M1", "+-1 −-2")
+    build.join("M2:LEADS", "T1:M2", "+-1 −-2")
+    return build.machine
+
+
 def pendant() -> Machine:
     """A controller with a hand wheel, a selector for its axis, and a stop in two channels."""
     build = _begin(
@@ -227,4 +247,5 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "belt": conveyor,
     "laser": lambda: laser(own_parts()["laser-supply"]),
     "safety relay": safety_relay,
+    "shield": shield,
 }

@@ -6,7 +6,7 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from builder import Builder
+from builder import Builder, bench
 from vervain.catalogue.boards import asked_circuits, joined_names
 from vervain.catalogue.circuits import circuits, circuits_for
 from vervain.catalogue.describe import DESCRIBED, Described, Draft, describe
@@ -16,9 +16,10 @@ from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.part_writing import part_text
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Fuse
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Part
 from vervain.ports.auto_placement import accept, propose
+from vervain.ports.fit import ranked_fits
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 from vervain.rules.feeding import propose_feeds
@@ -245,6 +246,28 @@ class Terminals(unittest.TestCase):
         self.assertEqual([("13-14", "STOP", "START"), ("31-32", "STOP", "START")],
                          [(e.pins[0][0], e.worked_by, e.started_by) for e in contacts])  # fmt: skip
         self.assertEqual(["NO", "NC"], [e.rest for e in contacts])
+
+    def test_a_shield_goes_pin_on_pin_and_carries_its_header_on(self) -> None:
+        names = ["GND", *(f"D{n}" for n in range(2, 10))]
+        rows = [f"{port},{n},{name}" for port in ("FOOT", "TOP") for n, name in enumerate(names, 1)]
+        text = "\n".join(["port,pin,signal", *rows, "RELAY 1,1,NO", "RELAY 1,2,COM"])
+        part = described("relay module", text).part
+        self.assertEqual([("FOOT", "header", "device", 9), ("TOP", "header", "host", 9)],
+                         [(p.id, p.kind, p.end, len(p.pins)) for p in part.ports[:2]])  # fmt: skip
+        build = bench("K1 tarn-uc5", "T1 osier-mh2")
+        build.add("K2", part)
+        machine = build.machine
+        foot = PortRef(device="K2", port="FOOT")
+        fits = {f.host.port: f.verdict for f in ranked_fits(Queries(machine), foot)}
+        self.assertEqual("fits", fits["HEAD D"])
+        self.assertEqual("fits", fits["TOP D"], "one board on the other")
+        self.assertEqual("does not fit", fits["HEAD A"])
+        # Filled in, each foot of a shield is on its own header, and what it turns gets its pulses.
+        placed = accept(machine, propose(machine).placements)
+        told = [
+            f for f in check_look(Queries(placed)).open if f.rule in ("ports.foot", "ports.need")
+        ]
+        self.assertEqual([], [f.sentence for f in told if "FOOT" in f.sentence])
 
     def test_fuses_connectors_strips_and_thermistors(self) -> None:
         fuses = described("fuse", "1\n2\n3\n4", numbers={"fuse_max_a": 10.0}).part

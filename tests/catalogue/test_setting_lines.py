@@ -58,6 +58,21 @@ class Lines(unittest.TestCase):
                          found.reserved["SLOT A"])  # fmt: skip
         self.assertTrue(found.reserved["STOP"][0].bridged)
 
+    def test_a_lamp_says_what_it_means_and_where_it_lies(self) -> None:
+        found = read_setting_lines("lamp PWR green at 12, 30.5 mm: 24 V is there\n"
+                                   "lamp ERR 1 Red: a driver is too hot", BOARD.ports)  # fmt: skip
+        self.assertEqual((), found.problems)
+        self.assertEqual(
+            [
+                ("PWR", "green", "24 V is there", 12, 30.5),
+                ("ERR 1", "red", "a driver is too hot", 0, 0),
+            ],
+            [(i.id, i.colour, i.means, i.x_mm, i.y_mm) for i in found.indicators],
+        )  # fmt: skip
+        wrong = read_setting_lines("lamp PWR: on\nlamp X pink: y\nlamp A red: b\nlamp A red: c",
+                                   BOARD.ports)  # fmt: skip
+        self.assertEqual([1, 2, 4], [int(words.split()[1][:-1]) for words in wrong.problems])
+
     def test_what_is_wrong_is_told_with_its_line_and_the_rest_stays(self) -> None:
         text = "JP1\nJP2: a\nJP3 on IN 99: x, y\nJP4: x, y = z\nJP5: a, b\nJP5: c, d"
         found = read_setting_lines(f"{text}\ncurrent: 5 to 1 A\nshared p: LIMIT X.NIX", BOARD.ports)

@@ -18,13 +18,15 @@ from vervain.desktop.stages.ports.board_layout import board_of
 from vervain.desktop.stages.ports.shapes import Sizes
 from vervain.files.own_tables import take_own_tables
 from vervain.files.own_words import OWN_WORDS, remember_word
-from vervain.files.part_files import read_part_file
+from vervain.files.part_files import decode_parts, read_part_file
+from vervain.files.part_writing import part_text
 from vervain.model.elements import Bridge
-from vervain.model.machine import Machine, PortRef
+from vervain.model.machine import Device, Machine, PortRef
 from vervain.model.orientation import as_it_lies
 from vervain.model.part import Part
 from vervain.ports.fit import fit
 from vervain.ports.plugging import plug_in
+from vervain.queries.machine_queries import Queries
 from vervain.tables.settings_sheet import settings_sheet
 
 Key, LEFT = Qt.Key, Qt.MouseButton.LeftButton
@@ -209,11 +211,17 @@ class Bench(WindowCase):
 
     def test_settings_slots_and_what_would_go_in(self) -> None:
         self.board()
-        self.page.settings.setPlainText("JP1 on IN 1-2: NPN 1-2, PNP 2-3 = PNP\nJP2: a, a")
+        self.page.settings.setPlainText("JP1 on IN 1-2: NPN 1-2, PNP 2-3 = PNP\nJP2: a, a\n"
+                                        "lamp ERR red: too hot")  # fmt: skip
         self.page.refresh()
         self.assertIn("Setting 2: Write at least two different choices", self.page.problems.text())
         part = self.page.described.part
         self.assertEqual("PNP", part.option("JP1").default)
+        self.assertEqual(["too hot"], [lamp.means for lamp in part.indicators])
+        self.assertEqual(part, decode_parts(part_text(part), "").part[0])
+        one = Device(designator="K1", name="Board", part=part.id)
+        rows = settings_sheet(Queries(Machine(name="One", devices=(one,), parts=(part,))))
+        self.assertIn(("ERR, red", "too hot"), [(row.what, row.value) for row in rows])
         self.assertEqual(("IN 1", "IN 2", "IN 3", "IN 4"), part.option("invert").ports)
         self.assertEqual("SLOT Y", part.port("MOTOR Y").needs)
         through = [e for e in part.inside if isinstance(e, Bridge) and ("MOTOR Y", "2") in e.pins]
@@ -291,4 +299,4 @@ class Bench(WindowCase):
         self.assertIn("K1 IN 1", {where for where, _ in rows})
         self.window.show_stage("Ports")
         marks = [mark for shape in self.boards.picture.boards for mark in shape.marks]
-        self.assertEqual(["JP1"], [mark.option.id for mark in marks])
+        self.assertEqual(["JP1"], [mark.of.id for mark in marks])

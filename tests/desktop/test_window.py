@@ -386,6 +386,21 @@ class TheMachineItself(WindowCase):
         self.session.undo()
         self.assertEqual(before, self.session.machine.name)
 
+    def test_state_revision_and_author_are_said_from_the_menu(self) -> None:
+        for what, text in (("Revision", "C"), ("Author", "Night shift"), ("State", "as built")):
+            menu = self.window.menu.made()
+            action = next(a for a in menu.actions() if a.text().startswith(f"{what} on every"))
+            action.trigger()
+            field = self.window.head.field
+            field.selectAll()
+            self.keys(field, text, KEY.Key_Return)
+        machine = self.session.machine
+        self.assertEqual(("C", "Night shift", "as built"),
+                         (machine.revision, machine.author, machine.state))  # fmt: skip
+        self.assertIn("as built  C", self.window.head.name.text())
+        self.session.undo()
+        self.assertNotEqual("as built", self.session.machine.state)
+
     def test_an_empty_name_and_escape_change_nothing(self) -> None:
         before = self.session.machine
         for last in (KEY.Key_Escape, KEY.Key_Return):

@@ -70,6 +70,7 @@ class Xlsx(unittest.TestCase):
                 "Connectors",
                 "Cut list",
                 "Labels",
+                "Cutting",
                 "Devices",
                 "Settings",
                 "Supply",

@@ -7,6 +7,7 @@ import re
 import tempfile
 import unittest
 import xml.etree.ElementTree as ElementTree
+from datetime import date
 from html.parser import HTMLParser
 from pathlib import Path
 
@@ -19,16 +20,21 @@ from pypdf import PdfReader
 from tests import small
 from tests.rules.harness_cases import fan_on_a_run
 from vervain.edits.cable_edits import mark_printed, set_core_label
-from vervain.exports.bench_set import FORMS, harness_bytes, safe_stem, write_set
+from vervain.edits.machine_edits import set_papers
+from vervain.exports.bench_set import FORMS, harness_bytes, paper_stem, safe_stem, write_set
+from vervain.exports.formats import xlsx_bytes
 from vervain.exports.harness_html import harness_html
 from vervain.exports.harness_pdf import harness_pdf
 from vervain.exports.label_files import label_set, labels_pdf, lay_out_labels, width_mm
+from vervain.exports.stamp import fingerprint_of, stamp_of
 from vervain.exports.tables import Table, all_tables
 from vervain.files.demos import open_demo
+from vervain.files.machine_file import decode_machine, encode_machine
 from vervain.files.problems import FileProblem
 from vervain.harness.label_layout import SheetForm, Style
 from vervain.harness.label_texts import LabelText, label_texts
 from vervain.model.machine import Machine
+from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 
 FOUND = open_demo("glazing-gantry-as-found")
@@ -38,6 +44,7 @@ HOSTILE = (
     "\x00\x07\x1b", "'; DROP", "\u202egnirts", "x" * 80, "Ж漢字🔧", "${HOME}", "%s%n",
 )  # fmt: skip
 MM = 25.4 / 72
+DRAWN_STOPS = "The stops, drawn without power"
 
 
 def named(text: str) -> Machine:
@@ -92,7 +99,7 @@ class Paper(unittest.TestCase):
 
     def test_pages_are_numbered_and_the_route_is_drawn_first(self) -> None:
         for number, page in enumerate(self.pages, 1):
-            self.assertIn(f"page {number}", page)
+            self.assertIn(f"page {number} of {len(self.pages)}", page)
             self.assertIn("Glazing gantry as found", page)
         for words in ("Gantry left end", "R2", "chain 66% full", "sections 20 mm"):
             self.assertIn(words, self.pages[0])
@@ -103,6 +110,29 @@ class Paper(unittest.TestCase):
             self.assertIn(words, page)
         html = harness_html(FOUND, TABLES).decode()
         self.assertIn("bridged", html[html.index("S1 Door stop") - 4000 :])
+
+    def test_every_page_says_what_it_is_a_print_of(self) -> None:
+        machine = set_papers(FOUND, revision="B", author="Bench <two> & co")
+        day = date(2031, 2, 3)
+        stamp = stamp_of(machine, day)
+        pdf = PdfReader(io.BytesIO(harness_pdf(machine, TABLES[:2], day=day)))
+        for page in pdf.pages:
+            for words in ("revision B", "Bench <two> & co", "2031-02-03", stamp.fingerprint):
+                self.assertIn(words, page.extract_text())
+        self.assertEqual("Bench <two> & co", pdf.metadata.author)
+        drawn = [f"Harness of {FOUND.name} {FOUND.state}", DRAWN_STOPS, "Cutting, to scale"]
+        self.assertEqual([*drawn, *(table.title for table in TABLES[:2])],
+                         [entry.title for entry in pdf.outline])  # fmt: skip
+        self.assertIn(stamp.line, Page(harness_html(machine, TABLES, day)).texts)
+        book = load_workbook(io.BytesIO(xlsx_bytes(TABLES[:1], stamp)))
+        self.assertIn("Bench <two> && co", book.active.oddFooter.left.text)
+        # Whatever changes in the file changes its fingerprint, and nothing else does.
+        self.assertEqual(fingerprint_of(machine), stamp_of(machine, date(1999, 1, 1)).fingerprint)
+        other = replace(machine, devices=machine.devices[1:])
+        self.assertNotEqual(fingerprint_of(machine), fingerprint_of(other))
+        self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
+        with self.assertRaises(Problem):
+            set_papers(machine, revision="x" * 21)
 
     def test_the_same_machine_gives_the_same_bytes(self) -> None:
         self.assertEqual(harness_pdf(FOUND, TABLES), harness_pdf(FOUND, TABLES))
@@ -246,11 +276,16 @@ class Hostile(unittest.TestCase):
     def test_a_name_is_no_path(self) -> None:
         for text, stem in (
             ("../../etc/passwd", "______etc_passwd"), ("a/b\\c:d", "a_b_c_d"), ("...", "___"),
-            ("Glazing gantry", "Glazing gantry"), ("\x00", "_"), ("x" * 200, "x" * 60),
+            ("Glazing gantry", "Glazing gantry"), ("\x00", "_"), ("x" * 200, "x" * 80),
         ):  # fmt: skip
             with self.subTest(text):
                 self.assertEqual(stem, safe_stem(text))
                 self.assertEqual(Path(stem).name, stem)
+        # The papers of one state never take the names of another's.
+        long = replace(FOUND, name="n" * 80)
+        both = [(state, revision) for state in ("as found", "as planned") for revision in ("", "B")]
+        stems = {paper_stem(replace(long, state=one, revision=other)) for one, other in both}
+        self.assertEqual(4, len(stems))
 
     def test_a_set_stays_in_its_folder(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -268,16 +303,16 @@ class Sets(unittest.TestCase):
             for ending in ("harness.pdf", "harness.html", "harness.xlsx", "harness.json",
                            "conductors.csv", "cut-list.csv", "labels-tape-12-mm.pdf",
                            "labels-tape-12-mm.svg", "labels-A4.pdf"):  # fmt: skip
-                self.assertIn(f"Glazing gantry-{ending}", names)
-            book = load_workbook(Path(folder) / "Glazing gantry-harness.xlsx")
+                self.assertIn(f"Glazing gantry as found-{ending}", names)
+            book = load_workbook(Path(folder) / "Glazing gantry as found-harness.xlsx")
             self.assertEqual(
-                ["Conductors", "Cables", "Connectors", "Cut list", "Labels", "Devices", "Settings",
-                 "Supply", "Stops", "Findings"],
+                ["Conductors", "Cables", "Connectors", "Cut list", "Labels", "Cutting", "Devices",
+                 "Settings", "Supply", "Stops", "Findings"],
                 book.sheetnames,
             )  # fmt: skip
             sheet = book["Cables"]
             self.assertEqual(len(FOUND.cables) + 1, sheet.max_row)
-            data = json.loads((Path(folder) / "Glazing gantry-harness.json").read_text())
+            data = json.loads((Path(folder) / "Glazing gantry as found-harness.json").read_text())
             self.assertEqual(len(FOUND.cables), len(data["tables"]["cables"]))
             for path in written:
                 self.assertFalse(re.search(r"\.tmp|~$", path.name))

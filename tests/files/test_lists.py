@@ -10,13 +10,16 @@ from pathlib import Path
 from openpyxl import Workbook
 
 from tests import small
-from vervain.files.demos import open_demo
+from vervain.exports.formats import csv_bytes, xlsx_bytes
+from vervain.exports.tables import face_table
+from vervain.files.demos import DEMOS, open_demo
 from vervain.files.lists import LARGEST_BYTES, Sheet, dry_run, read_sheet
 from vervain.files.part_files import shipped_shelf
 from vervain.files.problems import FileProblem
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
+from vervain.tables.conductor_face import conductor_face
 
 SHELF = shipped_shelf()
 LIST = """Designator,Part,Name,Place
@@ -109,15 +112,23 @@ class Conductors(unittest.TestCase):
         again = taken(self.result.machine, PINS)
         self.assertEqual(["there already"] * 2, [row.verdict for row in again.rows[:2]])
 
-    def test_our_own_export_comes_back_as_there_already(self) -> None:
-        from vervain.exports.formats import csv_bytes
-        from vervain.exports.tables import all_tables
+    def test_our_own_tables_come_back_as_there_already_row_for_row(self) -> None:
+        for demo in DEMOS:
+            machine = open_demo(demo.key)
+            table = face_table(conductor_face(Queries(machine), {}))
+            for name, data in (("own.csv", csv_bytes(table)), ("own.xlsx", xlsx_bytes((table,)))):
+                sheet = read_sheet(written(data, name))
+                result = dry_run(machine, sheet, SHELF.parts.values(), ())
+                with self.subTest(demo.key, name=name):
+                    self.assertEqual(machine, result.machine)
+                    self.assertEqual(len(table.rows), result.count("there already"))
 
-        machine = open_demo("clay-printer-as-planned")
-        data = csv_bytes(all_tables(machine)[0])
-        result = dry_run(machine, read_sheet(written(data)), SHELF.parts.values(), ())
-        self.assertEqual(machine, result.machine)
-        self.assertGreater(result.count("there already"), len(result.rows) // 2)
+    def test_a_name_in_both_halves_is_asked_for_where_nothing_is_joined_yet(self) -> None:
+        build = small.Builder(small.bench("X1 quoin-il2", "B1 osier-rl2").machine)
+        text = "From,From pin,To,To pin\nB1,COM,X1,1\nB1,COM,X1,A 1\n"
+        first, second = taken(build.machine, text).rows
+        self.assertEqual(("left out", "taken"), (first.verdict, second.verdict))
+        self.assertIn("could be in A, B", first.words)
 
 
 class Files(unittest.TestCase):

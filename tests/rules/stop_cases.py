@@ -1,5 +1,7 @@
 """For each rule of the stops a machine that it fires on, and one that it is silent on."""
 
+from msgspec.structs import replace
+
 from tests import small
 from tests.stops.circuits import (
     BASE,
@@ -29,6 +31,7 @@ from tests.stops.circuits import (
 )
 from vervain.model.axis import Belt, Mechanism, Screw
 from vervain.model.machine import Machine
+from vervain.model.part import Option
 
 
 def upright(mechanism: Mechanism, **roles: str) -> Machine:
@@ -43,6 +46,15 @@ def bridged_stop(bridge: bool) -> Machine:
     build.device("X9", "quoin-bj2", "Jumper", None)
     build.join("X9:WIRE", "S1:11-12", "1-11 2-12" if bridge else "1-11")
     return build.machine
+
+
+def stop_taken(value: str) -> Machine:
+    """A stop in two channels that a controller reads, whose stop input is set so."""
+    choice = Option(id="invert", title="Taken", choices=("as it is", "inverted"), ports=("STOP",))
+    machine = small.with_part(
+        read_channels(), "tarn-mc5", lambda part: replace(part, options=(choice,))
+    )
+    return small.with_setting(machine, "K1", "invert/STOP", value)
 
 
 CASES = {
@@ -82,6 +94,7 @@ CASES = {
     ),
     "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
     "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
+    "stops.stop-inverted": (lambda: stop_taken("inverted"), lambda: stop_taken("as it is")),
     "stops.invert": (
         lambda: small.with_setting(small.switch_in("IN 5"), "K1", "invert/IN 5", "as it is"),
         lambda: small.switch_in("IN 5"),

@@ -27,9 +27,11 @@ from vervain.files.demos import open_demo
 from vervain.harness.labels import labels
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.queries.machine_queries import Queries
+from vervain.stops.at_once import settle_all
 from vervain.stops.circuit import Circuit, CoilTimes, LoadAt, SourceAt
-from vervain.stops.simulation import Clock, Conditions, Simulator
-from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_verdicts
+from vervain.stops.faults import conditions_of, single_faults
+from vervain.stops.simulation import Clock, Conditions, Settled, Simulator
+from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_judge, stop_verdicts
 from vervain.stops.words import fault_words, power_words, seen_words
 
 
@@ -127,6 +129,29 @@ class Potentials(unittest.TestCase):
             with self.subTest(seed=seed, number=number):
                 self.assertEqual(wanted, (found.on, found.levels, found.blown, found.down))
         self.assertGreater(compared, 1000)
+
+    def test_many_at_once_come_to_what_each_comes_to_alone(self) -> None:
+        seed = random.randrange(10**6)
+        for number in range(120):
+            chance = random.Random(f"{seed} {number}")
+            circuit = random_circuit(chance)
+            simulator = Simulator(circuit)
+            rests: list[Settled] | None = None
+            for _ in range(2):
+                tried = [random_conditions(chance, circuit) for _ in range(8)]
+                alone = [
+                    simulator.settle(conditions, rests[n] if rests else None)
+                    for n, conditions in enumerate(tried)
+                ]
+                with self.subTest(seed=seed, number=number):
+                    self.assertEqual(alone, settle_all(simulator, tried, rests))
+                rests = alone
+        for machine in (MACHINES["safety relay"](), open_demo("clay-printer-as-found")):
+            queries = Queries(machine)
+            judge = stop_judge(queries)
+            tried = [conditions_of(judge.circuit, fault) for fault in single_faults(queries)]
+            alone = [judge.simulator.settle(conditions) for conditions in tried]
+            self.assertEqual(alone, settle_all(judge.simulator, tried))
 
     def test_supplies_wake_each_other_in_a_row_and_never_in_a_circle(self) -> None:
         # The first is there, feeds the second, that the third; the last two feed each other.

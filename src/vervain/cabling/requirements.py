@@ -9,6 +9,7 @@ from vervain.harness.cable_routes import lead_route, lead_side
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import PinRef, PortRef, ends_of
+from vervain.model.part import SEATED
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
@@ -140,7 +141,7 @@ def _wants_cable(queries: Queries, hookup_id: str) -> bool:
     if hookup is None:
         return False
     ports = [queries.port(end) for end in (hookup.a, hookup.b)]
-    if any(port is None or port.kind == "driver slot" for port in ports):
+    if any(port is None or port.kind in SEATED for port in ports):
         return False
     side = lead_side(queries, hookup)
     if side is None:

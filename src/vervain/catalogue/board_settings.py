@@ -11,7 +11,7 @@ from vervain.catalogue.setting_lines import SettingLines, read_setting_lines
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Bridge, Element
-from vervain.model.part import Option, Pin, Port, PortKind
+from vervain.model.part import Indicator, Option, Pin, Port, PortKind
 
 # What the program of a controller can usually be told, by what the port is for.
 USUAL: tuple[tuple[str, str, tuple[str, ...], tuple[PortKind, ...]], ...] = (
@@ -22,11 +22,14 @@ USUAL: tuple[tuple[str, str, tuple[str, ...], tuple[PortKind, ...]], ...] = (
 
 
 class SetBoard(Record, frozen=True, kw_only=True):
-    """The ports, options and joints of a board with its settings, and what was not understood."""
+    """The ports, options, joints and lamps of a board with its settings, and what was not
+    understood.
+    """
 
     ports: tuple[Port, ...]
     options: tuple[Option, ...] = ()
     inside: tuple[Element, ...] = ()
+    indicators: tuple[Indicator, ...] = ()
     problems: tuple[str, ...] = ()
 
 
@@ -46,6 +49,7 @@ def with_settings(draft: BoardDraft, ports: tuple[Port, ...]) -> SetBoard:
         ports=tuple(_port_with(port, lines) for port in slotted),
         options=(*lines.options, *usual),
         inside=(*lines.inside, *_slot_bridges(slotted)),
+        indicators=lines.indicators,
         problems=(*lines.problems, *_beside(slotted, draft.size_mm)),
     )
 

@@ -23,7 +23,7 @@ EDGES: dict[PortKind, Edge] = {
     "bridge output": "bottom", "relay contact": "bottom", "digital input": "bottom",
     "analogue input": "bottom", "thermistor input": "bottom", "feed in": "left",
     "driver slot": "top", "stop input": "left", "feed out": "right", "encoder": "right",
-    "servo": "right",
+    "servo": "right", "header": "top",
 }  # fmt: skip
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name.
@@ -227,12 +227,14 @@ def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, .
     # input starts it.
     stop_input = next((port.id for port in ports if port.kind == "stop input"), None)
     start_input = next((port.id for port in ports if port.kind == "digital input"), None)
+    foot = next((port.id for port in ports if port.kind == "header" and port.end == "device"), None)
     contacts = [port for port in ports if port.kind == "relay contact"]
     carries_a = draft.numbers.get("contact_max_a") or None
     for number, port in enumerate(contacts):
         alone = "radio" if draft.kind == "radio receiver" else "hand"
         is_safety_relay = draft.kind == "relay module" and stop_input is not None
-        works = channels[number] if number < len(channels) else alone
+        # On a shield its own pins work them; which of them does not matter here.
+        works = channels[number] if number < len(channels) else foot or alone
         works = stop_input if is_safety_relay and stop_input else works
         common = next((pin.id for pin in port.pins if pin.function == "com"), None)
         for pin in port.pins:

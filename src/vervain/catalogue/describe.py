@@ -333,6 +333,7 @@ def _part(
         board=board_outline(ports, draft.size_mm) if groups else None,
         bar_max_a=draft.numbers.get("bar_max_a") or None,
         options=made.options,
+        indicators=made.indicators,
     )
     return _with_ratings(part, draft), made.problems
 

@@ -36,6 +36,8 @@ def differences(old: Part, new: Part) -> tuple[str, ...]:
             found += _port_differences(old_ports[name], port)
     if old.inside != new.inside:
         found.append("What is joined inside it changes")
+    if old.indicators != new.indicators:
+        found.append("What its lamps mean changes")
     if old.options != new.options:
         found.append("What can be set on it changes")
     return tuple(found)

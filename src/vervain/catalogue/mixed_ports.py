@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping
 
-from vervain.catalogue.port_groups import PortPin
+from vervain.catalogue.port_groups import PortPin, stacks
 from vervain.model.part import PartKind
 
 Pins = tuple[PortPin, ...]
@@ -25,6 +25,8 @@ def told_apart(kind: PartKind, ports: Mapping[str, Pins]) -> dict[str, Pins]:
 
 def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     functions = {pin.function for pin in pins}
+    if stacks(name) is not None:
+        return {name: pins}
     if kind == "relay module":
         channels = [pin for pin in pins if CHANNEL.match(pin.name)]
         if len(channels) > 1:

@@ -5,7 +5,7 @@ from typing import Literal
 
 from vervain.catalogue.circuits import CircuitPins
 from vervain.model.base import Record
-from vervain.model.part import PartKind, PinFunction, PortKind
+from vervain.model.part import SEATED, PartKind, PinFunction, PortKind
 
 End = Literal["host", "device", "through"]
 
@@ -33,6 +33,7 @@ ROLES: tuple[Role, ...] = (
     Role(kind="encoder", words="encoder input", signals="input"),
     Role(kind="motor phases", words="motor"),
     Role(kind="driver slot", words="slot for a driver module"),
+    Role(kind="header", words="header, for a board on top", signals="output"),
     Role(kind="servo", words="servo output", signals="output", becomes=("signal",)),
     Role(kind="analogue input", words="analogue input", signals="input", becomes=("signal",)),
     Role(
@@ -62,6 +63,7 @@ AS_DEVICE = Role(
     kind="step and direction", words="step and direction, from a controller", end="device",
     signals="input",
 )  # fmt: skip
+AS_SHIELD = Role(kind="header", words="header, down into a board", end="device", signals="input")
 AS_MODULE = Role(kind="driver slot", words="foot of a module, into a slot", end="device")
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
@@ -115,7 +117,7 @@ class PortGroup(Record, frozen=True, kw_only=True):
             return self.role.plus if pin.function == "plus" else pin.function
         if self.role.kind == "encoder":
             return AS_ENCODER.get(pin.function, pin.function)
-        if self.role.kind in ("step and direction", "driver slot"):
+        if self.role.kind in ("step and direction", *SEATED):
             return pin.function
         if self.role.kind in ("motor phases", "relay contact"):
             return pin.function
@@ -132,8 +134,8 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     if kind == "terminal strip":
         return (_role("terminals"),)
     if kind in ("stepper driver", "motor bridge"):
-        return (AS_DEVICE, AS_MODULE, *ROLES)
-    return ROLES
+        return (AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
+    return (AS_SHIELD, *ROLES)
 
 
 def grouped(
@@ -170,6 +172,14 @@ def port_words(words: str) -> str:
     return " ".join(parts[:2])
 
 
+def stacks(name: str) -> Literal["host", "device"] | None:
+    """Which end of a stack a port is by its name: one that takes a board, or goes down into one."""
+    word = re.match(r"(foot|stack|head|header|top)\b", name.casefold())
+    if word is None:
+        return None
+    return "device" if word[1] in ("foot", "stack") else "host"
+
+
 def _stem(name: str) -> str:
     words = name.casefold().split()
     return " ".join(words[:-1]) if len(words) > 1 else name.casefold().rstrip("0123456789")
@@ -184,6 +194,9 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     functions = {pin.function for pin in pins}
     if kind == "terminal strip":
         return _role("terminals")
+    end = stacks(name)
+    if end is not None:
+        return AS_SHIELD if end == "device" else _role("header")
     if "line" in functions:
         return _role("feed in")
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:

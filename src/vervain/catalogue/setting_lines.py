@@ -8,10 +8,12 @@ JA on SLOT A: on its own, as X 1-2 follows SLOT X
 JS: fitted 1-2 bridges STOP, removed = fitted
 shared pin 14: LIMIT Z.IN, SPINDLE.PWM
 fuse F1: POWER.V to OUT.V
+lamp PWR green at 12, 30 mm: 24 V is there
 """
 
 import re
 from collections.abc import Iterator, Sequence
+from typing import get_args
 
 import msgspec
 from msgspec.structs import replace
@@ -20,7 +22,7 @@ from vervain.catalogue.port_names import port_names
 from vervain.model.base import Record
 from vervain.model.elements import Bridge, Element, Fuse, PinAt
 from vervain.model.known_options import BY_ID
-from vervain.model.part import Drawn, Option, Port, Reserved
+from vervain.model.part import Drawn, Indicator, IndicatorColour, Option, Port, Reserved
 from vervain.model.problem import Problem, did_you_mean
 from vervain.text.quantities import NotAQuantity, read_quantity
 
@@ -35,6 +37,12 @@ NUMBERS = re.compile(
     r"^(?P<low>[-+.\d]+)\s*(?:to|…|-)\s*(?P<high>[-+.\d]+)\s*(?P<unit>[A-Za-z%Ω]*)$"
 )
 POSTS = re.compile(r"^(?:\d+-\d+|off|open|[01]{2,12})$")
+LAMP = re.compile(
+    r"^lamp (?P<name>.+?) (?P<colour>[A-Za-z]+)"
+    r"(?: at (?P<x>\d{1,4}(?:\.\d+)?),? (?P<y>\d{1,4}(?:\.\d+)?)(?: ?mm)?)?$",
+    re.IGNORECASE,
+)
+MOST_MEANING = 200
 DOES = re.compile(r"\s+(joins|follows|bridges)\s+")
 FUSE_A, LARGEST_A = re.compile(r"(\d+(?:[.,]\d+)?)\s*A\b"), 30.0
 # Where jumpers are drawn that nobody has placed: one below the other in the middle of the board.
@@ -43,13 +51,14 @@ FIRST_MM, APART_MM = 20.0, 11.0
 
 class SettingLines(Record, frozen=True, kw_only=True):
     """What the lines say: options, what inputs read by an option, what is joined inside, which
-    ports an option takes; and what was not understood, each with its line's number.
+    ports an option takes, lamps; and what was not understood, each with its line's number.
     """
 
     options: tuple[Option, ...] = ()
     reads: dict[str, str] = msgspec.field(default_factory=dict)
     inside: tuple[Element, ...] = ()
     reserved: dict[str, tuple[Reserved, ...]] = msgspec.field(default_factory=dict)
+    indicators: tuple[Indicator, ...] = ()
     problems: tuple[str, ...] = ()
 
 
@@ -77,10 +86,10 @@ def read_setting_lines(text: str, ports: Sequence[Port]) -> SettingLines:
 
 def _with(whole: SettingLines, found: SettingLines) -> SettingLines:
     """Two readings in one. Raises `Problem` where they have an option of one name."""
-    known = {option.id for option in whole.options}
-    for option in found.options:
-        if option.id in known:
-            raise Problem(f"There are two of the name {option.id}.")
+    for before, after in ((whole.options, found.options), (whole.indicators, found.indicators)):
+        twice = {item.id for item in before} & {item.id for item in after}
+        if twice:
+            raise Problem(f"There are two of the name {min(twice)}.")
     reserved = dict(whole.reserved)
     for port, items in found.reserved.items():
         reserved[port] = (*reserved.get(port, ()), *items)
@@ -89,6 +98,7 @@ def _with(whole: SettingLines, found: SettingLines) -> SettingLines:
         reads={**whole.reads, **found.reads},
         inside=(*whole.inside, *found.inside),
         reserved=reserved,
+        indicators=(*whole.indicators, *found.indicators),
     )
 
 
@@ -111,8 +121,26 @@ def _read_line(line: str, ports: Sequence[Port], number: int) -> SettingLines:
             raise Problem("A fuse is between two pins: “POWER.V to OUT.V”.")
         a, b = (pins_named(end, ports)[0] for end in ends)
         return SettingLines(inside=(Fuse(pins=(a, b)),), options=_fuse_ratings(head))
+    if first == "lamp":
+        return SettingLines(indicators=(_indicator(head, rest),))
     option, found = _option(head, rest, ports, number)
     return replace(found, options=(option,))
+
+
+def _indicator(head: str, rest: str) -> Indicator:
+    """A lamp: its print, its colour, where it lies, and what it means. Raises `Problem`."""
+    found = LAMP.match(" ".join(head.split()))
+    colours = get_args(IndicatorColour)
+    colour = next((c for c in colours if found and c == found["colour"].casefold()), None)
+    if found is None or colour is None:
+        raise Problem(
+            f"A lamp has a name and one of the colours {', '.join(colours)}.",
+            remedy="Write it as “lamp PWR green at 12, 30 mm: 24 V is there”.",
+        )
+    return Indicator(
+        id=found["name"][:MOST_WORDS], colour=colour, means=rest.strip()[:MOST_MEANING],
+        x_mm=float(found["x"] or 0), y_mm=float(found["y"] or 0),
+    )  # fmt: skip
 
 
 def _fuse_ratings(head: str) -> tuple[Option, ...]:

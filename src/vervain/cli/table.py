@@ -31,7 +31,7 @@ def run_table(options: argparse.Namespace) -> int:
     from vervain import api
 
     data = api.export(read_machine(options.file), options.form)
-    if options.to is None and options.form in ("xlsx", "pdf") and sys.stdout.isatty():
+    if options.to is None and options.form in ("xlsx", "pdf", "sheets") and sys.stdout.isatty():
         raise Problem("This form is not for the screen.", remedy="Give a file with --to.")
     write_out(data, options.to)
     return CLEAN

@@ -48,18 +48,19 @@ class Exchange(QObject):
             self.parent_widget,
             "Export the harness",
             self._suggested_name(form),
-            f"*.{form}",
+            f"*{Path(self._suggested_name(form)).suffix}",
         )
         if name:
             self.export_to(Path(name), form)
 
     def _suggested_name(self, form: str) -> str:
         """A file name for an export, beside the machine file."""
-        from vervain.exports.bench_set import safe_stem
+        from vervain.exports.bench_set import ENDINGS, paper_stem
 
         session = self.session
         folder = session.path.parent if session.path else Path.home()
-        return str(folder / f"{safe_stem(session.machine.name)}-harness.{form}")
+        ending = ENDINGS.get(form, f"harness.{form}")
+        return str(folder / f"{paper_stem(session.machine)}-{ending}")
 
     def export_to(self, path: Path, form: str) -> None:
         """Writes the harness on a worker."""

@@ -10,7 +10,12 @@ from vervain.desktop.commands import Goals
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.head import Head
 from vervain.desktop.shared.jump import Command
-from vervain.edits.machine_edits import rename_machine
+from vervain.edits.machine_edits import (
+    LONGEST_NAME,
+    MOST_LETTERS,
+    rename_machine,
+    set_papers,
+)
 
 # Beginnings of the commands that stand in a menu of their own, and that menu's name.
 GROUPS = (
@@ -20,15 +25,19 @@ GROUPS = (
 )
 
 
+# What stands on every print besides the name.
+PAPERS = ("state", "revision", "author")
+
+
 class MachineMenu:
-    """Opens the menu, and lets the machine be renamed in the head."""
+    """Opens the menu, and lets the machine's name and papers be changed in the head."""
 
     def __init__(self, window: QMainWindow, goals: Goals, head: Head, settings: Settings) -> None:
         self.window, self.goals, self.head, self.settings = window, goals, head, settings
         self.session = goals.session
         self.shown: QMenu | None = None
         head.name.clicked.connect(self.open)
-        head.renamed.connect(self._take_name)
+        head.taken.connect(self._take)
 
     def open(self) -> None:
         """Opens the menu under the name."""
@@ -42,6 +51,9 @@ class MachineMenu:
         """The menu, made anew each time: rename, the recent machines, and every action of Jump."""
         menu = QMenu(self.window)
         _add(menu, "Rename the machine\tF2", self.rename)
+        for what in PAPERS:
+            now = getattr(self.session.machine, what).replace("&", "&&") or "none"
+            _add(menu, f"{what.capitalize()} on every print: {now}", partial(self.change, what))
         menu.addSeparator()
         documents = self.goals.window.documents
         recent = [path for path in self.settings.recent() if path != self.session.path]
@@ -62,12 +74,23 @@ class MachineMenu:
         if isinstance(table, QTableView) and table.currentIndex().isValid():
             table.edit(table.currentIndex())
             return
-        self.head.rename(self.session.machine.name)
+        self.change("name")
 
-    def _take_name(self, name: str) -> None:
-        if name.strip() != self.session.machine.name:
-            words = f"The machine is now called {name.strip()}"
-            self.session.apply(words, lambda machine: rename_machine(machine, name))
+    def change(self, what: str) -> None:
+        """Lets the name, the state, the revision or the author be changed in the head."""
+        text = getattr(self.session.machine, what)
+        self.head.change(what, text, MOST_LETTERS.get(what, LONGEST_NAME))
+
+    def _take(self, what: str, text: str) -> None:
+        text = text.strip()
+        if text == getattr(self.session.machine, what):
+            return
+        if what == "name":
+            words = f"The machine is now called {text}"
+            self.session.apply(words, lambda machine: rename_machine(machine, text))
+        else:
+            words = f"{what.capitalize()}: {text or 'none'}"
+            self.session.apply(words, lambda machine: set_papers(machine, **{what: text}))
 
 
 def _grouped(commands: list[Command]) -> Iterator[tuple[str, Command, str]]:

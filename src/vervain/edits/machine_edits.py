@@ -6,6 +6,8 @@ from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 
 LONGEST_NAME = 80
+# What fits on the head of a page, as in the types.
+MOST_LETTERS = {"state": 80, "revision": 20, "author": 80}
 
 
 def rename_machine(machine: Machine, name: str) -> Machine:
@@ -14,3 +16,24 @@ def rename_machine(machine: Machine, name: str) -> Machine:
     if not 1 <= len(cleaned) <= LONGEST_NAME:
         raise Problem(f"A name has 1 to {LONGEST_NAME} characters.", place=machine.name)
     return replace(machine, name=cleaned)
+
+
+def set_papers(
+    machine: Machine,
+    *,
+    state: str | None = None,
+    revision: str | None = None,
+    author: str | None = None,
+) -> Machine:
+    """The machine with what stands on its prints: its state, its revision, who made it. Raises
+    `Problem` where one is too long.
+    """
+    given = {"state": state, "revision": revision, "author": author}
+    texts = {key: " ".join(text.split()) for key, text in given.items() if text is not None}
+    for key, text in texts.items():
+        if len(text) > MOST_LETTERS[key]:
+            raise Problem(
+                f"{key.capitalize()} has {len(text)} letters.",
+                remedy=f"Up to {MOST_LETTERS[key]} fit on a page.",
+            )
+    return replace(machine, **texts)

@@ -17,6 +17,19 @@ def pin_of_device(machine: Machine, device: str, text: str) -> PinRef:
     """The pin of a device that a text means: “IN 7 0V”, “IN 7.3”, or a pin's own name where only
     one port has it. Raises `Problem` where there is none, or several.
     """
+    found = pins_of_device(machine, device, text)
+    if len(found) == 1:
+        return found[0]
+    ports = ", ".join(ref.port for ref in found[:4])
+    raise Problem(
+        f"“{text[:40]}” of {found[0].device} could be in {ports}.", remedy="Write port and pin."
+    )
+
+
+def pins_of_device(machine: Machine, device: str, text: str) -> tuple[PinRef, ...]:
+    """The pins of a device that a text may mean: several where it is a name in more than one port,
+    as that of both halves of an in-line connector is. Raises `Problem` where there is none.
+    """
     wanted_device = folded(device)
     found = next((d for d in machine.devices if folded(d.designator) == wanted_device), None)
     if found is None:
@@ -31,14 +44,9 @@ def pin_of_device(machine: Machine, device: str, text: str) -> PinRef:
             ref = PinRef(device=found.designator, port=port.id, pin=pin.id)
             matches.append((wanted in spelled, ref))
     best = [match for match in matches if match[0]] or matches
-    if len(best) == 1:
-        return best[0][1]
     if not best:
         raise Problem(f"{found.designator} has no pin “{text[:40]}”.")
-    ports = ", ".join(match[1].port for match in best[:4])
-    raise Problem(
-        f"“{text[:40]}” of {found.designator} could be in {ports}.", remedy="Write port and pin."
-    )
+    return tuple(ref for _, ref in best)
 
 
 def pin_written(machine: Machine, text: str) -> PinRef:

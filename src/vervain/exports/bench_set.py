@@ -7,8 +7,9 @@ from pathlib import Path
 
 from vervain.exports.formats import csv_bytes, table_json, xlsx_bytes
 from vervain.exports.harness_html import harness_html
-from vervain.exports.harness_pdf import harness_pdf
+from vervain.exports.harness_pdf import build_sheets_pdf, harness_pdf
 from vervain.exports.label_files import label_set
+from vervain.exports.stamp import stamp_of
 from vervain.exports.tables import Table, all_tables
 from vervain.files.problems import FileProblem
 from vervain.files.writing import write_whole
@@ -16,25 +17,39 @@ from vervain.harness.label_layout import SheetForm, Style
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 
-FORMS = ("pdf", "html", "xlsx", "csv", "json")
+FORMS = ("pdf", "html", "xlsx", "csv", "json", "sheets")
+# What the file of a form is called behind the machine's name.
+ENDINGS = {"sheets": "build-sheets.pdf"}
 OWNERS = frozenset({"core", "cable"})
+LONGEST_STEM, MOST_LETTERS = 28, 80
 TAPE = Style("flag", 12.0)
 SHEETS = Style("wrap", None)
 
 
 def safe_stem(name: str) -> str:
     """A machine's name as a file name: letters, figures, spaces, - and _; never a path."""
-    kept = re.sub(r"[^\w \-]", "_", name).strip(" .")[:60].strip()
+    kept = re.sub(r"[^\w \-]", "_", name).strip(" .")[:MOST_LETTERS].strip()
     return kept or "machine"
 
 
+def paper_stem(machine: Machine) -> str:
+    """The beginning of the names of a machine's papers: the machine, its state, its revision, so
+    that those of another state stay.
+    """
+    # A long name leaves room for what tells it apart.
+    parts = (machine.name[:LONGEST_STEM], machine.state[:LONGEST_STEM], machine.revision)
+    return safe_stem(" ".join(filter(None, parts)))
+
+
 def harness_bytes(machine: Machine, form: str, tables: tuple[Table, ...] | None = None) -> bytes:
-    """The harness in one of `FORMS`; csv holds the conductors alone."""
+    """The harness in one of `FORMS`: csv is the conductors alone, sheets are build sheets."""
+    if form == "sheets":
+        return build_sheets_pdf(machine)
     made = all_tables(machine) if tables is None else tables
     if form == "csv":
         return csv_bytes(made[0])
     if form == "xlsx":
-        return xlsx_bytes(made)
+        return xlsx_bytes(made, stamp_of(machine))
     if form == "json":
         return table_json(machine, made)
     if form == "html":
@@ -57,7 +72,8 @@ def _labels(queries: Queries, machine: Machine, style: Style, form: str) -> tupl
 def write_set(
     machine: Machine, folder: Path, says: Callable[[str], bool] = lambda _: True
 ) -> list[Path]:
-    """Writes everything: PDF, HTML, workbook, JSON, a CSV a table, labels for tape and for sheets.
+    """Writes everything: PDF, build sheets, HTML, workbook, JSON, a CSV a table, labels for tape
+    and for sheets.
 
     `says` is told each file's name and answers whether to go on. Raises `FileProblem`.
     """
@@ -65,11 +81,12 @@ def write_set(
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
-    stem = safe_stem(machine.name)
+    stem = paper_stem(machine)
     tables, queries = all_tables(machine), Queries(machine)
     jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
     for form in ("pdf", "html", "xlsx", "json"):
         jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables)))
+    jobs.append((f"{stem}-{ENDINGS['sheets']}", partial(_one, machine, "sheets", tables)))
     for table in tables:
         name = table.title.lower().replace(" ", "-")
         jobs.append((f"{stem}-{name}.csv", partial(_csv, table)))

@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from vervain.exports.stamp import Stamp, fingerprint_of
 from vervain.exports.tables import Table, supply_table
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
@@ -16,6 +17,8 @@ from vervain.rules.registry import RULE_BY_ID
 from vervain.tables.table_view import Cell
 
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
+# A page's foot in a workbook holds no more.
+MOST_FOOT = 200
 # Characters that XML 1.0, and so a workbook, cannot hold.
 CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 
@@ -38,14 +41,18 @@ def csv_bytes(table: Table) -> bytes:
 def _csv_cell(cell: Cell) -> str:
     if cell is None:
         return ""
-    return safe_text(cell) if isinstance(cell, str) else f"{cell:g}"
+    # Ten figures: an amount in a small currency has seven.
+    return safe_text(cell) if isinstance(cell, str) else f"{cell:.10g}"
 
 
-def xlsx_bytes(tables: tuple[Table, ...]) -> bytes:
-    """A workbook with one sheet a table: styled header, frozen, with filters."""
+def xlsx_bytes(tables: tuple[Table, ...], stamp: Stamp | None = None) -> bytes:
+    """A workbook with one sheet a table: styled header, frozen, with filters. Printed, every page
+    has the stamp and its number out of all.
+    """
     from openpyxl import Workbook
     from openpyxl.styles import Alignment, Font, PatternFill
     from openpyxl.utils import get_column_letter
+    from openpyxl.worksheet.properties import PageSetupProperties
 
     book = Workbook()
     for position, table in enumerate(tables):
@@ -70,6 +77,14 @@ def xlsx_bytes(tables: tuple[Table, ...]) -> bytes:
                 else:
                     cell.value = value
         sheet.freeze_panes = "A2"
+        sheet.print_title_rows = "1:1"
+        sheet.page_setup.orientation = "landscape"
+        sheet.page_setup.fitToHeight = 0
+        sheet.sheet_properties.pageSetUpPr = PageSetupProperties(fitToPage=True)
+        # An ampersand begins a code in a page's foot.
+        line = CONTROL.sub("", stamp.line if stamp else "").replace("&", "&&")
+        foot: Any = sheet.oddFooter
+        foot.left.text, foot.right.text = line[:MOST_FOOT], "page &P of &N"
         last = get_column_letter(len(table.columns))
         sheet.auto_filter.ref = f"A1:{last}{max(2, len(table.rows) + 1)}"
     stream = io.BytesIO()
@@ -82,10 +97,20 @@ def table_json(machine: Machine, tables: tuple[Table, ...]) -> bytes:
     document = {
         "format": "vervain tables",
         "version": 1,
-        "machine": machine.name,
+        **_head(machine),
         "tables": {table.title.lower(): _rows(table) for table in tables},
     }
     return (json.dumps(document, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _head(machine: Machine) -> dict[str, str]:
+    """Which machine a document is of; without the day, so that the same file gives the same."""
+    return {
+        "machine": machine.name,
+        "state": machine.state,
+        "revision": machine.revision,
+        "fingerprint": fingerprint_of(machine),
+    }
 
 
 def _rows(table: Table) -> list[dict[str, Cell]]:
@@ -97,8 +122,7 @@ def findings_json(machine: Machine, result: Result) -> bytes:
     document = {
         "format": "vervain findings",
         "version": 1,
-        "machine": machine.name,
-        "state": machine.state,
+        **_head(machine),
         "supply": _rows(supply_table(Queries(machine))),
         "findings": [_finding(finding) for finding in result.open],
         "accepted": [_finding(finding) for finding in result.accepted],

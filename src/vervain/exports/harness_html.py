@@ -5,14 +5,17 @@ fixed, and reads only what stands on the page.
 """
 
 import xml.etree.ElementTree as ElementTree
+from datetime import date
 
 from vervain.exports.harness_pdf import printable
+from vervain.exports.stamp import stamp_of
 from vervain.exports.tables import Table
 from vervain.harness.route_shapes import draw_route
 from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
-from vervain.model.colours import base_and_stripe, is_colour
+from vervain.model.colours import base_and_stripe, colour_words, is_colour
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.tables.cutting_plan import draw_cutting
 from vervain.tables.stop_drawing import draw_stops
 
 STYLE = """
@@ -43,10 +46,14 @@ tr.hit { background: var(--wash); }
 """
 SCRIPT = """
 const field = document.querySelector("input");
-const rows = Array.from(document.querySelectorAll("tbody tr"), (row) => [row, row.textContent
-  .toLowerCase()]);
+const folded = (text) => text.toLowerCase().replaceAll("\u2212", "-");
+// Cell by cell, with the names of colours: "w41" is not the end of one cell and the next one's.
+const words_of = (row) => [...row.cells].flatMap((cell) => [cell.textContent,
+  ...Array.from(cell.querySelectorAll("[title]"), (bar) => bar.title)]);
+const rows = Array.from(document.querySelectorAll("tbody tr"), (row) =>
+  [row, folded(words_of(row).join("\\n"))]);
 function search() {
-  const words = field.value.toLowerCase().split(/\\s+/).filter((word) => word);
+  const words = folded(field.value).split(/\\s+/).filter((word) => word);
   for (const [row, text] of rows) {
     row.hidden = !words.every((word) => text.includes(word));
   }
@@ -60,7 +67,7 @@ field.addEventListener("input", search);
 """
 
 
-def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
+def harness_html(machine: Machine, tables: tuple[Table, ...], day: date | None = None) -> bytes:
     """The page as UTF-8."""
     root = ElementTree.Element("html", {"lang": "en"})
     head = ElementTree.SubElement(root, "head")
@@ -79,6 +86,7 @@ def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
     body = ElementTree.SubElement(root, "body")
     top = ElementTree.SubElement(body, "header")
     _text(top, "h1", name)
+    _text(top, "small", stamp_of(machine, day).line)
     ElementTree.SubElement(
         top, "input", {"type": "search", "placeholder": "Label, device, colour …",
                        "aria-label": "Search"},
@@ -93,6 +101,10 @@ def harness_html(machine: Machine, tables: tuple[Table, ...]) -> bytes:
         figure = ElementTree.SubElement(main, "figure")
         figure.append(svg_of(drawing))
         _text(figure, "figcaption", "The stops, drawn without power")
+    for drawing in draw_cutting(queries):
+        figure = ElementTree.SubElement(main, "figure")
+        figure.append(svg_of(drawing))
+        _text(figure, "figcaption", "Cutting, to scale")
     for number, table in enumerate(tables):
         if table.rows:
             _table(main, table, number == 0)
@@ -140,6 +152,7 @@ def _colours(row: ElementTree.Element, codes: str) -> None:
             base, stripe = base_and_stripe(code)
             letters = "#FFFFFF" if base.letters_on_it == "light" else "#25232D"
             edge = f";border-bottom:4px solid {stripe.fill}" if stripe else ""
+            bar.set("title", colour_words(code))
             bar.set("style", f"background:{base.fill};color:{letters}{edge}")
 
 

@@ -1,21 +1,31 @@
 """The harness on paper: the route with its sections, then every table, paged, heads repeated."""
 
 import io
+from datetime import date
 from functools import partial
 from typing import Any
 from xml.sax.saxutils import escape
 
+from msgspec.structs import replace
+
 from vervain.exports.formats import CONTROL
 from vervain.exports.label_files import fonts
+from vervain.exports.stamp import Stamp, stamp_of
 from vervain.exports.tables import Table
+from vervain.harness.build_sheet import build_sheets
 from vervain.harness.route_shapes import draw_route
 from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.tables.build_sheet_drawing import draw_build_sheet, draw_single_wires
+from vervain.tables.cutting_plan import draw_cutting
 from vervain.tables.stop_drawing import draw_stops
 from vervain.tables.table_view import Cell
 
 MARGIN = 36.0
+# The line over every page: its size in points, its colour, and the most letters of one name.
+HEAD_PT, FADED, MOST_NAME = 8, "#6A6674", 40
+CONTINUED = ", continued"
 BODY, HEAD, TITLE, PAD = 7.5, 7.5, 14.0, 1.5
 # A cell longer than this is cut: a page must not be filled by one name.
 LONGEST_CELL = 300
@@ -27,30 +37,17 @@ def printable(text: str) -> str:
     return CONTROL.sub("", text)
 
 
-def harness_pdf(machine: Machine, tables: tuple[Table, ...], paper: str = "a4") -> bytes:
-    """The PDF, landscape: a page for the route, then the tables one after the other."""
-    from reportlab.platypus import (
-        BaseDocTemplate,
-        PageBreak,
-        PageTemplate,
-        Paragraph,
-        Spacer,
-    )
-    from reportlab.platypus import (
-        Frame as PageFrame,
-    )
+def harness_pdf(
+    machine: Machine, tables: tuple[Table, ...], paper: str = "a4", day: date | None = None
+) -> bytes:
+    """The PDF, landscape: a page for the route, then the tables one after the other, each in the
+    outline; every page with its stamp and its number out of all.
+    """
+    from reportlab.platypus import PageBreak, Paragraph, Spacer
 
     width, height = PAGES[paper]
-    stream = io.BytesIO()
     name = printable(f"{machine.name} {machine.state}".strip())
-    document = BaseDocTemplate(
-        stream, pagesize=(width, height), title=name, author="", invariant=1,
-        leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN + 14, bottomMargin=MARGIN,
-    )  # fmt: skip
-    frame = PageFrame(MARGIN, MARGIN, width - 2 * MARGIN, height - 2 * MARGIN - 14, 0, 0, 0, 0)
-    document.addPageTemplates(
-        [PageTemplate(id="page", frames=[frame], onPage=partial(_page_head, name, width, height))]
-    )
+    paged = _Paged(machine, f"Harness of {name}", paper, day)
     styles = _styles()
     story: list[Any] = [Paragraph(escape(f"Harness of {name}"), styles["title"])]
     queries = Queries(machine)
@@ -62,12 +59,67 @@ def harness_pdf(machine: Machine, tables: tuple[Table, ...], paper: str = "a4") 
     for page in draw_stops(queries, 780.0):
         title = Paragraph("The stops, drawn without power", styles["title"])
         story += [PageBreak(), title, _flowable(page, width - 2 * MARGIN, room - 12)]
+    for page in draw_cutting(queries, 780.0):
+        title = Paragraph("Cutting, to scale", styles["title"])
+        story += [PageBreak(), title, _flowable(page, width - 2 * MARGIN, room - 12)]
     for table in tables:
         for number, part in enumerate(_pages(table, width - 2 * MARGIN, room, styles)):
-            title = table.title if number == 0 else f"{table.title}, continued"
+            title = table.title if number == 0 else f"{table.title}{CONTINUED}"
             story += [PageBreak(), Paragraph(escape(title), styles["title"]), Spacer(1, 4), part]
-    document.build(story)
-    return stream.getvalue()
+    return paged.built(story)
+
+
+def build_sheets_pdf(machine: Machine, paper: str = "a4", day: date | None = None) -> bytes:
+    """The build sheets of every cable that is made, one to a page, each in the outline, then the
+    wires of one core, a row each.
+    """
+    from reportlab.platypus import PageBreak, Paragraph
+
+    width, height = PAGES[paper]
+    name = printable(f"{machine.name} {machine.state}".strip())
+    paged = _Paged(machine, f"Build sheets of {name}", paper, day)
+    sheets = build_sheets(Queries(machine))
+    pages = [
+        (f"{sheet.cable}  {sheet.a.title} to {sheet.b.title}", draw_build_sheet(sheet))
+        for sheet in sheets
+        if len(sheet.rows) > 1
+    ]
+    singles = tuple(sheet for sheet in sheets if len(sheet.rows) == 1)
+    pages += [("Single wires", drawing) for drawing in draw_single_wires(singles)]
+    story: list[Any] = []
+    for entry, drawing in pages:
+        drawn = _flowable(drawing, width - 2 * MARGIN, height - 2 * MARGIN - 14 - BODY)
+        drawn.entry = printable(entry)
+        story += [*([PageBreak()] if story else []), drawn]
+    return paged.built(story or [Paragraph("No cable to make yet.", _styles()["title"])])
+
+
+class _Paged:
+    """A document whose pages have the machine's stamp and their number out of all."""
+
+    def __init__(self, machine: Machine, title: str, paper: str, day: date | None) -> None:
+        from reportlab.platypus import BaseDocTemplate, PageTemplate
+        from reportlab.platypus import Frame as PageFrame
+
+        self.size = width, height = PAGES[paper]
+        self.stream = io.BytesIO()
+        stamp = stamp_of(machine, day)
+        self.document = BaseDocTemplate(
+            self.stream, pagesize=self.size, title=title, invariant=1,
+            author=printable(machine.author), subject=printable(stamp.line),
+            leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN + 14, bottomMargin=MARGIN,
+        )  # fmt: skip
+        frame = PageFrame(MARGIN, MARGIN, width - 2 * MARGIN, height - 2 * MARGIN - 14, 0, 0, 0, 0)
+        over = partial(_page_head, stamp, width, height)
+        self.document.addPageTemplates([PageTemplate(id="page", frames=[frame], onPage=over)])
+        self.document.afterFlowable = partial(_into_outline, self.document)
+
+    def built(self, story: list[Any]) -> bytes:
+        """The document with what is on its pages."""
+        width, height = self.size
+        maker = partial(_numbered_canvas(), width=width, height=height)
+        self.document.build(story, canvasmaker=maker)
+        return self.stream.getvalue()
 
 
 def _styles() -> dict[str, Any]:
@@ -84,15 +136,58 @@ def _styles() -> dict[str, Any]:
     }
 
 
-def _page_head(name: str, width: float, height: float, canvas: Any, document: Any) -> None:
-    """The machine at the left and the page at the right, over every page."""
-    regular, _ = fonts()
+def _page_head(stamp: Stamp, width: float, height: float, canvas: Any, _: Any) -> None:
+    """The stamp over every page, at the left; what does not fit is left out of the names."""
+    regular, _bold = fonts()
     canvas.saveState()
-    canvas.setFont(regular, 8)
-    canvas.setFillColor("#6A6674")
-    canvas.drawString(MARGIN, height - MARGIN, name[:110])
-    canvas.drawRightString(width - MARGIN, height - MARGIN, f"page {document.page}")
+    canvas.setFont(regular, HEAD_PT)
+    canvas.setFillColor(FADED)
+    texts = {"machine": stamp.machine, "state": stamp.state, "author": stamp.author}
+    short = replace(stamp, **{key: printable(text)[:MOST_NAME] for key, text in texts.items()})
+    canvas.drawString(MARGIN, height - MARGIN, short.line)
     canvas.restoreState()
+
+
+def _into_outline(document: Any, flowable: Any) -> None:
+    """Every title, and every drawing that is called something, is an entry of the outline, but for
+    what goes on from the page before.
+    """
+    text = getattr(flowable, "entry", "")
+    if getattr(flowable, "style", None) is not None and flowable.style.name == "title":
+        text = flowable.getPlainText()
+    if text and not text.endswith(CONTINUED):
+        key = f"title {document.page} {text}"
+        document.canv.bookmarkPage(key)
+        document.canv.addOutlineEntry(text, key, 0)
+
+
+def _numbered_canvas() -> type:
+    """A canvas that writes "page n of N" once it knows how many there are."""
+    from reportlab.pdfgen.canvas import Canvas
+
+    class Numbered(Canvas):  # type: ignore[misc]
+        def __init__(self, *arguments: Any, width: float, height: float, **keywords: Any) -> None:
+            super().__init__(*arguments, **keywords)
+            self.size = (width, height)
+            self.pages: list[dict[str, Any]] = []
+
+        def showPage(self) -> None:  # noqa: N802
+            self.pages.append(dict(self.__dict__))
+            self._startPage()
+
+        def save(self) -> None:
+            regular, _ = fonts()
+            width, height = self.size
+            for number, page in enumerate(self.pages, 1):
+                self.__dict__.update(page)
+                self.setFont(regular, HEAD_PT)
+                self.setFillColor(FADED)
+                words = f"page {number} of {len(self.pages)}"
+                self.drawRightString(width - MARGIN, height - MARGIN, words)
+                super().showPage()
+            super().save()
+
+    return Numbered
 
 
 def _pages(table: Table, width: float, room: float, styles: dict[str, Any]) -> list[Any]:

@@ -14,6 +14,7 @@ from vervain.tables.cable_face import cable_face
 from vervain.tables.conductor_face import conductor_face
 from vervain.tables.connector_face import connector_face
 from vervain.tables.cut_face import cut_face
+from vervain.tables.cutting_plan import cutting_rows
 from vervain.tables.label_face import label_face
 from vervain.tables.settings_sheet import settings_sheet
 from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows, string_rows
@@ -197,11 +198,26 @@ def stop_table(queries: Queries) -> Table:
     return Table(title="Stops", columns=STOP_COLUMNS, rows=(*pressed, *strings, *faults))
 
 
+CUTTING_COLUMNS = (
+    ("Cable", 44), ("From", 20), ("Length m", 9), ("Pieces in order, m", 70), ("Left m", 8),
+)  # fmt: skip
+
+
+def cutting_table(queries: Queries) -> Table:
+    """Which piece is cut from which reel or length, in order."""
+    rows = (
+        (row.cable, row.source, row.length_m, row.words, row.left_m)
+        for row in cutting_rows(queries)
+    )
+    return Table(title="Cutting", columns=CUTTING_COLUMNS, rows=tuple(rows))
+
+
 def all_tables(machine: Machine) -> tuple[Table, ...]:
     """The tables of a machine, in the order of the workbook's sheets."""
     queries = Queries(machine)
     return (
         *(face_table(face) for face in harness_faces(machine, queries)),
+        cutting_table(queries),
         device_table(queries),
         settings_table(queries),
         supply_table(queries),

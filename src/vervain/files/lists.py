@@ -11,7 +11,7 @@ import warnings
 import zipfile
 from collections.abc import Callable, Iterable, Mapping
 from difflib import get_close_matches
-from itertools import islice
+from itertools import islice, product
 from pathlib import Path
 from typing import Literal, NamedTuple
 
@@ -19,13 +19,13 @@ from msgspec.structs import replace
 
 from vervain.catalogue.rows import MOST_ROWS, read_rows
 from vervain.edits.cable_edits import add_cable
-from vervain.edits.device_edits import add_device
-from vervain.edits.pin_names import pin_of_device
+from vervain.edits.device_edits import add_device, find_device, part_in
+from vervain.edits.pin_names import pin_of_device, pins_of_device
 from vervain.edits.plug_edits import is_joined, put_conductor
 from vervain.edits.route_edits import add_place
 from vervain.files.problems import FileProblem
 from vervain.files.reading import read_bytes
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart, Part
 from vervain.model.problem import Problem
 from vervain.model.validation import checked
@@ -52,6 +52,10 @@ PIN_HEADS: dict[str, tuple[str, ...]] = {
     "core": ("core", "core number"),
 }
 Verdict = Literal["taken", "left out", "there already"]
+
+
+# What begins a formula in a spreadsheet, and has an apostrophe before it in our own tables.
+FORMULA_MARKS = ("=", "+", "-", "@")
 
 
 class ImportRow(NamedTuple):
@@ -230,7 +234,9 @@ def dry_run(
 
 def _cell(cells: tuple[str, ...], columns: dict[str, int], key: str) -> str:
     at = columns.get(key)
-    return cells[at].strip() if at is not None and at < len(cells) else ""
+    text = cells[at].strip() if at is not None and at < len(cells) else ""
+    # The mark that keeps a spreadsheet from taking a text for a formula.
+    return text[1:] if text[:1] == "'" and text[1:2] in FORMULA_MARKS else text
 
 
 Taker = Callable[[Machine, tuple[str, ...]], tuple[Machine, str]]
@@ -296,22 +302,35 @@ def _part_named(text: str, shelf: Mapping[str, Part]) -> Part:
     raise Problem(f"No part is called “{text[:60]}”.", remedy=hint)
 
 
+def _halves(machine: Machine, device: str, text: str) -> tuple[PinRef, ...]:
+    """The pins that a text may mean at an in-line connector; elsewhere the one pin. Raises
+    `Problem`.
+    """
+    found = pins_of_device(machine, device, text)
+    part = part_in(machine, find_device(machine, found[0].device))
+    is_connector = part is not None and part.kind == "connector"
+    return found if is_connector else (pin_of_device(machine, device, text),)
+
+
 def _take_conductor(
     machine: Machine,
     cells: tuple[str, ...],
     columns: dict[str, int],
     cables: Mapping[str, CablePart],
 ) -> tuple[Machine, str]:
-    a = pin_of_device(machine, *(_cell(cells, columns, key) for key in ("from", "from pin")))
-    b = pin_of_device(machine, *(_cell(cells, columns, key) for key in ("to", "to pin")))
+    start = tuple(_cell(cells, columns, key) for key in ("from", "from pin"))
+    end = tuple(_cell(cells, columns, key) for key in ("to", "to pin"))
+    # A name is in both halves of an in-line connector; what is joined so already is meant.
+    for a, b in product(_halves(machine, *start), _halves(machine, *end)):
+        if any(is_joined(hookup, a, b) for hookup in machine.hookups):
+            raise _AlreadyThere(f"{a.device} {a.pin} is joined to {b.device} {b.pin} already.")
+    a, b = pin_of_device(machine, *start), pin_of_device(machine, *end)
     cable = _cell(cells, columns, "cable")
     core_text = _cell(cells, columns, "core")
     core = int(core_text) if core_text.isdecimal() and len(core_text) < 6 else None
     if core_text and core is None:
         raise Problem(f"“{core_text[:20]}” is not the number of a core.", remedy="Cores are 1, 2 …")
     words = f"{a.device} {a.pin} to {b.device} {b.pin}"
-    if any(is_joined(hookup, a, b) for hookup in machine.hookups):
-        raise _AlreadyThere(f"{a.device} {a.pin} is joined to {b.device} {b.pin} already.")
     if cable and all(known.id != cable for known in machine.cables):
         part = cables.get(cable)
         if part is None:

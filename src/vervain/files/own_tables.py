@@ -14,11 +14,12 @@ from vervain.electrical.pin_needs import needs, partners
 from vervain.files.problems import FileProblem
 from vervain.files.reading import files_in, read_bytes
 from vervain.files.shelf import own_folder
+from vervain.harness.build_sheet import making
 from vervain.harness.fittings import fittings
 from vervain.model.colours import plain_colours
 from vervain.model.connectors import families
 from vervain.ports.compatibility import mates
-from vervain.stops.what_goes import stop_table
+from vervain.stops.what_goes import check_stop_tables
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
 from vervain.tables.explanations import explanations
@@ -43,7 +44,8 @@ READERS: dict[str, Callable[[], object]] = {
     "own_words.toml": own_wordings,
     "figures.toml": figure_words,
     "presets.toml": presets,
-    "stops.toml": stop_table,
+    "stops.toml": check_stop_tables,
+    "making.toml": making,
 }
 LARGEST_BYTES = 1_000_000
 

@@ -107,9 +107,15 @@ def leads_of_runs(queries: Queries) -> dict[str, tuple[str, ...]]:
 
 
 def lead_side(queries: Queries, hookup: Hookup) -> PortRef | None:
-    """The end of a hookup whose device's own leads make it; boards have no leads."""
+    """The end of a hookup whose device's own leads make it; boards have no leads. What sits in a
+    line, as a cut-out does, may have leads as well.
+    """
     for end in (hookup.a, hookup.b):
         port, part = queries.port(end), queries.part_of(end.device)
         if port is not None and port.end == "device" and part is not None and part.board is None:
+            return end
+    for end in (hookup.a, hookup.b):
+        port = queries.port(end)
+        if port is not None and port.end == "through" and port.lead_length_m:
             return end
     return None

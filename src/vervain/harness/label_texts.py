@@ -4,6 +4,7 @@ from typing import Literal
 
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.conductors import natural_key, pin_words, rows_of_hookup
+from vervain.harness.terminations import is_seated
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
@@ -83,7 +84,12 @@ def cable_label_texts(queries: Queries, cable_id: str) -> tuple[LabelText, ...]:
 @query
 def label_texts(queries: Queries) -> tuple[LabelText, ...]:
     """Every label of cores and of cables with more than one core, in natural order."""
-    found = [label for name in queries.hookups() for label in core_label_texts(queries, name)]
+    found = [
+        label
+        for name in queries.hookups()
+        if not is_seated(queries, name)
+        for label in core_label_texts(queries, name)
+    ]
     for cable_id in queries.cables():
         cable = queries.cable(cable_id)
         part = queries.cable_part(cable.part) if cable else None

@@ -4,7 +4,7 @@ import math
 from typing import Literal
 
 from vervain.harness.labels import labels
-from vervain.harness.terminations import Termination, contact_side, termination
+from vervain.harness.terminations import Termination, contact_side, is_seated, termination
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of, connector_words
 from vervain.model.machine import PinRef, PortRef
@@ -50,6 +50,12 @@ class Plug(Record, frozen=True, kw_only=True):
     cavities: tuple[Cavity, ...]
 
     @property
+    def comes_ready(self) -> bool:
+        """Whether nothing is made here: everything in it comes with its device."""
+        ends = [wire.end.form for cavity in self.cavities for wire in cavity.wires]
+        return all(form == "as it comes" for form in ends)
+
+    @property
     def empty(self) -> int:
         """How many cavities stay empty."""
         return sum(not cavity.wires for cavity in self.cavities)
@@ -84,7 +90,8 @@ def plug_at(queries: Queries, ref: PortRef) -> Plug | None:
         )
         for number, pin in enumerate(port.pins, 1)
     )
-    if not any(cavity.wires for cavity in cavities):
+    if all(is_seated(queries, wire.key[0]) for cavity in cavities for wire in cavity.wires):
+        # Nothing comes here, or a module is pushed straight in.
         return None
     takes_wires = found.family.takes_wires
     other = {"A": "B", "B": "A"}.get(ref.port, "") if part.kind == "connector" else ""

@@ -6,29 +6,33 @@ from collections.abc import Iterator
 from typing import Literal
 
 from vervain.harness.bundles import bundle_of, cable_diameter_mm, strand_of_cable
-from vervain.harness.cable_routes import cable_route
+from vervain.harness.cable_routes import cable_route, lead_side
 from vervain.harness.cutting import Cutting, Piece, Stock, cutting_plan
 from vervain.harness.fittings import gland_for, heat_shrink_for, sleeve_for
 from vervain.harness.label_texts import label_texts
 from vervain.harness.lengths import cable_length, cable_length_m
 from vervain.harness.plugs import all_plugs
-from vervain.harness.terminations import termination
+from vervain.harness.terminations import Termination, is_seated, termination
 from vervain.model.base import Record
 from vervain.model.connectors import is_plug
-from vervain.model.machine import ends_of
+from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 Section = Literal[
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
-    "Heat-shrink", "Glands", "Strips", "Fuses", "Labels",
+    "Heat-shrink", "Glands", "Strips", "Fuses", "Labels", "Not counted",
 ]  # fmt: skip
 SECTIONS: tuple[Section, ...] = (
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
-    "Heat-shrink", "Glands", "Strips", "Fuses", "Labels",
+    "Heat-shrink", "Glands", "Strips", "Fuses", "Labels", "Not counted",
 )  # fmt: skip
 CABLE_SECTION: Literal["Cable"] = "Cable"
+# What is bought over the pieces of a cable, in its cutting plan.
+SPARE, LONGEST_SPARE_DM = "spare", 20
+# What sits beside its terminal.
+SMALL_KINDS = ("jumper", "diode", "resistor")
 # Heat-shrink over each end of a sheathed cable, in m.
 SHRINK_M = 0.04
 
@@ -60,14 +64,28 @@ def pieces_by_part(queries: Queries) -> dict[str, tuple[Piece, ...]]:
 
 @query
 def cutting_of(queries: Queries, part_id: str) -> Cutting:
-    """How the pieces of a cable part are cut; ready-made leads are not cut at all."""
+    """How the pieces of a cable part are cut, and what is bought over; ready-made leads are not
+    cut at all.
+    """
     part = queries.cable_part(part_id)
     pieces = pieces_by_part(queries).get(part_id, ())
     if part is None or part.ready_made:
         return cutting_plan((), ())
     stock = [Stock(length_m) for length_m in part.stock_m]
     stock += [Stock(reel.length_m, reel.id) for reel in queries.reels() if reel.part == part_id]
-    return cutting_plan(pieces, stock)
+    return cutting_plan((*pieces, *_spares(pieces, queries.allowances().spare_ratio)), stock)
+
+
+def _spares(pieces: tuple[Piece, ...], spare: float) -> list[Piece]:
+    """What is bought over the pieces, in whole decimetres, none longer than what is sold."""
+    total_m = sum(piece.length_m for piece in pieces)
+    left_dm = math.ceil(round(total_m * spare * 10, 6))
+    found = []
+    while left_dm > 0:
+        taken_dm = min(left_dm, LONGEST_SPARE_DM)
+        found.append(Piece(SPARE, taken_dm / 10))
+        left_dm -= taken_dm
+    return found
 
 
 def _with_spare(count: float, spare: float) -> int:
@@ -80,6 +98,7 @@ def shopping_list(queries: Queries) -> tuple[Item, ...]:
     spare = queries.allowances().spare_ratio
     items = [*_cables(queries, spare), *_small_things(queries, spare), *_housings(queries)]
     items += [*_around_cables(queries, spare), *_devices(queries), *_labels(queries)]
+    items += _not_counted(queries)
     order = {section: number for number, section in enumerate(SECTIONS)}
     return tuple(sorted(items, key=lambda item: order[item.section]))
 
@@ -99,14 +118,15 @@ def _cables(queries: Queries, spare: float) -> list[Item]:
                          detail="ready-made")
                 )  # fmt: skip
             continue
-        to_get = math.ceil(round(total * (1 + spare) * 10, 6)) / 10
+        cutting = cutting_of(queries, part_id)
         detail = f"{len(pieces)} piece{'s' if len(pieces) > 1 else ''}"
         if part.stock_m or any(reel.part == part_id for reel in queries.reels()):
-            detail = cutting_words(cutting_of(queries, part_id))
+            detail = cutting_words(cutting)
+        # What is on hand is not bought again; what is sold in lengths is bought in lengths.
         found.append(
             Item(
-                section=CABLE_SECTION, name=part.title, needed=total, to_get=to_get, unit="m",
-                detail=detail,
+                section=CABLE_SECTION, name=part.title, needed=total,
+                to_get=math.ceil(round(cutting.bought_m * 10, 6)) / 10, unit="m", detail=detail,
             )
         )  # fmt: skip
     return found
@@ -128,8 +148,11 @@ def cutting_words(cutting: Cutting) -> str:
 
 
 def _small_things(queries: Queries, spare: float) -> list[Item]:
-    """Contacts, ferrules, rings and splices, one an end."""
+    """Ferrules, rings and splices, one an end, by cross-section; contacts one a cavity, for all the
+    wires in it.
+    """
     counted: Counter[tuple[Section, str]] = Counter()
+    cavities: dict[PinRef, list[Termination]] = defaultdict(list)
     sections: dict[str, Section] = {
         "contact": "Contacts", "ferrule": "Ferrules", "ring": "Terminals", "joined": "Terminals",
     }  # fmt: skip
@@ -138,12 +161,54 @@ def _small_things(queries: Queries, spare: float) -> list[Item]:
         for conductor in hookup.conductors if hookup else ():
             for pin in ends_of(hookup, conductor) if hookup else ():
                 end = termination(queries, hookup_id, pin)
-                if end.item:
-                    counted[sections[end.form], end.item] += 1
+                if end.item and end.form == "contact":
+                    cavities[pin].append(end)
+                elif end.item:
+                    name = f"{end.item}{_for_area(end)}" if end.form == "joined" else end.item
+                    counted[sections[end.form], name] += 1
+    for ends in cavities.values():
+        areas = Counter(_area_words(end) for end in ends if end.area_mm2)
+        words = " + ".join(f"{n} × {area}" if n > 1 else area for area, n in sorted(areas.items()))
+        counted["Contacts", ends[0].item + (f", for {words}" if words else "")] += 1
     return [
         Item(section=section, name=name, needed=count, to_get=_with_spare(count, spare), unit="")
         for (section, name), count in sorted(counted.items())
     ]
+
+
+def _area_words(end: Termination) -> str:
+    return f"{end.area_mm2:g} mm²" if end.area_mm2 else ""
+
+
+def _for_area(end: Termination) -> str:
+    return f", for {_area_words(end)}" if end.area_mm2 else ""
+
+
+def _not_counted(queries: Queries) -> list[Item]:
+    """What is in no other line because something is not known, with the way to put it right."""
+    found = []
+    for cable_id in queries.cables():
+        cable = queries.cable(cable_id)
+        part = queries.cable_part(cable.part) if cable else None
+        if part is not None and cable_length_m(queries, cable_id) is None:
+            found.append((f"{cable_id}, {part.title}", "no length: give it, or lay it on its way"))
+    for hookup_id in queries.hookups():
+        hookup = queries.hookup(hookup_id)
+        if hookup is None or hookup.cable is not None or is_seated(queries, hookup_id):
+            continue
+        if lead_side(queries, hookup) is None and not _is_short(queries, hookup):
+            ends = " to ".join(f"{ref.device} {ref.port}" for ref in (hookup.a, hookup.b))
+            found.append((ends, "no cable, and no lead of its own: P on Harness plans one"))
+    return [
+        Item(section="Not counted", name=name, needed=0, to_get=0, unit="", detail=detail)
+        for name, detail in found
+    ]
+
+
+def _is_short(queries: Queries, hookup: Hookup) -> bool:
+    """Whether a hookup is a splice or a jumper beside its terminal: nothing is laid for it."""
+    parts = [queries.part_of(ref.device) for ref in (hookup.a, hookup.b)]
+    return any(part is None or part.kind in SMALL_KINDS for part in parts)
 
 
 def _housings(queries: Queries) -> list[Item]:
@@ -152,7 +217,7 @@ def _housings(queries: Queries) -> list[Item]:
         part, port = queries.part_of(plug.port.device), queries.port(plug.port)
         own = port is not None and part is not None and port.end == "device" and is_plug(part, port)
         inline = part is not None and part.kind == "connector"
-        if not plug.is_terminal and not own and not inline:
+        if not plug.is_terminal and not own and not inline and not plug.comes_ready:
             kind = plug.words.replace("connector", "housing")
             where[f"{kind}, for {plug.contacts}"].append(f"{plug.port.device} {plug.port.port}")
     return [

@@ -1,4 +1,8 @@
-"""What each conductor end gets: a crimped contact, a ferrule, a ring, or what is there already."""
+"""What each conductor end gets: a crimped contact, a ferrule, a ring, or what is there already.
+
+Three kinds of ends: what is made here; what comes ready, a device's own plug or leads; and what is
+only pushed in, a module in its slot or a shield on its headers.
+"""
 
 from typing import Literal
 
@@ -6,6 +10,7 @@ from vervain.harness.fittings import ferrule_for, ring_for
 from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.model.machine import Hookup, PinRef
+from vervain.model.part import SEATED
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -47,7 +52,27 @@ def core_area_mm2(queries: Queries, hookup_id: str) -> float | None:
         port = queries.port(end)
         if port is not None and port.end == "device":
             return port.lead_mm2
-    return None
+    ports = [queries.port(end) for end in (hookup.a, hookup.b)]
+    return next((port.lead_mm2 for port in ports if port is not None and port.lead_mm2), None)
+
+
+@query
+def is_seated(queries: Queries, hookup_id: str) -> bool:
+    """Whether a module or a shield is pushed straight in here, pin on pin: nothing is made."""
+    hookup = queries.hookup(hookup_id)
+    ports = [queries.port(ref) for ref in (hookup.a, hookup.b)] if hookup is not None else []
+    return bool(ports) and all(port is not None and port.kind in SEATED for port in ports)
+
+
+def _brings_its_plug(queries: Queries, hookup: Hookup) -> bool:
+    """Whether a device's own plug goes straight into its port: no cable, no contacts to crimp."""
+    if hookup.cable is not None:
+        return False
+    for ref in (hookup.a, hookup.b):
+        part, port = queries.part_of(ref.device), queries.port(ref)
+        if part is not None and port is not None and port.end == "device" and is_plug(part, port):
+            return True
+    return False
 
 
 @query
@@ -64,7 +89,11 @@ def termination(queries: Queries, hookup_id: str, pin: PinRef) -> Termination:
     if found is None:
         return _without_connector(queries, hookup, pin, area)
     part = queries.part_of(pin.device)
-    if port.end == "device" and part is not None and is_plug(part, port):
+    if is_seated(queries, hookup_id):
+        return Termination(form="as it comes", words="pushed in")
+    own = port.end == "device" and part is not None and is_plug(part, port)
+    straight = not found.family.takes_wires and _brings_its_plug(queries, hookup)
+    if own or (straight and part is not None and part.kind != "connector"):
         return Termination(form="as it comes", words="its own plug")
     limits = found.takes_mm2 or (None, None)
     if found.family.takes_wires:

@@ -189,11 +189,13 @@ class Machine(Record, frozen=True, kw_only=True):
     """Everything in one file. Lists keep the builder's order; identifiers are unique in a list.
     `ambient_c` is the temperature around its cables; `printed` what stands on the labels that were
     printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
-    in the builder's own money.
+    in the builder's own money. `revision` and `author` stand on every print.
     """
 
     name: Name
     state: str = ""
+    revision: Annotated[str, Meta(max_length=20)] = ""
+    author: Annotated[str, Meta(max_length=80)] = ""
     label_templates: LabelTemplates = LabelTemplates()
     meter: Meter = Meter()
     ambient_c: Annotated[float, Meta(ge=-40, lt=70)] = 40.0

@@ -4,11 +4,14 @@ A port keeps its pins and its name; what changes is its edge, its place along it
 pin 1 is at, so that left on the screen is left on the bench.
 """
 
-from typing import Literal
+from collections.abc import Callable
+from typing import Literal, TypeVar
 
 from msgspec.structs import replace
 
-from vervain.model.part import Board, Edge, Option, Part, Port
+from vervain.model.part import Board, Drawn, Edge, Indicator, Option, Part, Port
+
+Lying = TypeVar("Lying", Drawn, Indicator)
 
 Turn = Literal[0, 90, 180, 270]
 TURNS: tuple[Turn, ...] = (0, 90, 180, 270)
@@ -46,29 +49,33 @@ def as_it_lies(part: Part, turned_deg: Turn, turned_over: bool) -> Part:
     board = part.board
     if board is None or (not turned_deg and not turned_over):
         return part
-    ports, options = part.ports, part.options
+    ports, options, lamps = part.ports, part.options, part.indicators
     if turned_over:
         ports = tuple(_moved(port, board, OVER) for port in ports)
-        options = tuple(_over(option, board) for option in options)
+        options = _with_options(options, board, _over)
+        lamps = tuple(_over(lamp, board) for lamp in lamps)
     for _ in range(turned_deg // 90):
         ports = tuple(_moved(port, board, QUARTER) for port in ports)
-        options = tuple(_quarter(option, board) for option in options)
+        options = _with_options(options, board, _quarter)
+        lamps = tuple(_quarter(lamp, board) for lamp in lamps)
         board = Board(width_mm=board.height_mm, height_mm=board.width_mm)
-    return replace(part, board=board, ports=ports, options=options)
+    return replace(part, board=board, ports=ports, options=options, indicators=lamps)
 
 
-def _over(option: Option, board: Board) -> Option:
-    """Where a jumper lies on a board that is turned over."""
-    drawn = option.drawn
-    if drawn is None:
-        return option
-    return replace(option, drawn=replace(drawn, x_mm=max(0.0, board.width_mm - drawn.x_mm)))
+def _over(drawn: Lying, board: Board) -> Lying:
+    """Where a jumper or a lamp lies on a board that is turned over."""
+    return replace(drawn, x_mm=max(0.0, board.width_mm - drawn.x_mm))
 
 
-def _quarter(option: Option, board: Board) -> Option:
-    """Where a jumper lies after a quarter turn clockwise: (x, y) goes to (height - y, x)."""
-    drawn = option.drawn
-    if drawn is None:
-        return option
-    moved = replace(drawn, x_mm=max(0.0, board.height_mm - drawn.y_mm), y_mm=drawn.x_mm)
-    return replace(option, drawn=moved)
+def _quarter(drawn: Lying, board: Board) -> Lying:
+    """Where it lies after a quarter turn clockwise: (x, y) goes to (height - y, x)."""
+    return replace(drawn, x_mm=max(0.0, board.height_mm - drawn.y_mm), y_mm=drawn.x_mm)
+
+
+def _with_options(
+    options: tuple[Option, ...], board: Board, move: Callable[[Drawn, Board], Drawn]
+) -> tuple[Option, ...]:
+    return tuple(
+        option if option.drawn is None else replace(option, drawn=move(option.drawn, board))
+        for option in options
+    )

@@ -102,6 +102,7 @@ PortKind = Literal[
     "encoder",
     "feed in",
     "feed out",
+    "header",
     "load",
     "motor phases",
     "pulse input",
@@ -131,9 +132,13 @@ PinFunction = Literal[
     "through", "shield", "none",
 ]  # fmt: skip
 
+# What goes straight in, pin on pin, without a wire: modules in slots, shields on headers.
+SEATED: tuple[PortKind, ...] = ("driver slot", "header")
+
 Edge = Literal["top", "right", "bottom", "left"]
 Ability = Literal["pulse width", "on/off", "counter", "interrupt", "analogue"]
 Gender = Literal["pins", "sockets"]
+IndicatorColour = Literal["red", "yellow", "green", "blue", "white"]
 CableForm = Literal["round", "ribbon", "coiled", "loose wires"]
 
 
@@ -250,6 +255,18 @@ class Option(Record, frozen=True, kw_only=True):
     drawn: Drawn | None = None
 
 
+class Indicator(Record, frozen=True, kw_only=True):
+    """A lamp on the board: its print, its colour (IEC 60073), what it means when it is lit, and
+    where it lies.
+    """
+
+    id: Name
+    colour: IndicatorColour
+    means: Annotated[str, Meta(min_length=1, max_length=200)]
+    x_mm: Millimetres = 0.0
+    y_mm: Millimetres = 0.0
+
+
 class Board(Record, frozen=True, kw_only=True):
     """Outline of the part as it lies on the bench, in millimetres."""
 
@@ -279,6 +296,7 @@ class Part(Record, frozen=True, kw_only=True):
     metal_case: bool = False
     bar_max_a: Positive | None = None
     banks: tuple[OutputBank, ...] = ()
+    indicators: tuple[Indicator, ...] = ()
 
     def port(self, port_id: str) -> Port | None:
         """The port with this id."""
@@ -287,6 +305,14 @@ class Part(Record, frozen=True, kw_only=True):
     def option(self, option_id: str) -> Option | None:
         """The option with this id."""
         return next((option for option in self.options if option.id == option_id), None)
+
+    @property
+    def marks(self) -> tuple[tuple[Option | Indicator, float, float], ...]:
+        """The jumpers, switches and lamps that are seen on the board, with x and y in mm."""
+        return (
+            *((o, o.drawn.x_mm, o.drawn.y_mm) for o in self.options if o.drawn is not None),
+            *((lamp, lamp.x_mm, lamp.y_mm) for lamp in self.indicators),
+        )
 
     @property
     def letter(self) -> str:

@@ -12,6 +12,7 @@ from collections.abc import Callable
 
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
+from vervain.model.part import SEATED
 from vervain.ports.belonging import names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
@@ -35,7 +36,7 @@ from vervain.queries.routes import route_between
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
 FARTHEST, FARTHEST_M = 12, 20
 # What is placed before all others, round by round.
-ROUNDS = (("driver slot",), ("motor phases", "bridge motor"))
+ROUNDS = (SEATED, ("motor phases", "bridge motor"))
 # So many ports of a kind are a bank of which one is better left over.
 BANK_OF = 3
 # Ties add up over all plugs, and must stay below a point.
@@ -43,7 +44,7 @@ MOST_TIE = 9
 # Kinds of plug that are placed; what hangs on strips is fed, not plugged.
 PLACED = (
     "motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot",
-    "thermistor", "analogue sensor", "bridge motor", "bridge control", "load", "coil",
+    "header", "thermistor", "analogue sensor", "bridge motor", "bridge control", "load", "coil",
 )  # fmt: skip
 
 

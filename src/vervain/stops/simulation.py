@@ -134,6 +134,7 @@ class Simulator:
         numbers: dict[int, int] = {}
         self.net = [numbers.setdefault(_root(parent, n), len(numbers)) for n in range(len(parent))]
         self.count = len(numbers)
+        self.whole = self._with_copper(Conditions())
         self.fed = {n: s.feed for n, s in enumerate(circuit.sources) if s.feed is not None}
 
     def settle(
@@ -183,10 +184,7 @@ class Simulator:
         self, conditions: Conditions, settled: Settled, pole: Literal["plus", "minus"]
     ) -> frozenset[int]:
         """The nodes that are at a pole of a source once the circuit came to rest."""
-        state = _State(
-            coils=settled.coils, blown=set(settled.blown), down=set(settled.down),
-            stopped=settled.stopped, sources_on=settled.sources_on,
-        )  # fmt: skip
+        state = _state_of(settled)
         parent = self._joined(conditions)
         for a, b, _ in self._switched(conditions, state):
             _join(parent, a, b)
@@ -194,6 +192,16 @@ class Simulator:
         poles = [source.plus if pole == "plus" else source.minus for source in sources]
         live = {_root(parent, self.net[node]) for node in poles}
         return frozenset(n for n, net in enumerate(self.net) if _root(parent, net) in live)
+
+    def without_shorts(
+        self, conditions: Conditions, now: Settled
+    ) -> tuple[frozenset[int], frozenset[int]]:
+        """The fuses that have blown and the sources that have given up once nothing is shorted any
+        more, with contacts and sources as they are now.
+        """
+        state = _state_of(now)
+        self._cleared(self._joined(conditions), conditions, state)
+        return frozenset(state.blown), frozenset(state.down)
 
     def closed_contacts(self, conditions: Conditions, settled: Settled) -> frozenset[int]:
         """The contacts that are closed once the circuit came to rest."""
@@ -214,6 +222,15 @@ class Simulator:
 
     def _joined(self, conditions: Conditions) -> list[int]:
         """The nets that copper joins under some conditions, as a forest of parents."""
+        if not conditions.cut and not conditions.without_jumpers:
+            # Nothing is off: what is joined anyway is joined once.
+            parent = list(self.whole)
+            for a, b in conditions.joined:
+                _join(parent, self.net[a], self.net[b])
+            return parent
+        return self._with_copper(conditions)
+
+    def _with_copper(self, conditions: Conditions) -> list[int]:
         circuit, net = self.circuit, self.net
         parent = list(range(self.count))
         for key, (a, b) in self.wires.items():
@@ -291,17 +308,9 @@ class Simulator:
         return look
 
     def _look(self, base: list[int], conditions: Conditions, state: _State) -> _Look:
-        """What is where with the contacts as they are; fuses blow until no source is shorted."""
+        """What is where with the contacts as they are, once nothing is shorted."""
         circuit, net = self.circuit, self.net
-        while True:
-            edges = self._switched(conditions, state)
-            parent = list(base)
-            for a, b, _ in edges:
-                _join(parent, a, b)
-            shorted = self._shorted(parent, state)
-            if shorted is None:
-                break
-            self._clear(shorted, base, edges, state)
+        parent = self._cleared(base, conditions, state)
         plus: dict[int, set[int]] = {}
         minus: dict[int, set[int]] = {}
         for number in state.sources_on - state.down:
@@ -325,6 +334,18 @@ class Simulator:
         zeros = {_root(parent, net[source.minus]) for source in circuit.sources}
         look = _Look(frozenset(on), coils, parent, plus, zeros, beside)
         return look._replace(coils=coils | self._monitored(look, state))
+
+    def _cleared(self, base: list[int], conditions: Conditions, state: _State) -> list[int]:
+        """The nets as they are joined now; fuses blow until no source is shorted."""
+        while True:
+            edges = self._switched(conditions, state)
+            parent = list(base)
+            for a, b, _ in edges:
+                _join(parent, a, b)
+            shorted = self._shorted(parent, state)
+            if shorted is None:
+                return parent
+            self._clear(shorted, base, edges, state)
 
     def _monitored(self, look: _Look, state: _State) -> frozenset[PortRef]:
         """The safety relays that hold: fed, every channel closed, and started: by themselves, or by
@@ -392,13 +413,20 @@ class Simulator:
     ) -> None:
         """The smallest fuse in the way of a short blows; without one the source gives up."""
         here = self.circuit.sources[source]
-        ways = [(base[a], base[b], fuse) for a, b, fuse in edges]
-        start, goal = base[self.net[here.plus]], base[self.net[here.minus]]
+        ways = [(_root(base, a), _root(base, b), fuse) for a, b, fuse in edges]
+        start, goal = (_root(base, self.net[node]) for node in (here.plus, here.minus))
         fuses = _fuses_between(start, goal, ways)
         if fuses:
             state.blown.add(min(fuses, key=lambda n: (self.circuit.fuses[n].rating_a or 1e9, n)))
         else:
             state.down.add(source)
+
+
+def _state_of(settled: Settled) -> _State:
+    return _State(
+        coils=settled.coils, blown=set(settled.blown), down=set(settled.down),
+        stopped=settled.stopped, sources_on=settled.sources_on, armed=settled.armed,
+    )  # fmt: skip
 
 
 def _fuses_between(start: int, goal: int, edges: list[tuple[int, int, int]]) -> set[int]:

@@ -1,6 +1,6 @@
 """What becomes of each fault of the stops: what is seen, what goes, is it noticed in time."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -10,12 +10,15 @@ from vervain.model.machine import PinRef
 from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.stops.at_once import settle_all
 from vervain.stops.circuit import Circuit
 from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
 from vervain.stops.simulation import Clock, Conditions, Level, Settled, Simulator
 from vervain.stops.what_goes import stop_table
 
+# So many second faults are worked out between two questions whether to go on.
+AT_ONCE = 40
 # "at once": something is otherwise while the machine runs. "at the next stop": pressing shows it,
 # and the machine stops all the same. "never": nothing shows it, or only that it does not stop.
 Noticed = Literal["at once", "at the next stop", "never"]
@@ -78,7 +81,6 @@ class StopJudge:
     """Settles a circuit with and without faults, and compares."""
 
     def __init__(self, queries: Queries) -> None:
-        self.queries = queries
         self.circuit: Circuit = circuit_of(queries)
         # A controller that is told to stop is still alive, and may be wrong; a drive's own input
         # takes its torque away without a program.
@@ -106,6 +108,9 @@ class StopJudge:
         if not self.has_start:
             return started, True
         let_go = self.simulator.settle(replace(conditions, started=False), started)
+        return self._running(started, let_go)
+
+    def _running(self, started: Settled, let_go: Settled) -> tuple[Settled, bool]:
         # A safety relay starts only when its button is let go.
         holds = self.moves(let_go) >= self.moves(started)
         return (let_go if holds else started), holds
@@ -205,8 +210,79 @@ class StopJudge:
 
     def verdict(self, *faults: Fault) -> Verdict:
         """What becomes of a fault, or of several together."""
-        conditions = conditions_of(self.circuit, *faults)
-        now, holds = self.running(conditions)
+        return self.verdicts([faults])[0]
+
+    def verdicts(self, cases: Sequence[tuple[Fault, ...]]) -> list[Verdict]:
+        """What becomes of each fault, or of several together, all worked out at once."""
+        conditions = [conditions_of(self.circuit, *faults) for faults in cases]
+        running = self._all_running(conditions)
+        pressed = self._all_pressed(conditions, running)
+        back = self._all_coming_back(conditions, running, pressed)
+        return [
+            self._verdict(faults, *running[n], {stop: by[n] for stop, by in pressed.items()},
+                          [stop for stop in pressed if (stop, n) in back])
+            for n, faults in enumerate(cases)
+        ]  # fmt: skip
+
+    def _all_running(self, conditions: list[Conditions]) -> list[tuple[Settled, bool]]:
+        """As `running`, of all conditions."""
+        started = settle_all(self.simulator, conditions)
+        if not self.has_start:
+            return [(settled, True) for settled in started]
+        released = [replace(c, started=False) for c in conditions]
+        let_go = settle_all(self.simulator, released, started)
+        return [self._running(*pair) for pair in zip(started, let_go, strict=True)]
+
+    def _all_pressed(
+        self, conditions: list[Conditions], running: list[tuple[Settled, bool]]
+    ) -> dict[str, list[Settled]]:
+        """Where each comes to rest with each stop pressed."""
+        before = [settled for settled, _ in running]
+        return {
+            stop: settle_all(
+                self.simulator,
+                [
+                    replace(c, pressed=frozenset({stop}), started=not holds)
+                    for c, (_, holds) in zip(conditions, running, strict=True)
+                ],
+                before,
+            )
+            for stop in self.pressed
+        }
+
+    def _all_coming_back(
+        self,
+        conditions: list[Conditions],
+        running: list[tuple[Settled, bool]],
+        pressed: dict[str, list[Settled]],
+    ) -> set[tuple[str, int]]:
+        """The stops after which the machine starts when they are released, although it should wait
+        for its button or for a controller that was told; each with the number of its condition.
+        """
+        asked = [
+            (stop, n)
+            for stop in self.waiting
+            for n, rest in enumerate(pressed[stop])
+            if not self.moves(rest) - self.moves(self.pressed[stop])
+            and self._told(rest, True) == self._told(running[n][0], True)
+        ]
+        rests = [pressed[stop][n] for stop, n in asked]
+        let_go = [replace(conditions[n], started=not running[n][1]) for _, n in asked]
+        released = settle_all(self.simulator, let_go, rests)
+        return {
+            key
+            for key, rest, after in zip(asked, rests, released, strict=True)
+            if self.moves(after) - self.moves(rest)
+        }
+
+    def _verdict(
+        self,
+        faults: tuple[Fault, ...],
+        now: Settled,
+        holds: bool,
+        pressed: dict[str, Settled],
+        restarting: list[str],
+    ) -> Verdict:
         lost = self.moves(self.at_work) - self.moves(now)
         changed = tuple(
             InputSeen(pin=entry.pin, level=level)
@@ -216,20 +292,12 @@ class StopJudge:
             if level != before
         )
         stays: list[tuple[str, tuple[str, ...]]] = []
-        restarting: list[str] = []
         shows = False
         for stop, sound in self.pressed.items():
-            pressed = self._press(conditions, stop, now, holds)
-            left = self.moves(pressed) - self.moves(sound)
+            left = self.moves(pressed[stop]) - self.moves(sound)
             if left:
                 stays.append((stop, self.names(left)))
-            elif (
-                stop in self.waiting
-                and self._told(pressed, True) == self._told(now, True)
-                and self._comes_back(conditions, pressed, holds)
-            ):
-                restarting.append(stop)
-            shows = shows or self._noticeable(pressed) != self._noticeable(sound)
+            shows = shows or self._noticeable(pressed[stop]) != self._noticeable(sound)
         noticed: Noticed = "never"
         if holds != self.holds or self._noticeable(now) != self._noticeable(self.at_work):
             # What does not run on when its start button is let go is noticed as well.
@@ -241,16 +309,17 @@ class StopJudge:
             fault=faults[0],
             noticed=noticed,
             stays=tuple(stays),
-            restarting=tuple(restarting),
+            restarting=tuple(stop for stop in self.pressed if stop in restarting),
             dead=self.names(lost),
             changed=changed,
             fuses=tuple(self.circuit.fuses[n].device for n in sorted(now.blown)),
         )
 
-    def verdicts(self) -> Iterator[Verdict]:
-        """What becomes of every single fault."""
-        for fault in single_faults(self.queries):
-            yield self.verdict(fault)
+
+@query
+def stop_judge(queries: Queries) -> StopJudge:
+    """The judge of a machine's stops, with the machine at work and each stop pressed."""
+    return StopJudge(queries)
 
 
 @query
@@ -258,7 +327,7 @@ def stop_demands(queries: Queries) -> tuple[Demand, ...]:
     """What each stop of a machine does when it is pressed, and each door when it is opened."""
     if not circuit_of(queries).stops:
         return ()
-    judge = StopJudge(queries)
+    judge = stop_judge(queries)
     return tuple(judge.demand(stop) for stop in judge.circuit.demanded)
 
 
@@ -277,7 +346,7 @@ def starting_by_itself(queries: Queries) -> tuple[str, ...]:
     circuit = circuit_of(queries)
     if not circuit.must_go:
         return ()
-    judge = StopJudge(queries)
+    judge = stop_judge(queries)
     idle = frozenset(output.ref.device for output in circuit.outputs)
     settled = judge.simulator.settle(Conditions(started=False, off=idle))
     running = judge.names(judge.moves(settled))
@@ -299,13 +368,14 @@ def stop_verdicts(queries: Queries) -> tuple[Verdict, ...]:
     """What becomes of every single fault of a machine's stops, the worst first."""
     if not circuit_of(queries).stops:
         return ()
-    return tuple(sorted(StopJudge(queries).verdicts(), key=lambda verdict: verdict.rank))
+    every = stop_judge(queries).verdicts([(fault,) for fault in single_faults(queries)])
+    return tuple(sorted(every, key=lambda verdict: verdict.rank))
 
 
 @query
 def moves_at_work(queries: Queries) -> bool:
     """Whether anything that must go has power at work: a dead machine says nothing of its stops."""
-    judge = StopJudge(queries)
+    judge = stop_judge(queries)
     return not judge.circuit.must_go or bool(judge.moves(judge.at_work))
 
 
@@ -314,7 +384,7 @@ def strings_at_work(queries: Queries) -> tuple[frozenset[int], frozenset[int], f
     """Of a machine with every stop released: the loads that are on, the contacts that are closed,
     and the loads that would be on with every contact closed.
     """
-    judge = StopJudge(queries)
+    judge = stop_judge(queries)
     every = frozenset(range(len(judge.circuit.contacts)))
     if_closed = judge.simulator.settle(Conditions(welded=every))
     closed = judge.simulator.closed_contacts(Conditions(), judge.at_work)
@@ -327,13 +397,12 @@ def second_faults(
     """What every further fault does beside some that nobody noticed; those that are dangerous then,
     and still not noticed. Stops early where it is told to.
     """
-    judge = StopJudge(queries)
-    found = []
-    for other in single_faults(queries):
+    judge = stop_judge(queries)
+    others = [fault for fault in single_faults(queries) if fault not in first]
+    found: list[Verdict] = []
+    for start in range(0, len(others), AT_ONCE):
         if not should_continue():
             break
-        if other not in first:
-            both = judge.verdict(other, *first)
-            if both.is_dangerous and both.noticed == "never":
-                found.append(both)
+        both = judge.verdicts([(other, *first) for other in others[start : start + AT_ONCE]])
+        found += [v for v in both if v.is_dangerous and v.noticed == "never"]
     return tuple(found)

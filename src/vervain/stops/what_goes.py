@@ -36,6 +36,12 @@ def stop_times() -> dict[str, tuple[float, float]]:
     return times
 
 
+def check_stop_tables() -> None:
+    """Reads the whole table. Raises `KeyError` and `ValueError` where something is missing."""
+    stop_table()
+    stop_times()
+
+
 def goes_at_stop(queries: Queries, device: str) -> bool:
     """Whether a device must be dead after a stop: as the builder says, else by its kind."""
     found = queries.device(device)

@@ -74,13 +74,15 @@ def _feeds(flow: Flow) -> bool:
 
 
 def costliest_cable(queries: Queries, path: FeedPath) -> tuple[str, float] | None:
-    """The cable on a way in which most of the voltage is lost, and how many V."""
+    """The cable on a way in which most of the voltage is lost, and how many V; of those alike to a
+    millivolt the first on the way.
+    """
     lost: dict[str, float] = defaultdict(float)
     for flow in path.flows:
         hookup = queries.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
         if hookup is not None and hookup.cable is not None:
             lost[hookup.cable] += abs(flow.current_a) * flow.link.resistance_ohm
-    return max(lost.items(), key=lambda item: item[1]) if lost else None
+    return max(lost.items(), key=lambda item: round(item[1], 3)) if lost else None
 
 
 @query

@@ -3,6 +3,7 @@
 from vervain.harness.bundles import cable_diameter_mm
 from vervain.harness.cable_kinds import service_of_cable
 from vervain.harness.cable_routes import cable_ports, cable_route
+from vervain.harness.conductors import natural_key
 from vervain.harness.lengths import cable_length
 from vervain.model.machine import PortRef
 from vervain.queries.engine import query
@@ -78,8 +79,7 @@ def cable_face_row(queries: Queries, cable_id: str) -> TableRow | None:
 
 
 def cable_face(queries: Queries) -> Face:
-    """The face."""
-    rows = tuple(
-        row for name in queries.cables() if (row := cable_face_row(queries, name)) is not None
-    )
+    """The face, in natural order."""
+    names = sorted(queries.cables(), key=natural_key)
+    rows = tuple(row for name in names if (row := cable_face_row(queries, name)) is not None)
     return Face("Cables", COLUMNS, rows, len(rows))

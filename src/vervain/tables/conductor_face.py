@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.conductors import ConductorRow, pin_words, rows_of_hookup
 from vervain.harness.labels import core_name
-from vervain.harness.terminations import termination
+from vervain.harness.terminations import is_seated, termination
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.supply.conductor_currents import ConductorCurrent
@@ -95,9 +95,11 @@ def _face_row(queries: Queries, row: ConductorRow) -> TableRow:
 
 
 def conductor_face(queries: Queries, flowing: Mapping[tuple[str, int], ConductorCurrent]) -> Face:
-    """The face, with the currents that are known."""
+    """The face, with the currents that are known; what is pushed in pin on pin is no conductor."""
     rows = []
     for hookup_id in queries.hookups():
+        if is_seated(queries, hookup_id):
+            continue
         for row in conductor_face_rows(queries, hookup_id):
             flow = flowing.get(row.conductor) if row.conductor else None
             if flow is not None and flow.current_a >= LEAST_A:

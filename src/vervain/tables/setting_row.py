@@ -4,7 +4,7 @@ from vervain.model.base import Record
 
 GROUPS = (
     "Axes", "Drivers", "Inputs", "Stops", "Outputs", "Encoders", "Jumpers", "Fuses", "Swaps",
-    "Leads left open",
+    "Leads left open", "Lamps",
 )  # fmt: skip
 
 

@@ -42,9 +42,11 @@ def _stop_rows(queries: Queries) -> Iterator[SettingRow]:
         buttons = [link.device for link in chain.links if link.device in circuit.stops]
         pins = [circuit.inputs[number].pin for number in chain.inputs]
         for ref in pins if buttons else ():
+            taken = queries.setting(ref.device, "invert", ref.port)
             yield SettingRow(
                 group="Stops", where=f"{ref.device} {ref.port}", what=pin_text(queries, ref),
-                value=f"open when {' or '.join(dict.fromkeys(buttons))} is pressed",
+                value=f"open when {' or '.join(dict.fromkeys(buttons))} is pressed"
+                + (", taken inverted" if taken == "inverted" else ""),
                 because="closed while the machine may run", device=ref.device, port=ref.port,
             )  # fmt: skip
 
@@ -80,6 +82,11 @@ def _device_rows(queries: Queries, device: str, part: Part) -> Iterator[SettingR
             continue
         yield _option_row(queries, device, part, option)
     yield from _trip_rows(queries, device, part)
+    for lamp in part.indicators:
+        yield SettingRow(
+            group="Lamps", where=device, what=f"{lamp.id}, {lamp.colour}", value=lamp.means,
+            because="when it is lit", device=device,
+        )  # fmt: skip
     yield from port_rows(queries, device, part)
 
 

@@ -17,7 +17,9 @@ LONGEST_STEP = 44
 
 
 class NameField(QLineEdit):
-    """The machine's name while it is changed. Enter keeps it, Esc leaves it."""
+    """The machine's name, or what else stands on its papers, while it is changed. Enter keeps it,
+    Esc leaves it.
+    """
 
     left = pyqtSignal()
 
@@ -31,7 +33,8 @@ class NameField(QLineEdit):
 class Head(TopBar):
     """What stands over everything."""
 
-    renamed = pyqtSignal(str)
+    # What was changed, name, state, revision or author, and what it is now.
+    taken = pyqtSignal(str, str)
 
     def __init__(self, stages: tuple[str, ...]) -> None:
         super().__init__()
@@ -42,10 +45,9 @@ class Head(TopBar):
         self.name.setObjectName("flat")
         self.name.setAccessibleName("Machine menu")
         self.field = NameField()
-        self.field.setAccessibleName("Name of the machine")
-        self.field.setMaxLength(80)
+        self.changing = "name"
         self.field.hide()
-        self.field.returnPressed.connect(self._take_name)
+        self.field.returnPressed.connect(self._take)
         self.field.left.connect(self.show_name)
         self.field.editingFinished.connect(self.show_name)
         self.last_step.setObjectName("flat")
@@ -71,6 +73,7 @@ class Head(TopBar):
         """Shows the machine's name and the last step; gives the window's title."""
         machine = session.machine
         state = f"  {machine.state}" if machine.state else ""
+        state += f"  {machine.revision}" if machine.revision else ""
         mark = "" if session.is_saved else "  · not saved"
         self.name.setText(f"{machine.name}{state}{mark}  ▾".replace("&", "&&"))
         self.name.setToolTip(plain(machine.name))
@@ -79,9 +82,13 @@ class Head(TopBar):
         self.last_step.setText(f"{shown}   Ctrl+Z" if session.at else shown)
         return f"{machine.name}{state} – Vervain"
 
-    def rename(self, name: str) -> None:
-        """Lets the name be changed in its place."""
-        self.field.setText(name)
+    def change(self, what: str, text: str, most: int) -> None:
+        """Lets the name, or what else stands on the papers, be changed in the name's place."""
+        self.changing = what
+        self.field.setMaxLength(most)
+        self.field.setAccessibleName(f"{what.capitalize()} of the machine")
+        self.field.setPlaceholderText(f"{what.capitalize()}, on every print")
+        self.field.setText(text)
         self.name.hide()
         self.field.show()
         self.field.setFocus()
@@ -92,10 +99,10 @@ class Head(TopBar):
         self.field.hide()
         self.name.show()
 
-    def _take_name(self) -> None:
+    def _take(self) -> None:
         text = self.field.text()
         self.show_name()
-        self.renamed.emit(text)
+        self.taken.emit(self.changing, text)
 
     def scale(self) -> None:
         """Takes the text scale in force."""

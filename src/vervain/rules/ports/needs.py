@@ -15,6 +15,7 @@ from vervain.electrical.unmet_needs import (
 )
 from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import SEATED
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
@@ -244,7 +245,7 @@ def not_given(queries: Queries, device: str) -> Iterator[RuleOutput]:
         for pin in port.pins:
             at = PinRef(device=device, port=port.id, pin=pin.id)
             bare = pin.electrical is None and pin.function in WITH_LIMITS
-            bare = bare and port.kind != "driver slot"
+            bare = bare and port.kind not in SEATED
             if bare and port.end != "through" and pins_it_meets(queries, at):
                 missing[port.id] = None
     if missing:

@@ -7,7 +7,7 @@ from vervain.electrical.feeds import sources_of
 from vervain.model.connectors import connector_of, connector_words, is_plug, missing_to_mate
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Hookup, PinRef, PortRef
-from vervain.model.part import Pin, Port
+from vervain.model.part import SEATED, Pin, Port
 from vervain.ports.occupancy import joins_turned
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
@@ -68,7 +68,7 @@ def mating(queries: Queries, device: str) -> Iterator[RuleOutput]:
     id="ports.module-reversed",
     consequence="Damage",
     scope="device",
-    title="A driver module sits the wrong way round",
+    title="A module or a shield sits the wrong way round",
     reason="Turned round, the module gets the motor supply on its signal pins and 0 V on its "
     "supply pins. It burns as soon as power is on, often together with the board.",
     source="The pins of slot and module.",
@@ -76,7 +76,7 @@ def mating(queries: Queries, device: str) -> Iterator[RuleOutput]:
 def module_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for hookup in queries.hookups_of(device):
         port = queries.port(hookup.a)
-        if hookup.a.device != device or port is None or port.kind != "driver slot":
+        if hookup.a.device != device or port is None or port.kind not in SEATED:
             continue
         if joins_turned(queries, hookup):
             straight = {row.b: row.a for row in hookup.conductors}
@@ -86,7 +86,7 @@ def module_reversed(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=hookup.b.port,
                 fixes=(
                     Fix(
-                        words="turn the module round",
+                        words=f"turn {device} round",
                         remedy=MovePins(hookup=hookup.id, side="b", pins=straight),
                     ),
                 ),

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 
 from vervain.model.electrical import LogicOutput
 from vervain.model.elements import Contact
-from vervain.queries.connectivity import steps_from
+from vervain.model.machine import PortRef
+from vervain.queries.connectivity import neighbours_at, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import MoveContact, MovePins, SetSetting, TakeOut
@@ -176,6 +177,33 @@ def invert(queries: Queries, device: str) -> Iterator[RuleOutput]:
     )
 
 
+@rule(
+    id="stops.stop-inverted",
+    consequence="Damage",
+    scope="device",
+    title="A stop input is taken inverted",
+    reason="Taken so, a pressed button, a broken wire and a plug that came off all read as a "
+    "machine that may run.",
+    source="IEC 60204-1 9.4 (a broken wire must lead to the safe state): a stop is read closed "
+    "while the machine may run.",
+)
+def stop_inverted(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        ref = PortRef(device=device, port=port.id)
+        if port.kind != "stop input" or not neighbours_at(queries, ref):
+            continue
+        if queries.setting(device, "invert", port.id) == "inverted":
+            key = f"invert/{port.id}"
+            remedy = SetSetting(device=device, key=key, value="as it is")
+            yield RuleOutput(
+                f"{device} {port.id} is taken inverted: pressed and broken read as released.",
+                (about(ref),),
+                detail=port.id,
+                fixes=(Fix(words=f"take {port.id} of {device} as it is", remedy=remedy),),
+            )
+
+
 def _is_sensor(queries: Queries, device: str) -> bool:
     part = queries.part_of(device)
     return part is not None and any(
@@ -183,4 +211,4 @@ def _is_sensor(queries: Queries, device: str) -> bool:
     )
 
 
-RULES = (estop_no, bridged, limit_no, invert)
+RULES = (estop_no, bridged, limit_no, invert, stop_inverted)

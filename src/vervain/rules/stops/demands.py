@@ -11,7 +11,7 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.circuit import Wire
 from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
-from vervain.stops.contacts import is_wired_against_itself
+from vervain.stops.contacts import free_contact, is_wired_against_itself
 from vervain.stops.verdicts import (
     Verdict,
     moves_at_work,
@@ -124,8 +124,10 @@ def unnoticed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     count = f"{len(found)} single faults" if len(found) > 1 else "One single fault"
     left = names_in_words(kept)
     what = f"let {device} leave {left} on" if is_stop else f"leave {left} on with {device} open"
+    free = free_contact(queries, device) if is_stop else None
+    channel = f" Its contact {free[0].port} is free for a second channel." if free else ""
     yield RuleOutput(
-        f"{count} would {what}, unnoticed before: {'; '.join(told)}{more}.",
+        f"{count} would {what}, unnoticed before: {'; '.join(told)}{more}.{channel}",
         (about(device), *dict.fromkeys(_subjects(queries, found))),
         at=tuple(about(name) for name in kept),
     )

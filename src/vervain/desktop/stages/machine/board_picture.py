@@ -8,7 +8,7 @@ from vervain.catalogue.boards import extent_mm
 from vervain.desktop.shared.plug_painting import PartPicture
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.theme import looks
-from vervain.model.part import Board, Edge, Part, Port
+from vervain.model.part import Board, Edge, Indicator, Part, Port
 
 # Room for the names of ports, and beside the board, in pixels at the usual text size.
 MARGIN, BESIDE, DEEP, PIN_PART = 34.0, 62.0, 10.0, 0.8
@@ -92,19 +92,21 @@ class BoardPicture(QWidget):
         painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_options(self, painter: QPainter, outline: QRectF) -> None:
-        """The jumpers and switches where they lie, with their names."""
+        """The jumpers, switches and lamps where they lie, with their names."""
         scale = self.px_per_mm()
         painter.setFont(looks.font(9))
-        for option in self.part.options:
-            if option.drawn is None:
-                continue
-            spot = outline.topLeft() + QPointF(option.drawn.x_mm * scale, option.drawn.y_mm * scale)
+        for thing, x_mm, y_mm in self.part.marks:
+            spot = outline.topLeft() + QPointF(x_mm * scale, y_mm * scale)
             box = QRectF(spot.x() - looks.px(9), spot.y() - looks.px(4), looks.px(18), looks.px(8))
             painter.setPen(QPen(looks.colour("ink"), 1))
             painter.setBrush(looks.colour("sheet"))
-            painter.drawRect(box)
+            if isinstance(thing, Indicator):
+                box = QRectF(spot.x() - looks.px(4), box.top(), looks.px(8), looks.px(8))
+                painter.drawEllipse(box)
+            else:
+                painter.drawRect(box)
             words = QRectF(box.right() + looks.px(4), box.top() - 4, outline.width(), 16)
-            painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, option.id)
+            painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, thing.id)
 
     def _paint_port(self, painter: QPainter, port: Port, is_second: bool) -> None:
         """A port as the row of its pins, its name outside of the edge, every second one further

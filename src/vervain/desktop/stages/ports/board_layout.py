@@ -141,15 +141,13 @@ def _port_shape(
 
 
 def _marks(part: Part, outline: QRectF, title: QRectF, sizes: Sizes) -> tuple[MarkShape, ...]:
-    """The jumpers and switches where they lie, kept off the title and inside the free middle."""
+    """The jumpers, switches and lamps where they lie, kept off the title and in the free middle."""
     assert part.board is not None
     found: list[MarkShape] = []
-    for option in part.options:
-        if option.drawn is None:
-            continue
+    for thing, x_mm, y_mm in part.marks:
         width, height = sizes.pin * 4.2, sizes.name * 1.7
-        x = option.drawn.x_mm / part.board.width_mm * outline.width()
-        y = option.drawn.y_mm / part.board.height_mm * outline.height()
+        x = x_mm / part.board.width_mm * outline.width()
+        y = y_mm / part.board.height_mm * outline.height()
         left = min(max(x - width / 4, title.left()), max(title.left(), title.right() - width))
         lowest = max((mark.box.bottom() + 3 for mark in found), default=title.bottom() + 2)
         top = y if abs(y - title.center().y()) > title.height() else title.bottom() + 2
@@ -158,7 +156,7 @@ def _marks(part: Part, outline: QRectF, title: QRectF, sizes: Sizes) -> tuple[Ma
             box.moveTop(title.bottom() + 2)
         if any(box.intersects(mark.box) for mark in found):
             box.moveTop(lowest)
-        found.append(MarkShape(option, box))
+        found.append(MarkShape(thing, box))
     return tuple(found)
 
 

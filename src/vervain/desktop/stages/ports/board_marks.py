@@ -3,48 +3,64 @@
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.stages.ports.shapes import BoardShape, MarkShape, PortShape
 from vervain.desktop.theme import looks
+from vervain.model.colours import base_and_stripe
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Indicator, IndicatorColour
 from vervain.queries.connectivity import is_shared_pin, steps_from
 from vervain.queries.machine_queries import Queries
 
+# The code of each colour of a lamp (IEC 60757).
+LAMP_COLOURS: dict[IndicatorColour, str] = {
+    "red": "RD", "yellow": "YE", "green": "GN", "blue": "BU", "white": "WH",
+}  # fmt: skip
 CENTRE = Qt.AlignmentFlag.AlignCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 
 
 def paint_mark(painter: QPainter, mark: MarkShape, device: str, queries: Queries) -> None:
-    """A jumper or a row of switches as it is to stand, with its name and what it stands at."""
-    drawn = mark.option.drawn
-    value = str(queries.setting(device, mark.option.id))
-    if drawn is None:
-        return
-    position = drawn.positions.get(value, "")
-    if drawn.form == "jumper":
-        figures = [int(c) for p in drawn.positions.values() for c in p if c.isdecimal()]
-        posts = max(figures, default=2)
-        right = _paint_jumper(painter, mark.box, position, posts)
+    """A jumper or a row of switches as it is to stand, with its name and what it stands at; a lamp
+    with what it means.
+    """
+    if isinstance(mark.of, Indicator):
+        words, value = mark.of.id, mark.of.means
+        right = _paint_lamp(painter, mark.box, mark.of)
     else:
-        right = _paint_switches(painter, mark.box, position)
+        option, drawn = mark.of, mark.of.drawn
+        setting = str(queries.setting(device, option.id))
+        if drawn is None:
+            return
+        position = drawn.positions.get(setting, "")
+        if drawn.form == "jumper":
+            figures = [int(c) for p in drawn.positions.values() for c in p if c.isdecimal()]
+            right = _paint_jumper(painter, mark.box, position, max(figures, default=2))
+        else:
+            right = _paint_switches(painter, mark.box, position)
+        words = option.title.partition(":")[0]
+        value = f"1/{setting}" if option.id == "microsteps" else setting
     painter.setFont(looks.font(10, bold=True))
     painter.setPen(looks.colour("ink"))
-    words = mark.option.title.partition(":")[0]
     width = mark.box.right() - right - 4
     upper = QRectF(right + 4, mark.box.top(), width, mark.box.height() / 2)
     painter.drawText(upper, LEFT, elided(painter, words, width))
     painter.setFont(looks.font(10))
     painter.setPen(looks.colour("faded"))
-    painter.drawText(
-        upper.translated(0, upper.height()), LEFT, elided(painter, _shown(mark, value), width)
-    )
+    painter.drawText(upper.translated(0, upper.height()), LEFT, elided(painter, value, width))
 
 
-def _shown(mark: MarkShape, value: str) -> str:
-    return f"1/{value}" if mark.option.id == "microsteps" else value
+def _paint_lamp(painter: QPainter, box: QRectF, lamp: Indicator) -> float:
+    """A lamp in its colour; returns where the drawing ends."""
+    size = looks.px(9)
+    spot = QRectF(box.left(), box.center().y() - size / 2, size, size)
+    painter.setPen(QPen(looks.colour("ink"), 1))
+    painter.setBrush(QColor(base_and_stripe(LAMP_COLOURS[lamp.colour])[0].fill))
+    painter.drawEllipse(spot)
+    return spot.right()
 
 
 def _paint_jumper(painter: QPainter, box: QRectF, position: str, count: int) -> float:

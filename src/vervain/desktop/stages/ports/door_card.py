@@ -16,6 +16,7 @@ from vervain.desktop.stages.ports.board_painting import Scene, paint_board
 from vervain.desktop.stages.ports.picture_layout import lay_out
 from vervain.desktop.stages.ports.shapes import BoardShape
 from vervain.desktop.theme import PAPER, looks, narrow_family
+from vervain.exports.stamp import stamp_of
 from vervain.files.problems import FileProblem
 from vervain.harness.labels import labels
 from vervain.model.machine import Machine, PinRef, PortRef
@@ -83,14 +84,15 @@ def _draw(
     title = f"{device}  {found.name if found else ''}"
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(19, bold=True))
-    painter.drawText(QRectF(0, 0, WIDE * 0.6, 28), MIDDLE, elided(painter, title, WIDE * 0.6))
+    painter.drawText(QRectF(0, 0, WIDE * 0.44, 28), MIDDLE, elided(painter, title, WIDE * 0.44))
     painter.setFont(looks.font(11))
     painter.setPen(looks.colour("faded"))
     made = f"{part.maker} {part.model}".strip() if part else ""
-    state = f", {machine.state}" if machine.state else ""
-    right = QRectF(WIDE * 0.6, 0, WIDE * 0.4, 28)
-    words = f"{machine.name}{state} · {made}"
-    painter.drawText(right, MIDDLE | int(Qt.AlignmentFlag.AlignRight), words)
+    right = QRectF(WIDE * 0.45, 0, WIDE * 0.55, 14)
+    for words in (stamp_of(machine).line, made):
+        shown = elided(painter, words, right.width())
+        painter.drawText(right, MIDDLE | int(Qt.AlignmentFlag.AlignRight), shown)
+        right.translate(0, 15)
     top = 34.0
     picture = lay_out(queries, WIDE, 1.0, only=device)
     room = height * 0.46

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF
 
 from vervain.model.elements import Element
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Option, Port
+from vervain.model.part import Indicator, Option, Port
 
 Spot = TypeVar("Spot", PinRef, PortRef)
 
@@ -63,9 +63,9 @@ class PortShape:
 
 @dataclass(frozen=True)
 class MarkShape:
-    """A jumper or a row of switches on a board, with the box of its drawing and its words."""
+    """A jumper, a row of switches or a lamp on a board, with the box of its drawing and words."""
 
-    option: Option
+    of: Option | Indicator
     box: QRectF
 
 
@@ -180,7 +180,7 @@ def moved(board: BoardShape, dx: float, dy: float) -> BoardShape:
             )
             for port in board.ports
         ),
-        marks=tuple(MarkShape(mark.option, box(mark.box)) for mark in board.marks),
+        marks=tuple(MarkShape(mark.of, box(mark.box)) for mark in board.marks),
         inside=tuple(
             InsideShape(
                 item.element, box(item.box), tuple(x + dx for x in item.posts), item.foot + dy
