@@ -221,10 +221,23 @@ class Shopping(unittest.TestCase):
         self.assertEqual(bundle_of(LOOK, shared).diameter_mm, left.diameter_mm)
 
     def test_fuses_by_their_rating_and_prices_by_item(self) -> None:
-        self.assertIn("Blade fuse holder, 15 A", items(PLANNED, "Fuses"))
+        fuses = items(PLANNED, "Fuses")
+        self.assertIn("Blade fuse holder, 15 A", fuses)
+        # The link besides its holder, and one for the day that it blows.
+        self.assertEqual((1, 2), fuses["fuse link, blade, 15 A"])
         machine = note_edits.set_prices(PLANNED, {"Blade fuse holder, 15 A": 2.5, "x": 1.0})
         machine = note_edits.set_prices(machine, {"x": None})
         self.assertEqual({"Blade fuse holder, 15 A": 2.5}, dict(machine.prices))
+
+    def test_spare_cores_are_capped_at_both_ends_where_they_are_to_be_insulated(self) -> None:
+        # Four of twelve in W41, one of four in W21.
+        caps = {name: n for name, n in items(PLANNED, "Terminals").items() if "cap" in name}
+        self.assertEqual({"end cap for a core of 0.25 mm²": (8, 9),
+                          "end cap for a core of 1 mm²": (2, 3)}, caps)  # fmt: skip
+        bare = replace(
+            PLANNED, cables=tuple(replace(cable, spares="cut back") for cable in PLANNED.cables)
+        )
+        self.assertFalse([name for name in items(bare, "Terminals") if "cap" in name])
 
     def test_a_label_for_every_end(self) -> None:
         counted = items(PLANNED, "Labels")

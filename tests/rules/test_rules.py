@@ -1,6 +1,8 @@
 """Every rule was seen firing and silent; limits are tried on both sides."""
 
 import math
+import os
+import random
 import unittest
 from collections.abc import Callable
 from itertools import combinations
@@ -488,7 +490,12 @@ class Limits(unittest.TestCase):
 
 class Polarity(unittest.TestCase):
     def test_no_two_leads_change_places_unnoticed_unless_they_may(self) -> None:
-        """Every pair of leads of every sensor, encoder, servo and load of the planned demos."""
+        """Pairs of leads of every sensor, encoder, servo and load of the planned demos: six of
+        ten, others each run; all of them with VERVAIN_ALL.
+        """
+        seed = int(os.environ.get("VERVAIN_SEED", random.randrange(10**6)))
+        print(f"leads that change places: VERVAIN_SEED={seed}", flush=True)
+        chance, share = random.Random(seed), 1.0 if os.environ.get("VERVAIN_ALL") else 0.6
         tried = 0
         for demo in DEMOS:
             if not demo.key.endswith("as-planned"):
@@ -498,11 +505,13 @@ class Polarity(unittest.TestCase):
             before = {finding.key for finding in engine.check(machine).open}
             for device in mergeable(queries):
                 for swapped, may in swaps(queries, device, machine):
+                    if chance.random() > share:
+                        continue
                     tried += 1
                     after = {finding.key for finding in engine.check(swapped).open}
                     with self.subTest(f"{demo.key}: {device}"):
                         self.assertEqual(may, after == before)
-        self.assertGreater(tried, 100)
+        self.assertGreater(tried, 40)
 
 
 def swaps(queries: Queries, device: str, machine: Machine):

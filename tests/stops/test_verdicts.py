@@ -30,7 +30,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.stops.at_once import settle_all
 from vervain.stops.circuit import Circuit, CoilTimes, LoadAt, SourceAt
 from vervain.stops.faults import conditions_of, single_faults
-from vervain.stops.simulation import Clock, Conditions, Settled, Simulator
+from vervain.stops.following import Clock
+from vervain.stops.simulation import Conditions, Settled, Simulator
 from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_judge, stop_verdicts
 from vervain.stops.words import fault_words, power_words, seen_words
 

@@ -15,6 +15,7 @@ from vervain.harness.plugs import all_plugs
 from vervain.harness.terminations import Termination, is_seated, termination
 from vervain.model.base import Record
 from vervain.model.connectors import is_plug
+from vervain.model.elements import Fuse
 from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.model.part import Part
 from vervain.queries.engine import query
@@ -98,7 +99,7 @@ def shopping_list(queries: Queries) -> tuple[Item, ...]:
     spare = queries.allowances().spare_ratio
     items = [*_cables(queries, spare), *_small_things(queries, spare), *_housings(queries)]
     items += [*_around_cables(queries, spare), *_devices(queries), *_labels(queries)]
-    items += _not_counted(queries)
+    items += [*_caps(queries, spare), *_fuse_links(queries), *_not_counted(queries)]
     order = {section: number for number, section in enumerate(SECTIONS)}
     return tuple(sorted(items, key=lambda item: order[item.section]))
 
@@ -182,6 +183,43 @@ def _area_words(end: Termination) -> str:
 
 def _for_area(end: Termination) -> str:
     return f", for {_area_words(end)}" if end.area_mm2 else ""
+
+
+def _caps(queries: Queries, spare: float) -> list[Item]:
+    """A cap over each end of the cores that are not used, where that is what is done with them."""
+    ends: Counter[str] = Counter()
+    for cable_id in queries.cables():
+        cable = queries.cable(cable_id)
+        part = queries.cable_part(cable.part) if cable else None
+        if cable is None or part is None or cable.spares != "insulated":
+            continue
+        used = {row.core for hookup in queries.hookups_in(cable_id) for row in hookup.conductors}
+        ends[f"{part.core_mm2:g} mm²"] += 2 * (len(part.cores) - len(used - {None}))
+    return [
+        Item(
+            section="Terminals", name=f"end cap for a core of {area}", needed=count,
+            to_get=_with_spare(count, spare), unit="", detail="both ends of spare cores",
+        )
+        for area, count in sorted(ends.items())
+        if count
+    ]  # fmt: skip
+
+
+def _fuse_links(queries: Queries) -> list[Item]:
+    """The links that go into fuse holders, each with one over for the day that it blows."""
+    where: dict[str, list[str]] = defaultdict(list)
+    for designator in queries.devices():
+        part, rating = queries.part_of(designator), queries.setting(designator, "rating_a")
+        for element in part.inside if part is not None else ():
+            if isinstance(element, Fuse) and isinstance(rating, int | float):
+                where[f"fuse link, {element.kind}, {rating:g} A"].append(designator)
+    return [
+        Item(
+            section="Fuses", name=name, needed=len(at), to_get=len(at) + 1, unit="",
+            detail=", ".join(at),
+        )
+        for name, at in sorted(where.items())
+    ]  # fmt: skip
 
 
 def _not_counted(queries: Queries) -> list[Item]:

@@ -1,13 +1,14 @@
 """What a circuit settles to: which coils hold, what inputs read, what has power; with faults."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from vervain.model.machine import PortRef
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, CoilTimes, InputAt, Wire
+from vervain.stops.circuit import Circuit, InputAt, Wire
+from vervain.stops.following import Follow, one_by_one, together
 
 Level = Literal["high", "low", "open"]
 
@@ -71,50 +72,6 @@ class _State:
     armed: frozenset[PortRef] = frozenset()
 
 
-# The coils that hold, given those that held and those that their ends call for.
-Follow = Callable[[frozenset[PortRef], frozenset[PortRef]], frozenset[PortRef]]
-
-
-def together(_coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
-    """Every coil follows at once."""
-    return wanted
-
-
-def _one_by_one(place: Literal[0, -1]) -> Follow:
-    """One coil after the other, the first or the last of those that differ."""
-
-    def follow(coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
-        differ = sorted(coils ^ wanted, key=lambda ref: (ref.device, ref.port))
-        return coils ^ {differ[place]} if differ else wanted
-
-    return follow
-
-
-class Clock:
-    """Every coil follows in its own time; `passed_s` is when the last of them moved."""
-
-    def __init__(self, times: Mapping[PortRef, CoilTimes]) -> None:
-        self.times = times
-        self.passed_s = 0.0
-        self._due: dict[PortRef, float] = {}
-
-    def __call__(self, coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
-        """The coils after the next of those that differ has moved."""
-        differ = coils ^ wanted
-        self._due = {
-            ref: self._due.get(ref, self.passed_s + self._takes_s(ref, ref in wanted))
-            for ref in differ
-        }
-        if not differ:
-            return wanted
-        self.passed_s = min(self._due.values())
-        return coils ^ {ref for ref in differ if self._due[ref] == self.passed_s}
-
-    def _takes_s(self, ref: PortRef, is_on: bool) -> float:
-        times = self.times.get(ref, CoilTimes(0.0, 0.0))
-        return times.operate_s if is_on else times.release_s
-
-
 class Simulator:
     """Settles one circuit under many conditions. What no condition touches is joined once; nets of
     it are numbered, and every node stands for its net.
@@ -175,7 +132,7 @@ class Simulator:
         """The loads that are on or off by which coil is quicker; those of the last state where it
         never comes to rest.
         """
-        orders = _one_by_one(0), _one_by_one(-1)
+        orders = one_by_one(0), one_by_one(-1)
         rests = [self.settle(conditions, before, follow) for follow in orders]
         endless = [rest.on for rest in rests if rest.races]
         return (rests[0].on ^ rests[1].on).union(*endless)

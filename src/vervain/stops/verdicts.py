@@ -14,7 +14,8 @@ from vervain.stops.at_once import settle_all
 from vervain.stops.circuit import Circuit
 from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faults
-from vervain.stops.simulation import Clock, Conditions, Level, Settled, Simulator
+from vervain.stops.following import Clock
+from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 from vervain.stops.what_goes import stop_table
 
 # So many second faults are worked out between two questions whether to go on.
@@ -84,10 +85,7 @@ class StopJudge:
         self.circuit: Circuit = circuit_of(queries)
         # A controller that is told to stop is still alive, and may be wrong; a drive's own input
         # takes its torque away without a program.
-        self.controllers = frozenset(
-            name for name in queries.devices()
-            if (part := queries.part_of(name)) is not None and part.kind == "controller"
-        )  # fmt: skip
+        self.controllers = _controllers(queries)
         self.has_start = any(contact.is_start for contact in self.circuit.contacts)
         self.simulator = Simulator(self.circuit, faulty_wires(queries))
         self.at_work, self.holds = self.running(Conditions())
@@ -314,6 +312,15 @@ class StopJudge:
             changed=changed,
             fuses=tuple(self.circuit.fuses[n].device for n in sorted(now.blown)),
         )
+
+
+@query
+def _controllers(queries: Queries) -> frozenset[str]:
+    return frozenset(
+        name
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "controller"
+    )
 
 
 @query

@@ -1,5 +1,7 @@
 """The machine's feeds solved for one operating state: voltages, currents, heat."""
 
+from msgspec.structs import replace
+
 from vervain.electrical.network import (
     Load,
     Network,
@@ -13,9 +15,10 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import reached
 from vervain.supply.loads import Demand, demands_in
 from vervain.supply.network_model import Link, SourceModel, conductor_links, givers_of, inside_links
-from vervain.supply.states import State, feed_table
+from vervain.supply.states import STATES, State, feed_table
 
 # How often what converters take is worked out anew from what they give.
 ROUNDS = 8
@@ -96,13 +99,110 @@ def wiring(queries: Queries) -> Wiring:
 
 
 @query
-def solved_feeds(queries: Queries, state: State) -> SolvedFeeds:
-    """The machine's feeds in a state."""
-    copper = wiring(queries)
-    takes = [
-        demand for device in queries.devices() for demand in demands_in(queries, device, state)
+def fed_wiring(queries: Queries) -> Wiring:
+    """The copper that any source or its feed reaches: without the wires of motors and the like, so
+    that an edit there leaves it as it was.
+    """
+    whole = wiring(queries)
+    beside: dict[PinRef, list[PinRef]] = {}
+    for link in whole.links:
+        beside.setdefault(link.a, []).append(link.b)
+        beside.setdefault(link.b, []).append(link.a)
+    starts = [
+        pin
+        for model in whole.source_models
+        for pin in (model.plus, model.minus, model.by, model.by_minus)
+        if pin is not None
     ]
-    return _solved(state, copper, tuple(takes))
+    kept = reached(starts, lambda pin: beside.get(pin, ()))
+    return Wiring(
+        pins=tuple(pin for pin in whole.pins if pin in kept),
+        links=tuple(link for link in whole.links if link.a in kept),
+        source_models=whole.source_models,
+    )
+
+
+@query
+def solved_feeds(queries: Queries, state: State) -> SolvedFeeds:
+    """The machine's feeds in a state: what was solved for the live copper, and the dead ends that
+    hang on it, where nothing flows and the voltage is that of where they hang.
+    """
+    solved, whole = _live_feeds(queries, state), fed_wiring(queries)
+    known = {flow.link: flow for flow in solved.flows}
+    flows = tuple(known.get(link) or Flow(link=link, current_a=0.0) for link in whole.links)
+    beside: dict[PinRef, list[PinRef]] = {}
+    for link in whole.links:
+        if link not in known:
+            beside.setdefault(link.a, []).append(link.b)
+            beside.setdefault(link.b, []).append(link.a)
+    voltage_v = dict(solved.pin_voltage_v)
+    for pin, before in reached(solved.pin_voltage_v, lambda at: beside.get(at, ())).items():
+        if before is not None:
+            voltage_v[pin] = voltage_v[before]
+    owners: dict[str, list[Flow]] = {}
+    for flow in flows:
+        owners.setdefault(flow.link.owner, []).append(flow)
+    return replace(
+        solved, flows=flows, pin_voltage_v=voltage_v,
+        by_owner={owner: tuple(found) for owner, found in owners.items()},
+    )  # fmt: skip
+
+
+@query
+def _live_feeds(queries: Queries, state: State) -> SolvedFeeds:
+    """A state solved for the copper that current can flow in."""
+    return _solved(state, _live_wiring(queries), _all_demands(queries, state))
+
+
+@query
+def _live_wiring(queries: Queries) -> Wiring:
+    """The copper without its dead ends: what leads to nothing that gives or takes, in any state. An
+    edit of a signal leaves it as it was.
+    """
+    whole = fed_wiring(queries)
+    ends = {
+        pin
+        for state in STATES
+        for demand in _all_demands(queries, state)
+        for pin in (demand.plus, demand.minus)
+    }
+    for model in whole.source_models:
+        ends |= {model.plus, model.minus, model.by, model.by_minus}
+    at: dict[PinRef, list[int]] = {}
+    for number, link in enumerate(whole.links):
+        at.setdefault(link.a, []).append(number)
+        at.setdefault(link.b, []).append(number)
+    left = {pin: len(numbers) for pin, numbers in at.items()}
+    gone: set[int] = set()
+
+    def beyond(pin: PinRef) -> list[PinRef]:
+        """What becomes a dead end once this one is off."""
+        found = []
+        for number in at[pin]:
+            if number not in gone:
+                gone.add(number)
+                link = whole.links[number]
+                other = link.b if link.a == pin else link.a
+                left[other] -= 1
+                if left[other] == 1 and other not in ends:
+                    found.append(other)
+        return found
+
+    reached([pin for pin, count in left.items() if count == 1 and pin not in ends], beyond)
+    links = tuple(link for number, link in enumerate(whole.links) if number not in gone)
+    pins = {pin for link in links for pin in (link.a, link.b)} | ends
+    return Wiring(
+        pins=tuple(pin for pin in whole.pins if pin in pins), links=links,
+        source_models=whole.source_models,
+    )  # fmt: skip
+
+
+@query
+def _all_demands(queries: Queries, state: State) -> tuple[Demand, ...]:
+    """What everything takes in a state, in the order of the machine."""
+    return tuple(
+        demand for device in queries.devices() for demand in demands_in(queries, device, state)
+    )
 
 
 def _solved(state: State, copper: Wiring, takes: tuple[Demand, ...]) -> SolvedFeeds:
