@@ -20,13 +20,8 @@ def _boxed(build: Builder, outside: str) -> Machine:
     return replace(build.machine, devices=devices, places=(box,))
 
 
-def radio_stop() -> Machine:
-    """A slide whose stop and whose remote open two channels, read, with the relays read back."""
-    build = bench(
-        "G1 fell-ps24", "F1 quoin-fh1", "F2 quoin-fh1", "X2 quoin-ts12", "S1 larkmoor-es2",
-        "K9 osier-rs2", "Q1 fell-c20", "Q2 fell-c20", "K1 tarn-mc5", "T1 fell-d36", "M1 fell-s42",
-        "B1 osier-rl2", "X4 quoin-mt4", name="Slide with a remote",
-    )  # fmt: skip
+def _feed_slide(build: Builder) -> None:
+    """Mains, a fuse for the control and one for the drive, whose feed two contactors open."""
     build.join("X4:1", "G1:MAINS", "L-L N-N PE-PE")
     build.join("X4:2", "G1:OUT", "PE-0V")
     build.join("G1:OUT", "F1:FUSE", "24V-IN")
@@ -39,6 +34,32 @@ def radio_stop() -> Machine:
     build.join("X2:2", "T1:FEED", "0V-2")
     build.join("X2:3", "K1:POWER", "+-24V 0V-0V")
     build.join("X4:3", "K1:POWER", "PE-PE")
+
+
+def _driven_slide(build: Builder, outside: str) -> Machine:
+    """The machine with an axis on the drive, its limit, and everything set; in one box but what is
+    named.
+    """
+    build.join("K1:AXIS 1", "T1:SIGNAL", "1-1 2-2 3-3 4-4")
+    build.join("M1:LEADS", "T1:MOTOR", "BK-A+ GN-A− RD-B+ BU-B−")
+    build.join("B1:LEADS", "K1:IN 8", "COM-1 NC-2")
+    machine = _boxed(build, outside)
+    for device, key, value in (
+        ("F1", "rating_a", 2.0), ("F2", "rating_a", 4.0), ("T1", "current_peak_a", 1.4),
+        ("K1", "invert/IN 8", "inverted"),
+    ):  # fmt: skip
+        machine = set_setting(machine, device, key, value)
+    return replace(machine, axes=(slide_axis("X", "M1", "B1"),))
+
+
+def radio_stop() -> Machine:
+    """A slide whose stop and whose remote open two channels, read, with the relays read back."""
+    build = bench(
+        "G1 fell-ps24", "F1 quoin-fh1", "F2 quoin-fh1", "X2 quoin-ts12", "S1 larkmoor-es2",
+        "K9 osier-rs2", "Q1 fell-c20", "Q2 fell-c20", "K1 tarn-mc5", "T1 fell-d36", "M1 fell-s42",
+        "B1 osier-rl2", "X4 quoin-mt4", name="Slide with a remote",
+    )  # fmt: skip
+    _feed_slide(build)
     build.join("X2:4", "K9:POWER", "+-24V 0V-0V")
     for number, (stop, radio, channel) in enumerate(
         (("11-12", "13-14", "A"), ("21-22", "23-24", "B")), 1
@@ -54,16 +75,7 @@ def radio_stop() -> Machine:
     build.join("K1:IN 1", "Q1:AUX", "IN-21")
     build.join("Q1:AUX", "Q2:AUX", "22-21")
     build.join("Q2:AUX", "K1:IN 1", "22-0V")
-    build.join("K1:AXIS 1", "T1:SIGNAL", "1-1 2-2 3-3 4-4")
-    build.join("M1:LEADS", "T1:MOTOR", "BK-A+ GN-A− RD-B+ BU-B−")
-    build.join("B1:LEADS", "K1:IN 8", "COM-1 NC-2")
-    machine = _boxed(build, "S1 M1 B1")
-    for device, key, value in (
-        ("F1", "rating_a", 2.0), ("F2", "rating_a", 4.0), ("T1", "current_peak_a", 1.4),
-        ("K1", "invert/IN 8", "inverted"),
-    ):  # fmt: skip
-        machine = set_setting(machine, device, key, value)
-    return replace(machine, axes=(slide_axis("X", "M1", "B1"),))
+    return _driven_slide(build, "S1 M1 B1")
 
 
 def conveyor() -> Machine:
@@ -127,20 +139,12 @@ def laser(own: Part) -> Machine:
     build.join("Q2:COIL", "X2:7", "A2-0V")
     for number, channel in ((1, "A"), (2, "B")):
         build.join(f"Q{number}:COIL", "K1:STOP", f"A1-{channel}+ A2-{channel}−")
-    build.join("K1:AXIS 1", "T1:SIGNAL", "1-1 2-2 3-3 4-4")
-    build.join("M1:LEADS", "T1:MOTOR", "BK-A+ GN-A− RD-B+ BU-B−")
-    build.join("B1:LEADS", "K1:IN 8", "COM-1 NC-2")
-    machine = _boxed(build, "M1 B1 S2 S3")
-    for device, key, value in (
-        ("F1", "rating_a", 2.0), ("F2", "rating_a", 4.0), ("T1", "current_peak_a", 1.4),
-        ("K1", "invert/IN 8", "inverted"),
-    ):  # fmt: skip
-        machine = set_setting(machine, device, key, value)
+    machine = _driven_slide(build, "M1 B1 S2 S3")
     accepted = tuple(
         accepted_finding(f"stops.unnoticed:{key}", "One channel each will do here", "")
         for key in ("S1:E1:T1", "S2:E1", "S3:E1")
     )
-    return replace(machine, axes=(slide_axis("X", "M1", "B1"),), accepted=accepted)
+    return replace(machine, accepted=accepted)
 
 
 def safety_relay() -> Machine:
@@ -152,18 +156,7 @@ def safety_relay() -> Machine:
         "S1 larkmoor-es2", "S2 quoin-pb1", "K9 fell-sr2", "Q1 fell-c20", "Q2 fell-c20",
         "K1 tarn-mc5", "T1 fell-d36", "M1 fell-s42", "B1 osier-rl2", name="Slide with a relay",
     )  # fmt: skip
-    build.join("X4:1", "G1:MAINS", "L-L N-N PE-PE")
-    build.join("X4:2", "G1:OUT", "PE-0V")
-    build.join("G1:OUT", "F1:FUSE", "24V-IN")
-    build.join("F1:FUSE", "X2:1", "OUT-+")
-    build.join("G1:OUT", "X2:1", "0V-0V")
-    build.join("G1:OUT", "F2:FUSE", "24V-IN")
-    build.join("F2:FUSE", "Q1:MAIN", "OUT-13")
-    build.join("Q1:MAIN", "Q2:MAIN", "14-13")
-    build.join("Q2:MAIN", "T1:FEED", "14-24V")
-    build.join("X2:2", "T1:FEED", "0V-2")
-    build.join("X2:3", "K1:POWER", "+-24V 0V-0V")
-    build.join("X4:3", "K1:POWER", "PE-PE")
+    _feed_slide(build)
     build.join("X2:4", "K9:POWER", "+-1 0V-2")
     build.cable("W1", "flex-2x0.5", 0.8)
     build.join("X2:5", "S1:11-12", "+-11", "W1", "1")
@@ -183,13 +176,4 @@ def safety_relay() -> Machine:
         build.join(f"Q{number}:COIL", f"X2:{8 + number}", "A2-0V")
     for number, channel in ((1, "A"), (2, "B")):
         build.join(f"Q{number}:COIL", "K1:STOP", f"A1-{channel}+ A2-{channel}−")
-    build.join("K1:AXIS 1", "T1:SIGNAL", "1-1 2-2 3-3 4-4")
-    build.join("M1:LEADS", "T1:MOTOR", "BK-A+ GN-A− RD-B+ BU-B−")
-    build.join("B1:LEADS", "K1:IN 8", "COM-1 NC-2")
-    machine = _boxed(build, "S1 M1 B1")
-    for device, key, value in (
-        ("F1", "rating_a", 2.0), ("F2", "rating_a", 4.0), ("T1", "current_peak_a", 1.4),
-        ("K1", "invert/IN 8", "inverted"),
-    ):  # fmt: skip
-        machine = set_setting(machine, device, key, value)
-    return replace(machine, axes=(slide_axis("X", "M1", "B1"),))
+    return _driven_slide(build, "S1 M1 B1")

@@ -280,10 +280,11 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
 )
 
 
-def take_pictures(folder: Path) -> list[Path]:
-    """The pictures of every main view, into a folder."""
+def take_pictures(folder: Path, of: frozenset[str] | None = None) -> list[Path]:
+    """The pictures of every main view, or of those on some demonstrations, into a folder."""
     folder.mkdir(parents=True, exist_ok=True)
     return [
         picture(open_demo(demo), folder / f"{name}.png", prepare, theme)
         for name, demo, prepare, theme in VIEWS
+        if of is None or demo in of
     ]
