@@ -29,7 +29,7 @@ PLUG, LABEL = 54.0, 62.0
 # The table: where columns begin, and how far apart its rows lie at the most.
 COLUMNS = (
     ("Core", 0), ("Colour", 62), ("At A", 98), ("Strip", 182), ("Ends in", 214), ("Tool", 314),
-    ("At B", 404), ("Strip", 488), ("Ends in", 522), ("Tool", 626), ("Cut, made, tested", 706),
+    ("At B", 404), ("Strip", 488), ("Ends in", 522), ("Tool", 622), ("Cut, made, tested", 698),
 )  # fmt: skip
 FACTS = (0.0, 290.0, 520.0, 640.0)
 # How wide a letter is, of its size; in a running text, which has capitals, wider.

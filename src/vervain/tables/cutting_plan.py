@@ -11,8 +11,8 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 TOP, ROW, HIGH, NAMES = 20.0, 34.0, 15.0, 8.0
-# A piece narrower than this has no room for its name.
-NARROWEST, LETTER = 14.0, 4.6
+# How wide a letter of a piece's name is; where that has no room, its length alone, or nothing.
+LETTER = 5.2
 MOST_BARS = 14
 
 
@@ -44,7 +44,9 @@ def cutting_rows(queries: Queries) -> tuple[CuttingRow, ...]:
             found.append(
                 CuttingRow(
                     cable=part.title, source=_source(cut), length_m=cut.length_m,
-                    pieces=cut.pieces, left_m=round(cut.left_m, 3),
+                    # What is spare is cut last: it is what is left over.
+                    pieces=tuple(sorted(cut.pieces, key=lambda piece: piece[0] == SPARE)),
+                    left_m=round(cut.left_m, 3),
                 )
             )  # fmt: skip
     return tuple(found)
@@ -77,8 +79,9 @@ def _page(rows: tuple[CuttingRow, ...], scale: float, width: float) -> Drawing:
             long = length_m * scale
             fill = WHITE if name == SPARE else PAPER
             shapes.append(Frame(Box(x, y, long, HIGH), fill, INK, 0.8))
-            if long >= NARROWEST:
-                text = cut_words(f"{name} {length_m:g}", long, LETTER)
+            told = (f"{name} {length_m:g}", name, f"{length_m:g}")
+            text = next((words for words in told if len(words) * LETTER < long), "")
+            if text:
                 shapes.append(Words(x + long / 2, y + HIGH - 4, NAMES, text, INK, False, True))
             x += long
     return Drawing(tuple(shapes), width, TOP + len(rows) * ROW)
