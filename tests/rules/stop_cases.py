@@ -16,7 +16,9 @@ from tests.stops.circuits import (
     PENDANT_BESIDE,
     PROGRAM_ONLY,
     RACE,
+    READ,
     START_PAST_STOP,
+    TWO_CHANNELS,
     UNTOLD,
     boxed,
     by_contactor,
@@ -94,6 +96,13 @@ CASES = {
     ),
     "stops.bridged": (lambda: bridged_stop(True), lambda: bridged_stop(False)),
     "stops.limit-no": (lambda: small.switch_in("IN 5", "NO"), lambda: small.switch_in("IN 5")),
+    "stops.channel-idle": (
+        lambda: wired(
+            (TWO_CHANNELS + READ).replace("Q2 COIL.A1 - K1 STOP.B+", "G1 OUT.24V - K1 STOP.B+"),
+            *ON["read"],
+        ),
+        read_channels,
+    ),
     "stops.stop-inverted": (lambda: stop_taken("inverted"), lambda: stop_taken("as it is")),
     "stops.invert": (
         lambda: small.with_setting(small.switch_in("IN 5"), "K1", "invert/IN 5", "as it is"),

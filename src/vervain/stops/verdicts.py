@@ -380,6 +380,26 @@ def stop_verdicts(queries: Queries) -> tuple[Verdict, ...]:
 
 
 @query
+def channels_never_opened(queries: Queries) -> tuple[PinRef, ...]:
+    """The stop inputs that are closed at work and stay so whatever stop is pressed and door opened,
+    although another channel of their port opens.
+    """
+    judge = stop_judge(queries)
+    rests = judge.pressed.values()
+    opened = {
+        entry.pin.port_ref
+        for n, entry in enumerate(judge.circuit.inputs)
+        if entry.is_stop and any(rest.levels[n] != "high" for rest in rests)
+    }
+    return tuple(
+        entry.pin
+        for n, entry in enumerate(judge.circuit.inputs)
+        if entry.is_stop and entry.pin.port_ref in opened
+        and all(rest.levels[n] == "high" for rest in (judge.at_work, *rests))
+    )  # fmt: skip
+
+
+@query
 def moves_at_work(queries: Queries) -> bool:
     """Whether anything that must go has power at work: a dead machine says nothing of its stops."""
     judge = stop_judge(queries)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from vervain.model.elements import Contact, Element
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import read_by_input, stop_in_plus
@@ -12,7 +13,13 @@ from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
 from vervain.stops.circuit import Circuit
 from vervain.stops.compiling import circuit_of, stop_devices
 from vervain.stops.contacts import free_contact, is_wired_against_itself, used_contacts
-from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts, strings_at_work
+from vervain.stops.verdicts import (
+    channels_never_opened,
+    moves_at_work,
+    stop_demand,
+    stop_verdicts,
+    strings_at_work,
+)
 from vervain.stops.words import names_in_words
 
 
@@ -96,6 +103,28 @@ def _counts_steps(queries: Queries, device: str) -> bool:
     return any(port.kind == "digital input" for port in part.ports) and any(
         port.kind in ("step and direction", "driver slot") for port in part.ports
     )
+
+
+@rule(
+    id="stops.channel-idle",
+    consequence="Unreliable",
+    scope="device",
+    title="No stop opens one of the channels",
+    reason="Two channels are there so that one still stops the machine when the other fails. One "
+    "that is always closed never will, and nothing shows it.",
+    source="ISO 13849-1:2015 6.2.6 (a single fault must not lose the function); every stop is "
+    "pressed in the simulation. No category is claimed.",
+)
+def channel_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if device not in devices_in_strings(queries):
+        return
+    for pin in channels_never_opened(queries):
+        if pin.device == device:
+            yield RuleOutput(
+                f"{pin_in_words(queries, pin)} stays closed whatever stop is pressed.",
+                (about(pin),),
+                detail=f"{pin.port} {pin.pin}",
+            )
 
 
 @rule(
@@ -186,4 +215,4 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
-RULES = (never_closes, not_told, minus_side, weld_unread)
+RULES = (never_closes, not_told, channel_idle, minus_side, weld_unread)
