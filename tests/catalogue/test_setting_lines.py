@@ -40,6 +40,13 @@ class Lines(unittest.TestCase):
             number.id, number.unit, number.minimum, number.maximum, number.default))  # fmt: skip
         self.assertEqual(("LIMIT X", "LIMIT Y"), option("filter on LIMIT X, Y: off, 1 ms").ports)
 
+    def test_which_pin_works_a_relay(self) -> None:
+        foot = PARTS["osier-mh2"].ports
+        found = read_setting_lines("M1: worked by FOOT D.D4\nM2: worked by d4", foot)
+        self.assertEqual({"M1": ("FOOT D", "4"), "M2": ("FOOT D", "4")}, found.workers)
+        wrong = read_setting_lines("M1: worked by\nM9: worked by D4\nM1: worked by D44", foot)
+        self.assertEqual(["Setting 1", "Setting 2", "Setting 3"], [p[:9] for p in wrong.problems])
+
     def test_what_choices_do_to_pins_and_ports(self) -> None:
         found = read_setting_lines(
             "JP1 on LIMIT X: NPN 1-2, PNP 2-3\nJP2: on 1-2 joins 5V V, off\n"

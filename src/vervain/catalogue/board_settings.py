@@ -2,7 +2,7 @@
 usual settings of a controller's program.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from msgspec.structs import replace
 
@@ -10,8 +10,8 @@ from vervain.catalogue.boards import BoardDraft, driver_options
 from vervain.catalogue.setting_lines import SettingLines, read_setting_lines
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
-from vervain.model.elements import Bridge, Element
-from vervain.model.part import Indicator, Option, Pin, Port, PortKind
+from vervain.model.elements import Bridge, Element, PinAt
+from vervain.model.part import SEATED, Indicator, Option, Pin, Port, PortKind
 
 # What the program of a controller can usually be told, by what the port is for.
 USUAL: tuple[tuple[str, str, tuple[str, ...], tuple[PortKind, ...]], ...] = (
@@ -22,13 +22,14 @@ USUAL: tuple[tuple[str, str, tuple[str, ...], tuple[PortKind, ...]], ...] = (
 
 
 class SetBoard(Record, frozen=True, kw_only=True):
-    """The ports, options, joints and lamps of a board with its settings, and what was not
-    understood.
+    """The ports, options, joints and lamps of a board with its settings, which pin works the
+    contacts of a port, and what was not understood.
     """
 
     ports: tuple[Port, ...]
     options: tuple[Option, ...] = ()
     inside: tuple[Element, ...] = ()
+    workers: Mapping[str, PinAt] = {}
     indicators: tuple[Indicator, ...] = ()
     problems: tuple[str, ...] = ()
 
@@ -49,6 +50,7 @@ def with_settings(draft: BoardDraft, ports: tuple[Port, ...]) -> SetBoard:
         ports=tuple(_port_with(port, lines) for port in slotted),
         options=(*lines.options, *usual),
         inside=(*lines.inside, *_slot_bridges(slotted)),
+        workers=lines.workers,
         indicators=lines.indicators,
         problems=(*lines.problems, *_beside(slotted, draft.size_mm)),
     )
@@ -78,6 +80,14 @@ def _port_with(port: Port, lines: SettingLines) -> Port:
     """A port with what an option decides of it: how its inputs read, when it is taken."""
     option = lines.reads.get(port.id)
     pins = tuple(_reading_pin(pin, option) for pin in port.pins) if option else port.pins
+    working = set(lines.workers.values())
+    if working and port.kind in SEATED and port.end == "device":
+        # What works no contact only goes on to the next board of the stack.
+        pins = tuple(
+            replace(pin, electrical=None, optional=True)
+            if pin.function == "signal" and (port.id, pin.id) not in working else pin
+            for pin in pins
+        )  # fmt: skip
     return replace(port, pins=pins, reserved=(*port.reserved, *lines.reserved.get(port.id, ())))
 
 

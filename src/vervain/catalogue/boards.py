@@ -1,5 +1,6 @@
 """A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -9,7 +10,7 @@ from vervain.catalogue.port_places import PortPlace
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
-from vervain.model.elements import Bridge, Contact, Element
+from vervain.model.elements import Bridge, Contact, Element, PinAt
 from vervain.model.part import Board, Edge, Option, PartKind, Pin, Port, PortKind
 
 # Kinds whose ports are told apart in groups; everything else has one plug, or leads.
@@ -28,6 +29,8 @@ EDGES: dict[PortKind, Edge] = {
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name.
 NARROWEST_MM = 12.0
+# “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
+NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 
 
@@ -190,6 +193,8 @@ def _electrical(
         if group.role.end == "device" and number == first and high:
             return FeedIn(v_min_v=draft.numbers.get("v_min_v") or 0.0, v_max_v=high)
         return None
+    if function == "plus" and kind == "header" and group.role.end == "device":
+        return _foot_feed(draft, group.pins[number].name) if first_feed is None else None
     if function == "plus" and kind == "feed out":
         volts, gives_a = draft.numbers.get("nominal_v"), draft.numbers.get("gives_a")
         gives_a = gives_a or draft.numbers.get("current_a")
@@ -201,6 +206,18 @@ def _electrical(
     what = "plus" if function == "plus" else group.role.signals
     circuit = circuit_named(draft.circuits.get(f"{group.key}/{what}", ""))
     return circuit.electrical if circuit is not None else None
+
+
+def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:
+    """What a shield without a feed of its own takes at a plus of its foot: that of the voltage
+    which its numbers allow.
+    """
+    low_v, high_v = draft.numbers.get("v_min_v") or 0.0, draft.numbers.get("v_max_v")
+    volts = NAMED_VOLTS.search(name)
+    named_v = float(f"{volts[1]}.{volts[2] or 0}") if volts else None
+    if not high_v or (named_v is not None and not low_v <= named_v <= high_v):
+        return None
+    return FeedIn(v_min_v=low_v, v_max_v=high_v, current_a=draft.numbers.get("current_a"))
 
 
 def joined_names(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
@@ -215,8 +232,12 @@ def joined_names(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
     return tuple(name for name, number in count.items() if number > 1)
 
 
-def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, ...]:
-    """Copper between pins of one name, and the contacts of relays, each worked by its channel."""
+def board_inside(
+    draft: BoardDraft, ports: tuple[Port, ...], workers: Mapping[str, PinAt]
+) -> tuple[Element, ...]:
+    """Copper between pins of one name, and the contacts of relays: each worked by the pin that
+    `workers` has for its port, else by its channel.
+    """
     found: list[Element] = []
     for name in joined_names(draft.groups):
         pins = tuple((p.id, pin.id) for p in ports for pin in p.pins if pin.name == name)
@@ -233,9 +254,9 @@ def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, .
     for number, port in enumerate(contacts):
         alone = "radio" if draft.kind == "radio receiver" else "hand"
         is_safety_relay = draft.kind == "relay module" and stop_input is not None
-        # On a shield its own pins work them; which of them does not matter here.
         works = channels[number] if number < len(channels) else foot or alone
         works = stop_input if is_safety_relay and stop_input else works
+        works, worked_pin = workers.get(port.id, (works, None))
         common = next((pin.id for pin in port.pins if pin.function == "com"), None)
         for pin in port.pins:
             if common is not None and pin.function in ("nc", "no"):
@@ -244,6 +265,7 @@ def board_inside(draft: BoardDraft, ports: tuple[Port, ...]) -> tuple[Element, .
                         pins=((port.id, common), (port.id, pin.id)),
                         rest="NC" if pin.function == "nc" else "NO",
                         worked_by=works,
+                        worked_pin=worked_pin,
                         started_by=start_input if is_safety_relay else None,
                         current_max_a=carries_a,
                     )

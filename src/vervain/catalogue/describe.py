@@ -317,7 +317,7 @@ def _part(
     made = SetBoard(ports=ports, inside=tuple(_inside(draft, ports)))
     if groups:
         made = with_settings(board, board_ports(board))
-        made = replace(made, inside=(*board_inside(board, made.ports), *made.inside))
+        made = replace(made, inside=(*board_inside(board, made.ports, made.workers), *made.inside))
     ports = made.ports
     left_out = [row.text for row in rows if not row.is_used and row.text]
     note = f"Rows not used: {'; '.join(left_out)}" if left_out else ""

@@ -8,7 +8,7 @@ from vervain.model.connectors import connector_of, families
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.known_options import BY_ID
-from vervain.model.part import Part, Pin, Port, PortKind
+from vervain.model.part import SEATED, Part, Pin, Port, PortKind
 from vervain.model.problem import did_you_mean
 
 # What works a contact where nothing of the part does.
@@ -141,6 +141,22 @@ def _contact_doubts(part: Part) -> Iterator[Doubt]:
                 f"is worked by “{element.worked_by}”, which is no port of the part",
                 did_you_mean(element.worked_by, [port.id for port in part.ports]),
             )
+    yield from _unknown_workers(part)
+
+
+def _unknown_workers(part: Part) -> Iterator[Doubt]:
+    """Contacts that the foot of a shield works, without the pin that does it."""
+    unknown = {
+        element.pins[0][0]: port.id
+        for element in part.inside
+        if isinstance(element, Contact) and element.worked_pin is None
+        and (port := part.port(element.worked_by)) is not None and port.kind in SEATED
+    }  # fmt: skip
+    for contact, foot in unknown.items():
+        yield Doubt(
+            contact, "is worked by a pin of the foot that nobody named",
+            f"Write among the settings: “{contact}: worked by {foot}.…”",
+        )  # fmt: skip
 
 
 def _option_doubts(part: Part) -> Iterator[Doubt]:

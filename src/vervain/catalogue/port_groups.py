@@ -117,6 +117,9 @@ class PortGroup(Record, frozen=True, kw_only=True):
             return self.role.plus if pin.function == "plus" else pin.function
         if self.role.kind == "encoder":
             return AS_ENCODER.get(pin.function, pin.function)
+        if self.role.kind == "header" and pin.function in ("none", "coil+", "coil-"):
+            # What goes on through a stack is a signal, whatever the name would be elsewhere.
+            return "signal"
         if self.role.kind in ("step and direction", *SEATED):
             return pin.function
         if self.role.kind in ("motor phases", "relay contact"):

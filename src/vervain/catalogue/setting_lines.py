@@ -8,6 +8,7 @@ JA on SLOT A: on its own, as X 1-2 follows SLOT X
 JS: fitted 1-2 bridges STOP, removed = fitted
 shared pin 14: LIMIT Z.IN, SPINDLE.PWM
 fuse F1: POWER.V to OUT.V
+RELAY 1: worked by FOOT D.D4
 lamp PWR green at 12, 30 mm: 24 V is there
 """
 
@@ -43,6 +44,7 @@ LAMP = re.compile(
     re.IGNORECASE,
 )
 MOST_MEANING = 200
+WORKED_BY = ["worked", "by"]
 DOES = re.compile(r"\s+(joins|follows|bridges)\s+")
 FUSE_A, LARGEST_A = re.compile(r"(\d+(?:[.,]\d+)?)\s*A\b"), 30.0
 # Where jumpers are drawn that nobody has placed: one below the other in the middle of the board.
@@ -51,13 +53,15 @@ FIRST_MM, APART_MM = 20.0, 11.0
 
 class SettingLines(Record, frozen=True, kw_only=True):
     """What the lines say: options, what inputs read by an option, what is joined inside, which
-    ports an option takes, lamps; and what was not understood, each with its line's number.
+    ports an option takes, which pin works the contacts of a port, lamps; and what was not
+    understood, each with its line's number.
     """
 
     options: tuple[Option, ...] = ()
     reads: dict[str, str] = msgspec.field(default_factory=dict)
     inside: tuple[Element, ...] = ()
     reserved: dict[str, tuple[Reserved, ...]] = msgspec.field(default_factory=dict)
+    workers: dict[str, PinAt] = msgspec.field(default_factory=dict)
     indicators: tuple[Indicator, ...] = ()
     problems: tuple[str, ...] = ()
 
@@ -98,6 +102,7 @@ def _with(whole: SettingLines, found: SettingLines) -> SettingLines:
         reads={**whole.reads, **found.reads},
         inside=(*whole.inside, *found.inside),
         reserved=reserved,
+        workers={**whole.workers, **found.workers},
         indicators=(*whole.indicators, *found.indicators),
     )
 
@@ -121,10 +126,20 @@ def _read_line(line: str, ports: Sequence[Port], number: int) -> SettingLines:
             raise Problem("A fuse is between two pins: “POWER.V to OUT.V”.")
         a, b = (pins_named(end, ports)[0] for end in ends)
         return SettingLines(inside=(Fuse(pins=(a, b)),), options=_fuse_ratings(head))
+    if rest.split()[:2] == WORKED_BY:
+        return SettingLines(workers=_workers(head, rest.split(None, 2)[2:], ports))
     if first == "lamp":
         return SettingLines(indicators=(_indicator(head, rest),))
     option, found = _option(head, rest, ports, number)
     return replace(found, options=(option,))
+
+
+def _workers(head: str, named: list[str], ports: Sequence[Port]) -> dict[str, PinAt]:
+    """Which pin works the contacts of some ports; the first of that name. Raises `Problem`."""
+    if not named:
+        raise Problem("Say which pin works it: “RELAY 1: worked by FOOT D.D4”.")
+    pin = pins_named(named[0], ports)[0]
+    return dict.fromkeys(_ports_named(head, ports), pin)
 
 
 def _indicator(head: str, rest: str) -> Indicator:

@@ -207,6 +207,18 @@ def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None
     return None
 
 
+def lowest_plus(queries: Queries, device: str) -> PinRef | None:
+    """The plus pin of the lowest voltage that a device gives: its logic's."""
+    part = queries.part_of(device)
+    given = [
+        (pin.electrical.nominal_v, PinRef(device=device, port=port.id, pin=pin.id))
+        for port in (part.ports if part else ())
+        for pin in port.pins
+        if isinstance(pin.electrical, FeedOut)
+    ]
+    return min(given, key=lambda item: item[0])[1] if given else None
+
+
 def returns_of(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
     """The pins by which the current of a source comes back: the zero pins beside its plus."""
     port = queries.port(plus.port_ref)

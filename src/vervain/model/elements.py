@@ -29,6 +29,8 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
     """A contact between two pins. `rest` is its state when nothing works it. `worked_by` is a port
     of the part that works it (a coil, a channel), or a word: hand, key, plunger, heat, mushroom; or
     radio, for a contact that a powered receiver holds while its remote is there and not pressed.
+    `worked_pin` is the pin of that port that does it, where the port has pins for several contacts:
+    the foot of a relay shield.
 
     One that a stop input works is that of a safety relay: it closes while every channel of that
     input is closed; where `started_by` names an input of the part, only once a button at that input
@@ -42,6 +44,7 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
     pins: tuple[PinAt, PinAt]
     rest: Literal["NC", "NO"]
     worked_by: Name = "hand"
+    worked_pin: Name | None = None
     started_by: Name | None = None
     current_min_a: Positive | None = None
     current_max_a: Positive | None = None

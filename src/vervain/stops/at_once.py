@@ -8,9 +8,8 @@ looked up for its condition alone, and what never comes to rest is settled alone
 from collections.abc import Iterable, Iterator, Sequence
 from typing import TypeVar
 
-from vervain.model.machine import PortRef
 from vervain.queries.walk import reached_under
-from vervain.stops.circuit import ContactAt, InputAt
+from vervain.stops.circuit import ContactAt, InputAt, Worker
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 
 # What each bit of a number stands for is a condition.
@@ -51,7 +50,7 @@ class _Batch:
         self.off = _bits(c.off for c in conditions)
         self.welded = _bits(c.welded for c in conditions)
         self.started = _bits(("yes",) if c.started else () for c in conditions).get("yes", 0)
-        self.stuck: dict[tuple[PortRef | None, bool], Bits] = {}
+        self.stuck: dict[tuple[Worker | None, bool], Bits] = {}
         for number, bits in self.welded.items():
             contact = self.circuit.contacts[number]
             key = contact.coil, not contact.is_nc
@@ -276,9 +275,9 @@ class _Look:
             for of_net in zip(*by_source, strict=True)
         ]
 
-    def coils(self) -> dict[PortRef, Bits]:
+    def coils(self) -> dict[Worker, Bits]:
         """Under which conditions each coil is called for, those of safety relays too."""
-        found: dict[PortRef, Bits] = {}
+        found: dict[Worker, Bits] = {}
         for load, bits in zip(self.circuit.loads, self.loads, strict=True):
             if load.kind == "coil":
                 found[load.ref] = found.get(load.ref, 0) | bits

@@ -7,11 +7,11 @@ from typing import Literal
 from msgspec.structs import replace
 
 from vervain.model.base import Record
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, LoadAt, SourceAt, Wire
+from vervain.stops.circuit import Circuit, LoadAt, SourceAt, Wire, Worker
 from vervain.stops.compiling import circuit_of
 
 LinkKind = Literal["contact", "bridged contact", "fuse"]
@@ -49,7 +49,7 @@ class Chain(Record, frozen=True, kw_only=True):
     source: int
     links: tuple[Link, ...]
     last_wires: tuple[WireAlong, ...]
-    ends: tuple[PortRef, ...]
+    ends: tuple[Worker, ...]
     end_node: int
     inputs: tuple[int, ...] = ()
     is_power: bool = False
@@ -185,7 +185,7 @@ class _Finder:
             for load in circuit.loads
             if load.kind == "coil" and (chain := self.chain([load])) is not None
         }
-        worked = {monitor.ref for monitor in circuit.monitors}
+        worked: set[Worker] = {monitor.ref for monitor in circuit.monitors}
         found: list[LoadAt] = []
         while True:
             more = [
@@ -241,7 +241,7 @@ class _Finder:
         """The string to some loads on one net."""
         return self.chain_to(loads[0].plus, tuple(load.ref for load in loads))
 
-    def chain_to(self, node: int, ends: tuple[PortRef, ...]) -> Chain | None:
+    def chain_to(self, node: int, ends: tuple[Worker, ...]) -> Chain | None:
         """The shortest string from a source to a node; None where no source reaches it."""
         starts = {self.net[s.plus]: n for n, s in enumerate(self.circuit.sources)}
         goal = self.net[node]

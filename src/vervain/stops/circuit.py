@@ -8,10 +8,28 @@ divider is not seen; levels between are the Ports stage's.
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
-from vervain.model.elements import BY_HAND
+from vervain.model.elements import BY_HAND, Contact
 from vervain.model.machine import PinRef, PortRef
 
 Wire = tuple[str, int]
+# What works contacts: a coil, a channel, a stop input; or one pin of a header.
+Worker = PortRef | PinRef
+
+
+def worker_order(worker: Worker) -> tuple[str, str, str]:
+    """By what workers are sorted."""
+    return worker.device, worker.port, worker.pin if isinstance(worker, PinRef) else ""
+
+
+def port_of_worker(worker: Worker) -> PortRef:
+    """The port that a worker is, or is a pin of."""
+    return worker.port_ref if isinstance(worker, PinRef) else worker
+
+
+def is_worked_by(contact: Contact, worker: Worker) -> bool:
+    """Whether a contact of a worker's device is one that it works."""
+    pin = worker.pin if isinstance(worker, PinRef) else None
+    return (contact.worked_by, contact.worked_pin) == (worker.port, pin)
 
 
 class ContactAt(NamedTuple):
@@ -24,7 +42,7 @@ class ContactAt(NamedTuple):
     device: str
     pins: tuple[PinRef, PinRef]
     is_nc: bool
-    coil: PortRef | None
+    coil: Worker | None
     worked_by: str
     is_start: bool = False
 
@@ -70,7 +88,7 @@ class LoadAt(NamedTuple):
 
     plus: int
     minus: int
-    ref: PortRef
+    ref: Worker
     kind: Literal["coil", "feed"]
     polarity_free: bool
 
@@ -133,7 +151,7 @@ class Circuit:
     outputs: list[OutputAt] = field(default_factory=list)
     monitors: list[MonitorAt] = field(default_factory=list)
     # How long the contacts of each coil take to follow it, in s.
-    times: dict[PortRef, CoilTimes] = field(default_factory=dict)
+    times: dict[Worker, CoilTimes] = field(default_factory=dict)
     # Devices with a stop button, and doors, which open what is in their line.
     stops: tuple[str, ...] = ()
     guards: tuple[str, ...] = ()

@@ -4,11 +4,17 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import Literal
 
-from vervain.electrical.feeds import bridge_feed_pin, main_feed_pin, sources_of, zero_pin_of
+from vervain.electrical.feeds import (
+    bridge_feed_pin,
+    lowest_plus,
+    main_feed_pin,
+    sources_of,
+    zero_pin_of,
+)
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
-from vervain.model.part import Part, Port, is_fitted
+from vervain.model.part import SEATED, Part, Port, is_fitted
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
@@ -22,13 +28,18 @@ from vervain.stops.circuit import (
     MonitorAt,
     OutputAt,
     SourceAt,
+    Worker,
+    port_of_worker,
 )
 from vervain.stops.mains import mains_entry
+from vervain.stops.trimming import beside, without_idle
 from vervain.stops.what_goes import goes_at_stop, stop_times
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
 COIL_PORTS = ("coil", "load")
+# What a controller switches by: outputs, and the pins of headers.
+OUTPUT_PORTS = ("switched output", *SEATED)
 # What works the contacts of a stop device.
 STOP_PORTS = ("stop contacts",)
 
@@ -65,6 +76,7 @@ class _Compiler:
     def __init__(self, queries: Queries) -> None:
         self.queries = queries
         self.made = Circuit()
+        self.workers = frozenset(_workers(queries))
 
     def whole(self) -> Circuit:
         made, queries = self.made, self.queries
@@ -102,7 +114,7 @@ class _Compiler:
         ))  # fmt: skip
         made.must_go = tuple(self._must_go())
         made.control = self._control()
-        return _without_idle(made)
+        return without_idle(made)
 
     def node(self, pin: PinRef) -> int:
         """The number of a pin's node."""
@@ -122,7 +134,7 @@ class _Compiler:
                 made.joints += pairs
         elif isinstance(element, Contact):
             worker = part.port(element.worked_by)
-            coil = PortRef(device=device, port=worker.id) if worker is not None else None
+            coil = _worker(device, worker, element) if worker is not None else None
             if element.worked_by == "radio":
                 # A receiver holds its contacts only while it is fed.
                 feed = main_feed_pin(self.queries, device)
@@ -144,7 +156,7 @@ class _Compiler:
         elif isinstance(element, Resistor) and element.resistance_ohm < SMALL_OHM:
             made.joints.append((nodes[0], nodes[1]))
 
-    def _times(self, coil: PortRef, kind: str, contact: Contact) -> None:
+    def _times(self, coil: Worker, kind: str, contact: Contact) -> None:
         """How long a contact takes to follow its coil; the slowest of a coil counts."""
         usual = stop_times()
         operate_s, release_s = usual.get(kind, usual["other"])
@@ -169,15 +181,19 @@ class _Compiler:
                     back = self._return_of(at, port)
                     if back is not None and port.end == "device":
                         ref = PortRef(device=device, port=port.id)
-                        works = port.kind in COIL_PORTS and _works_contacts(part, port)
+                        works = port.kind in COIL_PORTS and ref in self.workers
                         works = works or self._feeds_radio(device, part, port)
                         kind: Literal["coil", "feed"] = "coil" if works else "feed"
                         made.loads.append(
                             LoadAt(self.node(at), self.node(back), ref, kind, free or works)
                         )
+                case LogicInput() as entry if port.kind in COIL_PORTS:
+                    self._channel(at, PortRef(device=device, port=port.id), entry)
+                case LogicInput() as entry if at in self.workers:
+                    self._channel(at, at, entry)
                 case LogicInput() as entry:
                     self._input(at, port, entry)
-                case LogicOutput() as output if port.kind == "switched output":
+                case LogicOutput() as output if port.kind in OUTPUT_PORTS:
                     self._output(at, port, output)
                 case _:
                     pass
@@ -263,34 +279,43 @@ class _Compiler:
             against = PinRef(device=at.device, port=port.id, pin=pin.id) if pin else None
         elif entry.opto is not None:
             against = zero_pin_of(self.queries, at, entry.reference)
-        if port.kind in COIL_PORTS:
-            self._channel(at, port, entry)
-            return
         reads: Literal["high", "low", "open"] = "high" if entry.pull_up_ohm else "open"
         node = self.node(against) if against is not None else None
         self.made.inputs.append(InputAt(self.node(at), node, at, reads, is_stop))
 
-    def _channel(self, at: PinRef, port: Port, entry: LogicInput) -> None:
+    def _channel(self, at: PinRef, worker: Worker, entry: LogicInput) -> None:
         """A channel of a module that a logic level switches, fed by the module itself."""
-        part = self.queries.part_of(at.device)
         feed, zero = main_feed_pin(self.queries, at.device), zero_pin_of(self.queries, at, None)
-        if part is None or not _works_contacts(part, port) or feed is None or zero is None:
+        if worker not in self.workers or feed is None or zero is None:
             return
-        low = entry.active != "high"
-        plus, minus = (feed, at) if low else (at, zero)
-        ref = PortRef(device=at.device, port=port.id)
-        self.made.loads.append(LoadAt(self.node(plus), self.node(minus), ref, "coil", False))
+        plus, minus = (feed, at) if entry.active != "high" else (at, zero)
+        self.made.loads.append(LoadAt(self.node(plus), self.node(minus), worker, "coil", False))
 
     def _output(self, at: PinRef, port: Port, output: LogicOutput) -> None:
-        rail: PinRef | None
-        if output.drive == "NPN":
-            rail = zero_pin_of(self.queries, at, output.reference)
-        else:
-            plus = next((p for p in port.pins if p.function == "plus"), None)
-            rail = PinRef(device=at.device, port=at.port, pin=plus.id) if plus else None
+        rail = self._rail_of(at, port, output)
         if rail is not None:
             ref = PortRef(device=at.device, port=at.port)
             self.made.outputs.append(OutputAt(self.node(at), self.node(rail), ref))
+
+    def _rail_of(self, at: PinRef, port: Port, output: LogicOutput) -> PinRef | None:
+        """What an output joins its pin to while it is on. One that drives both ways is on at the
+        level that the channel behind it waits for; without a plus beside it, it gives that of its
+        board's lowest supply.
+        """
+        sinks = output.drive == "NPN"
+        if output.drive == "push-pull":
+            sinks = any(
+                (found := self.queries.pin(pin)) is not None
+                and isinstance(entry := found.electrical, LogicInput)
+                and entry.active != "high" and {pin, pin.port_ref} & self.workers
+                for pin in self.queries.net(at)
+            )  # fmt: skip
+        if sinks:
+            return zero_pin_of(self.queries, at, output.reference)
+        plus = next((p for p in port.pins if p.function == "plus"), None)
+        if plus is not None or port.kind not in SEATED:
+            return PinRef(device=at.device, port=at.port, pin=plus.id) if plus else None
+        return lowest_plus(self.queries, at.device)
 
     def _control(self) -> int:
         """The source on the rail of a stop contact; else of a coil."""
@@ -298,7 +323,7 @@ class _Compiler:
         pins = [c.pins[0] for c in made.contacts if c.device in made.stops and c.is_of_button]
         pins += [PinRef(device=ref.device, port=ref.port, pin=pin.id)
                  for load in made.loads if load.kind == "coil"
-                 for ref in (load.ref,) if (port := queries.port(ref)) is not None
+                 for ref in (port_of_worker(load.ref),) if (port := queries.port(ref)) is not None
                  for pin in port.pins]  # fmt: skip
         for pin in pins:
             for source in sources_of(queries, pin):
@@ -325,55 +350,23 @@ class _Compiler:
         return found
 
 
-def _without_idle(circuit: Circuit) -> Circuit:
-    """The circuit without what nothing of it can ever come to: the windings of motors and the wires
-    to them, contacts that nothing is joined to. The rest is numbered anew in its order, so that an
-    edit elsewhere leaves the circuit as it was.
-    """
-    pairs = [
-        *circuit.joints, *circuit.wires.values(), *circuit.diodes,
-        *((a, b) for a, b, _ in circuit.jumpers),
-        *((c.a, c.b) for c in circuit.contacts), *((f.a, f.b) for f in circuit.fuses),
-        *((o.node, o.rail) for o in circuit.outputs),
-    ]  # fmt: skip
-    beside = _beside(pairs)
-    starts = [
-        *(node for s in circuit.sources for node in (s.plus, s.minus)),
-        *(node for load in circuit.loads for node in (load.plus, load.minus)),
-        *(n for entry in circuit.inputs for n in (entry.node, entry.against) if n is not None),
-        *((circuit.earth,) if circuit.earth is not None else ()),
-    ]
-    kept = reached(starts, lambda node: beside.get(node, ()))
-    new = {old: number for number, old in enumerate(sorted(kept))}
-    contacts = [c for c in circuit.contacts if c.a in new]
-    return Circuit(
-        node_of={pin: new[node] for pin, node in circuit.node_of.items() if node in new},
-        wires={key: (new[a], new[b]) for key, (a, b) in circuit.wires.items() if a in new},
-        joints=[(new[a], new[b]) for a, b in circuit.joints if a in new],
-        jumpers=[(new[a], new[b], name) for a, b, name in circuit.jumpers if a in new],
-        contacts=[c._replace(a=new[c.a], b=new[c.b]) for c in contacts],
-        fuses=[f._replace(a=new[f.a], b=new[f.b]) for f in circuit.fuses if f.a in new],
-        diodes=[(new[a], new[b]) for a, b in circuit.diodes if a in new],
-        sources=[s._replace(plus=new[s.plus], minus=new[s.minus]) for s in circuit.sources],
-        loads=[x._replace(plus=new[x.plus], minus=new[x.minus]) for x in circuit.loads],
-        inputs=[
-            entry._replace(
-                node=new[entry.node],
-                against=new[entry.against] if entry.against is not None else None,
-            )
-            for entry in circuit.inputs
-        ],
-        outputs=[
-            o._replace(node=new[o.node], rail=new[o.rail]) for o in circuit.outputs if o.node in new
-        ],
-        monitors=circuit.monitors, times=circuit.times, stops=circuit.stops,
-        guards=circuit.guards, must_go=circuit.must_go,
-        earth=new[circuit.earth] if circuit.earth is not None else None, control=circuit.control,
-    )  # fmt: skip
+def _workers(queries: Queries) -> Iterator[Worker]:
+    """Everything in a machine that works a contact."""
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for element in part.inside if part else ():
+            if isinstance(element, Contact) and part is not None:
+                port = part.port(element.worked_by)
+                worker = _worker(device, port, element) if port is not None else None
+                if worker is not None:
+                    yield worker
 
 
-def _works_contacts(part: Part, port: Port) -> bool:
-    return any(isinstance(e, Contact) and e.worked_by == port.id for e in part.inside)
+def _worker(device: str, port: Port, contact: Contact) -> Worker | None:
+    """What works a contact: a port, or one pin of a header; None where nobody said which."""
+    if contact.worked_pin is not None:
+        return PinRef(device=device, port=port.id, pin=contact.worked_pin)
+    return PortRef(device=device, port=port.id) if port.kind not in SEATED else None
 
 
 def _with_starts(circuit: Circuit) -> list[ContactAt]:
@@ -383,8 +376,8 @@ def _with_starts(circuit: Circuit) -> list[ContactAt]:
     jumpers = [(a, b) for a, b, _ in circuit.jumpers]
     others = [(c.a, c.b) for c in circuit.contacts if c.coil is None and not c.is_by_hand]
     coiled = [(c.a, c.b) for c in circuit.contacts if c.coil is not None]
-    for_good = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others])
-    held = _beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others, *coiled])
+    for_good = beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others])
+    held = beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others, *coiled])
 
     to_start = {
         node
@@ -407,12 +400,3 @@ def _with_starts(circuit: Circuit) -> list[ContactAt]:
         return contact.b in with_coils and contact.b not in without
 
     return [contact._replace(is_start=is_start(contact)) for contact in circuit.contacts]
-
-
-def _beside(pairs: list[tuple[int, int]]) -> dict[int, list[int]]:
-    """The nodes beside each node."""
-    found: dict[int, list[int]] = {}
-    for a, b in pairs:
-        found.setdefault(a, []).append(b)
-        found.setdefault(b, []).append(a)
-    return found

@@ -10,6 +10,7 @@ from vervain.queries.connectivity import is_contact, nets_reached, steps_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
+from vervain.stops.circuit import Worker, is_worked_by
 
 CHAIN_ENDS = frozenset({"coil+", "coil-", "stop A+", "stop A-", "stop B+", "stop B-"})
 
@@ -41,7 +42,7 @@ def used_contacts(queries: Queries, designator: str) -> tuple[UsedContact, ...]:
 
 
 def free_contact(
-    queries: Queries, designator: str, coil: str | None = None
+    queries: Queries, designator: str, coil: Worker | None = None
 ) -> tuple[PinRef, PinRef] | None:
     """The pins of an NC contact of a device that nothing is joined to; with a `coil`, one that this
     works.
@@ -50,7 +51,7 @@ def free_contact(
     for element in part.inside if part else ():
         if not isinstance(element, Contact) or element.rest != "NC":
             continue
-        if coil is not None and element.worked_by != coil:
+        if coil is not None and not is_worked_by(element, coil):
             continue
         a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
         if not steps_from(queries, a) and not steps_from(queries, b):

@@ -12,7 +12,7 @@ from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.chains import wires_along
-from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.circuit import Circuit, Wire, port_of_worker
 from vervain.stops.compiling import circuit_of
 from vervain.stops.nearness import are_safe_terminals, could_touch_rail, is_within_a_box
 from vervain.stops.simulation import Conditions
@@ -81,11 +81,11 @@ def _stop_pins(queries: Queries, circuit: Circuit) -> frozenset[PinRef]:
                 for pin in (port.pins if port else ())
             }
     for coil in coils:
-        port = queries.port(coil)
-        pins |= {
+        port = queries.port(port_of_worker(coil))
+        pins |= {coil} if isinstance(coil, PinRef) else {
             PinRef(device=coil.device, port=coil.port, pin=pin.id)
             for pin in (port.pins if port else ())
-        }
+        }  # fmt: skip
     return frozenset(pins)
 
 

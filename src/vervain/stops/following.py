@@ -3,14 +3,13 @@
 from collections.abc import Callable, Mapping
 from typing import Literal
 
-from vervain.model.machine import PortRef
-from vervain.stops.circuit import CoilTimes
+from vervain.stops.circuit import CoilTimes, Worker, worker_order
 
 # The coils that hold, given those that held and those that their ends call for.
-Follow = Callable[[frozenset[PortRef], frozenset[PortRef]], frozenset[PortRef]]
+Follow = Callable[[frozenset[Worker], frozenset[Worker]], frozenset[Worker]]
 
 
-def together(_coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
+def together(_coils: frozenset[Worker], wanted: frozenset[Worker]) -> frozenset[Worker]:
     """Every coil follows at once."""
     return wanted
 
@@ -18,8 +17,8 @@ def together(_coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozense
 def one_by_one(place: Literal[0, -1]) -> Follow:
     """One coil after the other, the first or the last of those that differ."""
 
-    def follow(coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
-        differ = sorted(coils ^ wanted, key=lambda ref: (ref.device, ref.port))
+    def follow(coils: frozenset[Worker], wanted: frozenset[Worker]) -> frozenset[Worker]:
+        differ = sorted(coils ^ wanted, key=worker_order)
         return coils ^ {differ[place]} if differ else wanted
 
     return follow
@@ -28,12 +27,12 @@ def one_by_one(place: Literal[0, -1]) -> Follow:
 class Clock:
     """Every coil follows in its own time; `passed_s` is when the last of them moved."""
 
-    def __init__(self, times: Mapping[PortRef, CoilTimes]) -> None:
+    def __init__(self, times: Mapping[Worker, CoilTimes]) -> None:
         self.times = times
         self.passed_s = 0.0
-        self._due: dict[PortRef, float] = {}
+        self._due: dict[Worker, float] = {}
 
-    def __call__(self, coils: frozenset[PortRef], wanted: frozenset[PortRef]) -> frozenset[PortRef]:
+    def __call__(self, coils: frozenset[Worker], wanted: frozenset[Worker]) -> frozenset[Worker]:
         """The coils after the next of those that differ has moved."""
         differ = coils ^ wanted
         self._due = {
@@ -45,6 +44,6 @@ class Clock:
         self.passed_s = min(self._due.values())
         return coils ^ {ref for ref in differ if self._due[ref] == self.passed_s}
 
-    def _takes_s(self, ref: PortRef, is_on: bool) -> float:
+    def _takes_s(self, ref: Worker, is_on: bool) -> float:
         times = self.times.get(ref, CoilTimes(0.0, 0.0))
         return times.operate_s if is_on else times.release_s

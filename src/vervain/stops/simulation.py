@@ -5,9 +5,8 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Literal, NamedTuple
 
-from vervain.model.machine import PortRef
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, InputAt, Wire
+from vervain.stops.circuit import Circuit, InputAt, Wire, Worker
 from vervain.stops.following import Follow, one_by_one, together
 
 Level = Literal["high", "low", "open"]
@@ -39,13 +38,13 @@ class Settled(NamedTuple):
 
     levels: tuple[Level, ...]
     on: frozenset[int]
-    coils: frozenset[PortRef]
+    coils: frozenset[Worker]
     blown: frozenset[int]
     down: frozenset[int]
     sources_on: frozenset[int]
     stopped: frozenset[str]
     races: bool
-    armed: frozenset[PortRef] = frozenset()
+    armed: frozenset[Worker] = frozenset()
 
 
 class _Look(NamedTuple):
@@ -54,7 +53,7 @@ class _Look(NamedTuple):
     """
 
     on: frozenset[int]
-    coils: frozenset[PortRef]
+    coils: frozenset[Worker]
     parent: list[int]
     plus: dict[int, set[int]]
     zeros: set[int]
@@ -63,13 +62,13 @@ class _Look(NamedTuple):
 
 @dataclass
 class _State:
-    coils: frozenset[PortRef]
+    coils: frozenset[Worker]
     blown: set[int] = field(default_factory=set)
     down: set[int] = field(default_factory=set)
     stopped: frozenset[str] = frozenset()
     sources_on: frozenset[int] = frozenset()
     # The safety relays whose start button was down before.
-    armed: frozenset[PortRef] = frozenset()
+    armed: frozenset[Worker] = frozenset()
 
 
 class Simulator:
@@ -200,7 +199,7 @@ class Simulator:
                 _join(parent, net[a], net[b])
         return [_root(parent, n) for n in range(self.count)]
 
-    def _closed(self, conditions: Conditions, coils: frozenset[PortRef]) -> list[bool]:
+    def _closed(self, conditions: Conditions, coils: frozenset[Worker]) -> list[bool]:
         """Which contacts are closed now."""
         contacts, welded = self.circuit.contacts, conditions.welded
         # Mirror contacts (IEC 60947-4-1, annex F): welded, the contacts of the other kind stay.
@@ -304,7 +303,7 @@ class Simulator:
                 return parent
             self._clear(shorted, base, edges, state)
 
-    def _monitored(self, look: _Look, state: _State) -> frozenset[PortRef]:
+    def _monitored(self, look: _Look, state: _State) -> frozenset[Worker]:
         """The safety relays that hold: fed, every channel closed, and started: by themselves, or by
         a button that was down before and is up now.
         """

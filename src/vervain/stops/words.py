@@ -2,9 +2,10 @@
 
 from collections.abc import Callable
 
+from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
-from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.circuit import Circuit, Wire, Worker
 from vervain.stops.compiling import circuit_of
 from vervain.stops.faults import Fault
 from vervain.stops.verdicts import InputSeen, Verdict
@@ -93,6 +94,13 @@ def power_words(verdict: Verdict) -> str:
     if verdict.dead:
         return f"gone at {names_in_words(verdict.dead)}"
     return GOES
+
+
+def worker_in_words(queries: Queries, worker: Worker) -> str:
+    """What works contacts: "K1 IN 1", or a pin, "A2 FOOT D D4"."""
+    if isinstance(worker, PinRef):
+        return pin_in_words(queries, worker)
+    return f"{worker.device} {worker.port}"
 
 
 def names_in_words(names: tuple[str, ...]) -> str:

@@ -62,6 +62,7 @@ def _works_contact(queries: Queries, ref: PortRef) -> bool:
     return any(
         isinstance(element, Contact)
         and element.worked_by == ref.port
+        and element.worked_pin is None
         and all(
             has_own_way(queries, PinRef(device=ref.device, port=port, pin=pin))
             for port, pin in element.pins

@@ -20,7 +20,7 @@ from vervain.stops.verdicts import (
     stop_verdicts,
     strings_at_work,
 )
-from vervain.stops.words import names_in_words
+from vervain.stops.words import names_in_words, worker_in_words
 
 
 @rule(
@@ -48,10 +48,10 @@ def never_closes(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if opened:
             where = names_in_words(opened)
             yield RuleOutput(
-                f"{device} {chain.ends[0].port} never gets what it waits for: {where} "
+                f"{worker_in_words(queries, chain.ends[0])} never gets what it waits for: {where} "
                 f"{'is' if len(opened) == 1 else 'are'} open at rest.",
                 (about(chain.ends[0]), *(about(name) for name in opened)),
-                detail=chain.ends[0].port,
+                detail=worker_in_words(queries, chain.ends[0]),
             )
 
 
@@ -204,7 +204,7 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for weld in welds:
         if weld.coil is None:
             continue
-        mirror = free_contact(queries, device, weld.coil.port)
+        mirror = free_contact(queries, device, weld.coil)
         if mirror is not None and not set(mirror) & set(weld.pins):
             fix = read_by_input(queries, mirror[0], mirror[1])
             yield RuleOutput(

@@ -12,7 +12,7 @@ from vervain.queries.walk import reached
 from vervain.rules.finding import Fix
 from vervain.rules.fixes import ExchangeTwo, InTurn, MoveEnd, PutConductor
 from vervain.stops.chains import Chain, chains_of, pin_at
-from vervain.stops.circuit import LoadAt
+from vervain.stops.circuit import LoadAt, port_of_worker
 from vervain.stops.compiling import circuit_of
 
 
@@ -77,7 +77,7 @@ def stop_in_plus(queries: Queries, contact: PinRef, load: LoadAt) -> Fix | None:
     moves = (
         MoveEnd(kept=kept, old=plus_end, new=minus_end),
         MoveEnd(kept=contact, old=minus_end, new=plus_end),
-        ExchangeTwo(plug=load.ref, first=plus.pin, second=minus.pin),
+        ExchangeTwo(plug=port_of_worker(load.ref), first=plus.pin, second=minus.pin),
     )
     words = (
         f"turn the string round: {pin_in_words(queries, contact)} to plus, {load.ref.device} to 0 V"

@@ -12,13 +12,12 @@ from vervain.desktop.stages.stops.stop_layout import Element, StopPicture, lay_o
 from vervain.desktop.stages.stops.stop_painting import Shown, paint_stops, wire_boxes
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
-from vervain.model.machine import PortRef
 from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.chains import Chain
 from vervain.stops.circuit import Wire
 from vervain.stops.faults import Fault, conditions_of
 from vervain.stops.simulation import Conditions, Settled
-from vervain.stops.words import fault_words, names_in_words
+from vervain.stops.words import fault_words, names_in_words, worker_in_words
 from vervain.tables.stop_rows import label_of
 
 Tool = Literal["press", "cut", "short", "unplug", "weld"]
@@ -367,6 +366,6 @@ class StopsView(DrawnView):
         return names_in_words(devices), "holds" if is_on else "drops", is_on
 
     def _input_end(self, chain: Chain, settled: Settled) -> tuple[str, str, bool]:
-        ref: PortRef = chain.ends[0]
+        end = worker_in_words(self.session.queries, chain.ends[0])
         is_on = any(settled.levels[n] == "high" for n in chain.inputs)
-        return f"{ref.device} {ref.port}", "sees it closed" if is_on else "sees it open", is_on
+        return end, "sees it closed" if is_on else "sees it open", is_on
