@@ -10,14 +10,21 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
+from msgspec.structs import replace
 from openpyxl import load_workbook
 
 from build_demos import DATA
 from tests import ROOT
 from vervain.desktop.pictures import VIEWS, picture
+from vervain.edits.cable_edits import set_cable
 from vervain.entry import main
+from vervain.exports.as_printed import keep_papers, papers_of
 from vervain.files.demos import open_demo
+from vervain.files.machine_file import open_machine
+from vervain.files.saving import save_document
+from vervain.files.versions import VersionRules
 from vervain.rules.registry import RULES
 
 HERE = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"}
@@ -128,6 +135,26 @@ class Commands(unittest.TestCase):
         run("changes", PLANNED, FOUND, "--as", "csv", "--to", self.folder / "c.csv")
         text = (self.folder / "c.csv").read_text("utf-8-sig")
         self.assertTrue(text.startswith("What,Label,Before,Now"))
+
+    def test_papers_and_revisions_that_were_kept(self) -> None:
+        path, rules = self.folder / "m.vervain", VersionRules(self.folder / "kept", 20, 10**7)
+        machine = replace(open_machine(Path(PLANNED)), revision="A")
+        machine = keep_papers(machine, papers_of(machine, ("sheets", "csv"), ()))
+        save_document(machine, path, None, rules, replaces=True)
+        self.assertEqual((0, 1), (run("papers", path)[0], len(machine.papers)))
+        later = replace(set_cable(machine, "W11", 9.0, ""), revision="B")
+        save_document(later, path, None, rules, replaces=True)
+        status, out, _ = run("papers", path)
+        self.assertEqual(1, status)
+        self.assertIn("revision A", out)
+        self.assertIn("out of date: W11", out)
+        with mock.patch("vervain.cli.changes.kept_rules", lambda: rules):
+            old = Path(f"{path}@A")
+            self.assertIn("0 conductors", run("changes", old, f"{path}@2")[1])
+            self.assertEqual(0, run("changes", f"{path}@B", path)[0])
+            status, out, _ = run("changes", old, f"{path}@B")
+            self.assertIn("changed: W11", out)
+            self.assertEqual(2, run("changes", f"{path}@C", path)[0])
 
     def test_a_list_is_only_told_until_it_is_written(self) -> None:
         given, after = self.folder / "list.csv", self.folder / "after.vervain"

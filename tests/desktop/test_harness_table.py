@@ -243,7 +243,7 @@ class Editing(TableCase):
         self.type_into(row, "Price", "1.50")
         self.until(lambda: self.fresh("Cut list"))
         self.assertEqual(9.0, self.column("Cost")[row])
-        self.assertIn("9.00 in all", self.harness.note.text())
+        self.assertIn("9.00 in all", self.harness.head.note.text())
         self.table.take(self.index(row, "Price"), "cheap")
         self.assertIn("no price", self.said[-1])
 

@@ -12,6 +12,7 @@ from vervain.cli import (
     check,
     demo,
     feed,
+    papers,
     part,
     place,
     rules,
@@ -30,7 +31,7 @@ from vervain.model.problem import Problem
 
 COMMANDS = (
     "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
-    "cards", "part", "stops", "rules", "demo",
+    "cards", "part", "stops", "papers", "rules", "demo",
 )  # fmt: skip
 
 
@@ -103,6 +104,7 @@ def command_parser() -> argparse.ArgumentParser:
         supply,
         part,
         stops,
+        papers,
         rules,
         demo,
     ):

@@ -16,6 +16,7 @@ from vervain.model.problem import Problem
 
 if TYPE_CHECKING:
     from vervain.files.lists import Import, Sheet
+    from vervain.model.machine import Paper
 
 log = logging.getLogger("vervain")
 
@@ -44,6 +45,11 @@ class Exchange(QObject):
             if folder:
                 self.export_set_to(Path(folder))
             return
+        if form == "orders":
+            folder = QFileDialog.getExistingDirectory(self.parent_widget, "Order lists go to", "")
+            if folder:
+                self.order_lists_to(Path(folder))
+            return
         name, _ = QFileDialog.getSaveFileName(
             self.parent_widget,
             "Export the harness",
@@ -66,37 +72,70 @@ class Exchange(QObject):
         """Writes the harness on a worker."""
         machine = self.session.machine
 
-        def write() -> None:
+        def write() -> "tuple[Paper, ...]":
+            from vervain.exports.as_printed import papers_of
             from vervain.exports.bench_set import harness_bytes
+            from vervain.exports.tables import all_tables
 
             began = time.monotonic()
-            write_whole(path, harness_bytes(machine, form))
+            tables = all_tables(machine) if form != "sheets" else ()
+            write_whole(path, harness_bytes(machine, form, tables))
             log.info("exported %s in %.2f s", path, time.monotonic() - began)
+            return papers_of(machine, (form,), tables)
+
+        def done(papers: "tuple[Paper, ...]") -> None:
+            self._keep(papers, path.name)
+            self.session.say(f"Exported to {path.name}.")
 
         self.session.say("Exporting …")
-        in_background(write, lambda _: self.session.say(f"Exported to {path.name}."), self.refuse)
+        in_background(write, done, self.refuse)
+
+    def _keep(self, papers: "tuple[Paper, ...]", name: str) -> None:
+        """Remembers in the machine what was printed, so that it can be said what is out of date."""
+        from vervain.exports.as_printed import keep_papers
+
+        if papers:
+            self.session.apply(f"Printed {name}"[:70], lambda m: keep_papers(m, papers))
+
+    def order_lists_to(self, folder: Path) -> None:
+        """Writes a list for each supplier on a worker, and tells what no list could hold."""
+        machine = self.session.machine
+
+        def write() -> str:
+            from vervain.exports.bench_set import write_order_lists
+
+            return write_order_lists(machine, folder)
+
+        in_background(write, self.session.say, self.refuse)
 
     def export_set_to(self, folder: Path) -> None:
         """Writes the whole set on a worker, saying what it is at; closing the window stops it."""
         machine = self.session.machine
         said: list[str] = []
 
-        def write() -> int:
+        def write() -> "tuple[int, tuple[Paper, ...]]":
+            from vervain.exports.as_printed import FORM_WORDS, papers_of
             from vervain.exports.bench_set import write_set
+            from vervain.exports.tables import all_tables
 
             def says(name: str) -> bool:
                 said.append(name)
                 return not self.is_closing()
 
-            return len(write_set(machine, folder, says))
+            tables = all_tables(machine)
+            count = len(write_set(machine, folder, says, tables))
+            forms = tuple(FORM_WORDS) if not self.is_closing() else ()
+            return count, papers_of(machine, forms, tables)
 
         def tell() -> None:
             if said and self.is_exporting:
                 self.session.say(f"Writing {said[-1]} …")
                 QTimer.singleShot(500, tell)
 
-        def done(count: int) -> None:
+        def done(result: "tuple[int, tuple[Paper, ...]]") -> None:
+            count, papers = result
             self.is_exporting = False
+            self._keep(papers, "the set")
             self.session.say(f"{count} files are in {folder.name}.")
 
         def refused(problem: Problem) -> None:

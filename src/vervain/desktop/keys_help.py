@@ -126,13 +126,14 @@ _TABLE = {
         ("Open the card", "Space", "device"),
     ),
     HARNESS: (
-        ("Show a face of the table", "Ctrl+1 to 5"),
+        ("Show a face of the table", "Ctrl+1 to 7"),
         ("Trace a row", "arrows"),
         ("Change the cell, in all selected rows", "Enter"),
         ("New wire from pin to pin", "N"),
         ("Plan cables", "P"),
         ("Make labels", "L"),
         ("Choose columns", "C"),
+        ("The next step of the cables is done", "D"),
     ),
     ROUTE: (
         ("Go about", "arrows"),

@@ -4,7 +4,18 @@ from msgspec.structs import replace
 
 from vervain.edits.common import free_name, swapped, with_acceptances_renamed
 from vervain.edits.hookup_edits import find_hookup
-from vervain.model.machine import Cable, Conductor, CoreMark, Hookup, Machine, PortRef, Reel, Spares
+from vervain.model.machine import (
+    MAKING_STEPS,
+    Cable,
+    Conductor,
+    CoreMark,
+    Hookup,
+    Machine,
+    MakingStep,
+    PortRef,
+    Reel,
+    Spares,
+)
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 
@@ -122,6 +133,16 @@ def set_cable_runs(machine: Machine, cable_id: str, runs: tuple[str, ...]) -> Ma
 def set_spares(machine: Machine, cable_id: str, spares: Spares) -> Machine:
     """Says what is done with the cores of a cable that carry nothing."""
     return _changed(machine, find_cable(machine, cable_id), spares=spares)
+
+
+def set_done(machine: Machine, cable_id: str, step: MakingStep, mark: str) -> Machine:
+    """Ticks a step of the making of a cable, with the mark of what it rests on; "" takes the tick
+    away. Raises `Problem`.
+    """
+    cable = find_cable(machine, cable_id)
+    kept = {known: cable.done[known] for known in MAKING_STEPS if known in cable.done}
+    kept.pop(step, None)
+    return _changed(machine, cable, done={**kept, step: mark} if mark else kept)
 
 
 def set_own_sleeve(machine: Machine, cable_id: str, own_sleeve: bool) -> Machine:

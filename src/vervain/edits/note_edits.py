@@ -1,5 +1,6 @@
 """Edits of what the builder writes down: label templates, prices, findings that may stay."""
 
+from collections.abc import Callable
 from typing import Protocol
 
 from msgspec.structs import replace
@@ -8,6 +9,7 @@ from vervain.model.machine import (
     Acceptance,
     LabelTemplates,
     Machine,
+    Purchase,
 )
 from vervain.model.problem import Problem
 from vervain.model.subject import Subject
@@ -23,6 +25,19 @@ def set_prices(machine: Machine, prices: dict[str, float | None]) -> Machine:
     kept = {name: price for name, price in machine.prices.items() if name not in prices}
     added = {name: price for name, price in prices.items() if price is not None}
     return replace(machine, prices=dict(sorted((kept | added).items())))
+
+
+def set_purchases(
+    machine: Machine, items: list[str], change: Callable[[Purchase], Purchase]
+) -> Machine:
+    """Changes how some items of the cut list are bought; one of which nothing is said any more
+    goes.
+    """
+    found = dict(machine.purchases)
+    for item in items:
+        found[item] = change(found.get(item, Purchase()))
+    said = {item: found[item] for item in sorted(found) if found[item] != Purchase()}
+    return replace(machine, purchases=said)
 
 
 class Acceptable(Protocol):

@@ -9,6 +9,7 @@ from vervain.exports.formats import csv_bytes, table_json, xlsx_bytes
 from vervain.exports.harness_html import harness_html
 from vervain.exports.harness_pdf import build_sheets_pdf, harness_pdf
 from vervain.exports.label_files import label_set
+from vervain.exports.order_lists import order_lists
 from vervain.exports.stamp import stamp_of
 from vervain.exports.tables import Table, all_tables
 from vervain.files.problems import FileProblem
@@ -69,11 +70,33 @@ def _labels(queries: Queries, machine: Machine, style: Style, form: str) -> tupl
     return label_set(queries, machine, OWNERS, False, set(), style, SheetForm(), form).files
 
 
+def _order_name(stem: str, supplier: str) -> str:
+    return f"{stem}-{safe_stem(f'order {supplier}'.strip())}.csv"
+
+
+def write_order_lists(machine: Machine, folder: Path) -> str:
+    """Writes the list of each supplier into a folder; gives what was written, and what no list
+    could hold. Raises `FileProblem`.
+    """
+    lists = order_lists(machine, Queries(machine))
+    for order in lists:
+        write_whole(folder / _order_name(paper_stem(machine), order.supplier),
+                    csv_bytes(order.table))  # fmt: skip
+    if not lists:
+        return "No item has a supplier yet: Columns on the Cut list shows Supplier and Number."
+    without = [name for order in lists for name in order.without_number]
+    count = f"{len(lists)} order list{'s' if len(lists) > 1 else ''} in {folder.name}"
+    return count + (f"; without a number: {', '.join(without)}." if without else ".")
+
+
 def write_set(
-    machine: Machine, folder: Path, says: Callable[[str], bool] = lambda _: True
+    machine: Machine,
+    folder: Path,
+    says: Callable[[str], bool] = lambda _: True,
+    tables: tuple[Table, ...] | None = None,
 ) -> list[Path]:
     """Writes everything: PDF, build sheets, HTML, workbook, JSON, a CSV a table, labels for tape
-    and for sheets.
+    and for sheets, and an order list a supplier.
 
     `says` is told each file's name and answers whether to go on. Raises `FileProblem`.
     """
@@ -82,7 +105,8 @@ def write_set(
     except OSError as error:
         raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
     stem = paper_stem(machine)
-    tables, queries = all_tables(machine), Queries(machine)
+    tables = all_tables(machine) if tables is None else tables
+    queries = Queries(machine)
     jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
     for form in ("pdf", "html", "xlsx", "json"):
         jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables)))
@@ -90,6 +114,8 @@ def write_set(
     for table in tables:
         name = table.title.lower().replace(" ", "-")
         jobs.append((f"{stem}-{name}.csv", partial(_csv, table)))
+    for order in order_lists(machine, queries):
+        jobs.append((_order_name(stem, order.supplier), partial(_csv, order.table)))
     for words, style, form in (
         ("tape-12-mm", TAPE, "pdf"),
         ("tape-12-mm", TAPE, "svg"),

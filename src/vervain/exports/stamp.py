@@ -5,6 +5,8 @@ state and revision it shows, by whom and when it was made, and the fingerprint o
 import hashlib
 from datetime import date
 
+from msgspec.structs import replace
+
 from vervain.files.machine_file import encode_machine
 from vervain.model.base import Record
 from vervain.model.machine import Machine
@@ -45,8 +47,10 @@ def stamp_of(machine: Machine, day: date | None = None) -> Stamp:
 
 
 def fingerprint_of(machine: Machine) -> str:
-    """The first figures of the SHA-256 of the machine's file: "3F9A-20C1"; another file, another
-    fingerprint.
+    """The first figures of the SHA-256 of the machine's file, without what was printed and made of
+    it: "3F9A-20C1"; another machine, another fingerprint.
     """
-    figures = hashlib.sha256(encode_machine(machine)).hexdigest()[: GROUPS * GROUP].upper()
+    cables = tuple(replace(cable, done={}) for cable in machine.cables)
+    designed = replace(machine, papers=(), printed=(), cables=cables)
+    figures = hashlib.sha256(encode_machine(designed)).hexdigest()[: GROUPS * GROUP].upper()
     return "-".join(figures[at : at + GROUP] for at in range(0, len(figures), GROUP))

@@ -58,7 +58,7 @@ def harness_faces(machine: Machine, queries: Queries) -> tuple[Face, ...]:
         conductors._replace(rows=tuple(ordered)),
         cable_face(queries),
         connector_face(queries),
-        cut_face(queries, machine.prices),
+        cut_face(queries, machine),
         label_face(queries, machine.printed),
     )
 

@@ -52,6 +52,11 @@ class Item(Record, frozen=True, kw_only=True):
     detail: str = ""
 
 
+def packs_of(item: Item, pack: float | None) -> int:
+    """How many packs of an item are bought, or pieces, or whole metres, where it comes in none."""
+    return math.ceil(round(item.to_get / (pack or 1), 6))
+
+
 @query
 def pieces_by_part(queries: Queries) -> dict[str, tuple[Piece, ...]]:
     """The pieces of every cable part, of the cables whose length is known."""

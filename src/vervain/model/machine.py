@@ -1,12 +1,12 @@
 """The machine: the whole document as one immutable value."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 import msgspec
 from msgspec import Meta
 
 from vervain.model.axis import Axis, Homing
-from vervain.model.base import Name, NotNegative, PositiveMetres, Record
+from vervain.model.base import Name, NotNegative, Positive, PositiveMetres, Record
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.orientation import Turn
 from vervain.model.part import CablePart, Part
@@ -22,6 +22,8 @@ Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
 SettingValue = str | float | bool
 AtStop = Literal["", "goes", "stays"]
 Spares = Literal["", "insulated", "cut back", "earthed"]
+MakingStep = Literal["cut", "made", "labelled", "laid", "tested"]
+MAKING_STEPS: tuple[MakingStep, ...] = get_args(MakingStep)
 
 
 class PortRef(Record, array_like=True, frozen=True, kw_only=True):
@@ -114,7 +116,8 @@ class Cable(Record, frozen=True, kw_only=True):
 
     `length_m` was measured, or bought ready-made, and goes before what its route comes to; `runs`
     are its route where it is not the shortest. `spares` says what is done with unused cores;
-    `own_sleeve` that it has a braided sleeve of its own beside the others on its way.
+    `own_sleeve` that it has a braided sleeve of its own beside the others on its way. `done` are
+    the steps of its making that are ticked, each with the mark of what it rested on.
     """
 
     id: Name
@@ -126,6 +129,7 @@ class Cable(Record, frozen=True, kw_only=True):
     runs: tuple[str, ...] = ()
     spares: Spares = ""
     own_sleeve: bool = False
+    done: dict[MakingStep, Annotated[str, Meta(max_length=8)]] = msgspec.field(default_factory=dict)
     note: str = ""
 
 
@@ -135,6 +139,17 @@ class Reel(Record, frozen=True, kw_only=True):
     id: Name
     part: Name
     length_m: PositiveMetres
+
+
+class Purchase(Record, frozen=True, kw_only=True):
+    """How an item of the cut list is bought: its maker's number, from which supplier by which
+    number, and how many pieces or metres are in a pack.
+    """
+
+    makers_number: str = ""
+    supplier: str = ""
+    number: str = ""
+    pack: Positive | None = None
 
 
 class AlternateSetting(Record, frozen=True, kw_only=True):
@@ -178,6 +193,18 @@ class Acceptance(Record, frozen=True, kw_only=True):
         return finding_key(self.rule, self.about, self.at, self.detail)
 
 
+class Paper(Record, frozen=True, kw_only=True):
+    """What was printed: its `form`, the day (ISO 8601), the revision and the fingerprint that stand
+    on it, and by the title of each table or sheet the mark of what it showed.
+    """
+
+    form: Name
+    day: str
+    revision: str = ""
+    fingerprint: str = ""
+    shows: dict[str, Annotated[str, Meta(max_length=8)]] = msgspec.field(default_factory=dict)
+
+
 class LabelTemplates(Record, frozen=True, kw_only=True):
     """How conductor labels are made; the form is documented in docs/labels.md."""
 
@@ -189,7 +216,8 @@ class Machine(Record, frozen=True, kw_only=True):
     """Everything in one file. Lists keep the builder's order; identifiers are unique in a list.
     `ambient_c` is the temperature around its cables; `printed` what stands on the labels that were
     printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
-    in the builder's own money. `revision` and `author` stand on every print.
+    in the builder's own money, `purchases` how they are bought. `revision` and `author` stand on
+    every print; `papers` is the last print of each form.
     """
 
     name: Name
@@ -209,7 +237,9 @@ class Machine(Record, frozen=True, kw_only=True):
     cables: tuple[Cable, ...] = ()
     accepted: tuple[Acceptance, ...] = ()
     printed: tuple[str, ...] = ()
+    papers: tuple[Paper, ...] = ()
     reels: tuple[Reel, ...] = ()
     prices: dict[str, NotNegative] = msgspec.field(default_factory=dict)
+    purchases: dict[str, Purchase] = msgspec.field(default_factory=dict)
     parts: tuple[Part, ...] = ()
     cable_parts: tuple[CablePart, ...] = ()

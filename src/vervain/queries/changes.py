@@ -17,8 +17,10 @@ WHOLE_WORDS = {
     "alternates": "Alternates",
     "accepted": "Findings accepted",
     "printed": "Labels printed",
+    "papers": "Papers printed",
     "reels": "Reels",
     "prices": "Prices",
+    "purchases": "Suppliers and numbers",
 }
 
 

@@ -3,21 +3,25 @@
 from collections.abc import Callable
 from functools import partial
 
+from msgspec.structs import replace
+
 from vervain.edits import cable_edits, core_edits, feed_edits, hookup_edits, note_edits
 from vervain.edits.common import Edit
 from vervain.edits.pin_names import folded
 from vervain.electrical.copper import read_area_mm2
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.shopping import CABLE_SECTION
-from vervain.model.machine import Machine, PortRef, Spares
+from vervain.model.machine import MAKING_STEPS, Machine, MakingStep, PortRef, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
+from vervain.tables.sheet_face import DONE, step_to_do
 from vervain.tables.table_view import Face, TableRow
 from vervain.text.quantities import NotAQuantity, read_quantity
 
 SPARES: tuple[Spares, ...] = ("", "insulated", "cut back", "earthed")
 OPEN = "open"
+MOST_LETTERS, MOST_IN_A_PACK = 80, 1e6
 Shelf = Callable[[], dict[str, CablePart]]
 
 
@@ -29,6 +33,8 @@ def edit_for(face: Face, column: str, rows: list[TableRow], text: str, shelf: Sh
     cleaned = " ".join(text.split())
     if column == "price":
         return _price([str(face.cell(row, "item")) for row in rows], cleaned)
+    if column in ("supplier", "number", "makers_number", "pack"):
+        return _purchase(column, [str(face.cell(row, "item")) for row in rows], cleaned)
     if column in ("on_hand_m", "sold_in_m"):
         titles = [
             str(face.cell(row, "item")) for row in rows if face.cell(row, "what") == CABLE_SECTION
@@ -48,6 +54,42 @@ def edit_for(face: Face, column: str, rows: list[TableRow], text: str, shelf: Sh
     def edit(machine: Machine) -> Machine:
         for cable in cables:
             machine = one(machine, cable)
+        return machine
+
+    return edit
+
+
+def tick(face: Face, rows: list[TableRow], step: str) -> Edit:
+    """The edit that ticks a step of the cables of some rows; where all of them have it, that takes
+    the ticks away. Raises `Problem` where no cable has such a step.
+    """
+    number = [str(known) for known in MAKING_STEPS].index(step)
+    having = [row for row in rows if row.marks and row.marks[number]]
+    if not having:
+        raise Problem("A ready-made cable is neither cut nor made here.")
+    wants = any(face.cell(row, step) != DONE for row in having)
+    return _ticking([(row, MAKING_STEPS[number], wants) for row in having])
+
+
+def tick_next(face: Face, rows: list[TableRow]) -> Edit:
+    """The edit that ticks the first step of each row that is not done. Raises `Problem` where all
+    are.
+    """
+    waiting = []
+    for row in rows:
+        step = step_to_do(face, row)
+        if step is not None:
+            waiting.append((row, step, True))
+    if not waiting:
+        raise Problem("Everything of it is done.")
+    return _ticking(waiting)
+
+
+def _ticking(ticks: list[tuple[TableRow, MakingStep, bool]]) -> Edit:
+    def edit(machine: Machine) -> Machine:
+        for row, step, wants in ticks:
+            mark = row.marks[MAKING_STEPS.index(step)] if wants else ""
+            machine = cable_edits.set_done(machine, str(row.cable), step, mark)
         return machine
 
     return edit
@@ -206,6 +248,20 @@ def _stock(column: str, titles: list[str], text: str) -> Edit:
         return machine
 
     return edit
+
+
+def _purchase(column: str, items: list[str], text: str) -> Edit:
+    """How items are bought: a word, or how many are in a pack; nothing takes it away."""
+    if column != "pack":
+        values: dict[str, str | float | None] = {column: text[:MOST_LETTERS]}
+    else:
+        try:
+            values = {"pack": float(text.replace(",", ".")) if text else None}
+        except ValueError:
+            raise NotAQuantity(f"“{text}” is no number.") from None
+        if (pack := values["pack"]) is not None and not 0 < float(pack) < MOST_IN_A_PACK:
+            raise Problem(f"There is no pack of {pack:g}.")
+    return partial(note_edits.set_purchases, items=items, change=lambda p: replace(p, **values))
 
 
 def _price(items: list[str], text: str) -> Edit:

@@ -1,8 +1,7 @@
 """The face Cut list: what to get, with the spare, as it is cut, and what it costs."""
 
-from collections.abc import Mapping
-
-from vervain.harness.shopping import pieces_by_part, shopping_list
+from vervain.harness.shopping import packs_of, pieces_by_part, shopping_list
+from vervain.model.machine import Machine, Purchase
 from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Column, Face, TableRow
 
@@ -14,18 +13,28 @@ COLUMNS = (
     Column("unit", "Unit", 5),
     Column("price", "Price", 7, is_right=True, is_ours=True),
     Column("cost", "Cost", 8, is_right=True),
+    Column("packs", "Packs", 8, is_shown=False),
+    Column("pack", "In a pack", 7, is_right=True, is_shown=False, is_ours=True),
+    Column("supplier", "Supplier", 12, is_shown=False, is_ours=True),
+    Column("number", "Number", 12, is_shown=False, is_ours=True),
+    Column("makers_number", "Maker's number", 12, is_shown=False, is_ours=True),
     Column("on_hand_m", "On hand m", 9, is_ours=True),
     Column("sold_in_m", "Sold in m", 9, is_ours=True),
     Column("how", "How", 38),
 )
 
 
-def cut_face(queries: Queries, prices: Mapping[str, float]) -> Face:
-    """The face; prices are by item, and where there is none there is no cost."""
+def cut_face(queries: Queries, machine: Machine) -> Face:
+    """The face; an item without a price has no cost, and one that comes in packs costs whole
+    ones.
+    """
+    prices, purchases = machine.prices, machine.purchases
     rows = []
     on_hand, sold_in = _stocks(queries)
     for item in shopping_list(queries):
-        price = prices.get(item.name)
+        price, bought = prices.get(item.name), purchases.get(item.name, Purchase())
+        packs = packs_of(item, bought.pack)
+        in_all = packs * bought.pack if bought.pack else item.to_get
         rows.append(
             TableRow(
                 key=(item.section, item.name),
@@ -36,7 +45,12 @@ def cut_face(queries: Queries, prices: Mapping[str, float]) -> Face:
                     round(item.to_get, 2),
                     item.unit,
                     price,
-                    round(price * item.to_get, 2) if price is not None else None,
+                    round(price * in_all, 2) if price is not None else None,
+                    f"{packs} × {bought.pack:g}" if bought.pack and item.to_get else "",
+                    bought.pack,
+                    bought.supplier,
+                    bought.number,
+                    bought.makers_number,
                     on_hand.get(item.name, ""),
                     sold_in.get(item.name, ""),
                     item.detail,
@@ -61,6 +75,6 @@ def _stocks(queries: Queries) -> tuple[dict[str, str], dict[str, str]]:
 
 def total_cost(face: Face) -> tuple[float, int]:
     """The sum of the costs that are known, and how many items have no price."""
-    costs = [face.cell(row, "cost") for row in face.rows]
+    costs = [face.cell(row, "cost") for row in face.rows if face.cell(row, "to_get")]
     known = [cost for cost in costs if isinstance(cost, int | float)]
     return round(sum(known), 2), len(costs) - len(known)

@@ -2,6 +2,7 @@
 
 from vervain.electrical.feeds import feed_pins, sources_of
 from vervain.harness.lengths import cable_length_m
+from vervain.harness.making import ticked_steps
 from vervain.leads.motors import measurable
 from vervain.queries.axis_places import places_of_axis
 from vervain.queries.device_groups import state_of
@@ -12,7 +13,7 @@ from vervain.stops.contacts import used_contacts
 
 def settled_fractions(queries: Queries) -> dict[str, float]:
     """The settled part of each stage, 0 to 1, by its name: roles filled, motors measured, devices
-    wired, feeds that lead to a supply, stops with a contact in use, cables with a length.
+    wired, feeds that lead to a supply, stops with a contact in use, cables with a length and made.
     """
     names = queries.devices()
     cables = queries.cables()
@@ -30,10 +31,15 @@ def settled_fractions(queries: Queries) -> dict[str, float]:
         "Ports": _part(sum(state_of(queries, name) == "wired" for name in names), len(names)),
         "Supply": _part(sum(bool(sources_of(queries, pin)) for pin in feeds), len(feeds)),
         "Stops": _part(sum(bool(used_contacts(queries, name)) for name in stops), len(stops)),
-        "Harness": _part(
-            sum(cable_length_m(queries, name) is not None for name in cables), len(cables)
-        ),
+        "Harness": _harness(queries, cables),
     }
+
+
+def _harness(queries: Queries, cables: tuple[str, ...]) -> float:
+    """Cables with a length; once one is being made, the steps of their making as well."""
+    planned = _part(sum(cable_length_m(queries, name) is not None for name in cables), len(cables))
+    done, of = ticked_steps(queries)
+    return (planned + _part(done, of)) / 2 if done else planned
 
 
 def _part(done: int, of: int) -> float:

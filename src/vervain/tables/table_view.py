@@ -12,7 +12,7 @@ class Column(NamedTuple):
     """A column, addressed by its `key` and shown by its title. `letters` is its width; `is_right`
     aligns figures, `is_colours` cells of colour letters; `is_shown` says whether the window shows
     it before the builder chose, `is_joined` that it only joins others for the eye and is left out
-    of exports; `is_ours` that it can be edited.
+    of exports; `is_ours` that it can be edited, `is_tick` that its cells are ticked.
     """
 
     key: str
@@ -23,6 +23,7 @@ class Column(NamedTuple):
     is_shown: bool = True
     is_joined: bool = False
     is_ours: bool = False
+    is_tick: bool = False
     exported_as: str = ""
 
     @property
@@ -33,7 +34,8 @@ class Column(NamedTuple):
 
 class TableRow(NamedTuple):
     """A row: what it is, its cells in the order of the columns, more words that a filter finds it
-    by, and what is selected with it: a conductor, a cable, a pin.
+    by, and what is selected with it: a conductor, a cable, a pin; the marks that are kept where
+    its steps are ticked.
     """
 
     key: Hashable
@@ -42,6 +44,7 @@ class TableRow(NamedTuple):
     conductor: tuple[str, int] | None = None
     cable: str | None = None
     pin: PinRef | None = None
+    marks: tuple[str, ...] = ()
 
 
 class Face(NamedTuple):

@@ -18,6 +18,7 @@ from vervain.desktop.shared.wire_painting import (
 )
 from vervain.desktop.theme import looks
 from vervain.edits.device_edits import remove_device
+from vervain.harness.making import is_cabled
 from vervain.queries.device_groups import groups, lead_colours, state_of
 
 DEVICE_MIME = "application/x-vervain-device"
@@ -183,6 +184,13 @@ class TrayRows(QAbstractScrollArea):
         count, worst = counts.get(row.device, (0, ""))
         if count:
             right = draw_count(painter, right, middle, count, worst) - looks.px(5)
+        if is_cabled(session.queries, row.device):
+            # All of its cables are made, laid and tested.
+            painter.setFont(looks.font(12, bold=True))
+            painter.setPen(looks.colour("good"))
+            right -= looks.px(12)
+            place = QRectF(right, box.top(), looks.px(12), box.height())
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, "✓")
         ink = looks.colour("accent" if chosen or in_hand else "ink")
         painter.setPen(ink)
         painter.setFont(looks.font(12, bold=True))

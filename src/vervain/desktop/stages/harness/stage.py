@@ -1,20 +1,18 @@
 """The Harness stage: the route with its bundles over the harness table with its faces."""
 
+from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QKeyEvent, QKeySequence, QResizeEvent, QShortcut, QShowEvent
+from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
-    QBoxLayout,
-    QButtonGroup,
     QFileDialog,
-    QHBoxLayout,
-    QLineEdit,
     QMenu,
     QPushButton,
     QSplitter,
     QStackedLayout,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -28,11 +26,13 @@ from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.harness.cards import LabelCard, LengthCard, PlugCard, SectionCard
+from vervain.desktop.stages.harness.face_head import FaceHead
 from vervain.desktop.stages.harness.import_panel import ImportPanel
 from vervain.desktop.stages.harness.join_line import JoinLine
 from vervain.desktop.stages.harness.label_panel import LabelPanel
 from vervain.desktop.stages.harness.planner_panel import CablePlanner
 from vervain.desktop.stages.harness.route_view import RouteView
+from vervain.desktop.stages.harness.sheet_view import SheetView
 from vervain.desktop.stages.harness.table_view import FaceTable
 from vervain.desktop.stages.harness.table_worker import FACES, TableWorker
 from vervain.desktop.theme import looks
@@ -42,10 +42,18 @@ from vervain.harness.lengths import cable_length
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart
 from vervain.tables.cut_face import total_cost
+from vervain.tables.sheet_face import step_to_do, steps_done
 
 NOTHING_YET = (
     "No conductor yet.\n\nPut a device into a port on the Ports stage; its leads appear here with "
     "their labels. Or type one below: N."
+)
+NO_CABLE = "No cable yet.\n\nP plans cables for what is joined; each gets its build sheet here."
+NOTHING_PRINTED = (
+    "Nothing printed yet.\n\nCtrl+E writes the papers; here stands what an edit made out of date."
+)
+NOTHING = defaultdict(
+    lambda: NOTHING_YET, {"Sheets": NO_CABLE, "Cables": NO_CABLE, "Papers": NOTHING_PRINTED}
 )
 NOTHING_HOLDS = "No row holds all of these words.\n\nShorten the filter, or clear it."
 WORKING = "Working it out …"
@@ -85,10 +93,16 @@ class HarnessStage(QWidget):
         self.tree_button = self._button("First tree  T", self.propose_tree)
         self.plan_button = self._button("Plan cables  P", self.planner.start)
         self.print_button = self._button("Labels  L", self.toggle_labels)
+        self.done_button = self._button("Step done  D", self.table.tick_next)
         self.export_button = self._button("Export  Ctrl+E", self.open_export)
-        self.tabs = QButtonGroup(self)
-        self.buttons: dict[str, QPushButton] = {}
-        head = self._head()
+        self.head = FaceHead(FACES, self)
+        self.head.chosen.connect(self.show_face)
+        self.buttons, self.filter = self.head.buttons, self.head.filter
+        self.buttons["Conductors"].setChecked(True)
+        self.buttons["Changes"].hide()
+        self.head.columns_button.clicked.connect(self.open_columns)
+        self.filter.textChanged.connect(self._filter)
+        self.filter.returnPressed.connect(self.table.setFocus)
         self.empty = PlainLabel(NOTHING_YET)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setObjectName("faded")
@@ -96,14 +110,18 @@ class HarnessStage(QWidget):
         column = QVBoxLayout(lower)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addLayout(head)
+        column.addWidget(self.head)
         self.body = QStackedLayout()
         self.body.addWidget(self.table)
         self.body.addWidget(self.empty)
         column.addLayout(self.body, 1)
         column.addWidget(self.join_line)
         self.split = QSplitter(Qt.Orientation.Vertical)
-        self.split.addWidget(self.route)
+        self.sheet = SheetView(session)
+        self.upper = QStackedWidget()
+        self.upper.addWidget(self.route)
+        self.upper.addWidget(self.sheet)
+        self.split.addWidget(self.upper)
         self.split.addWidget(lower)
         self.split.setStretchFactor(0, 1)
         self.split.setStretchFactor(1, 1)
@@ -136,60 +154,6 @@ class HarnessStage(QWidget):
         button.clicked.connect(lambda: act())
         return button
 
-    def _head(self) -> QBoxLayout:
-        """The tabs with their tools at the right; where that is too narrow, under them."""
-        self.head = outer = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        outer.setContentsMargins(10, 5, 12, 5)
-        outer.setSpacing(2)
-        head, tools = QHBoxLayout(), QHBoxLayout()
-        head.setSpacing(2)
-        tools.setSpacing(4)
-        for number, name in enumerate(FACES, 1):
-            button = QPushButton(name)
-            button.setObjectName("tab")
-            button.setCheckable(True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setToolTip(f"Ctrl+{number}")
-            keys = QShortcut(QKeySequence(f"Ctrl+{number}"), self)
-            keys.activated.connect(lambda chosen=name: self.show_face(chosen))
-            button.clicked.connect(lambda _, chosen=name: self.show_face(chosen))
-            self.tabs.addButton(button)
-            self.buttons[name] = button
-            head.addWidget(button)
-        self.buttons["Conductors"].setChecked(True)
-        self.buttons["Changes"].hide()
-        head.addStretch(1)
-        outer.addLayout(head)
-        outer.addLayout(tools)
-        self.note = PlainLabel()
-        self.note.setObjectName("faded")
-        tools.addWidget(self.note)
-        tools.addStretch(1)
-        self.columns_button = QPushButton("Columns")
-        self.columns_button.clicked.connect(self.open_columns)
-        tools.addWidget(self.columns_button)
-        self.filter = QLineEdit()
-        self.filter.setPlaceholderText("Filter   Ctrl+F")
-        self.filter.setClearButtonEnabled(True)
-        self.filter.setAccessibleName("Filter rows")
-        self.filter.textChanged.connect(self._filter)
-        self.filter.returnPressed.connect(self.table.setFocus)
-        self.filter.setFixedWidth(looks.px(150))
-        tools.addWidget(self.filter)
-        return outer
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self._fit_head()
-
-    def _fit_head(self) -> None:
-        shown = [button for button in self.buttons.values() if not button.isHidden()]
-        wanted = sum(button.sizeHint().width() + 2 for button in shown)
-        wanted += self.columns_button.sizeHint().width() + self.filter.width() + looks.px(60)
-        ways = QBoxLayout.Direction
-        beside = self.width() >= wanted
-        self.head.setDirection(ways.LeftToRight if beside else ways.TopToBottom)
-
     def cable_parts(self) -> dict[str, CablePart]:
         """The cable parts to choose from: the machine's own before the shelf's."""
         if self._shelf is None:
@@ -218,7 +182,7 @@ class HarnessStage(QWidget):
         self.table.fit_columns()
         self.route.arrange()
         self.join_line.scale()
-        self.filter.setFixedWidth(looks.px(150))
+        self.head.scale()
         self.refresh()
 
     def _filter(self, text: str) -> None:
@@ -236,10 +200,10 @@ class HarnessStage(QWidget):
         if face is None:
             self.empty.setText(WORKING)
         else:
-            self.empty.setText(NOTHING_HOLDS if face.rows else NOTHING_YET)
-        self._fit_head()
+            self.empty.setText(NOTHING_HOLDS if face.rows else NOTHING[face.name])
+        self._show_upper()
         self.body.setCurrentWidget(self.table if shown and face is not None else self.empty)
-        self.note.setText("")
+        self.head.note.setText("")
         named = face.name if face is not None else "Conductors"
         # Large text leaves no room for a line that is not used.
         wanted = looks.scale <= MOST_SCALE or self.join_line.is_open
@@ -248,16 +212,28 @@ class HarnessStage(QWidget):
         if face is not None and face.name == "Cut list" and self.session.machine.prices:
             cost, unknown = total_cost(face)
             without = f", {unknown} without a price" if unknown else ""
-            self.note.setText(f"{cost:.2f} in all{without}  ")
+            self.head.note.setText(f"{cost:.2f} in all{without}  ")
         elif face is not None and shown != len(face.rows):
-            self.note.setText(f"{shown} of {len(face.rows)} rows  ")
+            self.head.note.setText(f"{shown} of {len(face.rows)} rows  ")
+        self.head.fit()
         self.say_what_matters()
+
+    def _show_upper(self) -> None:
+        """Over the table the route, or the sheet of the cable that is traced."""
+        sheets = self.shows_sheets
+        self.upper.setCurrentWidget(self.sheet if sheets else self.route)
+        self.done_button.setVisible(sheets)
+        if sheets:
+            self.sheet.show_cable(self.route.traced_cable())
 
     def say_what_matters(self) -> None:
         """The line: what is in hand, else the worst of the stage, else what the keys do."""
         if self.route.say_hand(self.line) or self.planner.say(self.line):
             return
         self.tree_button.setVisible(not self.session.queries.runs())
+        self._show_upper()
+        if self.shows_sheets and self._say_making():
+            return
         found = self.session.findings(lambda f: f.stage == "Harness")
         queries, chosen = self.session.queries, self.session.selection
         cable = self.route.traced_cable()
@@ -278,6 +254,18 @@ class HarnessStage(QWidget):
             self.line.say("No place yet.", "T proposes a first tree, N makes a place by itself.")
         else:
             self.line.say("", "Arrows trace a row; Enter changes a cell, in all selected rows.")
+
+    def _say_making(self) -> bool:
+        """How far the chosen cable is, and all of them; whether there is one."""
+        cable, face = self.route.traced_cable(), self.keeper.face
+        row = next((row for row in face.rows if row.cable == cable), None) if face else None
+        if face is None or row is None:
+            return False
+        done, of = steps_done(face)
+        step = step_to_do(face, row)
+        words = f"D: {step}. " if step else "Everything of it is done. "
+        self.line.say(f"{cable}:", f"{words}{done} of {of} steps of all cables are done.")
+        return True
 
     # Going to things.
 
@@ -308,6 +296,7 @@ class HarnessStage(QWidget):
             Qt.Key.Key_C: self.open_columns,
             Qt.Key.Key_N: self.new_wire,
             Qt.Key.Key_T: self.propose_tree,
+            Qt.Key.Key_D: self.step_done,
         }
         if event.key() == Qt.Key.Key_Escape and self.labels_panel.isVisible():
             self.labels_panel.hide()
@@ -331,6 +320,16 @@ class HarnessStage(QWidget):
         self.join_line.open(self.cable_parts(), start)
         self.refresh()
 
+    def step_done(self) -> None:
+        """Ticks the next step of the selected cables, on the face Sheets."""
+        if self.shows_sheets:
+            self.table.tick_next()
+
+    @property
+    def shows_sheets(self) -> bool:
+        """Whether the build sheets are shown."""
+        return self.keeper.name == "Sheets"
+
     def toggle_labels(self) -> None:
         """Opens or closes the panel that prints labels."""
         self.labels_panel.setVisible(not self.labels_panel.isVisible())
@@ -353,7 +352,7 @@ class HarnessStage(QWidget):
                 action.toggled.connect(
                     lambda shown, key=column.key: self.table.choose_column(key, shown)
                 )
-        button = self.columns_button
+        button = self.head.columns_button
         menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
 
     def open_export(self) -> None:
@@ -366,6 +365,7 @@ class HarnessStage(QWidget):
             ("xlsx", "Workbook, one sheet a face …"),
             ("csv", "Conductors as CSV …"),
             ("json", "All tables as JSON …"),
+            ("orders", "Order lists, one a supplier (CSV) …"),
             ("all", "The whole set into a folder …"),
         ):
             action = menu.addAction(words)

@@ -10,7 +10,7 @@ from PyQt6.QtCore import (
     Qt,
     pyqtSignal,
 )
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPalette, QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPalette, QPen, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -29,10 +29,12 @@ from vervain.desktop.shared.wire_painting import draw_bar
 from vervain.desktop.stages.harness.table_model import FaceModel
 from vervain.desktop.stages.harness.table_worker import TableWorker
 from vervain.desktop.theme import looks
+from vervain.edits.common import Edit
 from vervain.harness.cable_routes import cable_ports
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
-from vervain.tables.cell_edits import OPEN, SPARES, edit_for
+from vervain.tables.cell_edits import OPEN, SPARES, edit_for, tick, tick_next
+from vervain.tables.sheet_face import DONE, NO_STEP
 from vervain.tables.table_view import Face, TableRow
 from vervain.text.quantities import NotAQuantity
 
@@ -59,7 +61,11 @@ class RowDelegate(QStyledItemDelegate):
     def paint(
         self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
     ) -> None:
-        if painter is None or not self.table.faces.columns[index.column()][1].is_colours:
+        column = self.table.faces.columns[index.column()][1]
+        if painter is not None and column.is_tick and index.data() != NO_STEP:
+            self._paint_tick(painter, option, str(index.data() or ""))
+            return
+        if painter is None or not column.is_colours:
             super().paint(painter, option, index)
             return
         codes = str(index.data() or "").split()
@@ -71,6 +77,24 @@ class RowDelegate(QStyledItemDelegate):
         for code in codes:
             draw_bar(painter, QRectF(left, box.top() + 3, width, box.height() - 6), code)
             left += width + 3
+
+    def _paint_tick(self, painter: QPainter, option: QStyleOptionViewItem, text: str) -> None:
+        """A box, ticked where its step is done; beside it what else is to be said."""
+        box = QRectF(option.rect)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(box, looks.colour("wash"))
+        side = looks.px(11)
+        tick = QRectF(box.left() + 4, box.center().y() - side / 2, side, side)
+        painter.setPen(QPen(looks.colour("faded"), 1))
+        painter.setBrush(looks.colour("sheet"))
+        painter.drawRect(tick)
+        painter.setFont(looks.font(bold=text == DONE))
+        painter.setPen(looks.colour("good" if text == DONE else "doubt_text"))
+        if text == DONE:
+            painter.drawText(tick.adjusted(-4, -4, 4, 4), Qt.AlignmentFlag.AlignCenter, DONE)
+        else:
+            words = box.adjusted(side + 8, 0, 0, 0)
+            painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, text)
 
     def createEditor(
         self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
@@ -233,6 +257,10 @@ class FaceTable(QTableView):
         wanted = [max(c.letters, len(c.title) + 1) * LETTER_PX + HEADS_BESIDE for c in columns]
         area = self.viewport()
         room = area.width() / looks.scale if area is not None else 0.0
+        bar = self.verticalScrollBar()
+        if bar is not None and not bar.isVisible():
+            # Many rows bring the bar in; the last column takes what it leaves.
+            room -= bar.sizeHint().width() / looks.scale
         factor = max(1.0, min(1.6, room / sum(wanted))) if wanted else 1.0
         if sum(wanted) > room > 0:
             factor = max(0.8, room / sum(wanted))
@@ -277,6 +305,11 @@ class FaceTable(QTableView):
         current = self.currentIndex()
         if current.isValid():
             self._select(current.row())
+        if event is None or event.modifiers() or event.button() != Qt.MouseButton.LeftButton:
+            return
+        pressed = self.indexAt(event.position().toPoint())
+        if pressed.isValid() and self.faces.columns[pressed.column()][1].is_tick:
+            self.tick(pressed)
 
     def _select(self, number: int) -> None:
         if number >= len(self.faces.rows):
@@ -345,6 +378,9 @@ class FaceTable(QTableView):
         current = self.currentIndex()
         if not current.isValid():
             return
+        if self.faces.columns[current.column()][1].is_tick:
+            self.tick(current)
+            return
         ours = [n for n, (_, column) in enumerate(self.faces.columns) if column.is_ours]
         if not ours:
             self.session.say("Nothing in this face is changed here.")
@@ -355,6 +391,30 @@ class FaceTable(QTableView):
         if model is not None:
             model.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
         self.edit(index)
+
+    def tick(self, index: QModelIndex) -> None:
+        """Ticks the step under the keyboard or the mouse, in every selected row."""
+        face, step = self.keeper.face, self.faces.columns[index.column()][1]
+        if face is not None:
+            self._apply_ticks(step.title, lambda rows: tick(face, rows, step.key), index)
+
+    def tick_next(self) -> None:
+        """Ticks the next step of each selected row."""
+        face, current = self.keeper.face, self.currentIndex()
+        if face is not None and current.isValid():
+            self._apply_ticks("Next step", lambda rows: tick_next(face, rows), current)
+
+    def _apply_ticks(
+        self, words: str, edit_of: Callable[[list[TableRow]], Edit], index: QModelIndex
+    ) -> None:
+        rows = self.chosen_rows() or [self.faces.rows[index.row()]]
+        names = f"{rows[0].cells[0]}" if len(rows) == 1 else f"{len(rows)} cables"
+        try:
+            edit = edit_of(rows)
+        except Problem as problem:
+            self.session.say(str(problem))
+            return
+        self.session.apply(f"{words}: {names}", edit)
 
     def take(self, index: QModelIndex, text: str) -> None:
         """Gives the cell, and the same cell of every other selected row, the value in a text."""

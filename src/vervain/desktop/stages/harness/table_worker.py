@@ -7,6 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from vervain.desktop.analysis import LatestWork, ShouldContinue
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
+from vervain.exports.as_printed import paper_face
 from vervain.harness.compare import Difference, compare
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
@@ -18,9 +19,12 @@ from vervain.tables.conductor_face import conductor_face
 from vervain.tables.connector_face import connector_face
 from vervain.tables.cut_face import cut_face
 from vervain.tables.label_face import label_face
+from vervain.tables.sheet_face import sheet_face
 from vervain.tables.table_view import Face
 
-FACES = ("Conductors", "Cables", "Connectors", "Cut list", "Labels", "Changes")
+FACES = (
+    "Conductors", "Cables", "Connectors", "Cut list", "Labels", "Sheets", "Papers", "Changes",
+)  # fmt: skip
 
 
 class TableWorker(QObject):
@@ -68,8 +72,10 @@ class TableWorker(QObject):
             "Conductors": lambda: conductor_face(queries, all_flowing(queries)),
             "Cables": lambda: cable_face(queries),
             "Connectors": lambda: connector_face(queries),
-            "Cut list": lambda: cut_face(queries, machine.prices),
+            "Cut list": lambda: cut_face(queries, machine),
             "Labels": lambda: label_face(queries, machine.printed),
+            "Sheets": lambda: sheet_face(queries),
+            "Papers": lambda: paper_face(machine),
             "Changes": lambda: change_face(self._difference(queries)),
         }
         return name, makers[name]()
