@@ -317,11 +317,13 @@ def differences_in_words(old: Machine, new: Machine) -> tuple[str, ...]:
     return changes(old, new)
 
 
-def export(machine: Machine, form: str) -> bytes:
-    """The harness in one of `FORMS`. Raises `Problem` for another form."""
+def export(machine: Machine, form: str, paper: str = "a4") -> bytes:
+    """The harness in one of `FORMS`, printed on “a4” or “letter”. Raises `Problem` for another
+    form.
+    """
     if form not in FORMS:
         raise Problem(f"“{form}” is no form.", remedy=f"There are {', '.join(FORMS)}.")
-    return harness_bytes(machine, form)
+    return harness_bytes(machine, form, paper=paper)
 
 
 def export_set(machine: Machine, folder: str | Path) -> list[Path]:

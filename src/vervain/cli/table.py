@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from vervain.cli.common import CLEAN, Commands, read_machine, write_out
-from vervain.exports.bench_set import FORMS
+from vervain.exports.bench_set import ENDINGS, FORMS, PAPERS
 from vervain.model.problem import Problem
 
 
@@ -15,6 +15,7 @@ def add_commands(commands: Commands) -> None:
     table.add_argument("file", type=Path)
     table.add_argument("--as", dest="form", choices=FORMS, required=True)
     table.add_argument("--to", type=Path, help="where to write; standard output if left out")
+    table.add_argument("--paper", choices=PAPERS, default="a4", help="of what is printed")
     table.set_defaults(run=run_table)
     harness = commands.add_parser("harness", help="write everything that goes to the bench")
     harness.add_argument("file", type=Path)
@@ -23,15 +24,15 @@ def add_commands(commands: Commands) -> None:
     cards = commands.add_parser("cards", help="write a door card (PDF) for every controller")
     cards.add_argument("file", type=Path)
     cards.add_argument("--to", type=Path, required=True, help="folder for the cards")
-    cards.add_argument("--paper", choices=("a4", "letter"), default="a4")
+    cards.add_argument("--paper", choices=PAPERS, default="a4")
     cards.set_defaults(run=run_cards)
 
 
 def run_table(options: argparse.Namespace) -> int:
     from vervain import api
 
-    data = api.export(read_machine(options.file), options.form)
-    if options.to is None and options.form in ("xlsx", "pdf", "sheets") and sys.stdout.isatty():
+    data = api.export(read_machine(options.file), options.form, options.paper)
+    if options.to is None and options.form in ("xlsx", "pdf", *ENDINGS) and sys.stdout.isatty():
         raise Problem("This form is not for the screen.", remedy="Give a file with --to.")
     write_out(data, options.to)
     return CLEAN

@@ -74,11 +74,11 @@ class Exchange(QObject):
 
         def write() -> "tuple[Paper, ...]":
             from vervain.exports.as_printed import papers_of
-            from vervain.exports.bench_set import harness_bytes
+            from vervain.exports.bench_set import ENDINGS, harness_bytes
             from vervain.exports.tables import all_tables
 
             began = time.monotonic()
-            tables = all_tables(machine) if form != "sheets" else ()
+            tables = all_tables(machine) if form not in ENDINGS else ()
             write_whole(path, harness_bytes(machine, form, tables))
             log.info("exported %s in %.2f s", path, time.monotonic() - began)
             return papers_of(machine, (form,), tables)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from vervain.exports.formats import csv_bytes, table_json, xlsx_bytes
 from vervain.exports.harness_html import harness_html
-from vervain.exports.harness_pdf import build_sheets_pdf, harness_pdf
+from vervain.exports.harness_pdf import build_sheets_pdf, harness_pdf, loom_board_pdf
 from vervain.exports.label_files import label_set
 from vervain.exports.order_lists import order_lists
 from vervain.exports.stamp import stamp_of
@@ -18,9 +18,10 @@ from vervain.harness.label_layout import SheetForm, Style
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 
-FORMS = ("pdf", "html", "xlsx", "csv", "json", "sheets")
+FORMS = ("pdf", "html", "xlsx", "csv", "json", "sheets", "board")
+PAPERS = ("a4", "letter")
 # What the file of a form is called behind the machine's name.
-ENDINGS = {"sheets": "build-sheets.pdf"}
+ENDINGS = {"sheets": "build-sheets.pdf", "board": "loom-board.pdf"}
 OWNERS = frozenset({"core", "cable"})
 LONGEST_STEM, MOST_LETTERS = 28, 80
 TAPE = Style("flag", 12.0)
@@ -42,10 +43,16 @@ def paper_stem(machine: Machine) -> str:
     return safe_stem(" ".join(filter(None, parts)))
 
 
-def harness_bytes(machine: Machine, form: str, tables: tuple[Table, ...] | None = None) -> bytes:
-    """The harness in one of `FORMS`: csv is the conductors alone, sheets are build sheets."""
+def harness_bytes(
+    machine: Machine, form: str, tables: tuple[Table, ...] | None = None, paper: str = "a4"
+) -> bytes:
+    """The harness in one of `FORMS`: csv is the conductors alone, sheets are build sheets, board
+    the route at true scale; on one of `PAPERS`.
+    """
     if form == "sheets":
-        return build_sheets_pdf(machine)
+        return build_sheets_pdf(machine, paper)
+    if form == "board":
+        return loom_board_pdf(machine, paper)
     made = all_tables(machine) if tables is None else tables
     if form == "csv":
         return csv_bytes(made[0])
@@ -55,7 +62,7 @@ def harness_bytes(machine: Machine, form: str, tables: tuple[Table, ...] | None 
         return table_json(machine, made)
     if form == "html":
         return harness_html(machine, made)
-    return harness_pdf(machine, made)
+    return harness_pdf(machine, made, paper)
 
 
 def _one(machine: Machine, form: str, tables: tuple[Table, ...]) -> tuple[bytes, ...]:
@@ -95,8 +102,8 @@ def write_set(
     says: Callable[[str], bool] = lambda _: True,
     tables: tuple[Table, ...] | None = None,
 ) -> list[Path]:
-    """Writes everything: PDF, build sheets, HTML, workbook, JSON, a CSV a table, labels for tape
-    and for sheets, and an order list a supplier.
+    """Writes everything: PDF, build sheets, loom board, HTML, workbook, JSON, a CSV a table,
+    labels for tape and for sheets, and an order list a supplier.
 
     `says` is told each file's name and answers whether to go on. Raises `FileProblem`.
     """
@@ -110,7 +117,8 @@ def write_set(
     jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
     for form in ("pdf", "html", "xlsx", "json"):
         jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables)))
-    jobs.append((f"{stem}-{ENDINGS['sheets']}", partial(_one, machine, "sheets", tables)))
+    for form, ending in ENDINGS.items():
+        jobs.append((f"{stem}-{ending}", partial(_one, machine, form, tables)))
     for table in tables:
         name = table.title.lower().replace(" ", "-")
         jobs.append((f"{stem}-{name}.csv", partial(_csv, table)))

@@ -1,6 +1,7 @@
 """The harness on paper: the route with its sections, then every table, paged, heads repeated."""
 
 import io
+import math
 from datetime import date
 from functools import partial
 from typing import Any
@@ -13,12 +14,20 @@ from vervain.exports.label_files import fonts
 from vervain.exports.stamp import Stamp, stamp_of
 from vervain.exports.tables import Table
 from vervain.harness.build_sheet import build_sheets
+from vervain.harness.loom_board import loom_board, sheets_of
 from vervain.harness.route_shapes import draw_route
 from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.tables.build_sheet_drawing import draw_build_sheet, draw_single_wires
 from vervain.tables.cutting_plan import draw_cutting
+from vervain.tables.loom_board_drawing import (
+    EDGE_MM,
+    PT_PER_MM,
+    TITLE_MM,
+    draw_board_overview,
+    draw_board_sheet,
+)
 from vervain.tables.stop_drawing import draw_stops
 from vervain.tables.table_view import Cell
 
@@ -92,6 +101,32 @@ def build_sheets_pdf(machine: Machine, paper: str = "a4", day: date | None = Non
         drawn.entry = printable(entry)
         story += [*([PageBreak()] if story else []), drawn]
     return paged.built(story or [Paragraph("No cable to make yet.", _styles()["title"])])
+
+
+def loom_board_pdf(machine: Machine, paper: str = "a4", day: date | None = None) -> bytes:
+    """The loom board: an overview, then its sheets at true scale, each in the outline."""
+    from reportlab.platypus import PageBreak, Paragraph, Spacer
+
+    width, height = PAGES[paper]
+    name = printable(f"{machine.name} {machine.state}".strip())
+    paged = _Paged(machine, f"Loom board of {name}", paper, day)
+    title = Paragraph(escape(f"Loom board of {name}"), _styles()["title"])
+    board = loom_board(Queries(machine))
+    if not board.runs:
+        return paged.built([title, Paragraph("No run is laid yet.", _styles()["body"])])
+    wide, high = width - 2 * MARGIN, height - 2 * MARGIN - 14
+    sheets = sheets_of(
+        board, math.floor(wide / PT_PER_MM - 2 * EDGE_MM),
+        math.floor(high / PT_PER_MM - 2 * EDGE_MM - TITLE_MM),
+    )  # fmt: skip
+    overview = draw_board_overview(board, sheets, wide, high - TITLE * 1.3 - 8)
+    story: list[Any] = [title, Spacer(1, 6), _flowable(overview, wide, high - TITLE * 1.3 - 6)]
+    names = {sheet.name for sheet in sheets}
+    for sheet in sheets:
+        drawn = _flowable(draw_board_sheet(board, sheet, names), wide, high)
+        drawn.entry = f"Sheet {sheet.name}"
+        story += [PageBreak(), drawn]
+    return paged.built(story)
 
 
 class _Paged:

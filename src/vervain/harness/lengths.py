@@ -4,7 +4,6 @@ from typing import Literal
 
 from vervain.harness.cable_routes import cable_route
 from vervain.model.base import Record
-from vervain.model.place import Allowances
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -64,7 +63,7 @@ def cable_length(queries: Queries, cable_id: str) -> CableLength:
             missing = f"both ends are in {name}, which has no usual length inside"
             return CableLength(measured_m=measured, missing=missing)
         parts.append(LengthPart(kind="inside", where=place.id, length_m=place.inside_m))
-    parts += _along(queries, route.runs, allowed)
+    parts += _along(queries, route.runs)
     for name in route.places:
         place = queries.place(name)
         if route.runs:
@@ -80,17 +79,24 @@ def cable_length(queries: Queries, cable_id: str) -> CableLength:
     )
 
 
-def _along(queries: Queries, runs: tuple[str, ...], allowed: Allowances) -> list[LengthPart]:
+def _along(queries: Queries, runs: tuple[str, ...]) -> list[LengthPart]:
     found = []
     for name in runs:
         run = queries.run(name)
         if run is None:
             continue
         found.append(LengthPart(kind="run", where=name, length_m=run.length_m))
-        if run.moving:
-            slack_m = run.length_m * allowed.slack_ratio
-            found.append(LengthPart(kind="slack", where=name, length_m=slack_m))
+        slack = slack_m(queries, name)
+        if slack:
+            found.append(LengthPart(kind="slack", where=name, length_m=slack))
     return found
+
+
+@query
+def slack_m(queries: Queries, run_id: str) -> float:
+    """What cables get over the length of a run because it moves, in m."""
+    run = queries.run(run_id)
+    return run.length_m * queries.allowances().slack_ratio if run and run.moving else 0.0
 
 
 @query

@@ -361,6 +361,7 @@ class HarnessStage(QWidget):
         for form, words in (
             ("pdf", "Harness as PDF: route, sections, every table …"),
             ("sheets", "Build sheets, a page for each cable (PDF) …"),
+            ("board", "Loom board at true scale, in sheets to join (PDF) …"),
             ("html", "One page for the phone at the bench (HTML) …"),
             ("xlsx", "Workbook, one sheet a face …"),
             ("csv", "Conductors as CSV …"),
