@@ -17,7 +17,16 @@ from vervain.edits import (
 )
 from vervain.files.part_files import shipped_shelf
 from vervain.model.axis import Belt, Screw
-from vervain.model.machine import Acceptance, Conductor, LabelTemplates, Machine, PinRef, PortRef
+from vervain.model.machine import (
+    MAKING_STEPS,
+    Acceptance,
+    Conductor,
+    LabelTemplates,
+    Machine,
+    PinRef,
+    PortRef,
+    Purchase,
+)
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.place import Chain
 from vervain.model.problem import Problem
@@ -102,7 +111,9 @@ class Arguments:
         if name in ("a", "b") and "str" in kind:
             return self.one_of(places, "bed")
         exact: dict[str, Any] = {
-            "takes": {"idle": number}, "prices": {text: number}, "pins": {"1": "2", "2": "1"},
+            "takes": {"idle": number}, "prices": {text: number},
+            "purchases": {text: Purchase(supplier=text, number="7", pack=number)},
+            "step": chance.choice(MAKING_STEPS), "pins": {"1": "2", "2": "1"},
             "lengths_m": (number, 2.0), "cores": (1, 99), "among": tuple(devices),
             "runs": tuple(run.id for run in machine.runs[:2]), "texts": (text, "b"),
             "finding": Acceptance(

@@ -8,9 +8,10 @@ try:
 except ImportError:  # The reader is a part of Qt that some systems leave out.
     QPdfDocument = None
 
+from mistake_machines import MACHINES
 from tests.desktop.case import WindowCase
 from tests.test_cli import run
-from vervain.desktop.stages.ports.door_card import controllers, write_door_card
+from vervain.desktop.stages.ports.door_card import with_cards, write_door_card
 from vervain.desktop.theme import NIGHT, looks, use
 from vervain.edits.device_edits import set_lie, set_name
 from vervain.files.demos import DEMOS, open_demo
@@ -46,11 +47,19 @@ class DoorCard(WindowCase):
     def test_every_controller_of_every_demo_turned_or_not(self) -> None:
         for demo in DEMOS:
             machine = open_demo(demo.key)
-            for device in controllers(machine):
+            for device in with_cards(machine):
                 turned = set_lie(machine, device, 90, True)
                 path = write_door_card(turned, device, self.folder / f"{demo.key}-{device}.pdf")
                 with self.subTest(f"{demo.key} {device}"):
                     self.assertEqual(1, self.read(path)[0].pageCount())
+
+    def test_a_stack_is_one_card_and_strips_have_one(self) -> None:
+        machine = MACHINES["shield"]()
+        self.assertEqual(("K1",), tuple(n for n in with_cards(machine) if n[0] in "KT"))
+        text = self.read(write_door_card(machine, "T1", self.folder / "K1.pdf"))[1]
+        for words in ("K1", "T1", "M1 quoin-gm12 M1", "POWER", "VM"):
+            self.assertIn(words, text)
+        self.assertIn("X2", with_cards(open_demo(self.demo)))
 
     def test_the_page_is_paper_and_the_window_keeps_its_theme(self) -> None:
         use(NIGHT, 1.5)
@@ -81,4 +90,4 @@ class DoorCard(WindowCase):
                 write_door_card(machine, device, path)
         window = self.open(Machine(name="New"))
         window.exchange.door_cards_to(self.folder)
-        self.assertIn("no controller", self.said[-1])
+        self.assertIn("no board", self.said[-1])

@@ -21,7 +21,7 @@ def add_commands(commands: Commands) -> None:
     harness.add_argument("file", type=Path)
     harness.add_argument("--to", type=Path, required=True, help="folder for the set")
     harness.set_defaults(run=run_harness)
-    cards = commands.add_parser("cards", help="write a door card (PDF) for every controller")
+    cards = commands.add_parser("cards", help="write a door card (PDF) for every board")
     cards.add_argument("file", type=Path)
     cards.add_argument("--to", type=Path, required=True, help="folder for the cards")
     cards.add_argument("--paper", choices=PAPERS, default="a4")
@@ -49,10 +49,10 @@ def run_harness(options: argparse.Namespace) -> int:
 
 def run_cards(options: argparse.Namespace) -> int:
     from vervain.desktop.app import make_application
-    from vervain.desktop.stages.ports.door_card import controllers, write_door_card
+    from vervain.desktop.stages.ports.door_card import with_cards, write_door_card
 
     make_application()
     machine = read_machine(options.file)
-    for device in controllers(machine):
+    for device in with_cards(machine):
         print(write_door_card(machine, device, options.to / f"{device}.pdf", options.paper))
     return CLEAN

@@ -147,7 +147,7 @@ class Goals:
             Command("action", "Take in parts (TOML)", self.window.ask_parts),
             Command("action", "Save the selected part to a file", self.window.ask_part_file),
             Command("action", "The whole set for the bench into a folder", self._export_set),
-            Command("action", "Door cards of the controllers (PDF)", exchange.door_cards),
+            Command("action", "Door cards of the boards (PDF)", exchange.door_cards),
             Command("action", "Theme: paper", lambda: self.window.set_theme("paper")),
             Command("action", "Theme: night", lambda: self.window.set_theme("night")),
             Command("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),

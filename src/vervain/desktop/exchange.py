@@ -196,19 +196,19 @@ class Exchange(QObject):
         in_background(work, show, self.refuse)
 
     def door_cards(self) -> None:
-        """Asks for a folder, and writes a door card for every controller there."""
+        """Asks for a folder, and writes a door card for every board there."""
         name = QFileDialog.getExistingDirectory(self.parent_widget, "Door cards go to", "")
         if name:
             self.door_cards_to(Path(name))
 
     def door_cards_to(self, folder: Path) -> None:
         """Writes the door cards into a folder, one after the other between events."""
-        from vervain.desktop.stages.ports.door_card import controllers, write_door_card
+        from vervain.desktop.stages.ports.door_card import with_cards, write_door_card
 
         machine = self.session.machine
-        waiting = list(controllers(machine))
+        waiting = list(with_cards(machine))
         if not waiting:
-            self.session.say("There is no controller to make a door card for.")
+            self.session.say("There is no board to make a door card for.")
             return
         written: list[str] = []
 

@@ -1,6 +1,5 @@
 """Edits of what the builder writes down: label templates, prices, findings that may stay."""
 
-from collections.abc import Callable
 from typing import Protocol
 
 from msgspec.structs import replace
@@ -27,15 +26,9 @@ def set_prices(machine: Machine, prices: dict[str, float | None]) -> Machine:
     return replace(machine, prices=dict(sorted((kept | added).items())))
 
 
-def set_purchases(
-    machine: Machine, items: list[str], change: Callable[[Purchase], Purchase]
-) -> Machine:
-    """Changes how some items of the cut list are bought; one of which nothing is said any more
-    goes.
-    """
-    found = dict(machine.purchases)
-    for item in items:
-        found[item] = change(found.get(item, Purchase()))
+def set_purchases(machine: Machine, purchases: dict[str, Purchase]) -> Machine:
+    """Sets how items of the cut list are bought; one of which nothing is said any more goes."""
+    found = machine.purchases | purchases
     said = {item: found[item] for item in sorted(found) if found[item] != Purchase()}
     return replace(machine, purchases=said)
 

@@ -6,6 +6,7 @@ from vervain.model.orientation import as_it_lies
 from vervain.model.part import Part
 from vervain.queries.connectivity import (
     SHARED_FUNCTIONS,
+    host_ports,
     neighbours_at,
     occupants,
     paths_from,
@@ -13,6 +14,7 @@ from vervain.queries.connectivity import (
 )
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import reached
 
 # Ports that several may hang on: what they carry is judged elsewhere. An output that drives two
 # inputs drives both; an input with two outputs knows neither.
@@ -167,6 +169,25 @@ def boards(queries: Queries) -> tuple[str, ...]:
         if plugged or (part.kind == "terminal strip" and queries.hookups_of(designator)):
             found.append(designator)
     return tuple(sorted(found, key=lambda name: _board_key(queries, name)))
+
+
+@query
+def stacks(queries: Queries) -> tuple[tuple[str, ...], ...]:
+    """The boards, those that are stacked on another together with it, the lowest first."""
+    under: dict[str, str] = {}
+    for name in boards(queries):
+        part = queries.part_of(name)
+        for port in part.ports if part else ():
+            if port.kind == "header" and port.end == "device":
+                for host in host_ports(queries, PortRef(device=name, port=port.id)):
+                    under.setdefault(name, host.device)
+    found: dict[str, list[str]] = {}
+    for name in boards(queries):
+        way = reached([name], lambda here: [under[here]] if here in under else [])
+        found.setdefault(list(way)[-1], []).append(name)
+    return tuple(
+        tuple(sorted(names, key=lambda name: name != lowest)) for lowest, names in found.items()
+    )
 
 
 @query

@@ -11,7 +11,7 @@ from vervain.edits.pin_names import folded
 from vervain.electrical.copper import read_area_mm2
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.shopping import CABLE_SECTION
-from vervain.model.machine import MAKING_STEPS, Machine, MakingStep, PortRef, Spares
+from vervain.model.machine import MAKING_STEPS, Machine, MakingStep, PortRef, Purchase, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
@@ -261,7 +261,13 @@ def _purchase(column: str, items: list[str], text: str) -> Edit:
             raise NotAQuantity(f"“{text}” is no number.") from None
         if (pack := values["pack"]) is not None and not 0 < float(pack) < MOST_IN_A_PACK:
             raise Problem(f"There is no pack of {pack:g}.")
-    return partial(note_edits.set_purchases, items=items, change=lambda p: replace(p, **values))
+
+    def edit(machine: Machine) -> Machine:
+        known = machine.purchases
+        changed = {item: replace(known.get(item, Purchase()), **values) for item in items}
+        return note_edits.set_purchases(machine, changed)
+
+    return edit
 
 
 def _price(items: list[str], text: str) -> Edit:

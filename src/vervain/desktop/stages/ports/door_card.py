@@ -1,4 +1,4 @@
-"""The door card: one page of a controller for inside the lid, as vector PDF.
+"""The door card: one page of a board, or of a stack, for inside the lid, as vector PDF.
 
 The board's face as it lies, and under it every used port with its device, pin by pin with colour
 and label, and what is set there.
@@ -14,14 +14,14 @@ from vervain.desktop.shared.wire_painting import draw_bar, elided
 from vervain.desktop.stages.ports.board_layout import is_slot
 from vervain.desktop.stages.ports.board_painting import Scene, paint_board
 from vervain.desktop.stages.ports.picture_layout import lay_out
-from vervain.desktop.stages.ports.shapes import BoardShape
+from vervain.desktop.stages.ports.shapes import BoardShape, Picture
 from vervain.desktop.theme import PAPER, looks, narrow_family
 from vervain.exports.stamp import stamp_of
 from vervain.files.problems import FileProblem
 from vervain.harness.labels import labels
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Port
-from vervain.ports.occupancy import boards, seen_at, who_sits_at
+from vervain.ports.occupancy import seen_at, stacks, who_sits_at
 from vervain.queries.machine_queries import Queries
 from vervain.tables.setting_row import SettingRow
 from vervain.tables.settings_sheet import settings_sheet
@@ -32,24 +32,35 @@ MARGIN_MM, DOTS_PER_INCH = 10.0, 144
 # The page is drawn as if it were so many pixels wide at the screen's scale.
 WIDE = 1080.0
 ROW, GAP, FOOT = 34.0, 10.0, 26.0
+# How much of the height the boards take, and of the width where they would be higher.
+MOST_HIGH, NARROWER = 0.46, (1.0, 0.85, 0.75)
 MIDDLE = int(Qt.AlignmentFlag.AlignVCenter)
 
 
-def controllers(machine: Machine) -> tuple[str, ...]:
-    """The devices that a door card is made for: every controller and relay module with ports."""
+def with_cards(machine: Machine) -> tuple[str, ...]:
+    """The devices that a door card is made for: everything with ports to plug into, and strips; of
+    a stack the lowest board.
+    """
     queries = Queries(machine)
-    kinds = ("controller", "relay module")
-    return tuple(
-        name
-        for name in boards(queries)
-        if (part := queries.part_of(name)) is not None and part.kind in kinds
-    )
+    return tuple(stack[0] for stack in stacks(queries) if _has_more_than_a_motor(queries, stack))
+
+
+def _has_more_than_a_motor(queries: Queries, stack: tuple[str, ...]) -> bool:
+    """Whether a card would say more than that a driver drives its motor."""
+    ports = [
+        port for name in stack if (part := queries.part_of(name)) is not None
+        for port in part.ports if port.end != "device" and port.kind != "motor phases"
+    ]  # fmt: skip
+    return bool(ports)
 
 
 def write_door_card(machine: Machine, device: str, path: Path, paper: Paper = "a4") -> Path:
-    """Writes the card of one device. Raises `FileProblem` where it cannot be written."""
+    """Writes the card of one device, with what is stacked on it. Raises `FileProblem` where it
+    cannot be written.
+    """
     queries = Queries(machine)
-    if device not in boards(queries):
+    stack = next((stack for stack in stacks(queries) if device in stack), None)
+    if stack is None:
         raise FileProblem(str(path), f"{device} has no board with ports.")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -70,7 +81,7 @@ def write_door_card(machine: Machine, device: str, path: Path, paper: Paper = "a
     try:
         factor = writer.width() / WIDE
         painter.scale(factor, factor)
-        _draw(painter, queries, machine, device, writer.height() / factor)
+        _draw(painter, queries, machine, stack, writer.height() / factor)
     finally:
         painter.end()
         looks.change(*before)
@@ -78,40 +89,60 @@ def write_door_card(machine: Machine, device: str, path: Path, paper: Paper = "a
 
 
 def _draw(
-    painter: QPainter, queries: Queries, machine: Machine, device: str, height: float
+    painter: QPainter, queries: Queries, machine: Machine, stack: tuple[str, ...], height: float
 ) -> None:
-    found, part = queries.device(device), queries.part_of(device)
-    title = f"{device}  {found.name if found else ''}"
+    names = [f"{name}  {found.name}" for name in stack if (found := queries.device(name))]
+    title = "   +   ".join(names)
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(19, bold=True))
     painter.drawText(QRectF(0, 0, WIDE * 0.44, 28), MIDDLE, elided(painter, title, WIDE * 0.44))
     painter.setFont(looks.font(11))
     painter.setPen(looks.colour("faded"))
-    made = f"{part.maker} {part.model}".strip() if part else ""
+    parts = [part for name in stack if (part := queries.part_of(name)) is not None]
+    made = ", ".join(f"{part.maker} {part.model}".strip() for part in parts)
     right = QRectF(WIDE * 0.45, 0, WIDE * 0.55, 14)
     for words in (stamp_of(machine).line, made):
         shown = elided(painter, words, right.width())
         painter.drawText(right, MIDDLE | int(Qt.AlignmentFlag.AlignRight), shown)
         right.translate(0, 15)
     top = 34.0
-    picture = lay_out(queries, WIDE, 1.0, only=device)
-    room = height * 0.46
-    shrink = min(1.0, WIDE / picture.width, room / picture.height)
+    pictures = _beside(queries, stack, height * MOST_HIGH)
+    wide = sum(picture.width for picture in pictures)
+    high = max(picture.height for picture in pictures)
+    shrink = min(1.0, height * MOST_HIGH / high)
     painter.save()
-    painter.translate((WIDE - picture.width * shrink) / 2, top)
+    painter.translate((WIDE - wide * shrink) / 2, top)
     painter.scale(shrink, shrink)
-    everything = QRectF(-100, -100, picture.width + 200, picture.height + 200)
-    for board in picture.boards:
-        paint_board(painter, board, Scene(queries), everything)
+    for picture in pictures:
+        everything = QRectF(-100, -100, picture.width + 200, picture.height + 200)
+        for board in picture.boards:
+            paint_board(painter, board, Scene(queries), everything)
+        painter.translate(picture.width, 0)
     painter.restore()
-    _rows(painter, queries, picture.boards[0], top + picture.height * shrink + 8, height - FOOT)
-    _foot(painter, queries, device, height)
+    laid = [board for picture in pictures for board in picture.boards]
+    _rows(painter, queries, laid, top + high * shrink + 8, height - FOOT)
+    _foot(painter, queries, stack, height)
 
 
-def _foot(painter: QPainter, queries: Queries, device: str, height: float) -> None:
-    """What is set on the device itself, jumpers first, in one line."""
-    rows = [r for r in settings_sheet(queries) if r.where == device and r.port is None]
-    words = "   ·   ".join(f"{row.what}: {row.value}" for row in rows)
+def _beside(queries: Queries, stack: tuple[str, ...], room: float) -> list[Picture]:
+    """The boards of a stack beside each other, as wide as they are high enough for."""
+    pictures: list[Picture] = []
+    for part in NARROWER:
+        width = WIDE / len(stack) * part
+        pictures = [lay_out(queries, width, 1.0, only=name) for name in stack]
+        if max(picture.height for picture in pictures) <= room:
+            break
+    return pictures
+
+
+def _foot(painter: QPainter, queries: Queries, stack: tuple[str, ...], height: float) -> None:
+    """What is set on the boards themselves, jumpers first, in one line."""
+    rows = [r for r in settings_sheet(queries) if r.where in stack and r.port is None]
+    several = len(stack) > 1
+    words = "   ·   ".join(
+        f"{row.where} {row.what}: {row.value}" if several else f"{row.what}: {row.value}"
+        for row in rows
+    )
     box = QRectF(0, height - FOOT + 4, WIDE, FOOT - 6)
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(11, bold=True))
@@ -119,15 +150,23 @@ def _foot(painter: QPainter, queries: Queries, device: str, height: float) -> No
 
 
 def _rows(
-    painter: QPainter, queries: Queries, board: BoardShape, top: float, height: float
+    painter: QPainter, queries: Queries, boards: list[BoardShape], top: float, height: float
 ) -> None:
-    """The used ports in columns; smaller where they would not fit the page."""
-    used = [shape.port for shape in board.ports if who_sits_at(queries, shape.ref)]
-    used += [
-        shape.port
-        for shape in board.ports
-        if shape.port not in used and _has_conductor(queries, shape.ref, shape.port)
-    ]
+    """The used ports in columns; smaller where they would not fit the page. What is stacked on top
+    has rows of its own.
+    """
+    shown = {board.device for board in boards}
+    used = []
+    for board in boards:
+        sat_at = {s.ref for s in board.ports if who_sits_at(queries, s.ref)}
+        ordered = sorted(board.ports, key=lambda shape: shape.ref not in sat_at)
+        used += [
+            (board.device, shape.port)
+            for shape in ordered
+            if (shape.ref in sat_at or _has_conductor(queries, shape.ref, shape.port))
+            and not (shape.port.kind == "header" and len(boards) > 1
+                     and set(who_sits_at(queries, shape.ref)) <= shown)
+        ]  # fmt: skip
     room = max(40.0, height - top - 6)
     columns = 3
     per_column = max(1, -(-len(used) // columns))
@@ -136,10 +175,10 @@ def _rows(
     painter.save()
     painter.translate(0, top)
     painter.scale(1.0, squeeze)
-    for number, port in enumerate(used):
+    for number, (device, port) in enumerate(used):
         left = (number // per_column) * (width + GAP)
         box = QRectF(left, (number % per_column) * ROW, width, ROW)
-        _row(painter, queries, PortRef(device=board.device, port=port.id), port, box)
+        _row(painter, queries, PortRef(device=device, port=port.id), port, box)
     painter.restore()
 
 

@@ -31,7 +31,10 @@ def lay_out(
     blocks = _blocks_of(queries, small, Sizes.at(scale * zoom), room)
     parts |= {name: part for name in small if (part := queries.part_of(name)) is not None}
     flow = _Flow(Picture(width=width), margin, width, scale, sizes)
-    places = {shape.device: place_name(queries, shape.device) for shape in (*made, *blocks)}
+    places = {
+        shape.device: "" if only else place_name(queries, shape.device)
+        for shape in (*made, *blocks)
+    }
     order = [place.name for place in queries.places()]
     several = len(set(places.values())) > 1
     for place in sorted(set(places.values()), key=lambda p: order.index(p) if p else len(order)):
