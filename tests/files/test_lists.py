@@ -7,16 +7,19 @@ import unittest
 import zipfile
 from pathlib import Path
 
+from msgspec.structs import replace
 from openpyxl import Workbook
 
+from mistake_machines import MACHINES
 from tests import small
 from vervain.exports.formats import csv_bytes, xlsx_bytes
 from vervain.exports.tables import face_table
 from vervain.files.demos import DEMOS, open_demo
-from vervain.files.lists import LARGEST_BYTES, Sheet, dry_run, read_sheet
+from vervain.files.lists import LARGEST_BYTES, MOST_ROWS, Sheet, dry_run, pasted_sheet, read_sheet
 from vervain.files.part_files import shipped_shelf
 from vervain.files.problems import FileProblem
-from vervain.model.machine import Machine
+from vervain.harness.terminations import is_seated
+from vervain.model.machine import Machine, ends_of
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.tables.conductor_face import conductor_face
@@ -147,7 +150,7 @@ class Files(unittest.TestCase):
         for data, words in (
             (b"", "no rows"),
             (b"Designator,Part\n", "no rows"),
-            (b"\xff\xfe\x00x", "UTF-8"),
+            (b"Part\x00Name\n\x81", "UTF-8"),
             (b"PK\x03\x04 truncated", "workbook"),
             (b"x" * (LARGEST_BYTES + 1), "too large"),
         ):
@@ -196,4 +199,48 @@ class Files(unittest.TestCase):
         text = "Part,Name\nfell-s57,=cmd()\nfell-s57,<script>\n../x,y\n" + "a,b\n" * 600
         result = taken(Machine(name="x"), text)
         self.assertEqual("=cmd()", result.machine.devices[0].name)
-        self.assertLess(len(result.rows), 600)
+        self.assertEqual(603, len(result.rows))
+
+    def test_more_rows_than_are_taken_are_refused_and_never_cut_off(self) -> None:
+        head, row = "Part,Name\n", "fell-s57,x\n"
+        self.assertEqual(MOST_ROWS, len(read_sheet(written(head + row * MOST_ROWS)).rows))
+        with self.assertRaisesRegex(FileProblem, f"more than {MOST_ROWS} rows"):
+            read_sheet(written(head + row * (MOST_ROWS + 1)))
+        with self.assertRaisesRegex(Problem, "were pasted"):
+            pasted_sheet(row * (MOST_ROWS + 1))
+
+    def test_the_encodings_that_spreadsheets_save(self) -> None:
+        text = "Designator;Part;Name\nM1;fell-s57;Fräser, 5 Ω\n"
+        for encoding in ("utf-8", "utf-8-sig", "utf-16", "utf-16-be"):
+            mark = b"\xfe\xff" if encoding == "utf-16-be" else b""
+            sheet = read_sheet(written(mark + text.encode(encoding)))
+            with self.subTest(encoding):
+                self.assertEqual(("M1", "fell-s57", "Fräser, 5 Ω"), sheet.rows[0][1])
+        sheet = read_sheet(written(text.replace("Ω", "ohm").encode("cp1252")))
+        self.assertEqual("Fräser, 5 ohm", sheet.rows[0][1][2])
+
+
+class Rebuilt(unittest.TestCase):
+    def test_the_list_of_conductors_makes_every_wire_and_cable_anew(self) -> None:
+        """All that is not pushed in pin on pin; compared pin for pin and core for core."""
+        for name, make in MACHINES.items():
+            machine = make()
+            queries = Queries(machine)
+            table = face_table(conductor_face(queries, {}))
+            sheet = read_sheet(written(csv_bytes(table)))
+            bare = replace(machine, hookups=(), cables=(), alternates=())
+            made = dry_run(bare, sheet, (), ()).machine
+            seated = {h.id for h in machine.hookups if is_seated(queries, h.id)}
+            with self.subTest(name):
+                self.assertEqual(wires(machine, seated), wires(made, set()))
+
+
+def wires(machine, without) -> set:
+    """Each wire as its two pins, its cable with its kind, and its core."""
+    kinds = {cable.id: cable.part for cable in machine.cables}
+    return {
+        (frozenset(ends_of(hookup, row)), hookup.cable, kinds.get(hookup.cable), row.core)
+        for hookup in machine.hookups
+        if hookup.id not in without
+        for row in hookup.conductors
+    }

@@ -61,8 +61,8 @@ class Changes(unittest.TestCase):
         machine = feed_edits.set_gauge(PLANNED, "W31", 1.5)
         self.assertEqual({"changed": 2}, kinds(machine))
 
-    def test_a_device_taken_out_takes_its_conductors(self) -> None:
-        self.assertEqual({"removed": 4}, kinds(device_edits.remove_device(PLANNED, "X14")))
+    def test_a_device_taken_out_takes_its_conductors_and_the_leads_into_it(self) -> None:
+        self.assertEqual({"removed": 12}, kinds(device_edits.remove_device(PLANNED, "X14")))
 
     def test_there_and_back_is_the_mirror(self) -> None:
         found = open_demo("glazing-gantry-as-found")

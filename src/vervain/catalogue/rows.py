@@ -27,14 +27,14 @@ def separator_of(lines: list[str]) -> str:
     return ""
 
 
-def read_rows(text: str) -> tuple[TypedRow, ...]:
-    """Every row that is not empty, in order. Without a separator, the first word is a cell of its
-    own and so is the rest.
+def read_rows(
+    text: str, longest: int = LONGEST_TEXT, most: int = MOST_ROWS
+) -> tuple[TypedRow, ...]:
+    """Every row that is not empty, in order, up to so many letters and rows. Without a separator,
+    the first word is a cell of its own and so is the rest.
     """
-    lines = (
-        text[:LONGEST_TEXT].replace("\r\n", "\n").replace("\r", "\n").lstrip("\ufeff").split("\n")
-    )
-    filled = [(n, line) for n, line in enumerate(lines, 1) if line.strip()][:MOST_ROWS]
+    lines = text[:longest].replace("\r\n", "\n").replace("\r", "\n").lstrip("\ufeff").split("\n")
+    filled = [(n, line) for n, line in enumerate(lines, 1) if line.strip()][:most]
     separator = separator_of([line for _, line in filled])
     return tuple(
         TypedRow(number=n, text=line.strip(), cells=_cells(line, separator)) for n, line in filled

@@ -5,11 +5,13 @@ may have designators, names, axes and places. A pin table has a column of conduc
 device", "from pin", "to device", "to pin", and perhaps a cable and a core.
 """
 
+import codecs
 import io
 import logging
 import warnings
 import zipfile
 from collections.abc import Callable, Iterable, Mapping
+from contextlib import suppress
 from difflib import get_close_matches
 from itertools import islice, product
 from pathlib import Path
@@ -17,7 +19,7 @@ from typing import Literal, NamedTuple
 
 from msgspec.structs import replace
 
-from vervain.catalogue.rows import MOST_ROWS, read_rows
+from vervain.catalogue.rows import read_rows
 from vervain.edits.cable_edits import add_cable
 from vervain.edits.device_edits import add_device, find_device, part_in
 from vervain.edits.pin_names import pin_of_device, pins_of_device
@@ -34,6 +36,8 @@ LARGEST_BYTES = 8_000_000
 # A workbook is packed: what it may unpack to, and how many rows of it are looked at.
 LARGEST_UNPACKED_BYTES = 24_000_000
 MOST_SHEET_ROWS = 20_000
+# Each row is tried on the machine after those before it.
+MOST_ROWS = 2000
 MOST_COLUMNS = 200
 log = logging.getLogger("vervain")
 # What heads may be called, in any case.
@@ -50,6 +54,7 @@ PIN_HEADS: dict[str, tuple[str, ...]] = {
     "to pin": ("to pin", "pin b", "to terminal"),
     "cable": ("cable", "wire"),
     "core": ("core", "core number"),
+    "kind": ("cable kind", "kind"),
 }
 Verdict = Literal["taken", "left out", "there already"]
 
@@ -94,14 +99,14 @@ def read_sheet(path: Path) -> Sheet:
     if data[:2] == b"PK":
         rows = _xlsx_rows(data, path)
     else:
-        try:
-            text = data.decode("utf-8-sig")
-        except UnicodeDecodeError:
-            raise FileProblem(
-                str(path), "It is not UTF-8 text, and no workbook.",
-                remedy="Save it as CSV (UTF-8) or XLSX.",
-            ) from None  # fmt: skip
-        rows = [(row.number, row.cells) for row in read_rows(text)]
+        text = _decoded(data, path)
+        found = read_rows(text, LARGEST_BYTES, MOST_ROWS + 2)
+        rows = [(row.number, row.cells) for row in found]
+    if len(rows) > MOST_ROWS + 1:
+        raise FileProblem(
+            str(path), f"It has more than {MOST_ROWS} rows, the last of them in row "
+            f"{rows[MOST_ROWS][0]}.", remedy="Divide it into several lists.",
+        )  # fmt: skip
     if len(rows) < 2:
         raise FileProblem(
             str(path), "It holds no rows under a head.",
@@ -111,13 +116,32 @@ def read_sheet(path: Path) -> Sheet:
     return Sheet(heads, tuple(rows[1:]))
 
 
+def _decoded(data: bytes, path: Path) -> str:
+    """The text of a list as spreadsheets save it: UTF-8, UTF-16 with its mark, else Windows-1252,
+    in which nearly every byte is a letter. Raises `FileProblem`.
+    """
+    marks = codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE
+    encodings = ("utf-16",) if data[:2] in marks else ("utf-8-sig", "cp1252")
+    for encoding in encodings:
+        with suppress(UnicodeDecodeError):
+            text = data.decode(encoding)
+            if "\0" not in text:
+                return text
+    raise FileProblem(
+        str(path), "It is no text in UTF-8, UTF-16 or Windows-1252, and no workbook.",
+        remedy="Save it as CSV (UTF-8) or XLSX.",
+    )  # fmt: skip
+
+
 def pasted_sheet(text: str) -> Sheet:
     """Rows that were copied from a table: with a head as in a list, or without one as two pins
     (“K1 IN 7 S”, “B1 OUT”), a cable and a core. Raises `Problem`.
     """
-    rows = [(row.number, row.cells) for row in read_rows(text)]
+    rows = [(row.number, row.cells) for row in read_rows(text, LARGEST_BYTES, MOST_ROWS + 1)]
     if not rows:
         raise Problem("Nothing was pasted.")
+    if len(rows) > MOST_ROWS:
+        raise Problem(f"More than {MOST_ROWS} rows were pasted.", remedy="Paste fewer at once.")
     heads = tuple(" ".join(cell.casefold().split()) for cell in rows[0][1])
     if {"from", "to"} & set(heads):
         return Sheet(heads, tuple(rows[1:]))
@@ -149,7 +173,7 @@ def _xlsx_rows(data: bytes, path: Path) -> list[tuple[int, tuple[str, ...]]]:
             cells = _without_empty_end(row)
             if any(cells):
                 found.append((number, cells))
-            if len(found) > MOST_ROWS:
+            if len(found) > MOST_ROWS + 1:
                 break
     except FileProblem:
         raise
@@ -212,7 +236,7 @@ def dry_run(
     """
     pins = _columns(sheet.heads, PIN_HEADS)
     if {"from", "from pin", "to", "to pin"} <= set(pins):
-        kinds = {part.id: part for part in cables}
+        kinds = {part.id: part for part in (*cables, *machine.cable_parts)}
         rows, after = _row_by_row(
             machine, sheet, lambda now, cells: _take_conductor(now, cells, pins, kinds)
         )
@@ -302,6 +326,17 @@ def _part_named(text: str, shelf: Mapping[str, Part]) -> Part:
     raise Problem(f"No part is called “{text[:60]}”.", remedy=hint)
 
 
+def _cable_part_named(text: str, cables: Mapping[str, CablePart]) -> CablePart:
+    """The cable part with an id or a title."""
+    wanted = " ".join(text.casefold().split())
+    for part in cables.values():
+        if wanted in (part.id.casefold(), " ".join(part.title.casefold().split())):
+            return part
+    near = get_close_matches(wanted, [part.title for part in cables.values()], n=1)
+    remedy = f"Did you mean “{near[0]}”?" if near else ""
+    raise Problem(f"No cable is called “{text[:60]}”.", remedy=remedy)
+
+
 def _halves(machine: Machine, device: str, text: str) -> tuple[PinRef, ...]:
     """The pins that a text may mean at an in-line connector; elsewhere the one pin. Raises
     `Problem`.
@@ -332,12 +367,14 @@ def _take_conductor(
         raise Problem(f"“{core_text[:20]}” is not the number of a core.", remedy="Cores are 1, 2 …")
     words = f"{a.device} {a.pin} to {b.device} {b.pin}"
     if cable and all(known.id != cable for known in machine.cables):
-        part = cables.get(cable)
+        kind = _cell(cells, columns, "kind")
+        part = _cable_part_named(kind, cables) if kind else cables.get(cable)
         if part is None:
             raise Problem(
-                f"There is no cable {cable}.", remedy="Add it on Harness first, or leave it out."
+                f"There is no cable {cable}.",
+                remedy="Say its kind in a column “cable kind”, or add it on Harness first.",
             )
-        machine = add_cable(machine, part)
+        machine = add_cable(machine, part, cable if kind else "")
         cable = machine.cables[-1].id
     machine = put_conductor(machine, a, b, cable or None, core)
     return machine, f"{words} by {cable}" if cable else words

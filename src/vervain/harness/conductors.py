@@ -3,7 +3,7 @@
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
-from vervain.model.machine import Hookup, PinRef, ends_of
+from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import is_joint, joined_inside, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -71,8 +71,8 @@ def natural_key(text: str) -> tuple[tuple[int, int, str], ...]:
 
 @query
 def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]:
-    """The rows of one hookup. A device's lead into a connector is no row of its own: it stands
-    with the core behind the connector, if there is one.
+    """The rows of one hookup. The row of a core that ends in a connector also tells the device's
+    lead behind that, which has a row of its own.
     """
     hookup = queries.hookup(hookup_id)
     if hookup is None:
@@ -83,8 +83,6 @@ def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]
     found = []
     for row, conductor in enumerate(hookup.conductors):
         a, b = ends_of(hookup, conductor)
-        if cable is None and _stands_elsewhere(queries, hookup, a, b):
-            continue
         label = named[hookup_id, row]
         a_first = _side(queries, a) <= _side(queries, b)
         start, end = (a, b) if a_first else (b, a)
@@ -134,24 +132,6 @@ def _side(queries: Queries, ref: PinRef) -> int:
         return 3
     port = queries.port(ref.port_ref)
     return SIDE_ORDER[port.end] if port else 3
-
-
-def _stands_elsewhere(queries: Queries, hookup: Hookup, a: PinRef, b: PinRef) -> bool:
-    """Whether this lead ends in a connector behind which a cable's core goes on."""
-    joint = b if is_joint(queries, b.device) else a if is_joint(queries, a.device) else None
-    if joint is None:
-        return False
-    device = a if joint is b else b
-    return any(
-        len(way.steps) > 1 and _has_core(queries, way.steps[1].hookup)
-        for way in paths_from(queries, device)
-        if way.steps[0].end == joint
-    )
-
-
-def _has_core(queries: Queries, hookup_id: str) -> bool:
-    hookup = queries.hookup(hookup_id)
-    return hookup is not None and hookup.cable is not None
 
 
 def _leads_of(queries: Queries, start: PinRef, end: PinRef, is_lead: bool) -> tuple[LeadAtEnd, ...]:

@@ -35,7 +35,9 @@ class LabelText(Record, frozen=True, kw_only=True):
 
 @query
 def core_label_texts(queries: Queries, hookup_id: str) -> tuple[LabelText, ...]:
-    """The labels of the conductors of a hookup, the control side first."""
+    """The labels of the conductors of a hookup, the control side first; a device's own lead has
+    one, where it is joined.
+    """
     found = []
     for row in rows_of_hookup(queries, hookup_id):
         leads = " ".join(lead.colour or "" for lead in row.leads).strip()
@@ -45,6 +47,9 @@ def core_label_texts(queries: Queries, hookup_id: str) -> tuple[LabelText, ...]:
             (row.label_to, row.end, row.start, ""),
         )
         for text, here, far, more in ends:
+            if not row.cable and any(lead.pin == here and lead.colour for lead in row.leads):
+                # The end of a lead inside its own device.
+                continue
             found.append(
                 LabelText(
                     owner="core",

@@ -6,6 +6,7 @@ from vervain.harness.cable_routes import cable_route
 from vervain.harness.conductors import ConductorRow, pin_words, rows_of_hookup
 from vervain.harness.labels import core_name
 from vervain.harness.terminations import is_seated, termination
+from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.supply.conductor_currents import ConductorCurrent
@@ -32,6 +33,7 @@ COLUMNS = (
         "core_number", "Core number", 5, is_shown=False, is_right=True, is_ours=True,
         exported_as="Core",
     ),
+    Column("cable_kind", "Cable kind", 18, is_shown=False),
     Column("far_label", "Far label", 9, is_shown=False, exported_as="Label at To"),
     Column("runs", "Runs", 12, is_shown=False),
     Column("note", "Note", 16, is_shown=False, is_ours=True),
@@ -57,16 +59,18 @@ def _face_row(queries: Queries, row: ConductorRow) -> TableRow:
         named.append(f"{designator} {device.name}" if device else designator)
     ends = [termination(queries, row.hookup, pin).words for pin in (row.start, row.end)]
     ended = f"{ends[0]}, twice" if ends[0] == ends[1] else ", ".join(ends)
+    cable = queries.cable(row.cable) if row.cable else None
+    kind = queries.cable_part(cable.part) if cable else None
     from_pin, to_pin = pin_words(queries, row.start), pin_words(queries, row.end)
     cells: tuple[Cell, ...] = (
         row.label_from,
         f"{row.start.device} {from_pin}",
         row.start.device,
-        from_pin,
+        _written(queries, row.start),
         row.colour or "",
         f"{row.end.device} {to_pin}",
         row.end.device,
-        to_pin,
+        _written(queries, row.end),
         " ".join(lead.colour or "" for lead in row.leads).strip(),
         "; ".join(named),
         row.area_mm2,
@@ -76,6 +80,7 @@ def _face_row(queries: Queries, row: ConductorRow) -> TableRow:
         ended,
         row.cable,
         row.core,
+        kind.title if kind is not None else "",
         row.label_to,
         " ".join(cable_route(queries, row.cable).runs) if row.cable else "",
         row.note,
@@ -92,6 +97,13 @@ def _face_row(queries: Queries, row: ConductorRow) -> TableRow:
         conductor=row.key,
         cable=row.cable or None,
     )
+
+
+def _written(queries: Queries, ref: PinRef) -> str:
+    """A pin as a list that is taken back needs it: of an in-line connector with its half."""
+    part = queries.part_of(ref.device)
+    words = pin_words(queries, ref)
+    return f"{ref.port} {words}" if part is not None and part.kind == "connector" else words
 
 
 def conductor_face(queries: Queries, flowing: Mapping[tuple[str, int], ConductorCurrent]) -> Face:
