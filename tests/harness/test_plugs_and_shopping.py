@@ -125,6 +125,30 @@ class Shopping(unittest.TestCase):
         # By the metre, where nobody said in which lengths it is sold.
         self.assertEqual((2.4, 2.7), items(PLANNED, "Cable")["Brown wire, 0.5 mm2"])
 
+    def test_two_alike_wires_in_one_terminal_get_one_twin_ferrule(self) -> None:
+        def ferrules(*kinds: str, at: str = "G1:OUT") -> dict[str, float]:
+            build = small.bench("G1 fell-ps24", "K1 tarn-mc5", "X1 quoin-ts8")
+            for number, kind in enumerate(kinds, 1):
+                build.cable(f"W{number}", kind, 0.3)
+                build.join(at, f"X1:{number}", "1-1", f"W{number}")
+            return {name: needed for name, (needed, _) in items(build.machine, "Ferrules").items()}
+
+        single, twin = "ferrule 0.5 mm² × 8 mm, WH", "twin ferrule 2 × 0.5 mm² × 8 mm, WH"
+        red, brown = "wire-rd-0.5", "wire-bn-0.5"
+        self.assertEqual({single: 2, twin: 1}, ferrules(red, brown))
+        self.assertEqual({single: 6}, ferrules(red, brown, red))
+        self.assertNotIn(twin, ferrules(red, "wire-bn-2.5"))
+        # Two of 2.5 mm2 are more than such a terminal takes.
+        self.assertFalse(
+            [name for name in ferrules("wire-rd-2.5", "wire-bn-2.5") if "twin" in name]
+        )
+
+    def test_shields_are_joined_where_it_is_said(self) -> None:
+        where = [cable for cable in PLANNED.cables if cable.shield_to]
+        ends = sum(len(cable.shield_to) for cable in where)
+        named = {n: c for n, (c, _) in items(PLANNED, "Terminals").items() if "shield" in n}
+        self.assertEqual(ends, sum(named.values()))
+
     def test_nothing_is_bought_for_what_comes_ready_or_is_pushed_in(self) -> None:
         printer = open_demo("clay-printer-as-planned")
         told = {**items(printer, "Contacts"), **items(printer, "Housings")}

@@ -10,7 +10,7 @@ from vervain.data import data_text, table_reader
 from vervain.harness.bundles import cable_diameter_mm
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.conductors import natural_key, pin_words
-from vervain.harness.fittings import ferrule_for, gland_for, heat_shrink_for
+from vervain.harness.fittings import gland_for, heat_shrink_for
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
 from vervain.harness.plugs import colour_at, plug_at
@@ -168,9 +168,8 @@ def _end(queries: Queries, hookup_id: str, pin: PinRef, label: str) -> SheetEnd:
 
 def _ends_in(end: Termination) -> str:
     """What an end gets, as short as a column asks: the strip length tells a ferrule's barrel."""
-    if end.form == "ferrule" and end.item and end.area_mm2 is not None:
-        ferrule = ferrule_for(end.area_mm2)
-        return f"ferrule {ferrule.area_mm2:g} mm², {ferrule.colour}" if ferrule else end.words
+    if end.ferrule is not None:
+        return end.ferrule.words
     return end.item.partition(" for ")[0] or end.words
 
 
@@ -195,7 +194,7 @@ def _strip_mm(end: Termination) -> float | None:
     if end.form == "as it comes":
         return None
     if end.form == "ferrule":
-        ferrule = ferrule_for(end.area_mm2) if end.area_mm2 is not None else None
+        ferrule = end.ferrule
         return ferrule.barrel_mm + strip["ferrule_over"] if ferrule else strip["terminal"]
     return strip[end.form]
 

@@ -23,18 +23,29 @@ class Fittings(Record, frozen=True, kw_only=True):
     heat_shrink: tuple[Range, ...]
     gland: tuple[Range, ...]
     ferrule: tuple[tuple[float, float, str], ...]
+    twin_ferrule: tuple[tuple[float, float, str], ...] = ()
     ferrule_standard_mm2: Positive
     ring: tuple[Range, ...]
     chain: tuple[tuple[float, float, float], ...]
 
 
 class Ferrule(Record, frozen=True, kw_only=True):
-    """An insulated wire-end ferrule; `standard` where DIN 46228-4 gives its colour."""
+    """An insulated wire-end ferrule for so many wires of a cross-section; `standard` where DIN
+    46228-4 gives its colour.
+    """
 
     area_mm2: float
+    wires: int
     barrel_mm: float
     colour: str
     standard: bool
+
+    @property
+    def words(self) -> str:
+        """What it is in words: "ferrule 1 mm², RD"."""
+        if self.wires > 1:
+            return f"twin ferrule {self.wires} × {self.area_mm2:g} mm², {self.colour}"
+        return f"ferrule {self.area_mm2:g} mm², {self.colour}"
 
 
 @table_reader
@@ -89,13 +100,24 @@ def ring_for(stud: str, area_mm2: float) -> str | None:
     return None
 
 
+def twin_ferrule_for(area_mm2: float) -> Ferrule | None:
+    """The twin ferrule whose halves each take a wire; None where the table has none."""
+    single = ferrule_for(area_mm2)
+    for size, barrel, colour in fittings().twin_ferrule:
+        if single is not None and size == single.area_mm2:
+            return Ferrule(
+                area_mm2=size, wires=2, barrel_mm=barrel, colour=colour, standard=True
+            )  # fmt: skip
+    return None
+
+
 def ferrule_for(area_mm2: float) -> Ferrule | None:
     """The smallest ferrule that takes a wire; None above the largest, or far below the smallest."""
     table = fittings()
     for size, barrel, colour in table.ferrule:
         if area_mm2 <= size * 1.001 and area_mm2 >= table.ferrule[0][0] * 0.5:
             return Ferrule(
-                area_mm2=size, barrel_mm=barrel, colour=colour,
+                area_mm2=size, wires=1, barrel_mm=barrel, colour=colour,
                 standard=size >= table.ferrule_standard_mm2,
             )  # fmt: skip
     return None

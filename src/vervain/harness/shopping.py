@@ -104,7 +104,8 @@ def shopping_list(queries: Queries) -> tuple[Item, ...]:
     spare = queries.allowances().spare_ratio
     items = [*_cables(queries, spare), *_small_things(queries, spare), *_housings(queries)]
     items += [*_around_cables(queries, spare), *_devices(queries), *_labels(queries)]
-    items += [*_caps(queries, spare), *_fuse_links(queries), *_not_counted(queries)]
+    items += [*_caps(queries, spare), *_shield_ends(queries, spare), *_fuse_links(queries)]
+    items += _not_counted(queries)
     order = {section: number for number, section in enumerate(SECTIONS)}
     return tuple(sorted(items, key=lambda item: order[item.section]))
 
@@ -155,10 +156,11 @@ def cutting_words(cutting: Cutting) -> str:
 
 def _small_things(queries: Queries, spare: float) -> list[Item]:
     """Ferrules, rings and splices, one an end, by cross-section; contacts one a cavity, for all the
-    wires in it.
+    wires in it; twin ferrules one for two ends.
     """
     counted: Counter[tuple[Section, str]] = Counter()
     cavities: dict[PinRef, list[Termination]] = defaultdict(list)
+    twins: dict[PinRef, str] = {}
     sections: dict[str, Section] = {
         "contact": "Contacts", "ferrule": "Ferrules", "ring": "Terminals", "joined": "Terminals",
     }  # fmt: skip
@@ -169,9 +171,13 @@ def _small_things(queries: Queries, spare: float) -> list[Item]:
                 end = termination(queries, hookup_id, pin)
                 if end.item and end.form == "contact":
                     cavities[pin].append(end)
+                elif end.ferrule is not None and end.ferrule.wires > 1:
+                    twins[pin] = end.item
                 elif end.item:
                     name = f"{end.item}{_for_area(end)}" if end.form == "joined" else end.item
                     counted[sections[end.form], name] += 1
+    for name in twins.values():
+        counted["Ferrules", name] += 1
     for ends in cavities.values():
         areas = Counter(_area_words(end) for end in ends if end.area_mm2)
         words = " + ".join(f"{n} × {area}" if n > 1 else area for area, n in sorted(areas.items()))
@@ -207,6 +213,27 @@ def _caps(queries: Queries, spare: float) -> list[Item]:
         )
         for area, count in sorted(ends.items())
         if count
+    ]  # fmt: skip
+
+
+def _shield_ends(queries: Queries, spare: float) -> list[Item]:
+    """What joins the shield of a cable, at each end where that is joined, by the cable's size."""
+    where: dict[str, list[str]] = defaultdict(list)
+    for cable_id in queries.cables():
+        cable = queries.cable(cable_id)
+        part = queries.cable_part(cable.part) if cable else None
+        if cable is None or part is None or not part.shield or part.ready_made:
+            continue
+        name = f"shield clamp or drain, for a cable of {cable_diameter_mm(part)[0]:.2g} mm"
+        where[name] += [cable_id] * len(cable.shield_to)
+    return [
+        Item(
+            section="Terminals", name=name, needed=len(cables),
+            to_get=_with_spare(len(cables), spare), unit="",
+            detail=", ".join(dict.fromkeys(cables)),
+        )
+        for name, cables in sorted(where.items())
+        if cables
     ]  # fmt: skip
 
 

@@ -6,7 +6,7 @@ only pushed in, a module in its slot or a shield on its headers.
 
 from typing import Literal
 
-from vervain.harness.fittings import ferrule_for, ring_for
+from vervain.harness.fittings import Ferrule, ferrule_for, ring_for, twin_ferrule_for
 from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.model.machine import Hookup, PinRef
@@ -19,7 +19,8 @@ Form = Literal["contact", "ferrule", "ring", "joined", "as it comes"]
 
 class Termination(Record, frozen=True, kw_only=True):
     """What one end of a conductor gets. `item` names it in the cut list, "" where nothing is used;
-    `fits` is whether the cross-section suits it, None where a table does not say.
+    a twin `ferrule` is one for both of its wires. `fits` is whether the cross-section suits it,
+    None where a table does not say.
     """
 
     form: Form
@@ -27,6 +28,7 @@ class Termination(Record, frozen=True, kw_only=True):
     item: str = ""
     pitch: str = ""
     area_mm2: float | None = None
+    ferrule: Ferrule | None = None
     least_mm2: float | None = None
     most_mm2: float | None = None
 
@@ -97,7 +99,7 @@ def termination(queries: Queries, hookup_id: str, pin: PinRef) -> Termination:
         return Termination(form="as it comes", words="its own plug")
     limits = found.takes_mm2 or (None, None)
     if found.family.takes_wires:
-        return _in_terminal(found, area, limits)
+        return _in_terminal(found, area, limits, _are_twins(queries, pin, area, limits[1]))
     words = f"crimp {found.pitch}" if found.pitch else "crimp"
     side = contact_side(queries, pin)
     item = f"{side} for {connector_words(port.connector).rsplit(',', 1)[0]}"
@@ -121,8 +123,19 @@ def contact_side(queries: Queries, pin: PinRef) -> str:
     return "socket contact" if gender == "pins" else "pin contact"
 
 
+def _are_twins(queries: Queries, pin: PinRef, area: float | None, most_mm2: float | None) -> bool:
+    """Whether two wires in one terminal go into a twin ferrule: alike, made here, and thin enough
+    together.
+    """
+    steps = queries.steps(pin)
+    if area is None or len(steps) != 2 or (most_mm2 is not None and 2 * area > most_mm2 * 1.001):
+        return False
+    areas = {core_area_mm2(queries, step.hookup) for step in steps}
+    return areas == {area} and not any(is_seated(queries, step.hookup) for step in steps)
+
+
 def _in_terminal(
-    found: Connector, area: float | None, limits: tuple[float | None, float | None]
+    found: Connector, area: float | None, limits: tuple[float | None, float | None], twins: bool
 ) -> Termination:
     stud = found.pitch if found.pitch.startswith("M") else ""
     if stud:
@@ -132,13 +145,18 @@ def _in_terminal(
             pitch=stud, area_mm2=area, least_mm2=limits[0], most_mm2=limits[1],
         )  # fmt: skip
     ferrule = ferrule_for(area) if area is not None else None
+    if twins and area is not None:
+        ferrule = twin_ferrule_for(area) or ferrule
     item = ""
-    if ferrule is not None:
+    if ferrule is not None and ferrule.wires > 1:
+        size, _, colour = ferrule.words.rpartition(", ")
+        item = f"{size} × {ferrule.barrel_mm:g} mm, {colour}"
+    elif ferrule is not None:
         by = "" if ferrule.standard else ", colour by the trade"
         item = f"ferrule {ferrule.area_mm2:g} mm² × {ferrule.barrel_mm:g} mm, {ferrule.colour}{by}"
     return Termination(
         form="ferrule", words="ferrule", item=item, pitch=found.pitch, area_mm2=area,
-        least_mm2=limits[0], most_mm2=limits[1],
+        ferrule=ferrule, least_mm2=limits[0], most_mm2=limits[1],
     )  # fmt: skip
 
 
