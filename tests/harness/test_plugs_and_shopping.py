@@ -138,10 +138,10 @@ class Shopping(unittest.TestCase):
         self.assertEqual({single: 2, twin: 1}, ferrules(red, brown))
         self.assertEqual({single: 6}, ferrules(red, brown, red))
         self.assertNotIn(twin, ferrules(red, "wire-bn-2.5"))
-        # Two of 2.5 mm2 are more than such a terminal takes.
-        self.assertFalse(
-            [name for name in ferrules("wire-rd-2.5", "wire-bn-2.5") if "twin" in name]
-        )
+        thick = "wire-rd-2.5", "wire-bn-2.5"
+        self.assertIn("twin ferrule 2 × 2.5 mm² × 10 mm, BU", ferrules(*thick))
+        # Two of 2.5 mm2 are more than the controller's smaller terminal takes.
+        self.assertEqual(["ferrule 2.5 mm² × 8 mm, BU"], [*ferrules(*thick, at="K1:POWER")])
 
     def test_shields_are_joined_where_it_is_said(self) -> None:
         where = [cable for cable in PLANNED.cables if cable.shield_to]
