@@ -1,11 +1,13 @@
 """The cable planner: what goes together, what never does, and that nothing cheaper was missed."""
 
+import os
 import random
 import unittest
 from itertools import combinations
 
 from msgspec.structs import replace
 
+from mistake_machines import MACHINES
 from tests import small
 from tests.rules.harness_cases import routed, run
 from vervain.cabling.apply_plan import accept_cables
@@ -28,11 +30,15 @@ from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart
+from vervain.model.place import Place, Run
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
 PARTS = tuple(shipped_shelf().cable_parts.values())
 PLANNED = open_demo("glazing-gantry-as-planned")
+# What sits out on a machine.
+FAR = ("brushed motor", "stepper motor", "switch", "sensor", "encoder", "servo", "fan", "lamp", "heater",
+       "emergency stop", "hand wheel", "connector", "valve", "brake", "load", "thermistor")  # fmt: skip
 
 
 def bare(machine: Machine) -> Machine:
@@ -40,6 +46,30 @@ def bare(machine: Machine) -> Machine:
     for cable in machine.cables:
         machine = cable_edits.remove_cable(machine, cable.id)
     return machine
+
+
+def spread(machine: Machine, chance: random.Random) -> Machine:
+    """The machine without cables; what controls it in a box, the rest at the ends of a random tree
+    of runs.
+    """
+    parts = {part.id: part for part in machine.parts}
+    ends = [f"e{n}" for n in range(chance.randint(1, 4))]
+    places = (
+        Place(id="box", name="Box", closed=True, inside_m=0.4),
+        *(Place(id=name, name=name.upper(), inside_m=0.3) for name in ends),
+    )
+    runs = tuple(
+        Run(
+            id=f"R{n}", a=chance.choice(["box", *ends[:n]]), b=name,
+            length_m=round(chance.uniform(0.3, 6), 1), moving=chance.random() < 0.5,
+        )
+        for n, name in enumerate(ends)
+    )  # fmt: skip
+    devices = tuple(
+        replace(device, place=chance.choice(ends) if parts[device.part].kind in FAR else "box")
+        for device in machine.devices
+    )
+    return replace(bare(machine), places=places, runs=runs, devices=devices, accepted=())
 
 
 def switches(count: int, **how) -> Machine:
@@ -225,6 +255,24 @@ class Best(unittest.TestCase):
         self.assertEqual([], worse)
         self.assertEqual(len(plan.cables), len(laid.cables))
         self.assertEqual((), planned(laid).cables)
+
+    def test_no_plan_is_too_thin_for_a_fuse_or_too_thick_for_what_it_joins(self) -> None:
+        """Machines of many kinds, spread at random; all of them with VERVAIN_ALL."""
+        seed = int(os.environ.get("VERVAIN_SEED", random.randrange(10**6)))
+        print(f"planned from nothing: VERVAIN_SEED={seed}", flush=True)
+        chance, is_whole = random.Random(seed), bool(os.environ.get("VERVAIN_ALL"))
+        for name in MACHINES if is_whole else chance.sample(sorted(MACHINES), 5):
+            machine = spread(MACHINES[name](), chance)
+            before = {finding.key for finding in check_machine(machine).open}
+            plan = planned(machine)
+            for cable in plan.cables:
+                thickest = min(need.thickest_mm2 for need in cable.needs)
+                if len(cable.needs) > 1:
+                    self.assertLessEqual(cable.part.core_mm2, thickest * 1.001, (name, seed))
+            laid = check_machine(accept_cables(machine, plan.cables, Options()))
+            thin = [f.sentence for f in laid.open
+                    if f.rule == "supply.fuse" and f.key not in before]  # fmt: skip
+            self.assertEqual([], thin, (name, seed))
 
     def test_stopping_leaves_what_is_not_reached(self) -> None:
         self.assertEqual((), plan_cables(bare(PLANNED), PARTS, Options(), lambda: False).cables)

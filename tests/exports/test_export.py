@@ -55,7 +55,7 @@ class Csv(unittest.TestCase):
         by_label = {row[0]: dict(zip(rows[0], row, strict=True)) for row in rows[1:]}
         row = by_label["W14.2"]
         self.assertEqual(("T4", "A−", "BN"), (row["From"], row["From pin"], row["Core colour"]))
-        self.assertEqual(("X14", "2", "M4 Z motor"), (row["To"], row["To pin"], row["Device"]))
+        self.assertEqual(("X14", "B 2", "M4 Z motor"), (row["To"], row["To pin"], row["Device"]))
         self.assertEqual(("WHRD WHYE", "1", "6.5"), (row["Lead"], row["mm2"], row["m"]))
         self.assertEqual({len(TABLES[0].names)}, {len(row) for row in rows})
 

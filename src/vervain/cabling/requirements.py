@@ -3,12 +3,18 @@
 import math
 from typing import NamedTuple
 
-from vervain.electrical.feeds import RETURN_FUNCTIONS, downstream_pins, sources_of
+from vervain.electrical.feeds import (
+    RETURN_FUNCTIONS,
+    downstream_pins,
+    main_feed_pin,
+    nominal_v,
+    sources_of,
+)
 from vervain.harness.cable_kinds import Service, functions_of_hookup, service_of_hookup
 from vervain.harness.cable_routes import lead_route, lead_side
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
-from vervain.model.machine import PinRef, PortRef, ends_of
+from vervain.model.machine import Hookup, PinRef, PortRef, ends_of
 from vervain.model.part import SEATED
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
@@ -88,14 +94,7 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
         device_end=first,
         far_end=far,
         axis=axis.id if axis else "",
-        voltage_v=max(
-            (
-                source.feed.nominal_v
-                for pin in ends_of(hookup, hookup.conductors[0])
-                for source in sources_of(queries, pin)
-            ),
-            default=0.0,
-        ),
+        voltage_v=_voltage_v(queries, hookup, first),
         thinnest_mm2=low,
         thickest_mm2=high,
         ribbon=_straight_headers(queries, hookup_id),
@@ -111,19 +110,43 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
     )
 
 
+def _voltage_v(queries: Queries, hookup: Hookup, device_end: PortRef) -> float:
+    """The voltage of the source that a hookup leads to; of one that is only a return, that which
+    its device is fed with. 0 where neither is known.
+    """
+    found = [
+        source.feed.nominal_v
+        for row in hookup.conductors
+        for pin in ends_of(hookup, row)
+        for source in sources_of(queries, pin)
+    ]
+    main = main_feed_pin(queries, device_end.device)
+    if found or main is None or main.port != device_end.port:
+        return max(found, default=0.0)
+    return nominal_v(queries, main)
+
+
 @query
 def fuses_before(queries: Queries) -> dict[PinRef, float]:
-    """The rating in A of the fuse that each pin lies behind: of several the smallest."""
+    """The rating in A of the fuse that each pin lies behind: of several the smallest. A device's
+    return carries what its plus does.
+    """
     found: dict[PinRef, float] = {}
     for designator in queries.devices():
         part = queries.part_of(designator)
         rating = queries.setting(designator, "rating_a")
-        if part is None or part.kind != "fuse" or not isinstance(rating, int | float):
+        if part is None or not isinstance(rating, int | float):
             continue
         for pin in downstream_pins(queries, designator):
             there = queries.pin(pin)
-            if there is not None and there.function not in RETURN_FUNCTIONS:
-                found[pin] = min(found.get(pin, float(rating)), float(rating))
+            port = queries.port(pin.port_ref)
+            if there is None or port is None or there.function in RETURN_FUNCTIONS:
+                continue
+            own = port.pins if port.end == "device" else ()
+            returns = [p.id for p in own if p.function in RETURN_FUNCTIONS]
+            for name in (pin.pin, *returns):
+                at = PinRef(device=pin.device, port=pin.port, pin=name)
+                found[at] = min(found.get(at, float(rating)), float(rating))
     return found
 
 

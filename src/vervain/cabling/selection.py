@@ -8,13 +8,15 @@ from vervain.cabling.requirements import COMMON, COMPLEMENTS, PLUS, Conductor, N
 from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.harness.bundles import cable_diameter_mm
 from vervain.model.part import CablePart
+from vervain.supply.results import DROP_MOST, DROP_MOST_LOW, LOW_V
 
 Unit = tuple[Need, ...]
 # A feed of at most this current may lie with signals.
 QUIET_A = 1.0
-# The part of its nominal voltage that a feed may lose in one planned cable, both ways: between
-# places, and on each of the many short wires within one.
-DROP, DROP_INSIDE = 0.03, 0.005
+# What a feed may lose in one planned cable, both ways: of what it may lose in all where that goes
+# between places, for others and its own leads lie before and behind; of its nominal voltage on each
+# of the many short wires within one.
+OF_ALL, DROP_INSIDE = 0.5, 0.005
 # What a cable costs beside its copper, in metres of a single core: cutting, two ends, labels.
 HANDLING, SHEATH_M, CORE_M, SHIELD_M, FLEXING_M = 6.0, 1.0, 0.5, 1.5, 0.4
 # What it counts against a plan when a feed lies with signals, when an encoder has a shield but no
@@ -155,9 +157,11 @@ def is_differential(group: Unit) -> bool:
     )
 
 
-def least_area_mm2(group: Unit, length_m: float, options: Options) -> float:
+def least_area_mm2(
+    group: Unit, length_m: float, options: Options, minds_drop: bool = True
+) -> float:
     """The thinnest core that carries the peak currents of a group and what the fuse before it lets
-    through, and loses no more than it may.
+    through, and, where one minds it, loses no more than it may.
     """
     commons = shared_commons(group, options)
     most = max(
@@ -173,42 +177,57 @@ def least_area_mm2(group: Unit, length_m: float, options: Options) -> float:
         carries = ampacity_a(size, options.ambient_c, circuits) or 0.0
         if size < area * 0.999 or carries < most:
             continue
-        if all(_lost(need, size, length_m) for need in group):
+        if not minds_drop or all(_lost(need, size, length_m) for need in group):
             return size
     return SIZES_MM2[-1]
 
 
 def _lost(need: Need, size_mm2: float, length_m: float) -> bool:
-    """Whether a feed loses no more than it may in cores of a size."""
-    if need.service != "feed" or need.voltage_v <= 0:
+    """Whether what is fed loses no more than it may in cores of a size: a supply's consumer, or a
+    sensor, a servo, a lamp of a controller. What a drive gives its motor is its own.
+    """
+    if need.service in ("motor", "mains") or need.voltage_v <= 0:
         return True
-    part = DROP_INSIDE if need.places[0] == need.places[1] else DROP
+    most = DROP_MOST_LOW if need.voltage_v <= LOW_V else DROP_MOST
+    part = DROP_INSIDE if need.places[0] == need.places[1] else OF_ALL * most
     current_a = max(conductor.current_a for conductor in need.conductors)
     return 2 * current_a * resistance_ohm_m(size_mm2) * length_m <= part * need.voltage_v
 
 
 def choose_part(group: Unit, parts: Iterable[CablePart], options: Options) -> Choice | None:
-    """The cheapest part that does for a group; None where none of the parts does."""
+    """The cheapest part that does for a group. Where every one of them loses too much, a group of
+    one gets the thickest that carries it; None where none does.
+    """
+    known = tuple(parts)
     wanted = cores_wanted(group, options)
     length_m = max(need.length_m for need in group) + LOOPS_M
-    least = least_area_mm2(group, length_m, options)
-    best: Choice | None = None
-    for part in parts:
-        if not suits(part, group, wanted, least, length_m, options):
-            continue
-        cost = cost_of(part, length_m) + _counts_against(part, group)
-        if best is None or (cost, part.id) < (best.cost, best.part.id):
-            best = Choice(part, wanted, round(cost, 4), "")
-    if best is None:
-        return None
-    return best._replace(why=_why(group, best.part, wanted, options))
+    for minds_drop in (True, False) if len(group) == 1 else (True,):
+        least = least_area_mm2(group, length_m, options, minds_drop)
+        found = [
+            Choice(
+                part, wanted, round(cost_of(part, length_m) + _counts_against(part, group), 4), ""
+            )
+            for part in known
+            if suits(part, group, wanted, least, length_m, options)
+        ]
+        thickest = max((choice.part.core_mm2 for choice in found), default=0.0)
+        if not minds_drop:
+            found = [choice for choice in found if choice.part.core_mm2 == thickest]
+        if found:
+            best = min(found, key=lambda choice: (choice.cost, choice.part.id))
+            return best._replace(why=_why(group, best.part, wanted, options))
+    return None
 
 
 def suits(
     part: CablePart, group: Unit, wanted: int, least: float, length_m: float, options: Options
 ) -> bool:
     """Whether a part has the cores, the cross-section and the construction that a group wants."""
-    most = max(least, min(need.thickest_mm2 for need in group))
+    thickest = min(need.thickest_mm2 for need in group)
+    if len(group) > 1 and least > thickest * 1.001:
+        # What one of them wants is more than the contacts of another take.
+        return False
+    most = max(least, thickest)
     moving = any(need.moving for need in group)
     coiled = all(need.coiled for need in group)
     services = {need.service for need in group}

@@ -72,7 +72,7 @@ def harness_pdf(
         title = Paragraph("Cutting, to scale", styles["title"])
         story += [PageBreak(), title, _flowable(page, width - 2 * MARGIN, room - 12)]
     for table in tables:
-        for number, part in enumerate(_pages(table, width - 2 * MARGIN, room, styles)):
+        for number, part in enumerate(_pages(table.on_paper, width - 2 * MARGIN, room, styles)):
             title = table.title if number == 0 else f"{table.title}{CONTINUED}"
             story += [PageBreak(), Paragraph(escape(title), styles["title"]), Spacer(1, 4), part]
     return paged.built(story)

@@ -23,13 +23,29 @@ from vervain.tables.table_view import Cell, Face
 
 class Table(Record, frozen=True, kw_only=True):
     """A titled table: column names with their widths in letters, and rows of cells; which columns
-    hold letters of colours.
+    hold letters of colours, and which are left out on paper.
     """
 
     title: str
     columns: tuple[tuple[str, int], ...]
     rows: tuple[tuple[Cell, ...], ...]
     colour_columns: frozenset[int] = frozenset()
+    not_printed: frozenset[int] = frozenset()
+
+    @property
+    def on_paper(self) -> "Table":
+        """The table without what is left out on paper."""
+        if not self.not_printed:
+            return self
+        kept = [at for at in range(len(self.columns)) if at not in self.not_printed]
+        return Table(
+            title=self.title,
+            columns=tuple(self.columns[at] for at in kept),
+            rows=tuple(tuple(row[at] for at in kept) for row in self.rows),
+            colour_columns=frozenset(
+                new for new, at in enumerate(kept) if at in self.colour_columns
+            ),
+        )
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -45,6 +61,7 @@ def face_table(face: Face) -> Table:
         columns=tuple((column.export_title, column.letters + 2) for _, column in kept),
         rows=tuple(tuple(row.cells[n] for n, _ in kept) for row in face.rows),
         colour_columns=frozenset(at for at, (_, column) in enumerate(kept) if column.is_colours),
+        not_printed=frozenset(at for at, (_, column) in enumerate(kept) if not column.is_printed),
     )
 
 

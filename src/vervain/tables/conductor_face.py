@@ -33,7 +33,7 @@ COLUMNS = (
         "core_number", "Core number", 5, is_shown=False, is_right=True, is_ours=True,
         exported_as="Core",
     ),
-    Column("cable_kind", "Cable kind", 18, is_shown=False),
+    Column("cable_kind", "Cable kind", 18, is_shown=False, is_printed=False),
     Column("far_label", "Far label", 9, is_shown=False, exported_as="Label at To"),
     Column("runs", "Runs", 12, is_shown=False),
     Column("note", "Note", 16, is_shown=False, is_ours=True),

@@ -12,7 +12,8 @@ class Column(NamedTuple):
     """A column, addressed by its `key` and shown by its title. `letters` is its width; `is_right`
     aligns figures, `is_colours` cells of colour letters; `is_shown` says whether the window shows
     it before the builder chose, `is_joined` that it only joins others for the eye and is left out
-    of exports; `is_ours` that it can be edited, `is_tick` that its cells are ticked.
+    of exports; `is_ours` that it can be edited, `is_tick` that its cells are ticked; `is_printed`
+    that paper has it, where room is scarce.
     """
 
     key: str
@@ -24,6 +25,7 @@ class Column(NamedTuple):
     is_joined: bool = False
     is_ours: bool = False
     is_tick: bool = False
+    is_printed: bool = True
     exported_as: str = ""
 
     @property
