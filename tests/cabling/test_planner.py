@@ -37,8 +37,10 @@ from vervain.rules.engine import check_machine
 PARTS = tuple(shipped_shelf().cable_parts.values())
 PLANNED = open_demo("glazing-gantry-as-planned")
 # What sits out on a machine.
-FAR = ("brushed motor", "stepper motor", "switch", "sensor", "encoder", "servo", "fan", "lamp", "heater",
-       "emergency stop", "hand wheel", "connector", "valve", "brake", "load", "thermistor")  # fmt: skip
+FAR = (
+    "brushed motor", "stepper motor", "switch", "sensor", "encoder", "servo", "fan", "lamp",
+    "heater", "emergency stop", "hand wheel", "connector", "valve", "brake", "load", "thermistor",
+)  # fmt: skip
 
 
 def bare(machine: Machine) -> Machine:
