@@ -7,12 +7,16 @@ from msgspec.structs import replace
 from pypdf import PdfReader
 
 from vervain.data import replace_tables
+from vervain.edits.machine_edits import set_papers
+from vervain.exports.harness_html import harness_html
 from vervain.exports.harness_pdf import build_sheets_pdf
 from vervain.files.demos import DEMOS, open_demo
 from vervain.harness.build_sheet import build_sheet, build_sheets, making
+from vervain.harness.label_layout import qr_cells
 from vervain.harness.labels import labels
-from vervain.harness.shapes import Frame, Stroke, Words
+from vervain.harness.shapes import Code, Frame, Stroke, Words
 from vervain.model.machine import PortRef, ends_of
+from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import place_of
 from vervain.tables.build_sheet_drawing import WIDTH, draw_build_sheet, draw_single_wires
@@ -97,6 +101,20 @@ class Sheets(unittest.TestCase):
                         right = shape.x + len(shape.text) * shape.size * 0.55
                         self.assertLessEqual(right, WIDTH + 20, shape.text)
                 self.assertLess(drawing.height, 640)
+
+    def test_a_code_opens_the_sheet_on_the_page_for_the_phone(self) -> None:
+        machine = set_papers(PLANNED, page="http://bench/gantry.html")
+        sheet = build_sheet(Queries(machine), "W14")
+        (code,) = (s for s in draw_build_sheet(sheet, machine.page).shapes if isinstance(s, Code))
+        self.assertEqual(qr_cells("http://bench/gantry.html#W14"), code.cells)
+        dark = sum(box.width * box.height for box in code.dark)
+        cell = code.side / len(code.cells)
+        self.assertAlmostEqual(sum(map(sum, code.cells)), dark / cell**2)
+        self.assertFalse([s for s in draw_build_sheet(sheet).shapes if isinstance(s, Code)])
+        html = harness_html(machine, ()).decode()
+        self.assertIn('id="sheet-W14"', html)
+        with self.assertRaisesRegex(Problem, "no address"):
+            set_papers(PLANNED, page="javascript:alert(1)")
 
     def test_each_cable_has_its_page_and_single_wires_share_one(self) -> None:
         pdf = PdfReader(io.BytesIO(build_sheets_pdf(PLANNED)))

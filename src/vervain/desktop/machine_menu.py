@@ -26,7 +26,8 @@ GROUPS = (
 
 
 # What stands on every print besides the name.
-PAPERS = ("state", "revision", "author")
+PAPERS = ("state", "revision", "author", "page")
+PAPER_WORDS = {"page": "Address of its page for the phone"}
 
 
 class MachineMenu:
@@ -53,7 +54,8 @@ class MachineMenu:
         _add(menu, "Rename the machine\tF2", self.rename)
         for what in PAPERS:
             now = getattr(self.session.machine, what).replace("&", "&&") or "none"
-            _add(menu, f"{what.capitalize()} on every print: {now}", partial(self.change, what))
+            words = PAPER_WORDS.get(what, f"{what.capitalize()} on every print")
+            _add(menu, f"{words}: {now}", partial(self.change, what))
         menu.addSeparator()
         documents = self.goals.window.documents
         recent = [path for path in self.settings.recent() if path != self.session.path]
@@ -77,7 +79,7 @@ class MachineMenu:
         self.change("name")
 
     def change(self, what: str) -> None:
-        """Lets the name, the state, the revision or the author be changed in the head."""
+        """Lets the name, the state, the revision the author or the page be changed in the head."""
         text = getattr(self.session.machine, what)
         self.head.change(what, text, MOST_LETTERS.get(what, LONGEST_NAME))
 

@@ -10,11 +10,13 @@ from datetime import date
 from vervain.exports.harness_pdf import printable
 from vervain.exports.stamp import stamp_of
 from vervain.exports.tables import Table
+from vervain.harness.build_sheet import build_sheets
 from vervain.harness.route_shapes import draw_route
-from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
+from vervain.harness.shapes import Code, Disc, Drawing, Frame, Shape, Stroke, Words
 from vervain.model.colours import base_and_stripe, colour_words, is_colour
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.tables.build_sheet_drawing import draw_build_sheet
 from vervain.tables.cutting_plan import draw_cutting
 from vervain.tables.stop_drawing import draw_stops
 
@@ -52,18 +54,34 @@ const words_of = (row) => [...row.cells].flatMap((cell) => [cell.textContent,
   ...Array.from(cell.querySelectorAll("[title]"), (bar) => bar.title)]);
 const rows = Array.from(document.querySelectorAll("tbody tr"), (row) =>
   [row, folded(words_of(row).join("\\n"))]);
+for (const sheet of document.querySelectorAll("figure[id]")) {
+  const words = Array.from(sheet.querySelectorAll("text"), (text) => text.textContent);
+  rows.push([sheet, folded(words.join("\\n"))]);
+}
 function search() {
   const words = folded(field.value).split(/\\s+/).filter((word) => word);
   for (const [row, text] of rows) {
     row.hidden = !words.every((word) => text.includes(word));
   }
   for (const part of document.querySelectorAll("details")) {
-    const left = part.querySelectorAll("tbody tr:not([hidden])").length;
+    const kept = "tbody tr:not([hidden]), figure[id]:not([hidden])";
+    const left = part.querySelectorAll(kept).length;
     part.querySelector("span").textContent = left;
     if (words.length) { part.open = left > 0; }
   }
 }
 field.addEventListener("input", search);
+// The code on a build sheet names its cable: "#W14".
+function go_to_cable() {
+  const cable = decodeURIComponent(location.hash.slice(1));
+  const sheet = cable && document.getElementById(`sheet-${cable}`);
+  if (!cable) { return; }
+  field.value = sheet ? "" : cable;
+  search();
+  if (sheet) { sheet.closest("details").open = true; sheet.scrollIntoView(); }
+}
+window.addEventListener("hashchange", go_to_cable);
+go_to_cable();
 """
 
 
@@ -108,12 +126,26 @@ def harness_html(machine: Machine, tables: tuple[Table, ...], day: date | None =
     for number, table in enumerate(tables):
         if table.rows:
             _table(main, table, number == 0)
+    _sheets(main, queries)
     ElementTree.SubElement(body, "script").text = "@SCRIPT@"
     text = ElementTree.tostring(root, encoding="unicode", method="html")
     # Style and script are our own and fixed: put in as they are, not escaped.
     text = text.replace("@STYLE@", STYLE, 1)
     head_part, mark, tail = text.rpartition("@SCRIPT@")
     return f"<!DOCTYPE html>\n{head_part}{SCRIPT if mark else ''}{tail}\n".encode()
+
+
+def _sheets(main: ElementTree.Element, queries: Queries) -> None:
+    """The build sheets of the cables, each where a code on paper finds it."""
+    sheets = [sheet for sheet in build_sheets(queries) if len(sheet.rows) > 1]
+    if not sheets:
+        return
+    part = ElementTree.SubElement(main, "details")
+    title = _text(part, "summary", "Build sheets ")
+    _text(title, "span", str(len(sheets)))
+    for sheet in sheets:
+        figure = ElementTree.SubElement(part, "figure", {"id": f"sheet-{sheet.cable}"})
+        figure.append(svg_of(draw_build_sheet(sheet)))
 
 
 def _text(parent: ElementTree.Element, tag: str, text: str) -> ElementTree.Element:
@@ -201,6 +233,11 @@ def _svg_shape(root: ElementTree.Element, shape: Shape) -> None:
                 "stroke": shape.edge, "stroke-width": f"{shape.width:g}",
             },
         )  # fmt: skip
+    elif isinstance(shape, Code):
+        for cell in shape.dark:
+            given = {"x": f"{cell.x:.2f}", "y": f"{cell.y:.2f}", "width": f"{cell.width:.2f}",
+                     "height": f"{cell.height:.2f}"}  # fmt: skip
+            ElementTree.SubElement(root, "rect", given)
     else:
         _svg_words(root, shape)
 

@@ -16,7 +16,7 @@ from vervain.exports.tables import Table
 from vervain.harness.build_sheet import build_sheets
 from vervain.harness.loom_board import loom_board, sheets_of
 from vervain.harness.route_shapes import draw_route
-from vervain.harness.shapes import Disc, Drawing, Frame, Shape, Stroke, Words
+from vervain.harness.shapes import Code, Disc, Drawing, Frame, Shape, Stroke, Words
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.tables.build_sheet_drawing import draw_build_sheet, draw_single_wires
@@ -88,11 +88,11 @@ def build_sheets_pdf(machine: Machine, paper: str = "a4", day: date | None = Non
     name = printable(f"{machine.name} {machine.state}".strip())
     paged = _Paged(machine, f"Build sheets of {name}", paper, day)
     sheets = build_sheets(Queries(machine))
-    pages = [
-        (f"{sheet.cable}  {sheet.a.title} to {sheet.b.title}", draw_build_sheet(sheet))
-        for sheet in sheets
-        if len(sheet.rows) > 1
-    ]
+    pages = []
+    for sheet in sheets:
+        if len(sheet.rows) > 1:
+            entry = f"{sheet.cable}  {sheet.a.title} to {sheet.b.title}"
+            pages.append((entry, draw_build_sheet(sheet, machine.page)))
     singles = tuple(sheet for sheet in sheets if len(sheet.rows) == 1)
     pages += [("Single wires", drawing) for drawing in draw_single_wires(singles)]
     story: list[Any] = []
@@ -349,6 +349,10 @@ def draw_shape(canvas: Any, shape: Shape, height: float) -> None:
         canvas.setFillColor(shape.fill)
         canvas.setLineWidth(shape.width)
         canvas.roundRect(box.x, height - box.bottom, box.width, box.height, 2, stroke=1, fill=1)
+    elif isinstance(shape, Code):
+        canvas.setFillColor("#000000")
+        for box in shape.dark:
+            canvas.rect(box.x, height - box.bottom, box.width, box.height, stroke=0, fill=1)
     else:
         _draw_words(canvas, shape, height)
 

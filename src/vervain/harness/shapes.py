@@ -1,5 +1,6 @@
 """Plain shapes for paper: lines, circles, boxes and words, in the units of a layout."""
 
+from itertools import groupby
 from typing import NamedTuple
 
 from vervain.harness.route_layout import Box, Point
@@ -49,7 +50,31 @@ class Words(NamedTuple):
     upwards: bool = False
 
 
-Shape = Stroke | Disc | Frame | Words
+class Code(NamedTuple):
+    """A QR code: its upper left corner, the length of its sides, its dark cells row by row."""
+
+    x: float
+    y: float
+    side: float
+    cells: tuple[tuple[bool, ...], ...]
+
+    @property
+    def dark(self) -> tuple[Box, ...]:
+        """The dark cells, those beside each other in one box."""
+        size = self.side / len(self.cells)
+        found = []
+        for row, cells in enumerate(self.cells):
+            column = 0
+            for is_dark, group in groupby(cells):
+                count = len(list(group))
+                if is_dark:
+                    left, top = self.x + column * size, self.y + row * size
+                    found.append(Box(left, top, count * size, size))
+                column += count
+        return tuple(found)
+
+
+Shape = Stroke | Disc | Frame | Words | Code
 
 
 class Drawing(NamedTuple):

@@ -217,13 +217,15 @@ class Machine(Record, frozen=True, kw_only=True):
     `ambient_c` is the temperature around its cables; `printed` what stands on the labels that were
     printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
     in the builder's own money, `purchases` how they are bought. `revision` and `author` stand on
-    every print; `papers` is the last print of each form.
+    every print; `page` is the address that the page for the phone has, which build sheets point to;
+    `papers` is the last print of each form.
     """
 
     name: Name
     state: str = ""
     revision: Annotated[str, Meta(max_length=20)] = ""
     author: Annotated[str, Meta(max_length=80)] = ""
+    page: Annotated[str, Meta(max_length=200)] = ""
     label_templates: LabelTemplates = LabelTemplates()
     meter: Meter = Meter()
     ambient_c: Annotated[float, Meta(ge=-40, lt=70)] = 40.0

@@ -11,6 +11,7 @@ from vervain.queries.index import Index
 # Lists and values that are told in one line.
 WHOLE_WORDS = {
     "state": "The words behind its name",
+    "page": "The address of the page",
     "label_templates": "Forms of labels",
     "meter": "What the meter is",
     "allowances": "Allowances of cables",

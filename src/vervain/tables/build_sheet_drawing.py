@@ -2,9 +2,12 @@
 at each, what is done in which order, with boxes to tick.
 """
 
+from urllib.parse import quote
+
 from msgspec.structs import replace
 
 from vervain.harness.build_sheet import BuildSheet, SheetEnd, SheetRow
+from vervain.harness.label_layout import qr_cells
 from vervain.harness.route_layout import Box, Point
 from vervain.harness.shapes import (
     FADED,
@@ -12,6 +15,7 @@ from vervain.harness.shapes import (
     PAPER,
     RULE,
     WHITE,
+    Code,
     Drawing,
     Frame,
     Shape,
@@ -36,12 +40,19 @@ FACTS = (0.0, 290.0, 520.0, 640.0)
 ROW, TABLE_ROOM, LETTER, RUNNING = 13.0, 168.0, 0.55, 0.6
 TICKS, TICK = 3, 9.0
 WIRES_A_PAGE = 34
+# The code at the right, under the head.
+CODE, BELOW_HEAD = 50.0, 28.0
 
 
-def draw_build_sheet(sheet: BuildSheet) -> Drawing:
-    """The sheet, `WIDTH` wide."""
+def draw_build_sheet(sheet: BuildSheet, page: str = "") -> Drawing:
+    """The sheet, `WIDTH` wide; with a code that opens it on the page for the phone, where that has
+    an address.
+    """
     shapes: list[Shape] = []
-    _head(shapes, sheet)
+    _head(shapes, sheet, WIDTH - CODE - 8 if page else WIDTH)
+    if page:
+        link = f"{page}#{quote(sheet.cable)}"
+        shapes.append(Code(WIDTH - CODE, BELOW_HEAD, CODE, qr_cells(link)))
     pitch = min(PITCH, ROOM / len(sheet.rows))
     foot = _ends(shapes, sheet, pitch)
     y = _table(shapes, sheet.rows, foot + 26)
@@ -71,18 +82,19 @@ def draw_single_wires(sheets: tuple[BuildSheet, ...]) -> tuple[Drawing, ...]:
     return tuple(found)
 
 
-def _head(shapes: list[Shape], sheet: BuildSheet) -> None:
+def _head(shapes: list[Shape], sheet: BuildSheet, right: float) -> None:
     shapes.append(Words(0, 16, 18, sheet.cable, INK, True))
     title = f"{sheet.a.title} to {sheet.b.title}"
     shapes.append(Words(18 * 0.7 * len(sheet.cable) + 14, 16, 12, cut_words(title, 560, 6.4)))
     shapes.append(Stroke((Point(0, 24), Point(WIDTH, 24)), 0.8, INK))
-    bounds = (*FACTS, WIDTH)
+    bounds = (*FACTS, right)
     for number, (name, value) in enumerate(sheet.facts):
         x, room = bounds[number], bounds[number + 1] - bounds[number] - 8
         shapes.append(Words(x, 38, 8, name, FADED))
         shapes.append(Words(x, 50, 8, cut_words(value, room, 8 * LETTER)))
     for side, name, x in ((sheet.a, "A", 0.0), (sheet.b, "B", 520.0)):
-        words = cut_words(f"End {name}: {side.title}", 250, 11 * 0.58)
+        room = min(250.0, right - x)
+        words = cut_words(f"End {name}: {side.title}", room, 11 * 0.58)
         shapes.append(Words(x, 74, 11, words, INK, True))
         shapes.append(Words(x, 87, 7.5, cut_words(side.words, 250, 7.5 * LETTER), FADED))
 

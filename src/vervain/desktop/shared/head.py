@@ -87,7 +87,8 @@ class Head(TopBar):
         self.changing = what
         self.field.setMaxLength(most)
         self.field.setAccessibleName(f"{what.capitalize()} of the machine")
-        self.field.setPlaceholderText(f"{what.capitalize()}, on every print")
+        hint = f"{what.capitalize()}, on every print"
+        self.field.setPlaceholderText("http://bench/gantry.html" if what == "page" else hint)
         self.field.setText(text)
         self.name.hide()
         self.field.show()

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from vervain.harness.shapes import Disc, Drawing, Frame, Stroke, Words
+from vervain.harness.shapes import Code, Disc, Drawing, Frame, Stroke, Words
 
 FINER = 8
 
@@ -26,6 +26,10 @@ def paint_drawing(painter: QPainter, drawing: Drawing, font: QFont) -> None:
                 painter.setPen(QPen(QColor(edge), width))
                 painter.setBrush(QColor(fill))
                 painter.drawRect(QRectF(box.x, box.y, box.width, box.height))
+            case Code():
+                for box in shape.dark:
+                    area = QRectF(box.x, box.y, box.width, box.height)
+                    painter.fillRect(area, Qt.GlobalColor.black)
             case Words():
                 _paint_words(painter, shape, font)
 

@@ -53,7 +53,7 @@ class SheetView(QAbstractScrollArea):
     ) -> tuple[str | None, Drawing | None]:
         cable = self.cable
         sheet = build_sheet(queries, cable) if cable else None
-        return cable, draw_build_sheet(sheet) if sheet is not None else None
+        return cable, draw_build_sheet(sheet, queries.machine.page) if sheet is not None else None
 
     def _take(self, machine: Machine, made: tuple[str | None, Drawing | None]) -> None:
         cable, drawing = made
