@@ -20,7 +20,7 @@ from pypdf import PdfReader
 from tests import small
 from tests.rules.harness_cases import fan_on_a_run
 from vervain.edits.cable_edits import mark_printed, set_core_label
-from vervain.edits.machine_edits import set_papers
+from vervain.edits.machine_edits import rename_machine, set_papers
 from vervain.exports.bench_set import FORMS, harness_bytes, paper_stem, safe_stem, write_set
 from vervain.exports.formats import xlsx_bytes
 from vervain.exports.harness_html import harness_html
@@ -133,6 +133,16 @@ class Paper(unittest.TestCase):
         self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
         with self.assertRaises(Problem):
             set_papers(machine, revision="x" * 21)
+
+    def test_letters_that_the_font_lacks_are_told_on_the_first_page(self) -> None:
+        self.assertNotIn("missing on these pages", self.pages[0])
+        machine = rename_machine(FOUND, "Fräse 漢字")
+        pdf = PdfReader(io.BytesIO(harness_pdf(machine, TABLES[:1])))
+        told = [page.extract_text() for page in pdf.pages[:2]]
+        self.assertIn("Letters that are missing", told[0])
+        self.assertIn("U+6F22", told[0])
+        self.assertNotIn("U+00E4", told[0])
+        self.assertIn("Harness of Fräse", told[1])
 
     def test_the_same_machine_gives_the_same_bytes(self) -> None:
         self.assertEqual(harness_pdf(FOUND, TABLES), harness_pdf(FOUND, TABLES))

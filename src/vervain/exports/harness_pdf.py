@@ -10,9 +10,10 @@ from xml.sax.saxutils import escape
 from msgspec.structs import replace
 
 from vervain.exports.formats import CONTROL
-from vervain.exports.label_files import fonts
+from vervain.exports.label_files import fonts, letters_lacking
 from vervain.exports.stamp import Stamp, stamp_of
 from vervain.exports.tables import Table
+from vervain.files.machine_file import encode_machine
 from vervain.harness.build_sheet import build_sheets
 from vervain.harness.loom_board import loom_board, sheets_of
 from vervain.harness.route_shapes import draw_route
@@ -35,6 +36,8 @@ MARGIN = 36.0
 # The line over every page: its size in points, its colour, and the most letters of one name.
 HEAD_PT, FADED, MOST_NAME = 8, "#6A6674", 40
 CONTINUED = ", continued"
+LACKING = "The font of these pages has no shapes for some letters of the machine"
+MOST_LACKING = 24
 BODY, HEAD, TITLE, PAD = 7.5, 7.5, 14.0, 1.5
 # A cell longer than this is cut: a page must not be filled by one name.
 LONGEST_CELL = 300
@@ -139,6 +142,7 @@ class _Paged:
         self.size = width, height = PAGES[paper]
         self.stream = io.BytesIO()
         stamp = stamp_of(machine, day)
+        self.lacking = letters_lacking(encode_machine(machine).decode())
         self.document = BaseDocTemplate(
             self.stream, pagesize=self.size, title=title, invariant=1,
             author=printable(machine.author), subject=printable(stamp.line),
@@ -150,8 +154,19 @@ class _Paged:
         self.document.afterFlowable = partial(_into_outline, self.document)
 
     def built(self, story: list[Any]) -> bytes:
-        """The document with what is on its pages."""
+        """The document with what is on its pages; letters of the machine that its font lacks are
+        told on a page before them.
+        """
+        from reportlab.platypus import PageBreak, Paragraph
+
         width, height = self.size
+        if self.lacking:
+            # In numbers, for the letters themselves are what the font has not.
+            named = ", ".join(f"U+{ord(letter):04X}" for letter in self.lacking[:MOST_LACKING])
+            more = " and more" if len(self.lacking) > MOST_LACKING else ""
+            told = Paragraph(f"{LACKING}: {named}{more}.", _styles()["body"])
+            title = Paragraph("Letters that are missing on these pages", _styles()["title"])
+            story = [title, told, PageBreak(), *story]
         maker = partial(_numbered_canvas(), width=width, height=height)
         self.document.build(story, canvasmaker=maker)
         return self.stream.getvalue()

@@ -57,6 +57,20 @@ def fonts() -> tuple[str, str]:
     return "Helvetica", "Helvetica-Bold"
 
 
+def letters_lacking(text: str) -> str:
+    """The letters of a text that the font for PDFs has no shape for, each once, in order."""
+    from reportlab.pdfbase import pdfmetrics
+
+    face = getattr(pdfmetrics.getFont(fonts()[0]), "face", None)
+    shapes: dict[int, int] | None = getattr(face, "charToGlyph", None)
+
+    def is_known(letter: str) -> bool:
+        # A font of the PDF reader's own has what Windows-1252 has.
+        return ord(letter) in shapes if shapes else bool(letter.encode("cp1252", "ignore"))
+
+    return "".join(dict.fromkeys(c for c in text if c.isprintable() and not is_known(c)))
+
+
 def width_mm(text: str, size_mm: float, bold: bool) -> float:
     """The width of a text in a PDF; the size is that of the letters from top to bottom."""
     from reportlab.pdfbase.pdfmetrics import stringWidth
