@@ -13,6 +13,7 @@ from vervain.desktop.session import Selection
 from vervain.desktop.settings import Settings
 from vervain.desktop.theme import NIGHT, PAPER, Theme, use
 from vervain.desktop.window import Window
+from vervain.edits.cable_edits import set_cable
 from vervain.edits.pin_names import pin_written
 from vervain.edits.plug_edits import take_conductor_off
 from vervain.files.demos import open_demo, open_template
@@ -94,16 +95,21 @@ def _run(window: Window) -> None:
     window.session.select(Selection(run="R2"))
 
 
-def _plug(window: Window) -> None:
-    """A plug, cavity by cavity."""
+def _sheets(window: Window) -> None:
+    """The build sheet of a cable, with what of it and of others is done."""
     _harness(window)
-    window.harness.show_face("Connectors")
+    window.harness.show_face("Sheets")
     wait_for_background()
     settle(window)
     table = window.harness.table
-    number = next(n for n, row in enumerate(table.faces.rows) if row.cells[:2] == ("K1 IN 7", 2))
-    table.setCurrentIndex(table.faces.index(number, 0))
-    table._select(number)
+    for label, steps in (("W3", 5), ("W4", 5), ("W5", 4), ("W6", 2), ("W11.1", 3), ("W14.1", 2)):
+        window.harness.go_to_label(label)
+        for _ in range(steps):
+            table.tick_next()
+    window.session.apply("W11 is longer", lambda m: set_cable(m, "W11", 6.0, ""))
+    harness = window.harness
+    while harness.keeper.faces["Sheets"][0] is not window.session.machine:
+        settle(window)
     wait_for_background()
 
 
@@ -274,7 +280,7 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("supply-chain", "seedling-arm-as-planned", _chain, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
     ("harness-run", "glazing-gantry-as-found", _run, NIGHT),
-    ("harness-plug", "glazing-gantry-as-planned", _plug, PAPER),
+    ("harness-sheets", "glazing-gantry-as-planned", _sheets, PAPER),
     ("stops", "glazing-gantry-as-found", _stops, PAPER),
     ("supply-feeding", "glazing-gantry-as-planned", _feeding, NIGHT),
 )

@@ -11,11 +11,10 @@ from vervain.edits.pin_names import folded
 from vervain.electrical.copper import read_area_mm2
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.shopping import CABLE_SECTION
-from vervain.model.machine import MAKING_STEPS, Machine, MakingStep, PortRef, Purchase, Spares
+from vervain.model.machine import MAKING_STEPS, Machine, PortRef, Purchase, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
-from vervain.tables.sheet_face import DONE, step_to_do
 from vervain.tables.table_view import Face, TableRow
 from vervain.text.quantities import NotAQuantity, read_quantity
 
@@ -59,37 +58,45 @@ def edit_for(face: Face, column: str, rows: list[TableRow], text: str, shelf: Sh
     return edit
 
 
-def tick(face: Face, rows: list[TableRow], step: str) -> Edit:
+def tick(rows: list[TableRow], step: str) -> Edit:
     """The edit that ticks a step of the cables of some rows; where all of them have it, that takes
     the ticks away. Raises `Problem` where no cable has such a step.
     """
     number = [str(known) for known in MAKING_STEPS].index(step)
-    having = [row for row in rows if row.marks and row.marks[number]]
-    if not having:
+    marks = {str(row.cable): row.marks[number] for row in rows if row.marks and row.marks[number]}
+    if not marks:
         raise Problem("A ready-made cable is neither cut nor made here.")
-    wants = any(face.cell(row, step) != DONE for row in having)
-    return _ticking([(row, MAKING_STEPS[number], wants) for row in having])
 
-
-def tick_next(face: Face, rows: list[TableRow]) -> Edit:
-    """The edit that ticks the first step of each row that is not done. Raises `Problem` where all
-    are.
-    """
-    waiting = []
-    for row in rows:
-        step = step_to_do(face, row)
-        if step is not None:
-            waiting.append((row, step, True))
-    if not waiting:
-        raise Problem("Everything of it is done.")
-    return _ticking(waiting)
-
-
-def _ticking(ticks: list[tuple[TableRow, MakingStep, bool]]) -> Edit:
     def edit(machine: Machine) -> Machine:
-        for row, step, wants in ticks:
-            mark = row.marks[MAKING_STEPS.index(step)] if wants else ""
-            machine = cable_edits.set_done(machine, str(row.cable), step, mark)
+        known = MAKING_STEPS[number]
+        found = {cable: cable_edits.find_cable(machine, cable).done.get(known) for cable in marks}
+        wants = any(found[cable] != mark for cable, mark in marks.items())
+        for cable, mark in marks.items():
+            machine = cable_edits.set_done(machine, cable, known, mark if wants else "")
+        return machine
+
+    return edit
+
+
+def tick_next(rows: list[TableRow]) -> Edit:
+    """The edit that ticks the first step of each row that is not done, or is to be done again; it
+    raises `Problem` where all are done. It looks at the machine, not at the rows, which come later
+    than fast fingers.
+    """
+
+    def edit(machine: Machine) -> Machine:
+        before = machine
+        for row in rows:
+            done = cable_edits.find_cable(machine, str(row.cable)).done
+            waiting = [
+                (step, mark)
+                for step, mark in zip(MAKING_STEPS, row.marks, strict=True)
+                if mark and done.get(step) != mark
+            ]
+            if waiting:
+                machine = cable_edits.set_done(machine, str(row.cable), *waiting[0])
+        if machine is before:
+            raise Problem("Everything of it is done.")
         return machine
 
     return edit

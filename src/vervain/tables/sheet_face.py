@@ -16,10 +16,10 @@ TITLES: dict[MakingStep, str] = {
 }  # fmt: skip
 COLUMNS = (
     Column("cable", "Cable", 7),
-    Column("kind", "Kind", 22),
-    Column("between", "Between", 14),
+    Column("kind", "Kind", 20),
+    Column("between", "Between", 12),
     Column("length_m", "m", 5, is_right=True),
-    *(Column(step, TITLES[step], 5, is_tick=True) for step in MAKING_STEPS),
+    *(Column(step, TITLES[step], 6, is_tick=True) for step in MAKING_STEPS),
     Column("stands", "Stands", 18),
 )
 
@@ -36,7 +36,7 @@ def sheet_face_row(queries: Queries, cable_id: str) -> TableRow | None:
     again = [TITLES[s].lower() for s, state in zip(MAKING_STEPS, states, strict=True)
              if state == "again"]  # fmt: skip
     if again:
-        stands = f"changed since it was {' and '.join(again)}"
+        stands = f"{' and '.join(again)} before a change"
     elif "" not in states:
         stands = "finished"
     else:

@@ -394,26 +394,24 @@ class FaceTable(QTableView):
 
     def tick(self, index: QModelIndex) -> None:
         """Ticks the step under the keyboard or the mouse, in every selected row."""
-        face, step = self.keeper.face, self.faces.columns[index.column()][1]
-        if face is not None:
-            self._apply_ticks(step.title, lambda rows: tick(face, rows, step.key), index)
+        step = self.faces.columns[index.column()][1]
+        try:
+            self._apply_ticks(step.title, tick(self._rows_at(index), step.key), index)
+        except Problem as problem:
+            self.session.say(str(problem))
 
     def tick_next(self) -> None:
         """Ticks the next step of each selected row."""
-        face, current = self.keeper.face, self.currentIndex()
-        if face is not None and current.isValid():
-            self._apply_ticks("Next step", lambda rows: tick_next(face, rows), current)
+        current = self.currentIndex()
+        if current.isValid():
+            self._apply_ticks("Next step", tick_next(self._rows_at(current)), current)
 
-    def _apply_ticks(
-        self, words: str, edit_of: Callable[[list[TableRow]], Edit], index: QModelIndex
-    ) -> None:
-        rows = self.chosen_rows() or [self.faces.rows[index.row()]]
+    def _rows_at(self, index: QModelIndex) -> list[TableRow]:
+        return self.chosen_rows() or [self.faces.rows[index.row()]]
+
+    def _apply_ticks(self, words: str, edit: Edit, index: QModelIndex) -> None:
+        rows = self._rows_at(index)
         names = f"{rows[0].cells[0]}" if len(rows) == 1 else f"{len(rows)} cables"
-        try:
-            edit = edit_of(rows)
-        except Problem as problem:
-            self.session.say(str(problem))
-            return
         self.session.apply(f"{words}: {names}", edit)
 
     def take(self, index: QModelIndex, text: str) -> None:
