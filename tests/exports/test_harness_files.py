@@ -92,7 +92,7 @@ class Paper(unittest.TestCase):
         text = "\n".join(self.pages)
         for row in TABLES[0].rows:
             self.assertIn(str(row[0]), text)
-        number = next(n for n, page in enumerate(self.pages) if "Conductors" in page)
+        number = next(n for n, page in enumerate(self.pages) if n and "Conductors" in page)
         following = self.pages[number + 1]
         self.assertIn("Label at", following)
         self.assertIn("Drop", following)
@@ -104,8 +104,16 @@ class Paper(unittest.TestCase):
         for words in ("Gantry left end", "R2", "chain 66% full", "sections 20 mm"):
             self.assertIn(words, self.pages[0])
 
+    def test_the_first_page_says_on_which_page_everything_begins(self) -> None:
+        said = " ".join(self.pages[0].split())
+        for title in ("The stops, drawn without power", "Conductors", "Cut list", "Findings"):
+            found = re.search(rf"{title} (\d+)", said)
+            page = self.pages[int(found[1]) - 1]
+            self.assertIn(title, page.splitlines()[1], title)
+            self.assertNotIn(f"{title}, continued", page)
+
     def test_the_stops_are_drawn_as_their_contacts_are_made(self) -> None:
-        page = next(page for page in self.pages if "The stops, drawn without power" in page)
+        page = next(p for p in self.pages[1:] if "The stops, drawn without power" in p)
         for words in ("S1 Door stop", "bridged", "W41.2", "read by K1 STOP A+", "must lose power"):
             self.assertIn(words, page)
         html = harness_html(FOUND, TABLES).decode()

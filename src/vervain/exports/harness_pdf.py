@@ -61,23 +61,33 @@ def harness_pdf(
     name = printable(f"{machine.name} {machine.state}".strip())
     paged = _Paged(machine, f"Harness of {name}", paper, day)
     styles = _styles()
-    story: list[Any] = [Paragraph(escape(f"Harness of {name}"), styles["title"])]
     queries = Queries(machine)
+    room = height - 2 * MARGIN - 14 - TITLE * 1.3 - 12
+    wide = width - 2 * MARGIN
+    # Every part is one page: its title, and what stands under it.
+    parts: list[tuple[str, list[Any]]] = []
+    for title, drawings in (
+        ("The stops, drawn without power", draw_stops(queries, 780.0)),
+        ("Cutting, to scale", draw_cutting(queries, 780.0)),
+    ):
+        parts += [(title, [_flowable(page, wide, room - 12)]) for page in drawings]
+    for table in tables:
+        for number, part in enumerate(_pages(table.on_paper, wide, room, styles)):
+            title = table.title if number == 0 else f"{table.title}{CONTINUED}"
+            parts.append((title, [Spacer(1, 4), part]))
+    first = 3 if paged.lacking else 2
+    begins: dict[str, int] = {}
+    for number, (title, _) in enumerate(parts, first):
+        if not title.endswith(CONTINUED):
+            begins.setdefault(title, number)
+    contents = "   ·   ".join(f"{title} {number}" for title, number in begins.items())
+    story: list[Any] = [Paragraph(escape(f"Harness of {name}"), styles["title"])]
+    story += [Spacer(1, 4), Paragraph(escape(f"Pages: {contents}"), styles["body"])]
     drawing = draw_route(queries, 780.0)
     if drawing.shapes and drawing.height > 40:
-        room = height - 2 * MARGIN - 60
-        story += [Spacer(1, 6), _flowable(drawing, width - 2 * MARGIN, room)]
-    room = height - 2 * MARGIN - 14 - TITLE * 1.3 - 12
-    for page in draw_stops(queries, 780.0):
-        title = Paragraph("The stops, drawn without power", styles["title"])
-        story += [PageBreak(), title, _flowable(page, width - 2 * MARGIN, room - 12)]
-    for page in draw_cutting(queries, 780.0):
-        title = Paragraph("Cutting, to scale", styles["title"])
-        story += [PageBreak(), title, _flowable(page, width - 2 * MARGIN, room - 12)]
-    for table in tables:
-        for number, part in enumerate(_pages(table.on_paper, width - 2 * MARGIN, room, styles)):
-            title = table.title if number == 0 else f"{table.title}{CONTINUED}"
-            story += [PageBreak(), Paragraph(escape(title), styles["title"]), Spacer(1, 4), part]
+        story += [Spacer(1, 6), _flowable(drawing, wide, height - 2 * MARGIN - 80)]
+    for title, flowables in parts:
+        story += [PageBreak(), Paragraph(escape(title), styles["title"]), *flowables]
     return paged.built(story)
 
 
