@@ -125,6 +125,16 @@ class Shopping(unittest.TestCase):
         # By the metre, where nobody said in which lengths it is sold.
         self.assertEqual((2.4, 2.7), items(PLANNED, "Cable")["Brown wire, 0.5 mm2"])
 
+    def test_no_planned_demonstration_has_a_conductor_without_gauge_and_length(self) -> None:
+        for demo in DEMOS:
+            face = conductor_face(Queries(open_demo(demo.key)), {})
+            open_ends = [
+                row.cells[:8] for row in face.rows
+                if None in (face.cell(row, "area_mm2"), face.cell(row, "length_m"))
+            ]  # fmt: skip
+            if demo.key.endswith("planned"):
+                self.assertEqual([], open_ends, demo.key)
+
     def test_two_alike_wires_in_one_terminal_get_one_twin_ferrule(self) -> None:
         def ferrules(*kinds: str, at: str = "G1:OUT") -> dict[str, float]:
             build = small.bench("G1 fell-ps24", "K1 tarn-mc5", "X1 quoin-ts8")

@@ -153,6 +153,6 @@ def _leads_behind(queries: Queries, joint: PinRef) -> tuple[LeadAtEnd, ...]:
 
 def _own_lead(queries: Queries, end: PinRef) -> tuple[LeadAtEnd, ...]:
     pin, port = queries.pin(end), queries.port(end.port_ref)
-    if pin is None or port is None or port.end != "device":
+    if pin is None or port is None or (port.end != "device" and port.lead_length_m <= 0):
         return ()
     return (LeadAtEnd(pin=end, colour=pin.lead),)
