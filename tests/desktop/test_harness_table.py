@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from unittest import mock
 
 from PyQt6.QtCore import QItemSelectionModel, Qt
@@ -316,6 +317,10 @@ class Leaving(TableCase):
         self.assertTrue(panel.isVisible())
         self.settle()
         first = int(panel.said.text().split()[0])
+        panel.onto.setCurrentText("Tape 12 mm")
+        self.until(lambda: "12 mm tape" in panel.said.text())
+        tape_m = float(re.search(r", ([\d.]+) m of 12 mm tape", panel.said.text())[1])
+        self.assertTrue(0.02 < tape_m / first < 0.12, panel.said.text())
         panel.write(self.folder / "labels.pdf", "pdf")
         self.settle()
         self.assertTrue((self.folder / "labels.pdf").stat().st_size > 1000)

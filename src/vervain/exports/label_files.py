@@ -29,6 +29,8 @@ from vervain.queries.machine_queries import Queries
 
 MM = 72 / 25.4
 HAIRLINE_MM = 0.1
+# Between two labels on tape.
+GAP_MM = 4.0
 # Fonts with more letters than a PDF's own, where the machine has them.
 WIDE_FONTS = (
     ("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf",
@@ -111,6 +113,17 @@ def lay_out_labels(
         lay_out_label(text, style, wire_diameter_mm(queries, text), name, width_mm, size)
         for text in texts
     )
+
+
+def stock_words(labels: tuple[Label, ...], style: Style, sheet: SheetForm) -> str:
+    """How much tape of which width labels take, with the gaps that are cut away, or how many
+    sheets.
+    """
+    if style.tape_mm is not None:
+        tape_m = sum(label.width + GAP_MM for label in labels) / 1000
+        return f"{tape_m:.1f} m of {style.tape_mm:g} mm tape"
+    pages = len({placed.page for placed in on_sheets(labels, sheet)})
+    return f"{pages} sheet{'' if pages == 1 else 's'}"
 
 
 def labels_pdf(labels: tuple[Label, ...], style: Style, sheet: SheetForm, title: str) -> bytes:
@@ -230,8 +243,8 @@ def labels_svg(labels: tuple[Label, ...], style: Style, sheet: SheetForm) -> tup
         x, strip = 0.0, []
         for label in labels:
             strip.append(Placed(0, round(x, 3), 0.0, label))
-            x += label.width + 4.0
-        return (label_svg(tuple(strip), round(max(x - 4.0, 1.0), 3), style.tape_mm),)
+            x += label.width + GAP_MM
+        return (label_svg(tuple(strip), round(max(x - GAP_MM, 1.0), 3), style.tape_mm),)
     width, height = PAPERS_MM[sheet.paper]
     placed = on_sheets(labels, sheet)
     pages = sorted({item.page for item in placed})

@@ -151,19 +151,28 @@ class LabelPanel(QFrame):
         machine, cables = self.session.machine, self.chosen()
         owners, only_changed = OWNERS[self.owners.currentText()], self.only_changed.isChecked()
         self._asked += 1
-        asked = self._asked
+        asked, style = self._asked, self.label_style()
+        try:
+            sheet = self.sheet() if style.tape_mm is None else SheetForm()
+        except Problem:
+            # A sheet that is still being typed.
+            return
 
-        def count() -> int:
-            from vervain.exports.label_files import wanted_labels
+        def count() -> tuple[int, str]:
+            from vervain.exports.label_files import lay_out_labels, stock_words, wanted_labels
 
-            return len(wanted_labels(Queries(machine), machine, owners, only_changed, cables))
+            queries = Queries(machine)
+            texts = wanted_labels(queries, machine, owners, only_changed, cables)
+            laid = lay_out_labels(queries, machine.name, texts, style, sheet)
+            return len(texts), stock_words(laid, style, sheet)
 
-        def show(number: int) -> None:
+        def show(counted: tuple[int, str]) -> None:
             if asked != self._asked:
                 return
+            number, stock = counted
             some = " of the selected rows" if cables else ""
             changed = " that changed since the last print" if only_changed else ""
-            words = f"{number} labels{changed}{some}."
+            words = f"{number} labels{changed}{some}, {stock}."
             self.said.setText(f"{words} PDF is at true size: print at 100 %.")
 
         in_background(count, show, self._refuse)
