@@ -75,6 +75,7 @@ class Xlsx(unittest.TestCase):
                 "Settings",
                 "Supply",
                 "Stops",
+                "Bench",
                 "Findings",
             ],
             book.sheetnames,

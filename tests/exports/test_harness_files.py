@@ -325,7 +325,7 @@ class Sets(unittest.TestCase):
             book = load_workbook(Path(folder) / "Glazing gantry as found-harness.xlsx")
             self.assertEqual(
                 ["Conductors", "Cables", "Connectors", "Cut list", "Labels", "Cutting", "Devices",
-                 "Settings", "Supply", "Stops", "Findings"],
+                 "Settings", "Supply", "Stops", "Bench", "Findings"],
                 book.sheetnames,
             )  # fmt: skip
             sheet = book["Cables"]

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from vervain import __version__
 from vervain.cli import (
+    bench,
     changes,
     check,
     demo,
@@ -31,7 +32,7 @@ from vervain.model.problem import Problem
 
 COMMANDS = (
     "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
-    "cards", "part", "stops", "papers", "rules", "demo",
+    "cards", "part", "stops", "bench", "papers", "rules", "demo",
 )  # fmt: skip
 
 
@@ -104,6 +105,7 @@ def command_parser() -> argparse.ArgumentParser:
         supply,
         part,
         stops,
+        bench,
         papers,
         rules,
         demo,

@@ -1,5 +1,6 @@
 """The tables that leave the program: conductors, cables, devices, findings."""
 
+from vervain.bench.checklist import bench_list
 from vervain.harness.conductors import natural_key
 from vervain.model.base import Record
 from vervain.model.machine import Machine
@@ -215,6 +216,23 @@ def stop_table(queries: Queries) -> Table:
     return Table(title="Stops", columns=STOP_COLUMNS, rows=(*pressed, *strings, *faults))
 
 
+BENCH_COLUMNS = (
+    ("No", 4), ("Section", 12), ("Place", 14), ("Do", 56), ("See", 44), ("Why", 40), ("Seen", 14),
+)  # fmt: skip
+
+
+def bench_steps_table(queries: Queries, result: Result) -> Table:
+    """What is proven at the bench, in the order of the work, with room for what was seen; what an
+    open finding of Damage makes harmful says so in place of what it is for.
+    """
+    rows = (
+        (number, step.section, step.place, step.do, step.see,
+         f"Held back: {step.held}" if step.held else step.why, "")
+        for number, step in enumerate(bench_list(queries, result.open), 1)
+    )  # fmt: skip
+    return Table(title="Bench", columns=BENCH_COLUMNS, rows=tuple(rows))
+
+
 CUTTING_COLUMNS = (
     ("Cable", 44), ("From", 20), ("Length m", 9), ("Pieces in order, m", 70), ("Left m", 8),
 )  # fmt: skip
@@ -231,7 +249,7 @@ def cutting_table(queries: Queries) -> Table:
 
 def all_tables(machine: Machine) -> tuple[Table, ...]:
     """The tables of a machine, in the order of the workbook's sheets."""
-    queries = Queries(machine)
+    queries, result = Queries(machine), check_machine(machine)
     return (
         *(face_table(face) for face in harness_faces(machine, queries)),
         cutting_table(queries),
@@ -239,5 +257,6 @@ def all_tables(machine: Machine) -> tuple[Table, ...]:
         settings_table(queries),
         supply_table(queries),
         stop_table(queries),
-        finding_table(check_machine(machine)),
+        bench_steps_table(queries, result),
+        finding_table(result),
     )

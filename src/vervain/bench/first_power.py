@@ -1,0 +1,85 @@
+"""The first time under power: one supply at a time, unplugged, then one device after another."""
+
+from collections.abc import Iterator
+
+from vervain.bench.step import BenchStep, volts_words
+from vervain.model.electrical import FeedOut
+from vervain.model.machine import PinRef
+from vervain.ports.occupancy import place_name
+from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
+from vervain.stops.compiling import circuit_of
+from vervain.supply.results import SupplyLoad, delivered_power, source_name, supply_loads
+
+
+def first_power(queries: Queries) -> Iterator[BenchStep]:
+    """The steps, source by source: what feeds others comes first."""
+    fed_by = _fed_by(queries)
+    for load in sorted(supply_loads(queries, "idle"), key=lambda x: _depth(x.pin.device, fed_by)):
+        is_supply = source_name(queries, load.pin) == load.pin.device
+        if is_supply:
+            yield _open_volts(queries, load)
+        yield from _consumers(queries, load.pin)
+        if is_supply:
+            yield _amps(queries, load)
+
+
+def _fed_by(queries: Queries) -> dict[str, str]:
+    """By device the one that feeds it: converters behind supplies."""
+    return {
+        row.pin.device: row.source.device
+        for row in delivered_power(queries, "idle")
+        if row.source is not None and row.source.device != row.pin.device
+    }
+
+
+def _depth(device: str, fed_by: dict[str, str]) -> int:
+    """How many sources lie before one."""
+    seen = [device]
+    while (before := fed_by.get(seen[-1])) is not None and before not in seen:
+        seen.append(before)
+    return len(seen)
+
+
+def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
+    device, pin = load.pin.device, queries.pin(load.pin)
+    feed = pin.electrical if pin is not None else None
+    least, most = load.nominal_v, load.nominal_v
+    if isinstance(feed, FeedOut):
+        least, most = feed.lowest_v, feed.highest_v
+    return BenchStep(
+        id=f"volts {device} {load.pin.port} {load.pin.pin}", section="First power", device=device,
+        place=place_name(queries, device),
+        do=f"Stops pressed, every load of {device} unplugged, only {device} on: volts at "
+        f"{pin_in_words(queries, load.pin)}",
+        see=volts_words(least, most), why="A wrong setting or a dead supply shows before it feeds.",
+    )  # fmt: skip
+
+
+def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
+    circuit = circuit_of(queries)
+    behind_stops = {circuit.loads[number].ref.device for number in circuit.must_go}
+    for row in delivered_power(queries, "idle"):
+        if row.source != source or row.voltage_v is None:
+            continue
+        device, port = row.pin.device, row.pin.port
+        stops = "Stops released: volts" if device in behind_stops else "Volts"
+        yield BenchStep(
+            id=f"feed {device} {port} {row.pin.pin}", section="First power", device=device,
+            place=place_name(queries, device),
+            do=f"{stops} at the loose plug of {device} {port}, plus at "
+            f"{pin_in_words(queries, row.pin)}; then plug it",
+            see=f"{volts_words(row.least_v, row.most_v)}, about {row.voltage_v:.3g} V; nothing "
+            "gets warm",
+            why="Turned, or at the wrong outlet, it is seen before it burns.",
+        )  # fmt: skip
+
+
+def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:
+    device = load.pin.device
+    return BenchStep(
+        id=f"amps {device} {load.pin.port} {load.pin.pin}", section="First power", device=device,
+        place=place_name(queries, device), do=f"Everything of {device} plugged: amps it gives",
+        see=f"about {load.current_a:.2g} A, never above {load.rated_a:.3g} A",
+        why="Much more is a load that is on, or a short; nothing is a fuse.",
+    )  # fmt: skip

@@ -1,0 +1,106 @@
+"""The bench list: what is asked, in which order, with which figures, and what is held back."""
+
+import io
+import json
+import unittest
+from contextlib import redirect_stdout
+
+from build_demos import DATA
+from mistake_machines import MACHINES
+from tests import small
+from tests.stops.circuits import one_channel
+from vervain.bench.checklist import bench_list
+from vervain.bench.step import SECTIONS
+from vervain.edits.cable_edits import set_cable
+from vervain.edits.device_edits import set_name, set_setting
+from vervain.entry import main
+from vervain.files.demos import open_demo
+from vervain.queries.machine_queries import Queries
+from vervain.rules.engine import check_machine
+
+PLANNED = open_demo("glazing-gantry-as-planned")
+
+
+def steps(machine) -> dict:
+    return {step.id: step for step in bench_list(Queries(machine))}
+
+
+GANTRY = steps(PLANNED)
+
+
+class Lists(unittest.TestCase):
+    def test_sections_come_in_the_order_of_the_work_and_names_stand_once(self) -> None:
+        for name, make in MACHINES.items():
+            listed = bench_list(Queries(make()))
+            order = [SECTIONS.index(step.section) for step in listed]
+            with self.subTest(name):
+                self.assertEqual(sorted(order), order)
+                self.assertEqual(len(listed), len({step.id for step in listed}))
+                self.assertTrue(all(s.do and s.see and s.why for s in listed))
+                self.assertGreater(len(listed), 5)
+
+    def test_every_input_contact_supply_axis_and_stop_of_the_gantry_is_asked(self) -> None:
+        for name in ("B1", "B2", "B7", "B10"):
+            self.assertIn(f"input {name}", GANTRY)
+        for wanted in (
+            "earth K1", "short G2 OUT 1", "coils M1", "contact B1 LEADS COM", "volts G1 OUT 1",
+            "feed T1 POWER 1", "feed B9 LEADS 1", "amps G2 OUT 1", "counts A",
+            "output K2 RELAY 1", "lock M2", "lock M3", "direction Y", "distance Z", "agree A",
+            "stop S1", "stop S2", "set K1 JP2: IN 5 to IN 8 read",
+        ):  # fmt: skip
+            self.assertIn(wanted, GANTRY)
+
+    def test_the_figures_are_those_of_the_design(self) -> None:
+        # 48 V with its tolerance of 1 %; 48 V over 8.9 A at most, half of it.
+        self.assertEqual("47.5 to 48.5 V", GANTRY["volts G1 OUT 1"].see)
+        self.assertIn("above 2.7 Ω", GANTRY["short G1 OUT 1"].see)
+        # NC to 24 V: the lamp is lit at rest.
+        self.assertIn("K1 IN 1 goes out; no other", GANTRY["input B1"].see)
+        self.assertIn("counts up by 4000", GANTRY["counts A"].see)
+        self.assertIn("M8 Glaze pump", GANTRY["output K2 RELAY 1"].see)
+        self.assertIn("P1 Beacon lamp: it lights", GANTRY["output K2 RELAY 1"].see)
+        self.assertIn("M2 and M3 together", GANTRY["direction Y"].see)
+        self.assertIn("Stops released", GANTRY["feed T1 POWER 1"].do)
+        self.assertNotIn("Stops released", GANTRY["feed B7 LEADS 1"].do)
+        # Two limits in series: the input says the same for both.
+        self.assertIn("so it does for B6", GANTRY["input B5"].see)
+        self.assertIn("RD to BK", GANTRY["coils M6"].do)
+
+    def test_what_has_no_earth_is_not_asked_for_it(self) -> None:
+        machine = one_channel()
+        self.assertNotIn("earth T1", steps(machine))
+        self.assertEqual("power goes at T1", steps(machine)["stop S1"].see[:16])
+
+    def test_a_step_stays_the_same_while_what_it_proves_does(self) -> None:
+        renamed = steps(set_cable(set_name(PLANNED, "M9", "Other"), "W11", 9.0, ""))
+        moved = steps(set_setting(PLANNED, "T1", "microsteps", "4"))
+        marks = {name: step.mark for name, step in GANTRY.items()}
+        self.assertEqual({*marks}, {*renamed})
+        changed = {name for name in marks if marks[name] != renamed[name].mark}
+        self.assertFalse({n for n in changed if not n.startswith("output")}, changed)
+        changed = {name for name in marks if moved[name].mark != marks[name]}
+        self.assertIn("distance X", changed)
+        self.assertNotIn("distance Y", changed)
+
+    def test_what_an_open_finding_makes_harmful_is_held_back(self) -> None:
+        found = open_demo("glazing-gantry-as-found")
+        result = check_machine(found)
+        held = [step for step in bench_list(Queries(found), result.open) if step.held]
+        grave = {f.sentence for f in result.open if f.consequence == "Damage"}
+        self.assertTrue(held)
+        self.assertLessEqual({step.held for step in held}, grave)
+        self.assertNotIn("Before power", {step.section for step in held})
+        self.assertFalse([s for s in bench_list(Queries(PLANNED), check_machine(PLANNED).open)
+                          if s.held])  # fmt: skip
+
+    def test_the_command_prints_every_step(self) -> None:
+        path = str((DATA / "demos") / "glazing-gantry-as-planned.vervain")
+        said, listed = io.StringIO(), io.StringIO()
+        with redirect_stdout(said):
+            self.assertEqual(0, main(["bench", path]))
+        with redirect_stdout(listed):
+            main(["bench", path, "--json"])
+        document = json.loads(listed.getvalue())
+        self.assertEqual(list(GANTRY), [step["id"] for step in document["steps"]])
+        self.assertEqual(len(GANTRY), said.getvalue().count("[ ] "))
+        self.assertEqual({}, steps(small.bench().machine))
