@@ -73,7 +73,8 @@ function search() {
 field.addEventListener("input", search);
 // The code on a build sheet names its cable: "#W14".
 function go_to_cable() {
-  const cable = decodeURIComponent(location.hash.slice(1));
+  let cable = location.hash.slice(1);
+  try { cable = decodeURIComponent(cable); } catch (error) { return; }
   const sheet = cable && document.getElementById(`sheet-${cable}`);
   if (!cable) { return; }
   field.value = sheet ? "" : cable;

@@ -117,20 +117,18 @@ def sheets_of(board: LoomBoard, width_mm: float, height_mm: float) -> tuple[Boar
     """The sheets of the board, row by row. One on which nothing lies, or only a stretch that runs
     straight through, is left out: the gap is measured instead.
     """
-    found = []
-    for row in range(math.ceil(board.height_mm / height_mm)):
-        for column in range(math.ceil(board.width_mm / width_mm)):
-            box = Box(column * width_mm, row * height_mm, width_mm, height_mm)
-            if _has_something(board, box):
-                found.append(BoardSheet(column, row, box))
-    return tuple(found)
-
-
-def _has_something(board: LoomBoard, box: Box) -> bool:
-    """Whether a place, its names, or a corner of a run lies in a box."""
-    if any(box.contains(place.at, AROUND_MM / 2) for place in board.places):
-        return True
-    return any(box.contains(point) for run in board.runs for point in run.points)
+    near = AROUND_MM / 2
+    spots = {point for run in board.runs for point in run.points}
+    spots |= {
+        Point(place.at.x + x, place.at.y + y)
+        for place in board.places for x in (-near, near) for y in (-near, near)
+    }  # fmt: skip
+    cells = {(int(spot.y // height_mm), int(spot.x // width_mm)) for spot in spots}
+    return tuple(
+        BoardSheet(column, row, Box(column * width_mm, row * height_mm, width_mm, height_mm))
+        for row, column in sorted(cells)
+        if row >= 0 and column >= 0
+    )
 
 
 class _Layer:
