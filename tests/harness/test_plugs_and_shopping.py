@@ -2,6 +2,8 @@
 
 import unittest
 from collections import Counter
+from itertools import pairwise
+from math import dist
 
 from msgspec.structs import replace
 
@@ -85,6 +87,12 @@ class Plugs(unittest.TestCase):
         self.assertEqual((places[0][0], 1.0), (places[1][0], places[1][1] - places[0][1]))
         ring = cavity_places("round-4", 4, "wires")
         self.assertTrue(ring[0][1] < 0 < ring[1][0] and ring[2][1] > 0 > ring[3][0])
+        for count in range(4, 13):
+            # From 7 on one is in the middle; the others are a pitch from their neighbours.
+            around = cavity_places(f"round-{count}", count, "wires")[: count - (count >= 7)]
+            apart = [dist(one, two) for one, two in pairwise((*around, around[0]))]
+            self.assertAlmostEqual(min(apart), max(apart))
+            self.assertAlmostEqual(1.0 if count > 4 else max(1.0, min(apart)), min(apart), 1)
 
 
 class Ends(unittest.TestCase):

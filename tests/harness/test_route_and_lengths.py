@@ -1,6 +1,7 @@
 """Routes and lengths: the shortest way, every part of the sum, rounding, measured lengths."""
 
 import unittest
+from itertools import pairwise
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,6 +13,7 @@ from vervain.edits import cable_edits, note_edits, route_edits
 from vervain.files.demos import DEMOS, open_demo
 from vervain.harness.cable_routes import cable_route, cables_of_runs, joins
 from vervain.harness.lengths import cable_length, rounded_up_m
+from vervain.harness.route_layout import Box, Point, lay_out_route
 from vervain.harness.route_tree import ring_runs, root_place, route_trees, runs_of
 from vervain.model.machine import Machine
 from vervain.model.place import Place, Run
@@ -236,3 +238,34 @@ class Edited(unittest.TestCase):
     def test_places_of_the_cases_are_named_once(self) -> None:
         self.assertEqual(len(PLACES), len({place.name for place in PLACES}))
         self.assertEqual({}, dict(note_edits.set_prices(self.machine, {"x": None}).prices))
+
+
+class Drawn(unittest.TestCase):
+    """The route as it is laid out for the window and for paper."""
+
+    def test_runs_end_in_the_middle_of_their_places_and_nothing_lies_over_a_line(self) -> None:
+        for demo in DEMOS:
+            for scale in (1.0, 1.5):
+                picture = lay_out_route(Queries(open_demo(demo.key)), 760.0 * scale, scale)
+                lines = sorted({run.start.y for run in picture.runs if not run.is_ring})
+                with self.subTest(demo.key, scale=scale):
+                    for run in picture.runs:
+                        ends = [p for p in picture.places if p.node.centre == run.end]
+                        self.assertTrue(ends or run.is_ring, run.run)
+                        self.assertFalse(run.section.width < 0 or run.section.height < 0)
+                    for place in picture.places:
+                        if not place.is_root:
+                            self.assertEqual((11 * scale, 11 * scale), place.node[2:])
+                    for run in picture.runs:
+                        above = [line for line in lines if line < run.start.y]
+                        if above and not run.section.is_empty:
+                            self.assertGreater(run.section.y, above[-1] + 20 * scale)
+                    self.assertTrue(all(b - a >= 34 * scale for a, b in pairwise(lines)))
+
+    def test_a_box_without_width_or_height_is_empty(self) -> None:
+        self.assertTrue(Box(1, 1, 0, 5).is_empty and Box(1, 1, 5, 0).is_empty)
+        self.assertFalse(Box(1, 1, 5, 5).is_empty)
+        self.assertFalse(Box(0, 0, 0, 9).contains(Point(0, 3)))
+        self.assertTrue(Box(0, 0, 4, 9).contains(Point(4, 9)))
+        self.assertFalse(Box(0, 0, 4, 9).contains(Point(4.5, 9)))
+        self.assertTrue(Box(0, 0, 4, 9).contains(Point(4.5, 9), by=1))

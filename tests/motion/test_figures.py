@@ -11,7 +11,7 @@ from vervain.model.machine import Machine
 from vervain.model.ratings import Counter
 from vervain.motion.figures import count_figures, step_figures
 from vervain.motion.mechanisms import MECHANISMS, holding_lead_mm, travel_per_turn
-from vervain.motion.words import figures_line
+from vervain.motion.words import derived_facts, figures_line, rate_words
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 
@@ -49,6 +49,23 @@ class Mechanisms(unittest.TestCase):
             with self.subTest(type(mechanism).__name__):
                 self.assertAlmostEqual(expected, travel_per_turn(mechanism), places=4)
         self.assertEqual(8, len({type(kind.example) for kind in MECHANISMS}))
+
+    def test_what_a_mechanism_begins_with_is_a_usual_one(self) -> None:
+        # A 5 mm lead; 20 teeth of 2 mm; module 1 with 20 teeth; 1 to 3; a hob of 11, a wheel of 80.
+        begun = {kind.word: round(travel_per_turn(kind.example), 2) for kind in MECHANISMS}
+        self.assertEqual({
+            "screw": 5.0, "ball screw": 5.0, "belt": 40.0, "rack": 62.83, "gear": 120.0,
+            "joint": 360.0, "extruder": 34.56, "wheel": 251.33,
+        }, begun)  # fmt: skip
+
+    def test_rates_and_the_index_of_an_encoder_in_words(self) -> None:
+        told = [rate_words(value, "Hz") for value in (999, 1000, 2400, 100_000)]
+        self.assertEqual(["999 Hz", "1 kHz", "2.4 kHz", "100 kHz"], told)
+        planned = open_demo("glazing-gantry-as-planned")
+        facts = dict(derived_facts(Queries(planned), "A"))
+        self.assertEqual("6 times a turn", facts["Index of the encoder"])
+        behind = with_axis_values(planned, "A", feedback_at="axis")
+        self.assertNotIn("Index of the encoder", dict(derived_facts(Queries(behind), "A")))
 
     def test_a_screw_holds_below_a_lead(self) -> None:
         # Mean diameter 14 mm: pi x 14 x 0.1 / cos 15 degrees = 4.553 mm.
