@@ -66,6 +66,17 @@ class Lists(unittest.TestCase):
         self.assertIn("so it does for B6", GANTRY["input B5"].see)
         self.assertIn("RD to BK", GANTRY["coils M6"].do)
 
+    def test_coils_outputs_and_channels_are_those_that_are_joined(self) -> None:
+        self.assertIn("ohms at BK to GN, RD to BU", GANTRY["coils M1"].do)
+        relays = steps(MACHINES["relays"]())
+        self.assertIn("its relay clicks", relays["output K1 OUT 1"].see)
+        self.assertEqual(
+            ["output K1 OUT 1", "output K1 OUT 2", "output K1 OUT 3", "output K3 RELAY 1"],
+            [name for name in relays if name.startswith("output")],
+        )
+        rover = [name for name in steps(MACHINES["rover"]()) if name.startswith("channel")]
+        self.assertEqual([f"channel K2 CH {n}" for n in (1, 2, 3)], rover)
+
     def test_what_has_no_earth_is_not_asked_for_it(self) -> None:
         machine = one_channel()
         self.assertNotIn("earth T1", steps(machine))

@@ -3,10 +3,14 @@
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, bench_table
+from vervain.model.machine import PinRef
 from vervain.motion.figures import count_figures, step_figures
 from vervain.ports.occupancy import place_name
 from vervain.queries.machine_queries import Queries
 from vervain.tables.stop_rows import press_rows
+
+# A channel goes on to a bridge or a controller, or straight to a servo.
+CHANNELS = ("radio", "servo")
 
 
 def axes(queries: Queries) -> Iterator[BenchStep]:
@@ -65,11 +69,12 @@ def stops(queries: Queries) -> Iterator[BenchStep]:
 
 
 def calibration(queries: Queries) -> Iterator[BenchStep]:
-    """What is measured once and written down: channels of receivers."""
+    """What is measured once and written down: the channels of receivers that are joined."""
     for name in queries.devices():
         part = queries.part_of(name)
         for port in part.ports if part and part.kind == "radio receiver" else ():
-            if port.kind == "servo" or port.kind == "radio":
+            pins = [PinRef(device=name, port=port.id, pin=pin.id) for pin in port.pins]
+            if port.kind in CHANNELS and any(queries.steps(pin) for pin in pins):
                 yield BenchStep(
                     id=f"channel {name} {port.id}", section="Calibration", device=name,
                     place=place_name(queries, name),

@@ -11,11 +11,15 @@ from vervain.stops.contacts import input_of, used_contacts
 
 WORKED = ("switch", "sensor", "emergency stop", "hand wheel")
 SWITCHING = ("switched output", "relay contact")
-SWITCHED = ("valve", "fan", "lamp", "heater", "brake", "contactor", "load", "brushed motor")
+SWITCHED = (
+    "valve", "fan", "lamp", "heater", "brake", "contactor", "load", "brushed motor",
+    "relay module",
+)  # fmt: skip
 SEEN = {
     "lamp": "it lights", "fan": "it turns", "valve": "it clicks and the air goes",
     "heater": "it gets warm, and its thermistor rises", "brake": "it clicks, the axis is free",
-    "contactor": "it picks up", "brushed motor": "it turns the right way",
+    "contactor": "it picks up", "relay module": "its relay clicks",
+    "brushed motor": "it turns the right way",
 }  # fmt: skip
 
 
@@ -91,6 +95,6 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
 def _seen(queries: Queries, switched: str) -> str:
     """What one sees of a device that is switched on; "" of one that an output does not switch."""
     device, part = queries.device(switched), queries.part_of(switched)
-    if device is None or part is None or part.kind not in (*SWITCHED, "relay module"):
+    if device is None or part is None or part.kind not in SWITCHED:
         return ""
     return f"{switched} {device.name}: {SEEN.get(part.kind, 'it works')}"
