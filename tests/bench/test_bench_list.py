@@ -101,6 +101,15 @@ class Lists(unittest.TestCase):
         self.assertTrue(held)
         self.assertLessEqual({step.held for step in held}, grave)
         self.assertNotIn("Before power", {step.section for step in held})
+        # Whatever brings power to a device is held with it: its supply, a stop with everything on.
+        for step in bench_list(Queries(found), result.open):
+            under = {step.device, *step.powers} if step.section != "Before power" else set()
+            named = {s.device for f in result.open if f.consequence == "Damage"
+                     for s in f.subjects}  # fmt: skip
+            self.assertEqual(bool(under & named), bool(step.held), step.id)
+        by_name = {step.id: step for step in bench_list(Queries(found), result.open)}
+        self.assertTrue(by_name["stop S1"].held)
+        self.assertLess({"M1", "T1"}, {*by_name["direction X"].powers, "x"})
         self.assertFalse([s for s in bench_list(Queries(PLANNED), check_machine(PLANNED).open)
                           if s.held])  # fmt: skip
 

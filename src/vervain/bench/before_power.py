@@ -6,10 +6,8 @@ from itertools import combinations
 from vervain.bench.step import BenchStep, bench_table, ohms_words
 from vervain.leads.motors import measurable, order_at_driver, printed_coils
 from vervain.leads.resistance import winding_resistances
-from vervain.model.machine import PinRef
-from vervain.ports.occupancy import place_name
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_in_words
+from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.contacts import input_of, used_contacts
 from vervain.supply.earth import earth_root, is_bonded
 from vervain.supply.results import source_name, supply_loads
@@ -31,10 +29,12 @@ def _settings(queries: Queries) -> Iterator[BenchStep]:
     for row in settings_sheet(queries):
         if row.group in SET_BY_HAND and row.value:
             yield BenchStep(
-                id=f"set {row.where} {row.what}", section="Before power", device=row.device,
-                place=place_name(queries, row.device), do=f"Look at {row.where}: {row.what}",
-                see=row.value, why=row.because or "Set otherwise, it works otherwise.",
-            )  # fmt: skip
+                id=f"set {row.where} {row.what}",
+                device=row.device,
+                do=f"Look at {row.where}: {row.what}",
+                see=row.value,
+                why=row.because or "Set otherwise, it works otherwise.",
+            )
 
 
 def _earth(queries: Queries) -> Iterator[BenchStep]:
@@ -44,12 +44,12 @@ def _earth(queries: Queries) -> Iterator[BenchStep]:
         if root is None or device == root.device or not is_bonded(queries, device):
             continue
         yield BenchStep(
-            id=f"earth {device}", section="Before power", device=device,
-            place=place_name(queries, device),
+            id=f"earth {device}",
+            device=device,
             do=f"Ohms from {pin_in_words(queries, root)} to the metal of {device}",
             see=f"below {ohms_words(most_ohm)}, less the meter's leads",
             why="A fault to metal must blow the fuse, not wait for a hand.",
-        )  # fmt: skip
+        )
 
 
 def _shorts(queries: Queries) -> Iterator[BenchStep]:
@@ -61,14 +61,14 @@ def _shorts(queries: Queries) -> Iterator[BenchStep]:
         if load.current_a > 0:
             least_ohm = load.nominal_v / load.current_a * table.short_ratio
         yield BenchStep(
-            id=f"short {load.pin.device} {load.pin.port} {load.pin.pin}", section="Before power",
-            device=load.pin.device, place=place_name(queries, load.pin.device),
+            id=f"short {load.pin.device} {load.pin.port} {load.pin.pin}",
+            device=load.pin.device,
             do=f"Everything plugged, mains off: ohms between {pin_in_words(queries, load.pin)} and "
             "its minus",
             see=f"above {ohms_words(least_ohm)}; it may climb",
             why=f"All its loads as resistors would be {ohms_words(least_ohm / table.short_ratio)}; "
             "a short shows next to nothing.",
-        )  # fmt: skip
+        )
 
 
 def _coils(queries: Queries) -> Iterator[BenchStep]:
@@ -89,12 +89,12 @@ def _coils(queries: Queries) -> Iterator[BenchStep]:
         ohms = [ohm for ohm in measured.values() if ohm > 0]
         about = f"about {ohms_words(ohms[0])} each" if ohms else "a few ohms each"
         yield BenchStep(
-            id=f"coils {motor}", section="Before power", device=motor,
-            place=place_name(queries, motor),
+            id=f"coils {motor}",
+            device=motor,
             do=f"Plug of {motor} off {found[0].device} {found[0].port}: ohms at {', '.join(names)}",
             see=f"{about}, alike within {bench_table().alike_ratio:.0%}; {between}",
             why="A driver on a broken or crossed coil buzzes at best, and dies at worst.",
-        )  # fmt: skip
+        )
 
 
 def _contacts(queries: Queries) -> Iterator[BenchStep]:
@@ -103,18 +103,14 @@ def _contacts(queries: Queries) -> Iterator[BenchStep]:
         if part is None or part.kind not in ("switch", "emergency stop"):
             continue
         for contact in used_contacts(queries, name):
-            a, b = (_word(queries, pin) for pin in contact.pins)
+            a, b = (pin_text(queries, pin) for pin in contact.pins)
             closed = contact.rest == "NC"
             yield BenchStep(
-                id=f"contact {name} {contact.pins[0].port} {a}", section="Before power",
-                device=name, place=place_name(queries, name),
+                id=f"contact {name} {contact.pins[0].port} {a}",
+                device=name,
                 do=f"Beeper across {name} {a} and {b}; work it by hand",
                 see="beeps, and stops when worked" if closed else "silent, and beeps when worked",
-                why=f"It is read at {entry.device} {entry.port}." if entry is not None
+                why=f"It is read at {entry.device} {entry.port}."
+                if entry is not None
                 else "It is in a string of the stops.",
-            )  # fmt: skip
-
-
-def _word(queries: Queries, pin: PinRef) -> str:
-    found = queries.pin(pin)
-    return found.text if found is not None else pin.pin
+            )

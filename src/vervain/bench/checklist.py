@@ -9,6 +9,7 @@ from vervain.bench.first_power import first_power
 from vervain.bench.motion import axes, calibration, stops
 from vervain.bench.signals import inputs, outputs
 from vervain.bench.step import SECTIONS, BenchStep, Section
+from vervain.ports.occupancy import place_name
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Finding
 
@@ -16,13 +17,13 @@ MAKERS: dict[Section, Callable[[Queries], Iterator[BenchStep]]] = {
     "Before power": before_power, "First power": first_power, "Inputs": inputs,
     "Outputs": outputs, "Axes": axes, "Stops": stops, "Calibration": calibration,
 }  # fmt: skip
-# What an open finding of Damage holds back: everything under power at a device that it is about.
+# Where an open finding of Damage holds a step back that brings power to a device it is about.
 UNDER_POWER = SECTIONS[1:]
 
 
 def bench_list(queries: Queries, findings: Iterable[Finding] = ()) -> tuple[BenchStep, ...]:
-    """Every step, section by section; those under power at a device with an open finding of Damage
-    are held back, with the finding's sentence.
+    """Every step, section by section; those that bring power to a device with an open finding of
+    Damage are held back, with the finding's sentence.
     """
     grave: dict[str, str] = {}
     for finding in findings:
@@ -32,7 +33,9 @@ def bench_list(queries: Queries, findings: Iterable[Finding] = ()) -> tuple[Benc
     found: dict[str, BenchStep] = {}
     for section in SECTIONS:
         for step in MAKERS[section](queries):
-            held = grave.get(step.device, "") if section in UNDER_POWER else ""
+            powered = (step.device, *step.powers) if section in UNDER_POWER else ()
+            held = next((grave[name] for name in powered if name in grave), "")
+            place = place_name(queries, step.device)
             # Two steps of one name would share what was seen.
-            found.setdefault(step.id, replace(step, held=held))
+            found.setdefault(step.id, replace(step, section=section, place=place, held=held))
     return tuple(found.values())

@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from vervain.bench.step import BenchStep, volts_words
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
-from vervain.ports.occupancy import place_name
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.stops.compiling import circuit_of
@@ -48,12 +47,13 @@ def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
     if isinstance(feed, FeedOut):
         least, most = feed.lowest_v, feed.highest_v
     return BenchStep(
-        id=f"volts {device} {load.pin.port} {load.pin.pin}", section="First power", device=device,
-        place=place_name(queries, device),
+        id=f"volts {device} {load.pin.port} {load.pin.pin}",
+        device=device,
         do=f"Stops pressed, every load of {device} unplugged, only {device} on: volts at "
         f"{pin_in_words(queries, load.pin)}",
-        see=volts_words(least, most), why="A wrong setting or a dead supply shows before it feeds.",
-    )  # fmt: skip
+        see=volts_words(least, most),
+        why="A wrong setting or a dead supply shows before it feeds.",
+    )
 
 
 def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
@@ -65,21 +65,23 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         device, port = row.pin.device, row.pin.port
         stops = "Stops released: volts" if device in behind_stops else "Volts"
         yield BenchStep(
-            id=f"feed {device} {port} {row.pin.pin}", section="First power", device=device,
-            place=place_name(queries, device),
+            id=f"feed {device} {port} {row.pin.pin}",
+            device=device,
             do=f"{stops} at the loose plug of {device} {port}, plus at "
             f"{pin_in_words(queries, row.pin)}; then plug it",
             see=f"{volts_words(row.least_v, row.most_v)}, about {row.voltage_v:.3g} V; nothing "
             "gets warm",
             why="Turned, or at the wrong outlet, it is seen before it burns.",
-        )  # fmt: skip
+        )
 
 
 def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:
     device = load.pin.device
     return BenchStep(
-        id=f"amps {device} {load.pin.port} {load.pin.pin}", section="First power", device=device,
-        place=place_name(queries, device), do=f"Everything of {device} plugged: amps it gives",
+        id=f"amps {device} {load.pin.port} {load.pin.pin}",
+        device=device,
+        do=f"Everything of {device} plugged: amps it gives",
         see=f"about {load.current_a:.2g} A, never above {load.rated_a:.3g} A",
         why="Much more is a load that is on, or a short; nothing is a fuse.",
-    )  # fmt: skip
+        powers=tuple(name for name, _ in load.shares),
+    )

@@ -3,18 +3,25 @@
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep
-from vervain.model.machine import PortRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures
-from vervain.ports.occupancy import place_name, who_sits_at
+from vervain.ports.occupancy import who_sits_at
 from vervain.queries.machine_queries import Queries
 from vervain.stops.contacts import input_of, used_contacts
 
 WORKED = ("switch", "sensor", "emergency stop", "hand wheel")
 SWITCHING = ("switched output", "relay contact")
 SWITCHED = (
-    "valve", "fan", "lamp", "heater", "brake", "contactor", "load", "brushed motor",
+    "valve",
+    "fan",
+    "lamp",
+    "heater",
+    "brake",
+    "contactor",
+    "load",
+    "brushed motor",
     "relay module",
-)  # fmt: skip
+)
 SEEN = {
     "lamp": "it lights", "fan": "it turns", "valve": "it clicks and the air goes",
     "heater": "it gets warm, and its thermistor rises", "brake": "it clicks, the axis is free",
@@ -25,6 +32,7 @@ SEEN = {
 
 def inputs(queries: Queries) -> Iterator[BenchStep]:
     """Every device that an input reads, and every encoder that is counted."""
+    together = _read_together(queries)
     for name in queries.devices():
         part, entry = queries.part_of(name), input_of(queries, name)
         device = queries.device(name)
@@ -33,35 +41,37 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
         used = used_contacts(queries, name)
         goes_out = bool(used) and used[0].rest == "NC"
         see = "goes out" if goes_out else "comes on" if used else "changes"
-        shared = _read_there(queries, name)
+        shared = [other for other in together[entry] if other != name]
         others = f"; so it does for {', '.join(shared)}" if shared else "; no other input changes"
         yield BenchStep(
-            id=f"input {name}", section="Inputs", device=name, place=place_name(queries, name),
+            id=f"input {name}",
+            device=name,
             do=f"Work {name} {device.name} by hand".replace("  ", " "),
             see=f"the lamp of {entry.device} {entry.port} {see}{others}",
             why=_taken(queries, entry.port_ref) or "What nobody saw may be on another input.",
-        )  # fmt: skip
+        )
     for axis_id in queries.axes():
         counts, axis = count_figures(queries, axis_id), queries.axis(axis_id)
         if counts is None or axis is None or counts.counted_by is None:
             continue
         per_turn = counts.lines_per_turn * counts.decoding
         yield BenchStep(
-            id=f"counts {axis_id}", section="Inputs", device=counts.encoder,
-            place=place_name(queries, counts.encoder),
+            id=f"counts {axis_id}",
+            device=counts.encoder,
             do=f"Turn {counts.encoder} once by hand, to the positive end of {axis_id}",
             see=f"{counts.counted_by.device} {counts.counted_by.port} counts up by {per_turn}",
             why="A loop closed on counts that go down runs away.",
-        )  # fmt: skip
+        )
 
 
-def _read_there(queries: Queries, device: str) -> tuple[str, ...]:
-    """The other devices that the same input reads."""
-    entry = input_of(queries, device)
-    return tuple(
-        name for name in queries.devices()
-        if entry is not None and name != device and input_of(queries, name) == entry
-    )  # fmt: skip
+def _read_together(queries: Queries) -> dict[PinRef, list[str]]:
+    """The devices that each input reads."""
+    found: dict[PinRef, list[str]] = {}
+    for name in queries.devices():
+        entry = input_of(queries, name)
+        if entry is not None:
+            found.setdefault(entry, []).append(name)
+    return found
 
 
 def _taken(queries: Queries, port: PortRef) -> str:
@@ -85,11 +95,13 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
             if told:
                 first = next(iter(told))
                 yield BenchStep(
-                    id=f"output {name} {port.id}", section="Outputs", device=first,
-                    place=place_name(queries, first), do=f"Switch {name} {port.id} on for a second",
+                    id=f"output {name} {port.id}",
+                    device=first,
+                    do=f"Switch {name} {port.id} on for a second",
                     see=f"{', '.join(told.values())}; nothing else does anything",
                     why="Two exchanged outputs are found with a hand away from the tool.",
-                )  # fmt: skip
+                    powers=(name, *told),
+                )
 
 
 def _seen(queries: Queries, switched: str) -> str:

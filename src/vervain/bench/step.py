@@ -1,6 +1,5 @@
 """One step of the bench list, and the table of what a meter should show."""
 
-import hashlib
 import tomllib
 from typing import Literal, get_args
 
@@ -8,12 +7,12 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import Positive, Record
+from vervain.model.marks import mark_of
 
 Section = Literal[
     "Before power", "First power", "Inputs", "Outputs", "Axes", "Stops", "Calibration",
 ]  # fmt: skip
 SECTIONS: tuple[Section, ...] = get_args(Section)
-MARK = 8
 
 
 class BenchTable(Record, frozen=True, kw_only=True):
@@ -36,23 +35,25 @@ def bench_table() -> BenchTable:
 
 
 class BenchStep(Record, frozen=True, kw_only=True):
-    """One step: its name, which stays the same under edits; what to do, at which device and place,
-    what to see, what that proves. `held` says why it had better wait.
+    """One step: its name, which stays the same under edits; what to do, at which device, what to
+    see, what that proves; `powers` is what else comes under power by it. The list fills in its
+    section, the place of its device, and why it had better wait (`held`).
     """
 
     id: str
-    section: Section
     device: str
-    place: str
     do: str
     see: str
     why: str
+    powers: tuple[str, ...] = ()
+    section: Section = "Before power"
+    place: str = ""
     held: str = ""
 
     @property
     def mark(self) -> str:
-        """What it proves, as eight figures of a SHA-256: what was seen holds while that stays."""
-        return hashlib.sha256(f"{self.do}\n{self.see}".encode()).hexdigest()[:MARK]
+        """A mark of what it proves: what was seen holds while that stays."""
+        return mark_of((self.do, self.see))
 
 
 def volts_words(least_v: float, most_v: float) -> str:

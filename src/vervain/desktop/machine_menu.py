@@ -79,7 +79,7 @@ class MachineMenu:
         self.change("name")
 
     def change(self, what: str) -> None:
-        """Lets the name, the state, the revision the author or the page be changed in the head."""
+        """Lets the name, the state, the revision, the author or the page be changed in the head."""
         text = getattr(self.session.machine, what)
         self.head.change(what, text, MOST_LETTERS.get(what, LONGEST_NAME))
 

@@ -1,16 +1,15 @@
 """What was printed, and which of it an edit has made out of date."""
 
-import hashlib
 from datetime import date
 from typing import NamedTuple
 
-import msgspec
 from msgspec.structs import replace
 
 from vervain.exports.stamp import fingerprint_of
 from vervain.exports.tables import Table, all_tables
 from vervain.harness.build_sheet import build_sheets
 from vervain.model.machine import Machine, Paper
+from vervain.model.marks import mark_of
 from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Column, Face, TableRow
 
@@ -19,7 +18,6 @@ FORM_WORDS = {
     "pdf": "Harness, PDF", "sheets": "Build sheets, PDF", "html": "Page for the phone",
     "xlsx": "Workbook",
 }  # fmt: skip
-MARK = 8
 MOST_NAMES = 6
 COLUMNS = (
     Column("paper", "Paper", 16),
@@ -52,11 +50,11 @@ def papers_of(
     """What prints of some forms show, made today of these tables; nothing of forms that go on to
     programs.
     """
-    kept = [form for form in forms if form in FORM_WORDS]
+    kept, queries = [form for form in forms if form in FORM_WORDS], Queries(machine)
     return tuple(
         Paper(
             form=form, day=date.today().isoformat(), revision=machine.revision,
-            fingerprint=fingerprint_of(machine), shows=_shown(machine, form, tables),
+            fingerprint=fingerprint_of(machine), shows=_shown(queries, form, tables),
         )
         for form in kept
     )  # fmt: skip
@@ -69,19 +67,20 @@ def keep_papers(machine: Machine, papers: tuple[Paper, ...]) -> Machine:
     return replace(machine, papers=(*others, *papers))
 
 
-def paper_states(machine: Machine) -> tuple[PaperState, ...]:
+def paper_states(machine: Machine, queries: Queries | None = None) -> tuple[PaperState, ...]:
     """Every paper that is remembered, the last printed last, with what has changed since."""
     wants_tables = any(paper.form != "sheets" for paper in machine.papers)
-    tables = all_tables(machine) if wants_tables else ()
+    known = Queries(machine) if queries is None else queries
+    tables = all_tables(machine, known) if wants_tables else ()
     found = []
     for paper in machine.papers:
-        now = _shown(machine, paper.form, tables)
+        now = _shown(known, paper.form, tables)
         names = dict.fromkeys((*now, *paper.shows))
         found.append(PaperState(paper, tuple(n for n in names if now.get(n) != paper.shows.get(n))))
     return tuple(found)
 
 
-def paper_face(machine: Machine) -> Face:
+def paper_face(machine: Machine, queries: Queries) -> Face:
     """The face Papers: what was printed when, and whether it still shows the machine as it is."""
     rows = [
         TableRow(
@@ -91,18 +90,14 @@ def paper_face(machine: Machine) -> Face:
                 state.paper.revision, state.paper.fingerprint, state.words,
             ),
         )
-        for state in paper_states(machine)
+        for state in paper_states(machine, queries)
     ]  # fmt: skip
     return Face("Papers", COLUMNS, tuple(rows), len(rows))
 
 
-def _shown(machine: Machine, form: str, tables: tuple[Table, ...]) -> dict[str, str]:
+def _shown(queries: Queries, form: str, tables: tuple[Table, ...]) -> dict[str, str]:
     """By title the marks of what a form shows: its tables, or the sheet of each cable."""
     if form == "sheets":
-        return {sheet.cable: _mark(sheet) for sheet in build_sheets(Queries(machine))}
+        return {sheet.cable: mark_of(sheet) for sheet in build_sheets(queries)}
     # Conductors are in another order after an edit that changes nothing of them.
-    return {table.title: _mark(sorted(table.rows, key=str)) for table in tables}
-
-
-def _mark(shown: object) -> str:
-    return hashlib.sha256(msgspec.json.encode(shown)).hexdigest()[:MARK]
+    return {table.title: mark_of(sorted(table.rows, key=str)) for table in tables}

@@ -5,7 +5,7 @@ from vervain.harness.conductors import natural_key
 from vervain.model.base import Record
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
-from vervain.rules.engine import check_machine
+from vervain.rules.engine import check_look
 from vervain.rules.finding import Result
 from vervain.rules.registry import RULE_BY_ID
 from vervain.supply.conductor_currents import all_flowing
@@ -247,9 +247,13 @@ def cutting_table(queries: Queries) -> Table:
     return Table(title="Cutting", columns=CUTTING_COLUMNS, rows=tuple(rows))
 
 
-def all_tables(machine: Machine) -> tuple[Table, ...]:
-    """The tables of a machine, in the order of the workbook's sheets."""
-    queries, result = Queries(machine), check_machine(machine)
+def all_tables(machine: Machine, known: Queries | None = None) -> tuple[Table, ...]:
+    """The tables of a machine, in the order of the workbook's sheets; from look-ups that are known,
+    where there are some.
+    """
+    queries = Queries(machine) if known is None else known
+    result = check_look(queries)
+    assert result is not None
     return (
         *(face_table(face) for face in harness_faces(machine, queries)),
         cutting_table(queries),

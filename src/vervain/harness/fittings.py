@@ -41,11 +41,20 @@ class Ferrule(Record, frozen=True, kw_only=True):
     standard: bool
 
     @property
+    def _size(self) -> str:
+        twin = f"twin ferrule {self.wires} ×" if self.wires > 1 else "ferrule"
+        return f"{twin} {self.area_mm2:g} mm²"
+
+    @property
     def words(self) -> str:
         """What it is in words: "ferrule 1 mm², RD"."""
-        if self.wires > 1:
-            return f"twin ferrule {self.wires} × {self.area_mm2:g} mm², {self.colour}"
-        return f"ferrule {self.area_mm2:g} mm², {self.colour}"
+        return f"{self._size}, {self.colour}"
+
+    @property
+    def item(self) -> str:
+        """As it is bought: "ferrule 1 mm² × 8 mm, RD"."""
+        by = "" if self.standard else ", colour by the trade"
+        return f"{self._size} × {self.barrel_mm:g} mm, {self.colour}{by}"
 
 
 @table_reader

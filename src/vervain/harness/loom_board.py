@@ -16,7 +16,7 @@ from vervain.queries.machine_queries import Queries
 
 # How far apart branches lie, how far those of one place, and how much lies around it all, in mm.
 LANE_MM, BESIDE_MM, AROUND_MM = 48.0, 6.0, 40.0
-# A tie at each side of a branch, and along a stretch, in mm.
+# A tie at each side of a branch, and along a stretch, in mm; by the practice of harness makers.
 TIE_AT_MM, TIE_EVERY_MM = 25.0, 200.0
 
 

@@ -1,22 +1,19 @@
 """How far each cable is: which steps of its making are done, and which an edit asks for again."""
 
-import hashlib
 from typing import Literal
-
-import msgspec
 
 from vervain.harness.build_sheet import build_sheet
 from vervain.harness.cable_routes import cable_ports, cable_route
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length_m
 from vervain.model.machine import MAKING_STEPS, MakingStep
+from vervain.model.marks import mark_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 StepState = Literal["", "done", "again", "none"]
 # What comes ready-made is neither cut nor crimped here.
 OF_READY_MADE: tuple[MakingStep, ...] = ("labelled", "laid", "tested")
-MARK = 8
 
 
 @query
@@ -32,7 +29,6 @@ def step_mark(queries: Queries, cable_id: str, step: MakingStep) -> str:
         return ""
     if part.ready_made and step not in OF_READY_MADE:
         return ""
-    joined = [(hookup.a, hookup.b, hookup.conductors) for hookup in hookups]
     rests_on: object
     if step == "cut":
         rests_on = cable.part, cable_length_m(queries, cable_id)
@@ -50,8 +46,8 @@ def step_mark(queries: Queries, cable_id: str, step: MakingStep) -> str:
         places = [device.place for name in devices if (device := queries.device(name))]
         rests_on = cable_route(queries, cable_id).runs, places
     else:
-        rests_on = joined
-    return hashlib.sha256(msgspec.json.encode(rests_on)).hexdigest()[:MARK]
+        rests_on = [(hookup.a, hookup.b, hookup.conductors) for hookup in hookups]
+    return mark_of(rests_on)
 
 
 @query

@@ -147,16 +147,9 @@ def _in_terminal(
     ferrule = ferrule_for(area) if area is not None else None
     if twins and area is not None:
         ferrule = twin_ferrule_for(area) or ferrule
-    item = ""
-    if ferrule is not None and ferrule.wires > 1:
-        size, _, colour = ferrule.words.rpartition(", ")
-        item = f"{size} × {ferrule.barrel_mm:g} mm, {colour}"
-    elif ferrule is not None:
-        by = "" if ferrule.standard else ", colour by the trade"
-        item = f"ferrule {ferrule.area_mm2:g} mm² × {ferrule.barrel_mm:g} mm, {ferrule.colour}{by}"
     return Termination(
-        form="ferrule", words="ferrule", item=item, pitch=found.pitch, area_mm2=area,
-        ferrule=ferrule, least_mm2=limits[0], most_mm2=limits[1],
+        form="ferrule", words="ferrule", item=ferrule.item if ferrule else "",
+        pitch=found.pitch, area_mm2=area, ferrule=ferrule, least_mm2=limits[0], most_mm2=limits[1],
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from msgspec import Meta
 
 from vervain.model.axis import Axis, Homing
 from vervain.model.base import Name, NotNegative, Positive, PositiveMetres, Record
+from vervain.model.marks import MARK_FIGURES
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.orientation import Turn
 from vervain.model.part import CablePart, Part
@@ -19,6 +20,7 @@ DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$(?!\n)"
 
 OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
 Designator = Annotated[str, Meta(pattern=DESIGNATOR_PATTERN)]
+Mark = Annotated[str, Meta(max_length=MARK_FIGURES)]
 SettingValue = str | float | bool
 AtStop = Literal["", "goes", "stays"]
 Spares = Literal["", "insulated", "cut back", "earthed"]
@@ -129,7 +131,7 @@ class Cable(Record, frozen=True, kw_only=True):
     runs: tuple[str, ...] = ()
     spares: Spares = ""
     own_sleeve: bool = False
-    done: dict[MakingStep, Annotated[str, Meta(max_length=8)]] = msgspec.field(default_factory=dict)
+    done: dict[MakingStep, Mark] = msgspec.field(default_factory=dict)
     note: str = ""
 
 
@@ -202,7 +204,7 @@ class Paper(Record, frozen=True, kw_only=True):
     day: str
     revision: str = ""
     fingerprint: str = ""
-    shows: dict[str, Annotated[str, Meta(max_length=8)]] = msgspec.field(default_factory=dict)
+    shows: dict[str, Mark] = msgspec.field(default_factory=dict)
 
 
 class LabelTemplates(Record, frozen=True, kw_only=True):

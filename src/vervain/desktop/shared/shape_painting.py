@@ -5,6 +5,7 @@ from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from vervain.harness.shapes import Code, Disc, Drawing, Frame, Stroke, Words
 
+# So many times larger letters are drawn than they are shown.
 FINER = 8
 
 

@@ -7,7 +7,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from vervain.desktop.analysis import LatestWork, ShouldContinue
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
-from vervain.exports.as_printed import paper_face
 from vervain.harness.compare import Difference, compare
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
@@ -75,7 +74,7 @@ class TableWorker(QObject):
             "Cut list": lambda: cut_face(queries, machine),
             "Labels": lambda: label_face(queries, machine.printed),
             "Sheets": lambda: sheet_face(queries),
-            "Papers": lambda: paper_face(machine),
+            "Papers": lambda: _papers(queries),
             "Changes": lambda: change_face(self._difference(queries)),
         }
         return name, makers[name]()
@@ -101,3 +100,10 @@ class TableWorker(QObject):
 
     def _refused(self, problem: Problem) -> None:
         self.session.said.emit(Message(str(problem), is_bad=True))
+
+
+def _papers(queries: Queries) -> Face:
+    """The face Papers; what it takes is read where it is first shown."""
+    from vervain.exports.as_printed import paper_face
+
+    return paper_face(queries.machine, queries)
