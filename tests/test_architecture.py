@@ -30,6 +30,7 @@ UNITS = (
     "_mm2",
     "_c",
     "_s",
+    "_min",
     "_h",
     "_ah",
     "_f",
@@ -43,6 +44,9 @@ FLOAT = re.compile(
 # Numbers without a unit: counts, ratios, costs and positions; what is in the unit of an axis or
 # of the rule, that stands beside it; and lengths of a drawing, in its own measure.
 BARE = {
+    "least",
+    "most",
+    "weight",
     "revision",
     "tolerance",
     "steps_per_turn",

@@ -16,10 +16,10 @@ from vervain.desktop.app import make_application
 from vervain.desktop.background import wait_for_background
 from vervain.desktop.pictures import settle
 from vervain.desktop.settings import Settings
-from vervain.desktop.stage_names import STAGES
 from vervain.desktop.window import Window
 from vervain.files.machine_file import decode_machine, proven_bytes
 from vervain.model.machine import Machine
+from vervain.rules.finding import STAGES
 
 KEY = Qt.Key
 NONE, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier

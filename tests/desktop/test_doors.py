@@ -17,9 +17,9 @@ from vervain.desktop.kept_view import keep_view, restore_view
 from vervain.desktop.keys_help import EVERYWHERE, KEYS, PORTS, ROUTE
 from vervain.desktop.session import Selection
 from vervain.desktop.settings import Settings
-from vervain.desktop.stage_names import STAGES
 from vervain.model.machine import Machine
 from vervain.model.part import PartKind, PortKind
+from vervain.rules.finding import STAGES
 from vervain.tables.explanations import explanations, part_words
 
 KEY = Qt.Key

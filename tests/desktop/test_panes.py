@@ -98,9 +98,9 @@ class Rail(WindowCase):
     def test_a_click_and_arrows_change_the_stage(self) -> None:
         rail = self.window.head.rail
         QTest.mouseClick(rail, LEFT, pos=QPoint(rail.width() - 20, 20))
-        self.assertEqual("Harness", self.window.stage)
+        self.assertEqual("Bench", self.window.stage)
         self.keys(rail, Qt.Key.Key_Left)
-        self.assertEqual("Stops", self.window.stage)
+        self.assertEqual("Harness", self.window.stage)
         self.keys(self.window, (Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier))
         self.assertEqual("Harness", self.window.stage)
 

@@ -10,8 +10,8 @@ from tests import ROOT
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
 from vervain.desktop.shared.plain import PlainLabel, plain
-from vervain.desktop.stage_names import STAGES
 from vervain.model.machine import Machine, PortRef
+from vervain.rules.finding import STAGES
 
 HOSTILE = "<img src='/dev/zero'><b>&amp;"
 SHOWN_AS_TEXT = "&lt;img src="

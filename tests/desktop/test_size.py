@@ -14,9 +14,9 @@ from large import large_machine
 from tests import ROOT
 from tests.desktop.case import WindowCase
 from vervain.desktop.session import Selection
-from vervain.desktop.stage_names import STAGES
 from vervain.edits.device_edits import set_name
 from vervain.rules.engine import Engine
+from vervain.rules.finding import STAGES
 
 
 class Large(WindowCase):

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from tests.strategies import a_change, applied
 from vervain.edits import axis_edits, cable_edits, device_edits, note_edits
-from vervain.edits.common import without_stale_acceptances
+from vervain.edits.common import without_stale_records
 from vervain.files.demos import open_demo
 from vervain.model.machine import LabelTemplates
 from vervain.queries.engine import query
@@ -122,7 +122,7 @@ class Acceptance(unittest.TestCase):
         part = next(p for p in machine.parts if any(
             d.part == p.id and d.designator == device for d in machine.devices
         ))  # fmt: skip
-        machine = without_stale_acceptances(device_edits.remove_device(machine, device))
+        machine = without_stale_records(device_edits.remove_device(machine, device))
         again = device_edits.add_device(machine, part, "Another one", device)
         self.assertIn(finding.key, {f.key for f in check_machine(again).to_do})
 

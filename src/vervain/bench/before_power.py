@@ -3,9 +3,12 @@
 from collections.abc import Iterator
 from itertools import combinations
 
-from vervain.bench.step import BenchStep, bench_table, ohms_words
+from msgspec.structs import replace
+
+from vervain.bench.step import BenchStep, Window, around, bench_table, ohms_words
 from vervain.leads.motors import measurable, order_at_driver, printed_coils
 from vervain.leads.resistance import winding_resistances
+from vervain.model.machine import PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.contacts import input_of, used_contacts
@@ -31,6 +34,7 @@ def _settings(queries: Queries) -> Iterator[BenchStep]:
             yield BenchStep(
                 id=f"set {row.where} {row.what}",
                 device=row.device,
+                port=PortRef(device=row.device, port=row.port) if row.port else None,
                 do=f"Look at {row.where}: {row.what}",
                 see=row.value,
                 why=row.because or "Set otherwise, it works otherwise.",
@@ -48,6 +52,7 @@ def _earth(queries: Queries) -> Iterator[BenchStep]:
             device=device,
             do=f"Ohms from {pin_in_words(queries, root)} to the metal of {device}",
             see=f"below {ohms_words(most_ohm)}, less the meter's leads",
+            window=Window(unit="Ω", most=most_ohm),
             why="A fault to metal must blow the fuse, not wait for a hand.",
         )
 
@@ -66,12 +71,15 @@ def _shorts(queries: Queries) -> Iterator[BenchStep]:
             do=f"Everything plugged, mains off: ohms between {pin_in_words(queries, load.pin)} and "
             "its minus",
             see=f"above {ohms_words(least_ohm)}; it may climb",
+            window=Window(unit="Ω", least=least_ohm),
+            port=load.pin.port_ref,
             why=f"All its loads as resistors would be {ohms_words(least_ohm / table.short_ratio)}; "
             "a short shows next to nothing.",
         )
 
 
 def _coils(queries: Queries) -> Iterator[BenchStep]:
+    table = bench_table()
     for motor in measurable(queries):
         device, found = queries.device(motor), order_at_driver(queries, motor)
         coils = (device.coils if device else ()) or printed_coils(queries, motor)
@@ -92,7 +100,12 @@ def _coils(queries: Queries) -> Iterator[BenchStep]:
             id=f"coils {motor}",
             device=motor,
             do=f"Plug of {motor} off {found[0].device} {found[0].port}: ohms at {', '.join(names)}",
-            see=f"{about}, alike within {bench_table().alike_ratio:.0%}; {between}",
+            see=f"{about}, alike within {table.alike_ratio:.0%}; {between}",
+            window=replace(
+                around(ohms[0], table.coil_ratio, "Ω") if ohms else Window(unit="Ω"),
+                alike_ratio=table.alike_ratio,
+            ),
+            port=found[0],
             why="A driver on a broken or crossed coil buzzes at best, and dies at worst.",
         )
 
@@ -110,6 +123,7 @@ def _contacts(queries: Queries) -> Iterator[BenchStep]:
                 device=name,
                 do=f"Beeper across {name} {a} and {b}; work it by hand",
                 see="beeps, and stops when worked" if closed else "silent, and beeps when worked",
+                port=contact.pins[0].port_ref,
                 why=f"It is read at {entry.device} {entry.port}."
                 if entry is not None
                 else "It is in a string of the stops.",

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.bench.step import BenchStep, volts_words
+from vervain.bench.step import BenchStep, Window, bench_table, volts_words
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
@@ -52,6 +52,8 @@ def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
         do=f"Stops pressed, every load of {device} unplugged, only {device} on: volts at "
         f"{pin_in_words(queries, load.pin)}",
         see=volts_words(least, most),
+        window=Window(unit="V", least=least, most=most),
+        port=load.pin.port_ref,
         why="A wrong setting or a dead supply shows before it feeds.",
     )
 
@@ -71,6 +73,8 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
             f"{pin_in_words(queries, row.pin)}; then plug it",
             see=f"{volts_words(row.least_v, row.most_v)}, about {row.voltage_v:.3g} V; nothing "
             "gets warm",
+            window=Window(unit="V", least=row.least_v, most=row.most_v),
+            port=row.pin.port_ref,
             why="Turned, or at the wrong outlet, it is seen before it burns.",
         )
 
@@ -82,6 +86,10 @@ def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:
         device=device,
         do=f"Everything of {device} plugged: amps it gives",
         see=f"about {load.current_a:.2g} A, never above {load.rated_a:.3g} A",
+        window=Window(
+            unit="A", least=load.current_a * bench_table().amps_least_ratio, most=load.rated_a
+        ),
+        port=load.pin.port_ref,
         why="Much more is a load that is on, or a short; nothing is a fuse.",
         powers=tuple(name for name, _ in load.shares),
     )

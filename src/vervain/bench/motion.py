@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from vervain.bench.step import BenchStep, bench_table
+from vervain.bench.step import BenchStep, around, bench_table
 from vervain.leads.motors import order_at_driver
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures, step_figures
 from vervain.queries.machine_queries import Queries
 from vervain.tables.stop_rows import press_rows
@@ -17,6 +17,7 @@ CHANNELS = ("radio", "servo")
 
 def axes(queries: Queries) -> Iterator[BenchStep]:
     """Each axis: it locks, goes the right way, as far as it is sent, and its counts agree."""
+    table = bench_table()
     for axis_id in queries.axes():
         axis = queries.axis(axis_id)
         if axis is None or not axis.drives:
@@ -24,7 +25,7 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
         unit, moved = axis.unit, _moved_by(queries, axis.drives)
         motors = " and ".join(axis.drives)
         # Far enough to measure, near enough to stay clear of the ends.
-        sent = max(1, round((axis.travel or USUAL_TRAVEL) * bench_table().sent_ratio))
+        sent = max(1, round((axis.travel or USUAL_TRAVEL) * table.sent_ratio))
         for motor in axis.drives:
             yield BenchStep(
                 id=f"lock {motor}",
@@ -50,6 +51,7 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
                 device=axis.drives[0],
                 do=f"Mark {axis_id}, send it {sent} {unit}, measure",
                 see=f"{sent} {unit}, by {steps.steps_per_unit:.6g} steps a {unit}",
+                window=around(sent, table.sent_alike_ratio, unit),
                 why="Half or double is a microstep switch; a little off is the mechanism's.",
                 powers=moved,
             )
@@ -60,6 +62,8 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
                 device=counts.encoder,
                 do=f"Send {axis_id} {sent} {unit} and read the counts of {counts.encoder}",
                 see=f"up by {sent * counts.counts_per_unit:.6g}",
+                window=around(sent * counts.counts_per_unit, table.sent_alike_ratio, "counts"),
+                reads=counts.counted_by,
                 why="Sign and scale of motor and counter must agree before a loop is closed.",
                 powers=moved,
             )
@@ -96,5 +100,6 @@ def calibration(queries: Queries) -> Iterator[BenchStep]:
                     device=name,
                     do=f"Transmitter on first; {name} {port.id}: stick low, neutral, high",
                     see="write the three down; they stay the same within a hundredth",
+                    port=PortRef(device=name, port=port.id),
                     why="The dead band around neutral is set by them.",
                 )

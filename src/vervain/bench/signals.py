@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.bench.step import BenchStep
+from vervain.bench.step import BenchStep, around, bench_table
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures
 from vervain.ports.occupancy import who_sits_at
@@ -48,6 +48,8 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
             device=name,
             do=f"Work {name} {device.name} by hand".replace("  ", " "),
             see=f"the lamp of {entry.device} {entry.port} {see}{others}",
+            port=entry.port_ref,
+            reads=entry.port_ref,
             why=_taken(queries, entry.port_ref) or "What nobody saw may be on another input.",
         )
     for axis_id in queries.axes():
@@ -60,6 +62,8 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
             device=counts.encoder,
             do=f"Turn {counts.encoder} once by hand, to the positive end of {axis_id}",
             see=f"{counts.counted_by.device} {counts.counted_by.port} counts up by {per_turn}",
+            window=around(per_turn, bench_table().hand_alike_ratio, "counts"),
+            reads=counts.counted_by,
             why="A loop closed on counts that go down runs away.",
         )
 
@@ -99,6 +103,7 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
                     device=first,
                     do=f"Switch {name} {port.id} on for a second",
                     see=f"{', '.join(told.values())}; nothing else does anything",
+                    port=ref,
                     why="Two exchanged outputs are found with a hand away from the tool.",
                     powers=(name, *told),
                 )

@@ -7,6 +7,7 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import Positive, Record
+from vervain.model.machine import PortRef
 from vervain.model.marks import mark_of
 
 Section = Literal[
@@ -23,6 +24,10 @@ class BenchTable(Record, frozen=True, kw_only=True):
     short_least_ohm: Positive
     alike_ratio: Positive
     sent_ratio: Positive
+    coil_ratio: Positive
+    amps_least_ratio: Positive
+    sent_alike_ratio: Positive
+    hand_alike_ratio: Positive
 
 
 @table_reader
@@ -34,10 +39,22 @@ def bench_table() -> BenchTable:
         raise ValueError(str(error)) from None
 
 
+class Window(Record, frozen=True, kw_only=True):
+    """A number that a step asks for: its unit, from which to which value it is right, and how much
+    several of them may differ, as a part of the largest.
+    """
+
+    unit: str
+    least: float | None = None
+    most: float | None = None
+    alike_ratio: float | None = None
+
+
 class BenchStep(Record, frozen=True, kw_only=True):
     """One step: its name, which stays the same under edits; what to do, at which device, what to
-    see, what that proves; `powers` is what else comes under power by it. The list fills in its
-    section, the place of its device, and why it had better wait (`held`).
+    see, what that proves. `window` is what a reading is judged by, `port` where one looks, `reads`
+    the input that changes, `powers` what else comes under power. The list fills in its section, the
+    place of its device, and why it had better wait (`held`).
     """
 
     id: str
@@ -45,15 +62,33 @@ class BenchStep(Record, frozen=True, kw_only=True):
     do: str
     see: str
     why: str
+    window: Window | None = None
+    port: PortRef | None = None
+    reads: PortRef | None = None
     powers: tuple[str, ...] = ()
     section: Section = "Before power"
     place: str = ""
     held: str = ""
 
     @property
+    def kind(self) -> str:
+        """The first word of its name: "coils", "input", "lock"."""
+        return self.id.partition(" ")[0]
+
+    @property
+    def subject(self) -> str:
+        """The rest of its name: what it is about."""
+        return self.id.partition(" ")[2]
+
+    @property
     def mark(self) -> str:
         """A mark of what it proves: what was seen holds while that stays."""
         return mark_of((self.do, self.see))
+
+
+def around(value: float, ratio: float, unit: str) -> Window:
+    """A window of a part of a value on both sides of it."""
+    return Window(unit=unit, least=value * (1 - ratio), most=value * (1 + ratio))
 
 
 def volts_words(least_v: float, most_v: float) -> str:

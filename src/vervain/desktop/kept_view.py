@@ -1,7 +1,7 @@
 """What the window looks like is kept from session to session: size, stage, zoom, panes."""
 
-from vervain.desktop.stage_names import STAGES
 from vervain.desktop.window import Window
+from vervain.rules.finding import STAGES
 
 USUAL = (1280, 800)
 SMALLEST = (960, 600)
@@ -43,7 +43,7 @@ def keep_view(window: Window) -> None:
         settings.keep("window/size", f"{window.width()} {window.height()}")
     settings.keep("window/stage", window.stage)
     settings.keep("window/zoom", window.ports.view.zoom)
-    for name in ("supply", "stops", "harness"):
+    for name in ("supply", "stops", "harness", "bench"):
         if name in window.__dict__:
             sizes = getattr(window, name).split.sizes()
             settings.keep(f"panes/{name}", f"{sizes[0]} {sizes[1]}")

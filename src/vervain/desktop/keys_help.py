@@ -22,13 +22,13 @@ class KeyEntry:
 
 
 SENT = ("Enter", "Esc", "Del", "Space", "Backspace", "F1", "F2", "F6")
-EVERYWHERE, MACHINE, LEADS, PORTS, SUPPLY, STOPS, HARNESS, ROUTE = (
-    "Everywhere", "Machine", "Leads", "Ports", "Supply", "Stops", "Harness", "Route",
+EVERYWHERE, MACHINE, LEADS, PORTS, SUPPLY, STOPS, HARNESS, ROUTE, BENCH = (
+    "Everywhere", "Machine", "Leads", "Ports", "Supply", "Stops", "Harness", "Route", "Bench",
 )  # fmt: skip
 
 _TABLE = {
     EVERYWHERE: (
-        ("Go to a stage", "Alt+1 to 6"),
+        ("Go to a stage", "Alt+1 to 7"),
         ("Jump to a device, port, label, finding, part or action", "Ctrl+K"),
         ("Trace a label", "Ctrl+L"),
         ("Type a wire from pin to pin", "Ctrl+J"),
@@ -123,6 +123,22 @@ _TABLE = {
         ("Weld the contact: it stays closed", "W"),
         ("Do what the tool is for; at a supply: lose it", "Enter"),
         ("Mend and release everything", "M"),
+        ("Open the card", "Space", "device"),
+    ),
+    BENCH: (
+        ("Go from step to step", "arrows"),
+        ("It passed", "P"),
+        ("It failed: what to look at", "F"),
+        ("A reading, judged by the step", "a number, Enter"),
+        ("Write a note to what was seen", "N"),
+        ("Take back what was seen", "Backspace"),
+        ("Go to the next open step", "Enter"),
+        ("Do a step that is held back", "A"),
+        ("Write the report", "R"),
+        ("It does not work: begin from what is seen of the device", "T"),
+        ("The measurement shows what it should", "G"),
+        ("The measurement shows something else", "B"),
+        ("It is not the first cause", "X"),
         ("Open the card", "Space", "device"),
     ),
     HARNESS: (

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.desktop.analysis import Analysis
 from vervain.desktop.message import Message
-from vervain.edits.common import Edit, without_stale_acceptances
+from vervain.edits.common import Edit, without_stale_records
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.problem import Problem
 from vervain.model.subject import Subject
@@ -118,7 +118,7 @@ class Session(QObject):
     def apply(self, words: str, edit: Edit) -> bool:
         """Applies an edit as one undoable step. A refused edit is said, and changes nothing."""
         try:
-            changed = without_stale_acceptances(edit(self.machine))
+            changed = without_stale_records(edit(self.machine))
             if changed is not self.machine:
                 checked(self.machine, changed)
         except Problem as problem:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 
 from vervain.desktop.background import in_background
+from vervain.desktop.bench_worker import BenchWorker
 from vervain.desktop.cards.side_column import SideColumn
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
@@ -24,8 +25,11 @@ from vervain.rules.finding import Stage
 
 # Heights of the upper and lower pane where none were kept.
 HARNESS_PANES, SUPPLY_PANES, STOPS_PANES = (350, 280), (360, 250), (420, 160)
+# Widths of the list and of the step.
+BENCH_PANES = (260, 500)
 LATER_MODULES = (
     "machine.stage", "machine.shelf", "leads.stage", "supply.stage", "stops.stage", "harness.stage",
+    "bench.stage",
 )  # fmt: skip
 
 
@@ -36,6 +40,7 @@ def load_stages() -> None:
 
 
 if TYPE_CHECKING:
+    from vervain.desktop.stages.bench.stage import BenchStage
     from vervain.desktop.stages.harness.stage import HarnessStage
     from vervain.desktop.stages.leads.stage import LeadsStage
     from vervain.desktop.stages.machine.describe import DescribePage
@@ -54,6 +59,7 @@ class StageHost(QMainWindow):
     settings: Settings
     documents: Documents
     exchange: Exchange
+    bench_worker: BenchWorker
     side: SideColumn
     stack: QStackedWidget
     left_stack: QStackedWidget
@@ -117,6 +123,16 @@ class StageHost(QMainWindow):
 
         stage = StopsStage(self.session)
         stage.split.setSizes(self.settings.lengths("panes/stops", STOPS_PANES))
+        self.stack.addWidget(stage)
+        return stage
+
+    @cached_property
+    def bench(self) -> "BenchStage":
+        """The Bench stage, built when it is first wanted."""
+        from vervain.desktop.stages.bench.stage import BenchStage
+
+        stage = BenchStage(self.session, self.bench_worker, self.exchange.export)
+        stage.split.setSizes(self.settings.lengths("panes/bench", BENCH_PANES))
         self.stack.addWidget(stage)
         return stage
 

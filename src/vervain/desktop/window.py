@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.background import PATIENCE_S, in_background, wait_for_background
+from vervain.desktop.bench_worker import BenchWorker
 from vervain.desktop.cards.side_column import SideColumn
 from vervain.desktop.checker import Checker
 from vervain.desktop.commands import Goals
@@ -41,13 +42,12 @@ from vervain.desktop.shared.panes import SeparatedPane
 from vervain.desktop.shared.trace_strip import TraceStrip
 from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_host import StageHost, load_stages
-from vervain.desktop.stage_names import STAGES, home_stage
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks, use
 from vervain.files.autosave import LeftOver
 from vervain.files.reading import FileStamp
 from vervain.model.machine import Machine
-from vervain.rules.finding import CONSEQUENCES, Stage
+from vervain.rules.finding import CONSEQUENCES, STAGES, Stage
 from vervain.tables.progress import settled_fractions
 
 # A check waits for the painting, which it would slow down.
@@ -88,6 +88,7 @@ class Window(StageHost):
         self.documents.name_changed = self._show_name
         self.goals = Goals(self)
         self.check = Checker(self.session)
+        self.bench_worker = BenchWorker(self.session)
         self._build()
         self._connect()
         self.show_stage("Ports" if machine.devices or machine.axes else "Machine")
@@ -103,7 +104,7 @@ class Window(StageHost):
     def _build(self) -> None:
         session = self.session
         self.head = Head(STAGES)
-        self.tray = Tray(session)
+        self.tray = Tray(session, self.bench_worker)
         self.side = SideColumn(session)
         self.strip = TraceStrip(session)
         self.ports = PortsStage(
@@ -156,6 +157,7 @@ class Window(StageHost):
         self.strip.traced.connect(self.trace_label)
         session.machine_changed.connect(self._machine_changed)
         session.checked.connect(self._show_rail)
+        self.bench_worker.changed.connect(self._show_rail)
         session.checked.connect(self._load_stages)
         session.selection_changed.connect(self._follow_finding)
         session.stage_wanted.connect(self.show_stage)
@@ -234,11 +236,12 @@ class Window(StageHost):
         """Goes to a stage."""
         stages = {
             "Leads": "leads", "Ports": "ports", "Supply": "supply", "Stops": "stops",
-            "Harness": "harness",
+            "Harness": "harness", "Bench": "bench",
         }  # fmt: skip
         self.stack.setCurrentWidget(getattr(self, stages.get(name, "machine_stage")))
         self.left_stack.setCurrentWidget(self.shelf if name == "Machine" else self.tray)
         self.stage = name
+        self.bench_worker.is_shown = name == "Bench"
         self.side.findings.stage = name
         self.side.findings.refresh()
         self.side.facts.show_for(name)
@@ -264,17 +267,19 @@ class Window(StageHost):
     def _show_rail(self) -> None:
         counts: dict[str, tuple[int, str]] = {}
         for finding in self.session.findings():
-            stage = home_stage(finding)
+            stage = finding.stage
             number, worst = counts.get(stage, (0, finding.consequence))
             first = min(CONSEQUENCES.index(worst), CONSEQUENCES.index(finding.consequence))
             counts[stage] = number + 1, CONSEQUENCES[first]
-        self.head.rail.show_state(self.stage, counts, settled_fractions(self.session.queries))
+        settled = settled_fractions(self.session.queries)
+        settled["Bench"] = self.bench_worker.fraction
+        self.head.rail.show_state(self.stage, counts, settled)
 
     def _follow_finding(self) -> None:
         key = self.session.selection.finding
         for finding in self.session.findings():
             if finding.key == key:
-                wanted = home_stage(finding)
+                wanted = finding.stage
                 if wanted in STAGES and wanted != self.stage:
                     self.show_stage(wanted)
 
@@ -288,7 +293,7 @@ class Window(StageHost):
         self.tray.list.refresh()
         self.ports.view.arrange()
         self.ports.say_what_matters()
-        for built in ("leads", "harness", "stops", "machine_stage"):
+        for built in ("leads", "harness", "stops", "bench", "machine_stage"):
             if built in self.__dict__:
                 self.__dict__[built].scale()
 

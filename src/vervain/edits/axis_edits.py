@@ -6,7 +6,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from vervain.edits.common import free_name, swapped, with_acceptances_renamed
+from vervain.edits.common import free_name, swapped, with_records_renamed
 from vervain.edits.device_edits import add_device, find_device, part_in
 from vervain.model.axis import (
     ROLE_KINDS,
@@ -82,7 +82,7 @@ def rename_axis(machine: Machine, axis_id: str, new_id: str, name: str) -> Machi
     cleaned = " ".join(name.split())
     if not cleaned or len(cleaned) > 80:
         raise Problem("A name has 1 to 80 characters.", place=axis_id)
-    machine = with_acceptances_renamed(machine, "axis", axis_id, new_id)
+    machine = with_records_renamed(machine, "axis", axis_id, new_id)
     changed = _with_axis(machine, axis, replace(axis, id=new_id, name=cleaned))
     return replace(changed, runs=_moving_with(machine, axis_id, new_id))
 

@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.edits.common import free_name, swapped, with_acceptances_renamed
+from vervain.edits.common import free_name, swapped, with_records_renamed
 from vervain.edits.hookup_edits import find_hookup
 from vervain.model.machine import (
     MAKING_STEPS,
@@ -78,7 +78,7 @@ def rename_cable(machine: Machine, old: str, new: str) -> Machine:
     if any(other.id == cleaned for other in machine.cables):
         raise Problem(f"{cleaned} is taken.", remedy="Choose another number.")
     machine = _changed(machine, cable, id=cleaned)
-    machine = with_acceptances_renamed(machine, "cable", old, cleaned)
+    machine = with_records_renamed(machine, "cable", old, cleaned)
     return replace(
         machine,
         hookups=tuple(

@@ -5,6 +5,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
+from vervain.model.bench_result import BenchResult, without_subject
 from vervain.model.machine import Machine
 from vervain.model.subject import NameKind, Subject, renamed
 
@@ -26,12 +27,18 @@ def free_name(prefix: str, taken: Iterable[str]) -> str:
     return f"{prefix}{number}"
 
 
-def with_acceptances_renamed(machine: Machine, kind: NameKind, old: str, new: str) -> Machine:
-    """The machine after something got another name: what was accepted of it follows."""
-    if not machine.accepted:
+def with_records_renamed(machine: Machine, kind: NameKind, old: str, new: str) -> Machine:
+    """The machine after something got another name: what was accepted of it, and seen of it at the
+    bench, follows.
+    """
+    if not machine.accepted and not machine.bench_results:
         return machine
     return replace(
         machine,
+        bench_results=tuple(
+            replace(item, at=tuple(renamed(subject, kind, old, new) for subject in item.at))
+            for item in machine.bench_results
+        ),
         accepted=tuple(
             replace(
                 item,
@@ -43,11 +50,11 @@ def with_acceptances_renamed(machine: Machine, kind: NameKind, old: str, new: st
     )
 
 
-def without_stale_acceptances(machine: Machine) -> Machine:
-    """The machine without acceptances about what is no longer there: whatever gets a freed name
-    later is judged anew.
+def without_stale_records(machine: Machine) -> Machine:
+    """The machine without acceptances, and without what was seen at the bench, of what is no longer
+    there: whatever gets a freed name later is judged anew.
     """
-    if not machine.accepted:
+    if not machine.accepted and not machine.bench_results:
         return machine
     there = {
         "device": {device.designator for device in machine.devices},
@@ -64,5 +71,20 @@ def without_stale_acceptances(machine: Machine) -> Machine:
             for name in (getattr(subject, kind),)
         )
 
-    kept = tuple(item for item in machine.accepted if all(map(holds, (item.about, *item.at))))
-    return machine if len(kept) == len(machine.accepted) else replace(machine, accepted=kept)
+    accepted = tuple(item for item in machine.accepted if all(map(holds, (item.about, *item.at))))
+    results = tuple(
+        kept
+        for item in machine.bench_results
+        if (kept := _without_gone(item, [n for n, s in enumerate(item.at) if not holds(s)]))
+    )
+    if len(accepted) == len(machine.accepted) and results == machine.bench_results:
+        return machine
+    return replace(machine, accepted=accepted, bench_results=results)
+
+
+def _without_gone(result: BenchResult, gone: list[int]) -> BenchResult | None:
+    """A result without those that went of what it was `at`; None where it was about one."""
+    kept: BenchResult | None = result
+    for number in gone:
+        kept = without_subject(kept, number) if kept is not None else None
+    return kept

@@ -4,7 +4,7 @@ import re
 
 from msgspec.structs import replace
 
-from vervain.edits.common import free_name, swapped, with_acceptances_renamed
+from vervain.edits.common import free_name, swapped, with_records_renamed
 from vervain.model.axis import Axis
 from vervain.model.machine import (
     DESIGNATOR_PATTERN,
@@ -141,7 +141,7 @@ def set_designator(machine: Machine, old: str, new: str) -> Machine:
     if any(other.designator == new for other in machine.devices):
         raise Problem(f"{new} is taken.", remedy="Choose another number.")
 
-    machine = with_acceptances_renamed(machine, "device", old, new)
+    machine = with_records_renamed(machine, "device", old, new)
 
     def port(ref: PortRef) -> PortRef:
         return PortRef(device=new, port=ref.port) if ref.device == old else ref

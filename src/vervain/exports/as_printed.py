@@ -11,7 +11,7 @@ from vervain.harness.build_sheet import build_sheets
 from vervain.model.machine import Machine, Paper
 from vervain.model.marks import mark_of
 from vervain.queries.machine_queries import Queries
-from vervain.tables.table_view import Column, Face, TableRow
+from vervain.tables.table_view import Cell, Column, Face, TableRow
 
 # The forms that are read from, each in words; csv and json go on into other programs.
 FORM_WORDS = {
@@ -100,4 +100,10 @@ def _shown(queries: Queries, form: str, tables: tuple[Table, ...]) -> dict[str, 
     if form == "sheets":
         return {sheet.cable: mark_of(sheet) for sheet in build_sheets(queries)}
     # Conductors are in another order after an edit that changes nothing of them.
-    return {table.title: mark_of(sorted(table.rows, key=str)) for table in tables}
+    return {table.title: mark_of(sorted(_designed(table), key=str)) for table in tables}
+
+
+def _designed(table: Table) -> list[tuple[Cell, ...]]:
+    """The rows without what is written into them at the bench: that makes no paper old."""
+    seen = table.names.index("Seen") if "Seen" in table.names else None
+    return [tuple(c for n, c in enumerate(row) if n != seen) for row in table.rows]

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from vervain.exports.bench_report import bench_report_pdf
 from vervain.exports.formats import csv_bytes, table_json, xlsx_bytes
 from vervain.exports.harness_html import harness_html
 from vervain.exports.harness_pdf import build_sheets_pdf, harness_pdf, loom_board_pdf
@@ -18,10 +19,12 @@ from vervain.harness.label_layout import SheetForm, Style
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 
-FORMS = ("pdf", "html", "xlsx", "csv", "json", "sheets", "board")
+FORMS = ("pdf", "html", "xlsx", "csv", "json", "sheets", "board", "bench")
 PAPERS = ("a4", "letter")
 # What the file of a form is called behind the machine's name.
-ENDINGS = {"sheets": "build-sheets.pdf", "board": "loom-board.pdf"}
+ENDINGS = {
+    "sheets": "build-sheets.pdf", "board": "loom-board.pdf", "bench": "bench-report.pdf",
+}  # fmt: skip
 OWNERS = frozenset({"core", "cable"})
 LONGEST_STEM, MOST_LETTERS = 28, 80
 TAPE = Style("flag", 12.0)
@@ -47,12 +50,14 @@ def harness_bytes(
     machine: Machine, form: str, tables: tuple[Table, ...] | None = None, paper: str = "a4"
 ) -> bytes:
     """The harness in one of `FORMS`: csv is the conductors alone, sheets are build sheets, board
-    the route at true scale; on one of `PAPERS`.
+    the route at true scale, bench what was seen there; on one of `PAPERS`.
     """
     if form == "sheets":
         return build_sheets_pdf(machine, paper)
     if form == "board":
         return loom_board_pdf(machine, paper)
+    if form == "bench":
+        return bench_report_pdf(machine, paper)
     made = all_tables(machine) if tables is None else tables
     if form == "csv":
         return csv_bytes(made[0])
@@ -102,8 +107,8 @@ def write_set(
     says: Callable[[str], bool] = lambda _: True,
     tables: tuple[Table, ...] | None = None,
 ) -> list[Path]:
-    """Writes everything: PDF, build sheets, loom board, HTML, workbook, JSON, a CSV a table,
-    labels for tape and for sheets, and an order list a supplier.
+    """Writes everything: PDF, build sheets, loom board, bench report, HTML, workbook, JSON, a CSV a
+    table, labels for tape and for sheets, and an order list a supplier.
 
     `says` is told each file's name and answers whether to go on. Raises `FileProblem`.
     """

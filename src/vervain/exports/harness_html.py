@@ -7,7 +7,7 @@ fixed, and reads only what stands on the page.
 import xml.etree.ElementTree as ElementTree
 from datetime import date
 
-from vervain.exports.harness_pdf import printable
+from vervain.exports.paged_pdf import printable
 from vervain.exports.stamp import stamp_of
 from vervain.exports.tables import Table
 from vervain.harness.build_sheet import build_sheets
@@ -87,30 +87,8 @@ go_to_cable();
 
 
 def harness_html(machine: Machine, tables: tuple[Table, ...], day: date | None = None) -> bytes:
-    """The page as UTF-8."""
-    root = ElementTree.Element("html", {"lang": "en"})
-    head = ElementTree.SubElement(root, "head")
-    ElementTree.SubElement(head, "meta", {"charset": "utf-8"})
-    ElementTree.SubElement(
-        head, "meta", {"name": "viewport", "content": "width=device-width, initial-scale=1"}
-    )
-    policy = "default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'"
-    ElementTree.SubElement(
-        head, "meta", {"http-equiv": "Content-Security-Policy", "content": policy}
-    )
-    name = printable(f"{machine.name} {machine.state}".strip())
-    # Nothing of a machine stands before it: names come in the body, and in the title after it.
-    ElementTree.SubElement(head, "style").text = "@STYLE@"
-    _text(head, "title", f"Harness of {name}")
-    body = ElementTree.SubElement(root, "body")
-    top = ElementTree.SubElement(body, "header")
-    _text(top, "h1", name)
-    _text(top, "small", stamp_of(machine, day).line)
-    ElementTree.SubElement(
-        top, "input", {"type": "search", "placeholder": "Label, device, colour …",
-                       "aria-label": "Search"},
-    )  # fmt: skip
-    main = ElementTree.SubElement(body, "main")
+    """The page of the harness as UTF-8: the route, the stops, the cutting, tables, build sheets."""
+    root, main = _begun(machine, "Harness", day)
     queries = Queries(machine)
     drawing = draw_route(queries)
     if drawing.shapes:
@@ -128,7 +106,53 @@ def harness_html(machine: Machine, tables: tuple[Table, ...], day: date | None =
         if table.rows:
             _table(main, table, number == 0)
     _sheets(main, queries)
+    return _finished(root)
+
+
+def page_html(
+    machine: Machine, what: str, tables: tuple[Table, ...], day: date | None = None
+) -> bytes:
+    """A page of a machine with tables alone, as UTF-8: what it is, the first table open."""
+    root, main = _begun(machine, what, day)
+    for number, table in enumerate(tables):
+        if table.rows:
+            _table(main, table, number == 0)
+    return _finished(root)
+
+
+def _begun(
+    machine: Machine, what: str, day: date | None
+) -> tuple[ElementTree.Element, ElementTree.Element]:
+    """The page with its head and its search field, and where its contents go."""
+    root = ElementTree.Element("html", {"lang": "en"})
+    head = ElementTree.SubElement(root, "head")
+    ElementTree.SubElement(head, "meta", {"charset": "utf-8"})
+    ElementTree.SubElement(
+        head, "meta", {"name": "viewport", "content": "width=device-width, initial-scale=1"}
+    )
+    policy = "default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'"
+    ElementTree.SubElement(
+        head, "meta", {"http-equiv": "Content-Security-Policy", "content": policy}
+    )
+    name = printable(f"{machine.name} {machine.state}".strip())
+    # Nothing of a machine stands before it: names come in the body, and in the title after it.
+    ElementTree.SubElement(head, "style").text = "@STYLE@"
+    _text(head, "title", f"{what} of {name}")
+    body = ElementTree.SubElement(root, "body")
+    top = ElementTree.SubElement(body, "header")
+    _text(top, "h1", name)
+    _text(top, "small", stamp_of(machine, day).line)
+    ElementTree.SubElement(
+        top, "input", {"type": "search", "placeholder": "Label, device, colour …",
+                       "aria-label": "Search"},
+    )  # fmt: skip
+    main = ElementTree.SubElement(body, "main")
     ElementTree.SubElement(body, "script").text = "@SCRIPT@"
+    return root, main
+
+
+def _finished(root: ElementTree.Element) -> bytes:
+    """The page as UTF-8, with its style and script."""
     text = ElementTree.tostring(root, encoding="unicode", method="html")
     # Style and script are our own and fixed: put in as they are, not escaped.
     text = text.replace("@STYLE@", STYLE, 1)

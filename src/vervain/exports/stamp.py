@@ -51,6 +51,6 @@ def fingerprint_of(machine: Machine) -> str:
     it: "3F9A-20C1"; another machine, another fingerprint.
     """
     cables = tuple(replace(cable, done={}) for cable in machine.cables)
-    designed = replace(machine, papers=(), printed=(), cables=cables)
+    designed = replace(machine, papers=(), bench_results=(), printed=(), cables=cables)
     figures = hashlib.sha256(encode_machine(designed)).hexdigest()[: GROUPS * GROUP].upper()
     return "-".join(figures[at : at + GROUP] for at in range(0, len(figures), GROUP))

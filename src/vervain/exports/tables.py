@@ -1,6 +1,7 @@
 """The tables that leave the program: conductors, cables, devices, findings."""
 
 from vervain.bench.checklist import bench_list
+from vervain.bench.results import step_results
 from vervain.harness.conductors import natural_key
 from vervain.model.base import Record
 from vervain.model.machine import Machine
@@ -222,13 +223,15 @@ BENCH_COLUMNS = (
 
 
 def bench_steps_table(queries: Queries, result: Result) -> Table:
-    """What is proven at the bench, in the order of the work, with room for what was seen; what an
-    open finding of Damage makes harmful says so in place of what it is for.
+    """What is proven at the bench, in the order of the work, with what was seen or room for it;
+    what an open finding of Damage makes harmful says so in place of what it is for.
     """
+    steps = bench_list(queries, result.open)
+    results = step_results(queries, steps)
     rows = (
         (number, step.section, step.place, step.do, step.see,
-         f"Held back: {step.held}" if step.held else step.why, "")
-        for number, step in enumerate(bench_list(queries, result.open), 1)
+         f"Held back: {step.held}" if step.held else step.why, results[step.id].words)
+        for number, step in enumerate(steps, 1)
     )  # fmt: skip
     return Table(title="Bench", columns=BENCH_COLUMNS, rows=tuple(rows))
 

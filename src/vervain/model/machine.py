@@ -7,6 +7,7 @@ from msgspec import Meta
 
 from vervain.model.axis import Axis, Homing
 from vervain.model.base import Name, NotNegative, Positive, PositiveMetres, Record
+from vervain.model.bench_result import BenchResult
 from vervain.model.marks import MARK_FIGURES
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.orientation import Turn
@@ -220,7 +221,8 @@ class Machine(Record, frozen=True, kw_only=True):
     printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
     in the builder's own money, `purchases` how they are bought. `revision` and `author` stand on
     every print; `page` is the address that the page for the phone has, which build sheets point to;
-    `papers` is the last print of each form.
+    `papers` is the last print of each form; `bench_results` what was seen at the bench, the last of
+    each step.
     """
 
     name: Name
@@ -242,6 +244,7 @@ class Machine(Record, frozen=True, kw_only=True):
     accepted: tuple[Acceptance, ...] = ()
     printed: tuple[str, ...] = ()
     papers: tuple[Paper, ...] = ()
+    bench_results: tuple[BenchResult, ...] = ()
     reels: tuple[Reel, ...] = ()
     prices: dict[str, NotNegative] = msgspec.field(default_factory=dict)
     purchases: dict[str, Purchase] = msgspec.field(default_factory=dict)

@@ -1,6 +1,6 @@
 """What a check says: a finding, its subjects and its fixes, all plain values."""
 
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 from vervain.model.base import Record
 from vervain.model.machine import Acceptance, PinRef, PortRef
@@ -8,9 +8,9 @@ from vervain.model.subject import Subject, finding_key
 from vervain.rules.fixes import Remedy
 
 Consequence = Literal["Damage", "Won't run", "Unreliable", "Workmanship"]
-Stage = Literal["Machine", "Leads", "Ports", "Supply", "Stops", "Harness"]
+Stage = Literal["Machine", "Leads", "Ports", "Supply", "Stops", "Harness", "Bench"]
 CONSEQUENCES: tuple[Consequence, ...] = ("Damage", "Won't run", "Unreliable", "Workmanship")
-STAGES: tuple[Stage, ...] = ("Machine", "Leads", "Ports", "Supply", "Stops", "Harness")
+STAGES: tuple[Stage, ...] = get_args(Stage)
 
 
 def about(thing: str | PortRef | PinRef) -> Subject:

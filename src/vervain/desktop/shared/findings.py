@@ -19,7 +19,6 @@ from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import MarkupLabel, PlainLabel, escaped
 from vervain.desktop.shared.to_do import ToDoList
 from vervain.desktop.shared.wire_painting import CONSEQUENCE_COLOURS
-from vervain.desktop.stage_names import home_stage
 from vervain.desktop.theme import looks
 from vervain.edits.note_edits import accept_finding, reopen_finding
 from vervain.model.problem import Problem
@@ -262,8 +261,10 @@ class FindingsPane(QWidget):
             return "All findings", session.findings()
         device, key = session.selection.device, session.selection.finding
         if device is not None:
+            # At the bench everything about the device that is in hand counts.
+            most = None if self.stage == "Bench" else 1
             about = session.findings(
-                lambda f: any(s.device == device for s in f.subjects[:1]) or f.key == key
+                lambda f: any(s.device == device for s in f.subjects[:most]) or f.key == key
             )
             if about:
                 return f"Findings on {device}", about
@@ -275,7 +276,9 @@ class FindingsPane(QWidget):
             )
             if about:
                 return f"Findings on {name}", about
-        return f"Findings in {self.stage}", session.findings(lambda f: home_stage(f) == self.stage)
+        if self.stage == "Bench":
+            return "Holding steps back", session.findings(lambda f: f.consequence == "Damage")
+        return f"Findings in {self.stage}", session.findings(lambda f: f.stage == self.stage)
 
     def _cable(self) -> str | None:
         """The cable of the selected conductor."""

@@ -1,6 +1,8 @@
 """The stage rail: the stages with their findings and how much of each is settled."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from itertools import accumulate
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -24,17 +26,24 @@ class StageRail(QWidget):
         self.setAccessibleName("Stages")
 
     def sizeHint(self) -> QSize:
-        return QSize(self._tab_width() * len(self.names), looks.px(44))
+        return QSize(round(self._tabs()[-1].right()), looks.px(44))
 
-    def _tab_width(self) -> int:
-        """Room for the longest name with a count beside it; a little air where there is room."""
-        metrics = QFontMetricsF(looks.font(13, bold=True))
-        extent = max(metrics.horizontalAdvance(name) for name in self.names)
-        least = extent + looks.px(7) + count_width(10) + 2 * self._pad()
-        return round(max(least, min(looks.px(108), 760 / len(self.names))))
+    def _tabs(self) -> list[QRectF]:
+        """The tabs: all of one width where the room of a usual window allows it, else each as wide
+        as its name with a count beside it.
+        """
+        metrics, beside = QFontMetricsF(looks.font(13, bold=True)), looks.px(7) + count_width(10)
+        least = [metrics.horizontalAdvance(name) + beside + 2 * self._pad() for name in self.names]
+        alike = min(looks.px(108), 760 / len(self.names))
+        widths = [alike] * len(least) if max(least) <= alike else least
+        lefts = accumulate(widths, initial=0.0)
+        return [
+            QRectF(round(left), 0, round(left + width) - round(left), looks.px(44))
+            for left, width in zip(lefts, widths, strict=False)
+        ]
 
     def _pad(self) -> int:
-        return min(looks.px(14), 14)
+        return min(looks.px(10), 10)
 
     def show_state(
         self, current: str, counts: dict[str, tuple[int, str]], settled: dict[str, float]
@@ -46,10 +55,9 @@ class StageRail(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        width, height = self._tab_width(), self.height()
-        pad = self._pad()
-        for number, name in enumerate(self.names):
-            box = QRectF(number * width, 0, width, height)
+        height, pad, tabs = self.height(), self._pad(), self._tabs()
+        for name, box in zip(self.names, tabs, strict=True):
+            width = box.width()
             is_current = name == self.current
             if is_current:
                 painter.fillRect(box, looks.colour("wash"))
@@ -69,14 +77,15 @@ class StageRail(QWidget):
         if self.hasFocus():
             painter.setPen(looks.colour("accent"))
             number = self.names.index(self.current)
-            painter.drawRect(QRectF(number * width + 1, 1, width - 2, height - 3))
+            painter.drawRect(tabs[number].adjusted(1, 1, -1, -2))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        number = int(QPointF(event.position()).x() // self._tab_width())
-        if 0 <= number < len(self.names):
-            self.chosen.emit(self.names[number])
+        at = event.position().x()
+        for name, tab in zip(self.names, self._tabs(), strict=True):
+            if tab.left() <= at < tab.right():
+                self.chosen.emit(name)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

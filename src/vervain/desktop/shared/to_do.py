@@ -5,7 +5,6 @@ from functools import partial
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
-from vervain.desktop.stage_names import home_stage
 from vervain.rules.finding import Finding
 
 MOST_LINES = 10
@@ -15,7 +14,7 @@ def lines_of(findings: tuple[Finding, ...], stage: str | None) -> dict[str, list
     """The devices with something to do on a stage, or anywhere, each with the ports it is about."""
     found: dict[str, list[str]] = {}
     for finding in findings:
-        if stage is not None and home_stage(finding) != stage:
+        if stage is not None and finding.stage != stage:
             continue
         for subject in finding.subjects[:1]:
             if subject.device is not None:

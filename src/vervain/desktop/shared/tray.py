@@ -7,6 +7,7 @@ from PyQt6.QtCore import QMimeData, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QLineEdit, QVBoxLayout, QWidget
 
+from vervain.desktop.bench_worker import BenchWorker
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.row_steps import row_after
 from vervain.desktop.shared.wire_painting import (
@@ -38,9 +39,9 @@ class TrayRows(QAbstractScrollArea):
 
     picked_up = pyqtSignal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, worker: BenchWorker) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.worker = session, worker
         self.rows: list[Row] = []
         self.folded: set[str] = set()
         self.filter = ""
@@ -51,12 +52,20 @@ class TrayRows(QAbstractScrollArea):
         self.setAccessibleName("Devices")
         session.machine_changed.connect(self.refresh)
         session.checked.connect(self._repaint)
+        worker.changed.connect(self.refresh)
         session.hand_changed.connect(self._repaint)
         session.selection_changed.connect(self._follow_selection)
 
     def row_height(self) -> int:
         """Height of a row in pixels."""
         return looks.px(22)
+
+    def state_of(self, device: str) -> str:
+        """How far a device is: loose, placed, wired, or proven at the bench."""
+        figures = self.worker.figures
+        state = state_of(self.session.queries, device)
+        is_proven = figures is not None and device in figures.proven
+        return "proven" if is_proven and state == "wired" else state
 
     def refresh(self) -> None:
         """Makes the rows anew from the machine, the filter and what is folded."""
@@ -74,7 +83,7 @@ class TrayRows(QAbstractScrollArea):
                     members.append((designator, device.name))
             if not members:
                 continue
-            states = Counter(state_of(queries, designator) for designator, _ in members)
+            states = Counter(self.state_of(designator) for designator, _ in members)
             note = ", ".join(f"{count} {state}" for state, count in sorted(states.items()))
             self.rows.append(Row(title=group.title, note=note))
             if group.title not in self.folded or wanted:
@@ -175,7 +184,7 @@ class TrayRows(QAbstractScrollArea):
             painter.fillRect(box, looks.colour("wash"))
             painter.fillRect(QRectF(0, box.top(), 3, box.height()), looks.colour("accent"))
         middle = box.center().y()
-        state = state_of(session.queries, row.device)
+        state = self.state_of(row.device)
         draw_mark(painter, QPointF(looks.px(20), middle), state)
         right = box.right() - looks.px(10)
         colours = list(lead_colours(session.queries, row.device))[:8]
@@ -296,12 +305,12 @@ class Tray(QWidget):
 
     picked_up = pyqtSignal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, worker: BenchWorker) -> None:
         super().__init__()
         self.field = QLineEdit()
         self.field.setClearButtonEnabled(True)
         self.field.setAccessibleName("Filter devices")
-        self.list = TrayRows(session)
+        self.list = TrayRows(session, worker)
         self.list.picked_up.connect(self.picked_up)
         self.field.textChanged.connect(self._filter)
         self.field.returnPressed.connect(self.list.setFocus)
@@ -341,13 +350,16 @@ class Legend(QWidget):
         painter.setPen(looks.colour("rule"))
         painter.drawLine(0, 0, self.width(), 0)
         painter.setFont(looks.font(11))
-        left = looks.px(14)
-        for state in ("loose", "placed", "wired"):
+        left = float(looks.px(14))
+        states = ("loose", "placed", "wired", "proven")
+        words = sum(painter.fontMetrics().horizontalAdvance(state) for state in states)
+        gap = min(looks.px(22), (self.width() - left - words) / len(states))
+        for state in states:
             draw_mark(painter, QPointF(left, self.height() / 2), state)
             painter.setPen(looks.colour("faded"))
             painter.drawText(
-                QRectF(left + looks.px(9), 0, looks.px(70), self.height()),
+                QRectF(left + looks.px(7), 0, looks.px(70), self.height()),
                 Qt.AlignmentFlag.AlignVCenter,
                 state,
             )
-            left += looks.px(24) + painter.fontMetrics().horizontalAdvance(state)
+            left += gap + painter.fontMetrics().horizontalAdvance(state)

@@ -110,7 +110,7 @@ def draw_stripes(painter: QPainter, right: float, middle: float, codes: list[str
 
 
 def draw_mark(painter: QPainter, centre: QPointF, state: str) -> None:
-    """The state mark: loose an empty ring, placed half filled, wired filled."""
+    """The state mark: loose an empty ring, placed half filled, wired filled, proven with a tick."""
     radius = looks.px(4.5)
     ring = QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius)
     painter.save()
@@ -118,6 +118,13 @@ def draw_mark(painter: QPainter, centre: QPointF, state: str) -> None:
     painter.setPen(QPen(looks.colour("ink"), 1.2))
     painter.setBrush(looks.colour("ink") if state == "wired" else looks.colour("sheet"))
     painter.drawEllipse(ring)
+    if state == "proven":
+        painter.setPen(QPen(looks.colour("good"), 1.2))
+        painter.setBrush(looks.colour("good"))
+        painter.drawEllipse(ring)
+        tick = [QPointF(-0.5, 0), QPointF(-0.1, 0.4), QPointF(0.5, -0.4)]
+        painter.setPen(QPen(looks.colour("sheet"), 1.4))
+        painter.drawPolyline(QPolygonF([centre + point * radius for point in tick]))
     if state == "placed":
         painter.setBrush(looks.colour("ink"))
         painter.drawPie(ring, 180 * 16, 180 * 16)

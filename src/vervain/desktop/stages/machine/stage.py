@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
-from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.machine.describe import DescribePage
 from vervain.desktop.stages.machine.lane_actions import LaneActs
 from vervain.desktop.stages.machine.lane_hand import LaneHand
@@ -195,7 +194,7 @@ class MachineStage(QWidget):
 
     def _say_what_is_missing(self) -> None:
         session, queries = self.session, self.session.queries
-        found = session.findings(lambda f: home_stage(f) == "Machine")
+        found = session.findings(lambda f: f.stage == "Machine")
         if found:
             more = f" {len(found)} findings at the right." if len(found) > 1 else ""
             self.line.say(found[0].consequence + ".", found[0].sentence + more)

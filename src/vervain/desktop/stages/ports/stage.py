@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
 from vervain.desktop.session import Session
 from vervain.desktop.shared.proposal_list import ProposalList
 from vervain.desktop.shared.stage_line import StageLine
-from vervain.desktop.stage_names import home_stage
 from vervain.desktop.stages.ports.board_view import BoardsView
 from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.stages.ports.inserting import InsertHand
@@ -202,7 +201,7 @@ class PortsStage(QWidget):
                 rest = f"Enter puts it into {where}, arrows try another port."
             self.line.say(f"{hand.device} in hand.", rest)
             return
-        found = session.findings(lambda f: home_stage(f) == "Ports")
+        found = session.findings(lambda f: f.stage == "Ports")
         if found and found[0].consequence == "Damage":
             more = f" {len(found)} findings at the right." if len(found) > 1 else ""
             self.line.say("Damage.", found[0].sentence + more)

@@ -1,0 +1,67 @@
+"""Readings as they are typed at the bench, judged by the window of their step."""
+
+import re
+from typing import NamedTuple
+
+from vervain.bench.step import Window
+from vervain.model.bench_result import LONGEST_SEEN, Outcome
+from vervain.text.quantities import NotAQuantity, figure, read_number_in, read_quantity
+
+# What meters show, and people write, for more ohms than the meter can measure.
+OPEN_WORDS = ("ol", "o.l", "open", "over", "∞")
+WITH_PREFIX = {"V": "V", "A": "A", "Ω": "ohm"}
+
+
+class Judgement(NamedTuple):
+    """What comes of readings: the outcome, the readings in words, and what is wrong with them."""
+
+    outcome: Outcome
+    seen: str
+    wrong: str = ""
+
+
+def judge(window: Window, text: str) -> Judgement:
+    """Judges readings, several of them parted by blanks or semicolons. Raises `NotAQuantity`."""
+    values = read_values(window.unit, text)
+    seen = " ".join(_words(value, "") for value in values[:-1])
+    seen = f"{seen} {_words(values[-1], window.unit)}".strip()[:LONGEST_SEEN]
+    for value in values:
+        if window.least is not None and value < window.least:
+            wrong = f"less than {figure(window.least, window.unit)}"
+            return Judgement("failed", seen, wrong)
+        if window.most is not None and value > window.most:
+            wrong = f"more than {figure(window.most, window.unit)}"
+            return Judgement("failed", seen, wrong)
+    largest, smallest = max(values), min(values)
+    if window.alike_ratio is not None and smallest < largest * (1 - window.alike_ratio):
+        return Judgement("failed", seen, f"not alike within {window.alike_ratio:.0%}")
+    return Judgement("passed", seen)
+
+
+def read_values(unit: str, text: str) -> tuple[float, ...]:
+    """Readings in a unit; one that is over the meter's range is infinite. Raises `NotAQuantity`."""
+    pieces = [piece.strip() for piece in re.split(r";|,\s", text) if piece.strip()]
+    if not pieces:
+        raise NotAQuantity("Nothing was typed.")
+    try:
+        return tuple(_value(unit, piece) for piece in pieces)
+    except NotAQuantity:
+        words = [word for piece in pieces for word in piece.split()]
+        if len(words) == len(pieces):
+            raise
+        try:
+            return tuple(_value(unit, word) for word in words)
+        except NotAQuantity:
+            raise NotAQuantity(f"“{text}” is not a number in {unit}.") from None
+
+
+def _value(unit: str, text: str) -> float:
+    if unit == "Ω" and text.lower() in OPEN_WORDS:
+        return float("inf")
+    if unit in WITH_PREFIX:
+        return read_quantity(text, WITH_PREFIX[unit])
+    return read_number_in(text, unit)
+
+
+def _words(value: float, unit: str) -> str:
+    return "open" if value == float("inf") else figure(value, unit, places=4)
