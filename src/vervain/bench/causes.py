@@ -19,6 +19,7 @@ from vervain.ports.occupancy import who_sits_at
 from vervain.queries.connectivity import (
     ConductorPath,
     driver_ports_of,
+    host_ports,
     is_joint,
     paths_from,
 )
@@ -33,6 +34,7 @@ Side = Literal["", "device", "way", "host", "feed"]
 MOST_LABELS, MOST_EARLIER = 4, 3
 # Steps that are about power: what carries signals is not their cause.
 POWER_KINDS = ("volts", "feed", "amps", "short", "earth", "dead", "resets", "hot")
+POWER_PORTS = ("feed in", "feed out", "terminals")
 # Steps at which nothing but what they look at is in question.
 PLAIN_KINDS = ("set", "earth", "channel")
 
@@ -91,7 +93,14 @@ def host_of(queries: Queries, step: BenchStep) -> PortRef | None:
     for ref in (step.reads, step.port):
         if ref is not None and ref.device != step.device:
             return ref
-    return next(iter(driver_ports_of(queries, step.device)), None)
+    part = queries.part_of(step.device)
+    served = (
+        host
+        for port in (part.ports if part else ())
+        if port.end == "device" and port.kind not in POWER_PORTS
+        for host in host_ports(queries, PortRef(device=step.device, port=port.id))
+    )
+    return next(iter((*driver_ports_of(queries, step.device), *served)), None)
 
 
 def _drives(queries: Queries, name: str) -> bool:

@@ -3,7 +3,7 @@ which an edit changed what it asks or expects is asked again, with the reason.
 """
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from datetime import datetime
 from functools import lru_cache
 from typing import Literal, NamedTuple
@@ -79,36 +79,38 @@ def _without_names(
     queries: Queries, step: BenchStep
 ) -> tuple[tuple[str, str, str], tuple[Subject, ...]]:
     """The name of a step, what to do and what to see, with {0}, {1} … for devices and axes, and
-    those in this order.
+    those in this order. The plain name behind a designator is left out: it proves nothing.
     """
+    names, axes = _names(queries)
     at: list[Subject] = []
 
-    def number(found: re.Match[str]) -> str:
-        name = found[0]
-        subject = Subject(device=name) if queries.device(name) else Subject(axis=name)
-        if subject not in at:
-            at.append(subject)
-        return f"{{{at.index(subject)}}}"
+    def without(words: str) -> str:
+        made, end = "", 0
+        for found in _pattern(tuple(names), axes).finditer(words):
+            if found.start() < end:
+                continue
+            name = found[0]
+            subject = Subject(device=name) if name in names else Subject(axis=name)
+            if subject not in at:
+                at.append(subject)
+            made += f"{words[end : found.start()]}{{{at.index(subject)}}}"
+            plain = f" {names[name]}" if name in names else ""
+            end = found.end() + (len(plain) if words.startswith(plain, found.end()) else 0)
+        return made + words[end:]
 
-    replaced = _replacer(_names(queries), number)
-    return (replaced(step.id), replaced(step.do), replaced(step.see)), tuple(at)
+    return (without(step.id), without(step.do), without(step.see)), tuple(at)
 
 
 @query
-def _names(queries: Queries) -> tuple[str, ...]:
-    return *queries.devices(), *queries.axes()
-
-
-def _replacer(
-    names: tuple[str, ...], number: Callable[[re.Match[str]], str]
-) -> Callable[[str], str]:
-    pattern = _pattern(names)
-    return lambda words: pattern.sub(number, words)
+def _names(queries: Queries) -> tuple[dict[str, str], tuple[str, ...]]:
+    """Every device with its plain name, and every axis."""
+    devices = (queries.device(name) for name in queries.devices())
+    return {d.designator: d.name for d in devices if d is not None}, queries.axes()
 
 
 @lru_cache(maxsize=4)
-def _pattern(names: tuple[str, ...]) -> re.Pattern[str]:
+def _pattern(devices: tuple[str, ...], axes: tuple[str, ...]) -> re.Pattern[str]:
     """Finds whole names in words; one that is the beginning of another comes after it."""
-    longest_first = sorted(names, key=len, reverse=True)
+    longest_first = sorted((*devices, *axes), key=len, reverse=True)
     any_of = "|".join(map(re.escape, longest_first)) or r"(?!)"
     return re.compile(rf"(?<!\w)(?:{any_of})(?!\w)")

@@ -44,9 +44,12 @@ class Split(Record, frozen=True, kw_only=True):
 def symptoms_of(queries: Queries, device: str) -> tuple[Symptom, ...]:
     """What can be seen of a device that does not work."""
     part = queries.part_of(device)
-    if part is None:
-        return ()
-    return tuple(item for item in trouble_table().symptom if part.kind in item.parts)
+    kind = part.kind if part is not None else ""
+    found = (item for item in trouble_table().symptom if kind in item.parts)
+    return tuple(
+        item for item in found
+        if item.like != "input" or host_of(queries, symptom_step(queries, item, device)) is not None
+    )  # fmt: skip
 
 
 def symptom_step(
