@@ -1,6 +1,6 @@
 """Works the bench list out on a worker, after the check, whose findings hold steps back."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,6 +10,7 @@ from vervain.bench.step import BenchStep
 from vervain.desktop.analysis import LatestWork, ShouldContinue
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
+from vervain.model.bench_result import BenchResult
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
@@ -18,10 +19,13 @@ from vervain.rules.finding import Finding
 
 @dataclass(frozen=True)
 class BenchFigures:
-    """The steps of a machine and how each stands, by its id; the findings that were open then."""
+    """The steps of a machine, and how each stands by its id, after what was `seen`; the findings
+    that were open then.
+    """
 
     machine: Machine
     steps: tuple[BenchStep, ...]
+    seen: tuple[BenchResult, ...]
     results: dict[str, StepResult]
     findings: tuple[Finding, ...] = ()
 
@@ -79,11 +83,11 @@ class BenchWorker(QObject):
     def _results_changed(self) -> None:
         """What was seen is shown at once, on the steps that are known."""
         figures, machine = self.figures, self.session.machine
-        if figures is None or figures.machine.bench_results is machine.bench_results:
+        if figures is None or figures.seen is machine.bench_results:
             return
         results = step_results(self.session.queries, figures.steps)
         # The list itself is that of the machine before, until it was worked out anew.
-        self.figures = BenchFigures(figures.machine, figures.steps, results, figures.findings)
+        self.figures = replace(figures, seen=machine.bench_results, results=results)
         self.changed.emit()
 
     def _forget(self) -> None:
@@ -108,4 +112,11 @@ def _figures(queries: Queries, should_continue: ShouldContinue) -> BenchFigures 
     if checked is None:
         return None
     steps = bench_list(queries, checked.open)
-    return BenchFigures(queries.machine, steps, step_results(queries, steps), tuple(checked.open))
+    machine = queries.machine
+    return BenchFigures(
+        machine=machine,
+        steps=steps,
+        seen=machine.bench_results,
+        results=step_results(queries, steps),
+        findings=checked.open,
+    )

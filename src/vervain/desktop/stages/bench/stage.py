@@ -365,23 +365,33 @@ class BenchStage(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        text, key = event.text(), event.key()
-        acts: dict[str, Callable[[], object]] = {
-            "p": lambda: self.judge_by_eye("passed"), "f": lambda: self.judge_by_eye("failed"),
-            "n": self.page.write_note, "a": self.do_anyway, "t": self.begin_trouble,
-            "r": self.write_report,
-            "g": lambda: self.causes.answer("good"),
-            "b": lambda: self.causes.answer("bad"), "x": self.causes.rule_out,
-        }  # fmt: skip
-        if text.casefold() in acts and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
-            acts[text.casefold()]()
+        key, text = event.key(), event.text().casefold()
+        has_modifier = bool(event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier)
+        act = None if has_modifier else self._key_acts().get(text)
+        if act is not None:
+            act()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.go_on()
-        elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
-            self.forget()
         elif key == Qt.Key.Key_Space:
             self.session.card_wanted.emit()
         elif key == Qt.Key.Key_Escape:
             self.leave_trouble()
+        elif self.symptom is not None:
+            super().keyPressEvent(event)
+        elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
+            self.forget()
         elif not (text and text in "0123456789.,-" and self.page.begin_reading(text)):
             super().keyPressEvent(event)
+
+    def _key_acts(self) -> dict[str, Callable[[], object]]:
+        """What letters do: with a step, and while a fault is looked for without one."""
+        looking: dict[str, Callable[[], object]] = {
+            "t": self.begin_trouble, "r": self.write_report, "x": self.causes.rule_out,
+            "g": lambda: self.causes.answer("good"), "b": lambda: self.causes.answer("bad"),
+        }  # fmt: skip
+        if self.symptom is not None:
+            return looking
+        return looking | {
+            "p": lambda: self.judge_by_eye("passed"), "f": lambda: self.judge_by_eye("failed"),
+            "n": self.page.write_note, "a": self.do_anyway,
+        }  # fmt: skip

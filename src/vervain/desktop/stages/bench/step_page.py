@@ -1,7 +1,7 @@
 """One step in letters that can be read at arm's length: what to do, what to see, what was seen."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QFrame,
@@ -34,6 +34,15 @@ def wrapped(name: str = "") -> PlainLabel:
     label.setWordWrap(True)
     label.setObjectName(name)
     return label
+
+
+class EnterField(QLineEdit):
+    """A field whose Enter is its own: the step that is shown then is not left by it."""
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        super().keyPressEvent(event)
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.accept()
 
 
 class SeenCard(QFrame):
@@ -117,7 +126,7 @@ class StepPage(QScrollArea):
             if signal is not None:
                 button.clicked.connect(signal.emit)
         self.note_button.clicked.connect(self.write_note)
-        self.field, self.note = QLineEdit(), QLineEdit()
+        self.field, self.note = EnterField(), EnterField()
         self.field.setMaxLength(LONGEST_SEEN)
         self.field.returnPressed.connect(lambda: self.read.emit(self.field.text()))
         self.note.setMaxLength(LONGEST_NOTE)
