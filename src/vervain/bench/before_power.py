@@ -6,13 +6,14 @@ from itertools import combinations
 from msgspec.structs import replace
 
 from vervain.bench.step import BenchStep, Window, around, bench_table, ohms_words
-from vervain.leads.motors import measurable, order_at_driver, printed_coils
+from vervain.electrical.feeds import returns_of
+from vervain.leads.motors import leads_port, measurable, order_at_driver, printed_coils
 from vervain.leads.resistance import winding_resistances
-from vervain.model.machine import PortRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.contacts import input_of, used_contacts
-from vervain.supply.earth import earth_root, is_bonded
+from vervain.supply.earth import earth_pins, earth_root, is_bonded
 from vervain.supply.results import source_name, supply_loads
 from vervain.tables.settings_sheet import settings_sheet
 
@@ -53,6 +54,7 @@ def _earth(queries: Queries) -> Iterator[BenchStep]:
             do=f"Ohms from {pin_in_words(queries, root)} to the metal of {device}",
             see=f"below {ohms_words(most_ohm)}, less the meter's leads",
             window=Window(unit="Ω", most=most_ohm),
+            probes=((root, earth_pins(queries, device)[0]),),
             why="A fault to metal must blow the fuse, not wait for a hand.",
         )
 
@@ -72,6 +74,7 @@ def _shorts(queries: Queries) -> Iterator[BenchStep]:
             "its minus",
             see=f"above {ohms_words(least_ohm)}; it may climb",
             window=Window(unit="Ω", least=least_ohm),
+            probes=tuple((load.pin, back) for back in returns_of(queries, load.pin)[:1]),
             port=load.pin.port_ref,
             why=f"All its loads as resistors would be {ohms_words(least_ohm / table.short_ratio)}; "
             "a short shows next to nothing.",
@@ -106,8 +109,23 @@ def _coils(queries: Queries) -> Iterator[BenchStep]:
                 alike_ratio=table.alike_ratio,
             ),
             port=found[0],
+            probes=_probes_at(queries, motor, pairs),
             why="A driver on a broken or crossed coil buzzes at best, and dies at worst.",
         )
+
+
+def _probes_at(
+    queries: Queries, motor: str, pairs: list[tuple[str, str]]
+) -> tuple[tuple[PinRef, PinRef], ...]:
+    """The leads of a motor as pins."""
+    part = queries.part_of(motor)
+    port = leads_port(part) if part is not None else None
+    if port is None:
+        return ()
+    return tuple(
+        (PinRef(device=motor, port=port.id, pin=a), PinRef(device=motor, port=port.id, pin=b))
+        for a, b in pairs
+    )
 
 
 def _contacts(queries: Queries) -> Iterator[BenchStep]:
@@ -124,6 +142,7 @@ def _contacts(queries: Queries) -> Iterator[BenchStep]:
                 do=f"Beeper across {name} {a} and {b}; work it by hand",
                 see="beeps, and stops when worked" if closed else "silent, and beeps when worked",
                 port=contact.pins[0].port_ref,
+                probes=(contact.pins,),
                 why=f"It is read at {entry.device} {entry.port}."
                 if entry is not None
                 else "It is in a string of the stops.",

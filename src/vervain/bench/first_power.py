@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, Window, bench_table, volts_words
+from vervain.electrical.feeds import returns_of, zero_pin_of
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
@@ -53,6 +54,7 @@ def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
         f"{pin_in_words(queries, load.pin)}",
         see=volts_words(least, most),
         window=Window(unit="V", least=least, most=most),
+        probes=tuple((load.pin, back) for back in returns_of(queries, load.pin)[:1]),
         port=load.pin.port_ref,
         why="A wrong setting or a dead supply shows before it feeds.",
     )
@@ -65,6 +67,7 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         if row.source != source or row.voltage_v is None:
             continue
         device, port = row.pin.device, row.pin.port
+        back = zero_pin_of(queries, row.pin, None)
         stops = "Stops released: volts" if device in behind_stops else "Volts"
         yield BenchStep(
             id=f"feed {device} {port} {row.pin.pin}",
@@ -74,6 +77,7 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
             see=f"{volts_words(row.least_v, row.most_v)}, about {row.voltage_v:.3g} V; nothing "
             "gets warm",
             window=Window(unit="V", least=row.least_v, most=row.most_v),
+            probes=((row.pin, back),) if back is not None else (),
             port=row.pin.port_ref,
             why="Turned, or at the wrong outlet, it is seen before it burns.",
         )

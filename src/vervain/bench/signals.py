@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.bench.step import BenchStep, around, bench_table
+from vervain.bench.step import BenchStep, Lamp, around, bench_table
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures
 from vervain.ports.occupancy import who_sits_at
@@ -40,7 +40,7 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
             continue
         used = used_contacts(queries, name)
         goes_out = bool(used) and used[0].rest == "NC"
-        see = "goes out" if goes_out else "comes on" if used else "changes"
+        see: Lamp = "goes out" if goes_out else "comes on" if used else "changes"
         shared = [other for other in together[entry] if other != name]
         others = f"; so it does for {', '.join(shared)}" if shared else "; no other input changes"
         yield BenchStep(
@@ -50,6 +50,7 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
             see=f"the lamp of {entry.device} {entry.port} {see}{others}",
             port=entry.port_ref,
             reads=entry.port_ref,
+            lamp=see,
             why=_taken(queries, entry.port_ref) or "What nobody saw may be on another input.",
         )
     for axis_id in queries.axes():

@@ -7,13 +7,17 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import Positive, Record
-from vervain.model.machine import PortRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.model.marks import mark_of
 
 Section = Literal[
     "Before power", "First power", "Inputs", "Outputs", "Axes", "Stops", "Calibration",
 ]  # fmt: skip
 SECTIONS: tuple[Section, ...] = get_args(Section)
+
+
+# What the lamp of an input does while its device is worked.
+Lamp = Literal["", "goes out", "comes on", "changes"]
 
 
 class BenchTable(Record, frozen=True, kw_only=True):
@@ -52,9 +56,10 @@ class Window(Record, frozen=True, kw_only=True):
 
 class BenchStep(Record, frozen=True, kw_only=True):
     """One step: its name, which stays the same under edits; what to do, at which device, what to
-    see, what that proves. `window` is what a reading is judged by, `port` where one looks, `reads`
-    the input that changes, `powers` what else comes under power. The list fills in its section, the
-    place of its device, and why it had better wait (`held`).
+    see, what that proves. `window` is what a reading is judged by, `probes` between which pins it
+    is taken, red first; `port` where one looks, `reads` the input that changes, and its lamp how;
+    `powers` what else comes under power. The list fills in its section, the place of its device,
+    and why it had better wait (`held`).
     """
 
     id: str
@@ -64,7 +69,9 @@ class BenchStep(Record, frozen=True, kw_only=True):
     why: str
     window: Window | None = None
     port: PortRef | None = None
+    probes: tuple[tuple[PinRef, PinRef], ...] = ()
     reads: PortRef | None = None
+    lamp: Lamp = ""
     powers: tuple[str, ...] = ()
     section: Section = "Before power"
     place: str = ""

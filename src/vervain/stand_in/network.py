@@ -1,0 +1,170 @@
+"""What a meter shows between two pins of a machine as it is wired: volts, and ohms without power.
+
+One direct-current network of every conductor, bridge, closed contact, whole fuse, winding and
+resistor; sources where they are on, loads as the resistors that their rated current makes of them.
+"""
+
+from collections.abc import Iterator
+from functools import cached_property
+
+from vervain.electrical.feeds import zero_pin_of
+from vervain.electrical.network import (
+    Load,
+    Network,
+    Resistance,
+    Solution,
+    VoltageSource,
+    solve,
+)
+from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor, Winding
+from vervain.model.machine import PinRef, ends_of
+from vervain.model.part import Part, is_fitted
+from vervain.queries.machine_queries import Queries
+
+# What copper and contacts have in this network, in ohms: their order is right, and a meter that
+# shows a tenth of an ohm cannot tell more.
+COPPER_OHM, CONTACT_OHM, BRIDGE_OHM, SOURCE_OHM = 0.05, 0.02, 0.005, 0.05
+# The resistor through which a meter measures ohms, and above what it shows that nothing conducts.
+METER_OHM, OPEN_OHM = 100.0, 2e7
+NO_CURRENT_A = 1e-8
+
+
+class MachineNetwork:
+    """The network of a machine in one state: the contacts that are `closed`, the devices that give
+    power, the fuses that have blown; and pairs of pins that touch.
+    """
+
+    def __init__(
+        self,
+        queries: Queries,
+        closed: frozenset[tuple[PinRef, PinRef]],
+        giving: frozenset[str],
+        blown: frozenset[str] = frozenset(),
+        touching: tuple[tuple[PinRef, PinRef], ...] = (),
+    ) -> None:
+        self.queries = queries
+        self.closed, self.giving, self.blown = closed, giving, blown
+        self.touching = touching
+        self.nodes: dict[PinRef, int] = {}
+
+    def volts(self, red: PinRef, black: PinRef) -> float:
+        """What a meter shows between two pins, in V; nothing where no source reaches both."""
+        a, b = self._node(red), self._node(black)
+        solution = self._powered
+        first, second = solution.voltage_v[a], solution.voltage_v[b]
+        if first is None or second is None or solution.islands[a] != solution.islands[b]:
+            return 0.0
+        return first - second
+
+    def ohms(self, a: PinRef, b: PinRef, loads: bool = False) -> float:
+        """What a meter shows between two pins without power, in ohms; infinite where nothing
+        conducts. Electronics conduct only where `loads` counts them as resistors.
+        """
+        here, there = self._node(a), self._node(b)
+        resistances = self._resistances + (self._load_resistances if loads else ())
+        test = VoltageSource(minus=there, plus=here, voltage_v=1.0, resistance_ohm=METER_OHM)
+        network = Network(nodes=len(self.nodes), resistances=resistances, sources=(test,), loads=())
+        current_a = solve(network).given_a[0]
+        if current_a < NO_CURRENT_A:
+            return float("inf")
+        ohm = 1.0 / current_a - METER_OHM
+        return max(0.0, ohm) if ohm < OPEN_OHM else float("inf")
+
+    def _node(self, pin: PinRef) -> int:
+        # Every pin that conducts has its node before anything is solved.
+        self._resistances  # noqa: B018
+        self._load_resistances  # noqa: B018
+        return self.nodes.setdefault(pin, len(self.nodes))
+
+    def _number(self, pin: PinRef) -> int:
+        return self.nodes.setdefault(pin, len(self.nodes))
+
+    @cached_property
+    def _resistances(self) -> tuple[Resistance, ...]:
+        found = [
+            (a, b, COPPER_OHM) for hookup_id in self.queries.hookups()
+            if (hookup := self.queries.hookup(hookup_id)) is not None
+            for conductor in hookup.conductors
+            for a, b in (ends_of(hookup, conductor),)
+        ]  # fmt: skip
+        found += [(a, b, BRIDGE_OHM) for a, b in self.touching]
+        for device in self.queries.devices():
+            part = self.queries.part_of(device)
+            for element in part.inside if part else ():
+                found += self._inside(device, part, element)
+        return tuple(
+            Resistance(a=self._number(a), b=self._number(b), resistance_ohm=ohm)
+            for a, b, ohm in found
+        )
+
+    def _inside(
+        self, device: str, part: Part | None, element: Element
+    ) -> Iterator[tuple[PinRef, PinRef, float]]:
+        pins = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
+        found = self.queries.device(device)
+        match element:
+            case Bridge():
+                if is_fitted(element, part, found.settings if found else {}):
+                    yield from ((pins[0], other, BRIDGE_OHM) for other in pins[1:])
+            case Contact():
+                if (pins[0], pins[1]) in self.closed:
+                    yield pins[0], pins[1], CONTACT_OHM
+            case Fuse():
+                if device not in self.blown:
+                    yield pins[0], pins[1], CONTACT_OHM
+            case Winding() | Resistor():
+                yield pins[0], pins[1], element.resistance_ohm
+            case Diode():
+                pass
+
+    def _pins_of(self, kind: type) -> Iterator[PinRef]:
+        for device in self.queries.devices():
+            part = self.queries.part_of(device)
+            for port in part.ports if part else ():
+                for pin in port.pins:
+                    if isinstance(pin.electrical, kind):
+                        yield PinRef(device=device, port=port.id, pin=pin.id)
+
+    @cached_property
+    def _demands(self) -> tuple[tuple[PinRef, PinRef, float], ...]:
+        """What takes power: its plus, its minus, and its resistance at its rated current."""
+        found = []
+        for ref in self._pins_of(FeedIn):
+            pin, back = self.queries.pin(ref), zero_pin_of(self.queries, ref, None)
+            feed = pin.electrical if pin is not None else None
+            if isinstance(feed, FeedIn) and back is not None and feed.current_a:
+                volts = feed.nominal_v or (feed.v_min_v + feed.v_max_v) / 2
+                found.append((ref, back, volts / feed.current_a))
+        return tuple(found)
+
+    @cached_property
+    def _load_resistances(self) -> tuple[Resistance, ...]:
+        return tuple(
+            Resistance(a=self._number(a), b=self._number(b), resistance_ohm=ohm)
+            for a, b, ohm in self._demands
+        )
+
+    @cached_property
+    def _powered(self) -> Solution:
+        resistances = self._resistances
+        loads = tuple(
+            Load(plus=self._number(plus), minus=self._number(minus), law="resistive", value=ohm)
+            for plus, minus, ohm in self._demands
+        )
+        sources = []
+        for ref in self._pins_of(FeedOut):
+            pin, back = self.queries.pin(ref), zero_pin_of(self.queries, ref, None)
+            if back is None or pin is None or ref.device not in self.giving:
+                continue
+            assert isinstance(pin.electrical, FeedOut)
+            sources.append(VoltageSource(
+                minus=self._number(back), plus=self._number(ref),
+                voltage_v=pin.electrical.nominal_v,
+                resistance_ohm=pin.electrical.resistance_ohm or SOURCE_OHM,
+            ))  # fmt: skip
+        return solve(
+            Network(
+                nodes=len(self.nodes), resistances=resistances, sources=tuple(sources), loads=loads
+            )
+        )
