@@ -62,13 +62,15 @@ def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
 
 def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
     circuit = circuit_of(queries)
+    buttons = dict.fromkeys(c.device for c in circuit.contacts if c.is_start)
+    starts = f", {' and '.join(buttons)} pressed once" if buttons else ""
     behind_stops = {circuit.loads[number].ref.device for number in circuit.must_go}
     for row in delivered_power(queries, "idle"):
         if row.source != source or row.voltage_v is None:
             continue
         device, port = row.pin.device, row.pin.port
         back = zero_pin_of(queries, row.pin, None)
-        stops = "Stops released: volts" if device in behind_stops else "Volts"
+        stops = f"Stops released{starts}: volts" if device in behind_stops else "Volts"
         yield BenchStep(
             id=f"feed {device} {port} {row.pin.pin}",
             device=device,
@@ -93,6 +95,7 @@ def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:
         window=Window(
             unit="A", least=load.current_a * bench_table().amps_least_ratio, most=load.rated_a
         ),
+        probes=tuple((load.pin, back) for back in returns_of(queries, load.pin)[:1]),
         port=load.pin.port_ref,
         why="Much more is a load that is on, or a short; nothing is a fuse.",
         powers=tuple(name for name, _ in load.shares),

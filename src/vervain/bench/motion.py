@@ -1,6 +1,7 @@
 """Axes, one after the other; the stops; what is written down for later."""
 
 from collections.abc import Iterator
+from functools import partial
 
 from vervain.bench.step import BenchStep, around, bench_table
 from vervain.leads.motors import order_at_driver
@@ -26,7 +27,7 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
         motors = " and ".join(axis.drives)
         # Far enough to measure, near enough to stay clear of the ends.
         sent = max(1, round((axis.travel or USUAL_TRAVEL) * table.sent_ratio))
-        for motor in axis.drives:
+        for motor in filter(partial(_holds, queries), axis.drives):
             yield BenchStep(
                 id=f"lock {motor}",
                 device=motor,
@@ -67,6 +68,12 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
                 why="Sign and scale of motor and counter must agree before a loop is closed.",
                 powers=moved,
             )
+
+
+def _holds(queries: Queries, motor: str) -> bool:
+    """Whether a motor stands still against a hand once it is enabled: steppers and servos do."""
+    part = queries.part_of(motor)
+    return part is not None and (part.stepper is not None or part.kind == "servo")
 
 
 def _moved_by(queries: Queries, motors: tuple[str, ...]) -> tuple[str, ...]:

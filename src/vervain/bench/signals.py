@@ -1,13 +1,17 @@
 """Inputs one by one, each worked by hand; outputs one by one, each switched for a moment."""
 
+from collections import Counter
 from collections.abc import Iterator
 
-from vervain.bench.step import BenchStep, Lamp, around, bench_table
+from vervain.bench.step import BenchStep, LampChange, around, bench_table
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures
 from vervain.ports.occupancy import who_sits_at
 from vervain.queries.machine_queries import Queries
-from vervain.stops.contacts import input_of, used_contacts
+from vervain.queries.pin_words import pin_text
+from vervain.stops.compiling import circuit_of
+from vervain.stops.contacts import UsedContact, input_from, input_of, used_contacts
+from vervain.stops.worked_machine import WorkedMachine
 
 WORKED = ("switch", "sensor", "emergency stop", "hand wheel")
 SWITCHING = ("switched output", "relay contact")
@@ -31,28 +35,15 @@ SEEN = {
 
 
 def inputs(queries: Queries) -> Iterator[BenchStep]:
-    """Every device that an input reads, and every encoder that is counted."""
-    together = _read_together(queries)
+    """Every device that inputs read, each position of a selector, and every encoder."""
+    together, machine = _read_together(queries), WorkedMachine(queries)
     for name in queries.devices():
-        part, entry = queries.part_of(name), input_of(queries, name)
-        device = queries.device(name)
-        if part is None or device is None or entry is None or part.kind not in WORKED:
+        part = queries.part_of(name)
+        if part is None or part.kind not in WORKED:
             continue
-        used = used_contacts(queries, name)
-        goes_out = bool(used) and used[0].rest == "NC"
-        see: Lamp = "goes out" if goes_out else "comes on" if used else "changes"
-        shared = [other for other in together[entry] if other != name]
-        others = f"; so it does for {', '.join(shared)}" if shared else "; no other input changes"
-        yield BenchStep(
-            id=f"input {name}",
-            device=name,
-            do=f"Work {name} {device.name} by hand".replace("  ", " "),
-            see=f"the lamp of {entry.device} {entry.port} {see}{others}",
-            port=entry.port_ref,
-            reads=entry.port_ref,
-            lamp=see,
-            why=_taken(queries, entry.port_ref) or "What nobody saw may be on another input.",
-        )
+        positions = _positions(queries, name)
+        for contact in positions or (None,):
+            yield from _input(machine, name, contact if len(positions) > 1 else None, together)
     for axis_id in queries.axes():
         counts, axis = count_figures(queries, axis_id), queries.axis(axis_id)
         if counts is None or axis is None or counts.counted_by is None:
@@ -69,12 +60,86 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
         )
 
 
+def _input(
+    machine: WorkedMachine,
+    name: str,
+    position: UsedContact | None,
+    together: dict[PinRef, list[str]],
+) -> Iterator[BenchStep]:
+    """The step of a device, or of one position of it."""
+    queries = machine.queries
+    pressed = circuit_of(queries).stops if _starts(queries, name) else ()
+    lamps, device = _lamps(machine, name, position, pressed), queries.device(name)
+    if not lamps or device is None:
+        return
+    told = " and ".join(f"the lamp of {x.port.device} {x.port.port} {x.does}" for x in lamps)
+    entries = [entry for entry, others in together.items() if name in others]
+    shared = dict.fromkeys(other for entry in entries for other in together[entry] if other != name)
+    others = f"; so it does for {', '.join(shared)}" if shared else "; no other input changes"
+    word = "Open" if name in circuit_of(queries).guards else "Work"
+    do, step_id = f"{word} {name} {device.name} by hand".replace("  ", " "), f"input {name}"
+    if position is not None:
+        a, b = (pin_text(queries, pin) for pin in position.pins)
+        do = f"Turn {name} {device.name} to the position that joins {a} and {b}"
+        step_id, others = f"input {name} {a} {b}", "; the other positions' lamps are out"
+    if pressed:
+        do = f"{' and '.join(pressed)} pressed: {do[:1].lower()}{do[1:]}"
+    first = lamps[0].port
+    yield BenchStep(
+        id=step_id, device=name, do=do, see=told + others, port=first, reads=first, lamps=lamps,
+        pressed=pressed, contact=position.pins if position is not None else None,
+        why=_taken(queries, first) or "What nobody saw may be on another input.",
+    )  # fmt: skip
+
+
+def _starts(queries: Queries, name: str) -> bool:
+    """Whether a device starts the machine: its input is looked at with the stops pressed."""
+    return any(
+        contact.device == name and contact.is_start for contact in circuit_of(queries).contacts
+    )
+
+
+def _positions(queries: Queries, name: str) -> tuple[UsedContact, ...]:
+    """The contacts of a selector that are used: NO ones that share a pin, closed one at a time."""
+    used = [contact for contact in used_contacts(queries, name) if contact.rest == "NO"]
+    pins = Counter(pin for contact in used for pin in contact.pins)
+    return tuple(c for c in used if len(used) > 1 and any(pins[pin] > 1 for pin in c.pins))
+
+
+def _lamps(
+    machine: WorkedMachine, name: str, position: UsedContact | None, pressed: tuple[str, ...]
+) -> tuple[LampChange, ...]:
+    """What the lamps of the controllers do while a device is worked, by the circuit: its own, and
+    those that follow through relays and contactors; that of its own input at the head.
+    """
+    queries = machine.queries
+    machine.rest(frozenset(pressed))
+    before = machine.lit()
+    machine.work(name, True, position.pins if position is not None else None)
+    after = machine.lit()
+    entry = input_from(queries, list(position.pins)) if position else input_of(queries, name)
+    own = entry.port_ref if entry is not None else None
+    changed = [port for port in before if before[port] != after.get(port) and own is not None]
+    if own is not None and own not in changed:
+        return (LampChange(port=own, does="changes"),)
+    return tuple(
+        LampChange(port=port, does="comes on" if after[port] else "goes out")
+        for port in sorted(changed, key=lambda port: port != own)
+        if port == own or _is_controller(queries, port.device)
+    )
+
+
+def _is_controller(queries: Queries, name: str) -> bool:
+    part = queries.part_of(name)
+    return part is not None and part.kind == "controller"
+
+
 def _read_together(queries: Queries) -> dict[PinRef, list[str]]:
-    """The devices that each input reads."""
+    """The devices that each input reads and that a hand works."""
     found: dict[PinRef, list[str]] = {}
     for name in queries.devices():
-        entry = input_of(queries, name)
-        if entry is not None:
+        part, entry = queries.part_of(name), input_of(queries, name)
+        if entry is not None and part is not None and part.kind in WORKED:
             found.setdefault(entry, []).append(name)
     return found
 
@@ -86,28 +151,36 @@ def _taken(queries: Queries, port: PortRef) -> str:
 
 
 def outputs(queries: Queries) -> Iterator[BenchStep]:
-    """Everything that an output or a relay switches."""
-    for name in queries.devices():
-        part = queries.part_of(name)
-        for port in part.ports if part else ():
-            if port.kind not in SWITCHING or port.end != "host":
-                continue
-            ref = PortRef(device=name, port=port.id)
-            told = {
-                switched: words for switched in who_sits_at(queries, ref)
-                if (words := _seen(queries, switched))
-            }  # fmt: skip
-            if told:
-                first = next(iter(told))
-                yield BenchStep(
-                    id=f"output {name} {port.id}",
-                    device=first,
-                    do=f"Switch {name} {port.id} on for a second",
-                    see=f"{', '.join(told.values())}; nothing else does anything",
-                    port=ref,
-                    why="Two exchanged outputs are found with a hand away from the tool.",
-                    powers=(name, *told),
-                )
+    """Everything that an output switches, through relays as well; then relays that none works."""
+    machine, done = WorkedMachine(queries), set[str]()
+    at_rest = machine.powered()
+    for kind in SWITCHING:
+        for name in queries.devices():
+            part = queries.part_of(name)
+            for port in part.ports if part else ():
+                if port.kind != kind or port.end != "host":
+                    continue
+                ref = PortRef(device=name, port=port.id)
+                machine.rest()
+                machine.switch_on(ref)
+                switched = dict.fromkeys(who_sits_at(queries, ref))
+                switched |= dict.fromkeys(sorted(machine.powered() - at_rest))
+                told = {
+                    other: words for other in switched
+                    if not (kind == "relay contact" and other in done)
+                    and (words := _seen(queries, other))
+                }  # fmt: skip
+                if told:
+                    done.update(told)
+                    yield BenchStep(
+                        id=f"output {name} {port.id}",
+                        device=next(iter(told)),
+                        do=f"Switch {name} {port.id} on for a second",
+                        see=f"{', '.join(told.values())}; nothing else does anything",
+                        port=ref,
+                        why="Two exchanged outputs are found with a hand away from the tool.",
+                        powers=(name, *told),
+                    )
 
 
 def _seen(queries: Queries, switched: str) -> str:

@@ -16,10 +16,6 @@ Section = Literal[
 SECTIONS: tuple[Section, ...] = get_args(Section)
 
 
-# What the lamp of an input does while its device is worked.
-Lamp = Literal["", "goes out", "comes on", "changes"]
-
-
 class BenchTable(Record, frozen=True, kw_only=True):
     """The table tables/bench.toml."""
 
@@ -54,12 +50,20 @@ class Window(Record, frozen=True, kw_only=True):
     alike_ratio: float | None = None
 
 
+class LampChange(Record, frozen=True, kw_only=True):
+    """What the lamp of an input does while a device is worked."""
+
+    port: PortRef
+    does: Literal["goes out", "comes on", "changes"]
+
+
 class BenchStep(Record, frozen=True, kw_only=True):
     """One step: its name, which stays the same under edits; what to do, at which device, what to
     see, what that proves. `window` is what a reading is judged by, `probes` between which pins it
-    is taken, red first; `port` where one looks, `reads` the input that changes, and its lamp how;
-    `powers` what else comes under power. The list fills in its section, the place of its device,
-    and why it had better wait (`held`).
+    is taken, red first; `port` where one looks, `reads` the input that counts, `lamps` what the
+    lamps of inputs do; `pressed` the stops that are pressed meanwhile, `contact` the one of several
+    that is closed; `powers` what else comes under power. The list fills in its section, the place
+    of its device, and why it had better wait (`held`).
     """
 
     id: str
@@ -71,7 +75,9 @@ class BenchStep(Record, frozen=True, kw_only=True):
     port: PortRef | None = None
     probes: tuple[tuple[PinRef, PinRef], ...] = ()
     reads: PortRef | None = None
-    lamp: Lamp = ""
+    lamps: tuple[LampChange, ...] = ()
+    pressed: tuple[str, ...] = ()
+    contact: tuple[PinRef, PinRef] | None = None
     powers: tuple[str, ...] = ()
     section: Section = "Before power"
     place: str = ""

@@ -46,39 +46,38 @@ class MachineNetwork:
         self.queries = queries
         self.closed, self.giving, self.blown = closed, giving, blown
         self.touching = touching
-        self.nodes: dict[PinRef, int] = {}
+        pins = (
+            PinRef(device=device, port=port.id, pin=pin.id)
+            for device in queries.devices() if (part := queries.part_of(device)) is not None
+            for port in part.ports for pin in port.pins
+        )  # fmt: skip
+        self.nodes = {pin: number for number, pin in enumerate(pins)}
 
-    def volts(self, red: PinRef, black: PinRef) -> float:
-        """What a meter shows between two pins, in V; nothing where no source reaches both."""
-        a, b = self._node(red), self._node(black)
-        solution = self._powered
+    def volts(self, red: PinRef, black: PinRef, plugged: bool = True) -> float:
+        """What a meter shows between two pins, in V; nothing where no source reaches both. Nothing
+        takes power where nothing is `plugged`.
+        """
+        a, b = self.nodes[red], self.nodes[black]
+        solution = self._powered if plugged else self._unloaded
         first, second = solution.voltage_v[a], solution.voltage_v[b]
         if first is None or second is None or solution.islands[a] != solution.islands[b]:
             return 0.0
         return first - second
 
-    def ohms(self, a: PinRef, b: PinRef, loads: bool = False) -> float:
+    def ohms(self, a: PinRef, b: PinRef) -> float:
         """What a meter shows between two pins without power, in ohms; infinite where nothing
-        conducts. Electronics conduct only where `loads` counts them as resistors.
+        conducts, and electronics do not.
         """
-        here, there = self._node(a), self._node(b)
-        resistances = self._resistances + (self._load_resistances if loads else ())
+        here, there = self.nodes[a], self.nodes[b]
         test = VoltageSource(minus=there, plus=here, voltage_v=1.0, resistance_ohm=METER_OHM)
-        network = Network(nodes=len(self.nodes), resistances=resistances, sources=(test,), loads=())
+        network = Network(
+            nodes=len(self.nodes), resistances=self._resistances, sources=(test,), loads=()
+        )
         current_a = solve(network).given_a[0]
         if current_a < NO_CURRENT_A:
             return float("inf")
         ohm = 1.0 / current_a - METER_OHM
         return max(0.0, ohm) if ohm < OPEN_OHM else float("inf")
-
-    def _node(self, pin: PinRef) -> int:
-        # Every pin that conducts has its node before anything is solved.
-        self._resistances  # noqa: B018
-        self._load_resistances  # noqa: B018
-        return self.nodes.setdefault(pin, len(self.nodes))
-
-    def _number(self, pin: PinRef) -> int:
-        return self.nodes.setdefault(pin, len(self.nodes))
 
     @cached_property
     def _resistances(self) -> tuple[Resistance, ...]:
@@ -94,8 +93,7 @@ class MachineNetwork:
             for element in part.inside if part else ():
                 found += self._inside(device, part, element)
         return tuple(
-            Resistance(a=self._number(a), b=self._number(b), resistance_ohm=ohm)
-            for a, b, ohm in found
+            Resistance(a=self.nodes[a], b=self.nodes[b], resistance_ohm=ohm) for a, b, ohm in found
         )
 
     def _inside(
@@ -139,27 +137,27 @@ class MachineNetwork:
         return tuple(found)
 
     @cached_property
-    def _load_resistances(self) -> tuple[Resistance, ...]:
-        return tuple(
-            Resistance(a=self._number(a), b=self._number(b), resistance_ohm=ohm)
-            for a, b, ohm in self._demands
-        )
-
-    @cached_property
     def _powered(self) -> Solution:
-        resistances = self._resistances
         loads = tuple(
-            Load(plus=self._number(plus), minus=self._number(minus), law="resistive", value=ohm)
+            Load(plus=self.nodes[plus], minus=self.nodes[minus], law="resistive", value=ohm)
             for plus, minus, ohm in self._demands
         )
-        sources = []
+        return self._solved(loads)
+
+    @cached_property
+    def _unloaded(self) -> Solution:
+        return self._solved(())
+
+    def _solved(self, loads: tuple[Load, ...]) -> Solution:
+        resistances = self._resistances
+        sources: list[VoltageSource] = []
         for ref in self._pins_of(FeedOut):
             pin, back = self.queries.pin(ref), zero_pin_of(self.queries, ref, None)
             if back is None or pin is None or ref.device not in self.giving:
                 continue
             assert isinstance(pin.electrical, FeedOut)
             sources.append(VoltageSource(
-                minus=self._number(back), plus=self._number(ref),
+                minus=self.nodes[back], plus=self.nodes[ref],
                 voltage_v=pin.electrical.nominal_v,
                 resistance_ohm=pin.electrical.resistance_ohm or SOURCE_OHM,
             ))  # fmt: skip

@@ -66,12 +66,16 @@ def input_of(queries: Queries, designator: str) -> PinRef | None:
     The search stops at supply and return pins, which many devices share.
     """
     part = queries.part_of(designator)
-    starts = [
+    return input_from(queries, [
         PinRef(device=designator, port=port.id, pin=pin.id)
         for port in (part.ports if part else ())
         for pin in port.pins
         if pin.function in ("signal", "com", "nc", "no")
-    ]
+    ])  # fmt: skip
+
+
+def input_from(queries: Queries, starts: list[PinRef]) -> PinRef | None:
+    """The input pin that some pins reach, through contacts in series with them."""
     nets = nets_reached(queries, starts, is_contact, partial(_has_rail, queries))
     return next(
         (

@@ -1,0 +1,250 @@
+"""A machine whose switches are worked and whose outputs are switched: what the lamps of its inputs
+show then, and what has power, by the circuit of its stops.
+"""
+
+from dataclasses import replace
+from functools import cached_property
+
+from vervain.electrical.feeds import zero_pin_of
+from vervain.electrical.levels import reading_of
+from vervain.model.electrical import LogicInput, LogicOutput
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.machine_queries import Queries
+from vervain.stops.circuit import Circuit, ContactAt
+from vervain.stops.compiling import circuit_of
+from vervain.stops.contacts import input_from
+from vervain.stops.simulation import Conditions, Settled, Simulator
+
+
+class WorkedMachine:
+    """The state of a machine: what is worked, which outputs are on, which relays are held.
+    `touching` are pins that a fault joins.
+    """
+
+    def __init__(self, queries: Queries, touching: tuple[tuple[PinRef, PinRef], ...] = ()) -> None:
+        self.queries, self.touching = queries, touching
+        self.worked: frozenset[str] = frozenset()
+        self.on: frozenset[PortRef] = frozenset()
+        # What selectors are turned to, by the pins that they join.
+        self.positions_of: dict[str, tuple[PinRef, PinRef]] = {}
+        # Relays that are held, whatever their coil does.
+        self.held: frozenset[PortRef] = frozenset()
+        self._simulators: dict[frozenset[PortRef], Simulator] = {}
+
+    @cached_property
+    def circuit(self) -> Circuit:
+        """The circuit of the machine."""
+        return circuit_of(self.queries)
+
+    def work(
+        self, device: str, is_worked: bool, position: tuple[PinRef, PinRef] | None = None
+    ) -> None:
+        """Presses a button, works a switch or a sensor, opens a door; or lets it go. Of a selector
+        one `position` is chosen, by the pins that it joins.
+        """
+        if position is not None:
+            self.positions_of[device] = position
+        self.worked = self.worked | {device} if is_worked else self.worked - {device}
+        self._changed()
+
+    def switch(self, port: PortRef, is_on: bool) -> None:
+        """Switches an output of a controller."""
+        self.on = self.on | {port} if is_on else self.on - {port}
+        self._changed()
+
+    def switch_on(self, port: PortRef) -> None:
+        """Switches a port on, whatever it is: an output, or a relay by what drives its coil."""
+        found = self.queries.port(port)
+        if found is not None and found.kind == "relay contact":
+            self.held = self.held | {port}
+            self._changed()
+        else:
+            self.switch(port, True)
+
+    def rest(
+        self, worked: frozenset[str] = frozenset(), on: frozenset[PortRef] = frozenset()
+    ) -> None:
+        """Lets everything go, but for what is named."""
+        self.worked, self.on, self.held = worked, on, frozenset()
+        self._changed()
+
+    @property
+    def settled(self) -> Settled:
+        """What the circuit came to rest at."""
+        return self._state[0]
+
+    @cached_property
+    def _state(self) -> tuple[Settled, Conditions]:
+        """What the circuit came to rest at, and under which conditions."""
+        simulator = self._simulator
+        rest, let_go = at_work(simulator, Conditions(joined=self._joined()))
+        starts = {c.device for c in self.circuit.contacts if c.is_start}
+        now = replace(
+            let_go,
+            pressed=self._pressed(),
+            joined=self._joined() | self._held(),
+            started=let_go.started or bool(starts & self.worked),
+        )
+        settled = simulator.settle(now, before=rest)
+        active = frozenset(self._active_outputs(settled))
+        if active:
+            now = replace(now, joined=now.joined | active)
+            settled = simulator.settle(now, before=settled)
+        return settled, now
+
+    def _changed(self) -> None:
+        self.__dict__.pop("_state", None)
+        self.__dict__.pop("_network", None)
+
+    def _pressed(self) -> frozenset[str]:
+        """What is pressed, and which contacts of it where a hand chooses among them."""
+        chosen = {
+            _finger(contact.device, contact.pins)
+            for contact in self._by_finger
+            if contact.device in self.worked
+            and self.positions_of.get(contact.device, contact.pins) == contact.pins
+        }
+        return self.worked | chosen
+
+    @cached_property
+    def _by_finger(self) -> tuple[ContactAt, ...]:
+        """Contacts that a hand closes and an input reads: open until they are worked. Others that a
+        hand closes, as a mains switch, are closed while the machine is at work.
+        """
+        return tuple(
+            contact for contact in self.circuit.contacts
+            if contact.is_by_hand and not contact.is_start
+            and input_from(self.queries, list(contact.pins)) is not None
+        )  # fmt: skip
+
+    def _held(self) -> frozenset[tuple[int, int]]:
+        nodes = self.circuit.node_of
+        return frozenset(
+            (nodes[a], nodes[b])
+            for port in self.held for a, b in self._contacts_of(port)
+            if a in nodes and b in nodes
+        )  # fmt: skip
+
+    def _contacts_of(self, port: PortRef) -> list[tuple[PinRef, PinRef]]:
+        """The contacts of a relay's port that close when it is switched."""
+        part = self.queries.part_of(port.device)
+        return [
+            (PinRef(device=port.device, port=a[0], pin=a[1]),
+             PinRef(device=port.device, port=b[0], pin=b[1]))
+            for element in (part.inside if part else ())
+            if isinstance(element, Contact) and element.rest == "NO"
+            for a, b in (element.pins,) if a[0] == port.port
+        ]  # fmt: skip
+
+    def lit(self) -> dict[PortRef, bool]:
+        """Whether the lamp of each input is lit: an NPN one when it is pulled down, a PNP one when
+        it is at plus, another when its level is not that of an open line.
+        """
+        found: dict[PortRef, bool] = {}
+        for entry, level in zip(self.circuit.inputs, self.settled.levels, strict=True):
+            pin = self.queries.pin(entry.pin)
+            read = pin.electrical if pin is not None else None
+            if isinstance(read, LogicInput):
+                reading = reading_of(self.queries, entry.pin, read)
+                lit_at = {"NPN": ("low",), "PNP": ("high",)}.get(reading, ("low", "high"))
+                is_lit = level in lit_at and level != entry.open_reads
+                if entry.against is not None:
+                    # Through an isolated input current flows, or it does not.
+                    is_lit = level == "high"
+                port = entry.pin.port_ref
+                # Of two channels in one port both are lit.
+                found[port] = found.get(port, True) and is_lit
+        return {port: lit for port, lit in found.items() if self._is_joined(port)}
+
+    def _is_joined(self, ref: PortRef) -> bool:
+        port = self.queries.port(ref)
+        return any(
+            self.queries.steps(PinRef(device=ref.device, port=ref.port, pin=pin.id))
+            for pin in (port.pins if port else ())
+        )
+
+    def powered(self) -> frozenset[str]:
+        """The devices that have power at any of their feeds, or at their load."""
+        return frozenset(self.circuit.loads[number].ref.device for number in self.settled.on)
+
+    def is_fed(self, device: str) -> bool:
+        """Whether a device has power at the feed that it drives with; one that takes none has."""
+        mine = [n for n, load in enumerate(self.circuit.loads) if load.ref.device == device]
+        return not mine or any(n in self.settled.on for n in mine)
+
+    @property
+    def _simulator(self) -> Simulator:
+        found = self._simulators.get(self.on)
+        if found is None:
+            circuit = self._circuit_now()
+            contacts = [
+                c._replace(device=_finger(c.device, c.pins), worked_by="finger")
+                if c in self._by_finger else c
+                for c in circuit.contacts
+            ]  # fmt: skip
+            found = Simulator(replace(circuit, contacts=contacts))
+            self._simulators[self.on] = found
+        return found
+
+    def _circuit_now(self) -> Circuit:
+        """The circuit with the outputs that are on. A stop input that nothing is joined to holds
+        nothing: its controller was told to do without.
+        """
+        inputs = [
+            entry._replace(is_stop=entry.is_stop and self._is_joined(entry.pin.port_ref))
+            for entry in self.circuit.inputs
+        ]
+        outputs = [output for output in self.circuit.outputs if output.ref in self.on]
+        return replace(self.circuit, inputs=inputs, outputs=outputs)
+
+    def closed_contacts(self) -> frozenset[tuple[PinRef, PinRef]]:
+        """The contacts of the circuit that are closed now, by their pins."""
+        settled, conditions = self._state
+        closed = self._simulator.closed_contacts(conditions, settled)
+        return frozenset(self.circuit.contacts[number].pins for number in closed)
+
+    def _joined(self) -> frozenset[tuple[int, int]]:
+        nodes = self.circuit.node_of
+        return frozenset(
+            (nodes[a], nodes[b]) for a, b in self.touching if a in nodes and b in nodes
+        )
+
+    def _active_outputs(self, settled: Settled) -> list[tuple[int, int]]:
+        """The outputs of sensors that are worked and fed, as the nodes that they join."""
+        fed = {self.circuit.loads[number].ref.device for number in settled.on}
+        nodes = self.circuit.node_of
+        found = []
+        for device in self.worked & fed:
+            part = self.queries.part_of(device)
+            for port in part.ports if part and part.kind == "sensor" else ():
+                for pin in port.pins:
+                    at = PinRef(device=device, port=port.id, pin=pin.id)
+                    if isinstance(pin.electrical, LogicOutput):
+                        rail = self._rail(at, pin.electrical)
+                        if at in nodes and rail in nodes:
+                            found.append((nodes[at], nodes[rail]))
+        return found
+
+    def _rail(self, at: PinRef, output: LogicOutput) -> PinRef | None:
+        """What an output joins its pin to while it is on."""
+        if output.drive == "NPN":
+            return zero_pin_of(self.queries, at, output.reference)
+        port = self.queries.port(at.port_ref)
+        plus = next((p for p in (port.pins if port else ()) if p.function == "plus"), None)
+        return PinRef(device=at.device, port=at.port, pin=plus.id) if plus is not None else None
+
+
+def _finger(device: str, pins: tuple[PinRef, PinRef]) -> str:
+    """What is pressed where a hand closes one contact of several."""
+    return f"{device} {pins[0].port} {pins[0].pin} {pins[1].port} {pins[1].pin}"
+
+
+def at_work(simulator: Simulator, conditions: Conditions) -> tuple[Settled, Conditions]:
+    """Where a machine comes to rest with its start buttons pressed once, and let go where it runs
+    on; and the conditions then.
+    """
+    started = simulator.settle(conditions)
+    let_go = replace(conditions, started=False)
+    after = simulator.settle(let_go, before=started)
+    return (after, let_go) if after.on >= started.on else (started, conditions)
