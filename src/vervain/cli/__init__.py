@@ -17,6 +17,7 @@ from vervain.cli import (
     part,
     place,
     rules,
+    simulate,
     stops,
     supply,
     table,
@@ -32,7 +33,7 @@ from vervain.model.problem import Problem
 
 COMMANDS = (
     "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
-    "cards", "part", "stops", "bench", "papers", "rules", "demo",
+    "cards", "part", "stops", "bench", "simulate", "papers", "rules", "demo",
 )  # fmt: skip
 
 
@@ -106,6 +107,7 @@ def command_parser() -> argparse.ArgumentParser:
         part,
         stops,
         bench,
+        simulate,
         papers,
         rules,
         demo,

@@ -56,7 +56,8 @@ class Device(Record, frozen=True, kw_only=True):
     `turned_over` are how its board lies on the bench, clockwise from how its part draws it.
     `at_stop` says whether it must be without power after an emergency stop, where not its kind.
     `measured_a` is the current that was measured in its feed, by operating state; `kept_ports` says
-    of ports that are kept free what they are kept for.
+    of ports that are kept free what they are kept for; `address` where a controller answers on the
+    network: host, host:port or host:port/unit.
     """
 
     designator: Designator
@@ -69,6 +70,7 @@ class Device(Record, frozen=True, kw_only=True):
     measured_a: dict[OperatingState, NotNegative] = msgspec.field(default_factory=dict)
     at_stop: AtStop = ""
     kept_ports: dict[Name, Name] = msgspec.field(default_factory=dict)
+    address: Annotated[str, Meta(max_length=120)] = ""
     readings: tuple[Reading, ...] = ()
     coils: tuple[tuple[str, ...], ...] = ()
     coils_printed: bool = False

@@ -20,6 +20,7 @@ from vervain.model.base import (
 )
 from vervain.model.electrical import Electrical
 from vervain.model.elements import Bridge, Element
+from vervain.model.live_entry import LiveEntry
 from vervain.model.ratings import Battery, Controller, Counter, Driver, EncoderRating, Stepper
 
 PartKind = Literal[
@@ -297,6 +298,7 @@ class Part(Record, frozen=True, kw_only=True):
     bar_max_a: Positive | None = None
     banks: tuple[OutputBank, ...] = ()
     indicators: tuple[Indicator, ...] = ()
+    live: tuple[LiveEntry, ...] = ()
 
     def port(self, port_id: str) -> Port | None:
         """The port with this id."""

@@ -1,0 +1,110 @@
+"""A bench meter on the network, by SCPI (IEEE 488.2 and SCPI-99) over TCP: it is set to volts, ohms
+or amps, and read over and over.
+"""
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+from vervain.live.controller_link import Address, LinkState
+
+log = logging.getLogger("vervain")
+# SCPI-99, 7.2.1.4: what is over the range is 9.9E37.
+OVER_RANGE = 9.0e37
+METER_PORT = 5025
+PERIOD_S, PATIENCE_S, RETRY_S = 0.2, 3.0, 1.0
+FUNCTIONS = {"V": "CONF:VOLT:DC", "Ω": "CONF:RES", "A": "CONF:CURR:DC"}
+
+
+class MeterReading(NamedTuple):
+    """What the meter shows, in V, Ω or A; infinite over its range."""
+
+    value: float
+    unit: str
+
+
+class MeterLink:
+    """Reads a meter on a thread of its own until it is closed. `on_reading` and `on_state` are
+    called on that thread.
+    """
+
+    def __init__(
+        self,
+        address: Address,
+        on_reading: Callable[[MeterReading], object],
+        on_state: Callable[[LinkState], object],
+    ) -> None:
+        self.address = address
+        self.on_reading, self.on_state = on_reading, on_state
+        self.wanted = "V"
+        self._closing = threading.Event()
+        self._thread = threading.Thread(target=self._run, daemon=True)
+
+    def open(self) -> None:
+        """Begins to read."""
+        self._thread.start()
+
+    def close(self) -> None:
+        """Ends reading."""
+        self._closing.set()
+        if self._thread.is_alive():
+            self._thread.join(PATIENCE_S + RETRY_S)
+
+    def measure(self, unit: str) -> None:
+        """Sets what is measured from the next reading on: V, Ω or A; others leave it as it is."""
+        if unit in FUNCTIONS:
+            self.wanted = unit
+
+    def _run(self) -> None:
+        while not self._closing.is_set():
+            try:
+                self._read_on()
+            except Exception as error:
+                # Whatever a stranger's device answers ends this connection, and not the link.
+                log.info("the meter at %s was lost: %s", self.address, error)
+                words = " ".join(str(error).split())[:80] or type(error).__name__
+                self.on_state(LinkState(f"lost: {words}"))
+            self._closing.wait(RETRY_S)
+
+    def _read_on(self) -> None:
+        import pyvisa
+
+        address = self.address
+        self.on_state(LinkState(f"connecting to {address.host}"))
+        manager = pyvisa.ResourceManager("@py")
+        meter: Any = None
+        try:
+            meter = manager.open_resource(
+                f"TCPIP::{address.host}::{address.port}::SOCKET", read_termination="\n",
+                write_termination="\n", timeout=int(PATIENCE_S * 1000),
+                open_timeout=int(PATIENCE_S * 1000),
+            )  # fmt: skip
+            name = meter.query("*IDN?").strip()
+            if name.count(",") < 2:
+                raise ConnectionError(f"no meter: it is called “{name[:40]}”")
+            self._measure_on(meter, name)
+        finally:
+            if meter is not None:
+                meter.close()
+            manager.close()
+
+    def _measure_on(self, meter: Any, name: str) -> None:
+        maker, model, *_ = (part.strip() for part in name.split(","))
+        self.on_state(LinkState(f"{maker} {model}"[:60], is_live=True))
+        unit = ""
+        while not self._closing.is_set():
+            began = time.monotonic()
+            if unit != self.wanted:
+                unit = self.wanted
+                meter.write(FUNCTIONS[unit])
+            value = float(meter.query("READ?"))
+            if value != value:
+                raise ConnectionError("the meter shows no number")
+            if abs(value) > OVER_RANGE:
+                value = float("inf")
+            # What was read while another unit was wanted is not shown as that.
+            if unit == self.wanted:
+                self.on_reading(MeterReading(value, unit))
+            self._closing.wait(max(0.0, PERIOD_S - (time.monotonic() - began)))
