@@ -131,7 +131,7 @@ class StageHost(QMainWindow):
         """The Bench stage, built when it is first wanted."""
         from vervain.desktop.stages.bench.stage import BenchStage
 
-        stage = BenchStage(self.session, self.bench_worker, self.exchange.export)
+        stage = BenchStage(self.session, self.bench_worker, self.settings, self.exchange.export)
         stage.split.setSizes(self.settings.lengths("panes/bench", BENCH_PANES))
         self.stack.addWidget(stage)
         return stage

@@ -201,6 +201,13 @@ def keep_port(machine: Machine, ref: PortRef, reason: str) -> Machine:
     )
 
 
+def set_address(machine: Machine, designator: str, address: str) -> Machine:
+    """Sets where a controller answers on the network. Raises `Problem`."""
+    device = find_device(machine, designator)
+    changed = replace(device, address=address.strip())
+    return replace(machine, devices=swapped(machine.devices, device, changed))
+
+
 def set_at_stop(machine: Machine, designator: str, at_stop: AtStop) -> Machine:
     """Says whether a device must be without power after a stop; "" leaves it to its kind."""
     device = find_device(machine, designator)

@@ -91,11 +91,11 @@ class ControllerLink:
         """Begins to read."""
         self._thread.start()
 
-    def close(self) -> None:
-        """Ends reading; an armed output goes off first."""
+    def close(self, wait_s: float = 2 * PATIENCE_S + RETRY_S) -> None:
+        """Ends reading, and waits for the end; an armed output goes off first."""
         self._closing.set()
         if self._thread.is_alive():
-            self._thread.join(2 * PATIENCE_S + RETRY_S)
+            self._thread.join(wait_s)
 
     def arm(self, port: str, seconds: float) -> None:
         """Switches one output on for a time, of at most half a minute; another one goes off. Raises

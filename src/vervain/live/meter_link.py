@@ -46,11 +46,11 @@ class MeterLink:
         """Begins to read."""
         self._thread.start()
 
-    def close(self) -> None:
-        """Ends reading."""
+    def close(self, wait_s: float = PATIENCE_S + RETRY_S) -> None:
+        """Ends reading, and waits for the end."""
         self._closing.set()
         if self._thread.is_alive():
-            self._thread.join(PATIENCE_S + RETRY_S)
+            self._thread.join(wait_s)
 
     def measure(self, unit: str) -> None:
         """Sets what is measured from the next reading on: V, Ω or A; others leave it as it is."""

@@ -6,7 +6,7 @@ from functools import partial
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QShowEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from vervain.bench.cause_table import Symptom
@@ -17,17 +17,19 @@ from vervain.bench.troubleshooting import symptom_step, symptoms_of
 from vervain.desktop.bench_worker import BenchFigures, BenchWorker
 from vervain.desktop.keys_help import BENCH
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.settings import Settings
 from vervain.desktop.shared.context_menu import ContextMenu
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.bench.causes_panel import CausesPanel
+from vervain.desktop.stages.bench.live_side import LiveSide
 from vervain.desktop.stages.bench.photo_menu import PhotoMenu, dropped_photos
 from vervain.desktop.stages.bench.progress_squares import ProgressSquares
 from vervain.desktop.stages.bench.step_list import StepList
 from vervain.desktop.stages.bench.step_page import StepPage
 from vervain.desktop.theme import looks
 from vervain.edits.bench_edits import forget_result, keep_result
-from vervain.model.bench_result import BenchResult, Outcome
+from vervain.model.bench_result import LONGEST_SEEN, BenchResult, Outcome
 from vervain.text.quantities import NotAQuantity
 
 WAIT_MS = 60
@@ -43,10 +45,15 @@ class BenchStage(QWidget):
     """The line with the counts, the squares, the list, and the chosen step in large letters."""
 
     def __init__(
-        self, session: Session, worker: BenchWorker, export: Callable[[str], object]
+        self,
+        session: Session,
+        worker: BenchWorker,
+        settings: Settings,
+        export: Callable[[str], object],
     ) -> None:
         super().__init__()
         self.session, self.worker, self.export = session, worker, export
+        self.live = LiveSide(session, settings, self)
         self.at = 0
         self.anyway: set[str] = set()
         self.symptom: BenchStep | None = None
@@ -57,9 +64,12 @@ class BenchStage(QWidget):
         self.trouble.clicked.connect(self.begin_trouble)
         self.next_button = self.line.add_button(QPushButton("Next open step  Enter"))
         self.next_button.clicked.connect(self.go_on)
+        self.connect_button = self.line.add_button(QPushButton("Live  C"))
+        self.connect_button.clicked.connect(self.live.toggle_connections)
         self.report_button = self.line.add_button(QPushButton("Report  R"))
         self.report_button.clicked.connect(self.write_report)
-        for button in (self.trouble, self.next_button, self.report_button):
+        buttons = self.trouble, self.next_button, self.connect_button, self.report_button
+        for button in buttons:
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.squares, self.list, self.page = ProgressSquares(), StepList(), StepPage(session)
         self.causes = CausesPanel(session, worker)
@@ -81,6 +91,7 @@ class BenchStage(QWidget):
         self.split = QSplitter(Qt.Orientation.Horizontal)
         self.split.addWidget(self.list)
         self.split.addWidget(self.page)
+        self.split.addWidget(self.live)
         self.split.setStretchFactor(1, 1)
         self.split.setChildrenCollapsible(False)
         self.split.setSizes([looks.px(LIST_WIDTH), 500])
@@ -104,6 +115,12 @@ class BenchStage(QWidget):
         page.noted.connect(self.keep_note)
         page.anyway.connect(self.do_anyway)
         page.photo_wanted.connect(self._open_photos)
+        page.switch_wanted.connect(self.live.switch_output)
+        self.live.passed.connect(self._passed_by_itself)
+        self.live.told.connect(page.show_watched)
+        self.live.reading_taken.connect(self.take_reading)
+        self.live.can_switch.connect(page.show_switch)
+        self.live.connections.left.connect(self.list.setFocus)
         self.worker.changed.connect(self.refresh)
         session.selection_changed.connect(self._follow_selection)
         session.opened.connect(self._forget)
@@ -116,6 +133,11 @@ class BenchStage(QWidget):
         super().showEvent(event)
         self.worker.is_shown = True
         self._want()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        super().hideEvent(event)
+        # Nothing is switched from here once nobody looks.
+        self.live.links.disarm()
 
     def _want(self) -> None:
         if self.isVisible():
@@ -179,6 +201,8 @@ class BenchStage(QWidget):
         else:
             self.page.show_step(step, self.at + 1, len(figures.steps), result, self._is_held(step))
             self.causes.show_for(step if result.state == "failed" else None)
+        is_watched = self.symptom is None and not self._is_held(step)
+        self.live.show_step(step if is_watched else None)
         self._say()
 
     def _is_held(self, step: BenchStep) -> bool:
@@ -332,6 +356,10 @@ class BenchStage(QWidget):
         if event is not None:
             self.photos.add(dropped_photos(event.mimeData()))
 
+    def _passed_by_itself(self, words: str) -> None:
+        if self.isVisible() and self.symptom is None:
+            self._keep("passed", words[:LONGEST_SEEN])
+
     # Without a step.
 
     def begin_trouble(self) -> None:
@@ -373,7 +401,11 @@ class BenchStage(QWidget):
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.go_on()
         elif key == Qt.Key.Key_Space:
-            self.session.card_wanted.emit()
+            # Where something live shows what the step asks for, that is taken.
+            if self.live.has_reading:
+                self.live.take_reading()
+            else:
+                self.session.card_wanted.emit()
         elif key == Qt.Key.Key_Escape:
             self.leave_trouble()
         elif self.symptom is not None:
@@ -386,12 +418,13 @@ class BenchStage(QWidget):
     def _key_acts(self) -> dict[str, Callable[[], object]]:
         """What letters do: with a step, and while a fault is looked for without one."""
         looking: dict[str, Callable[[], object]] = {
-            "t": self.begin_trouble, "r": self.write_report, "x": self.causes.rule_out,
+            "t": self.begin_trouble, "r": self.write_report, "c": self.live.toggle_connections,
+            "x": self.causes.rule_out,
             "g": lambda: self.causes.answer("good"), "b": lambda: self.causes.answer("bad"),
         }  # fmt: skip
         if self.symptom is not None:
             return looking
         return looking | {
             "p": lambda: self.judge_by_eye("passed"), "f": lambda: self.judge_by_eye("failed"),
-            "n": self.page.write_note, "a": self.do_anyway,
+            "n": self.page.write_note, "a": self.do_anyway, "o": self.live.switch_output,
         }  # fmt: skip

@@ -79,6 +79,7 @@ class StepPage(QScrollArea):
     anyway = pyqtSignal()
     left = pyqtSignal()
     photo_wanted = pyqtSignal()
+    switch_wanted = pyqtSignal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -107,6 +108,8 @@ class StepPage(QScrollArea):
         self.column.addLayout(held_row)
         self.column.addWidget(self.again)
         self.column.addLayout(self.cards)
+        self.column.addWidget(self.watched)
+        self.column.addWidget(self.switch_button)
         self.column.addWidget(self.field)
         self.column.addLayout(self.buttons)
         self.column.addWidget(self.note)
@@ -133,6 +136,11 @@ class StepPage(QScrollArea):
         self.note.setPlaceholderText("A note; Enter keeps it")
         self.note.setAccessibleName("Note")
         self.note.returnPressed.connect(self._keep_note)
+        self.switch_button = QPushButton("Switch it on for 2 s  O")
+        self.switch_button.clicked.connect(self.switch_wanted.emit)
+        self.switch_button.hide()
+        self.watched = wrapped()
+        self.watched.hide()
         self.do_anyway = QPushButton("Do it anyway  A")
         self.do_anyway.clicked.connect(self.anyway.emit)
 
@@ -162,7 +170,7 @@ class StepPage(QScrollArea):
         if step is None:
             return
         self._lay_buttons()
-        for widget in self._of_steps():
+        for widget in (*self._shown_buttons(), self.to_see, self.seen, self.field, self.why):
             widget.show()
         self.scale_words(step)
         self.number.setText(f"Step {number} of {count}, {step.section.lower()}")
@@ -188,6 +196,18 @@ class StepPage(QScrollArea):
         if bar is not None:
             bar.setValue(0)
 
+    def show_watched(self, words: str) -> None:
+        """Shows what the live inputs do while the step waits."""
+        self.watched.setText(f"Now: {words}" if words else "")
+        self.watched.setVisible(bool(words))
+        self.watched.setStyleSheet(
+            f"color: {looks.theme.accent}; font-size: {looks.px(15)}px; font-weight: bold;"
+        )
+
+    def show_switch(self, is_shown: bool) -> None:
+        """Shows the button that switches the output of the step, where that can be done."""
+        self.switch_button.setVisible(is_shown)
+
     def show_symptom(self, symptom: BenchStep) -> None:
         """Shows what a builder sees of a device, in place of a step."""
         self.scale_words(symptom)
@@ -198,10 +218,21 @@ class StepPage(QScrollArea):
         for widget in (*self._of_steps(), self.held, self.do_anyway, self.again, self.note):
             widget.hide()
 
+    def _shown_buttons(self) -> tuple[QPushButton, ...]:
+        return self.pass_button, self.fail_button, self.note_button, self.photo_button
+
     def _of_steps(self) -> tuple[QWidget, ...]:
         """What only a step has."""
-        buttons = self.pass_button, self.fail_button, self.note_button, self.photo_button
-        return *buttons, self.to_see, self.seen, self.field, self.why
+        buttons = self._shown_buttons()
+        return (
+            *buttons,
+            self.switch_button,
+            self.watched,
+            self.to_see,
+            self.seen,
+            self.field,
+            self.why,
+        )
 
     def scale_words(self, step: BenchStep) -> None:
         """Takes the text scale and the theme in force."""
