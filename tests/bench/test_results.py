@@ -110,10 +110,10 @@ class Kept(unittest.TestCase):
         self.assertEqual("", after["set T1 Current, peak"].words)
 
     def test_what_a_step_named_and_went_is_asked_again_with_its_old_name(self) -> None:
-        machine = seen(PLANNED, "output K2 RELAY 1")
-        self.assertIn("P1", listed(PLANNED)["output K2 RELAY 1"].see)
+        machine = seen(PLANNED, "output K1 OUT 1")
+        self.assertIn("P1", listed(PLANNED)["output K1 OUT 1"].see)
         gone = without_stale_records(remove_device(machine, "P1"))
-        after = states(gone)["output K2 RELAY 1"]
+        after = states(gone)["output K1 OUT 1"]
         self.assertEqual("again", after.state)
         self.assertIn("P1: it lights", after.reason)
 

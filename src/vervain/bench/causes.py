@@ -8,6 +8,8 @@ cause; exchanging two neighbours of another order never makes it shorter).
 from collections.abc import Iterable, Iterator
 from typing import Literal
 
+from msgspec.structs import replace
+
 from vervain.bench.cause_table import Weight, trouble_table
 from vervain.bench.results import StepResult
 from vervain.bench.step import BenchStep, volts_words
@@ -80,6 +82,8 @@ def causes(
         if step.kind not in POWER_KINDS and host is not None:
             found += _at_host(queries, step, host)
             found += _way(queries, step, host)
+        for other in step.powers if step.kind == "output" else ():
+            found += _behind(queries, replace(step, device=other, port=None, reads=None))
         found += _feed(queries, step.device)
         if host is not None and _drives(queries, host.device):
             found += _feed(queries, host.device)
@@ -239,6 +243,14 @@ def _beside(queries: Queries, host: PortRef) -> list[str]:
     near = [*row[max(0, at - 1) : at], *row[at + 1 : at + 2]]
     fits = (port.kind, port.connector, len(port.pins))
     return [p.id for p in near if (p.kind, p.connector, len(p.pins)) == fits]
+
+
+def _behind(queries: Queries, step: BenchStep) -> Iterator[Cause]:
+    """The way to something that an output switches through a relay."""
+    host = host_of(queries, step)
+    if host is not None:
+        yield from _at_host(queries, step, host)
+        yield from _way(queries, step, host)
 
 
 def _between(queries: Queries, device: str, host: PortRef) -> tuple[str, ...]:

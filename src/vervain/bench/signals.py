@@ -153,7 +153,7 @@ def _taken(queries: Queries, port: PortRef) -> str:
 def outputs(queries: Queries) -> Iterator[BenchStep]:
     """Everything that an output switches, through relays as well; then relays that none works."""
     machine, done = WorkedMachine(queries), set[str]()
-    at_rest = machine.powered()
+    at_rest = machine.settled.on
     for kind in SWITCHING:
         for name in queries.devices():
             part = queries.part_of(name)
@@ -164,7 +164,8 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
                 machine.rest()
                 machine.switch_on(ref)
                 switched = dict.fromkeys(who_sits_at(queries, ref))
-                switched |= dict.fromkeys(sorted(machine.powered() - at_rest))
+                more = machine.devices_of(machine.settled.on - at_rest)
+                switched |= dict.fromkeys(d for d in queries.devices() if d in more)
                 told = {
                     other: words for other in switched
                     if not (kind == "relay contact" and other in done)

@@ -9,6 +9,8 @@ from vervain.live.controller_link import Sample
 # So long an expected change has to stand alone before it counts; so many changes of one lamp in
 # this time are a contact that bounces, or a lead that is loose.
 ALONE_S, BOUNCE_S, BOUNCES = 0.3, 0.4, 4
+# What was wrong is forgotten once nothing has changed for so long: the next try counts.
+FORGET_S = 2.0
 # What is drawn of the past of a lamp.
 KEPT_S = 10.0
 
@@ -67,6 +69,7 @@ class LampWatch:
         self.counting = counting | self.expected.keys()
         self.since_s: float | None = None
         self.seen: list[Change] = []
+        self._told = ""
 
     def look(self, history: LampHistory) -> Watched:
         """What was seen by now."""
@@ -74,7 +77,15 @@ class LampWatch:
             self.since_s = history.now_s
         after = self.seen[-1].time_s if self.seen else self.since_s
         self.seen += [c for c in history.changes if c.time_s > after and c.port in self.counting]
-        return self._judged(history.now_s)
+        judged = self._judged(history.now_s)
+        if judged.state == "wrong":
+            self._told = judged.words
+            if history.now_s - self.seen[-1].time_s >= FORGET_S:
+                self.seen, self.since_s = [], history.now_s
+        elif judged.state == "waiting" and not judged.words:
+            # What was wrong stays to be read.
+            return judged._replace(words=self._told)
+        return judged
 
     def _judged(self, now_s: float) -> Watched:
         if not self.seen:

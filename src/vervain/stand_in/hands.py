@@ -138,9 +138,9 @@ def _output(machine: SimulatedMachine, step: BenchStep) -> Seen:
     """What gets power as the output or relay is switched: all that the step names, nothing else."""
     if step.port is None:
         return Seen("failed", "nothing there to switch")
-    before = machine.powered()
+    before = machine.settled.on
     machine.switch_on(step.port)
-    after = machine.powered() - before
+    after = machine.devices_of(machine.settled.on - before)
     # What takes no power of its own, as a relay that a level works, is not seen by it.
     takes = {load.ref.device for load in machine.circuit.loads}
     wanted = {name for name in step.powers if name != step.port.device and name in takes}

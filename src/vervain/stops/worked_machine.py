@@ -2,6 +2,7 @@
 show then, and what has power, by the circuit of its stops.
 """
 
+from collections.abc import Iterable
 from dataclasses import replace
 from functools import cached_property
 
@@ -78,7 +79,8 @@ class WorkedMachine:
     def _state(self) -> tuple[Settled, Conditions]:
         """What the circuit came to rest at, and under which conditions."""
         simulator = self._simulator
-        rest, let_go = at_work(simulator, Conditions(joined=self._joined()))
+        lost = self._without_mains()
+        rest, let_go = at_work(simulator, Conditions(joined=self._joined(), lost_sources=lost))
         starts = {c.device for c in self.circuit.contacts if c.is_start}
         now = replace(
             let_go,
@@ -92,6 +94,24 @@ class WorkedMachine:
             now = replace(now, joined=now.joined | active)
             settled = simulator.settle(now, before=settled)
         return settled, now
+
+    def _without_mains(self) -> frozenset[int]:
+        """The sources whose mains lead hangs loose. The circuit counts them as on, for a machine
+        that is planned without mains yet; where others are plugged, they are off.
+        """
+        loose, plugged = set(), False
+        for device in self.queries.devices():
+            part = self.queries.part_of(device)
+            lines = [
+                PinRef(device=device, port=port.id, pin=pin.id)
+                for port in (part.ports if part else ()) if port.end == "device"
+                for pin in port.pins if pin.function == "line"
+            ]  # fmt: skip
+            if lines and not any(self.queries.steps(line) for line in lines):
+                loose.add(device)
+            plugged = plugged or bool(lines and device not in loose)
+        sources = enumerate(self.circuit.sources)
+        return frozenset(n for n, source in sources if plugged and source.device in loose)
 
     def _changed(self) -> None:
         self.__dict__.pop("_state", None)
@@ -166,7 +186,11 @@ class WorkedMachine:
 
     def powered(self) -> frozenset[str]:
         """The devices that have power at any of their feeds, or at their load."""
-        return frozenset(self.circuit.loads[number].ref.device for number in self.settled.on)
+        return self.devices_of(self.settled.on)
+
+    def devices_of(self, loads: Iterable[int]) -> frozenset[str]:
+        """The devices that some loads of the circuit belong to."""
+        return frozenset(self.circuit.loads[number].ref.device for number in loads)
 
     def is_fed(self, device: str) -> bool:
         """Whether a device has power at the feed that it drives with; one that takes none has."""
