@@ -1,6 +1,7 @@
 """What to look at when a step fails: the causes of the design, and the measurement between them."""
 
 import unittest
+from functools import cache
 
 from mistake_machines import MACHINES
 from tests.bench.test_results import PLANNED, listed, seen, states
@@ -25,9 +26,20 @@ from vervain.rules.engine import check_machine
 FOUND = open_demo("glazing-gantry-as-found")
 
 
-def causes_of(machine: Machine, step_id: str) -> list[str]:
+@cache
+def looked_at(machine_id: int) -> tuple:
+    """The look-ups, findings and steps of a machine, worked out once."""
+    machine = KNOWN[machine_id]
     queries, findings = Queries(machine), check_machine(machine).open
-    steps = bench_list(queries, findings)
+    return queries, findings, bench_list(queries, findings)
+
+
+KNOWN: dict[int, Machine] = {}
+
+
+def causes_of(machine: Machine, step_id: str) -> list[str]:
+    KNOWN[id(machine)] = machine
+    queries, findings, steps = looked_at(id(machine))
     step = next(step for step in steps if step.id == step_id)
     return [cause.what for cause in causes(queries, step, steps, states(machine), findings)]
 

@@ -32,6 +32,7 @@ class SimulatedMachine(WorkedMachine):
     ) -> None:
         super().__init__(Queries(machine), touching)
         self.positions = dict.fromkeys(self.queries.axes(), 0.0)
+        self._dead: dict[frozenset[str], MachineNetwork] = {}
         planned = SimulatedMachine(design) if design is not None else self
         # What the controller was told of each axis, whatever its driver is set to.
         self.planned_steps = {
@@ -140,7 +141,13 @@ class SimulatedMachine(WorkedMachine):
         )
 
     def _dead_network(self) -> MachineNetwork:
-        """The network without power: contacts as their springs have them, or a hand."""
+        """The network without power, of what is worked now."""
+        if self.worked not in self._dead:
+            self._dead = {self.worked: self._made_dead()}
+        return self._dead[self.worked]
+
+    def _made_dead(self) -> MachineNetwork:
+        """Contacts as their springs have them, or a hand."""
         coils = {(c.device, c.pins) for c in self.circuit.contacts if c.coil is not None}
         closed = set()
         for device in self.queries.devices():

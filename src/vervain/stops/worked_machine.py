@@ -67,8 +67,9 @@ class WorkedMachine:
         self, worked: frozenset[str] = frozenset(), on: frozenset[PortRef] = frozenset()
     ) -> None:
         """Lets everything go, but for what is named."""
-        self.worked, self.on, self.held = worked, on, frozenset()
-        self._changed()
+        if (self.worked, self.on, self.held) != (worked, on, frozenset()):
+            self.worked, self.on, self.held = worked, on, frozenset()
+            self._changed()
 
     @property
     def settled(self) -> Settled:
