@@ -45,7 +45,7 @@ class Proving(BenchCase):
         self.keys(self.stage.list, "pp")
         self.assertEqual("passed", self.state(first))
         self.assertEqual(2, self.stage.at)
-        self.assertIn("2 of 95 passed.", self.stage.line.words.text())
+        self.assertIn("2 of 92 passed.", self.stage.line.words.text())
         self.assertGreater(self.window.head.rail.settled["Bench"], 0)
         self.assertTrue(self.session.steps[-1].words.startswith("Passed step 2"))
         self.session.undo()
