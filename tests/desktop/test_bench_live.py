@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.test_bench_stage import BenchCase
 from tests.live.test_links import HERE, free_port
+from vervain.desktop.session import Selection
 from vervain.live.controller_link import Address
 from vervain.model.machine import PortRef
 from vervain.stand_in.controller import SimulatedController
@@ -169,3 +170,26 @@ class Live(LiveCase):
             time.sleep(0.001)
         gaps.sort()
         self.assertLess(gaps[int(len(gaps) * 0.99)], 0.05)
+
+
+class LeadsWithMeter(LiveCase):
+    def test_the_coil_finder_takes_what_the_meter_shows(self) -> None:
+        self.go_to("coils M1")
+        self.connect()
+        self.session.select(Selection(device="M1"))
+        self.window.show_stage("Leads")
+        page = self.window.leads.measuring
+        self.until(lambda: page.finding is not None and page.finding.next_pair is not None)
+        a, b = page.finding.next_pair
+        self.bench.do(f"probe M1 LEADS {a} / M1 LEADS {b}")
+        self.until(
+            lambda: self.live.links.reading.unit == "Ω" and self.live.links.reading.value < 1e6
+        )
+        self.assertIn("Space takes it", page.field.placeholderText())
+        self.keys(page.field, KEY.Key_Space)
+        readings = self.session.queries.device("M1").readings
+        self.assertEqual((a, b, "ohms"), (readings[0].a, readings[0].b, readings[0].saw))
+        self.live.links.leave_meter()
+        self.keys(page.field, KEY.Key_Space)
+        self.assertIn("No meter shows ohms", self.said[-1])
+        self.assertEqual(1, len(self.session.queries.device("M1").readings))

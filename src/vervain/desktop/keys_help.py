@@ -65,6 +65,7 @@ _TABLE = {
     ),
     LEADS: (
         ("Take a reading in ohms", "a number, Enter"),
+        ("Take what the meter shows", "Space"),
         ("The pair is open", "O"),
         ("The pair conducts", "S"),
         ("Take a reading back", "Backspace"),

@@ -21,6 +21,8 @@ from vervain.model.machine import Machine, PortRef
 from vervain.ports.auto_placement import accept, propose
 
 LONGEST_WAIT_S = 20.0
+# Where the stand-ins of the picture listen.
+LIVE_PORTS = (50_520, 50_525)
 # A pin table as a manual prints it.
 DESCRIBED_BOARD = """Port | Pin | Signal
 PWR | 1 | 24V
@@ -87,12 +89,6 @@ def _harness(window: Window) -> None:
     settle(window)
     window.harness.go_to_label("W14.2")
     wait_for_background()
-
-
-def _run(window: Window) -> None:
-    """The run whose chain is too full, with its section."""
-    _harness(window)
-    window.session.select(Selection(run="R2"))
 
 
 def _sheets(window: Window) -> None:
@@ -200,15 +196,6 @@ def _describe(window: Window) -> None:
     page.refresh()
 
 
-def _winding_use(window: Window) -> None:
-    window.session.select(Selection(device="M4"))
-    window.show_stage("Leads")
-    wait_for_background()
-    settle(window)
-    window.leads.using.setChecked(True)
-    window.leads.use.choose(1)
-
-
 def _supply(window: Window) -> None:
     window.show_stage("Supply")
     wait_for_background()
@@ -263,13 +250,67 @@ def _stops(window: Window) -> None:
     view.act()
 
 
+def _prove(window: Window, upto: str) -> None:
+    """Every step before one passed, but for those that are held back."""
+    window.show_stage("Bench")
+    wait_for_background()
+    settle(window)
+    stage = window.bench
+    while stage.step is not None and stage.step.id != upto:
+        asked = stage.step.window
+        if asked is None:
+            stage.judge_by_eye("passed")
+            continue
+        ends = [end for end in (asked.least, asked.most) if end is not None]
+        middle = sum(ends) / len(ends) if ends else 1.6
+        stage.take_reading(f"{middle * (0.6 if asked.least is None else 1.0):.3g}")
+    settle(window)
+
+
+def _bench(window: Window) -> None:
+    """A step that failed, with what to look at."""
+    _prove(window, "input B4")
+    window.bench.judge_by_eye("failed")
+    wait_for_background()
+    settle(window)
+
+
+def _bench_live(window: Window) -> None:
+    """The lamps of a stand-in, one of which just answered, and the meter at a supply."""
+    from vervain.live.controller_link import Address
+    from vervain.stand_in.controller import SimulatedController
+    from vervain.stand_in.meter import SimulatedMeter
+    from vervain.stand_in.script import Bench
+
+    bench = Bench(window.session.machine, [])
+    controller = SimulatedController(bench.stand_in, "K1", Address("127.0.0.1", LIVE_PORTS[0]))
+    bench.meter = SimulatedMeter(bench.stand_in, Address("127.0.0.1", LIVE_PORTS[1]))
+    controller.open()
+    bench.meter.open()
+    _prove(window, "input B4")
+    links = window.bench.live.links
+    links.connect_controller("K1", f"127.0.0.1:{LIVE_PORTS[0]}")
+    links.connect_meter(f"127.0.0.1:{LIVE_PORTS[1]}")
+    bench.do("probe G2 OUT 24V / G2 OUT 0V")
+    begun = time.monotonic()
+    lines = iter(((1.0, "work B1"), (2.0, "release B1"), (3.5, "work B3"), (4.0, "")))
+    at, line = next(lines)
+    while time.monotonic() - begun < 4.5:
+        QApplication.processEvents()
+        time.sleep(0.01)
+        if line and time.monotonic() - begun >= at:
+            bench.do(line)
+            at, line = next(lines)
+    window.closing.connect(bench.meter.close)
+    window.closing.connect(controller.close)
+
+
 VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("machine", "glazing-gantry-as-found", _machine, PAPER),
     ("machine-carrying", "glazing-gantry-as-found", _part_in_hand, NIGHT),
     ("describe-a-part", "glazing-gantry-as-found", _describe, PAPER),
     ("leads", "glazing-gantry-as-found", _leads, PAPER),
     ("lead-order", "glazing-gantry-as-found", _order, PAPER),
-    ("winding-use", "glazing-gantry-as-planned", _winding_use, PAPER),
     ("colour-merge", "glazing-gantry-as-found", _merge, NIGHT),
     ("ports-printer", "clay-printer-as-found", _printer, PAPER),
     ("ports-carrying", "glazing-gantry-as-found", _carry, PAPER),
@@ -279,9 +320,10 @@ VIEWS: tuple[tuple[str, str, Callable[[Window], object], Theme], ...] = (
     ("supply", "glazing-gantry-as-found", _supply, PAPER),
     ("supply-chain", "seedling-arm-as-planned", _chain, NIGHT),
     ("harness", "glazing-gantry-as-found", _harness, PAPER),
-    ("harness-run", "glazing-gantry-as-found", _run, NIGHT),
     ("harness-sheets", "glazing-gantry-as-planned", _sheets, PAPER),
     ("stops", "glazing-gantry-as-found", _stops, PAPER),
+    ("bench", "glazing-gantry-as-found", _bench, PAPER),
+    ("bench-live", "glazing-gantry-as-planned", _bench_live, NIGHT),
     ("supply-feeding", "glazing-gantry-as-planned", _feeding, NIGHT),
 )
 

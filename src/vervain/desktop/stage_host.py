@@ -40,6 +40,7 @@ def load_stages() -> None:
 
 
 if TYPE_CHECKING:
+    from vervain.desktop.shared.live_links import LiveLinks
     from vervain.desktop.stages.bench.stage import BenchStage
     from vervain.desktop.stages.harness.stage import HarnessStage
     from vervain.desktop.stages.leads.stage import LeadsStage
@@ -112,7 +113,7 @@ class StageHost(QMainWindow):
         """The Leads stage, built when it is first wanted."""
         from vervain.desktop.stages.leads.stage import LeadsStage
 
-        stage = LeadsStage(self.session)
+        stage = LeadsStage(self.session, self.links)
         self.stack.addWidget(stage)
         return stage
 
@@ -127,11 +128,20 @@ class StageHost(QMainWindow):
         return stage
 
     @cached_property
+    def links(self) -> "LiveLinks":
+        """What is connected: controllers, and a meter."""
+        from vervain.desktop.shared.live_links import LiveLinks
+
+        return LiveLinks(self.session)
+
+    @cached_property
     def bench(self) -> "BenchStage":
         """The Bench stage, built when it is first wanted."""
         from vervain.desktop.stages.bench.stage import BenchStage
 
-        stage = BenchStage(self.session, self.bench_worker, self.settings, self.exchange.export)
+        stage = BenchStage(
+            self.session, self.bench_worker, self.links, self.settings, self.exchange.export
+        )
         stage.split.setSizes(self.settings.lengths("panes/bench", BENCH_PANES))
         self.stack.addWidget(stage)
         return stage

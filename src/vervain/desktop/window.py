@@ -478,8 +478,8 @@ class Window(StageHost):
                 event.ignore()
             return
         self.closing.emit()
-        if "bench" in self.__dict__:
-            self.bench.live.links.close()
+        if "links" in self.__dict__:
+            self.links.close()
         self._check_timer.stop()
         self.session.analysis.stop()
         # What only reads or computes may go on as it likes: nothing keeps the window open.

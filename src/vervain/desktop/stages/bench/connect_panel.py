@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import (
 from vervain.desktop.message import Message
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.shared.live_links import CLOSED, LiveLinks
 from vervain.desktop.shared.plain import PlainLabel
-from vervain.desktop.stages.bench.links import CLOSED, BenchLinks
 from vervain.desktop.theme import looks
 from vervain.edits.device_edits import set_address, update_part
 from vervain.live.map_text import map_text, read_map
@@ -50,7 +50,7 @@ class ConnectPanel(QFrame):
     left = pyqtSignal()
 
     def __init__(
-        self, parent: QWidget, session: Session, links: BenchLinks, settings: Settings
+        self, parent: QWidget, session: Session, links: LiveLinks, settings: Settings
     ) -> None:
         super().__init__(parent)
         self.session, self.links, self.settings = session, links, settings

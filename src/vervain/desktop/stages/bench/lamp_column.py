@@ -6,8 +6,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from vervain.bench.step import BenchStep
 from vervain.desktop.session import Session
 from vervain.desktop.shared.drawn_view import DrawnView
+from vervain.desktop.shared.live_links import LiveLinks
 from vervain.desktop.shared.wire_painting import elided
-from vervain.desktop.stages.bench.links import BenchLinks
 from vervain.desktop.theme import looks
 from vervain.live.watching import KEPT_S, LampHistory
 from vervain.model.machine import PortRef
@@ -20,7 +20,7 @@ ROW, HEAD, TRACE_WIDTH, LAMP = 36, 44, 84, 7.0
 class LampColumn(DrawnView):
     """One row a port that the controller shows."""
 
-    def __init__(self, session: Session, links: BenchLinks) -> None:
+    def __init__(self, session: Session, links: LiveLinks) -> None:
         super().__init__("Inputs")
         self.session, self.links = session, links
         self.device = ""

@@ -6,9 +6,9 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from vervain.bench.step import BenchStep
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
+from vervain.desktop.shared.live_links import LiveLinks, typed
 from vervain.desktop.stages.bench.connect_panel import ConnectPanel
 from vervain.desktop.stages.bench.lamp_column import LampColumn
-from vervain.desktop.stages.bench.links import BenchLinks
 from vervain.desktop.stages.bench.meter_card import MeterCard
 from vervain.desktop.stages.bench.step_watch import StepWatch
 from vervain.model.problem import Problem
@@ -27,11 +27,12 @@ class LiveSide(QWidget):
     reading_taken = pyqtSignal(str)
     can_switch = pyqtSignal(bool)
 
-    def __init__(self, session: Session, settings: Settings, over: QWidget) -> None:
+    def __init__(
+        self, session: Session, links: LiveLinks, settings: Settings, over: QWidget
+    ) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.links = session, links
         self.step: BenchStep | None = None
-        self.links = BenchLinks(session)
         self.watch = StepWatch(session, self.links)
         self.lamps, self.meter = LampColumn(session, self.links), MeterCard(self.links)
         self.connections = ConnectPanel(over, session, self.links, settings)
@@ -100,8 +101,7 @@ class LiveSide(QWidget):
         if count is not None:
             self.reading_taken.emit(f"{count:.0f}")
         elif reading is not None and reading.unit == step.window.unit:
-            is_open = reading.value == float("inf")
-            self.reading_taken.emit("open" if is_open else f"{reading.value:.6g}")
+            self.reading_taken.emit(typed(reading))
         else:
             self.session.say(f"Nothing that is connected shows {step.window.unit} now.")
 

@@ -3,22 +3,9 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
+from vervain.desktop.shared.live_links import FUNCTION_WORDS, LiveLinks, reading_words
 from vervain.desktop.shared.plain import ElidedLabel, PlainLabel
-from vervain.desktop.stages.bench.links import BenchLinks
 from vervain.desktop.theme import looks
-from vervain.live.meter_link import MeterReading
-from vervain.text.quantities import figure
-
-FUNCTION_WORDS = {"V": "DC volts", "Ω": "ohms", "A": "DC amps"}
-
-
-def reading_words(reading: MeterReading | None) -> str:
-    """What the meter shows, as it shows it."""
-    if reading is None:
-        return "–"
-    if reading.value == float("inf"):
-        return "open" if reading.unit == "Ω" else "over range"
-    return figure(reading.value, reading.unit, places=4)
 
 
 class MeterCard(QFrame):
@@ -26,7 +13,7 @@ class MeterCard(QFrame):
 
     taken = pyqtSignal()
 
-    def __init__(self, links: BenchLinks) -> None:
+    def __init__(self, links: LiveLinks) -> None:
         super().__init__()
         self.links = links
         self.setObjectName("card")

@@ -19,6 +19,7 @@ from vervain.desktop.keys_help import BENCH
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.live_links import LiveLinks
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.bench.causes_panel import CausesPanel
@@ -48,12 +49,13 @@ class BenchStage(QWidget):
         self,
         session: Session,
         worker: BenchWorker,
+        links: LiveLinks,
         settings: Settings,
         export: Callable[[str], object],
     ) -> None:
         super().__init__()
         self.session, self.worker, self.export = session, worker, export
-        self.live = LiveSide(session, settings, self)
+        self.live = LiveSide(session, links, settings, self)
         self.at = 0
         self.anyway: set[str] = set()
         self.symptom: BenchStep | None = None

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.bench.step import BenchStep
 from vervain.desktop.session import Session
-from vervain.desktop.stages.bench.links import BenchLinks
+from vervain.desktop.shared.live_links import LiveLinks
 from vervain.live.watching import LampWatch, Watched
 from vervain.model.machine import PinRef
 
@@ -15,7 +15,7 @@ class StepWatch(QObject):
     passed = pyqtSignal(str)
     told = pyqtSignal(str)
 
-    def __init__(self, session: Session, links: BenchLinks) -> None:
+    def __init__(self, session: Session, links: LiveLinks) -> None:
         super().__init__()
         self.session, self.links = session, links
         self.step: BenchStep | None = None

@@ -82,14 +82,15 @@ class ProbePair(QWidget):
 
 
 class ReadingField(QLineEdit):
-    """Takes ohms; "o" means open, "s" short, "t" keeps the coils, "r" opens the order
-    fixer, Backspace takes one back; Left and Right change the first lead of the pair, with Shift
-    the second."""
+    """Takes ohms; "o" means open, "s" short, Space what a meter shows, "t" keeps the coils, "r"
+    opens the order fixer, Backspace takes one back; Left and Right change the first lead of the
+    pair, with Shift the second."""
 
     saw = pyqtSignal(str)
     keeps = pyqtSignal()
     runs_wrong = pyqtSignal()
     takes_back = pyqtSignal()
+    takes_meter = pyqtSignal()
     used_how = pyqtSignal()
     to_body = pyqtSignal()
     steps = pyqtSignal(int, int)
@@ -99,9 +100,13 @@ class ReadingField(QLineEdit):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setPlaceholderText("Ω, o or s")
+        self.show_meter("")
         self.setAccessibleName("Reading")
         self.returnPressed.connect(lambda: self.saw.emit(self.text()))
+
+    def show_meter(self, words: str) -> None:
+        """Shows what a meter that is connected shows, which Space takes."""
+        self.setPlaceholderText(f"{words}: Space takes it" if words else "Ω, o or s")
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -109,6 +114,8 @@ class ReadingField(QLineEdit):
         letter = "" if self.text() else event.text().casefold()
         if not self.text() and event.key() == Qt.Key.Key_Backspace:
             self.takes_back.emit()
+        elif letter == " ":
+            self.takes_meter.emit()
         elif letter == "o":
             self.saw.emit("open")
         elif letter == "s":

@@ -1,12 +1,13 @@
 """The Leads stage: one motor's leads measured, put in order, used; a plug's colours matched."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QPushButton, QScrollArea, QStackedLayout, QVBoxLayout, QWidget
 
 from vervain.desktop.keys_help import LEADS
 from vervain.desktop.session import Session
 from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.live_links import LiveLinks, reading_words, typed
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.leads.measuring import MeasuringPage
@@ -25,9 +26,9 @@ LEADS_OF_TWO_COILS = 4
 class LeadsStage(QWidget):
     """One motor at a time: the selected one, else the first."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, links: LiveLinks) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.links = session, links
         self.line = StageLine()
         self.wrong = self.line.add_button(QPushButton("It runs wrong  R"))
         self.wrong.setCheckable(True)
@@ -47,6 +48,9 @@ class LeadsStage(QWidget):
         self.measuring.field.runs_wrong.connect(self.wrong.toggle)
         self.measuring.field.used_how.connect(self._toggle_use)
         self.menu = ContextMenu(session, self, LEADS, target=self.measuring.field)
+        self.measuring.field.takes_meter.connect(self.take_meter)
+        links.meter_read.connect(self._show_meter)
+        links.changed.connect(self._show_meter)
         self._arrange()
         self.setFocusProxy(self.measuring)
         session.machine_changed.connect(self.refresh)
@@ -110,6 +114,24 @@ class LeadsStage(QWidget):
             self._toggle_use()
         else:
             super().keyPressEvent(event)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self.links.meter is not None:
+            self.links.meter.measure("Ω")
+
+    def _show_meter(self) -> None:
+        reading = self.links.reading
+        is_ohms = reading is not None and reading.unit == "Ω"
+        self.measuring.field.show_meter(reading_words(reading) if is_ohms else "")
+
+    def take_meter(self) -> None:
+        """Takes what the meter shows as the reading of the pair that is asked for."""
+        reading = self.links.reading
+        if reading is not None and reading.unit == "Ω":
+            self.measuring.enter(typed(reading))
+        else:
+            self.session.say("No meter shows ohms. It is connected on the Bench (Alt+7, C).")
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         QPainter(self).fillRect(self.rect(), looks.colour("sheet"))

@@ -7,13 +7,29 @@ from vervain.live.controller_link import ControllerLink, LinkState, Sample, read
 from vervain.live.meter_link import METER_PORT, MeterLink, MeterReading
 from vervain.live.register_map import register_map
 from vervain.live.watching import LampHistory
+from vervain.text.quantities import figure
 
+FUNCTION_WORDS = {"V": "DC volts", "Ω": "ohms", "A": "DC amps"}
 CLOSED = LinkState("not connected")
 # How long closing the window waits for what is armed to go off.
 LAST_WAIT_S = 1.0
 
 
-class BenchLinks(QObject):
+def reading_words(reading: MeterReading | None) -> str:
+    """What the meter shows, as it shows it."""
+    if reading is None:
+        return "–"
+    if reading.value == float("inf"):
+        return "open" if reading.unit == "Ω" else "over range"
+    return figure(reading.value, reading.unit, places=4)
+
+
+def typed(reading: MeterReading) -> str:
+    """A reading as a builder would type it."""
+    return "open" if reading.value == float("inf") else f"{reading.value:.6g}"
+
+
+class LiveLinks(QObject):
     """One link a controller, and one to a meter. Signals come on the interface thread."""
 
     sampled = pyqtSignal(str)
