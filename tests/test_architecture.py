@@ -47,6 +47,7 @@ BARE = {
     "least",
     "most",
     "weight",
+    "scale",
     "revision",
     "tolerance",
     "steps_per_turn",

@@ -8,6 +8,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from tests import small
+from vervain.bench.causes import causes
 from vervain.bench.checklist import bench_list
 from vervain.bench.judging import judge, read_values
 from vervain.bench.photos import keep_photo, photo_path
@@ -172,3 +173,34 @@ class Photos(unittest.TestCase):
             for bad in (folder / "x.txt", folder / "not-there.jpg"):
                 with self.assertRaises(Problem):
                     keep_photo(bad, file, step)
+
+
+class Calibration(unittest.TestCase):
+    def test_three_values_of_a_stick_rise_with_neutral_in_the_middle(self) -> None:
+        stick = Window(unit="µs", form="low, neutral, high")
+        for text, outcome, wrong in (
+            ("1100 1500 1900", "passed", ""), ("1100 1560 1900", "passed", ""),
+            ("1900 1500 1100", "failed", "not rising"), ("1100 1800 1900", "failed", "88%"),
+            ("1100 1900", "failed", "three values"),
+        ):  # fmt: skip
+            with self.subTest(text):
+                found = judge(stick, text)
+                self.assertEqual(outcome, found.outcome)
+                self.assertIn(wrong, found.wrong)
+        two = Window(unit="", form="two that differ")
+        self.assertEqual(
+            ["passed", "failed", "failed"],
+            [judge(two, x).outcome for x in ("21 33", "21 21", "21")],
+        )
+
+    def test_a_measured_way_says_the_microsteps_or_the_steps_a_unit(self) -> None:
+        queries, step = Queries(PLANNED), listed(PLANNED)["distance X"]
+        for seen_mm, words in (
+            ("820 mm", "T1 makes 8 microsteps, not 16"),
+            ("205 mm", "T1 makes 32 microsteps, not 16"),
+            ("400 mm", "82 steps a mm instead of 80"),
+        ):
+            result = make_result(queries, step, "failed", seen_mm)
+            kept = {step.id: StepResult("failed", result)}
+            with self.subTest(seen_mm):
+                self.assertEqual(words, causes(queries, step, (step,), kept)[0].what)

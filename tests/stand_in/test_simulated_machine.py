@@ -27,13 +27,14 @@ SOUND = {
 } | MACHINES  # fmt: skip
 # A fault, the steps that it makes fail, and words of a cause that the first of them names.
 FAULTS = (
-    ("cut W18.3", "input B4", "W18.3"),
+    ("cut W18.3", "input B4, home Y", "W18.3"),
     ("cut W11.1", "lock M1, direction X, distance X", "W11.1"),
     ("cut W22.3", "counts A, agree A", "W22.1, W22.2, W22.3"),
     ("cut W31.2", "output K1 OUT 1", "W31.2"),
-    ("short W18.3 W18.4", "contact B4 LEADS COM, input B4", "plug at K1 IN 4"),
-    ("exchange K1 IN 3 / K1 IN 4", "input B3, input B4", "IN 4 instead of IN 3"),
-    ("exchange K1 IN 4 / K1 IN 5", "input B4, input B5, input B6", "IN 3 or IN 5 instead of IN 4"),
+    ("short W18.3 W18.4", "contact B4 LEADS COM, input B4, home Y", "plug at K1 IN 4"),
+    ("exchange K1 IN 3 / K1 IN 4", "input B4, input B3, limit X B3, home Y", "instead of IN 4"),
+    ("exchange K1 IN 4 / K1 IN 5", "input B4, input B5, input B6, limit Y B5, limit Y B6, home Y",
+     "IN 3 or IN 5 instead of IN 4"),
     ("exchange K2 RELAY 1 / K2 RELAY 2", "output K1 OUT 1, output K1 OUT 2", "K1 OUT 1"),
     ("exchange T1 MOTOR / T4 MOTOR", "distance X, distance Z", "microsteps of T1"),
     ("swap T2 MOTOR 1 2", "direction Y", "One coil of M2 is the other way round"),
@@ -41,10 +42,10 @@ FAULTS = (
     ("swap K1 ENC 1 2 3", "counts A, agree A", "A and B of B9 have changed places"),
     ("turn K1 SERVO", "feed M7 PLUG 3, amps G3 OUT 1", "not fed at M7"),
     ("turn T1 POWER", "feed T1 POWER 1, lock M1, direction X, distance X", "not fed at T1"),
-    ("turn K1 IN 7", "feed B7 LEADS 1, input B7", "not fed at B7"),
+    ("turn K1 IN 7", "feed B7 LEADS 1, input B7, home Z", "not fed at B7"),
     ("unplug T1 POWER", "feed T1 POWER 1, lock M1, direction X, distance X", "Fuse F1 before T1"),
-    ("unplug B7 LEADS", "feed B7 LEADS 1, input B7", "not fed at B7"),
-    ("shift K1 IN 4", "input B4", "one pin over"),
+    ("unplug B7 LEADS", "feed B7 LEADS 1, input B7, home Z", "not fed at B7"),
+    ("shift K1 IN 4", "input B4, home Y", "one pin over"),
     ("set T1 microsteps 8", "set T1 Microsteps, distance X", ""),
     ("set F1 rating_a 4", "set F1 Fuse, rated", ""),
 )  # fmt: skip

@@ -6,17 +6,20 @@ cause; exchanging two neighbours of another order never makes it shorter).
 """
 
 from collections.abc import Iterable, Iterator
+from math import log2
 from typing import Literal
 
 from msgspec.structs import replace
 
 from vervain.bench.cause_table import Weight, trouble_table
+from vervain.bench.judging import read_values
 from vervain.bench.results import StepResult
 from vervain.bench.step import BenchStep, volts_words
 from vervain.harness.labels import labels
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PinRef, PortRef
 from vervain.model.subject import Subject
+from vervain.motion.figures import step_figures
 from vervain.ports.occupancy import who_sits_at
 from vervain.queries.connectivity import (
     ConductorPath,
@@ -31,6 +34,7 @@ from vervain.rules.finding import Finding, Stage
 from vervain.supply.feed_tree import Branch, feed_trees
 from vervain.supply.results import delivered_power
 from vervain.tables.settings_sheet import settings_sheet
+from vervain.text.quantities import NotAQuantity
 
 Side = Literal["", "device", "way", "host", "feed"]
 MOST_LABELS, MOST_EARLIER = 4, 3
@@ -77,6 +81,7 @@ def causes(
         *_findings(step, host, findings),
         *_earlier(step, host, steps, results or {}),
         *_known(queries, step, host),
+        *_steps_told(queries, step, results or {}),
     ]
     if step.kind not in PLAIN_KINDS:
         if step.kind not in POWER_KINDS and host is not None:
@@ -191,6 +196,35 @@ def _known(queries: Queries, step: BenchStep, host: PortRef | None) -> Iterator[
             id=f"known {number} {step.device}", what=what, test=test, weight=known.weight,
             time_min=known.time_min, stage=known.stage, at=Subject(device=step.device),
         )  # fmt: skip
+
+
+def _steps_told(
+    queries: Queries, step: BenchStep, results: dict[str, StepResult]
+) -> Iterator[Cause]:
+    """Steps a unit from what was commanded and what was measured: new = old x sent / measured."""
+    kept, window = results.get(step.id, StepResult("")).result, step.window
+    figures = step_figures(queries, step.subject, step.device) if step.kind == "distance" else None
+    if kept is None or window is None or figures is None or not figures.steps_per_unit:
+        return
+    try:
+        measured = abs(read_values(window.unit, kept.seen)[0])
+    except NotAQuantity:
+        return
+    sent = ((window.least or 0.0) + (window.most or 0.0)) / 2
+    if not measured or not sent:
+        return
+    ratio = sent / measured
+    steps = figures.steps_per_unit * ratio
+    power = log2(ratio)
+    # Within one per cent of a power of two it is the switch of the microsteps.
+    is_microsteps = abs(power - round(power)) < 0.015 and figures.microsteps is not None
+    what = f"{steps:.6g} steps a {window.unit} instead of {figures.steps_per_unit:.6g}"
+    test = "Set it where the machine is told its steps, and measure again over the longest way."
+    if is_microsteps and figures.microsteps is not None:
+        real = round(figures.microsteps * ratio)
+        what = f"{figures.driver or 'The driver'} makes {real} microsteps, not {figures.microsteps}"
+        test = "Its switches against the settings sheet; power off and on after setting them."
+    yield _made("finding", what, test, "Machine", Subject(axis=step.subject))
 
 
 def _at_host(queries: Queries, step: BenchStep, host: PortRef) -> Iterator[Cause]:

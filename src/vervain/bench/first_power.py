@@ -69,8 +69,12 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         if row.source != source or row.voltage_v is None:
             continue
         device, port = row.pin.device, row.pin.port
+        part = queries.part_of(device)
         back = zero_pin_of(queries, row.pin, None)
         stops = f"Stops released{starts}: volts" if device in behind_stops else "Volts"
+        if part is not None and part.kind == "radio receiver":
+            # What a receiver gives without its transmitter is anybody's guess.
+            stops = f"Transmitter on, sticks neutral. {stops}"
         yield BenchStep(
             id=f"feed {device} {port} {row.pin.pin}",
             device=device,

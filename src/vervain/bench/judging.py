@@ -9,6 +9,8 @@ from vervain.text.quantities import NotAQuantity, figure, read_number_in, read_q
 
 # What meters show, and people write, for more ohms than the meter can measure.
 OPEN_WORDS = ("ol", "o.l", "open", "over", "∞")
+# How far the neutral of a stick may lie from the middle of its way, as a part of the way.
+NEUTRAL_OFF = 0.15
 WITH_PREFIX = {"V": "V", "A": "A", "Ω": "ohm"}
 
 
@@ -25,6 +27,9 @@ def judge(window: Window, text: str) -> Judgement:
     values = read_values(window.unit, text)
     seen = " ".join(_words(value, "") for value in values[:-1])
     seen = f"{seen} {_words(values[-1], window.unit)}".strip()[:LONGEST_SEEN]
+    if window.form:
+        wrong = _wrong_form(window, values)
+        return Judgement("failed" if wrong else "passed", seen, wrong)
     for value in values:
         if window.least is not None and value < window.least:
             wrong = f"less than {figure(window.least, window.unit)}"
@@ -36,6 +41,22 @@ def judge(window: Window, text: str) -> Judgement:
     if window.alike_ratio is not None and smallest < largest * (1 - window.alike_ratio):
         return Judgement("failed", seen, f"not alike within {window.alike_ratio:.0%}")
     return Judgement("passed", seen)
+
+
+def _wrong_form(window: Window, values: tuple[float, ...]) -> str:
+    """What is wrong with several numbers of a form; "" where nothing is."""
+    if window.form == "two that differ":
+        if len(values) != 2:
+            return "two values are asked for"
+        return "" if values[0] != values[1] else "twice the same"
+    if len(values) != 3:
+        return "three values are asked for: low, neutral, high"
+    low, neutral, high = values
+    if not low < neutral < high:
+        return "not rising from low over neutral to high"
+    middle = (neutral - low) / (high - low)
+    off = abs(middle - 0.5)
+    return "" if off <= NEUTRAL_OFF else f"neutral {middle:.0%} of the way, not in the middle"
 
 
 def read_values(unit: str, text: str) -> tuple[float, ...]:

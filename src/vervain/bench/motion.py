@@ -3,17 +3,24 @@
 from collections.abc import Iterator
 from functools import partial
 
-from vervain.bench.step import BenchStep, around, bench_table
+from vervain.bench.step import BenchStep, Window, around, bench_table
 from vervain.leads.motors import order_at_driver
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures, step_figures
 from vervain.queries.machine_queries import Queries
-from vervain.tables.stop_rows import press_rows
+from vervain.stops.contacts import input_of
+from vervain.stops.verdicts import stop_verdicts
+from vervain.tables.stop_rows import press_rows, stop_row
 
 # How far an axis is taken to go that does not say it, in its own unit.
 USUAL_TRAVEL = 20.0
 # A channel goes on to a bridge or a controller, or straight to a servo.
 CHANNELS = ("radio", "servo")
+# What gives a value, and two places of it that a bench has at hand.
+GIVING = {
+    "thermistor": "room temperature, and in the warmth of a hand",
+    "analogue sensor": "its lowest, and at its highest",
+}
 
 
 def axes(queries: Queries) -> Iterator[BenchStep]:
@@ -56,6 +63,7 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
                 why="Half or double is a microstep switch; a little off is the mechanism's.",
                 powers=moved,
             )
+        yield from _limits(queries, axis_id, moved)
         counts = count_figures(queries, axis_id)
         if counts is not None and counts.counts_per_unit and counts.encoder:
             yield BenchStep(
@@ -68,6 +76,39 @@ def axes(queries: Queries) -> Iterator[BenchStep]:
                 why="Sign and scale of motor and counter must agree before a loop is closed.",
                 powers=moved,
             )
+
+
+def _limits(queries: Queries, axis_id: str, moved: tuple[str, ...]) -> Iterator[BenchStep]:
+    """Each limit stops the axis, by hand before by motion; then homing."""
+    axis = queries.axis(axis_id)
+    if axis is None:
+        return
+    for name, way in ((axis.min_limit, "negative"), (axis.max_limit, "positive")):
+        entry = input_of(queries, name) if name is not None else None
+        if name is None or entry is None:
+            continue
+        yield BenchStep(
+            id=f"limit {axis_id} {name}",
+            device=name,
+            do=f"Jog {axis_id} slowly to its {way} end: press {name} by hand on the way, let go, "
+            f"then let it run onto {name}",
+            see=f"{axis_id} stops both times, and can be jogged back",
+            why="What a hand does not stop, the end of the travel will.",
+            port=entry.port_ref,
+            powers=moved,
+        )
+    home = axis.home
+    entry = input_of(queries, home) if home is not None else None
+    if home is not None and entry is not None:
+        yield BenchStep(
+            id=f"home {axis_id}",
+            device=home,
+            do=f"A hand on the stop; home {axis_id}",
+            see=f"it runs onto {home}, stops, and comes to rest clear of it",
+            why="The wrong way, or past the switch, is seen with a hand on the stop.",
+            port=entry.port_ref,
+            powers=moved,
+        )
 
 
 def _holds(queries: Queries, motor: str) -> bool:
@@ -95,8 +136,37 @@ def stops(queries: Queries) -> Iterator[BenchStep]:
         )
 
 
+def unplugged(queries: Queries) -> Iterator[BenchStep]:
+    """Each plug whose loss opens a stop input at once, pulled while nothing moves."""
+    seen: set[str] = set()
+    for verdict in stop_verdicts(queries):
+        fault = verdict.fault
+        if fault.kind != "unplugged" or fault.plug is None or verdict.noticed != "at once":
+            continue
+        row, name = stop_row(queries, verdict), fault.plug.device
+        opens = any(_is_stop_input(queries, change.pin.port_ref) for change in verdict.changed)
+        if verdict.is_dangerous or name in seen or not opens:
+            continue
+        seen.add(name)
+        yield BenchStep(
+            id=f"unplug {name} {fault.plug.port}",
+            device=name,
+            do=f"Nothing moves, axes enabled: pull the plug of {name} {fault.plug.port}, put it "
+            "back",
+            see=f"power {row.power}; the controller sees {row.sees}",
+            why="A plug that shakes loose must stop the machine, not the stop.",
+            port=fault.plug,
+            powers=queries.devices(),
+        )
+
+
+def _is_stop_input(queries: Queries, ref: PortRef) -> bool:
+    port = queries.port(ref)
+    return port is not None and port.kind == "stop input"
+
+
 def calibration(queries: Queries) -> Iterator[BenchStep]:
-    """What is measured once and written down: the channels of receivers that are joined."""
+    """What is measured once and written down: channels of receivers, sensors that give a value."""
     for name in queries.devices():
         part = queries.part_of(name)
         for port in part.ports if part and part.kind == "radio receiver" else ():
@@ -106,7 +176,21 @@ def calibration(queries: Queries) -> Iterator[BenchStep]:
                     id=f"channel {name} {port.id}",
                     device=name,
                     do=f"Transmitter on first; {name} {port.id}: stick low, neutral, high",
-                    see="write the three down; they stay the same within a hundredth",
+                    see="three values that rise, neutral near the middle; the same again within a "
+                    "hundredth",
+                    window=Window(unit="µs", form="low, neutral, high"),
                     port=PortRef(device=name, port=port.id),
                     why="The dead band around neutral is set by them.",
+                )
+        for port in part.ports if part else ():
+            pins = [PinRef(device=name, port=port.id, pin=pin.id) for pin in port.pins]
+            if port.kind in GIVING and port.end == "device" and any(map(queries.steps, pins)):
+                yield BenchStep(
+                    id=f"values {name} {port.id}",
+                    device=name,
+                    do=f"Read {name} twice: at {GIVING[port.kind]}",
+                    see="two values that differ; each is what it is known to be",
+                    window=Window(unit="", form="two that differ"),
+                    port=PortRef(device=name, port=port.id),
+                    why="One value hides a wrong table, or a wrong zero.",
                 )

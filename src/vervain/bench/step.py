@@ -41,13 +41,14 @@ def bench_table() -> BenchTable:
 
 class Window(Record, frozen=True, kw_only=True):
     """A number that a step asks for: its unit, from which to which value it is right, and how much
-    several of them may differ, as a part of the largest.
+    several of them may differ, as a part of the largest; or several numbers of another `form`.
     """
 
     unit: str
     least: float | None = None
     most: float | None = None
     alike_ratio: float | None = None
+    form: Literal["", "low, neutral, high", "two that differ"] = ""
 
 
 class LampChange(Record, frozen=True, kw_only=True):

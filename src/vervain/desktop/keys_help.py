@@ -138,6 +138,7 @@ _TABLE = {
         ("Inputs and meter live: where they answer", "C"),
         ("Take what the meter or the counter shows", "Space"),
         ("Switch the output of the step on for a moment", "O"),
+        ("Read the step aloud", "S"),
         ("Write the report", "R"),
         ("It does not work: begin from what is seen of the device", "T"),
         ("The measurement shows what it should", "G"),

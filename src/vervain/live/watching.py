@@ -13,6 +13,8 @@ ALONE_S, BOUNCE_S, BOUNCES = 0.3, 0.4, 4
 FORGET_S = 2.0
 # What is drawn of the past of a lamp.
 KEPT_S = 10.0
+# Over which time the rate of a number is taken.
+RATE_S = 1.0
 
 WatchState = Literal["waiting", "passed", "wrong"]
 
@@ -40,6 +42,7 @@ class LampHistory:
         self.numbers: dict[str, float] = {}
         self.now_s = 0.0
         self.changes: deque[Change] = deque()
+        self._past: deque[tuple[float, dict[str, float]]] = deque()
 
     def take(self, sample: Sample) -> None:
         """Takes the next sample."""
@@ -47,8 +50,19 @@ class LampHistory:
             if port in self.lamps and self.lamps[port] != is_lit:
                 self.changes.append(Change(sample.time_s, port, is_lit))
         self.lamps, self.numbers, self.now_s = dict(sample.lamps), sample.numbers, sample.time_s
+        self._past.append((sample.time_s, sample.numbers))
+        while self._past[0][0] < self.now_s - RATE_S:
+            self._past.popleft()
         while self.changes and self.changes[0].time_s < self.now_s - KEPT_S:
             self.changes.popleft()
+
+    def rate(self, port: str) -> float:
+        """How fast a number changes now, in its unit a second."""
+        first_s, numbers = self._past[0] if self._past else (self.now_s, {})
+        passed_s = self.now_s - first_s
+        if passed_s <= 0 or port not in numbers or port not in self.numbers:
+            return 0.0
+        return (self.numbers[port] - numbers[port]) / passed_s
 
     def trace(self, port: str) -> list[tuple[float, bool]]:
         """How a lamp was in the last seconds: how long ago it became so, the oldest first."""

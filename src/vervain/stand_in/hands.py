@@ -177,6 +177,15 @@ def _agree(machine: SimulatedMachine, step: BenchStep) -> Seen:
     return Seen(judged.outcome, judged.seen)
 
 
+def _limit(machine: SimulatedMachine, step: BenchStep) -> Seen:
+    """A limit or home switch that is worked: whether the controller sees it at its port."""
+    before = machine.lit()
+    machine.work(step.device, True)
+    after = machine.lit()
+    sees = step.port is not None and before.get(step.port) != after.get(step.port)
+    return Seen("passed", "it stops") if sees else Seen("failed", "it goes on")
+
+
 def _stop(machine: SimulatedMachine, step: BenchStep) -> Seen:
     for row in press_rows(machine.queries):
         if row.stop == step.device:
@@ -189,5 +198,5 @@ ACTS: dict[str, Callable[[SimulatedMachine, BenchStep], Seen]] = {
     "set": _setting, "earth": _measure, "short": _measure, "coils": _coils, "contact": _contact,
     "volts": _measure, "feed": _measure, "amps": _measure, "input": _input, "counts": _counts,
     "output": _output, "lock": _lock, "direction": _direction, "distance": _distance,
-    "agree": _agree, "stop": _stop,
+    "agree": _agree, "stop": _stop, "limit": _limit, "home": _limit,
 }  # fmt: skip

@@ -12,6 +12,7 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.motion.figures import count_figures, step_figures
 from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import reached
 from vervain.stand_in.network import MachineNetwork
 from vervain.stops.worked_machine import WorkedMachine
 from vervain.supply.results import supply_loads
@@ -172,24 +173,26 @@ class SimulatedMachine(WorkedMachine):
     def _comes_to(self, encoder: str, wanted: tuple[str, ...], counter: str) -> set[str]:
         """At which channels of a counter those of an encoder end, through converters."""
         part = self.queries.part_of(encoder)
-        waiting = [
+        starts = [
             PinRef(device=encoder, port=port.id, pin=pin.id)
             for port in (part.ports if part else ()) for pin in port.pins
             if pin.function == wanted[0]
         ]  # fmt: skip
-        found, seen = set(), {encoder}
-        while waiting:
-            for ref in self.queries.net(waiting.pop()):
-                pin = self.queries.pin(ref)
-                function = pin.function if pin is not None else ""
-                if not function.startswith("encoder ") or ref.device == encoder:
-                    continue
-                if ref.device == counter:
-                    found.add(function.removeprefix("encoder ").rstrip("-"))
-                elif ref.device not in seen:
-                    seen.add(ref.device)
-                    waiting += self._same_function(ref, function)
-        return found
+
+        def channel(ref: PinRef) -> str:
+            pin = self.queries.pin(ref)
+            is_channel = pin is not None and pin.function.startswith("encoder ")
+            return pin.function if pin is not None and is_channel else ""
+
+        def onwards(ref: PinRef) -> list[PinRef]:
+            if ref.device == counter:
+                return []
+            joined = [other for other in self.queries.net(ref) if channel(other)]
+            through = self._same_function(ref, channel(ref)) if ref.device != encoder else []
+            return joined + through
+
+        ends = (ref for ref in reached(starts, onwards) if ref.device == counter)
+        return {channel(ref).removeprefix("encoder ").rstrip("-") for ref in ends}
 
     def _same_function(self, ref: PinRef, function: str) -> list[PinRef]:
         """The pins of the other ports of a converter that carry the same channel."""

@@ -129,7 +129,15 @@ class LampColumn(DrawnView):
             painter.setFont(looks.font(13, bold=True))
             painter.setPen(looks.colour("ink"))
             flags = MIDDLE | Qt.AlignmentFlag.AlignRight
-            painter.drawText(trace, flags, f"{number:,.0f}".replace(",", " "))
+            upper_half = QRectF(trace.left(), upper.top(), trace.width(), upper.height())
+            painter.drawText(upper_half, flags, f"{number:,.0f}".replace(",", " "))
+            rate = history.rate(port)
+            way = "up" if rate > 0 else "down" if rate < 0 else "still"
+            painter.setFont(looks.font(10.5))
+            painter.setPen(looks.colour("faded"))
+            lower_half = QRectF(trace.left(), lower.top(), trace.width(), lower.height())
+            told = f"{way} {abs(rate):,.0f}/s".replace(",", " ") if rate else way
+            painter.drawText(lower_half, flags, told)
         else:
             self._paint_trace(painter, trace, history, port)
 

@@ -26,6 +26,7 @@ from vervain.desktop.stages.bench.causes_panel import CausesPanel
 from vervain.desktop.stages.bench.live_side import LiveSide
 from vervain.desktop.stages.bench.photo_menu import PhotoMenu, dropped_photos
 from vervain.desktop.stages.bench.progress_squares import ProgressSquares
+from vervain.desktop.stages.bench.speech import Speech
 from vervain.desktop.stages.bench.step_list import StepList
 from vervain.desktop.stages.bench.step_page import StepPage
 from vervain.desktop.theme import looks
@@ -76,6 +77,7 @@ class BenchStage(QWidget):
         self.squares, self.list, self.page = ProgressSquares(), StepList(), StepPage(session)
         self.causes = CausesPanel(session, worker)
         self.photos = PhotoMenu(session, self, lambda: (self.step, self._kept()))
+        self.speech = Speech()
         self.setAcceptDrops(True)
         self.page.column.addWidget(self.causes)
         self.page.column.addStretch(1)
@@ -362,6 +364,12 @@ class BenchStage(QWidget):
         if self.isVisible() and self.symptom is None:
             self._keep("passed", words[:LONGEST_SEEN])
 
+    def speak(self) -> None:
+        """Reads the step aloud."""
+        step = self.step
+        if step is not None and not self.speech.say(f"{step.do}. {step.see}."):
+            self.session.say("This desktop has no speech service.")
+
     # Without a step.
 
     def begin_trouble(self) -> None:
@@ -428,5 +436,6 @@ class BenchStage(QWidget):
             return looking
         return looking | {
             "p": lambda: self.judge_by_eye("passed"), "f": lambda: self.judge_by_eye("failed"),
-            "n": self.page.write_note, "a": self.do_anyway, "o": self.live.switch_output,
+            "s": self.speak, "n": self.page.write_note, "a": self.do_anyway,
+            "o": self.live.switch_output,
         }  # fmt: skip

@@ -18,7 +18,8 @@ KIND_WORDS = {
     "contact": "contact", "volts": "volts, nothing plugged", "feed": "volts at its plug",
     "amps": "amps", "input": "input", "counts": "counts a turn", "output": "output",
     "lock": "holds", "direction": "direction", "distance": "distance", "agree": "counts agree",
-    "stop": "stops", "channel": "channel",
+    "stop": "stops", "channel": "channel", "limit": "limit", "home": "homing",
+    "unplug": "plug pulled", "values": "two values",
 }  # fmt: skip
 
 
