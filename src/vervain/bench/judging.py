@@ -31,16 +31,22 @@ def judge(window: Window, text: str) -> Judgement:
         wrong = _wrong_form(window, values)
         return Judgement("failed" if wrong else "passed", seen, wrong)
     for value in values:
-        if window.least is not None and value < window.least:
+        # A limit is shown with three figures: what keeps to what is shown is right.
+        if window.least is not None and value < min(window.least, _shown(window.least)):
             wrong = f"less than {figure(window.least, window.unit)}"
             return Judgement("failed", seen, wrong)
-        if window.most is not None and value > window.most:
+        if window.most is not None and value > max(window.most, _shown(window.most)):
             wrong = f"more than {figure(window.most, window.unit)}"
             return Judgement("failed", seen, wrong)
     largest, smallest = max(values), min(values)
     if window.alike_ratio is not None and smallest < largest * (1 - window.alike_ratio):
         return Judgement("failed", seen, f"not alike within {window.alike_ratio:.0%}")
     return Judgement("passed", seen)
+
+
+def _shown(limit: float) -> float:
+    """A limit with the three figures that it is shown with."""
+    return float(f"{limit:.3g}")
 
 
 def _wrong_form(window: Window, values: tuple[float, ...]) -> str:

@@ -256,14 +256,17 @@ def _prove(window: Window, upto: str) -> None:
     wait_for_background()
     settle(window)
     stage = window.bench
-    while stage.step is not None and stage.step.id != upto:
-        asked = stage.step.window
-        if asked is None:
-            stage.judge_by_eye("passed")
-            continue
-        ends = [end for end in (asked.least, asked.most) if end is not None]
-        middle = sum(ends) / len(ends) if ends else 1.6
-        stage.take_reading(f"{middle * (0.6 if asked.least is None else 1.0):.3g}")
+    for number, step in enumerate(stage.figures.steps if stage.figures is not None else ()):
+        stage.choose(number)
+        if step.id == upto:
+            break
+        ends = [e for e in (step.window.least, step.window.most) if e] if step.window else []
+        if ends:
+            # Between both ends, or clear of the one there is.
+            is_least = step.window is not None and step.window.most is None
+            middle = sum(ends) / len(ends)
+            stage.take_reading(f"{middle * (1.6 if is_least else 1.0):.4g}")
+        stage.judge_by_eye("passed")
     settle(window)
 
 

@@ -171,6 +171,7 @@ class CausesPanel(QWidget):
             row.go.clicked.connect(partial(self.go_to, cause))
             row.not_it.clicked.connect(partial(self.rule_out, cause))
             self.rows.addWidget(row)
+            row.show()
         if len(left) > MOST_SHOWN or not left:
             more = f"and {len(left) - MOST_SHOWN} less likely ones"
             none = "Nothing that the design knows is left: begin again, or ask who built the part."
