@@ -45,7 +45,12 @@ need_libraries() {
 set_up() {
     kind=$1
     need_python
-    need_libraries
+    if [ "$kind" = dev ]; then
+        # The last three judge the menu entry and the file type.
+        need_libraries desktop-file-utils appstream shared-mime-info
+    else
+        need_libraries
+    fi
     stamp="$PYTHON $kind $(cat requirements.lock requirements-dev.lock | cksum)"
     [ "$(cat .venv/stamp 2>/dev/null)" = "$stamp" ] && return 0
     [ "$(cat .venv/stamp 2>/dev/null)" = "$PYTHON dev $(cat requirements.lock requirements-dev.lock | cksum)" ] && return 0

@@ -13,6 +13,7 @@ from vervain.cli import (
     check,
     demo,
     feed,
+    integration,
     papers,
     part,
     place,
@@ -34,6 +35,7 @@ from vervain.model.problem import Problem
 COMMANDS = (
     "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
     "cards", "part", "stops", "bench", "simulate", "papers", "rules", "demo",
+    "desktop",
 )  # fmt: skip
 
 
@@ -111,6 +113,7 @@ def command_parser() -> argparse.ArgumentParser:
         papers,
         rules,
         demo,
+        integration,
     ):
         command.add_command(commands)
     return parser

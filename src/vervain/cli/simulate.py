@@ -3,9 +3,14 @@
 import argparse
 import contextlib
 import sys
+from collections.abc import Iterable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from vervain.cli.common import CLEAN, Commands, read_machine
+
+if TYPE_CHECKING:
+    from vervain.stand_in.script import Bench
 
 
 def add_command(commands: Commands) -> None:
@@ -25,12 +30,14 @@ def add_command(commands: Commands) -> None:
         "--fault", action="append", default=[], metavar="LINE", help="a fault, as “cut W18.3”"
     )
     command.add_argument("--script", type=Path, help="lines to do first")
+    command.add_argument(
+        "--window", action="store_true", help="a small window with its switches, in place of lines"
+    )
     command.set_defaults(run=run_simulate)
 
 
 def run_simulate(options: argparse.Namespace) -> int:
     from vervain.live.controller_link import Address
-    from vervain.model.problem import Problem
     from vervain.stand_in import script
     from vervain.stand_in.controller import SimulatedController
     from vervain.stand_in.meter import SimulatedMeter
@@ -56,17 +63,44 @@ def run_simulate(options: argparse.Namespace) -> int:
         for server in servers:
             print(f"{server.device} by Modbus/TCP at {options.host}:{server.address.port}")
         print(f"Meter by SCPI at {options.host}:{options.meter_port}", flush=True)
-        first = options.script.read_text("utf-8").splitlines() if options.script else []
-        for line in (*first, *sys.stdin):
-            if line.strip() in ("quit", "exit"):
-                break
-            if line.strip() == "help":
-                print(script.__doc__, flush=True)
-                continue
-            try:
-                told = bench.do(line.split("#")[0])
-            except Problem as problem:
-                told = f"{problem.what} {problem.remedy}".strip()
-            if told:
-                print(told, flush=True)
+        _follow(bench, options.script.read_text("utf-8").splitlines() if options.script else [])
+        if options.window:
+            told = [f"{s.device} by Modbus/TCP at {options.host}:{s.address.port}" for s in servers]
+            told.append(f"meter by SCPI at {options.host}:{options.meter_port}")
+            _show(bench, ", ".join(told))
+        else:
+            _follow(bench, sys.stdin)
     return CLEAN
+
+
+def _follow(bench: "Bench", lines: Iterable[str]) -> None:
+    """Does line after line, and prints what there is to tell."""
+    from vervain.model.problem import Problem
+    from vervain.stand_in import script
+
+    for line in lines:
+        if line.strip() in ("quit", "exit"):
+            return
+        if line.strip() == "help":
+            print(script.__doc__, flush=True)
+            continue
+        try:
+            told = bench.do(line.split("#")[0])
+        except Problem as problem:
+            told = f"{problem.what} {problem.remedy}".strip()
+        if told:
+            print(told, flush=True)
+
+
+def _show(bench: "Bench", where: str) -> None:
+    """The small window, until it is closed."""
+    from vervain.desktop.app import make_application
+    from vervain.desktop.settings import Settings
+    from vervain.desktop.stand_in_window import StandInWindow
+    from vervain.desktop.theme import use
+
+    application, settings = make_application(), Settings()
+    use(settings.theme(), settings.scale())
+    window = StandInWindow(bench, where, application.quit)
+    window.show()
+    application.exec()

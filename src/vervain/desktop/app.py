@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from vervain.data import FOLDER
 from vervain.desktop.housekeeping import Housekeeping
 from vervain.desktop.kept_view import keep_view, restore_view
 from vervain.desktop.message import Message
@@ -41,6 +43,7 @@ def make_application() -> QApplication:
     _kept.append(application)
     application.setApplicationName("Vervain")
     application.setDesktopFileName("vervain")
+    application.setWindowIcon(QIcon(str(FOLDER / "desktop/vervain.svg")))
     application.setStyle("Fusion")
     return application
 
