@@ -8,10 +8,15 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
+from vervain.bench.causes import Cause, causes
+from vervain.bench.checklist import bench_list
+from vervain.bench.results import StepResult, make_result, step_results
+from vervain.bench.step import BenchStep
 from vervain.cabling.apply_plan import accept_cables
 from vervain.cabling.planner import CablePlan, PlannedCable
 from vervain.cabling.planner import plan_cables as _plan_cables
 from vervain.cabling.selection import Options as CableOptions
+from vervain.edits.bench_edits import keep_result
 from vervain.exports.bench_set import FORMS, harness_bytes, write_set
 from vervain.exports.formats import csv_bytes, findings_json
 from vervain.exports.tables import Table, all_tables
@@ -44,6 +49,7 @@ from vervain.leads.identification import Finding as CoilFinding
 from vervain.leads.identification import find as _find_coils
 from vervain.leads.lead_order import Next as LeadExchange
 from vervain.leads.lead_order import next_step
+from vervain.model.bench_result import Outcome
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.measurements import Meter, Reading, Trial
 from vervain.model.part import CablePart, Part
@@ -76,9 +82,11 @@ __all__ = [
     "STATES",
     "STATE_WORDS",
     "TEMPLATES",
+    "BenchStep",
     "CableOptions",
     "CablePart",
     "CablePlan",
+    "Cause",
     "CoilFinding",
     "Conflict",
     "Cutting",
@@ -108,6 +116,7 @@ __all__ = [
     "Result",
     "Rule",
     "State",
+    "StepResult",
     "SupplyFigures",
     "SupplyLoad",
     "Table",
@@ -119,6 +128,9 @@ __all__ = [
     "apply_feeds",
     "apply_fix",
     "apply_placements",
+    "bench_causes",
+    "bench_results",
+    "bench_steps",
     "check",
     "cutting",
     "decode_machine",
@@ -149,6 +161,7 @@ __all__ = [
     "take_list_in",
     "version_rows",
     "versions",
+    "with_bench_result",
 ]  # fmt: skip
 
 
@@ -315,6 +328,34 @@ def differences(old: Machine, new: Machine) -> Difference:
 def differences_in_words(old: Machine, new: Machine) -> tuple[str, ...]:
     """Everything that differs between two versions, a sentence each."""
     return changes(old, new)
+
+
+def bench_steps(machine: Machine) -> tuple[BenchStep, ...]:
+    """What to prove before the machine runs, in the order of the work (docs/bench.md)."""
+    queries = Queries(machine)
+    result = check_look(queries)
+    assert result is not None
+    return bench_list(queries, result.open)
+
+
+def bench_results(machine: Machine) -> dict[str, StepResult]:
+    """How each step of the bench stands, by its id, and what was seen there last."""
+    return step_results(Queries(machine), bench_steps(machine))
+
+
+def with_bench_result(
+    machine: Machine, step: BenchStep, outcome: Outcome, seen: str = "", note: str = ""
+) -> Machine:
+    """The machine with what was seen at a step now, by its author."""
+    return keep_result(machine, make_result(Queries(machine), step, outcome, seen, note))
+
+
+def bench_causes(machine: Machine, step: BenchStep) -> tuple[Cause, ...]:
+    """What to look at when a step fails, the first thing at the head."""
+    queries = Queries(machine)
+    result, steps = check_look(queries), bench_steps(machine)
+    assert result is not None
+    return causes(queries, step, steps, step_results(queries, steps), result.open)
 
 
 def export(machine: Machine, form: str, paper: str = "a4") -> bytes:
