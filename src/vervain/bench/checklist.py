@@ -1,7 +1,7 @@
 """The whole bench list of a machine, in the order of the work."""
 
 from collections.abc import Callable, Iterable, Iterator
-from itertools import chain
+from itertools import chain, takewhile
 
 from msgspec.structs import replace
 
@@ -28,9 +28,13 @@ UNDER_POWER = SECTIONS[1:]
 WALKED: tuple[Section, ...] = ("Before power", "Inputs", "Outputs")
 
 
-def bench_list(queries: Queries, findings: Iterable[Finding] = ()) -> tuple[BenchStep, ...]:
+def bench_list(
+    queries: Queries,
+    findings: Iterable[Finding] = (),
+    should_continue: Callable[[], bool] = lambda: True,
+) -> tuple[BenchStep, ...]:
     """Every step, section by section; those that bring power to a device with an open finding of
-    Damage are held back, with the finding's sentence.
+    Damage are held back, with the finding's sentence. It ends early where it should not continue.
     """
     grave: dict[str, str] = {}
     for finding in findings:
@@ -40,7 +44,7 @@ def bench_list(queries: Queries, findings: Iterable[Finding] = ()) -> tuple[Benc
     found: dict[str, BenchStep] = {}
     way = _way_round(queries)
     for section in SECTIONS:
-        made = list(MAKERS[section](queries))
+        made = list(takewhile(lambda _: should_continue(), MAKERS[section](queries)))
         if section in WALKED:
             made = _walked(queries, made, way)
         for step in made:

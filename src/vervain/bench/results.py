@@ -3,7 +3,7 @@ which an edit changed what it asks or expects is asked again, with the reason.
 """
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from functools import lru_cache
 from typing import Literal, NamedTuple
@@ -51,14 +51,22 @@ def make_result(
     )  # fmt: skip
 
 
-def step_results(queries: Queries, steps: Iterable[BenchStep]) -> dict[str, StepResult]:
-    """How each step stands, by its id."""
+def step_results(
+    queries: Queries, steps: Iterable[BenchStep], before: Mapping[str, StepResult] | None = None
+) -> dict[str, StepResult]:
+    """How each step stands, by its id. What stood of the same steps `before` is taken over where
+    its result is the same.
+    """
     known = {result.name: result for result in queries.machine.bench_results}
     found: dict[str, StepResult] = {}
     for step in steps:
         result = known.get(step.id)
         if result is None:
             found[step.id] = StepResult("")
+            continue
+        earlier = before.get(step.id) if before is not None else None
+        if earlier is not None and earlier.result is result:
+            found[step.id] = earlier
             continue
         words, at = _without_names(queries, step)
         if (result.do, result.see, result.at) == (words[1], words[2], at):
@@ -82,14 +90,14 @@ def _without_names(
     those in this order. The plain name behind a designator is left out: it proves nothing.
     """
     names, axes = _names(queries)
-    at: list[Subject] = []
+    pattern, at = _pattern(axes), list[Subject]()
 
     def without(words: str) -> str:
         made, end = "", 0
-        for found in _pattern(tuple(names), axes).finditer(words):
-            if found.start() < end:
-                continue
+        for found in pattern.finditer(words):
             name = found[0]
+            if found.start() < end or (name not in names and name not in axes):
+                continue
             subject = Subject(device=name) if name in names else Subject(axis=name)
             if subject not in at:
                 at.append(subject)
@@ -109,8 +117,8 @@ def _names(queries: Queries) -> tuple[dict[str, str], tuple[str, ...]]:
 
 
 @lru_cache(maxsize=4)
-def _pattern(devices: tuple[str, ...], axes: tuple[str, ...]) -> re.Pattern[str]:
-    """Finds whole names in words; one that is the beginning of another comes after it."""
-    longest_first = sorted((*devices, *axes), key=len, reverse=True)
-    any_of = "|".join(map(re.escape, longest_first)) or r"(?!)"
+def _pattern(axes: tuple[str, ...]) -> re.Pattern[str]:
+    """Finds single words, and axes whose names are more than one."""
+    long = sorted((name for name in axes if not name.isalnum()), key=len, reverse=True)
+    any_of = "|".join([*map(re.escape, long), r"\w+"])
     return re.compile(rf"(?<!\w)(?:{any_of})(?!\w)")

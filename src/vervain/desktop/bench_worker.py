@@ -85,7 +85,7 @@ class BenchWorker(QObject):
         figures, machine = self.figures, self.session.machine
         if figures is None or figures.seen is machine.bench_results:
             return
-        results = step_results(self.session.queries, figures.steps)
+        results = step_results(self.session.queries, figures.steps, figures.results)
         # The list itself is that of the machine before, until it was worked out anew.
         self.figures = replace(figures, seen=machine.bench_results, results=results)
         self.changed.emit()
@@ -111,7 +111,9 @@ def _figures(queries: Queries, should_continue: ShouldContinue) -> BenchFigures 
     checked = check_look(queries, should_continue)
     if checked is None:
         return None
-    steps = bench_list(queries, checked.open)
+    steps = bench_list(queries, checked.open, should_continue)
+    if not should_continue():
+        return None
     machine = queries.machine
     return BenchFigures(
         machine=machine,

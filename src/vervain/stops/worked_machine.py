@@ -31,7 +31,9 @@ class WorkedMachine:
         self.positions_of: dict[str, tuple[PinRef, PinRef]] = {}
         # Relays that are held, whatever their coil does.
         self.held: frozenset[PortRef] = frozenset()
+        # By the outputs that are on.
         self._simulators: dict[frozenset[PortRef], Simulator] = {}
+        self._rests: dict[frozenset[PortRef], tuple[Settled, Conditions]] = {}
 
     @cached_property
     def circuit(self) -> Circuit:
@@ -80,8 +82,9 @@ class WorkedMachine:
     def _state(self) -> tuple[Settled, Conditions]:
         """What the circuit came to rest at, and under which conditions."""
         simulator = self._simulator
-        lost = self._without_mains()
-        rest, let_go = at_work(simulator, Conditions(joined=self._joined(), lost_sources=lost))
+        rest, let_go = self._rest
+        if not self.worked and not self.held:
+            return rest, let_go
         starts = {c.device for c in self.circuit.contacts if c.is_start}
         now = replace(
             let_go,
@@ -96,6 +99,15 @@ class WorkedMachine:
             settled = simulator.settle(now, before=settled)
         return settled, now
 
+    @property
+    def _rest(self) -> tuple[Settled, Conditions]:
+        """The machine at work with nothing touched, and the conditions then."""
+        if self.on not in self._rests:
+            conditions = Conditions(joined=self._joined(), lost_sources=self._without_mains)
+            self._rests[self.on] = at_work(self._simulator, conditions)
+        return self._rests[self.on]
+
+    @cached_property
     def _without_mains(self) -> frozenset[int]:
         """The sources whose mains lead hangs loose. The circuit counts them as on, for a machine
         that is planned without mains yet; where others are plugged, they are off.
@@ -163,20 +175,31 @@ class WorkedMachine:
         it is at plus, another when its level is not that of an open line.
         """
         found: dict[PortRef, bool] = {}
-        for entry, level in zip(self.circuit.inputs, self.settled.levels, strict=True):
+        levels = self.settled.levels
+        for number, port, lit_at in self._lamps:
+            # Of two channels in one port both are lit.
+            found[port] = found.get(port, True) and levels[number] in lit_at
+        return found
+
+    @cached_property
+    def _lamps(self) -> tuple[tuple[int, PortRef, frozenset[str]], ...]:
+        """The inputs that something is joined to: their place in the circuit, their port, and the
+        levels at which they are lit.
+        """
+        found = []
+        for number, entry in enumerate(self.circuit.inputs):
             pin = self.queries.pin(entry.pin)
             read = pin.electrical if pin is not None else None
-            if isinstance(read, LogicInput):
-                reading = reading_of(self.queries, entry.pin, read)
-                lit_at = {"NPN": ("low",), "PNP": ("high",)}.get(reading, ("low", "high"))
-                is_lit = level in lit_at and level != entry.open_reads
-                if entry.against is not None:
-                    # Through an isolated input current flows, or it does not.
-                    is_lit = level == "high"
-                port = entry.pin.port_ref
-                # Of two channels in one port both are lit.
-                found[port] = found.get(port, True) and is_lit
-        return {port: lit for port, lit in found.items() if self._is_joined(port)}
+            if not isinstance(read, LogicInput) or not self._is_joined(entry.pin.port_ref):
+                continue
+            reading = reading_of(self.queries, entry.pin, read)
+            lit_at = {"NPN": {"low"}, "PNP": {"high"}}.get(reading, {"low", "high"})
+            if entry.against is not None:
+                # Through an isolated input current flows, or it does not.
+                lit_at = {"high"}
+            levels = frozenset(lit_at - {entry.open_reads})
+            found.append((number, entry.pin.port_ref, levels))
+        return tuple(found)
 
     def _is_joined(self, ref: PortRef) -> bool:
         port = self.queries.port(ref)
