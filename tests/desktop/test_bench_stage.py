@@ -90,6 +90,7 @@ class Proving(BenchCase):
         self.assertNotIn(first, panel.left)
         QTest.mouseClick(panel.again, LEFT)
         self.assertEqual(before, len(panel.left))
+        self.settle()
         row = panel.rows.itemAt(0).widget()
         QTest.mouseClick(row.go, LEFT)
         self.assertEqual("Ports", self.window.stage)

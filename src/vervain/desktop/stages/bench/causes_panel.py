@@ -67,6 +67,7 @@ class CausesPanel(QWidget):
         self.splits: tuple[Split, ...] = ()
         self.answers: dict[str, Answer] = {}
         self.ruled_out: set[str] = set()
+        self._shown: tuple[Cause, ...] = ()
         self._work = LatestWork(session.analysis, self._find)
         self._work.done.connect(self._take)
         self._work.failed.connect(
@@ -161,6 +162,12 @@ class CausesPanel(QWidget):
         if asked is not None:
             self.question.setText(f"This tells most: {asked.do[:1].lower()}{asked.do[1:]}.")
             self.see.setText(f"As it should be: {asked.see}.")
+        # Nothing is left out before anything was found.
+        self.setVisible(self.step is not None and bool(self.causes))
+        if left == self._shown and self.rows.count():
+            # Rows that stay are not taken away under the mouse.
+            return
+        self._shown = left
         while (item := self.rows.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -179,8 +186,6 @@ class CausesPanel(QWidget):
             label.setObjectName("faded")
             label.setWordWrap(True)
             self.rows.addWidget(label)
-        # Nothing is left out before anything was found.
-        self.setVisible(self.step is not None and bool(self.causes))
 
     def answer(self, answer: Answer) -> None:
         """Takes what the measurement showed."""
