@@ -124,6 +124,11 @@ class CausesPanel(QWidget):
         self._work.ask(self.session.machine)
         self._show()
 
+    def scale(self) -> None:
+        """Takes the text scale and the theme in force."""
+        self._shown = ()
+        self._show()
+
     def begin_again(self) -> None:
         """Forgets what was measured and ruled out."""
         self.answers, self.ruled_out = {}, set()

@@ -154,6 +154,7 @@ class BenchStage(QWidget):
     def scale(self) -> None:
         """Takes the text scale and the theme in force."""
         self.list.arrange()
+        self.causes.scale()
         self.refresh()
 
     # What is shown.
