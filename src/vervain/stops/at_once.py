@@ -9,7 +9,14 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import TypeVar
 
 from vervain.queries.walk import reached_under
-from vervain.stops.circuit import ContactAt, InputAt, Worker
+from vervain.stops.circuit import (
+    ContactAt,
+    ContactForces,
+    InputAt,
+    Worker,
+    closed_under,
+    read_under,
+)
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
 
 # What each bit of a number stands for is a condition.
@@ -100,22 +107,17 @@ class _Batch:
         return edges
 
     def closed(self, number: int, contact: ContactAt) -> Bits:
-        """Under which conditions a contact is closed now; as `Simulator` has it."""
-        pressed = self.pressed.get(contact.device, 0)
-        if contact.coil is not None:
-            worked = self.coils.get(contact.coil, 0)
-            worked |= self.stuck.get((contact.coil, contact.is_nc), 0)
-            if contact.worked_by == "radio":
-                worked &= pressed if contact.is_nc else ~pressed
-                worked &= ~self.unlinked.get(contact.device, 0)
-        elif contact.is_of_guard:
-            worked = ~pressed
-        elif contact.is_by_hand:
-            worked = self.started if contact.is_start else self.every
-        else:
-            worked = pressed
-        closed = ~worked if contact.is_nc else worked
-        return (closed | self.welded.get(number, 0)) & self.every
+        """Under which conditions a contact is closed now."""
+        coil = contact.coil
+        forces = ContactForces(
+            coil=self.coils.get(coil, 0) if coil is not None else 0,
+            stuck=self.stuck.get((coil, contact.is_nc), 0) if coil is not None else 0,
+            pressed=self.pressed.get(contact.device, 0),
+            unlinked=self.unlinked.get(contact.device, 0),
+            started=self.started,
+            welded=self.welded.get(number, 0),
+        )
+        return closed_under(contact, forces, self.every)
 
     def switched(self) -> Edges:
         """What is joined now: copper, closed contacts, whole fuses, outputs that are on."""
@@ -305,19 +307,11 @@ class _Look:
         return self.levels(self.circuit.inputs[number])[0]
 
     def levels(self, entry: InputAt) -> tuple[Bits, Bits]:
-        """Under which conditions an input reads high, and under which low; as `Simulator` has it:
-        a load in its line is to it a wire.
+        """Under which conditions an input reads high, and under which low: a load in its line is
+        to it a wire.
         """
-        high, low = self._at(entry.node)
-        if entry.against is not None:
-            high &= self._at(entry.against)[1]
-            return high, self.batch.every & ~high
-        is_open = self.batch.every & ~(high | low)
-        if entry.open_reads == "high":
-            high |= is_open
-        elif entry.open_reads == "low":
-            low |= is_open
-        return high, low
+        against = self._at(entry.against) if entry.against is not None else (0, 0)
+        return read_under(entry, self._at(entry.node), against, self.batch.every)
 
     def _at(self, node: int) -> tuple[Bits, Bits]:
         if not self.circuit.sources:

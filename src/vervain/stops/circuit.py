@@ -62,6 +62,41 @@ class ContactAt(NamedTuple):
         return self.coil is None and self.worked_by in BY_HAND and not self.is_nc
 
 
+class ContactForces(NamedTuple):
+    """What works a contact, each under which of many conditions, one bit a condition: its coil, a
+    welded contact of the other kind beside it, its device pressed, the radio link of that lost,
+    what starts the machine down; `welded` where it stays closed whatever works it.
+    """
+
+    coil: int
+    stuck: int
+    pressed: int
+    unlinked: int
+    started: int
+    welded: int
+
+
+def closed_under(contact: ContactAt, forces: ContactForces, every: int) -> int:
+    """Under which of the conditions `every` a contact is closed."""
+    if contact.coil is not None:
+        # Mirror contacts (IEC 60947-4-1, annex F): welded, the contacts of the other kind stay.
+        worked = forces.coil | forces.stuck
+        if contact.worked_by == "radio":
+            # Held while the remote is there and not pressed; what is closed without power opens
+            # only when the remote is there to tell it.
+            worked &= forces.pressed if contact.is_nc else ~forces.pressed
+            worked &= ~forces.unlinked
+    elif contact.is_of_guard:
+        worked = ~forces.pressed
+    elif contact.is_by_hand:
+        # A switch stays on; a start button is let go.
+        worked = forces.started if contact.is_start else every
+    else:
+        worked = forces.pressed
+    closed = ~worked if contact.is_nc else worked
+    return (closed | forces.welded) & every
+
+
 class FuseAt(NamedTuple):
     """A fuse between two nodes, with its rating in A where it is set."""
 
@@ -124,6 +159,24 @@ class InputAt(NamedTuple):
     pin: PinRef
     open_reads: Literal["high", "low", "open"]
     is_stop: bool
+
+
+def read_under(
+    entry: InputAt, here: tuple[int, int], against: tuple[int, int], every: int
+) -> tuple[int, int]:
+    """Under which of the conditions `every` an input reads high, and under which low, from those
+    under which its node, and the one against which it reads, are high and low.
+    """
+    high, low = here
+    if entry.against is not None:
+        high &= against[1]
+        return high, every & ~high
+    is_open = every & ~(high | low)
+    if entry.open_reads == "high":
+        high |= is_open
+    elif entry.open_reads == "low":
+        low |= is_open
+    return high, low
 
 
 class OutputAt(NamedTuple):

@@ -6,7 +6,15 @@ from itertools import pairwise
 from typing import Literal, NamedTuple
 
 from vervain.queries.walk import path_to, reached
-from vervain.stops.circuit import Circuit, InputAt, Wire, Worker
+from vervain.stops.circuit import (
+    Circuit,
+    ContactForces,
+    InputAt,
+    Wire,
+    Worker,
+    closed_under,
+    read_under,
+)
 from vervain.stops.following import Follow, one_by_one, together
 
 Level = Literal["high", "low", "open"]
@@ -202,29 +210,17 @@ class Simulator:
     def _closed(self, conditions: Conditions, coils: frozenset[Worker]) -> list[bool]:
         """Which contacts are closed now."""
         contacts, welded = self.circuit.contacts, conditions.welded
-        # Mirror contacts (IEC 60947-4-1, annex F): welded, the contacts of the other kind stay.
         stuck = {(contacts[n].coil, not contacts[n].is_nc) for n in welded}
-        found = []
-        for number, contact in enumerate(contacts):
-            if number in welded:
-                found.append(True)
-                continue
-            if contact.coil is not None:
-                worked = contact.coil in coils or (contact.coil, contact.is_nc) in stuck
-                if contact.worked_by == "radio":
-                    # Held while the remote is there and not pressed; what is closed without power
-                    # opens only when the remote is there to tell it.
-                    told = (contact.device in conditions.pressed) == contact.is_nc
-                    worked = worked and told and contact.device not in conditions.without_link
-            elif contact.is_of_guard:
-                worked = contact.device not in conditions.pressed
-            elif contact.is_by_hand:
-                # A switch stays on; a start button is let go.
-                worked = conditions.started or not contact.is_start
-            else:
-                worked = contact.device in conditions.pressed
-            found.append(contact.is_nc != worked)
-        return found
+        pressed, started = conditions.pressed, conditions.started
+        # One condition is one bit; no contact has None for a coil that is on.
+        return [
+            closed_under(contact, ContactForces(
+                contact.coil in coils, (contact.coil, contact.is_nc) in stuck,
+                contact.device in pressed, contact.device in conditions.without_link, started,
+                number in welded,
+            ), 1) == 1
+            for number, contact in enumerate(contacts)
+        ]  # fmt: skip
 
     def _switched(self, conditions: Conditions, state: _State) -> list[tuple[int, int, int]]:
         """What contacts, fuses and outputs join now, as (net, net, fuse), -1 for no fuse."""
@@ -327,10 +323,9 @@ class Simulator:
         is to it a wire: behind a coil whose 0 V is cut it sees plus.
         """
         here = self._level_at(look, entry.node)
-        if entry.against is None:
-            return entry.open_reads if here == "open" else here
-        is_on = here == "high" and self._level_at(look, entry.against) == "low"
-        return "high" if is_on else "low"
+        there = self._level_at(look, entry.against) if entry.against is not None else "open"
+        high, low = read_under(entry, _bits_of(here), _bits_of(there), every=1)
+        return "high" if high else "low" if low else "open"
 
     def _level_at(self, look: _Look, node: int) -> Level:
         root = _root(look.parent, self.net[node])
@@ -376,6 +371,11 @@ class Simulator:
             state.blown.add(min(fuses, key=lambda n: (self.circuit.fuses[n].rating_a or 1e9, n)))
         else:
             state.down.add(source)
+
+
+def _bits_of(level: Level) -> tuple[int, int]:
+    """Whether a level is high, and whether it is low."""
+    return int(level == "high"), int(level == "low")
 
 
 def _state_of(settled: Settled) -> _State:
