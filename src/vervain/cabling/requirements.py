@@ -15,7 +15,7 @@ from vervain.harness.cable_routes import lead_route, lead_side
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import Hookup, PinRef, PortRef, ends_of
-from vervain.model.part import SEATED
+from vervain.model.part import SEATED, WIRED_IN_PLACE
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
@@ -169,9 +169,8 @@ def _wants_cable(queries: Queries, hookup_id: str) -> bool:
     side = lead_side(queries, hookup)
     if side is None:
         # A splice or a jumper beside its terminal needs no cable.
-        small = ("jumper", "diode", "resistor")
         parts = [queries.part_of(end.device) for end in (hookup.a, hookup.b)]
-        if any(part is None or part.kind in small for part in parts):
+        if any(part is None or part.kind in WIRED_IN_PLACE for part in parts):
             return False
         return all(port is not None and port.connector is not None for port in ports)
     port = queries.port(side)

@@ -13,11 +13,6 @@ from vervain.model.electrical import Electrical, FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element, PinAt
 from vervain.model.part import Board, Edge, Option, PartKind, Pin, Port, PortKind
 
-# Kinds whose ports are told apart in groups; everything else has one plug, or leads.
-BOARD_KINDS: tuple[PartKind, ...] = (
-    "controller", "stepper driver", "relay module", "motor bridge", "signal converter", "supply",
-    "radio receiver", "battery", "terminal strip",
-)  # fmt: skip
 # Where ports lie where the builder does not say: what one plugs into most at the long edges.
 EDGES: dict[PortKind, Edge] = {
     "step and direction": "top", "switched output": "top", "load": "top", "motor phases": "bottom",

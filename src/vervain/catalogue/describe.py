@@ -8,7 +8,6 @@ from msgspec.structs import replace
 
 from vervain.catalogue.board_settings import SetBoard, with_settings
 from vervain.catalogue.boards import (
-    BOARD_KINDS,
     BoardDraft,
     asked_circuits,
     board_inside,
@@ -24,7 +23,7 @@ from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Element, Winding
-from vervain.model.part import Part, PartKind, Pin, PinFunction, Port, PortKind
+from vervain.model.part import BOARD_KINDS, Part, PartKind, Pin, PinFunction, Port, PortKind
 from vervain.model.ratings import Controller, Driver, EncoderRating, Rated, Stepper
 
 Drive = Literal["push-pull", "NPN", "PNP"]

@@ -12,13 +12,8 @@ from vervain.catalogue.rows import TypedRow, read_rows
 from vervain.catalogue.table_heads import HEADERS
 from vervain.model.base import Record
 from vervain.model.colours import read_colour
-from vervain.model.part import PinFunction
+from vervain.model.part import BOARD_KINDS, PinFunction
 
-# Kinds whose terminals are in several connectors.
-WITH_PORTS = (
-    "controller", "stepper driver", "relay module", "motor bridge", "signal converter", "supply",
-    "radio receiver", "battery", "terminal strip",
-)  # fmt: skip
 NUMBERED = re.compile(r"^\s*[A-Za-z]{0,2}\d{1,3}[A-Za-z]?\s*$")
 LONGEST_NAME = 80
 MOST_MISSING = 100
@@ -173,7 +168,7 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     """
     columns, typed = _split_headings(read_rows(pins_text))
     has_ports = columns is not None and columns.port is not None
-    if kind in WITH_PORTS and not has_ports and is_manual(pins_text, kind):
+    if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         return tuple(_mark_doubles([_manual_row(r) for r in manual_rows(pins_text, kind)]))
     read = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
     pins: dict[str, set[str]] = {}

@@ -3,12 +3,11 @@
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from vervain.catalogue.boards import BOARD_KINDS
 from vervain.model.connectors import connector_of, families
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.known_options import BY_ID
-from vervain.model.part import SEATED, Part, Pin, Port, PortKind
+from vervain.model.part import BOARD_KINDS, SEATED, Part, Pin, Port, PortKind
 from vervain.model.problem import did_you_mean
 
 # What works a contact where nothing of the part does.

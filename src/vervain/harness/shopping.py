@@ -17,7 +17,7 @@ from vervain.model.base import Record
 from vervain.model.connectors import is_plug
 from vervain.model.elements import Fuse
 from vervain.model.machine import Hookup, PinRef, ends_of
-from vervain.model.part import Part
+from vervain.model.part import WIRED_IN_PLACE, Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -33,7 +33,6 @@ CABLE_SECTION: Literal["Cable"] = "Cable"
 # What is bought over the pieces of a cable, in its cutting plan.
 SPARE, LONGEST_SPARE_DM = "spare", 20
 # What sits beside its terminal.
-SMALL_KINDS = ("jumper", "diode", "resistor")
 # Heat-shrink over each end of a sheathed cable, in m.
 SHRINK_M = 0.04
 
@@ -278,7 +277,7 @@ def _not_counted(queries: Queries) -> list[Item]:
 def _is_short(queries: Queries, hookup: Hookup) -> bool:
     """Whether a hookup is a splice or a jumper beside its terminal: nothing is laid for it."""
     parts = [queries.part_of(ref.device) for ref in (hookup.a, hookup.b)]
-    return any(part is None or part.kind in SMALL_KINDS for part in parts)
+    return any(part is None or part.kind in WIRED_IN_PLACE for part in parts)
 
 
 def _housings(queries: Queries) -> list[Item]:

@@ -56,6 +56,14 @@ PartKind = Literal[
     "valve",
 ]
 
+# Kinds whose ports are told apart in groups; everything else has one plug, or leads.
+BOARD_KINDS: tuple[PartKind, ...] = (
+    "controller", "stepper driver", "relay module", "motor bridge", "signal converter", "supply",
+    "radio receiver", "battery", "terminal strip",
+)  # fmt: skip
+# What sits at a terminal by its own wires, or is a wire: no cable leads to it.
+WIRED_IN_PLACE: tuple[PartKind, ...] = ("jumper", "diode", "resistor")
+
 # Designator letters by IEC 81346-2 class.
 DESIGNATOR_LETTERS: dict[str, str] = {
     "battery": "G",

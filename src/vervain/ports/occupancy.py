@@ -23,7 +23,7 @@ SHARED_KINDS = (
 )  # fmt: skip
 
 # The order of what is drawn beside the boards.
-SMALL_KINDS = (
+DRAWN_BESIDE = (
     "supply", "battery", "fuse", "terminal strip", "contactor", "emergency stop", "switch",
     "jumper", "resistor", "diode", "connector",
 )  # fmt: skip
@@ -207,7 +207,7 @@ def small_things(queries: Queries) -> tuple[str, ...]:
     def key(name: str) -> tuple[int, tuple[str, int]]:
         part = queries.part_of(name)
         kind = part.kind if part is not None else ""
-        first = SMALL_KINDS.index(kind) if kind in SMALL_KINDS else len(SMALL_KINDS)
+        first = DRAWN_BESIDE.index(kind) if kind in DRAWN_BESIDE else len(DRAWN_BESIDE)
         return first, _designator_key(name)
 
     return tuple(sorted(found, key=key))

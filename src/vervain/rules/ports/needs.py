@@ -15,7 +15,7 @@ from vervain.electrical.unmet_needs import (
 )
 from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import SEATED
+from vervain.model.part import SEATED, WIRED_IN_PLACE
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
@@ -26,7 +26,7 @@ from vervain.rules.rule import RuleOutput, rule
 # Parts whose elements lie between what is joined from outside.
 IN_LINE = (
     "switch", "emergency stop", "hand wheel", "contactor", "relay module", "radio receiver",
-    "fuse", "diode", "resistor", "jumper",
+    "fuse", *WIRED_IN_PLACE,
 )  # fmt: skip
 
 

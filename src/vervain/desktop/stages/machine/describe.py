@@ -21,7 +21,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.catalogue.boards import BOARD_KINDS
 from vervain.catalogue.describe import (
     DESCRIBED,
     Described,
@@ -42,7 +41,7 @@ from vervain.desktop.stages.machine.try_strip import TryStrip
 from vervain.desktop.theme import looks
 from vervain.files.own_words import remember_word
 from vervain.files.reading import read_bytes
-from vervain.model.part import Part, PartKind, PinFunction
+from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction
 
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
