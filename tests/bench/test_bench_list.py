@@ -77,6 +77,10 @@ class Lists(unittest.TestCase):
         rover = [name for name in steps(MACHINES["rover"]()) if name.startswith("channel")]
         self.assertEqual([f"channel K2 CH {n}" for n in (1, 2)], rover)
 
+    def test_only_plugs_that_open_a_stop_input_are_pulled(self) -> None:
+        self.assertEqual(["unplug X41 B"], [name for name in GANTRY if name.startswith("unplug")])
+        self.assertIn("K1 STOP A+ open", GANTRY["unplug X41 B"].see)
+
     def test_what_has_no_earth_is_not_asked_for_it(self) -> None:
         machine = one_channel()
         self.assertNotIn("earth T1", steps(machine))

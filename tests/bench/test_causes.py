@@ -67,6 +67,11 @@ class Causes(unittest.TestCase):
         for words in ("T2 is not enabled", "T2 is not fed at", "Fuse F1 before T2", "X12"):
             self.assertIn(words, moved)
 
+    def test_fuses_are_those_before_the_device_and_no_others(self) -> None:
+        for step, fuses in (("lock M2", ["F1"]), ("feed B7 LEADS 1", ["F2"])):
+            found = [what for what in causes_of(PLANNED, step) if what.startswith("Fuse ")]
+            self.assertEqual(fuses, [what.split()[1] for what in found], step)
+
     def test_an_earlier_step_there_that_failed_is_a_cause_and_one_elsewhere_is_not(self) -> None:
         machine = seen(PLANNED, "coils M2", "coils M1", outcome="failed")
         found = [what for what in causes_of(machine, "lock M2") if "failed" in what]

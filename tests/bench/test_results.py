@@ -180,7 +180,8 @@ class Calibration(unittest.TestCase):
         stick = Window(unit="µs", form="low, neutral, high")
         for text, outcome, wrong in (
             ("1100 1500 1900", "passed", ""), ("1100 1560 1900", "passed", ""),
-            ("1900 1500 1100", "failed", "not rising"), ("1100 1800 1900", "failed", "88%"),
+            ("1100 1100 1900", "failed", "not rising"), ("1900 1500 1100", "failed", "not rising"),
+            ("1100 1800 1900", "failed", "88%"),
             ("1100 1900", "failed", "three values"),
         ):  # fmt: skip
             with self.subTest(text):
