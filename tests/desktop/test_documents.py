@@ -265,6 +265,8 @@ class Kept(DocumentCase):
         self.settle_files()
         window.documents._mark.release()
         third = self.open_file()
+        recent = third.settings.recent_list.read_text("utf-8")
+        self.assertEqual(1, recent.count(f'href="{self.path.resolve().as_uri()}"'))
         third.documents.unsaved.look_for()
         self.until(lambda: "Unsaved work" in third.messages.words.text())
         self.assertIn("Called it Unsaved", third.messages.words.text())
@@ -278,6 +280,9 @@ class Kept(DocumentCase):
         self.assertEqual(self.machine, third.session.machine)
         self.settle_files()
         third.documents._mark.release()
+        for killed in (window, third):
+            # What is killed keeps nothing any more.
+            killed.documents._timer.stop()
         write_autosave(window.session.machine, Seat(self.path))
         fourth = self.open_file()
         fourth.documents.unsaved.look_for()

@@ -54,9 +54,9 @@ def run(arguments: Sequence[str] | None = None) -> int:
         options = command_parser().parse_args(given)
         return int(options.run(options))
     options = window_parser().parse_args(given)
-    if options.file is not None:
-        refuse_mistyped(options.file)
-    return open_window(options.file, unread, verbose, options.demo)
+    for file in options.file:
+        refuse_mistyped(file)
+    return open_windows(options.file, unread, verbose, options.demo)
 
 
 def refuse_mistyped(path: Path) -> None:
@@ -77,7 +77,9 @@ def window_parser() -> argparse.ArgumentParser:
         description="Wiring of self-built machines.",
         epilog=f"Commands without a window: {', '.join(COMMANDS)}; see vervain COMMAND --help.",
     )
-    parser.add_argument("file", nargs="?", type=Path, help="machine file; the last one if left out")
+    parser.add_argument(
+        "file", nargs="*", type=Path, help="machine files, a window each; the last one if left out"
+    )
     parser.add_argument(
         "--demo",
         nargs="?",
@@ -119,9 +121,11 @@ def command_parser() -> argparse.ArgumentParser:
     return parser
 
 
-def open_window(
-    path: Path | None, unread: list[FileProblem], verbose: bool, demo_key: str | None
+def open_windows(
+    paths: list[Path], unread: list[FileProblem], verbose: bool, demo_key: str | None
 ) -> int:
     from vervain.desktop.app import run_window
+    from vervain.desktop.documents.other_windows import open_in_others
 
-    return run_window(path, unread, verbose, demo_key)
+    open_in_others(paths[1:])
+    return run_window(paths[0] if paths else None, unread, verbose, demo_key)

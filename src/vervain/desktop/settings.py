@@ -7,6 +7,7 @@ import msgspec
 from PyQt6.QtCore import QSettings
 
 from vervain.desktop.theme import NIGHT, PAPER, Theme, desktop_is_dark
+from vervain.files.recent_files import recent_list
 from vervain.files.shelf import own_folder
 from vervain.files.versions import MOST_KEPT, MOST_KEPT_BYTES, VersionRules, default_rules
 from vervain.model.measurements import Meter
@@ -30,6 +31,7 @@ class Settings:
         where = path or settings_path()
         # Own parts lie in the user's data folder; beside a settings file that is given.
         self.parts_folder = path.parent / "parts" if path else own_folder()
+        self.recent_list = path.parent / "recently-used.xbel" if path else recent_list()
         self._versions = path.parent / "versions" if path else default_rules().folder
         self._store = QSettings(str(where), QSettings.Format.IniFormat)
         self._dark = desktop_is_dark()

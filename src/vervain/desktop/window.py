@@ -28,6 +28,7 @@ from vervain.desktop.cards.side_column import SideColumn
 from vervain.desktop.checker import Checker
 from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
+from vervain.desktop.documents.other_windows import open_in_others
 from vervain.desktop.exchange import Exchange
 from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
@@ -45,6 +46,7 @@ from vervain.desktop.stage_host import StageHost, load_stages
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks, use
 from vervain.files.autosave import LeftOver
+from vervain.files.machine_file import SUFFIX
 from vervain.files.reading import FileStamp
 from vervain.model.machine import Machine
 from vervain.rules.finding import CONSEQUENCES, STAGES, Stage
@@ -454,7 +456,9 @@ class Window(StageHost):
         """Opens a machine file, or takes in a list or parts, dropped on the window."""
         data = event.mimeData() if event is not None else None
         urls = data.urls() if data is not None else []
-        path = next((Path(url.toLocalFile()) for url in urls if url.isLocalFile()), None)
+        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+        path = paths[0] if paths else None
+        open_in_others(more for more in paths[1:] if more.suffix.lower() == SUFFIX)
         if path is not None and path.suffix.lower() in LIST_ENDINGS:
             self.exchange.import_from(path)
         elif path is not None and path.suffix.lower() == ".toml":

@@ -6,6 +6,7 @@ Everything that writes goes through one queue, so that the newest comes last.
 import logging
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -30,6 +31,7 @@ from vervain.files.demos import DEMOS, open_demo, open_template
 from vervain.files.machine_file import SUFFIX, decode_machine
 from vervain.files.open_marks import OpenElsewhere, OpenMark, mark_open
 from vervain.files.reading import FileStamp, is_there, read_stamped
+from vervain.files.recent_files import add_recent
 from vervain.files.saving import ChangedOnDisk, Saved, save_document
 from vervain.files.versions import Version, open_version, versions_of
 from vervain.model.machine import Machine
@@ -142,6 +144,8 @@ class Documents(QObject):
         self._mark.release()
         if path is not None and self.autosaves:
             self.settings.keep_recent(path)
+            told = partial(add_recent, path, self.settings.recent_list)
+            in_background(told, lambda _: None, self.refuse)
         self._has_autosave = bool(token)
         self._being_saved = None
         self.known = stamp
