@@ -1,9 +1,12 @@
 """The links to controllers and meters against independent servers and clients, and bad ones."""
 
+import os
+import pty
 import random
 import socket
 import threading
 import time
+import tty
 import unittest
 from collections.abc import Callable
 from contextlib import closing, suppress
@@ -15,7 +18,7 @@ from pyModbusTCP.server import ModbusServer
 
 from vervain.files.demos import open_demo
 from vervain.live.controller_link import Address, ControllerLink, LinkState, Sample, read_address
-from vervain.live.meter_link import MeterLink
+from vervain.live.meter_link import MeterLink, read_meter_address
 from vervain.live.register_map import requests_for, usual_map, value_in
 from vervain.model.live_entry import LiveEntry
 from vervain.model.machine import PinRef, PortRef
@@ -334,6 +337,34 @@ class Meters(unittest.TestCase):
         self.assertTrue(until(lambda: self.readings[-1].value == float("inf")))
         link.measure("mm")
         self.assertEqual("Ω", link.wanted)
+
+    def test_a_meter_on_a_serial_line_is_read_as_well(self) -> None:
+        ours, theirs = pty.openpty()
+        tty.setraw(theirs)
+        meter = SimulatedMeter(StandIn(SimulatedMachine(PLANNED)), Address(HERE, 0))
+        meter.probes = tuple(PinRef(device="G2", port="OUT", pin=pin) for pin in ("1", "2"))
+        lines, answers = os.fdopen(ours, "rb", 0), os.fdopen(os.dup(ours), "wb", 0)
+        threading.Thread(target=self.serve_line, args=(meter, lines, answers), daemon=True).start()
+        address = read_meter_address(f"{os.ttyname(theirs)} 19200")
+        self.assertEqual(19200, address.speed)
+        link = MeterLink(address, self.readings.append, self.states.append)
+        link.open()
+        self.addCleanup(link.close)
+        self.assertTrue(until(lambda: bool(self.readings)), self.states)
+        self.assertAlmostEqual(24, self.readings[-1].value, delta=0.3)
+        link.close()
+        os.close(theirs)
+
+    def serve_line(self, meter: SimulatedMeter, lines, answers) -> None:
+        with lines, answers, suppress(OSError):
+            meter.serve(lines, answers)
+
+    def test_addresses_of_meters_are_read_and_others_refused(self) -> None:
+        self.assertEqual(Address("bench", 5025), read_meter_address("bench"))
+        self.assertEqual(("/dev/ttyUSB0", 9600), read_meter_address(" /dev/ttyUSB0 "))
+        for bad in ("/dev/ttyUSB0 fast", "/dev/ttyUSB0 9600 8", "/dev/ttyUSB0 0", "bench:x", ""):
+            with self.subTest(bad), self.assertRaises(Problem):
+                read_meter_address(bad)
 
     def test_what_is_no_meter_is_told_and_gives_no_reading(self) -> None:
         for said in (b"hello\n", b"A,B,C\nNAN\n", b"A,B,C\nnothing\n", b"\xff\xfe\n"):

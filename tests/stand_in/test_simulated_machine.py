@@ -39,6 +39,7 @@ FAULTS = (
     ("exchange T1 MOTOR / T4 MOTOR", "distance X, distance Z", "microsteps of T1"),
     ("swap T2 MOTOR 1 2", "direction Y", "One coil of M2 is the other way round"),
     ("swap T2 MOTOR 2 3", "lock M2, direction Y, distance Y", "plug at T2 MOTOR"),
+    ("swap K1 WHEEL 2 3", "wheel S3", "A and B of S3 have changed places"),
     ("swap K1 ENC 1 2 3", "counts A, agree A", "A and B of B9 have changed places"),
     ("turn K1 SERVO", "feed M7 PLUG 3, amps G3 OUT 1", "not fed at M7"),
     ("turn T1 POWER", "feed T1 POWER 1, lock M1, direction X, distance X", "not fed at T1"),
@@ -132,14 +133,16 @@ class Scripts(unittest.TestCase):
         do("switch K1 OUT 1 off")
         self.assertNotIn("M8", self.bench.stand_in.machine.powered())
         self.assertEqual("A moved by 12", do("send A 12"))
+        do("wheel S3 -0.5")
         self.assertIn("K1 ENC 1 800", do("look"))
+        self.assertIn("K1 WHEEL -200", do("look"))
         do("probe G2 OUT 24V / G2 OUT 0V")
         self.assertAlmostEqual(24, self.meter.shown("V"), delta=0.3)
         self.assertIn("meter: 23.9", do("look"))
 
     def test_a_line_that_is_not_understood_changes_nothing(self) -> None:
-        for line in ("wrok B4", "send X ten", "send Q 1", "probe G2", "switch K1 OUT 1", "work Z9",
-                     "cut W99", "work S1 9 9"):  # fmt: skip
+        for line in ("wrok B4", "send X ten", "wheel S3 round", "send Q 1", "probe G2",
+                     "switch K1 OUT 1", "work Z9", "cut W99", "work S1 9 9"):  # fmt: skip
             with self.subTest(line), self.assertRaises(Problem):
                 self.bench.do(line)
         self.assertEqual([], self.bench.faults)

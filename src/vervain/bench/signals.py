@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, LampChange, around, bench_table
 from vervain.model.machine import PinRef, PortRef
-from vervain.motion.figures import count_figures
+from vervain.motion.figures import count_figures, wheel_figures
 from vervain.ports.occupancy import who_sits_at
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
@@ -44,6 +44,7 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
         positions = _positions(queries, name)
         for contact in positions or (None,):
             yield from _input(machine, name, contact if len(positions) > 1 else None, together)
+    yield from _wheels(queries)
     for axis_id in queries.axes():
         counts, axis = count_figures(queries, axis_id), queries.axis(axis_id)
         if counts is None or axis is None or counts.counted_by is None:
@@ -57,6 +58,25 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
             window=around(per_turn, bench_table().hand_alike_ratio, "counts"),
             reads=counts.counted_by,
             why="A loop closed on counts that go down runs away.",
+        )
+
+
+def _wheels(queries: Queries) -> Iterator[BenchStep]:
+    """A turn of each hand wheel that is counted."""
+    for name in queries.devices():
+        wheel, device = wheel_figures(queries, name), queries.device(name)
+        if wheel is None or device is None:
+            continue
+        at = wheel.counted_by
+        yield BenchStep(
+            id=f"wheel {name}",
+            device=name,
+            do=f"Turn {name} {device.name} once by hand, to the right",
+            see=f"{at.device} {at.port} counts up by {wheel.counts_per_turn}",
+            window=around(wheel.counts_per_turn, bench_table().hand_alike_ratio, "counts"),
+            port=at,
+            reads=at,
+            why="A wheel that counts the wrong way drives the tool into the work.",
         )
 
 

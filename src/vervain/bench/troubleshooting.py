@@ -17,7 +17,9 @@ from vervain.queries.machine_queries import Queries
 from vervain.supply.results import delivered_power
 
 Answer = Literal["good", "bad"]
-READING = ("input", "contact", "input-still", "input-flickers", "counts", "counts-wrong", "agree")
+READING = (
+    "input", "contact", "input-still", "input-flickers", "counts", "counts-wrong", "agree", "wheel",
+)  # fmt: skip
 CONTACTS = ("switch", "emergency stop")
 MOVING = ("lock", "still", "direction", "buzzes", "wrong-way", "distance", "loses-steps")
 SWITCHING = ("output", "output-still")

@@ -5,8 +5,8 @@ from importlib.metadata import PackageNotFoundError
 
 # What pyproject.toml asks for; a test holds the two together.
 BUILT_ON = (
-    "msgspec", "numpy", "openpyxl", "platformdirs", "pymodbus", "PyQt6", "pyqtgraph", "pyvisa",
-    "pyvisa-py", "quantiphy", "reportlab", "scipy", "segno", "tomlkit",
+    "msgspec", "numpy", "openpyxl", "platformdirs", "pymodbus", "PyQt6", "pyqtgraph", "pyserial",
+    "pyvisa", "pyvisa-py", "quantiphy", "reportlab", "scipy", "segno", "tomlkit",
 )  # fmt: skip
 LICENCE_CLASS = "License :: OSI Approved :: "
 LINES = (

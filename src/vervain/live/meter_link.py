@@ -1,5 +1,5 @@
-"""A bench meter on the network, by SCPI (IEEE 488.2 and SCPI-99) over TCP: it is set to volts, ohms
-or amps, and read over and over.
+"""A bench meter by SCPI (IEEE 488.2 and SCPI-99), over TCP or a serial line: it is set to volts,
+ohms or amps, and read over and over.
 """
 
 import logging
@@ -8,14 +8,22 @@ import time
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
-from vervain.live.controller_link import Address, LinkState
+from vervain.live.controller_link import Address, LinkState, read_address
+from vervain.model.problem import Problem
 
 log = logging.getLogger("vervain")
 # SCPI-99, 7.2.1.4: what is over the range is 9.9E37.
 OVER_RANGE = 9.0e37
-METER_PORT = 5025
+METER_PORT, FASTEST_BAUD = 5025, 4_000_000
 PERIOD_S, PATIENCE_S, RETRY_S = 0.2, 3.0, 1.0
 FUNCTIONS = {"V": "CONF:VOLT:DC", "Ω": "CONF:RES", "A": "CONF:CURR:DC"}
+
+
+class SerialLine(NamedTuple):
+    """A serial line: its device, and its speed in baud."""
+
+    device: str
+    speed: int = 9600
 
 
 class MeterReading(NamedTuple):
@@ -25,6 +33,20 @@ class MeterReading(NamedTuple):
     unit: str
 
 
+def read_meter_address(text: str) -> Address | SerialLine:
+    """Where a meter is, as it is typed: "bench", "bench:5025", "/dev/ttyUSB0", "/dev/ttyUSB0
+    19200". Raises `Problem`.
+    """
+    words = text.split()
+    if not text.strip().startswith("/dev/"):
+        return read_address(text if ":" in text else f"{text.strip()}:{METER_PORT}")
+    if len(words) == 1:
+        return SerialLine(words[0])
+    if len(words) == 2 and words[1].isdecimal() and 0 < int(words[1]) <= FASTEST_BAUD:
+        return SerialLine(words[0], int(words[1]))
+    raise Problem(f"“{text}” is no serial line.", remedy="As in: /dev/ttyUSB0 9600")
+
+
 class MeterLink:
     """Reads a meter on a thread of its own until it is closed. `on_reading` and `on_state` are
     called on that thread.
@@ -32,7 +54,7 @@ class MeterLink:
 
     def __init__(
         self,
-        address: Address,
+        address: Address | SerialLine,
         on_reading: Callable[[MeterReading], object],
         on_state: Callable[[LinkState], object],
     ) -> None:
@@ -72,14 +94,20 @@ class MeterLink:
         import pyvisa
 
         address = self.address
-        self.on_state(LinkState(f"connecting to {address.host}"))
+        if isinstance(address, SerialLine):
+            name = address.device
+            own: dict[str, Any] = {"baud_rate": address.speed}
+            resource = f"ASRL{address.device}::INSTR"
+        else:
+            name, own = address.host, {}
+            resource = f"TCPIP::{address.host}::{address.port}::SOCKET"
+        self.on_state(LinkState(f"connecting to {name}"))
         manager = pyvisa.ResourceManager("@py")
         meter: Any = None
         try:
             meter = manager.open_resource(
-                f"TCPIP::{address.host}::{address.port}::SOCKET", read_termination="\n",
-                write_termination="\n", timeout=int(PATIENCE_S * 1000),
-                open_timeout=int(PATIENCE_S * 1000),
+                resource, read_termination="\n", write_termination="\n",
+                timeout=int(PATIENCE_S * 1000), open_timeout=int(PATIENCE_S * 1000), **own,
             )  # fmt: skip
             name = meter.query("*IDN?").strip()
             if name.count(",") < 2:

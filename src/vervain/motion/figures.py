@@ -6,7 +6,7 @@ from vervain.model.machine import PortRef
 from vervain.model.part import Part
 from vervain.model.ratings import Counter
 from vervain.motion.mechanisms import travel_per_motor_turn
-from vervain.queries.connectivity import drivers_of, neighbours_at
+from vervain.queries.connectivity import drivers_of, host_ports, neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
@@ -70,6 +70,29 @@ def _controller_of(queries: Queries, driver: str) -> tuple[str, Part] | None:
             host = queries.part_of(ref.device)
             if host is not None and host.kind == "controller":
                 return ref.device, host
+    return None
+
+
+class WheelFigures(Record, frozen=True, kw_only=True):
+    """A hand wheel that is counted: where, and how many counts a turn makes."""
+
+    wheel: str
+    counted_by: PortRef
+    counts_per_turn: int
+
+
+@query
+def wheel_figures(queries: Queries, wheel: str) -> WheelFigures | None:
+    """The counts of a hand wheel: lines x decoding; None where nothing counts it."""
+    part = queries.part_of(wheel)
+    if part is None or part.kind != "hand wheel" or part.encoder is None:
+        return None
+    for port in part.ports:
+        for ref in host_ports(queries, PortRef(device=wheel, port=port.id)):
+            host = queries.port(ref)
+            if host is not None and host.counter is not None:
+                counts = part.encoder.lines_per_turn * host.counter.decoding
+                return WheelFigures(wheel=wheel, counted_by=ref, counts_per_turn=counts)
     return None
 
 

@@ -121,6 +121,16 @@ def _counts(machine: SimulatedMachine, step: BenchStep) -> Seen:
     return Seen(judged.outcome, judged.seen)
 
 
+def _wheel(machine: SimulatedMachine, step: BenchStep) -> Seen:
+    before = _count(machine, step)
+    machine.turn_wheel(step.device, 1.0)
+    after = _count(machine, step)
+    if before is None or after is None or step.window is None:
+        return Seen("failed", "nothing counts")
+    judged = judge(step.window, f"{after - before}")
+    return Seen(judged.outcome, judged.seen)
+
+
 def _count(machine: SimulatedMachine, step: BenchStep) -> int | None:
     return machine.counts().get(step.reads) if step.reads is not None else None
 
@@ -199,4 +209,5 @@ ACTS: dict[str, Callable[[SimulatedMachine, BenchStep], Seen]] = {
     "volts": _measure, "feed": _measure, "amps": _measure, "input": _input, "counts": _counts,
     "output": _output, "lock": _lock, "direction": _direction, "distance": _distance,
     "agree": _agree, "stop": _stop, "limit": _limit, "home": _limit,
+    "wheel": _wheel,
 }  # fmt: skip

@@ -5,6 +5,7 @@ work S2 1 2        a selector, to the position that joins two pins
 release B4
 switch K1 OUT 1 on
 send X 100         moves an axis, in its unit
+wheel S3 -1        turns a hand wheel, in turns to the right
 probe G2 OUT 1 / G2 OUT 2    the meter's red and black probe
 cut, short, exchange, swap, turn, shift, unplug, set     faults, as in `faults`
 mend               takes all faults out
@@ -21,7 +22,7 @@ from vervain.stand_in.meter import SimulatedMeter
 from vervain.stand_in.simulated_machine import SimulatedMachine
 
 FAULTS = ("cut", "short", "exchange", "swap", "turn", "shift", "unplug", "set")
-KINDS = "work, release, switch, send, probe, mend, look, or a fault"
+KINDS = "work, release, switch, send, wheel, probe, mend, look, or a fault"
 
 
 class Bench:
@@ -46,7 +47,7 @@ class Bench:
             return ""
         acts = {
             "work": self._work, "release": self._release, "switch": self._switch,
-            "send": self._send, "probe": self._probe,
+            "send": self._send, "wheel": self._wheel, "probe": self._probe,
         }  # fmt: skip
         if kind == "mend":
             self._rebuild([])
@@ -68,6 +69,7 @@ class Bench:
         with self.stand_in.lock:
             old = self.stand_in.machine
             made.worked, made.on, made.positions = old.worked, old.on, old.positions
+            made.turns = old.turns
             self.stand_in.machine = made
 
     def _work(self, rest: str) -> str:
@@ -106,6 +108,16 @@ class Bench:
             raise Problem(f"There is no axis “{axis}”.", remedy=f"There are {known}.")
         moved = self.stand_in.do(lambda machine: machine.send(axis, distance))
         return f"{axis} moved by {moved:g}"
+
+    def _wheel(self, rest: str) -> str:
+        name, _, text = rest.rpartition(" ")
+        find_device(self.design, name)
+        try:
+            turns = float(text)
+        except ValueError:
+            raise Problem(f"“{text}” is no number of turns.", remedy="As in: wheel S3 1") from None
+        self.stand_in.do(lambda machine: machine.turn_wheel(name, turns))
+        return ""
 
     def _probe(self, rest: str) -> str:
         red, mark, black = rest.partition("/")

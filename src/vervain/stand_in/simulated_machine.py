@@ -9,7 +9,7 @@ from vervain.leads.direction import rotates_positive
 from vervain.leads.motors import order_at_driver
 from vervain.model.elements import Contact
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.motion.figures import count_figures, step_figures
+from vervain.motion.figures import count_figures, step_figures, wheel_figures
 from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
@@ -33,12 +33,18 @@ class SimulatedMachine(WorkedMachine):
     ) -> None:
         super().__init__(Queries(machine), touching)
         self.positions = dict.fromkeys(self.queries.axes(), 0.0)
+        # How far hand wheels were turned, in turns to the right.
+        self.turns: dict[str, float] = {}
         self._dead: dict[frozenset[str], MachineNetwork] = {}
         planned = SimulatedMachine(design) if design is not None else self
         # What the controller was told of each axis, whatever its driver is set to.
         self.planned_steps = {
             axis: steps for axis in self.positions if (steps := planned.steps_per_unit(axis))
         }
+
+    def turn_wheel(self, wheel: str, turns: float) -> None:
+        """Turns a hand wheel, to the right where the turns are positive."""
+        self.turns[wheel] = self.turns.get(wheel, 0.0) + turns
 
     def send(self, axis_id: str, distance: float) -> float:
         """Sends an axis a way in its unit, in steps of the `design`; gives how far it goes: by the
@@ -105,6 +111,12 @@ class SimulatedMachine(WorkedMachine):
     def counts(self) -> dict[PortRef, int]:
         """What each counter shows."""
         found = {}
+        for device in self.queries.devices():
+            wheel = wheel_figures(self.queries, device)
+            if wheel is not None:
+                sign = self._sign(device, wheel.counted_by.device) if self.is_fed(device) else 0
+                turned = self.turns.get(device, 0.0) * wheel.counts_per_turn
+                found[wheel.counted_by] = round(sign * turned)
         for axis_id in self.queries.axes():
             figures = count_figures(self.queries, axis_id)
             if figures is None or figures.counted_by is None or not figures.counts_per_unit:

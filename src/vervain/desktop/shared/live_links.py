@@ -4,7 +4,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.desktop.session import Session
 from vervain.live.controller_link import ControllerLink, LinkState, Sample, read_address
-from vervain.live.meter_link import METER_PORT, MeterLink, MeterReading
+from vervain.live.meter_link import MeterLink, MeterReading, read_meter_address
 from vervain.live.register_map import register_map
 from vervain.live.watching import LampHistory
 from vervain.text.quantities import figure
@@ -86,7 +86,7 @@ class LiveLinks(QObject):
 
     def connect_meter(self, text: str) -> None:
         """Begins to read a meter at an address. Raises `Problem`."""
-        address = read_address(text if ":" in text else f"{text}:{METER_PORT}")
+        address = read_meter_address(text)
         self.leave_meter()
         found: list[MeterLink] = []
         link = MeterLink(

@@ -128,7 +128,9 @@ class ConnectPanel(QFrame):
     def _add_row(self, name: str, title: str, address: str) -> None:
         row = 2 * len(self.fields)
         field, button, state = AddressField(address), QPushButton("Connect"), PlainLabel()
-        field.setPlaceholderText("host:port" if not name else "host, host:port, host:port/unit")
+        field.setPlaceholderText(
+            "host, host:port or /dev/ttyUSB0" if not name else "host, host:port, host:port/unit"
+        )
         field.setAccessibleName(f"Address of {title}")
         state.setObjectName("faded")
         field.returnPressed.connect(partial(self.toggle, name))

@@ -19,7 +19,7 @@ KIND_WORDS = {
     "amps": "amps", "input": "input", "counts": "counts a turn", "output": "output",
     "lock": "holds", "direction": "direction", "distance": "distance", "agree": "counts agree",
     "stop": "stops", "channel": "channel", "limit": "limit", "home": "homing",
-    "unplug": "plug pulled", "values": "two values",
+    "unplug": "plug pulled", "wheel": "counts a turn", "values": "two values",
 }  # fmt: skip
 
 
