@@ -13,7 +13,7 @@ from vervain.live.controller_link import Address
 from vervain.model.machine import PortRef
 from vervain.stand_in.controller import SimulatedController
 from vervain.stand_in.meter import SimulatedMeter
-from vervain.stand_in.script import Bench
+from vervain.stand_in.script import StandInBench
 
 KEY, LEFT = Qt.Key, Qt.MouseButton.LeftButton
 OUT_1 = PortRef(device="K1", port="OUT 1")
@@ -22,7 +22,7 @@ OUT_1 = PortRef(device="K1", port="OUT 1")
 class LiveCase(BenchCase):
     def setUp(self) -> None:
         super().setUp()
-        self.bench = Bench(self.session.machine, [])
+        self.bench = StandInBench(self.session.machine, [])
         self.port, self.meter_port = free_port(), free_port()
         self.controller = self.serve()
         self.bench.meter = SimulatedMeter(self.bench.stand_in, Address(HERE, self.meter_port))

@@ -19,7 +19,7 @@ from vervain.files.demos import open_demo
 from vervain.live.controller_link import Address
 from vervain.model.machine import PortRef
 from vervain.stand_in.meter import SimulatedMeter
-from vervain.stand_in.script import Bench
+from vervain.stand_in.script import StandInBench
 
 FILE = ROOT / "src/vervain/data/demos/glazing-gantry-as-planned.vervain"
 LEFT = Qt.MouseButton.LeftButton
@@ -60,7 +60,7 @@ class Command(unittest.TestCase):
 class SmallWindow(unittest.TestCase):
     def setUp(self) -> None:
         make_application()
-        self.bench = Bench(open_demo("glazing-gantry-as-planned"), [])
+        self.bench = StandInBench(open_demo("glazing-gantry-as-planned"), [])
         self.bench.meter = SimulatedMeter(self.bench.stand_in, Address(HERE, 0))
         self.closed: list[bool] = []
         self.window = StandInWindow(self.bench, "here", lambda: self.closed.append(True))

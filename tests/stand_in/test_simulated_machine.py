@@ -16,7 +16,7 @@ from vervain.stand_in.controller import StandIn
 from vervain.stand_in.faults import with_faults
 from vervain.stand_in.hands import do_step
 from vervain.stand_in.meter import SimulatedMeter
-from vervain.stand_in.script import Bench
+from vervain.stand_in.script import StandInBench
 from vervain.stand_in.simulated_machine import SimulatedMachine
 
 PLANNED = open_demo("glazing-gantry-as-planned")
@@ -111,7 +111,7 @@ class Faults(unittest.TestCase):
 
 class Scripts(unittest.TestCase):
     def setUp(self) -> None:
-        self.bench = Bench(PLANNED, [])
+        self.bench = StandInBench(PLANNED, [])
         self.meter = SimulatedMeter(self.bench.stand_in, Address("127.0.0.1", 0))
         self.bench.meter = self.meter
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from vervain.cli.common import CLEAN, Commands, read_machine
 
 if TYPE_CHECKING:
-    from vervain.stand_in.script import Bench
+    from vervain.stand_in.script import StandInBench
 
 
 def add_command(commands: Commands) -> None:
@@ -43,7 +43,7 @@ def run_simulate(options: argparse.Namespace) -> int:
     from vervain.stand_in.meter import SimulatedMeter
 
     machine = read_machine(options.file)
-    bench = script.Bench(machine, options.fault)
+    bench = script.StandInBench(machine, options.fault)
     meter = SimulatedMeter(bench.stand_in, Address(options.host, options.meter_port))
     bench.meter = meter
     names = [
@@ -73,7 +73,7 @@ def run_simulate(options: argparse.Namespace) -> int:
     return CLEAN
 
 
-def _follow(bench: "Bench", lines: Iterable[str]) -> None:
+def _follow(bench: "StandInBench", lines: Iterable[str]) -> None:
     """Does line after line, and prints what there is to tell."""
     from vervain.model.problem import Problem
     from vervain.stand_in import script
@@ -92,7 +92,7 @@ def _follow(bench: "Bench", lines: Iterable[str]) -> None:
             print(told, flush=True)
 
 
-def _show(bench: "Bench", where: str) -> None:
+def _show(bench: "StandInBench", where: str) -> None:
     """The small window, until it is closed."""
     from vervain.desktop.app import make_application
     from vervain.desktop.settings import Settings

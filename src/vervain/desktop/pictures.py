@@ -283,9 +283,9 @@ def _bench_live(window: Window) -> None:
     from vervain.live.controller_link import Address
     from vervain.stand_in.controller import SimulatedController
     from vervain.stand_in.meter import SimulatedMeter
-    from vervain.stand_in.script import Bench
+    from vervain.stand_in.script import StandInBench
 
-    bench = Bench(window.session.machine, [])
+    bench = StandInBench(window.session.machine, [])
     controller = SimulatedController(bench.stand_in, "K1", Address("127.0.0.1", LIVE_PORTS[0]))
     bench.meter = SimulatedMeter(bench.stand_in, Address("127.0.0.1", LIVE_PORTS[1]))
     controller.open()

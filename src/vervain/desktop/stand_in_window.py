@@ -22,7 +22,7 @@ from vervain.bench.signals import WORKED
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.theme import looks
 from vervain.model.problem import Problem
-from vervain.stand_in.script import Bench
+from vervain.stand_in.script import StandInBench
 from vervain.stand_in.simulated_machine import SimulatedMachine
 
 REFRESH_MS, COLUMNS = 100, 3
@@ -32,7 +32,7 @@ FAULT_HINT = "A fault: cut W18.3, exchange K1 IN 4 / K1 IN 5, turn T1 POWER …"
 class StandInWindow(QWidget):
     """Everything goes through the lines of the script: window and terminal cannot differ."""
 
-    def __init__(self, bench: Bench, where: str, closed: Callable[[], object]) -> None:
+    def __init__(self, bench: StandInBench, where: str, closed: Callable[[], object]) -> None:
         super().__init__()
         self.bench, self.closed = bench, closed
         design = bench.design

@@ -25,7 +25,7 @@ FAULTS = ("cut", "short", "exchange", "swap", "turn", "shift", "unplug", "set")
 KINDS = "work, release, switch, send, wheel, probe, mend, look, or a fault"
 
 
-class Bench:
+class StandInBench:
     """A simulated machine with its stand-ins, and the faults in it."""
 
     def __init__(self, design: Machine, faults: list[str], meter: SimulatedMeter | None = None,
