@@ -115,9 +115,12 @@ class Reading(Linked):
         server.stop()
         self.assertTrue(until(lambda: not self.states[-1].is_live))
         self.assertEqual("", link.armed)
+        # What is asked for while nobody answers is not done once somebody does.
+        link.arm("OUT 1", 20)
         server.start()
         self.assertTrue(until(self.is_live))
         self.assertTrue(until(lambda: not is_on()))
+        self.assertFalse(until(is_on, 0.3))
         link.arm("OUT 1", 20)
         self.assertTrue(until(is_on))
         link.close()

@@ -145,7 +145,9 @@ class ControllerLink:
             if not client.connect():
                 self.on_state(LinkState(f"no answer from {address.host}:{address.port}"))
                 return
-            # What was on as the line was lost goes off before anything else.
+            # What was on as the line was lost goes off before anything else, and what was armed
+            # while nobody answered is not switched on.
+            self.disarm()
             self._let_go(client)
             is_first = True
             while not self._closing.is_set():

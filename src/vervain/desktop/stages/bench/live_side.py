@@ -111,6 +111,9 @@ class LiveSide(QWidget):
         link = self.links.links.get(port.device) if port is not None else None
         if port is None or link is None:
             return
+        if not self.links.is_live(port.device):
+            self.session.say(f"{port.device} does not answer now.")
+            return
         try:
             link.arm(port.port, ARMED_S)
         except Problem as problem:
