@@ -80,7 +80,10 @@ class BenchMotor:
         ohms = self.ohms(a, b)
         if math.isinf(ohms):
             return Reading(a=a, b=b, saw="open")
-        shown = ohms * (1 + self.random.gauss(0, self.noise)) + meter.leads_ohm
+        # No reading is off by more than twice what the meter is said to err: at more than that
+        # the finder says, rightly, that it is not certain.
+        off = max(-2.0, min(2.0, self.random.gauss(0, 1))) * self.noise
+        shown = ohms * (1 + off) + meter.leads_ohm
         return Reading(a=a, b=b, saw="ohms", resistance_ohm=max(0.0, shown))
 
     def follow(

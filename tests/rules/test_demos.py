@@ -4,7 +4,7 @@ import unittest
 
 from tests.rules.test_mistakes import deserved
 from vervain.files.demos import DEMOS, open_demo
-from vervain.rules.engine import check_machine
+from vervain.rules.engine import Engine, check_machine
 
 
 class Demos(unittest.TestCase):
@@ -73,8 +73,9 @@ class Demos(unittest.TestCase):
 
     def test_doing_every_fix_leaves_only_what_needs_a_part(self) -> None:
         machine = open_demo("glazing-gantry-as-found")
+        engine = Engine()
         for _ in range(40):
-            fixable = [f for f in check_machine(machine).open if f.fixes]
+            fixable = [f for f in engine.check(machine).open if f.fixes]
             if not fixable:
                 break
             machine = fixable[0].fixes[0].remedy.apply(machine)

@@ -5,6 +5,7 @@ import os
 import random
 import unittest
 from collections.abc import Callable
+from functools import cache
 from itertools import combinations
 
 from msgspec.structs import replace
@@ -338,26 +339,33 @@ def found(machine: Machine, rule_id: str) -> list[Finding]:
     return [f for f in (*result.open, *result.to_do) if f.rule == rule_id]
 
 
+@cache
+def case(rule_id: str, number: int) -> tuple[Machine, list[Finding]]:
+    """The machine on which a rule fires (0) or is silent (1), and what it says; checked once."""
+    machine = CASES[rule_id][number]()
+    return machine, found(machine, rule_id)
+
+
 class EveryRule(unittest.TestCase):
     def test_every_rule_fires_and_is_silent(self) -> None:
         self.assertEqual({rule.id for rule in RULES}, set(CASES))
-        for rule_id, (fires, silent) in CASES.items():
+        for rule_id in CASES:
             with self.subTest(rule_id):
-                self.assertTrue(found(fires(), rule_id), "does not fire")
-                self.assertEqual([], found(silent(), rule_id))
+                self.assertTrue(case(rule_id, 0)[1], "does not fire")
+                self.assertEqual([], case(rule_id, 1)[1])
 
     def test_findings_say_where_and_what(self) -> None:
-        for rule_id, (fires, _) in CASES.items():
-            for finding in found(fires(), rule_id):
+        for rule_id in CASES:
+            for finding in case(rule_id, 0)[1]:
                 with self.subTest(rule_id):
                     self.assertTrue(finding.sentence.endswith("."))
                     self.assertTrue(finding.subjects or rule_id == "harness.long-label")
                     self.assertEqual(finding.value is None, finding.limit is None)
 
     def test_every_fix_takes_its_finding_away(self) -> None:
-        for rule_id, (fires, _) in CASES.items():
-            machine = fires()
-            for finding in found(machine, rule_id):
+        for rule_id in CASES:
+            machine, told = case(rule_id, 0)
+            for finding in told:
                 for fix in finding.fixes:
                     with self.subTest(f"{rule_id}: {fix.words}"):
                         mended = fix.remedy.apply(machine)
@@ -490,12 +498,12 @@ class Limits(unittest.TestCase):
 
 class Polarity(unittest.TestCase):
     def test_no_two_leads_change_places_unnoticed_unless_they_may(self) -> None:
-        """Pairs of leads of every sensor, encoder, servo and load of the planned demos: six of
-        ten, others each run; all of them with VERVAIN_ALL.
+        """Pairs of leads of every sensor, encoder, servo and load of the planned demos: a third of
+        them, others each run; all of them with VERVAIN_ALL.
         """
         seed = int(os.environ.get("VERVAIN_SEED", random.randrange(10**6)))
         print(f"leads that change places: VERVAIN_SEED={seed}", flush=True)
-        chance, share = random.Random(seed), 1.0 if os.environ.get("VERVAIN_ALL") else 0.6
+        chance, share = random.Random(seed), 1.0 if os.environ.get("VERVAIN_ALL") else 0.33
         tried = 0
         for demo in DEMOS:
             if not demo.key.endswith("as-planned"):
@@ -511,7 +519,7 @@ class Polarity(unittest.TestCase):
                     after = {finding.key for finding in engine.check(swapped).open}
                     with self.subTest(f"{demo.key}: {device}"):
                         self.assertEqual(may, after == before)
-        self.assertGreater(tried, 40)
+        self.assertGreater(tried, 20)
 
 
 def swaps(queries: Queries, device: str, machine: Machine):
