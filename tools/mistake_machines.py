@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
+from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
@@ -21,7 +22,8 @@ D72 = "BK-A+ GN-A− RD-B+ BU-B−"
 def own_parts() -> dict[str, Part]:
     """The parts that no shelf has."""
     path = Path(__file__).parent / "mistake_parts.toml"
-    return {part.id: part for part in decode_parts(path.read_text("utf-8"), path.name).part}
+    read = decode_parts(path.read_text("utf-8"), path.name).part
+    return {part.id: part for part in read} | described_parts()
 
 
 def _begin(name: str, *devices: str, **settings: dict[str, object]) -> Builder:
@@ -230,6 +232,23 @@ def plugged_everywhere() -> Machine:
     return replace(build.machine, axes=axes)
 
 
+def spindle_machine() -> Machine:
+    """A router whose spindle turns on an inverter."""
+    on = {"enable/AXIS 1": "high", "enable/AXIS 2": "high"}
+    inverted = {f"invert/DI {n}": "inverted" for n in (1, 2, 3, 4)}
+    current = {"current_peak_a": 3.5}
+    build = _begin(
+        "Router with spindle", *SPINDLE, F1={"rating_a": 10.0}, T1=current, T2=current,
+        K1={**on, **inverted},
+    )  # fmt: skip
+    return spindle(build)
+
+
+def walker() -> Machine:
+    """A walker whose drives hang one after the other on a bus."""
+    return legs(_begin("Walker", *LEGS, F1={"rating_a": 15.0}))
+
+
 MACHINES: dict[str, Callable[[], Machine]] = {
     "gantry": partial(open_demo, "glazing-gantry-as-planned"),
     "arm": partial(open_demo, "seedling-arm-as-planned"),
@@ -248,4 +267,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "laser": lambda: laser(own_parts()["laser-supply"]),
     "safety relay": safety_relay,
     "shield": shield,
+    "spindle": spindle_machine,
+    "walker": walker,
 }

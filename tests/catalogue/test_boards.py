@@ -7,9 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from builder import Builder, bench
+from drive_machines import described_parts
 from vervain.catalogue.boards import asked_circuits, joined_names
 from vervain.catalogue.circuits import circuits, circuits_for
 from vervain.catalogue.describe import DESCRIBED, Described, Draft, describe
+from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_names import MOST_PORTS, port_names
 from vervain.data import replace_tables
 from vervain.files.part_files import decode_parts, shipped_shelf
@@ -313,3 +315,42 @@ class Circuits(unittest.TestCase):
         replace_tables({"circuits.toml": row + row})
         with self.assertRaisesRegex(ValueError, "one title"):
             circuits()
+
+
+class DrivesAndBuses(unittest.TestCase):
+    def test_terminals_tell_what_a_port_is(self) -> None:
+        parts = described_parts()
+        for part_id, kinds in (
+            ("my-inverter", {
+                "MAINS": "feed in", "MOTOR": "motor phases", "CTRL": "drive control",
+                "SPEED": "analogue command", "FAULT": "relay contact",
+            }),
+            ("my-router-board", {"DI 2": "digital input", "AO 1": "analogue output"}),
+            ("my-robot-board", {"CAN": "bus", "SERIAL": "bus", "I2C": "bus", "5V OUT": "feed out"}),
+            ("my-tilt-sensor", {"LEADS": "bus"}), ("my-spindle", {"LEADS": "motor phases"}),
+        ):  # fmt: skip
+            for port, kind in kinds.items():
+                with self.subTest(f"{part_id} {port}"):
+                    self.assertEqual(kind, parts[part_id].port(port).kind)
+        drive = parts["my-bus-drive"]
+        ends = [(port.id, port.end) for port in drive.ports if port.kind == "bus"]
+        self.assertEqual([("CAN IN", "device"), ("CAN OUT", "host")], ends)
+        self.assertIn(Bridge(pins=(("CAN IN", "1"), ("CAN OUT", "1"))), drive.inside)
+        inverter = parts["my-inverter"]
+        self.assertEqual(["enable", "direction", "zero"],
+                         [pin.function for pin in inverter.port("CTRL").pins])  # fmt: skip
+        self.assertEqual((195, 250), (
+            inverter.port("MAINS").pins[0].electrical.v_min_v,
+            inverter.port("MAINS").pins[0].electrical.v_max_v,
+        ))  # fmt: skip
+        told = {element.worked_by for element in inverter.inside if isinstance(element, Contact)}
+        self.assertEqual({"fault"}, told)
+
+    def test_what_a_controller_sends_a_device_hears(self) -> None:
+        for kind, word, function in (
+            ("controller", "MOSI", "transmit"), ("sensor", "MOSI", "receive"),
+            ("sensor", "TXD", "transmit"), ("frequency inverter", "RUN", "enable"),
+            ("controller", "RUN", None), ("stepper driver", "CLK", "step"),
+        ):  # fmt: skip
+            with self.subTest(f"{kind} {word}"):
+                self.assertEqual(function, read_function(word, kind))

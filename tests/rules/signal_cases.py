@@ -6,8 +6,10 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from mistake_machines import MACHINES
 from tests import small
 from vervain.model.axis import Axis, Screw
+from vervain.model.elements import Resistor
 from vervain.model.machine import Alternate, AlternateSetting, Cable, Machine, PortRef
 from vervain.model.part import Part
 from vervain.model.place import Run
@@ -395,6 +397,14 @@ def thermistor(pins: str) -> Machine:
     return build.machine
 
 
+def ended(terminators: int) -> Machine:
+    """Drives along a bus whose head has so many terminators of 120 ohm on it."""
+    ends = (Resistor(pins=(("CAN", "1"), ("CAN", "2")), resistance_ohm=120),) * terminators
+    return small.with_part(
+        MACHINES["walker"](), "my-robot-board", lambda p: replace(p, inside=(*p.inside, *ends))
+    )
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "leads.signal-open": (lambda: heard("+-1 −-3"), lambda: heard("+-1 OUT-2 −-3")),
     "ports.crowded-contact": (lambda: crowded(3), lambda: crowded(2)),
@@ -414,7 +424,8 @@ CASES: dict[str, tuple[Made, Made]] = {
     "ports.alarm-unused": (isolated_driver, lambda: isolated_driver(alarm=True)),
     "signals.pull-up": (gate, lambda: gate(1000)),
     "signals.opto-current": (lambda: isolated_driver(high_max_v=6.3), isolated_driver),
-    "signals.wetting": (lambda: silver(951), lambda: silver(949)),
+    "signals.bus-ends": (lambda: ended(3), lambda: ended(2)),
+    "signals.wetting": (lambda: silver(1001), lambda: silver(999)),
     "signals.contact-rating": (lambda: relayed(5.01), lambda: relayed(5.0)),
     "signals.flyback": (lambda: coil_on("COOLANT"), lambda: coil_on("FAN")),
     "signals.bare-pin": (lambda: lamp_on("AXIS 1"), lambda: lamp_on("OUT 1")),

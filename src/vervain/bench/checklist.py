@@ -6,6 +6,7 @@ from itertools import chain, takewhile
 from msgspec.structs import replace
 
 from vervain.bench.before_power import before_power
+from vervain.bench.commanded import commanded
 from vervain.bench.first_power import first_power
 from vervain.bench.motion import axes, calibration, stops, unplugged
 from vervain.bench.signals import inputs, outputs
@@ -18,7 +19,7 @@ from vervain.rules.finding import Finding
 
 MAKERS: dict[Section, Callable[[Queries], Iterator[BenchStep]]] = {
     "Before power": before_power, "First power": first_power, "Inputs": inputs,
-    "Outputs": outputs, "Axes": axes,
+    "Outputs": lambda queries: chain(outputs(queries), commanded(queries)), "Axes": axes,
     "Stops": lambda queries: chain(stops(queries), unplugged(queries)),
     "Calibration": calibration,
 }  # fmt: skip

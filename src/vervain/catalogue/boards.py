@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from vervain.catalogue.circuits import circuit_named
-from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_groups import BUS_FUNCTIONS, PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
@@ -19,13 +19,18 @@ EDGES: dict[PortKind, Edge] = {
     "bridge output": "bottom", "relay contact": "bottom", "digital input": "bottom",
     "analogue input": "bottom", "thermistor input": "bottom", "feed in": "left",
     "driver slot": "top", "stop input": "left", "feed out": "right", "encoder": "right",
-    "servo": "right", "header": "top",
+    "servo": "right", "header": "top", "bus": "right", "drive control": "top",
+    "analogue command": "top", "analogue output": "bottom",
 }  # fmt: skip
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name.
 NARROWEST_MM = 12.0
 # “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
 NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
+# What works the contacts of a part that has neither a coil nor a foot.
+WORKED_ALONE: dict[PartKind, str] = {
+    "radio receiver": "radio", "frequency inverter": "fault", "controller": "program",
+}  # fmt: skip
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 
 
@@ -181,6 +186,10 @@ def _electrical(
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
         return None
+    if function == "line" and draft.kind == "frequency inverter" and kind == "feed in":
+        low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
+        taken_a = draft.numbers.get("current_a")
+        return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=taken_a) if high else None
     if function == "plus" and kind == "driver slot":
         # A module's first plus is that of its motors.
         first = next(n for n in range(len(group.pins)) if group.function(n) == "plus")
@@ -217,12 +226,13 @@ def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:
 
 def joined_names(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
     """The names of pins that are there several times and are offered as joined on the board: 0 V,
-    earth, and the pluses of one name.
+    earth, the pluses of one name, and the lines of a bus that goes on from a second socket.
     """
     count: dict[str, int] = {}
     for group in groups:
         for pin in group.pins:
-            if pin.function in ("plus", "zero", "pe"):
+            on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
+            if on_bus or pin.function in ("plus", "zero", "pe"):
                 count[pin.name] = count.get(pin.name, 0) + len(group.ports)
     return tuple(name for name, number in count.items() if number > 1)
 
@@ -247,7 +257,7 @@ def board_inside(
     contacts = [port for port in ports if port.kind == "relay contact"]
     carries_a = draft.numbers.get("contact_max_a") or None
     for number, port in enumerate(contacts):
-        alone = "radio" if draft.kind == "radio receiver" else "hand"
+        alone = WORKED_ALONE.get(draft.kind, "hand")
         is_safety_relay = draft.kind == "relay module" and stop_input is not None
         works = channels[number] if number < len(channels) else foot or alone
         works = stop_input if is_safety_relay and stop_input else works

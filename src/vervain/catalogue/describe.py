@@ -16,7 +16,7 @@ from vervain.catalogue.boards import (
 )
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
-from vervain.catalogue.port_groups import PortGroup, PortPin, grouped
+from vervain.catalogue.port_groups import BUS_FUNCTIONS, PortGroup, PortPin, grouped
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part
 from vervain.data import data_text, table_reader
@@ -75,6 +75,8 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
         Number("contact_max_a", "Contact carries", "A"),
     ),
     "emergency stop": (Number("contact_max_a", "Contact carries", "A"),),
+    "frequency inverter": (*VOLTS, CURRENT),
+    "three-phase motor": LOAD,
     "fuse": (Number("fuse_max_a", "Fuses up to", "A"), Number("v_max_v", "up to", "V")),
     "terminal strip": (Number("bar_max_a", "A bar carries", "A"),),
     "connector": (),
@@ -104,6 +106,7 @@ DEVICE_PORT: dict[str, PortKind] = {
     "sensor": "sensor",
     "switch": "contact",
     "stepper motor": "motor phases",
+    "three-phase motor": "motor phases",
     "servo": "servo",
     "encoder": "encoder",
     "hand wheel": "encoder",
@@ -202,7 +205,7 @@ def describe(draft: Draft, part_id: str) -> Described:
         problems.append(f"Pin {', '.join(missing)} is missing between the others.")
     functions = {_function(row, draft.kind) for row in used}
     for function in NEEDED.get(draft.kind, ()) if used else ():
-        if function not in functions:
+        if function not in functions and not (function == "signal" and functions & BUS_FUNCTIONS):
             problems.append(f"A {draft.kind} needs a pin for {function}.")
     has_uses = asks_for_use(draft.kind, functions, len(used))
     if has_uses and draft.numbers.get("current_a") and not draft.rated:
@@ -369,6 +372,8 @@ def _port_kind(
     kind: str, functions: set[PinFunction]
 ) -> tuple[PortKind, Literal["host", "device", "through"]]:
     """What kind a port is of: for leads by the part, for boards by the functions of its pins."""
+    if functions & BUS_FUNCTIONS:
+        return "bus", "device"
     if kind in DEVICE_PORT:
         return DEVICE_PORT[kind], "device"
     if kind in LOAD_KINDS:

@@ -49,6 +49,9 @@ def _columns(row: TypedRow) -> Columns | None:
     roles = [HEADERS.get(cell.casefold().strip(" .:")) for cell in row.cells]
     if len(row.cells) < 2 or sum(role is not None for role in roles) < len(roles) / 2:
         return None
+    if "function" not in roles and {"port", "pin"} <= set(roles):
+        # Two columns, terminal block and terminal: what the terminals are called says what they do.
+        roles[roles.index("pin")] = "function"
     if "function" not in roles and "colour" not in roles:
         return None
 

@@ -11,11 +11,12 @@ from vervain.model.part import BOARD_KINDS, SEATED, Part, Pin, Port, PortKind
 from vervain.model.problem import did_you_mean
 
 # What works a contact where nothing of the part does.
-WORKED = ("hand", "heat", "plunger", "key", "radio")
+WORKED = ("hand", "heat", "plunger", "key", "radio", "fault", "program")
 # Ports whose signal pins the level rules ask for limits.
 ASKED_LEVELS: frozenset[PortKind] = frozenset({
     "digital input", "step and direction", "encoder", "sensor", "servo", "analogue input",
-    "switched output", "stop input", "pulse input", "bridge control", "radio",
+    "switched output", "stop input", "pulse input", "bridge control", "drive control", "radio",
+    "analogue output", "analogue command",
 })  # fmt: skip
 WITHOUT_LEVELS = ("plus", "zero", "pe", "load+", "load-", "none", "stop A-", "stop B-")
 

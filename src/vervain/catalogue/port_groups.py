@@ -49,8 +49,12 @@ ROLES: tuple[Role, ...] = (
         kind="bridge control", words="control of a bridge", end="device", signals="input",
         becomes=("pulse width", "direction"),
     ),
+    Role(kind="drive control", words="start and direction of a drive", end="device",
+         signals="input"),
     Role(kind="load", words="coil of a relay channel", end="device", becomes=("load-",),
          plus="load+"),
+    Role(kind="analogue output", words="analogue output", signals="output", becomes=("signal",)),
+    Role(kind="bus", words="bus"),
     Role(kind="pulse input", words="pulse input", signals="input", becomes=("signal",)),
     Role(kind="radio", words="channel of a receiver", end="device", signals="output",
          becomes=("signal",)),
@@ -65,6 +69,13 @@ AS_DEVICE = Role(
 )  # fmt: skip
 AS_SHIELD = Role(kind="header", words="header, down into a board", end="device", signals="input")
 AS_MODULE = Role(kind="driver slot", words="foot of a module, into a slot", end="device")
+AS_COMMAND = Role(
+    kind="analogue command", words="analogue command, from a controller", end="device",
+    signals="input", becomes=("signal",),
+)  # fmt: skip
+# The bus of what a controller talks to; a further socket, for the next device, is a plain bus.
+AS_ON_BUS = Role(kind="bus", words="bus, from a controller", end="device")
+BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
     (("relay", "contact"), "relay contact"),
@@ -79,6 +90,13 @@ NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
     (("pwr", "power", "supply", "feed", "vin"), "feed in"),
     (("in", "limit", "home", "probe", "sensor", "input"), "digital input"),
 )  # fmt: skip
+
+
+# The same of whole words, as industrial boards print them.
+NAMED_WHOLE: dict[str, PortKind] = {
+    "di": "digital input", "do": "switched output", "ai": "analogue input",
+    "ao": "analogue output", "dac": "analogue output",
+}  # fmt: skip
 
 
 # A table says “A” and “B” of phases and of channels alike; the role tells which.
@@ -120,10 +138,12 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.kind == "header" and pin.function in ("none", "coil+", "coil-"):
             # What goes on through a stack is a signal, whatever the name would be elsewhere.
             return "signal"
-        if self.role.kind in ("step and direction", *SEATED):
+        if self.role.kind in ("step and direction", "bus", *SEATED):
             return pin.function
         if self.role.kind in ("motor phases", "relay contact"):
             return pin.function
+        if self.role.kind == "drive control":
+            return "zero" if pin.function == "com" else pin.function
         plain = [n for n, p in enumerate(self.pins) if p.function not in ("plus", "zero", "pe")]
         if self.role.kind == "thermistor input":
             plain = list(range(len(self.pins)))
@@ -136,9 +156,11 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     """What the ports of a kind of part can be."""
     if kind == "terminal strip":
         return (_role("terminals"),)
+    if kind == "frequency inverter":
+        return (AS_COMMAND, AS_ON_BUS, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
-        return (AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
-    return (AS_SHIELD, *ROLES)
+        return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
+    return (AS_SHIELD, AS_ON_BUS, *ROLES)
 
 
 def grouped(
@@ -183,8 +205,15 @@ def stacks(name: str) -> Literal["host", "device"] | None:
     return "device" if word[1] in ("foot", "stack") else "host"
 
 
+def _goes_on(name: str) -> bool:
+    """Whether a socket of a bus is for the next device, by its name."""
+    return re.search(r"\b(out|next)\b", name.casefold()) is not None
+
+
 def _stem(name: str) -> str:
     words = name.casefold().split()
+    if words and words[-1] in ("in", "out", "next"):
+        return name.casefold()
     return " ".join(words[:-1]) if len(words) > 1 else name.casefold().rstrip("0123456789")
 
 
@@ -202,6 +231,12 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return AS_SHIELD if end == "device" else _role("header")
     if "line" in functions:
         return _role("feed in")
+    if functions & BUS_FUNCTIONS:
+        return _role("bus") if kind == "controller" or _goes_on(name) else AS_ON_BUS
+    if kind == "frequency inverter" and functions & {"enable", "direction"}:
+        return _role("drive control")
+    if kind == "frequency inverter" and "signal" in functions:
+        return AS_COMMAND
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return _role("bridge control" if is_control else "bridge output")
@@ -228,6 +263,9 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "relay module" and functions == {"signal"}:
         return _role("load")
     words = re.findall(r"[a-z][a-z-]*", name.casefold())
+    whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)
+    if whole is not None and not functions <= {"plus", "zero", "pe"}:
+        return _role(whole)
     for starts, port_kind in NAMED:
         if any(word.startswith(starts) for word in words):
             only_power = functions <= {"plus", "zero", "pe"}

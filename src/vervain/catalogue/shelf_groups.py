@@ -6,8 +6,11 @@ from vervain.model.part import Part
 SHELF_HEADINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Switches and sensors", ("switch", "sensor", "hand wheel", "thermistor", "radio receiver")),
     ("Emergency stops", ("emergency stop",)),
-    ("Motors and servos", ("stepper motor", "brushed motor", "servo", "brake")),
-    ("Drivers", ("stepper driver", "motor bridge")),
+    (
+        "Motors and servos",
+        ("stepper motor", "brushed motor", "three-phase motor", "servo", "brake"),
+    ),
+    ("Drivers", ("stepper driver", "motor bridge", "frequency inverter")),
     ("Encoders", ("encoder", "signal converter")),
     ("Controllers", ("controller",)),
     ("Relays and contactors", ("relay module", "contactor")),

@@ -11,7 +11,7 @@ from vervain.model.base import Record
 from vervain.model.part import Part, PartKind, PinFunction, Port, PortKind
 
 Via = Literal["wire", "copper", "rail"]
-Nature = Literal["logic output", "logic input", "source", "return", "bridge"]
+Nature = Literal["logic output", "logic input", "source", "return", "bridge", "bus head"]
 
 
 class Need(Record, frozen=True, kw_only=True):

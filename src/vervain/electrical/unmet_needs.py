@@ -84,7 +84,15 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
         found.add("return")
     if port.end == "host" and pin.function in ("motor+", "motor-"):
         found.add("bridge")
+    if port.kind == "bus" and port.end == "host" and not _passes_a_bus(queries, at.device):
+        found.add("bus head")
     return frozenset(found)
+
+
+def _passes_a_bus(queries: Queries, device: str) -> bool:
+    """Whether a part comes to a bus itself, and only hands it on."""
+    part = queries.part_of(device)
+    return any(p.kind == "bus" and p.end == "device" for p in (part.ports if part else ()))
 
 
 def is_met(queries: Queries, need: Need, at: PinRef) -> bool:

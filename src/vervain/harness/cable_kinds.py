@@ -12,7 +12,8 @@ MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")
 ENCODER_KINDS = ("encoder",)
 SIGNAL_KINDS = (
     "sensor", "contact", "encoder", "servo", "digital input", "analogue input", "analogue sensor",
-    "step and direction", "thermistor", "thermistor input", "radio", "pulse input",
+    "step and direction", "thermistor", "thermistor input", "radio", "pulse input", "bus",
+    "analogue output", "analogue command", "bridge control", "drive control",
 )  # fmt: skip
 STOP_KINDS = ("stop contacts", "stop input")
 Service = Literal["mains", "motor", "encoder", "stop", "signal", "feed"]

@@ -34,6 +34,7 @@ PartKind = Literal[
     "emergency stop",
     "encoder",
     "fan",
+    "frequency inverter",
     "fuse",
     "hand wheel",
     "heater",
@@ -53,13 +54,14 @@ PartKind = Literal[
     "switch",
     "terminal strip",
     "thermistor",
+    "three-phase motor",
     "valve",
 ]
 
 # Kinds whose ports are told apart in groups; everything else has one plug, or leads.
 BOARD_KINDS: tuple[PartKind, ...] = (
-    "controller", "stepper driver", "relay module", "motor bridge", "signal converter", "supply",
-    "radio receiver", "battery", "terminal strip",
+    "controller", "stepper driver", "relay module", "motor bridge", "frequency inverter",
+    "signal converter", "supply", "radio receiver", "battery", "terminal strip",
 )  # fmt: skip
 # What sits at a terminal by its own wires, or is a wire: no cable leads to it.
 WIRED_IN_PLACE: tuple[PartKind, ...] = ("jumper", "diode", "resistor")
@@ -76,6 +78,7 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "emergency stop": "S",
     "encoder": "B",
     "fan": "M",
+    "frequency inverter": "T",
     "fuse": "F",
     "hand wheel": "S",
     "heater": "E",
@@ -95,18 +98,23 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "switch": "B",
     "terminal strip": "X",
     "thermistor": "B",
+    "three-phase motor": "M",
     "valve": "M",
 }
 
 PortKind = Literal[
+    "analogue command",
     "analogue input",
+    "analogue output",
     "analogue sensor",
     "bridge control",
     "bridge motor",
     "bridge output",
+    "bus",
     "coil",
     "contact",
     "digital input",
+    "drive control",
     "driver slot",
     "encoder",
     "feed in",
@@ -138,6 +146,7 @@ PinFunction = Literal[
     "stop A+", "stop A-", "stop B+", "stop B-",
     "load+", "load-", "coil+", "coil-",
     "motor+", "motor-", "pulse width", "sense 1", "sense 2",
+    "data", "data+", "data-", "clock", "transmit", "receive", "select",
     "through", "shield", "none",
 ]  # fmt: skip
 

@@ -44,7 +44,8 @@ MOST_TIE = 9
 # Kinds of plug that are placed; what hangs on strips is fed, not plugged.
 PLACED = (
     "motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot",
-    "header", "thermistor", "analogue sensor", "bridge motor", "bridge control", "load", "coil",
+    "header", "thermistor", "analogue sensor", "bridge motor", "bridge control",
+    "analogue command", "bus", "load", "coil",
 )  # fmt: skip
 
 

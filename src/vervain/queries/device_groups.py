@@ -23,6 +23,7 @@ GROUP_OF_KIND: dict[str, str] = {
     "emergency stop": "Operator",
     "encoder": "Operator",
     "fan": "Tools",
+    "frequency inverter": "Control",
     "fuse": "Supplies",
     "hand wheel": "Operator",
     "heater": "Tools",
@@ -42,6 +43,7 @@ GROUP_OF_KIND: dict[str, str] = {
     "switch": "Tools",
     "terminal strip": "Terminals",
     "thermistor": "Tools",
+    "three-phase motor": "Tools",
     "valve": "Tools",
 }
 GROUP_ORDER = ("Tools", "Operator", "Control", "Supplies", "Terminals")

@@ -19,6 +19,7 @@ from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 from vervain.rules.finding import CONSEQUENCES, Consequence, Finding, Fix, Result
+from vervain.rules.fixes import ExchangePlugs, ExchangeTwo, TurnPlug
 from vervain.rules.possible_mistakes import PossibleMistake, PossibleMistakes
 from vervain.rules.registry import RULE_BY_ID
 
@@ -32,6 +33,17 @@ FULL_CHECKS = 10
 OPEN_ENDS, MOST_ENDS = frozenset({"ports.half-joined", "ports.need"}), 4
 # Rules that tell what a feed that does not come leaves dead.
 DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
+# What a machine lacks of its stops shows only once they do something, and of what they leave on
+# only once that has power: such findings may come with a cure. By the rule that hides them.
+HIDDEN_BY: dict[str, frozenset[str]] = {
+    "stops.does-nothing": frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread"}),
+    **dict.fromkeys(
+        (*DEAD, "ports.need", "supply.no-return", "supply.polarity", "supply.same-rail"),
+        frozenset({"stops.unnoticed"}),
+    ),
+}
+# What may show besides where conductors only change places: that bypasses no contact of a stop.
+HIDDEN_BY_PLACE = frozenset({"stops.power-stays", "stops.restarts", "stops.unnoticed"})
 # Rules of the Supply stage that read the copper only.
 SEEN = frozenset({
     "supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity", "supply.same-rail",
@@ -193,8 +205,12 @@ class _Search:
         after = check_look(self.trying)
         assert after is not None
         bad = CONSEQUENCES.index(finding.consequence)
+        hidden = HIDDEN_BY.get(finding.rule, frozenset())
         return not any(
-            f.key not in self.known and CONSEQUENCES.index(f.consequence) <= bad for f in after.open
+            f.key not in self.known
+            and f.rule not in hidden
+            and CONSEQUENCES.index(f.consequence) <= bad
+            for f in after.open
         )
 
     def _may_go_on(self) -> bool:
@@ -221,7 +237,7 @@ class _Search:
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []
         found: list[tuple[int, Cause]] = []
         checks = FULL_CHECKS
-        for order, trial in enumerate(islice(self.possible.of(first), MOST_TRIALS)):
+        for order, trial in enumerate(islice(self.possible.of(first, related), MOST_TRIALS)):
             if not self._may_go_on():
                 break
             changed = self._changed_by(trial)
@@ -264,11 +280,15 @@ class _Search:
         after = check_look(self.trying)
         assert after is not None
         new = [f for f in (*after.open, *after.to_do) if f.key not in self.known]
-        if any(finding.consequence != "Workmanship" for finding in new):
-            return None
         still = {f.key for f in (*after.open, *after.accepted)}
-        keys = tuple(f.key for f in self.left if f.key not in still)
+        cleared = [f for f in self.left if f.key not in still]
+        keys = tuple(f.key for f in cleared)
         if first.key not in keys:
+            return None
+        hidden = {rule for f in cleared for rule in HIDDEN_BY.get(f.rule, ())}
+        if hidden and isinstance(trial.fix.remedy, ExchangeTwo | ExchangePlugs | TurnPlug):
+            hidden |= HIDDEN_BY_PLACE
+        if any(f.consequence != "Workmanship" and f.rule not in hidden for f in new):
             return None
         return Cause(
             sentence=trial.sentence,

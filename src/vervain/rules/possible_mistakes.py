@@ -1,6 +1,7 @@
 """The single changes of plugs that may be behind a finding, one after the other."""
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Collection, Iterator
 from itertools import combinations, islice
 
 from msgspec.structs import replace
@@ -16,7 +17,7 @@ from vervain.electrical.open_ends import (
     rail_pins,
     strip_pins,
 )
-from vervain.electrical.unmet_needs import open_end
+from vervain.electrical.unmet_needs import natures, open_end
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
@@ -33,8 +34,9 @@ from vervain.rules.fixes import (
     TurnPlug,
 )
 
-# How many plugs and pins of a plug are looked at, and how many conductors are put back.
-MOST_PLUGS, MOST_PINS, MOST_PUT_BACK = 14, 12, 100
+# How many plugs, pins of a plug and related findings are looked at, and how many conductors are put
+# back.
+MOST_PLUGS, MOST_PINS, MOST_PUT_BACK, MOST_RELATED = 14, 12, 100, 8
 # What takes its current from a rail.
 FED = frozenset({
     "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
@@ -55,6 +57,11 @@ class PossibleMistake(Record, frozen=True):
     subjects: tuple[Subject, ...]
 
 
+def is_contact_pin(queries: Queries, pin: PinRef) -> bool:
+    """Whether a contact of its part begins at a pin."""
+    return bool(across(queries, pin, is_contact))
+
+
 def _conductors_in(machine: Machine) -> int:
     """How many conductors a machine has."""
     return sum(len(hookup.conductors) for hookup in machine.hookups)
@@ -68,15 +75,18 @@ class PossibleMistakes:
         self.machine = queries.machine
         self.trying = trying
 
-    def of(self, finding: Finding) -> Iterator[PossibleMistake]:
+    def of(self, finding: Finding, related: Collection[Finding] = ()) -> Iterator[PossibleMistake]:
         """The single changes that may be behind a finding: those that it offers, and those of the
-        plugs that it names.
+        plugs that it names, first of those that most of the `related` findings name as well.
         """
         for fix in finding.fixes:
             yield PossibleMistake(finding.sentence, fix, finding.subjects)
         named: dict[PortRef, set[str]] = {}
         for ref, pin in self._places(finding):
             named.setdefault(ref, set()).update((pin,) if pin else ())
+        others = list(islice((f for f in related if f is not finding), MOST_RELATED))
+        told_by = Counter(ref for f in others for ref in {ref for ref, _ in self._places(f)})
+        named = dict(sorted(named.items(), key=lambda item: -told_by[item[0]]))
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
         yield from islice(self._put_back(finding, named), MOST_PUT_BACK)
@@ -302,11 +312,42 @@ class PossibleMistakes:
             rails = (*sources, *strips) if is_fuse else (*strips, *sources)
             is_fed = is_fuse or (named_pin is not None and named_pin.function in FED)
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
-            near_by = (*self._over(end, queries), *self._beside(end, queries))
+            near_by = (
+                *(self._own_source(end, queries) if is_fed or is_contact_pin(queries, end) else ()),
+                *self._over(end, queries),
+                *self._beside(end, queries),
+            )
             for goal in dict.fromkeys((*near_by, *common)):
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))
                     yield PossibleMistake(finding.sentence, self._join(end, goal), subjects)
+
+    def _own_source(self, end: PinRef, queries: Queries) -> tuple[PinRef, ...]:
+        """The pins of the source that the rest of an end's circuit lies on: by the other leads of
+        its port, what is across its contacts, and the loads there.
+        """
+        seen, here = {end}, [end]
+        for _ in range(MOST_NETS):
+            beyond: list[PinRef] = []
+            for pin in here:
+                port = queries.port(pin.port_ref)
+                mates = port.pins if port is not None and port.kind not in READ_BY_CONTACTS else ()
+                pairs = [replace(pin, pin=p.id) for p in mates if p.function in FED]
+                beyond += (*pairs, *across(queries, pin, is_contact))
+            here = []
+            for pin in beyond:
+                if pin in seen:
+                    continue
+                for member in queries.rail(pin):
+                    if natures(queries, member) & {"source", "return"}:
+                        source = queries.port(member.port_ref)
+                        return tuple(
+                            replace(member, pin=p.id) for p in (source.pins if source else ())
+                        )
+                    if member not in seen:
+                        seen.add(member)
+                        here.append(member)
+        return ()
 
     def _over(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
         """The far pins of contacts that end where the far pin of an end's own contact does: what

@@ -6,6 +6,7 @@ from vervain.rules.machine import axes, motion, timing
 from vervain.rules.ports import alternates, belonging, needs, occupancy, plugs, shared_pins
 from vervain.rules.rule import Rule
 from vervain.rules.signals import (
+    buses,
     contacts,
     differential,
     heaters,
@@ -39,6 +40,7 @@ RULES: tuple[Rule, ...] = (
     *switching.RULES,
     *differential.RULES,
     *heaters.RULES,
+    *buses.RULES,
     *shorts.RULES,
     *voltage.RULES,
     *drops.RULES,

@@ -141,11 +141,15 @@ class _Compiler:
                 coil = feed.port_ref if feed is not None else None
             # What sits on an axis is worked by the axis.
             worked_by = "axis" if self.queries.axis_of(device) else element.worked_by
+            is_nc = element.rest == "NC"
+            if element.worked_by == "program":
+                # The worst case: the program has its relay on and leaves it on.
+                is_nc = not is_nc
             if coil is not None:
                 self._times(coil, part.kind, element)
             made.contacts.append(
-                ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), element.rest == "NC",
-                          coil, worked_by)
+                ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), is_nc, coil,
+                          worked_by)
             )  # fmt: skip
         elif isinstance(element, Fuse):
             rating = self.queries.setting(device, "rating_a")

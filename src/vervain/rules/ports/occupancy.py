@@ -40,6 +40,8 @@ PLUGGED = (
     "radio",
     "bridge motor",
     "bridge control",
+    "analogue command",
+    "bus",
 )
 
 

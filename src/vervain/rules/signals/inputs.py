@@ -178,7 +178,8 @@ def _input_current_a(queries: Queries, target: PinRef, entry: LogicInput) -> flo
     """The current that closes through a contact at an input; None where it is not known."""
     there = pull_up_at(queries, target)
     if there is not None:
-        return there.low_v / there.resistance_ohm
+        # What a contact needs is a round figure, so is what is compared with it: nominal volts.
+        return (there.low_v + there.high_v) / 2 / there.resistance_ohm
     return entry.current_a or None
 
 

@@ -81,14 +81,22 @@ def contact_shorts(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if not isinstance(element, Contact | Fuse):
             continue
         a, b = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+
+        def passes(_: str, beyond: Element, here: Element = element) -> bool:
+            return isinstance(beyond, Fuse) and beyond is not here
+
+        sides = {
+            pin: [ref for net in nets_reached(queries, [pin], passes) for ref in net]
+            for pin in (a, b)
+        }
         for one, other in ((a, b), (b, a)):
             if one in queries.net(other):
                 continue
-            there = set(queries.net(other))
+            there = set(sides[other])
             source = next(
                 (
                     ref
-                    for ref in queries.net(one)
+                    for ref in sides[one]
                     if (pin := queries.pin(ref)) is not None
                     and isinstance(pin.electrical, FeedOut)
                     and there & set(returns_of(queries, ref))

@@ -1,0 +1,80 @@
+"""Rules about buses of two wires: what ends them."""
+
+from collections.abc import Iterator
+
+from vervain.electrical.unmet_needs import natures
+from vervain.model.electrical import LogicInput
+from vervain.model.elements import Resistor
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.machine_queries import Queries
+from vervain.rules.finding import about, about_port
+from vervain.rules.rule import RuleOutput, rule
+
+# What is meant as a terminator; a resistor far above it holds the line at rest.
+TERMINATOR_MOST_OHM = 250.0
+# The heaviest load that a driver must bear: TIA-485-A, 4.2.1, 54 ohm; two of 120 ohm are 60.
+LEAST_OHM = 54.0
+
+
+@rule(
+    id="signals.bus-ends",
+    consequence="Unreliable",
+    scope="device",
+    title="A bus is not ended with one terminator at each end",
+    reason="A fast edge comes back from an open end and is read as another bit; a third terminator "
+    "loads the drivers until their levels are no levels.",
+    source="TIA-485-A: 54 ohm at the least; ISO 11898-2: 120 ohm at each end.",
+)
+def bus_ends(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        pins = {pin.function: PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins}
+        plus, minus = pins.get("data+"), pins.get("data-")
+        if plus is None or minus is None or "bus head" not in natures(queries, plus):
+            continue
+        ends = _terminators(queries, plus, minus)
+        if not ends:
+            continue
+        together_ohm = 1 / sum(1 / ohms for _, ohms in ends)
+        ref = PortRef(device=device, port=port.id)
+        named = ", ".join(dict.fromkeys(at for at, _ in ends))
+        if len(ends) == 1:
+            yield RuleOutput(
+                f"The bus of {device} {port.id} has a terminator at {named} only.",
+                (about(ref), about(ends[0][0])),
+                at=(about_port(plus),),
+                consequence="Workmanship",
+            )
+        elif together_ohm < LEAST_OHM:
+            yield RuleOutput(
+                f"{len(ends)} terminators load the bus of {device} {port.id}: {named}.",
+                (about(ref), *(about(at) for at, _ in ends)),
+                at=(about_port(plus),),
+                value=round(together_ohm, 1),
+                limit=LEAST_OHM,
+                unit="Ω",
+                over=False,
+            )
+
+
+def _terminators(queries: Queries, plus: PinRef, minus: PinRef) -> list[tuple[str, float]]:
+    """What lies between the two lines of a bus, each with its device."""
+    high, low = queries.net(plus), set(queries.net(minus))
+    found: list[tuple[str, float]] = []
+    for device in dict.fromkeys(ref.device for ref in high):
+        part = queries.part_of(device)
+        for element in part.inside if part else ():
+            if not isinstance(element, Resistor) or element.resistance_ohm > TERMINATOR_MOST_OHM:
+                continue
+            a, b = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+            if (a in high and b in low) or (b in high and a in low):
+                found.append((device, element.resistance_ohm))
+    for ref in high:
+        pin = queries.pin(ref)
+        entry = pin.electrical if pin else None
+        if isinstance(entry, LogicInput) and entry.termination_ohm:
+            found.append((ref.device, entry.termination_ohm))
+    return found
+
+
+RULES = (bus_ends,)
