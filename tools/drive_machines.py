@@ -32,7 +32,7 @@ def _drafts() -> dict[str, Draft]:
             kind="frequency inverter",
             title="Spindle inverter, 230 V",
             pins_text=_terminals(
-                MAINS="L N PE", MOTOR="U V W PE", CTRL="FWD REV DCM", SPEED="10V AVI ACM",
+                MAINS="L N PE", MOTOR="U V W PE", CTRL="FWD REV COM", SPEED="10V AI 0V",
                 FAULT="NO COM NC",
             ),
             numbers={"v_min_v": 195, "v_max_v": 250, "current_a": 10},
@@ -42,9 +42,9 @@ def _drafts() -> dict[str, Draft]:
             kind="three-phase motor", title="Spindle, 220 V 400 Hz", pins_text="U\nV\nW\nPE",
             numbers={"nominal_v": 220, "current_a": 7},
         ),
-        "my-mains-contactor": Draft(
-            kind="contactor", title="Contactor, 24 V coil, two poles",
-            pins_text="A1\nA2\n1\n2\n3\n4\n21\n22",
+        "my-contactor": Draft(
+            kind="contactor", title="Contactor, 24 V coil, three poles",
+            pins_text="A1\nA2\n1\n2\n3\n4\n5\n6\n21\n22",
             numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
         ),
         "my-router-board": Draft(
@@ -52,11 +52,13 @@ def _drafts() -> dict[str, Draft]:
             title="Router board with an analogue output and a relay",
             pins_text=_terminals(
                 POWER="+24V GND", **axes, **inputs, AO_1="AO GND", RELAY_1="NO COM"
-            ),
+            )
+            + "".join(f"\nSTOP\tSTOP {channel}" for channel in ("A+", "A-", "B+", "B-")),
             numbers={"v_min_v": 18, "v_max_v": 30, "current_a": 0.5, "step_rate_max_hz": 1e5},
             circuits={
                 "AXIS 1/output": "5 V output, push-pull, 20 mA", "DI 1/input": PULLED_UP,
                 "AO 1/output": "Analogue output, 0 to 10 V",
+                "STOP/input": "24 V input, type 3, current sinking",
             },
         ),
         "my-robot-board": Draft(
@@ -118,31 +120,34 @@ def spindle(build: Builder) -> Machine:
         build.join("S1:OUT", f"{device}:MAINS", "L-L N-N")
         build.join(f"X4:{number}", f"{device}:MAINS", "PE-PE")
     build.join("X4:1", "G1:OUT", "PE-2")
-    build.join("S1:OUT", "Q2:1-2", "L-1")
-    build.join("S1:OUT", "Q2:3-4", "N-3")
-    build.join("Q2:1-2", "T3:MAINS", "2-L")
-    build.join("Q2:3-4", "T3:MAINS", "4-N")
+    for pole, pin in (("1-2", "L"), ("3-4", "N")):
+        first, last = pole.split("-")
+        build.join("S1:OUT", f"Q1:{pole}", f"{pin}-{first}")
+        build.join(f"Q1:{pole}", f"Q2:{pole}", f"{last}-{first}")
+        build.join(f"Q2:{pole}", "T3:MAINS", f"{last}-{pin}")
     build.join("X4:4", "T3:MAINS", "PE-PE")
     build.join("T3:MOTOR", "M3:LEADS", "U-U V-V W-W PE-PE")
     build.join("G1:OUT", "K1:POWER", "1-+24V 2-GND")
     build.join("G2:OUT", "F1:FUSE", "1-IN")
-    build.join("F1:FUSE", "Q1:MAIN", "OUT-13")
+    build.join("F1:FUSE", "Q1:5-6", "OUT-5")
+    build.join("Q1:5-6", "Q2:5-6", "6-5")
     for n in (1, 2):
-        build.join("Q1:MAIN", f"T{n}:POWER", "14-1")
+        build.join("Q2:5-6", f"T{n}:POWER", "6-1")
         build.join("G2:OUT", f"T{n}:POWER", "2-2")
         build.join(f"K1:AXIS {n}", f"T{n}:SIGNAL", "STEP-1 DIR-2 ENA-3 GND-4")
         build.join(f"M{n}:LEADS", f"T{n}:MOTOR", D72)
         build.join(f"B{n}:LEADS", f"K1:DI {n}", "COM-GND NC-DI")
         contact, first, last = (("11-12", "11", "12"), ("21-22", "21", "22"))[n - 1]
-        coil = ("Q1:COIL", "Q2:COIL")[n - 1]
+        coil = f"Q{n}:COIL"
         build.join("G1:OUT", f"S2:{contact}", f"1-{first}")
         build.join(f"S2:{contact}", coil, f"{last}-A1")
         build.join(coil, "G1:OUT", "A2-2")
-    build.join("K1:DI 4", "Q1:AUX", "DI-21")
-    build.join("Q1:AUX", "Q2:21-22", "22-21")
+        build.join(coil, "K1:STOP", "A1-1 A2-2" if n == 1 else "A1-3 A2-4")
+    build.join("K1:DI 4", "Q1:21-22", "DI-21")
+    build.join("Q1:21-22", "Q2:21-22", "22-21")
     build.join("Q2:21-22", "K1:DI 4", "22-GND")
-    build.join("K1:AO 1", "T3:SPEED", "AO-AVI GND-ACM")
-    build.join("K1:RELAY 1", "T3:CTRL", "NO-FWD COM-DCM")
+    build.join("K1:AO 1", "T3:SPEED", "AO-AI GND-0V")
+    build.join("K1:RELAY 1", "T3:CTRL", "NO-FWD COM-COM")
     build.join("T3:FAULT", "K1:DI 3", "COM-GND NC-DI")
     return replace(build.machine, axes=(slide_axis("X", "M1", "B1"), slide_axis("Y", "M2", "B2")))
 
@@ -167,8 +172,8 @@ def legs(build: Builder) -> Machine:
 SPINDLE = (
     "X4 quoin-mt4", "S1 main-switch", "G1 fell-ps24", "G2 fell-ps48", "K1 my-router-board",
     "F1 quoin-fh1", "T1 fell-d72", "T2 fell-d72", "M1 fell-s57", "M2 fell-s57", "B1 osier-rl2",
-    "B2 osier-rl2", "T3 my-inverter", "M3 my-spindle", "S2 larkmoor-ds2", "Q1 fell-c20",
-    "Q2 my-mains-contactor",
+    "B2 osier-rl2", "T3 my-inverter", "M3 my-spindle", "S2 larkmoor-ds2", "Q1 my-contactor",
+    "Q2 my-contactor",
 )  # fmt: skip
 LEGS = (
     "G1 osier-lb24", "F1 quoin-fh1", "X1 quoin-ts8", "K1 my-robot-board", "T1 my-bus-drive",

@@ -103,7 +103,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
             place = draft.places.get(name)
             if place is None:
                 extent = extent_mm(len(group.pins), draft.connector(group))
-                middle = at.get(edge, GAP_MM) + extent / 2
+                middle = round(at.get(edge, GAP_MM) + extent / 2, 2)
                 at[edge] = middle + extent / 2 + GAP_MM
                 place = PortPlace(edge=edge, at_mm=middle)
             found.append(
