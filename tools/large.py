@@ -1,5 +1,7 @@
 """A large machine for tests and benchmarks: controllers with everything plugged in, many times."""
 
+from msgspec.structs import replace
+
 from builder import Builder
 from vervain.model.axis import Axis
 from vervain.model.machine import Machine
@@ -17,11 +19,24 @@ def large_machine(devices: int) -> Machine:
     blocks = max(1, -(-devices // PER_CONTROLLER))
     for block in range(blocks):
         _block(build, block, axes)
-    machine = build.machine
-    return type(machine)(
-        **{name: getattr(machine, name) for name in machine.__struct_fields__ if name != "axes"},
-        axes=tuple(axes),
-    )
+    return replace(build.machine, axes=tuple(axes))
+
+
+def plant(axes: int, trunks: int = 3) -> Machine:
+    """A machine of so many axes (in fives), with trunk cables of twelve cores between in-line
+    connectors beside each: 49 conductors an axis with three trunks.
+    """
+    build = Builder(Machine(name=f"{axes} axes", places=(Place(id="box", name="Box"),)))
+    made: list[Axis] = []
+    straight = " ".join(f"{n}-{n}" for n in range(1, 13))
+    for block in range(-(-axes // 5)):
+        _block(build, block, made)
+        for number in range(5 * trunks):
+            first = 1000 * (block + 1) + 2 * number
+            for connector in (f"X{first}", f"X{first + 1}"):
+                build.device(connector, "quoin-il12", f"Trunk {connector}", "box")
+            build.join(f"X{first}:B", f"X{first + 1}:A", straight)
+    return replace(build.machine, axes=tuple(made))
 
 
 def _block(build: Builder, block: int, axes: list[Axis]) -> None:

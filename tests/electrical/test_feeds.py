@@ -3,6 +3,7 @@
 import unittest
 
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests import small
 from tests.strategies import a_change, applied
@@ -65,6 +66,25 @@ class Nets(unittest.TestCase):
             for pin, group in groups.items():
                 same = {p for p in colour if colour[p] == colour[pin]}
                 self.assertEqual(same, set(group))
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.lists(a_change(), min_size=1, max_size=4))
+    def test_what_is_made_from_the_index_before_is_what_is_made_anew(self, changes) -> None:
+        machine, index = PLANNED, Index(PLANNED)
+        names = (
+            "net_of_pin", "rail_of_pin", "steps_of_pin", "hookups_of_device", "hookups_of_cable",
+        )  # fmt: skip
+        for name in names:
+            getattr(index, name)
+        for change in changes:
+            machine, before = applied(machine, change), index
+            index, anew = Index(machine, before=before), Index(machine)
+            for name in names:
+                old, new = getattr(before, name), getattr(index, name)
+                self.assertEqual(getattr(anew, name), new, (change[0], name))
+                differ = {key for key in (*old, *new) if old.get(key) != new.get(key)}
+                self.assertLessEqual(differ, index.differs(before, name), (change[0], name))
+            index.forget_before()
 
     def test_an_unchanged_net_keeps_its_tuple(self) -> None:
         before = Index(PLANNED)

@@ -14,6 +14,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.desktop.background import watch_thread
+from vervain.desktop.interface_first import let_the_interface_go_first
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
@@ -122,6 +123,7 @@ class Analysis:
                     self._changed.notify_all()
 
     def _should_continue(self, work: LatestWork) -> bool:
+        let_the_interface_go_first()
         with self._changed:
             is_others_turn = work.gives_way and any(not w.gives_way for w in self._waiting)
             is_old = work in self._waiting
@@ -132,6 +134,7 @@ class Analysis:
         try:
             if self._look is None:
                 self._look = Queries(machine)
+                self._look.before_each = let_the_interface_go_first
                 self.count += 1
             self._look.move_to(machine)
             result = work.work(self._look, lambda: self._should_continue(work))

@@ -31,18 +31,28 @@ def steps_from(queries: Queries, pin: PinRef) -> tuple[Step, ...]:
 
 
 @query
+def fitted_bridges(queries: Queries, device: str) -> frozenset[Bridge]:
+    """The bridges inside a device that are there as it is set: its jumpers, and its copper."""
+    part, settings = queries.part_of(device), queries.settings(device)
+    return frozenset(
+        element
+        for element in (part.inside if part else ())
+        if isinstance(element, Bridge) and is_fitted(element, part, settings)
+    )
+
+
+@query
 def joined_inside(queries: Queries, pin: PinRef) -> tuple[PinRef, ...]:
     """The pins that the same device joins to this one inside: by a bridge, or by a resistor in line
     from one of its ports to the other.
     """
-    part, device = queries.part_of(pin.device), queries.device(pin.device)
-    settings = device.settings if device else {}
+    part = queries.part_of(pin.device)
     found: dict[PinRef, None] = {}
     for element in part.inside if part else ():
         if isinstance(element, Resistor):
             if element.pins[0][0] == element.pins[1][0]:
                 continue
-        elif not isinstance(element, Bridge) or not is_fitted(element, part, settings):
+        elif element not in fitted_bridges(queries, pin.device):
             continue
         if (pin.port, pin.pin) in element.pins:
             for port, other in element.pins:

@@ -10,7 +10,7 @@ A database belongs to one thread at a time.
 
 import inspect
 from collections import Counter
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Collection, Hashable
 from functools import cache
 from typing import Any, Concatenate, Generic, ParamSpec, TypeVar, cast
 
@@ -28,10 +28,17 @@ SWEEP_EVERY = 20
 
 
 class Input(Generic[S, K, V]):
-    """Something that is read from the source itself: its name, and how."""
+    """Something that is read from the source itself: its name, and how. `differs` gives the keys
+    whose values may differ between two sources; without it every one that was read is read again.
+    """
 
-    def __init__(self, name: str, read: Callable[[S, K], V]) -> None:
-        self.name, self.read = name, read
+    def __init__(
+        self,
+        name: str,
+        read: Callable[[S, K], V],
+        differs: Callable[[S, S], Collection[K]] | None = None,
+    ) -> None:
+        self.name, self.read, self.differs = name, read, differs
 
     def __repr__(self) -> str:
         return self.name
@@ -65,7 +72,7 @@ class Database(Generic[S]):
     def __init__(self, source: S) -> None:
         self._source = source
         self._at = 0
-        self._inputs: dict[Key, Any] = {}
+        self._inputs: dict[Input[S, Any, Any], dict[Any, Any]] = {}
         self._input_changed_at: dict[Key, int] = {}
         self._results: dict[Key, CachedResult] = {}
         self._readers: dict[Key, set[Key]] = {}
@@ -73,28 +80,34 @@ class Database(Generic[S]):
         self._frames: list[dict[Key, None]] = []
         self._under_way: dict[Key, None] = {}
         self.run_counts: Counter[Callable[..., Any]] = Counter()
+        # Called before each answer is worked out: by what lets others go first.
+        self.before_each: Callable[[], object] | None = None
 
     def _read(self, source: Input[S, K, V], key: K) -> V:
         """An input's value; whoever is being worked out has read it."""
         full = (source, key)
         if self._frames:
             self._frames[-1][full] = None
-        if full not in self._inputs:
-            self._inputs[full] = source.read(self._source, key)
+        values = self._inputs.setdefault(source, {})
+        if key not in values:
+            values[key] = source.read(self._source, key)
             self._input_changed_at[full] = self._at
-        return cast(V, self._inputs[full])
+        return cast(V, values[key])
 
     def _move(self, source: S) -> None:
         """Goes on to another source, keeping every answer that still holds."""
-        self._source = source
+        before, self._source = self._source, source
         self._at += 1
         waiting: list[Key] = []
-        for key, old in self._inputs.items():
-            new = key[0].read(source, key[1])
-            if new is not old and new != old:
-                self._inputs[key] = new
-                self._input_changed_at[key] = self._at
-                waiting.append(key)
+        for kind, values in self._inputs.items():
+            keys = values if kind.differs is None else kind.differs(before, source)
+            for key in [key for key in keys if key in values]:
+                new, old = kind.read(source, key), values[key]
+                if new is not old and new != old:
+                    values[key] = new
+                    full = (kind, key)
+                    self._input_changed_at[full] = self._at
+                    waiting.append(full)
         while waiting:
             for reader in self._readers.get(waiting.pop(), ()):
                 if reader not in self._doubtful:
@@ -126,14 +139,14 @@ class Database(Generic[S]):
             self._doubtful.discard(gone)
             result = self._results.pop(gone, None)
             if result is None:
-                self._inputs.pop(gone, None)
+                self._inputs.get(gone[0], {}).pop(gone[1], None)
                 self._input_changed_at.pop(gone, None)
                 continue
             for read in result.reads:
                 readers = self._readers.get(read)
                 if readers is not None:
                     readers.discard(gone)
-                    is_old = read in self._inputs or read in self._doubtful
+                    is_old = isinstance(read[0], Input) or read in self._doubtful
                     if not readers and is_old:
                         waiting.append(read)
 
@@ -175,6 +188,8 @@ class Database(Generic[S]):
         if key in self._under_way:
             names = [f"{k[0].__name__}{k[1:]}" for k in self._under_way]
             raise QueryCycle([*names[names.index(f"{key[0].__name__}{key[1:]}") :], names[-1]])
+        if self.before_each is not None:
+            self.before_each()
         frame: dict[Key, None] = {}
         self._frames.append(frame)
         self._under_way[key] = None

@@ -4,6 +4,9 @@ Rules are queries, so an edit re-runs only the rules that it touched. Queries an
 use the look-ups of the `Queries` that they are given.
 """
 
+from collections.abc import Callable, Mapping
+from typing import Any
+
 from vervain.data import tables_version
 from vervain.model.axis import Axis
 from vervain.model.machine import (
@@ -25,33 +28,72 @@ from vervain.queries.engine import Database, Input
 from vervain.queries.index import Index, Net
 from vervain.queries.step import Step
 
+
+def _differs(name: str) -> Callable[[Index, Index], frozenset[Any]]:
+    """What of a dictionary of the index differs between two of them."""
+    return lambda before, after: after.differs(before, name)
+
+
 DEVICE: Input[Index, str, Device | None] = Input(
-    "device", lambda index, key: index.devices.get(key)
+    "device",
+    lambda index, key: index.devices.get(key),
+    _differs("devices"),
 )
-PART: Input[Index, str, Part | None] = Input("part", lambda index, key: index.parts.get(key))
+PART: Input[Index, str, Part | None] = Input(
+    "part", lambda index, key: index.parts.get(key), _differs("parts")
+)
 CABLE_PART: Input[Index, str, CablePart | None] = Input(
-    "cable part", lambda index, key: index.cable_parts.get(key)
+    "cable part",
+    lambda index, key: index.cable_parts.get(key),
+    _differs("cable_parts"),
 )
-CABLE: Input[Index, str, Cable | None] = Input("cable", lambda index, key: index.cables.get(key))
+CABLE: Input[Index, str, Cable | None] = Input(
+    "cable", lambda index, key: index.cables.get(key), _differs("cables")
+)
 HOOKUP: Input[Index, str, Hookup | None] = Input(
-    "hookup", lambda index, key: index.hookups.get(key)
+    "hookup",
+    lambda index, key: index.hookups.get(key),
+    _differs("hookups"),
 )
-AXIS: Input[Index, str, Axis | None] = Input("axis", lambda index, key: index.axes.get(key))
+AXIS: Input[Index, str, Axis | None] = Input(
+    "axis", lambda index, key: index.axes.get(key), _differs("axes")
+)
 AXIS_OF: Input[Index, str, Axis | None] = Input(
-    "axis of", lambda index, key: index.axis_of_device.get(key)
+    "axis of",
+    lambda index, key: index.axis_of_device.get(key),
+    _differs("axis_of_device"),
 )
 HOOKUPS_OF: Input[Index, str, tuple[Hookup, ...]] = Input(
-    "hookups of", lambda index, key: index.hookups_of_device.get(key, ())
+    "hookups of",
+    lambda index, key: index.hookups_of_device.get(key, ()),
+    _differs("hookups_of_device"),
 )
 HOOKUPS_IN: Input[Index, str, tuple[Hookup, ...]] = Input(
-    "hookups in", lambda index, key: index.hookups_of_cable.get(key, ())
+    "hookups in",
+    lambda index, key: index.hookups_of_cable.get(key, ()),
+    _differs("hookups_of_cable"),
 )
-NET: Input[Index, PinRef, Net | None] = Input("net", lambda index, key: index.net_of_pin.get(key))
+NET: Input[Index, PinRef, Net | None] = Input(
+    "net",
+    lambda index, key: index.net_of_pin.get(key),
+    _differs("net_of_pin"),
+)
 STEPS: Input[Index, PinRef, tuple[Step, ...]] = Input(
-    "steps", lambda index, key: index.steps_of_pin.get(key, ())
+    "steps",
+    lambda index, key: index.steps_of_pin.get(key, ()),
+    _differs("steps_of_pin"),
 )
 RAIL: Input[Index, PinRef, Net | None] = Input(
-    "rail", lambda index, key: index.rail_of_pin.get(key)
+    "rail",
+    lambda index, key: index.rail_of_pin.get(key),
+    _differs("rail_of_pin"),
+)
+# Of a device alone, so that another name of it touches nobody who asks only for these.
+PART_OF: Input[Index, str, Part | None] = Input(
+    "part of", lambda index, key: index.part_of(key), lambda old, new: new.other_parts(old)
+)
+SETTINGS: Input[Index, str, Mapping[str, SettingValue] | None] = Input(
+    "settings", lambda index, key: index.settings_of(key), _differs("devices")
 )
 DEVICES: Input[Index, None, tuple[str, ...]] = Input(
     "devices", lambda index, _: tuple(index.devices)
@@ -65,8 +107,12 @@ PLACES: Input[Index, None, tuple[Place, ...]] = Input(
     "places", lambda index, _: index.machine.places
 )
 RUNS: Input[Index, None, tuple[Run, ...]] = Input("runs", lambda index, _: index.machine.runs)
-PLACE: Input[Index, str, Place | None] = Input("place", lambda index, key: index.places.get(key))
-RUN: Input[Index, str, Run | None] = Input("run", lambda index, key: index.runs.get(key))
+PLACE: Input[Index, str, Place | None] = Input(
+    "place", lambda index, key: index.places.get(key), _differs("places")
+)
+RUN: Input[Index, str, Run | None] = Input(
+    "run", lambda index, key: index.runs.get(key), _differs("runs")
+)
 ALLOWANCES: Input[Index, None, Allowances] = Input(
     "allowances", lambda index, _: index.machine.allowances
 )
@@ -207,8 +253,7 @@ class Queries(Database[Index]):
 
     def part_of(self, designator: str) -> Part | None:
         """The part of a device."""
-        device = self.device(designator)
-        return self.part(device.part) if device else None
+        return self._read(PART_OF, designator)
 
     def port(self, ref: PortRef) -> Port | None:
         """The port that a reference names."""
@@ -226,16 +271,20 @@ class Queries(Database[Index]):
         port = self.port(ref.port_ref)
         return port.pin(ref.pin) if port else None
 
+    def settings(self, designator: str) -> Mapping[str, SettingValue]:
+        """What is set at a device; nothing where there is no such device."""
+        return self._read(SETTINGS, designator) or {}
+
     def setting(
         self, designator: str, option_id: str, port: str | None = None
     ) -> SettingValue | None:
         """The value of an option of a device (of one port of it), else the part's default."""
-        device = self.device(designator)
-        if device is None:
+        settings = self._read(SETTINGS, designator)
+        if settings is None:
             return None
         key = option_id if port is None else f"{option_id}/{port}"
-        if key in device.settings:
-            return device.settings[key]
-        part = self.part(device.part)
+        if key in settings:
+            return settings[key]
+        part = self.part_of(designator)
         option = part.option(option_id) if part else None
         return option.default if option else None

@@ -5,6 +5,7 @@ from collections.abc import Callable
 
 from vervain.model.machine import Machine
 from vervain.model.subject import Subject, subject_of
+from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Finding, Result, acceptance_of
 from vervain.rules.registry import RULES
@@ -35,12 +36,8 @@ def check_look(
     for rule in rules:
         if not should_continue():
             return None
-        broken: list[tuple[str, Exception]] = []
-        for subject in SUBJECTS[rule.scope](queries):
-            try:
-                found.extend(queries.ask(rule.check, subject))
-            except Exception as error:
-                broken.append((subject, error))
+        said, broken = findings_of_rule(queries, rule)
+        found.extend(said)
         if broken:
             found.append(_failed(rule, broken))
     found.sort(key=lambda finding: finding.rank)
@@ -56,6 +53,23 @@ def check_look(
     )
 
 
+@query
+def findings_of_rule(
+    queries: Queries, rule: Rule
+) -> tuple[tuple[Finding, ...], tuple[tuple[str, Exception], ...]]:
+    """What a rule says of all of its subjects, and those on which it raised, with what. Kept as a
+    whole: after an edit only the rules are gone through that it touched.
+    """
+    found: list[Finding] = []
+    broken: list[tuple[str, Exception]] = []
+    for subject in SUBJECTS[rule.scope](queries):
+        try:
+            found.extend(queries.ask(rule.check, subject))
+        except Exception as error:
+            broken.append((subject, error))
+    return tuple(found), tuple(broken)
+
+
 def _is_unfinished(queries: Queries, finding: Finding) -> bool:
     """Whether a finding only says that something is not done yet: by its rule, or because nothing
     at all is joined to any device that it is about.
@@ -66,7 +80,7 @@ def _is_unfinished(queries: Queries, finding: Finding) -> bool:
     return bool(devices) and not any(queries.hookups_of(device) for device in devices)
 
 
-def _failed(rule: Rule, broken: list[tuple[str, Exception]]) -> Finding:
+def _failed(rule: Rule, broken: tuple[tuple[str, Exception], ...]) -> Finding:
     """The one finding that tells of a check that failed, whatever it failed on."""
     subject, error = broken[0]
     log.error("the check %s failed on %r", rule.id, subject, exc_info=error)

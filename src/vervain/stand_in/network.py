@@ -19,7 +19,7 @@ from vervain.electrical.network import (
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor, Winding
 from vervain.model.machine import PinRef, ends_of
-from vervain.model.part import Part, is_fitted
+from vervain.queries.connectivity import fitted_bridges
 from vervain.queries.machine_queries import Queries
 
 # What copper and contacts have in this network, in ohms: their order is right, and a meter that
@@ -91,19 +91,16 @@ class MachineNetwork:
         for device in self.queries.devices():
             part = self.queries.part_of(device)
             for element in part.inside if part else ():
-                found += self._inside(device, part, element)
+                found += self._inside(device, element)
         return tuple(
             Resistance(a=self.nodes[a], b=self.nodes[b], resistance_ohm=ohm) for a, b, ohm in found
         )
 
-    def _inside(
-        self, device: str, part: Part | None, element: Element
-    ) -> Iterator[tuple[PinRef, PinRef, float]]:
+    def _inside(self, device: str, element: Element) -> Iterator[tuple[PinRef, PinRef, float]]:
         pins = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
-        found = self.queries.device(device)
         match element:
             case Bridge():
-                if is_fitted(element, part, found.settings if found else {}):
+                if element in fitted_bridges(self.queries, device):
                     yield from ((pins[0], other, BRIDGE_OHM) for other in pins[1:])
             case Contact():
                 if (pins[0], pins[1]) in self.closed:

@@ -14,7 +14,8 @@ from vervain.electrical.feeds import (
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
-from vervain.model.part import SEATED, Part, Port, is_fitted
+from vervain.model.part import SEATED, Part, Port
+from vervain.queries.connectivity import fitted_bridges
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
@@ -121,11 +122,11 @@ class _Compiler:
         return self.made.node_of.setdefault(pin, len(self.made.node_of))
 
     def _element(self, device: str, part: Part, element: Element) -> None:
-        made, found = self.made, self.queries.device(device)
+        made = self.made
         pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
         nodes = [self.node(pin) for pin in pins]
         if isinstance(element, Bridge):
-            if not is_fitted(element, part, found.settings if found else {}):
+            if element not in fitted_bridges(self.queries, device):
                 return
             pairs = list(pairwise(nodes))
             if part.kind == "jumper" or element.when is not None:

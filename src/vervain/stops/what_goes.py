@@ -6,6 +6,7 @@ from typing import Any
 
 from vervain.data import data_text, table_reader
 from vervain.electrical.feeds import bridge_feed_pin
+from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 
@@ -42,6 +43,7 @@ def check_stop_tables() -> None:
     stop_times()
 
 
+@query
 def goes_at_stop(queries: Queries, device: str) -> bool:
     """Whether a device must be dead after a stop: as the builder says, else by its kind."""
     found = queries.device(device)

@@ -7,8 +7,7 @@ from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element, Fuse
 from vervain.model.machine import PinRef
-from vervain.model.part import is_fitted
-from vervain.queries.connectivity import across, nets_reached
+from vervain.queries.connectivity import across, fitted_bridges, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
 from vervain.rules.finding import about
@@ -54,10 +53,7 @@ def _copper_path(queries: Queries, start: PinRef, goal: PinRef) -> list[PinRef]:
     """The pins from one to another over conductors and fitted bridges."""
 
     def passes(device: str, element: object) -> bool:
-        found, part = queries.device(device), queries.part_of(device)
-        if not isinstance(element, Bridge) or found is None or part is None:
-            return False
-        return is_fitted(element, part, found.settings)
+        return isinstance(element, Bridge) and element in fitted_bridges(queries, device)
 
     def beside(pin: PinRef) -> Iterator[PinRef]:
         yield from (step.end for step in queries.steps(pin))
