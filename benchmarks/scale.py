@@ -84,10 +84,8 @@ def main() -> None:
     options = parser.parse_args()
     application = Timed(["vervain"])
     from vervain.desktop.app import LOCK_S
-    from vervain.desktop.interface_first import watch_the_event_loop
 
     sys.setswitchinterval(LOCK_S)
-    watch_the_event_loop()
     application.setStyle("Fusion")
     from large import plant
     from vervain.desktop.housekeeping import Housekeeping

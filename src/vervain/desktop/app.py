@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QApplication
 
 from vervain.data import FOLDER
 from vervain.desktop.housekeeping import Housekeeping
-from vervain.desktop.interface_first import watch_the_event_loop
 from vervain.desktop.kept_view import keep_view, restore_view
 from vervain.desktop.message import Message
 from vervain.desktop.safety_net import SafetyNet
@@ -46,7 +45,6 @@ def make_application() -> QApplication:
     application.setDesktopFileName("vervain")
     application.setWindowIcon(QIcon(str(FOLDER / "desktop/vervain.svg")))
     application.setStyle("Fusion")
-    watch_the_event_loop()
     return application
 
 

@@ -26,6 +26,8 @@ class Housekeeping(QObject):
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.tidy)
         session.opened.connect(self.tidy_all)
+        session.checked.connect(self._set_aside)
+        self._is_new = True
 
     def begin(self) -> None:
         """Begins, once the first painting is done."""
@@ -34,6 +36,12 @@ class Housekeeping(QObject):
         gc.enable()
         self._timer.start(INTERVAL_MS)
 
+    def _set_aside(self) -> None:
+        """What the first, whole check leaves is kept, and would take long to look through."""
+        if self._is_new:
+            gc.freeze()
+            self._is_new = False
+
     def tidy(self) -> None:
         """Looks through what has come since the last time."""
         gc.collect()
@@ -41,5 +49,7 @@ class Housekeeping(QObject):
 
     def tidy_all(self) -> None:
         """Looks through everything."""
+        self._is_new = True
         gc.unfreeze()
-        self.tidy()
+        gc.collect()
+        gc.freeze()

@@ -1,38 +1,33 @@
 """The interface thread goes first: what works in the background stands still while it has events.
 
 Python lets one thread run at a time. A worker that computes makes every call of the interface
-thread wait for its turn, so that what takes 50 ms alone takes 150 ms beside it. So the worker asks
-here between two steps, and waits until the event loop has nothing left to do.
+thread wait for its turn, so that what takes 50 ms alone takes 150 ms beside it. So whoever begins
+something on the interface thread claims it for a moment, and the worker asks here between steps.
 """
 
-import threading
+import time
 
-from PyQt6.QtCore import QAbstractEventDispatcher, QThread
+from PyQt6.QtCore import QThread
 
+# How long an edit or a selection is seen to at the most, until all is painted.
+CLAIM_S = 0.12
 # The longest that a worker waits at once: an interface that is never idle must not starve it.
-PATIENCE_S = 0.1
+PATIENCE_S, STEP_S = 0.4, 0.02
 
-_idle = threading.Event()
-_idle.set()
+_until = 0.0
 
 
-def watch_the_event_loop() -> None:
-    """From now on the events of this thread go first. Called once, by the interface thread."""
-    dispatcher = QAbstractEventDispatcher.instance()
+def claim(seconds: float = CLAIM_S) -> None:
+    """Lets workers stand still for so long from now; only where an event loop runs that paints."""
+    global _until
     thread = QThread.currentThread()
-    if dispatcher is None or thread is None:
-        return
-
-    def woken() -> None:
-        # Outside of a loop nobody would tell that there is nothing left to do.
-        if thread.loopLevel():
-            _idle.clear()
-
-    dispatcher.awake.connect(woken)
-    dispatcher.aboutToBlock.connect(_idle.set)
+    if thread is not None and thread.loopLevel():
+        _until = max(_until, time.monotonic() + seconds)
 
 
 def let_the_interface_go_first() -> None:
-    """Waits, on a worker, while the interface thread is busy."""
-    if not _idle.is_set():
-        _idle.wait(PATIENCE_S)
+    """Waits, on a worker, while the interface thread is claimed."""
+    patience = PATIENCE_S
+    while patience > 0 and _until > time.monotonic():
+        time.sleep(STEP_S)
+        patience -= STEP_S

@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.desktop.analysis import Analysis
+from vervain.desktop.interface_first import claim
 from vervain.desktop.message import Message
 from vervain.edits.common import Edit, without_stale_records
 from vervain.model.machine import Machine, PinRef, PortRef
@@ -117,6 +118,7 @@ class Session(QObject):
 
     def apply(self, words: str, edit: Edit) -> bool:
         """Applies an edit as one undoable step. A refused edit is said, and changes nothing."""
+        claim()
         try:
             changed = without_stale_records(edit(self.machine))
             if changed is not self.machine:
@@ -149,6 +151,7 @@ class Session(QObject):
             self._go_to(number)
 
     def _go_to(self, number: int) -> None:
+        claim()
         self.at = number
         self.queries.move_to(self.machine)
         if self.selection.device and self.queries.device(self.selection.device) is None:
@@ -166,10 +169,13 @@ class Session(QObject):
         self.machine_changed.emit()
         self.selection_changed.emit()
         self.hand_changed.emit()
+        # From here on, for what is painted of it.
+        claim()
 
     def select(self, selection: Selection) -> None:
         """Selects something."""
         if selection != self.selection:
+            claim()
             self.selection = selection
             self.selection_changed.emit()
 
@@ -213,14 +219,17 @@ class Session(QObject):
     def aim(self, target: PortRef | None) -> None:
         """Sets the port that what is in hand would go into."""
         if target != self.target:
+            claim()
             self.target = target
             self.hand_changed.emit()
 
     def take_result(self, machine: Machine, result: Result) -> None:
         """Takes the findings of a machine, if it is still the current one."""
         if machine is self.machine:
+            claim()
             self.result, self.checked_machine = result, machine
             self.checked.emit()
+            claim()
 
     def findings(self, matches: Callable[[Finding], bool] = lambda _: True) -> list[Finding]:
         """The open findings that match, the worst first."""

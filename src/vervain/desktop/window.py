@@ -30,6 +30,7 @@ from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.documents.other_windows import open_in_others
 from vervain.desktop.exchange import Exchange
+from vervain.desktop.interface_first import claim
 from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
 from vervain.desktop.session import Session
@@ -236,6 +237,7 @@ class Window(StageHost):
 
     def show_stage(self, name: Stage) -> None:
         """Goes to a stage."""
+        claim()
         stages = {
             "Leads": "leads", "Ports": "ports", "Supply": "supply", "Stops": "stops",
             "Harness": "harness", "Bench": "bench",
@@ -465,6 +467,12 @@ class Window(StageHost):
             self.take_parts_in(path)
         elif path is not None:
             self.documents.open_path(path)
+
+    def event(self, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.UpdateRequest:
+            # All that is to be painted comes now.
+            claim()
+        return super().event(event)
 
     def changeEvent(self, event: QEvent | None) -> None:
         """Coming back to the window looks whether the file was changed meanwhile."""

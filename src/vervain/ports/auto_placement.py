@@ -89,19 +89,25 @@ class Proposal(Record, frozen=True, kw_only=True):
 @query
 def plugs_to_place(queries: Queries) -> tuple[PortRef, ...]:
     """The plugs that are in no port, and those that share one with another device."""
-    alternates = {alternate.device for alternate in queries.alternates()}
-    found = []
-    for device in queries.devices():
-        part = queries.part_of(device)
-        for port in part.ports if part and device not in alternates else ():
-            ref = PortRef(device=device, port=port.id)
-            if port.end != "device" or port.kind not in PLACED or port.optional:
-                continue
-            sits = host_ports(queries, ref)
-            if any(_is_crowded(queries, host, ref) for host in sits) or (
-                not sits and not any(way.lands for way in ways_of_port(queries, ref))
-            ):
-                found.append(ref)
+    return tuple(ref for device in queries.devices() for ref in waiting_plugs(queries, device))
+
+
+@query
+def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
+    """The plugs of one device that are to be placed; none of an alternate."""
+    part = queries.part_of(device)
+    found: list[PortRef] = []
+    if part is None or any(alternate.device == device for alternate in queries.alternates()):
+        return ()
+    for port in part.ports:
+        ref = PortRef(device=device, port=port.id)
+        if port.end != "device" or port.kind not in PLACED or port.optional:
+            continue
+        sits = host_ports(queries, ref)
+        if any(_is_crowded(queries, host, ref) for host in sits) or (
+            not sits and not any(way.lands for way in ways_of_port(queries, ref))
+        ):
+            found.append(ref)
     return tuple(found)
 
 

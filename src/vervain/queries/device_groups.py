@@ -74,11 +74,10 @@ def groups(queries: Queries) -> tuple[Group, ...]:
     """Every device in its group: the axes in their order, then the others by kind."""
     by_axis: dict[str, list[str]] = {axis_id: [] for axis_id in queries.axes()}
     by_kind: dict[str, list[str]] = {title: [] for title in GROUP_ORDER}
+    known = set(queries.devices())
     for axis_id in by_axis:
         axis = queries.axis(axis_id)
-        by_axis[axis_id].extend(
-            name for name in (axis.members if axis else ()) if queries.device(name)
-        )
+        by_axis[axis_id].extend(name for name in (axis.members if axis else ()) if name in known)
     for designator in queries.devices():
         home = axis_with_driver(queries, designator)
         part = queries.part_of(designator)

@@ -139,7 +139,8 @@ class Database(Generic[S]):
             self._doubtful.discard(gone)
             result = self._results.pop(gone, None)
             if result is None:
-                self._inputs.get(gone[0], {}).pop(gone[1], None)
+                if isinstance(gone[0], Input):
+                    self._inputs.get(gone[0], {}).pop(gone[1], None)
                 self._input_changed_at.pop(gone, None)
                 continue
             for read in result.reads:
