@@ -39,6 +39,7 @@ from vervain.desktop.shared.context_menu import send_key
 from vervain.desktop.shared.head import Head
 from vervain.desktop.shared.help_panel import HelpPanel
 from vervain.desktop.shared.jump import JumpPanel
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.message_bar import MessageBar
 from vervain.desktop.shared.panes import SeparatedPane
 from vervain.desktop.shared.trace_strip import TraceStrip
@@ -408,7 +409,7 @@ class Window(StageHost):
         elif entry.area != EVERYWHERE:
             self.show_stage(cast(Stage, entry.area))
             shown = self.stack.currentWidget()
-            target = (shown.focusProxy() or shown) if shown is not None else self
+            target = shown.leader if isinstance(shown, LedFocus) else shown or self
         target.setFocus()
         if entry.area == EVERYWHERE:
             for shortcut in self.findChildren(QShortcut):

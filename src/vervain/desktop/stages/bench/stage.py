@@ -7,7 +7,7 @@ from functools import partial
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QHideEvent, QKeyEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout
 
 from vervain.bench.cause_table import Symptom
 from vervain.bench.judging import judge
@@ -19,6 +19,7 @@ from vervain.desktop.keys_help import BENCH
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.live_links import LiveLinks
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
@@ -43,7 +44,7 @@ EMPTY = (
 WORKING = "Working the steps out …"
 
 
-class BenchStage(QWidget):
+class BenchStage(LedFocus):
     """The line with the counts, the squares, the list, and the chosen step in large letters."""
 
     def __init__(
@@ -88,7 +89,7 @@ class BenchStage(QWidget):
         self.empty.setWordWrap(True)
         self._arrange()
         self._connect()
-        self.setFocusProxy(self.list)
+        self.lead_focus_to(self.list)
         self.refresh()
 
     def _arrange(self) -> None:

@@ -84,6 +84,7 @@ class StepPage(QScrollArea):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setWidgetResizable(True)
+        self.setAccessibleName("The step to do")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         body = QWidget()
         body.setObjectName("blank")
@@ -175,6 +176,7 @@ class StepPage(QScrollArea):
         self.scale_words(step)
         self.number.setText(f"Step {number} of {count}, {step.section.lower()}")
         self.headline.setText(f"{step.do}.")
+        self.setAccessibleDescription(self.headline.text())
         self.place.setText(f"At {step.place}." if step.place else "")
         self.place.setVisible(bool(step.place))
         self.where.show_step(step)

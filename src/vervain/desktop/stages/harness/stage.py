@@ -23,6 +23,7 @@ from vervain.desktop.message import Message
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.harness.cards import LabelCard, LengthCard, PlugCard, SectionCard
@@ -61,7 +62,7 @@ WAIT_MS = 60
 MOST_SCALE = 1.2
 
 
-class HarnessStage(QWidget):
+class HarnessStage(LedFocus):
     """The stage: its line, panels that open under it, the route, the table."""
 
     def __init__(
@@ -111,10 +112,11 @@ class HarnessStage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.head)
+        # Without a parent a stack shows its first widget as a window of its own.
         self.body = QStackedLayout()
+        column.addLayout(self.body, 1)
         self.body.addWidget(self.table)
         self.body.addWidget(self.empty)
-        column.addLayout(self.body, 1)
         column.addWidget(self.join_line)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.sheet = SheetView(session)
@@ -134,7 +136,7 @@ class HarnessStage(QWidget):
         outer.addWidget(self.planner)
         outer.addWidget(self.importing)
         outer.addWidget(self.split, 1)
-        self.setFocusProxy(self.table)
+        self.lead_focus_to(self.table)
         self._want_timer = QTimer(self)
         self._want_timer.setSingleShot(True)
         self._want_timer.timeout.connect(self._want)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.stages.leads.parts import Beliefs, ProbePair, ReadingField, ReadingList
 from vervain.desktop.stages.leads.picture import CoilCircle
@@ -39,7 +40,7 @@ class Question:
     meter: Meter
 
 
-class MeasuringPage(QWidget):
+class MeasuringPage(LedFocus):
     """One motor at a time: its leads as a circle, the next pair, the readings so far."""
 
     # The finder has answered, or another motor is asked about.
@@ -64,7 +65,7 @@ class MeasuringPage(QWidget):
         self.left = QWidget()
         self._arrange()
         self._connect()
-        self.setFocusProxy(self.field)
+        self.lead_focus_to(self.field)
         self.scale()
 
     def _connect(self) -> None:

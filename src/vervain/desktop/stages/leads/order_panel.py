@@ -134,6 +134,7 @@ class OrderPanel(QWidget):
         # Two leads of windings that are split among joined leads: no order of terminals helps that.
         self.split: tuple[str, str] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("What the motor does")
         self.words, self.more, self.tried = PlainLabel(), PlainLabel(), PlainLabel()
         self.more.setObjectName("faded")
         self.tried.setObjectName("faded")

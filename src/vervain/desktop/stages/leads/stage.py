@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QPushButton, QScrollArea, QStackedLayout, QVBoxLayou
 from vervain.desktop.keys_help import LEADS
 from vervain.desktop.session import Session
 from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.live_links import LiveLinks, reading_words, typed
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
@@ -23,7 +24,7 @@ from vervain.model.machine import Device
 LEADS_OF_TWO_COILS = 4
 
 
-class LeadsStage(QWidget):
+class LeadsStage(LedFocus):
     """One motor at a time: the selected one, else the first."""
 
     def __init__(self, session: Session, links: LiveLinks) -> None:
@@ -52,7 +53,7 @@ class LeadsStage(QWidget):
         links.meter_read.connect(self._show_meter)
         links.changed.connect(self._show_meter)
         self._arrange()
-        self.setFocusProxy(self.measuring)
+        self.lead_focus_to(self.measuring)
         session.machine_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.checked.connect(self._checked)
@@ -63,7 +64,9 @@ class LeadsStage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.line)
+        # Without a parent a stack shows its first widget as a window of its own.
         self.body = QStackedLayout()
+        column.addLayout(self.body, 1)
         # At large text the measuring needs more room than the stage has: then it scrolls.
         self.scroller, self.order_page, self.use_page, self.merge_page = (
             _scrolled(widget) for widget in (self.measuring, self.order, self.use, self.merge)
@@ -78,7 +81,6 @@ class LeadsStage(QWidget):
         pages = (self.scroller, self.order_page, self.use_page, self.merge_page, self.empty)
         for page in pages:
             self.body.addWidget(page)
-        column.addLayout(self.body, 1)
 
     def _show_order(self, shown: bool) -> None:
         """Changes between measuring the leads and putting their order right."""

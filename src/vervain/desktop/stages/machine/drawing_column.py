@@ -48,6 +48,7 @@ class DrawingColumn(QWidget):
         self.head.addWidget(self.photo)
         column.addLayout(self.head)
         self.area = QScrollArea()
+        self.area.setAccessibleName("Drawing of the part")
         self.area.setWidgetResizable(True)
         column.addWidget(self.area, 1)
         self.told: PlainLabel = faded(FIRST_HINT)

@@ -50,6 +50,7 @@ class LikePage(PartPage):
         self.problem = PlainLabel()
         self.problem.setWordWrap(True)
         self.picture = QScrollArea()
+        self.picture.setAccessibleName("Drawing of the part")
         self.picture.setWidgetResizable(True)
         for field in (self.title, self.maker, self.model):
             field.setMaxLength(LONGEST_NAME)

@@ -11,13 +11,13 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QVBoxLayout,
-    QWidget,
 )
 
 from vervain.catalogue.ratings import facts_in_words
 from vervain.catalogue.search import search
 from vervain.catalogue.shelf_groups import OWN_HEADING, shelf_groups
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.row_steps import row_after
 from vervain.desktop.shared.wire_painting import draw_stripes, draw_triangle, elided
@@ -271,7 +271,7 @@ class ShelfRows(QAbstractScrollArea):
             self.hand.drop()
 
 
-class Shelf(QWidget):
+class Shelf(LedFocus):
     """The filter field over the parts, for which place they are, and what to do without one."""
 
     describe_wanted = pyqtSignal()
@@ -317,7 +317,7 @@ class Shelf(QWidget):
         foot.addWidget(self.describe)
         foot.addWidget(self.like)
         layout.addLayout(foot)
-        self.setFocusProxy(self.rows)
+        self.lead_focus_to(self.rows)
         self.show_for(None)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.session import Session
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.machine.describe import DescribePage
@@ -87,7 +88,7 @@ class Beginning(QScrollArea):
         grid.setRowStretch(at, 1)
 
 
-class MachineStage(QWidget):
+class MachineStage(LedFocus):
     """The stage: its line, and the lanes under it, or the ways to begin."""
 
     # A page over the lanes is opened or left.
@@ -123,12 +124,13 @@ class MachineStage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.line)
+        # Without a parent a stack shows its first widget as a window of its own.
         self.body = QStackedLayout()
+        column.addLayout(self.body, 1)
         self.body.addWidget(self.view)
         self.body.addWidget(self.beginning)
-        column.addLayout(self.body, 1)
         self.page: DescribePage | LikePage | None = None
-        self.setFocusProxy(self.view)
+        self.lead_focus_to(self.view)
         for signal in (session.machine_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         self.hand.changed.connect(self.say_what_matters)
@@ -165,7 +167,7 @@ class MachineStage(QWidget):
         session, hand = self.session, self.hand
         machine = session.machine
         is_empty = not machine.axes and not machine.devices
-        self.setFocusProxy(self.beginning.buttons[0] if is_empty else self.view)
+        self.lead_focus_to(self.beginning.buttons[0] if is_empty else self.view)
         lanes: QWidget = self.beginning if is_empty else self.view
         self.body.setCurrentWidget(self.page or lanes)
         for button in self.buttons.values():

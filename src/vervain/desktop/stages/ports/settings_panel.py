@@ -30,6 +30,7 @@ class SettingsPanel(QTableWidget):
         self.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
         self.setAccessibleName("Settings sheet")
+        self.setTabKeyNavigation(False)
         self.setShowGrid(False)
         side, head = self.verticalHeader(), self.horizontalHeader()
         if side is not None and head is not None:

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton, QStackedLayout, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Session
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.proposal_list import ProposalList
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.ports.board_view import BoardsView
@@ -20,7 +21,7 @@ from vervain.files.shelf import read_shelf
 from vervain.ports.joins import way_from
 
 
-class PortsStage(QWidget):
+class PortsStage(LedFocus):
     """The stage: its line, and the boards under it."""
 
     def __init__(
@@ -78,16 +79,17 @@ class PortsStage(QWidget):
         column.setSpacing(0)
         column.addWidget(self.line)
         self.sheet = SettingsPanel(session)
+        # Without a parent a stack shows its first widget as a window of its own.
         self.body = QStackedLayout()
+        column.addLayout(self.body, 1)
         self.body.addWidget(self.view)
         self.body.addWidget(self.sheet)
-        column.addLayout(self.body, 1)
         self.settings = self.line.add_button(QPushButton("Settings  S"))
         self.settings.setCheckable(True)
         self.settings.toggled.connect(self.show_settings)
         self.sheet.left.connect(lambda: self.settings.setChecked(False))
         self.view.settings_wanted.connect(lambda: self.settings.setChecked(True))
-        self.setFocusProxy(self.view)
+        self.lead_focus_to(self.view)
         for signal in (session.hand_changed, session.selection_changed, session.checked):
             signal.connect(self.say_what_matters)
         session.machine_changed.connect(self.say_what_matters)
@@ -103,7 +105,7 @@ class PortsStage(QWidget):
         """Changes between the boards and the settings sheet."""
         page = self.sheet if shown else self.view
         self.body.setCurrentWidget(page)
-        self.setFocusProxy(page)
+        self.lead_focus_to(page)
         page.setFocus()
         if not shown:
             self.view.arrange()

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, Q
 from vervain.desktop.keys_help import STOPS
 from vervain.desktop.session import Session
 from vervain.desktop.shared.context_menu import ContextMenu
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.plain import ElidedLabel, PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.stops.fault_table import FaultTable
@@ -26,7 +27,7 @@ MOST_TOLD = 2
 NO_CLAIM = "No performance category is claimed."
 
 
-class StopsStage(QWidget):
+class StopsStage(LedFocus):
     """The stage: its line with the tools, the strings, what follows in large words, the faults, the
     ends of the axes.
     """
@@ -77,7 +78,7 @@ class StopsStage(QWidget):
         whole.addWidget(self.line)
         whole.addWidget(self.split, 1)
         whole.addWidget(self.rulers)
-        self.setFocusProxy(self.view)
+        self.lead_focus_to(self.view)
         self.view.tried.connect(self._say)
         self.worker.changed.connect(self._figures_changed)
         self._want_timer = QTimer(self)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QButtonGroup, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.proposal_list import ProposalList
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.stages.supply.feed_pane import FeedAnswers
@@ -24,7 +25,7 @@ from vervain.supply.voltage_profile import ProfilePoint
 WAIT_MS = 60
 
 
-class SupplyStage(QWidget):
+class SupplyStage(LedFocus):
     """The stage: its line with the operating states, the feed trees, the ladder under them."""
 
     def __init__(self, session: Session, parts_folder: Path) -> None:
@@ -58,6 +59,7 @@ class SupplyStage(QWidget):
         self.ladder = Ladder()
         self.ladder.chose.connect(lambda device: session.select(Selection(device=device)))
         self.below = QScrollArea()
+        self.below.setAccessibleName("What comes before and after it")
         self.below.setWidget(self.ladder)
         self.below.setWidgetResizable(True)
         area = self.below.viewport()
@@ -75,7 +77,7 @@ class SupplyStage(QWidget):
         column.setSpacing(0)
         column.addWidget(self.line)
         column.addWidget(split, 1)
-        self.setFocusProxy(self.view)
+        self.lead_focus_to(self.view)
         self.feeder.changed.connect(self._figures_changed)
         # The feeds wait for the painting, which their worker would slow down.
         self._want_timer = QTimer(self)
