@@ -163,7 +163,9 @@ def count_width(count: int) -> float:
 
 
 def draw_count(painter: QPainter, right: float, middle: float, count: int, worst: str) -> float:
-    """The number of findings in a box in the colour of the worst; returns its left edge."""
+    """The number of findings in a box that tells the worst by its colour and by its frame: filled,
+    thick, thin, dotted; returns its left edge.
+    """
     painter.save()
     painter.setFont(looks.font(10, bold=True))
     width = count_width(count)
@@ -171,7 +173,10 @@ def draw_count(painter: QPainter, right: float, middle: float, count: int, worst
     box = QRectF(right - width, middle - height / 2, width, height)
     name, filled = CONSEQUENCE_COLOURS[worst]
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(looks.colour(name), 1))
+    pen = QPen(looks.colour(name), 2.2 if worst == "Won't run" else 1)
+    if worst == "Workmanship":
+        pen.setStyle(Qt.PenStyle.DotLine)
+    painter.setPen(pen)
     painter.setBrush(looks.colour(name) if filled else looks.colour("sheet"))
     painter.drawRoundedRect(box, 3, 3)
     text = "on_accent" if filled else ("doubt_text" if name == "doubt" else name)
