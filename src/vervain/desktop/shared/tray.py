@@ -78,9 +78,11 @@ class TrayRows(QAbstractScrollArea):
                 device, part = queries.device(designator), queries.part_of(designator)
                 if device is None or part is None:
                     continue
-                text = f"{designator} {device.name} {part.title} {group.title}".casefold()
-                if all(word in text for word in wanted):
-                    members.append((designator, device.name))
+                if wanted:
+                    text = f"{designator} {device.name} {part.title} {group.title}".casefold()
+                    if not all(word in text for word in wanted):
+                        continue
+                members.append((designator, device.name))
             if not members:
                 continue
             states = Counter(self.state_of(designator) for designator, _ in members)

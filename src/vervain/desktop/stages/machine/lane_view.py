@@ -10,6 +10,7 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QShowEvent,
 )
 from PyQt6.QtWidgets import QAbstractScrollArea
 
@@ -50,15 +51,28 @@ class LanesView(QAbstractScrollArea):
         self.setAccessibleName("Axes and devices")
         self.menu = ContextMenu(session, self, MACHINE, lambda: not hand.is_empty)
         self.setAcceptDrops(True)
-        session.machine_changed.connect(self.arrange)
+        self._is_stale = False
+        session.machine_changed.connect(self._machine_changed)
         session.checked.connect(self._repaint)
         session.selection_changed.connect(self._follow_selection)
         hand.changed.connect(self.arrange)
 
     # Layout and painting.
 
+    def _machine_changed(self) -> None:
+        """Lays the lanes out anew, or once they are seen again: 200 of them take a while."""
+        self._is_stale = not self.isVisible()
+        if not self._is_stale:
+            self.arrange()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._is_stale:
+            self.arrange()
+
     def arrange(self) -> None:
         """Lays the lanes out anew."""
+        self._is_stale = False
         viewport, bar = self.viewport(), self.verticalScrollBar()
         if viewport is None or bar is None:
             return
