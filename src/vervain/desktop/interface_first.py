@@ -11,6 +11,8 @@ from PyQt6.QtCore import QThread
 
 # How long an edit or a selection is seen to at the most, until all is painted.
 CLAIM_S = 0.12
+# The same of a stage, which may have to be made first.
+OPENING_S = 1.0
 # The longest that a worker waits at once: an interface that is never idle must not starve it.
 PATIENCE_S, STEP_S = 0.4, 0.02
 

@@ -30,7 +30,7 @@ from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.documents.other_windows import open_in_others
 from vervain.desktop.exchange import Exchange
-from vervain.desktop.interface_first import claim
+from vervain.desktop.interface_first import OPENING_S, claim
 from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
 from vervain.desktop.session import Session
@@ -238,7 +238,7 @@ class Window(StageHost):
 
     def show_stage(self, name: Stage) -> None:
         """Goes to a stage."""
-        claim()
+        claim(OPENING_S)
         stages = {
             "Leads": "leads", "Ports": "ports", "Supply": "supply", "Stops": "stops",
             "Harness": "harness", "Bench": "bench",
