@@ -20,8 +20,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 PACKAGES = (
-    "bench", "cabling", "catalogue", "edits", "electrical", "files", "harness", "leads", "model",
-    "motion", "ports", "queries", "rules", "stops", "supply", "tables",
+    "bench", "cabling", "catalogue", "edits", "electrical", "files", "harness", "leads", "live",
+    "model", "motion", "ports", "queries", "rules", "stand_in", "stops", "supply", "tables",
 )  # fmt: skip
 # What reads the figures of every package; asked where the package's own tests saw nothing.
 WIDER = ("tests.rules.test_rules", "tests.rules.test_one_answer", "tests.rules.test_demos")
