@@ -7,7 +7,8 @@ from functools import cache
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
-from vervain.catalogue.describe import Draft, describe
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 

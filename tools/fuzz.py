@@ -253,7 +253,8 @@ def workbook(chance: random.Random) -> str:
 
 
 def pasted_table(chance: random.Random) -> str:
-    from vervain.catalogue.describe import DESCRIBED, Draft, describe
+    from vervain.catalogue.describe import describe
+    from vervain.catalogue.drafts import DESCRIBED, Draft
     from vervain.files.part_writing import part_text
 
     words = ("1", "2", "+24V", "GND", "OUT", "BN", "BU", "A+", "STEP", "pin", "colour", *TEXTS)

@@ -10,7 +10,8 @@ from builder import Builder, bench
 from drive_machines import described_parts
 from vervain.catalogue.boards import asked_circuits, joined_names
 from vervain.catalogue.circuits import circuits, circuits_for
-from vervain.catalogue.describe import DESCRIBED, Described, Draft, describe
+from vervain.catalogue.describe import Described, describe
+from vervain.catalogue.drafts import DESCRIBED, Draft
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_names import MOST_PORTS, port_names
 from vervain.data import replace_tables

@@ -7,8 +7,9 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests import small
-from vervain.catalogue.describe import DESCRIBED, Draft, describe, presets
+from vervain.catalogue.describe import describe
 from vervain.catalogue.differences import differences
+from vervain.catalogue.drafts import DESCRIBED, Draft, presets
 from vervain.catalogue.joined import join
 from vervain.catalogue.rows import read_rows
 from vervain.edits.device_edits import update_part

@@ -5,7 +5,8 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vervain.catalogue.describe import Described, Draft, describe
+from vervain.catalogue.describe import Described, describe
+from vervain.catalogue.drafts import Draft
 from vervain.catalogue.manual import is_manual
 
 CONTROLLER = """Rev C terminal assignment

@@ -4,7 +4,8 @@ import unittest
 
 from tests import small
 from tests.stops.circuits import wired
-from vervain.catalogue.describe import Draft, describe
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
 from vervain.catalogue.part_doubts import doubts
 from vervain.files.demos import open_demo
 from vervain.model.machine import Machine, PinRef

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from vervain.catalogue.circuits import circuits
-from vervain.catalogue.describe import presets
+from vervain.catalogue.drafts import presets
 from vervain.catalogue.part_figures import figure_words
 from vervain.catalogue.pin_words import own_wordings, wordings
 from vervain.data import replace_tables

@@ -21,14 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from vervain.catalogue.describe import (
-    DESCRIBED,
-    Described,
-    Draft,
-    describe,
-    presets,
-    usual_of,
-)
+from vervain.catalogue.describe import Described, describe
+from vervain.catalogue.drafts import DESCRIBED, Draft, presets, usual_of
 from vervain.desktop.background import in_background
 from vervain.desktop.shared.jump import Command, JumpPanel
 from vervain.desktop.shared.plain import PlainLabel, plain

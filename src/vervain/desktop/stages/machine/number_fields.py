@@ -5,7 +5,7 @@ from typing import NamedTuple
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
-from vervain.catalogue.describe import DESCRIBED, DRIVES, HAS_DRIVE, RATED_WORDS, Drive, Number
+from vervain.catalogue.drafts import DESCRIBED, DRIVES, HAS_DRIVE, RATED_WORDS, Drive, Number
 from vervain.desktop.stages.machine.part_page import faded
 from vervain.model.part import BOARD_KINDS, PartKind
 from vervain.model.ratings import Rated

@@ -1,0 +1,144 @@
+"""What a builder types of a part: its kind, its tables, its numbers, and what it may begin with."""
+
+import tomllib
+from typing import Literal, NamedTuple, get_args
+
+import msgspec
+from msgspec.structs import replace
+
+from vervain.catalogue.port_places import PortPlace
+from vervain.data import data_text, table_reader
+from vervain.model.base import Record
+from vervain.model.part import PartKind
+from vervain.model.ratings import Rated
+
+Drive = Literal["push-pull", "NPN", "PNP"]
+DRIVES: tuple[Drive, ...] = get_args(Drive)
+
+
+class Number(NamedTuple):
+    """A number that a kind of part is asked for: its key, its words, its unit."""
+
+    key: str
+    words: str
+    unit: str
+
+
+VOLTS = (Number("v_min_v", "Works from", "V"), Number("v_max_v", "Works to", "V"))
+CURRENT = Number("current_a", "Current", "A")
+LOAD = (Number("nominal_v", "Rated voltage", "V"), CURRENT)
+# What can be described, and which numbers it is asked for. Any may be left out.
+DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
+    "sensor": (*VOLTS, CURRENT, Number("drop_v", "Loses, when on", "V")),
+    "switch": (Number("contact_max_a", "Contact carries", "A"),),
+    "stepper motor": (
+        Number("current_a", "Current a phase, RMS", "A"),
+        Number("resistance_ohm", "Winding", "ohm"),
+        Number("inductance_h", "Inductance", "H"),
+        Number("steps_per_turn", "Steps a turn", ""),
+    ),
+    "brushed motor": LOAD,
+    "servo": (*VOLTS, CURRENT),
+    "encoder": (Number("lines_per_turn", "Lines a turn", ""), *VOLTS, CURRENT),
+    "hand wheel": (Number("lines_per_turn", "Clicks a turn", ""), *VOLTS, CURRENT),
+    "brake": LOAD,
+    "fan": LOAD,
+    "heater": LOAD,
+    "lamp": LOAD,
+    "valve": LOAD,
+    "load": LOAD,
+    "stepper driver": (*VOLTS, Number("current_max_peak_a", "Current, peak, to", "A")),
+    "controller": (*VOLTS, CURRENT, Number("step_rate_max_hz", "Step rate to", "Hz")),
+    "supply": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
+    "relay module": (
+        *VOLTS,
+        Number("current_a", "A channel takes", "A"),
+        Number("contact_max_a", "Contact carries", "A"),
+    ),
+    "contactor": (
+        Number("nominal_v", "Coil, rated", "V"),
+        Number("current_a", "Coil takes", "A"),
+        Number("contact_max_a", "Contact carries", "A"),
+    ),
+    "emergency stop": (Number("contact_max_a", "Contact carries", "A"),),
+    "frequency inverter": (*VOLTS, CURRENT),
+    "three-phase motor": LOAD,
+    "fuse": (Number("fuse_max_a", "Fuses up to", "A"), Number("v_max_v", "up to", "V")),
+    "terminal strip": (Number("bar_max_a", "A bar carries", "A"),),
+    "connector": (),
+    "thermistor": (),
+    "motor bridge": (*VOLTS, Number("current_a", "Current to", "A")),
+    "signal converter": (*VOLTS, CURRENT),
+    "radio receiver": (*VOLTS, CURRENT),
+    "battery": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
+}
+# What the current of a motor with two windings a phase is given for, in words.
+RATED_WORDS: dict[Rated, str] = {
+    "unipolar": "one half of each phase (unipolar)",
+    "series": "both halves in series",
+    "parallel": "both halves in parallel",
+}
+HAS_DRIVE = ("sensor", "encoder", "hand wheel")
+
+
+class Draft(Record, frozen=True, kw_only=True):
+    """What the builder typed so far."""
+
+    kind: PartKind = "sensor"
+    title: str = ""
+    maker: str = ""
+    model: str = ""
+    pins_text: str = ""
+    colours_text: str = ""
+    drive: Drive = "PNP"
+    lead_length_m: float = 0.0
+    numbers: dict[str, float] = msgspec.field(default_factory=dict)
+    rated: Rated | None = None
+    roles: dict[str, str] = msgspec.field(default_factory=dict)
+    circuits: dict[str, str] = msgspec.field(default_factory=dict)
+    apart: frozenset[str] = frozenset()
+    connectors: dict[str, str] = msgspec.field(default_factory=dict)
+    places: dict[str, PortPlace] = msgspec.field(default_factory=dict)
+    size_mm: tuple[float, float] | None = None
+    settings_text: str = ""
+
+
+class Preset(Record, frozen=True, kw_only=True):
+    """A pin table and a colour list to begin with; kind empty where it goes with any. The `usual`
+    one of a kind is taken where only numbers are given.
+    """
+
+    title: str
+    kind: str
+    pins: tuple[str, ...]
+    colours: tuple[str, ...]
+    usual: bool = False
+
+    @property
+    def texts(self) -> tuple[str, str]:
+        """The pin table and the colour list as they are typed."""
+        pins, colours = ("\n".join(rows).replace(" | ", "\t") for rows in (self.pins, self.colours))
+        return pins, colours
+
+
+@table_reader
+def presets() -> tuple[Preset, ...]:
+    """The presets of data/tables/presets.toml."""
+    rows = tomllib.loads(data_text("tables/presets.toml"))["preset"]
+    return tuple(msgspec.convert(rows, list[Preset]))
+
+
+def usual_of(kind: PartKind) -> Preset | None:
+    """The usual leads or terminals of a kind of part."""
+    return next((preset for preset in presets() if preset.usual and preset.kind == kind), None)
+
+
+def with_usual(draft: Draft) -> Draft:
+    """A draft of which only the numbers of the label were given, with the usual leads."""
+    usual = usual_of(draft.kind)
+    typed = draft.pins_text.strip() or draft.colours_text.strip()
+    nothing_said = not draft.numbers and (DESCRIBED[draft.kind] or not draft.title.strip())
+    if usual is None or typed or nothing_said:
+        return draft
+    pins, colours = usual.texts
+    return replace(draft, pins_text=pins, colours_text=colours)
