@@ -11,10 +11,10 @@ from vervain.model.problem import Problem
 from vervain.model.validation import checked, faults_of_edit
 from vervain.queries.changes import changes
 
-# How many trials of each target fit the test run: about 650 mutants, and 400 edits.
+# How many trials of each target fit the test run: about 430 mutants, and 300 edits.
 SAMPLE = {
-    "machine": 80, "parts": 150, "tables": 130, "lists": 80, "workbooks": 60, "pasted": 80,
-    "labels": 40, "settings": 40, "edits": 14, "window": 1,
+    "machine": 50, "parts": 100, "tables": 80, "lists": 50, "workbooks": 40, "pasted": 50,
+    "labels": 30, "settings": 30, "edits": 10, "window": 1,
 }  # fmt: skip
 
 

@@ -56,9 +56,8 @@ class OtherDemos(unittest.TestCase):
             ("clay-printer-as-planned", ("M1", "B1", "B3", "B4", "T2")),
             ("seedling-arm-as-planned", ("M2", "B2", "B11", "M7", "K3")),
         ):
-            planned = open_demo(key)
+            planned, engine = open_demo(key), Engine()
             for device in devices:
-                engine = Engine()
                 free, plug = freed(planned, device)
                 known = {f.key for f in engine.check(free).open}
                 for fit in ranked_fits(Queries(free), plug):
