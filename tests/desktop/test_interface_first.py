@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEventLoop, QTimer
 
 from vervain.desktop import interface_first
 from vervain.desktop.app import make_application
-from vervain.desktop.interface_first import claim, let_the_interface_go_first
+from vervain.desktop.interface_first import claim, let_the_interface_go_first, settled
 
 
 def waited_s() -> float:
@@ -38,6 +38,12 @@ class Claims(unittest.TestCase):
         interface_first._until = 0.0
         self.assertGreater(waited, 0.2)
         self.assertLess(waited, 10.0)
+
+    def test_what_was_claimed_for_long_ends_once_it_is_done(self) -> None:
+        self.claimed_in_a_loop(30.0)
+        settled()
+        waited_s()
+        self.assertLess(waited_s(), 0.05)
 
     def test_without_a_loop_that_paints_nothing_is_claimed(self) -> None:
         claim(30.0)

@@ -27,6 +27,12 @@ def claim(seconds: float = CLAIM_S) -> None:
         _until = max(_until, time.monotonic() + seconds)
 
 
+def settled() -> None:
+    """What was claimed for long is done: only what is painted of it is still seen to."""
+    global _until
+    _until = min(_until, time.monotonic() + CLAIM_S)
+
+
 def let_the_interface_go_first() -> None:
     """Waits, on a worker, while the interface thread is claimed."""
     patience = PATIENCE_S

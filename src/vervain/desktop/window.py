@@ -30,7 +30,7 @@ from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.documents.other_windows import open_in_others
 from vervain.desktop.exchange import Exchange
-from vervain.desktop.interface_first import OPENING_S, claim
+from vervain.desktop.interface_first import OPENING_S, claim, settled
 from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
 from vervain.desktop.session import Session
@@ -255,6 +255,7 @@ class Window(StageHost):
         shown = self.stack.currentWidget()
         if shown is not None:
             shown.setFocus()
+        settled()
 
     def give_room(self) -> None:
         """A part that is made has the whole window: what is told of the machine makes way."""

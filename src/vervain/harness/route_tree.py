@@ -8,7 +8,14 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import ways_on
 
 # What sits where the control is.
-CONTROL_KINDS = ("controller", "stepper driver", "supply", "motor bridge", "relay module")
+CONTROL_KINDS = (
+    "controller",
+    "stepper driver",
+    "supply",
+    "motor bridge",
+    "frequency inverter",
+    "relay module",
+)
 
 
 class RouteNode(Record, frozen=True, kw_only=True):

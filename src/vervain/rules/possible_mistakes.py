@@ -57,7 +57,7 @@ class PossibleMistake(Record, frozen=True):
     subjects: tuple[Subject, ...]
 
 
-def is_contact_pin(queries: Queries, pin: PinRef) -> bool:
+def _is_contact_pin(queries: Queries, pin: PinRef) -> bool:
     """Whether a contact of its part begins at a pin."""
     return bool(across(queries, pin, is_contact))
 
@@ -313,7 +313,11 @@ class PossibleMistakes:
             is_fed = is_fuse or (named_pin is not None and named_pin.function in FED)
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
             near_by = (
-                *(self._own_source(end, queries) if is_fed or is_contact_pin(queries, end) else ()),
+                *(
+                    self._own_source(end, queries)
+                    if is_fed or _is_contact_pin(queries, end)
+                    else ()
+                ),
                 *self._over(end, queries),
                 *self._beside(end, queries),
             )

@@ -12,7 +12,7 @@ from vervain.rules.rule import RuleOutput, rule
 
 # What is meant as a terminator; a resistor far above it holds the line at rest.
 TERMINATOR_MOST_OHM = 250.0
-# The heaviest load that a driver must bear: TIA-485-A, 4.2.1, 54 ohm; two of 120 ohm are 60.
+# The heaviest load that a driver must bear: TIA-485-A, 54 ohm; two of 120 ohm are 60.
 LEAST_OHM = 54.0
 
 
