@@ -153,10 +153,10 @@ def whole_cost(answer: Answer) -> int:
 
 
 class AgainstSearch(unittest.TestCase):
-    def test_500_random_tasks_are_solved_at_the_least_cost(self) -> None:
+    def test_200_random_tasks_are_solved_at_the_least_cost(self) -> None:
         chance = random.Random(4)
         left_out = 0
-        for number in range(500):
+        for number in range(200):
             task = a_task(chance)
             answer = solve(task)
             with self.subTest(number):
@@ -164,8 +164,8 @@ class AgainstSearch(unittest.TestCase):
                 self.assertEqual(best_by_search(task), whole_cost(answer))
                 self.assertEqual(answer, solve(task))
             left_out += bool(answer.left_out)
-        self.assertGreater(left_out, 50)
-        self.assertLess(left_out, 450)
+        self.assertGreater(left_out, 20)
+        self.assertLess(left_out, 180)
 
     def test_conflicts_are_minimal_and_all_are_found(self) -> None:
         chance = random.Random(9)

@@ -498,12 +498,12 @@ class Limits(unittest.TestCase):
 
 class Polarity(unittest.TestCase):
     def test_no_two_leads_change_places_unnoticed_unless_they_may(self) -> None:
-        """Pairs of leads of every sensor, encoder, servo and load of the planned demos: a third of
+        """Pairs of leads of every sensor, encoder, servo and load of the planned demos: a fifth of
         them, others each run; all of them with VERVAIN_ALL.
         """
         seed = int(os.environ.get("VERVAIN_SEED", random.randrange(10**6)))
         print(f"leads that change places: VERVAIN_SEED={seed}", flush=True)
-        chance, share = random.Random(seed), 1.0 if os.environ.get("VERVAIN_ALL") else 0.33
+        chance, share = random.Random(seed), 1.0 if os.environ.get("VERVAIN_ALL") else 0.2
         tried = 0
         for demo in DEMOS:
             if not demo.key.endswith("as-planned"):
