@@ -17,7 +17,7 @@ PULLED_UP = "24 V input, pulled up, for NPN and contacts to 0 V"
 FIVE_V = "5 V from the board, 0.3 A"
 
 
-def _terminals(**blocks: str) -> str:
+def terminals(**blocks: str) -> str:
     """A table of two columns: the terminal block, and what is printed at each terminal."""
     rows = [
         f"{name.replace('_', ' ')}\t{pin}" for name, pins in blocks.items() for pin in pins.split()
@@ -32,7 +32,7 @@ def _drafts() -> dict[str, Draft]:
         "my-inverter": Draft(
             kind="frequency inverter",
             title="Spindle inverter, 230 V",
-            pins_text=_terminals(
+            pins_text=terminals(
                 MAINS="L N PE", MOTOR="U V W PE", CTRL="FWD REV COM", SPEED="10V AI 0V",
                 FAULT="NO COM NC",
             ),
@@ -51,7 +51,7 @@ def _drafts() -> dict[str, Draft]:
         "my-router-board": Draft(
             kind="controller",
             title="Router board with an analogue output and a relay",
-            pins_text=_terminals(
+            pins_text=terminals(
                 POWER="+24V GND", **axes, **inputs, AO_1="AO GND", RELAY_1="NO COM"
             )
             + "".join(f"\nSTOP\tSTOP {channel}" for channel in ("A+", "A-", "B+", "B-")),
@@ -104,9 +104,14 @@ def _drafts() -> dict[str, Draft]:
 
 @cache
 def described_parts() -> dict[str, Part]:
-    """The parts of these machines by their id. Raises `ValueError` where one is not whole."""
+    """The parts of these machines by their id."""
+    return described(_drafts())
+
+
+def described(drafts: dict[str, Draft]) -> dict[str, Part]:
+    """The parts of drafts. Raises `ValueError` where one is not whole."""
     found = {}
-    for part_id, draft in _drafts().items():
+    for part_id, draft in drafts.items():
         said = describe(draft, part_id)
         if said.part is None or said.problems or said.unknown:
             raise ValueError(f"{part_id}: {said.problems or said.unknown}")

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from builder import Builder, slide_axis
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
+from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
@@ -23,7 +24,7 @@ def own_parts() -> dict[str, Part]:
     """The parts that no shelf has."""
     path = Path(__file__).parent / "mistake_parts.toml"
     read = decode_parts(path.read_text("utf-8"), path.name).part
-    return {part.id: part for part in read} | described_parts()
+    return {part.id: part for part in read} | described_parts() | process_parts()
 
 
 def _begin(name: str, *devices: str, **settings: dict[str, object]) -> Builder:
@@ -249,6 +250,22 @@ def walker() -> Machine:
     return legs(_begin("Walker", *LEGS, F1={"rating_a": 15.0}))
 
 
+def kiln_machine() -> Machine:
+    """A kiln with a solid-state relay and a thermocouple."""
+    return kiln(_begin("Kiln", *KILN, K1={"invert/DOOR": "inverted"}))
+
+
+def press_machine() -> Machine:
+    """A press with valves, a pressure transmitter and a load cell."""
+    return press(_begin("Press", *PRESS, F1={"rating_a": 3.0}))
+
+
+def lathe_machine() -> Machine:
+    """A lathe with two servo drives."""
+    inverted = {f"invert/HOME IN {n}": "inverted" for n in (1, 2)}
+    return lathe(_begin("Lathe", *LATHE, K1=inverted))
+
+
 MACHINES: dict[str, Callable[[], Machine]] = {
     "gantry": partial(open_demo, "glazing-gantry-as-planned"),
     "arm": partial(open_demo, "seedling-arm-as-planned"),
@@ -269,4 +286,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "shield": shield,
     "spindle": spindle_machine,
     "walker": walker,
+    "kiln": kiln_machine,
+    "press": press_machine,
+    "lathe": lathe_machine,
 }

@@ -22,6 +22,7 @@ SWITCHED = (
     "heater",
     "brake",
     "contactor",
+    "solid-state relay",
     "load",
     "brushed motor",
     "relay module",
@@ -29,7 +30,8 @@ SWITCHED = (
 SEEN = {
     "lamp": "it lights", "fan": "it turns", "valve": "it clicks and the air goes",
     "heater": "it gets warm, and its thermistor rises", "brake": "it clicks, the axis is free",
-    "contactor": "it picks up", "relay module": "its relay clicks",
+    "contactor": "it picks up", "solid-state relay": "its lamp lights",
+    "relay module": "its relay clicks",
     "brushed motor": "it turns the right way",
 }  # fmt: skip
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from vervain.catalogue.circuits import circuit_named
-from vervain.catalogue.port_groups import BUS_FUNCTIONS, PortGroup
+from vervain.catalogue.port_groups import BUS_FUNCTIONS, DRIVES, PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
@@ -20,7 +20,7 @@ EDGES: dict[PortKind, Edge] = {
     "analogue input": "bottom", "thermistor input": "bottom", "feed in": "left",
     "driver slot": "top", "stop input": "left", "feed out": "right", "encoder": "right",
     "servo": "right", "header": "top", "bus": "right", "drive control": "top",
-    "analogue command": "top", "analogue output": "bottom",
+    "analogue command": "top", "analogue output": "bottom", "transducer input": "bottom",
 }  # fmt: skip
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name.
@@ -29,8 +29,11 @@ NARROWEST_MM = 12.0
 NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
 # What works the contacts of a part that has neither a coil nor a foot.
 WORKED_ALONE: dict[PartKind, str] = {
-    "radio receiver": "radio", "frequency inverter": "fault", "controller": "program",
+    "radio receiver": "radio", "frequency inverter": "fault", "servo drive": "fault",
+    "controller": "program",
 }  # fmt: skip
+# Plugs to a controller that bring the power of a small board along.
+FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 
 
@@ -96,8 +99,9 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     at: dict[str, float] = _taken_mm(draft)
     found = []
     first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
+    first_feed = first_feed or _fed_by_signal(draft)
     for group in draft.groups:
-        for name in group.ports:
+        for at_port, name in enumerate(group.ports):
             edge = EDGES.get(group.role.kind, "right")
             is_bridge = group.role.kind == "bridge output"
             place = draft.places.get(name)
@@ -114,7 +118,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     pins=tuple(
                         Pin(
                             id=str(number + 1),
-                            name=pin.name,
+                            name=group.names[at_port][number] if group.names else pin.name,
                             function=group.function(number),
                             electrical=_electrical(draft, group, number, first_feed),
                         )
@@ -131,6 +135,19 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                 )
             )
     return tuple(found)
+
+
+def _fed_by_signal(draft: BoardDraft) -> str | None:
+    """The group by whose plug a board without a feed of its own is fed, by its controller."""
+    return next(
+        (
+            group.key
+            for group in draft.groups
+            if group.role.end == "device" and group.role.kind in FEEDING
+            and any(pin.function == "plus" for pin in group.pins)
+        ),
+        None,
+    )  # fmt: skip
 
 
 def _taken_mm(draft: BoardDraft) -> dict[str, float]:
@@ -179,14 +196,15 @@ def _electrical(
 ) -> Electrical | None:
     """The limits of a pin: by its group's circuit, by the numbers of the part, else unknown."""
     function, kind = group.function(number), group.role.kind
-    if function in ("plus", "load+") and kind in ("feed in", "load"):
+    fed_here = kind == "feed in" or (group.key == first_feed and kind in FEEDING)
+    if function in ("plus", "load+") and (fed_here or kind == "load"):
         numbers = draft.numbers
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
         current_a = numbers.get("current_a") if draft.bridge_max_a is None else None
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
         return None
-    if function == "line" and draft.kind == "frequency inverter" and kind == "feed in":
+    if function == "line" and draft.kind in DRIVES and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
         taken_a = draft.numbers.get("current_a")
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=taken_a) if high else None
@@ -204,7 +222,7 @@ def _electrical(
         gives_a = gives_a or draft.numbers.get("current_a")
         return FeedOut(nominal_v=volts, current_a=gives_a) if volts and gives_a else None
     if function in ("zero", "pe", "stop A-", "stop B-") or function.startswith(
-        ("phase", "motor", "sense", "com", "nc", "no", "through", "none")
+        ("phase", "motor", "sense", "measure", "excitation", "com", "nc", "no", "through", "none")
     ):
         return None
     what = "plus" if function == "plus" else group.role.signals
@@ -212,13 +230,18 @@ def _electrical(
     return circuit.electrical if circuit is not None else None
 
 
+def named_volts(name: str) -> float | None:
+    """The volts in the name of a pin, "+5V" or "3V3"; None where it has none."""
+    volts = NAMED_VOLTS.search(name)
+    return float(f"{volts[1]}.{volts[2] or 0}") if volts else None
+
+
 def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:
     """What a shield without a feed of its own takes at a plus of its foot: that of the voltage
     which its numbers allow.
     """
     low_v, high_v = draft.numbers.get("v_min_v") or 0.0, draft.numbers.get("v_max_v")
-    volts = NAMED_VOLTS.search(name)
-    named_v = float(f"{volts[1]}.{volts[2] or 0}") if volts else None
+    named_v = named_volts(name)
     if not high_v or (named_v is not None and not low_v <= named_v <= high_v):
         return None
     return FeedIn(v_min_v=low_v, v_max_v=high_v, current_a=draft.numbers.get("current_a"))

@@ -1,5 +1,6 @@
 """A part made from its pin table, its colour list and a few numbers."""
 
+from collections.abc import Iterator
 from typing import Literal
 
 from msgspec.structs import replace
@@ -12,15 +13,15 @@ from vervain.catalogue.boards import (
     board_outline,
     board_ports,
 )
-from vervain.catalogue.drafts import HAS_DRIVE, Draft, with_usual
+from vervain.catalogue.device_ports import apart, device_ports, function_of, joined_feeds, two_wire
+from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.port_groups import BUS_FUNCTIONS, PortGroup, PortPin, grouped
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part
 from vervain.model.base import Record
-from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Element, Winding
-from vervain.model.part import BOARD_KINDS, Part, Pin, PinFunction, Port, PortKind
+from vervain.model.part import BOARD_KINDS, Part, PinFunction, Port
 from vervain.model.ratings import Controller, Driver, EncoderRating, Stepper
 
 LEADS_WITH_USES = (6, 8)
@@ -32,20 +33,9 @@ NEEDED: dict[str, tuple[PinFunction, ...]] = {
     "encoder": ("plus", "zero", "encoder A", "encoder B"),
     "supply": ("plus", "zero"),
 }
-DEVICE_PORT: dict[str, PortKind] = {
-    "sensor": "sensor",
-    "switch": "contact",
-    "stepper motor": "motor phases",
-    "three-phase motor": "motor phases",
-    "servo": "servo",
-    "encoder": "encoder",
-    "hand wheel": "encoder",
-}
+# What gives thousandths of a volt has no supply, or one with a name of its own.
+WITHOUT_SUPPLY: frozenset[PinFunction] = frozenset({"measure+"})
 MOST_PINS = 64
-# What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
-# what works at 5 V (a saturated transistor, V_OL of TTL levels).
-SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
-LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
 
 
 class Described(Record, frozen=True, kw_only=True):
@@ -63,17 +53,17 @@ class Described(Record, frozen=True, kw_only=True):
 def describe(draft: Draft, part_id: str) -> Described:
     """The part that a draft gives, with every row that was typed and what is wrong with it."""
     draft = with_usual(draft)
-    rows = join(draft.pins_text, draft.colours_text, draft.kind)
+    rows = two_wire(join(draft.pins_text, draft.colours_text, draft.kind), draft)
+    if draft.kind not in BOARD_KINDS:
+        rows = apart(rows)
     used = [row for row in rows if row.is_used]
     problems = []
     missing = missing_numbers(rows)
     # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2).
     if missing and (draft.kind, missing) != ("sensor", ("2",)):
         problems.append(f"Pin {', '.join(missing)} is missing between the others.")
-    functions = {_function(row, draft.kind) for row in used}
-    for function in NEEDED.get(draft.kind, ()) if used else ():
-        if function not in functions and not (function == "signal" and functions & BUS_FUNCTIONS):
-            problems.append(f"A {draft.kind} needs a pin for {function}.")
+    functions = {function_of(row, draft) for row in used}
+    problems += _not_there(draft, functions) if used else []
     has_uses = asks_for_use(draft.kind, functions, len(used))
     if has_uses and draft.numbers.get("current_a") and not draft.rated:
         problems.append("Say what its current is for: one half of each phase, or both halves.")
@@ -100,6 +90,28 @@ def describe(draft: Draft, part_id: str) -> Described:
     part, unset = _part(draft, part_id, rows, groups)
     return Described(
         rows=rows, problems=(*problems, *unset), part=part, groups=groups, unknown=unknown
+    )
+
+
+def _not_there(draft: Draft, functions: set[PinFunction]) -> Iterator[str]:
+    """What a part of its kind cannot do without, and this one has not."""
+    if functions & WITHOUT_SUPPLY:
+        return
+    for function in NEEDED.get(draft.kind, ()):
+        if function == "signal" and functions & BUS_FUNCTIONS:
+            continue
+        if function == "zero" and draft.drive == "current" and "signal" in functions:
+            continue
+        if function not in functions:
+            yield f"A {draft.kind} needs a pin for {function}." + _two_wire_hint(draft, functions)
+
+
+def _two_wire_hint(draft: Draft, functions: set[PinFunction]) -> str:
+    if draft.kind != "sensor" or functions != {"plus", "zero"}:
+        return ""
+    return (
+        " A transmitter with two wires gives a current: choose 4 to 20 mA as its output."
+        " The leads of a thermocouple are T+ and T−."
     )
 
 
@@ -141,7 +153,7 @@ def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
         return ()
     ports: dict[str, tuple[PortPin, ...]] = {}
     for row in used:
-        pin = PortPin(row.name or row.pin, _function(row, draft.kind))
+        pin = PortPin(row.name or row.pin, function_of(row, draft))
         name = row.port or "PORT"
         ports[name] = (*ports.get(name, ()), pin)
     return grouped(draft.kind, told_apart(draft.kind, ports), draft.roles)
@@ -158,16 +170,6 @@ def _pins_at(rows: list[JoinedRow], port: str) -> int:
     return sum(row.port == port for row in rows)
 
 
-def _function(row: JoinedRow, kind: str) -> PinFunction:
-    """The function of a pin on a part of this kind: a load's plus is its load+."""
-    if row.function is None:
-        return "none"
-    if kind in LOAD_KINDS:
-        as_load: dict[str, PinFunction] = {"plus": "load+", "zero": "load-"}
-        return as_load.get(row.function, row.function)
-    return row.function
-
-
 def _part(
     draft: Draft, part_id: str, rows: tuple[JoinedRow, ...], groups: tuple[PortGroup, ...]
 ) -> tuple[Part, tuple[str, ...]]:
@@ -178,12 +180,8 @@ def _part(
         apart=draft.apart, connectors=draft.connectors, places=draft.places,
         size_mm=draft.size_mm, settings_text=draft.settings_text,
     )  # fmt: skip
-    named = dict.fromkeys(row.port for row in used)
-    ports = tuple(
-        _port(draft, name or _plain_port_name(draft), [row for row in used if row.port == name])
-        for name in named
-    )
-    made = SetBoard(ports=ports, inside=tuple(_inside(draft, ports)))
+    ports = device_ports(draft, used)
+    made = SetBoard(ports=ports, inside=(*_inside(draft, ports), *joined_feeds(ports)))
     if groups:
         made = with_settings(board, board_ports(board))
         made = replace(made, inside=(*board_inside(board, made.ports, made.workers), *made.inside))
@@ -205,89 +203,6 @@ def _part(
         indicators=made.indicators,
     )
     return _with_ratings(part, draft), made.problems
-
-
-def _plain_port_name(draft: Draft) -> str:
-    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in LOAD_KINDS else "PORT"
-
-
-def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
-    colours = {row.colour for row in rows if row.colour}
-    # Flying leads of a motor are called by their colours: that is what one probes.
-    by_colour = draft.kind == "stepper motor" and len(colours) == len(rows)
-    pins = tuple(
-        Pin(
-            id=(row.colour or row.pin) if by_colour else row.pin,
-            name=row.name,
-            function=_function(row, draft.kind),
-            lead=row.colour,
-            electrical=_electrical(draft, _function(row, draft.kind)),
-        )
-        for row in rows
-    )
-    kind, end = _port_kind(draft.kind, {pin.function for pin in pins})
-    return Port(
-        id=name,
-        kind=kind,
-        end=end,
-        pins=pins,
-        lead_length_m=draft.lead_length_m if any(pin.lead for pin in pins) else 0.0,
-    )
-
-
-def _port_kind(
-    kind: str, functions: set[PinFunction]
-) -> tuple[PortKind, Literal["host", "device", "through"]]:
-    """What kind a port is of: for leads by the part, for boards by the functions of its pins."""
-    if functions & BUS_FUNCTIONS:
-        return "bus", "device"
-    if kind in DEVICE_PORT:
-        return DEVICE_PORT[kind], "device"
-    if kind in LOAD_KINDS:
-        return "load", "device"
-    if "line" in functions:
-        return "feed in", "device"
-    if kind == "supply":
-        return "feed out", "host"
-    if "step" in functions:
-        return "step and direction", "device" if kind == "stepper driver" else "host"
-    if any(function.startswith("phase") for function in functions):
-        return "motor phases", "host"
-    if "encoder A" in functions:
-        return "encoder", "host"
-    if "signal" in functions:
-        return "digital input", "host"
-    if functions & {"plus", "zero"}:
-        return "feed in", "device"
-    return "terminals", "host"
-
-
-def _electrical(draft: Draft, function: PinFunction) -> Electrical | None:
-    """The electrical limits of a pin, as far as the numbers tell them."""
-    numbers = draft.numbers
-    low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
-    nominal_v, current_a = numbers.get("nominal_v"), numbers.get("current_a")
-    if function in ("plus", "load+"):
-        if draft.kind == "supply":
-            if nominal_v and current_a:
-                return FeedOut(nominal_v=nominal_v, current_a=current_a)
-            return None
-        if nominal_v:
-            # A load is expected to work within a tenth of what it is rated for.
-            return FeedIn(v_min_v=nominal_v * 0.9, v_max_v=nominal_v * 1.1, current_a=current_a)
-        if high:
-            return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
-        return None
-    if function == "signal" and draft.kind == "servo":
-        return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
-    drop_v = numbers.get("drop_v") or (LOGIC_DROP_V if (high or 24) <= LOGIC_V else SENSOR_DROP_V)
-    if function == "signal" and draft.kind == "sensor":
-        return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
-    if function.startswith("encoder") and draft.kind in HAS_DRIVE:
-        # Push-pull outputs swing to what the encoder is fed with, not to what it could be.
-        lost_v = drop_v if draft.drive == "push-pull" else 0.0
-        return LogicOutput(drive=draft.drive, drop_v=lost_v, low_max_v=0.5)
-    return None
 
 
 def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:

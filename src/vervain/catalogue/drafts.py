@@ -12,7 +12,7 @@ from vervain.model.base import Record
 from vervain.model.part import PartKind
 from vervain.model.ratings import Rated
 
-Drive = Literal["push-pull", "NPN", "PNP"]
+Drive = Literal["push-pull", "NPN", "PNP", "volts", "current"]
 DRIVES: tuple[Drive, ...] = get_args(Drive)
 
 
@@ -61,7 +61,14 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
         Number("contact_max_a", "Contact carries", "A"),
     ),
     "emergency stop": (Number("contact_max_a", "Contact carries", "A"),),
+    "solid-state relay": (
+        Number("v_min_v", "Control from", "V"),
+        Number("v_max_v", "Control to", "V"),
+        Number("current_a", "Control takes", "A"),
+        Number("contact_max_a", "Carries", "A"),
+    ),
     "frequency inverter": (*VOLTS, CURRENT),
+    "servo drive": (*VOLTS, CURRENT),
     "three-phase motor": LOAD,
     "fuse": (Number("fuse_max_a", "Fuses up to", "A"), Number("v_max_v", "up to", "V")),
     "terminal strip": (Number("bar_max_a", "A bar carries", "A"),),
@@ -72,6 +79,8 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
     "radio receiver": (*VOLTS, CURRENT),
     "battery": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
 }
+# What an output drives, in words, where the name alone does not say it.
+DRIVE_WORDS: dict[Drive, str] = {"volts": "a voltage, analogue", "current": "4 to 20 mA"}
 # What the current of a motor with two windings a phase is given for, in words.
 RATED_WORDS: dict[Rated, str] = {
     "unipolar": "one half of each phase (unipolar)",

@@ -6,7 +6,7 @@ from collections import Counter
 from msgspec.structs import replace
 
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows
-from vervain.catalogue.pin_words import read_function
+from vervain.catalogue.pin_words import function_at, read_function
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.rows import TypedRow, read_rows
 from vervain.catalogue.table_heads import HEADERS
@@ -106,6 +106,15 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
     )
 
 
+def _by_port(row: JoinedRow, kind: str) -> JoinedRow:
+    """A row with the function that its name has at its port, where the port's name tells it."""
+    function = function_at(row.port, row.name, kind) if row.port and row.name else None
+    if function is None:
+        return row
+    marks = tuple(mark for mark in row.marks if mark != _unknown_name(row.name))
+    return replace(row, function=function, marks=marks)
+
+
 def _unknown_name(name: str) -> str:
     return f"“{name}” is no function that Vervain knows; it stays as the name."
 
@@ -172,13 +181,14 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     columns, typed = _split_headings(read_rows(pins_text))
     has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
-        return tuple(_mark_doubles([_manual_row(r) for r in manual_rows(pins_text, kind)]))
+        manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
+        return tuple(_mark_doubles(manual))
     read = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
     pins: dict[str, set[str]] = {}
     for found in read:
         pins.setdefault(found.port, set()).add(found.pin)
     rows = [
-        replace(found, port=port[:LONGEST_NAME])
+        _by_port(replace(found, port=port[:LONGEST_NAME]), kind)
         for found in read
         for port in port_names(found.port, pins[found.port])
     ]

@@ -3,12 +3,13 @@
 import re
 from collections.abc import Mapping
 
-from vervain.catalogue.port_groups import PortPin, stacks
+from vervain.catalogue.port_groups import DRIVES, PortPin, stacks
 from vervain.model.part import PartKind
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
 # Of a header of a relay module, what switches a channel.
+STARTS = ("enable", "direction", "alarm", "com")
 CHANNEL = re.compile(r"^(?:in|ch|sig|s|d|relay|rly|k)\W?\d{1,2}$", re.I)
 
 
@@ -36,6 +37,10 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     if kind == "stepper driver" and phases and "plus" in functions and "step" not in functions:
         rest = tuple(pin for pin in pins if pin not in phases)
         return {name: rest, f"MOTOR {_mark(name)}".strip(): phases}
+    starts = tuple(pin for pin in pins if pin.function in STARTS)
+    if kind in DRIVES and starts and "signal" in functions and "step" not in functions:
+        rest = tuple(pin for pin in pins if pin not in starts)
+        return {name: rest, f"START {_mark(name)}".strip(): starts}
     motors = tuple(pin for pin in pins if pin.function in ("motor+", "motor-"))
     if kind == "motor bridge" and motors and len(motors) < len(pins):
         rest = tuple(pin for pin in pins if pin not in motors)

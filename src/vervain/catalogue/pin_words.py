@@ -12,11 +12,14 @@ from vervain.model.part import PinFunction
 
 
 class Wording(Record, frozen=True, kw_only=True):
-    """One function and the words for it; `kind` limits it to parts of these kinds."""
+    """One function and the words for it; `kind` limits it to parts of these kinds, `port` to ports
+    whose names have a word that begins so.
+    """
 
     function: PinFunction
     words: tuple[str, ...]
     kind: tuple[str, ...] = ()
+    port: tuple[str, ...] = ()
 
 
 @table_reader
@@ -44,7 +47,7 @@ def _functions(kind: str) -> dict[str, PinFunction]:
     found: dict[str, PinFunction] = {}
     for limited in (True, False):
         for row in wordings():
-            if bool(row.kind) == limited and (not row.kind or kind in row.kind):
+            if not row.port and bool(row.kind) == limited and (not row.kind or kind in row.kind):
                 for word in row.words:
                     found.setdefault(_plain(word), row.function)
                 found.setdefault(_plain(row.function), row.function)
@@ -58,3 +61,19 @@ def read_function(text: str, kind: str) -> PinFunction | None:
     if plain in known:
         return known[plain]
     return known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
+
+
+def function_at(port: str, text: str, kind: str) -> PinFunction | None:
+    """The function that a word means at a port of this name, on a part of a kind; None where the
+    table says nothing of such ports: "A+" is a channel at ENC, a phase at MOTOR.
+    """
+    named = re.findall(r"[a-z]+", port.casefold())
+    plain = _plain(text)
+    bare = re.sub(r"(\(\d+\)|\d+)$", "", plain)
+    for row in wordings():
+        at_port = any(word.startswith(row.port) for word in named) if row.port else False
+        if at_port and (not row.kind or kind in row.kind):
+            known = {_plain(word) for word in row.words}
+            if plain in known or bare in known:
+                return row.function
+    return None

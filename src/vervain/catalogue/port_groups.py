@@ -43,6 +43,10 @@ ROLES: tuple[Role, ...] = (
         kind="stop input", words="stop input", signals="input",
         becomes=("stop A+", "stop A-", "stop B+", "stop B-"),
     ),
+    Role(
+        kind="transducer input", words="input for a thermocouple or a measuring bridge",
+        becomes=("measure+", "measure-"),
+    ),
     Role(kind="relay contact", words="relay contact", becomes=()),
     Role(kind="bridge output", words="brushed motor", becomes=("motor+", "motor-")),
     Role(
@@ -73,18 +77,28 @@ AS_COMMAND = Role(
     kind="analogue command", words="analogue command, from a controller", end="device",
     signals="input", becomes=("signal",),
 )  # fmt: skip
+AS_ENCODER_OUT = Role(
+    kind="encoder", words="encoder output, to a controller", end="device", signals="output"
+)
 # The bus of what a controller talks to; a further socket, for the next device, is a plain bus.
 AS_ON_BUS = Role(kind="bus", words="bus, from a controller", end="device")
+AS_ALARM = Role(
+    kind="sensor", words="alarm, to an input", end="device", signals="output", becomes=("signal",)
+)
+# What makes the phases of a motor from the mains, as it is told.
+DRIVES: tuple[PartKind, ...] = ("frequency inverter", "servo drive")
 BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
     (("relay", "contact"), "relay contact"),
+    (("light", "led", "pixel"), "bus"),
+    (("couple", "cell", "gauge"), "transducer input"),
     (("estop", "e-stop", "emergency"), "stop input"),
     (("start", "reset"), "digital input"),
     (("therm", "temp", "ntc"), "thermistor input"),
     (("servo",), "servo"),
     (("enc", "count", "wheel"), "encoder"),
-    (("out", "fan", "heat", "bed", "lamp", "coolant", "spindle", "pump", "valve"),
+    (("out", "fan", "heat", "brake", "bed", "lamp", "coolant", "spindle", "pump", "valve"),
      "switched output"),
     (("analog", "adc", "pot"), "analogue input"),
     (("pwr", "power", "supply", "feed", "vin"), "feed in"),
@@ -95,6 +109,7 @@ NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
 # The same of whole words, as industrial boards print them.
 NAMED_WHOLE: dict[str, PortKind] = {
     "di": "digital input", "do": "switched output", "ai": "analogue input",
+    "i": "digital input", "q": "switched output",
     "ao": "analogue output", "dac": "analogue output",
 }  # fmt: skip
 
@@ -114,12 +129,15 @@ class PortPin(Record, frozen=True):
 
 
 class PortGroup(Record, frozen=True, kw_only=True):
-    """Ports with alike pins. `key` is the first one's name; `role` what they are taken for."""
+    """Ports with alike pins. `key` is the first one's name; `role` what they are taken for. `pins`
+    are those of the first; `names` what is printed at those of each, which may count: I0, I1.
+    """
 
     key: str
     ports: tuple[str, ...]
     pins: tuple[PortPin, ...]
     role: Role
+    names: tuple[tuple[str, ...], ...] = ()
 
     @property
     def words(self) -> str:
@@ -133,6 +151,11 @@ class PortGroup(Record, frozen=True, kw_only=True):
         pin = self.pins[number]
         if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
             return self.role.plus if pin.function == "plus" else pin.function
+        if self.role.kind == "stop input" and self._is_named("stop A+"):
+            # What is told by its name stays; a common of both channels is their 0 V.
+            return "zero" if pin.function == "com" else pin.function
+        if self.role.kind == "transducer input" and self._is_named("measure+"):
+            return pin.function
         if self.role.kind == "encoder":
             return AS_ENCODER.get(pin.function, pin.function)
         if self.role.kind == "header" and pin.function in ("none", "coil+", "coil-"):
@@ -151,13 +174,17 @@ class PortGroup(Record, frozen=True, kw_only=True):
         becomes = self.role.becomes
         return becomes[at] if 0 <= at < len(becomes) else pin.function
 
+    def _is_named(self, function: PinFunction) -> bool:
+        """Whether a pin is told to be this by its own name."""
+        return any(pin.function == function for pin in self.pins)
+
 
 def roles_of(kind: PartKind) -> tuple[Role, ...]:
     """What the ports of a kind of part can be."""
     if kind == "terminal strip":
         return (_role("terminals"),)
-    if kind == "frequency inverter":
-        return (AS_COMMAND, AS_ON_BUS, *ROLES)
+    if kind in DRIVES:
+        return (AS_COMMAND, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
         return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
     return (AS_SHIELD, AS_ON_BUS, *ROLES)
@@ -171,8 +198,8 @@ def grouped(
     """
     found: list[list[str]] = []
     for name, pins in ports.items():
-        same = found and ports[found[-1][0]] == pins and _stem(found[-1][0]) == _stem(name)
-        if same:
+        same = found and _shape(ports[found[-1][0]]) == _shape(pins)
+        if same and _stem(found[-1][0]) == _stem(name):
             found[-1].append(name)
         else:
             found.append([name])
@@ -182,9 +209,18 @@ def grouped(
             key=names[0],
             ports=tuple(names),
             pins=ports[names[0]],
+            names=tuple(tuple(pin.name for pin in ports[name]) for name in names),
             role=roles.get(chosen.get(names[0], ""), _guess(kind, names[0], ports[names[0]])),
         )
         for names in found
+    )
+
+
+def _shape(pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:
+    """What alike ports have in common: their pins, without a number that only counts."""
+    return tuple(
+        (pin.name.rstrip("0123456789.") if pin.function == "signal" else pin.name, pin.function)
+        for pin in pins
     )
 
 
@@ -205,7 +241,7 @@ def stacks(name: str) -> Literal["host", "device"] | None:
     return "device" if word[1] in ("foot", "stack") else "host"
 
 
-def _goes_on(name: str) -> bool:
+def goes_on(name: str) -> bool:
     """Whether a socket of a bus is for the next device, by its name."""
     return re.search(r"\b(out|next)\b", name.casefold()) is not None
 
@@ -232,11 +268,19 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if "line" in functions:
         return _role("feed in")
     if functions & BUS_FUNCTIONS:
-        return _role("bus") if kind == "controller" or _goes_on(name) else AS_ON_BUS
-    if kind == "frequency inverter" and functions & {"enable", "direction"}:
-        return _role("drive control")
-    if kind == "frequency inverter" and "signal" in functions:
+        return _role("bus") if kind == "controller" or goes_on(name) else AS_ON_BUS
+    if kind in DRIVES and "step" in functions:
+        return AS_DEVICE
+    if kind in DRIVES and "signal" in functions:
         return AS_COMMAND
+    if kind in DRIVES and functions & {"enable", "direction"}:
+        return _role("drive control")
+    if kind in DRIVES and "alarm" in functions:
+        return AS_ALARM
+    if functions & {"measure+", "excitation+"}:
+        return _role("transducer input")
+    if kind in DRIVES and "encoder A" in functions and goes_on(name):
+        return AS_ENCODER_OUT
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return _role("bridge control" if is_control else "bridge output")
@@ -269,6 +313,8 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     for starts, port_kind in NAMED:
         if any(word.startswith(starts) for word in words):
             only_power = functions <= {"plus", "zero", "pe"}
+            if port_kind == "relay contact" and "signal" in functions:
+                continue
             if not only_power or port_kind == "feed in":
                 return _role(port_kind)
     if functions <= {"plus", "zero", "pe"}:

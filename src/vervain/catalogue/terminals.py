@@ -1,5 +1,5 @@
-"""Parts told by their terminals alone: contactors and stops by the numbers on them, fuses, in-line
-connectors, thermistors.
+"""Parts told by their terminals alone: contactors, solid-state relays and stops by the numbers on
+them, fuses, in-line connectors, thermistors.
 
 Terminal markings (EN 50005, EN 50011, IEC 60947-1): A1 and A2 are a coil; the last figure of a
 contact is 1 and 2 where it opens, 3 and 4 where it closes, 1, 2 and 4 where it changes over; 1 to
@@ -15,8 +15,13 @@ from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
 from vervain.model.part import Option, PartKind, Pin, Port
 
 TERMINAL_KINDS: tuple[PartKind, ...] = (
-    "contactor", "emergency stop", "fuse", "connector", "thermistor",
+    "contactor", "solid-state relay", "emergency stop", "fuse", "connector", "thermistor",
 )  # fmt: skip
+# The control terminals of a solid-state relay: A1+ and A2-, or 3 and 4 beside poles 1 and 2.
+CONTROL = (
+    re.compile(r"^(A1|3)?/?\+$|^A1$|^3$", re.I),
+    re.compile(r"^(A2|4)?/?[-−–]$|^A2$|^4$", re.I),
+)
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
 LARGEST_BLADE_A = 30.0
@@ -100,9 +105,13 @@ def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, floa
     left = {name.upper(): name for name in names}
     ports: list[Port] = []
     inside: list[Element] = []
-    if {"A1", "A2"} <= set(left):
+    is_solid = kind == "solid-state relay"
+    control = [next((n for n in left if at.match(n)), None) for at in CONTROL] if is_solid else []
+    if is_solid and control[0] and control[1]:
+        ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers))
+    elif {"A1", "A2"} <= set(left):
         ports.append(_coil(left.pop("A1"), left.pop("A2"), numbers, inside))
-    works = "COIL" if kind == "contactor" else "mushroom"
+    works = next((port.id for port in ports), "mushroom")
     for found in (*_poles(left), *_numbered(left)):
         port = _contact_port(kind, found)
         ports.append(port)
@@ -114,6 +123,7 @@ def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, floa
                     rest="NC" if function == "nc" else "NO",
                     worked_by=works,
                     current_max_a=numbers.get("contact_max_a") or None,
+                    switches="AC" if is_solid else None,
                 )
             )
     wrong = []
@@ -121,6 +131,8 @@ def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, floa
         wrong.append(f"No contact is numbered so: {', '.join(left.values())}.")
     if kind == "contactor" and not any(port.kind == "coil" for port in ports):
         wrong.append("A contactor has a coil: A1 and A2.")
+    if is_solid and not any(port.kind == "load" for port in ports):
+        wrong.append("A solid-state relay has a control input: A1+ and A2-, or 3 and 4.")
     return Terminals(ports=tuple(ports), inside=tuple(inside), problems=tuple(wrong))
 
 
@@ -136,6 +148,16 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
         inside.append(Winding(pins=(("COIL", a1), ("COIL", a2)), resistance_ohm=volts / current_a))
     pins = (Pin(id=a1, function="coil+", electrical=feed), Pin(id=a2, function="coil-"))
     return Port(id="COIL", kind="coil", end="device", pins=pins)
+
+
+def _control(plus: str, minus: str, numbers: Mapping[str, float]) -> Port:
+    """The control input of a solid-state relay: a diode with a wide range of volts, and no coil."""
+    low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+    feed = None
+    if high:
+        feed = FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=numbers.get("current_a"))
+    pins = (Pin(id=plus, function="load+", electrical=feed), Pin(id=minus, function="load-"))
+    return Port(id="CONTROL", kind="load", end="device", pins=pins)
 
 
 Found = list[tuple[str, str]]
@@ -185,7 +207,7 @@ def _contact_port(kind: PartKind, found: Found) -> Port:
     names = [name for _, name in found]
     closes_only = [function for function, _ in found] == ["com", "no"]
     port_id = f"{names[0]}-{names[-1]}"
-    if kind == "contactor" and closes_only:
+    if kind in ("contactor", "solid-state relay") and closes_only:
         pins = tuple(_through(name) for name in names)
         return Port(id=port_id, kind="terminals", end="through", pins=pins)
     pins = tuple(

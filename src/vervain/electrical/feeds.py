@@ -194,7 +194,8 @@ def steady_current_a(queries: Queries, port: PortRef) -> float:
 
 def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None) -> PinRef | None:
     """The pin that the levels of a signal pin are measured from: the one named, else the zero pin
-    of its port, else the first zero pin of the device. What switches or reads is no reference.
+    of its port, else the first zero pin of the device. What switches or reads is no reference. What
+    gives a current by two wires has its way back through the input that reads it.
     """
     if reference is not None:
         return PinRef(device=pin.device, port=reference[0], pin=reference[1])
@@ -204,7 +205,23 @@ def zero_pin_of(queries: Queries, pin: PinRef, reference: tuple[str, str] | None
             is_signal = isinstance(other.electrical, LogicInput | LogicOutput)
             if other.function in RETURN_FUNCTIONS and not is_signal:
                 return PinRef(device=pin.device, port=found.id, pin=other.id)
-    return None
+    return loop_end(queries, pin)
+
+
+def loop_end(queries: Queries, pin: PinRef) -> PinRef | None:
+    """The other end of a loop of 4 to 20 mA at a pin's port, where that has one and no 0 V."""
+    port = queries.port(pin.port_ref)
+    pins = port.pins if port else ()
+    if any(other.function in RETURN_FUNCTIONS for other in pins):
+        return None
+    return next(
+        (
+            PinRef(device=pin.device, port=pin.port, pin=other.id)
+            for other in pins
+            if isinstance(other.electrical, LogicOutput) and other.electrical.drive == "current"
+        ),
+        None,
+    )
 
 
 def lowest_plus(queries: Queries, device: str) -> PinRef | None:

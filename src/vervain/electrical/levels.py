@@ -11,8 +11,13 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 # Ports whose inputs read contacts.
+# The full scale of a current loop (IEC 60381-1).
+LOOP_FULL_A = 0.02
 READ_BY_CONTACTS = ("digital input", "stop input")
-Trouble = Literal["too high", "too low", "high too low", "low too high", "wrong drive"]
+Trouble = Literal[
+    "too high", "too low", "high too low", "low too high", "wrong drive",
+    "current into volts", "volts into current", "too little left",
+]  # fmt: skip
 
 
 class Levels(Record, frozen=True, kw_only=True):
@@ -70,8 +75,12 @@ def mismatches(
 
     V_OH(max) <= V_in(max); V_OH(min) >= V_IH(min) unless only the pull-up makes the high;
     V_OL(max) <= V_IL(max) unless only the pull-down makes the low; V_OL(min) >= V_in(min). The
-    diode of an isolated input goes by its current instead, see `vervain.electrical.opto`.
+    diode of an isolated input goes by its current instead, see `vervain.electrical.opto`; so do
+    loops of 4 to 20 mA: what the supply has less what input and transmitter lose must not be
+    negative at 20 mA.
     """
+    if output.drive == "current" or entry.shunt_ohm is not None:
+        return list(_loop_mismatches(output, levels, entry))
     found: list[Mismatch] = []
     if output.drive in ("NPN", "PNP") and reads != "either" and output.drive != reads:
         found.append(Mismatch(trouble="wrong drive"))
@@ -91,6 +100,19 @@ def mismatches(
     if output.low_min_v < entry.min_v:
         found.append(Mismatch(trouble="too low", value_v=output.low_min_v, limit_v=entry.min_v))
     return found
+
+
+def _loop_mismatches(output: LogicOutput, levels: Levels, entry: LogicInput) -> Iterator[Mismatch]:
+    """Why a current is not read, or volts come where a current is read."""
+    if entry.shunt_ohm is None:
+        yield Mismatch(trouble="current into volts", value_v=levels.high_max_v, limit_v=entry.max_v)
+    elif output.drive != "current":
+        yield Mismatch(trouble="volts into current", value_v=levels.high_max_v, limit_v=entry.max_v)
+    else:
+        needed_v = LOOP_FULL_A * entry.shunt_ohm
+        left_v = levels.high_min_v
+        if left_v is not None and left_v < needed_v:
+            yield Mismatch(trouble="too little left", value_v=left_v, limit_v=needed_v)
 
 
 @query

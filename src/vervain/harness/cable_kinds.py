@@ -13,7 +13,8 @@ ENCODER_KINDS = ("encoder",)
 SIGNAL_KINDS = (
     "sensor", "contact", "encoder", "servo", "digital input", "analogue input", "analogue sensor",
     "step and direction", "thermistor", "thermistor input", "radio", "pulse input", "bus",
-    "analogue output", "analogue command", "bridge control", "drive control",
+    "analogue output", "analogue command", "bridge control", "drive control", "transducer",
+    "transducer input",
 )  # fmt: skip
 STOP_KINDS = ("stop contacts", "stop input")
 Service = Literal["mains", "motor", "encoder", "stop", "signal", "feed"]

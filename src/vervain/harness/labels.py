@@ -128,9 +128,13 @@ def _own_name(queries: Queries, entry: ConductorLabels) -> str:
     conductor = hookup.conductors[entry.row]
     if hookup.cable:
         return core_name(hookup.cable, conductor.core)
+    return _lead_name(queries, _ends(queries, hookup, conductor)[0])
+
+
+def _ends(queries: Queries, hookup: Hookup, conductor: Conductor) -> tuple[PinRef, PinRef]:
+    """The end of a lead that it comes out of, and the other one."""
     a, b = ends_of(hookup, conductor)
-    end = b if not _owns_lead(queries, a) and _owns_lead(queries, b) else a
-    return _lead_name(queries, end)
+    return (b, a) if not _owns_lead(queries, a) and _owns_lead(queries, b) else (a, b)
 
 
 def _lead_name(queries: Queries, end: PinRef) -> str:
@@ -149,7 +153,10 @@ def _lead_name(queries: Queries, end: PinRef) -> str:
 def _far_name(queries: Queries, entry: ConductorLabels) -> str:
     """Where a lead goes: what tells two leads of one pin apart, which have no core number."""
     hookup = queries.hookup(entry.hookup)
-    return f"{hookup.b.device}.{hookup.conductors[entry.row].b}" if hookup else ""
+    if hookup is None:
+        return ""
+    _, far = _ends(queries, hookup, hookup.conductors[entry.row])
+    return f"{far.device}.{far.pin}"
 
 
 def _unique(text: str, own: str, count: Counter[str], is_lead: bool) -> str:

@@ -10,7 +10,15 @@ from vervain.model.place import Place, Run
 from vervain.queries.device_groups import axis_with_driver, groups
 from vervain.queries.machine_queries import Queries
 
-IN_BOX = (*CONTROL_KINDS, "fuse", "terminal strip", "contactor", "signal converter", "battery")
+IN_BOX = (
+    *CONTROL_KINDS,
+    "fuse",
+    "terminal strip",
+    "contactor",
+    "solid-state relay",
+    "signal converter",
+    "battery",
+)
 # Runs start with these lengths in m: to the frame, to the operator, beyond an axis's own travel.
 TO_FRAME_M, TO_OPERATOR_M, BEYOND_M, JOINT_M = 1.5, 1.5, 0.3, 0.3
 BOX_INSIDE_M = 0.5

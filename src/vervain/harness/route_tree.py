@@ -14,6 +14,7 @@ CONTROL_KINDS = (
     "supply",
     "motor bridge",
     "frequency inverter",
+    "servo drive",
     "relay module",
 )
 

@@ -16,7 +16,7 @@ from vervain.queries.pin_words import pin_in_words
 
 # The kinds of port whose leads are merged here; motors are measured instead.
 MERGED = (
-    "sensor", "encoder", "servo", "contact", "thermistor", "analogue sensor", "load",
+    "sensor", "encoder", "servo", "contact", "thermistor", "analogue sensor", "transducer", "load",
     "bridge motor", "radio",
 )  # fmt: skip
 FUNCTION_WORDS = {

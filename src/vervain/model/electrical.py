@@ -57,12 +57,13 @@ class LogicOutput(Record, tag="logic output", frozen=True, kw_only=True):
     """A signal output. Without levels of its own, its high level is its supply less `drop_v`.
 
     `reference` is the zero pin that its levels are measured from, [port, pin]; where it is not
-    given, the zero pin of the same port. `current_a` is what it carries for long, `inrush_a` for an
-    instant, `leak_a` what still flows when it is off. `at_start` is what it does until the
-    controller's program runs.
+    given, the zero pin of the same port. One that drives a "current" (4 to 20 mA) puts it through
+    the input, and loses at least `drop_v` itself. `current_a` is what it carries for long,
+    `inrush_a` for an instant, `leak_a` what still flows when it is off. `at_start` is what it does
+    until the controller's program runs.
     """
 
-    drive: Literal["push-pull", "NPN", "PNP"]
+    drive: Literal["push-pull", "NPN", "PNP", "current"]
     high_min_v: NotNegative | None = None
     high_max_v: NotNegative | None = None
     low_max_v: NotNegative = 0.4
@@ -96,7 +97,8 @@ class LogicInput(Record, tag="logic input", frozen=True, kw_only=True):
     `reference` is as for a `LogicOutput`. `pull_up_ohm` goes to `pull_up_v` on the board;
     `current_a` is what the input itself takes; `off_max_v` is the most it takes while its own
     supply is off; `termination_ohm` joins it to its complement. `active` is the level at which an
-    enable input is on.
+    enable input is on. `shunt_ohm` makes it an input for a current, which it reads as the voltage
+    across that resistor.
     """
 
     high_min_v: NotNegative
@@ -110,6 +112,7 @@ class LogicInput(Record, tag="logic input", frozen=True, kw_only=True):
     pull_up_ohm: Positive | None = None
     pull_up_v: Positive | None = None
     termination_ohm: Positive | None = None
+    shunt_ohm: Positive | None = None
     opto: Opto | None = None
     isolated: bool = False
     active: Literal["high", "low"] | None = None

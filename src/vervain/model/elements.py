@@ -39,7 +39,8 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
 
     It needs `current_min_a` to break through its own oxide, and switches no more than
     `current_max_a` (of a coil `inductive_max_a`) at `v_max_v`. It moves `operate_s` after its coil
-    has power, and `release_s` after that is gone (operate and release time, IEC 61810-1).
+    has power, and `release_s` after that is gone (operate and release time, IEC 61810-1). One made
+    of semiconductors `switches` only alternating, or only direct current.
     """
 
     pins: tuple[PinAt, PinAt]
@@ -53,6 +54,7 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
     v_max_v: Positive | None = None
     operate_s: Positive | None = None
     release_s: Positive | None = None
+    switches: Literal["AC", "DC"] | None = None
 
 
 FuseKind = Literal["blade", "IEC 60127", "gG"]

@@ -47,7 +47,9 @@ PartKind = Literal[
     "resistor",
     "sensor",
     "servo",
+    "servo drive",
     "signal converter",
+    "solid-state relay",
     "stepper driver",
     "stepper motor",
     "supply",
@@ -61,7 +63,7 @@ PartKind = Literal[
 # Kinds whose ports are told apart in groups; everything else has one plug, or leads.
 BOARD_KINDS: tuple[PartKind, ...] = (
     "controller", "stepper driver", "relay module", "motor bridge", "frequency inverter",
-    "signal converter", "supply", "radio receiver", "battery", "terminal strip",
+    "servo drive", "signal converter", "supply", "radio receiver", "battery", "terminal strip",
 )  # fmt: skip
 # What sits at a terminal by its own wires, or is a wire: no cable leads to it.
 WIRED_IN_PLACE: tuple[PartKind, ...] = ("jumper", "diode", "resistor")
@@ -91,7 +93,9 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "resistor": "R",
     "sensor": "B",
     "servo": "M",
+    "servo drive": "T",
     "signal converter": "K",
+    "solid-state relay": "Q",
     "stepper driver": "T",
     "stepper motor": "M",
     "supply": "G",
@@ -134,6 +138,8 @@ PortKind = Literal[
     "terminals",
     "thermistor",
     "thermistor input",
+    "transducer",
+    "transducer input",
 ]
 
 PinFunction = Literal[
@@ -146,6 +152,7 @@ PinFunction = Literal[
     "stop A+", "stop A-", "stop B+", "stop B-",
     "load+", "load-", "coil+", "coil-",
     "motor+", "motor-", "pulse width", "sense 1", "sense 2",
+    "measure+", "measure-", "excitation+", "excitation-",
     "data", "data+", "data-", "clock", "transmit", "receive", "select",
     "through", "shield", "none",
 ]  # fmt: skip

@@ -45,7 +45,7 @@ MOST_TIE = 9
 PLACED = (
     "motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot",
     "header", "thermistor", "analogue sensor", "bridge motor", "bridge control",
-    "analogue command", "bus", "load", "coil",
+    "analogue command", "transducer", "bus", "load", "coil",
 )  # fmt: skip
 
 

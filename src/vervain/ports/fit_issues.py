@@ -259,5 +259,8 @@ def mismatch_words(mismatch: Mismatch, output: LogicOutput) -> str:
         "too high": f"{value:.3g} V on a {limit:.3g} V pin.",
         "too low": f"{value:.3g} V on a pin that takes no less than {limit:.3g} V.",
         "high too low": f"Its high is only {value:.3g} V; the input needs {limit:.3g} V.",
+        "current into volts": "It gives a current; the input reads volts.",
+        "volts into current": "It gives volts; the input reads a current.",
+        "too little left": f"At 20 mA only {value:.3g} V are left; the input needs {limit:.3g} V.",
         "low too high": f"Its low is up to {value:.3g} V; the input needs {limit:.3g} V or less.",
     }[mismatch.trouble]

@@ -24,8 +24,8 @@ SHARED_KINDS = (
 
 # The order of what is drawn beside the boards.
 DRAWN_BESIDE = (
-    "supply", "battery", "fuse", "terminal strip", "contactor", "emergency stop", "switch",
-    "jumper", "resistor", "diode", "connector",
+    "supply", "battery", "fuse", "terminal strip", "contactor", "solid-state relay",
+    "emergency stop", "switch", "jumper", "resistor", "diode", "connector",
 )  # fmt: skip
 
 

@@ -14,8 +14,8 @@ from vervain.queries.machine_queries import Queries
 
 # Kinds that a wire is led through, in the order in which they are offered.
 KINDS: tuple[PartKind, ...] = (
-    "fuse", "terminal strip", "connector", "switch", "contactor", "relay module",
-    "emergency stop", "resistor", "diode", "jumper",
+    "fuse", "terminal strip", "connector", "switch", "contactor", "solid-state relay",
+    "relay module", "emergency stop", "resistor", "diode", "jumper",
 )  # fmt: skip
 
 

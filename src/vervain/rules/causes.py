@@ -20,7 +20,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 from vervain.rules.finding import CONSEQUENCES, Consequence, Finding, Fix, Result
 from vervain.rules.fixes import ExchangePlugs, ExchangeTwo, TurnPlug
-from vervain.rules.possible_mistakes import PossibleMistake, PossibleMistakes
+from vervain.rules.possible_mistakes import OPEN_ENDS, PossibleMistake, PossibleMistakes
 from vervain.rules.registry import RULE_BY_ID
 
 # How long one search may take.
@@ -29,8 +29,8 @@ BUDGET_S = 1.5
 MOST_TRIALS = 240
 # How many of the most promising changes get a full check.
 FULL_CHECKS = 10
-# Rules that tell an end that nothing comes to, and how many others such may belong to one.
-OPEN_ENDS, MOST_ENDS = frozenset({"ports.half-joined", "ports.need"}), 4
+# How many other ends that nothing comes to may belong to one.
+MOST_ENDS = 4
 # Rules that tell what a feed that does not come leaves dead.
 DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
 # What a machine lacks of its stops shows only once they do something, and of what they leave on

@@ -37,12 +37,18 @@ from vervain.rules.fixes import (
 # How many plugs, pins of a plug and related findings are looked at, and how many conductors are put
 # back.
 MOST_PLUGS, MOST_PINS, MOST_PUT_BACK, MOST_RELATED = 14, 12, 100, 8
+# Rules that tell an end that nothing comes to.
+OPEN_ENDS = frozenset({"ports.half-joined", "ports.need"})
+# How many plugs a finding itself may be at, of which exchanged leads are tried early.
+MOST_OWN = 2
 # What takes its current from a rail.
 FED = frozenset({
     "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
 })  # fmt: skip
 # What power comes to a strip by.
-FEEDING = ("supply", "battery", "fuse", "contactor", "switch")
+FEEDING = ("supply", "battery", "fuse", "contactor", "solid-state relay", "switch")
+# What lies behind contacts.
+SWITCHED = (*READ_BY_CONTACTS, "coil")
 # How many nets along contacts are looked at.
 MOST_NETS = 5
 # How many ends that nothing is joined to are tried with each other.
@@ -89,11 +95,14 @@ class PossibleMistakes:
         named = dict(sorted(named.items(), key=lambda item: -told_by[item[0]]))
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
+        own = [plug for plug in self._own_plugs(finding) if plug in named]
+        for plug in own:
+            yield from self._changed_places(plug, only_joined=True)
         yield from islice(self._put_back(finding, named), MOST_PUT_BACK)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._shifts(plug)
         for plug in list(named)[:MOST_PLUGS]:
-            yield from self._changed_places(plug)
+            yield from self._changed_places(plug, known=plug in own)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._exchanges(plug)
 
@@ -156,9 +165,11 @@ class PossibleMistakes:
     def _along_contacts(
         self, ref: PortRef, pin: str | None
     ) -> Iterator[tuple[PortRef, str | None]]:
-        """The plugs on the way from an input through the contacts that it reads."""
+        """The plugs on the way from an input through the contacts that it reads, or from a coil
+        through those that switch it.
+        """
         port = self.queries.port(ref)
-        if port is None or port.kind not in READ_BY_CONTACTS or pin is None:
+        if port is None or port.kind not in SWITCHED or pin is None:
             return
 
         start = PinRef(device=ref.device, port=ref.port, pin=pin)
@@ -198,20 +209,34 @@ class PossibleMistakes:
                 subjects,
             )
 
-    def _changed_places(self, plug: PortRef) -> Iterator[PossibleMistake]:
-        """What is at two pins of a plug, exchanged; first those that both are joined."""
+    def _own_plugs(self, finding: Finding) -> list[PortRef]:
+        """The plugs where a finding is, unless it is of an end that nothing comes to: what lies
+        wrong at such a plug has more likely changed places than gone.
+        """
+        if finding.rule in OPEN_ENDS:
+            return []
+        at = [s for s in (*finding.at, *finding.subjects) if s.device and s.port]
+        plugs = dict.fromkeys(PortRef(device=s.device or "", port=s.port or "") for s in at)
+        return list(plugs)[:MOST_OWN]
+
+    def _changed_places(
+        self, plug: PortRef, only_joined: bool = False, known: bool = False
+    ) -> Iterator[PossibleMistake]:
+        """What is at two pins of a plug, exchanged: those that both are joined, unless they are
+        known, then one with a pin beside that is free.
+        """
         port, used = self.queries.port(plug), plug_edits.used_pins(self.machine, plug)
         if port is None or not used:
             return
         where, subjects = f"{plug.device} {plug.port}", (about(plug),)
         names = {pin.id: pin.text for pin in port.pins}
-        pairs = list(combinations(used[:MOST_PINS], 2))
+        pairs = [] if known else list(combinations(used[:MOST_PINS], 2))
         # A lead may have come to the pin beside the one that is left.
         pairs += [
             (pin, other)
             for pin in used
             for other in names
-            if other not in used and len(names) <= MOST_PINS
+            if other not in used and len(names) <= MOST_PINS and not only_joined
         ]
         for first, second in pairs:
             yield PossibleMistake(

@@ -32,7 +32,7 @@ MOVING_KINDS = frozenset({"stepper driver", "motor bridge", "servo", "stepper mo
 MOST_V = 120.0
 STRIPS = frozenset({"terminal strip"})
 # What power is switched by; the contact of a limit switch is a signal's.
-SWITCHING = frozenset({"relay module", "contactor", "emergency stop"})
+SWITCHING = frozenset({"relay module", "contactor", "solid-state relay", "emergency stop"})
 Purpose = Literal["motion", "control"]
 
 

@@ -19,7 +19,7 @@ from vervain.electrical.feeds import (
 )
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
-from vervain.model.electrical import FeedOut, LogicOutput
+from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, Resistor
 from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.model.part import Part, Port
@@ -174,6 +174,7 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
             yield "resistor", refs[0], refs[1], element.resistance_ohm
     for port in part.ports:
         yield from _outputs(queries, device, port)
+        yield from _shunts(queries, device, port)
 
 
 def _is_closed(part: Part, contact: Contact) -> bool:
@@ -206,6 +207,16 @@ def _outputs(queries: Queries, device: str, port: Port) -> Iterator[Joined]:
             zero = _zero_of(queries, device, output)
             if zero is not None:
                 yield "output", ref, zero, resistance_ohm
+
+
+def _shunts(queries: Queries, device: str, port: Port) -> Iterator[Joined]:
+    """The resistors by which inputs read a current."""
+    for pin in port.pins:
+        if isinstance(pin.electrical, LogicInput) and pin.electrical.shunt_ohm is not None:
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            zero = zero_pin_of(queries, ref, pin.electrical.reference)
+            if zero is not None:
+                yield "resistor", ref, zero, pin.electrical.shunt_ohm
 
 
 def _zero_of(queries: Queries, device: str, output: LogicOutput) -> PinRef | None:

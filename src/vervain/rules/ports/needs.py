@@ -26,7 +26,7 @@ from vervain.rules.rule import RuleOutput, rule
 # Parts whose elements lie between what is joined from outside.
 IN_LINE = (
     "switch", "emergency stop", "hand wheel", "contactor", "relay module", "radio receiver",
-    "fuse", *WIRED_IN_PLACE,
+    "solid-state relay", "fuse", *WIRED_IN_PLACE,
 )  # fmt: skip
 
 

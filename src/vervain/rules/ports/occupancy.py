@@ -41,6 +41,7 @@ PLUGGED = (
     "bridge motor",
     "bridge control",
     "analogue command",
+    "transducer",
     "bus",
 )
 

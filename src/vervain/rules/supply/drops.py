@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.feeds import loop_end
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.model.subject import Subject
@@ -57,6 +58,9 @@ def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
             fares = (
                 row.status == "on" and row.voltage_v is not None and row.voltage_v >= row.least_v
             )
+            # In a loop the input's resistor takes its share on purpose: signals.current-loop.
+            if loop_end(queries, row.pin) is not None:
+                continue
             if fares and row.lost is not None and row.lost > drop_limit(row):
                 path = feed_path(queries, state, row.pin)
                 costly = costliest_cable(queries, path) if path is not None else None

@@ -23,6 +23,9 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.compiling import stop_devices
 from vervain.supply.earth import earth_root, has_mains, is_bonded
 
+# Lines of buses that are measured from 0 V; a pair is measured between its two.
+ON_BUS = frozenset({"data", "clock", "transmit", "receive", "select", "signal"})
+
 
 def _zero_group(queries: Queries, zero: PinRef) -> tuple[list[PinRef], int]:
     """The pins of a 0 V up to where it meets protective earth, and how many conductors meet it."""
@@ -105,9 +108,18 @@ def earth_joint(queries: Queries, _: str) -> Iterator[RuleOutput]:
 )
 def no_common(queries: Queries, device: str) -> Iterator[RuleOutput]:
     said: set[tuple[PinRef, PinRef]] = set()
-    for ref, output in driving_outputs(queries, device):
-        zero = zero_pin_of(queries, ref, output.reference)
-        for theirs in _return_pins(queries, ref, output):
+    pairs = [
+        *(
+            (ref, zero_pin_of(queries, ref, output.reference), _return_pins(queries, ref, output))
+            for ref, output in driving_outputs(queries, device)
+        ),
+        *(
+            (ref, zero_pin_of(queries, ref, None), _returns_on_bus(queries, ref))
+            for ref in _bus_lines(queries, device)
+        ),
+    ]
+    for ref, zero, returns in pairs:
+        for theirs in returns:
             if zero is None or theirs in queries.rail(zero):
                 continue
             ours, others = _negative_of(queries, zero), _negative_of(queries, theirs)
@@ -140,6 +152,25 @@ def _return_pins(queries: Queries, ref: PinRef, output: LogicOutput) -> Iterator
         pin_there = queries.pin(target)
         if pin_there is not None and isinstance(pin_there.electrical, LogicInput):
             theirs = zero_pin_of(queries, target, pin_there.electrical.reference)
+            if theirs is not None:
+                yield theirs
+
+
+def _bus_lines(queries: Queries, device: str) -> Iterator[PinRef]:
+    """The lines of a device's buses that are measured from 0 V, at their head."""
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins if port.kind == "bus" and port.end == "host" else ():
+            if pin.electrical is None and pin.function in ON_BUS:
+                yield PinRef(device=device, port=port.id, pin=pin.id)
+
+
+def _returns_on_bus(queries: Queries, ref: PinRef) -> Iterator[PinRef]:
+    """The 0 V pins that other devices on a line measure it from."""
+    for target in queries.net(ref):
+        there = queries.pin(target)
+        if target.device != ref.device and there is not None and there.function in ON_BUS:
+            theirs = zero_pin_of(queries, target, None)
             if theirs is not None:
                 yield theirs
 

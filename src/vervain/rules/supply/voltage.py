@@ -100,7 +100,12 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if port is None or (not joined and (port.optional or port.kind != "feed in")):
             continue
         lands = any(way.lands for way in paths_from(queries, ref))
-        others = (PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins)
+        # Volts on the return, or on a signal, are told as what they are.
+        others = (
+            PinRef(device=device, port=port.id, pin=pin.id)
+            for pin in port.pins
+            if pin.id == ref.pin or pin.electrical is not None or pin.function in RETURN_FUNCTIONS
+        )
         if any(sources_of(queries, other) for other in others):
             continue
         if _switched_on(queries, ref) or _is_driven(queries, ref):
@@ -131,7 +136,7 @@ def _is_driven(queries: Queries, lead: PinRef) -> bool:
 
 def _switched_on(queries: Queries, plus: PinRef) -> bool:
     """Whether an output that gives plus feeds a load, a sensor's own as well."""
-    outputs = (queries.pin(ref) for ref in queries.net(plus))
+    outputs = (queries.pin(ref) for ref in queries.rail(plus))
     return any(
         pin is not None
         and isinstance(pin.electrical, LogicOutput)

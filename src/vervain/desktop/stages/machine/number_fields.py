@@ -5,7 +5,15 @@ from typing import NamedTuple
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
-from vervain.catalogue.drafts import DESCRIBED, DRIVES, HAS_DRIVE, RATED_WORDS, Drive, Number
+from vervain.catalogue.drafts import (
+    DESCRIBED,
+    DRIVE_WORDS,
+    DRIVES,
+    HAS_DRIVE,
+    RATED_WORDS,
+    Drive,
+    Number,
+)
 from vervain.desktop.stages.machine.part_page import faded
 from vervain.model.part import BOARD_KINDS, PartKind
 from vervain.model.ratings import Rated
@@ -37,7 +45,8 @@ class NumberFields(QWidget):
         self.grid.setHorizontalSpacing(8)
         self.fields: dict[str, tuple[QLineEdit, str]] = {}
         self.drive_box, self.rated_box = QComboBox(), QComboBox()
-        self.drive_box.addItems(list(DRIVES))
+        for drive in DRIVES:
+            self.drive_box.addItem(DRIVE_WORDS.get(drive, drive), drive)
         self.drive_box.setCurrentText("PNP")
         self.drive_box.setAccessibleName("Output")
         self.rated_box.addItem("choose …")
@@ -103,7 +112,7 @@ class NumberFields(QWidget):
     @property
     def drive(self) -> Drive:
         """What the output of a sensor drives to."""
-        return next(drive for drive in DRIVES if drive == self.drive_box.currentText())
+        return next(drive for drive in DRIVES if drive == self.drive_box.currentData())
 
     @property
     def rated(self) -> Rated | None:

@@ -1,0 +1,237 @@
+"""The ports of what has one plug, or leads: by the kind of the part, and where it has several
+connectors by what is at each.
+"""
+
+from collections.abc import Iterable
+from typing import Literal
+
+from msgspec.structs import replace
+
+from vervain.catalogue.boards import named_volts
+from vervain.catalogue.drafts import HAS_DRIVE, Draft
+from vervain.catalogue.joined import JoinedRow
+from vervain.catalogue.port_groups import BUS_FUNCTIONS, goes_on
+from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Bridge
+from vervain.model.part import Pin, PinFunction, Port, PortKind
+
+DEVICE_PORT: dict[str, PortKind] = {
+    "sensor": "sensor",
+    "switch": "contact",
+    "stepper motor": "motor phases",
+    "three-phase motor": "motor phases",
+    "servo": "servo",
+    "encoder": "encoder",
+    "hand wheel": "encoder",
+}
+# What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
+# what works at 5 V (a saturated transistor, V_OL of TTL levels).
+SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
+# From here on a load is one of the mains: above extra-low voltage (50 V of alternating current,
+# IEC 61140).
+MAINS_V = 50.0
+LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
+ANALOGUE = ("volts", "current")
+MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
+# What a pin that is named by its volts takes of them: the usual supply of logic, 5 V and a tenth.
+NAMED_TOLERANCE = 0.1
+# What a two-wire transmitter loses, where nobody says: of 10 V at the least most work.
+TRANSMITTER_DROP_V = 10.0
+
+
+def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
+    """The function of a pin on a part of a kind: a load's plus is its load+, that of one for mains
+    its line; what a two-wire transmitter gives back is its signal.
+    """
+    if row.function is None:
+        return "none"
+    on_mains = (draft.numbers.get("nominal_v") or 0.0) >= MAINS_V
+    if draft.kind in LOAD_KINDS and on_mains:
+        mains: dict[str, PinFunction] = {
+            "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
+        }  # fmt: skip
+        return mains.get(row.function, row.function)
+    if draft.kind in LOAD_KINDS:
+        as_load: dict[str, PinFunction] = {"plus": "load+", "zero": "load-"}
+        return as_load.get(row.function, row.function)
+    return row.function
+
+
+def two_wire(rows: Iterable[JoinedRow], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a part; of a transmitter with two wires the second is what it gives."""
+    found = tuple(rows)
+    used = [row for row in found if row.is_used]
+    if draft.kind != "sensor" or draft.drive != "current" or len(used) != 2:
+        return found
+    return tuple(
+        replace(row, function="signal") if row.is_used and row.function == "zero" else row
+        for row in found
+    )
+
+
+def apart(rows: Iterable[JoinedRow]) -> tuple[JoinedRow, ...]:
+    """The rows of a part; what comes from a thermocouple or a measuring bridge to an amplifier, of
+    which the other terminals are for its controller, is an input of its own.
+    """
+    found = tuple(rows)
+    fed = {row.port for row in found if row.function == "plus"}
+    return tuple(
+        replace(row, port=f"{row.port} INPUT".strip())
+        if row.port in fed and row.function in MEASURING else row
+        for row in found
+    )  # fmt: skip
+
+
+def plain_port_name(draft: Draft) -> str:
+    """What the only port of a part is called."""
+    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in LOAD_KINDS else "PORT"
+
+
+def device_ports(draft: Draft, used: list[JoinedRow]) -> tuple[Port, ...]:
+    """The ports of a part with one plug, or several, from the rows that are used."""
+    found: list[Port] = []
+    fed: set[str] = set()
+    for name in dict.fromkeys(row.port for row in used):
+        rows = [row for row in used if row.port == name]
+        port = _port(draft, name or plain_port_name(draft), rows)
+        # What two connectors have of one name is joined inside, and counts once.
+        pins = tuple(
+            replace(pin, electrical=None)
+            if isinstance(pin.electrical, FeedIn) and pin.name and pin.name in fed else pin
+            for pin in port.pins
+        )  # fmt: skip
+        fed |= {pin.name for pin in pins if isinstance(pin.electrical, FeedIn)}
+        found.append(replace(port, pins=pins))
+    return tuple(found)
+
+
+def joined_feeds(ports: tuple[Port, ...]) -> tuple[Bridge, ...]:
+    """Copper between the plus, and the 0 V, of several connectors of a part that is no board."""
+    at: dict[str, list[tuple[str, str]]] = {}
+    for port in ports:
+        for pin in port.pins:
+            if pin.name and pin.function in ("plus", "zero", "load+", "load-", "pe"):
+                at.setdefault(pin.name, []).append((port.id, pin.id))
+    return tuple(Bridge(pins=tuple(pins)) for pins in at.values() if len(pins) > 1)
+
+
+def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
+    colours = {row.colour for row in rows if row.colour}
+    functions = {function_of(row, draft) for row in rows}
+    # Flying leads of a motor are called by their colours: that is what one probes.
+    by_colour = draft.kind == "stepper motor" and len(colours) == len(rows)
+    kind, end = _port_kind(draft.kind, functions, name.endswith("INPUT"))
+    plain: dict[PinFunction, PinFunction] = {}
+    if kind == "bus":
+        # What has data has a 0 V that they are measured from, a load or not.
+        plain = {"load+": "plus", "load-": "zero"}
+        end = "host" if goes_on(name) else end
+    if kind == "sensor" and draft.drive in ANALOGUE:
+        kind = "analogue sensor"
+    at = [(row, function_of(row, draft)) for row in rows]
+    pins = tuple(
+        Pin(
+            id=(row.colour or row.pin) if by_colour else row.pin,
+            name=row.name,
+            function=plain.get(function, function),
+            lead=row.colour,
+            electrical=_electrical(draft, function, kind, row.name),
+        )
+        for row, function in at
+    )
+    return Port(
+        id=name,
+        kind=kind,
+        end=end,
+        pins=pins,
+        lead_length_m=draft.lead_length_m if any(pin.lead for pin in pins) else 0.0,
+    )
+
+
+End = Literal["host", "device", "through"]
+
+
+def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[PortKind, End]:
+    """What kind a port is of: by what is at it, else by the part; for boards by its pins."""
+    if functions & BUS_FUNCTIONS:
+        return "bus", "device"
+    if "measure+" in functions:
+        return ("transducer input", "host") if is_input else ("transducer", "device")
+    if "line" in functions:
+        return "feed in", "device"
+    if kind in DEVICE_PORT and "encoder A" in functions:
+        return "encoder", "device"
+    has_phases = any(function.startswith("phase") for function in functions)
+    if DEVICE_PORT.get(kind) == "motor phases" and not has_phases:
+        return ("load", "device") if functions & {"load+", "plus"} else ("terminals", "device")
+    if kind in DEVICE_PORT:
+        return DEVICE_PORT[kind], "device"
+    if kind in LOAD_KINDS:
+        return "load", "device"
+    if kind == "supply":
+        return "feed out", "host"
+    if "step" in functions:
+        return "step and direction", "device" if kind == "stepper driver" else "host"
+    if has_phases:
+        return "motor phases", "host"
+    if "encoder A" in functions:
+        return "encoder", "host"
+    if "signal" in functions:
+        return "digital input", "host"
+    if functions & {"plus", "zero"}:
+        return "feed in", "device"
+    return "terminals", "host"
+
+
+def _electrical(
+    draft: Draft, function: PinFunction, port_kind: PortKind, name: str
+) -> Electrical | None:
+    """The electrical limits of a pin, as far as the numbers and its own name tell them."""
+    numbers = draft.numbers
+    low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+    if function in ("plus", "load+", "line"):
+        return _feed(draft, port_kind, name)
+    if function == "signal" and draft.kind == "servo":
+        return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
+    drop_v = numbers.get("drop_v") or (LOGIC_DROP_V if (high or 24) <= LOGIC_V else SENSOR_DROP_V)
+    if function == "signal" and draft.kind == "sensor":
+        if draft.drive == "current":
+            lost_v = numbers.get("drop_v") or low or TRANSMITTER_DROP_V
+            return LogicOutput(drive="current", drop_v=lost_v, low_max_v=0.0, current_a=0.02)
+        if draft.drive == "volts":
+            return LogicOutput(drive="push-pull", low_max_v=0.0)
+        return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
+    if function.startswith("encoder") and port_kind == "encoder":
+        drive: Literal["push-pull", "NPN", "PNP"] = "push-pull"
+        if draft.kind in HAS_DRIVE and draft.drive in ("NPN", "PNP"):
+            drive = draft.drive
+        # Push-pull outputs swing to what the encoder is fed with, not to what it could be.
+        lost_v = drop_v if drive == "push-pull" else 0.0
+        if draft.kind not in HAS_DRIVE:
+            lost_v = LOGIC_DROP_V
+        return LogicOutput(drive=drive, drop_v=lost_v, low_max_v=0.5)
+    return None
+
+
+def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | None:
+    """What a plus takes, or gives."""
+    numbers = draft.numbers
+    low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+    nominal_v, current_a = numbers.get("nominal_v"), numbers.get("current_a")
+    of_a_motor = DEVICE_PORT.get(draft.kind) == "motor phases"
+    if draft.kind == "supply":
+        if not nominal_v or not current_a:
+            return None
+        return FeedOut(nominal_v=nominal_v, current_a=current_a)
+    if nominal_v and not of_a_motor:
+        # A load is expected to work within a tenth of what it is rated for.
+        return FeedIn(v_min_v=nominal_v * 0.9, v_max_v=nominal_v * 1.1, current_a=current_a)
+    if high and not of_a_motor:
+        return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
+    volts = named_volts(name)
+    if volts is None:
+        return None
+    return FeedIn(
+        v_min_v=volts * (1 - NAMED_TOLERANCE), v_max_v=volts * (1 + NAMED_TOLERANCE),
+        inductive=port_kind == "load",
+    )  # fmt: skip
