@@ -215,7 +215,7 @@ def lathe(build: Builder) -> Machine:
         build.join(f"{drive}:ALARM", f"K1:READY IN {n}", "1-1 2-2")
         build.join(f"{drive}:ENC OUT", f"K1:ENC {n}", "1-1 2-2 3-3 4-4 5-5")
         build.join(f"M{n}:POWER", f"{drive}:MOTOR", "U-U V-V W-W PE-PE")
-        build.join(f"M{n}:ENC", f"{drive}:ENC IN", "5-1 6-2 7-3 8-4 9-5 10-6")
+        build.join(f"M{n}:ENC", f"{drive}:ENC IN", "1-1 2-2 3-3 4-4 5-5 6-6")
         build.join(f"B{n}:LEADS", f"K1:HOME IN {n}", "COM-GND NC-DI")
         contact, first, last = (("11-12", "11", "12"), ("21-22", "21", "22"))[n - 1]
         build.join("X1:4", f"S2:{contact}", f"+-{first}")

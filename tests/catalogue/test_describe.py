@@ -184,7 +184,10 @@ class Parts(unittest.TestCase):
             pins, colours = preset.texts
             if preset.kind:
                 with self.subTest(preset.title):
-                    draft = Draft(kind=preset.kind, title="X", pins_text=pins, colours_text=colours)
+                    draft = Draft(
+                        kind=preset.kind, title="X", pins_text=pins, colours_text=colours,
+                        drive=preset.drive or "PNP",
+                    )  # fmt: skip
                     made = describe(draft, "my-x")
                     self.assertEqual([], [m for row in made.rows for m in row.marks])
                     self.assertEqual((), made.problems)

@@ -14,6 +14,7 @@ from tests import small
 from tests.rules import (
     contact_cases,
     harness_cases,
+    measuring_cases,
     signal_cases,
     stop_cases,
     supply_cases,
@@ -330,6 +331,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     "harness.long-label": (long_labels, small.cabled_fan),
     **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES | truth_cases.CASES,
     **contact_cases.CASES,
+    **measuring_cases.CASES,
     **stop_cases.CASES,
 }
 
@@ -353,6 +355,12 @@ class EveryRule(unittest.TestCase):
             with self.subTest(rule_id):
                 self.assertTrue(case(rule_id, 0)[1], "does not fire")
                 self.assertEqual([], case(rule_id, 1)[1])
+
+    def test_machines_that_measure_are_told_by_the_rules_of_all(self) -> None:
+        for words, (rule_id, wrong, right) in measuring_cases.TOLD.items():
+            with self.subTest(words):
+                self.assertTrue(found(wrong(), rule_id), "does not fire")
+                self.assertEqual([], found(right(), rule_id))
 
     def test_findings_say_where_and_what(self) -> None:
         for rule_id in CASES:

@@ -114,7 +114,7 @@ class Draft(Record, frozen=True, kw_only=True):
 
 class Preset(Record, frozen=True, kw_only=True):
     """A pin table and a colour list to begin with; kind empty where it goes with any. The `usual`
-    one of a kind is taken where only numbers are given.
+    one of a kind is taken where only numbers are given; `drive` is what its output does.
     """
 
     title: str
@@ -122,6 +122,7 @@ class Preset(Record, frozen=True, kw_only=True):
     pins: tuple[str, ...]
     colours: tuple[str, ...]
     usual: bool = False
+    drive: Drive | None = None
 
     @property
     def texts(self) -> tuple[str, str]:

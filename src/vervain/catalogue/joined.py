@@ -127,7 +127,8 @@ def _unknown_colour(text: str) -> str:
 
 
 def _split_headings(rows: tuple[TypedRow, ...]) -> tuple[Columns | None, tuple[TypedRow, ...]]:
-    rows = tuple(row for row in rows if row.text.strip("|+-=: \t"))
+    # Lines that only rule a table; a plus or a minus by itself is a pin.
+    rows = tuple(r for r in rows if r.text.strip("|+-=: \t") or r.text.strip() in ("+", "-"))
     columns = _columns(rows[0]) if rows else None
     return (columns, rows[1:]) if columns is not None else (None, rows)
 
@@ -192,6 +193,8 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         for found in read
         for port in port_names(found.port, pins[found.port])
     ]
+    if has_ports and columns is not None and columns.pin is None:
+        rows = _numbered_by_port(rows)
     colours = _colour_rows(colours_text)
     if not rows and colours:
         rows = [JoinedRow(pin=c.key or str(c.place + 1)) for c in colours]
@@ -206,6 +209,16 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         else:
             rows[at] = _with_colour(rows[at], colour)
     return tuple(_mark_colours([*rows, *left], bool(colours)))
+
+
+def _numbered_by_port(rows: list[JoinedRow]) -> list[JoinedRow]:
+    """Rows of a table without numbers: the terminals of each port count from 1."""
+    count: Counter[str] = Counter()
+    found = []
+    for row in rows:
+        count[row.port] += 1
+        found.append(replace(row, pin=str(count[row.port])))
+    return found
 
 
 def _manual_row(row: ManualRow) -> JoinedRow:

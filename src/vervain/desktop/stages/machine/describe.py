@@ -235,6 +235,8 @@ class DescribePage(PartPage):
         preset = presets()[at - 1]
         if preset.kind:
             self.kind.setCurrentText(preset.kind)
+        if preset.drive is not None:
+            self.figures.choose_drive(preset.drive)
         pins, colours = preset.texts
         if pins:
             write_over(self.pins, pins)

@@ -109,6 +109,10 @@ class NumberFields(QWidget):
         for field, _ in self.fields.values():
             field.clear()
 
+    def choose_drive(self, drive: Drive) -> None:
+        """Sets what the output of a sensor drives to."""
+        self.drive_box.setCurrentIndex(DRIVES.index(drive))
+
     @property
     def drive(self) -> Drive:
         """What the output of a sensor drives to."""

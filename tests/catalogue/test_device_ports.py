@@ -1,0 +1,94 @@
+"""Parts with several connectors, and what measures: told from their terminals."""
+
+import unittest
+
+from process_machines import process_parts
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
+from vervain.model.elements import Bridge, Contact
+from vervain.model.part import Part
+
+
+def made(**typed) -> Part:
+    """The part of a draft that has no problem."""
+    said = describe(Draft(title="X", **typed), "my-x")
+    assert said.part is not None and not said.problems, said.problems
+    return said.part
+
+
+class Ports(unittest.TestCase):
+    def test_terminals_tell_what_a_port_is(self) -> None:
+        for part_id, kinds in (
+            ("my-servo-drive", {
+                "MAINS": "feed in", "MOTOR": "motor phases", "CMD": "analogue command",
+                "START": "drive control", "ENC IN": "encoder", "ENC OUT": "encoder",
+                "STO": "stop input", "ALARM": "sensor",
+            }),
+            ("my-servo-motor", {"POWER": "motor phases", "ENC": "encoder"}),
+            ("my-lights", {"IN": "bus", "OUT": "bus"}),
+            ("my-amplifier", {"LEADS": "bus", "INPUT": "transducer input"}),
+            ("my-weigher", {"CELL": "transducer input", "OUT": "bus"}),
+            ("my-cell", {"LEADS": "transducer"}), ("my-couple", {"LEADS": "transducer"}),
+            ("my-transmitter", {"LEADS": "analogue sensor"}), ("my-element", {"LEADS": "feed in"}),
+            ("my-ssr", {"CONTROL": "load", "1-2": "terminals"}),
+            ("my-press-controller", {"DI 0": "digital input", "DO 0": "switched output"}),
+        ):  # fmt: skip
+            found = {port.id: port.kind for port in process_parts()[part_id].ports}
+            with self.subTest(part_id):
+                self.assertEqual(kinds, {name: found.get(name) for name in kinds})
+
+    def test_an_encoders_letters_are_channels_and_never_a_motors_phases(self) -> None:
+        for kind in ("stepper driver", "servo drive"):
+            rows = "port\tterminal\nMOTOR\tA+\nMOTOR\tA-\nENC\tA+\nENC\tA-\nENC\tB+\nENC\tB-"
+            part = made(kind=kind, pins_text=rows)
+            with self.subTest(kind):
+                self.assertEqual(2, len(part.port("MOTOR").pins))
+                self.assertEqual(
+                    ["encoder A", "encoder A-", "encoder B", "encoder B-"],
+                    [pin.function for pin in part.port("ENC").pins],
+                )
+
+    def test_two_channels_with_one_common_keep_their_names(self) -> None:
+        pins = process_parts()["my-servo-drive"].port("STO").pins
+        self.assertEqual(["stop A+", "stop B+", "zero"], [pin.function for pin in pins])
+
+    def test_inputs_that_count_are_one_group_and_keep_what_is_printed(self) -> None:
+        rows = "port\tterminal\nDI 0\tI0.0\nDI 0\tM\nDI 1\tI0.1\nDI 1\tM"
+        said = describe(Draft(kind="controller", title="X", pins_text=rows), "my-x")
+        self.assertEqual(1, len(said.groups))
+        self.assertEqual("I0.1", said.part.port("DI 1").pins[0].name)
+        self.assertEqual(["signal", "zero"], [p.function for p in said.part.port("DI 1").pins])
+
+    def test_what_two_connectors_share_is_joined_and_counts_once(self) -> None:
+        lights = process_parts()["my-lights"]
+        self.assertIn(Bridge(pins=(("IN", "1"), ("OUT", "1"))), lights.inside)
+        fed = [pin.electrical for port in lights.ports for pin in port.pins if pin.electrical]
+        self.assertEqual([1], [feed.current_a for feed in fed])
+        self.assertEqual("host", lights.port("OUT").end)
+
+
+class Measuring(unittest.TestCase):
+    def test_two_wires_are_a_loop_where_the_builder_says_so(self) -> None:
+        rows = {"kind": "sensor", "title": "X", "pins_text": "1\t+\n2\t-"}
+        refused = describe(Draft(**rows), "my-x")
+        self.assertIn("4 to 20 mA", " ".join(refused.problems))
+        part = made(kind="sensor", pins_text="1\t+\n2\t-", drive="current", numbers={"v_max_v": 30})
+        self.assertEqual("current", part.port("LEADS").pin("2").electrical.drive)
+        with_zero = made(kind="sensor", pins_text="+\n-\nIOUT", drive="current")
+        self.assertEqual(["plus", "zero", "signal"],
+                         [pin.function for pin in with_zero.port("LEADS").pins])  # fmt: skip
+
+    def test_a_load_for_mains_is_fed_by_line_and_neutral(self) -> None:
+        for volts, functions in ((230, ["line", "neutral"]), (24, ["load+", "load-"])):
+            part = made(kind="heater", pins_text="1\n2", numbers={"nominal_v": volts})
+            with self.subTest(volts):
+                self.assertEqual(functions, [pin.function for pin in part.port("LEADS").pins])
+
+    def test_a_solid_state_relay_by_its_terminals(self) -> None:
+        for rows in ("1\n2\n3\n4", "1\n2\nA1+\nA2-", "1/L1\n2/T1\nA1\nA2"):
+            part = made(kind="solid-state relay", pins_text=rows, numbers={"v_max_v": 32})
+            contact = next(e for e in part.inside if isinstance(e, Contact))
+            with self.subTest(rows):
+                self.assertEqual(("CONTROL", "AC"), (contact.worked_by, contact.switches))
+        lacking = describe(Draft(kind="solid-state relay", title="X", pins_text="1\n2"), "my-x")
+        self.assertIn("control input", " ".join(lacking.problems))
