@@ -7,7 +7,9 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from vervain.electrical.copper import read_area_mm2
 from vervain.text.quantities import NotAQuantity, figure, read_quantity
+from vervain.text.units import ALL_UNITS, figure_and_limit, in_area, in_length, use_units
 
 
 class Reading(unittest.TestCase):
@@ -56,3 +58,29 @@ class Reading(unittest.TestCase):
     def test_any_text_gives_a_number_or_is_refused(self, text: str, unit: str) -> None:
         with contextlib.suppress(NotAQuantity):
             self.assertTrue(math.isfinite(read_quantity(text, unit)))
+
+
+class Shown(unittest.TestCase):
+    def test_lengths_and_gauges_in_the_units_that_were_chosen(self) -> None:
+        self.addCleanup(use_units, ALL_UNITS[0])
+        shown = {"metres and mm²": ("2.31 m", "1.5 mm²", "5 of 4 m"),
+                 "feet and AWG": ("7.58 ft", "≈ AWG 16", "16.4 of 13.1 ft")}  # fmt: skip
+        for units in ALL_UNITS:
+            use_units(units)
+            words = (in_length(2.31), in_area(1.5), figure_and_limit(5, 4, "m"))
+            with self.subTest(units):
+                self.assertEqual(shown[units], words)
+        # What the trade takes for each other, and a core that has its gauge.
+        for area_mm2, words in (
+            (0.14, "≈ AWG 26"), (0.25, "≈ AWG 24"), (0.34, "AWG 22"), (0.5, "AWG 20"),
+            (0.75, "≈ AWG 18"), (2.5, "≈ AWG 14"), (6, "≈ AWG 10"), (1.309, "AWG 16"),
+            (53.5, "AWG 0"), (67.4, "AWG 2/0"),
+        ):  # fmt: skip
+            with self.subTest(area_mm2):
+                self.assertEqual(words, in_area(area_mm2))
+                read = read_area_mm2(words)
+                self.assertEqual(words.removeprefix("≈ "), in_area(read).removeprefix("≈ "))
+        self.assertAlmostEqual(2.081, read_area_mm2("14"), 3)
+        self.assertEqual(1.5, read_area_mm2("1.5 mm²"))
+        use_units(ALL_UNITS[0])
+        self.assertEqual(14, read_area_mm2("14"))

@@ -166,7 +166,7 @@ class Proving(BenchCase):
     def test_nothing_is_cut_at_large_text(self) -> None:
         self.addCleanup(use, PAPER, 1.0)
         self.go_to("coils M6")
-        self.window.set_scale(1.5)
+        self.window.appearance.set_scale(1.5)
         self.settle()
         page = self.stage.page
         self.assertLessEqual(page.widget().width(), page.viewport().width())

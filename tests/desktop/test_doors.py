@@ -107,11 +107,11 @@ class Menus(WindowCase):
 
     def test_help_fits_with_large_text(self) -> None:
         self.window.resize(960, 600)
-        self.window.set_scale(1.5)
+        self.window.appearance.set_scale(1.5)
         self.session.select(Selection(device="K1", port="IN 6", pin="2"))
         self.window.explain()
         self.assertLessEqual(self.window.help.geometry().right(), 960)
-        self.window.set_scale(1.0)
+        self.window.appearance.set_scale(1.0)
 
 
 class LaterStarts(WindowCase):

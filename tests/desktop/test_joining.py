@@ -52,7 +52,7 @@ class Joining(WindowCase):
             if port.kind != "driver slot"
         }
         for scale in (1.0, 1.5):
-            self.window.set_scale(scale)
+            self.window.appearance.set_scale(scale)
             picture = self.boards.picture
             self.assertEqual(wanted, {p.ref for port in picture.ports() for p in port.pins})
             for number, one in enumerate(picture.boards):
@@ -62,7 +62,7 @@ class Joining(WindowCase):
                     for port in one.ports:
                         self.assertTrue(one.outline.contains(port.frame), port.ref)
         self.assertIn("K1", boards(self.session.queries))
-        self.window.set_scale(1.0)
+        self.window.appearance.set_scale(1.0)
 
     def test_a_wire_by_keys(self) -> None:
         start, end = self.off("M10 LEADS +")

@@ -143,7 +143,7 @@ class Measuring(LeadsCase):
         self.assertFalse(window.leads.measuring.field.isEnabled())
 
     def test_nothing_overlaps_at_150_percent(self) -> None:
-        self.window.set_scale(1.5)
+        self.window.appearance.set_scale(1.5)
         QApplication.processEvents()
         stage = self.stage
         parts = (
@@ -156,7 +156,7 @@ class Measuring(LeadsCase):
         for number, one in enumerate(boxes):
             for other in boxes[number + 1 :]:
                 self.assertFalse(one.intersects(other), (one, other))
-        self.window.set_scale(1.0)
+        self.window.appearance.set_scale(1.0)
 
     def test_the_circle_keeps_its_leads_apart_and_inside(self) -> None:
         for count, scale in ((3, 1.0), (8, 1.0), (8, 1.5)):

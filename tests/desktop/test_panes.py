@@ -301,7 +301,7 @@ class LongNames(WindowCase):
         machine = replace(self.session.machine, name="A very long name " * 4)
         window = self.open(machine)
         for scale in (1.0, 1.5):
-            window.set_scale(scale)
+            window.appearance.set_scale(scale)
             QApplication.processEvents()
             left = window.head.name.mapTo(window, QPoint(0, 0)).x()
             rail = window.head.rail.mapTo(window, QPoint(window.head.rail.width(), 0)).x()

@@ -38,7 +38,7 @@ class Large(WindowCase):
 
     def test_large_text_cuts_no_button(self) -> None:
         self.window.resize(1280, 800)
-        self.window.set_scale(1.5)
+        self.window.appearance.set_scale(1.5)
         for name in STAGES:
             self.window.show_stage(name)
             self.settle()

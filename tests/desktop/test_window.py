@@ -273,14 +273,14 @@ class Around(WindowCase):
 class Layout(WindowCase):
     def test_nothing_overlaps_on_a_board_at_any_text_size(self) -> None:
         for scale in (0.8, 1.0, 1.5, 2.0):
-            self.window.set_scale(scale)
+            self.window.appearance.set_scale(scale)
             ports = self.boards.picture.ports()
             for number, one in enumerate(ports):
                 for other in ports[number + 1 :]:
                     both = one.box.intersected(other.box)
                     with self.subTest(f"{scale}: {one.ref.port} and {other.ref.port}"):
                         self.assertTrue(both.isEmpty() or one.ref.device != other.ref.device)
-        self.window.set_scale(1.0)
+        self.window.appearance.set_scale(1.0)
 
     def test_titles_stay_on_their_boards(self) -> None:
         window = self.open(open_demo("glazing-gantry-as-planned"))
@@ -361,10 +361,10 @@ class Zoom(WindowCase):
         self.assertIn("free", self.boards.port_words(IN_7))
 
     def test_a_change_of_theme_repaints_without_a_stray_colour(self) -> None:
-        self.window.set_theme("night")
+        self.window.appearance.set_theme("night")
         image = self.window.grab().toImage()
         self.assertEqual(NIGHT.paper.lower(), image.pixelColor(700, 8).name())
-        self.window.set_theme("paper")
+        self.window.appearance.set_theme("paper")
         QApplication.sendEvent(self.window, QEvent(QEvent.Type.UpdateRequest))
         self.assertEqual(
             PAPER.paper.lower(), self.window.grab().toImage().pixelColor(700, 8).name()

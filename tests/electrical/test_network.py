@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from vervain.electrical import copper
 from vervain.electrical.network import Load, Network, Resistance, VoltageSource, solve
 from vervain.model.problem import Problem
+from vervain.text import units
 
 
 def network(nodes, resistances, sources, loads) -> Network:
@@ -181,8 +182,8 @@ class Copper(unittest.TestCase):
         ):  # fmt: skip
             found = copper.resistance_ohm_m(area, temperature)
             self.assertAlmostEqual(milliohm / 1000, found, 9)
-        self.assertAlmostEqual(0.205, copper.awg_mm2(24), 3)
-        self.assertAlmostEqual(2.08, copper.awg_mm2(14), 2)
+        self.assertAlmostEqual(0.205, units.awg_mm2(24), 3)
+        self.assertAlmostEqual(2.08, units.awg_mm2(14), 2)
 
     def test_ampacity_with_its_factors(self) -> None:
         for area, ambient, circuits, current_a in (

@@ -113,10 +113,10 @@ class Answers(unittest.TestCase):
             return len(queries._results) + sum(map(len, queries._inputs.values()))
 
         engine.check(DEMO)
-        for number in range(25):
+        for number in range(45):
             engine.check(set_designator(DEMO, "M1", f"M{100 + number}"))
         grown = kept()
-        for number in range(50):
+        for number in range(90):
             engine.check(set_designator(DEMO, "M1", f"M{200 + number}"))
         engine.check(DEMO)
         gc.collect()

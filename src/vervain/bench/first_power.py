@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, Window, bench_table, volts_words
-from vervain.electrical.feeds import returns_of, zero_pin_of
+from vervain.electrical.feeds import loop_end, returns_of, zero_pin_of
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
@@ -75,13 +75,15 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         if part is not None and part.kind == "radio receiver":
             # What a receiver gives without its transmitter is anybody's guess.
             stops = f"Transmitter on, sticks neutral. {stops}"
+        # At a loose plug a loop carries no current, and its input loses nothing.
+        is_loop = loop_end(queries, row.pin) is not None
+        volts = row.source_v if is_loop and row.source_v else row.voltage_v
         yield BenchStep(
             id=f"feed {device} {port} {row.pin.pin}",
             device=device,
             do=f"{stops} at the loose plug of {device} {port}, plus at "
             f"{pin_in_words(queries, row.pin)}; then plug it",
-            see=f"{volts_words(row.least_v, row.most_v)}, about {row.voltage_v:.3g} V; nothing "
-            "gets warm",
+            see=f"{volts_words(row.least_v, row.most_v)}, about {volts:.3g} V; nothing gets warm",
             window=Window(unit="V", least=row.least_v, most=row.most_v),
             probes=((row.pin, back),) if back is not None else (),
             port=row.pin.port_ref,

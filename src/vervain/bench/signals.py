@@ -7,6 +7,7 @@ from vervain.bench.step import BenchStep, LampChange, around, bench_table
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures, wheel_figures
 from vervain.ports.occupancy import who_sits_at
+from vervain.queries.connectivity import neighbours_at
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
 from vervain.stops.compiling import circuit_of
@@ -92,7 +93,7 @@ def _input(
     queries = machine.queries
     pressed = circuit_of(queries).stops if _starts(queries, name) else ()
     lamps, device = _lamps(machine, name, position, pressed), queries.device(name)
-    if not lamps or device is None:
+    if not lamps or device is None or _is_measured(queries, lamps[0].port):
         return
     told = " and ".join(f"the lamp of {x.port.device} {x.port.port} {x.does}" for x in lamps)
     entries = [entry for entry, others in together.items() if name in others]
@@ -112,6 +113,12 @@ def _input(
         pressed=pressed, contact=position.pins if position is not None else None,
         why=_taken(queries, first) or "What nobody saw may be on another input.",
     )  # fmt: skip
+
+
+def _is_measured(queries: Queries, ref: PortRef) -> bool:
+    """Whether a port reads a value, which no lamp shows."""
+    port = queries.port(ref)
+    return port is not None and port.kind == "analogue input"
 
 
 def _starts(queries: Queries, name: str) -> bool:
@@ -185,7 +192,9 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
                 ref = PortRef(device=name, port=port.id)
                 machine.rest()
                 machine.switch_on(ref)
-                switched = dict.fromkeys(who_sits_at(queries, ref))
+                switched = dict.fromkeys(
+                    other for other in who_sits_at(queries, ref) if _is_fed_at(queries, other, ref)
+                )
                 more = machine.devices_of(machine.settled.on - at_rest)
                 switched |= dict.fromkeys(d for d in queries.devices() if d in more)
                 told = {
@@ -204,6 +213,12 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
                         why="Two exchanged outputs are found with a hand away from the tool.",
                         powers=(name, *told),
                     )
+
+
+def _is_fed_at(queries: Queries, device: str, ref: PortRef) -> bool:
+    """Whether it is power for a device that comes from a port, not only what its contact passes."""
+    ports = [queries.port(at) for at in neighbours_at(queries, ref) if at.device == device]
+    return not ports or any(port is not None and port.kind != "terminals" for port in ports)
 
 
 def _seen(queries: Queries, switched: str) -> str:

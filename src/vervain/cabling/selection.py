@@ -9,6 +9,7 @@ from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.harness.bundles import cable_diameter_mm
 from vervain.model.part import CablePart
 from vervain.supply.results import DROP_MOST, DROP_MOST_LOW, LOW_V
+from vervain.text.units import in_area
 
 Unit = tuple[Need, ...]
 # A feed of at most this current may lie with signals.
@@ -301,9 +302,9 @@ def _why(group: Unit, part: CablePart, wanted: int, options: Options) -> str:
     current_a = max((c.current_a for need in group for c in need.conductors), default=0.0)
     fused = max(need.fused_a for need in group)
     if fused:
-        words.append(f"{part.core_mm2:g} mm² behind a fuse of {fused:g} A")
+        words.append(f"{in_area(part.core_mm2)} behind a fuse of {fused:g} A")
     elif current_a >= 0.05:
-        words.append(f"{part.core_mm2:g} mm² for {current_a:.3g} A")
+        words.append(f"{in_area(part.core_mm2)} for {current_a:.3g} A")
     commons = shared_commons(group, options)
     for key, total in commons.items():
         count = sum(

@@ -23,6 +23,7 @@ from vervain.files.machine_file import decode_machine
 from vervain.files.problems import FileProblem
 from vervain.files.reading import FileStamp, is_there, read_stamped
 from vervain.model.machine import Machine
+from vervain.text.units import use_units
 
 LOCK_S = 0.0005
 # PyQt deletes an application that nothing in Python refers to.
@@ -64,6 +65,7 @@ def run_window(
     application = make_application()
     settings = Settings()
     use(settings.theme(), settings.scale())
+    use_units(settings.units())
     if path is None and demo is None:
         # A last machine that is gone meanwhile is no error of anybody: one begins anew.
         path = next((recent for recent in settings.recent()[:1] if is_there(recent)), None)

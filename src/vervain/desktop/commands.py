@@ -3,19 +3,20 @@
 from functools import partial
 from typing import Protocol
 
+from vervain.desktop.appearance import Appearance
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
 from vervain.desktop.keys_help import EVERYWHERE, KEYS, KeyEntry
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.jump import Command
 from vervain.desktop.stages.ports.stage import PortsStage
-from vervain.desktop.theme import looks
 from vervain.edits.device_edits import add_device
 from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.harness.conductors import conductor_rows
 from vervain.model.machine import PortRef
 from vervain.model.part import Part
 from vervain.rules.finding import Stage
+from vervain.text.units import ALL_UNITS
 
 
 class Host(Protocol):
@@ -25,10 +26,9 @@ class Host(Protocol):
     documents: Documents
     exchange: Exchange
     ports: PortsStage
+    appearance: Appearance
 
     def show_stage(self, name: Stage) -> None: ...
-    def set_theme(self, name: str) -> None: ...
-    def set_scale(self, scale: float) -> None: ...
     def explain(self) -> None: ...
     def tell_about(self) -> None: ...
     def open_own_folder(self) -> None: ...
@@ -112,7 +112,7 @@ class Goals:
 
     def actions(self) -> list[Command]:
         """What can be done with the machine as a whole, and with the window."""
-        exchange = self.window.exchange
+        exchange, look = self.window.exchange, self.window.appearance
         actions = [
             Command("action", "New empty machine  Ctrl+N", self.window.documents.new_machine),
             Command("action", "Open a machine  Ctrl+O", self.window.documents.ask_open),
@@ -148,15 +148,15 @@ class Goals:
             Command("action", "Save the selected part to a file", self.window.ask_part_file),
             Command("action", "The whole set for the bench into a folder", self._export_set),
             Command("action", "Door cards of the boards (PDF)", exchange.door_cards),
-            Command("action", "Theme: paper", lambda: self.window.set_theme("paper")),
-            Command("action", "Theme: night", lambda: self.window.set_theme("night")),
-            Command("action", "Theme: as the desktop", lambda: self.window.set_theme("desktop")),
-            Command(
-                "action", "Larger text  Ctrl++", lambda: self.window.set_scale(looks.scale + 0.1)
+            Command("action", "Theme: paper", partial(look.set_theme, "paper")),
+            Command("action", "Theme: night", partial(look.set_theme, "night")),
+            Command("action", "Theme: as the desktop", partial(look.set_theme, "desktop")),
+            *(
+                Command("action", f"Units: {units}", partial(look.set_units, units))
+                for units in ALL_UNITS
             ),
-            Command(
-                "action", "Smaller text  Ctrl+−", lambda: self.window.set_scale(looks.scale - 0.1)
-            ),
+            Command("action", "Larger text  Ctrl++", partial(look.make_larger, 0.1)),
+            Command("action", "Smaller text  Ctrl+−", partial(look.make_larger, -0.1)),
             Command("action", "Open my folder of parts and tables", self.window.open_own_folder),
             Command("action", "Keys and help  F1", self.window.explain),
             Command("action", "About Vervain, and its licences", self.window.tell_about),

@@ -22,6 +22,7 @@ GROUPS = (
     ("Open the demo: ", "Open a demonstration"),
     ("Begin from the template: ", "Begin from a template"),
     ("Theme: ", "Theme"),
+    ("Units: ", "Units"),
 )
 
 

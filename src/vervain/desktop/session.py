@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from vervain.desktop.analysis import Analysis
@@ -134,6 +135,17 @@ class Session(QObject):
             del self.steps[0]
         self._go_to(len(self.steps) - 1)
         return True
+
+    def read_anew(self) -> None:
+        """Has everybody ask again for what they show, of a machine that is the same: for what is
+        said in other words.
+        """
+        before = self.machine
+        anew = replace(before)
+        self.steps[self.at] = Step(self.steps[self.at].words, anew)
+        if self.saved is before:
+            self.saved = anew
+        self._go_to(self.at)
 
     def undo(self) -> None:
         """Goes one step back."""

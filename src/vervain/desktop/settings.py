@@ -11,6 +11,7 @@ from vervain.files.recent_files import recent_list
 from vervain.files.shelf import own_folder
 from vervain.files.versions import MOST_KEPT, MOST_KEPT_BYTES, VersionRules, default_rules
 from vervain.model.measurements import Meter
+from vervain.text.units import ALL_UNITS, Units
 
 MOST_RECENT = 8
 MOST_PX = 20_000
@@ -51,6 +52,15 @@ class Settings:
             return max(0.8, min(2.0, float(self._store.value("scale", 1.0))))
         except (TypeError, ValueError):
             return 1.0
+
+    def units(self) -> Units:
+        """The units in which lengths and cross-sections are shown."""
+        kept = str(self._store.value("units", ALL_UNITS[0]))
+        return next((units for units in ALL_UNITS if units == kept), ALL_UNITS[0])
+
+    def keep_units(self, units: Units) -> None:
+        """Keeps the units."""
+        self._store.setValue("units", units)
 
     def keep_theme(self, theme: str) -> None:
         """Keeps the theme: "paper", "night" or "desktop"."""

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from vervain.desktop.appearance import Appearance
 from vervain.desktop.background import PATIENCE_S, in_background, wait_for_background
 from vervain.desktop.bench_worker import BenchWorker
 from vervain.desktop.cards.side_column import SideColumn
@@ -46,7 +47,7 @@ from vervain.desktop.shared.trace_strip import TraceStrip
 from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_host import StageHost, load_stages
 from vervain.desktop.stages.ports.stage import PortsStage
-from vervain.desktop.theme import looks, use
+from vervain.desktop.theme import looks
 from vervain.files.autosave import LeftOver
 from vervain.files.machine_file import SUFFIX
 from vervain.files.reading import FileStamp
@@ -79,6 +80,7 @@ class Window(StageHost):
         self.settings = settings
         self.session = Session(machine, path)
         self.documents = Documents(self, self.session, settings, autosaves, stamp)
+        self.appearance = Appearance(settings, self.session, self._scale)
         self.exchange = Exchange(
             self,
             self.session,
@@ -188,9 +190,9 @@ class Window(StageHost):
             ("Ctrl+Shift+S", self.documents.ask_save),
             ("Ctrl+E", self.open_export),
             ("Ctrl+F", self._focus_filter),
-            ("Ctrl++", lambda: self.set_scale(looks.scale + 0.1)),
-            ("Ctrl+=", lambda: self.set_scale(looks.scale + 0.1)),
-            ("Ctrl+-", lambda: self.set_scale(looks.scale - 0.1)),
+            ("Ctrl++", partial(self.appearance.make_larger, 0.1)),
+            ("Ctrl+=", partial(self.appearance.make_larger, 0.1)),
+            ("Ctrl+-", partial(self.appearance.make_larger, -0.1)),
             ("Alt+Return", self.do_fix),
             ("F6", self.next_pane),
             ("F2", self.menu.rename),
@@ -302,19 +304,6 @@ class Window(StageHost):
         for built in ("leads", "harness", "stops", "bench", "machine_stage"):
             if built in self.__dict__:
                 self.__dict__[built].scale()
-
-    def set_scale(self, scale: float) -> None:
-        """Sets the text scale, 80 to 200 %."""
-        scale = max(0.8, min(2.0, round(scale, 2)))
-        use(looks.theme, scale)
-        self.settings.keep_scale(scale)
-        self._scale()
-
-    def set_theme(self, name: str) -> None:
-        """Sets the theme: paper, night, or as the desktop."""
-        self.settings.keep_theme(name)
-        use(self.settings.theme(), looks.scale)
-        self._scale()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

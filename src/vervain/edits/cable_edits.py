@@ -18,6 +18,7 @@ from vervain.model.machine import (
 )
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
+from vervain.text.units import in_length
 
 
 def find_cable(machine: Machine, cable_id: str) -> Cable:
@@ -205,7 +206,7 @@ def set_cable(machine: Machine, cable_id: str, length_m: float | None, note: str
         raise Problem(f"There is no cable {cable_id}.")
     if length_m is not None and not 0 < length_m <= 1000:
         raise Problem(
-            f"{length_m:g} m is not a length that a cable can have.",
+            f"{in_length(length_m)} is not a length that a cable can have.",
             place=cable_id,
             remedy="Enter more than 0 and at most 1000 m, for instance “6.5 m”.",
         )

@@ -8,6 +8,7 @@ from vervain.edits.common import free_name, swapped
 from vervain.edits.device_edits import find_device
 from vervain.model.machine import Machine, OperatingState
 from vervain.model.problem import Problem
+from vervain.text.units import in_area
 
 
 def set_measured_currents(
@@ -29,7 +30,7 @@ def set_gauge(machine: Machine, cable_id: str, core_mm2: float) -> Machine:
         raise Problem(f"There is no cable {cable_id}.")
     if not 0.05 <= core_mm2 <= 50:
         raise Problem(
-            f"{core_mm2:g} mm² is no gauge for a machine.",
+            f"{in_area(core_mm2)} is no gauge for a machine.",
             place=cable_id,
             remedy="Give it in mm2, 0.05 to 50.",
         )

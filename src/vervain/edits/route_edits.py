@@ -7,6 +7,7 @@ from vervain.edits.device_edits import find_device
 from vervain.model.machine import Machine
 from vervain.model.place import Allowances, Chain, Place, Run
 from vervain.model.problem import Problem
+from vervain.text.units import in_length
 
 LONGEST_M = 1000.0
 
@@ -39,7 +40,7 @@ def _cleaned_name(machine: Machine, name: str, but: str | None = None) -> str:
 def _checked_length(length_m: float, place: str) -> float:
     if not 0 <= length_m <= LONGEST_M:
         raise Problem(
-            f"{length_m:g} m is not a length that a run can have.",
+            f"{in_length(length_m)} is not a length that a run can have.",
             place=place,
             remedy="Enter 0 to 1000 m, for instance “1.8 m”.",
         )
@@ -198,7 +199,8 @@ def split_run(machine: Machine, run_id: str, at_m: float, name: str) -> Machine:
     run = find_run(machine, run_id)
     if not 0 < at_m < run.length_m:
         raise Problem(
-            f"{run_id} is {run.length_m:g} m long; {at_m:g} m is not within it.", place=run_id
+            f"{run_id} is {in_length(run.length_m)} long; {in_length(at_m)} is not within it.",
+            place=run_id,
         )
     machine = add_place(machine, name)
     middle = machine.places[-1].id

@@ -1,11 +1,13 @@
 """What a copper core may carry, and what it resists. The tables are data/tables/copper.toml."""
 
 import math
+import re
 import tomllib
 
 from vervain.data import data_text, table_reader
 from vervain.model.problem import Problem
 from vervain.text.quantities import NotAQuantity, read_quantity
+from vervain.text.units import awg_mm2, is_metric
 
 # Copper, IEC 60028: resistivity in ohm mm2/m at 20 °C, and its rise with temperature.
 RHO_OHM_MM2_M = 0.01724
@@ -79,17 +81,13 @@ def resistance_ohm_m(area_mm2: float, temperature_c: float = WORKING_C) -> float
     return cold * (1 + ALPHA_PER_K * (temperature_c - 20))
 
 
-def awg_mm2(gauge: float) -> float:
-    """Cross-section of an AWG number: d = 0.127 mm x 92^((36 - n)/39) (ASTM B258)."""
-    diameter_mm: float = 0.127 * 92 ** ((36 - gauge) / 39)
-    return math.pi / 4 * diameter_mm**2
-
-
 def read_area_mm2(text: str) -> float:
     """A cross-section in mm2 from "1.5", "1.5 mm2", "AWG 16", "16 AWG", "AWG 00" or "AWG 2/0".
-    Raises `NotAQuantity`.
+    Where gauges are shown, a whole number alone is a gauge. Raises `NotAQuantity`.
     """
-    cleaned = text.strip().casefold().replace("mm²", "").replace("mm2", "").strip()
+    cleaned = text.strip(" ≈").casefold().replace("mm²", "").replace("mm2", "").strip()
+    if not is_metric() and re.fullmatch(r"\d+(/0)?", cleaned) and cleaned == text.strip(" ≈"):
+        cleaned = f"awg {cleaned}"
     if cleaned.startswith("awg") or cleaned.endswith("awg"):
         number = cleaned.removeprefix("awg").removesuffix("awg").strip()
         noughts, slash, rest = number.partition("/")

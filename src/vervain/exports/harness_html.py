@@ -180,6 +180,7 @@ def _text(parent: ElementTree.Element, tag: str, text: str) -> ElementTree.Eleme
 
 
 def _table(parent: ElementTree.Element, table: Table, is_open: bool) -> None:
+    table = table.in_units
     part = ElementTree.SubElement(parent, "details", {"open": "open"} if is_open else {})
     title = _text(part, "summary", f"{table.title} ")
     _text(title, "span", str(len(table.rows)))

@@ -58,7 +58,7 @@ def harness_pdf(
     ):
         parts += [(title, [flowable(page, wide, room - 12)]) for page in drawings]
     for table in tables:
-        for number, part in enumerate(table_pages(table.on_paper, wide, room, styles)):
+        for number, part in enumerate(table_pages(table.in_units.on_paper, wide, room, styles)):
             title = table.title if number == 0 else f"{table.title}{CONTINUED}"
             parts.append((title, [Spacer(1, 4), part]))
     first = 3 if paged.lacking else 2

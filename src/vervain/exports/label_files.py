@@ -26,6 +26,7 @@ from vervain.harness.label_texts import LabelText, changed_labels, label_texts
 from vervain.harness.terminations import core_area_mm2
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_length
 
 MM = 72 / 25.4
 HAIRLINE_MM = 0.1
@@ -121,7 +122,7 @@ def stock_words(labels: tuple[Label, ...], style: Style, sheet: SheetForm) -> st
     """
     if style.tape_mm is not None:
         tape_m = sum(label.width + GAP_MM for label in labels) / 1000
-        return f"{tape_m:.1f} m of {style.tape_mm:g} mm tape"
+        return f"{in_length(tape_m, '.1f')} of {style.tape_mm:g} mm tape"
     pages = len({placed.page for placed in on_sheets(labels, sheet)})
     return f"{pages} sheet{'' if pages == 1 else 's'}"
 

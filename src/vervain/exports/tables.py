@@ -20,7 +20,8 @@ from vervain.tables.cutting_plan import cutting_rows
 from vervain.tables.label_face import label_face
 from vervain.tables.settings_sheet import settings_sheet
 from vervain.tables.stop_rows import NOTICED_WORDS, press_rows, stop_rows, string_rows
-from vervain.tables.table_view import Cell, Face
+from vervain.tables.table_view import Cell, Face, cell_in_units, title_in_units
+from vervain.text.units import is_metric
 
 
 class Table(Record, frozen=True, kw_only=True):
@@ -33,6 +34,22 @@ class Table(Record, frozen=True, kw_only=True):
     rows: tuple[tuple[Cell, ...], ...]
     colour_columns: frozenset[int] = frozenset()
     not_printed: frozenset[int] = frozenset()
+
+    @property
+    def in_units(self) -> "Table":
+        """The table in the units that the builder chose, for paper; what is exported is metric."""
+        if is_metric():
+            return self
+        return Table(
+            title=self.title,
+            columns=tuple((title_in_units(name), letters) for name, letters in self.columns),
+            rows=tuple(
+                tuple(cell_in_units(n, c) for n, c in zip(self.names, row, strict=True))
+                for row in self.rows
+            ),
+            colour_columns=self.colour_columns,
+            not_printed=self.not_printed,
+        )
 
     @property
     def on_paper(self) -> "Table":

@@ -21,6 +21,7 @@ from vervain.model.machine import Cable, Hookup, PinRef, PortRef, ends_of
 from vervain.model.part import CablePart
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_length
 
 
 class Making(Record, frozen=True, kw_only=True):
@@ -219,11 +220,11 @@ def _side(queries: Queries, pins: list[PinRef]) -> SheetSide:
 
 def _facts(queries: Queries, cable: Cable, part: CablePart) -> list[tuple[str, str]]:
     length_m = cable_length_m(queries, cable.id)
-    cut = f"{length_m:g} m" if length_m is not None else "length not given"
+    cut = in_length(length_m) if length_m is not None else "length not given"
     for number, one in enumerate(cutting_of(queries, cable.part).cuts):
         names = [name for name, _ in one.pieces]
         if cable.id in names and (part.stock_m or one.reel):
-            source = one.reel or f"length {number + 1} of {one.length_m:g} m"
+            source = one.reel or f"length {number + 1} of {in_length(one.length_m)}"
             cut += f" from {source}, piece {names.index(cable.id) + 1} of {len(names)}"
     runs = cable_route(queries, cable.id).runs
     diameter = cable_diameter_mm(part)[0]

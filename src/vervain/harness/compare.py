@@ -6,6 +6,7 @@ from vervain.harness.conductors import ConductorRow, conductor_rows, pin_words
 from vervain.harness.label_texts import label_texts
 from vervain.model.base import Record
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_area, in_length
 
 Kind = Literal["added", "removed", "moved", "changed"]
 
@@ -51,8 +52,8 @@ def _words(queries: Queries, row: ConductorRow) -> str:
         for word in (
             f"{row.cable}.{row.core}" if row.cable and row.core else row.cable,
             row.colour or "",
-            f"{row.area_mm2:g} mm²" if row.area_mm2 else "",
-            f"{row.length_m:g} m" if row.length_m else "",
+            in_area(row.area_mm2) if row.area_mm2 else "",
+            in_length(row.length_m) if row.length_m else "",
         )
         if word
     )

@@ -4,6 +4,7 @@ from vervain.harness.bundles import bundle_of
 from vervain.harness.route_tree import devices_at
 from vervain.queries.device_groups import GROUP_OF_KIND
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_length
 
 
 def run_words(queries: Queries, run_id: str) -> tuple[str, str]:
@@ -24,7 +25,7 @@ def run_words(queries: Queries, run_id: str) -> tuple[str, str]:
         words.append("moves")
     if run.entry:
         words.append(f"through {run.entry}")
-    return f"{run.length_m:g} m{size}", ", ".join(words)
+    return f"{in_length(run.length_m)}{size}", ", ".join(words)
 
 
 def devices_words(queries: Queries, place: str) -> str:

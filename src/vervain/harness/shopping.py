@@ -20,6 +20,7 @@ from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.model.part import WIRED_IN_PLACE, Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_length
 
 Section = Literal[
     "Cable", "Contacts", "Housings", "Ferrules", "Terminals", "Connectors", "Sleeves",
@@ -144,12 +145,14 @@ def cutting_words(cutting: Cutting) -> str:
     reels = [cut.reel for cut in cutting.cuts if cut.reel]
     words = [f"from {', '.join(reels)}"] if reels else []
     if bought:
-        lengths = " + ".join(f"{count} × {length:g} m" for length, count in sorted(bought.items()))
-        words.append(f"buy {lengths}, {cutting.left_m:.3g} m left")
+        lengths = " + ".join(
+            f"{count} × {in_length(length)}" for length, count in sorted(bought.items())
+        )
+        words.append(f"buy {lengths}, {in_length(cutting.left_m, '.3g')} left")
     if cutting.too_long:
         words.append(f"{', '.join(cutting.too_long)} too long for any of them")
     if not cutting.exact:
-        words.append(f"at least {cutting.bound_m:g} m must be bought")
+        words.append(f"at least {in_length(cutting.bound_m)} must be bought")
     return "; ".join(words)
 
 

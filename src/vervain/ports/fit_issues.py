@@ -19,6 +19,7 @@ from vervain.ports.occupancy import kept_for
 from vervain.queries.connectivity import is_joint, occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_length
 
 
 class FitIssue(Record, frozen=True, kw_only=True):
@@ -60,8 +61,9 @@ def troubles_of(
     if short_m:
         length_m = extension_length_m(short_m)
         yield FitIssue(
-            reason=f"Its leads are {port.lead_length_m:g} m, {short_m:.2g} m too short.",
-            needs=f"an extension of {length_m:g} m",
+            reason=f"Its leads are {in_length(port.lead_length_m)}, "
+            f"{in_length(short_m, '.2g')} too short.",
+            needs=f"an extension of {in_length(length_m)}",
             adds=Extension(length_m=length_m),
         )
     elif needs:

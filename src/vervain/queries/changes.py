@@ -7,6 +7,7 @@ from msgspec.structs import fields
 from vervain.model.machine import Cable, Conductor, Device, Hookup, Machine, PortRef
 from vervain.model.part import CablePart, Part
 from vervain.queries.index import Index
+from vervain.text.units import in_length
 
 # Lists and values that are told in one line.
 WHOLE_WORDS = {
@@ -127,9 +128,11 @@ def _route_changes(old: Index, new: Index) -> list[str]:
     for name, run in new.runs.items():
         before = old.runs.get(name)
         if before is None:
-            found.append(f"{name} is laid, {run.length_m:g} m")
+            found.append(f"{name} is laid, {in_length(run.length_m)}")
         elif before.length_m != run.length_m:
-            found.append(f"Length of {name}: {before.length_m:g} → {run.length_m:g} m")
+            found.append(
+                f"Length of {name}: {in_length(before.length_m)} → {in_length(run.length_m)}"
+            )
         elif before.chain != run.chain:
             chain = run.chain
             size = f"{chain.width_mm:g} × {chain.height_mm:g} mm" if chain else "none"
@@ -234,8 +237,8 @@ def _cable_changes(old: Cable, new: Cable, cables: dict[str, CablePart]) -> list
     if old.part != new.part:
         found.append(f"{new.id}: {cables[old.part].title} → {cables[new.part].title}")
     if old.length_m != new.length_m:
-        before = "not given" if old.length_m is None else f"{old.length_m:g} m"
-        after = "not given" if new.length_m is None else f"{new.length_m:g} m"
+        before = "not given" if old.length_m is None else in_length(old.length_m)
+        after = "not given" if new.length_m is None else in_length(new.length_m)
         found.append(f"Length of {new.id}: {before} → {after}")
     if old.shield_to != new.shield_to:
         ends = " and ".join(ref.device for ref in new.shield_to) or "nowhere"

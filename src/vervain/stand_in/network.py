@@ -16,7 +16,7 @@ from vervain.electrical.network import (
     VoltageSource,
     solve,
 )
-from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput
 from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor, Winding
 from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import fitted_bridges
@@ -92,6 +92,12 @@ class MachineNetwork:
             part = self.queries.part_of(device)
             for element in part.inside if part else ():
                 found += self._inside(device, element)
+        for ref in self._pins_of(LogicInput):
+            pin = self.queries.pin(ref)
+            entry = pin.electrical if pin is not None else None
+            if isinstance(entry, LogicInput) and entry.shunt_ohm is not None:
+                zero = zero_pin_of(self.queries, ref, entry.reference)
+                found += [(ref, zero, entry.shunt_ohm)] if zero is not None else []
         return tuple(
             Resistance(a=self.nodes[a], b=self.nodes[b], resistance_ohm=ohm) for a, b, ohm in found
         )

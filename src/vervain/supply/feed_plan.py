@@ -31,6 +31,7 @@ from vervain.supply.feed_ways import (
     outlets_behind,
 )
 from vervain.supply.states import feed_table
+from vervain.text.units import in_area
 
 Order = list[tuple[FeedSource, Purpose, list[FeedInput]]]
 
@@ -178,7 +179,7 @@ class _Planner(WayBuilder):
         self.add(
             FeedStep(
                 words=words,
-                reason=f"{volts}, takes {taken}; {apart}. {part.core_mm2:g} mm².",
+                reason=f"{volts}, takes {taken}; {apart}. {in_area(part.core_mm2)}.",
                 cables=(cable,),
                 wires=tuple(wires),
                 needs=needs,

@@ -17,6 +17,7 @@ from vervain.supply.feed_ways import (
     fresh_strip,
 )
 from vervain.supply.results import LOW_V
+from vervain.text.units import in_area
 
 # What leads to a fuse has none itself, and is kept short: rule supply.fuse-missing.
 TO_THE_FUSE_M = 0.3
@@ -167,9 +168,9 @@ class WayBuilder(PlanBuilder):
     ) -> str:
         words = [f"{total_a:.2g} A of {source.feed.current_a:g} A."]
         if rating is not None:
-            words.append(f"The fuse protects {area:g} mm².")
+            words.append(f"The fuse protects {in_area(area)}.")
         else:
-            words.append(f"{area:g} mm² carries all that {source.plus.device} gives: no fuse.")
+            words.append(f"{in_area(area)} carries all that {source.plus.device} gives: no fuse.")
         if stops:
             words.append("What moves goes off with the stop.")
         return " ".join(words)

@@ -21,6 +21,7 @@ from vervain.supply.feed_steps import NewCable, cable_kind, lay_cable
 from vervain.supply.loads import demands_in
 from vervain.supply.network_model import copper_group
 from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
+from vervain.text.units import in_area
 
 # A feed is never wired thinner, for the hand's sake.
 THINNEST_MM2 = 0.5
@@ -161,7 +162,7 @@ def put_fuse(machine: Machine, pin: PinRef, load_a: float) -> Machine:
     rating = fuse_for(load_a, limit_a or 0.0)
     if rating is None:
         raise Problem(
-            f"No fuse suits: the load wants {load_a / FUSE_LOAD:.3g} A at least, {area:g} mm² "
+            f"No fuse suits: the load wants {load_a / FUSE_LOAD:.3g} A at least, {in_area(area)} "
             f"{limit_a or 0.0:.3g} A at most.",
             place=pin.device,
             remedy="Take a larger gauge first.",

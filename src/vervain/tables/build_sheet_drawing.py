@@ -24,6 +24,7 @@ from vervain.harness.shapes import (
     cut_words,
 )
 from vervain.model.colours import base_and_stripe, is_colour
+from vervain.text.units import in_length
 
 WIDTH = 780.0
 # The drawn part: where it begins, how high it may be, how far apart cores lie at the most.
@@ -74,7 +75,7 @@ def draw_single_wires(sheets: tuple[BuildSheet, ...]) -> tuple[Drawing, ...]:
         rows = []
         for sheet in page:
             (row,) = sheet.rows
-            length = f"{sheet.length_m:g} m" if sheet.length_m is not None else "no length"
+            length = in_length(sheet.length_m) if sheet.length_m is not None else "no length"
             labelled = replace(row.a, label=f"{row.a.label}  {length}")
             rows.append(replace(row, a=labelled))
         foot = _table(shapes, tuple(rows), 40, ROW * WIRES_A_PAGE)
@@ -115,7 +116,7 @@ def _ends(shapes: list[Shape], sheet: BuildSheet, pitch: float) -> float:
             _core(shapes, row, end, left, y, into, size)
     sheath = Box(SHEATH[0], middle - high / 2, SHEATH[1] - SHEATH[0], high)
     shapes.append(Frame(sheath, "#5B5866", INK, 0.8))
-    length = f"{sheet.length_m:g} m" if sheet.length_m is not None else "no length"
+    length = in_length(sheet.length_m) if sheet.length_m is not None else "no length"
     text = f"{sheet.cable}   {length}   {sheet.cable}"
     shapes.append(Words(WIDTH / 2, middle + 3.5, min(10, high - 3), text, WHITE, True, True))
     off = f"sheath off {sheet.a.sheath_off_mm:g} mm at A, {sheet.b.sheath_off_mm:g} mm at B"

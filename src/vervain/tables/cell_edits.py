@@ -16,7 +16,8 @@ from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Face, TableRow
-from vervain.text.quantities import NotAQuantity, read_quantity
+from vervain.text.quantities import NotAQuantity
+from vervain.text.units import read_length_m
 
 SPARES: tuple[Spares, ...] = ("", "insulated", "cut back", "earthed")
 OPEN = "open"
@@ -110,7 +111,7 @@ def _of_cables(column: str, text: str, shelf: Shelf) -> Callable[[Machine, str],
         part = _part_named(text, shelf())
         return lambda machine, cable: cable_edits.set_cable_part(machine, cable, part)
     if column in ("length_m", "measured_m"):
-        length_m = read_quantity(text, "m") if text else None
+        length_m = read_length_m(text) if text else None
         return lambda machine, cable: cable_edits.set_cable(
             machine, cable, length_m, cable_edits.find_cable(machine, cable).note
         )
@@ -245,7 +246,7 @@ def _stock(column: str, titles: list[str], text: str) -> Edit:
     if not titles:
         raise Problem("Only cable is cut from reels and lengths.")
     pieces = [piece for piece in text.replace(";", ",").split(",") if piece.strip()]
-    lengths = tuple(read_quantity(piece, "m") for piece in pieces)
+    lengths = tuple(read_length_m(piece) for piece in pieces)
     change = cable_edits.set_reels if column == "on_hand_m" else cable_edits.set_stock
 
     def edit(machine: Machine) -> Machine:

@@ -9,6 +9,7 @@ from vervain.harness.shopping import SPARE, cutting_of, pieces_by_part
 from vervain.model.base import Record
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_length, shown_length
 
 TOP, ROW, HIGH, NAMES = 20.0, 34.0, 15.0, 8.0
 # How wide a letter of a piece's name is; where that has no room, its length alone, or nothing.
@@ -53,7 +54,7 @@ def cutting_rows(queries: Queries) -> tuple[CuttingRow, ...]:
 
 
 def _source(cut: Cut) -> str:
-    return cut.reel or f"{cut.length_m:g} m, to buy"
+    return cut.reel or f"{in_length(cut.length_m)}, to buy"
 
 
 def draw_cutting(queries: Queries, width: float = 760.0) -> tuple[Drawing, ...]:
@@ -71,7 +72,7 @@ def _page(rows: tuple[CuttingRow, ...], scale: float, width: float) -> Drawing:
     shapes: list[Shape] = []
     for number, row in enumerate(rows):
         y = TOP + number * ROW
-        title = f"{row.cable}  ·  {row.source}  ·  {row.left_m:g} m left"
+        title = f"{row.cable}  ·  {row.source}  ·  {in_length(row.left_m)} left"
         shapes.append(Words(0, y - 4, 9, cut_words(title, width, LETTER), INK, True))
         shapes.append(Frame(Box(0, y, row.length_m * scale, HIGH), WHITE, FADED, 0.8))
         x = 0.0
@@ -79,7 +80,8 @@ def _page(rows: tuple[CuttingRow, ...], scale: float, width: float) -> Drawing:
             long = length_m * scale
             fill = WHITE if name == SPARE else PAPER
             shapes.append(Frame(Box(x, y, long, HIGH), fill, INK, 0.8))
-            told = (f"{name} {length_m:g}", name, f"{length_m:g}")
+            shown = f"{shown_length(length_m):g}"
+            told = (f"{name} {shown}", name, shown)
             text = next((words for words in told if len(words) * LETTER < long), "")
             if text:
                 shapes.append(Words(x + long / 2, y + HIGH - 4, NAMES, text, INK, False, True))

@@ -19,6 +19,7 @@ from vervain.harness.shapes import (
     Words,
     cut_words,
 )
+from vervain.text.units import in_length
 
 # Points of print to a millimetre, and what of a sheet lies around its part of the board, in mm:
 # over it stands its name, around it goes what is cut away or lies under the next sheet.
@@ -83,7 +84,8 @@ def draw_board_overview(
         left = min(x + 4, width - len(name) * SMALL_PT * LETTER)
         shapes.append(Words(left, y - 5, SMALL_PT, name))
     told = [
-        f"{board.width_mm / 1000:.2f} × {board.height_mm / 1000:.2f} m, {len(sheets)} sheets. "
+        f"{in_length(board.width_mm / 1000, '.2f')} × "
+        f"{in_length(board.height_mm / 1000, '.2f')}, {len(sheets)} sheets. "
         "Print them at 100 %, not fitted to the page: the ruler on each is 100 mm.",
         "Where sheets are missing the run goes straight on: leave the gap, a sheet is "
         f"{sheets[0].box.width:g} × {sheets[0].box.height:g} mm." if sheets else "",
@@ -174,11 +176,12 @@ def _ending(place: BoardPlace, room: float) -> list[str]:
         by_length.setdefault(end.beyond_m, []).append(end.cable)
     lines = []
     for beyond_m, cables in sorted(by_length.items()):
-        words = f"{', '.join(cables)} end{'s' if len(cables) == 1 else ''}, {beyond_m:g} m beyond"
+        ends = "ends" if len(cables) == 1 else "end"
+        words = f"{', '.join(cables)} {ends}, {in_length(beyond_m)} beyond"
         if len(words) * SMALL_PT * LETTER > room:
             half = len(cables) // 2
             lines.append(cut_words(", ".join(cables[:half]) + ",", room, SMALL_PT * LETTER))
-            words = f"{', '.join(cables[half:])} end, {beyond_m:g} m beyond"
+            words = f"{', '.join(cables[half:])} end, {in_length(beyond_m)} beyond"
         lines.append(cut_words(words, room, SMALL_PT * LETTER))
     return lines
 

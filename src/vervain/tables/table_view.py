@@ -1,9 +1,10 @@
 """A face of the harness table: its columns, and rows that know what they are about."""
 
 from collections.abc import Hashable
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from vervain.model.machine import PinRef
+from vervain.text.units import feet, gauge_words, is_metric
 
 Cell = str | float | int | None
 
@@ -32,6 +33,37 @@ class Column(NamedTuple):
     def export_title(self) -> str:
         """The title in exports, which is kept from version to version."""
         return self.exported_as or self.title.replace("mm²", "mm2")
+
+
+def _measure(title: str) -> Literal["length", "area", ""]:
+    """What a column measures, by its title in the window or in an export."""
+    if title == "m" or title.endswith(" m") or title == "Measured":
+        return "length"
+    return "area" if title in ("mm²", "mm2") else ""
+
+
+def title_in_units(title: str) -> str:
+    """The title of a column in the units that the builder chose."""
+    measure = "" if is_metric() else _measure(title)
+    if measure == "area":
+        return "AWG"
+    return title.removesuffix("m") + "ft" if measure and title.endswith("m") else title
+
+
+def cell_in_units(title: str, cell: Cell) -> Cell:
+    """A cell of a column in the units that the builder chose: feet, or a gauge in words. Lengths in
+    a list, "10, 25", are turned each.
+    """
+    measure = "" if is_metric() or cell in (None, "") else _measure(title)
+    if measure == "length":
+        if isinstance(cell, str):
+            pieces = cell.split(", ")
+            is_list = all(piece.replace(".", "", 1).isdigit() for piece in pieces)
+            return ", ".join(f"{feet(float(p)):g}" for p in pieces) if is_list else cell
+        return feet(float(cell or 0))
+    if measure == "area" and isinstance(cell, int | float):
+        return gauge_words(cell).replace("AWG ", "")
+    return cell
 
 
 class TableRow(NamedTuple):

@@ -24,6 +24,7 @@ from vervain.edits.note_edits import accept_finding, reopen_finding
 from vervain.model.problem import Problem
 from vervain.queries.changes import changes
 from vervain.rules.finding import Finding, Fix, acceptance_of
+from vervain.text.units import figure_and_limit
 
 MOST_SHOWN = 30
 # How many stay while the cards of a selected run or conductor stand under them.
@@ -78,7 +79,7 @@ class Gauge(QWidget):
     def text(self) -> str:
         """The figures beside the bar."""
         value, limit = self.finding.value or 0.0, self.finding.limit or 0.0
-        return f"{value:.3g} of {limit:.3g} {self.finding.unit}"
+        return figure_and_limit(value, limit, self.finding.unit)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

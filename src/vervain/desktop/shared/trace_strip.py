@@ -19,6 +19,7 @@ from vervain.model.problem import Problem
 from vervain.ports.plugging import plug_in
 from vervain.queries.connectivity import SHARED_FUNCTIONS
 from vervain.queries.machine_queries import Queries
+from vervain.text.units import in_area, in_length
 
 # Less than this is not written down.
 LEAST_A = 0.005
@@ -201,7 +202,9 @@ class TracePicture(QWidget):
 
     @staticmethod
     def _summary(trace: Trace) -> str:
-        length = f"{trace.length_m:.3g} m" if trace.length_m is not None else "length not given"
+        length = (
+            in_length(trace.length_m, ".3g") if trace.length_m is not None else "length not given"
+        )
         more = f" · {trace.branches} more join it" if trace.branches else ""
         return f"{length}{more}"
 
@@ -221,9 +224,9 @@ class TracePicture(QWidget):
         painter.drawText(above, Qt.AlignmentFlag.AlignCenter, elided(painter, label, box.width()))
         painter.setPen(looks.colour("faded"))
         painter.setFont(looks.font(10))
-        facts = [f"{stretch.area_mm2:g} mm²"] if stretch.area_mm2 else []
+        facts = [in_area(stretch.area_mm2)] if stretch.area_mm2 else []
         if stretch.length_m is not None:
-            facts.append(f"{stretch.length_m:g} m")
+            facts.append(in_length(stretch.length_m))
         known = self.flows.along.get((stretch.hookup, stretch.row))
         flow = known.current if known is not None else None
         parallel = stretch.is_lead and self.trace is not None and self.trace.branches > 0

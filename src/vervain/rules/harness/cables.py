@@ -26,6 +26,7 @@ from vervain.rules.fixes import (
     ShortestWay,
 )
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.units import in_area, in_length
 
 # What may share a twisted pair: a line and its complement, or a supply or signal and its return.
 COMPLEMENTARY = ("encoder A", "encoder B", "encoder Z")
@@ -64,7 +65,9 @@ def short_cable(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
         return
     path_m = length.of("run", "slack", "end")
     if millimetres(length.measured_m) < millimetres(path_m):
-        fix = Fix(words=f"cut it anew, {length.cut_m:g} m", remedy=CutAnew(cable=cable_id))
+        fix = Fix(
+            words=f"cut it anew, {in_length(length.cut_m or 0)}", remedy=CutAnew(cable=cable_id)
+        )
         yield RuleOutput(
             f"{cable_id} is shorter than its path.",
             (about_cable(cable_id),),
@@ -107,7 +110,7 @@ def short_lead(queries: Queries, hookup_id: str) -> Iterator[RuleOutput]:
             limit=round(port.lead_length_m + short_mm / 1000, 3),
             unit="m",
             over=False,
-            fixes=(Fix(words=f"put in an extension of {length_m:g} m", remedy=remedy),),
+            fixes=(Fix(words=f"put in an extension of {in_length(length_m)}", remedy=remedy),),
         )
 
 
@@ -220,7 +223,7 @@ def contact_gauge(queries: Queries, hookup_id: str) -> Iterator[RuleOutput]:
             if hookup is not None and hookup.cable is not None:
                 subjects.append(about_cable(hookup.cable))
             yield RuleOutput(
-                f"{area:g} mm² is too {'thick' if over else 'thin'} for the contacts of "
+                f"{in_area(area)} is too {'thick' if over else 'thin'} for the contacts of "
                 f"{pin.device} {pin.port}.",
                 tuple(subjects),
                 at=(about_port(pin),),

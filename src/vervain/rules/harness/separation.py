@@ -10,6 +10,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import ShieldAt
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.units import in_length
 
 # An unshielded signal this long beside a motor cable is at risk.
 BESIDE_M = 1.0
@@ -115,7 +116,8 @@ def beside_motor(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
         length_m = sum(lengths.get(run, 0.0) for run in shared)
         if length_m > BESIDE_M and port_kinds(queries, other_id) & set(MOTOR_KINDS):
             yield RuleOutput(
-                f"{cable_id} runs {length_m:.3g} m beside {other_id}, a motor cable; neither is "
+                f"{cable_id} runs {in_length(length_m, '.3g')} beside {other_id}, a motor cable; "
+                "neither is "
                 "shielded.",
                 (about_cable(cable_id), about_cable(other_id)),
                 at=(about_cable(other_id),),

@@ -11,6 +11,7 @@ from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_port
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.units import in_length
 
 COMPLEMENTS = ("encoder A-", "encoder B-", "encoder Z-")
 
@@ -234,7 +235,8 @@ def encoder_length(queries: Queries, device: str) -> Iterator[RuleOutput]:
             length_m = port.lead_length_m + sum(_length_m(queries, s.hookup) for s in way.steps)
             if way.lands and length_m > SINGLE_ENDED_M:
                 yield RuleOutput(
-                    f"{device} is {length_m:.3g} m from {way.end.device} {way.end.port}, without "
+                    f"{device} is {in_length(length_m, '.3g')} from {way.end.device} "
+                    f"{way.end.port}, without "
                     "complements.",
                     (about(device), about(way.end)),
                     at=(about_port(way.end),),

@@ -15,6 +15,7 @@ from vervain.supply.results import DeliveredPower, drop_limit, source_name, supp
 from vervain.supply.sizing import gauge_for
 from vervain.supply.states import LASTING_STATES, STATE_WORDS, State
 from vervain.supply.voltage_profile import arrivals_of, costliest_cable, feed_path
+from vervain.text.units import in_area
 
 # What a machine may do for long; starting lasts an instant.
 # How far the voltage of the logic may move, and what moves it.
@@ -75,7 +76,7 @@ def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
         chosen = gauge_for(queries, state, row)
         fixes: tuple[Fix, ...] = ()
         if chosen is not None:
-            words = f"take {chosen[1]:g} mm² for {chosen[0]}"
+            words = f"take {in_area(chosen[1])} for {chosen[0]}"
             fixes = (Fix(words=words, remedy=SetGauge(cable=chosen[0], core_mm2=chosen[1])),)
         yield RuleOutput(
             f"{first} gets {row.voltage_v or 0:.3g} of {row.source_v or 0:g} V{more}.",

@@ -22,6 +22,7 @@ from vervain.rules.fixes import Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.compiling import stop_devices
 from vervain.supply.earth import earth_root, has_mains, is_bonded
+from vervain.text.units import in_area
 
 # Lines of buses that are measured from 0 V; a pair is measured between its two.
 ON_BUS = frozenset({"data", "clock", "transmit", "receive", "select", "signal"})
@@ -242,7 +243,8 @@ def earth_size(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if "line" in areas and "pe" in areas and areas["pe"][0] < areas["line"][0]:
         area, cable_id = areas["pe"]
         yield RuleOutput(
-            f"The protective earth of {device} has {area:g} mm², its mains {areas['line'][0]:g}.",
+            f"The protective earth of {device} has {in_area(area)}, its mains "
+            f"{in_area(areas['line'][0])}.",
             (about(device), about_cable(cable_id)),
             value=area,
             limit=areas["line"][0],
@@ -250,7 +252,7 @@ def earth_size(queries: Queries, device: str) -> Iterator[RuleOutput]:
             over=False,
             fixes=(
                 Fix(
-                    words=f"take {areas['line'][0]:g} mm² for {cable_id}",
+                    words=f"take {in_area(areas['line'][0])} for {cable_id}",
                     remedy=SetGauge(cable=cable_id, core_mm2=areas["line"][0]),
                 ),
             ),

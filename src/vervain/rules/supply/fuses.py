@@ -26,6 +26,7 @@ from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.network_model import inside_links
 from vervain.supply.sizing import FUSE_RATINGS_A
 from vervain.supply.voltage_profile import feed_path
+from vervain.text.units import in_area
 
 # A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
@@ -299,7 +300,7 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
         value=float(rating),
         limit=round(fuse_limit_a(behaviour, thinnest[0]), 2),
         unit="A",
-        why=f"{thinnest[1]} has {thinnest[2]:g} mm².",
+        why=f"{thinnest[1]} has {in_area(thinnest[2])}.",
         fixes=fixes,
     )
 

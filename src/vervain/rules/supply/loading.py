@@ -19,6 +19,7 @@ from vervain.supply.sizing import (
     supply_size_a,
 )
 from vervain.supply.states import LASTING_STATES, STATE_WORDS, State, feed_table
+from vervain.text.units import in_area
 
 
 @rule(
@@ -118,9 +119,9 @@ def core_current(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
         fixes: tuple[Fix, ...] = ()
         if wanted is not None and wanted > part.core_mm2:
             remedy = SetGauge(cable=cable_id, core_mm2=wanted)
-            fixes = (Fix(words=f"take {wanted:g} mm² for {cable_id}", remedy=remedy),)
+            fixes = (Fix(words=f"take {in_area(wanted)} for {cable_id}", remedy=remedy),)
         yield RuleOutput(
-            f"Core {core} of {cable_id} carries more than {part.core_mm2:g} mm² may.",
+            f"Core {core} of {cable_id} carries more than {in_area(part.core_mm2)} may.",
             (about_cable(cable_id, core),),
             value=round(current_a, 3),
             limit=round(limit, 3),

@@ -17,6 +17,7 @@ from vervain.harness.label_texts import LabelText, core_label_texts
 from vervain.harness.lengths import PartKind, cable_length
 from vervain.harness.plugs import Plug, cavity_places, plug_at
 from vervain.model.place import Run
+from vervain.text.units import in_length, shown_length
 
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -204,10 +205,10 @@ class LengthCard(HarnessCard):
         cable = self.traced_cable() or ""
         length = cable_length(self.session.queries, cable)
         if length.measured_m is not None:
-            return f"{cable}, measured {length.measured_m:g} m", ""
+            return f"{cable}, measured {in_length(length.measured_m)}", ""
         if length.cut_m is None:
             return f"{cable}: length not known", ""
-        return f"{cable}, how {length.cut_m:g} m comes about", ""
+        return f"{cable}, how {in_length(length.cut_m)} comes about", ""
 
     def paint_body(self, painter: QPainter, box: QRectF) -> None:
         length = cable_length(self.session.queries, self.traced_cable() or "")
@@ -238,15 +239,19 @@ class LengthCard(HarnessCard):
             cell = QRectF(
                 box.left() + number * width, box.top() + looks.px(19), width, looks.px(16)
             )
-            value = f"{name} {length.of(*kinds):.2g}" if length.of(*kinds) else ""
+            value = f"{name} {shown_length(length.of(*kinds)):.2g}" if length.of(*kinds) else ""
             painter.drawText(cell, LEFT if number == 0 else MIDDLE, value)
         row = QRectF(box.left(), box.top() + looks.px(40), box.width(), looks.px(17))
         painter.setPen(QPen(looks.colour("rule"), 1))
         painter.drawLine(row.topLeft(), row.topRight())
         painter.setPen(looks.colour("faded"))
-        painter.drawText(row.translated(0, 2), LEFT, f"{total:.3f} m, rounded up")
+        painter.drawText(row.translated(0, 2), LEFT, f"{in_length(total, '.3f')}, rounded up")
         painter.setPen(looks.colour("ink"))
-        cut = f"cut {length.cut_m:g} m" if length.measured_m is None else "measured length counts"
+        cut = (
+            f"cut {in_length(length.cut_m or 0)}"
+            if length.measured_m is None
+            else "measured length counts"
+        )
         painter.drawText(row.translated(0, 2), RIGHT, cut)
 
 

@@ -13,6 +13,7 @@ from vervain.model.part import CablePart
 from vervain.model.place import Chain, Place, Run
 from vervain.tables.cell_edits import OPEN, SPARES
 from vervain.text.quantities import NotAQuantity, read_quantity
+from vervain.text.units import in_length, read_length_m
 
 YES_NO = ("no", "yes")
 NONE = "nothing"
@@ -29,7 +30,7 @@ RATIOS = (("Slack where it moves", "slack_ratio"), ("Bought over", "spare_ratio"
 def _length(session: Session, text: str) -> float | None:
     """A length in m; None where it is not understood, which is said."""
     try:
-        return read_quantity(text, "m")
+        return read_length_m(text)
     except NotAQuantity as wrong:
         session.say(f"{wrong} {LENGTH_HINT}")
         return None
@@ -65,9 +66,9 @@ def show_place(card: FactRows, session: Session, place: Place) -> None:
         length_m = _length(session, text)
         if length_m is None:
             return False
-        return change(f"Wires inside {place.name}: {length_m:g} m", inside_m=length_m)
+        return change(f"Wires inside {place.name}: {in_length(length_m)}", inside_m=length_m)
 
-    shown = f"{place.inside_m:g} m" if place.inside_m is not None else ""
+    shown = in_length(place.inside_m) if place.inside_m is not None else ""
     field = card.field(shown, take_inside, "Usual wire inside")
     field.setPlaceholderText("not known")
     card.row("Usual wire inside", field)
@@ -84,7 +85,7 @@ def _show_allowances(card: FactRows, session: Session) -> None:
         length_m = _length(session, text)
         if length_m is None:
             return False
-        words = f"{title}: {length_m:g} m"
+        words = f"{title}: {in_length(length_m)}"
         return session.apply(words, lambda m: route_edits.set_allowances(m, **{key: length_m}))
 
     def take_ratio(key: str, title: str, text: str) -> bool:
@@ -97,7 +98,7 @@ def _show_allowances(card: FactRows, session: Session) -> None:
         return session.apply(words, lambda m: route_edits.set_allowances(m, **{key: ratio}))
 
     for title, key in ALLOWANCES:
-        shown = f"{getattr(allowances, key):g} m"
+        shown = in_length(getattr(allowances, key))
         card.row(title, card.field(shown, partial(take_length, key, title), title))
     for title, key in RATIOS:
         shown = f"{getattr(allowances, key) * 100:g} %"
@@ -135,10 +136,10 @@ def show_run(card: FactRows, session: Session, run: Run) -> None:
         length_m = _length(session, text)
         if length_m is None:
             return False
-        words = f"Length of {run.id}: {run.length_m:g} to {length_m:g} m"
+        words = f"Length of {run.id}: {in_length(run.length_m)} to {in_length(length_m)}"
         return change(words, length_m=length_m)
 
-    card.row("Length", card.field(f"{run.length_m:g} m", take_length, "Length of the run"))
+    card.row("Length", card.field(in_length(run.length_m), take_length, "Length of the run"))
     moves = card.choice(
         YES_NO,
         YES_NO[run.moving],
@@ -200,9 +201,9 @@ def show_cable(card: FactRows, session: Session, cable: Cable, part: CablePart) 
             words, lambda m: cable_edits.set_cable(m, cable.id, length_m, cable.note)
         )
 
-    shown = f"{cable.length_m:g} m" if cable.length_m is not None else ""
+    shown = in_length(cable.length_m) if cable.length_m is not None else ""
     field = card.field(shown, take_length, "Length")
-    known = f"{length.cut_m:g} m by its route" if length.cut_m is not None else "not given"
+    known = f"{in_length(length.cut_m)} by its route" if length.cut_m is not None else "not given"
     field.setPlaceholderText(known)
     card.row("Measured length", field)
     route = cable_route(session.queries, cable.id)

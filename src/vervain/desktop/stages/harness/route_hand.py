@@ -9,6 +9,7 @@ from vervain.edits import cable_edits, route_edits
 from vervain.edits.common import free_name
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.proposing import propose_tree
+from vervain.text.units import in_length
 
 NEW_RUN_M = 1.0
 
@@ -86,7 +87,7 @@ class RouteHand(QObject):
             run = free_name("R", (other.id for other in self.session.queries.runs()))
             self.drop()
             edit = partial(route_edits.add_run, a=start, b=target, length_m=NEW_RUN_M)
-            if self.session.apply(f"{run} laid to {name}, {NEW_RUN_M:g} m", edit):
+            if self.session.apply(f"{run} laid to {name}, {in_length(NEW_RUN_M)}", edit):
                 self.session.select(Selection(run=run))
 
     def grow(self, place: str | None) -> None:

@@ -44,6 +44,7 @@ from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart
 from vervain.tables.cut_face import total_cost
 from vervain.tables.sheet_face import step_to_do, steps_done
+from vervain.text.units import in_length
 
 NOTHING_YET = (
     "No conductor yet.\n\nPut a device into a port on the Ports stage; its leads appear here with "
@@ -250,7 +251,7 @@ class HarnessStage(LedFocus):
             self.line.say(f"{place.name}:", words)
         elif cable is not None:
             length = cable_length(queries, cable)
-            known = f"{length.used_m:g} m" if length.used_m is not None else length.missing
+            known = in_length(length.used_m) if length.used_m is not None else length.missing
             self.line.say(f"{cable}:", f"{known}. Enter in the table changes a cell.")
         elif not queries.runs():
             self.line.say("No place yet.", "T proposes a first tree, N makes a place by itself.")

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 
 from vervain.desktop.shared.plain import plain
 from vervain.harness.conductors import natural_key
-from vervain.tables.table_view import Cell, Column, Face, TableRow
+from vervain.tables.table_view import Cell, Column, Face, TableRow, cell_in_units, title_in_units
 
 ROOT = QModelIndex()
 
@@ -115,10 +115,13 @@ class FaceModel(QAbstractTableModel):
             return None
         column = self.columns[section][1]
         if role == Qt.ItemDataRole.DisplayRole:
-            return column.title
+            return title_in_units(column.title)
         if role == Qt.ItemDataRole.TextAlignmentRole and column.is_right:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         return None
+
+    def _shown(self, row: int, at: int, column: Column) -> str:
+        return cell_text(cell_in_units(column.title, self.rows[row].cells[at]))
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         flags = super().flags(index)
@@ -131,9 +134,9 @@ class FaceModel(QAbstractTableModel):
             return None
         at, column = self.columns[index.column()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            return cell_text(self.rows[index.row()].cells[at])
+            return self._shown(index.row(), at, column)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return plain(cell_text(self.rows[index.row()].cells[at]))
+            return plain(self._shown(index.row(), at, column))
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignRight if column.is_right else Qt.AlignmentFlag.AlignLeft
             return int(side | Qt.AlignmentFlag.AlignVCenter)

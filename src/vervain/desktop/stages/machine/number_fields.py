@@ -17,12 +17,15 @@ from vervain.catalogue.drafts import (
 from vervain.desktop.stages.machine.part_page import faded
 from vervain.model.part import BOARD_KINDS, PartKind
 from vervain.model.ratings import Rated
+from vervain.text.quantities import NotAQuantity, read_number_in, read_quantity
+from vervain.text.units import read_length_m
 
 LEADS_LONG = Number("lead_length_m", "Leads are long", "m")
 SIZE = (
     Number("board_width_mm", "Board is wide", "mm"),
     Number("board_height_mm", "Board is high", "mm"),
 )
+
 MOST = 1e9
 
 
@@ -31,6 +34,13 @@ class Figures(NamedTuple):
 
     numbers: dict[str, float]
     wrong: list[str]
+
+
+def _read(text: str, unit: str) -> float:
+    """A number in its unit. Raises `NotAQuantity`."""
+    if unit == "mm":
+        return read_number_in(text, unit)
+    return read_length_m(text) if unit == "m" else read_quantity(text, unit)
 
 
 class NumberFields(QWidget):
@@ -86,15 +96,13 @@ class NumberFields(QWidget):
 
     def read(self) -> Figures:
         """The numbers, in their units."""
-        from vervain.text.quantities import NotAQuantity, read_number_in, read_quantity
-
         found = Figures({}, [])
         for key, (field, unit) in self.fields.items():
             text, words = field.text().strip(), field.accessibleName()
             if not text:
                 continue
             try:
-                value = read_number_in(text, unit) if unit == "mm" else read_quantity(text, unit)
+                value = _read(text, unit)
             except NotAQuantity as problem:
                 found.wrong.append(f"{words}: {problem}")
                 continue

@@ -13,6 +13,7 @@ from vervain.model.elements import Winding
 from vervain.model.part import Part, Pin
 from vervain.queries.axis_places import LANE_TITLES, Place, places_of_axis
 from vervain.queries.device_groups import GROUP_OF_KIND
+from vervain.text.units import in_area, in_length
 
 if TYPE_CHECKING:
     from vervain.desktop.shared.property_rows import FactRows
@@ -70,8 +71,8 @@ def show_part(card: FactRows, session: Session, part: Part) -> None:
         card.row("Winding", f"{windings[0].resistance_ohm:g} Ω{inductance}")
     leads = [port for port in part.ports if port.lead_length_m]
     if leads:
-        area = f", {leads[0].lead_mm2:g} mm²" if leads[0].lead_mm2 else ""
-        card.row("Leads", f"{leads[0].lead_length_m:g} m{area}")
+        area = f", {in_area(leads[0].lead_mm2)}" if leads[0].lead_mm2 else ""
+        card.row("Leads", f"{in_length(leads[0].lead_length_m)}{area}")
     elif len(part.ports) > 1:
         card.row("Ports", str(len(part.ports)))
     for option in part.options[:4]:

@@ -10,6 +10,7 @@ from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.supply.measured import measured_text, read_measured
 from vervain.text.quantities import NotAQuantity, read_quantity
+from vervain.text.units import in_area
 
 
 def show_measured(card: FactRows, session: Session, device: Device) -> None:
@@ -41,10 +42,10 @@ def show_gauge(card: FactRows, session: Session, cable: Cable, part: CablePart) 
         except NotAQuantity as wrong:
             session.say(f"{wrong} Try “1.5 mm2” or “AWG 16”.")
             return False
-        words = f"{area:.3g} mm² for {cable.id}"
+        words = f"{in_area(area, '.3g')} for {cable.id}"
         return session.apply(words, lambda m: set_gauge(m, cable.id, area))
 
-    card.row("Cross-section", card.field(f"{part.core_mm2:g} mm²", take, "Cross-section"))
+    card.row("Cross-section", card.field(in_area(part.core_mm2), take, "Cross-section"))
 
 
 def show_ambient(card: FactRows, session: Session) -> None:

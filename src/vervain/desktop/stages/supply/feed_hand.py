@@ -24,6 +24,7 @@ from vervain.supply.rewiring import (
 )
 from vervain.supply.sizing import gauge_for
 from vervain.supply.states import State
+from vervain.text.units import in_area
 
 
 def _is_earth(branch: Branch) -> bool:
@@ -157,7 +158,7 @@ class FeedHand(QObject):
                 self.session.say(f"{wanted.pin.device} needs no thicker cable than it has.")
                 return
             cable, area = chosen
-            words = f"{area:g} mm² for {cable}"
+            words = f"{in_area(area)} for {cable}"
             if self.session.apply(words, partial(set_gauge, cable_id=cable, core_mm2=area)):
                 lost, may = (wanted.lost or 0.0) * 100, drop_limit(wanted) * 100
                 self.session.say(f"{words}: {lost:.2g} % was lost, {may:g} % may be.")

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, 
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.theme import looks
 from vervain.supply.voltage_profile import ProfilePoint
+from vervain.text.units import in_length
 
 
 class AlongPlot(QWidget):
@@ -139,5 +140,5 @@ class AlongPlot(QWidget):
 
     def _name_axes(self) -> None:
         whole = max(self.stations[-1].metres_m, 0.1)
-        ticks = [(0.0, "0 m"), (whole, f"{whole:.1f} m")]
+        ticks = [(0.0, in_length(0)), (whole, in_length(whole, ".1f"))]
         self.graph.getAxis("bottom").setTicks([ticks])
