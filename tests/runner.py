@@ -20,7 +20,7 @@ from tests import ROOT
 # Modules that take long: begun first, so that none is left for the end.
 LONG = (
     "tests.rules.test_truths", "tests.rules.test_engine", "tests.test_cli",
-    "tests.rules.test_rules",
+    "tests.rules.test_rules", "tests.rules.test_limits",
     "tests.ports.test_fit_agrees", "tests.ports.test_placement", "tests.desktop.test_monkey",
     "tests.desktop.test_harness_table", "tests.exports.test_harness_files",
     "tests.desktop.test_window", "tests.edits.test_history", "tests.leads.test_finder",

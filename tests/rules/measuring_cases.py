@@ -83,7 +83,18 @@ def exchanged_select() -> Machine:
     return build.machine
 
 
+def weighed(volts: float) -> Machine:
+    """A load cell's amplifier that has 5 V of its own, on a board whose bus has so many volts."""
+    build = own("G1 fell-ps24", "G2 quoin-dc5", "K1 my-press-controller", "K2 my-weigher")
+    build.join("G1:OUT", "K1:POWER", "1-L+ 2-M")
+    build.join("G1:OUT", "G2:IN", "1-1 2-2")
+    build.join("G2:OUT", "K2:OUT", "1-VCC 2-GND")
+    build.join("K2:OUT", "K1:WEIGH", "GND-GND DT-DT SCK-SCK")
+    return with_pin(build.machine, "my-press-controller", "WEIGH", "1", nominal_v=volts)
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "signals.bus-volts": (lambda: weighed(3.3), lambda: weighed(5)),
     # 24 V less 1 %, less the 10 V of the transmitter: 13.76 V are 20 mA through 688 ohm.
     "signals.current-loop": (lambda: loop(shunt_ohm=689), lambda: loop(shunt_ohm=687)),
     "signals.kind-of-current": (lambda: solid_state(True), lambda: solid_state(False)),

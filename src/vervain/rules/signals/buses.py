@@ -1,9 +1,10 @@
-"""Rules about buses of two wires: what ends them."""
+"""Rules about buses: what ends a pair of lines, and at which volts single lines work."""
 
 from collections.abc import Iterator
 
+from vervain.electrical.levels import supply_v
 from vervain.electrical.unmet_needs import natures
-from vervain.model.electrical import LogicInput
+from vervain.model.electrical import FeedOut, LogicInput
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.machine_queries import Queries
@@ -14,6 +15,9 @@ from vervain.rules.rule import RuleOutput, rule
 TERMINATOR_MOST_OHM = 250.0
 # The heaviest load that a driver must bear: TIA-485-A, 54 ohm; two of 120 ohm are 60.
 LEAST_OHM = 54.0
+# Lines that are measured from 0 V, and how far apart their supplies may be in V.
+SINGLE_LINES = frozenset({"data", "clock", "transmit", "receive", "select"})
+APART_V = 0.6
 
 
 @rule(
@@ -77,4 +81,42 @@ def _terminators(queries: Queries, plus: PinRef, minus: PinRef) -> list[tuple[st
     return found
 
 
-RULES = (bus_ends,)
+@rule(
+    id="signals.bus-volts",
+    consequence="Unreliable",
+    scope="device",
+    title="A bus works at other volts than a device on it",
+    reason="A line goes up to the supply of whoever drives it, or pulls it up. A board of 3.3 V "
+    "may not bear 5 V; 3.3 V may be too low for a board of 5 V.",
+    source="JEDEC JESD8C: 3.3 V logic bears 0.3 V above its supply; 5 V CMOS reads high from "
+    "3.5 V.",
+)
+def bus_volts(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        given = [pin.electrical for pin in port.pins if isinstance(pin.electrical, FeedOut)]
+        if port.kind != "bus" or port.end != "host" or not given:
+            continue
+        said: set[str] = set()
+        for pin in port.pins:
+            if pin.function not in SINGLE_LINES:
+                continue
+            ref = PinRef(device=device, port=port.id, pin=pin.id)
+            for other in queries.net(ref):
+                fed = supply_v(queries, other)
+                is_line = (there := queries.pin(other)) and there.function in SINGLE_LINES
+                if other.device == device or other.device in said or fed is None or not is_line:
+                    continue
+                apart_v = max(fed[0] - given[0].highest_v, given[0].lowest_v - fed[1])
+                if apart_v > APART_V:
+                    said.add(other.device)
+                    yield RuleOutput(
+                        f"{other.device} works at {fed[1]:.2g} V, the bus of {device} {port.id} "
+                        f"at {given[0].nominal_v:g} V.",
+                        (about(ref), about(other)),
+                        at=(about_port(ref),),
+                        detail=other.device,
+                    )
+
+
+RULES = (bus_ends, bus_volts)
