@@ -237,7 +237,9 @@ class _Search:
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []
         found: list[tuple[int, Cause]] = []
         checks = FULL_CHECKS
-        for order, trial in enumerate(islice(self.possible.of(first, related), MOST_TRIALS)):
+        for order, trial in enumerate(
+            islice(self.possible.of(first, related, self.left), MOST_TRIALS)
+        ):
             if not self._may_go_on():
                 break
             changed = self._changed_by(trial)

@@ -41,6 +41,10 @@ MOST_PLUGS, MOST_PINS, MOST_PUT_BACK, MOST_RELATED = 14, 12, 100, 8
 OPEN_ENDS = frozenset({"ports.half-joined", "ports.need"})
 # How many plugs a finding itself may be at, of which exchanged leads are tried early.
 MOST_OWN = 2
+# Of conductors put back those nearest to the finding come first, then its own plugs one pin off.
+FIRST_PUT_BACK, FIRST_SHIFTED = 12, 3
+# From how many leads on a plug serves several things, and how many of their exchanges are tried.
+FROM_LEADS, MOST_TOUCHED = 5, 40
 # What takes its current from a rail.
 FED = frozenset({
     "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
@@ -81,9 +85,15 @@ class PossibleMistakes:
         self.machine = queries.machine
         self.trying = trying
 
-    def of(self, finding: Finding, related: Collection[Finding] = ()) -> Iterator[PossibleMistake]:
+    def of(
+        self,
+        finding: Finding,
+        related: Collection[Finding] = (),
+        others_left: Collection[Finding] = (),
+    ) -> Iterator[PossibleMistake]:
         """The single changes that may be behind a finding: those that it offers, and those of the
-        plugs that it names, first of those that most of the `related` findings name as well.
+        plugs that it names, first of those that most of the `related` findings name as well; where
+        a plug serves several things, `others_left` may be of it too.
         """
         for fix in finding.fixes:
             yield PossibleMistake(finding.sentence, fix, finding.subjects)
@@ -98,8 +108,15 @@ class PossibleMistakes:
         own = [plug for plug in self._own_plugs(finding) if plug in named]
         for plug in own:
             yield from self._changed_places(plug, only_joined=True)
-        yield from islice(self._put_back(finding, named), MOST_PUT_BACK)
-        for plug in list(named)[:MOST_PLUGS]:
+        known = {f.key for f in (finding, *others)}
+        further = [f for f in others_left if f.key not in known][:MOST_RELATED]
+        yield from self._touched_together([finding, *others, *further])
+        back = self._put_back(finding, named)
+        yield from islice(back, FIRST_PUT_BACK)
+        for plug in list(named)[:FIRST_SHIFTED]:
+            yield from self._shifts(plug)
+        yield from islice(back, MOST_PUT_BACK - FIRST_PUT_BACK)
+        for plug in list(named)[FIRST_SHIFTED:MOST_PLUGS]:
             yield from self._shifts(plug)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._changed_places(plug, known=plug in own)
@@ -209,6 +226,41 @@ class PossibleMistakes:
                 subjects,
             )
 
+    def _touched_together(self, findings: list[Finding]) -> Iterator[PossibleMistake]:
+        """Two leads exchanged at a plug that serves several things, of those pins by which the ways
+        of the findings go: first those that together lie on most of them, then one of them with
+        another that is joined.
+        """
+        touched: dict[PortRef, dict[str, set[int]]] = {}
+        for number, finding in enumerate(findings):
+            for ref, pin in self._ways_of(finding):
+                touched.setdefault(ref, {}).setdefault(pin, set()).add(number)
+        pairs: list[tuple[int, int, PortRef, str, str]] = []
+        for plug, by_pin in touched.items():
+            used = plug_edits.used_pins(self.machine, plug)
+            if len(used) < FROM_LEADS:
+                continue
+            for first, second in combinations(used, 2):
+                one, two = by_pin.get(first, set()), by_pin.get(second, set())
+                if one or two:
+                    pairs.append((-len(one | two), len(one & two), plug, first, second))
+        pairs.sort(key=lambda pair: pair[:2])
+        for _, _, plug, first, second in pairs[:MOST_TOUCHED]:
+            yield self._exchanged(plug, first, second)
+
+    def _ways_of(self, finding: Finding) -> Iterator[tuple[PortRef, str]]:
+        """The pins that a finding names, and those along their ways and contacts."""
+        for subject in (*finding.at, *finding.subjects):
+            if subject.device is None or subject.port is None or subject.pin is None:
+                continue
+            ref = PortRef(device=subject.device, port=subject.port)
+            yield ref, subject.pin
+            for places in (
+                self._far_ends(ref, subject.pin),
+                self._along_contacts(ref, subject.pin),
+            ):
+                yield from ((at, pin) for at, pin in places if pin is not None)
+
     def _own_plugs(self, finding: Finding) -> list[PortRef]:
         """The plugs where a finding is, unless it is of an end that nothing comes to: what lies
         wrong at such a plug has more likely changed places than gone.
@@ -228,8 +280,7 @@ class PossibleMistakes:
         port, used = self.queries.port(plug), plug_edits.used_pins(self.machine, plug)
         if port is None or not used:
             return
-        where, subjects = f"{plug.device} {plug.port}", (about(plug),)
-        names = {pin.id: pin.text for pin in port.pins}
+        names = [pin.id for pin in port.pins]
         pairs = [] if known else list(combinations(used[:MOST_PINS], 2))
         # A lead may have come to the pin beside the one that is left.
         pairs += [
@@ -239,14 +290,23 @@ class PossibleMistakes:
             if other not in used and len(names) <= MOST_PINS and not only_joined
         ]
         for first, second in pairs:
-            yield PossibleMistake(
-                f"{names[first]} and {names[second]} have changed places at {where}.",
-                Fix(
-                    words=f"exchange {names[first]} and {names[second]} at {where}",
-                    remedy=ExchangeTwo(plug=plug, first=first, second=second),
-                ),
-                subjects,
-            )
+            yield self._exchanged(plug, first, second)
+
+    def _exchanged(self, plug: PortRef, first: str, second: str) -> PossibleMistake:
+        """What is at two pins of a plug, exchanged."""
+        port = self.queries.port(plug)
+        names = {pin.id: pin.text for pin in port.pins} if port is not None else {}
+        where = f"{plug.device} {plug.port}"
+        return PossibleMistake(
+            f"{names.get(first, first)} and {names.get(second, second)} have changed places at "
+            f"{where}.",
+            Fix(
+                words=f"exchange {names.get(first, first)} and {names.get(second, second)} at "
+                f"{where}",
+                remedy=ExchangeTwo(plug=plug, first=first, second=second),
+            ),
+            (about(plug),),
+        )
 
     def _shifts(self, plug: PortRef) -> Iterator[PossibleMistake]:
         """The plug moved by one pin. What hung over the end then needs its place again."""
