@@ -32,6 +32,7 @@ class Chosen(TableCase):
         row = self.row_of("Cable", "W14")
         length_m = self.column("m")[row]
         self.assertEqual(("ft", "AWG"), (self.header("m"), self.header("mm²")))
+        self.assertEqual("Measured", self.header("Measured"))
         self.assertEqual(f"{length_m / 0.3048:.2f}", self.index(row, "m").data())
         self.assertEqual("≈ 18", self.index(row, "mm²").data())
         found = next(f for f in self.session.findings() if f.rule == "harness.short-cable")

@@ -27,6 +27,7 @@ from vervain.ports.placement_solver import (
     solve,
 )
 from vervain.ports.plugging import plug_in, unplug
+from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, may_follow
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
@@ -34,6 +35,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
+# A port that is called after another plug that waits; a coil without a diode; one of the stops.
+OTHERS_NAME, BARE_COIL, OF_STOPS = 25, 20, 30
 FARTHEST, FARTHEST_M = 12, 20
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -45,7 +48,7 @@ MOST_TIE = 9
 PLACED = (
     "motor phases", "step and direction", "sensor", "contact", "encoder", "servo", "driver slot",
     "header", "thermistor", "analogue sensor", "bridge motor", "bridge control",
-    "analogue command", "transducer", "bus", "load", "coil",
+    "analogue command", "drive control", "transducer", "bus", "load", "coil",
 )  # fmt: skip
 
 
@@ -129,6 +132,8 @@ def _free_fits(queries: Queries, plug: PortRef, plugs: set[PortRef]) -> list[Fit
             continue
         if len(_kept_by(queries, answer.host, plugs)) >= port.holds:
             continue
+        if not may_follow(queries, plug, answer.host):
+            continue
         if port.needs is not None and not _slot_filled(queries, answer.host):
             continue
         found.append(answer)
@@ -151,9 +156,16 @@ def _slot_filled(queries: Queries, host: PortRef) -> bool:
 
 
 def _edge_cost(
-    queries: Queries, plug: PortRef, answer: Fit, order: int, rank: int
+    queries: Queries,
+    plug: PortRef,
+    answer: Fit,
+    order: int,
+    rank: int,
+    named: frozenset[PortRef],
 ) -> tuple[int, str]:
-    """The points of one fit, and the reason that counts most."""
+    """The points of one fit, and the reason that counts most; `named` are the plugs that the port
+    is called after.
+    """
     axis_id = axis_with_driver(queries, plug.device)
     axis = queries.axis(axis_id) if axis_id else None
     names = names_in(answer.host.port)
@@ -167,6 +179,12 @@ def _edge_cost(
             reason = f"the port of {axis.id}"
         elif any(name[0].isalpha() for name in names):
             cost += OTHER_AXIS
+    if plug in named:
+        reason = "it is called so"
+    elif named:
+        cost += OTHERS_NAME
+    cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
+    cost += OF_STOPS if is_of_stops(queries, plug) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
@@ -229,6 +247,10 @@ def _proposal(
     edges: list[Edge] = []
     told: dict[tuple[int, int], tuple[Fit, str]] = {}
     orders: dict[str, int] = {}
+    called_after = {
+        ref: frozenset(plug for plug in plugs if is_named_for(queries, plug, ref))
+        for ref in board_order
+    }
     for number, plug in enumerate(plugs):
         if not should_continue():
             raise PlacementCancelled
@@ -242,7 +264,8 @@ def _proposal(
         }
         for answer in fits:
             socket = hosts.setdefault(answer.host, len(hosts))
-            cost, reason = _edge_cost(queries, plug, answer, order, ranks[answer.host])
+            named = called_after.get(answer.host, frozenset())
+            cost, reason = _edge_cost(queries, plug, answer, order, ranks[answer.host], named)
             uses, tie = (
                 uses_of(queries, plug, answer),
                 min((order - ranks[answer.host]) ** 2, MOST_TIE),

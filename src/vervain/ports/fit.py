@@ -9,14 +9,16 @@ from vervain.electrical.levels import reading_of
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Port
+from vervain.model.part import Pin, Port
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import FitIssue, troubles_of
-from vervain.ports.insertions import Addition
+from vervain.ports.insertions import Addition, RailAt
+from vervain.ports.rails import rail_for
 from vervain.queries.connectivity import host_ports, occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 
 Verdict = Literal["fits", "fits with", "does not fit"]
 
@@ -61,7 +63,15 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             reason=f"It is for {theirs.kind}; {device_port.device} goes to {wanted}.",
         )
     mate = _row_for(queries, host_port, theirs, rows)
-    pairs, missing = _pairs(ours, theirs, mate)
+    pairs, missing, elsewhere = _pairs(ours, theirs, mate)
+    rails = {
+        pin: rail_for(
+            queries, host_port.device,
+            PinRef(device=device_port.device, port=device_port.port, pin=pin), function,
+        )
+        for pin, function in elsewhere
+    }  # fmt: skip
+    missing += [mine.text for pin in rails if rails[pin] is None and (mine := ours.pin(pin))]
     if missing:
         return Fit(
             host=host_port,
@@ -72,7 +82,10 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
     taken = tuple(
         ref.device for ref in occupants(queries, host_port) if ref.device != device_port.device
     )
-    issues = tuple(troubles_of(queries, device_port, host_port, pairs))
+    issues = (
+        *troubles_of(queries, device_port, host_port, pairs),
+        *(_by_a_rail(queries, ours, pin, at) for pin, at in rails.items() if at is not None),
+    )
     found = _answer(host_port, pairs, issues, _open_pins(ours, pairs))
     if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in issues):
         found = _with_converter(queries, device_port, found)
@@ -85,6 +98,15 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             taken_by=taken,
         )
     return found
+
+
+def _by_a_rail(queries: Queries, ours: Port, pin_id: str, at: PinRef) -> FitIssue:
+    """What a pin needs whose plus, or 0 V, the port has not."""
+    pin = ours.pin(pin_id)
+    name = pin.text if pin is not None else pin_id
+    words = f"{name} from {pin_in_words(queries, at)}"
+    reason = f"It has no pin for {name}; that comes from {at.device}."
+    return FitIssue(reason=reason, needs=words, adds=RailAt(pin=pin_id, at=at))
 
 
 def _answer(
@@ -127,23 +149,55 @@ def _row_for(queries: Queries, host_port: PortRef, theirs: Port, rows: tuple[Mat
     return next((row for row in rows if row.reads in (None, reads)), rows[0])
 
 
-def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[tuple[tuple[str, str], ...], list[str]]:
+Pairs = tuple[tuple[str, str], ...]
+
+
+def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list[tuple[str, str]]]:
+    """The pins that go together, what is missing, and which pins of the device need a plus or a 0 V
+    that the port has not.
+    """
     pairs: list[tuple[str, str]] = []
     missing: list[str] = []
+    elsewhere: list[tuple[str, str]] = []
+    joined: set[str] = set()
+    lacking: list[tuple[str, Pin]] = []
     if mate.by_pin:
         found = tuple((pin.id, pin.id) for pin in ours.pins if theirs.pin(pin.id) is not None)
-        return found, [pin.text for pin in ours.pins if theirs.pin(pin.id) is None]
+        return found, [pin.text for pin in ours.pins if theirs.pin(pin.id) is None], []
     for our_function, their_function in mate.pairs:
-        mine = [pin for pin in ours.pins if pin.function == our_function]
+        mine = [p for p in ours.pins if p.function == our_function and p.id not in joined]
+        if not mine and our_function == "nc":
+            # A push button has a contact that closes, and no other.
+            mine = [pin for pin in ours.pins if pin.function == "no"]
         host = next((pin for pin in theirs.pins if pin.function == their_function), None)
         for pin in mine:
             if host is not None:
                 pairs.append((pin.id, host.id))
-            elif our_function in mate.needed:
+                joined.add(pin.id)
+            elif our_function in mate.needed and their_function in ("plus", "zero"):
+                elsewhere.append((pin.id, their_function))
+            elif our_function in mate.needed and not _has_another(mate, our_function, theirs):
                 missing.append(pin.text)
-        if not mine and host is not None and our_function in mate.needed and not _has_phases(mate):
-            missing.append(host.text)
-    return tuple(pairs), list(dict.fromkeys(missing))
+        if not mine and host is not None and our_function in mate.needed:
+            lacking.append((our_function, host))
+    at = {their for _, their in pairs}
+    missing += [
+        host.text for function, host in lacking
+        if host.id not in at and not (_has_phases(mate) or _is_loop(ours, function))
+    ]  # fmt: skip
+    return tuple(pairs), list(dict.fromkeys(missing)), elsewhere
+
+
+def _has_another(mate: Mate, function: str, theirs: Port) -> bool:
+    """Whether a pin may go to another function that the port has."""
+    others = {host for ours, host in mate.pairs if ours == function}
+    return any(pin.function in others for pin in theirs.pins)
+
+
+def _is_loop(ours: Port, function: str) -> bool:
+    """Whether a plug has no 0 V because its current goes back through the input."""
+    drives = [getattr(pin.electrical, "drive", None) for pin in ours.pins]
+    return function == "zero" and "current" in drives
 
 
 def _has_phases(mate: Mate) -> bool:

@@ -1,8 +1,9 @@
 """What a plug still needs in a port, as values, and putting it there: one edit with the plug."""
 
 from vervain.edits.device_edits import set_setting
+from vervain.edits.hookup_edits import add_hookup
 from vervain.model.base import Record
-from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.machine import Conductor, Machine, PinRef, PortRef
 from vervain.model.part import Part, Port
 from vervain.ports.adapters import (
     adapter_part,
@@ -55,13 +56,20 @@ class ConverterAt(Record, frozen=True, kw_only=True, tag="converter"):
     out: str
 
 
+class RailAt(Record, frozen=True, kw_only=True, tag="rail"):
+    """A conductor from a pin of the plug to where it gets its plus, or its 0 V."""
+
+    pin: str
+    at: PinRef
+
+
 class Extension(Record, frozen=True, kw_only=True, tag="extension"):
     """An in-line connector and a cable behind leads that are too short."""
 
     length_m: float
 
 
-Addition = Adapter | Extension | PullUpAt | ResistorAt | DividerAt | ConverterAt
+Addition = Adapter | Extension | RailAt | PullUpAt | ResistorAt | DividerAt | ConverterAt
 
 
 def is_relied_on(queries: Queries, device: str, option: str, but_for: set[PortRef]) -> bool:
@@ -95,6 +103,9 @@ def add_missing(
             machine = _with_adapter(machine, plug, host)
         elif isinstance(addition, Extension):
             machine = _with_extension(machine, plug, host, addition.length_m)
+        elif isinstance(addition, RailAt):
+            row = Conductor(a=addition.pin, b=addition.at.pin)
+            machine = add_hookup(machine, plug, addition.at.port_ref, (row,))
         elif isinstance(addition, PullUpAt):
             pin = PinRef(device=host.device, port=host.port, pin=addition.pin)
             plus = PinRef(device=host.device, port=host.port, pin=addition.plus)

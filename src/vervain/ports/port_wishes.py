@@ -1,0 +1,69 @@
+"""What speaks for a plug in one port rather than another, besides that it fits: names, chains."""
+
+import re
+
+from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.machine import PortRef
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+# Letters from which on two words are one: "HEAT" and "heater".
+ALIKE = 4
+
+
+@query
+def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a port is called after what a device is, or is called: LAMP OUT and a lamp."""
+    device, part = queries.device(plug.device), queries.part_of(plug.device)
+    if device is None or part is None:
+        return False
+    ours = _words(f"{device.name} {part.kind} {part.title}")
+    return any(
+        word.startswith(other) or other.startswith(word)
+        for word in _words(host.port)
+        for other in ours
+    )
+
+
+def _words(text: str) -> list[str]:
+    found = re.findall(r"[a-z]+", text.casefold())
+    return [word[:-1] if word.endswith("s") else word for word in found if len(word) >= ALIKE]
+
+
+@query
+def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a coil would hang on an output that has no way for its current when it goes off."""
+    ours, theirs = queries.port(plug), queries.port(host)
+    feeds = [pin.electrical for pin in (ours.pins if ours else ())]
+    feed = next((found for found in feeds if isinstance(found, FeedIn)), None)
+    is_coil = ours is not None and (ours.kind == "coil" or (feed is not None and feed.inductive))
+    outputs = [pin.electrical for pin in (theirs.pins if theirs else ())]
+    return (
+        is_coil
+        and not (feed is not None and feed.flyback)
+        and any(isinstance(found, LogicOutput) and not found.flyback for found in outputs)
+    )
+
+
+@query
+def is_of_stops(queries: Queries, plug: PortRef) -> bool:
+    """Whether a plug is the coil of a contactor in a machine with stops, which work it."""
+    parts = [queries.part_of(name) for name in queries.devices()]
+    ours, port = queries.part_of(plug.device), queries.port(plug)
+    has_stops = any(part is not None and part.kind == "emergency stop" for part in parts)
+    return (
+        has_stops and ours is not None and ours.kind == "contactor"
+        and port is not None and port.kind == "coil"
+    )  # fmt: skip
+
+
+def may_follow(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a plug may go into a socket by which a bus goes on: that of a device before it which
+    hears the bus, so that a chain begins at its head and closes no ring.
+    """
+    port, part = queries.port(host), queries.part_of(host.device)
+    if port is None or part is None or port.kind != "bus":
+        return True
+    goes_on = any(other.kind == "bus" and other.end == "device" for other in part.ports)
+    order = queries.devices()
+    return not goes_on or order.index(host.device) < order.index(plug.device)

@@ -1,0 +1,75 @@
+"""Where a plug gets the plus, or the 0 V, that the port it goes into does not have: many boards
+have a screw for a signal, and its supply comes from a strip.
+"""
+
+from collections.abc import Iterator
+
+from vervain.electrical.feeds import voltage_fit, zero_pin_of
+from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import steps_from
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+# Supplies that a strip, or a plug, is fed from; what a board gives is its own port's.
+GIVING = ("supply", "battery")
+
+
+@query
+def rail_for(queries: Queries, board: str, ours: PinRef, function: str) -> PinRef | None:
+    """A pin with plus, or with 0 V, for a device's pin whose signal goes to a board: of the supply
+    that the board works with, or would, at a free terminal of a strip where there is one. None
+    where no supply suits both.
+    """
+    for outlet in _outlets(queries, board, ours):
+        zero = zero_pin_of(queries, outlet, None)
+        wanted = outlet if function == "plus" else zero
+        if wanted is not None:
+            return _terminal(queries, wanted) or wanted
+    return None
+
+
+def _outlets(queries: Queries, board: str, ours: PinRef) -> Iterator[PinRef]:
+    """The outlets of supplies that suit both ends, those that feed the board first."""
+    fed = {pin for feed in _feeds(queries, board) for pin in queries.rail(feed)}
+    found: list[tuple[bool, int, PinRef]] = []
+    for order, device in enumerate(queries.devices()):
+        part = queries.part_of(device)
+        for port in part.ports if part is not None and part.kind in GIVING else ():
+            for pin in port.pins:
+                here = PinRef(device=device, port=port.id, pin=pin.id)
+                if isinstance(pin.electrical, FeedOut) and _suits(queries, pin.electrical, board,
+                                                                  ours):  # fmt: skip
+                    found.append((here not in fed, order, here))
+    yield from (here for _, _, here in sorted(found, key=lambda item: item[:2]))
+
+
+def _feeds(queries: Queries, board: str) -> tuple[PinRef, ...]:
+    part = queries.part_of(board)
+    return tuple(
+        PinRef(device=board, port=port.id, pin=pin.id)
+        for port in (part.ports if part else ())
+        for pin in port.pins
+        if isinstance(pin.electrical, FeedIn) and pin.function == "plus"
+    )
+
+
+def _suits(queries: Queries, outlet: FeedOut, board: str, ours: PinRef) -> bool:
+    """Whether a supply's volts are within what the board takes, and what the device does."""
+    port = queries.port(ours.port_ref)
+    wanted = [pin.electrical for pin in (port.pins if port else ())]
+    wanted += [pin.electrical for ref in _feeds(queries, board) if (pin := queries.pin(ref))]
+    windows = [feed for feed in wanted if isinstance(feed, FeedIn)]
+    return bool(windows) and all(
+        voltage_fit(outlet.lowest_v, outlet.highest_v, feed) == "" for feed in windows
+    )
+
+
+def _terminal(queries: Queries, pin: PinRef) -> PinRef | None:
+    """A terminal of a strip on the rail of a pin, a free one where there is one."""
+    terminals = [
+        ref
+        for ref in queries.rail(pin)
+        if (part := queries.part_of(ref.device)) is not None and part.kind == "terminal strip"
+    ]
+    return min(terminals, key=lambda ref: len(steps_from(queries, ref)), default=None)

@@ -1,0 +1,64 @@
+"""Machines of parts that no shelf has, which are filled in and fed by the two proposals."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from mistake_machines import MACHINES
+from tests.rules.measuring_cases import own
+from vervain import api
+from vervain.model.machine import Machine, PortRef
+from vervain.ports.fit import fit
+from vervain.queries.connectivity import host_ports
+from vervain.queries.machine_queries import Queries
+
+
+def filled(name: str) -> Machine:
+    """A machine of the mistake table with its wires taken off, and placed and fed by proposals."""
+    bare = replace(MACHINES[name](), hookups=(), cables=())
+    placed = api.apply_placements(bare, api.place(bare).placements)
+    return api.apply_feeds(placed, api.plan_feeds(placed).steps)
+
+
+class Filled(unittest.TestCase):
+    def test_a_lathe_is_right_after_two_keys_but_for_its_stops(self) -> None:
+        machine = filled("lathe")
+        result = api.check(machine)
+        self.assertEqual([], [f.sentence for f in result.open if f.consequence != "Workmanship"])
+        self.assertEqual({"S1", "S2"}, {f.subjects[0].device for f in result.to_do})
+        for device, wanted in (("P1", "K1 LIGHTS"), ("P2", "P1 OUT")):
+            at = host_ports(Queries(machine), PortRef(device=device, port="IN"))
+            self.assertIn(wanted, [f"{ref.device} {ref.port}" for ref in at])
+        started = host_ports(Queries(machine), PortRef(device="T1", port="START"))
+        self.assertEqual("ENABLE OUT 1", started[0].port)
+
+    def test_outputs_go_to_what_they_are_called_after_and_not_to_coils_of_stops(self) -> None:
+        queries = Queries(filled("kiln"))
+        for device, port, wanted in (("K2", "CONTROL", "HEAT"), ("P1", "LEADS", "LAMP OUT")):
+            with self.subTest(device):
+                at = host_ports(queries, PortRef(device=device, port=port))
+                self.assertEqual([wanted], [ref.port for ref in at])
+
+    def test_a_plug_gets_from_a_strip_what_its_port_has_not(self) -> None:
+        machine = filled("press")
+        wrong = [f for f in api.check(machine).open if f.consequence != "Workmanship"]
+        self.assertEqual([], [f.sentence for f in wrong])
+        queries = Queries(machine)
+        for device, port, wanted in (("B1", "LEADS", "AI 0"), ("S3", "13-14", "DI 0")):
+            with self.subTest(device):
+                at = {ref.port for ref in host_ports(queries, PortRef(device=device, port=port))}
+                self.assertIn(wanted, at)
+
+    def test_a_rail_is_one_that_suits_both_ends_or_none(self) -> None:
+        plug, host = PortRef(device="B1", port="LEADS"), PortRef(device="K1", port="AI 0")
+        for supply, words in (
+            ("fell-ps24", "fits with"), ("fell-ps48", "does not fit"), ("fell-ps6", "does not fit"),
+        ):  # fmt: skip
+            build = own(f"G1 {supply}", "K1 my-press-controller", "B1 my-transmitter")
+            with self.subTest(supply):
+                answer = fit(Queries(build.machine), plug, host)
+                self.assertEqual(words, answer.verdict, answer.reason)
+        build = own("G1 fell-ps24", "X1 quoin-ts8", "K1 my-press-controller", "B1 my-transmitter")
+        build.join("G1:OUT", "X1:1", "1-+ 2-0V")
+        answer = fit(Queries(build.machine), plug, host)
+        self.assertIn("+ from X1", answer.needs)
