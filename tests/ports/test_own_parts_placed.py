@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
-from vervain.model.machine import Machine, PortRef
+from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.ports.fit import fit
 from vervain.queries.connectivity import host_ports
 from vervain.queries.machine_queries import Queries
@@ -44,6 +44,9 @@ class Filled(unittest.TestCase):
         wrong = [f for f in api.check(machine).open if f.consequence != "Workmanship"]
         self.assertEqual([], [f.sentence for f in wrong])
         queries = Queries(machine)
+        output = PinRef(device="K1", port="DO 0", pin="2")
+        self.assertIn("+", [pin.text for ref in queries.net(output) if ref.device == "M1"
+                            and (pin := queries.pin(ref))])  # fmt: skip
         for device, port, wanted in (("B1", "LEADS", "AI 0"), ("S3", "13-14", "DI 0")):
             with self.subTest(device):
                 at = {ref.port for ref in host_ports(queries, PortRef(device=device, port=port))}

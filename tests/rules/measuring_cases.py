@@ -75,6 +75,14 @@ def valve(poles: bool) -> Machine:
     return build.machine
 
 
+def sourced(pins: str) -> Machine:
+    """A valve at an output that gives plus."""
+    build = own("G1 fell-ps24", "K1 my-press-controller", "M1 larkmoor-av24")
+    build.join("G1:OUT", "K1:POWER", "1-L+ 2-M")
+    build.join("K1:DO 0", "M1:LEADS", pins)
+    return build.machine
+
+
 def exchanged_select() -> Machine:
     """An amplifier whose plus and select have changed places at its board."""
     build = own("G1 fell-ps24", "K1 my-kiln-board", "K3 my-amplifier")
@@ -114,6 +122,9 @@ TOLD: dict[str, tuple[str, Made, Made]] = {
     ),
     "half a thermocouple": ("ports.need", lambda: couple("1-6"), lambda: couple("1-6 2-7")),
     "plus through a contact": ("supply.unfed", lambda: valve(False), lambda: valve(True)),
+    "a load at the plus side of an output that gives plus": (
+        "supply.unfed", lambda: sourced("L+-+ Q0-−"), lambda: sourced("Q0-+ M-−"),
+    ),
     "chip select that has plus": (
         "supply.unfed",
         exchanged_select, lambda: couple("1-6 2-7"),

@@ -94,12 +94,15 @@ def own_sources(queries: Queries, first: PinRef) -> tuple[Source, ...]:
 
 @query
 def consumers_on_rail(queries: Queries, first: PinRef) -> tuple[Consumer, ...]:
-    """Consumers on the rail whose first pin this is, and on those that it feeds through diodes."""
+    """Consumers on the rail whose first pin this is, and on those that it feeds through diodes and
+    through outputs that give plus.
+    """
     behind = [
         queries.rail(cathode)
         for anode, cathode in diodes_at(queries, first, "anode")
         if feeds_on(queries, anode, cathode)
     ]
+    behind += [queries.rail(output) for output in _outputs_on(queries, first)]
     return tuple(
         Consumer(pin=ref, feed=pin.electrical)
         for ref in dict.fromkeys((*queries.rail(first), *(ref for net in behind for ref in net)))
@@ -107,6 +110,19 @@ def consumers_on_rail(queries: Queries, first: PinRef) -> tuple[Consumer, ...]:
         and isinstance(pin.electrical, FeedIn)
         and pin.function in PLUS_FUNCTIONS
     )
+
+
+def _outputs_on(queries: Queries, first: PinRef) -> tuple[PinRef, ...]:
+    """The switched outputs that give on the plus of a rail: those of the ports that have it."""
+    found: dict[PinRef, None] = {}
+    for ref in queries.rail(first):
+        port = queries.port(ref.port_ref)
+        if port is None or port.kind != "switched output" or port.end != "host":
+            continue
+        for pin in port.pins:
+            if isinstance(pin.electrical, LogicOutput) and pin.electrical.drive == "PNP":
+                found[PinRef(device=ref.device, port=ref.port, pin=pin.id)] = None
+    return tuple(output for output in found if output not in queries.rail(first))
 
 
 def feed_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:

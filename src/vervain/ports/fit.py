@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from vervain.electrical.levels import reading_of
 from vervain.model.base import Record
-from vervain.model.electrical import LogicInput
+from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin, Port
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
@@ -141,11 +141,13 @@ def _with_converter(queries: Queries, device_port: PortRef, refused: Fit) -> Fit
 
 
 def _row_for(queries: Queries, host_port: PortRef, theirs: Port, rows: tuple[Mate, ...]) -> Mate:
-    reads = None
+    reads: str | None = None
     for pin in theirs.pins:
         if isinstance(pin.electrical, LogicInput):
             ref = PinRef(device=host_port.device, port=host_port.port, pin=pin.id)
             reads = reading_of(queries, ref, pin.electrical)
+        elif isinstance(pin.electrical, LogicOutput) and pin.electrical.drive in ("NPN", "PNP"):
+            reads = pin.electrical.drive
     return next((row for row in rows if row.reads in (None, reads)), rows[0])
 
 

@@ -96,6 +96,15 @@ def voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
 def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for ref, _, back in fed_pins(queries, device):
         port = queries.port(ref.port_ref)
+        giving = _gives_plus_too(queries, back) if back is not None else None
+        if giving is not None and sources_of(queries, ref):
+            yield RuleOutput(
+                f"{device} {ref.port} gets no power: {giving.device} {giving.port} gives plus to "
+                "its minus.",
+                (about(ref), about(giving)),
+                detail=ref.port,
+            )
+            continue
         joined = steps_from(queries, ref) or (back is not None and steps_from(queries, back))
         if port is None or (not joined and (port.optional or port.kind != "feed in")):
             continue
@@ -117,6 +126,23 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=ref.port,
                 unfinished=not joined,
             )
+
+
+def _gives_plus_too(queries: Queries, back: PinRef) -> PinRef | None:
+    """An output that gives plus, where a load's minus lies on nothing but that."""
+    net = queries.net(back)
+    found = [(ref, pin) for ref in net if (pin := queries.pin(ref)) is not None]
+    if any(pin.function == "zero" for _, pin in found):
+        return None
+    return next(
+        (
+            ref
+            for ref, pin in found
+            if isinstance(pin.electrical, LogicOutput) and pin.electrical.drive == "PNP"
+            and ref.device != back.device
+        ),
+        None,
+    )  # fmt: skip
 
 
 def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
