@@ -55,13 +55,14 @@ from vervain.model.measurements import Meter, Reading, Trial
 from vervain.model.part import CablePart, Part
 from vervain.model.problem import Problem
 from vervain.model.validation import checked
-from vervain.ports.auto_placement import Conflict, Placement, Proposal, accept, propose
+from vervain.ports.auto_placement import Conflict, Placement, Proposal, propose
 from vervain.queries.changes import changes
 from vervain.queries.machine_queries import Queries
 from vervain.rules.causes import explain, explained
 from vervain.rules.engine import check_look
 from vervain.rules.feeding import propose_feeds
 from vervain.rules.finding import Finding, Fix, Result
+from vervain.rules.placed import accepted
 from vervain.rules.registry import RULES
 from vervain.rules.rule import Rule
 from vervain.supply.feed_steps import FeedPlan, FeedStep, carry_out
@@ -264,7 +265,7 @@ def place(machine: Machine) -> Proposal:
 
 def apply_placements(machine: Machine, placements: Iterable[Placement]) -> Machine:
     """The machine with plugs put where it was proposed."""
-    return checked(machine, accept(machine, tuple(placements)))
+    return checked(machine, accepted(machine, tuple(placements)))
 
 
 def plan_feeds(machine: Machine, parts: Iterable[Part] | None = None) -> FeedPlan:

@@ -32,6 +32,17 @@ class Filled(unittest.TestCase):
         started = host_ports(Queries(machine), PortRef(device="T1", port="START"))
         self.assertEqual("ENABLE OUT 1", started[0].port)
 
+    def test_inputs_are_taken_as_the_contacts_in_them_rest(self) -> None:
+        bare = replace(MACHINES["laser"](), hookups=(), cables=())
+        plain = replace(
+            bare, devices=tuple(replace(d, settings={}) if d.designator == "K1" else d
+                                for d in bare.devices),
+        )  # fmt: skip
+        placed = api.apply_placements(plain, api.place(plain).placements)
+        told = [f for f in api.check(placed).open if f.rule == "stops.invert"]
+        self.assertEqual([], told)
+        self.assertEqual("inverted", Queries(placed).setting("K1", "invert", "IN 3"))
+
     def test_outputs_go_to_what_they_are_called_after_and_not_to_coils_of_stops(self) -> None:
         queries = Queries(filled("kiln"))
         for device, port, wanted in (("K2", "CONTROL", "HEAT"), ("P1", "LEADS", "LAMP OUT")):

@@ -18,7 +18,8 @@ from vervain.edits.pin_names import pin_written
 from vervain.edits.plug_edits import take_conductor_off
 from vervain.files.demos import open_demo, open_template
 from vervain.model.machine import Machine, PortRef
-from vervain.ports.auto_placement import accept, propose
+from vervain.ports.auto_placement import propose
+from vervain.rules.placed import accepted
 
 LONGEST_WAIT_S = 20.0
 # Where the stand-ins of the picture listen.
@@ -131,7 +132,7 @@ def _joining(window: Window) -> None:
 
 def _feeding(window: Window) -> None:
     template = open_template("five-joint-arm")
-    window.documents.take_machine(accept(template, propose(template).placements), None)
+    window.documents.take_machine(accepted(template, propose(template).placements), None)
     window.show_stage("Supply")
     settle(window)
     window.supply.feeding.start()

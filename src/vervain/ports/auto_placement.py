@@ -8,7 +8,7 @@ one port of a kind left over (4), a metre of cable (3), beside the ports of the 
 order (1 a port).
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
@@ -247,17 +247,17 @@ def _proposal(
     edges: list[Edge] = []
     told: dict[tuple[int, int], tuple[Fit, str]] = {}
     orders: dict[str, int] = {}
-    called_after = {
-        ref: frozenset(plug for plug in plugs if is_named_for(queries, plug, ref))
-        for ref in board_order
-    }
-    for number, plug in enumerate(plugs):
+    fits_of: dict[PortRef, list[Fit]] = {}
+    for plug in plugs:
         if not should_continue():
             raise PlacementCancelled
+        fits_of[plug] = _free_fits(queries, plug, set(plugs))
+    called_after = _called_after(queries, fits_of)
+    for number, plug in enumerate(plugs):
         kind = _kind_of(queries, plug)
         order = orders.setdefault(kind, 0)
         orders[kind] += 1
-        fits = _free_fits(queries, plug, set(plugs))
+        fits = fits_of[plug]
         ranks = {
             ref: at
             for at, ref in enumerate(sorted({f.host for f in fits}, key=board_order.__getitem__))
@@ -296,6 +296,24 @@ def _proposal(
         conflicts=tuple(_conflict(task, refs, plugs, members) for members in clashes),
         cost=answer_found.cost,
     )
+
+
+def _called_after(
+    queries: Queries, fits_of: Mapping[PortRef, list[Fit]]
+) -> dict[PortRef, frozenset[PortRef]]:
+    """Of the ports that plugs fit into, the plugs that they are called after; where all are, that
+    tells nothing apart, as MOTOR does.
+    """
+    fitting: dict[PortRef, list[PortRef]] = {}
+    for plug, fits in fits_of.items():
+        for answer in fits:
+            fitting.setdefault(answer.host, []).append(plug)
+    found: dict[PortRef, frozenset[PortRef]] = {}
+    for host, plugs in fitting.items():
+        named = frozenset(plug for plug in plugs if is_named_for(queries, plug, host))
+        if named and len(named) < len(plugs):
+            found[host] = named
+    return found
 
 
 def _placement(

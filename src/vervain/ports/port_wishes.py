@@ -1,6 +1,7 @@
 """What speaks for a plug in one port rather than another, besides that it fits: names, chains."""
 
 import re
+from functools import lru_cache
 
 from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.machine import PortRef
@@ -11,20 +12,25 @@ from vervain.queries.machine_queries import Queries
 ALIKE = 4
 
 
-@query
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     """Whether a port is called after what a device is, or is called: LAMP OUT and a lamp."""
-    device, part = queries.device(plug.device), queries.part_of(plug.device)
-    if device is None or part is None:
-        return False
-    ours = _words(f"{device.name} {part.kind} {part.title}")
-    return any(
+    names = _words(host.port)
+    return bool(names) and any(
         word.startswith(other) or other.startswith(word)
-        for word in _words(host.port)
-        for other in ours
+        for word in names
+        for other in _words_of(queries, plug.device)
     )
 
 
+@query
+def _words_of(queries: Queries, designator: str) -> tuple[str, ...]:
+    device, part = queries.device(designator), queries.part_of(designator)
+    if device is None or part is None:
+        return ()
+    return tuple(_words(f"{device.name} {part.kind} {part.title}"))
+
+
+@lru_cache(maxsize=4096)
 def _words(text: str) -> list[str]:
     found = re.findall(r"[a-z]+", text.casefold())
     return [word[:-1] if word.endswith("s") else word for word in found if len(word) >= ALIKE]

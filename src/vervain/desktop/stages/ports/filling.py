@@ -4,8 +4,9 @@ from collections.abc import Callable
 
 from vervain.desktop.shared.proposing import ProposalController, Row
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.ports.auto_placement import Placement, Proposal, accept, plugs_to_place, propose
+from vervain.ports.auto_placement import Placement, Proposal, plugs_to_place, propose
 from vervain.ports.fit import fit
+from vervain.rules.placed import accepted
 
 
 class PlacementController(ProposalController):
@@ -40,7 +41,7 @@ class PlacementController(ProposalController):
         return tuple(conflict.words for conflict in found)
 
     def carried_out(self, machine: Machine) -> Machine:
-        return accept(machine, self.taken())
+        return accepted(machine, self.taken())
 
     def step_words(self) -> str:
         count = len(self.wanted)
