@@ -23,6 +23,12 @@ PACKAGES = (
     "bench", "cabling", "catalogue", "edits", "electrical", "files", "harness", "leads", "live",
     "model", "motion", "ports", "queries", "rules", "stand_in", "stops", "supply", "tables",
 )  # fmt: skip
+# Packages whose tests lie elsewhere as well: tables are read through the harness and the exports.
+BESIDES = {
+    "tables": ("harness", "exports", "stops"),
+    "cabling": ("harness",),
+    "queries": ("ports",),
+}
 # What reads the figures of every package; asked where the package's own tests saw nothing.
 WIDER = ("tests.rules.test_rules", "tests.rules.test_one_answer", "tests.rules.test_demos")
 LONGEST_S = 300
@@ -87,9 +93,12 @@ def noticed(source: Path, tests: tuple[str, ...]) -> bool:
 
 
 def nearest(package: str) -> tuple[str, ...]:
-    """The test modules of a package."""
-    folder = ROOT / "tests" / package
-    return tuple(f"tests.{package}.{path.stem}" for path in sorted(folder.glob("test_*.py")))
+    """The test modules of a package, and of those that read it most."""
+    return tuple(
+        f"tests.{folder}.{path.stem}"
+        for folder in (package, *BESIDES.get(package, ()))
+        for path in sorted((ROOT / "tests" / folder).glob("test_*.py"))
+    )
 
 
 def try_package(source: Path, package: str, count: int, chance: random.Random) -> Counter[str]:

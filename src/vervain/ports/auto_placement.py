@@ -35,8 +35,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
-# A port that is called after another plug that waits; a coil without a diode; one of the stops.
-OTHERS_NAME, BARE_COIL, OF_STOPS = 25, 20, 30
+# A port that is called after another plug that waits; a coil without a diode.
+OTHERS_NAME, BARE_COIL = 25, 20
 FARTHEST, FARTHEST_M = 12, 20
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -105,6 +105,8 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
     for port in part.ports:
         ref = PortRef(device=device, port=port.id)
         if port.end != "device" or port.kind not in PLACED or port.optional:
+            continue
+        if is_of_stops(queries, ref):
             continue
         sits = host_ports(queries, ref)
         if any(_is_crowded(queries, host, ref) for host in sits) or (
@@ -184,7 +186,6 @@ def _edge_cost(
     elif named:
         cost += OTHERS_NAME
     cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
-    cost += OF_STOPS if is_of_stops(queries, plug) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"

@@ -53,14 +53,18 @@ def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
 
 @query
 def is_of_stops(queries: Queries, plug: PortRef) -> bool:
-    """Whether a plug is the coil of a contactor in a machine with stops, which work it."""
-    parts = [queries.part_of(name) for name in queries.devices()]
+    """Whether a plug is the coil of a contactor in a machine with a stop that nothing is joined to:
+    the stop will work it, not an output.
+    """
     ours, port = queries.part_of(plug.device), queries.port(plug)
-    has_stops = any(part is not None and part.kind == "emergency stop" for part in parts)
-    return (
-        has_stops and ours is not None and ours.kind == "contactor"
-        and port is not None and port.kind == "coil"
-    )  # fmt: skip
+    if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
+        return False
+    return any(
+        (part := queries.part_of(name)) is not None
+        and part.kind == "emergency stop"
+        and not queries.hookups_of(name)
+        for name in queries.devices()
+    )
 
 
 def may_follow(queries: Queries, plug: PortRef, host: PortRef) -> bool:

@@ -26,6 +26,7 @@ from vervain.supply.feed_steps import (
     FeedStep,
     NewWire,
 )
+from vervain.supply.feed_stops import plan_stops
 from vervain.supply.feed_way_out import WayBuilder, needed
 from vervain.supply.feed_ways import (
     outlets_behind,
@@ -51,6 +52,7 @@ def plan_feeds(
             break
         planner.feed(source, purpose, inputs)
     plan_mains(planner)
+    plan_stops(planner)
     plan_cut_outs(planner)
     return FeedPlan(steps=tuple(planner.steps), decisions=tuple(planner.decisions))
 

@@ -1,0 +1,322 @@
+"""The chain of the stops in a proposal: contacts, coils and stop inputs that nothing is joined to.
+
+Each channel is a string of its own from plus through one contact of every stop to one coil, so that
+one fault leaves the other. The contacts that a welded contactor keeps open are read, and power that
+comes from mains goes through the main contacts as well.
+"""
+
+from collections.abc import Iterable
+
+from msgspec.structs import replace
+
+from vervain.electrical.feeds import voltage_fit
+from vervain.electrical.levels import reading_of
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn, LogicInput
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part, Port
+from vervain.queries.connectivity import occupants, steps_from
+from vervain.queries.machine_queries import Queries
+from vervain.stops.what_goes import goes_at_stop
+from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_sources import FeedSource, feed_sources
+from vervain.supply.feed_steps import FeedStep, NewCable, NewWayThrough, NewWire
+
+Ends = tuple[PinRef, PinRef]
+# What a chain carries are coils and inputs; thinner wires break.
+CHAIN_MM2 = 0.5
+CHANNELS = (("stop A+", "stop A-"), ("stop B+", "stop B-"))
+
+
+class Told(Record, frozen=True, kw_only=True):
+    """What a channel works: its plus, its return, and the volts that it takes."""
+
+    plus: PinRef
+    minus: PinRef | None
+    feed: FeedIn
+
+
+def plan_stops(planner: PlanBuilder) -> None:
+    """Wires free stops to free contactors and stop inputs, where a machine has both and no safety
+    relay, whose circuit its maker gives.
+    """
+    queries = planner.queries
+    stops = free_stops(queries)
+    coils = _free_coils(queries)
+    if not stops or _has_safety_relay(queries):
+        return
+    source = _source_for(queries, coils)
+    if source is None:
+        if coils:
+            names = listed([told.plus.device for told in coils])
+            planner.decisions.append(f"No supply gives what the coils of {names} take.")
+        return
+    # Inputs that stop a drive by themselves have a string each; contactors as many as there are.
+    count = min(2, len(coils) or 2, *(len(contacts) for contacts in stops.values()))
+    used = _chain(planner, source, stops, coils, count)
+    _read_mirrors(planner, source, used)
+    _through_main_contacts(planner, used)
+
+
+def _chain(
+    planner: PlanBuilder,
+    source: FeedSource,
+    stops: dict[str, list[Ends]],
+    coils: list[Told],
+    count: int,
+) -> list[str]:
+    """The strings of the channels as one step; the contactors that they work."""
+    cables: list[NewCable] = []
+    wires: list[NewWire] = []
+    inputs = _stop_inputs(planner.queries, source)
+    for channel in range(count):
+        start, back = source.plus, source.minus
+        for contacts in stops.values():
+            # With one contactor every contact of a stop opens its string.
+            for near, far in contacts if count == 1 else contacts[channel : channel + 1]:
+                planner.wire(start, near, "RD", CHAIN_MM2, cables, wires)
+                start = far
+        for told in (*coils[channel::count], *inputs.get(channel, ())):
+            planner.wire(start, told.plus, "RD", CHAIN_MM2, cables, wires)
+            start = told.plus
+            if told.minus is not None:
+                planner.wire(told.minus, back, "BK", CHAIN_MM2, cables, wires)
+                back = told.minus
+    worked = [told.plus.device for told in coils]
+    told_of = dict.fromkeys(t.plus.device for rows in inputs.values() for t in rows)
+    verb = "stops" if len(stops) == 1 else "stop"
+    words = f"{listed(stops)} {verb} {listed((*worked, *told_of))}"
+    reason = (
+        "Two strings, each by a contact of its own: one fault leaves the other."
+        if count > 1
+        else "One string through every contact; only a second contactor would bear a fault."
+    )
+    planner.add(FeedStep(words=words, reason=reason, cables=tuple(cables), wires=tuple(wires)))
+    return worked
+
+
+def listed(names: Iterable[str]) -> str:
+    """Names as they are said: "Q1, Q2 and K1"."""
+    found = list(names)
+    return " and ".join([", ".join(found[:-1]), found[-1]] if len(found) > 1 else found)
+
+
+def free_stops(queries: Queries) -> dict[str, list[Ends]]:
+    """The contacts that open of each emergency stop, where nothing is joined to any of them."""
+    found = {}
+    for name in queries.devices():
+        part = queries.part_of(name)
+        if part is None or part.kind != "emergency stop" or queries.hookups_of(name):
+            continue
+        contacts = [_ends(name, element) for element in _contacts(part, "NC")]
+        if contacts:
+            found[name] = contacts
+    return found
+
+
+def _free_coils(queries: Queries) -> list[Told]:
+    """The coils of contactors that nothing is joined to."""
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for port in part.ports if part is not None and part.kind == "contactor" else ():
+            plus = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
+            minus = next((p for p in port.pins if p.function == "coil-"), None)
+            if port.kind != "coil" or plus is None or minus is None:
+                continue
+            ends = [PinRef(device=name, port=port.id, pin=pin.id) for pin in (plus, minus)]
+            feed = plus.electrical
+            if isinstance(feed, FeedIn) and not any(steps_from(queries, ref) for ref in ends):
+                found.append(Told(plus=ends[0], minus=ends[1], feed=feed))
+    return found
+
+
+def _stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
+    """The stop inputs of controllers and drives that nothing is joined to and that read the volts
+    of a source, by their channel.
+    """
+    found: dict[int, list[Told]] = {}
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for port in part.ports if part is not None else ():
+            ref = PortRef(device=name, port=port.id)
+            if port.kind != "stop input" or port.end != "host" or occupants(queries, ref):
+                continue
+            zero = next((pin for pin in port.pins if pin.function == "zero"), None)
+            for channel, (plus, minus) in enumerate(CHANNELS):
+                here = next((pin for pin in port.pins if pin.function == plus), None)
+                back = next((pin for pin in port.pins if pin.function == minus), zero)
+                entry = here.electrical if here is not None else None
+                if here is None or not isinstance(entry, LogicInput):
+                    continue
+                feed = FeedIn(v_min_v=entry.high_min_v, v_max_v=entry.max_v)
+                if _suits(source, feed) and entry.pull_up_ohm is None:
+                    at = PinRef(device=name, port=port.id, pin=here.id)
+                    minus_at = replace(at, pin=back.id) if back is not None else None
+                    if channel and back is zero:
+                        minus_at = None
+                    row = Told(plus=at, minus=minus_at, feed=feed)
+                    found.setdefault(channel, []).append(row)
+    return found
+
+
+def _read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -> None:
+    """The contacts that stay open while a contactor is welded, in series to a free input."""
+    queries = planner.queries
+    mirrors = [ends for name in worked if (ends := _mirror_of(queries, name)) is not None]
+    entry = _free_input(queries)
+    if not worked or len(mirrors) < len(worked) or entry is None:
+        return
+    at, port, limits = entry
+    zero = next((pin for pin in port.pins if pin.function == "zero"), None)
+    to_plus = reading_of(queries, at, limits) == "PNP"
+    end = source.plus if to_plus else replace(at, pin=zero.id) if zero else source.minus
+    cables: list[NewCable] = []
+    wires: list[NewWire] = []
+    start = at
+    for near, far in mirrors:
+        planner.wire(start, near, "BU", CHAIN_MM2, cables, wires)
+        start = far
+    planner.wire(start, end, "BU", CHAIN_MM2, cables, wires)
+    names = listed(f"{near.device} {near.port}" for near, _ in mirrors)
+    planner.add(
+        FeedStep(
+            words=f"{names} read by {at.device} {at.port}",
+            reason="A contactor that welds is known before the next start.",
+            cables=tuple(cables),
+            wires=tuple(wires),
+        )
+    )
+
+
+def _mirror_of(queries: Queries, name: str) -> Ends | None:
+    part = queries.part_of(name)
+    for element in _contacts(part, "NC") if part is not None else ():
+        ends = _ends(name, element)
+        if not any(steps_from(queries, ref) for ref in ends):
+            return ends
+    return None
+
+
+def _free_input(queries: Queries) -> tuple[PinRef, Port, LogicInput] | None:
+    """The last digital input of a controller that nothing is in: the first ones are the axes'."""
+    found = None
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for port in part.ports if part is not None and part.kind == "controller" else ():
+            ref = PortRef(device=name, port=port.id)
+            if port.kind != "digital input" or occupants(queries, ref):
+                continue
+            for pin in port.pins:
+                at = PinRef(device=name, port=port.id, pin=pin.id)
+                entry = pin.electrical
+                if isinstance(entry, LogicInput) and not steps_from(queries, at):
+                    reads = reading_of(queries, at, entry)
+                    # An open contact must leave a level, which nothing else would hold.
+                    if reads == "PNP" or (reads == "NPN" and entry.pull_up_ohm is not None):
+                        found = at, port, entry
+    return found
+
+
+def _through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:
+    """Leads the line and neutral of what must go at a stop, and has mains, through free poles."""
+    for device in planner.queries.devices():
+        part = planner.queries.part_of(device)
+        if part is None or not goes_at_stop(planner.queries, device):
+            continue
+        for port in part.ports:
+            for pin in port.pins:
+                if pin.function in ("line", "neutral"):
+                    _pole(planner, PinRef(device=device, port=port.id, pin=pin.id), worked)
+
+
+def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
+    """Leads one wire of mains through a pole of each contactor."""
+    if not steps_from(planner.queries, end):
+        return
+    pin = planner.queries.pin(end)
+    feed = _feed_beside(planner.queries, end)
+    current_a = (feed.current_a if feed is not None else None) or 0.0
+    poles = [
+        ends
+        for name in worked
+        if (ends := _free_pole(planner.queries, name, current_a)) is not None
+    ]
+    if not worked or len(poles) < len(worked):
+        return
+    made_by = tuple(
+        number
+        for number, step in enumerate(planner.steps)
+        if any(end in (wire.a, wire.b) for wire in step.wires)
+    )
+    through = tuple(NewWayThrough(near_end=end, near=far, far=near) for near, far in poles)
+    names = listed(f"{near.device} {near.port}" for near, _ in poles)
+    for way in through:
+        planner.add(
+            FeedStep(
+                words=f"{end.device} {pin.text if pin is not None else end.pin} goes through "
+                f"{way.near.device} {way.near.port}",
+                reason=f"At a stop its mains are cut: {names}.",
+                through=(way,),
+                needs=made_by,
+            )
+        )
+
+
+def _feed_beside(queries: Queries, end: PinRef) -> FeedIn | None:
+    """What a device takes at the port of a pin."""
+    port = queries.port(end.port_ref)
+    feeds = [pin.electrical for pin in (port.pins if port is not None else ())]
+    return next((feed for feed in feeds if isinstance(feed, FeedIn)), None)
+
+
+def _free_pole(queries: Queries, name: str, current_a: float) -> Ends | None:
+    """A main contact that nothing is joined to and that carries a current."""
+    part = queries.part_of(name)
+    for element in _contacts(part, "NO") if part is not None else ():
+        ends = _ends(name, element)
+        port = part.port(ends[0].port) if part is not None else None
+        bears = element.current_max_a is None or element.current_max_a >= current_a
+        if port is None or port.kind != "terminals" or not bears:
+            continue
+        if not any(steps_from(queries, ref) for ref in ends):
+            return ends
+    return None
+
+
+def _source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:
+    """The first source that suits all coils; where there are none, a drive's stop inputs."""
+    for source in feed_sources(queries):
+        if coils and all(_suits(source, told.feed) for told in coils):
+            return source
+        rows = [] if coils else _stop_inputs(queries, source).values()
+        if any(goes_at_stop(queries, told.plus.device) for found in rows for told in found):
+            return source
+    return None
+
+
+def _suits(source: FeedSource, feed: FeedIn) -> bool:
+    return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, feed)
+
+
+def _has_safety_relay(queries: Queries) -> bool:
+    parts = [queries.part_of(name) for name in queries.devices()]
+    return any(
+        part is not None
+        and part.kind == "relay module"
+        and any(port.kind == "stop input" for port in part.ports)
+        for part in parts
+    )
+
+
+def _contacts(part: Part, rest: str) -> list[Contact]:
+    return [e for e in part.inside if isinstance(e, Contact) and e.rest == rest]
+
+
+def _ends(device: str, element: Contact) -> Ends:
+    (a_port, a_pin), (b_port, b_pin) = element.pins
+    return (
+        PinRef(device=device, port=a_port, pin=a_pin),
+        PinRef(device=device, port=b_port, pin=b_pin),
+    )
