@@ -26,6 +26,7 @@ from vervain.model.orientation import as_it_lies
 from vervain.model.part import Part
 from vervain.ports.fit import fit
 from vervain.ports.plugging import plug_in
+from vervain.ports.try_part import try_port
 from vervain.queries.machine_queries import Queries
 from vervain.tables.settings_sheet import settings_sheet
 
@@ -233,7 +234,11 @@ class Bench(WindowCase):
         self.assertTrue(self.page.tried.head.text().startswith("IN 1, if you plug in …, and "))
         shown = {a.text(): b.text() for a, b in self.page.tried.cells}
         self.assertEqual("fits", shown["Inductive sensor, PNP"])
-        self.assertIn("JP1 at NPN", {**shown}["Inductive sensor, NPN"])
+        shelf = self.page.tried.shelf().parts
+        every = {
+            item.title: item.words for item in try_port(self.page.described.part, "IN 1", shelf)
+        }
+        self.assertIn("JP1 at NPN", every["Inductive sensor, NPN"])
 
     def test_what_an_unknown_word_means_is_said_once(self) -> None:
         self.addCleanup(replace_tables, {OWN_WORDS: None})

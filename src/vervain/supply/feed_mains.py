@@ -58,11 +58,11 @@ def _reaches_inlet(queries: Queries, poles: dict[str, PinRef]) -> bool:
 
 
 def _terminals(queries: Queries) -> list[dict[str, PinRef]]:
-    """The free ports of what mains comes in by."""
+    """The free ports of what mains comes in by, besides switches."""
     found = []
     for device in queries.devices():
         part = queries.part_of(device)
-        for port in part.ports if part else ():
+        for port in part.ports if part is not None and part.kind != "switch" else ():
             poles = _poles(device, port)
             free = not any(steps_from(queries, ref) for ref in poles.values())
             if port.end != "device" and "line" in poles and "neutral" in poles and free:
