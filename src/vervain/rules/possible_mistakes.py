@@ -390,12 +390,13 @@ class PossibleMistakes:
         named_ends = set(near_own)
         open_first = sorted(near, key=lambda e: (e not in named_ends, bool(queries.steps(e))))
         for end in open_first[:MOST_ENDS]:
-            named_pin = queries.pin(end)
             part = queries.part_of(end.device)
             is_fuse = part is not None and part.kind == "fuse"
             # A fuse is joined to what it protects from, a load to the strip beside it.
             rails = (*sources, *strips) if is_fuse else (*strips, *sources)
-            is_fed = is_fuse or (named_pin is not None and named_pin.function in FED)
+            # What lies behind an in-line connector is what is fed through it.
+            behind = [queries.pin(ref) for ref in queries.net(end)[:MOST_PINS]]
+            is_fed = is_fuse or any(pin is not None and pin.function in FED for pin in behind)
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
             near_by = (
                 *(
@@ -415,7 +416,8 @@ class PossibleMistakes:
         """The pins of the source that the rest of an end's circuit lies on: by the other leads of
         its port, what is across its contacts, and the loads there.
         """
-        seen, here = {end}, [end]
+        here = list(dict.fromkeys((end, *queries.net(end)[:MOST_PINS])))
+        seen = set(here)
         for _ in range(MOST_NETS):
             beyond: list[PinRef] = []
             for pin in here:
