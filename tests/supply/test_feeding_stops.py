@@ -4,6 +4,8 @@ import unittest
 
 from msgspec.structs import replace
 
+from builder import bench
+from drive_machines import described_parts
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
@@ -32,6 +34,21 @@ class Chains(unittest.TestCase):
         self.assertIn(frozenset((first, PinRef(device="Q1", port="COIL", pin="A1"))), ends)
         one = api.plan_feeds(bare("spindle", "Q2")).steps
         chain = next(step for step in one if "stops" in step.words)
+        ends = {frozenset((w.a, w.b)) for w in chain.wires}
+        told = PinRef(device="K1", port="STOP", pin="3")
+        second = PinRef(device="S2", port="21-22", pin="22")
+        self.assertIn(frozenset((second, told)), ends)
+        alone = own("G1 fell-ps24", "S2 larkmoor-es2", "Q1 fell-c20").machine
+        coil = replace(alone.parts[-1], ports=tuple(
+            replace(port, pins=tuple(
+                replace(pin, electrical=replace(pin.electrical, v_min_v=20, v_max_v=30))
+                if pin.electrical is not None and port.kind == "coil" else pin
+                for pin in port.pins
+            ))
+            for port in alone.parts[-1].ports
+        ))  # fmt: skip
+        alone = replace(alone, parts=(*alone.parts[:-1], coil))
+        chain = next(step for step in api.plan_feeds(alone).steps if "stops" in step.words)
         self.assertIn("only a second contactor", chain.reason)
         ends = {frozenset((w.a, w.b)) for w in chain.wires}
         self.assertIn(frozenset((first, PinRef(device="S2", port="21-22", pin="21"))), ends)
@@ -52,6 +69,25 @@ class Chains(unittest.TestCase):
                     number = pole.split("-")[0]
                     ref = PinRef(device=name, port=pole, pin=number)
                     self.assertTrue(Queries(fed).steps(ref))
+
+    def test_a_chain_on_a_strong_supply_begins_at_a_fuse(self) -> None:
+        devices = ("G1 osier-lb24", "S2 larkmoor-es2", "Q1 my-contactor", "Q2 my-contactor")
+        parts = {"my-contactor": described_parts()["my-contactor"]}
+        for fuses, begins in (((), False), (("F1 quoin-fh1",), True)):
+            build = bench()
+            for text in (*devices, *fuses):
+                designator, part = text.split()
+                if part in parts:
+                    build.add(designator, parts[part])
+                else:
+                    build.device(designator, part, "Device", None)
+            plan = api.plan_feeds(build.machine)
+            chain = [step for step in plan.steps if "stops" in step.words]
+            with self.subTest(fuses):
+                self.assertEqual(begins, bool(chain))
+                self.assertEqual(not begins, any("add a fuse" in d for d in plan.decisions))
+        self.assertEqual("F1", chain[0].ratings[0][0])
+        self.assertEqual("F1", chain[0].wires[0].b.device)
 
     def test_what_does_not_suit_is_left_to_the_builder(self) -> None:
         build = own("G1 fell-ps6", "S2 larkmoor-es2", "Q1 fell-c20")

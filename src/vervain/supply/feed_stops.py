@@ -20,8 +20,11 @@ from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_sizes import area_for, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
 from vervain.supply.feed_steps import FeedStep, NewCable, NewWayThrough, NewWire
+from vervain.supply.feed_way_out import THICKEST_WITHOUT_FUSE_MM2, TO_THE_FUSE_M
+from vervain.supply.feed_ways import fresh_fuses, outlets_behind
 
 Ends = tuple[PinRef, PinRef]
 # What a chain carries are coils and inputs; thinner wires break.
@@ -52,8 +55,9 @@ def plan_stops(planner: PlanBuilder) -> None:
             names = listed([told.plus.device for told in coils])
             planner.decisions.append(f"No supply gives what the coils of {names} take.")
         return
-    # Inputs that stop a drive by themselves have a string each; contactors as many as there are.
-    count = min(2, len(coils) or 2, *(len(contacts) for contacts in stops.values()))
+    # A second string is for a second contactor, or for the second channel of an input.
+    strings = 2 if 1 in _stop_inputs(queries, source) else len(coils)
+    count = min(2, strings, *(len(contacts) for contacts in stops.values()))
     used = _chain(planner, source, stops, coils, count)
     _read_mirrors(planner, source, used)
     _through_main_contacts(planner, used)
@@ -70,18 +74,25 @@ def _chain(
     cables: list[NewCable] = []
     wires: list[NewWire] = []
     inputs = _stop_inputs(planner.queries, source)
+    begun = _beginnings(planner, source, coils, cables, wires)
+    if begun is None:
+        planner.decisions.append(
+            f"{source.plus.device} gives more than the wires of the stops bear: add a fuse."
+        )
+        return []
+    outlets, ratings, area = begun
     for channel in range(count):
-        start, back = source.plus, source.minus
+        start, back = outlets[min(channel, len(outlets) - 1)]
         for contacts in stops.values():
             # With one contactor every contact of a stop opens its string.
             for near, far in contacts if count == 1 else contacts[channel : channel + 1]:
-                planner.wire(start, near, "RD", CHAIN_MM2, cables, wires)
+                planner.wire(start, near, "RD", area, cables, wires)
                 start = far
         for told in (*coils[channel::count], *inputs.get(channel, ())):
-            planner.wire(start, told.plus, "RD", CHAIN_MM2, cables, wires)
+            planner.wire(start, told.plus, "RD", area, cables, wires)
             start = told.plus
             if told.minus is not None:
-                planner.wire(told.minus, back, "BK", CHAIN_MM2, cables, wires)
+                planner.wire(told.minus, back, "BK", area, cables, wires)
                 back = told.minus
     worked = [told.plus.device for told in coils]
     told_of = dict.fromkeys(t.plus.device for rows in inputs.values() for t in rows)
@@ -92,8 +103,52 @@ def _chain(
         if count > 1
         else "One string through every contact; only a second contactor would bear a fault."
     )
-    planner.add(FeedStep(words=words, reason=reason, cables=tuple(cables), wires=tuple(wires)))
+    planner.add(
+        FeedStep(
+            words=words,
+            reason=reason,
+            cables=tuple(cables),
+            wires=tuple(wires),
+            ratings=ratings,
+            needs=_made_by(planner, outlets[0][0].device),
+        )
+    )
     return worked
+
+
+def _beginnings(
+    planner: PlanBuilder,
+    source: FeedSource,
+    coils: list[Told],
+    cables: list[NewCable],
+    wires: list[NewWire],
+) -> tuple[list[Ends], tuple[tuple[str, float], ...], float] | None:
+    """Where the strings begin and come back to, what a fuse there is rated, and the cross-section:
+    a strip behind the fuse of what controls, the source itself where wires bear all that it gives,
+    else a fuse that is free. None where there is none.
+    """
+    outlets = outlets_behind(planner.queries, source, "control")
+    if outlets:
+        return outlets, (), CHAIN_MM2
+    load_a = sum(told.feed.current_a or 0.0 for told in coils)
+    area = area_for(planner.queries, source, load_a, None)
+    if area <= THICKEST_WITHOUT_FUSE_MM2 and not source.is_battery:
+        return [(source.plus, source.minus)], (), max(CHAIN_MM2, area)
+    fuse, rating_a = next(iter(fresh_fuses(planner.queries)), None), rating_for(load_a)
+    if fuse is None or rating_a is None:
+        return None
+    planner.wire(source.plus, fuse[0], "RD", CHAIN_MM2, cables, wires, TO_THE_FUSE_M)
+    return [(fuse[1], source.minus)], ((fuse[0].device, rating_a),), CHAIN_MM2
+
+
+def _made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
+    """The steps that add a device, or lead something to it."""
+    return tuple(
+        number
+        for number, step in enumerate(planner.steps)
+        if device in {added.designator for added in step.adds}
+        or any(wire.b.device == device for wire in step.wires)
+    )
 
 
 def listed(names: Iterable[str]) -> str:
