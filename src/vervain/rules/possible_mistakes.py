@@ -4,39 +4,28 @@ from collections import Counter
 from collections.abc import Collection, Iterator
 from itertools import combinations, islice
 
-from msgspec.structs import replace
-
 from vervain.edits import plug_edits
 from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import (
-    dead_pins,
-    free_inputs,
     is_strip,
-    may_be_joined,
-    open_ends,
-    rail_pins,
-    strip_pins,
 )
-from vervain.electrical.unmet_needs import natures, open_end
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
-from vervain.queries.connectivity import across, is_contact, nets_reached, paths_from
+from vervain.queries.connectivity import is_contact, nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import Finding, Fix, about
 from vervain.rules.fixes import (
     ExchangePlugs,
     ExchangeTwo,
     InTurn,
-    PutConductor,
     ShiftPlug,
     TurnPlug,
 )
+from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConductors
 
-# How many plugs, pins of a plug and related findings are looked at, and how many conductors are put
-# back.
-MOST_PLUGS, MOST_PINS, MOST_PUT_BACK, MOST_RELATED = 14, 12, 100, 8
+# How many plugs and related findings are looked at, and how many conductors are put back.
+MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
 # Rules that tell an end that nothing comes to.
 OPEN_ENDS = frozenset({"ports.half-joined", "ports.need"})
 # How many plugs a finding itself may be at, of which exchanged leads are tried early.
@@ -45,18 +34,10 @@ MOST_OWN = 2
 FIRST_PUT_BACK, FIRST_SHIFTED = 12, 3
 # From how many leads on a plug serves several things, and how many of their exchanges are tried.
 FROM_LEADS, MOST_TOUCHED = 5, 40
-# What takes its current from a rail.
-FED = frozenset({
-    "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
-})  # fmt: skip
 # What power comes to a strip by.
 FEEDING = ("supply", "battery", "fuse", "contactor", "solid-state relay", "switch")
 # What lies behind contacts.
 SWITCHED = (*READ_BY_CONTACTS, "coil")
-# How many nets along contacts are looked at.
-MOST_NETS = 5
-# How many ends that nothing is joined to are tried with each other.
-MOST_ENDS = 16
 
 
 class PossibleMistake(Record, frozen=True):
@@ -65,11 +46,6 @@ class PossibleMistake(Record, frozen=True):
     sentence: str
     fix: Fix
     subjects: tuple[Subject, ...]
-
-
-def _is_contact_pin(queries: Queries, pin: PinRef) -> bool:
-    """Whether a contact of its part begins at a pin."""
-    return bool(across(queries, pin, is_contact))
 
 
 def _conductors_in(machine: Machine) -> int:
@@ -84,6 +60,7 @@ class PossibleMistakes:
         self.queries = queries
         self.machine = queries.machine
         self.trying = trying
+        self.missing = MissingConductors(queries)
 
     def of(
         self,
@@ -111,7 +88,10 @@ class PossibleMistakes:
         known = {f.key for f in (finding, *others)}
         further = [f for f in others_left if f.key not in known][:MOST_RELATED]
         yield from self._touched_together([finding, *others, *further])
-        back = self._put_back(finding, named)
+        back = (
+            PossibleMistake(finding.sentence, fix, subjects)
+            for fix, subjects in self.missing.put_back(finding, named)
+        )
         yield from islice(back, FIRST_PUT_BACK)
         for plug in list(named)[:FIRST_SHIFTED]:
             yield from self._shifts(plug)
@@ -319,146 +299,10 @@ class PossibleMistakes:
             words = f"move the plug in {where} by one pin"
             yield PossibleMistake(sentence, Fix(words=words, remedy=shift), (about(plug),))
             self.trying.move_to(moved)
-            for fix in self._needed_at(plug):
+            for fix in self.missing.needed_at(plug, self.trying):
                 both = InTurn(remedies=(shift, fix.remedy))
                 fix = Fix(words=f"{words} and {fix.words}", remedy=both)
                 yield PossibleMistake(sentence, fix, (about(plug),))
-
-    def _needed_at(self, plug: PortRef) -> list[Fix]:
-        """What the devices at a plug lack in the machine that is tried: the conductors for it."""
-        port = self.trying.port(plug)
-        devices = {plug.device}
-        for pin in port.pins if port else ():
-            here = PinRef(device=plug.device, port=plug.port, pin=pin.id)
-            devices |= {p.device for p in self.trying.net(here)}
-        found: list[Fix] = []
-        free = [
-            PinRef(device=plug.device, port=plug.port, pin=pin.id)
-            for pin in (port.pins if port else ())
-            if not self.trying.steps(PinRef(device=plug.device, port=plug.port, pin=pin.id))
-        ]
-        for pin_ref in free:
-            # What lay beside the others at their far end comes before what is open elsewhere.
-            own = self.trying.pin(pin_ref)
-            for end in self._beside(pin_ref, self.trying):
-                there = self.trying.pin(end)
-                same = own is not None and there is not None and own.function == there.function
-                if same and may_be_joined(self.trying, end, pin_ref):
-                    found.append(self._join(end, pin_ref))
-        for device in sorted(devices):
-            for end in open_ends(self.trying, device):
-                for pin_ref in free:
-                    if end.port_ref != plug and may_be_joined(self.trying, end, pin_ref):
-                        found.append(self._join(end, pin_ref))
-        return list(dict.fromkeys(found))[:MOST_ENDS]
-
-    def _join(self, first: PinRef, second: PinRef) -> Fix:
-        names = [pin_in_words(self.queries, ref) for ref in (first, second)]
-        words = f"join {names[0]} to {names[1]}"
-        return Fix(words=words, remedy=PutConductor(first=first, second=second))
-
-    def _put_back(
-        self, finding: Finding, named: dict[PortRef, set[str]]
-    ) -> Iterator[PossibleMistake]:
-        """A conductor between two ends that nothing is joined to, or from one to a rail."""
-        queries = self.queries
-        # What the finding itself is about comes before what only lies on its rail.
-        own = [
-            PinRef(device=s.device, port=s.port, pin=s.pin)
-            for s in (*finding.at, *finding.subjects)
-            if s.device is not None and s.port is not None and s.pin is not None
-        ]
-        near_own = [end for at in own for end in (at, open_end(queries, at))]
-        near = dict.fromkeys(near_own)
-        for ref, pins in named.items():
-            port = queries.port(ref)
-            for pin in port.pins if port else ():
-                here = PinRef(device=ref.device, port=ref.port, pin=pin.id)
-                if pins and pin.id not in pins:
-                    continue
-                for member in queries.rail(here):
-                    near |= dict.fromkeys(
-                        end for end in open_ends(queries, member.device)
-                        if end in queries.rail(here)
-                    )  # fmt: skip
-                near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
-        ends = [end for device in queries.devices() for end in open_ends(queries, device)]
-        strips, sources = strip_pins(queries), rail_pins(queries)
-        ends += [pin for pin in dead_pins(queries) if pin not in ends]
-        inputs = free_inputs(queries)
-        # What the finding is about comes first, and of it what nothing is joined to.
-        named_ends = set(near_own)
-        open_first = sorted(near, key=lambda e: (e not in named_ends, bool(queries.steps(e))))
-        for end in open_first[:MOST_ENDS]:
-            part = queries.part_of(end.device)
-            is_fuse = part is not None and part.kind == "fuse"
-            # A fuse is joined to what it protects from, a load to the strip beside it.
-            rails = (*sources, *strips) if is_fuse else (*strips, *sources)
-            # What lies behind an in-line connector is what is fed through it.
-            behind = [queries.pin(ref) for ref in queries.net(end)[:MOST_PINS]]
-            is_fed = is_fuse or any(pin is not None and pin.function in FED for pin in behind)
-            common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
-            near_by = (
-                *(
-                    self._own_source(end, queries)
-                    if is_fed or _is_contact_pin(queries, end)
-                    else ()
-                ),
-                *self._over(end, queries),
-                *self._beside(end, queries),
-            )
-            for goal in dict.fromkeys((*near_by, *common)):
-                if may_be_joined(queries, end, goal):
-                    subjects = (*finding.subjects, about(end))
-                    yield PossibleMistake(finding.sentence, self._join(end, goal), subjects)
-
-    def _own_source(self, end: PinRef, queries: Queries) -> tuple[PinRef, ...]:
-        """The pins of the source that the rest of an end's circuit lies on: by the other leads of
-        its port, what is across its contacts, and the loads there.
-        """
-        here = list(dict.fromkeys((end, *queries.net(end)[:MOST_PINS])))
-        seen = set(here)
-        for _ in range(MOST_NETS):
-            beyond: list[PinRef] = []
-            for pin in here:
-                port = queries.port(pin.port_ref)
-                mates = port.pins if port is not None and port.kind not in READ_BY_CONTACTS else ()
-                pairs = [replace(pin, pin=p.id) for p in mates if p.function in FED]
-                beyond += (*pairs, *across(queries, pin, is_contact))
-            here = []
-            for pin in beyond:
-                if pin in seen:
-                    continue
-                for member in queries.rail(pin):
-                    if natures(queries, member) & {"source", "return"}:
-                        source = queries.port(member.port_ref)
-                        return tuple(
-                            replace(member, pin=p.id) for p in (source.pins if source else ())
-                        )
-                    if member not in seen:
-                        seen.add(member)
-                        here.append(member)
-        return ()
-
-    def _over(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
-        """The far pins of contacts that end where the far pin of an end's own contact does: what
-        would lie over them, as the contact that holds a coil lies over its start button.
-        """
-
-        for far in across(queries, end, is_contact):
-            for member in queries.net(far):
-                if member != far:
-                    yield from across(queries, member, is_contact)
-
-    def _beside(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
-        """The pins of the ports that the other conductors of an end's plug go to."""
-        port = queries.port(end.port_ref)
-        for pin in port.pins if port else ():
-            here = PinRef(device=end.device, port=end.port, pin=pin.id)
-            for step in queries.steps(here):
-                there = queries.port(step.end.port_ref)
-                for other in there.pins if there else ():
-                    yield replace(step.end, pin=other.id)
 
     def _exchanges(self, plug: PortRef) -> Iterator[PossibleMistake]:
         """The plug changed with those in the ports of the same kind beside it."""
