@@ -19,11 +19,15 @@ from tests import ROOT
 
 # Modules that take long: begun first, so that none is left for the end.
 LONG = (
-    "tests.rules.test_truths", "tests.rules.test_engine", "tests.test_cli",
-    "tests.rules.test_rules", "tests.rules.test_limits",
-    "tests.ports.test_fit_agrees", "tests.ports.test_placement", "tests.desktop.test_monkey",
-    "tests.desktop.test_harness_table", "tests.exports.test_harness_files",
-    "tests.desktop.test_window", "tests.edits.test_history", "tests.leads.test_finder",
+    "tests.rules.test_truths", "tests.rules.test_rules", "tests.test_cli", "tests.test_terminal",
+    "tests.rules.test_engine", "tests.desktop.test_harness_table",
+    "tests.queries.test_query_engine", "tests.ports.test_placement",
+    "tests.stand_in.test_simulated_machine", "tests.test_fuzz",
+    "tests.desktop.test_documents_kept", "tests.desktop.test_size", "tests.desktop.test_bench_live",
+    "tests.rules.test_limits", "tests.ports.test_fit_agrees", "tests.desktop.test_monkey",
+    "tests.exports.test_harness_files", "tests.desktop.test_window", "tests.edits.test_history",
+    "tests.leads.test_finder", "tests.test_api", "tests.supply.test_feeding",
+    "tests.supply.test_supply",
 )  # fmt: skip
 MOST_PROCESSES = 4
 # Machines and the answers about them stay in memory from test to test. Looked through for garbage

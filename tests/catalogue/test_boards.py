@@ -14,6 +14,7 @@ from vervain.catalogue.describe import Described, describe
 from vervain.catalogue.drafts import DESCRIBED, Draft
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_names import MOST_PORTS, port_names
+from vervain.catalogue.port_places import PortPlace
 from vervain.data import replace_tables
 from vervain.files.part_files import decode_parts, shipped_shelf
 from vervain.files.part_writing import part_text
@@ -149,6 +150,16 @@ class Boards(unittest.TestCase):
         self.assertEqual(2, sum(isinstance(e, Bridge) for e in bare.part.inside))
         inputs = next(g for g in bare.groups if g.key == "IN 1")
         self.assertEqual(("IN 1/input",), asked_circuits(inputs, bare.groups), "its plus is fed")
+
+    def test_ports_that_nobody_placed_lie_beyond_those_that_somebody_did(self) -> None:
+        rows = "port\tpin\n" + "\n".join(f"DI {n}\t{p}" for n in (1, 2) for p in ("DI", "GND"))
+        place = PortPlace(edge="bottom", at_mm=40)
+        draft = Draft(kind="controller", title="X", pins_text=rows, places={"DI 1": place})
+        part = describe(draft, "my-x").part
+        self.assertEqual(40, part.port("DI 1").at_mm)
+        half = 6.0
+        self.assertEqual("bottom", part.port("DI 2").edge)
+        self.assertGreaterEqual(part.port("DI 2").at_mm - half, 40 + half)
 
     def test_a_group_is_what_the_builder_says(self) -> None:
         roles = {"OUT 1": "analogue input", "IN 1": "servo output"}

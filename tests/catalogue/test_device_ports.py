@@ -92,3 +92,23 @@ class Measuring(unittest.TestCase):
                 self.assertEqual(("CONTROL", "AC"), (contact.worked_by, contact.switches))
         lacking = describe(Draft(kind="solid-state relay", title="X", pins_text="1\n2"), "my-x")
         self.assertIn("control input", " ".join(lacking.problems))
+
+    def test_what_an_output_loses_follows_from_its_volts(self) -> None:
+        for most_v, drop_v in ((5.5, 0.4), (8, 2.0), (30, 2.0)):
+            numbers = {"v_min_v": 3, "v_max_v": most_v}
+            part = made(kind="sensor", pins_text="1\tVCC\n2\tGND\n3\tOUT", numbers=numbers)
+            with self.subTest(most_v):
+                self.assertEqual(drop_v, part.port("LEADS").pin("3").electrical.drop_v)
+
+    def test_a_part_without_a_name_is_called_after_its_kind(self) -> None:
+        for kind, rows in (("contactor", "A1\nA2\n1\n2"), ("heater", "1\n2")):
+            said = describe(Draft(kind=kind, title=" ", pins_text=rows), "my-x")
+            with self.subTest(kind):
+                self.assertEqual(f"My {kind}", said.part.title)
+                self.assertIn("no name", " ".join(said.problems))
+                self.assertEqual("Y", made_as("Y", kind, rows).title)
+
+
+def made_as(title: str, kind: str, rows: str) -> Part:
+    """The part of a draft with a name."""
+    return describe(Draft(kind=kind, title=title, pins_text=rows), "my-x").part
