@@ -86,12 +86,15 @@ class Pipes(CommandLine):
 
     def test_ctrl_c_is_quiet_at_any_moment_and_leaves_nothing_half_written(self) -> None:
         to = self.folder / "out.vervain"
+        # On a fresh machine our modules are compiled the first time.
+        self.finish(self.start("--version"))
         for wait_s in (0.1, 0.15, 0.25, 0.4, 0.6, 0.9):
             child = self.start("place", FOUND, "--to", to)
             time.sleep(wait_s)
             child.send_signal(signal.SIGINT)
             status, _, err = self.finish(child)
-            if "Fatal Python error: init" in err:
+            is_pythons = "frozen" in err and "/vervain/" not in err
+            if "Fatal Python error: init" in err or is_pythons:
                 # On a busy machine Python itself was still starting: no line of ours had run.
                 continue
             with self.subTest(wait_s):

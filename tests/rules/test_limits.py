@@ -135,7 +135,7 @@ class Polarity(unittest.TestCase):
                     after = {finding.key for finding in engine.check(swapped).open}
                     with self.subTest(f"{demo.key}: {device}"):
                         self.assertEqual(may, after == before)
-        self.assertGreater(tried, 20)
+        self.assertGreater(tried, 8)
 
 
 def swaps(queries: Queries, device: str, machine: Machine):
