@@ -79,7 +79,9 @@ class Measuring(unittest.TestCase):
                          [pin.function for pin in with_zero.port("LEADS").pins])  # fmt: skip
 
     def test_a_load_for_mains_is_fed_by_line_and_neutral(self) -> None:
-        for volts, functions in ((230, ["line", "neutral"]), (24, ["load+", "load-"])):
+        for volts, functions in (
+            (230, ["line", "neutral"]), (24, ["load+", "load-"]), (80, ["load+", "load-"]),
+        ):  # fmt: skip
             part = made(kind="heater", pins_text="1\n2", numbers={"nominal_v": volts})
             with self.subTest(volts):
                 self.assertEqual(functions, [pin.function for pin in part.port("LEADS").pins])
@@ -90,6 +92,9 @@ class Measuring(unittest.TestCase):
             contact = next(e for e in part.inside if isinstance(e, Contact))
             with self.subTest(rows):
                 self.assertEqual(("CONTROL", "AC"), (contact.worked_by, contact.switches))
+        rows = "1\n2\n3\n4\n5\n6\nA1\nA2"
+        three = made(kind="solid-state relay", pins_text=rows, numbers={"v_max_v": 32})
+        self.assertEqual(["CONTROL", "1-2", "3-4", "5-6"], [port.id for port in three.ports])
         lacking = describe(Draft(kind="solid-state relay", title="X", pins_text="1\n2"), "my-x")
         self.assertIn("control input", " ".join(lacking.problems))
 

@@ -7,8 +7,10 @@ from msgspec.structs import replace
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
+from vervain.edits.device_edits import add_device
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.ports.fit import fit
+from vervain.ports.plugging import plug_in
 from vervain.queries.connectivity import host_ports
 from vervain.queries.machine_queries import Queries
 
@@ -82,3 +84,11 @@ class Filled(unittest.TestCase):
         build.join("G1:OUT", "X1:1", "1-+ 2-0V")
         answer = fit(Queries(build.machine), plug, host)
         self.assertIn("+ from X1", answer.needs)
+        moved = build.machine
+        for port in ("DI 0", "DI 1"):
+            button = PortRef(device="S3", port="13-14")
+            if port == "DI 0":
+                moved = add_device(moved, api.shipped_parts()["quoin-pb1"], "Button", "S3")
+            moved = plug_in(moved, button, PortRef(device="K1", port=port), complete=True)
+        common = [h for h in moved.hookups if {h.a.device, h.b.device} == {"S3", "X1"}]
+        self.assertEqual(1, sum(len(hookup.conductors) for hookup in common))

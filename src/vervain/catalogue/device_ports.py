@@ -27,9 +27,9 @@ DEVICE_PORT: dict[str, PortKind] = {
 # What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
 # what works at 5 V (a saturated transistor, V_OL of TTL levels).
 SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
-# From here on a load is one of the mains: above extra-low voltage (50 V of alternating current,
-# IEC 61140).
-MAINS_V = 50.0
+# From here on a load is one of the mains, of which the lowest is 100 V; spindles and heaters of
+# direct current are made for up to 80 V.
+MAINS_V = 100.0
 LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
 ANALOGUE = ("volts", "current")
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")

@@ -8,8 +8,9 @@ from vervain.model.part import PartKind
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
-# Of a header of a relay module, what switches a channel.
+# What starts a drive, beside the command that it follows.
 STARTS = ("enable", "direction", "alarm", "com")
+# Of a header of a relay module, what switches a channel.
 CHANNEL = re.compile(r"^(?:in|ch|sig|s|d|relay|rly|k)\W?\d{1,2}$", re.I)
 
 

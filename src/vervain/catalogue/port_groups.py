@@ -91,7 +91,6 @@ BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "recei
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
     (("relay", "contact"), "relay contact"),
-    (("light", "led", "pixel"), "bus"),
     (("couple", "cell", "gauge"), "transducer input"),
     (("estop", "e-stop", "emergency"), "stop input"),
     (("start", "reset"), "digital input"),

@@ -7,7 +7,7 @@ contact is 1 and 2 where it opens, 3 and 4 where it closes, 1, 2 and 4 where it 
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
@@ -19,8 +19,8 @@ TERMINAL_KINDS: tuple[PartKind, ...] = (
 )  # fmt: skip
 # The control terminals of a solid-state relay: A1+ and A2-, or 3 and 4 beside poles 1 and 2.
 CONTROL = (
-    re.compile(r"^(A1|3)?/?\+$|^A1$|^3$", re.I),
-    re.compile(r"^(A2|4)?/?[-−–]$|^A2$|^4$", re.I),
+    (re.compile(r"^(A1|3)?/?\+$|^A1$", re.I), re.compile(r"^(A2|4)?/?[-−–]$|^A2$", re.I)),
+    (re.compile(r"^3$"), re.compile(r"^4$")),
 )
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
@@ -106,12 +106,12 @@ def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, floa
     ports: list[Port] = []
     inside: list[Element] = []
     is_solid = kind == "solid-state relay"
-    control = [next((n for n in left if at.match(n)), None) for at in CONTROL] if is_solid else []
-    if is_solid and control[0] and control[1]:
+    control = _control_of(left) if is_solid else None
+    if control is not None:
         ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers))
     elif {"A1", "A2"} <= set(left):
         ports.append(_coil(left.pop("A1"), left.pop("A2"), numbers, inside))
-    works = next((port.id for port in ports), "mushroom")
+    works = ports[0].id if ports else "mushroom" if kind == "emergency stop" else "COIL"
     for found in (*_poles(left), *_numbered(left)):
         port = _contact_port(kind, found)
         ports.append(port)
@@ -148,6 +148,15 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
         inside.append(Winding(pins=(("COIL", a1), ("COIL", a2)), resistance_ohm=volts / current_a))
     pins = (Pin(id=a1, function="coil+", electrical=feed), Pin(id=a2, function="coil-"))
     return Port(id="COIL", kind="coil", end="device", pins=pins)
+
+
+def _control_of(names: Iterable[str]) -> tuple[str, str] | None:
+    """The control terminals by their print; 3 and 4 only where nothing else is printed so."""
+    for plus, minus in CONTROL:
+        ends = [next((n for n in names if at.match(n)), None) for at in (plus, minus)]
+        if ends[0] is not None and ends[1] is not None:
+            return ends[0], ends[1]
+    return None
 
 
 def _control(plus: str, minus: str, numbers: Mapping[str, float]) -> Port:

@@ -10,9 +10,9 @@ from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-# Ports whose inputs read contacts.
 # The full scale of a current loop (IEC 60381-1).
 LOOP_FULL_A = 0.02
+# Ports whose inputs read contacts.
 READ_BY_CONTACTS = ("digital input", "stop input")
 Trouble = Literal[
     "too high", "too low", "high too low", "low too high", "wrong drive",

@@ -14,7 +14,7 @@ from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import FitIssue, troubles_of
 from vervain.ports.insertions import Addition, RailAt
-from vervain.ports.rails import rail_for
+from vervain.ports.rails import is_at_a_strip, rail_for
 from vervain.queries.connectivity import host_ports, occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -70,6 +70,8 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             PinRef(device=device_port.device, port=device_port.port, pin=pin), function,
         )
         for pin, function in elsewhere
+        if not is_at_a_strip(queries, PinRef(device=device_port.device, port=device_port.port,
+                                             pin=pin))
     }  # fmt: skip
     missing += [mine.text for pin in rails if rails[pin] is None and (mine := ours.pin(pin))]
     if missing:

@@ -29,6 +29,14 @@ def rail_for(queries: Queries, board: str, ours: PinRef, function: str) -> PinRe
     return None
 
 
+def is_at_a_strip(queries: Queries, ours: PinRef) -> bool:
+    """Whether a wire leads from a device's pin to a strip, where it stays when the plug moves."""
+    return any(
+        (part := queries.part_of(step.end.device)) is not None and part.kind == "terminal strip"
+        for step in steps_from(queries, ours)
+    )
+
+
 def _outlets(queries: Queries, board: str, ours: PinRef) -> Iterator[PinRef]:
     """The outlets of supplies that suit both ends, those that feed the board first."""
     fed = {pin for feed in _feeds(queries, board) for pin in queries.rail(feed)}

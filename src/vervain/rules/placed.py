@@ -12,9 +12,14 @@ SET_BY_PLUGS = ("stops.invert",)
 def accepted(machine: Machine, placements: tuple[Placement, ...]) -> Machine:
     """The machine with placements carried out; inputs are taken as the contacts in them rest."""
     machine = accept(machine, placements)
-    for device in dict.fromkeys(placement.plug.device for placement in placements):
-        for rule_id in SET_BY_PLUGS:
-            for finding in RULE_BY_ID[rule_id].check(Queries(machine), device):
-                for fix in finding.fixes[:1]:
-                    machine = fix.remedy.apply(machine)
+    queries = Queries(machine)
+    fixes = [
+        fix
+        for device in dict.fromkeys(placement.plug.device for placement in placements)
+        for rule_id in SET_BY_PLUGS
+        for finding in RULE_BY_ID[rule_id].check(queries, device)
+        for fix in finding.fixes[:1]
+    ]
+    for fix in fixes:
+        machine = fix.remedy.apply(machine)
     return machine

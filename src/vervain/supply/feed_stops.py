@@ -5,8 +5,6 @@ one fault leaves the other. The contacts that a welded contactor keeps open are 
 comes from mains goes through the main contacts as well.
 """
 
-from collections.abc import Iterable
-
 from msgspec.structs import replace
 
 from vervain.electrical.feeds import voltage_fit
@@ -19,6 +17,7 @@ from vervain.model.part import Part, Port
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
+from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_sizes import area_for, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
@@ -45,14 +44,14 @@ def plan_stops(planner: PlanBuilder) -> None:
     relay, whose circuit its maker gives.
     """
     queries = planner.queries
-    stops = free_stops(queries)
+    stops = _free_stops(queries)
     coils = _free_coils(queries)
     if not stops or _has_safety_relay(queries):
         return
     source = _source_for(queries, coils)
     if source is None:
         if coils:
-            names = listed([told.plus.device for told in coils])
+            names = names_in_words(tuple(told.plus.device for told in coils))
             planner.decisions.append(f"No supply gives what the coils of {names} take.")
         return
     # A second string is for a second contactor, or for the second channel of an input.
@@ -97,16 +96,11 @@ def _chain(
     worked = [told.plus.device for told in coils]
     told_of = dict.fromkeys(t.plus.device for rows in inputs.values() for t in rows)
     verb = "stops" if len(stops) == 1 else "stop"
-    words = f"{listed(stops)} {verb} {listed((*worked, *told_of))}"
-    reason = (
-        "Two strings, each by a contact of its own: one fault leaves the other."
-        if count > 1
-        else "One string through every contact; only a second contactor would bear a fault."
-    )
+    words = f"{names_in_words(tuple(stops))} {verb} {names_in_words((*worked, *told_of))}"
     planner.add(
         FeedStep(
             words=words,
-            reason=reason,
+            reason=_reason(count, len(coils)),
             cables=tuple(cables),
             wires=tuple(wires),
             ratings=ratings,
@@ -114,6 +108,16 @@ def _chain(
         )
     )
     return worked
+
+
+def _reason(strings: int, contactors: int) -> str:
+    """What the strings are worth, without a word too many: one contactor bears no fault."""
+    if contactors == 1:
+        more = "; the second string only tells the controller" if strings > 1 else ""
+        return f"One contactor, which may weld: only a second one would bear a fault{more}."
+    if strings == 1:
+        return "One string: a stop with two contacts would leave a second one."
+    return "Two strings, each by a contact of its own: one fault leaves the other."
 
 
 def _beginnings(
@@ -151,13 +155,7 @@ def _made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
     )
 
 
-def listed(names: Iterable[str]) -> str:
-    """Names as they are said: "Q1, Q2 and K1"."""
-    found = list(names)
-    return " and ".join([", ".join(found[:-1]), found[-1]] if len(found) > 1 else found)
-
-
-def free_stops(queries: Queries) -> dict[str, list[Ends]]:
+def _free_stops(queries: Queries) -> dict[str, list[Ends]]:
     """The contacts that open of each emergency stop, where nothing is joined to any of them."""
     found = {}
     for name in queries.devices():
@@ -234,7 +232,7 @@ def _read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -
         planner.wire(start, near, "BU", CHAIN_MM2, cables, wires)
         start = far
     planner.wire(start, end, "BU", CHAIN_MM2, cables, wires)
-    names = listed(f"{near.device} {near.port}" for near, _ in mirrors)
+    names = names_in_words(tuple(f"{near.device} {near.port}" for near, _ in mirrors))
     planner.add(
         FeedStep(
             words=f"{names} read by {at.device} {at.port}",
@@ -306,7 +304,7 @@ def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
         if any(end in (wire.a, wire.b) for wire in step.wires)
     )
     through = tuple(NewWayThrough(near_end=end, near=far, far=near) for near, far in poles)
-    names = listed(f"{near.device} {near.port}" for near, _ in poles)
+    names = names_in_words(tuple(f"{near.device} {near.port}" for near, _ in poles))
     for way in through:
         planner.add(
             FeedStep(
