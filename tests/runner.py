@@ -1,7 +1,8 @@
-"""Runs every test, or those named, and closes with `N passed, N failed, N skipped`.
+"""Runs the checks of the source and every test, or those named, and closes with
+`N passed, N failed, N skipped`; a check that fails counts as failed.
 
-All of them are shared out, module by module, to as many processes as there are cores, at most
-four; those that take long are begun first.
+They are shared out, module by module, to one process more than there are cores, for many a test
+waits; at most to five. What takes long is begun first.
 """
 
 import argparse
@@ -9,10 +10,12 @@ import gc
 import io
 import multiprocessing
 import os
+import subprocess
 import sys
 import time
 import unittest
 from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from tests import ROOT
@@ -29,7 +32,13 @@ LONG = (
     "tests.leads.test_finder", "tests.test_api", "tests.supply.test_feeding",
     "tests.supply.test_supply",
 )  # fmt: skip
-MOST_PROCESSES = 4
+MOST_PROCESSES = 5
+CHECKS = {
+    "format": ("ruff", "format", "--check", "--quiet", "."),
+    "lint": ("ruff", "check", "--quiet", "."),
+    "types": ("mypy", "--no-error-summary"),
+    "imports": ("lint-imports", "--no-logo"),
+}
 # Machines and the answers about them stay in memory from test to test. Looked through for garbage
 # as often as Python does by itself, they take a fifth of the time.
 GARBAGE_AFTER = (50_000, 20, 100)
@@ -69,6 +78,17 @@ def run_named(name: str) -> tuple[str, Counter, list[tuple[float, str]]]:
     return stream.getvalue() if failed else "", counts, result.times
 
 
+def run_checks() -> list[str]:
+    """What each check of the source that failed has printed."""
+    failed = []
+    for name, (tool, *arguments) in CHECKS.items():
+        command = [Path(sys.executable).with_name(tool), *arguments]
+        done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+        if done.returncode:
+            failed.append(f"FAIL: {name}\n{done.stdout}{done.stderr}")
+    return failed
+
+
 def all_modules() -> list[str]:
     """The dotted names of every test module, those that take long first."""
     files = sorted((ROOT / "tests").rglob("test_*.py"))
@@ -78,19 +98,25 @@ def all_modules() -> list[str]:
 
 def main() -> int:
     parser = argparse.ArgumentParser()
-    parser.add_argument("--failed-checks", type=int, default=0)
     parser.add_argument("--slowest", type=int, default=3, help="how many of the slowest to name")
     parser.add_argument("names", nargs="*", help="dotted test names; all where left out")
     options = parser.parse_args()
     names = options.names or all_modules()
-    processes = min(MOST_PROCESSES, os.cpu_count() or 1, len(names))
-    total: Counter = Counter(failed=options.failed_checks)
+    processes = min(MOST_PROCESSES, (os.cpu_count() or 1) + 1, len(names))
+    total: Counter = Counter()
     times: list[tuple[float, str]] = []
-    with multiprocessing.get_context("spawn").Pool(processes) as pool:
+    with (
+        multiprocessing.get_context("spawn").Pool(processes) as pool,
+        ThreadPoolExecutor(1) as beside,
+    ):
+        checks = beside.submit(run_checks)
         for said, counts, took in pool.imap_unordered(run_named, names):
             print(said or ".", end="", flush=True)
             total.update(counts)
             times += took
+        for said in checks.result():
+            print(f"\n{said}", end="")
+            total["failed"] += 1
     slowest = sorted(times, reverse=True)[: options.slowest]
     print("\nSlowest: " + ", ".join(f"{n.split('.', 2)[-1]} {s:.1f} s" for s, n in slowest))
     print(

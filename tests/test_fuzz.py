@@ -11,10 +11,10 @@ from vervain.model.problem import Problem
 from vervain.model.validation import checked, faults_of_edit
 from vervain.queries.changes import changes
 
-# How many trials of each target fit the test run: about 430 mutants, and 300 edits.
+# How many trials of each target fit the test run: about 270 mutants, and 200 edits.
 SAMPLE = {
-    "machine": 50, "parts": 100, "tables": 80, "lists": 50, "workbooks": 40, "pasted": 50,
-    "labels": 30, "settings": 30, "edits": 10, "window": 1,
+    "machine": 30, "parts": 60, "tables": 50, "lists": 30, "workbooks": 25, "pasted": 30,
+    "labels": 20, "settings": 20, "edits": 7, "window": 1,
 }  # fmt: skip
 
 

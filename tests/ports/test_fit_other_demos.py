@@ -2,6 +2,7 @@
 
 import unittest
 
+from tests.ports.test_fit_agrees import judging
 from vervain.files.demos import open_demo
 from vervain.model.machine import Machine, PortRef
 from vervain.model.problem import Problem
@@ -9,13 +10,7 @@ from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.plugging import landed_on_hosts, plug_in, unplug
 from vervain.queries.connectivity import host_ports
 from vervain.queries.machine_queries import Queries
-from vervain.rules.engine import Engine
 from vervain.rules.ports.occupancy import SHARED_KINDS
-
-JUDGES = (
-    "ports.two-devices", "ports.wrong-kind", "ports.loose", "ports.empty-slot", "signals.level",
-    "signals.sensor-drive", "leads.phases", "supply.voltage",
-)  # fmt: skip
 
 
 def freed(machine: Machine, device: str) -> tuple[Machine, PortRef]:
@@ -56,7 +51,7 @@ class OtherDemos(unittest.TestCase):
             ("clay-printer-as-planned", ("M1", "B1", "B3", "B4", "T2")),
             ("seedling-arm-as-planned", ("M2", "B2", "B11", "M7", "K3")),
         ):
-            planned, engine = open_demo(key), Engine()
+            planned, engine = open_demo(key), judging("ports.empty-slot")
             for device in devices:
                 free, plug = freed(planned, device)
                 known = {f.key for f in engine.check(free).open}
@@ -67,7 +62,7 @@ class OtherDemos(unittest.TestCase):
                         self.assertEqual("does not fit", fit.verdict)
                         continue
                     found = engine.check(placed).open
-                    new = [f for f in found if f.key not in known and f.rule in JUDGES]
+                    new = [f for f in found if f.key not in known]
                     tried += 1
                     with self.subTest(f"{device} into {fit.host.device} {fit.host.port}"):
                         if fit.verdict == "fits" and "empty-slot" not in str(new):

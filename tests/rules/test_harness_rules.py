@@ -3,6 +3,7 @@
 import unittest
 
 from tests import small
+from tests.rules.findings import found
 from tests.rules.harness_cases import (
     ROOMY,
     cabled,
@@ -21,14 +22,8 @@ from tests.rules.harness_cases import (
 from vervain.edits import cable_edits, route_edits
 from vervain.harness.bundles import bundle_of
 from vervain.harness.lengths import cable_length
-from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
-from vervain.rules.finding import Finding
-
-
-def found(machine: Machine, rule: str) -> list[Finding]:
-    return [finding for finding in check_machine(machine).open if finding.rule == rule]
 
 
 class Chains(unittest.TestCase):

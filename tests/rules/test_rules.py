@@ -16,13 +16,13 @@ from tests.rules import (
     supply_cases,
     truth_cases,
 )
+from tests.rules.findings import found
 from vervain.edits import axis_edits as edits_axis
 from vervain.edits import measurement_edits
 from vervain.files.demos import open_demo
 from vervain.model.machine import CoreMark, LabelTemplates, Machine
 from vervain.model.measurements import BODY, Reading
 from vervain.model.part import OutputBank
-from vervain.rules.engine import check_machine
 from vervain.rules.finding import Finding
 from vervain.rules.registry import RULES
 from vervain.rules.rule import FAMILY_STAGES, rule
@@ -327,11 +327,6 @@ CASES: dict[str, tuple[Made, Made]] = {
     **measuring_cases.CASES,
     **stop_cases.CASES,
 }
-
-
-def found(machine: Machine, rule_id: str) -> list[Finding]:
-    result = check_machine(machine)
-    return [f for f in (*result.open, *result.to_do) if f.rule == rule_id]
 
 
 @cache

@@ -22,7 +22,7 @@ V = TypeVar("V")
 D = TypeVar("D", bound="Database[Any]")
 Key = tuple[Any, ...]
 
-# What nobody asked for through so many moves, and is doubtful, is forgotten.
+# What nobody asked for through so many moves, and is doubtful or read by nobody, is forgotten.
 KEPT_MOVES = 40
 SWEEP_EVERY = 20
 
@@ -77,6 +77,8 @@ class Database(Generic[S]):
         self._results: dict[Key, CachedResult] = {}
         self._readers: dict[Key, set[Key]] = {}
         self._doubtful: set[Key] = set()
+        # What was read once, by somebody who no longer does.
+        self._left: set[Key] = set()
         self._frames: list[dict[Key, None]] = []
         self._under_way: dict[Key, None] = {}
         self.run_counts: Counter[Callable[..., Any]] = Counter()
@@ -121,12 +123,18 @@ class Database(Generic[S]):
         for memory in (self._inputs, self._input_changed_at, self._results, self._readers):
             memory.clear()
         self._doubtful.clear()
+        self._left.clear()
 
     def _sweep(self) -> None:
-        """Forgets doubtful answers that were not asked for in a long while, and inputs and answers
-        that nobody reads any more because of that.
+        """Forgets answers that are doubtful, or left by those who read them, and were not asked for
+        in a long while, and inputs and answers that nobody reads any more because of that.
         """
         oldest = self._at - KEPT_MOVES
+        self._left = {
+            key for key in self._left if key in self._results and not self._readers.get(key)
+        }
+        for key in [key for key in self._left if self._results[key].checked_at < oldest]:
+            self._forget(key)
         for key in [key for key in self._doubtful if self._results[key].checked_at < oldest]:
             if not self._readers.get(key):
                 self._forget(key)
@@ -136,6 +144,7 @@ class Database(Generic[S]):
         while waiting:
             gone = waiting.pop()
             self._readers.pop(gone, None)
+            self._left.discard(gone)
             self._doubtful.discard(gone)
             result = self._results.pop(gone, None)
             if result is None:
@@ -150,6 +159,8 @@ class Database(Generic[S]):
                     is_old = isinstance(read[0], Input) or read in self._doubtful
                     if not readers and is_old:
                         waiting.append(read)
+                    elif not readers:
+                        self._left.add(read)
 
     def ask(self, function: Callable[..., R], *arguments: Hashable) -> R:
         """The answer of a query, worked out only if something it read has changed. Raises what the
@@ -163,6 +174,8 @@ class Database(Generic[S]):
             result = self._compute(key)
         elif key in self._doubtful:
             result = self._validate(key, result)
+        else:
+            result.checked_at = self._at
         if result.error is not None:
             # From where it first came: each raising would add its own frames to those before.
             raise result.error.with_traceback(result.trace)
@@ -210,6 +223,8 @@ class Database(Generic[S]):
             for read in old.reads:
                 if read not in frame and read in self._readers:
                     self._readers[read].discard(key)
+                    if not self._readers[read]:
+                        self._left.add(read)
         for read in frame:
             self._readers.setdefault(read, set()).add(key)
         result = CachedResult(value, error, tuple(frame), self._at)
