@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from builder import Builder, slide_axis
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
+from guarded_machines import FEEDER, feeder, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vervain.files.demos import open_demo
@@ -24,7 +25,7 @@ def own_parts() -> dict[str, Part]:
     """The parts that no shelf has."""
     path = Path(__file__).parent / "mistake_parts.toml"
     read = decode_parts(path.read_text("utf-8"), path.name).part
-    return {part.id: part for part in read} | described_parts() | process_parts()
+    return {part.id: part for part in read} | described_parts() | process_parts() | guarded_parts()
 
 
 def _begin(name: str, *devices: str, **settings: dict[str, object]) -> Builder:
@@ -266,6 +267,12 @@ def lathe_machine() -> Machine:
     return lathe(_begin("Lathe", *LATHE, K1=inverted))
 
 
+def feeder_machine() -> Machine:
+    """A feeder behind a guard, with a safety relay and brushed motors."""
+    fuses = {"F1": {"rating_a": 2.0}, "F2": {"rating_a": 5.0}}
+    return feeder(_begin("Feeder", *FEEDER, **fuses))
+
+
 MACHINES: dict[str, Callable[[], Machine]] = {
     "gantry": partial(open_demo, "glazing-gantry-as-planned"),
     "arm": partial(open_demo, "seedling-arm-as-planned"),
@@ -289,4 +296,5 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "kiln": kiln_machine,
     "press": press_machine,
     "lathe": lathe_machine,
+    "feeder": feeder_machine,
 }

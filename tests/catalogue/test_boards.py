@@ -149,7 +149,9 @@ class Boards(unittest.TestCase):
         self.assertEqual(("+24V", "GND", "+5V"), joined_names(bare.groups))
         self.assertEqual(2, sum(isinstance(e, Bridge) for e in bare.part.inside))
         inputs = next(g for g in bare.groups if g.key == "IN 1")
-        self.assertEqual(("IN 1/input",), asked_circuits(inputs, bare.groups), "its plus is fed")
+        self.assertEqual(
+            ("IN 1/input",), asked_circuits("controller", inputs, bare.groups), "its plus is fed"
+        )
 
     def test_ports_that_nobody_placed_lie_beyond_those_that_somebody_did(self) -> None:
         rows = "port\tpin\n" + "\n".join(f"DI {n}\t{p}" for n in (1, 2) for p in ("DI", "GND"))

@@ -56,6 +56,20 @@ class ByHand(unittest.TestCase):
         self.assertEqual("too low", one_load("current", 2, 22.01).status[0])
         self.assertEqual("on", one_load("resistive", 1, 22.0).status[0])
 
+    def test_loads_that_all_hang_on_plus_have_no_way_back(self) -> None:
+        """Their minus is joined to that of another source, which is joined to nothing else."""
+        loads = [(1, 2, "resistive", 100, 0), (1, 2, "current", 0.2, 5), (1, 2, "power", 1, 5)]
+        sources = [(0, 1, 24, 0.1), (2, 3, 24, 0.1)]
+        self.assertEqual(("no way back",) * 3, solve(network(4, [], sources, loads)).status)
+        joined = solve(network(4, [(0, 2, 0.1)], sources, loads))
+        self.assertEqual(("on",) * 3, joined.status)
+
+    def test_loads_in_a_string_carry_on(self) -> None:
+        loads = [(1, 2, "resistive", 10, 0), (2, 0, "resistive", 14, 0)]
+        found = solve(network(3, [], [(0, 1, 24, 1e-6)], loads))
+        self.assertEqual(("on", "on"), found.status)
+        self.assertAlmostEqual(10.0, found.across_v[0], places=4)
+
     def test_only_the_weakest_of_a_chain_is_given_up(self) -> None:
         links = [(n, n + 1, 1.0) for n in range(1, 4)]
         loads = [(2, 0, "power", 30, 0), (3, 0, "power", 30, 0), (4, 0, "power", 40, 0)]

@@ -4,13 +4,21 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from builder import at
+from mistake_machines import MACHINES
 from tests import small
+from vervain.edits.plug_edits import exchange_two
 from vervain.model.axis import Axis
 from vervain.model.elements import Contact
 from vervain.model.machine import Machine
 from vervain.model.part import Part, Pin
 
 Made = Callable[[], Machine]
+
+
+def feeder(*lines: str) -> Machine:
+    """Two bridges with two lines of their control exchanged."""
+    return exchange_two(MACHINES["feeder"](), at("T1:LOGIC"), *lines)
 
 
 def leads_of_b1(pins: str) -> Machine:
@@ -84,6 +92,7 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: common_through("COM-1 NC-2"),
     ),
     "signals.selector": (lambda: selected("XCYZ"), lambda: selected("CXYZ")),
+    "ports.channel-mixed": (lambda: feeder("3", "5"), MACHINES["feeder"]),
     "ports.axes-exchanged": (
         lambda: homes("LIMIT Y", "LIMIT X"),
         lambda: homes("LIMIT X", "LIMIT Y"),

@@ -2,9 +2,14 @@
 
 from collections.abc import Callable
 
+from msgspec.structs import replace
+
 from builder import Builder, bench
+from mistake_machines import MACHINES
 from process_machines import process_parts
+from tests import small
 from tests.rules.signal_cases import with_pin
+from vervain.model.elements import Contact
 from vervain.model.machine import Machine
 
 Made = Callable[[], Machine]
@@ -101,6 +106,17 @@ def weighed(volts: float) -> Machine:
     return with_pin(build.machine, "my-press-controller", "WEIGH", "1", nominal_v=volts)
 
 
+def contacts_of(carries_a: float) -> Machine:
+    """Two contactors of 0.1 A behind the contacts of a safety relay."""
+    return small.with_part(
+        MACHINES["feeder"](), "my-safety-relay",
+        lambda part: replace(part, inside=tuple(
+            replace(element, current_max_a=carries_a) if isinstance(element, Contact) else element
+            for element in part.inside
+        )),
+    )  # fmt: skip
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "signals.bus-volts": (lambda: weighed(3.3), lambda: weighed(5)),
     # 24 V less 1 %, less the 10 V of the transmitter: 13.76 V are 20 mA through 688 ohm.
@@ -124,6 +140,9 @@ TOLD: dict[str, tuple[str, Made, Made]] = {
     "plus through a contact": ("supply.unfed", lambda: valve(False), lambda: valve(True)),
     "a load at the plus side of an output that gives plus": (
         "supply.unfed", lambda: sourced("L+-+ Q0-−"), lambda: sourced("Q0-+ M-−"),
+    ),
+    "a coil that the contact of a safety relay does not bear": (
+        "signals.flyback", lambda: contacts_of(0.9), lambda: contacts_of(1.0),
     ),
     "chip select that has plus": (
         "supply.unfed",

@@ -1,12 +1,13 @@
 """A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import BUS_FUNCTIONS, DRIVES, PortGroup
 from vervain.catalogue.port_places import PortPlace
+from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
@@ -81,8 +82,19 @@ def circuit_keys(group: PortGroup) -> tuple[str, ...]:
     return tuple(found)
 
 
-def asked_circuits(group: PortGroup, groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
-    """The circuits that a group is asked for, without that of a plus that comes from a feed."""
+def is_safety_relay(kind: PartKind, groups: Iterable[PortGroup]) -> bool:
+    """Whether a part is a relay whose contacts a stop input works."""
+    return kind == "relay module" and any(group.role.kind == "stop input" for group in groups)
+
+
+def asked_circuits(
+    kind: PartKind, group: PortGroup, groups: tuple[PortGroup, ...]
+) -> tuple[str, ...]:
+    """The circuits that a group is asked for, without that of a plus that comes from a feed: a
+    safety relay gives its own to the contacts that it reads.
+    """
+    if is_safety_relay(kind, groups):
+        return tuple(key for key in circuit_keys(group) if not key.endswith("/plus"))
     fed = {
         pin.name
         for other in groups
@@ -117,7 +129,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     end=group.role.end,
                     pins=tuple(
                         Pin(
-                            id=str(number + 1),
+                            id=_pin_id(group, pin.name, number),
                             name=group.names[at_port][number] if group.names else pin.name,
                             function=group.function(number),
                             electrical=_electrical(draft, group, number, first_feed),
@@ -135,6 +147,14 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                 )
             )
     return tuple(found)
+
+
+def _pin_id(group: PortGroup, name: str, number: int) -> str:
+    """What a pin is called in a file and on labels: its number at the port; at a contact that is
+    numbered what is printed there.
+    """
+    is_numbered = group.role.kind == "relay contact" and TWO_FIGURES.match(name)
+    return name if is_numbered else str(number + 1)
 
 
 def _fed_by_signal(draft: BoardDraft) -> str | None:
@@ -271,6 +291,9 @@ def board_inside(
         pins = tuple((p.id, pin.id) for p in ports for pin in p.pins if pin.name == name)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
+    is_safety = is_safety_relay(draft.kind, draft.groups)
+    if is_safety:
+        found += _given_on(ports)
     channels = [port.id for port in ports if port.kind == "load"]
     # A relay with a stop input is a safety relay: that works every contact, and a button at an
     # input starts it.
@@ -281,9 +304,8 @@ def board_inside(
     carries_a = draft.numbers.get("contact_max_a") or None
     for number, port in enumerate(contacts):
         alone = WORKED_ALONE.get(draft.kind, "hand")
-        is_safety_relay = draft.kind == "relay module" and stop_input is not None
         works = channels[number] if number < len(channels) else foot or alone
-        works = stop_input if is_safety_relay and stop_input else works
+        works = stop_input if is_safety and stop_input else works
         works, worked_pin = workers.get(port.id, (works, None))
         common = next((pin.id for pin in port.pins if pin.function == "com"), None)
         for pin in port.pins:
@@ -294,11 +316,27 @@ def board_inside(
                         rest="NC" if pin.function == "nc" else "NO",
                         worked_by=works,
                         worked_pin=worked_pin,
-                        started_by=start_input if is_safety_relay else None,
+                        started_by=start_input if is_safety else None,
                         current_max_a=carries_a,
                     )
                 )
     return tuple(found)
+
+
+def _given_on(ports: tuple[Port, ...]) -> Iterator[Bridge]:
+    """Copper from the feed of a safety relay to what it gives its channels and its start button."""
+    feed = next((port for port in ports if port.kind == "feed in"), None)
+    for function in ("plus", "zero"):
+        own = [pin for pin in (feed.pins if feed else ()) if pin.function == function]
+        given = [
+            (port.id, pin.id)
+            for port in ports
+            if port.kind in ("stop input", "digital input")
+            for pin in port.pins
+            if pin.function == function and not (own and pin.name == own[0].name)
+        ]
+        if feed is not None and own and given:
+            yield Bridge(pins=((feed.id, own[0].id), *given))
 
 
 def driver_options(numbers: Mapping[str, float]) -> tuple[Option, ...]:

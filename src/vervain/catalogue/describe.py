@@ -18,7 +18,8 @@ from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.port_groups import BUS_FUNCTIONS, PortGroup, PortPin, grouped
-from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part
+from vervain.catalogue.terminal_numbers import are_switched
+from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.model.base import Record
 from vervain.model.elements import Contact, Element, Winding
 from vervain.model.part import BOARD_KINDS, Part, PinFunction, Port
@@ -77,15 +78,16 @@ def describe(draft: Draft, part_id: str) -> Described:
         problems.append(
             f"More than {MOST_PINS} pins at one port: say in a column “port” which is where."
         )
-    if used and draft.kind in TERMINAL_KINDS:
-        return _by_terminals(draft, part_id, rows, [p for p in problems if "missing" not in p])
+    if used and _is_told_by_terminals(draft, used):
+        kept = [p for p in problems if "missing" not in p and "needs a pin" not in p]
+        return _by_terminals(draft, part_id, rows, kept)
     if not used or crowded:
         return Described(rows=rows, problems=tuple(problems), part=None)
     groups = groups_of(draft, used)
     unknown = tuple(
         group.words
         for group in groups
-        if any(key not in draft.circuits for key in asked_circuits(group, groups))
+        if any(key not in draft.circuits for key in asked_circuits(draft.kind, group, groups))
     )
     part, unset = _part(draft, part_id, rows, groups)
     return Described(
@@ -120,13 +122,8 @@ def _by_terminals(
 ) -> Described:
     """A part that its terminals alone tell: what they are for stands in their numbers."""
     used = [row for row in rows if row.is_used]
-    names = tuple(
-        dict.fromkeys(
-            (row.name if row.name == row.text.strip() else row.pin) or str(number)
-            for number, row in enumerate(used, 1)
-        )
-    )
-    made = terminal_part(draft.kind, names, draft.numbers, draft.lead_length_m)
+    names = terminals_of(used)
+    made = terminal_part(draft.kind, names, draft.numbers, draft.lead_length_m, draft.title)
     functions = {pin.id: pin.function for port in made.ports for pin in port.pins}
     taken = tuple(
         replace(row, pin=name, function=functions.get(name), marks=())
@@ -145,6 +142,24 @@ def _by_terminals(
             options=made.options,
         )
     return Described(rows=taken, problems=(*problems, *made.problems), part=part)
+
+
+def _is_told_by_terminals(draft: Draft, used: list[JoinedRow]) -> bool:
+    """Whether the numbers of its terminals tell what a part is, where no words do."""
+    if draft.kind in TERMINAL_KINDS:
+        return True
+    has_words = any(row.function not in (None, "coil+", "coil-", "line") for row in used)
+    return draft.kind == "switch" and not has_words and are_switched(terminals_of(used))
+
+
+def terminals_of(used: list[JoinedRow]) -> tuple[str, ...]:
+    """What is printed at the terminals of a part, in order."""
+    return tuple(
+        dict.fromkeys(
+            (row.name if row.port or row.name == row.text.strip() else row.pin) or str(number)
+            for number, row in enumerate(used, 1)
+        )
+    )
 
 
 def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
@@ -231,7 +246,7 @@ def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
                         Contact(
                             pins=((port.id, com), (port.id, end)),
                             rest="NC" if rest == "NC" else "NO",
-                            worked_by="plunger",
+                            worked_by=worked_by(draft.title),
                             current_max_a=carries_a,
                         )
                     )

@@ -31,6 +31,10 @@ SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
 # direct current are made for up to 80 V.
 MAINS_V = 100.0
 LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
+# A brushed motor turns with the sign of what is on it: at a bridge, an output, or a supply.
+AS_MOTOR: dict[str, PinFunction] = {
+    "plus": "motor+", "load+": "motor+", "zero": "motor-", "load-": "motor-",
+}  # fmt: skip
 ANALOGUE = ("volts", "current")
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
 # What a pin that is named by its volts takes of them: the usual supply of logic, 5 V and a tenth.
@@ -51,6 +55,8 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
         return mains.get(row.function, row.function)
+    if draft.kind == "brushed motor":
+        return AS_MOTOR.get(row.function, row.function)
     if draft.kind in LOAD_KINDS:
         as_load: dict[str, PinFunction] = {"plus": "load+", "zero": "load-"}
         return as_load.get(row.function, row.function)
@@ -166,6 +172,8 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
         return ("load", "device") if functions & {"load+", "plus"} else ("terminals", "device")
     if kind in DEVICE_PORT:
         return DEVICE_PORT[kind], "device"
+    if functions & {"motor+", "motor-"}:
+        return "bridge motor", "device"
     if kind in LOAD_KINDS:
         return "load", "device"
     if kind == "supply":
@@ -189,7 +197,7 @@ def _electrical(
     """The electrical limits of a pin, as far as the numbers and its own name tell them."""
     numbers = draft.numbers
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
-    if function in ("plus", "load+", "line"):
+    if function in ("plus", "load+", "motor+", "line"):
         return _feed(draft, port_kind, name)
     if function == "signal" and draft.kind == "servo":
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
@@ -225,7 +233,10 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
         return FeedOut(nominal_v=nominal_v, current_a=current_a)
     if nominal_v and not of_a_motor:
         # A load is expected to work within a tenth of what it is rated for.
-        return FeedIn(v_min_v=nominal_v * 0.9, v_max_v=nominal_v * 1.1, current_a=current_a)
+        return FeedIn(
+            v_min_v=nominal_v * 0.9, v_max_v=nominal_v * 1.1, current_a=current_a,
+            polarity_free=port_kind == "bridge motor",
+        )  # fmt: skip
     if high and not of_a_motor:
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
     volts = named_volts(name)

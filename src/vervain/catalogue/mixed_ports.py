@@ -4,7 +4,8 @@ import re
 from collections.abc import Mapping
 
 from vervain.catalogue.port_groups import DRIVES, PortPin, stacks
-from vervain.model.part import PartKind
+from vervain.catalogue.terminal_numbers import contacts_among, port_of
+from vervain.model.part import PartKind, PinFunction
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
@@ -14,15 +15,70 @@ STARTS = ("enable", "direction", "alarm", "com")
 CHANNEL = re.compile(r"^(?:in|ch|sig|s|d|relay|rly|k)\W?\d{1,2}$", re.I)
 
 
+# Parts whose terminals of two figures are contacts; a controller's may count its inputs.
+WITH_CONTACTS: tuple[PartKind, ...] = (
+    "relay module",
+    "supply",
+    "signal converter",
+    "radio receiver",
+    *DRIVES,
+)
+# The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
+CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
+AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}
+
+
 def told_apart(kind: PartKind, ports: Mapping[str, Pins]) -> dict[str, Pins]:
     """The ports of a part with those parted that serve several things: feed and motor of a driver,
-    feed, motors and control of a bridge, the channels of a relay module on one header.
+    feed, motors and control of a bridge, the channels of a relay module on one header, numbered
+    contacts, and what a safety relay has at its terminals.
     """
     found: dict[str, Pins] = {}
+    if kind in WITH_CONTACTS:
+        ports = _contacts_apart(ports)
+    if kind == "relay module" and (of_safety_relay := _safety_relay(ports)):
+        return of_safety_relay
     for name, pins in ports.items():
         for part_name, members in _parts(kind, name, pins).items():
             found[part_name] = (*found.get(part_name, ()), *members)
     return found
+
+
+def _contacts_apart(ports: Mapping[str, Pins]) -> dict[str, Pins]:
+    """The ports, with each contact that is numbered as such in one of its own."""
+    found: dict[str, Pins] = {}
+    for name, pins in ports.items():
+        contacts = contacts_among(pin.name for pin in pins)
+        taken = {terminal for contact in contacts for _, terminal in contact}
+        rest = tuple(pin for pin in pins if pin.name not in taken)
+        if rest:
+            found[name] = rest
+        for contact in contacts:
+            found[port_of(contact)] = tuple(PortPin(at, function) for function, at in contact)
+    return found
+
+
+def _safety_relay(ports: Mapping[str, Pins]) -> dict[str, Pins]:
+    """The ports of a safety relay by what is printed at their terminals: its feed, its channels and
+    what starts it; none of any other part.
+    """
+    every = [pin for pins in ports.values() for pin in pins]
+    if not any(
+        pin.function in ("stop A+", "stop B+") and CHANNELS.match(pin.name) for pin in every
+    ):
+        return {}
+    feed = tuple(
+        PortPin(pin.name, AS_FEED[pin.function]) for pin in every if pin.function in AS_FEED
+    )
+    channels = tuple(pin for pin in every if CHANNELS.match(pin.name))
+    starts = tuple(pin for pin in every if STARTS_RELAY.match(pin.name))
+    taken = {pin.name for pin in (*feed, *channels, *starts)}
+    found = {"POWER": feed, "STOP": channels, "START": starts}
+    for name, pins in ports.items():
+        rest = tuple(pin for pin in pins if pin.name not in taken)
+        if rest:
+            found[name] = (*found.get(name, ()), *rest)
+    return {name: pins for name, pins in found.items() if pins}
 
 
 def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
@@ -30,6 +86,10 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     if stacks(name) is not None:
         return {name: pins}
     if kind == "relay module":
+        coil = tuple(pin for pin in pins if pin.function in AS_FEED)
+        if len(coil) == 2 and len(pins) == 2:
+            # The plus of a load; its other end is what switches it.
+            return {f"COIL {_mark(name)}".strip(): (PortPin(coil[0].name, "plus"), coil[1])}
         channels = [pin for pin in pins if CHANNEL.match(pin.name)]
         if len(channels) > 1:
             rest = tuple(pin for pin in pins if pin not in channels)

@@ -71,6 +71,11 @@ AS_DEVICE = Role(
     kind="step and direction", words="step and direction, from a controller", end="device",
     signals="input",
 )  # fmt: skip
+# The same at the controller.
+AS_BRIDGE_OUT = Role(
+    kind="bridge control", words="control, to a bridge", signals="output",
+    becomes=("pulse width", "direction"),
+)  # fmt: skip
 AS_SHIELD = Role(kind="header", words="header, down into a board", end="device", signals="input")
 AS_MODULE = Role(kind="driver slot", words="foot of a module, into a slot", end="device")
 AS_COMMAND = Role(
@@ -186,6 +191,9 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
         return (AS_COMMAND, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
         return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
+    if kind == "controller":
+        plain = tuple(role for role in ROLES if role.kind != "bridge control")
+        return (AS_BRIDGE_OUT, AS_SHIELD, AS_ON_BUS, *plain)
     return (AS_SHIELD, AS_ON_BUS, *ROLES)
 
 
@@ -290,7 +298,7 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if "step" in functions:
         return AS_DEVICE if kind == "stepper driver" else _role("step and direction")
     if functions & {"pulse width"}:
-        return _role("bridge control")
+        return AS_BRIDGE_OUT if kind == "controller" else _role("bridge control")
     if "encoder Z" in functions or re.search(r"\b(enc|count)", name.casefold()):
         return _role("encoder")
     if functions & {"phase A-", "phase U"}:

@@ -1,14 +1,19 @@
-"""Parts told by their terminals alone: contactors, solid-state relays and stops by the numbers on
-them, fuses, in-line connectors, thermistors.
-
-Terminal markings (EN 50005, EN 50011, IEC 60947-1): A1 and A2 are a coil; the last figure of a
-contact is 1 and 2 where it opens, 3 and 4 where it closes, 1, 2 and 4 where it changes over; 1 to
-6, or L and T, are main poles.
+"""Parts told by their terminals alone: contactors, solid-state relays, stops and switches by the
+numbers on them (see `terminal_numbers`), fuses, in-line connectors, thermistors.
 """
 
 import re
 from collections.abc import Iterable, Mapping
+from typing import Literal
 
+from vervain.catalogue.terminal_numbers import (
+    POLE,
+    Found,
+    port_of,
+    take_contacts,
+    take_poles,
+    take_solenoid,
+)
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
@@ -25,8 +30,8 @@ CONTROL = (
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
 LARGEST_BLADE_A = 30.0
-TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-4])$")
-POLE = re.compile(r"^(?:(?P<number>[1-6])(?:/?[LT]\d)?|(?P<side>[LT])(?P<pole>[1-3]))$", re.I)
+# A switch of such a name is worked by a person; any other by the machine, or a door.
+BY_HAND = re.compile(r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset", re.I)
 
 
 class Terminals(Record, frozen=True, kw_only=True):
@@ -38,8 +43,17 @@ class Terminals(Record, frozen=True, kw_only=True):
     problems: tuple[str, ...] = ()
 
 
+def worked_by(title: str) -> str:
+    """What works the contacts of a switch of a name."""
+    return "hand" if BY_HAND.search(title) else "plunger"
+
+
 def terminal_part(
-    kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, float], lead_length_m: float
+    kind: PartKind,
+    names: tuple[str, ...],
+    numbers: Mapping[str, float],
+    lead_length_m: float,
+    title: str,
 ) -> Terminals:
     """The ports and the inside of a part of a kind from the names of its terminals, in order."""
     if kind == "fuse":
@@ -48,7 +62,7 @@ def terminal_part(
         return _connector(names)
     if kind == "thermistor":
         return _thermistor(names, lead_length_m)
-    return _contacts(kind, names, numbers)
+    return _contacts(kind, names, numbers, title)
 
 
 def _through(name: str) -> Pin:
@@ -56,7 +70,12 @@ def _through(name: str) -> Pin:
 
 
 def _fuse(names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
-    """Holders by pairs of terminals: the first two are one fuse, the next two another."""
+    """Holders by pairs of terminals: the first two are one fuse, the next two another; and the
+    contacts of a breaker that say whether it has tripped.
+    """
+    left = {name: name for name in names}
+    signs = take_contacts(left) if len(names) > 2 else []
+    names = tuple(left)
     pairs = list(zip(names[::2], names[1::2], strict=False))
     wrong = () if len(names) % 2 == 0 and pairs else ("A fuse has two ends: give them in pairs.",)
     ports = tuple(
@@ -78,7 +97,18 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
         )
         for port in ports
     )
-    return Terminals(ports=ports, inside=inside, options=(rating,), problems=wrong)
+    # A breaker is on while the machine works: what closes with it is closed until it trips.
+    tripped = [
+        Contact(
+            pins=((port_of(sign), sign[0][1]), (port_of(sign), name)),
+            rest="NO" if function == "nc" else "NC",
+            worked_by="trip",
+        )
+        for sign in signs
+        for function, name in sign[1:]
+    ]
+    ports += tuple(_contact_port("fuse", sign) for sign in signs)
+    return Terminals(ports=ports, inside=(*inside, *tripped), options=(rating,), problems=wrong)
 
 
 def _connector(names: tuple[str, ...]) -> Terminals:
@@ -100,7 +130,9 @@ def _thermistor(names: tuple[str, ...], lead_length_m: float) -> Terminals:
     return Terminals(ports=(port,) if pins else (), problems=wrong)
 
 
-def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
+def _contacts(
+    kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, float], title: str
+) -> Terminals:
     """Coil, poles and contacts by the numbers at them."""
     left = {name.upper(): name for name in names}
     ports: list[Port] = []
@@ -109,10 +141,13 @@ def _contacts(kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, floa
     control = _control_of(left) if is_solid else None
     if control is not None:
         ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers))
+    elif kind == "switch" and (lock := take_solenoid(left)):
+        ports.append(_lock(lock))
     elif {"A1", "A2"} <= set(left):
         ports.append(_coil(left.pop("A1"), left.pop("A2"), numbers, inside))
-    works = ports[0].id if ports else "mushroom" if kind == "emergency stop" else "COIL"
-    for found in (*_poles(left), *_numbered(left)):
+    alone = {"emergency stop": "mushroom", "switch": worked_by(title)}
+    works = alone.get(kind) or (ports[0].id if ports else "COIL")
+    for found in (*take_poles(left), *take_contacts(left)):
         port = _contact_port(kind, found)
         ports.append(port)
         common = found[0][1]
@@ -150,6 +185,13 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
     return Port(id="COIL", kind="coil", end="device", pins=pins)
 
 
+def _lock(solenoid: Found) -> Port:
+    """The solenoid that holds a door."""
+    (plus, a), (minus, b) = solenoid
+    pins = (Pin(id=a, function=plus), Pin(id=b, function=minus))
+    return Port(id="LOCK", kind="load", end="device", pins=pins)
+
+
 def _control_of(names: Iterable[str]) -> tuple[str, str] | None:
     """The control terminals by their print; 3 and 4 only where nothing else is printed so."""
     for plus, minus in CONTROL:
@@ -169,54 +211,13 @@ def _control(plus: str, minus: str, numbers: Mapping[str, float]) -> Port:
     return Port(id="CONTROL", kind="load", end="device", pins=pins)
 
 
-Found = list[tuple[str, str]]
-
-
-def _poles(left: dict[str, str]) -> list[Found]:
-    """The main poles among terminals, which are taken out of them; each closes when worked."""
-    ends: dict[int, dict[int, str]] = {}
-    for name in list(left):
-        match = POLE.match(name)
-        if match is None:
-            continue
-        if match["number"]:
-            at = int(match["number"])
-            pole, side = (at + 1) // 2, (at + 1) % 2
-        else:
-            pole, side = int(match["pole"]), int(match["side"].upper() == "T")
-        ends.setdefault(pole, {})[side] = name
-    found: list[Found] = []
-    for _, sides in sorted(ends.items()):
-        if len(sides) == 2:
-            found.append([("com", left.pop(sides[0])), ("no", left.pop(sides[1]))])
-    return found
-
-
-def _numbered(left: dict[str, str]) -> list[Found]:
-    """The contacts among terminals by their last figures, which are taken out of them."""
-    contacts: dict[str, dict[str, str]] = {}
-    for name in list(left):
-        match = TWO_FIGURES.match(name)
-        if match is not None:
-            contacts.setdefault(match["contact"], {})[match["figure"]] = name
-    found: list[Found] = []
-    for _, by_figure in sorted(contacts.items()):
-        if {"1", "2"} <= set(by_figure):
-            rows = [("com", by_figure["1"]), ("nc", by_figure["2"])]
-            if "4" in by_figure and "3" not in by_figure:
-                rows.append(("no", by_figure["4"]))
-            found.append([(function, left.pop(name)) for function, name in rows])
-        if {"3", "4"} <= set(by_figure):
-            found.append([("com", left.pop(by_figure["3"])), ("no", left.pop(by_figure["4"]))])
-    return found
-
-
 def _contact_port(kind: PartKind, found: Found) -> Port:
     """A contact as a port: terminals that power goes through, a contact, or that of a stop."""
     names = [name for _, name in found]
     closes_only = [function for function, _ in found] == ["com", "no"]
-    port_id = f"{names[0]}-{names[-1]}"
-    if kind in ("contactor", "solid-state relay") and closes_only:
+    port_id = port_of(found)
+    is_pole = kind in ("contactor", "solid-state relay") and closes_only
+    if is_pole or (kind == "switch" and POLE.match(names[0])):
         pins = tuple(_through(name) for name in names)
         return Port(id=port_id, kind="terminals", end="through", pins=pins)
     pins = tuple(
@@ -229,4 +230,5 @@ def _contact_port(kind: PartKind, found: Found) -> Port:
             id=port_id, kind="stop contacts" if stops else "contact", end="device", pins=pins,
             optional=not port_id.startswith("1"),
         )  # fmt: skip
-    return Port(id=port_id, kind="contact", end="through", pins=pins)
+    end: Literal["device", "through"] = "device" if kind == "switch" else "through"
+    return Port(id=port_id, kind="contact", end=end, pins=pins)

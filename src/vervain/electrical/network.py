@@ -92,19 +92,31 @@ class _Solver:
 
     def __init__(self, network: Network) -> None:
         import numpy as np
-        from scipy.sparse import coo_matrix
-        from scipy.sparse.csgraph import connected_components
 
         self.np: Any = np
         self.network = network
-        count = network.nodes
-        resistive = [load for load in network.loads if load.law == "resistive" and load.value > 0]
-        joined = [(r.a, r.b) for r in network.resistances]
-        joined += [(s.minus, s.plus) for s in network.sources]
-        joined += [(load.plus, load.minus) for load in resistive]
-        ends = np.array(joined, dtype=int).reshape(-1, 2)
-        graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(count, count))
-        self.islands = connected_components(graph, directed=False)[1]
+        self.iterations = 0
+        self._arrays()
+        self._lay(frozenset())
+        floating = self._floating()
+        if floating:
+            self._lay(floating)
+
+    def _lay(self, floating: frozenset[int]) -> None:
+        """What is joined to what, with the loads that are on, and which node has which row;
+        `floating` loads join nothing.
+        """
+        np, network = self.np, self.network
+        wired = [(r.a, r.b) for r in network.resistances]
+        wired += [(s.minus, s.plus) for s in network.sources]
+        resistive = [
+            (load.plus, load.minus)
+            for number, load in enumerate(network.loads)
+            if load.law == "resistive" and load.value > 0 and number not in floating
+        ]
+        # What is joined without any load, and what is joined at all.
+        self.shores = self._islands(wired)
+        self.islands = self._islands(wired + resistive)
         grounds: dict[int, int] = {}
         for source in network.sources:
             grounds.setdefault(int(self.islands[source.minus]), source.minus)
@@ -114,12 +126,43 @@ class _Solver:
         free[list(grounds.values())] = False
         self.fed = fed
         # Where each free node stands in the matrix; -1 for grounds and for what is not fed.
-        self.row = np.full(count, -1)
+        self.row = np.full(network.nodes, -1)
         self.row[free] = np.arange(int(free.sum()))
         self.size = int(free.sum())
-        self.status: list[Status] = [self._first_status(load) for load in network.loads]
-        self.iterations = 0
-        self._arrays()
+        self.status: list[Status] = [
+            "no way back" if number in floating else self._first_status(load)
+            for number, load in enumerate(network.loads)
+        ]
+
+    def _islands(self, pairs: list[tuple[int, int]]) -> Any:
+        """Which island each node belongs to, by what is joined."""
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        np, count = self.np, self.network.nodes
+        ends = np.array(pairs, dtype=int).reshape(-1, 2)
+        graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(count, count))
+        return connected_components(graph, directed=False)[1]
+
+    def _floating(self) -> frozenset[int]:
+        """The resistive loads whose minus is joined to their source by other loads alone, and has
+        no volts against their plus: they all hang on one end. In a string of loads there are some.
+        """
+        doubtful = [
+            number
+            for number, load in enumerate(self.network.loads)
+            if self.status[number] == "on" and load.law == "resistive"
+            and self.shores[load.plus] != self.shores[load.minus]
+        ]  # fmt: skip
+        if not doubtful:
+            return frozenset()
+        conductance, current = self._base()
+        voltage_v = self._linear(conductance, 0.0 * current)
+        return frozenset(
+            number
+            for number in doubtful
+            if abs(voltage_v[self.l_a[number]] - voltage_v[self.l_b[number]]) < ZERO_VOLTAGE_V
+        )
 
     def _first_status(self, load: Load) -> Status:
         plus, minus = self.islands[load.plus], self.islands[load.minus]

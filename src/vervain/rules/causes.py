@@ -6,6 +6,7 @@ one that clears most, and brings nothing new, is told as the cause, with the cha
 and the findings are folded under it.
 """
 
+from collections import Counter
 from collections.abc import Callable
 from itertools import islice
 from time import monotonic
@@ -163,8 +164,22 @@ class _Search:
         grave = [f for f in result.open if f.consequence != "Workmanship" and _is_of_plugs(f)]
         # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
         # come to with it.
-        self.left = sorted(grave, key=lambda f: (not _is_seen(f), f.rule != "supply.short"))
+        # Of what is told at a board and at all that hangs on it, the board comes first.
+        behind = self._behind(grave)
+        self.left = sorted(
+            grave,
+            key=lambda f: (not _is_seen(f), f.rule != "supply.short", -behind[f.about.device]),
+        )
         self.known = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
+
+    def _behind(self, grave: list[Finding]) -> Counter[str | None]:
+        """At how many plugs at which something is seen each device is joined, its own left out."""
+        return Counter(
+            device
+            for finding in grave
+            if finding.rule in SEEN
+            for device in self.possible.devices_joined_at(finding) - {finding.about.device}
+        )
 
     def run(self) -> tuple[Cause, ...]:
         found: list[Cause] = []

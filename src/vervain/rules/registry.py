@@ -3,7 +3,15 @@
 from vervain.rules.harness import cables, labels, routes, separation
 from vervain.rules.leads import coils, windings
 from vervain.rules.machine import axes, motion, timing
-from vervain.rules.ports import alternates, belonging, needs, occupancy, plugs, shared_pins
+from vervain.rules.ports import (
+    alternates,
+    belonging,
+    channels,
+    needs,
+    occupancy,
+    plugs,
+    shared_pins,
+)
 from vervain.rules.rule import Rule
 from vervain.rules.signals import (
     buses,
@@ -31,6 +39,7 @@ RULES: tuple[Rule, ...] = (
     *needs.RULES,
     *occupancy.RULES,
     *belonging.RULES,
+    *channels.RULES,
     *plugs.RULES,
     *shared_pins.RULES,
     *alternates.RULES,

@@ -2,13 +2,15 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import loop_end
+from vervain.electrical.feeds import loop_end, zero_pin_of
+from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedOut
-from vervain.model.machine import PinRef
+from vervain.model.machine import Conductor, PinRef
 from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import Fix, about, about_cable
-from vervain.rules.fixes import SetGauge
+from vervain.rules.fixes import Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.loads import demands_in
 from vervain.supply.results import DeliveredPower, drop_limit, source_name, supply_loads
@@ -142,12 +144,51 @@ def too_low(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="The machine's own conductors.",
 )
 def no_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    rows = [r for r in arrivals_of(queries, device, "everything") if r.status == "no way back"]
-    if rows:
-        yield RuleOutput(
-            f"{device} has no way back to {source_name(queries, rows[0].source)}.",
-            tuple(about(row.pin) for row in rows),
-        )
+    rows = [
+        row
+        for row in arrivals_of(queries, device, "everything")
+        if row.status == "no way back"
+        and row.source is not None
+        and not _is_switched_off(queries, row)
+    ]
+    if not rows:
+        return
+    ends = _way_back(queries, rows[0])
+    fixes: tuple[Fix, ...] = ()
+    if ends is not None:
+        ours, theirs = ends
+        conductor = Conductor(a=theirs.pin, b=ours.pin)
+        remedy = Join(a=theirs.port_ref, b=ours.port_ref, conductors=(conductor,))
+        words = f"join {pin_in_words(queries, ours)} to {pin_in_words(queries, theirs)}"
+        fixes = (Fix(words=words, remedy=remedy),)
+    yield RuleOutput(
+        f"{device} has no way back to {source_name(queries, rows[0].source)}.",
+        tuple(about(pin) for pin in (*(row.pin for row in rows), *(ends or ()))),
+        fixes=fixes,
+    )
+
+
+def _is_switched_off(queries: Queries, row: DeliveredPower) -> bool:
+    """Whether the way back is there and only open: behind a contact, or an output."""
+    ours = zero_pin_of(queries, row.pin, None)
+    theirs = zero_pin_of(queries, row.source, None) if row.source is not None else None
+    if ours is None:
+        return False
+    met = queries.rail(ours)
+    return theirs in met or any("logic output" in natures(queries, pin) for pin in met)
+
+
+def _way_back(queries: Queries, row: DeliveredPower) -> tuple[PinRef, PinRef] | None:
+    """The minus of a consumer, or of a strip that it is at, and that of its source."""
+    ours = zero_pin_of(queries, row.pin, None)
+    theirs = zero_pin_of(queries, row.source, None) if row.source is not None else None
+    if ours is None or theirs is None or theirs in queries.net(ours):
+        return None
+    strips = (
+        pin for pin in queries.net(ours)
+        if (part := queries.part_of(pin.device)) is not None and part.kind == "terminal strip"
+    )  # fmt: skip
+    return next(strips, ours), theirs
 
 
 @rule(

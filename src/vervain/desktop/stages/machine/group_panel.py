@@ -79,7 +79,7 @@ class GroupPanel(QScrollArea):
             self._choice(column, group.key, words, group.role.words, "is", f"{group.words} are")
             if len(groups) > 1:
                 self._connector(column, group.key, "plugs as all", group.words)
-            for key in asked_circuits(group, groups):
+            for key in asked_circuits(kind, group, groups):
                 pins = "plus" if key.endswith("/plus") else group.role.signals or "input"
                 titles = [circuit.title for circuit in circuits_for(pins)]
                 choices = [NOT_KNOWN[pins], *titles]

@@ -1,0 +1,88 @@
+"""What the numbers at terminals say, on any part (EN 50005, IEC 60947-1 annex M).
+
+A1 and A2 are a coil. The first of two figures counts the contacts, the last tells what one does: 1
+and 2 open, 3 and 4 close, 1, 2 and 4 change over; 5, 6, 7 and 8 are the same of contacts that are
+late, early, or those of an overload relay (95 to 98). 1 to 6, or L and T, are main poles.
+"""
+
+import re
+from collections.abc import Iterable
+
+from vervain.model.part import PinFunction
+
+TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-8])$")
+POLE = re.compile(r"^(?:(?P<number>[1-6])(?:/?[LT]\d)?|(?P<side>[LT])(?P<pole>[1-3]))$", re.I)
+# The figures of a contact that opens, or changes over with the third; and of one that closes.
+OPENING, CLOSING = (("1", "2", "4"), ("5", "6", "8")), (("3", "4"), ("7", "8"))
+# One contact: the function and the name of each of its terminals, the common one first.
+Found = list[tuple[PinFunction, str]]
+
+
+def take_poles(left: dict[str, str]) -> list[Found]:
+    """The main poles among terminals, which are taken out of them; each closes when worked."""
+    ends: dict[int, dict[int, str]] = {}
+    for name in list(left):
+        match = POLE.match(name)
+        if match is None:
+            continue
+        if match["number"]:
+            at = int(match["number"])
+            pole, side = (at + 1) // 2, (at + 1) % 2
+        else:
+            pole, side = int(match["pole"]), int(match["side"].upper() == "T")
+        ends.setdefault(pole, {})[side] = name
+    found: list[Found] = []
+    for _, sides in sorted(ends.items()):
+        if len(sides) == 2:
+            found.append([("com", left.pop(sides[0])), ("no", left.pop(sides[1]))])
+    return found
+
+
+def take_contacts(left: dict[str, str]) -> list[Found]:
+    """The contacts among terminals by their last figures, which are taken out of them."""
+    contacts: dict[str, dict[str, str]] = {}
+    for name in list(left):
+        match = TWO_FIGURES.match(name)
+        if match is not None:
+            contacts.setdefault(match["contact"], {})[match["figure"]] = name
+    found: list[Found] = []
+    for _, at in sorted(contacts.items()):
+        for first, opens, over in OPENING:
+            if {first, opens} <= set(at):
+                rows: Found = [("com", at[first]), ("nc", at[opens])]
+                if over in at and str(int(over) - 1) not in at:
+                    rows.append(("no", at[over]))
+                found.append([(function, left.pop(name)) for function, name in rows])
+        for first, closes in CLOSING:
+            if {first, closes} <= set(at):
+                found.append([("com", left.pop(at[first])), ("no", left.pop(at[closes]))])
+    return found
+
+
+def contacts_among(names: Iterable[str]) -> list[Found]:
+    """The contacts that some names of terminals are, by their two figures."""
+    return take_contacts({name: name for name in names})
+
+
+def take_solenoid(left: dict[str, str]) -> Found:
+    """The two ends of a solenoid among the terminals of a switch, which are taken out of them."""
+    for a, b in (("A1", "A2"), ("E1", "E2")):
+        if {a, b} <= set(left):
+            return [("load+", left.pop(a)), ("load-", left.pop(b))]
+    return []
+
+
+def are_switched(names: Iterable[str]) -> bool:
+    """Whether names are those of a switch: contacts, or several poles, and a solenoid, and nothing
+    else. A pair 1 and 2 alone says nothing.
+    """
+    left = {name.upper(): name for name in names}
+    take_solenoid(left)
+    contacts = take_contacts(left)
+    poles = take_poles(left)
+    return not left and bool(contacts or len(poles) > 1)
+
+
+def port_of(contact: Found) -> str:
+    """What the port of a contact is called: its first and its last terminal."""
+    return f"{contact[0][1]}-{contact[-1][1]}"
