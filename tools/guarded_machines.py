@@ -31,6 +31,11 @@ def _drafts() -> dict[str, Draft]:
             kind="switch", title="Guard switch", pins_text="11\n12\n21\n22\n33\n34",
             numbers={"contact_max_a": 3},
         ),
+        "my-curtain": Draft(
+            kind="sensor", title="Light curtain",
+            pins_text="1\t24V\n2\tOSSD1\n3\t0V\n4\tOSSD2\n5\tFE",
+            numbers={"v_min_v": 19.2, "v_max_v": 28.8, "current_a": 0.15},
+        ),
         "my-main-switch": Draft(
             kind="switch", title="Main switch, two poles", pins_text="1\n2\n3\n4",
             numbers={"contact_max_a": 25},
@@ -128,6 +133,48 @@ def feeder(build: Builder) -> Machine:
     return replace(build.machine, axes=axes, accepted=(known,))
 
 
+def gate(build: Builder) -> Machine:
+    """A lift behind a light curtain: its outputs go to a safety relay, which the stop takes the
+    power of, and that of one contactor besides.
+    """
+    build.join("X4:1", "G1:MAINS", "L-L N-N PE-PE")
+    build.join("X4:2", "G2:MAINS", "L-L N-N PE-PE")
+    build.join("X4:3", "G1:OUT", "PE-2")
+    build.join("G1:OUT", "X1:1", "1-+ 2-0V")
+    build.join("X1:2", "S2:11-12", "+-11")
+    build.join("S2:11-12", "K2:POWER", "12-A1")
+    build.join("X1:2", "K2:POWER", "0V-A2")
+    build.join("X1:3", "B3:LEADS", "+-24V 0V-0V")
+    build.join("X4:3", "B3:LEADS", "PE-FE")
+    build.join("B3:LEADS", "K2:STOP", "OSSD1-S12 OSSD2-S22")
+    build.join("K2:START", "Q1:AUX", "S33-21")
+    build.join("Q1:AUX", "Q2:AUX", "22-21")
+    build.join("Q2:AUX", "S4:13-14", "22-13")
+    build.join("S4:13-14", "K2:START", "14-S34")
+    build.join("X1:4", "S2:21-22", "+-21")
+    build.join("S2:21-22", "K2:13-14", "22-13")
+    build.join("X1:7", "K2:23-24", "+-23")
+    for n, contact in ((1, "13-14"), (2, "23-24")):
+        last = contact.split("-")[1]
+        build.join(f"K2:{contact}", f"Q{n}:COIL", f"{last}-A1")
+        build.join(f"Q{n}:COIL", "X1:5", "A2-0V")
+    build.join("X1:6", "K1:POWER", "+-24V 0V-GND")
+    build.join("B1:LEADS", "K1:DI 1", "+-24V OUT-IN −-GND")
+    build.join("K1:DO 1", "K3:COIL", "OUT-A1 GND-A2")
+    build.join("G2:OUT", "F2:FUSE", "1-IN")
+    build.join("F2:FUSE", "Q1:MAIN", "OUT-13")
+    build.join("Q1:MAIN", "Q2:MAIN", "14-13")
+    build.join("Q2:MAIN", "K3:11-14", "14-11")
+    build.join("K3:11-14", "M1:LEADS", "14-1")
+    build.join("M1:LEADS", "G2:OUT", "2-2")
+    return replace(build.machine, axes=(slide_axis("Z", "M1", "B1"),))
+
+
+GATE = (
+    "X4 quoin-mt4", "G1 fell-ps24", "G2 fell-ps24", "X1 quoin-ts8", "K1 my-feeder-board",
+    "K2 my-safety-relay", "B3 my-curtain", "S2 larkmoor-es2", "S4 quoin-pb1", "Q1 fell-c20",
+    "Q2 fell-c20", "F2 quoin-fh1", "K3 my-relay", "M1 my-feed-motor", "B1 larkmoor-ip12",
+)  # fmt: skip
 FEEDER = (
     "X4 quoin-mt4", "S1 my-main-switch", "F1 my-breaker", "G1 fell-ps24", "G2 fell-ps24",
     "X1 quoin-ts8", "K1 my-feeder-board", "K2 my-safety-relay", "S2 larkmoor-es2",

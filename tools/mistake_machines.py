@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from builder import Builder, slide_axis
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
-from guarded_machines import FEEDER, feeder, guarded_parts
+from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vervain.files.demos import open_demo
@@ -273,6 +273,11 @@ def feeder_machine() -> Machine:
     return feeder(_begin("Feeder", *FEEDER, **fuses))
 
 
+def gate_machine() -> Machine:
+    """A lift behind a light curtain."""
+    return gate(_begin("Gate", *GATE, F2={"rating_a": 3.0}))
+
+
 MACHINES: dict[str, Callable[[], Machine]] = {
     "gantry": partial(open_demo, "glazing-gantry-as-planned"),
     "arm": partial(open_demo, "seedling-arm-as-planned"),
@@ -297,4 +302,5 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "press": press_machine,
     "lathe": lathe_machine,
     "feeder": feeder_machine,
+    "gate": gate_machine,
 }

@@ -29,11 +29,12 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.stops.at_once import settle_all
 from vervain.stops.circuit import Circuit, CoilTimes, LoadAt, SourceAt
+from vervain.stops.compiling import circuit_of
 from vervain.stops.faults import conditions_of, single_faults
 from vervain.stops.following import Clock
 from vervain.stops.simulation import Conditions, Settled, Simulator
 from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_judge, stop_verdicts
-from vervain.stops.words import fault_words, power_words, seen_words
+from vervain.stops.words import demand_words, fault_words, power_words, seen_words
 
 
 def told(machine: Machine) -> dict[str, Verdict]:
@@ -179,6 +180,17 @@ class Potentials(unittest.TestCase):
         for machine, takes_s in ((one_channel(), 0.02), (MACHINES["safety relay"](), 0.035)):
             demand = next(d for d in stop_demands(Queries(machine)) if d.stop == "S1")
             self.assertAlmostEqual(takes_s, demand.takes_s)
+
+    def test_a_light_curtain_that_is_reached_into_stops_the_machine_for_good(self) -> None:
+        queries = Queries(MACHINES["gate"]())
+        curtain = next(d for d in stop_demands(queries) if d.stop == "B3")
+        self.assertEqual(((), False), (curtain.stays, curtain.restarts))
+        self.assertEqual("K2 STOP S12 open, K2 STOP S22 open", seen_words(queries, curtain.inputs))
+        self.assertEqual("B3 interrupted", demand_words(circuit_of(queries), "B3"))
+        found = told(queries.machine)
+        # Without its supply it holds nothing: the relay opens, and that is seen at once.
+        verdict = found["B3.24V cut"]
+        self.assertEqual(((), "at once"), (verdict.stays, verdict.noticed))
 
 
 class Verdicts(unittest.TestCase):

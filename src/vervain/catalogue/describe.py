@@ -13,7 +13,14 @@ from vervain.catalogue.boards import (
     board_outline,
     board_ports,
 )
-from vervain.catalogue.device_ports import apart, device_ports, function_of, joined_feeds, two_wire
+from vervain.catalogue.device_ports import (
+    SAFETY_OUTPUT,
+    apart,
+    device_ports,
+    function_of,
+    joined_feeds,
+    two_wire,
+)
 from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
@@ -236,6 +243,8 @@ def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
                 )
                 for a, b in _winding_ends(by_function)
             ]
+        if draft.kind == "sensor":
+            found += _held_outputs(port)
         if draft.kind == "switch":
             carries_a = draft.numbers.get("contact_max_a") or None
             for rest in ("NC", "NO"):
@@ -251,6 +260,17 @@ def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
                         )
                     )
     return found
+
+
+def _held_outputs(port: Port) -> Iterator[Contact]:
+    """The safety outputs of a light curtain (OSSD, IEC 61496-1): each gives its plus while nobody
+    reaches into it.
+    """
+    plus = next((pin.id for pin in port.pins if pin.function == "plus"), None)
+    for pin in port.pins:
+        if plus is not None and pin.function == "signal" and SAFETY_OUTPUT.match(pin.name):
+            ends = ((port.id, plus), (port.id, pin.id))
+            yield Contact(pins=ends, rest="NO", worked_by="beam")
 
 
 def _winding_ends(by_function: dict[str, list[str]]) -> list[tuple[str, str]]:

@@ -2,6 +2,7 @@
 connectors by what is at each.
 """
 
+import re
 from collections.abc import Iterable
 from typing import Literal
 
@@ -37,6 +38,8 @@ AS_MOTOR: dict[str, PinFunction] = {
 }  # fmt: skip
 ANALOGUE = ("volts", "current")
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
+# The safety outputs of a light curtain or a laser scanner, as they are printed (IEC 61496-1).
+SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
 # What a pin that is named by its volts takes of them: the usual supply of logic, 5 V and a tenth.
 NAMED_TOLERANCE = 0.1
 # What a two-wire transmitter loses, where nobody says: of 10 V at the least most work.
@@ -132,6 +135,8 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
         # What has data has a 0 V that they are measured from, a load or not.
         plain = {"load+": "plus", "load-": "zero"}
         end = "host" if goes_on(name) else end
+    if kind == "sensor" and any(SAFETY_OUTPUT.match(row.name) for row in rows):
+        kind = "stop contacts"
     if kind == "sensor" and draft.drive in ANALOGUE:
         kind = "analogue sensor"
     at = [(row, function_of(row, draft)) for row in rows]

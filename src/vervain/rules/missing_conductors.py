@@ -170,12 +170,15 @@ class MissingConductors:
                 if member != far:
                     yield from across(queries, member, is_contact)
 
-    def _beside(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
-        """The pins of the ports that the other conductors of an end's plug go to."""
+    def _beside(self, end: PinRef, queries: Queries) -> list[PinRef]:
+        """The pins of the ports that the other conductors of an end's plug go to, those that
+        nothing is joined to first.
+        """
         port = queries.port(end.port_ref)
+        found: dict[PinRef, None] = {}
         for pin in port.pins if port else ():
             here = PinRef(device=end.device, port=end.port, pin=pin.id)
             for step in queries.steps(here):
                 there = queries.port(step.end.port_ref)
-                for other in there.pins if there else ():
-                    yield replace(step.end, pin=other.id)
+                found |= {replace(step.end, pin=p.id): None for p in (there.pins if there else ())}
+        return sorted(found, key=lambda ref: bool(queries.steps(ref)))

@@ -8,7 +8,7 @@ divider is not seen; levels between are the Ports stage's.
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
-from vervain.model.elements import BY_HAND, Contact
+from vervain.model.elements import BY_HAND, HELD_BY, Contact
 from vervain.model.machine import PinRef, PortRef
 
 Wire = tuple[str, int]
@@ -48,8 +48,10 @@ class ContactAt(NamedTuple):
 
     @property
     def is_of_button(self) -> bool:
-        """Whether pressing its device moves it: a button's, or the remote's of a receiver."""
-        return self.coil is None or self.worked_by == "radio"
+        """Whether pressing its device moves it: a button's, the remote's of a receiver, or that of
+        a light curtain.
+        """
+        return self.coil is None or self.worked_by in HELD_BY
 
     @property
     def is_of_guard(self) -> bool:
@@ -81,9 +83,9 @@ def closed_under(contact: ContactAt, forces: ContactForces, every: int) -> int:
     if contact.coil is not None:
         # Mirror contacts (IEC 60947-4-1, annex F): welded, the contacts of the other kind stay.
         worked = forces.coil | forces.stuck
-        if contact.worked_by == "radio":
-            # Held while the remote is there and not pressed; what is closed without power opens
-            # only when the remote is there to tell it.
+        if contact.worked_by in HELD_BY:
+            # Held while the remote is there and not pressed, or the light passes; what is closed
+            # without power opens only when the remote is there to tell it.
             worked &= forces.pressed if contact.is_nc else ~forces.pressed
             worked &= ~forces.unlinked
     elif contact.is_of_guard:

@@ -12,7 +12,7 @@ from vervain.electrical.feeds import (
     zero_pin_of,
 )
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Bridge, Contact, Diode, Element, Fuse, Resistor
+from vervain.model.elements import HELD_BY, Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.model.part import SEATED, Part, Port
 from vervain.queries.connectivity import fitted_bridges
@@ -47,11 +47,15 @@ STOP_PORTS = ("stop contacts",)
 
 def is_stop_device(part: Part) -> bool:
     """Whether a part has a stop button: an emergency stop, or whatever has stop contacts, or
-    contacts that a remote works.
+    contacts that a remote works, or a light curtain.
     """
-    by_radio = any(isinstance(e, Contact) and e.worked_by == "radio" for e in part.inside)
     has_ports = any(port.kind in STOP_PORTS for port in part.ports)
-    return part.kind == "emergency stop" or has_ports or by_radio
+    return part.kind == "emergency stop" or has_ports or _holds(part)
+
+
+def _holds(part: Part) -> bool:
+    """Whether a part holds contacts while it has power: a receiver, a light curtain."""
+    return any(isinstance(e, Contact) and e.worked_by in HELD_BY for e in part.inside)
 
 
 @query
@@ -136,8 +140,8 @@ class _Compiler:
         elif isinstance(element, Contact):
             worker = part.port(element.worked_by)
             coil = _worker(device, worker, element) if worker is not None else None
-            if element.worked_by == "radio":
-                # A receiver holds its contacts only while it is fed.
+            if element.worked_by in HELD_BY:
+                # Only while the device is fed.
                 feed = main_feed_pin(self.queries, device)
                 coil = feed.port_ref if feed is not None else None
             # What sits on an axis is worked by the axis.
@@ -187,7 +191,7 @@ class _Compiler:
                     if back is not None and port.end == "device":
                         ref = PortRef(device=device, port=port.id)
                         works = port.kind in COIL_PORTS and ref in self.workers
-                        works = works or self._feeds_radio(device, part, port)
+                        works = works or self._feeds_what_holds(device, part, port)
                         kind: Literal["coil", "feed"] = "coil" if works else "feed"
                         made.loads.append(
                             LoadAt(self.node(at), self.node(back), ref, kind, free or works)
@@ -212,11 +216,10 @@ class _Compiler:
             return PinRef(device=at.device, port=at.port, pin=other.id)
         return zero_pin_of(self.queries, at, None)
 
-    def _feeds_radio(self, device: str, part: Part, port: Port) -> bool:
-        """Whether a port feeds a receiver that holds contacts."""
+    def _feeds_what_holds(self, device: str, part: Part, port: Port) -> bool:
+        """Whether a port feeds a receiver, or a light curtain, that holds contacts."""
         feed = main_feed_pin(self.queries, device)
-        by_radio = any(isinstance(e, Contact) and e.worked_by == "radio" for e in part.inside)
-        return by_radio and feed is not None and feed.port == port.id
+        return _holds(part) and feed is not None and feed.port == port.id
 
     def _mains(self) -> None:
         """What takes mains, as loads of the place where mains comes in: a source that takes it is

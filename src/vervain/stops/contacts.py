@@ -4,7 +4,7 @@ from functools import partial
 
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
-from vervain.model.elements import Contact
+from vervain.model.elements import HELD_BY, Contact
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_contact, nets_reached, steps_from
 from vervain.queries.engine import query
@@ -21,7 +21,7 @@ class UsedContact(Record, frozen=True, kw_only=True):
     pins: tuple[PinRef, PinRef]
     rest: str
     bridged: bool
-    by_radio: bool = False
+    is_held: bool = False
 
 
 @query
@@ -36,7 +36,7 @@ def used_contacts(queries: Queries, designator: str) -> tuple[UsedContact, ...]:
         if steps_from(queries, a) and steps_from(queries, b):
             found.append(UsedContact(
                 pins=(a, b), rest=element.rest, bridged=b in queries.net(a),
-                by_radio=element.worked_by == "radio",
+                is_held=element.worked_by in HELD_BY,
             ))  # fmt: skip
     return tuple(found)
 
@@ -97,12 +97,12 @@ def _has_rail(queries: Queries, net: Net) -> bool:
 
 def is_wired_against_itself(queries: Queries, designator: str) -> bool:
     """Whether a stop has a contact in a channel that is bridged, or that closes when pressed. What
-    a receiver holds by radio is NO, and opens when pressed.
+    a receiver or a light curtain holds is NO, and opens when pressed.
     """
     return any(
         contact.bridged
         or (
-            contact.rest == "NO" and not contact.by_radio
+            contact.rest == "NO" and not contact.is_held
             and is_in_stop_chain(queries, *contact.pins)
         )
         for contact in used_contacts(queries, designator)

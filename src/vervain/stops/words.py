@@ -48,9 +48,21 @@ def fault_words(queries: Queries, fault: Fault, label: Label) -> str:
             return f"radio link of {fault.device} lost"
 
 
+# How each kind of stop is at work, and what is done to it.
+AT_WORK = {"button": "at rest", "door": "shut", "curtain": "clear"}
+DONE = {"button": "pressed", "door": "opened", "curtain": "interrupted"}
+
+
+def kind_of_stop(circuit: Circuit, device: str) -> str:
+    """What asks the machine to stop: a button, a door, a light curtain."""
+    if any(c.device == device and c.worked_by == "beam" for c in circuit.contacts):
+        return "curtain"
+    return "door" if device in circuit.guards else "button"
+
+
 def demand_words(circuit: Circuit, device: str) -> str:
-    """What is done to ask the machine to stop: "S1 pressed", "S3 opened"."""
-    return f"{device} {'opened' if device in circuit.guards else 'pressed'}"
+    """What is done to ask the machine to stop: "S1 pressed", "S3 opened", "B1 interrupted"."""
+    return f"{device} {DONE[kind_of_stop(circuit, device)]}"
 
 
 def duration_words(duration_s: float) -> str:

@@ -20,7 +20,7 @@ from vervain.stops.verdicts import (
     stop_verdicts,
     strings_at_work,
 )
-from vervain.stops.words import names_in_words, worker_in_words
+from vervain.stops.words import demand_words, names_in_words, worker_in_words
 
 
 @rule(
@@ -88,8 +88,9 @@ def not_told(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if boards:
         free = free_contact(queries, device)
         fix = read_by_input(queries, free[0], free[1]) if free is not None else None
+        done = demand_words(circuit_of(queries), device)
         yield RuleOutput(
-            f"{device} pressed: the power goes, and {names_in_words(boards)} "
+            f"{done}: the power goes, and {names_in_words(boards)} "
             f"{'is' if len(boards) == 1 else 'are'} told nothing of it.",
             (about(device), *(about(name) for name in boards)),
             fixes=(fix,) if fix else (),

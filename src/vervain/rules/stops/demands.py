@@ -20,7 +20,7 @@ from vervain.stops.verdicts import (
     stop_verdicts,
 )
 from vervain.stops.what_goes import stop_table
-from vervain.stops.words import fault_words, names_in_words
+from vervain.stops.words import demand_words, fault_words, names_in_words
 
 MOST_TOLD = 3
 
@@ -40,9 +40,10 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     names = names_in_words(demand.stays)
     fix = feed_behind_stop(queries, demand.stays)
+    done = demand_words(circuit_of(queries), device)
     program = " Only the program hears of it." if demand.is_seen else ""
     yield RuleOutput(
-        f"{device} pressed: {names} keep{'s' if len(demand.stays) == 1 else ''} power.{program}",
+        f"{done}: {names} keep{'s' if len(demand.stays) == 1 else ''} power.{program}",
         (about(device), *(about(name) for name in demand.stays)),
         at=tuple(about(name) for name in demand.stays),
         fixes=(fix,) if fix else (),
@@ -62,7 +63,8 @@ def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if demand is None or not demand.does_nothing or not moves_at_work(queries):
         return
     if queries.hookups_of(device):
-        yield RuleOutput(f"{device} pressed: nothing changes.", (about(device),))
+        done = demand_words(circuit_of(queries), device)
+        yield RuleOutput(f"{done}: nothing changes.", (about(device),))
 
 
 @rule(

@@ -14,6 +14,8 @@ TOP, ROW, SOURCE, WIRE, CONTACT, FUSE, END = 66.0, 72.0, 60.0, 64.0, 50.0, 56.0,
 RETURN = 40.0
 # What each wire of several behind each other needs for its label.
 EACH_WIRE, MARGIN = 42.0, 16.0
+# The least room for the name beside a button.
+NAME = 90
 LEAST_STRETCH, MOST_STRETCH = 0.9, 2.2
 
 
@@ -138,6 +140,14 @@ def _string(chain: Chain, number: int, circuit: Circuit, stretch: float) -> list
     return found
 
 
+def _spread(places: list[tuple[float, str]], apart: float) -> list[tuple[float, str]]:
+    """The buttons in their order, each at least so far to the right of the one before."""
+    found: list[tuple[float, str]] = []
+    for x, device in places:
+        found.append((max(x, found[-1][0] + apart) if found else x, device))
+    return found
+
+
 def _buttons(elements: list[Element], circuit: Circuit) -> tuple[Button, ...]:
     by_device: dict[str, list[QPointF]] = {}
     for element in elements:
@@ -147,6 +157,7 @@ def _buttons(elements: list[Element], circuit: Circuit) -> tuple[Button, ...]:
         (sum(p.x() for p in points) / len(points), device) for device, points in by_device.items()
     )
     y, half, gap, most = looks.px(26), looks.px(20), looks.px(6), looks.px(170)
+    places = _spread(places, 2 * half + looks.px(NAME))
     found, left_of = [], 0.0
     for number, (x, device) in enumerate(places):
         after = places[number + 1][0] - half if number + 1 < len(places) else x + 2 * most

@@ -13,6 +13,7 @@ from vervain.model.colours import base_and_stripe, is_colour
 from vervain.model.machine import PinRef
 from vervain.stops.chains import Chain, WireAlong
 from vervain.stops.circuit import Circuit, Wire
+from vervain.stops.words import AT_WORK, DONE, kind_of_stop
 
 POST = 7.0
 
@@ -250,11 +251,8 @@ def _paint_button(painter: QPainter, button: Button, shown: Shown) -> None:
     painter.setPen(tie)
     for point in button.contacts:
         painter.drawLine(QPointF(button.at.x(), button.at.y() + 8), point)
-    is_door = button.device in shown.circuit.guards
-    if is_door:
-        _paint_door(painter, button.at, pressed)
-    else:
-        _paint_mushroom(painter, button.at, pressed)
+    kind = kind_of_stop(shown.circuit, button.device)
+    PAINTED[kind](painter, button.at, pressed)
     words = QRectF(button.words.left(), button.words.top(), button.words.width(), looks.px(14))
     painter.setPen(looks.colour("ink"))
     painter.setFont(looks.font(11, bold=True))
@@ -265,8 +263,7 @@ def _paint_button(painter: QPainter, button: Button, shown: Shown) -> None:
     painter.setFont(looks.font(10))
     painter.setPen(looks.colour("bad" if pressed else "faded"))
     words.translate(0, looks.px(14))
-    told = ("open" if pressed else "shut") if is_door else ("pressed" if pressed else "at rest")
-    painter.drawText(words, flags, told)
+    painter.drawText(words, flags, DONE[kind] if pressed else AT_WORK[kind])
 
 
 def _paint_mushroom(painter: QPainter, at: QPointF, is_pressed: bool) -> None:
@@ -288,3 +285,22 @@ def _paint_door(painter: QPainter, at: QPointF, is_open: bool) -> None:
     painter.drawRect(QRectF(0, -thick / 2, 2 * half, thick))
     painter.drawEllipse(QPointF(0, 0), thick * 0.7, thick * 0.7)
     painter.restore()
+
+
+def _paint_curtain(painter: QPainter, at: QPointF, is_interrupted: bool) -> None:
+    """Two posts with beams between them; interrupted, the beams end halfway."""
+    half, tall, post = looks.px(18), looks.px(11), looks.px(4)
+    painter.setPen(QPen(looks.colour("ink"), 1.4))
+    painter.setBrush(looks.colour("paper"))
+    for x in (at.x() - half, at.x() + half - post):
+        painter.drawRect(QRectF(x, at.y() - tall, post, 2 * tall))
+    beam = QPen(looks.colour("bad" if is_interrupted else "ink"), 1)
+    beam.setStyle(Qt.PenStyle.DotLine)
+    painter.setPen(beam)
+    end = at.x() if is_interrupted else at.x() + half - post
+    for row in (-2, 0, 2):
+        y = at.y() + row * tall / 3
+        painter.drawLine(QPointF(at.x() - half + post, y), QPointF(end, y))
+
+
+PAINTED = {"button": _paint_mushroom, "door": _paint_door, "curtain": _paint_curtain}
