@@ -5,6 +5,7 @@ from functools import cache
 
 from mistake_machines import MACHINES
 from tests.bench.test_results import PLANNED, listed, seen, states
+from tests.sampling import seeded, some
 from vervain.bench.cause_table import trouble_table
 from vervain.bench.causes import Cause, causes, host_of
 from vervain.bench.checklist import bench_list
@@ -85,9 +86,9 @@ class Causes(unittest.TestCase):
         self.assertEqual(sorted(ranks, reverse=True), ranks)
         self.assertEqual(len(found), len({cause.id for cause in found}))
 
-    def test_every_step_and_symptom_of_every_machine_has_a_cause_in_whole_words(self) -> None:
-        for name, make in MACHINES.items():
-            queries = Queries(make())
+    def test_every_step_and_symptom_of_a_machine_has_a_cause_in_whole_words(self) -> None:
+        for name in some(seeded("causes of steps"), sorted(MACHINES), 10):
+            queries = Queries(MACHINES[name]())
             steps = bench_list(queries)
             asked = list(steps) + [
                 symptom_step(queries, symptom, device, steps)

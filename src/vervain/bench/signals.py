@@ -4,7 +4,9 @@ from collections import Counter
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, LampChange, around, bench_table
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part, Port
 from vervain.motion.figures import count_figures, wheel_figures
 from vervain.ports.occupancy import who_sits_at
 from vervain.queries.connectivity import neighbours_at
@@ -12,8 +14,11 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
 from vervain.stops.compiling import circuit_of
 from vervain.stops.contacts import UsedContact, input_from, input_of, used_contacts
+from vervain.stops.words import kind_of_stop
 from vervain.stops.worked_machine import WorkedMachine
 
+# What a hand does to a device.
+WORD = {"button": "Work", "door": "Open", "curtain": "Reach into"}
 WORKED = ("switch", "sensor", "emergency stop", "hand wheel")
 SWITCHING = ("switched output", "relay contact")
 SWITCHED = (
@@ -99,7 +104,7 @@ def _input(
     entries = [entry for entry, others in together.items() if name in others]
     shared = dict.fromkeys(other for entry in entries for other in together[entry] if other != name)
     others = f"; so it does for {', '.join(shared)}" if shared else "; no other input changes"
-    word = "Open" if name in circuit_of(queries).guards else "Work"
+    word = WORD[kind_of_stop(circuit_of(queries), name)]
     do, step_id = f"{word} {name} {device.name} by hand".replace("  ", " "), f"input {name}"
     if position is not None:
         a, b = (pin_text(queries, pin) for pin in position.pins)
@@ -130,7 +135,8 @@ def _starts(queries: Queries, name: str) -> bool:
 
 def _positions(queries: Queries, name: str) -> tuple[UsedContact, ...]:
     """The contacts of a selector that are used: NO ones that share a pin, closed one at a time."""
-    used = [contact for contact in used_contacts(queries, name) if contact.rest == "NO"]
+    found = used_contacts(queries, name)
+    used = [contact for contact in found if contact.rest == "NO" and not contact.is_held]
     pins = Counter(pin for contact in used for pin in contact.pins)
     return tuple(c for c in used if len(used) > 1 and any(pins[pin] > 1 for pin in c.pins))
 
@@ -150,7 +156,8 @@ def _lamps(
     own = entry.port_ref if entry is not None else None
     changed = [port for port in before if before[port] != after.get(port) and own is not None]
     if own is not None and own not in changed:
-        return (LampChange(port=own, does="changes"),)
+        # A start button in a line that the stops take the power of shows nothing while they do.
+        return () if pressed else (LampChange(port=own, does="changes"),)
     return tuple(
         LampChange(port=port, does="comes on" if after[port] else "goes out")
         for port in sorted(changed, key=lambda port: port != own)
@@ -187,7 +194,7 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
         for name in queries.devices():
             part = queries.part_of(name)
             for port in part.ports if part else ():
-                if port.kind != kind or port.end != "host":
+                if port.kind != kind or port.end != "host" or _is_of_safety_relay(part, port):
                     continue
                 ref = PortRef(device=name, port=port.id)
                 machine.rest()
@@ -213,6 +220,18 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
                         why="Two exchanged outputs are found with a hand away from the tool.",
                         powers=(name, *told),
                     )
+
+
+def _is_of_safety_relay(part: Part | None, port: Port) -> bool:
+    """Whether a stop input works the contact at a port: nobody switches that."""
+    workers = {
+        element.worked_by
+        for element in (part.inside if part else ())
+        if isinstance(element, Contact) and any(at == port.id for at, _ in element.pins)
+    }
+    return part is not None and any(
+        (worker := part.port(name)) is not None and worker.kind == "stop input" for name in workers
+    )
 
 
 def _is_fed_at(queries: Queries, device: str, ref: PortRef) -> bool:

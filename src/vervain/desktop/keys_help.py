@@ -48,6 +48,7 @@ _TABLE = {
         ("Export", "Ctrl+E"),
         ("Filter", "Ctrl+F"),
         ("Text size", "Ctrl++ and Ctrl+−"),
+        ("Guide to the stage, drawn of the window as it is", "Shift+F1"),
         ("Explain what is under the mouse or selected; again: all keys", "F1"),
     ),
     MACHINE: (

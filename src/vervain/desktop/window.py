@@ -60,6 +60,7 @@ FIRST_CHECK_MS, CHECK_MS = 60, 60
 LIST_ENDINGS = (".csv", ".tsv", ".txt", ".xlsx")
 if TYPE_CHECKING:
     from vervain.desktop.documents.versions_panel import VersionsPanel
+    from vervain.desktop.guide_panel import GuidePanel
     from vervain.files.lists import Import
 
 
@@ -198,6 +199,7 @@ class Window(StageHost):
             ("F2", self.menu.rename),
             ("Alt+M", self.menu.open),
             ("F1", self.explain),
+            ("Shift+F1", self.open_guide),
         ):
             QShortcut(QKeySequence(keys), self).activated.connect(lambda do=action: do())
         self.installEventFilter(self)
@@ -370,6 +372,18 @@ class Window(StageHost):
             ref = self.session.selection.port_ref
             more = view.port_words(ref) if ref is not None else ""
         self.help.explain(self.key_area(), more)
+
+    @cached_property
+    def guide(self) -> "GuidePanel":
+        """The guide to a stage, built when it is first wanted."""
+        from vervain.desktop.guide_panel import GuidePanel
+
+        return GuidePanel(self)
+
+    def open_guide(self) -> None:
+        """Shows the guide to the stage."""
+        self.help.hide()
+        self.guide.open(self.stage)
 
     def tell_about(self) -> None:
         """Says what the program is, and under which licences."""

@@ -259,14 +259,16 @@ class WorkedMachine:
         )
 
     def _active_outputs(self, settled: Settled) -> list[tuple[int, int]]:
-        """The outputs of sensors that are worked and fed, as the nodes that they join."""
+        """The outputs of sensors that are worked and fed, as the nodes that they join; what a light
+        curtain holds is a contact.
+        """
         fed = {self.circuit.loads[number].ref.device for number in settled.on}
         nodes = self.circuit.node_of
         found = []
         for device in self.worked & fed:
             part = self.queries.part_of(device)
             for port in part.ports if part and part.kind == "sensor" else ():
-                for pin in port.pins:
+                for pin in port.pins if port.kind != "stop contacts" else ():
                     at = PinRef(device=device, port=port.id, pin=pin.id)
                     if isinstance(pin.electrical, LogicOutput):
                         rail = self._rail(at, pin.electrical)

@@ -31,7 +31,8 @@ class HelpPanel(QFrame):
         if more:
             lines.append(escaped(more))
         rows = [(entry.keys, entry.words) for entry in keys_now(self.session, area)]
-        self._show("<br>".join(lines), rows, "F1 again: every key, to search and to do.")
+        last = "F1 again: every key, to search and to do. Shift+F1: the guide to the stage."
+        self._show("<br>".join(lines), rows, last)
 
     def tell(self, title: str, lines: Sequence[str], rows: Sequence[tuple[str, str]]) -> None:
         """Shows a title, lines and a table of two columns."""
