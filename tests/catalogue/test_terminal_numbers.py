@@ -85,9 +85,9 @@ class Relays(unittest.TestCase):
                 "POWER": "feed in: plus, zero",
                 "STOP": "stop input: plus, stop A+, plus, stop B+",
                 "START": "digital input: plus, signal",
-                "13-14": "relay contact: com, no",
-                "23-24": "relay contact: com, no",
-                "41-42": "relay contact: com, nc",
+                "13-14": "contact: com, no",
+                "23-24": "contact: com, no",
+                "41-42": "contact: com, nc",
             },
             ports_of(said),
         )

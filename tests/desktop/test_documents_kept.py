@@ -9,6 +9,7 @@ from unittest import mock
 
 from tests import ROOT
 from tests.desktop.test_documents import CONTROL, KEY, SHIFT, DocumentCase
+from tests.timing import PATIENCE_S
 from vervain.desktop.background import files
 from vervain.desktop.documents.documents import AUTOSAVE_MS
 from vervain.desktop.safety_net import SafetyNet
@@ -178,8 +179,9 @@ class Kept(DocumentCase):
             )  # fmt: skip
             self.assertEqual("ready\n", child.stdout.readline())
             child.send_signal(number)
-            _, errors = child.communicate(timeout=30)
-            self.assertEqual(("", 128 + number), (errors, child.returncode))
+            _, errors = child.communicate(timeout=PATIENCE_S)
+            self.assertEqual("", errors)
+            self.assertEqual(128 + number, child.returncode)
             self.assertEqual("Ended", self.named(self.kept()))
 
 

@@ -4,9 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, LampChange, around, bench_table
-from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Part, Port
 from vervain.motion.figures import count_figures, wheel_figures
 from vervain.ports.occupancy import who_sits_at
 from vervain.queries.connectivity import neighbours_at
@@ -194,7 +192,7 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
         for name in queries.devices():
             part = queries.part_of(name)
             for port in part.ports if part else ():
-                if port.kind != kind or port.end != "host" or _is_of_safety_relay(part, port):
+                if port.kind != kind or port.end != "host":
                     continue
                 ref = PortRef(device=name, port=port.id)
                 machine.rest()
@@ -220,18 +218,6 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
                         why="Two exchanged outputs are found with a hand away from the tool.",
                         powers=(name, *told),
                     )
-
-
-def _is_of_safety_relay(part: Part | None, port: Port) -> bool:
-    """Whether a stop input works the contact at a port: nobody switches that."""
-    workers = {
-        element.worked_by
-        for element in (part.inside if part else ())
-        if isinstance(element, Contact) and any(at == port.id for at, _ in element.pins)
-    }
-    return part is not None and any(
-        (worker := part.port(name)) is not None and worker.kind == "stop input" for name in workers
-    )
 
 
 def _is_fed_at(queries: Queries, device: str, ref: PortRef) -> bool:

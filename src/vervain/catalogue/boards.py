@@ -17,7 +17,8 @@ from vervain.model.part import Board, Edge, Option, PartKind, Pin, Port, PortKin
 # Where ports lie where the builder does not say: what one plugs into most at the long edges.
 EDGES: dict[PortKind, Edge] = {
     "step and direction": "top", "switched output": "top", "load": "top", "motor phases": "bottom",
-    "bridge output": "bottom", "relay contact": "bottom", "digital input": "bottom",
+    "bridge output": "bottom", "relay contact": "bottom", "contact": "bottom",
+    "digital input": "bottom",
     "analogue input": "bottom", "thermistor input": "bottom", "feed in": "left",
     "driver slot": "top", "stop input": "left", "feed out": "right", "encoder": "right",
     "servo": "right", "header": "top", "bus": "right", "drive control": "top",
@@ -35,6 +36,7 @@ WORKED_ALONE: dict[PartKind, str] = {
 }  # fmt: skip
 # Plugs to a controller that bring the power of a small board along.
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
+CONTACTS: tuple[PortKind, ...] = ("relay contact", "contact")
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 
 
@@ -110,6 +112,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     """The ports with their kinds, limits and places on the board."""
     at: dict[str, float] = _taken_mm(draft)
     found = []
+    # A relay alone is there for its coil; of several channels some stay free.
+    coils = sum(len(group.ports) for group in draft.groups if group.role.kind == "load")
     first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
     first_feed = first_feed or _fed_by_signal(draft)
     for group in draft.groups:
@@ -142,7 +146,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     inset_mm=place.inset_mm,
                     across=place.across,
                     reversed=place.reversed,
-                    optional=group.role.kind == "load",
+                    optional=group.role.kind == "load" and coils > 1,
                     current_max_a=draft.bridge_max_a if is_bridge else None,
                 )
             )
@@ -153,7 +157,7 @@ def _pin_id(group: PortGroup, name: str, number: int) -> str:
     """What a pin is called in a file and on labels: its number at the port; at a contact that is
     numbered what is printed there.
     """
-    is_numbered = group.role.kind == "relay contact" and TWO_FIGURES.match(name)
+    is_numbered = group.role.kind in CONTACTS and TWO_FIGURES.match(name)
     return name if is_numbered else str(number + 1)
 
 
@@ -300,7 +304,7 @@ def board_inside(
     stop_input = next((port.id for port in ports if port.kind == "stop input"), None)
     start_input = next((port.id for port in ports if port.kind == "digital input"), None)
     foot = next((port.id for port in ports if port.kind == "header" and port.end == "device"), None)
-    contacts = [port for port in ports if port.kind == "relay contact"]
+    contacts = [port for port in ports if port.kind in CONTACTS]
     carries_a = draft.numbers.get("contact_max_a") or None
     for number, port in enumerate(contacts):
         alone = WORKED_ALONE.get(draft.kind, "hand")

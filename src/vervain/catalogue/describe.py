@@ -12,6 +12,7 @@ from vervain.catalogue.boards import (
     board_inside,
     board_outline,
     board_ports,
+    is_safety_relay,
 )
 from vervain.catalogue.device_ports import (
     SAFETY_OUTPUT,
@@ -24,7 +25,7 @@ from vervain.catalogue.device_ports import (
 from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
-from vervain.catalogue.port_groups import BUS_FUNCTIONS, PortGroup, PortPin, grouped
+from vervain.catalogue.port_groups import BUS_FUNCTIONS, THROUGH, PortGroup, PortPin, grouped
 from vervain.catalogue.terminal_numbers import are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.model.base import Record
@@ -178,7 +179,14 @@ def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
         pin = PortPin(row.name or row.pin, function_of(row, draft))
         name = row.port or "PORT"
         ports[name] = (*ports.get(name, ()), pin)
-    return grouped(draft.kind, told_apart(draft.kind, ports), draft.roles)
+    groups = grouped(draft.kind, told_apart(draft.kind, ports), draft.roles)
+    if not is_safety_relay(draft.kind, groups):
+        return groups
+    # Its contacts lie in the lines of contactors; they are no outputs that a load is plugged into.
+    return tuple(
+        replace(group, role=THROUGH) if group.role.kind == "relay contact" else group
+        for group in groups
+    )
 
 
 def asks_for_use(kind: str, functions: set[PinFunction], pins: int) -> bool:

@@ -48,6 +48,7 @@ ROLES: tuple[Role, ...] = (
         becomes=("measure+", "measure-"),
     ),
     Role(kind="relay contact", words="relay contact", becomes=()),
+    Role(kind="contact", words="contact in somebody's line", end="through"),
     Role(kind="bridge output", words="brushed motor", becomes=("motor+", "motor-")),
     Role(
         kind="bridge control", words="control of a bridge", end="device", signals="input",
@@ -90,6 +91,7 @@ AS_ON_BUS = Role(kind="bus", words="bus, from a controller", end="device")
 AS_ALARM = Role(
     kind="sensor", words="alarm, to an input", end="device", signals="output", becomes=("signal",)
 )
+THROUGH = next(role for role in ROLES if role.kind == "contact")
 # What makes the phases of a motor from the mains, as it is told.
 DRIVES: tuple[PartKind, ...] = ("frequency inverter", "servo drive")
 BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
@@ -167,7 +169,7 @@ class PortGroup(Record, frozen=True, kw_only=True):
             return "signal"
         if self.role.kind in ("step and direction", "bus", *SEATED):
             return pin.function
-        if self.role.kind in ("motor phases", "relay contact"):
+        if self.role.kind in ("motor phases", "relay contact", "contact"):
             return pin.function
         if self.role.kind == "drive control":
             return "zero" if pin.function == "com" else pin.function

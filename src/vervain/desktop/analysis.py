@@ -13,7 +13,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from vervain.desktop.background import watch_thread
+from vervain.desktop.background import tell, watch_thread
 from vervain.desktop.interface_first import let_the_interface_go_first
 from vervain.model.machine import Machine
 from vervain.model.problem import Problem
@@ -139,14 +139,14 @@ class Analysis:
             self._look.move_to(machine)
             result = work.work(self._look, lambda: self._should_continue(work))
         except Problem as problem:
-            self._tell(work, work.failed, problem)
+            tell(work.failed, problem)
             return
         except Exception as error:
             log.exception("working something out failed")
             # What was being worked out may be half there.
             self._look = None
             words = f"Something could not be worked out ({type(error).__name__}). See the log."
-            self._tell(work, work.failed, Problem(words))
+            tell(work.failed, Problem(words))
             return
         if time.monotonic() - began > 1.0:
             log.info("an analysis took %.1f s", time.monotonic() - began)
@@ -156,11 +156,4 @@ class Analysis:
                     self._waiting.setdefault(work, machine)
             return
         if not self._given_up:
-            self._tell(work, work.done, machine, result)
-
-    def _tell(self, work: LatestWork, signal: Any, *values: object) -> None:
-        try:
-            signal.emit(*values)
-        except RuntimeError:
-            # Its window is gone.
-            return
+            tell(work.done, machine, result)

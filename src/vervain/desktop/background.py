@@ -8,6 +8,7 @@ import queue
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -134,12 +135,20 @@ def _reply(done: Callable[[Any], object], refused: Callable[[Problem], object]) 
     return reply
 
 
+def tell(signal: Any, *values: object) -> None:
+    """Emits a signal from a worker; where whoever would hear it is gone, as at the end of the
+    program, nobody does.
+    """
+    with suppress(RuntimeError):
+        signal.emit(*values)
+
+
 def _answer(function: Work, reply: _Reply) -> None:
     try:
         result = function()
     except Problem as problem:
-        reply.refused.emit(problem)
+        tell(reply.refused, problem)
     except Exception as error:
-        reply.broken.emit(error)
+        tell(reply.broken, error)
     else:
-        reply.done.emit(result)
+        tell(reply.done, result)

@@ -27,7 +27,7 @@ from vervain.ports.placement_solver import (
     solve,
 )
 from vervain.ports.plugging import plug_in, unplug
-from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, may_follow
+from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, is_unlike, may_follow
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
@@ -37,6 +37,8 @@ from vervain.queries.routes import route_between
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
 # A port that is called after another plug that waits; a coil without a diode.
 OTHERS_NAME, BARE_COIL = 25, 20
+# An axis whose motor would turn one way alone.
+ONE_WAY = 60
 FARTHEST, FARTHEST_M = 12, 20
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -186,6 +188,7 @@ def _edge_cost(
     elif named:
         cost += OTHERS_NAME
     cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
+    cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"

@@ -4,7 +4,10 @@ import re
 from functools import lru_cache
 
 from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.elements import Contact
 from vervain.model.machine import PortRef
+from vervain.model.part import Part
+from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -53,10 +56,19 @@ def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
 
 @query
 def is_of_stops(queries: Queries, plug: PortRef) -> bool:
-    """Whether a plug is the coil of a contactor in a machine with a stop that nothing is joined to:
-    the stop will work it, not an output.
+    """Whether a plug is the coil of a contactor in a machine with a stop that nothing is joined to,
+    which will work it, not an output; or a contact of a guard switch in one with a stop input that
+    nothing is joined to, which will read it.
     """
     ours, port = queries.part_of(plug.device), queries.port(plug)
+    if ours is not None and _opens_by_force(ours, plug.port):
+        return any(
+            port.kind == "stop input"
+            and not neighbours_at(queries, PortRef(device=name, port=port.id))
+            for name in queries.devices()
+            if (part := queries.part_of(name)) is not None
+            for port in part.ports
+        )
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
     return any(
@@ -65,6 +77,26 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
         and not queries.hookups_of(name)
         for name in queries.devices()
     )
+
+
+def _opens_by_force(part: Part, port: str) -> bool:
+    """Whether a port is one of several contacts of a guard switch that open with the door."""
+    ports = {
+        element.pins[0][0]
+        for element in part.inside
+        if isinstance(element, Contact) and (element.rest, element.worked_by) == ("NC", "plunger")
+    }
+    return part.kind == "switch" and len(ports) > 1 and port in ports
+
+
+def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a brushed motor that moves an axis would turn one way alone, without a bridge."""
+    ours, theirs = queries.port(plug), queries.port(host)
+    return (
+        ours is not None and theirs is not None
+        and ours.kind == "bridge motor" and theirs.kind != "bridge output"
+        and queries.axis_of(plug.device) is not None
+    )  # fmt: skip
 
 
 def may_follow(queries: Queries, plug: PortRef, host: PortRef) -> bool:

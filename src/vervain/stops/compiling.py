@@ -32,6 +32,7 @@ from vervain.stops.circuit import (
     Worker,
     port_of_worker,
 )
+from vervain.stops.contacts import is_in_stop_chain
 from vervain.stops.mains import mains_entry
 from vervain.stops.trimming import beside, without_idle
 from vervain.stops.what_goes import goes_at_stop, stop_times
@@ -112,14 +113,33 @@ class _Compiler:
         self._mains()
         made.monitors = list(self._monitors(feeds))
         made.contacts = _with_starts(made)
-        joined = {node for ends in made.wires.values() for node in ends}
-        made.guards = tuple(dict.fromkeys(
-            contact.device for contact in made.contacts
-            if contact.is_of_guard and {contact.a, contact.b} <= joined
-        ))  # fmt: skip
+        self._guards()
         made.must_go = tuple(self._must_go())
         made.control = self._control()
         return without_idle(made)
+
+    def _guards(self) -> None:
+        """The doors: by a contact that is closed while they are shut, or by one in the line of the
+        stops that opens by force; of such a one the other contacts close when it is opened.
+        """
+        made = self.made
+        joined = {node for ends in made.wires.values() for node in ends}
+        wired = [c for c in made.contacts if {c.a, c.b} <= joined]
+        by_force = {
+            contact.device
+            for contact in wired
+            if contact.worked_by == "plunger" and contact.is_nc
+            and is_in_stop_chain(self.queries, *contact.pins)
+        }  # fmt: skip
+        made.contacts = [
+            contact._replace(worked_by="door")
+            if contact.is_of_guard and contact.device in by_force else contact
+            for contact in made.contacts
+        ]  # fmt: skip
+        made.guards = tuple(dict.fromkeys(
+            contact.device for contact in wired
+            if contact.is_of_guard or contact.device in by_force
+        ))  # fmt: skip
 
     def node(self, pin: PinRef) -> int:
         """The number of a pin's node."""

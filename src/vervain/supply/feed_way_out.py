@@ -16,7 +16,7 @@ from vervain.supply.feed_ways import (
     fresh_fuses,
     fresh_strip,
 )
-from vervain.supply.results import LOW_V
+from vervain.supply.results import DROP_MOST, LOW_V
 from vervain.text.units import in_area
 
 # What leads to a fuse has none itself, and is kept short: rule supply.fuse-missing.
@@ -188,7 +188,8 @@ class WayBuilder(PlanBuilder):
         usual core carries all that the source gives. None where none is wanted.
         """
         total_a = sum(item.current_a for item in inputs)
-        rating = rating_for(total_a)
+        # What takes a power takes the more amperes, the fewer volts arrive.
+        rating = rating_for(total_a * (1 + DROP_MOST))
         free = fresh_fuses(self.queries)
         carried = area_that_carries(self.queries, source.feed.current_a)
         spared = not source.is_battery and carried is not None

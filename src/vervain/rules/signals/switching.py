@@ -9,6 +9,7 @@ from vervain.electrical.unmet_needs import natures, pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode
 from vervain.model.machine import PinRef
+from vervain.model.part import Port
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, SetSetting
@@ -179,12 +180,19 @@ def _switched_by(
             output = pin.electrical if pin else None
             if isinstance(output, LogicOutput) and not output.flyback:
                 return f"{end.device} {end.port}", True
-            if port is not None and port.kind == "relay contact":
+            if port is not None and _is_of_relay(queries, end, port):
                 carries_a = _contact_carries_a(queries, end)
                 if current_a and carries_a and carries_a >= BEARS_COILS * current_a:
                     continue
                 return f"{end.device} {end.port}", False
     return None
+
+
+def _is_of_relay(queries: Queries, pin: PinRef, port: Port) -> bool:
+    """Whether a port is the contact of a relay, not of a switch or a contactor."""
+    part = queries.part_of(pin.device)
+    is_relay = part is not None and part.kind == "relay module"
+    return port.kind == "relay contact" or (is_relay and port.kind == "contact")
 
 
 def _contact_carries_a(queries: Queries, pin: PinRef) -> float | None:
