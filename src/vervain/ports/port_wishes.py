@@ -57,18 +57,29 @@ def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
 @query
 def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     """Whether a plug is the coil of a contactor in a machine with a stop that nothing is joined to,
-    which will work it, not an output; or a contact of a guard switch in one with a stop input that
-    nothing is joined to, which will read it.
+    which will work it, not an output; a contact of a guard switch in one with a stop input that
+    nothing is joined to, which will read it; or that of the first button in one with a safety relay
+    that nothing starts yet.
     """
     ours, port = queries.part_of(plug.device), queries.port(plug)
-    if ours is not None and _opens_by_force(ours, plug.port):
-        return any(
-            port.kind == "stop input"
-            and not neighbours_at(queries, PortRef(device=name, port=port.id))
-            for name in queries.devices()
-            if (part := queries.part_of(name)) is not None
-            for port in part.ports
-        )
+    free = _free_stop_inputs(queries)
+    if ours is not None and opens_by_force(ours, plug.port):
+        return bool(free)
+    if ours is not None and is_closed_by_hand(ours, plug.port):
+        relays = [
+            ref.device for ref in free
+            if (part := queries.part_of(ref.device)) is not None and part.kind == "relay module"
+        ]  # fmt: skip
+        first = next(
+            (
+                name for name in queries.devices()
+                if (part := queries.part_of(name)) is not None
+                and any(is_closed_by_hand(part, port.id) for port in part.ports)
+                and not queries.hookups_of(name)
+            ),
+            None,
+        )  # fmt: skip
+        return bool(relays) and first == plug.device
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
     return any(
@@ -79,7 +90,31 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     )
 
 
-def _opens_by_force(part: Part, port: str) -> bool:
+def _free_stop_inputs(queries: Queries) -> list[PortRef]:
+    """The stop inputs that nothing is joined to."""
+    return [
+        ref
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
+        for port in part.ports
+        if port.kind == "stop input"
+        and not neighbours_at(queries, ref := PortRef(device=name, port=port.id))
+    ]
+
+
+def is_closed_by_hand(part: Part, port: str) -> bool:
+    """Whether a port is the contact of a button that a hand closes."""
+    return part.kind == "switch" and any(
+        isinstance(element, Contact)
+        and element.pins[0][0] == port
+        and (element.rest, element.worked_by) == ("NO", "hand")
+        and (found := part.port(port)) is not None
+        and found.kind == "contact"
+        for element in part.inside
+    )
+
+
+def opens_by_force(part: Part, port: str) -> bool:
     """Whether a port is one of several contacts of a guard switch that open with the door."""
     ports = {
         element.pins[0][0]

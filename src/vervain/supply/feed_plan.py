@@ -15,6 +15,7 @@ from vervain.model.part import CablePart, Part
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, unfed_inputs
 from vervain.supply.feed_mains import plan_mains
+from vervain.supply.feed_safety_relay import plan_safety_relay
 from vervain.supply.feed_sizes import (
     area_for,
     area_for_way,
@@ -53,6 +54,7 @@ def plan_feeds(
         planner.feed(source, purpose, inputs)
     plan_mains(planner)
     plan_stops(planner)
+    plan_safety_relay(planner)
     plan_cut_outs(planner)
     return FeedPlan(steps=tuple(planner.steps), decisions=tuple(planner.decisions))
 

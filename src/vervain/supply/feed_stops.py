@@ -41,14 +41,14 @@ class Told(Record, frozen=True, kw_only=True):
 
 def plan_stops(planner: PlanBuilder) -> None:
     """Wires free stops to free contactors and stop inputs, where a machine has both and no safety
-    relay, whose circuit its maker gives.
+    relay, which they go to (see `feed_safety_relay`).
     """
     queries = planner.queries
-    stops = _free_stops(queries)
-    coils = _free_coils(queries)
-    if not stops or _has_safety_relay(queries):
+    stops = free_stops(queries)
+    coils = free_coils(queries)
+    if not stops or has_safety_relay(queries):
         return
-    source = _source_for(queries, coils)
+    source = source_for(queries, coils)
     if source is None:
         if coils:
             names = names_in_words(tuple(told.plus.device for told in coils))
@@ -59,7 +59,7 @@ def plan_stops(planner: PlanBuilder) -> None:
     count = min(2, strings, *(len(contacts) for contacts in stops.values()))
     used = _chain(planner, source, stops, coils, count)
     _read_mirrors(planner, source, used)
-    _through_main_contacts(planner, used)
+    through_main_contacts(planner, used)
 
 
 def _chain(
@@ -73,7 +73,7 @@ def _chain(
     cables: list[NewCable] = []
     wires: list[NewWire] = []
     inputs = _stop_inputs(planner.queries, source)
-    begun = _beginnings(planner, source, coils, cables, wires)
+    begun = beginnings(planner, source, coils, cables, wires)
     if begun is None:
         planner.decisions.append(
             f"{source.plus.device} gives more than the wires of the stops bear: add a fuse."
@@ -104,7 +104,7 @@ def _chain(
             cables=tuple(cables),
             wires=tuple(wires),
             ratings=ratings,
-            needs=_made_by(planner, outlets[0][0].device),
+            needs=made_by(planner, outlets[0][0].device),
         )
     )
     return worked
@@ -120,7 +120,7 @@ def _reason(strings: int, contactors: int) -> str:
     return "Two strings, each by a contact of its own: one fault leaves the other."
 
 
-def _beginnings(
+def beginnings(
     planner: PlanBuilder,
     source: FeedSource,
     coils: list[Told],
@@ -145,7 +145,7 @@ def _beginnings(
     return [(fuse[1], source.minus)], ((fuse[0].device, rating_a),), CHAIN_MM2
 
 
-def _made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
+def made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
     """The steps that add a device, or lead something to it."""
     return tuple(
         number
@@ -155,20 +155,20 @@ def _made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
     )
 
 
-def _free_stops(queries: Queries) -> dict[str, list[Ends]]:
+def free_stops(queries: Queries) -> dict[str, list[Ends]]:
     """The contacts that open of each emergency stop, where nothing is joined to any of them."""
     found = {}
     for name in queries.devices():
         part = queries.part_of(name)
         if part is None or part.kind != "emergency stop" or queries.hookups_of(name):
             continue
-        contacts = [_ends(name, element) for element in _contacts(part, "NC")]
+        contacts = [contact_ends(name, element) for element in contacts_that_rest(part, "NC")]
         if contacts:
             found[name] = contacts
     return found
 
 
-def _free_coils(queries: Queries) -> list[Told]:
+def free_coils(queries: Queries) -> list[Told]:
     """The coils of contactors that nothing is joined to."""
     found = []
     for name in queries.devices():
@@ -217,7 +217,7 @@ def _stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
 def _read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -> None:
     """The contacts that stay open while a contactor is welded, in series to a free input."""
     queries = planner.queries
-    mirrors = [ends for name in worked if (ends := _mirror_of(queries, name)) is not None]
+    mirrors = [ends for name in worked if (ends := mirror_of(queries, name)) is not None]
     entry = _free_input(queries)
     if not worked or len(mirrors) < len(worked) or entry is None:
         return
@@ -243,10 +243,10 @@ def _read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -
     )
 
 
-def _mirror_of(queries: Queries, name: str) -> Ends | None:
+def mirror_of(queries: Queries, name: str) -> Ends | None:
     part = queries.part_of(name)
-    for element in _contacts(part, "NC") if part is not None else ():
-        ends = _ends(name, element)
+    for element in contacts_that_rest(part, "NC") if part is not None else ():
+        ends = contact_ends(name, element)
         if not any(steps_from(queries, ref) for ref in ends):
             return ends
     return None
@@ -272,7 +272,7 @@ def _free_input(queries: Queries) -> tuple[PinRef, Port, LogicInput] | None:
     return found
 
 
-def _through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:
+def through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:
     """Leads the line and neutral of what must go at a stop, and has mains, through free poles."""
     for device in planner.queries.devices():
         part = planner.queries.part_of(device)
@@ -327,8 +327,8 @@ def _feed_beside(queries: Queries, end: PinRef) -> FeedIn | None:
 def _free_pole(queries: Queries, name: str, current_a: float) -> Ends | None:
     """A main contact that nothing is joined to and that carries a current."""
     part = queries.part_of(name)
-    for element in _contacts(part, "NO") if part is not None else ():
-        ends = _ends(name, element)
+    for element in contacts_that_rest(part, "NO") if part is not None else ():
+        ends = contact_ends(name, element)
         port = part.port(ends[0].port) if part is not None else None
         bears = element.current_max_a is None or element.current_max_a >= current_a
         if port is None or port.kind != "terminals" or not bears:
@@ -338,7 +338,7 @@ def _free_pole(queries: Queries, name: str, current_a: float) -> Ends | None:
     return None
 
 
-def _source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:
+def source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:
     """The first source that suits all coils; where there are none, a drive's stop inputs."""
     for source in feed_sources(queries):
         if coils and all(_suits(source, told.feed) for told in coils):
@@ -353,7 +353,8 @@ def _suits(source: FeedSource, feed: FeedIn) -> bool:
     return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, feed)
 
 
-def _has_safety_relay(queries: Queries) -> bool:
+def has_safety_relay(queries: Queries) -> bool:
+    """Whether a machine has a relay that a stop input works."""
     parts = [queries.part_of(name) for name in queries.devices()]
     return any(
         part is not None
@@ -363,11 +364,11 @@ def _has_safety_relay(queries: Queries) -> bool:
     )
 
 
-def _contacts(part: Part, rest: str) -> list[Contact]:
+def contacts_that_rest(part: Part, rest: str) -> list[Contact]:
     return [e for e in part.inside if isinstance(e, Contact) and e.rest == rest]
 
 
-def _ends(device: str, element: Contact) -> Ends:
+def contact_ends(device: str, element: Contact) -> Ends:
     (a_port, a_pin), (b_port, b_pin) = element.pins
     return (
         PinRef(device=device, port=a_port, pin=a_pin),
