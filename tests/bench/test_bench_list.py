@@ -66,6 +66,23 @@ class Lists(unittest.TestCase):
         self.assertIn("so it does for B6", GANTRY["input B5"].see)
         self.assertIn("RD to BK", GANTRY["coils M6"].do)
 
+    def test_contacts_rest_as_they_are_made_and_only_steppers_are_held(self) -> None:
+        relay = steps(MACHINES["safety relay"]())
+        for name, see in (
+            ("contact S1 11-12 11", "beeps, and stops when worked"),
+            ("contact S2 13-14 13", "silent, and beeps when worked"),
+        ):
+            self.assertEqual(see, relay[name].see)
+        self.assertIn("lock M1", relay)
+        # Brushed motors turn freely, whatever their bridge does.
+        self.assertFalse([name for name in steps(MACHINES["rover"]()) if name.startswith("lock")])
+
+    def test_a_light_curtain_is_reached_into_and_its_relay_is_nobodys_output(self) -> None:
+        gate = steps(MACHINES["gate"]())
+        self.assertIn("Reach into B3", gate["input B3"].do)
+        self.assertIn("K2 STOP goes out", gate["input B3"].see)
+        self.assertEqual(["output K1 DO 1"], [n for n in gate if n.startswith("output")])
+
     def test_coils_outputs_and_channels_are_those_that_are_joined(self) -> None:
         self.assertIn("ohms at BK to GN, RD to BU", GANTRY["coils M1"].do)
         relays = steps(MACHINES["relays"]())

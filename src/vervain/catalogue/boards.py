@@ -146,7 +146,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     inset_mm=place.inset_mm,
                     across=place.across,
                     reversed=place.reversed,
-                    optional=group.role.kind == "load" and coils > 1,
+                    optional=(group.role.kind == "load" and coils > 1)
+                    or group.role.kind == "contact",
                     current_max_a=draft.bridge_max_a if is_bridge else None,
                 )
             )

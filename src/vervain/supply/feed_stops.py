@@ -244,6 +244,9 @@ def _read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -
 
 
 def mirror_of(queries: Queries, name: str) -> Ends | None:
+    """The ends of a contactor's free contact that opens while it is worked; None where there is
+    none.
+    """
     part = queries.part_of(name)
     for element in contacts_that_rest(part, "NC") if part is not None else ():
         ends = contact_ends(name, element)
@@ -365,10 +368,12 @@ def has_safety_relay(queries: Queries) -> bool:
 
 
 def contacts_that_rest(part: Part, rest: str) -> list[Contact]:
+    """The contacts of a part that rest so, NC or NO."""
     return [e for e in part.inside if isinstance(e, Contact) and e.rest == rest]
 
 
 def contact_ends(device: str, element: Contact) -> Ends:
+    """The two pins of a contact of a device."""
     (a_port, a_pin), (b_port, b_pin) = element.pins
     return (
         PinRef(device=device, port=a_port, pin=a_pin),
