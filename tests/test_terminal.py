@@ -14,7 +14,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from build_demos import DATA
-from tests import ROOT
+from tests import ROOT, small
 from tests.test_cli import run
 from vervain.files.demos import open_demo
 from vervain.files.machine_file import encode_machine, open_machine, save_machine
@@ -135,7 +135,7 @@ class Words(CommandLine):
 
     def test_names_never_steer_the_terminal(self) -> None:
         hostile = "X\x1b]0;OWNED\x07\x9b31m\u202eabc\r"
-        machine = open_demo("glazing-gantry-as-found")
+        machine = small.fused_fan(20)
         devices = tuple(replace(device, name=hostile) for device in machine.devices)
         path = self.folder / "m.vervain"
         save_machine(replace(machine, name=hostile, devices=devices), path)

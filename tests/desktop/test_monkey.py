@@ -31,7 +31,7 @@ class MonkeyCase(WindowCase):
 class Monkey(MonkeyCase):
     def test_nothing_breaks_and_the_machine_stays_whole(self) -> None:
         for seed in (1, 2, 3) if IS_WHOLE else (1,):
-            self.play(seed, 160)
+            self.play(seed, 110)
             machine = self.session.machine
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
@@ -39,7 +39,7 @@ class Monkey(MonkeyCase):
 
     def test_everything_it_did_can_be_undone(self) -> None:
         first = self.session.machine
-        self.play(7, 200)
+        self.play(7, 130)
         steps = len(self.session.steps)
         while self.session.at > 0:
             self.session.undo()
@@ -59,7 +59,7 @@ class OnThePrinter(MonkeyCase):
         self.settle()
         for seed in (11, 12) if IS_WHOLE else (11,):
             self.window.machine_stage.view.setFocus()
-            self.play(seed, 160)
+            self.play(seed, 110)
             machine = self.session.machine
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
@@ -73,7 +73,7 @@ class OnTheArm(MonkeyCase):
         for seed, device in ((21, "M3"), (22, "B1")):
             self.session.select(Selection(device=device))
             self.window.show_stage("Leads")
-            self.play(seed, 120)
+            self.play(seed, 90)
             self.assertEqual([], list(faults_of(self.session.machine)))
             self.settle()
 
@@ -87,7 +87,7 @@ class OnTheFeeds(MonkeyCase):
         for seed in (31, 32):
             self.window.supply.view.setFocus()
             self.session.select(Selection(device="T3"))
-            self.play(seed, 140)
+            self.play(seed, 100)
             machine = self.session.machine
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))
@@ -103,7 +103,7 @@ class OnTheRoute(MonkeyCase):
         for seed, widget in ((41, "route"), (42, "table"), (43, "route")):
             getattr(self.window.harness, widget).setFocus()
             self.session.select(Selection(place="foot"))
-            self.play(seed, 160)
+            self.play(seed, 110)
             machine = self.session.machine
             self.assertEqual([], list(faults_of(machine)))
             self.assertEqual(machine, decode_machine(encode_machine(machine), "x"))

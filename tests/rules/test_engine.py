@@ -63,7 +63,7 @@ class Counts(unittest.TestCase):
 class SameAsFull(unittest.TestCase):
     engine = Engine()
 
-    @settings(max_examples=6, deadline=None)
+    @settings(max_examples=4, deadline=None)
     @given(st.lists(a_change(), min_size=1, max_size=5))
     def test_after_any_edits_the_findings_are_those_of_a_full_check(self, changes) -> None:
         # The engine of the example before goes back to where all begin.
