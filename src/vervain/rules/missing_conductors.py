@@ -15,6 +15,7 @@ from vervain.electrical.open_ends import (
     strip_pins,
 )
 from vervain.electrical.unmet_needs import natures, open_end
+from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.subject import Subject
 from vervain.queries.connectivity import across, is_contact
@@ -36,6 +37,12 @@ MOST_ENDS = 16
 def _is_contact_pin(queries: Queries, pin: PinRef) -> bool:
     """Whether a contact of its part begins at a pin."""
     return bool(across(queries, pin, is_contact))
+
+
+def _is_read(queries: Queries, pin: PinRef) -> bool:
+    """Whether a pin is one that is read."""
+    found = queries.pin(pin)
+    return found is not None and isinstance(found.electrical, LogicInput)
 
 
 class MissingConductors:
@@ -103,6 +110,7 @@ class MissingConductors:
                     )  # fmt: skip
                 near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
         ends = [end for device in queries.devices() for end in open_ends(queries, device)]
+        waiting = set(ends)
         strips, sources = strip_pins(queries), rail_pins(queries)
         ends += [pin for pin in dead_pins(queries) if pin not in ends]
         inputs = free_inputs(queries)
@@ -118,14 +126,17 @@ class MissingConductors:
             behind = [queries.pin(ref) for ref in queries.net(end)[:MOST_PINS]]
             is_fed = is_fuse or any(pin is not None and pin.function in FED for pin in behind)
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
+            beside = self._beside(end, queries)
             near_by = (
                 *(
                     self._own_source(end, queries)
                     if is_fed or _is_contact_pin(queries, end)
                     else ()
                 ),
+                # An input that nothing is joined to at the far end waits for a conductor.
+                *(pin for pin in beside if pin in waiting and _is_read(queries, pin)),
                 *self._over(end, queries),
-                *self._beside(end, queries),
+                *beside,
             )
             for goal in dict.fromkeys((*near_by, *common)):
                 if may_be_joined(queries, end, goal):
