@@ -1,4 +1,4 @@
-"""What the numbers at terminals say, on any part (EN 50005, IEC 60947-1 annex M).
+"""What the numbers at terminals say, on any part (EN 50005, IEC 60947-1).
 
 A1 and A2 are a coil. The first of two figures counts the contacts, the last tells what one does: 1
 and 2 open, 3 and 4 close, 1, 2 and 4 change over; 5, 6, 7 and 8 are the same of contacts that are
