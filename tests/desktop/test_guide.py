@@ -4,9 +4,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.desktop.case import WindowCase
-from vervain.desktop.guide_panel import guides, widget_at
+from vervain.desktop.guide_panel import widget_at
 from vervain.desktop.keys_help import KEYS
 from vervain.rules.finding import STAGES
+from vervain.tables.guide import guides
 
 KEY = Qt.Key
 # Keys that a guide writes in words, or that hold everywhere.
@@ -19,7 +20,7 @@ class Guide(WindowCase):
         for stage, guide in guides().items():
             self.window.show_stage(stage)
             known = {entry.keys for entry in KEYS if entry.area in (stage, "Everywhere", "Route")}
-            for step in guide.steps:
+            for step in guide.step:
                 with self.subTest(f"{stage}: {step.words}"):
                     self.assertTrue(widget_at(self.window, step.at))
                     for keys in step.keys.split(", ") if step.keys not in IN_WORDS else ():

@@ -5,7 +5,7 @@ import unittest
 from pathlib import Path
 
 from vervain.catalogue.pin_words import read_function
-from vervain.data import data_text, replace_tables
+from vervain.data import FOLDER, data_text, replace_tables
 from vervain.electrical.copper import ampacity_a, check_tables
 from vervain.files.own_tables import READERS, take_own_tables
 from vervain.supply.states import feed_table
@@ -58,6 +58,17 @@ class OwnTables(unittest.TestCase):
                 self.assertEqual(before, feed_table())
                 self.assertEqual(7.5, ampacity_a(0.5, 40.0))
                 path.unlink()
+
+    def test_every_shipped_table_may_stand_in_for_itself_and_none_for_nothing(self) -> None:
+        shipped = sorted(path.name for path in (FOLDER / "tables").glob("*.toml"))
+        for name in shipped:
+            (self.folder / name).write_text(data_text(f"tables/{name}"))
+        self.assertEqual((shipped, []), take_own_tables(self.folder))
+        for name in shipped:
+            (self.folder / name).write_text('[thing]\nwhat = ["no table reads this"]\n')
+        taken, problems = take_own_tables(self.folder)
+        self.assertEqual([], taken)
+        self.assertEqual(shipped, [Path(problem.path).name for problem in problems])
 
     def test_no_folder_is_no_problem(self) -> None:
         self.assertEqual(([], []), take_own_tables(self.folder / "none"))

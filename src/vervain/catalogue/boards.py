@@ -1,7 +1,7 @@
 """A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from vervain.catalogue.circuits import circuit_named
@@ -12,7 +12,16 @@ from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element, PinAt
-from vervain.model.part import Board, Edge, Option, PartKind, Pin, Port, PortKind
+from vervain.model.part import (
+    Board,
+    Edge,
+    Option,
+    PartKind,
+    Pin,
+    Port,
+    PortKind,
+    is_safety_relay,
+)
 
 # Where ports lie where the builder does not say: what one plugs into most at the long edges.
 EDGES: dict[PortKind, Edge] = {
@@ -84,18 +93,13 @@ def circuit_keys(group: PortGroup) -> tuple[str, ...]:
     return tuple(found)
 
 
-def is_safety_relay(kind: PartKind, groups: Iterable[PortGroup]) -> bool:
-    """Whether a part is a relay whose contacts a stop input works."""
-    return kind == "relay module" and any(group.role.kind == "stop input" for group in groups)
-
-
 def asked_circuits(
     kind: PartKind, group: PortGroup, groups: tuple[PortGroup, ...]
 ) -> tuple[str, ...]:
     """The circuits that a group is asked for, without that of a plus that comes from a feed: a
     safety relay gives its own to the contacts that it reads.
     """
-    if is_safety_relay(kind, groups):
+    if is_safety_relay(kind, (other.role.kind for other in groups)):
         return tuple(key for key in circuit_keys(group) if not key.endswith("/plus"))
     fed = {
         pin.name
@@ -296,7 +300,7 @@ def board_inside(
         pins = tuple((p.id, pin.id) for p in ports for pin in p.pins if pin.name == name)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
-    is_safety = is_safety_relay(draft.kind, draft.groups)
+    is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))
     if is_safety:
         found += _given_on(ports)
     channels = [port.id for port in ports if port.kind == "load"]

@@ -12,7 +12,6 @@ from vervain.catalogue.boards import (
     board_inside,
     board_outline,
     board_ports,
-    is_safety_relay,
 )
 from vervain.catalogue.device_ports import (
     SAFETY_OUTPUT,
@@ -30,7 +29,7 @@ from vervain.catalogue.terminal_numbers import are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.model.base import Record
 from vervain.model.elements import Contact, Element, Winding
-from vervain.model.part import BOARD_KINDS, Part, PinFunction, Port
+from vervain.model.part import BOARD_KINDS, Part, PinFunction, Port, is_safety_relay
 from vervain.model.ratings import Controller, Driver, EncoderRating, Stepper
 
 LEADS_WITH_USES = (6, 8)
@@ -66,31 +65,18 @@ def describe(draft: Draft, part_id: str) -> Described:
     if draft.kind not in BOARD_KINDS:
         rows = apart(rows)
     used = [row for row in rows if row.is_used]
-    problems = []
-    missing = missing_numbers(rows)
-    # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2).
-    if missing and (draft.kind, missing) != ("sensor", ("2",)):
-        problems.append(f"Pin {', '.join(missing)} is missing between the others.")
     functions = {function_of(row, draft) for row in used}
-    problems += _not_there(draft, functions) if used else []
-    has_uses = asks_for_use(draft.kind, functions, len(used))
-    if has_uses and draft.numbers.get("current_a") and not draft.rated:
-        problems.append("Say what its current is for: one half of each phase, or both halves.")
-    if not draft.title.strip():
-        problems.append("It has no name yet.")
-    low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
-    if low is not None and high is not None and low > high:
-        problems.append("It works from more volts than it works to.")
     crowded = [p for p in {row.port for row in used} if _pins_at(used, p) > MOST_PINS]
+    unclear = tuple(_unclear(draft, functions, len(used)))
     if crowded:
-        problems.append(
-            f"More than {MOST_PINS} pins at one port: say in a column “port” which is where."
+        unclear += (
+            f"More than {MOST_PINS} pins at one port: say in a column “port” which is where.",
         )
     if used and _is_told_by_terminals(draft, used):
-        kept = [p for p in problems if "missing" not in p and "needs a pin" not in p]
-        return _by_terminals(draft, part_id, rows, kept)
+        return _by_terminals(draft, part_id, rows, unclear)
+    problems = (*_not_there(draft, rows, functions), *unclear)
     if not used or crowded:
-        return Described(rows=rows, problems=tuple(problems), part=None)
+        return Described(rows=rows, problems=problems, part=None)
     groups = groups_of(draft, used)
     unknown = tuple(
         group.words
@@ -103,8 +89,30 @@ def describe(draft: Draft, part_id: str) -> Described:
     )
 
 
-def _not_there(draft: Draft, functions: set[PinFunction]) -> Iterator[str]:
-    """What a part of its kind cannot do without, and this one has not."""
+def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[str]:
+    """What of the numbers and the name of a part is not said, or is at odds."""
+    has_uses = asks_for_use(draft.kind, functions, pins)
+    if has_uses and draft.numbers.get("current_a") and not draft.rated:
+        yield "Say what its current is for: one half of each phase, or both halves."
+    if not draft.title.strip():
+        yield "It has no name yet."
+    low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
+    if low is not None and high is not None and low > high:
+        yield "It works from more volts than it works to."
+
+
+def _not_there(
+    draft: Draft, rows: tuple[JoinedRow, ...], functions: set[PinFunction]
+) -> Iterator[str]:
+    """The pins between others that have no row, and those that a part of its kind cannot do
+    without.
+    """
+    missing = missing_numbers(rows)
+    # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2).
+    if missing and (draft.kind, missing) != ("sensor", ("2",)):
+        yield f"Pin {', '.join(missing)} is missing between the others."
+    if not any(row.is_used for row in rows):
+        return
     if functions & WITHOUT_SUPPLY:
         return
     for function in NEEDED.get(draft.kind, ()):
@@ -126,7 +134,7 @@ def _two_wire_hint(draft: Draft, functions: set[PinFunction]) -> str:
 
 
 def _by_terminals(
-    draft: Draft, part_id: str, rows: tuple[JoinedRow, ...], problems: list[str]
+    draft: Draft, part_id: str, rows: tuple[JoinedRow, ...], problems: tuple[str, ...]
 ) -> Described:
     """A part that its terminals alone tell: what they are for stands in their numbers."""
     used = [row for row in rows if row.is_used]
@@ -180,7 +188,7 @@ def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
         name = row.port or "PORT"
         ports[name] = (*ports.get(name, ()), pin)
     groups = grouped(draft.kind, told_apart(draft.kind, ports), draft.roles)
-    if not is_safety_relay(draft.kind, groups):
+    if not is_safety_relay(draft.kind, (group.role.kind for group in groups)):
         return groups
     # Its contacts lie in the lines of contactors; they are no outputs that a load is plugged into.
     return tuple(

@@ -31,9 +31,11 @@ def wordings() -> tuple[Wording, ...]:
 
 @table_reader
 def own_wordings() -> tuple[Wording, ...]:
-    """The builder's own words."""
-    rows = tomllib.loads(data_text("tables/own_words.toml")).get("function", [])
-    return tuple(msgspec.convert(rows, list[Wording]))
+    """The builder's own words. Raises `ValueError` where the table holds anything else."""
+    table = tomllib.loads(data_text("tables/own_words.toml"))
+    if other := set(table) - {"function"}:
+        raise ValueError(f"“{min(other)}” is not known here; words stand under [[function]]")
+    return tuple(msgspec.convert(table.get("function", []), list[Wording]))
 
 
 def _plain(text: str) -> str:

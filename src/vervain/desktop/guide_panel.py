@@ -1,50 +1,20 @@
 """The guide to a stage: a picture of the window as it is now, with numbers, and a line to each."""
 
-import tomllib
 from collections.abc import Iterator
 from operator import attrgetter
-from typing import NamedTuple
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QFrame, QMainWindow, QVBoxLayout, QWidget
 
-from vervain.data import data_text, table_reader
 from vervain.desktop.shared.plain import MarkupLabel, PlainLabel, escaped
 from vervain.desktop.theme import looks
+from vervain.tables.guide import Guide, guides
 
 MARGIN, WIDEST, BADGE = 16, 660, 11
 # So much of the window's width, and so of its height, the picture takes at most.
 MOST_OF_WINDOW = 0.52
 LAST = "Any key or click puts it away. F1: what is selected, and its keys."
-
-
-class GuideStep(NamedTuple):
-    """A line of a guide: the path of the widget that it is about, the keys, the words."""
-
-    at: str
-    keys: str
-    words: str
-
-
-class Guide(NamedTuple):
-    """What a stage is for, and where one begins."""
-
-    what: str
-    steps: tuple[GuideStep, ...]
-
-
-@table_reader
-def guides() -> dict[str, Guide]:
-    """The guide to each stage, from data/tables/guide.toml."""
-    rows = tomllib.loads(data_text("tables/guide.toml"))
-    return {
-        stage: Guide(
-            row["what"],
-            tuple(GuideStep(s["at"], s.get("keys", ""), s["words"]) for s in row["step"]),
-        )
-        for stage, row in rows.items()
-    }
 
 
 class GuidePanel(QFrame):
@@ -89,16 +59,18 @@ class GuidePanel(QFrame):
 
 
 def _rows(guide: Guide) -> Iterator[str]:
-    for number, step in enumerate(guide.steps, 1):
+    for number, step in enumerate(guide.step, 1):
         keys = f"<b>{escaped(step.keys)}</b>&nbsp; " if step.keys else ""
         yield f"<tr><td><b>{number}</b>&nbsp;&nbsp;</td><td>{keys}{escaped(step.words)}</td></tr>"
 
 
-def widget_at(window: QWidget, path: str) -> QWidget:
-    """The part of the window that a step is about."""
-    found = attrgetter(path)(window)
-    assert isinstance(found, QWidget)
-    return found
+def widget_at(window: QWidget, path: str) -> QWidget | None:
+    """The part of the window that a step is about; None where a builder's table names none."""
+    try:
+        found = attrgetter(path)(window)
+    except AttributeError:
+        return None
+    return found if isinstance(found, QWidget) else None
 
 
 def _drawn(window: QWidget, guide: Guide, width: int) -> QPixmap:
@@ -112,8 +84,10 @@ def _drawn(window: QWidget, guide: Guide, width: int) -> QPixmap:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setFont(looks.font(11, bold=True))
     at_widget: dict[str, int] = {}
-    for number, step in enumerate(guide.steps, 1):
+    for number, step in enumerate(guide.step, 1):
         part = widget_at(window, step.at)
+        if part is None:
+            continue
         corner = part.mapTo(window, QPoint(0, 0))
         beside = at_widget.get(step.at, 0)
         at_widget[step.at] = beside + 1

@@ -29,8 +29,8 @@ from vervain.desktop.cards.side_column import SideColumn
 from vervain.desktop.checker import Checker
 from vervain.desktop.commands import Goals
 from vervain.desktop.documents.documents import Documents
-from vervain.desktop.documents.other_windows import open_in_others
 from vervain.desktop.exchange import Exchange
+from vervain.desktop.file_drop import FileDrop
 from vervain.desktop.interface_first import OPENING_S, claim, settled
 from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
@@ -43,21 +43,20 @@ from vervain.desktop.shared.jump import JumpPanel
 from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.message_bar import MessageBar
 from vervain.desktop.shared.panes import SeparatedPane
+from vervain.desktop.shared.rail import counted
 from vervain.desktop.shared.trace_strip import TraceStrip
 from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_host import StageHost, load_stages
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks
 from vervain.files.autosave import LeftOver
-from vervain.files.machine_file import SUFFIX
 from vervain.files.reading import FileStamp
 from vervain.model.machine import Machine
-from vervain.rules.finding import CONSEQUENCES, STAGES, Stage
+from vervain.rules.finding import STAGES, Stage
 from vervain.tables.progress import settled_fractions
 
 # A check waits for the painting, which it would slow down.
 FIRST_CHECK_MS, CHECK_MS = 60, 60
-LIST_ENDINGS = (".csv", ".tsv", ".txt", ".xlsx")
 if TYPE_CHECKING:
     from vervain.desktop.documents.versions_panel import VersionsPanel
     from vervain.desktop.guide_panel import GuidePanel
@@ -152,6 +151,9 @@ class Window(StageHost):
         self.all_keys = JumpPanel(self, self.goals.keys, "A key, or what you want to do")
         self.menu = MachineMenu(self, self.goals, self.head, self.settings)
         self.setAcceptDrops(True)
+        self.drop = FileDrop(
+            self.exchange.import_from, self.take_parts_in, self.documents.open_path
+        )
         self.setMinimumSize(960, 600)
         self._scale()
 
@@ -275,15 +277,9 @@ class Window(StageHost):
         self.setWindowTitle(self.head.show_session(self.session))
 
     def _show_rail(self) -> None:
-        counts: dict[str, tuple[int, str]] = {}
-        for finding in self.session.findings():
-            stage = finding.stage
-            number, worst = counts.get(stage, (0, finding.consequence))
-            first = min(CONSEQUENCES.index(worst), CONSEQUENCES.index(finding.consequence))
-            counts[stage] = number + 1, CONSEQUENCES[first]
         settled = settled_fractions(self.session.queries)
         settled["Bench"] = self.bench_worker.fraction
-        self.head.rail.show_state(self.stage, counts, settled)
+        self.head.rail.show_state(self.stage, counted(self.session.findings()), settled)
 
     def _follow_finding(self) -> None:
         key = self.session.selection.finding
@@ -454,24 +450,12 @@ class Window(StageHost):
         self.jump.open("Add ")
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        """A file that is dragged over the window may be dropped."""
-        data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and any(u.isLocalFile() for u in data.urls()):
-            event.acceptProposedAction()
+        if event is not None:
+            self.drop.enter(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        """Opens a machine file, or takes in a list or parts, dropped on the window."""
-        data = event.mimeData() if event is not None else None
-        urls = data.urls() if data is not None else []
-        paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-        path = paths[0] if paths else None
-        open_in_others(more for more in paths[1:] if more.suffix.lower() == SUFFIX)
-        if path is not None and path.suffix.lower() in LIST_ENDINGS:
-            self.exchange.import_from(path)
-        elif path is not None and path.suffix.lower() == ".toml":
-            self.take_parts_in(path)
-        elif path is not None:
-            self.documents.open_path(path)
+        if event is not None:
+            self.drop.take(event)
 
     def event(self, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.UpdateRequest:

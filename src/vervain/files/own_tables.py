@@ -4,6 +4,8 @@ import logging
 from collections.abc import Callable
 from pathlib import Path
 
+from vervain.bench.cause_table import trouble_table
+from vervain.bench.step import bench_table
 from vervain.catalogue.circuits import circuits
 from vervain.catalogue.drafts import presets
 from vervain.catalogue.part_figures import figure_words
@@ -23,6 +25,7 @@ from vervain.stops.what_goes import check_stop_tables
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
 from vervain.tables.explanations import explanations
+from vervain.tables.guide import guides
 from vervain.tables.open_leads import advice
 
 log = logging.getLogger("vervain")
@@ -39,6 +42,7 @@ READERS: dict[str, Callable[[], object]] = {
     "partners.toml": partners,
     "open_leads.toml": advice,
     "explanations.toml": explanations,
+    "guide.toml": guides,
     "circuits.toml": circuits,
     "pin_words.toml": wordings,
     "own_words.toml": own_wordings,
@@ -46,6 +50,8 @@ READERS: dict[str, Callable[[], object]] = {
     "presets.toml": presets,
     "stops.toml": check_stop_tables,
     "making.toml": making,
+    "bench.toml": bench_table,
+    "troubleshooting.toml": trouble_table,
 }
 LARGEST_BYTES = 1_000_000
 

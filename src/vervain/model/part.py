@@ -4,7 +4,7 @@ Quantities are SI with the unit at the end of the name. Currents are RMS or dire
 says peak.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -333,6 +333,11 @@ class Part(Record, frozen=True, kw_only=True):
         return next((option for option in self.options if option.id == option_id), None)
 
     @property
+    def is_safety_relay(self) -> bool:
+        """Whether this is a relay whose contacts a stop input works."""
+        return is_safety_relay(self.kind, (port.kind for port in self.ports))
+
+    @property
     def marks(self) -> tuple[tuple[Option | Indicator, float, float], ...]:
         """The jumpers, switches and lamps that are seen on the board, with x and y in mm."""
         return (
@@ -344,6 +349,11 @@ class Part(Record, frozen=True, kw_only=True):
     def letter(self) -> str:
         """Designator letter by IEC 81346-2."""
         return DESIGNATOR_LETTERS[self.kind]
+
+
+def is_safety_relay(kind: PartKind, port_kinds: Iterable[PortKind]) -> bool:
+    """Whether a part with such ports is a relay whose contacts a stop input works."""
+    return kind == "relay module" and "stop input" in port_kinds
 
 
 def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object]) -> bool:

@@ -68,7 +68,7 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     if ours is not None and is_closed_by_hand(ours, plug.port):
         relays = [
             ref.device for ref in free
-            if (part := queries.part_of(ref.device)) is not None and part.kind == "relay module"
+            if (part := queries.part_of(ref.device)) is not None and part.is_safety_relay
         ]  # fmt: skip
         first = next(
             (

@@ -2,8 +2,10 @@
 its start button behind the contacts that tell a weld, its own contacts before the coils.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.elements import Contact
@@ -16,8 +18,10 @@ from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewCable, NewWire
 from vervain.supply.feed_stops import (
+    CHAIN_MM2,
     CHANNELS,
     Ends,
+    Told,
     beginnings,
     contact_ends,
     free_coils,
@@ -46,6 +50,54 @@ class SafetyRelay(NamedTuple):
     contacts: tuple[Ends, ...]
 
 
+class Curtain(NamedTuple):
+    """A light curtain that nothing is joined to: its feed, and its safety outputs."""
+
+    plus: PinRef
+    zero: PinRef
+    outputs: tuple[PinRef, ...]
+
+
+class Line(NamedTuple):
+    """What the channels of a relay go through: the contacts of each stop and door in it, and the
+    outputs of a light curtain that they begin at.
+    """
+
+    contacts: dict[str, list[Ends]]
+    curtain: Curtain | None
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The devices in it."""
+        return (*self.contacts, *((self.curtain.plus.device,) if self.curtain else ()))
+
+
+class Wiring:
+    """The wires of one step, all of one cross-section, in cables of their own."""
+
+    def __init__(self, planner: PlanBuilder, area_mm2: float) -> None:
+        self.planner, self.area_mm2 = planner, area_mm2
+        self.cables: list[NewCable] = []
+        self.wires: list[NewWire] = []
+
+    def join(self, start: PinRef, end: PinRef, colour: str) -> None:
+        """A wire from one pin to another."""
+        self.planner.wire(start, end, colour, self.area_mm2, self.cables, self.wires)
+
+    def string(self, start: PinRef, contacts: Iterable[Ends], end: PinRef, colour: str) -> None:
+        """Wires from a pin through contacts, one behind the other, to another pin."""
+        for near, far in contacts:
+            self.join(start, near, colour)
+            start = far
+        self.join(start, end, colour)
+
+    def step(self, words: str, reason: str) -> FeedStep:
+        """The step that lays these wires."""
+        return FeedStep(
+            words=words, reason=reason, cables=tuple(self.cables), wires=tuple(self.wires)
+        )
+
+
 def plan_safety_relay(planner: PlanBuilder) -> None:
     """Wires the one safety relay of a machine to its stops and contactors, where all are free."""
     queries = planner.queries
@@ -55,60 +107,68 @@ def plan_safety_relay(planner: PlanBuilder) -> None:
     if len(relays) != 1 or not coils or source is None:
         return
     relay = relays[0]
-    opened = {**free_stops(queries), **_free_doors(queries)}
-    curtain = next(_free_curtains(queries), None)
-    if (not opened and curtain is None) or len(relay.contacts) < min(2, len(coils)):
+    line = Line(
+        {**free_stops(queries), **_free_doors(queries)}, next(_free_curtains(queries), None)
+    )
+    if not line.names or len(relay.contacts) < min(2, len(coils)):
         return
-    cables: list[NewCable] = []
-    wires: list[NewWire] = []
-    begun = beginnings(planner, source, coils, cables, wires)
+    wiring = Wiring(planner, CHAIN_MM2)
+    begun = beginnings(planner, source, coils, wiring.cables, wiring.wires)
     if begun is None:
         return
-    outlets, ratings, area = begun
+    outlets, ratings, wiring.area_mm2 = begun
+    _wire_channels(wiring, relay, line, outlets[0])
+    _wire_coils(wiring, relay, coils, outlets[-1])
+    worked = [told.plus.device for told in coils]
+    words = (
+        f"{names_in_words(line.names)} to {relay.device}, {relay.device} to "
+        f"{names_in_words(tuple(worked))}"
+    )
+    needs = made_by(planner, outlets[0][0].device)
+    planner.add(replace(wiring.step(words, _worth(relay, line)), ratings=ratings, needs=needs))
+    _plan_start(planner, relay, worked)
+    through_main_contacts(planner, worked)
 
-    def wire(start: PinRef, end: PinRef, colour: str = "RD") -> None:
-        planner.wire(start, end, colour, area, cables, wires)
 
-    first, last = outlets[0], outlets[-1]
-    if curtain is not None:
-        plus, zero, _ = curtain
-        wire(first[0], plus)
-        wire(zero, first[1], "BK")
+def _wire_channels(wiring: Wiring, relay: SafetyRelay, line: Line, outlet: Ends) -> None:
+    """Each channel from what gives it through one contact of every stop and door to its input."""
+    plus, zero = outlet
+    if line.curtain is not None:
+        wiring.join(plus, line.curtain.plus, "RD")
+        wiring.join(line.curtain.zero, zero, "BK")
     for number, channel in enumerate(relay.channels):
-        start = channel.given or first[0]
-        if curtain is not None:
-            outputs = curtain[2]
+        start = channel.given or plus
+        if line.curtain is not None:
+            outputs = line.curtain.outputs
             start = outputs[min(number, len(outputs) - 1)]
-        for contacts in opened.values():
-            near, far = contacts[min(number, len(contacts) - 1)]
-            if number < len(contacts):
-                wire(start, near)
-                start = far
-        wire(start, channel.read)
+        passed = [ends[number] for ends in line.contacts.values() if number < len(ends)]
+        wiring.string(start, passed, channel.read, "RD")
         if channel.back is not None:
-            wire(channel.back, first[1], "BK")
+            wiring.join(channel.back, zero, "BK")
+
+
+def _wire_coils(wiring: Wiring, relay: SafetyRelay, coils: list[Told], outlet: Ends) -> None:
+    """Each coil behind a contact of the relay, in turn."""
+    plus, zero = outlet
     for number, told in enumerate(coils):
         near, far = relay.contacts[number % len(relay.contacts)]
         if number < len(relay.contacts):
-            wire(last[0], near)
-        wire(far, told.plus)
+            wiring.join(plus, near, "RD")
+        wiring.join(far, told.plus, "RD")
         if told.minus is not None:
-            wire(told.minus, last[1], "BK")
-    worked = [told.plus.device for told in coils]
-    named = (*opened, *((curtain[0].device,) if curtain is not None else ()))
-    planner.add(
-        FeedStep(
-            words=f"{names_in_words(named)} to {relay.device}, {relay.device} to "
-            f"{names_in_words(tuple(worked))}",
-            reason="Each channel by contacts of its own; the relay sees when they differ.",
-            cables=tuple(cables),
-            wires=tuple(wires),
-            ratings=ratings,
-            needs=made_by(planner, first[0].device),
-        )
-    )
-    _plan_start(planner, relay, worked)
-    through_main_contacts(planner, worked)
+            wiring.join(told.minus, zero, "BK")
+
+
+def _worth(relay: SafetyRelay, line: Line) -> str:
+    """What the channels are worth: those that no contact of a stop lies in see nothing of it."""
+    count = len(relay.channels)
+    short = tuple(name for name, ends in line.contacts.items() if len(ends) < count)
+    if count == 1:
+        return "One channel: a contact that sticks is not seen."
+    if not short:
+        return "Each channel by contacts of its own; the relay sees when they differ."
+    has = "has" if len(short) == 1 else "have"
+    return f"{names_in_words(short)} {has} one contact: only the first channel opens."
 
 
 def _plan_start(planner: PlanBuilder, relay: SafetyRelay, worked: list[str]) -> None:
@@ -121,23 +181,16 @@ def _plan_start(planner: PlanBuilder, relay: SafetyRelay, worked: list[str]) -> 
         planner.decisions.append(f"{relay.device} wants a start button: add one.")
         return
     mirrors = [ends for name in worked if (ends := mirror_of(queries, name)) is not None]
-    cables: list[NewCable] = []
-    wires: list[NewWire] = []
+    wiring = Wiring(planner, CHAIN_MM2)
     given, read = relay.start
-    start = given
-    for near, far in (*mirrors, button):
-        planner.wire(start, near, "BU", 0.5, cables, wires)
-        start = far
-    planner.wire(start, read, "BU", 0.5, cables, wires)
+    wiring.string(given, (*mirrors, button), read, "BU")
     names = names_in_words(tuple(near.device for near, _ in mirrors))
+    words = f"{button[0].device} starts {relay.device}" + (f", behind {names}" if mirrors else "")
     planner.add(
-        FeedStep(
-            words=f"{button[0].device} starts {relay.device}"
-            + (f", behind {names}" if mirrors else ""),
-            reason="A contactor that welded keeps the machine from starting." if mirrors
+        wiring.step(
+            words,
+            "A contactor that welded keeps the machine from starting." if mirrors
             else "It starts on purpose only.",
-            cables=tuple(cables),
-            wires=tuple(wires),
         )
     )  # fmt: skip
 
@@ -145,7 +198,7 @@ def _plan_start(planner: PlanBuilder, relay: SafetyRelay, worked: list[str]) -> 
 def _free_relays(queries: Queries) -> Iterator[SafetyRelay]:
     for name in queries.devices():
         part = queries.part_of(name)
-        for port in part.ports if part is not None and part.kind == "relay module" else ():
+        for port in part.ports if part is not None and part.is_safety_relay else ():
             if part is not None and port.kind == "stop input" and _is_free(queries, name, port):
                 channels = tuple(_channels(name, port))
                 closing = [
@@ -211,8 +264,8 @@ def _free_doors(queries: Queries) -> dict[str, list[Ends]]:
     return found
 
 
-def _free_curtains(queries: Queries) -> Iterator[tuple[PinRef, PinRef, list[PinRef]]]:
-    """The plus, the 0 V and the safety outputs of each light curtain that nothing is joined to."""
+def _free_curtains(queries: Queries) -> Iterator[Curtain]:
+    """The light curtains that nothing is joined to."""
     for name in queries.devices():
         part = queries.part_of(name)
         for port in part.ports if part is not None and part.kind == "sensor" else ():
@@ -231,7 +284,7 @@ def _free_curtains(queries: Queries) -> Iterator[tuple[PinRef, PinRef, list[PinR
             ]  # fmt: skip
             taken = any(steps_from(queries, ref) for ref in (*at["plus"], *at["zero"], *outputs))
             if at["plus"] and at["zero"] and outputs and not taken:
-                yield at["plus"][0], at["zero"][0], outputs
+                yield Curtain(at["plus"][0], at["zero"][0], tuple(outputs))
 
 
 def _free_buttons(queries: Queries) -> Iterator[Ends]:

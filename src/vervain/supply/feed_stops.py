@@ -46,7 +46,8 @@ def plan_stops(planner: PlanBuilder) -> None:
     queries = planner.queries
     stops = free_stops(queries)
     coils = free_coils(queries)
-    if not stops or has_safety_relay(queries):
+    parts = [queries.part_of(name) for name in queries.devices()]
+    if not stops or any(part is not None and part.is_safety_relay for part in parts):
         return
     source = source_for(queries, coils)
     if source is None:
@@ -75,9 +76,6 @@ def _chain(
     inputs = _stop_inputs(planner.queries, source)
     begun = beginnings(planner, source, coils, cables, wires)
     if begun is None:
-        planner.decisions.append(
-            f"{source.plus.device} gives more than the wires of the stops bear: add a fuse."
-        )
         return []
     outlets, ratings, area = begun
     for channel in range(count):
@@ -129,7 +127,7 @@ def beginnings(
 ) -> tuple[list[Ends], tuple[tuple[str, float], ...], float] | None:
     """Where the strings begin and come back to, what a fuse there is rated, and the cross-section:
     a strip behind the fuse of what controls, the source itself where wires bear all that it gives,
-    else a fuse that is free. None where there is none.
+    else a fuse that is free. None where there is none, which the planner's decisions then say.
     """
     outlets = outlets_behind(planner.queries, source, "control")
     if outlets:
@@ -140,6 +138,9 @@ def beginnings(
         return [(source.plus, source.minus)], (), max(CHAIN_MM2, area)
     fuse, rating_a = next(iter(fresh_fuses(planner.queries)), None), rating_for(load_a)
     if fuse is None or rating_a is None:
+        planner.decisions.append(
+            f"{source.plus.device} gives more than the wires of the stops bear: add a fuse."
+        )
         return None
     planner.wire(source.plus, fuse[0], "RD", CHAIN_MM2, cables, wires, TO_THE_FUSE_M)
     return [(fuse[1], source.minus)], ((fuse[0].device, rating_a),), CHAIN_MM2
@@ -354,17 +355,6 @@ def source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:
 
 def _suits(source: FeedSource, feed: FeedIn) -> bool:
     return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, feed)
-
-
-def has_safety_relay(queries: Queries) -> bool:
-    """Whether a machine has a relay that a stop input works."""
-    parts = [queries.part_of(name) for name in queries.devices()]
-    return any(
-        part is not None
-        and part.kind == "relay module"
-        and any(port.kind == "stop input" for port in part.ports)
-        for part in parts
-    )
 
 
 def contacts_that_rest(part: Part, rest: str) -> list[Contact]:

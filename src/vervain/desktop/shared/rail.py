@@ -1,5 +1,6 @@
 """The stage rail: the stages with their findings and how much of each is settled."""
 
+from collections.abc import Iterable
 from itertools import accumulate
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
@@ -8,6 +9,17 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from vervain.desktop.shared.wire_painting import count_width, draw_count
 from vervain.desktop.theme import looks
+from vervain.rules.finding import CONSEQUENCES, Finding
+
+
+def counted(findings: Iterable[Finding]) -> dict[str, tuple[int, str]]:
+    """How many findings each stage has, and the worst consequence among them."""
+    counts: dict[str, tuple[int, str]] = {}
+    for finding in findings:
+        number, worst = counts.get(finding.stage, (0, finding.consequence))
+        first = min(CONSEQUENCES.index(worst), CONSEQUENCES.index(finding.consequence))
+        counts[finding.stage] = number + 1, CONSEQUENCES[first]
+    return counts
 
 
 class StageRail(QWidget):
