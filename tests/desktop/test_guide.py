@@ -32,7 +32,7 @@ class Guide(WindowCase):
             QTest.keyClick(self.window, KEY.Key_F1, Qt.KeyboardModifier.ShiftModifier)
             panel = self.window.guide
             with self.subTest(stage):
-                self.assertTrue(panel.isVisible())
+                self.until(panel.isVisible)
                 self.assertIn(stage, panel.head.text())
                 drawn = panel.picture.pixmap().toImage()
                 colours = {drawn.pixel(x, 40) for x in range(0, drawn.width(), 7)}

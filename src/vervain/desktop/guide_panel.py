@@ -1,9 +1,10 @@
 """The guide to a stage: a picture of the window as it is now, with numbers, and a line to each."""
 
 from collections.abc import Iterator
+from functools import partial
 from operator import attrgetter
 
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QFrame, QMainWindow, QVBoxLayout, QWidget
 
@@ -33,17 +34,22 @@ class GuidePanel(QFrame):
         self.hide()
 
     def open(self, stage: str) -> None:
-        """Shows the guide to a stage, drawn of the window as it is."""
+        """Shows the guide to a stage, drawn of the window as it is: in two turns, neither of which
+        takes long.
+        """
         window = self.parentWidget()
         assert window is not None
         self.hide()
         guide = guides()[stage]
         width = min(looks.px(WIDEST), round(window.width() * MOST_OF_WINDOW))
         self.head.setText(f"<b>{escaped(stage)}</b><br>{escaped(guide.what)}")
-        self.picture.setPixmap(_drawn(window, guide, width))
         self.picture.setAccessibleName(f"The {stage} stage, with numbers at its parts")
         self.text.setText(f"<table>{''.join(_rows(guide))}</table>{LAST}")
         self.setFixedWidth(width + 2 * MARGIN)
+        QTimer.singleShot(0, partial(self._show, window, guide, width))
+
+    def _show(self, window: QWidget, guide: Guide, width: int) -> None:
+        self.picture.setPixmap(_drawn(window, guide, width))
         self.adjustSize()
         free = window.width() - self.width(), window.height() - self.height()
         self.move(free[0] // 2, max(0, free[1] // 2))
@@ -75,12 +81,14 @@ def widget_at(window: QWidget, path: str) -> QWidget | None:
 
 def _drawn(window: QWidget, guide: Guide, width: int) -> QPixmap:
     """The window as it is, as wide as that, with the number of each step at its part."""
-    whole = window.grab()
-    ratio = whole.devicePixelRatio()
-    found = whole.scaledToWidth(round(width * ratio), Qt.TransformationMode.SmoothTransformation)
+    ratio, scale = window.devicePixelRatioF(), width / window.width()
+    height = round(window.height() * scale)
+    found = QPixmap(round(width * ratio), round(height * ratio))
     found.setDevicePixelRatio(ratio)
-    scale = width / window.width()
     painter = QPainter(found)
+    painter.scale(scale, scale)
+    window.render(painter, QPoint(0, 0))
+    painter.resetTransform()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setFont(looks.font(11, bold=True))
     at_widget: dict[str, int] = {}
@@ -105,6 +113,6 @@ def _drawn(window: QWidget, guide: Guide, width: int) -> QPixmap:
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
     painter.setPen(QPen(looks.colour("faded"), 1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawRect(QRectF(0.5, 0.5, width - 1, found.height() / ratio - 1))
+    painter.drawRect(QRectF(0.5, 0.5, width - 1, height - 1))
     painter.end()
     return found
