@@ -11,6 +11,7 @@ from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from stop_machines import conveyor, laser, radio_stop, safety_relay
+from vehicle_machines import TRANSPORTER, transporter, vehicle_parts
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
 from vervain.model.machine import Machine
@@ -25,7 +26,8 @@ def own_parts() -> dict[str, Part]:
     """The parts that no shelf has."""
     path = Path(__file__).parent / "mistake_parts.toml"
     read = decode_parts(path.read_text("utf-8"), path.name).part
-    return {part.id: part for part in read} | described_parts() | process_parts() | guarded_parts()
+    described = described_parts() | process_parts() | guarded_parts() | vehicle_parts()
+    return {part.id: part for part in read} | described
 
 
 def _begin(name: str, *devices: str, **settings: dict[str, object]) -> Builder:
@@ -278,6 +280,12 @@ def gate_machine() -> Machine:
     return gate(_begin("Gate", *GATE, F2={"rating_a": 3.0}))
 
 
+def transporter_machine() -> Machine:
+    """A transporter on two brushless hub motors."""
+    fuses = {"F1": {"rating_a": 30.0}, "F2": {"rating_a": 5.0}}
+    return transporter(_begin("Transporter", *TRANSPORTER, **fuses))
+
+
 MACHINES: dict[str, Callable[[], Machine]] = {
     "gantry": partial(open_demo, "glazing-gantry-as-planned"),
     "arm": partial(open_demo, "seedling-arm-as-planned"),
@@ -303,4 +311,5 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "lathe": lathe_machine,
     "feeder": feeder_machine,
     "gate": gate_machine,
+    "transporter": transporter_machine,
 }

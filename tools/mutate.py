@@ -1,12 +1,16 @@
 """Mutation testing, sampled: small faults are put into a copy of the code, one at a time, and the
 nearest tests must notice each. Prints every fault that survived and the kill rate of each package.
 
-    python tools/mutate.py [--packages harness supply …] [--count 20] [--seed 1]
+    python tools/mutate.py [--packages harness supply …] [--count 20] [--seed 1] [--lines FILE]
+
+FILE is what tools/line_tests.py has written: then the tests that execute the line are asked, of the
+whole of tests/, the quickest first.
 """
 
 import argparse
 import ast
 import copy
+import json
 import os
 import random
 import shutil
@@ -32,6 +36,8 @@ BESIDES = {
 # What reads the figures of every package; asked where the package's own tests saw nothing.
 WIDER = ("tests.rules.test_rules", "tests.rules.test_one_answer", "tests.rules.test_demos")
 LONGEST_S = 300
+# So many seconds of tests are asked of one line, by what they took when they were mapped.
+MOST_SECONDS = 90.0
 COMPARISONS = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
     ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In,
@@ -64,13 +70,14 @@ def faults_at(node: ast.AST) -> Iterator[tuple[str, ast.AST]]:
 
 class _Planter(ast.NodeTransformer):
     def __init__(self, place: int) -> None:
-        self.place, self.number, self.words = place, -1, ""
+        self.place, self.number, self.words, self.line = place, -1, "", 0
 
     def visit(self, node: ast.AST) -> ast.AST:
         for words, fault in faults_at(node):
             self.number += 1
             if self.number == self.place:
-                self.words = f"line {getattr(node, 'lineno', 0)}, {words}: {ast.unparse(fault)}"
+                self.line = getattr(node, "lineno", 0)
+                self.words = f"line {self.line}, {words}: {ast.unparse(fault)}"
                 return ast.copy_location(fault, node)
         return super().generic_visit(node)
 
@@ -101,7 +108,30 @@ def nearest(package: str) -> tuple[str, ...]:
     )
 
 
-def try_package(source: Path, package: str, count: int, chance: random.Random) -> Counter[str]:
+class LineTests:
+    """Which tests execute which line, and how long each takes."""
+
+    def __init__(self, path: Path) -> None:
+        read = json.loads(path.read_text())
+        self.at_line: dict[str, dict[str, list[str]]] = read["tests"]
+        self.seconds: dict[str, float] = read["seconds"]
+
+    def of(self, file: str, line: int) -> tuple[str, ...]:
+        """The tests of a line, those of its own package first, then the quickest."""
+        package = file.split("/")[1]
+        tests = dict.fromkeys(self.at_line.get(file, {}).get(str(line), ()))
+        order = sorted(tests, key=lambda t: (f"tests.{package}." not in t, self.seconds[t]))
+        chosen, left_s = [], MOST_SECONDS
+        for test in order:
+            if self.seconds[test] <= left_s:
+                chosen.append(test)
+                left_s -= self.seconds[test]
+        return tuple(chosen)
+
+
+def try_package(
+    source: Path, package: str, count: int, chance: random.Random, lines: LineTests | None
+) -> Counter[str]:
     """Puts faults into one package; prints those that survive."""
     files = sorted((source / "vervain" / package).rglob("*.py"))
     spots = [(path, place) for path in files for place in range(places_of(path))]
@@ -110,7 +140,11 @@ def try_package(source: Path, package: str, count: int, chance: random.Random) -
         sound = path.read_text()
         planter = _Planter(place)
         path.write_text(ast.unparse(planter.visit(ast.parse(sound))))
-        killed = noticed(source, nearest(package)) or noticed(source, WIDER)
+        tests = lines.of(str(path.relative_to(source)), planter.line) if lines else ()
+        if tests:
+            killed = noticed(source, tests)
+        else:
+            killed = noticed(source, nearest(package)) or noticed(source, WIDER)
         path.write_text(sound)
         result["killed" if killed else "survived"] += 1
         if not killed:
@@ -123,15 +157,18 @@ def main() -> None:
     parser.add_argument("--packages", nargs="+", choices=PACKAGES, default=PACKAGES)
     parser.add_argument("--count", type=int, default=20, help="faults a package")
     parser.add_argument("--seed", type=int, default=int(time.time()))
+    parser.add_argument("--lines", type=Path, help="what tools/line_tests.py has written")
     options = parser.parse_args()
+    lines = LineTests(options.lines) if options.lines else None
     print(f"seed {options.seed}")
     with tempfile.TemporaryDirectory() as folder:
         source = Path(folder) / "src"
         shutil.copytree(ROOT / "src", source, ignore=shutil.ignore_patterns("__pycache__"))
         for package in options.packages:
-            if noticed(source, nearest(package)):
+            if lines is None and noticed(source, nearest(package)):
                 sys.exit(f"The tests of {package} fail without a fault.")
-            counts = try_package(source, package, options.count, random.Random(options.seed))
+            chance = random.Random(options.seed)
+            counts = try_package(source, package, options.count, chance, lines)
             tried = counts["killed"] + counts["survived"]
             rate = counts["killed"] / tried
             print(f"{package}: {counts['killed']} of {tried} noticed, {rate:.0%}", flush=True)

@@ -146,7 +146,7 @@ class Boards(unittest.TestCase):
         bare = described("controller", BOARD, numbers=NUMBERS, apart=frozenset({"GND"}))
         self.assertIn("IN 1 to IN 8", bare.unknown)
         self.assertIsNone(bare.part.port("IN 1").pins[1].electrical)
-        self.assertEqual(("+24V", "GND", "+5V"), joined_names(bare.groups))
+        self.assertEqual(("+24V", "GND", "+5V"), joined_names(bare.groups, {}))
         self.assertEqual(2, sum(isinstance(e, Bridge) for e in bare.part.inside))
         inputs = next(g for g in bare.groups if g.key == "IN 1")
         self.assertEqual(

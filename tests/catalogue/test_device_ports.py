@@ -117,3 +117,102 @@ class Measuring(unittest.TestCase):
 def made_as(title: str, kind: str, rows: str) -> Part:
     """The part of a draft with a name."""
     return describe(Draft(kind=kind, title=title, pins_text=rows), "my-x").part
+
+
+def ports_of(part: Part) -> dict[str, tuple[str, list[str]]]:
+    """Each port of a part: its kind, and the functions of its pins."""
+    return {port.id: (port.kind, [pin.function for pin in port.pins]) for port in part.ports}
+
+
+class MotorsThatTellWhereTheyStand(unittest.TestCase):
+    def test_one_list_of_leads_is_two_plugs(self) -> None:
+        phases = ["phase U", "phase V", "phase W"]
+        halls = ["plus", "zero", "hall U", "hall V", "hall W"]
+        hub = made(
+            kind="three-phase motor", numbers={"nominal_v": 36, "current_a": 7},
+            pins_text="U\tYE\nV\tGN\nW\tBU\nHall 5V\tRD\nHall GND\tBK\n"
+            "Hall A\tYE\nHall B\tGN\nHall C\tBU",
+        )  # fmt: skip
+        self.assertEqual(
+            {"LEADS": ("motor phases", phases), "HALL": ("encoder", halls)}, ports_of(hub)
+        )
+        plus = hub.port("HALL").pins[0].electrical
+        self.assertLess(plus.v_max_v, 6, "the volts of its name, not those of the motor")
+        for leads in (
+            "M1\tRD\nGND\tBK\nC1\tYE\nC2\tGN\nVCC\tBU\nM2\tWH",
+            "M+\nM-\nENC VCC\nENC GND\nA\nB", "M+\nM-\nVCC\nGND\nA\nB",
+        ):  # fmt: skip
+            gear = made(kind="brushed motor", pins_text=leads, numbers={"nominal_v": 12})
+            with self.subTest(leads):
+                ports = ports_of(gear)
+                self.assertEqual(("bridge motor", ["motor+", "motor-"]), ports["LEADS"])
+                self.assertEqual("encoder", ports["ENCODER"][0])
+                self.assertEqual(
+                    {"plus", "zero", "encoder A", "encoder B"}, set(ports["ENCODER"][1])
+                )
+                self.assertIsNone(
+                    next(p for p in gear.port("ENCODER").pins if p.function == "plus").electrical
+                )
+
+    def test_a_drive_that_is_fed_by_a_battery(self) -> None:
+        rows = "port\tterminal\n" + "\n".join(
+            f"{port}\t{pin}"
+            for port, pins in (
+                ("POWER", "B+ B-"), ("MOTOR", "MA MB MC"), ("HALL", "REF+ HA HB HC REF-"),
+                ("CTRL", "VR EN F/R BK COM"), ("FG", "FG COM"), ("RC", "S GND"),
+            )
+            for pin in pins.split()
+        )  # fmt: skip
+        pulled_up = "5 V input, pulled up, for contacts to 0 V"
+        part = made(
+            kind="servo drive", pins_text=rows, numbers={"v_min_v": 24, "v_max_v": 48},
+            circuits={"CTRL/input": "Analogue input, 0 to 5 V", "START/input": pulled_up},
+        )  # fmt: skip
+        ports = ports_of(part)
+        self.assertEqual(("feed in", ["plus", "zero"]), ports["POWER"])
+        self.assertEqual(("motor phases", ["phase U", "phase V", "phase W"]), ports["MOTOR"])
+        self.assertEqual("encoder", ports["HALL"][0])
+        # One common, which both plugs have a wire at.
+        self.assertEqual(("analogue command", ["signal", "none", "zero"]), ports["CTRL"])
+        self.assertEqual(("drive control", ["enable", "direction", "zero"]), ports["START"])
+        self.assertEqual(("sensor", "servo"), (ports["FG"][0], ports["RC"][0]))
+        joined = [set(e.pins) for e in part.inside if isinstance(e, Bridge)]
+        battery_minus = ("POWER", "2")
+        self.assertTrue(
+            any({battery_minus, ("CTRL", "3"), ("START", "3")} <= pins for pins in joined),
+            "what is not isolated is measured from the minus of the battery",
+        )
+
+    def test_the_common_of_a_contact_is_none_of_inputs(self) -> None:
+        rows = "port\tterminal\nIN\tFWD\nIN\tREV\nIN\tCOM\nFAULT\tNO\nFAULT\tCOM"
+        part = made(
+            kind="frequency inverter", pins_text=rows,
+            circuits={"IN/input": "24 V input, pulled up, for NPN and contacts to 0 V"},
+        )  # fmt: skip
+        self.assertFalse([e for e in part.inside if isinstance(e, Bridge)])
+
+
+class WhatGivesAndWhatTakes(unittest.TestCase):
+    def test_batteries_and_converters_by_what_is_printed(self) -> None:
+        figures = {"nominal_v": 24, "current_a": 5, "v_min_v": 30, "v_max_v": 60}
+        battery = made(kind="battery", pins_text="B+\nB-", numbers=figures)
+        self.assertEqual("feed out", battery.ports[0].kind)
+        rows = "port\tterminal\nIN\tIN+\nIN\tIN-\nOUT\tOUT+\nOUT\tOUT-"
+        converter = made(kind="supply", pins_text=rows, numbers=figures)
+        fed, gives = (converter.port(name).pins[0].electrical for name in ("IN", "OUT"))
+        self.assertEqual((30, 60, None), (fed.v_min_v, fed.v_max_v, fed.current_a))
+        self.assertEqual((24, 5), (gives.nominal_v, gives.current_a))
+
+    def test_what_a_connector_is_called_says_nothing_of_a_pin(self) -> None:
+        rows = "port\tterminal\nPOWER\t24V\nPOWER\tXYZ"
+        said = describe(Draft(kind="controller", title="X", pins_text=rows), "my-x")
+        self.assertEqual(["plus", "none"], [pin.function for pin in said.part.ports[0].pins])
+
+    def test_a_sensor_of_24_v_with_a_voltage_gives_10_v(self) -> None:
+        for numbers, gives_v in (
+            ({"v_min_v": 15, "v_max_v": 30}, 10), ({"v_min_v": 4, "v_max_v": 6}, None),
+            ({"v_min_v": 15, "v_max_v": 30, "gives_max_v": 5}, 5),
+        ):  # fmt: skip
+            part = made(kind="sensor", drive="volts", pins_text="+\n-\nOUT", numbers=numbers)
+            out = next(p.electrical for p in part.ports[0].pins if p.function == "signal")
+            self.assertEqual(gives_v, out.high_max_v)

@@ -4,11 +4,12 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from builder import Builder, bench
+from builder import Builder, at, bench
 from mistake_machines import MACHINES
 from process_machines import process_parts
 from tests import small
 from tests.rules.signal_cases import with_pin
+from vervain.edits.plug_edits import exchange_two, take_conductor_off
 from vervain.model.elements import Contact
 from vervain.model.machine import Machine
 
@@ -117,6 +118,25 @@ def contacts_of(carries_a: float) -> Machine:
     )  # fmt: skip
 
 
+def loose(name: str, a: str, b: str, pin: str) -> Made:
+    """A sound machine with the conductor off that lies at a pin of the first of two ports."""
+
+    def made() -> Machine:
+        machine = MACHINES[name]()
+        for hookup in machine.hookups:
+            for row, conductor in enumerate(hookup.conductors):
+                if (hookup.a, hookup.b, conductor.a) == (at(a), at(b), pin):
+                    return take_conductor_off(machine, hookup.id, row)
+        raise KeyError(pin)
+
+    return made
+
+
+def halls_exchanged() -> Machine:
+    """A brushless motor with two of its Hall sensors exchanged at the drive."""
+    return exchange_two(MACHINES["transporter"](), at("T1:HALL"), "2", "3")
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "signals.bus-volts": (lambda: weighed(3.3), lambda: weighed(5)),
     # 24 V less 1 %, less the 10 V of the transmitter: 13.76 V are 20 mA through 688 ohm.
@@ -143,6 +163,21 @@ TOLD: dict[str, tuple[str, Made, Made]] = {
     ),
     "a coil that the contact of a safety relay does not bear": (
         "signals.flyback", lambda: contacts_of(0.9), lambda: contacts_of(1.0),
+    ),
+    "two Hall sensors exchanged": (
+        "ports.partner", halls_exchanged, MACHINES["transporter"],
+    ),
+    "a Hall sensor's wire off": (
+        "ports.need", loose("transporter", "M1:HALL", "T1:HALL", "7"), MACHINES["transporter"],
+    ),
+    "a wheel that knows no direction": (
+        "ports.need", loose("transporter", "K1:OC 2", "T1:START", "1"), MACHINES["transporter"],
+    ),
+    "the plus of what hears a bus": (
+        "ports.need", loose("walker", "B1:LEADS", "K1:I2C", "1"), MACHINES["walker"],
+    ),
+    "the alarm of a drive joined at one end": (
+        "ports.half-joined", loose("spindle", "T3:FAULT", "K1:DI 3", "3"), MACHINES["spindle"],
     ),
     "chip select that has plus": (
         "supply.unfed",

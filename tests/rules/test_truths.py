@@ -3,9 +3,12 @@
 import unittest
 from itertools import islice
 
+from msgspec.structs import replace
+
 from mistake_machines import MACHINES
 from mistakes import KINDS, Judge, Outcome, Sound, why_harmless
 from tests import small
+from tests.rules.measuring_cases import loose
 from tests.rules.truth_cases import FAULTY, SOUND, half_fuse, stepped
 from tests.sampling import seeded, some
 from vervain import api
@@ -98,6 +101,24 @@ class Causes(unittest.TestCase):
             {h.id: sorted((c.a, c.b) for c in h.conductors) for h in right.hookups},
             {h.id: sorted((c.a, c.b) for c in h.conductors) for h in mended.hookups},
         )
+
+    def test_a_wire_goes_back_to_where_its_likes_have_theirs(self) -> None:
+        # The machine says at once of its stop what a builder must decide, once it has power again.
+        right = replace(MACHINES["transporter"](), accepted=())
+        before = {f.key for f in grave(right)}
+        self.assertTrue(before)
+        for a, b, pin, words in (
+            ("Q1:1-2", "T1:POWER", "2", "join T1 POWER B+ to Q1 1-2 2"),
+            ("K1:OC 2", "T1:START", "1", "join T1 START F/R to K1 OC 2 OUT"),
+            ("X1:3", "S1:11-12", "1", "join S1 11-12 11 to X1 3 +"),
+            ("K1:DI 3", "S1:21-22", "2", "join S1 21-22 22 to K1 DI 3 IN"),
+        ):
+            wrong = replace(loose("transporter", a, b, pin)(), accepted=())
+            with self.subTest(words):
+                told = [f for f in self.explained(wrong) if f.key not in before]
+                self.assertEqual([words], [fix.words for f in told for fix in f.fixes])
+                mended = told[0].fixes[0].remedy.apply(wrong)
+                self.assertEqual(before, {f.key for f in grave(mended)})
 
     def test_two_mistakes_are_two_findings(self) -> None:
         right = MACHINES["gantry"]()

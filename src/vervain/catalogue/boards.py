@@ -10,7 +10,7 @@ from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
-from vervain.model.electrical import Electrical, FeedIn, FeedOut
+from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput
 from vervain.model.elements import Bridge, Contact, Element, PinAt
 from vervain.model.part import (
     Board,
@@ -18,6 +18,7 @@ from vervain.model.part import (
     Option,
     PartKind,
     Pin,
+    PinFunction,
     Port,
     PortKind,
     is_safety_relay,
@@ -45,6 +46,7 @@ WORKED_ALONE: dict[PartKind, str] = {
 }  # fmt: skip
 # Plugs to a controller that bring the power of a small board along.
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
+FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
 CONTACTS: tuple[PortKind, ...] = ("relay contact", "contact")
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
 
@@ -229,7 +231,9 @@ def _electrical(
     if function in ("plus", "load+") and (fed_here or kind == "load"):
         numbers = draft.numbers
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
-        current_a = numbers.get("current_a") if draft.bridge_max_a is None else None
+        # A bridge passes its current on, and a converter takes what its loads make it take.
+        is_taken = draft.bridge_max_a is None and draft.kind != "supply"
+        current_a = numbers.get("current_a") if is_taken else None
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
         return None
@@ -276,17 +280,35 @@ def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:
     return FeedIn(v_min_v=low_v, v_max_v=high_v, current_a=draft.numbers.get("current_a"))
 
 
-def joined_names(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
-    """The names of pins that are there several times and are offered as joined on the board: 0 V,
-    earth, the pluses of one name, and the lines of a bus that goes on from a second socket.
+def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
+    """The names of pins that are offered as joined on the board: 0 V, earth, the pluses of one
+    name, the lines of a bus that goes on from a second socket, and the 0 V of what is not isolated
+    with that of the feed.
     """
     count: dict[str, int] = {}
     for group in groups:
         for pin in group.pins:
             on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
-            if on_bus or pin.function in ("plus", "zero", "pe"):
+            if on_bus or pin.function in FEEDS:
                 count[pin.name] = count.get(pin.name, 0) + len(group.ports)
-    return tuple(name for name, number in count.items() if number > 1)
+    several = tuple(name for name, number in count.items() if number > 1)
+    return tuple(dict.fromkeys((*several, *_grounds(groups, circuits))))
+
+
+def _grounds(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
+    """The names of 0 V that inputs and outputs have which are not isolated: their levels are
+    measured from the 0 V of the feed, whatever is printed at theirs.
+    """
+    found: list[str] = []
+    for group in groups:
+        known = [circuit_named(circuits.get(key, "")) for key in circuit_keys(group)]
+        limits = [circuit.electrical for circuit in known if circuit is not None]
+        if limits and not any(isinstance(e, LogicInput) and e.isolated for e in limits):
+            found += [
+                pin.name for number, pin in enumerate(group.pins)
+                if group.function(number) == "zero"
+            ]  # fmt: skip
+    return tuple(dict.fromkeys(found))
 
 
 def board_inside(
@@ -296,8 +318,22 @@ def board_inside(
     `workers` has for its port, else by its channel.
     """
     found: list[Element] = []
-    for name in joined_names(draft.groups):
-        pins = tuple((p.id, pin.id) for p in ports for pin in p.pins if pin.name == name)
+    feed = next((p for p in ports if p.kind == "feed in" and p.end == "device"), None)
+    own_zero = [
+        (port.id, pin) for port in (feed,) if port is not None
+        for pin in port.pins if pin.function == "zero"
+    ]  # fmt: skip
+    grounds = _grounds(draft.groups, draft.circuits)
+    for name in joined_names(draft.groups, draft.circuits):
+        # The common of a relay's contact may be called as that of inputs is.
+        pins = tuple(
+            (p.id, pin.id)
+            for p in ports
+            for pin in p.pins
+            if pin.name == name and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS)
+        )
+        if name in grounds:
+            pins += tuple((port, pin.id) for port, pin in own_zero if pin.name != name)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
     is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))

@@ -63,7 +63,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     draft = with_usual(draft)
     rows = two_wire(join(draft.pins_text, draft.colours_text, draft.kind), draft)
     if draft.kind not in BOARD_KINDS:
-        rows = apart(rows)
+        rows = apart(rows, draft.kind)
     used = [row for row in rows if row.is_used]
     functions = {function_of(row, draft) for row in used}
     crowded = [p for p in {row.port for row in used} if _pins_at(used, p) > MOST_PINS]

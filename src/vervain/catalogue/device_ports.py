@@ -4,17 +4,17 @@ connectors by what is at each.
 
 import re
 from collections.abc import Iterable
-from typing import Literal
+from typing import Literal, get_args
 
 from msgspec.structs import replace
 
 from vervain.catalogue.boards import named_volts
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.joined import JoinedRow
-from vervain.catalogue.port_groups import BUS_FUNCTIONS, goes_on
+from vervain.catalogue.port_groups import BUS_FUNCTIONS, HALL_FUNCTIONS, goes_on
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge
-from vervain.model.part import Pin, PinFunction, Port, PortKind
+from vervain.model.part import PartKind, Pin, PinFunction, Port, PortKind
 
 DEVICE_PORT: dict[str, PortKind] = {
     "sensor": "sensor",
@@ -31,6 +31,16 @@ SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
 # From here on a load is one of the mains, of which the lowest is 100 V; spindles and heaters of
 # direct current are made for up to 80 V.
 MAINS_V = 100.0
+MOTORS: tuple[PartKind, ...] = ("stepper motor", "three-phase motor", "brushed motor")
+ENCODER_FUNCTIONS = frozenset(
+    function for function in get_args(PinFunction) if function.startswith("encoder")
+)
+FEED_FUNCTIONS = frozenset({"plus", "zero"})
+BESIDE_A_MOTOR: dict[str, PinFunction] = {
+    "a": "encoder A", "b": "encoder B", "gnd": "zero", "0v": "zero", "-": "zero",
+}  # fmt: skip
+# Where a motor tells how it stands.
+IS_FEEDBACK = re.compile(r"(enc|hall|feedback)", re.I)
 LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
 # A brushed motor turns with the sign of what is on it: at a bridge, an output, or a supply.
 AS_MOTOR: dict[str, PinFunction] = {
@@ -42,6 +52,12 @@ MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "ex
 SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
 # What a pin that is named by its volts takes of them: the usual supply of logic, 5 V and a tenth.
 NAMED_TOLERANCE = 0.1
+# What a sensor gives at most that works from more than that, where nobody says: the usual 0 to 10 V
+# (IEC 60381-2).
+SIGNAL_V = 10.0
+# What three Hall sensors take together, with the resistors that pull their outputs up, where nobody
+# says: each takes up to 7 mA.
+HALL_A = 0.025
 # What a two-wire transmitter loses, where nobody says: of 10 V at the least most work.
 TRANSMITTER_DROP_V = 10.0
 
@@ -58,6 +74,8 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
         return mains.get(row.function, row.function)
+    if IS_FEEDBACK.match(row.port):
+        return row.function
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
     if draft.kind in LOAD_KINDS:
@@ -78,17 +96,47 @@ def two_wire(rows: Iterable[JoinedRow], draft: Draft) -> tuple[JoinedRow, ...]:
     )
 
 
-def apart(rows: Iterable[JoinedRow]) -> tuple[JoinedRow, ...]:
+def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
     """The rows of a part; what comes from a thermocouple or a measuring bridge to an amplifier, of
-    which the other terminals are for its controller, is an input of its own.
+    which the other terminals are for its controller, is an input of its own; so is the plug by
+    which a motor tells where it stands.
     """
-    found = tuple(rows)
+    found = _feedback_apart(tuple(rows), kind)
     fed = {row.port for row in found if row.function == "plus"}
     return tuple(
         replace(row, port=f"{row.port} INPUT".strip())
         if row.port in fed and row.function in MEASURING else row
         for row in found
     )  # fmt: skip
+
+
+def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[JoinedRow, ...]:
+    """The rows of a motor whose leads are in one list: those of its encoder, or of its Hall
+    sensors, with the plus and the 0 V that feed these, at a port of their own.
+    """
+    if kind == "brushed motor":
+        rows = _channels_told(rows)
+    functions = {row.function for row in rows if not row.port}
+    told = functions & (HALL_FUNCTIONS | ENCODER_FUNCTIONS)
+    if kind not in MOTORS or not told or not functions - told - FEED_FUNCTIONS - {None}:
+        return rows
+    name = "HALL" if told <= HALL_FUNCTIONS else "ENCODER"
+    apart = told | FEED_FUNCTIONS
+    return tuple(
+        replace(row, port=name) if not row.port and row.function in apart else row for row in rows
+    )
+
+
+def _channels_told(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """Beside the two leads of a brushed motor, A and B are the channels of its encoder, and a 0 V
+    is that of these.
+    """
+    of_motor = [row for row in rows if row.function in ("load+", "load-")]
+    if len(of_motor) < 3:
+        return rows
+    return tuple(
+        replace(row, function=BESIDE_A_MOTOR.get(row.name.casefold(), row.function)) for row in rows
+    )
 
 
 def plain_port_name(draft: Draft) -> str:
@@ -170,7 +218,8 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
         return ("transducer input", "host") if is_input else ("transducer", "device")
     if "line" in functions:
         return "feed in", "device"
-    if kind in DEVICE_PORT and "encoder A" in functions:
+    tells = bool(functions & HALL_FUNCTIONS) or "encoder A" in functions
+    if tells and (kind in MOTORS or kind in DEVICE_PORT):
         return "encoder", "device"
     has_phases = any(function.startswith("phase") for function in functions)
     if DEVICE_PORT.get(kind) == "motor phases" and not has_phases:
@@ -212,8 +261,13 @@ def _electrical(
             lost_v = numbers.get("drop_v") or low or TRANSMITTER_DROP_V
             return LogicOutput(drive="current", drop_v=lost_v, low_max_v=0.0, current_a=0.02)
         if draft.drive == "volts":
-            return LogicOutput(drive="push-pull", low_max_v=0.0)
+            usual_v = SIGNAL_V if (low or 0.0) > SIGNAL_V else None
+            return LogicOutput(
+                drive="push-pull", low_max_v=0.0, high_max_v=numbers.get("gives_max_v") or usual_v
+            )
         return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
+    if function in HALL_FUNCTIONS:
+        return LogicOutput(drive="NPN", drop_v=LOGIC_DROP_V, low_max_v=LOGIC_DROP_V)
     if function.startswith("encoder") and port_kind == "encoder":
         drive: Literal["push-pull", "NPN", "PNP"] = "push-pull"
         if draft.kind in HAS_DRIVE and draft.drive in ("NPN", "PNP"):
@@ -231,7 +285,7 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
     numbers = draft.numbers
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
     nominal_v, current_a = numbers.get("nominal_v"), numbers.get("current_a")
-    of_a_motor = DEVICE_PORT.get(draft.kind) == "motor phases"
+    of_a_motor = draft.kind in MOTORS and port_kind in ("motor phases", "encoder")
     if draft.kind == "supply":
         if not nominal_v or not current_a:
             return None
@@ -250,4 +304,5 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
     return FeedIn(
         v_min_v=volts * (1 - NAMED_TOLERANCE), v_max_v=volts * (1 + NAMED_TOLERANCE),
         inductive=port_kind == "load",
+        current_a=HALL_A if name.casefold().startswith("hall") else None,
     )  # fmt: skip

@@ -29,7 +29,12 @@ CURRENT = Number("current_a", "Current", "A")
 LOAD = (Number("nominal_v", "Rated voltage", "V"), CURRENT)
 # What can be described, and which numbers it is asked for. Any may be left out.
 DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
-    "sensor": (*VOLTS, CURRENT, Number("drop_v", "Loses, when on", "V")),
+    "sensor": (
+        *VOLTS,
+        CURRENT,
+        Number("drop_v", "Loses, when on", "V"),
+        Number("gives_max_v", "Gives, at most", "V"),
+    ),
     "switch": (Number("contact_max_a", "Contact carries", "A"),),
     "stepper motor": (
         Number("current_a", "Current a phase, RMS", "A"),
@@ -49,7 +54,12 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
     "load": LOAD,
     "stepper driver": (*VOLTS, Number("current_max_peak_a", "Current, peak, to", "A")),
     "controller": (*VOLTS, CURRENT, Number("step_rate_max_hz", "Step rate to", "Hz")),
-    "supply": (Number("nominal_v", "Gives", "V"), Number("current_a", "Current to", "A")),
+    "supply": (
+        Number("nominal_v", "Gives", "V"),
+        Number("current_a", "Current to", "A"),
+        Number("v_min_v", "Takes from", "V"),
+        Number("v_max_v", "Takes to", "V"),
+    ),
     "relay module": (
         *VOLTS,
         Number("current_a", "A channel takes", "A"),

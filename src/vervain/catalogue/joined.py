@@ -82,12 +82,17 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
             (c for c in cells if c and read_colour(c) is None), ""
         )
         rest = [cell for cell in cells if cell and cell != name]
+        if not name and re.match("[A-Za-z]", pin) and read_function(pin, kind):
+            # What is printed at it says what it is for: "M1", with its colour beside it.
+            name = pin
         short = [cell for cell in rest if len(cell.split()) <= 2 and len(cell) <= 24]
         colour = next((c for c in rest if read_colour(c)), next(iter(short), ""))
     marks = []
     function = read_function(name, kind) if name else None
     if function is None and columns is not None:
-        function = function_said(" ".join(row.cells), kind)
+        # What the connector is called says nothing of a single pin at it.
+        words = [cell for at, cell in enumerate(row.cells) if at != columns.port]
+        function = function_said(" ".join(words), kind)
     if not name:
         marks.append("Its function is missing.")
     elif function is None:
@@ -309,13 +314,15 @@ def _mark_colours(rows: list[JoinedRow], listed: bool) -> list[JoinedRow]:
 
 def missing_numbers(rows: tuple[JoinedRow, ...]) -> tuple[str, ...]:
     """Pin numbers left out between the lowest and highest of a port, where pins are numbered."""
-    ports: dict[str, set[int]] = {}
+    ports: dict[str, set[str]] = {}
     for row in rows:
-        if row.is_used and row.pin.isdecimal():
-            ports.setdefault(row.port, set()).add(int(row.pin))
+        if row.is_used:
+            ports.setdefault(row.port, set()).add(row.pin)
+    # Beside pins that are called by what is printed there, a number is only that of a row.
+    numbered = [{int(p) for p in pins} for pins in ports.values() if all(map(str.isdecimal, pins))]
     missing = {
         number
-        for numbers in ports.values()
+        for numbers in numbered
         if max(numbers) - min(numbers) <= MOST_MISSING
         for number in range(min(numbers), max(numbers))
         if number not in numbers

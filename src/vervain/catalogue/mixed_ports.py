@@ -99,8 +99,15 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         rest = tuple(pin for pin in pins if pin not in phases)
         return {name: rest, f"MOTOR {_mark(name)}".strip(): phases}
     starts = tuple(pin for pin in pins if pin.function in STARTS)
-    if kind in DRIVES and starts and "signal" in functions and "step" not in functions:
+    is_started = any(pin.function != "com" for pin in starts)
+    if kind in DRIVES and is_started and "signal" in functions and "step" not in functions:
         rest = tuple(pin for pin in pins if pin not in starts)
+        # One common, which a wire of each of the two plugs goes to.
+        common = tuple(pin for pin in pins if pin.function in ("zero", "com"))
+        if len(common) == 1:
+            as_zero = PortPin(common[0].name, "zero")
+            rest = (*(pin for pin in rest if pin != common[0]), as_zero)
+            starts = (*(pin for pin in starts if pin != common[0]), as_zero)
         return {name: rest, f"START {_mark(name)}".strip(): starts}
     motors = tuple(pin for pin in pins if pin.function in ("motor+", "motor-"))
     if kind == "motor bridge" and motors and len(motors) < len(pins):

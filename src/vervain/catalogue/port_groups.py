@@ -83,17 +83,28 @@ AS_COMMAND = Role(
     kind="analogue command", words="analogue command, from a controller", end="device",
     signals="input", becomes=("signal",),
 )  # fmt: skip
+# The pulses by which a receiver or a controller works a small brushless drive.
+AS_SERVO = Role(
+    kind="servo", words="servo pulses, from a controller", end="device", signals="input",
+    becomes=("signal",),
+)  # fmt: skip
 AS_ENCODER_OUT = Role(
     kind="encoder", words="encoder output, to a controller", end="device", signals="output"
 )
 # The bus of what a controller talks to; a further socket, for the next device, is a plain bus.
 AS_ON_BUS = Role(kind="bus", words="bus, from a controller", end="device")
 AS_ALARM = Role(
-    kind="sensor", words="alarm, to an input", end="device", signals="output", becomes=("signal",)
+    kind="sensor",
+    words="alarm or pulses, to an input",
+    end="device",
+    signals="output",
+    becomes=("signal",),
 )
 THROUGH = next(role for role in ROLES if role.kind == "contact")
 # What makes the phases of a motor from the mains, as it is told.
 DRIVES: tuple[PartKind, ...] = ("frequency inverter", "servo drive")
+# By which a drive knows how the rotor of a brushless motor stands.
+HALL_FUNCTIONS = frozenset({"hall U", "hall V", "hall W"})
 BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
@@ -116,8 +127,15 @@ NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
 NAMED_WHOLE: dict[str, PortKind] = {
     "di": "digital input", "do": "switched output", "ai": "analogue input",
     "i": "digital input", "q": "switched output",
-    "ao": "analogue output", "dac": "analogue output",
+    "ao": "analogue output", "dac": "analogue output", "oc": "switched output",
 }  # fmt: skip
+
+
+# What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
+PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
+SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
+# Where a converter is fed.
+IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
 
 
 # A table says “A” and “B” of phases and of channels alike; the role tells which.
@@ -160,7 +178,8 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.kind == "stop input" and self._is_named("stop A+"):
             # What is told by its name stays; a common of both channels is their 0 V.
             return "zero" if pin.function == "com" else pin.function
-        if self.role.kind == "transducer input" and self._is_named("measure+"):
+        if self.role.becomes and self._is_named(self.role.becomes[0]):
+            # What is told by its name tells that the others are something else.
             return pin.function
         if self.role.kind == "encoder":
             return AS_ENCODER.get(pin.function, pin.function)
@@ -190,7 +209,7 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     if kind == "terminal strip":
         return (_role("terminals"),)
     if kind in DRIVES:
-        return (AS_COMMAND, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
+        return (AS_COMMAND, AS_SERVO, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
         return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
     if kind == "controller":
@@ -276,12 +295,16 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return AS_SHIELD if end == "device" else _role("header")
     if "line" in functions:
         return _role("feed in")
+    if functions & HALL_FUNCTIONS:
+        return _role("encoder")
     if functions & BUS_FUNCTIONS:
         return _role("bus") if kind == "controller" or goes_on(name) else AS_ON_BUS
     if kind in DRIVES and "step" in functions:
         return AS_DEVICE
+    if kind in DRIVES and PULSES.search(name):
+        return AS_ALARM
     if kind in DRIVES and "signal" in functions:
-        return AS_COMMAND
+        return AS_SERVO if SERVO_PULSES.search(name) else AS_COMMAND
     if kind in DRIVES and functions & {"enable", "direction"}:
         return _role("drive control")
     if kind in DRIVES and "alarm" in functions:
@@ -327,7 +350,8 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
             if not only_power or port_kind == "feed in":
                 return _role(port_kind)
     if functions <= {"plus", "zero", "pe"}:
-        return _role("feed out" if kind in ("supply", "battery") else "feed in")
+        gives = kind == "battery" or (kind == "supply" and not IS_INPUT.search(name))
+        return _role("feed out" if gives else "feed in")
     if kind == "relay module":
         return _role("load")
     return _role("digital input" if "signal" in functions else "terminals")

@@ -178,6 +178,8 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
         feed = FeedIn(
             v_min_v=volts * COIL_FROM, v_max_v=volts * COIL_TO, current_a=current_a,
             nominal_v=volts, inductive=True,
+            # A bare coil pulls either way round; one with a diode inside has its plus printed.
+            polarity_free="+" not in a1,
         )  # fmt: skip
     if volts and current_a:
         inside.append(Winding(pins=(("COIL", a1), ("COIL", a2)), resistance_ohm=volts / current_a))

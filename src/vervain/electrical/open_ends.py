@@ -3,7 +3,7 @@
 from vervain.electrical.feeds import sources_of
 from vervain.electrical.pin_needs import partners
 from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_started
-from vervain.model.electrical import FeedIn, FeedOut, LogicInput
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import across, is_contact, is_joint, joined_inside
@@ -77,12 +77,18 @@ def dead_pins(queries: Queries) -> tuple[PinRef, ...]:
                 here = PinRef(device=device, port=port.id, pin=pin.id)
                 if not isinstance(pin.electrical, FeedIn) or not queries.steps(here):
                     continue
-                if not sources_of(queries, here):
+                if not sources_of(queries, here) and not _is_worked(queries, here):
                     found[here] = None
                     found |= dict.fromkeys(
                         ref for ref in queries.rail(here) if _is_in_line(queries, ref)
                     )
     return tuple(found)
+
+
+def _is_worked(queries: Queries, ref: PinRef) -> bool:
+    """Whether an output works what is at a pin."""
+    pins = (queries.pin(other) for other in queries.net(ref))
+    return any(pin is not None and isinstance(pin.electrical, LogicOutput) for pin in pins)
 
 
 def _is_in_line(queries: Queries, ref: PinRef) -> bool:

@@ -24,7 +24,7 @@ class Need(Record, frozen=True, kw_only=True):
     to: tuple[PinFunction, ...] = ()
     via: Via
     of: tuple[Nature, ...] = ()
-    when: Literal["always", "offered", "mains"] = "always"
+    when: Literal["always", "offered", "mains", "on an axis"] = "always"
     goal: str
     effect: str
     consequence: Literal["Damage", "Won't run", "Unreliable"]

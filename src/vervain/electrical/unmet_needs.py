@@ -5,6 +5,7 @@ from vervain.electrical.pin_needs import Nature, Need
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import is_joint, paths_from
+from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -103,6 +104,8 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
     if need.when == "mains" and not earth_pins_of_mains(queries):
         return True
     if need.when == "offered" and not _offered(queries, at, need):
+        return True
+    if need.when == "on an axis" and axis_with_driver(queries, at.device) is None:
         return True
     wanted = need.to or (pin.function,)
     if need.via == "wire":

@@ -25,13 +25,22 @@ ROLE_WORDS: dict[str, str] = {
 }
 # Which kinds of part can fill a role.
 ROLE_KINDS: dict[str, tuple[str, ...]] = {
-    "drive": ("stepper motor", "servo", "brushed motor"),
+    "drive": ("stepper motor", "servo", "brushed motor", "three-phase motor"),
     "feedback": ("encoder",),
     "home": ("switch", "sensor"),
     "min_limit": ("switch", "sensor"),
     "max_limit": ("switch", "sensor"),
     "brake": ("brake",),
-    "also": ("sensor", "switch", "encoder", "load", "stepper motor", "brushed motor", "servo"),
+    "also": (
+        "sensor",
+        "switch",
+        "encoder",
+        "load",
+        "stepper motor",
+        "brushed motor",
+        "servo",
+        "three-phase motor",
+    ),
 }
 
 

@@ -149,6 +149,7 @@ PinFunction = Literal[
     "step", "direction", "enable", "alarm",
     "signal", "com", "nc", "no", "com 2", "nc 2",
     "encoder A", "encoder A-", "encoder B", "encoder B-", "encoder Z", "encoder Z-",
+    "hall U", "hall V", "hall W",
     "stop A+", "stop A-", "stop B+", "stop B-",
     "load+", "load-", "coil+", "coil-",
     "motor+", "motor-", "pulse width", "sense 1", "sense 2",

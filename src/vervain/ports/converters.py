@@ -31,7 +31,8 @@ def _goes(plug: Port, host: Port) -> bool:
     for row in mates_of(plug.kind, host.kind):
         pins = [(_pin(plug, ours), _pin(host, theirs)) for ours, theirs in row.pairs]
         there = {ours for (ours, theirs), (_, pin) in zip(row.pairs, pins, strict=True) if pin}
-        if set(row.needed) <= there and all(_suits(ours, theirs) for ours, theirs in pins):
+        needed = {function for function in row.needed if _pin(plug, function) is not None}
+        if needed <= there and all(_suits(ours, theirs) for ours, theirs in pins):
             return True
     return False
 

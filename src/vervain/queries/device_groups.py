@@ -65,7 +65,7 @@ def axis_with_driver(queries: Queries, designator: str) -> str | None:
     if axis is not None:
         return axis.id
     part = queries.part_of(designator)
-    if part is None or part.kind != "stepper driver":
+    if part is None or part.kind not in ("stepper driver", "servo drive", "frequency inverter"):
         return None
     driven = (queries.axis_of(motor) for motor in motors_of(queries, designator))
     return next((axis.id for axis in driven if axis is not None), None)

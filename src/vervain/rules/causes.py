@@ -40,7 +40,7 @@ HIDDEN_BY: dict[str, frozenset[str]] = {
     "stops.does-nothing": frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread"}),
     **dict.fromkeys(
         (*DEAD, "ports.need", "supply.no-return", "supply.polarity", "supply.same-rail"),
-        frozenset({"stops.unnoticed"}),
+        frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread"}),
     ),
 }
 # What may show besides where conductors only change places: that bypasses no contact of a stop.
@@ -140,6 +140,13 @@ def _is_of_plugs(finding: Finding) -> bool:
     return finding.rule.partition(".")[0] not in ("machine", "harness")
 
 
+def _is_of_design(finding: Finding) -> bool:
+    """Whether a finding tells of how the stops are laid out, more often than of a misplaced wire:
+    it is asked last, and takes no time from the others.
+    """
+    return finding.rule.startswith("stops.") and finding.consequence == "Unreliable"
+
+
 def _is_seen(finding: Finding) -> bool:
     """Whether a finding is read from the copper, without solving what flows in it."""
     return not finding.rule.startswith("supply.") or finding.rule in SEEN
@@ -164,11 +171,18 @@ class _Search:
         grave = [f for f in result.open if f.consequence != "Workmanship" and _is_of_plugs(f)]
         # What is seen in the copper is nearer to the mistake, and asked sooner, than what the feeds
         # come to with it.
-        # Of what is told at a board and at all that hangs on it, the board comes first.
+        # An end that nothing is joined to lies at the mistake itself. Of what is told at a board
+        # and at all that hangs on it, the board comes first.
         behind = self._behind(grave)
         self.left = sorted(
             grave,
-            key=lambda f: (not _is_seen(f), f.rule != "supply.short", -behind[f.about.device]),
+            key=lambda f: (
+                _is_of_design(f),
+                not _is_seen(f),
+                f.rule != "supply.short",
+                f.rule not in OPEN_ENDS,
+                -behind[f.about.device],
+            ),
         )
         self.known = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
 
@@ -236,7 +250,10 @@ class _Search:
         # What is at no device that it names, nor at one that is joined there, is another mistake
         # until it turns out otherwise.
         names = _devices(first) | self.possible.devices_joined_at(first)
-        related = [f for f in self.left if f is first or _devices(f) & names]
+        related = [
+            f for f in self.left
+            if f is first or (_devices(f) & names and not _is_of_design(f))
+        ]  # fmt: skip
         if first.rule in OPEN_ENDS:
             # The other end of what is missing may be at a device that knows nothing of this one.
             ends = [f for f in self.left if f.rule in OPEN_ENDS | DEAD and f not in related]

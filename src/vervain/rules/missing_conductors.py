@@ -128,13 +128,14 @@ class MissingConductors:
             common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
             beside = self._beside(end, queries)
             near_by = (
+                *self._as_its_likes(end, queries),
+                # An input that nothing is joined to at the far end waits for a conductor.
+                *(pin for pin in beside if pin in waiting and _is_read(queries, pin)),
                 *(
                     self._own_source(end, queries)
                     if is_fed or _is_contact_pin(queries, end)
                     else ()
                 ),
-                # An input that nothing is joined to at the far end waits for a conductor.
-                *(pin for pin in beside if pin in waiting and _is_read(queries, pin)),
                 *self._over(end, queries),
                 *beside,
             )
@@ -142,6 +143,25 @@ class MissingConductors:
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))
                     yield self._join(end, goal), subjects
+
+    def _as_its_likes(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
+        """What is joined to the same pin of other devices of the same part; first what is alike
+        there and free.
+        """
+        own = queries.device(end.device)
+        taken: dict[PinRef, None] = {}
+        for name in queries.devices():
+            other = queries.device(name)
+            if own is not None and other is not None and other.part == own.part and other != own:
+                taken |= {step.end: None for step in queries.steps(replace(end, device=name))}
+        for ref in taken:
+            part, port = queries.part_of(ref.device), queries.port(ref.port_ref)
+            for alike in part.ports if part is not None and port is not None else ():
+                free = PinRef(device=ref.device, port=alike.id, pin=ref.pin)
+                is_alike = port is not None and alike.kind == port.kind and alike.pin(ref.pin)
+                if is_alike and not queries.steps(free):
+                    yield free
+        yield from taken
 
     def _own_source(self, end: PinRef, queries: Queries) -> tuple[PinRef, ...]:
         """The pins of the source that the rest of an end's circuit lies on: by the other leads of

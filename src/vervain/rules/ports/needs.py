@@ -13,7 +13,7 @@ from vervain.electrical.unmet_needs import (
     pins_it_meets,
     where_it_could_go,
 )
-from vervain.model.elements import Contact, Diode, Fuse, Resistor
+from vervain.model.elements import Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import SEATED, WIRED_IN_PLACE
 from vervain.ports.compatibility import hosts_of, mates_of
@@ -27,6 +27,10 @@ from vervain.rules.rule import RuleOutput, rule
 IN_LINE = (
     "switch", "emergency stop", "hand wheel", "contactor", "relay module", "radio receiver",
     "solid-state relay", "fuse", *WIRED_IN_PLACE,
+)  # fmt: skip
+# Boards whose contacts lie in somebody's line; what they have inside besides is their own.
+WITH_CONTACTS = (
+    "controller", "frequency inverter", "servo drive", "stepper driver", "signal converter",
 )  # fmt: skip
 
 
@@ -198,9 +202,11 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
 )
 def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
-    if part is None or part.kind not in IN_LINE:
+    if part is None:
         return
-    elements = [e for e in part.inside if isinstance(e, Contact | Fuse | Diode | Resistor)]
+    told = Contact | Fuse | Diode | Resistor if part.kind in IN_LINE else Contact
+    is_in_lines = part.kind in IN_LINE or part.kind in WITH_CONTACTS
+    elements = [e for e in part.inside if is_in_lines and isinstance(e, told)]
     joined = {
         at: has_own_way(queries, PinRef(device=device, port=at[0], pin=at[1]))
         for element in elements
@@ -208,20 +214,22 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
     }
     # A changeover contact shares its common: one of its two throws is enough.
     worked = {at for e in elements if all(joined[at] for at in e.pins) for at in e.pins}
-    said: set[tuple[str, str]] = set()
+    open_at: dict[PinAt, list[PinAt]] = {}
     for element in elements:
         for at, other in (element.pins, element.pins[::-1]):
-            if not joined[at] or at in worked or joined[other] or at in said:
-                continue
-            said.add(at)
-            here = PinRef(device=device, port=at[0], pin=at[1])
-            there = PinRef(device=device, port=other[0], pin=other[1])
-            yield RuleOutput(
-                f"{device} {at[0]} is joined at {pin_text(queries, here)} only; nothing comes to "
-                f"{pin_text(queries, there)}.",
-                (about(here), about(there)),
-                at=(about(here),),
-            )
+            if joined[at] and at not in worked and not joined[other]:
+                # A contact that rests closed tells when its wire comes off: it is named first.
+                others = open_at.setdefault(at, [])
+                rests_closed = isinstance(element, Contact) and element.rest == "NC"
+                others.insert(0 if rests_closed else len(others), other)
+    for at, others in open_at.items():
+        here, *there = (PinRef(device=device, port=port, pin=pin) for port, pin in (at, *others))
+        yield RuleOutput(
+            f"{device} {at[0]} is joined at {pin_text(queries, here)} only; nothing comes to "
+            f"{' or '.join(pin_text(queries, ref) for ref in there)}.",
+            tuple(map(about, (here, *there))),
+            at=(about(here),),
+        )
 
 
 # Functions of pins whose levels or currents the rules compare.

@@ -79,9 +79,9 @@ def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
 def restarts(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
     if demand is not None and demand.restarts:
+        told = "only a program hears of it" if demand.is_seen else "nothing was told of the stop"
         yield RuleOutput(
-            f"{device} released: power comes back at once, and nothing was told of the stop.",
-            (about(device),),
+            f"{device} released: power comes back at once, and {told}.", (about(device),)
         )
 
 

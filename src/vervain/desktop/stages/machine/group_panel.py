@@ -87,7 +87,7 @@ class GroupPanel(QScrollArea):
                 chosen = self.circuits.get(key, choices[0])
                 self._choice(column, key, choices, chosen, "circuit", said)
             self._lies(column, group)
-        names = joined_names(groups)
+        names = joined_names(groups, self.circuits)
         if names:
             column.addWidget(_faded("Joined on the board:"))
         for name in names:
