@@ -39,7 +39,7 @@ class Edges(unittest.TestCase):
     def test_a_strip_of_just_so_many_terminals_is_enough(self) -> None:
         queries = Queries(on_a_strip().machine)
         for count, device in ((8, "X2"), (9, None)):
-            found = fresh_strip(queries, (), count, 1.0)
+            found = fresh_strip(queries, (), count, 1.0, 0.5)
             with self.subTest(count):
                 self.assertEqual(device, found.pairs[0][0].device if found and device else device)
                 self.assertEqual(device is None, found is None)

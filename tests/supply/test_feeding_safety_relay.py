@@ -35,7 +35,7 @@ class Proposed(unittest.TestCase):
         for name, stops, left in (
             # Both supplies share a 0 V: a plus that touches the bridge would feed it.
             ("feeder", {"S2", "S3"}, ["stops.unnoticed"]),
-            ("gate", {"S2", "B3"}, ["stops.unnoticed"]),
+            ("gate", {"S2", "B3"}, []),
             ("safety relay", {"S1"}, ["stops.not-told"]),
         ):
             with self.subTest(name):
@@ -45,6 +45,17 @@ class Proposed(unittest.TestCase):
                 self.assertEqual(stops, set(demands))
                 for demand in demands.values():
                     self.assertEqual(((), False), (demand.stays, demand.restarts))
+
+    def test_a_battery_vehicle_is_wired_but_for_what_its_builder_decides(self) -> None:
+        machine, plan = wired(MACHINES["transporter"]())
+        # Each drive's plug goes into one output; its direction is a wire more.
+        left = ["ports.need", "stops.restarts", "stops.unnoticed"]
+        self.assertEqual(left, grave(machine))
+        power = next(step for step in plan.steps if "Q1" in step.words)
+        self.assertEqual(["quoin-hs8"], [added.part.id for added in power.adds])
+        self.assertIn("25 A", power.words)
+        # What the stop's coil takes is counted where the converter is fed.
+        self.assertIn("G1 to F3, 1 A", [step.words for step in plan.steps])
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

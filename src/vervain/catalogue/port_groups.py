@@ -175,6 +175,9 @@ class PortGroup(Record, frozen=True, kw_only=True):
         pin = self.pins[number]
         if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
             return self.role.plus if pin.function == "plus" else pin.function
+        if pin.function == "com" and self.role in (AS_ALARM, AS_COMMAND, _role("drive control")):
+            # The common of what a transistor or a diode is at; a contact has a role of its own.
+            return "zero"
         if self.role.kind == "stop input" and self._is_named("stop A+"):
             # What is told by its name stays; a common of both channels is their 0 V.
             return "zero" if pin.function == "com" else pin.function
@@ -191,7 +194,7 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.kind in ("motor phases", "relay contact", "contact"):
             return pin.function
         if self.role.kind == "drive control":
-            return "zero" if pin.function == "com" else pin.function
+            return pin.function
         plain = [n for n, p in enumerate(self.pins) if p.function not in ("plus", "zero", "pe")]
         if self.role.kind == "thermistor input":
             plain = list(range(len(self.pins)))

@@ -1,5 +1,6 @@
 """Edits of what the feeds are worked out from: measured currents, gauges, temperatures."""
 
+import re
 from collections.abc import Mapping
 
 from msgspec.structs import replace
@@ -47,7 +48,7 @@ def set_gauge(machine: Machine, cable_id: str, core_mm2: float) -> Machine:
         if same == like:
             changed = replace(cable, part=known.id)
             return replace(machine, cables=swapped(machine.cables, cable, changed))
-    stem, title = part.id.partition("-")[0], f"{part.title.partition(',')[0].split(' ')[0]}"
+    stem, title = part.id.partition("-")[0], re.split(r"[\s,]*\d", part.title)[0]
     counted = f"{len(part.cores)} x {core_mm2:g} mm2"
     words = [
         word
@@ -61,7 +62,7 @@ def set_gauge(machine: Machine, cable_id: str, core_mm2: float) -> Machine:
     made = replace(
         like,
         id=f"{stem}-{len(part.cores)}x{core_mm2:g}-{'-'.join(part.cores[:4]).lower()}",
-        title=", ".join([f"{title} cable {counted}", *words])[:80],
+        title=", ".join([f"{title} {counted}".strip(), *words])[:80],
     )
     taken = {known.id for known in machine.cable_parts}
     if made.id in taken:

@@ -27,7 +27,9 @@ from vervain.supply.loads import demands_in
 from vervain.supply.states import LASTING_STATES
 
 # What moves the machine: what hangs on such an input goes off with the stop.
-MOVING_KINDS = frozenset({"stepper driver", "motor bridge", "servo", "stepper motor"})
+MOVING_KINDS = frozenset({
+    "stepper driver", "motor bridge", "servo", "stepper motor", "servo drive", "frequency inverter",
+})  # fmt: skip
 # A strip with nothing on it takes any voltage that is no mains.
 MOST_V = 120.0
 STRIPS = frozenset({"terminal strip"})

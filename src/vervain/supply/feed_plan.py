@@ -27,7 +27,7 @@ from vervain.supply.feed_steps import (
     FeedStep,
     NewWire,
 )
-from vervain.supply.feed_stops import plan_stops
+from vervain.supply.feed_stops import free_coils, free_stops, plan_stops, source_for
 from vervain.supply.feed_way_out import WayBuilder, needed
 from vervain.supply.feed_ways import (
     outlets_behind,
@@ -71,7 +71,7 @@ class _Planner(WayBuilder):
         converters = {s.plus.device for s in sources if s.fed_by is not None}
         loads = [item for item in wanted if not converters & set(item.feeds)]
         loads.sort(key=lambda item: -item.current_a)
-        taken: dict[PinRef, float] = {}
+        taken = self._by_stops()
         used: dict[PinRef, set[str]] = {}
         given: dict[tuple[PinRef, Purpose], tuple[FeedSource, list[FeedInput]]] = {}
 
@@ -123,6 +123,14 @@ class _Planner(WayBuilder):
 
         return sorted(rows, key=first)
 
+    def _by_stops(self) -> dict[PinRef, float]:
+        """What the coils take that the stops will work, by the source that they will hang on."""
+        coils = free_coils(self.queries)
+        source = source_for(self.queries, coils) if free_stops(self.queries) else None
+        if source is None:
+            return {}
+        return {source.plus: sum(told.feed.current_a or 0.0 for told in coils)}
+
     def _may(self, source: FeedSource, item: FeedInput) -> bool:
         """Whether a source's return is the one that an input has, where it has one."""
         if item.minus is not None:
@@ -145,8 +153,9 @@ class _Planner(WayBuilder):
             for item, (plus, minus) in zip(inputs, outlets, strict=False):
                 self._branch(source, purpose, item, plus, minus, area, ())
             return
-        for group in by_fuse(self.queries, inputs):
-            made = self.way_out(source, purpose, group)
+        coils_a = self._by_stops().get(source.plus, 0.0) if purpose == "control" else 0.0
+        for number, group in enumerate(by_fuse(self.queries, inputs)):
+            made = self.way_out(source, purpose, group, 0.0 if number else coils_a)
             if made is None:
                 continue
             ways, area = made

@@ -43,24 +43,25 @@ class WayBuilder(PlanBuilder):
     """Builds ways out of sources."""
 
     def way_out(
-        self, source: FeedSource, purpose: Purpose, inputs: list[FeedInput]
+        self, source: FeedSource, purpose: Purpose, inputs: list[FeedInput], besides_a: float
     ) -> tuple[list[Way], float] | None:
         """A fuse, the contacts that a stop opens, and a strip, as far as they are wanted: where the
         inputs can be joined then with the number of the step that makes it, and by what
         cross-section. An input that is such a strip itself is fed by this, and no longer among the
-        inputs.
+        inputs. `besides_a` is what else will hang there.
         """
-        total_a = sum(item.current_a for item in inputs)
+        total_a = sum(item.current_a for item in inputs) + besides_a
         adds: list[NewDevice] = []
-        fuse, rating = self._fuse(source, purpose, inputs, adds)
+        fuse, rating = self._fuse(source, purpose, inputs, total_a, adds)
         area = area_for(self.queries, source, total_a, rating)
         contacts = self._contacts(source, total_a) if purpose == "motion" else []
         strip = self._strip_among(inputs)
         if strip is None and len(inputs) > 1:
-            strip = self._strip(len(inputs) + 1, total_a, source, purpose, adds)
+            strip = self._strip(len(inputs) + 1, total_a, area, source, purpose, adds)
             if strip is None:
                 self.decisions.append(
-                    f"No strip bears {total_a:.3g} A: add one for {source.plus.device}."
+                    f"No strip bears {total_a:.3g} A and takes {in_area(area)}: add one for "
+                    f"{source.plus.device}."
                 )
                 return None
         hops = [*([fuse] if fuse is not None else []), *contacts]
@@ -100,6 +101,7 @@ class WayBuilder(PlanBuilder):
         self,
         count: int,
         current_a: float,
+        area_mm2: float,
         source: FeedSource,
         purpose: Purpose,
         adds: list[NewDevice],
@@ -107,7 +109,10 @@ class WayBuilder(PlanBuilder):
         """A strip of so many terminals, else the longest that there is, three at least; what has to
         be added for it is put among `adds`.
         """
-        found = (fresh_strip(self.queries, self.shelf, n, current_a) for n in range(count, 2, -1))
+        found = (
+            fresh_strip(self.queries, self.shelf, n, current_a, area_mm2)
+            for n in range(count, 2, -1)
+        )
         strip = next((strip for strip in found if strip is not None), None)
         if strip is not None and strip.part is not None:
             name = f"Strip, {source.plus.device} {purpose}"
@@ -128,7 +133,7 @@ class WayBuilder(PlanBuilder):
         ((plus, minus), before) = outlets[-1]
         adds: list[NewDevice] = []
         wanted = count - len(outlets) + 2
-        strip = self._strip(wanted, current_a, source, purpose, adds)
+        strip = self._strip(wanted, current_a, area, source, purpose, adds)
         assert strip is not None
         cables: list[NewCable] = []
         wires: list[NewWire] = []
@@ -182,12 +187,12 @@ class WayBuilder(PlanBuilder):
         source: FeedSource,
         purpose: Purpose,
         inputs: list[FeedInput],
+        total_a: float,
         adds: list[NewDevice],
     ) -> tuple[Pair | None, float | None]:
         """A fuse for a way out with its rating: one that is there and free, else a new one where no
         usual core carries all that the source gives. None where none is wanted.
         """
-        total_a = sum(item.current_a for item in inputs)
         # What takes a power takes the more amperes, the fewer volts arrive.
         rating = rating_for(total_a * (1 + DROP_MOST))
         free = fresh_fuses(self.queries)

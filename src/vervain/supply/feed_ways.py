@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from vervain.electrical.feeds import consumers_of
 from vervain.model.base import Record
+from vervain.model.connectors import connector_of
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part
@@ -101,25 +102,43 @@ def strip_pairs(part: Part, designator: str) -> tuple[Pair, ...]:
     return tuple(pair for number, pair in pairs if number == largest)
 
 
+def _bears(part: Part, current_a: float, area_mm2: float) -> bool:
+    """Whether a strip bears a current in its bars and in the terminal where it comes in, and takes
+    a core of that cross-section; what is not given is taken to be enough.
+    """
+    if part.bar_max_a is not None and part.bar_max_a < current_a:
+        return False
+    for port in part.ports:
+        connector = connector_of(port.connector)
+        if connector is None:
+            continue
+        most_a, takes = connector.contact_max_a, connector.takes_mm2
+        if most_a is not None and most_a < current_a:
+            return False
+        if takes is not None and takes[1] < area_mm2:
+            return False
+    return True
+
+
 def fresh_strip(
-    queries: Queries, shelf: tuple[Part, ...], count: int, current_a: float
+    queries: Queries, shelf: tuple[Part, ...], count: int, current_a: float, area_mm2: float
 ) -> Strip | None:
-    """A strip of at least so many terminals that bears a current: one of the machine that nothing
-    is joined to, else the smallest part of the machine or of a shelf; None where there is none.
+    """A strip of at least so many terminals that bears a current and takes a core: one of the
+    machine that nothing is joined to, else the smallest part of the machine or of a shelf; None
+    where there is none.
     """
     for name in queries.devices():
         part = queries.part_of(name)
         if part is None or queries.hookups_of(name):
             continue
         pairs = strip_pairs(part, name)
-        if len(pairs) >= count and (part.bar_max_a or current_a) >= current_a:
+        if len(pairs) >= count and _bears(part, current_a, area_mm2):
             return Strip(pairs=pairs)
     known = {part.id: part for part in (*queries.machine.parts, *shelf)}
     fitting = [
         (len(pairs), part.bar_max_a or 0.0, part)
         for part in known.values()
-        if len(pairs := strip_pairs(part, "")) >= count
-        and (part.bar_max_a or current_a) >= current_a
+        if len(pairs := strip_pairs(part, "")) >= count and _bears(part, current_a, area_mm2)
     ]
     if not fitting:
         return None
