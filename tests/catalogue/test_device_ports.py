@@ -2,6 +2,7 @@
 
 import unittest
 
+from drive_machines import terminals
 from process_machines import process_parts
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
@@ -155,13 +156,9 @@ class MotorsThatTellWhereTheyStand(unittest.TestCase):
                 )
 
     def test_a_drive_that_is_fed_by_a_battery(self) -> None:
-        rows = "port\tterminal\n" + "\n".join(
-            f"{port}\t{pin}"
-            for port, pins in (
-                ("POWER", "B+ B-"), ("MOTOR", "MA MB MC"), ("HALL", "REF+ HA HB HC REF-"),
-                ("CTRL", "VR EN F/R BK COM"), ("FG", "FG COM"), ("RC", "S GND"),
-            )
-            for pin in pins.split()
+        rows = terminals(
+            POWER="B+ B-", MOTOR="MA MB MC", HALL="REF+ HA HB HC REF-", CTRL="VR EN F/R BK COM",
+            FG="FG COM", RC="S GND",
         )  # fmt: skip
         pulled_up = "5 V input, pulled up, for contacts to 0 V"
         part = made(
@@ -216,3 +213,65 @@ class WhatGivesAndWhatTakes(unittest.TestCase):
             part = made(kind="sensor", drive="volts", pins_text="+\n-\nOUT", numbers=numbers)
             out = next(p.electrical for p in part.ports[0].pins if p.function == "signal")
             self.assertEqual(gives_v, out.high_max_v)
+
+
+V5 = {"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.05}
+
+
+class SmallBoards(unittest.TestCase):
+    def test_lines_of_a_controller_are_ports_of_their_own(self) -> None:
+        board = Draft(
+            kind="controller", title="X", numbers={"v_min_v": 6, "v_max_v": 20},
+            pins_text=terminals(
+                POWER="VIN GND 5V", DIGITAL="D2 D3 D4", ANALOG="A0 A1 A2",
+                GPIO="3V3 5V GND GPIO2 GPIO3 GPIO4",
+                LIMITS="X+ X- Y+ GND", SPINDLE="PWM 0-10V GND", MOTOR="A+ A- B+ B-",
+            ),
+        )  # fmt: skip
+        ports = ports_of(describe(board, "my-x").part)
+        for name, kind, functions in (
+            ("D3", "digital input", ["signal"]), ("A1", "analogue input", ["signal"]),
+            ("GPIO3", "digital input", ["signal"]),
+            ("GPIO OUT", "feed out", ["plus", "plus", "zero"]),
+            ("LIMITS X-", "digital input", ["signal", "zero"]),
+            ("SPINDLE 0-10V", "analogue output", ["signal", "zero"]),
+            ("MOTOR", "motor phases", ["phase A+", "phase A-", "phase B+", "phase B-"]),
+        ):  # fmt: skip
+            with self.subTest(name):
+                self.assertEqual((kind, functions), ports.get(name))
+        power = describe(board, "my-x").part.port("POWER")
+        self.assertIsNone(power.pins[2].electrical, "5 V is none of 6 to 20 V")
+
+    def test_a_switching_module(self) -> None:
+        relay = ports_of(made(
+            kind="relay module", numbers={**V5, "contact_max_a": 10},
+            pins_text=terminals(IN="VCC GND IN", OUT="COM NO NC"),
+        ))  # fmt: skip
+        self.assertEqual(("load", ["load+", "zero", "load-"]), relay["IN"])
+        self.assertEqual("relay contact", relay["OUT"][0])
+        switch = ports_of(made(
+            kind="relay module", numbers=V5,
+            pins_text=terminals(IN="SIG VCC GND", POWER="VIN GND", OUT="V+ V-"),
+        ))  # fmt: skip
+        self.assertEqual(("switched output", ["plus", "load-"]), switch["OUT"])
+
+    def test_what_is_printed_at_small_parts(self) -> None:
+        for kind, pins, functions in (
+            ("sensor", "VCC TRIG ECHO GND", ["plus", "enable", "signal", "zero"]),
+            ("sensor", "5-24V GND PULSE", ["plus", "zero", "signal"]),
+            ("sensor", "24V 0V 0-10V", ["plus", "zero", "signal"]),
+            ("sensor", "24V 0V 4-20mA", ["plus", "zero", "signal"]),
+            ("encoder", "CLK DT SW + GND", ["encoder A", "encoder B", "none", "plus", "zero"]),
+            ("fan", "GND +12V TACH PWM", ["load-", "load+", "signal", "pulse width"]),
+            ("lamp", "+12V R G B", ["load+", "load-", "load-", "load-"]),
+            ("lamp", "COM RED GREEN BUZZER", ["load+", "load-", "load-", "load-"]),
+        ):
+            with self.subTest(pins):
+                part = made(kind=kind, pins_text="\n".join(pins.split()), numbers=V5)
+                self.assertEqual(functions, [pin.function for pin in part.ports[0].pins])
+        actuator = made(
+            kind="brushed motor", numbers={"nominal_v": 12, "current_a": 3},
+            pins_text="M+\nM-\nPOT+\nPOT OUT\nPOT-",
+        )  # fmt: skip
+        self.assertEqual(("analogue sensor", ["plus", "signal", "zero"]), ports_of(actuator)["POT"])
+        self.assertIsNone(actuator.port("POT").pins[0].electrical)

@@ -232,6 +232,10 @@ def _electrical(
         numbers = draft.numbers
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
         # A bridge passes its current on, and a converter takes what its loads make it take.
+        volts = named_volts(group.pins[number].name)
+        if volts is not None and high and not (low or 0.0) <= volts <= high:
+            # What is called by other volts comes from the board, or belongs to another feed.
+            return None
         is_taken = draft.bridge_max_a is None and draft.kind != "supply"
         current_a = numbers.get("current_a") if is_taken else None
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):

@@ -35,12 +35,14 @@ MOTORS: tuple[PartKind, ...] = ("stepper motor", "three-phase motor", "brushed m
 ENCODER_FUNCTIONS = frozenset(
     function for function in get_args(PinFunction) if function.startswith("encoder")
 )
+# How far an actuator is out is told by a potentiometer.
+POT_FUNCTIONS = frozenset({"signal"})
 FEED_FUNCTIONS = frozenset({"plus", "zero"})
 BESIDE_A_MOTOR: dict[str, PinFunction] = {
     "a": "encoder A", "b": "encoder B", "gnd": "zero", "0v": "zero", "-": "zero",
 }  # fmt: skip
 # Where a motor tells how it stands.
-IS_FEEDBACK = re.compile(r"(enc|hall|feedback)", re.I)
+IS_FEEDBACK = re.compile(r"(enc|hall|feedback|pot)", re.I)
 LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
 # A brushed motor turns with the sign of what is on it: at a bridge, an output, or a supply.
 AS_MOTOR: dict[str, PinFunction] = {
@@ -79,7 +81,8 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
     if draft.kind in LOAD_KINDS:
-        as_load: dict[str, PinFunction] = {"plus": "load+", "zero": "load-"}
+        # The common of several lamps is taken for their plus.
+        as_load: dict[str, PinFunction] = {"plus": "load+", "com": "load+", "zero": "load-"}
         return as_load.get(row.function, row.function)
     return row.function
 
@@ -117,10 +120,11 @@ def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[Joined
     if kind == "brushed motor":
         rows = _channels_told(rows)
     functions = {row.function for row in rows if not row.port}
-    told = functions & (HALL_FUNCTIONS | ENCODER_FUNCTIONS)
+    told = functions & (HALL_FUNCTIONS | ENCODER_FUNCTIONS | POT_FUNCTIONS)
     if kind not in MOTORS or not told or not functions - told - FEED_FUNCTIONS - {None}:
         return rows
     name = "HALL" if told <= HALL_FUNCTIONS else "ENCODER"
+    name = "POT" if told == POT_FUNCTIONS else name
     apart = told | FEED_FUNCTIONS
     return tuple(
         replace(row, port=name) if not row.port and row.function in apart else row for row in rows
@@ -221,6 +225,8 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
     tells = bool(functions & HALL_FUNCTIONS) or "encoder A" in functions
     if tells and (kind in MOTORS or kind in DEVICE_PORT):
         return "encoder", "device"
+    if kind in MOTORS and functions & POT_FUNCTIONS:
+        return "analogue sensor", "device"
     has_phases = any(function.startswith("phase") for function in functions)
     if DEVICE_PORT.get(kind) == "motor phases" and not has_phases:
         return ("load", "device") if functions & {"load+", "plus"} else ("terminals", "device")
@@ -266,6 +272,8 @@ def _electrical(
                 drive="push-pull", low_max_v=0.0, high_max_v=numbers.get("gives_max_v") or usual_v
             )
         return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
+    if function == "signal" and draft.kind in MOTORS:
+        return LogicOutput(drive="push-pull", low_max_v=0.0)
     if function in HALL_FUNCTIONS:
         return LogicOutput(drive="NPN", drop_v=LOGIC_DROP_V, low_max_v=LOGIC_DROP_V)
     if function.startswith("encoder") and port_kind == "encoder":
@@ -285,7 +293,7 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
     numbers = draft.numbers
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
     nominal_v, current_a = numbers.get("nominal_v"), numbers.get("current_a")
-    of_a_motor = draft.kind in MOTORS and port_kind in ("motor phases", "encoder")
+    of_a_motor = draft.kind in MOTORS and port_kind != "bridge motor"
     if draft.kind == "supply":
         if not nominal_v or not current_a:
             return None

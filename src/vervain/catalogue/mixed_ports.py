@@ -3,9 +3,9 @@
 import re
 from collections.abc import Mapping
 
-from vervain.catalogue.port_groups import DRIVES, PortPin, stacks
+from vervain.catalogue.port_groups import DRIVES, PortPin, guessed_role, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
-from vervain.model.part import PartKind, PinFunction
+from vervain.model.part import PartKind, PinFunction, PortKind
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
@@ -25,6 +25,15 @@ WITH_CONTACTS: tuple[PartKind, ...] = (
 )
 # The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
 CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
+# The pins of a controller that are used as one likes, by what is printed at them, and how many of
+# them at one connector are no phases of a motor.
+GENERAL = re.compile(r"^(?:gpio|gp|io|d|p[a-h]|a|an|adc)[ ._]?\d{1,2}$", re.I)
+LEAST_GENERAL = 3
+# Ports that have one line each.
+LINES: tuple[PortKind, ...] = (
+    "digital input", "switched output", "analogue input", "analogue output",
+)  # fmt: skip
+NO_LINES = frozenset({"aref", "ioref", "rst", "reset", "nc", "n/c", "boot", "en", "run", ""})
 AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}
 
 
@@ -94,6 +103,8 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         if len(channels) > 1:
             rest = tuple(pin for pin in pins if pin not in channels)
             return {name: rest, **{pin.name: (pin,) for pin in channels}}
+    if kind == "controller":
+        return _lines_apart(name, pins)
     phases = tuple(pin for pin in pins if pin.function.startswith("phase"))
     if kind == "stepper driver" and phases and "plus" in functions and "step" not in functions:
         rest = tuple(pin for pin in pins if pin not in phases)
@@ -119,6 +130,39 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         rest = tuple(pin for pin in pins if pin not in mains)
         return {f"MAINS {_mark(name)}".strip(): mains, name: rest}
     return {name: pins}
+
+
+def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
+    """The ports of a controller's connector with several inputs or outputs: one for each, with the
+    plus and the 0 V that they share.
+    """
+    several = sum(GENERAL.match(pin.name) is not None for pin in pins) >= LEAST_GENERAL
+    lines = tuple(
+        PortPin(pin.name, "signal") for pin in pins
+        if (several and GENERAL.match(pin.name)) or _is_plain(pin)
+    )  # fmt: skip
+    others = tuple(pin for pin in pins if pin.name not in {line.name for line in lines})
+    role = guessed_role("controller", name, (*lines, *others))
+    is_general = several and {pin.function for pin in others} <= {*FEED, "none"}
+    if len(lines) < 2 or not (is_general or role.kind in LINES):
+        return {name: pins}
+    shared = tuple(pin for pin in others if pin.function in ("plus", "zero"))
+    functions = [pin.function for pin in shared]
+    if len(set(functions)) < len(functions):
+        # Several voltages to choose from stay by themselves.
+        shared = ()
+    apart = {
+        line.name if GENERAL.match(line.name) else f"{name} {line.name}": (line, *shared)
+        for line in lines
+    }
+    left = tuple(pin for pin in others if pin not in shared)
+    rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
+    return {**({rest: left} if left else {}), **apart}
+
+
+def _is_plain(pin: PortPin) -> bool:
+    """Whether a pin is an input or an output of which nothing more is known."""
+    return pin.function in ("signal", "none") and pin.name.casefold() not in NO_LINES
 
 
 def _mark(name: str) -> str:

@@ -44,6 +44,12 @@ def _plain(text: str) -> str:
     return re.sub(r"[\s._:]+", "", cleaned)
 
 
+# What is printed of a signal by its range, "0-10V" or "4-20mA" (IEC 60381), and of a feed by its
+# window, "10-30V".
+SIGNAL_RANGE = re.compile(r"^(?:0(?:-|to)\d+v|[±+]/?-?\d+v/-\d+v|±\d+v|(?:0|4)(?:-|to)20ma)$")
+FEED_RANGE = re.compile(r"^\+?[1-9]\d*(?:-|to|/)\d+v(?:dc|ac/dc)?$")
+
+
 @table_reader
 def _functions(kind: str) -> dict[str, PinFunction]:
     found: dict[str, PinFunction] = {}
@@ -56,12 +62,21 @@ def _functions(kind: str) -> dict[str, PinFunction]:
     return found
 
 
+def is_range(text: str) -> bool:
+    """Whether a pin is called by the range of an analogue signal."""
+    return SIGNAL_RANGE.match(_plain(text)) is not None
+
+
 def read_function(text: str, kind: str) -> PinFunction | None:
     """The function that a word means on a part of a kind; None where it is not known."""
     known = _functions(kind)
     plain = _plain(text)
     if plain in known:
         return known[plain]
+    if SIGNAL_RANGE.match(plain):
+        return "signal"
+    if FEED_RANGE.match(plain):
+        return "plus"
     return known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
 
 

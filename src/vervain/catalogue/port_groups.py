@@ -4,6 +4,7 @@ import re
 from typing import Literal
 
 from vervain.catalogue.circuits import CircuitPins
+from vervain.catalogue.pin_words import is_range
 from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction, PortKind
 
@@ -128,12 +129,16 @@ NAMED_WHOLE: dict[str, PortKind] = {
     "di": "digital input", "do": "switched output", "ai": "analogue input",
     "i": "digital input", "q": "switched output",
     "ao": "analogue output", "dac": "analogue output", "oc": "switched output",
+    "d": "digital input", "io": "digital input", "gpio": "digital input", "gp": "digital input",
+    "a": "analogue input", "an": "analogue input",
 }  # fmt: skip
 
 
 # What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
 SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
+GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
+IS_OUTPUT = re.compile(r"\b(out|output|load)\b", re.I)
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
 
@@ -173,6 +178,9 @@ class PortGroup(Record, frozen=True, kw_only=True):
     def function(self, number: int) -> PinFunction:
         """What a pin is in this role, by its number from 0."""
         pin = self.pins[number]
+        if self.role.kind == "switched output" and pin.function == "zero" and self._is_bare():
+            # Of an output with a plus and a minus alone it is the minus that is switched.
+            return "load-"
         if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
             return self.role.plus if pin.function == "plus" else pin.function
         if pin.function == "com" and self.role in (AS_ALARM, AS_COMMAND, _role("drive control")):
@@ -201,6 +209,10 @@ class PortGroup(Record, frozen=True, kw_only=True):
         at = plain.index(number) if number in plain else -1
         becomes = self.role.becomes
         return becomes[at] if 0 <= at < len(becomes) else pin.function
+
+    def _is_bare(self) -> bool:
+        """Whether nothing is there but a plus and a 0 V."""
+        return {pin.function for pin in self.pins} == {"plus", "zero"}
 
     def _is_named(self, function: PinFunction) -> bool:
         """Whether a pin is told to be this by its own name."""
@@ -241,7 +253,7 @@ def grouped(
             ports=tuple(names),
             pins=ports[names[0]],
             names=tuple(tuple(pin.name for pin in ports[name]) for name in names),
-            role=roles.get(chosen.get(names[0], ""), _guess(kind, names[0], ports[names[0]])),
+            role=roles.get(chosen.get(names[0], ""), guessed_role(kind, names[0], ports[names[0]])),
         )
         for names in found
     )
@@ -288,7 +300,7 @@ def _role(kind: PortKind) -> Role:
     return next(role for role in ROLES if role.kind == kind)
 
 
-def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
+def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     """What a port seems to be: by the functions of its pins, then by its name."""
     functions = {pin.function for pin in pins}
     if kind == "terminal strip":
@@ -339,9 +351,17 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return _role("bridge output")
     if {"nc", "no"} & functions or functions == {"com"}:
         return _role("relay contact")
-    if kind == "relay module" and functions == {"signal"}:
+    if kind == "relay module" and functions <= {"plus", "zero"} and IS_OUTPUT.search(name):
+        return _role("switched output")
+    if kind == "relay module" and "signal" in functions and not re.match("start|reset", name, re.I):
         return _role("load")
+    names = {pin.name.casefold() for pin in pins}
+    if kind == "signal converter" and "pwm" in names and functions == {"signal", "plus", "zero"}:
+        return _role("servo")
     words = re.findall(r"[a-z][a-z-]*", name.casefold())
+    if kind == "controller" and any(is_range(pin.name) for pin in pins):
+        gives = any(word.startswith(GIVING) for word in words)
+        return _role("analogue output" if gives else "analogue input")
     whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)
     if whole is not None and not functions <= {"plus", "zero", "pe"}:
         return _role(whole)
@@ -352,8 +372,11 @@ def _guess(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
                 continue
             if not only_power or port_kind == "feed in":
                 return _role(port_kind)
-    if functions <= {"plus", "zero", "pe"}:
+    if functions - {"none"} <= {"plus", "zero", "pe"} and (
+        kind in ("battery", "supply") or "none" not in functions
+    ):
         gives = kind == "battery" or (kind == "supply" and not IS_INPUT.search(name))
+        gives = gives or (kind == "controller" and IS_OUTPUT.search(name) is not None)
         return _role("feed out" if gives else "feed in")
     if kind == "relay module":
         return _role("load")
