@@ -11,7 +11,7 @@ from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from stop_machines import conveyor, laser, radio_stop, safety_relay
-from vehicle_machines import TRANSPORTER, transporter, vehicle_parts
+from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
 from vervain.model.machine import Machine
@@ -312,4 +312,5 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "feeder": feeder_machine,
     "gate": gate_machine,
     "transporter": transporter_machine,
+    "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

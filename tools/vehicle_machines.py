@@ -17,7 +17,7 @@ from vervain.model.part import Part
 PULLED_UP_5 = "5 V input, pulled up, for contacts to 0 V"
 SPEED_IN, SPEED_OUT = "Analogue input, 0 to 5 V", "Analogue output, 0 to 5 V"
 OPEN_COLLECTOR, FIVE_V = "Open collector, 50 mA", "5 V from the board, 0.3 A"
-LEVEL_IN = "Analogue input, 0 to 10 V"
+LEVEL_IN, PUSH_PULL = "Analogue input, 0 to 10 V", "5 V output, push-pull, 20 mA"
 
 
 def _drafts() -> dict[str, Draft]:
@@ -81,6 +81,55 @@ def _drafts() -> dict[str, Draft]:
                 "DO 1/output": SOURCING, "OC 1/output": OPEN_COLLECTOR, "FREQ 1/input": PULLED_UP_5,
             },
         ),
+        "my-gear-motor": Draft(
+            kind="brushed motor", title="Gear motor with an encoder, 12 V",
+            pins_text="M+\tRD\nM-\tBK\nENC VCC\tBU\nENC GND\tGN\nA\tYE\nB\tWH",
+            numbers={"nominal_v": 12, "current_a": 1.5},
+        ),
+        "my-micro": Draft(
+            kind="controller", title="Small controller, 5 V",
+            pins_text=terminals(
+                POWER="VIN GND", IN="D2 D3 D10 D11 D12", OUT="D4 D5 D6 D7 D8 D9 D44",
+                I2C="5V SDA SCL GND",
+            ),
+            numbers={"v_min_v": 7, "v_max_v": 15, "current_a": 0.1},
+            circuits={
+                "D2/input": "5 V input, CMOS levels", "OUT D4/output": PUSH_PULL,
+                "I2C/plus": FIVE_V,
+            },
+        ),
+        "my-cart-battery": Draft(
+            kind="battery", title="Battery, 12 V 7 Ah", pins_text="B+\nB-",
+            numbers={"nominal_v": 12, "current_a": 15},
+        ),
+        "my-converter-5": Draft(
+            kind="supply", title="Converter, 12 V to 5 V 3 A",
+            pins_text=terminals(IN="IN+ GND", OUT="OUT+ GND"),
+            numbers={"nominal_v": 5, "current_a": 3, "v_min_v": 8, "v_max_v": 24},
+        ),
+        "my-echo-ranger": Draft(
+            kind="sensor", title="Ranger by echo", drive="push-pull",
+            pins_text="VCC\nTRIG\nECHO\nGND",
+            numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.02},
+        ),
+        "my-attitude": Draft(
+            kind="sensor", title="Attitude sensor", pins_text="VCC\nGND\nSCL\nSDA\nINT",
+            numbers={"v_min_v": 3, "v_max_v": 5.5, "current_a": 0.01},
+        ),
+        "my-relay-board": Draft(
+            kind="relay module", title="Relay board, one channel",
+            pins_text=terminals(IN="VCC GND IN", OUT="COM NO NC"),
+            numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.07, "contact_max_a": 10},
+            circuits={"IN/input": "5 V input, TTL levels"},
+        ),
+        "my-arm-servo": Draft(
+            kind="servo", title="Servo, 5 V", pins_text="GND\tBN\n5V\tRD\nPWM\tOG",
+            numbers={"v_min_v": 4.5, "v_max_v": 6, "current_a": 0.8},
+        ),
+        "my-head-lamp": Draft(
+            kind="lamp", title="Head lamp, 12 V", pins_text="+\tRD\n-\tBK",
+            numbers={"nominal_v": 12, "current_a": 0.5},
+        ),
     }  # fmt: skip
 
 
@@ -136,6 +185,43 @@ def transporter(build: Builder) -> Machine:
     return replace(build.machine, axes=axes, accepted=known)
 
 
+def cart(build: Builder) -> Machine:
+    """Two gear motors with encoders on a bridge, at the plain pins of a small controller."""
+    build.join("G1:PORT", "F1:FUSE", "B+-IN")
+    build.join("F1:FUSE", "X1:1", "OUT-+")
+    build.join("G1:PORT", "X1:1", "2-0V")
+    build.join("X1:2", "T1:POWER", "+-VM 0V-GND")
+    build.join("X1:3", "K1:POWER", "+-VIN 0V-GND")
+    build.join("X1:4", "G2:IN", "+-1 0V-2")
+    build.join("G2:OUT", "X2:1", "1-+ 2-0V")
+    build.join("X2:2", "T1:LOGIC", "+-5V 0V-GND")
+    for pin, line in (("D4", "PWMA"), ("D5", "DIRA"), ("D6", "PWMB"), ("D7", "DIRB")):
+        build.join(f"K1:OUT {pin}", "T1:LOGIC", f"{pin}-{line}")
+    for n, letter, a, b in ((1, "A", "D2", "D3"), (2, "B", "D10", "D11")):
+        build.join(f"M{n}:LEADS", f"T1:MOTOR {letter}", "1-1 2-2")
+        build.join(f"X2:{n + 2}", f"M{n}:ENCODER", "+-3 0V-4")
+        build.join(f"M{n}:ENCODER", f"K1:{a}", f"5-{a}")
+        build.join(f"M{n}:ENCODER", f"K1:{b}", f"6-{b}")
+    build.join("X2:5", "B1:LEADS", "+-VCC 0V-GND")
+    build.join("K1:OUT D8", "B1:LEADS", "D8-TRIG")
+    build.join("B1:LEADS", "K1:D12", "ECHO-D12")
+    build.join("B2:LEADS", "K1:I2C", "VCC-5V GND-GND SCL-SCL SDA-SDA")
+    build.join("X2:6", "K3:IN POWER", "+-VCC 0V-GND")
+    build.join("K1:OUT D9", "K3:IN", "D9-IN")
+    build.join("X1:5", "K3:OUT", "+-COM")
+    build.join("K3:OUT", "P1:LEADS", "NO-1")
+    build.join("P1:LEADS", "X1:5", "2-0V")
+    build.join("X2:7", "M3:LEADS", "+-5V 0V-GND")
+    build.join("K1:OUT D44", "M3:LEADS", "D44-PWM")
+    return build.machine
+
+
+CART = (
+    "G1 my-cart-battery", "F1 quoin-fh1", "X1 quoin-ts8", "X2 quoin-ts8", "G2 my-converter-5",
+    "K1 my-micro", "T1 my-twin-bridge", "M1 my-gear-motor", "M2 my-gear-motor",
+    "B1 my-echo-ranger", "B2 my-attitude", "K3 my-relay-board", "P1 my-head-lamp",
+    "M3 my-arm-servo",
+)  # fmt: skip
 TRANSPORTER = (
     "G1 my-traction-battery", "F1 my-main-fuse", "F2 quoin-fh1", "G2 my-converter-24",
     "X1 quoin-ts8", "K1 my-transport-board", "S1 larkmoor-es2", "Q1 my-contactor",

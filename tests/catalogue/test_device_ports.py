@@ -247,7 +247,8 @@ class SmallBoards(unittest.TestCase):
             kind="relay module", numbers={**V5, "contact_max_a": 10},
             pins_text=terminals(IN="VCC GND IN", OUT="COM NO NC"),
         ))  # fmt: skip
-        self.assertEqual(("load", ["load+", "zero", "load-"]), relay["IN"])
+        self.assertEqual(("load", ["load-"]), relay["IN"])
+        self.assertEqual(("feed in", ["plus", "zero"]), relay["IN POWER"])
         self.assertEqual("relay contact", relay["OUT"][0])
         switch = ports_of(made(
             kind="relay module", numbers=V5,

@@ -232,7 +232,8 @@ def _electrical(
         numbers = draft.numbers
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
         # A bridge passes its current on, and a converter takes what its loads make it take.
-        volts = named_volts(group.pins[number].name)
+        name = group.pins[number].name
+        volts = named_volts(name) if "v" in name.casefold() else None
         if volts is not None and high and not (low or 0.0) <= volts <= high:
             # What is called by other volts comes from the board, or belongs to another feed.
             return None
@@ -289,30 +290,63 @@ def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> 
     name, the lines of a bus that goes on from a second socket, and the 0 V of what is not isolated
     with that of the feed.
     """
+    return tuple(dict.fromkeys((*_several(groups), *_grounds(groups, circuits))))
+
+
+def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
+    """The names of feeds and of bus lines that are there several times."""
     count: dict[str, int] = {}
     for group in groups:
         for pin in group.pins:
             on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
             if on_bus or pin.function in FEEDS:
                 count[pin.name] = count.get(pin.name, 0) + len(group.ports)
-    several = tuple(name for name, number in count.items() if number > 1)
-    return tuple(dict.fromkeys((*several, *_grounds(groups, circuits))))
+    return tuple(name for name, number in count.items() if number > 1)
 
 
-def _grounds(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
-    """The names of 0 V that inputs and outputs have which are not isolated: their levels are
-    measured from the 0 V of the feed, whatever is printed at theirs.
+def _grounds(
+    groups: tuple[PortGroup, ...], circuits: Mapping[str, str]
+) -> dict[str, tuple[str, ...]]:
+    """The names of 0 V that inputs and outputs have which are not isolated, each with the ports of
+    these: their levels are measured from the 0 V of the feed, whatever is printed at theirs.
     """
-    found: list[str] = []
+    found: dict[str, tuple[str, ...]] = {}
+    if not any(
+        group.role.kind == "feed in" and group.function(number) == "zero"
+        for group in groups
+        for number in range(len(group.pins))
+    ):
+        # What mains feed has no 0 V that anything could be measured from.
+        return found
     for group in groups:
         known = [circuit_named(circuits.get(key, "")) for key in circuit_keys(group)]
         limits = [circuit.electrical for circuit in known if circuit is not None]
-        if limits and not any(isinstance(e, LogicInput) and e.isolated for e in limits):
-            found += [
-                pin.name for number, pin in enumerate(group.pins)
-                if group.function(number) == "zero"
-            ]  # fmt: skip
-    return tuple(dict.fromkeys(found))
+        if not limits or any(isinstance(e, LogicInput) and e.isolated for e in limits):
+            continue
+        for number, pin in enumerate(group.pins):
+            if group.function(number) == "zero":
+                found[pin.name] = (*found.get(pin.name, ()), *group.ports)
+    return found
+
+
+def _joined_pins(
+    draft: BoardDraft, ports: tuple[Port, ...], name: str, feed: Port | None
+) -> tuple[tuple[str, str], ...]:
+    """The pins of a name that are one copper, with the 0 V of the feed where it is theirs."""
+    grounds = _grounds(draft.groups, draft.circuits).get(name, ())
+    # What is called alike by itself is joined; another 0 V only where nothing isolates it.
+    within = None if name in _several(draft.groups) else grounds
+    # The common of a relay's contact may be called as that of inputs is.
+    pins = tuple(
+        (port.id, pin.id)
+        for port in ports
+        for pin in port.pins
+        if pin.name == name and (within is None or port.id in within)
+        and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS)
+    )  # fmt: skip
+    zeros = feed.pins if feed is not None and grounds else ()
+    own = [(feed.id, p.id) for p in zeros if feed and p.function == "zero" and p.name != name]
+    return (*pins, *own)
 
 
 def board_inside(
@@ -323,21 +357,8 @@ def board_inside(
     """
     found: list[Element] = []
     feed = next((p for p in ports if p.kind == "feed in" and p.end == "device"), None)
-    own_zero = [
-        (port.id, pin) for port in (feed,) if port is not None
-        for pin in port.pins if pin.function == "zero"
-    ]  # fmt: skip
-    grounds = _grounds(draft.groups, draft.circuits)
     for name in joined_names(draft.groups, draft.circuits):
-        # The common of a relay's contact may be called as that of inputs is.
-        pins = tuple(
-            (p.id, pin.id)
-            for p in ports
-            for pin in p.pins
-            if pin.name == name and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS)
-        )
-        if name in grounds:
-            pins += tuple((port, pin.id) for port, pin in own_zero if pin.name != name)
+        pins = _joined_pins(draft, ports, name, feed)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
     is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))

@@ -307,7 +307,7 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
     if high and not of_a_motor:
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
     volts = named_volts(name)
-    if volts is None:
+    if not volts:
         return None
     return FeedIn(
         v_min_v=volts * (1 - NAMED_TOLERANCE), v_max_v=volts * (1 + NAMED_TOLERANCE),

@@ -82,7 +82,7 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
             (c for c in cells if c and read_colour(c) is None), ""
         )
         rest = [cell for cell in cells if cell and cell != name]
-        if not name and re.match("[A-Za-z]", pin) and read_function(pin, kind):
+        if not name and re.search("[A-Za-z]", pin) and read_function(pin, kind):
             # What is printed at it says what it is for: "M1", with its colour beside it.
             name = pin
         short = [cell for cell in rest if len(cell.split()) <= 2 and len(cell) <= 24]

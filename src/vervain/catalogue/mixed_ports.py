@@ -3,7 +3,8 @@
 import re
 from collections.abc import Mapping
 
-from vervain.catalogue.port_groups import DRIVES, PortPin, guessed_role, stacks
+from vervain.catalogue.pin_words import is_general
+from vervain.catalogue.port_groups import DRIVES, IS_OUTPUT, PortPin, guessed_role, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
 from vervain.model.part import PartKind, PinFunction, PortKind
 
@@ -25,9 +26,7 @@ WITH_CONTACTS: tuple[PartKind, ...] = (
 )
 # The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
 CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
-# The pins of a controller that are used as one likes, by what is printed at them, and how many of
-# them at one connector are no phases of a motor.
-GENERAL = re.compile(r"^(?:gpio|gp|io|d|p[a-h]|a|an|adc)[ ._]?\d{1,2}$", re.I)
+# So many pins of one connector that are used as one likes are no phases of a motor.
 LEAST_GENERAL = 3
 # Ports that have one line each.
 LINES: tuple[PortKind, ...] = (
@@ -100,9 +99,13 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
             # The plus of a load; its other end is what switches it.
             return {f"COIL {_mark(name)}".strip(): (PortPin(coil[0].name, "plus"), coil[1])}
         channels = [pin for pin in pins if CHANNEL.match(pin.name)]
-        if len(channels) > 1:
-            rest = tuple(pin for pin in pins if pin not in channels)
-            return {name: rest, **{pin.name: (pin,) for pin in channels}}
+        if len(channels) == 0 and {"plus", "zero", "signal"} <= functions:
+            # What is fed on its own takes no current at what switches it.
+            channels = [pin for pin in pins if pin.function == "signal"]
+        rest = tuple(pin for pin in pins if pin not in channels)
+        if len(channels) > 1 or (channels and {"plus", "zero"} <= functions):
+            apart = {pin.name: (pin,) for pin in channels}
+            return {f"{name} POWER" if name in apart else name: rest, **apart}
     if kind == "controller":
         return _lines_apart(name, pins)
     phases = tuple(pin for pin in pins if pin.function.startswith("phase"))
@@ -136,23 +139,25 @@ def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
     """The ports of a controller's connector with several inputs or outputs: one for each, with the
     plus and the 0 V that they share.
     """
-    several = sum(GENERAL.match(pin.name) is not None for pin in pins) >= LEAST_GENERAL
+    several = sum(is_general(pin.name) for pin in pins) >= LEAST_GENERAL
     lines = tuple(
         PortPin(pin.name, "signal") for pin in pins
-        if (several and GENERAL.match(pin.name)) or _is_plain(pin)
+        if (several and is_general(pin.name)) or _is_plain(pin)
     )  # fmt: skip
     others = tuple(pin for pin in pins if pin.name not in {line.name for line in lines})
     role = guessed_role("controller", name, (*lines, *others))
-    is_general = several and {pin.function for pin in others} <= {*FEED, "none"}
-    if len(lines) < 2 or not (is_general or role.kind in LINES):
+    serves_all = several and {pin.function for pin in others} <= {*FEED, "none"}
+    if len(lines) < 2 or not (serves_all or role.kind in LINES):
         return {name: pins}
     shared = tuple(pin for pin in others if pin.function in ("plus", "zero"))
     functions = [pin.function for pin in shared]
     if len(set(functions)) < len(functions):
         # Several voltages to choose from stay by themselves.
         shared = ()
+    # What a connector of such pins is called may tell what they are used for.
+    says = IS_OUTPUT.search(name) is not None
     apart = {
-        line.name if GENERAL.match(line.name) else f"{name} {line.name}": (line, *shared)
+        line.name if is_general(line.name) and not says else f"{name} {line.name}": (line, *shared)
         for line in lines
     }
     left = tuple(pin for pin in others if pin not in shared)

@@ -50,6 +50,9 @@ SIGNAL_RANGE = re.compile(r"^(?:0(?:-|to)\d+v|[±+]/?-?\d+v/-\d+v|±\d+v|(?:0|4)
 FEED_RANGE = re.compile(r"^\+?[1-9]\d*(?:-|to|/)\d+v(?:dc|ac/dc)?$")
 
 
+GENERAL = re.compile(r"^(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
+
+
 @table_reader
 def _functions(kind: str) -> dict[str, PinFunction]:
     found: dict[str, PinFunction] = {}
@@ -60,6 +63,11 @@ def _functions(kind: str) -> dict[str, PinFunction]:
                     found.setdefault(_plain(word), row.function)
                 found.setdefault(_plain(row.function), row.function)
     return found
+
+
+def is_general(text: str) -> bool:
+    """Whether a pin of a controller is one that is used as one likes, by what is printed at it."""
+    return GENERAL.match(_plain(text)) is not None
 
 
 def is_range(text: str) -> bool:

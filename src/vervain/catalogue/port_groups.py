@@ -4,7 +4,7 @@ import re
 from typing import Literal
 
 from vervain.catalogue.circuits import CircuitPins
-from vervain.catalogue.pin_words import is_range
+from vervain.catalogue.pin_words import is_general, is_range
 from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction, PortKind
 
@@ -78,6 +78,15 @@ AS_BRIDGE_OUT = Role(
     kind="bridge control", words="control, to a bridge", signals="output",
     becomes=("pulse width", "direction"),
 )  # fmt: skip
+# A pin that gives a level to what reads it, and no current to a load.
+AS_LOGIC_OUT = Role(
+    kind="switched output", words="logic output", signals="output", becomes=("signal",)
+)
+# What switches a relay that is fed on its own.
+AS_SWITCHED = Role(
+    kind="load", words="what switches a relay channel", end="device", signals="input",
+    becomes=("load-",),
+)  # fmt: skip
 AS_SHIELD = Role(kind="header", words="header, down into a board", end="device", signals="input")
 AS_MODULE = Role(kind="driver slot", words="foot of a module, into a slot", end="device")
 AS_COMMAND = Role(
@@ -138,7 +147,7 @@ NAMED_WHOLE: dict[str, PortKind] = {
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
 SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
-IS_OUTPUT = re.compile(r"\b(out|output|load)\b", re.I)
+IS_OUTPUT = re.compile(r"\b(out|outputs?|load)\b", re.I)
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
 
@@ -229,8 +238,8 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
         return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
     if kind == "controller":
         plain = tuple(role for role in ROLES if role.kind != "bridge control")
-        return (AS_BRIDGE_OUT, AS_SHIELD, AS_ON_BUS, *plain)
-    return (AS_SHIELD, AS_ON_BUS, *ROLES)
+        return (AS_BRIDGE_OUT, AS_LOGIC_OUT, AS_SHIELD, AS_ON_BUS, *plain)
+    return (AS_SHIELD, AS_ON_BUS, AS_SWITCHED, *ROLES)
 
 
 def grouped(
@@ -354,7 +363,9 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "relay module" and functions <= {"plus", "zero"} and IS_OUTPUT.search(name):
         return _role("switched output")
     if kind == "relay module" and "signal" in functions and not re.match("start|reset", name, re.I):
-        return _role("load")
+        return _role("load") if "plus" in functions else AS_SWITCHED
+    if kind == "controller" and IS_OUTPUT.search(name) and any(is_general(p.name) for p in pins):
+        return AS_LOGIC_OUT
     names = {pin.name.casefold() for pin in pins}
     if kind == "signal converter" and "pwm" in names and functions == {"signal", "plus", "zero"}:
         return _role("servo")

@@ -124,8 +124,8 @@ def strip_pins(queries: Queries) -> tuple[PinRef, ...]:
 
 
 @query
-def free_inputs(queries: Queries) -> tuple[PinRef, ...]:
-    """The signal inputs of hosts at whose ports nothing is joined."""
+def free_lines(queries: Queries) -> tuple[PinRef, ...]:
+    """The inputs and outputs of hosts at whose ports nothing is joined."""
     return tuple(
         PinRef(device=device, port=port.id, pin=pin.id)
         for device in queries.devices()
@@ -133,7 +133,15 @@ def free_inputs(queries: Queries) -> tuple[PinRef, ...]:
         for port in part.ports
         if port.end == "host" and not is_started(queries, PortRef(device=device, port=port.id))
         for pin in port.pins
-        if isinstance(pin.electrical, LogicInput)
+        if isinstance(pin.electrical, LogicInput | LogicOutput)
+    )
+
+
+def free_inputs(queries: Queries) -> tuple[PinRef, ...]:
+    """Those of `free_lines` that read."""
+    lines = ((ref, queries.pin(ref)) for ref in free_lines(queries))
+    return tuple(
+        ref for ref, pin in lines if pin is not None and isinstance(pin.electrical, LogicInput)
     )
 
 

@@ -137,6 +137,9 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
     for port in merged_ports(part) if part else ():
         if part is None or polarity_free(part, port):
             continue
+        if part.kind == "relay module" and port.kind == "load":
+            # What switches a channel is an input, and no minus of a load.
+            continue
         for pin in port.pins:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
             for end in _ends(queries, ref):

@@ -32,6 +32,8 @@ MOST_TRIALS = 240
 FULL_CHECKS = 10
 # How many other ends that nothing comes to may belong to one.
 MOST_ENDS = 4
+# How many others that are fed wrongly may be so by the same mistake.
+MOST_ALIKE = 8
 # Rules that tell what a feed that does not come leaves dead.
 DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
 # What a machine lacks of its stops shows only once they do something, and of what they leave on
@@ -45,6 +47,8 @@ HIDDEN_BY: dict[str, frozenset[str]] = {
 }
 # What may show besides where conductors only change places: that bypasses no contact of a stop.
 HIDDEN_BY_PLACE = frozenset({"stops.power-stays", "stops.restarts", "stops.unnoticed"})
+SHORTS = frozenset({"supply.short", "supply.contact-shorts"})
+REVERSED = "supply.polarity"
 # Rules of the Supply stage that read the copper only.
 SEEN = frozenset({
     "supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity", "supply.same-rail",
@@ -173,13 +177,16 @@ class _Search:
         # come to with it.
         # An end that nothing is joined to lies at the mistake itself. Of what is told at a board
         # and at all that hangs on it, the board comes first.
+        # Several devices that are fed the wrong way round hang on one plug that is turned.
+        reversed_at = sum(f.rule == REVERSED for f in grave)
         behind = self._behind(grave)
         self.left = sorted(
             grave,
             key=lambda f: (
                 _is_of_design(f),
                 not _is_seen(f),
-                f.rule != "supply.short",
+                f.rule not in SHORTS,
+                not (reversed_at > 1 and f.rule == REVERSED),
                 f.rule not in OPEN_ENDS,
                 -behind[f.about.device],
             ),
@@ -264,7 +271,7 @@ class _Search:
         if first.rule in SEEN:
             # A strip that is fed the wrong way round is told at everything that hangs on it.
             alike = [f for f in self.left if f.rule in SEEN and f not in related]
-            related += alike[:MOST_ENDS]
+            related += alike[:MOST_ALIKE]
         seen = [finding for finding in related if _is_seen(finding)]
         promising: list[tuple[int, int, PossibleMistake, Machine]] = []
         found: list[tuple[int, Cause]] = []

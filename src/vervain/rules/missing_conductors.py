@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import (
     dead_pins,
-    free_inputs,
+    free_lines,
     is_strip,
     may_be_joined,
     open_ends,
@@ -113,7 +113,7 @@ class MissingConductors:
         waiting = set(ends)
         strips, sources = strip_pins(queries), rail_pins(queries)
         ends += [pin for pin in dead_pins(queries) if pin not in ends]
-        inputs = free_inputs(queries)
+        lines = free_lines(queries)
         # What the finding is about comes first, and of it what nothing is joined to.
         named_ends = set(near_own)
         open_first = sorted(near, key=lambda e: (e not in named_ends, bool(queries.steps(e))))
@@ -125,7 +125,7 @@ class MissingConductors:
             # What lies behind an in-line connector is what is fed through it.
             behind = [queries.pin(ref) for ref in queries.net(end)[:MOST_PINS]]
             is_fed = is_fuse or any(pin is not None and pin.function in FED for pin in behind)
-            common = (*rails, *ends, *inputs) if is_fed else (*ends, *rails, *inputs)
+            common = (*rails, *ends, *lines) if is_fed else (*ends, *rails, *lines)
             beside = self._beside(end, queries)
             near_by = (
                 *self._as_its_likes(end, queries),

@@ -25,6 +25,7 @@ from vervain.rules.fixes import (
 from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConductors
 
 # How many plugs and related findings are looked at, and how many conductors are put back.
+BY_ONE_RAIL = "supply.same-rail"
 MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
 # Rules that tell an end that nothing comes to.
 OPEN_ENDS = frozenset({"ports.half-joined", "ports.need"})
@@ -82,6 +83,11 @@ class PossibleMistakes:
         named = dict(sorted(named.items(), key=lambda item: -told_by[item[0]]))
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
+        # What is fed by one rail at both pins may itself be what joins the two rails.
+        fed = [p for f in related if f.rule == BY_ONE_RAIL for p in self._own_plugs(f)]
+        for plug in dict.fromkeys(fed):
+            if plug not in list(named)[:MOST_PLUGS]:
+                yield from self._of_plug(plug)
         own = [plug for plug in self._own_plugs(finding) if plug in named]
         for plug in own:
             yield from self._changed_places(plug, only_joined=True)

@@ -341,6 +341,9 @@ class _Compiler:
         if sinks:
             return zero_pin_of(self.queries, at, output.reference)
         plus = next((p for p in port.pins if p.function == "plus"), None)
+        if plus is None and output.drive == "PNP":
+            # A high-side switch gives what its board is fed with.
+            return main_feed_pin(self.queries, at.device)
         if plus is not None or port.kind not in SEATED:
             return PinRef(device=at.device, port=at.port, pin=plus.id) if plus else None
         return lowest_plus(self.queries, at.device)

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import sources_of
-from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
@@ -217,6 +217,8 @@ def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 continue
             if port.kind == "contact" and _switches(queries, device):
                 continue
+            if _only_lines(queries, ref, host):
+                continue
             wanted = " or ".join(hosts_of(port.kind))
             answer = free_fit(queries, ref)
             yield RuleOutput(
@@ -238,6 +240,26 @@ def _only_fed(queries: Queries, ref: PortRef, host: PortRef) -> bool:
         if path.lands and path.end.port_ref == host
     }
     return bool(functions) and functions <= FED_FUNCTIONS
+
+
+def _only_lines(queries: Queries, ref: PortRef, host: PortRef) -> bool:
+    """Whether nothing of a plug lies at a port but, besides its feed, outputs at plain lines that
+    read and inputs at plain lines that give: what belongs there the partners tell.
+    """
+    port = queries.port(ref)
+    for pin in port.pins if port else ():
+        for path in paths_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id)):
+            if not path.lands or path.end.port_ref != host or pin.function in FED_FUNCTIONS:
+                continue
+            there = queries.pin(path.end)
+            if there is None or there.function != "signal":
+                return False
+            ours, theirs = pin.electrical, there.electrical
+            reads = isinstance(theirs, LogicInput) and not isinstance(ours, LogicInput)
+            gives = isinstance(theirs, LogicOutput) and not isinstance(ours, LogicOutput)
+            if not reads and not gives:
+                return False
+    return True
 
 
 @rule(
