@@ -242,6 +242,55 @@ class SmallBoards(unittest.TestCase):
         power = describe(board, "my-x").part.port("POWER")
         self.assertIsNone(power.pins[2].electrical, "5 V is none of 6 to 20 V")
 
+    def test_boards_as_printers_and_routers_have_them(self) -> None:
+        board = Draft(
+            kind="controller", title="X", numbers={"v_min_v": 12, "v_max_v": 24},
+            pins_text=terminals(
+                POWER="24V COM", HE0="+ -", BED="+ -", FAN0="+ -", TH0="SIG GND",
+                INPUTS="X0 X1 COM", AVI="AVI ACM", MPG="A+ A- B+ B- 5V GND ESTOP",
+            ),
+        )  # fmt: skip
+        said = describe(board, "my-x")
+        ports = ports_of(said.part)
+        for name in ("HE0", "BED", "FAN0"):
+            self.assertEqual(("switched output", ["plus", "load-"]), ports[name])
+        self.assertEqual("thermistor input", ports["TH0"][0])
+        self.assertEqual(("feed in", ["plus", "zero"]), ports["POWER"])
+        self.assertEqual(("digital input", ["signal", "zero"]), ports["INPUTS X1"])
+        self.assertIn(
+            {("INPUTS X0", "2"), ("INPUTS X1", "2"), ("POWER", "2")},
+            [set(e.pins) for e in said.part.inside if isinstance(e, Bridge)],
+        )
+        self.assertEqual(("analogue output", ["signal", "zero"]), ports["AVI"])
+        self.assertEqual("encoder", ports["MPG"][0])
+
+    def test_the_terminals_of_an_inverter(self) -> None:
+        said = describe(Draft(
+            kind="frequency inverter", title="X", numbers={"v_min_v": 200, "v_max_v": 240},
+            pins_text=terminals(
+                MAINS="R S T PE", MOTOR="U V W", BRAKE="P+ PB", DIGITAL="S1 S2 S3 DCM",
+                ANALOG="10V AVI ACM", RELAY="RA RB RC", COMM="RS+ RS-",
+            ),
+        ), "my-x")  # fmt: skip
+        ports = ports_of(said.part)
+        for name, kind, functions in (
+            ("MAINS", "feed in", ["line", "none", "neutral", "pe"]),
+            ("BRAKE", "terminals", ["none", "none"]),
+            ("DIGITAL", "drive control", ["enable", "direction", "none", "zero"]),
+            ("ANALOG", "analogue command", ["plus", "signal", "zero"]),
+            ("RELAY", "relay contact", ["no", "nc", "com"]), ("COMM", "bus", ["data+", "data-"]),
+        ):  # fmt: skip
+            with self.subTest(name):
+                self.assertEqual((kind, functions), ports[name])
+
+    def test_plain_numbers_at_a_stop_are_contacts_that_open(self) -> None:
+        stop = made(kind="emergency stop", pins_text="1\n2\n3\n4", numbers={"contact_max_a": 5})
+        self.assertEqual({"NC"}, {e.rest for e in stop.inside if isinstance(e, Contact)})
+
+    def test_a_switch_that_is_fed_is_a_sensor(self) -> None:
+        said = describe(Draft(kind="switch", title="X", pins_text="VCC\nGND\nSIG"), "my-x")
+        self.assertIn("describe it as one", said.problems[0])
+
     def test_a_switching_module(self) -> None:
         relay = ports_of(made(
             kind="relay module", numbers={**V5, "contact_max_a": 10},
@@ -263,6 +312,9 @@ class SmallBoards(unittest.TestCase):
             ("sensor", "24V 0V 0-10V", ["plus", "zero", "signal"]),
             ("sensor", "24V 0V 4-20mA", ["plus", "zero", "signal"]),
             ("encoder", "CLK DT SW + GND", ["encoder A", "encoder B", "none", "plus", "zero"]),
+            ("sensor", "V G S", ["plus", "zero", "signal"]),
+            ("sensor", "6-36V GND NO", ["plus", "zero", "signal"]),
+            ("sensor", "GND 5V CONTROL ZMIN", ["zero", "plus", "enable", "signal"]),
             ("fan", "GND +12V TACH PWM", ["load-", "load+", "signal", "pulse width"]),
             ("lamp", "+12V R G B", ["load+", "load-", "load-", "load-"]),
             ("lamp", "COM RED GREEN BUZZER", ["load+", "load-", "load-", "load-"]),

@@ -115,6 +115,9 @@ def _not_there(
         return
     if functions & WITHOUT_SUPPLY:
         return
+    if draft.kind == "switch" and {"plus", "signal"} <= functions:
+        yield "What is fed and gives a signal is a sensor: describe it as one."
+        return
     for function in NEEDED.get(draft.kind, ()):
         if function == "signal" and functions & BUS_FUNCTIONS:
             continue

@@ -146,21 +146,22 @@ def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
     )  # fmt: skip
     others = tuple(pin for pin in pins if pin.name not in {line.name for line in lines})
     role = guessed_role("controller", name, (*lines, *others))
-    serves_all = several and {pin.function for pin in others} <= {*FEED, "none"}
+    serves_all = several and {pin.function for pin in others} <= {*FEED, "com", "none"}
     if len(lines) < 2 or not (serves_all or role.kind in LINES):
         return {name: pins}
-    shared = tuple(pin for pin in others if pin.function in ("plus", "zero"))
+    shared = tuple(pin for pin in others if pin.function in ("plus", "zero", "com"))
     functions = [pin.function for pin in shared]
     if len(set(functions)) < len(functions):
         # Several voltages to choose from stay by themselves.
         shared = ()
+    left = tuple(pin for pin in others if pin not in shared)
+    beside = tuple(PortPin(p.name, "zero") if p.function == "com" else p for p in shared)
     # What a connector of such pins is called may tell what they are used for.
     says = IS_OUTPUT.search(name) is not None
     apart = {
-        line.name if is_general(line.name) and not says else f"{name} {line.name}": (line, *shared)
+        line.name if is_general(line.name) and not says else f"{name} {line.name}": (line, *beside)
         for line in lines
     }
-    left = tuple(pin for pin in others if pin not in shared)
     rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
     return {**({rest: left} if left else {}), **apart}
 

@@ -139,14 +139,20 @@ NAMED_WHOLE: dict[str, PortKind] = {
     "i": "digital input", "q": "switched output",
     "ao": "analogue output", "dac": "analogue output", "oc": "switched output",
     "d": "digital input", "io": "digital input", "gpio": "digital input", "gp": "digital input",
-    "a": "analogue input", "an": "analogue input",
+    "a": "analogue input", "an": "analogue input", "avi": "analogue output",
+    "he": "switched output", "hotend": "switched output",
+    "th": "thermistor input", "tb": "thermistor input", "te": "thermistor input",
 }  # fmt: skip
 
 
 # What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
 SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
+ANALOGUE_NAMES = frozenset({"vout", "ao", "iout", "0-10v", "aout"})
+WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
+# What loads are called that an output has a plus and a switched minus for.
+FOR_A_LOAD = re.compile(r"\b(fan|heat|bed|lamp|coolant|pump|valve|brake|light)", re.I)
 IS_OUTPUT = re.compile(r"\b(out|outputs?|load)\b", re.I)
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
@@ -192,7 +198,13 @@ class PortGroup(Record, frozen=True, kw_only=True):
             return "load-"
         if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
             return self.role.plus if pin.function == "plus" else pin.function
-        if pin.function == "com" and self.role in (AS_ALARM, AS_COMMAND, _role("drive control")):
+        if pin.function == "com" and self.role in (
+            AS_ALARM,
+            AS_COMMAND,
+            _role("drive control"),
+            _role("feed in"),
+            *_of_lines(),
+        ):
             # The common of what a transistor or a diode is at; a contact has a role of its own.
             return "zero"
         if self.role.kind == "stop input" and self._is_named("stop A+"):
@@ -305,6 +317,14 @@ def _stem(name: str) -> str:
     return " ".join(words[:-1]) if len(words) > 1 else name.casefold().rstrip("0123456789")
 
 
+def _of_lines() -> tuple[Role, ...]:
+    """The roles of ports that are read or give against a common."""
+    kinds: tuple[PortKind, ...] = (
+        "digital input", "switched output", "analogue input", "analogue output",
+    )  # fmt: skip
+    return (*map(_role, kinds), AS_LOGIC_OUT)
+
+
 def _role(kind: PortKind) -> Role:
     return next(role for role in ROLES if role.kind == kind)
 
@@ -312,6 +332,7 @@ def _role(kind: PortKind) -> Role:
 def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     """What a port seems to be: by the functions of its pins, then by its name."""
     functions = {pin.function for pin in pins}
+    names = {pin.name.casefold() for pin in pins}
     if kind == "terminal strip":
         return _role("terminals")
     end = stacks(name)
@@ -340,6 +361,8 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return _role("bridge control" if is_control else "bridge output")
+    if WHEEL.search(name) and functions & {"encoder A", "phase A+"}:
+        return _role("encoder")
     if functions & {"stop A+", "stop B+"}:
         return _role("stop input")
     if "step" in functions and functions & {"phase A+", "phase U"}:
@@ -358,6 +381,8 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return _role("encoder")
     if {"motor+", "motor-"} & functions:
         return _role("bridge output")
+    if kind == "signal converter" and IS_OUTPUT.search(name) and names & ANALOGUE_NAMES:
+        return _role("analogue output")
     if {"nc", "no"} & functions or functions == {"com"}:
         return _role("relay contact")
     if kind == "relay module" and functions <= {"plus", "zero"} and IS_OUTPUT.search(name):
@@ -366,7 +391,6 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         return _role("load") if "plus" in functions else AS_SWITCHED
     if kind == "controller" and IS_OUTPUT.search(name) and any(is_general(p.name) for p in pins):
         return AS_LOGIC_OUT
-    names = {pin.name.casefold() for pin in pins}
     if kind == "signal converter" and "pwm" in names and functions == {"signal", "plus", "zero"}:
         return _role("servo")
     words = re.findall(r"[a-z][a-z-]*", name.casefold())
@@ -374,8 +398,13 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
         gives = any(word.startswith(GIVING) for word in words)
         return _role("analogue output" if gives else "analogue input")
     whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)
+    is_load = kind == "controller" and functions == {"plus", "zero"}
     if whole is not None and not functions <= {"plus", "zero", "pe"}:
         return _role(whole)
+    if is_load and (whole == "switched output" or FOR_A_LOAD.search(name)):
+        return _role("switched output")
+    if kind in DRIVES and functions == {"none"}:
+        return _role("terminals")
     for starts, port_kind in NAMED:
         if any(word.startswith(starts) for word in words):
             only_power = functions <= {"plus", "zero", "pe"}
@@ -383,9 +412,8 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
                 continue
             if not only_power or port_kind == "feed in":
                 return _role(port_kind)
-    if functions - {"none"} <= {"plus", "zero", "pe"} and (
-        kind in ("battery", "supply") or "none" not in functions
-    ):
+    feeds = functions - {"none"} if kind in ("battery", "supply") else functions
+    if feeds <= {"plus", "zero", "pe"} or (functions == {"plus", "com"} and kind == "controller"):
         gives = kind == "battery" or (kind == "supply" and not IS_INPUT.search(name))
         gives = gives or (kind == "controller" and IS_OUTPUT.search(name) is not None)
         return _role("feed out" if gives else "feed in")

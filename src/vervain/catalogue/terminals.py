@@ -147,7 +147,11 @@ def _contacts(
         ports.append(_coil(left.pop("A1"), left.pop("A2"), numbers, inside))
     alone = {"emergency stop": "mushroom", "switch": worked_by(title)}
     works = alone.get(kind) or (ports[0].id if ports else "COIL")
-    for found in (*take_poles(left), *take_contacts(left)):
+    poles = take_poles(left)
+    if kind == "emergency stop":
+        # What carries no number of a contact is one that opens (IEC 60947-5-5).
+        poles = [[common, ("nc", end[1])] for common, end in poles]
+    for found in (*poles, *take_contacts(left)):
         port = _contact_port(kind, found)
         ports.append(port)
         common = found[0][1]
