@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
+from described_router import wired_router
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
@@ -312,5 +313,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "feeder": feeder_machine,
     "gate": gate_machine,
     "transporter": transporter_machine,
+    "described router": wired_router,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

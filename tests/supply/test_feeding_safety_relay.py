@@ -4,6 +4,7 @@ import unittest
 
 from msgspec.structs import replace
 
+from described_router import unwired_router
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
@@ -56,6 +57,22 @@ class Proposed(unittest.TestCase):
         self.assertIn("25 A", power.words)
         # What the stop's coil takes is counted where the converter is fed.
         self.assertIn("G1 to F3, 1 A", [step.words for step in plan.steps])
+
+    def test_a_router_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
+        machine, plan = wired(unwired_router())
+        self.assertEqual(["stops.unnoticed"], grave(machine))
+        self.assertEqual((), api.check(machine).to_do)
+        words = [step.words for step in plan.steps]
+        # Its second contact closes an input to 0 V, which the chain of the coil leaves it.
+        self.assertIn("S1 told to K1 ESTOP", words)
+        queries = Queries(machine)
+        self.assertIn(at("S1:3-4:3"), queries.net(at("K1:ESTOP:1")))
+        self.assertIn(at("S1:1-2:2"), queries.net(at("Q1:COIL:A1")))
+        # Pulled up, that input is closed while it reads low: pressed, it stops the board.
+        (demand,) = stop_demands(queries)
+        self.assertEqual(((), True, False), (demand.stays, demand.is_read, demand.restarts))
+        # A load hangs on an output, not on the contact by which the inverter tells of itself.
+        self.assertIn(at("P1:LEADS:2"), queries.net(at("K1:OUTPUTS Y0:1")))
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, Window, bench_table, volts_words
 from vervain.electrical.feeds import loop_end, returns_of, zero_pin_of
-from vervain.model.electrical import FeedOut
+from vervain.model.electrical import FeedOut, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
@@ -71,6 +71,9 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         device, port = row.pin.device, row.pin.port
         part = queries.part_of(device)
         back = zero_pin_of(queries, row.pin, None)
+        if back is not None and _is_switched(queries, back):
+            # What an output works has no volts yet: the step of that output shows it.
+            continue
         stops = f"Stops released{starts}: volts" if device in behind_stops else "Volts"
         if part is not None and part.kind == "radio receiver":
             # What a receiver gives without its transmitter is anybody's guess.
@@ -89,6 +92,12 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
             port=row.pin.port_ref,
             why="Turned, or at the wrong outlet, it is seen before it burns.",
         )
+
+
+def _is_switched(queries: Queries, back: PinRef) -> bool:
+    """Whether an output switches the way back of a load."""
+    pins = (queries.pin(ref) for ref in queries.net(back) if ref.device != back.device)
+    return any(pin is not None and isinstance(pin.electrical, LogicOutput) for pin in pins)
 
 
 def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:

@@ -125,8 +125,13 @@ def opens_by_force(part: Part, port: str) -> bool:
 
 
 def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
-    """Whether a brushed motor that moves an axis would turn one way alone, without a bridge."""
-    ours, theirs = queries.port(plug), queries.port(host)
+    """Whether a brushed motor that moves an axis would turn one way alone, without a bridge, or a
+    load would hang on the contact by which a drive tells of itself.
+    """
+    ours, theirs, part = queries.port(plug), queries.port(host), queries.part_of(host.device)
+    tells = part is not None and part.kind in ("frequency inverter", "servo drive")
+    if tells and theirs is not None and theirs.kind == "relay contact":
+        return True
     return (
         ours is not None and theirs is not None
         and ours.kind == "bridge motor" and theirs.kind != "bridge output"

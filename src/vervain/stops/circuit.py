@@ -167,7 +167,8 @@ def read_under(
     entry: InputAt, here: tuple[int, int], against: tuple[int, int], every: int
 ) -> tuple[int, int]:
     """Under which of the conditions `every` an input reads high, and under which low, from those
-    under which its node, and the one against which it reads, are high and low.
+    under which its node, and the one against which it reads, are high and low; of a stop input,
+    under which it is closed, and open.
     """
     high, low = here
     if entry.against is not None:
@@ -178,6 +179,9 @@ def read_under(
         high |= is_open
     elif entry.open_reads == "low":
         low |= is_open
+    if entry.is_stop and entry.open_reads == "high":
+        # Pulled up, it is closed by a contact to 0 V, which takes its level away.
+        return low, high
     return high, low
 
 

@@ -1,5 +1,7 @@
 """A proposal while it is built: the machine as far as it is planned, and the steps to there."""
 
+from collections.abc import Iterable
+
 from msgspec.structs import replace
 
 from vervain.edits.common import free_name
@@ -87,3 +89,31 @@ class PlanBuilder:
         cable = replace(cable, length_m=length_m)
         cables.append(cable)
         wires.append(NewWire(a=a, b=b, cable=cable.id, core=1))
+
+
+class Wiring:
+    """The wires of one step, all of one cross-section, in cables of their own."""
+
+    def __init__(self, planner: PlanBuilder, area_mm2: float) -> None:
+        self.planner, self.area_mm2 = planner, area_mm2
+        self.cables: list[NewCable] = []
+        self.wires: list[NewWire] = []
+
+    def join(self, start: PinRef, end: PinRef, colour: str) -> None:
+        """A wire from one pin to another."""
+        self.planner.wire(start, end, colour, self.area_mm2, self.cables, self.wires)
+
+    def string(
+        self, start: PinRef, contacts: Iterable[tuple[PinRef, PinRef]], end: PinRef, colour: str
+    ) -> None:
+        """Wires from a pin through contacts, one behind the other, to another pin."""
+        for near, far in contacts:
+            self.join(start, near, colour)
+            start = far
+        self.join(start, end, colour)
+
+    def step(self, words: str, reason: str) -> FeedStep:
+        """The step that lays these wires."""
+        return FeedStep(
+            words=words, reason=reason, cables=tuple(self.cables), wires=tuple(self.wires)
+        )

@@ -2,7 +2,7 @@
 its start button behind the contacts that tell a weld, its own contacts before the coils.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -15,8 +15,7 @@ from vervain.ports.port_wishes import opens_by_force
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
-from vervain.supply.feed_building import PlanBuilder
-from vervain.supply.feed_steps import FeedStep, NewCable, NewWire
+from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_stops import (
     CHAIN_MM2,
     CHANNELS,
@@ -70,32 +69,6 @@ class Line(NamedTuple):
     def names(self) -> tuple[str, ...]:
         """The devices in it."""
         return (*self.contacts, *((self.curtain.plus.device,) if self.curtain else ()))
-
-
-class Wiring:
-    """The wires of one step, all of one cross-section, in cables of their own."""
-
-    def __init__(self, planner: PlanBuilder, area_mm2: float) -> None:
-        self.planner, self.area_mm2 = planner, area_mm2
-        self.cables: list[NewCable] = []
-        self.wires: list[NewWire] = []
-
-    def join(self, start: PinRef, end: PinRef, colour: str) -> None:
-        """A wire from one pin to another."""
-        self.planner.wire(start, end, colour, self.area_mm2, self.cables, self.wires)
-
-    def string(self, start: PinRef, contacts: Iterable[Ends], end: PinRef, colour: str) -> None:
-        """Wires from a pin through contacts, one behind the other, to another pin."""
-        for near, far in contacts:
-            self.join(start, near, colour)
-            start = far
-        self.join(start, end, colour)
-
-    def step(self, words: str, reason: str) -> FeedStep:
-        """The step that lays these wires."""
-        return FeedStep(
-            words=words, reason=reason, cables=tuple(self.cables), wires=tuple(self.wires)
-        )
 
 
 def plan_safety_relay(planner: PlanBuilder) -> None:

@@ -18,7 +18,7 @@ from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
-from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_sizes import area_for, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
 from vervain.supply.feed_steps import FeedStep, NewCable, NewWayThrough, NewWire
@@ -57,8 +57,17 @@ def plan_stops(planner: PlanBuilder) -> None:
         return
     # A second string is for a second contactor, or for the second channel of an input.
     strings = 2 if 1 in _stop_inputs(queries, source) else len(coils)
-    count = min(2, strings, *(len(contacts) for contacts in stops.values()))
-    used = _chain(planner, source, stops, coils, count)
+    least = min(len(contacts) for contacts in stops.values())
+    count = min(2, strings, least)
+    pulled = _pulled_up(queries) if least > count else []
+    # With one contactor every contact of a stop opens its string, but what tells a controller.
+    alone = {n: ends[: -1 if pulled else None] for n, ends in stops.items()}
+    used = _chain(planner, source, alone if count == 1 else stops, coils, count)
+    for entry, zero in pulled[:1]:
+        wiring = Wiring(planner, CHAIN_MM2)
+        wiring.string(entry, [ends[-1] for ends in stops.values()], zero, "BU")
+        words = f"{names_in_words(tuple(stops))} told to {entry.device} {entry.port}"
+        planner.add(wiring.step(words, "The controller stops on purpose, and waits to be started."))
     _read_mirrors(planner, source, used)
     through_main_contacts(planner, used)
 
@@ -212,6 +221,24 @@ def _stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
                         minus_at = None
                     row = Told(plus=at, minus=minus_at, feed=feed)
                     found.setdefault(channel, []).append(row)
+    return found
+
+
+def _pulled_up(queries: Queries) -> list[Ends]:
+    """The free stop inputs of controllers that a contact to 0 V closes, each with its 0 V."""
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for port in part.ports if part is not None and part.kind == "controller" else ():
+            zero = next((pin for pin in port.pins if pin.function == "zero"), None)
+            here = next((pin for pin in port.pins if pin.function == CHANNELS[0][0]), None)
+            if port.kind != "stop input" or zero is None or here is None:
+                continue
+            at = PinRef(device=name, port=port.id, pin=here.id)
+            is_free = not occupants(queries, at.port_ref)
+            entry = here.electrical
+            if is_free and isinstance(entry, LogicInput) and entry.pull_up_ohm is not None:
+                found.append((at, replace(at, pin=zero.id)))
     return found
 
 

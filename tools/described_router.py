@@ -1,0 +1,125 @@
+"""A router of parts that no shelf has, but for a row of terminals: each described by what is
+printed at it, and wired by the two proposals, places and feeds.
+"""
+
+from functools import cache
+
+from msgspec.structs import replace
+
+from builder import Builder, accepted_finding, slide_axis
+from drive_machines import described, terminals
+from vervain import api
+from vervain.catalogue.drafts import Draft
+from vervain.model.machine import Machine
+from vervain.model.part import Part
+
+PULLED_UP = "24 V input, pulled up, for NPN and contacts to 0 V"
+
+
+def _drafts() -> dict[str, Draft]:
+    axes = {f"AXIS_{n}": "PUL DIR 5V GND" for n in range(3)}
+    return {
+        "driver": Draft(
+            kind="stepper driver", title="Driver, isolated",
+            pins_text=terminals(
+                SIGNAL="PUL+ PUL- DIR+ DIR- ENA+ ENA-", POWER="GND VCC A+ A- B+ B-"
+            ),
+            numbers={"v_min_v": 9, "v_max_v": 42, "current_max_peak_a": 4.2},
+            circuits={"SIGNAL/input": "Isolated input, 5 V: diode and 270 ohm"},
+        ),
+        "inverter": Draft(
+            kind="frequency inverter", title="Spindle inverter",
+            pins_text=terminals(
+                MAINS="R S T PE", MOTOR="U V W PE", BRAKE="P+ PB", DIGITAL="S1 S2 S3 S4 DCM",
+                ANALOG="10V AVI ACM", RELAY="RA RB RC",
+            ),
+            numbers={"v_min_v": 200, "v_max_v": 240, "current_a": 10},
+            circuits={"DIGITAL/input": PULLED_UP, "ANALOG/input": "Analogue input, 0 to 10 V"},
+        ),
+        "board": Draft(
+            kind="controller", title="Motion board",
+            pins_text=terminals(
+                POWER="24V COM", **axes, INPUTS="24V X0 X1 X2 X3 X4 X5 COM",
+                OUTPUTS="Y0 Y1 COM", AVI="AVI ACM", ESTOP="ESTOP COM",
+            ),
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.5, "step_rate_max_hz": 2e5},
+            circuits={
+                "AXIS 0/output": "5 V output, push-pull, 20 mA",
+                "AXIS 0/plus": "5 V from the board, 0.3 A", "INPUTS X0/input": PULLED_UP,
+                "OUTPUTS Y0/output": "Low-side switch, 0.5 A, with a diode for coils",
+                "AVI/output": "Analogue output, 0 to 10 V", "ESTOP/input": PULLED_UP,
+            },
+        ),
+        "supply-36": Draft(
+            kind="supply", title="Supply, 36 V", pins_text="L\nN\nPE\n-V\n-V\n+V\n+V",
+            numbers={"nominal_v": 36, "current_a": 10},
+        ),
+        "supply-24": Draft(
+            kind="supply", title="Supply, 24 V", pins_text="L\nN\nPE\n-V\n+V",
+            numbers={"nominal_v": 24, "current_a": 2.5},
+        ),
+        "switch": Draft(
+            kind="sensor", title="Inductive sensor, NPN", drive="NPN",
+            pins_text="BN\t6-36V\nBU\tGND\nBK\tNO",
+            numbers={"v_min_v": 6, "v_max_v": 36, "current_a": 0.01},
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop, two contacts", pins_text="1\n2\n3\n4",
+            numbers={"contact_max_a": 5},
+        ),
+        "spindle": Draft(
+            kind="three-phase motor", title="Spindle", pins_text="1\tU\n2\tV\n3\tW\n4\tPE",
+            numbers={"nominal_v": 220, "current_a": 8},
+        ),
+        "motor": Draft(
+            kind="stepper motor", title="Motor", pins_text="BK\tA+\nGN\tA-\nRD\tB+\nBU\tB-",
+            numbers={"current_a": 2.8, "resistance_ohm": 0.9, "steps_per_turn": 200},
+        ),
+        "pump": Draft(
+            kind="load", title="Coolant pump", pins_text="+\n-",
+            numbers={"nominal_v": 24, "current_a": 0.4},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor", pins_text="A1\nA2\n1\n2\n3\n4\n5\n6\n21\n22",
+            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+    }  # fmt: skip
+
+
+DEVICES = (
+    "K1 board", "T1 driver", "T2 driver", "T3 driver", "T4 inverter", "M1 motor", "M2 motor",
+    "M3 motor", "M4 spindle", "B1 switch", "B2 switch", "B3 switch", "S1 stop", "G1 supply-36",
+    "G2 supply-24", "P1 pump", "Q1 contactor", "X4 quoin-mt4",
+)  # fmt: skip
+
+
+@cache
+def router_parts() -> dict[str, Part]:
+    """The parts of this machine by their id."""
+    return described({f"my-router-{name}": draft for name, draft in _drafts().items()})
+
+
+def unwired_router() -> Machine:
+    """Its devices and axes, with nothing joined."""
+    build = Builder(Machine(name="Router, described"))
+    for text in DEVICES:
+        designator, name = text.split()
+        part = router_parts().get(f"my-router-{name}")
+        if part is not None:
+            build.add(designator, part, f"{part.title} {designator}")
+        else:
+            build.device(designator, name, "Mains terminals", None)
+    axes = tuple(slide_axis(axis, f"M{n}", f"B{n}") for n, axis in enumerate("XYZ", 1))
+    return replace(build.machine, axes=axes)
+
+
+@cache
+def wired_router() -> Machine:
+    """The same as the two proposals wire it, taken whole."""
+    placed = unwired_router()
+    placed = api.apply_placements(placed, api.place(placed).placements)
+    fed = api.apply_feeds(placed, api.plan_feeds(placed).steps)
+    known = accepted_finding(
+        "stops.unnoticed:S1:T1:T2:T3:T4", "One contactor; a second one is on order.", "2026-11-29"
+    )
+    return replace(fed, accepted=(known,))
