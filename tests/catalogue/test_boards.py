@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from builder import Builder, bench
 from drive_machines import described_parts
-from vervain.catalogue.boards import asked_circuits, joined_names
+from vervain.catalogue.board_copper import joined_names
+from vervain.catalogue.boards import asked_circuits
 from vervain.catalogue.circuits import circuits, circuits_for
 from vervain.catalogue.describe import Described, describe
 from vervain.catalogue.drafts import DESCRIBED, Draft

@@ -5,11 +5,11 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from vervain.catalogue.board_copper import board_inside
 from vervain.catalogue.board_settings import SetBoard, with_settings
 from vervain.catalogue.boards import (
     BoardDraft,
     asked_circuits,
-    board_inside,
     board_outline,
     board_ports,
 )
@@ -24,7 +24,8 @@ from vervain.catalogue.device_ports import (
 from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
-from vervain.catalogue.port_groups import BUS_FUNCTIONS, THROUGH, PortGroup, PortPin, grouped
+from vervain.catalogue.port_groups import PortGroup, grouped
+from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.terminal_numbers import are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.model.base import Record

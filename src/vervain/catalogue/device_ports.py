@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from vervain.catalogue.boards import named_volts
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.joined import JoinedRow
-from vervain.catalogue.port_groups import BUS_FUNCTIONS, HALL_FUNCTIONS, goes_on
+from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
+from vervain.catalogue.role_guess import goes_on
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge
 from vervain.model.part import PartKind, Pin, PinFunction, Port, PortKind

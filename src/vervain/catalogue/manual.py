@@ -10,8 +10,8 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from vervain.catalogue.pin_words import read_function
-from vervain.catalogue.port_groups import port_words
 from vervain.catalogue.port_names import DASHES, port_names
+from vervain.catalogue.role_guess import port_words
 from vervain.catalogue.rows import LONGEST_TEXT, MOST_ROWS
 from vervain.catalogue.table_heads import is_head
 from vervain.model.part import PinFunction

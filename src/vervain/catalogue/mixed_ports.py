@@ -4,7 +4,8 @@ import re
 from collections.abc import Mapping
 
 from vervain.catalogue.pin_words import is_general
-from vervain.catalogue.port_groups import DRIVES, IS_OUTPUT, PortPin, guessed_role, stacks
+from vervain.catalogue.port_roles import DRIVES, PortPin
+from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
 from vervain.model.part import PartKind, PinFunction, PortKind
 

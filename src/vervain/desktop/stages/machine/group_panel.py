@@ -5,9 +5,10 @@ from functools import partial
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from vervain.catalogue.boards import asked_circuits, joined_names
+from vervain.catalogue.board_copper import joined_names
+from vervain.catalogue.boards import asked_circuits
 from vervain.catalogue.circuits import circuit_named, circuits_for
-from vervain.catalogue.port_groups import PortGroup, roles_of
+from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import (
     EXAMPLE,
     PortPlace,
@@ -15,6 +16,7 @@ from vervain.catalogue.port_places import (
     places_in_words,
     read_places,
 )
+from vervain.catalogue.port_roles import roles_of
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.theme import looks
 from vervain.model.connectors import connector_kinds

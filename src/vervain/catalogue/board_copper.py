@@ -1,0 +1,142 @@
+"""What a described board has inside: what is joined on it, and the contacts of its relays."""
+
+from collections.abc import Iterator, Mapping
+
+from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys
+from vervain.catalogue.circuits import circuit_named
+from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_roles import BUS_FUNCTIONS
+from vervain.model.electrical import LogicInput
+from vervain.model.elements import Bridge, Contact, Element, PinAt
+from vervain.model.part import PartKind, PinFunction, Port, is_safety_relay
+
+# What works the contacts of a part that has neither a coil nor a foot.
+WORKED_ALONE: dict[PartKind, str] = {
+    "radio receiver": "radio", "frequency inverter": "fault", "servo drive": "fault",
+    "controller": "program",
+}  # fmt: skip
+FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
+
+
+def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
+    """The names of pins that are offered as joined on the board: 0 V, earth, the pluses of one
+    name, the lines of a bus that goes on from a second socket, and the 0 V of what is not isolated
+    with that of the feed.
+    """
+    return tuple(dict.fromkeys((*_several(groups), *_grounds(groups, circuits))))
+
+
+def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
+    """The names of feeds and of bus lines that are there several times."""
+    count: dict[str, int] = {}
+    for group in groups:
+        for pin in group.pins:
+            on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
+            if on_bus or pin.function in FEEDS:
+                count[pin.name] = count.get(pin.name, 0) + len(group.ports)
+    return tuple(name for name, number in count.items() if number > 1)
+
+
+def _grounds(
+    groups: tuple[PortGroup, ...], circuits: Mapping[str, str]
+) -> dict[str, tuple[str, ...]]:
+    """The names of 0 V that inputs and outputs have which are not isolated, each with the ports of
+    these: their levels are measured from the 0 V of the feed, whatever is printed at theirs.
+    """
+    found: dict[str, tuple[str, ...]] = {}
+    if not any(
+        group.role.kind == "feed in" and group.function(number) == "zero"
+        for group in groups
+        for number in range(len(group.pins))
+    ):
+        # What mains feed has no 0 V that anything could be measured from.
+        return found
+    for group in groups:
+        known = [circuit_named(circuits.get(key, "")) for key in circuit_keys(group)]
+        limits = [circuit.electrical for circuit in known if circuit is not None]
+        if not limits or any(isinstance(e, LogicInput) and e.isolated for e in limits):
+            continue
+        for number, pin in enumerate(group.pins):
+            if group.function(number) == "zero":
+                found[pin.name] = (*found.get(pin.name, ()), *group.ports)
+    return found
+
+
+def _joined_pins(
+    draft: BoardDraft, ports: tuple[Port, ...], name: str, feed: Port | None
+) -> tuple[tuple[str, str], ...]:
+    """The pins of a name that are one copper, with the 0 V of the feed where it is theirs."""
+    grounds = _grounds(draft.groups, draft.circuits).get(name, ())
+    # What is called alike by itself is joined; another 0 V only where nothing isolates it.
+    within = None if name in _several(draft.groups) else grounds
+    # The common of a relay's contact may be called as that of inputs is.
+    pins = tuple(
+        (port.id, pin.id)
+        for port in ports
+        for pin in port.pins
+        if pin.name == name and (within is None or port.id in within)
+        and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS)
+    )  # fmt: skip
+    zeros = feed.pins if feed is not None and grounds else ()
+    own = [(feed.id, p.id) for p in zeros if feed and p.function == "zero" and p.name != name]
+    return (*pins, *own)
+
+
+def board_inside(
+    draft: BoardDraft, ports: tuple[Port, ...], workers: Mapping[str, PinAt]
+) -> tuple[Element, ...]:
+    """Copper between pins of one name, and the contacts of relays: each worked by the pin that
+    `workers` has for its port, else by its channel.
+    """
+    found: list[Element] = []
+    feed = next((p for p in ports if p.kind == "feed in" and p.end == "device"), None)
+    for name in joined_names(draft.groups, draft.circuits):
+        pins = _joined_pins(draft, ports, name, feed)
+        if name not in draft.apart and len(pins) > 1:
+            found.append(Bridge(pins=pins))
+    is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))
+    if is_safety:
+        found += _given_on(ports)
+    channels = [port.id for port in ports if port.kind == "load"]
+    # A relay with a stop input is a safety relay: that works every contact, and a button at an
+    # input starts it.
+    stop_input = next((port.id for port in ports if port.kind == "stop input"), None)
+    start_input = next((port.id for port in ports if port.kind == "digital input"), None)
+    foot = next((port.id for port in ports if port.kind == "header" and port.end == "device"), None)
+    contacts = [port for port in ports if port.kind in CONTACTS]
+    carries_a = draft.numbers.get("contact_max_a") or None
+    for number, port in enumerate(contacts):
+        alone = WORKED_ALONE.get(draft.kind, "hand")
+        works = channels[number] if number < len(channels) else foot or alone
+        works = stop_input if is_safety and stop_input else works
+        works, worked_pin = workers.get(port.id, (works, None))
+        common = next((pin.id for pin in port.pins if pin.function == "com"), None)
+        for pin in port.pins:
+            if common is not None and pin.function in ("nc", "no"):
+                found.append(
+                    Contact(
+                        pins=((port.id, common), (port.id, pin.id)),
+                        rest="NC" if pin.function == "nc" else "NO",
+                        worked_by=works,
+                        worked_pin=worked_pin,
+                        started_by=start_input if is_safety else None,
+                        current_max_a=carries_a,
+                    )
+                )
+    return tuple(found)
+
+
+def _given_on(ports: tuple[Port, ...]) -> Iterator[Bridge]:
+    """Copper from the feed of a safety relay to what it gives its channels and its start button."""
+    feed = next((port for port in ports if port.kind == "feed in"), None)
+    for function in ("plus", "zero"):
+        own = [pin for pin in (feed.pins if feed else ()) if pin.function == function]
+        given = [
+            (port.id, pin.id)
+            for port in ports
+            if port.kind in ("stop input", "digital input")
+            for pin in port.pins
+            if pin.function == function and not (own and pin.name == own[0].name)
+        ]
+        if feed is not None and own and given:
+            yield Bridge(pins=((feed.id, own[0].id), *given))

@@ -1,0 +1,235 @@
+"""What a port of a board seems to be, by what is printed at it."""
+
+import re
+from typing import Literal, NamedTuple
+
+from vervain.catalogue.pin_words import is_general, is_range
+from vervain.catalogue.port_roles import (
+    AS_ALARM,
+    AS_BRIDGE_OUT,
+    AS_COMMAND,
+    AS_DEVICE,
+    AS_ENCODER_OUT,
+    AS_LOGIC_OUT,
+    AS_MODULE,
+    AS_ON_BUS,
+    AS_SERVO,
+    AS_SHIELD,
+    AS_SWITCHED,
+    BUS_FUNCTIONS,
+    DRIVES,
+    HALL_FUNCTIONS,
+    PortPin,
+    Role,
+    role_of,
+)
+from vervain.model.part import PartKind, PinFunction, PortKind
+
+# What names of ports say that they are, the first that matches.
+NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
+    (("relay", "contact"), "relay contact"),
+    (("couple", "cell", "gauge"), "transducer input"),
+    (("estop", "e-stop", "emergency"), "stop input"),
+    (("start", "reset"), "digital input"),
+    (("therm", "temp", "ntc"), "thermistor input"),
+    (("servo",), "servo"),
+    (("enc", "count", "wheel"), "encoder"),
+    (("out", "fan", "heat", "brake", "bed", "lamp", "coolant", "spindle", "pump", "valve"),
+     "switched output"),
+    (("analog", "adc", "pot"), "analogue input"),
+    (("pwr", "power", "supply", "feed", "vin"), "feed in"),
+    (("in", "limit", "home", "probe", "sensor", "input"), "digital input"),
+)  # fmt: skip
+
+
+# The same of whole words, as industrial boards print them.
+NAMED_WHOLE: dict[str, PortKind] = {
+    "di": "digital input", "do": "switched output", "ai": "analogue input",
+    "i": "digital input", "q": "switched output",
+    "ao": "analogue output", "dac": "analogue output", "oc": "switched output",
+    "d": "digital input", "io": "digital input", "gpio": "digital input", "gp": "digital input",
+    "a": "analogue input", "an": "analogue input", "avi": "analogue output",
+    "he": "switched output", "hotend": "switched output",
+    "th": "thermistor input", "tb": "thermistor input", "te": "thermistor input",
+}  # fmt: skip
+
+
+# What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
+PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
+SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
+ANALOGUE_NAMES = frozenset({"vout", "ao", "iout", "0-10v", "aout"})
+WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
+GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
+# What loads are called that an output has a plus and a switched minus for.
+FOR_A_LOAD = re.compile(r"\b(fan|heat|bed|lamp|coolant|pump|valve|brake|light)", re.I)
+IS_OUTPUT = re.compile(r"\b(out|outputs?|load)\b", re.I)
+# Where a converter is fed.
+IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
+# What starts or resets a relay, and is no channel of it.
+STARTS = re.compile("start|reset", re.I)
+
+
+def port_words(words: str) -> str:
+    """What a port is for, of a description: the word that tells its role, else the first two."""
+    parts = re.findall(r"[A-Za-z][A-Za-z-]*", words)
+    for part in parts:
+        if any(part.casefold().startswith(start) for starts, _ in NAMED for start in starts):
+            return str(part)
+    return " ".join(parts[:2])
+
+
+def stacks(name: str) -> Literal["host", "device"] | None:
+    """Which end of a stack a port is by its name: one that takes a board, or goes down into one."""
+    word = re.match(r"(foot|stack|head|header|top)\b", name.casefold())
+    if word is None:
+        return None
+    return "device" if word[1] in ("foot", "stack") else "host"
+
+
+def goes_on(name: str) -> bool:
+    """Whether a socket of a bus is for the next device, by its name."""
+    return re.search(r"\b(out|next)\b", name.casefold()) is not None
+
+
+def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
+    """What a port seems to be: by the functions of its pins, then by its name."""
+    seen = _Seen(
+        kind, name, frozenset(pin.function for pin in pins),
+        frozenset(pin.name.casefold() for pin in pins),
+    )  # fmt: skip
+    for ask in (_by_its_kind, _of_a_drive, _by_functions, _of_a_module, _by_name, _of_a_feed):
+        role = ask(seen)
+        if role is not None:
+            return role
+    if kind == "relay module":
+        return role_of("load")
+    return role_of("digital input" if "signal" in seen.functions else "terminals")
+
+
+class _Seen(NamedTuple):
+    """What is seen of a port: the kind of its part, its name, its pins' functions and names."""
+
+    kind: PartKind
+    name: str
+    functions: frozenset[PinFunction]
+    names: frozenset[str]
+
+    @property
+    def words(self) -> list[str]:
+        """The words of its name."""
+        return re.findall(r"[a-z][a-z-]*", self.name.casefold())
+
+
+def _by_its_kind(seen: _Seen) -> Role | None:
+    """What stacks, mains, Hall sensors and buses are at any part."""
+    if seen.kind == "terminal strip":
+        return role_of("terminals")
+    end = stacks(seen.name)
+    if end is not None:
+        return AS_SHIELD if end == "device" else role_of("header")
+    if "line" in seen.functions:
+        return role_of("feed in")
+    if seen.functions & HALL_FUNCTIONS:
+        return role_of("encoder")
+    if seen.functions & BUS_FUNCTIONS:
+        goes = seen.kind == "controller" or goes_on(seen.name)
+        return role_of("bus") if goes else AS_ON_BUS
+    return None
+
+
+def _of_a_drive(seen: _Seen) -> Role | None:
+    """A drive's plugs to its controller."""
+    functions = seen.functions
+    if seen.kind not in DRIVES:
+        return None
+    if "step" in functions:
+        return AS_DEVICE
+    if PULSES.search(seen.name):
+        return AS_ALARM
+    if "signal" in functions:
+        return AS_SERVO if SERVO_PULSES.search(seen.name) else AS_COMMAND
+    if functions & {"enable", "direction"}:
+        return role_of("drive control")
+    if "alarm" in functions:
+        return AS_ALARM
+    if "encoder A" in functions and goes_on(seen.name):
+        return AS_ENCODER_OUT
+    return role_of("terminals") if functions == {"none"} else None
+
+
+def _by_functions(seen: _Seen) -> Role | None:
+    """What the functions of the pins alone tell."""
+    kind, functions = seen.kind, seen.functions
+    if functions & {"measure+", "excitation+"}:
+        return role_of("transducer input")
+    if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
+        is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
+        return role_of("bridge control" if is_control else "bridge output")
+    if WHEEL.search(seen.name) and functions & {"encoder A", "phase A+"}:
+        return role_of("encoder")
+    if functions & {"stop A+", "stop B+"}:
+        return role_of("stop input")
+    if "step" in functions:
+        if functions & {"phase A+", "phase U"}:
+            return AS_MODULE if kind == "stepper driver" else role_of("driver slot")
+        return AS_DEVICE if kind == "stepper driver" else role_of("step and direction")
+    if "pulse width" in functions:
+        return AS_BRIDGE_OUT if kind == "controller" else role_of("bridge control")
+    if "encoder Z" in functions or re.search(r"\b(enc|count)", seen.name.casefold()):
+        return role_of("encoder")
+    if functions & {"phase A-", "phase U"}:
+        return role_of("motor phases")
+    if functions & {"phase A+", "encoder A"}:
+        return role_of("encoder")
+    return role_of("bridge output") if functions & {"motor+", "motor-"} else None
+
+
+def _of_a_module(seen: _Seen) -> Role | None:
+    """Contacts, and what is at relay modules, converters and the plain pins of a controller."""
+    kind, functions, is_output = seen.kind, seen.functions, IS_OUTPUT.search(seen.name)
+    if kind == "signal converter" and is_output and seen.names & ANALOGUE_NAMES:
+        return role_of("analogue output")
+    if functions & {"nc", "no"} or functions == {"com"}:
+        return role_of("relay contact")
+    if kind == "relay module" and functions <= {"plus", "zero"} and is_output:
+        return role_of("switched output")
+    if kind == "relay module" and "signal" in functions and not STARTS.match(seen.name):
+        return role_of("load") if "plus" in functions else AS_SWITCHED
+    if kind == "controller" and is_output and any(map(is_general, seen.names)):
+        return AS_LOGIC_OUT
+    is_servo = "pwm" in seen.names and functions == {"signal", "plus", "zero"}
+    return role_of("servo") if kind == "signal converter" and is_servo else None
+
+
+def _by_name(seen: _Seen) -> Role | None:
+    """What the name of a port tells, and at a controller the range of a signal."""
+    kind, words = seen.kind, seen.words
+    only_power = seen.functions <= {"plus", "zero", "pe"}
+    if kind == "controller" and any(map(is_range, seen.names)):
+        gives = any(word.startswith(GIVING) for word in words)
+        return role_of("analogue output" if gives else "analogue input")
+    whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)
+    if whole is not None and not only_power:
+        return role_of(whole)
+    for_a_load = whole == "switched output" or FOR_A_LOAD.search(seen.name)
+    if kind == "controller" and seen.functions == {"plus", "zero"} and for_a_load:
+        return role_of("switched output")
+    for starts, port_kind in NAMED:
+        if any(word.startswith(starts) for word in words):
+            if port_kind == "relay contact" and "signal" in seen.functions:
+                continue
+            if not only_power or port_kind == "feed in":
+                return role_of(port_kind)
+    return None
+
+
+def _of_a_feed(seen: _Seen) -> Role | None:
+    """Where power comes in or goes out."""
+    kind, functions = seen.kind, seen.functions
+    feeds = functions - {"none"} if kind in ("battery", "supply") else functions
+    by_common = functions == {"plus", "com"} and kind == "controller"
+    if not feeds <= {"plus", "zero", "pe"} and not by_common:
+        return None
+    gives = kind == "battery" or (kind == "supply" and not IS_INPUT.search(seen.name))
+    gives = gives or (kind == "controller" and IS_OUTPUT.search(seen.name) is not None)
+    return role_of("feed out" if gives else "feed in")
