@@ -207,7 +207,8 @@ class _Search:
         tried: set[str] = set()
         while self.left and self._may_go_on():
             first = next((f for f in self.left if f.key not in tried and self._is_new(f)), None)
-            if first is None:
+            if first is None or (found and _is_of_design(first)):
+                # Beside a mistake, what the stops lack is more likely how they are meant.
                 break
             tried.add(first.key)
             cause = self._cause_of(first)
