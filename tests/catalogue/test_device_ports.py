@@ -2,6 +2,8 @@
 
 import unittest
 
+from msgspec.structs import replace
+
 from drive_machines import terminals
 from process_machines import process_parts
 from vervain.catalogue.describe import describe
@@ -248,9 +250,19 @@ class SmallBoards(unittest.TestCase):
             pins_text=terminals(
                 POWER="24V COM", HE0="+ -", BED="+ -", FAN0="+ -", TH0="SIG GND",
                 INPUTS="X0 X1 COM", AVI="AVI ACM", MPG="A+ A- B+ B- 5V GND ESTOP",
+                X_MIN="SIG GND 5V", Y_MIN="SIG GND 5V", Z_MAX="SIG GND 5V",
             ),
         )  # fmt: skip
         said = describe(board, "my-x")
+        self.assertIn(("X MIN", "Y MIN"), [group.ports for group in said.groups])
+        self.assertIn("Z MAX", said.unknown)
+        # The plus of its loads is that of its feed: nobody is asked for it.
+        self.assertIn(
+            {("POWER", "1"), ("HE0", "1"), ("BED", "1"), ("FAN0", "1")},
+            [set(e.pins) for e in said.part.inside if isinstance(e, Bridge)],
+        )
+        hot = replace(board, circuits={"HE0/output": "Low-side switch for heat, 12 A"})
+        self.assertNotIn("HE0", describe(hot, "my-x").unknown)
         ports = ports_of(said.part)
         for name in ("HE0", "BED", "FAN0"):
             self.assertEqual(("switched output", ["plus", "load-"]), ports[name])

@@ -4,7 +4,7 @@ import unittest
 
 from msgspec.structs import replace
 
-from described_router import unwired_router
+from described_machines import unwired_printer, unwired_router
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
@@ -73,6 +73,10 @@ class Proposed(unittest.TestCase):
         self.assertEqual(((), True, False), (demand.stays, demand.is_read, demand.restarts))
         # A load hangs on an output, not on the contact by which the inverter tells of itself.
         self.assertIn(at("P1:LEADS:2"), queries.net(at("K1:OUTPUTS Y0:1")))
+
+    def test_a_printer_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
+        machine, _ = wired(unwired_printer())
+        self.assertEqual(([], ()), (grave(machine), api.check(machine).to_do))
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

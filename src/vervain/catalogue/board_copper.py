@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 
-from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys
+from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys, passed_on
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_roles import BUS_FUNCTIONS
@@ -20,10 +20,11 @@ FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
 
 def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
     """The names of pins that are offered as joined on the board: 0 V, earth, the pluses of one
-    name, the lines of a bus that goes on from a second socket, and the 0 V of what is not isolated
-    with that of the feed.
+    name, the lines of a bus that goes on from a second socket, the 0 V of what is not isolated with
+    that of the feed, and the plus of loads with its plus.
     """
-    return tuple(dict.fromkeys((*_several(groups), *_grounds(groups, circuits))))
+    passed = [name for group in groups for name in passed_on(group)]
+    return tuple(dict.fromkeys((*_several(groups), *_grounds(groups, circuits), *passed)))
 
 
 def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
@@ -65,7 +66,7 @@ def _grounds(
 def _joined_pins(
     draft: BoardDraft, ports: tuple[Port, ...], name: str, feed: Port | None
 ) -> tuple[tuple[str, str], ...]:
-    """The pins of a name that are one copper, with the 0 V of the feed where it is theirs."""
+    """The pins of a name that are one copper, with the pin of the feed where that is theirs."""
     grounds = _grounds(draft.groups, draft.circuits).get(name, ())
     # What is called alike by itself is joined; another 0 V only where nothing isolates it.
     within = None if name in _several(draft.groups) else grounds
@@ -77,8 +78,12 @@ def _joined_pins(
         if pin.name == name and (within is None or port.id in within)
         and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS)
     )  # fmt: skip
-    zeros = feed.pins if feed is not None and grounds else ()
-    own = [(feed.id, p.id) for p in zeros if feed and p.function == "zero" and p.name != name]
+    passed = any(name in passed_on(group) for group in draft.groups)
+    wanted = {function for function, has in (("zero", grounds), ("plus", passed)) if has}
+    own = [
+        (feed.id, pin.id) for pin in (feed.pins if feed is not None else ())
+        if feed is not None and pin.function in wanted and pin.name != name
+    ]  # fmt: skip
     return (*pins, *own)
 
 

@@ -39,6 +39,8 @@ NARROWEST_MM = 12.0
 # “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
 NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
 # Plugs to a controller that bring the power of a small board along.
+# How the plus of a load's output is called that is the board's own.
+OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT"})
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 CONTACTS: tuple[PortKind, ...] = ("relay contact", "contact")
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
@@ -88,6 +90,15 @@ def circuit_keys(group: PortGroup) -> tuple[str, ...]:
     return tuple(found)
 
 
+def passed_on(group: PortGroup) -> tuple[str, ...]:
+    """The names of pluses beside switched outputs that are those of the board's feed: what comes
+    from elsewhere is printed with its volts.
+    """
+    if group.role.kind != "switched output":
+        return ()
+    return tuple(p.name for p in group.pins if p.function == "plus" and p.name in OF_THE_FEED)
+
+
 def asked_circuits(
     kind: PartKind, group: PortGroup, groups: tuple[PortGroup, ...]
 ) -> tuple[str, ...]:
@@ -103,6 +114,7 @@ def asked_circuits(
         for pin in other.pins
         if pin.function == "plus"
     }
+    fed |= set(passed_on(group))
     passed = all(pin.name in fed for pin in group.pins if pin.function == "plus")
     return tuple(key for key in circuit_keys(group) if not (passed and key.endswith("/plus")))
 

@@ -97,7 +97,7 @@ def grouped(
     found: list[list[str]] = []
     for name, pins in ports.items():
         same = found and _shape(ports[found[-1][0]]) == _shape(pins)
-        if same and _stem(found[-1][0]) == _stem(name):
+        if same and _is_alike(found[-1][0], name):
             found[-1].append(name)
         else:
             found.append([name])
@@ -120,6 +120,15 @@ def _shape(pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:
         (pin.name.rstrip("0123456789.") if pin.function == "signal" else pin.name, pin.function)
         for pin in pins
     )
+
+
+def _is_alike(first: str, second: str) -> bool:
+    """Whether two ports count by their ends, IN 1 and IN 2, or by the letter of an axis before one
+    word, X MIN and Y MIN.
+    """
+    one, two = first.casefold().split(), second.casefold().split()
+    lettered = len(one) == len(two) == 2 and len(one[0]) == len(two[0]) == 1 and one[1] == two[1]
+    return lettered or _stem(first) == _stem(second)
 
 
 def _stem(name: str) -> str:

@@ -1,5 +1,5 @@
-"""A router of parts that no shelf has, but for a row of terminals: each described by what is
-printed at it, and wired by the two proposals, places and feeds.
+"""A router and a printer of parts that no shelf has, but for terminals and cut-outs: each described
+by what is printed at it, and wired by the two proposals, places and feeds.
 """
 
 from functools import cache
@@ -86,40 +86,124 @@ def _drafts() -> dict[str, Draft]:
     }  # fmt: skip
 
 
-DEVICES = (
+def _printer_drafts() -> dict[str, Draft]:
+    motors = {f"{letter}_MOTOR": "A+ A- B+ B-" for letter in "XYZE"}
+    ends = {f"{letter}_MIN": "SIG GND 5V" for letter in "XYZ"}
+    heat, fan = "Low-side switch for heat, 12 A", "Low-side switch, 0.5 A, with a diode for coils"
+    five_v = "5 V from the board, 0.3 A"
+    return {
+        "board": Draft(
+            kind="controller", title="Printer board, drivers built in",
+            pins_text=terminals(
+                POWER="24V GND", **motors, HE0="+ -", BED="+ -", FAN0="+ -", FAN1="+ -",
+                TH0="SIG GND", TB="SIG GND", **ends, NEOPIXEL="5V DATA GND",
+            ),
+            numbers={"v_min_v": 12, "v_max_v": 28, "current_a": 0.5, "step_rate_max_hz": 1e5},
+            circuits={
+                "HE0/output": heat, "BED/output": heat, "FAN0/output": fan,
+                "X MIN/input": "3.3 V input, pulled up, for contacts to 0 V",
+                "X MIN/plus": five_v, "NEOPIXEL/plus": five_v,
+            },
+        ),
+        "motor": Draft(
+            kind="stepper motor", title="Motor", pins_text="BK\tA+\nGN\tA-\nRD\tB+\nBU\tB-",
+            numbers={"current_a": 1.2, "resistance_ohm": 2.2, "steps_per_turn": 200},
+        ),
+        "heater": Draft(
+            kind="heater", title="Cartridge, 24 V 40 W", pins_text="1\n2",
+            numbers={"nominal_v": 24, "current_a": 1.7},
+        ),
+        "bed": Draft(
+            kind="heater", title="Bed, 24 V 200 W", pins_text="1\n2",
+            numbers={"nominal_v": 24, "current_a": 8.3},
+        ),
+        "thermistor": Draft(kind="thermistor", title="Thermistor", pins_text="1\n2"),
+        "fan": Draft(
+            kind="fan", title="Fan", pins_text="RD\t+\nBK\t-",
+            numbers={"nominal_v": 24, "current_a": 0.1},
+        ),
+        "switch": Draft(
+            kind="switch", title="Micro switch", pins_text="C\nNO\nNC",
+            numbers={"contact_max_a": 3},
+        ),
+        "gate": Draft(
+            kind="sensor", title="Light gate", pins_text="V\nG\nS", drive="NPN",
+            numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.02},
+        ),
+        "supply": Draft(
+            kind="supply", title="Supply, 24 V 15 A", pins_text="L\nN\nPE\n-V\n-V\n+V\n+V",
+            numbers={"nominal_v": 24, "current_a": 15},
+        ),
+        "lights": Draft(
+            kind="lamp", title="Lights", pins_text=terminals(IN="5V DIN GND"),
+            numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.2},
+        ),
+    }  # fmt: skip
+
+
+ROUTER = (
     "K1 board", "T1 driver", "T2 driver", "T3 driver", "T4 inverter", "M1 motor", "M2 motor",
     "M3 motor", "M4 spindle", "B1 switch", "B2 switch", "B3 switch", "S1 stop", "G1 supply-36",
     "G2 supply-24", "P1 pump", "Q1 contactor", "X4 quoin-mt4",
+)  # fmt: skip
+PRINTER = (
+    "K1 board", "M1 motor", "M2 motor", "M3 motor", "M4 motor", "E1 heater", "E2 bed",
+    "R1 thermistor", "R2 thermistor", "P1 fan", "P2 fan", "B1 switch", "B2 switch", "B3 gate",
+    "G1 supply", "P3 lights", "S1 quoin-tc120", "S2 quoin-tc120", "X4 quoin-mt4",
 )  # fmt: skip
 
 
 @cache
 def router_parts() -> dict[str, Part]:
-    """The parts of this machine by their id."""
+    """The parts of the router by their id."""
     return described({f"my-router-{name}": draft for name, draft in _drafts().items()})
+
+
+@cache
+def printer_parts() -> dict[str, Part]:
+    """The parts of the printer by their id."""
+    return described({f"my-printer-{name}": draft for name, draft in _printer_drafts().items()})
 
 
 def unwired_router() -> Machine:
     """Its devices and axes, with nothing joined."""
-    build = Builder(Machine(name="Router, described"))
-    for text in DEVICES:
-        designator, name = text.split()
-        part = router_parts().get(f"my-router-{name}")
+    return _unwired("router", ROUTER, router_parts())
+
+
+def unwired_printer() -> Machine:
+    """Its devices and axes, with nothing joined."""
+    return _unwired("printer", PRINTER, printer_parts())
+
+
+def _unwired(name: str, devices: tuple[str, ...], parts: dict[str, Part]) -> Machine:
+    build = Builder(Machine(name=f"Described {name}"))
+    for text in devices:
+        designator, short = text.split()
+        part = parts.get(f"my-{name}-{short}")
         if part is not None:
             build.add(designator, part, f"{part.title} {designator}")
         else:
-            build.device(designator, name, "Mains terminals", None)
+            build.device(designator, short, designator, None)
     axes = tuple(slide_axis(axis, f"M{n}", f"B{n}") for n, axis in enumerate("XYZ", 1))
     return replace(build.machine, axes=axes)
 
 
+def wired(machine: Machine) -> Machine:
+    """A machine as the two proposals wire it, taken whole."""
+    placed = api.apply_placements(machine, api.place(machine).placements)
+    return api.apply_feeds(placed, api.plan_feeds(placed).steps)
+
+
 @cache
 def wired_router() -> Machine:
-    """The same as the two proposals wire it, taken whole."""
-    placed = unwired_router()
-    placed = api.apply_placements(placed, api.place(placed).placements)
-    fed = api.apply_feeds(placed, api.plan_feeds(placed).steps)
+    """The router, with what its builder decides."""
     known = accepted_finding(
         "stops.unnoticed:S1:T1:T2:T3:T4", "One contactor; a second one is on order.", "2026-11-29"
     )
-    return replace(fed, accepted=(known,))
+    return replace(wired(unwired_router()), accepted=(known,))
+
+
+@cache
+def wired_printer() -> Machine:
+    """The printer."""
+    return wired(unwired_printer())
