@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from typing import get_args
 
 from vervain.catalogue.pin_words import is_general
 from vervain.catalogue.port_roles import DRIVES, PortPin
@@ -11,6 +12,7 @@ from vervain.model.part import PartKind, PinFunction, PortKind
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
+PHASES = tuple(function for function in get_args(PinFunction) if function.startswith("phase"))
 # What starts a drive, beside the command that it follows.
 STARTS = ("enable", "direction", "alarm", "com")
 # Of a header of a relay module, what switches a channel.
@@ -91,49 +93,62 @@ def _safety_relay(ports: Mapping[str, Pins]) -> dict[str, Pins]:
 
 
 def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
+    """The ports of a connector that serves several things, by the kind of the part."""
     functions = {pin.function for pin in pins}
     if stacks(name) is not None:
         return {name: pins}
     if kind == "relay module":
-        coil = tuple(pin for pin in pins if pin.function in AS_FEED)
-        if len(coil) == 2 and len(pins) == 2:
-            # The plus of a load; its other end is what switches it.
-            return {f"COIL {_mark(name)}".strip(): (PortPin(coil[0].name, "plus"), coil[1])}
-        channels = [pin for pin in pins if CHANNEL.match(pin.name)]
-        if len(channels) == 0 and {"plus", "zero", "signal"} <= functions:
-            # What is fed on its own takes no current at what switches it.
-            channels = [pin for pin in pins if pin.function == "signal"]
-        rest = tuple(pin for pin in pins if pin not in channels)
-        if len(channels) > 1 or (channels and {"plus", "zero"} <= functions):
-            apart = {pin.name: (pin,) for pin in channels}
-            return {f"{name} POWER" if name in apart else name: rest, **apart}
+        return _channels_apart(name, pins)
     if kind == "controller":
         return _lines_apart(name, pins)
-    phases = tuple(pin for pin in pins if pin.function.startswith("phase"))
-    if kind == "stepper driver" and phases and "plus" in functions and "step" not in functions:
-        rest = tuple(pin for pin in pins if pin not in phases)
-        return {name: rest, f"MOTOR {_mark(name)}".strip(): phases}
+    if kind in DRIVES and "signal" in functions and "step" not in functions:
+        return _starts_apart(name, pins)
+    away: dict[PartKind, tuple[str, bool, tuple[PinFunction, ...]]] = {
+        "stepper driver": ("MOTOR", "plus" in functions and "step" not in functions, PHASES),
+        "motor bridge": ("MOTOR", True, ("motor+", "motor-")),
+        "supply": ("MAINS", "plus" in functions, ("line", "neutral", "pe")),
+    }
+    called, is_mixed, wanted = away.get(kind, ("", False, ()))
+    taken = tuple(pin for pin in pins if pin.function in wanted)
+    if not is_mixed or not taken or len(taken) == len(pins):
+        return {name: pins}
+    rest = tuple(pin for pin in pins if pin not in taken)
+    parted = {f"{called} {_mark(name)}".strip(): taken}
+    # Mains come first on a supply.
+    return {**parted, name: rest} if kind == "supply" else {name: rest, **parted}
+
+
+def _channels_apart(name: str, pins: Pins) -> dict[str, Pins]:
+    """The coil of a relay, or what switches each channel of a module beside the feed of all."""
+    functions = {pin.function for pin in pins}
+    coil = tuple(pin for pin in pins if pin.function in AS_FEED)
+    if len(coil) == 2 and len(pins) == 2:
+        # The plus of a load; its other end is what switches it.
+        return {f"COIL {_mark(name)}".strip(): (PortPin(coil[0].name, "plus"), coil[1])}
+    channels = [pin for pin in pins if CHANNEL.match(pin.name)]
+    if not channels and {"plus", "zero", "signal"} <= functions:
+        # What is fed on its own takes no current at what switches it.
+        channels = [pin for pin in pins if pin.function == "signal"]
+    if len(channels) < 2 and not (channels and {"plus", "zero"} <= functions):
+        return {name: pins}
+    rest = tuple(pin for pin in pins if pin not in channels)
+    apart = {pin.name: (pin,) for pin in channels}
+    return {f"{name} POWER" if name in apart else name: rest, **apart}
+
+
+def _starts_apart(name: str, pins: Pins) -> dict[str, Pins]:
+    """The command of a drive, and what starts it; one common serves both."""
     starts = tuple(pin for pin in pins if pin.function in STARTS)
-    is_started = any(pin.function != "com" for pin in starts)
-    if kind in DRIVES and is_started and "signal" in functions and "step" not in functions:
-        rest = tuple(pin for pin in pins if pin not in starts)
-        # One common, which a wire of each of the two plugs goes to.
-        common = tuple(pin for pin in pins if pin.function in ("zero", "com"))
-        if len(common) == 1:
-            as_zero = PortPin(common[0].name, "zero")
-            rest = (*(pin for pin in rest if pin != common[0]), as_zero)
-            starts = (*(pin for pin in starts if pin != common[0]), as_zero)
-        return {name: rest, f"START {_mark(name)}".strip(): starts}
-    motors = tuple(pin for pin in pins if pin.function in ("motor+", "motor-"))
-    if kind == "motor bridge" and motors and len(motors) < len(pins):
-        rest = tuple(pin for pin in pins if pin not in motors)
-        return {name: rest, f"MOTOR {_mark(name)}".strip(): motors}
-    feed = tuple(pin for pin in pins if pin.function in FEED)
-    mains = tuple(pin for pin in feed if pin.function in ("line", "neutral", "pe"))
-    if kind == "supply" and mains and "plus" in functions:
-        rest = tuple(pin for pin in pins if pin not in mains)
-        return {f"MAINS {_mark(name)}".strip(): mains, name: rest}
-    return {name: pins}
+    if not any(pin.function != "com" for pin in starts):
+        return {name: pins}
+    rest = tuple(pin for pin in pins if pin not in starts)
+    common = tuple(pin for pin in pins if pin.function in ("zero", "com"))
+    if len(common) == 1:
+        # A wire of each of the two plugs goes to it.
+        as_zero = PortPin(common[0].name, "zero")
+        rest = (*(pin for pin in rest if pin != common[0]), as_zero)
+        starts = (*(pin for pin in starts if pin != common[0]), as_zero)
+    return {name: rest, f"START {_mark(name)}".strip(): starts}
 
 
 def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
