@@ -11,6 +11,7 @@ from tests import small
 from tests.rules.measuring_cases import loose
 from tests.rules.truth_cases import FAULTY, SOUND, half_fuse, stepped
 from tests.sampling import seeded, some
+from tests.timing import PATIENCE_S
 from vervain import api
 from vervain.edits import plug_edits
 from vervain.model.machine import Machine, PortRef
@@ -75,7 +76,7 @@ class MistakeTable(unittest.TestCase):
 class Causes(unittest.TestCase):
     def explained(self, machine: Machine) -> list[Finding]:
         queries, result = Queries(machine), check_machine(machine)
-        open_now = explained(result, explain(queries, result, budget_s=4.0)).open
+        open_now = explained(result, explain(queries, result, budget_s=PATIENCE_S)).open
         self.assertIs(machine, queries.machine)
         return [finding for finding in open_now if finding.consequence != "Workmanship"]
 

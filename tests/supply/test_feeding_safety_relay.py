@@ -71,6 +71,9 @@ class Proposed(unittest.TestCase):
         # Pulled up, that input is closed while it reads low: pressed, it stops the board.
         (demand,) = stop_demands(queries)
         self.assertEqual(((), True, False), (demand.stays, demand.is_read, demand.restarts))
+        # Its lamp, lit while it is closed, goes out.
+        step = next(step for step in api.bench_steps(machine) if step.id == "input S1")
+        self.assertIn("the lamp of K1 ESTOP goes out", step.see)
         # A load hangs on an output, not on the contact by which the inverter tells of itself.
         self.assertIn(at("P1:LEADS:2"), queries.net(at("K1:OUTPUTS Y0:1")))
 

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, Window, bench_table, volts_words
 from vervain.electrical.feeds import loop_end, returns_of, zero_pin_of
-from vervain.model.electrical import FeedOut, LogicOutput
+from vervain.electrical.outputs import outputs_among
+from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
@@ -96,8 +97,8 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
 
 def _is_switched(queries: Queries, back: PinRef) -> bool:
     """Whether an output switches the way back of a load."""
-    pins = (queries.pin(ref) for ref in queries.net(back) if ref.device != back.device)
-    return any(pin is not None and isinstance(pin.electrical, LogicOutput) for pin in pins)
+    others = (ref for ref in queries.net(back) if ref.device != back.device)
+    return bool(outputs_among(queries, others))
 
 
 def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:

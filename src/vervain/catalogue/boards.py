@@ -7,12 +7,12 @@ from typing import Any
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
-from vervain.catalogue.port_roles import DRIVES
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
 from vervain.model.part import (
+    DRIVE_KINDS,
     Board,
     Edge,
     Option,
@@ -247,7 +247,7 @@ def _electrical(
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
         return None
-    if function == "line" and draft.kind in DRIVES and kind == "feed in":
+    if function == "line" and draft.kind in DRIVE_KINDS and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
         taken_a = draft.numbers.get("current_a")
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=taken_a) if high else None

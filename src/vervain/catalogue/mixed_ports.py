@@ -5,10 +5,10 @@ from collections.abc import Mapping
 from typing import get_args
 
 from vervain.catalogue.pin_words import is_general
-from vervain.catalogue.port_roles import DRIVES, PortPin
+from vervain.catalogue.port_roles import PortPin
 from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
-from vervain.model.part import PartKind, PinFunction, PortKind
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction, PortKind
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
@@ -25,7 +25,7 @@ WITH_CONTACTS: tuple[PartKind, ...] = (
     "supply",
     "signal converter",
     "radio receiver",
-    *DRIVES,
+    *DRIVE_KINDS,
 )
 # The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
 CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
@@ -101,7 +101,7 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return _channels_apart(name, pins)
     if kind == "controller":
         return _lines_apart(name, pins)
-    if kind in DRIVES and "signal" in functions and "step" not in functions:
+    if kind in DRIVE_KINDS and "signal" in functions and "step" not in functions:
         return _starts_apart(name, pins)
     away: dict[PartKind, tuple[str, bool, tuple[PinFunction, ...]]] = {
         "stepper driver": ("MOTOR", "plus" in functions and "step" not in functions, PHASES),

@@ -4,7 +4,7 @@ from typing import Literal
 
 from vervain.catalogue.circuits import CircuitPins
 from vervain.model.base import Record
-from vervain.model.part import PartKind, PinFunction, PortKind
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction, PortKind
 
 End = Literal["host", "device", "through"]
 
@@ -110,7 +110,6 @@ AS_ALARM = Role(
 )
 THROUGH = next(role for role in ROLES if role.kind == "contact")
 # What makes the phases of a motor from the mains, as it is told.
-DRIVES: tuple[PartKind, ...] = ("frequency inverter", "servo drive")
 # By which a drive knows how the rotor of a brushless motor stands.
 HALL_FUNCTIONS = frozenset({"hall U", "hall V", "hall W"})
 BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
@@ -127,7 +126,7 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     """What the ports of a kind of part can be."""
     if kind == "terminal strip":
         return (role_of("terminals"),)
-    if kind in DRIVES:
+    if kind in DRIVE_KINDS:
         return (AS_COMMAND, AS_SERVO, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
         return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)

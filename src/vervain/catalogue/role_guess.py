@@ -17,13 +17,12 @@ from vervain.catalogue.port_roles import (
     AS_SHIELD,
     AS_SWITCHED,
     BUS_FUNCTIONS,
-    DRIVES,
     HALL_FUNCTIONS,
     PortPin,
     Role,
     role_of,
 )
-from vervain.model.part import PartKind, PinFunction, PortKind
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction, PortKind
 
 # What names of ports say that they are, the first that matches.
 NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
@@ -140,7 +139,7 @@ def _by_its_kind(seen: _Seen) -> Role | None:
 def _of_a_drive(seen: _Seen) -> Role | None:
     """A drive's plugs to its controller."""
     functions = seen.functions
-    if seen.kind not in DRIVES:
+    if seen.kind not in DRIVE_KINDS:
         return None
     if "step" in functions:
         return AS_DEVICE

@@ -39,6 +39,7 @@ def pins_of_device(machine: Machine, device: str, text: str) -> tuple[PinRef, ..
     matches: list[tuple[bool, PinRef]] = []
     for port, pin in _pins(part):
         names = {folded(name) for name in (pin.id, pin.text, pin.lead or pin.id)}
+        names.add(folded(port.name_of(pin)))
         spelled = {f"{folded(port.id)}{mark}{name}" for name in names for mark in (" ", ".")}
         if wanted in spelled | names:
             ref = PinRef(device=found.designator, port=port.id, pin=pin.id)
@@ -62,26 +63,21 @@ def pin_written(machine: Machine, text: str) -> PinRef:
 
 
 def written(machine: Machine, ref: PinRef) -> str:
-    """How a pin is written so that it is found again: by its name, or its number where several pins
-    of its port have that name.
+    """How a pin is written so that it is found again: by its name, with its number where several
+    pins of its port have that name.
     """
     part = part_in(machine, find_device(machine, ref.device))
     port = part.port(ref.port) if part else None
     pin = port.pin(ref.pin) if port else None
     if port is None or pin is None:
         return f"{ref.device} {ref.port} {ref.pin}"
-    return f"{ref.device} {ref.port} {_name(port, pin)}"
-
-
-def _name(port: Port, pin: Pin) -> str:
-    alike = sum(folded(other.text) == folded(pin.text) for other in port.pins)
-    return pin.text if alike == 1 else pin.id
+    return f"{ref.device} {ref.port} {port.name_of(pin)}"
 
 
 def every_pin(machine: Machine) -> list[str]:
     """Every pin of a machine as it is written, device by device."""
     parts = {
-        part.id: [f"{port.id} {_name(port, pin)}" for port, pin in _pins(part)]
+        part.id: [f"{port.id} {port.name_of(pin)}" for port, pin in _pins(part)]
         for part in machine.parts
     }
     return [

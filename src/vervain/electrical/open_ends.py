@@ -1,6 +1,7 @@
 """Ends of wiring that nothing is joined to where something should be, and what could come there."""
 
 from vervain.electrical.feeds import sources_of
+from vervain.electrical.outputs import outputs_among
 from vervain.electrical.pin_needs import partners
 from vervain.electrical.unmet_needs import AT_MAINS, has_own_way, is_started
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
@@ -77,18 +78,12 @@ def dead_pins(queries: Queries) -> tuple[PinRef, ...]:
                 here = PinRef(device=device, port=port.id, pin=pin.id)
                 if not isinstance(pin.electrical, FeedIn) or not queries.steps(here):
                     continue
-                if not sources_of(queries, here) and not _is_worked(queries, here):
+                if not sources_of(queries, here) and not outputs_among(queries, queries.net(here)):
                     found[here] = None
                     found |= dict.fromkeys(
                         ref for ref in queries.rail(here) if _is_in_line(queries, ref)
                     )
     return tuple(found)
-
-
-def _is_worked(queries: Queries, ref: PinRef) -> bool:
-    """Whether an output works what is at a pin."""
-    pins = (queries.pin(other) for other in queries.net(ref))
-    return any(pin is not None and isinstance(pin.electrical, LogicOutput) for pin in pins)
 
 
 def _is_in_line(queries: Queries, ref: PinRef) -> bool:

@@ -7,7 +7,7 @@ from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import is_joint, joined_inside, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_text
+from vervain.queries.pin_words import pin_name
 
 # Which end of a conductor is written first: the control side before the strips, these before
 # devices, and connectors last.
@@ -118,7 +118,7 @@ def rows_of_hookup(queries: Queries, hookup_id: str) -> tuple[ConductorRow, ...]
 def pin_words(queries: Queries, ref: PinRef) -> str:
     """Port and pin in the shortest words that tell them apart: "AXIS 1 STP", "X14.2", "A+"."""
     part = queries.part_of(ref.device)
-    text = pin_text(queries, ref)
+    text = pin_name(queries, ref)
     if part is None:
         return f"{ref.port} {text}"
     if part.kind == "connector" or len(part.ports) == 1:

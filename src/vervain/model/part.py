@@ -65,6 +65,8 @@ BOARD_KINDS: tuple[PartKind, ...] = (
     "controller", "stepper driver", "relay module", "motor bridge", "frequency inverter",
     "servo drive", "signal converter", "supply", "radio receiver", "battery", "terminal strip",
 )  # fmt: skip
+# What turns its motor by itself, and tells of itself by a contact.
+DRIVE_KINDS: tuple[PartKind, ...] = ("frequency inverter", "servo drive")
 # What sits at a terminal by its own wires, or is a wire: no cable leads to it.
 WIRED_IN_PLACE: tuple[PartKind, ...] = ("jumper", "diode", "resistor")
 
@@ -241,6 +243,11 @@ class Port(Record, frozen=True, kw_only=True):
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""
         return next((pin for pin in self.pins if pin.id == pin_id), None)
+
+    def name_of(self, pin: Pin) -> str:
+        """A pin's text, with its number where several pins of this port have that text: "-V 1"."""
+        alike = sum(other.text.casefold() == pin.text.casefold() for other in self.pins)
+        return pin.text if alike == 1 else f"{pin.text} {pin.id}"
 
 
 class OutputBank(Record, frozen=True, kw_only=True):

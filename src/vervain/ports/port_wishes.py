@@ -6,7 +6,7 @@ from functools import lru_cache
 from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PortRef
-from vervain.model.part import Part
+from vervain.model.part import DRIVE_KINDS, Part
 from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -129,7 +129,7 @@ def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     load would hang on the contact by which a drive tells of itself.
     """
     ours, theirs, part = queries.port(plug), queries.port(host), queries.part_of(host.device)
-    tells = part is not None and part.kind in ("frequency inverter", "servo drive")
+    tells = part is not None and part.kind in DRIVE_KINDS
     if tells and theirs is not None and theirs.kind == "relay contact":
         return True
     return (

@@ -5,7 +5,7 @@ from typing import Literal
 from vervain.model.base import Record
 from vervain.model.elements import BY_HAND, Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Part
+from vervain.model.part import DRIVE_KINDS, Part
 from vervain.queries.connectivity import host_ports, motors_of, steps_from, ways_of_port
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -65,7 +65,7 @@ def axis_with_driver(queries: Queries, designator: str) -> str | None:
     if axis is not None:
         return axis.id
     part = queries.part_of(designator)
-    if part is None or part.kind not in ("stepper driver", "servo drive", "frequency inverter"):
+    if part is None or part.kind not in ("stepper driver", *DRIVE_KINDS):
         return None
     driven = (queries.axis_of(motor) for motor in motors_of(queries, designator))
     return next((axis.id for axis in driven if axis is not None), None)

@@ -162,6 +162,13 @@ class InputAt(NamedTuple):
     open_reads: Literal["high", "low", "open"]
     is_stop: bool
 
+    @property
+    def is_closed_by_zero(self) -> bool:
+        """Whether it is a stop input that a contact to 0 V closes: pulled up, its level goes away
+        then.
+        """
+        return self.is_stop and self.open_reads == "high"
+
 
 def read_under(
     entry: InputAt, here: tuple[int, int], against: tuple[int, int], every: int
@@ -179,8 +186,7 @@ def read_under(
         high |= is_open
     elif entry.open_reads == "low":
         low |= is_open
-    if entry.is_stop and entry.open_reads == "high":
-        # Pulled up, it is closed by a contact to 0 V, which takes its level away.
+    if entry.is_closed_by_zero:
         return low, high
     return high, low
 

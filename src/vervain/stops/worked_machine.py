@@ -198,6 +198,9 @@ class WorkedMachine:
                 # Through an isolated input current flows, or it does not.
                 lit_at = {"high"}
             levels = frozenset(lit_at - {entry.open_reads})
+            if entry.is_closed_by_zero:
+                # The circuit tells of a stop input whether it is closed: "high".
+                levels = frozenset({"high"})
             found.append((number, entry.pin.port_ref, levels))
         return tuple(found)
 

@@ -20,6 +20,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
+from vervain.model.part import DRIVE_KINDS
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -27,9 +28,7 @@ from vervain.supply.loads import demands_in
 from vervain.supply.states import LASTING_STATES
 
 # What moves the machine: what hangs on such an input goes off with the stop.
-MOVING_KINDS = frozenset({
-    "stepper driver", "motor bridge", "servo", "stepper motor", "servo drive", "frequency inverter",
-})  # fmt: skip
+MOVING_KINDS = frozenset({"stepper driver", "motor bridge", "servo", "stepper motor", *DRIVE_KINDS})
 # A strip with nothing on it takes any voltage that is no mains.
 MOST_V = 120.0
 STRIPS = frozenset({"terminal strip"})

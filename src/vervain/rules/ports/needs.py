@@ -15,7 +15,7 @@ from vervain.electrical.unmet_needs import (
 )
 from vervain.model.elements import Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import SEATED, WIRED_IN_PLACE
+from vervain.model.part import DRIVE_KINDS, SEATED, WIRED_IN_PLACE
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
@@ -29,9 +29,7 @@ IN_LINE = (
     "solid-state relay", "fuse", *WIRED_IN_PLACE,
 )  # fmt: skip
 # Boards whose contacts lie in somebody's line; what they have inside besides is their own.
-WITH_CONTACTS = (
-    "controller", "frequency inverter", "servo drive", "stepper driver", "signal converter",
-)  # fmt: skip
+WITH_CONTACTS = ("controller", "stepper driver", "signal converter", *DRIVE_KINDS)
 
 
 @rule(

@@ -10,6 +10,7 @@ from vervain.electrical.feeds import (
     sources_of,
     voltage_fit,
 )
+from vervain.electrical.outputs import outputs_among
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_fuse, nets_reached, paths_from, steps_from
@@ -162,13 +163,7 @@ def _is_driven(queries: Queries, lead: PinRef) -> bool:
 
 def _switched_on(queries: Queries, plus: PinRef) -> bool:
     """Whether an output that gives plus feeds a load, a sensor's own as well."""
-    outputs = (queries.pin(ref) for ref in queries.rail(plus))
-    return any(
-        pin is not None
-        and isinstance(pin.electrical, LogicOutput)
-        and pin.electrical.drive != "NPN"
-        for pin in outputs
-    )
+    return any(o.drive != "NPN" for o in outputs_among(queries, queries.rail(plus)))
 
 
 @rule(
