@@ -1,5 +1,5 @@
-"""A router and a printer of parts that no shelf has, but for terminals and cut-outs: each described
-by what is printed at it, and wired by the two proposals, places and feeds.
+"""A router, a printer and a cutting table of parts that no shelf has, but for terminals:
+each described by what is printed at it, and wired by the two proposals, places and feeds.
 """
 
 from functools import cache
@@ -141,6 +141,80 @@ def _printer_drafts() -> dict[str, Draft]:
     }  # fmt: skip
 
 
+def _table_drafts() -> dict[str, Draft]:
+    step = "STEP DIR EN COM"
+    return {
+        "board": Draft(
+            kind="controller", title="Motion board, five relays and drivers' outputs",
+            pins_text=terminals(
+                POWER="24V GND", X=step, Y=step, Z=step, A=step,
+                INPUTS=" ".join(f"IN{n}" for n in range(1, 14)) + " COM 24V",
+                ESTOP="ES COM", RELAY="C NO", OUTPUTS="OUT1 OUT2 COM",
+            ),
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.4, "step_rate_max_hz": 1e5},
+            circuits={
+                "X/output": "5 V output, push-pull, 20 mA", "INPUTS IN1/input": PULLED_UP,
+                "ESTOP/input": PULLED_UP,
+                "OUTPUTS OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
+            },
+        ),
+        "driver": Draft(
+            kind="stepper driver", title="Driver that closes the loop",
+            pins_text=terminals(
+                CONTROL="PUL+ PUL- DIR+ DIR- ENA+ ENA- ALM+ ALM-",
+                ENCODER="EA+ EA- EB+ EB- VCC EGND", MOTOR="A+ A- B+ B-", POWER="+V GND",
+            ),
+            numbers={"v_min_v": 24, "v_max_v": 70, "current_max_peak_a": 6},
+            circuits={
+                "CONTROL/input": "Isolated input, 5 V: diode and 270 ohm",
+                "ALARM/output": "Open collector, 50 mA",
+                "ENCODER/input": "Differential receiver, RS-422, ended with 120 ohm",
+                "ENCODER/plus": "5 V from the board, 0.3 A",
+            },
+        ),
+        "motor": Draft(
+            kind="stepper motor", title="Motor with encoder",
+            pins_text=terminals(MOTOR="A+ A- B+ B-", ENCODER="EA+ EA- EB+ EB- VCC EGND"),
+            numbers={"current_a": 4.0, "resistance_ohm": 0.6, "steps_per_turn": 200},
+        ),
+        "height": Draft(
+            kind="relay module", title="Height board",
+            pins_text=terminals(POWER="24V 0V", UP="COM NO", DOWN="COM NO"),
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.1},
+        ),
+        "source": Draft(
+            kind="controller", title="Cutting source",
+            pins_text=terminals(MAINS="L N PE", START="START START", OK="ARC_OK ARC_OK"),
+            circuits={"START/input": PULLED_UP},
+        ),
+        "switch": Draft(
+            kind="switch", title="Switch of the floating head", pins_text="C\nNO\nNC",
+            numbers={"contact_max_a": 3},
+        ),
+        "home": Draft(
+            kind="sensor", title="Inductive sensor, NPN", drive="NPN", pins_text="BN\nBU\nBK",
+            numbers={"v_min_v": 10, "v_max_v": 30, "current_a": 0.02},
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop, two contacts", pins_text="11\n12\n21\n22",
+            numbers={"contact_max_a": 10},
+        ),
+        "supply-48": Draft(
+            kind="supply", title="Supply, 48 V", pins_text="L\nN\nGND\nV-\nV-\nV+\nV+",
+            numbers={"nominal_v": 48, "current_a": 10},
+        ),
+        "supply-24": Draft(
+            kind="supply", title="Supply, 24 V", pins_text="AC/L\nAC/N\nFG\nCOM\n+V",
+            numbers={"nominal_v": 24, "current_a": 3},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor",
+            pins_text="A1\nA2\n1/L1\n2/T1\n3/L2\n4/T2\n5/L3\n6/T3\n13NO\n14NO\n21NC\n22NC",
+            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+    }  # fmt: skip
+
+
 ROUTER = (
     "K1 board", "T1 driver", "T2 driver", "T3 driver", "T4 inverter", "M1 motor", "M2 motor",
     "M3 motor", "M4 spindle", "B1 switch", "B2 switch", "B3 switch", "S1 stop", "G1 supply-36",
@@ -150,6 +224,13 @@ PRINTER = (
     "K1 board", "M1 motor", "M2 motor", "M3 motor", "M4 motor", "E1 heater", "E2 bed",
     "R1 thermistor", "R2 thermistor", "P1 fan", "P2 fan", "B1 switch", "B2 switch", "B3 gate",
     "G1 supply", "P3 lights", "S1 quoin-tc120", "S2 quoin-tc120", "X4 quoin-mt4",
+)  # fmt: skip
+
+
+TABLE = (
+    "K1 board", "T1 driver", "T2 driver", "T3 driver", "T4 driver", "M1 motor", "M2 motor",
+    "M3 motor", "M4 motor", "U1 height", "P1 source", "B1 home", "B2 home", "B3 home", "B4 home",
+    "B5 switch", "S1 stop", "G1 supply-48", "G2 supply-24", "Q1 contactor", "X4 quoin-mt4",
 )  # fmt: skip
 
 
@@ -165,6 +246,12 @@ def printer_parts() -> dict[str, Part]:
     return described({f"my-printer-{name}": draft for name, draft in _printer_drafts().items()})
 
 
+@cache
+def table_parts() -> dict[str, Part]:
+    """The parts of the cutting table by their id."""
+    return described({f"my-table-{name}": draft for name, draft in _table_drafts().items()})
+
+
 def unwired_router() -> Machine:
     """Its devices and axes, with nothing joined."""
     return _unwired("router", ROUTER, router_parts())
@@ -175,7 +262,20 @@ def unwired_printer() -> Machine:
     return _unwired("printer", PRINTER, printer_parts())
 
 
-def _unwired(name: str, devices: tuple[str, ...], parts: dict[str, Part]) -> Machine:
+def unwired_table() -> Machine:
+    """Its devices and axes; only the relay that starts the source, and the contacts of other boards
+    that are read, are joined by hand.
+    """
+    build = Builder(_unwired("table", TABLE, table_parts(), "XYZA"))
+    build.join("P1:START", "K1:RELAY", "1-2 2-1")
+    for entry, contact in ((9, "U1:UP"), (10, "U1:DOWN"), (11, "P1:OK")):
+        build.join(contact, f"K1:INPUTS IN{entry}", "1-2 2-1")
+    return build.machine
+
+
+def _unwired(
+    name: str, devices: tuple[str, ...], parts: dict[str, Part], axes: str = "XYZ"
+) -> Machine:
     build = Builder(Machine(name=f"Described {name}"))
     for text in devices:
         designator, short = text.split()
@@ -184,8 +284,8 @@ def _unwired(name: str, devices: tuple[str, ...], parts: dict[str, Part]) -> Mac
             build.add(designator, part, f"{part.title} {designator}")
         else:
             build.device(designator, short, designator, None)
-    axes = tuple(slide_axis(axis, f"M{n}", f"B{n}") for n, axis in enumerate("XYZ", 1))
-    return replace(build.machine, axes=axes)
+    found = tuple(slide_axis(axis, f"M{n}", f"B{n}") for n, axis in enumerate(axes, 1))
+    return replace(build.machine, axes=found)
 
 
 def wired(machine: Machine) -> Machine:
@@ -201,6 +301,15 @@ def wired_router() -> Machine:
         "stops.unnoticed:S1:T1:T2:T3:T4", "One contactor; a second one is on order.", "2026-11-29"
     )
     return replace(wired(unwired_router()), accepted=(known,))
+
+
+@cache
+def wired_table() -> Machine:
+    """The cutting table, with what its builder decides."""
+    known = accepted_finding(
+        "stops.unnoticed:S1:T1:T2:T3:T4", "One contactor; a second one is on order.", "2026-11-29"
+    )
+    return replace(wired(unwired_table()), accepted=(known,))
 
 
 @cache

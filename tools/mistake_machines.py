@@ -7,7 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
-from described_machines import wired_printer, wired_router
+from described_machines import wired_printer, wired_router, wired_table
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
@@ -315,5 +315,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "transporter": transporter_machine,
     "described router": wired_router,
     "described printer": wired_printer,
+    "described table": wired_table,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

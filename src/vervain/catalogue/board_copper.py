@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping
 
 from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys, passed_on
 from vervain.catalogue.circuits import circuit_named
+from vervain.catalogue.pin_words import is_return_of
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_roles import BUS_FUNCTIONS
 from vervain.model.electrical import LogicInput
@@ -58,7 +59,9 @@ def _grounds(
         if not limits or any(isinstance(e, LogicInput) and e.isolated for e in limits):
             continue
         for number, pin in enumerate(group.pins):
-            if group.function(number) == "zero":
+            # The minus of a pair of its own, ALM+ and ALM−, belongs to a transistor that is apart.
+            is_apart = any(is_return_of(pin.name, other.name) for other in group.pins)
+            if group.function(number) == "zero" and not is_apart:
                 found[pin.name] = (*found.get(pin.name, ()), *group.ports)
     return found
 

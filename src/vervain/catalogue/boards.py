@@ -38,9 +38,9 @@ PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 NARROWEST_MM = 12.0
 # “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
 NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
-# Plugs to a controller that bring the power of a small board along.
 # How the plus of a load's output is called that is the board's own.
 OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT"})
+# Plugs to a controller that bring the power of a small board along.
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 CONTACTS: tuple[PortKind, ...] = ("relay contact", "contact")
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")

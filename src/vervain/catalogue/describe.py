@@ -24,6 +24,7 @@ from vervain.catalogue.device_ports import (
 from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
+from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.terminal_numbers import are_switched
@@ -62,7 +63,8 @@ class Described(Record, frozen=True, kw_only=True):
 def describe(draft: Draft, part_id: str) -> Described:
     """The part that a draft gives, with every row that was typed and what is wrong with it."""
     draft = with_usual(draft)
-    rows = two_wire(join(draft.pins_text, draft.colours_text, draft.kind), draft)
+    told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
+    rows = two_wire(told, draft)
     if draft.kind not in BOARD_KINDS:
         rows = apart(rows, draft.kind)
     used = [row for row in rows if row.is_used]

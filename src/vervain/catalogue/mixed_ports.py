@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping
 from typing import get_args
 
-from vervain.catalogue.pin_words import is_general
+from vervain.catalogue.pin_words import is_general, is_return_of
 from vervain.catalogue.port_roles import PortPin
 from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
@@ -35,6 +35,10 @@ LEAST_GENERAL = 3
 LINES: tuple[PortKind, ...] = (
     "digital input", "switched output", "analogue input", "analogue output",
 )  # fmt: skip
+# What a contact tells of a source, a drive or a laser.
+TELLS = re.compile(
+    r"\b(ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
+)
 NO_LINES = frozenset({"aref", "ioref", "rst", "reset", "nc", "n/c", "boot", "en", "run", ""})
 AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}
 
@@ -103,6 +107,8 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return _lines_apart(name, pins)
     if kind in DRIVE_KINDS and "signal" in functions and "step" not in functions:
         return _starts_apart(name, pins)
+    if kind == "stepper driver" and {"alarm", "step"} <= functions:
+        return _alarm_apart(name, pins)
     away: dict[PartKind, tuple[str, bool, tuple[PinFunction, ...]]] = {
         "stepper driver": ("MOTOR", "plus" in functions and "step" not in functions, PHASES),
         "motor bridge": ("MOTOR", True, ("motor+", "motor-")),
@@ -151,10 +157,23 @@ def _starts_apart(name: str, pins: Pins) -> dict[str, Pins]:
     return {name: rest, f"START {_mark(name)}".strip(): starts}
 
 
+def _alarm_apart(name: str, pins: Pins) -> dict[str, Pins]:
+    """The command of a driver, and what it tells by: it goes to another port of the controller."""
+    tells = [pin for pin in pins if pin.function == "alarm"]
+    backs = [pin for pin in pins if any(is_return_of(pin.name, tell.name) for tell in tells)]
+    rest = tuple(pin for pin in pins if pin not in tells and pin not in backs)
+    if not backs:
+        # Without a return of its own it is measured from the common of the others.
+        backs = [pin for pin in rest if pin.function in ("zero", "com")][:1]
+    return {name: rest, f"ALARM {_mark(name)}".strip(): (*tells, *backs)}
+
+
 def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
     """The ports of a controller's connector with several inputs or outputs: one for each, with the
     plus and the 0 V that they share.
     """
+    if len(pins) == 2 and pins[0] == pins[1] and pins[0].function in ("none", "signal"):
+        return {name: _pair_of_one_name(f"{name} {pins[0].name}", pins[0].name)}
     several = sum(is_general(pin.name) for pin in pins) >= LEAST_GENERAL
     lines = tuple(
         PortPin(pin.name, "signal") for pin in pins
@@ -180,6 +199,15 @@ def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
     }
     rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
     return {**({rest: left} if left else {}), **apart}
+
+
+def _pair_of_one_name(words: str, printed: str) -> Pins:
+    """Two terminals under one name are a contact that tells something, else an input that a contact
+    between them works.
+    """
+    tells = TELLS.search(words) is not None
+    functions: tuple[PinFunction, PinFunction] = ("com", "no") if tells else ("signal", "zero")
+    return tuple(PortPin(f"{printed} {number}", f) for number, f in enumerate(functions, 1))
 
 
 def _is_plain(pin: PortPin) -> bool:

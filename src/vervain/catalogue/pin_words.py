@@ -75,6 +75,12 @@ def is_range(text: str) -> bool:
     return SIGNAL_RANGE.match(_plain(text)) is not None
 
 
+def is_return_of(text: str, other: str) -> bool:
+    """Whether a pin is the minus of another by what is printed at both: ALM− of ALM+ or ALM."""
+    minus, plus = _plain(text), _plain(other)
+    return minus.endswith("-") and minus != plus and minus[:-1] == plus.rstrip("+")
+
+
 def read_function(text: str, kind: str) -> PinFunction | None:
     """The function that a word means on a part of a kind; None where it is not known."""
     known = _functions(kind)

@@ -1,5 +1,7 @@
 """Alike ports of a board as one group: what they are, and which circuits their pins have."""
 
+import re
+
 from vervain.catalogue.port_roles import (
     AS_ALARM,
     AS_COMMAND,
@@ -18,6 +20,10 @@ AS_ENCODER: dict[PinFunction, PinFunction] = {
     "phase A+": "encoder A", "phase A-": "encoder A-", "phase B+": "encoder B",
     "phase B-": "encoder B-", "signal": "encoder Z",
 }  # fmt: skip
+
+
+# Ports that are called by the letter of an axis alone.
+AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
 
 
 class PortGroup(Record, frozen=True, kw_only=True):
@@ -55,12 +61,17 @@ class PortGroup(Record, frozen=True, kw_only=True):
         ):
             # The common of what a transistor or a diode is at; a contact has a role of its own.
             return "zero"
+        if self.role.kind == "stop input" and pin.function == "com":
+            # A common of both channels is their 0 V.
+            return "zero"
         if self.role.kind == "stop input" and self._is_named("stop A+"):
-            # What is told by its name stays; a common of both channels is their 0 V.
-            return "zero" if pin.function == "com" else pin.function
+            return pin.function
         if self.role.becomes and self._is_named(self.role.becomes[0]):
             # What is told by its name tells that the others are something else.
             return pin.function
+        if self.role.kind == "step and direction" and pin.function == "com":
+            # The common of pulses is their 0 V, where no other is.
+            return "com" if self._is_named("zero") else "zero"
         if self.role.kind == "encoder":
             return AS_ENCODER.get(pin.function, pin.function)
         if self.role.kind == "header" and pin.function in ("none", "coil+", "coil-"):
@@ -124,9 +135,11 @@ def _shape(pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:
 
 def _is_alike(first: str, second: str) -> bool:
     """Whether two ports count by their ends, IN 1 and IN 2, or by the letter of an axis before one
-    word, X MIN and Y MIN.
+    word, X MIN and Y MIN, or alone.
     """
     one, two = first.casefold().split(), second.casefold().split()
+    if AXIS.match(first) and AXIS.match(second):
+        return True
     lettered = len(one) == len(two) == 2 and len(one[0]) == len(two[0]) == 1 and one[1] == two[1]
     return lettered or _stem(first) == _stem(second)
 

@@ -109,7 +109,6 @@ AS_ALARM = Role(
     becomes=("signal",),
 )
 THROUGH = next(role for role in ROLES if role.kind == "contact")
-# What makes the phases of a motor from the mains, as it is told.
 # By which a drive knows how the rotor of a brushless motor stands.
 HALL_FUNCTIONS = frozenset({"hall U", "hall V", "hall W"})
 BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
@@ -129,7 +128,7 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     if kind in DRIVE_KINDS:
         return (AS_COMMAND, AS_SERVO, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
-        return (AS_ON_BUS, AS_DEVICE, AS_MODULE, AS_SHIELD, *ROLES)
+        return (AS_ON_BUS, AS_DEVICE, AS_ALARM, AS_MODULE, AS_SHIELD, *ROLES)
     if kind == "controller":
         plain = tuple(role for role in ROLES if role.kind != "bridge control")
         return (AS_BRIDGE_OUT, AS_LOGIC_OUT, AS_SHIELD, AS_ON_BUS, *plain)

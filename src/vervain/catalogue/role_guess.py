@@ -139,6 +139,8 @@ def _by_its_kind(seen: _Seen) -> Role | None:
 def _of_a_drive(seen: _Seen) -> Role | None:
     """A drive's plugs to its controller."""
     functions = seen.functions
+    if seen.kind == "stepper driver" and "alarm" in functions <= {"alarm", "zero", "com"}:
+        return AS_ALARM
     if seen.kind not in DRIVE_KINDS:
         return None
     if "step" in functions:

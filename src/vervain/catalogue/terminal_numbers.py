@@ -10,7 +10,8 @@ from collections.abc import Iterable
 
 from vervain.model.part import PinFunction
 
-TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-8])$")
+# With what the contact does beside the figures: 13NO, 21 NC.
+TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-8])(?:[\s/-]?N[OC])?$", re.I)
 POLE = re.compile(r"^(?:(?P<number>[1-6])(?:/?[LT]\d)?|(?P<side>[LT])(?P<pole>[1-3]))$", re.I)
 # The figures of a contact that opens, or changes over with the third; and of one that closes.
 OPENING, CLOSING = (("1", "2", "4"), ("5", "6", "8")), (("3", "4"), ("7", "8"))

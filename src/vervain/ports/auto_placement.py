@@ -27,7 +27,7 @@ from vervain.ports.placement_solver import (
     solve,
 )
 from vervain.ports.plugging import plug_in, unplug
-from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, is_unlike, may_follow
+from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, is_unlike, may_go
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
@@ -136,7 +136,7 @@ def _free_fits(queries: Queries, plug: PortRef, plugs: set[PortRef]) -> list[Fit
             continue
         if len(_kept_by(queries, answer.host, plugs)) >= port.holds:
             continue
-        if not may_follow(queries, plug, answer.host):
+        if not may_go(queries, plug, answer.host):
             continue
         if port.needs is not None and not _slot_filled(queries, answer.host):
             continue

@@ -182,7 +182,9 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
                 elsewhere.append((pin.id, their_function))
             elif our_function in mate.needed and not _has_another(mate, our_function, theirs):
                 missing.append(pin.text)
-        if not mine and host is not None and our_function in mate.needed:
+        # What takes no plus at this plug is fed elsewhere, or switches to 0 V without any.
+        takes_none = not mine and our_function == "plus"
+        if not mine and not takes_none and host is not None and our_function in mate.needed:
             lacking.append((our_function, host))
     at = {their for _, their in pairs}
     missing += [

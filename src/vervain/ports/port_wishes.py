@@ -6,11 +6,15 @@ from functools import lru_cache
 from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PortRef
-from vervain.model.part import DRIVE_KINDS, Part
+from vervain.model.part import DRIVE_KINDS, Part, PortKind
 from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
+# Ports by which a board commands drives.
+COMMANDS: frozenset[PortKind] = frozenset(
+    {"step and direction", "driver slot", "bridge control", "analogue output", "bus"}
+)
 # Letters from which on two words are one: "HEAT" and "heater".
 ALIKE = 4
 
@@ -139,7 +143,23 @@ def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     )  # fmt: skip
 
 
-def may_follow(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a plug is proposed for a port that it fits: what a driver tells of itself is for what
+    commands drives, where it starts nothing; a bus goes on in its order.
+    """
+    ours, driver, part = (
+        queries.port(plug),
+        queries.part_of(plug.device),
+        queries.part_of(host.device),
+    )
+    is_driver = driver is not None and driver.kind in ("stepper driver", *DRIVE_KINDS)
+    tells = is_driver and ours is not None and ours.kind == "sensor"
+    if tells and part is not None and not any(port.kind in COMMANDS for port in part.ports):
+        return False
+    return _may_follow(queries, plug, host)
+
+
+def _may_follow(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     """Whether a plug may go into a socket by which a bus goes on: that of a device before it which
     hears the bus, so that a chain begins at its head and closes no ring.
     """

@@ -1,0 +1,57 @@
+"""What a pin is where its own name does not say it: by the names, functions and colours of those
+beside it.
+"""
+
+import re
+
+from msgspec.structs import replace
+
+from vervain.catalogue.joined import JoinedRow
+from vervain.model.part import PartKind, PinFunction
+
+Rows = tuple[JoinedRow, ...]
+# The leads of proximity switches (IEC 60947-5-2, table of lead colours): white is the second output
+# of those that have two.
+LEADS_OF_SWITCHES: dict[str, PinFunction] = {
+    "BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal",
+}  # fmt: skip
+GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
+
+
+def told_by_others(rows: Rows, kind: PartKind) -> Rows:
+    """The rows of a part; what those beside it tell of a pin is its function."""
+    if kind == "supply":
+        return _of_a_supply(rows)
+    return _of_a_switch(rows) if kind == "sensor" else rows
+
+
+def _of_a_supply(rows: Rows) -> Rows:
+    """At a supply for the mains that has a minus of its own, GND is the protective earth; where it
+    has none, COM is the minus.
+    """
+    used = [row for row in rows if row.is_used]
+    functions = {row.function for row in used}
+    grounds = [row for row in used if row.function == "zero" and GROUND.match(row.name)]
+    minuses = [row for row in used if row.function == "zero" and row not in grounds]
+    if "line" in functions and "pe" not in functions and len(grounds) == 1 and minuses:
+        return tuple(replace(row, function="pe") if row is grounds[0] else row for row in rows)
+    if "plus" in functions and "zero" not in functions:
+        return tuple(
+            replace(row, function="zero") if row.function == "com" else row for row in rows
+        )
+    return rows
+
+
+def _of_a_switch(rows: Rows) -> Rows:
+    """Of a proximity switch of which only the colours are told, what the standard has them for."""
+    used = [row for row in rows if row.is_used]
+    colours = [row.colour for row in used]
+    if any(row.function for row in used) or len(set(colours)) < len(colours):
+        return rows
+    if not {"BN", "BU", "BK"} <= set(colours) <= set(LEADS_OF_SWITCHES):
+        return rows
+    return tuple(
+        replace(row, function=LEADS_OF_SWITCHES[row.colour], marks=())
+        if row.is_used and row.colour else row
+        for row in rows
+    )  # fmt: skip
