@@ -1,4 +1,4 @@
-"""A router, a printer and a cutting table of parts that no shelf has, but for terminals:
+"""A router, a printer, a cutting table and a placer of parts that no shelf has, but for terminals:
 each described by what is printed at it, and wired by the two proposals, places and feeds.
 """
 
@@ -7,13 +7,12 @@ from functools import cache
 from msgspec.structs import replace
 
 from builder import Builder, accepted_finding, slide_axis
-from drive_machines import described, terminals
+from described_parts import placer_drafts, table_drafts
+from drive_machines import PULLED_UP, described, terminals
 from vervain import api
 from vervain.catalogue.drafts import Draft
 from vervain.model.machine import Machine
 from vervain.model.part import Part
-
-PULLED_UP = "24 V input, pulled up, for NPN and contacts to 0 V"
 
 
 def _drafts() -> dict[str, Draft]:
@@ -141,80 +140,6 @@ def _printer_drafts() -> dict[str, Draft]:
     }  # fmt: skip
 
 
-def _table_drafts() -> dict[str, Draft]:
-    step = "STEP DIR EN COM"
-    return {
-        "board": Draft(
-            kind="controller", title="Motion board, five relays and drivers' outputs",
-            pins_text=terminals(
-                POWER="24V GND", X=step, Y=step, Z=step, A=step,
-                INPUTS=" ".join(f"IN{n}" for n in range(1, 14)) + " COM 24V",
-                ESTOP="ES COM", RELAY="C NO", OUTPUTS="OUT1 OUT2 COM",
-            ),
-            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.4, "step_rate_max_hz": 1e5},
-            circuits={
-                "X/output": "5 V output, push-pull, 20 mA", "INPUTS IN1/input": PULLED_UP,
-                "ESTOP/input": PULLED_UP,
-                "OUTPUTS OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
-            },
-        ),
-        "driver": Draft(
-            kind="stepper driver", title="Driver that closes the loop",
-            pins_text=terminals(
-                CONTROL="PUL+ PUL- DIR+ DIR- ENA+ ENA- ALM+ ALM-",
-                ENCODER="EA+ EA- EB+ EB- VCC EGND", MOTOR="A+ A- B+ B-", POWER="+V GND",
-            ),
-            numbers={"v_min_v": 24, "v_max_v": 70, "current_max_peak_a": 6},
-            circuits={
-                "CONTROL/input": "Isolated input, 5 V: diode and 270 ohm",
-                "ALARM/output": "Open collector, 50 mA",
-                "ENCODER/input": "Differential receiver, RS-422, ended with 120 ohm",
-                "ENCODER/plus": "5 V from the board, 0.3 A",
-            },
-        ),
-        "motor": Draft(
-            kind="stepper motor", title="Motor with encoder",
-            pins_text=terminals(MOTOR="A+ A- B+ B-", ENCODER="EA+ EA- EB+ EB- VCC EGND"),
-            numbers={"current_a": 4.0, "resistance_ohm": 0.6, "steps_per_turn": 200},
-        ),
-        "height": Draft(
-            kind="relay module", title="Height board",
-            pins_text=terminals(POWER="24V 0V", UP="COM NO", DOWN="COM NO"),
-            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.1},
-        ),
-        "source": Draft(
-            kind="controller", title="Cutting source",
-            pins_text=terminals(MAINS="L N PE", START="START START", OK="ARC_OK ARC_OK"),
-            circuits={"START/input": PULLED_UP},
-        ),
-        "switch": Draft(
-            kind="switch", title="Switch of the floating head", pins_text="C\nNO\nNC",
-            numbers={"contact_max_a": 3},
-        ),
-        "home": Draft(
-            kind="sensor", title="Inductive sensor, NPN", drive="NPN", pins_text="BN\nBU\nBK",
-            numbers={"v_min_v": 10, "v_max_v": 30, "current_a": 0.02},
-        ),
-        "stop": Draft(
-            kind="emergency stop", title="Stop, two contacts", pins_text="11\n12\n21\n22",
-            numbers={"contact_max_a": 10},
-        ),
-        "supply-48": Draft(
-            kind="supply", title="Supply, 48 V", pins_text="L\nN\nGND\nV-\nV-\nV+\nV+",
-            numbers={"nominal_v": 48, "current_a": 10},
-        ),
-        "supply-24": Draft(
-            kind="supply", title="Supply, 24 V", pins_text="AC/L\nAC/N\nFG\nCOM\n+V",
-            numbers={"nominal_v": 24, "current_a": 3},
-        ),
-        "contactor": Draft(
-            kind="contactor", title="Contactor",
-            pins_text="A1\nA2\n1/L1\n2/T1\n3/L2\n4/T2\n5/L3\n6/T3\n13NO\n14NO\n21NC\n22NC",
-            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
-        ),
-    }  # fmt: skip
-
-
 ROUTER = (
     "K1 board", "T1 driver", "T2 driver", "T3 driver", "T4 inverter", "M1 motor", "M2 motor",
     "M3 motor", "M4 spindle", "B1 switch", "B2 switch", "B3 switch", "S1 stop", "G1 supply-36",
@@ -234,6 +159,13 @@ TABLE = (
 )  # fmt: skip
 
 
+PLACER = (
+    "K1 board", "M1 motor", "M2 motor", "M3 motor", "M4 hollow", "M5 hollow", "B1 gate", "B2 gate",
+    "B3 gate", "P1 pump", "Y1 valve", "Y2 valve", "B4 vacuum", "P2 ring", "P3 ring", "S1 stop",
+    "Q1 contactor", "G1 supply", "X4 quoin-mt4",
+)  # fmt: skip
+
+
 @cache
 def router_parts() -> dict[str, Part]:
     """The parts of the router by their id."""
@@ -249,7 +181,13 @@ def printer_parts() -> dict[str, Part]:
 @cache
 def table_parts() -> dict[str, Part]:
     """The parts of the cutting table by their id."""
-    return described({f"my-table-{name}": draft for name, draft in _table_drafts().items()})
+    return described({f"my-table-{name}": draft for name, draft in table_drafts().items()})
+
+
+@cache
+def placer_parts() -> dict[str, Part]:
+    """The parts of the placer by their id."""
+    return described({f"my-placer-{name}": draft for name, draft in placer_drafts().items()})
 
 
 def unwired_router() -> Machine:
@@ -260,6 +198,11 @@ def unwired_router() -> Machine:
 def unwired_printer() -> Machine:
     """Its devices and axes, with nothing joined."""
     return _unwired("printer", PRINTER, printer_parts())
+
+
+def unwired_placer() -> Machine:
+    """Its devices and axes, with nothing joined."""
+    return _unwired("placer", PLACER, placer_parts())
 
 
 def unwired_table() -> Machine:
@@ -310,6 +253,15 @@ def wired_table() -> Machine:
         "stops.unnoticed:S1:T1:T2:T3:T4", "One contactor; a second one is on order.", "2026-11-29"
     )
     return replace(wired(unwired_table()), accepted=(known,))
+
+
+@cache
+def wired_placer() -> Machine:
+    """The placer, with what its builder decides."""
+    known = accepted_finding(
+        "stops.unnoticed:S1:K1:Y1:Y2", "One contactor; a second one is on order.", "2026-11-29"
+    )
+    return replace(wired(unwired_placer()), accepted=(known,))
 
 
 @cache

@@ -3,7 +3,12 @@
 import random
 import unittest
 
+from msgspec.structs import replace
+
+from builder import Builder
+from described_machines import wired_placer
 from mistake_machines import MACHINES
+from tests.catalogue.test_device_ports import made
 from tests.stops.circuits import (
     BASE,
     FEEDBACK,
@@ -112,6 +117,17 @@ RADIO = (
 RADIO_UNHELD = (
     ("radio link of K9 lost", "stays", "never"), ("K9.24V cut", "stays", "never"),
 )  # fmt: skip
+
+
+def placer_with_a_tool() -> Machine:
+    """The placer with a cutter behind its contactor, which no controller tells to turn."""
+    build = Builder(wired_placer())
+    volts = {"nominal_v": 24.0, "current_a": 1.0}
+    part = replace(made(kind="load", pins_text="+\n-", numbers=volts), title="Cutter")
+    build.add("P9", part, "Cutter")
+    build.join("P9:LEADS", "Q1:1-2", "1-2")
+    build.join("P9:LEADS", "G1:OUT", "2-2")
+    return build.machine
 
 
 class Potentials(unittest.TestCase):
@@ -230,6 +246,9 @@ class Verdicts(unittest.TestCase):
             (beside, "S1", ("T1",), False, False),
             (beside, "S2", ("T1",), False, False),
             (one_channel(may_stay="T1"), "S1", (), False, False),
+            # A board that loses its power begins its program anew; a tool without one starts.
+            (wired_placer(), "S1", (), False, False),
+            (placer_with_a_tool(), "S1", (), True, False),
         ):  # fmt: skip
             demand = next(d for d in stop_demands(Queries(machine)) if d.stop == stop)
             with self.subTest(stop=stop, name=machine.name):

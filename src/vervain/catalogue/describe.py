@@ -27,7 +27,7 @@ from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
-from vervain.catalogue.terminal_numbers import are_switched
+from vervain.catalogue.terminal_numbers import NAMED, are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.model.base import Record
 from vervain.model.elements import Contact, Element, Winding
@@ -45,6 +45,8 @@ NEEDED: dict[str, tuple[PinFunction, ...]] = {
 }
 # What gives thousandths of a volt has no supply, or one with a name of its own.
 WITHOUT_SUPPLY: frozenset[PinFunction] = frozenset({"measure+"})
+# What terminals of a switch may be called beside their numbers: nothing, a solenoid's, the mains'.
+TERMINAL_WORDS = (None, "coil+", "coil-", "line", "neutral")
 MOST_PINS = 64
 
 
@@ -170,18 +172,23 @@ def _is_told_by_terminals(draft: Draft, used: list[JoinedRow]) -> bool:
     """Whether the numbers of its terminals tell what a part is, where no words do."""
     if draft.kind in TERMINAL_KINDS:
         return True
-    has_words = any(row.function not in (None, "coil+", "coil-", "line") for row in used)
+    has_words = any(row.function not in TERMINAL_WORDS for row in used)
     return draft.kind == "switch" and not has_words and are_switched(terminals_of(used))
 
 
 def terminals_of(used: list[JoinedRow]) -> tuple[str, ...]:
     """What is printed at the terminals of a part, in order."""
-    return tuple(
-        dict.fromkeys(
-            (row.name if row.port or row.name == row.text.strip() else row.pin) or str(number)
-            for number, row in enumerate(used, 1)
-        )
+    names = [
+        (row.name if row.port or row.name == row.text.strip() else row.pin) or str(number)
+        for number, row in enumerate(used, 1)
+    ]
+    # Both ends of a contact may be called by what it does.
+    both = {name for name in names if names.count(name) == 2 and NAMED.match(f"{name}.1")}
+    ends = (
+        f"{name}.{names[:at].count(name) + 1}" if name in both else name
+        for at, name in enumerate(names)
     )
+    return tuple(dict.fromkeys(ends))
 
 
 def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from vervain.catalogue.boards import named_volts
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.joined import JoinedRow
+from vervain.catalogue.neighbours import LOADS
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.role_guess import goes_on
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
@@ -27,8 +28,8 @@ DEVICE_PORT: dict[str, PortKind] = {
     "hand wheel": "encoder",
 }
 # What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
-# what works at 5 V (a saturated transistor, V_OL of TTL levels).
-SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 6.0
+# what works at 5 V too (a saturated transistor, V_OL of TTL levels).
+SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 5.0
 # From here on a load is one of the mains, of which the lowest is 100 V; spindles and heaters of
 # direct current are made for up to 80 V.
 MAINS_V = 100.0
@@ -44,7 +45,6 @@ BESIDE_A_MOTOR: dict[str, PinFunction] = {
 }  # fmt: skip
 # Where a motor tells how it stands.
 IS_FEEDBACK = re.compile(r"(enc|hall|feedback|pot)", re.I)
-LOAD_KINDS = ("brushed motor", "brake", "fan", "heater", "lamp", "valve", "load")
 # A brushed motor turns with the sign of what is on it: at a bridge, an output, or a supply.
 AS_MOTOR: dict[str, PinFunction] = {
     "plus": "motor+", "load+": "motor+", "zero": "motor-", "load-": "motor-",
@@ -72,7 +72,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
     if row.function is None:
         return "none"
     on_mains = (draft.numbers.get("nominal_v") or 0.0) >= MAINS_V
-    if draft.kind in LOAD_KINDS and on_mains:
+    if draft.kind in LOADS and on_mains:
         mains: dict[str, PinFunction] = {
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
@@ -81,7 +81,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
         return row.function
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
-    if draft.kind in LOAD_KINDS:
+    if draft.kind in LOADS:
         # The common of several lamps is taken for their plus.
         as_load: dict[str, PinFunction] = {"plus": "load+", "com": "load+", "zero": "load-"}
         return as_load.get(row.function, row.function)
@@ -146,7 +146,7 @@ def _channels_told(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
 
 def plain_port_name(draft: Draft) -> str:
     """What the only port of a part is called."""
-    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in LOAD_KINDS else "PORT"
+    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in LOADS else "PORT"
 
 
 def device_ports(draft: Draft, used: list[JoinedRow]) -> tuple[Port, ...]:
@@ -235,7 +235,7 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
         return DEVICE_PORT[kind], "device"
     if functions & {"motor+", "motor-"}:
         return "bridge motor", "device"
-    if kind in LOAD_KINDS:
+    if kind in LOADS:
         return "load", "device"
     if kind == "supply":
         return "feed out", "host"
@@ -262,7 +262,10 @@ def _electrical(
         return _feed(draft, port_kind, name)
     if function == "signal" and draft.kind == "servo":
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
-    drop_v = numbers.get("drop_v") or (LOGIC_DROP_V if (high or 24) <= LOGIC_V else SENSOR_DROP_V)
+    drop_v = numbers.get("drop_v") or (
+        LOGIC_DROP_V if 0 < (low or 24.0) <= LOGIC_V or (high or 24.0) <= LOGIC_V + 1
+        else SENSOR_DROP_V
+    )  # fmt: skip
     if function == "signal" and draft.kind == "sensor":
         if draft.drive == "current":
             lost_v = numbers.get("drop_v") or low or TRANSMITTER_DROP_V

@@ -15,6 +15,10 @@ Rows = tuple[JoinedRow, ...]
 LEADS_OF_SWITCHES: dict[str, PinFunction] = {
     "BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal",
 }  # fmt: skip
+# Parts that take power at two leads, whatever they do with it.
+LOADS: tuple[PartKind, ...] = (
+    "brushed motor", "brake", "fan", "heater", "lamp", "valve", "load",
+)  # fmt: skip
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -22,6 +26,8 @@ def told_by_others(rows: Rows, kind: PartKind) -> Rows:
     """The rows of a part; what those beside it tell of a pin is its function."""
     if kind == "supply":
         return _of_a_supply(rows)
+    if kind in LOADS:
+        return _of_a_load(rows)
     return _of_a_switch(rows) if kind == "sensor" else rows
 
 
@@ -40,6 +46,22 @@ def _of_a_supply(rows: Rows) -> Rows:
             replace(row, function="zero") if row.function == "com" else row for row in rows
         )
     return rows
+
+
+def _of_a_load(rows: Rows) -> Rows:
+    """Of two leads without a word, red is the plus and black the minus; else the first and the
+    second, as those of a coil or a heater are that minds no polarity.
+    """
+    used = [row for row in rows if row.is_used]
+    if len(used) != 2 or any(row.function or row.name for row in used):
+        return rows
+    first, second = used
+    if (first.colour, second.colour) in (("BK", "RD"), ("BU", "RD"), ("BU", "BN")):
+        first, second = second, first
+    ends: dict[int, PinFunction] = {id(first): "load+", id(second): "load-"}
+    return tuple(
+        replace(row, function=ends[id(row)], marks=()) if id(row) in ends else row for row in rows
+    )
 
 
 def _of_a_switch(rows: Rows) -> Rows:

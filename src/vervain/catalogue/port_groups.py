@@ -11,7 +11,7 @@ from vervain.catalogue.port_roles import (
     roles_of,
     roles_of_lines,
 )
-from vervain.catalogue.role_guess import guessed_role
+from vervain.catalogue.role_guess import guessed_role, is_called_power
 from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction
 
@@ -113,16 +113,26 @@ def grouped(
         else:
             found.append([name])
     roles = {role.words: role for role in roles_of(kind)}
-    return tuple(
-        PortGroup(
-            key=names[0],
-            ports=tuple(names),
-            pins=ports[names[0]],
-            names=tuple(tuple(pin.name for pin in ports[name]) for name in names),
-            role=roles.get(chosen.get(names[0], ""), guessed_role(kind, names[0], ports[names[0]])),
-        )
-        for names in found
+    guessed = [guessed_role(kind, names[0], ports[names[0]]) for names in found]
+    fed_by_name = kind == "controller" and any(
+        role.kind == "feed in" and is_called_power(names[0])
+        for role, names in zip(guessed, found, strict=True)
     )
+    made = []
+    for role, names in zip(guessed, found, strict=True):
+        if fed_by_name and role.kind == "feed in" and not is_called_power(names[0]):
+            # Beside where the board is fed, a plus and a minus of another name are for a load.
+            role = role_of("switched output")
+        made.append(
+            PortGroup(
+                key=names[0],
+                ports=tuple(names),
+                pins=ports[names[0]],
+                names=tuple(tuple(pin.name for pin in ports[name]) for name in names),
+                role=roles.get(chosen.get(names[0], ""), role),
+            )
+        )
+    return tuple(made)
 
 
 def _shape(pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:

@@ -41,6 +41,7 @@ NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
 )  # fmt: skip
 
 
+POWER = ("pwr", "power", "supply", "feed", "vin", "dc", "in", "bat", "main", "vcc", "vm", "usb")
 # The same of whole words, as industrial boards print them.
 NAMED_WHOLE: dict[str, PortKind] = {
     "di": "digital input", "do": "switched output", "ai": "analogue input",
@@ -103,6 +104,15 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     if kind == "relay module":
         return role_of("load")
     return role_of("digital input" if "signal" in seen.functions else "terminals")
+
+
+def is_called_power(name: str) -> bool:
+    """Whether the name of a port, or what is printed there, says that power comes in."""
+    words = re.findall(r"[a-z]+", name.casefold())
+    return (
+        any(word.startswith(POWER) for word in words)
+        or re.search(r"\d\s?v\b", name, re.I) is not None
+    )
 
 
 class _Seen(NamedTuple):

@@ -13,6 +13,9 @@ from vervain.model.part import PinFunction
 # With what the contact does beside the figures: 13NO, 21 NC.
 TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-8])(?:[\s/-]?N[OC])?$", re.I)
 POLE = re.compile(r"^(?:(?P<number>[1-6])(?:/?[LT]\d)?|(?P<side>[LT])(?P<pole>[1-3]))$", re.I)
+# A contact that is called by what it does, at both of its ends; a pole by its two sides.
+NAMED = re.compile(r"^(?P<stem>N[CO]\d*)(?:[ ._/-]?[12AB]|[+-])$", re.I)
+POLE_BY_WORD = re.compile(r"^(?P<stem>.*?)(?:IN|OUT)$", re.I)
 # The figures of a contact that opens, or changes over with the third; and of one that closes.
 OPENING, CLOSING = (("1", "2", "4"), ("5", "6", "8")), (("3", "4"), ("7", "8"))
 # One contact: the function and the name of each of its terminals, the common one first.
@@ -60,6 +63,23 @@ def take_contacts(left: dict[str, str]) -> list[Found]:
     return found
 
 
+def take_named(left: dict[str, str]) -> list[Found]:
+    """The contacts among terminals by words, which are taken out of them: the two ends of NC 1, and
+    IN and OUT of a pole.
+    """
+    ends: dict[str, list[str]] = {}
+    for name in left:
+        match = NAMED.match(name) or POLE_BY_WORD.match(name)
+        if match is not None:
+            ends.setdefault(match["stem"].strip(" -_/."), []).append(name)
+    found: list[Found] = []
+    for stem, names in ends.items():
+        if len(names) == 2:
+            works: PinFunction = "nc" if stem.startswith("NC") else "no"
+            found.append([("com", left.pop(names[0])), (works, left.pop(names[1]))])
+    return found
+
+
 def contacts_among(names: Iterable[str]) -> list[Found]:
     """The contacts that some names of terminals are, by their two figures."""
     return take_contacts({name: name for name in names})
@@ -79,7 +99,7 @@ def are_switched(names: Iterable[str]) -> bool:
     """
     left = {name.upper(): name for name in names}
     take_solenoid(left)
-    contacts = take_contacts(left)
+    contacts = [*take_contacts(left), *take_named(left)]
     poles = take_poles(left)
     return not left and bool(contacts or len(poles) > 1)
 

@@ -8,9 +8,11 @@ from typing import Literal
 
 from vervain.catalogue.terminal_numbers import (
     POLE,
+    POLE_BY_WORD,
     Found,
     port_of,
     take_contacts,
+    take_named,
     take_poles,
     take_solenoid,
 )
@@ -151,7 +153,7 @@ def _contacts(
     if kind == "emergency stop":
         # What carries no number of a contact is one that opens (IEC 60947-5-5).
         poles = [[common, ("nc", end[1])] for common, end in poles]
-    for found in (*poles, *take_contacts(left)):
+    for found in (*poles, *take_contacts(left), *take_named(left)):
         port = _contact_port(kind, found)
         ports.append(port)
         common = found[0][1]
@@ -223,7 +225,8 @@ def _contact_port(kind: PartKind, found: Found) -> Port:
     closes_only = [function for function, _ in found] == ["com", "no"]
     port_id = port_of(found)
     is_pole = kind in ("contactor", "solid-state relay") and closes_only
-    if is_pole or (kind == "switch" and POLE.match(names[0])):
+    is_switched = kind == "switch" and any(at.match(names[0]) for at in (POLE, POLE_BY_WORD))
+    if is_pole or is_switched:
         pins = tuple(_through(name) for name in names)
         return Port(id=port_id, kind="terminals", end="through", pins=pins)
     pins = tuple(

@@ -341,6 +341,16 @@ class Part(Record, frozen=True, kw_only=True):
         return next((option for option in self.options if option.id == option_id), None)
 
     @property
+    def has_drivers(self) -> bool:
+        """Whether this is a controller with drivers of its own; modules in slots are parts for
+        themselves.
+        """
+        return self.kind == "controller" and any(
+            port.kind == "motor phases" and port.end == "host" and port.needs is None
+            for port in self.ports
+        )
+
+    @property
     def is_safety_relay(self) -> bool:
         """Whether this is a relay whose contacts a stop input works."""
         return is_safety_relay(self.kind, (port.kind for port in self.ports))

@@ -6,8 +6,9 @@ from typing import Literal
 
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
+from vervain.queries.connectivity import host_ports
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.at_once import settle_all
@@ -86,6 +87,10 @@ class StopJudge:
         # A controller that is told to stop is still alive, and may be wrong; a drive's own input
         # takes its torque away without a program.
         self.controllers = _controllers(queries)
+        self.told_by = {
+            name: _commanders(queries, name) & self.controllers
+            for name in (self.circuit.loads[n].ref.device for n in self.circuit.must_go)
+        }
         self.has_start = any(contact.is_start for contact in self.circuit.contacts)
         self.simulator = Simulator(self.circuit, faulty_wires(queries))
         self.at_work, self.holds = self.running(Conditions())
@@ -166,9 +171,38 @@ class StopJudge:
         return clock.passed_s
 
     def _comes_back(self, conditions: Conditions, pressed: Settled, holds: bool) -> bool:
-        """Whether something that went by a stop has power again once the stop is released."""
-        released = self.simulator.settle(replace(conditions, started=not holds), pressed)
-        return bool(self.moves(released) - self.moves(pressed))
+        """Whether something that went by a stop runs again once the stop is released."""
+        let_go = self._let_go_after(conditions, pressed, holds)
+        released = self.simulator.settle(let_go, pressed)
+        return self._runs_again(pressed, released)
+
+    def _let_go_after(self, conditions: Conditions, pressed: Settled, holds: bool) -> Conditions:
+        """The conditions once a stop is released: a controller that was without power meanwhile
+        gives nothing until somebody starts its program.
+        """
+        return replace(
+            conditions, started=not holds, off=conditions.off | self._begins_anew(pressed)
+        )
+
+    def _begins_anew(self, pressed: Settled) -> frozenset[str]:
+        """The controllers that a stop leaves without power."""
+
+        def fed(settled: Settled) -> frozenset[str]:
+            loads = (self.circuit.loads[n] for n in settled.on)
+            return frozenset(load.ref.device for load in loads if load.kind == "feed")
+
+        return self.controllers & fed(self.at_work) - fed(pressed)
+
+    def _runs_again(self, pressed: Settled, released: Settled) -> bool:
+        """Whether something that went runs once a stop is released; what waits for the steps of a
+        controller that begins anew does not.
+        """
+        anew = self._begins_anew(pressed)
+        back = self.names(self.moves(released) - self.moves(pressed))
+        return any(
+            name not in anew and not (self.told_by[name] and self.told_by[name] <= anew)
+            for name in back
+        )
 
     def _started_against(self, stop: str, pressed: Settled) -> frozenset[int]:
         """What of that which must go has power while a stop and the start button are pressed."""
@@ -265,12 +299,15 @@ class StopJudge:
             and self._told(rest, True) == self._told(running[n][0], True)
         ]
         rests = [pressed[stop][n] for stop, n in asked]
-        let_go = [replace(conditions[n], started=not running[n][1]) for _, n in asked]
+        let_go = [
+            self._let_go_after(conditions[n], rest, running[n][1])
+            for (_, n), rest in zip(asked, rests, strict=True)
+        ]
         released = settle_all(self.simulator, let_go, rests)
         return {
             key
             for key, rest, after in zip(asked, rests, released, strict=True)
-            if self.moves(after) - self.moves(rest)
+            if self._runs_again(rest, after)
         }
 
     def _verdict(
@@ -321,6 +358,14 @@ def _controllers(queries: Queries) -> frozenset[str]:
         for name in queries.devices()
         if (part := queries.part_of(name)) is not None and part.kind == "controller"
     )
+
+
+@query
+def _commanders(queries: Queries, device: str) -> frozenset[str]:
+    """The devices that the plugs of a device go into."""
+    part = queries.part_of(device)
+    refs = (PortRef(device=device, port=port.id) for port in (part.ports if part else ()))
+    return frozenset(host.device for ref in refs for host in host_ports(queries, ref))
 
 
 @query

@@ -62,7 +62,7 @@ def goes_by_kind(queries: Queries, device: str) -> bool:
     named = part.kind in table["named_kinds"] and _has_word(
         f"{part.title} {found.name}", table["words"]
     )
-    by_kind = part.kind in table["kinds"]
+    by_kind = part.kind in table["kinds"] or part.has_drivers
     return by_kind or moves or named or bridge_feed_pin(queries, device) is not None
 
 

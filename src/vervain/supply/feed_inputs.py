@@ -81,9 +81,10 @@ def is_wanted(queries: Queries, plus: PinRef) -> bool:
 def purpose_of(queries: Queries, device: str) -> Purpose:
     """What a device takes power for."""
     part = queries.part_of(device)
-    kind = part.kind if part is not None else ""
-    drives = kind == "brushed motor" and queries.axis_of(device) is not None
-    return "motion" if kind in MOVING_KINDS or drives else "control"
+    if part is None:
+        return "control"
+    drives = part.kind == "brushed motor" and queries.axis_of(device) is not None
+    return "motion" if part.kind in MOVING_KINDS or part.has_drivers or drives else "control"
 
 
 def load_a(queries: Queries, consumers: tuple[Consumer, ...]) -> float:

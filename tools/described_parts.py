@@ -1,0 +1,146 @@
+"""The parts of a cutting table and of a placer as they are described by what is printed at them."""
+
+from drive_machines import PULLED_UP, terminals
+from vervain.catalogue.drafts import Draft
+
+
+def table_drafts() -> dict[str, Draft]:
+    """The parts of the cutting table."""
+    step = "STEP DIR EN COM"
+    return {
+        "board": Draft(
+            kind="controller", title="Motion board, five relays and drivers' outputs",
+            pins_text=terminals(
+                POWER="24V GND", X=step, Y=step, Z=step, A=step,
+                INPUTS=" ".join(f"IN{n}" for n in range(1, 14)) + " COM 24V",
+                ESTOP="ES COM", RELAY="C NO", OUTPUTS="OUT1 OUT2 COM",
+            ),
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.4, "step_rate_max_hz": 1e5},
+            circuits={
+                "X/output": "5 V output, push-pull, 20 mA", "INPUTS IN1/input": PULLED_UP,
+                "ESTOP/input": PULLED_UP,
+                "OUTPUTS OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
+            },
+        ),
+        "driver": Draft(
+            kind="stepper driver", title="Driver that closes the loop",
+            pins_text=terminals(
+                CONTROL="PUL+ PUL- DIR+ DIR- ENA+ ENA- ALM+ ALM-",
+                ENCODER="EA+ EA- EB+ EB- VCC EGND", MOTOR="A+ A- B+ B-", POWER="+V GND",
+            ),
+            numbers={"v_min_v": 24, "v_max_v": 70, "current_max_peak_a": 6},
+            circuits={
+                "CONTROL/input": "Isolated input, 5 V: diode and 270 ohm",
+                "ALARM/output": "Open collector, 50 mA",
+                "ENCODER/input": "Differential receiver, RS-422, ended with 120 ohm",
+                "ENCODER/plus": "5 V from the board, 0.3 A",
+            },
+        ),
+        "motor": Draft(
+            kind="stepper motor", title="Motor with encoder",
+            pins_text=terminals(MOTOR="A+ A- B+ B-", ENCODER="EA+ EA- EB+ EB- VCC EGND"),
+            numbers={"current_a": 4.0, "resistance_ohm": 0.6, "steps_per_turn": 200},
+        ),
+        "height": Draft(
+            kind="relay module", title="Height board",
+            pins_text=terminals(POWER="24V 0V", UP="COM NO", DOWN="COM NO"),
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.1},
+        ),
+        "source": Draft(
+            kind="controller", title="Cutting source",
+            pins_text=terminals(MAINS="L N PE", START="START START", OK="ARC_OK ARC_OK"),
+            circuits={"START/input": PULLED_UP},
+        ),
+        "switch": Draft(
+            kind="switch", title="Switch of the floating head", pins_text="C\nNO\nNC",
+            numbers={"contact_max_a": 3},
+        ),
+        "home": Draft(
+            kind="sensor", title="Inductive sensor, NPN", drive="NPN", pins_text="BN\nBU\nBK",
+            numbers={"v_min_v": 10, "v_max_v": 30, "current_a": 0.02},
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop, two contacts", pins_text="11\n12\n21\n22",
+            numbers={"contact_max_a": 10},
+        ),
+        "supply-48": Draft(
+            kind="supply", title="Supply, 48 V", pins_text="L\nN\nGND\nV-\nV-\nV+\nV+",
+            numbers={"nominal_v": 48, "current_a": 10},
+        ),
+        "supply-24": Draft(
+            kind="supply", title="Supply, 24 V", pins_text="AC/L\nAC/N\nFG\nCOM\n+V",
+            numbers={"nominal_v": 24, "current_a": 3},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor",
+            pins_text="A1\nA2\n1/L1\n2/T1\n3/L2\n4/T2\n5/L3\n6/T3\n13NO\n14NO\n21NC\n22NC",
+            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+    }  # fmt: skip
+
+
+def placer_drafts() -> dict[str, Draft]:
+    """The parts of the placer."""
+    motors = {f"MOTOR_{letter}": "1A 1B 2A 2B" for letter in "XYZAB"}
+    ends = {f"{letter}_LIM": "5V SIG GND" for letter in "XYZ"}
+    loads = dict.fromkeys(("VAC1", "VAC2", "PUMP"), "V+ V-")
+    five_v = "5 V from the board, 0.3 A"
+    return {
+        "board": Draft(
+            kind="controller", title="Motion board with drivers",
+            pins_text=terminals(
+                PWR_IN="VIN GND", **motors, **ends, **loads, LED_UP="5V DATA GND",
+                LED_DN="5V DATA GND", I2C="3V3 SDA SCL GND",
+            ),
+            numbers={"v_min_v": 12, "v_max_v": 28, "current_a": 0.5, "step_rate_max_hz": 1e5},
+            circuits={
+                "X LIM/input": "3.3 V input, pulled up, for contacts to 0 V",
+                "X LIM/plus": five_v, "LED UP/plus": five_v,
+                "VAC1/output": "Low-side switch, 0.5 A, with a diode for coils",
+                "PUMP/output": "Low-side switch, 0.5 A, with a diode for coils",
+                "I2C/plus": "3.3 V from the board, 0.2 A",
+            },
+        ),
+        "motor": Draft(
+            kind="stepper motor", title="Motor",
+            pins_text="black A+\ngreen A-\nred B+\nblue B-",
+            numbers={"current_a": 1.5, "resistance_ohm": 1.6, "steps_per_turn": 200},
+        ),
+        "hollow": Draft(
+            kind="stepper motor", title="Motor with a hollow shaft",
+            pins_text="1 A\n2 A\\\n3 B\n4 B\\",
+            numbers={"current_a": 0.6, "resistance_ohm": 4, "steps_per_turn": 200},
+        ),
+        "gate": Draft(
+            kind="sensor", title="Light gate", pins_text="+\nS\n-", drive="NPN",
+            numbers={"v_min_v": 4.5, "v_max_v": 24, "current_a": 0.02},
+        ),
+        "pump": Draft(
+            kind="load", title="Vacuum pump", pins_text="red +\nblack -",
+            numbers={"nominal_v": 24, "current_a": 0.4},
+        ),
+        "valve": Draft(
+            kind="valve", title="Vacuum valve", pins_text="red\nred",
+            numbers={"nominal_v": 24, "current_a": 0.15},
+        ),
+        "vacuum": Draft(
+            kind="sensor", title="Vacuum sensor on a bus", pins_text="VCC\nGND\nSCL\nSDA",
+            numbers={"v_min_v": 3.0, "v_max_v": 3.6, "current_a": 0.005},
+        ),
+        "ring": Draft(
+            kind="lamp", title="Ring light", pins_text="5V\nDIN\nGND",
+            numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.05},
+        ),
+        "supply": Draft(
+            kind="supply", title="Supply, 24 V", pins_text=terminals(IN="L N PE", OUT="+ -"),
+            numbers={"nominal_v": 24, "current_a": 6},
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop", pins_text="NC1\nNC1\nNC2\nNC2",
+            numbers={"contact_max_a": 10},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor", pins_text="A1\nA2\n1\n2\n3\n4\n21\n22",
+            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+    }  # fmt: skip
