@@ -1,5 +1,5 @@
-"""A router, a printer, a cutting table and a placer of parts that no shelf has, but for terminals:
-each described by what is printed at it, and wired by the two proposals, places and feeds.
+"""Five machines of parts that no shelf has, but for terminals: each described by what is printed at
+it, and wired by the two proposals, places and feeds.
 """
 
 from functools import cache
@@ -7,7 +7,7 @@ from functools import cache
 from msgspec.structs import replace
 
 from builder import Builder, accepted_finding, slide_axis
-from described_parts import placer_drafts, table_drafts
+from described_parts import lathe_drafts, placer_drafts, table_drafts
 from drive_machines import PULLED_UP, described, terminals
 from vervain import api
 from vervain.catalogue.drafts import Draft
@@ -165,6 +165,12 @@ PLACER = (
     "Q1 contactor", "G1 supply", "X4 quoin-mt4",
 )  # fmt: skip
 
+LATHE = (
+    "K1 board", "T1 pack", "T2 pack", "T3 inverter", "M1 servo", "M2 servo", "M3 spindle",
+    "B1 home", "B2 home", "B3 encoder", "P1 oil", "K2 relay", "S1 stop", "G1 supply",
+    "Q1 contactor",
+)  # fmt: skip
+
 
 @cache
 def router_parts() -> dict[str, Part]:
@@ -190,6 +196,12 @@ def placer_parts() -> dict[str, Part]:
     return described({f"my-placer-{name}": draft for name, draft in placer_drafts().items()})
 
 
+@cache
+def lathe_parts() -> dict[str, Part]:
+    """The parts of the lathe by their id."""
+    return described({f"my-lathe-{name}": draft for name, draft in lathe_drafts().items()})
+
+
 def unwired_router() -> Machine:
     """Its devices and axes, with nothing joined."""
     return _unwired("router", ROUTER, router_parts())
@@ -203,6 +215,11 @@ def unwired_printer() -> Machine:
 def unwired_placer() -> Machine:
     """Its devices and axes, with nothing joined."""
     return _unwired("placer", PLACER, placer_parts())
+
+
+def unwired_lathe() -> Machine:
+    """Its devices and axes, with nothing joined."""
+    return _unwired("lathe", LATHE, lathe_parts(), "XZ")
 
 
 def unwired_table() -> Machine:
@@ -262,6 +279,15 @@ def wired_placer() -> Machine:
         "stops.unnoticed:S1:K1:Y1:Y2", "One contactor; a second one is on order.", "2026-11-29"
     )
     return replace(wired(unwired_placer()), accepted=(known,))
+
+
+@cache
+def wired_lathe() -> Machine:
+    """The lathe, with what its builder decides."""
+    known = accepted_finding(
+        "stops.unnoticed:S1:T1:T2:T3", "One contactor; a second one is on order.", "2026-11-29"
+    )
+    return replace(wired(unwired_lathe()), accepted=(known,))
 
 
 @cache

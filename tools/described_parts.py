@@ -1,4 +1,4 @@
-"""The parts of a cutting table and of a placer as they are described by what is printed at them."""
+"""The parts of a cutting table, a placer and a lathe, described by what is printed at them."""
 
 from drive_machines import PULLED_UP, terminals
 from vervain.catalogue.drafts import Draft
@@ -142,5 +142,97 @@ def placer_drafts() -> dict[str, Draft]:
         "contactor": Draft(
             kind="contactor", title="Contactor", pins_text="A1\nA2\n1\n2\n3\n4\n21\n22",
             numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+    }  # fmt: skip
+
+
+def lathe_drafts() -> dict[str, Draft]:
+    """The parts of the lathe."""
+    differential = "Differential receiver, RS-422, ended with 120 ohm"
+    five_v, open_collector = "5 V from the board, 0.3 A", "Open collector, 50 mA"
+    return {
+        "board": Draft(
+            kind="controller", title="Motion controller",
+            pins_text=terminals(
+                DC="24V 0V", X="XP+ XP- XD+ XD-", Z="ZP+ ZP- ZD+ ZD-",
+                SPINDLE_ENC="A+ A- B+ B- Z+ Z- 5V 0V",
+                IN=" ".join(f"IN{n}" for n in range(1, 9)) + " 24V 0V",
+                OUT="OUT1 OUT2 OUT3 OUT4 0V", AO="AVI AGND", ESTOP="ES COM",
+            ),
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.3, "step_rate_max_hz": 5e5},
+            circuits={
+                "X/output": "5 V output, push-pull, 20 mA", "SPINDLE ENC/input": differential,
+                "SPINDLE ENC/plus": five_v, "IN IN1/input": PULLED_UP, "ESTOP/input": PULLED_UP,
+                "OUT OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
+                "AO/output": "Analogue output, 0 to 10 V",
+            },
+        ),
+        "pack": Draft(
+            kind="servo drive", title="Servo drive",
+            pins_text=terminals(
+                L="L1 L2 PE", MOTOR="U V W PE",
+                CN2="PA+ PA- PB+ PB- PZ+ PZ- U+ U- V+ V- W+ W- 5V GND",
+                CN1="PULS+ PULS- SIGN+ SIGN- COM+ SRV-ON A-CLR ALM+ ALM- S-RDY+ S-RDY- "
+                "OA+ OA- OB+ OB- OZ+ OZ- GND",
+            ),
+            numbers={"v_min_v": 200, "v_max_v": 240, "current_a": 4},
+            circuits={
+                "CN2/input": differential, "CN2/plus": five_v,
+                "CN1/input": "Isolated input, 5 V: diode and 270 ohm",
+                "ALM CN1/output": open_collector, "S-RDY CN1/output": open_collector,
+                "ENC OUT CN1/output": "Differential driver, RS-422",
+            },
+        ),
+        "servo": Draft(
+            kind="three-phase motor", title="Servo motor",
+            pins_text=terminals(
+                PWR="U V W PE", ENC="5V 0V A+ A- B+ B- Z+ Z- U+ U- V+ V- W+ W-"
+            ),
+            numbers={"nominal_v": 220, "current_a": 3},
+        ),
+        "inverter": Draft(
+            kind="frequency inverter", title="Spindle inverter",
+            pins_text=terminals(
+                POWER="L N PE", MOT="U V W PE", X="FWD REV 10V AI GND", KA="KA KB KC"
+            ),
+            numbers={"v_min_v": 200, "v_max_v": 240, "current_a": 10},
+            circuits={"X/input": "Analogue input, 0 to 10 V", "START/input": PULLED_UP},
+        ),
+        "spindle": Draft(
+            kind="three-phase motor", title="Spindle motor", pins_text="U\nV\nW\nPE",
+            numbers={"nominal_v": 220, "current_a": 8},
+        ),
+        "encoder": Draft(
+            kind="encoder", title="Spindle encoder",
+            pins_text="RD Vcc\nBK 0V\nGN A\nBN A-\nWH B\nGY B-\nYE Z\nOG Z-",
+            numbers={"v_min_v": 4.75, "v_max_v": 5.25, "current_a": 0.1, "lines_per_turn": 1024},
+        ),
+        "home": Draft(
+            kind="sensor", title="Inductive sensor, NPN", drive="NPN", pins_text="BN\nBU\nBK",
+            numbers={"v_min_v": 10, "v_max_v": 30, "current_a": 0.02},
+        ),
+        "oil": Draft(
+            kind="load", title="Oil pump", pins_text="+\n-",
+            numbers={"nominal_v": 24, "current_a": 0.3},
+        ),
+        "relay": Draft(
+            kind="relay module", title="Relay on a base", pins_text="A1\nA2\n11\n12\n14",
+            numbers={
+                "nominal_v": 24, "current_a": 0.04, "v_min_v": 20, "v_max_v": 28,
+                "contact_max_a": 6,
+            },
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop, two contacts", pins_text="1\n2\n3\n4",
+            numbers={"contact_max_a": 10},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor",
+            pins_text="A1\nA2\n1/L1\n2/T1\n3/L2\n4/T2\n5/L3\n6/T3\n21NC\n22NC",
+            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+        "supply": Draft(
+            kind="supply", title="Supply, 24 V", pins_text="L\nN\n⏚\nV-\nV+",
+            numbers={"nominal_v": 24, "current_a": 3},
         ),
     }  # fmt: skip

@@ -102,8 +102,8 @@ class Measuring(unittest.TestCase):
         self.assertIn("control input", " ".join(lacking.problems))
 
     def test_what_an_output_loses_follows_from_its_volts(self) -> None:
-        for most_v, drop_v in ((5.5, 0.4), (8, 2.0), (30, 2.0)):
-            numbers = {"v_min_v": 3, "v_max_v": most_v}
+        for least_v, most_v, drop_v in ((3, 5.5, 0.4), (4.5, 24, 0.4), (6, 36, 2.0), (10, 30, 2.0)):
+            numbers = {"v_min_v": least_v, "v_max_v": most_v}
             part = made(kind="sensor", pins_text="1\tVCC\n2\tGND\n3\tOUT", numbers=numbers)
             with self.subTest(most_v):
                 self.assertEqual(drop_v, part.port("LEADS").pin("3").electrical.drop_v)

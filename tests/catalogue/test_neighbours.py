@@ -2,19 +2,24 @@
 
 import unittest
 
-from described_machines import placer_parts, table_parts, unwired_table
+from described_machines import lathe_parts, placer_parts, table_parts, unwired_lathe, unwired_table
 from tests.catalogue.test_device_ports import made
 from vervain import api
 from vervain.model.electrical import LogicOutput
 from vervain.model.elements import Bridge, Contact
-from vervain.model.machine import PortRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
+from vervain.ports.fit import fit
 from vervain.ports.port_wishes import may_go
 from vervain.queries.machine_queries import Queries
 
 
 def functions(part: Part) -> dict[str, list[str]]:
     return {port.id: [pin.function for pin in port.pins] for port in part.ports}
+
+
+def at(port: PortRef, pin: str) -> PinRef:
+    return PinRef(device=port.device, port=port.port, pin=pin)
 
 
 class Told(unittest.TestCase):
@@ -30,6 +35,11 @@ class Told(unittest.TestCase):
             ("fan", "black\nred", "LEADS", ["load-", "load+"]),
             ("emergency stop", "NC1\nNC1\nNC2\nNC2", "NC1.1-NC1.2", ["com", "nc"]),
             ("emergency stop", "NC1\nNC2\nNO1\nNO2", "NO1-NO2", ["com", "no"]),
+            ("supply", "L\nN\nPE\nV1+\nV1-\nV2+\nV2-", "PORT", ["plus", "zero", "plus", "zero"]),
+            ("switch", "probe NO\nprobe COM\nover NC\nover COM", "over", ["nc", "com"]),
+            ("switch", "black NO\nwhite", "LEADS", ["no", "com"]),
+            ("fuse", "1\n1\n2\n2", "FUSE 2", ["through", "through"]),
+            ("sensor", "1 L+\n3 M\n4 Q", "LEADS", ["plus", "zero", "signal"]),
             ("switch", "L in\nL out\nN in\nN out", "N in-N out", ["through", "through"]),
         ):
             with self.subTest(printed, kind=kind):
@@ -48,6 +58,74 @@ class Told(unittest.TestCase):
 
 
 class Boards(unittest.TestCase):
+    def test_what_is_printed_at_boards_tells_their_ports(self) -> None:
+        step, pulses = ["step", "zero", "direction", "zero"], "step and direction"
+        for kind, printed, port, port_kind, wanted in (
+            ("controller", {"X": "XP+ XP- XD+ XD-"}, "X", pulses, step),
+            ("controller", {"X": "CW+ CW- CCW+ CCW-"}, "X", pulses, step),
+            ("controller", {"Z": "STEP DIR COM"}, "Z", pulses, ["step", "direction", "zero"]),
+            ("controller", {"FAN": "V G"}, "FAN", "switched output", ["plus", "load-"]),
+            ("controller", {"XEND": "G V S"}, "XEND", "digital input", ["zero", "plus", "signal"]),
+            ("controller", {"STEP": "P2 P3 5V"}, "STEP P3", "switched output", ["signal", "plus"]),
+            (
+                "controller",
+                {"SP": "10V AVI GND"},
+                "SP",
+                "analogue output",
+                ["plus", "signal", "zero"],
+            ),
+            (
+                "motor bridge",
+                {"MOTOR": "A B C"},
+                "MOTOR",
+                "motor phases",
+                ["phase U", "phase V", "phase W"],
+            ),
+            ("motor bridge", {"RC": "S 5V GND"}, "RC", "servo", ["signal", "plus", "zero"]),
+            ("relay module", {"OUT": "OUT+ OUT-"}, "OUT", "switched output", ["plus", "load-"]),
+            ("frequency inverter", {"KA": "KA KB KC"}, "KA", "relay contact", ["no", "nc", "com"]),
+            (
+                "signal converter",
+                {"OUT": "VCC OUT1 OUT2 GND"},
+                "OUT OUT2",
+                "sensor",
+                ["signal", "plus", "zero"],
+            ),
+        ):
+            pins = "port\tpin\n" + "\n".join(
+                f"{name}\t{pin}" for name, names in printed.items() for pin in names.split()
+            )
+            with self.subTest(kind, printed=printed):
+                part = made(kind=kind, pins_text=pins)
+                self.assertEqual((port_kind, wanted), (part.port(port).kind, functions(part)[port]))
+
+    def test_a_hand_wheels_switches_are_no_index(self) -> None:
+        pins = "port\tpin\n" + "\n".join(
+            f"MPG\t{p}" for p in ["A", "B", "X1", "X10", "X100", "5V", "GND"]
+        )
+        told = functions(made(kind="controller", pins_text=pins))["MPG"]
+        self.assertEqual(["encoder A", "encoder B", "signal", "signal", "signal"], told[:5])
+
+    def test_a_drives_plug_is_parted_by_where_its_wires_go(self) -> None:
+        pack = lathe_parts()["my-lathe-pack"]
+        kinds = {port.id: (port.kind, port.end, port.optional) for port in pack.ports}
+        self.assertEqual(("sensor", "device", False), kinds["ALM CN1"])
+        self.assertEqual(kinds["ALM CN1"], kinds["S-RDY CN1"])
+        self.assertEqual(("encoder", "device", True), kinds["ENC OUT CN1"])
+        self.assertEqual(["hall U", "none", "hall V", "none"], functions(pack)["CN2"][6:10])
+        self.assertNotIn("plus", functions(lathe_parts()["my-lathe-servo"])["ENC"][2:])
+
+    def test_each_pulse_comes_back_by_its_own_way(self) -> None:
+        machine = unwired_lathe()
+        plug, host = PortRef(device="T2", port="CN1"), PortRef(device="K1", port="Z")
+        names = {
+            (queries.pin(at(plug, a)).text, queries.pin(at(host, b)).text)
+            for queries in [Queries(machine)]
+            for a, b in fit(queries, plug, host).pairs
+        }
+        wanted = {("PULS+", "ZP+"), ("PULS-", "ZP-"), ("SIGN+", "ZD+"), ("SIGN-", "ZD-")}
+        self.assertEqual(wanted, names)
+
     def test_a_driver_tells_of_itself_by_a_pair_that_is_apart(self) -> None:
         driver = table_parts()["my-table-driver"]
         alarm = driver.port("ALARM")

@@ -4,7 +4,13 @@ import unittest
 
 from msgspec.structs import replace
 
-from described_machines import unwired_printer, unwired_router
+from described_machines import (
+    unwired_lathe,
+    unwired_placer,
+    unwired_printer,
+    unwired_router,
+    unwired_table,
+)
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
@@ -80,6 +86,16 @@ class Proposed(unittest.TestCase):
     def test_a_printer_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
         machine, _ = wired(unwired_printer())
         self.assertEqual(([], ()), (grave(machine), api.check(machine).to_do))
+
+    def test_other_machines_of_described_parts_lack_only_a_second_contactor(self) -> None:
+        for unwired in (unwired_table, unwired_placer, unwired_lathe):
+            machine, plan = wired(unwired())
+            with self.subTest(machine.name):
+                self.assertEqual(["stops.unnoticed"], grave(machine))
+                self.assertEqual((), api.check(machine).to_do)
+        # Of three drives on a contactor of three poles each has its line cut.
+        through = [step.words for step in plan.steps if "goes through Q1" in step.words]
+        self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

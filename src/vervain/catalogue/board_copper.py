@@ -4,12 +4,12 @@ from collections.abc import Iterator, Mapping
 
 from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys, passed_on
 from vervain.catalogue.circuits import circuit_named
-from vervain.catalogue.pin_words import is_return_of
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_roles import BUS_FUNCTIONS
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Bridge, Contact, Element, PinAt
 from vervain.model.part import PartKind, PinFunction, Port, is_safety_relay
+from vervain.model.ways_back import is_return_of
 
 # What works the contacts of a part that has neither a coil nor a foot.
 WORKED_ALONE: dict[PartKind, str] = {
@@ -58,11 +58,13 @@ def _grounds(
         limits = [circuit.electrical for circuit in known if circuit is not None]
         if not limits or any(isinstance(e, LogicInput) and e.isolated for e in limits):
             continue
-        for number, pin in enumerate(group.pins):
-            # The minus of a pair of its own, ALM+ and ALM−, belongs to a transistor that is apart.
-            is_apart = any(is_return_of(pin.name, other.name) for other in group.pins)
-            if group.function(number) == "zero" and not is_apart:
-                found[pin.name] = (*found.get(pin.name, ()), *group.ports)
+        for port_id, names in zip(group.ports, group.names, strict=True):
+            for number, name in enumerate(names):
+                # The minus of a pair of its own, ALM+ and ALM−, is that of a transistor apart; of
+                # pulses, XP+ and XP−, it is as low as the 0 V while they are given.
+                is_apart = group.role.end == "device" and any(is_return_of(name, o) for o in names)
+                if group.function(number) == "zero" and not is_apart:
+                    found[name] = (*found.get(name, ()), port_id)
     return found
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
+from vervain.catalogue.port_roles import AS_ENCODER_OUT
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
@@ -158,7 +159,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     across=place.across,
                     reversed=place.reversed,
                     optional=(group.role.kind == "load" and coils > 1)
-                    or group.role.kind == "contact",
+                    or group.role.kind == "contact"
+                    or group.role == AS_ENCODER_OUT,
                     current_max_a=draft.bridge_max_a if is_bridge else None,
                 )
             )

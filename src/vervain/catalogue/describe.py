@@ -31,7 +31,7 @@ from vervain.catalogue.terminal_numbers import NAMED, are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.model.base import Record
 from vervain.model.elements import Contact, Element, Winding
-from vervain.model.part import BOARD_KINDS, Part, PinFunction, Port, is_safety_relay
+from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, Port, is_safety_relay
 from vervain.model.ratings import Controller, Driver, EncoderRating, Stepper
 
 LEADS_WITH_USES = (6, 8)
@@ -123,6 +123,9 @@ def _not_there(
     if draft.kind == "switch" and {"plus", "signal"} <= functions:
         yield "What is fed and gives a signal is a sensor: describe it as one."
         return
+    if draft.kind == "switch" and functions <= {"none"} and _leads(rows) == 2:
+        yield "Write NO or NC at one of its two leads: what its contact does at rest."
+        return
     for function in NEEDED.get(draft.kind, ()):
         if function == "signal" and functions & BUS_FUNCTIONS:
             continue
@@ -130,6 +133,10 @@ def _not_there(
             continue
         if function not in functions:
             yield f"A {draft.kind} needs a pin for {function}." + _two_wire_hint(draft, functions)
+
+
+def _leads(rows: tuple[JoinedRow, ...]) -> int:
+    return sum(row.is_used for row in rows)
 
 
 def _two_wire_hint(draft: Draft, functions: set[PinFunction]) -> str:
@@ -146,7 +153,7 @@ def _by_terminals(
 ) -> Described:
     """A part that its terminals alone tell: what they are for stands in their numbers."""
     used = [row for row in rows if row.is_used]
-    names = terminals_of(used)
+    names = terminals_of(used, draft.kind)
     made = terminal_part(draft.kind, names, draft.numbers, draft.lead_length_m, draft.title)
     functions = {pin.id: pin.function for port in made.ports for pin in port.pins}
     taken = tuple(
@@ -173,17 +180,20 @@ def _is_told_by_terminals(draft: Draft, used: list[JoinedRow]) -> bool:
     if draft.kind in TERMINAL_KINDS:
         return True
     has_words = any(row.function not in TERMINAL_WORDS for row in used)
-    return draft.kind == "switch" and not has_words and are_switched(terminals_of(used))
+    return draft.kind == "switch" and not has_words and are_switched(terminals_of(used, draft.kind))
 
 
-def terminals_of(used: list[JoinedRow]) -> tuple[str, ...]:
-    """What is printed at the terminals of a part, in order."""
+def terminals_of(used: list[JoinedRow], kind: PartKind) -> tuple[str, ...]:
+    """What is printed at the terminals of a part of a kind, in order."""
     names = [
         (row.name if row.port or row.name == row.text.strip() else row.pin) or str(number)
         for number, row in enumerate(used, 1)
     ]
-    # Both ends of a contact may be called by what it does.
-    both = {name for name in names if names.count(name) == 2 and NAMED.match(f"{name}.1")}
+    # Both ends of a contact may be called by what it does, those of a fuse by its number.
+    both = {
+        name for name in names
+        if names.count(name) == 2 and (kind == "fuse" or NAMED.match(f"{name}.1"))
+    }  # fmt: skip
     ends = (
         f"{name}.{names[:at].count(name) + 1}" if name in both else name
         for at, name in enumerate(names)

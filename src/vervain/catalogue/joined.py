@@ -61,6 +61,20 @@ def _columns(row: TypedRow) -> Columns | None:
     return Columns(pin=at("pin"), function=at("function"), colour=at("colour"), port=at("port"))
 
 
+def _by_plug(rows: tuple[TypedRow, ...], kind: str) -> Columns | None:
+    """The columns of a table without a heading whose first words are those of plugs: each stands
+    before several functions, and says nothing of a pin.
+    """
+    firsts = [row.cells[0] for row in rows if len(row.cells) > 1]
+    count = Counter(firsts)
+    pairs = {row.cells[:2] for row in rows}
+    if len(firsts) < len(rows) or len(count) < 2 or min(count.values()) < 2:
+        return None
+    told = all(read_function(row.cells[1], kind) for row in rows)
+    mute = not any(NUMBERED.match(f) or read_function(f, kind) or read_colour(f) for f in count)
+    return Columns(port=0, function=1) if told and mute and len(pairs) == len(rows) else None
+
+
 def _cell(row: TypedRow, at: int | None) -> str:
     return row.cells[at] if at is not None and at < len(row.cells) else ""
 
@@ -185,6 +199,7 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
     columns, typed = _split_headings(read_rows(pins_text))
+    columns = columns or _by_plug(typed, kind)
     has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]

@@ -106,7 +106,9 @@ def _pin_of(line: str, kind: str) -> tuple[str, list[tuple[str, PinFunction | No
             return number, list(zip(parts, functions, strict=True))
     name, said = _name_and_words(rest, kind)
     function = read_function(re.sub(r"\s*\(.*?\)", "", name), kind)
-    if not number and (function is None or line.endswith(":") or HEAD.match(line)):
+    signed = re.fullmatch(r"\S+[+-]", line) is not None
+    is_head = not signed and (line.endswith(":") or HEAD.match(line) is not None)
+    if not number and (function is None or is_head):
         return None
     return number, [(name, function or function_said(said, kind))]
 

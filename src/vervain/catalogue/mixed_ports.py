@@ -4,11 +4,12 @@ import re
 from collections.abc import Mapping
 from typing import get_args
 
-from vervain.catalogue.pin_words import is_general, is_return_of
-from vervain.catalogue.port_roles import PortPin
-from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role, stacks
+from vervain.catalogue.pin_words import is_general
+from vervain.catalogue.port_roles import AS_ALARM, PortPin
+from vervain.catalogue.role_guess import IS_INPUT, IS_OUTPUT, guessed_role, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction, PortKind
+from vervain.model.ways_back import is_return_of
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
@@ -103,12 +104,13 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return {name: pins}
     if kind == "relay module":
         return _channels_apart(name, pins)
-    if kind == "controller":
-        return _lines_apart(name, pins)
+    converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
+    if kind == "controller" or converts:
+        return _lines_apart(kind, name, pins)
     if kind in DRIVE_KINDS and "signal" in functions and "step" not in functions:
         return _starts_apart(name, pins)
-    if kind == "stepper driver" and {"alarm", "step"} <= functions:
-        return _alarm_apart(name, pins)
+    if kind in ("stepper driver", *DRIVE_KINDS) and "step" in functions:
+        return _told_apart_from_command(name, pins)
     away: dict[PartKind, tuple[str, bool, tuple[PinFunction, ...]]] = {
         "stepper driver": ("MOTOR", "plus" in functions and "step" not in functions, PHASES),
         "motor bridge": ("MOTOR", True, ("motor+", "motor-")),
@@ -157,18 +159,27 @@ def _starts_apart(name: str, pins: Pins) -> dict[str, Pins]:
     return {name: rest, f"START {_mark(name)}".strip(): starts}
 
 
-def _alarm_apart(name: str, pins: Pins) -> dict[str, Pins]:
-    """The command of a driver, and what it tells by: it goes to another port of the controller."""
+def _told_apart_from_command(name: str, pins: Pins) -> dict[str, Pins]:
+    """The command of a drive; what it tells by, pair by pair, which goes to other ports of the
+    controller; and the encoder that it passes on.
+    """
     tells = [pin for pin in pins if pin.function == "alarm"]
-    backs = [pin for pin in pins if any(is_return_of(pin.name, tell.name) for tell in tells)]
-    rest = tuple(pin for pin in pins if pin not in tells and pin not in backs)
-    if not backs:
-        # Without a return of its own it is measured from the common of the others.
-        backs = [pin for pin in rest if pin.function in ("zero", "com")][:1]
-    return {name: rest, f"ALARM {_mark(name)}".strip(): (*tells, *backs)}
+    encoder = tuple(pin for pin in pins if pin.function.startswith("encoder"))
+    pairs = {tell: [pin for pin in pins if is_return_of(pin.name, tell.name)] for tell in tells}
+    taken = {*tells, *encoder, *(back for backs in pairs.values() for back in backs)}
+    rest = tuple(pin for pin in pins if pin not in taken)
+    # Without a way back of its own it is measured from the common of the others.
+    common = [pin for pin in rest if pin.function in ("zero", "com")][:1]
+    found = {name: rest}
+    for tell, backs in pairs.items():
+        called = "ALARM" if len(pairs) == 1 else tell.name.rstrip("+ ")
+        found[f"{called} {_mark(name)}".strip()] = (tell, *(backs or common))
+    if encoder:
+        found[f"ENC OUT {_mark(name)}".strip()] = encoder
+    return found
 
 
-def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
+def _lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     """The ports of a controller's connector with several inputs or outputs: one for each, with the
     plus and the 0 V that they share.
     """
@@ -180,9 +191,9 @@ def _lines_apart(name: str, pins: Pins) -> dict[str, Pins]:
         if (several and is_general(pin.name)) or _is_plain(pin)
     )  # fmt: skip
     others = tuple(pin for pin in pins if pin.name not in {line.name for line in lines})
-    role = guessed_role("controller", name, (*lines, *others))
+    role = guessed_role(kind, name, (*lines, *others))
     serves_all = several and {pin.function for pin in others} <= {*FEED, "com", "none"}
-    if len(lines) < 2 or not (serves_all or role.kind in LINES):
+    if len(lines) < 2 or not (serves_all or role.kind in LINES or role == AS_ALARM):
         return {name: pins}
     shared = tuple(pin for pin in others if pin.function in ("plus", "zero", "com"))
     functions = [pin.function for pin in shared]

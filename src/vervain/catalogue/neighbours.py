@@ -19,6 +19,18 @@ LEADS_OF_SWITCHES: dict[str, PinFunction] = {
 LOADS: tuple[PartKind, ...] = (
     "brushed motor", "brake", "fan", "heater", "lamp", "valve", "load",
 )  # fmt: skip
+# Boards that print V, G and S at their small plugs.
+BOARDS: tuple[PartKind, ...] = ("controller", "relay module", "motor bridge", "signal converter")
+LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
+PHASES: dict[str, PinFunction] = {
+    "a": "phase U", "b": "phase V", "c": "phase W", "u": "phase U", "v": "phase V", "w": "phase W",
+}  # fmt: skip
+THREE = ({"a", "b", "c"}, {"u", "v", "w"})
+MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper motor", "servo drive")
+# The channels by which an encoder tells how the rotor stands, as Hall sensors do.
+COMMUTATION: dict[str, PinFunction] = {
+    "u+": "hall U", "v+": "hall V", "w+": "hall W", "u-": "none", "v-": "none", "w-": "none",
+}  # fmt: skip
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -28,6 +40,12 @@ def told_by_others(rows: Rows, kind: PartKind) -> Rows:
         return _of_a_supply(rows)
     if kind in LOADS:
         return _of_a_load(rows)
+    if kind == "switch":
+        return _of_a_contact(rows)
+    if kind in BOARDS:
+        return _lettered(rows, kind)
+    if kind in MOTORS_WITH_ENCODERS:
+        return _commutation(rows)
     return _of_a_switch(rows) if kind == "sensor" else rows
 
 
@@ -62,6 +80,56 @@ def _of_a_load(rows: Rows) -> Rows:
     return tuple(
         replace(row, function=ends[id(row)], marks=()) if id(row) in ends else row for row in rows
     )
+
+
+def _of_a_contact(rows: Rows) -> Rows:
+    """Of a contact with two leads it is enough to say at one what it does."""
+    used = [row for row in rows if row.is_used]
+    told = [row for row in used if row.function in ("no", "nc")]
+    if len(used) != 2 or len(told) != 1:
+        return rows
+    return tuple(
+        replace(row, function="com", marks=()) if row in used and row.function is None else row
+        for row in rows
+    )
+
+
+def _lettered(rows: Rows, kind: PartKind) -> Rows:
+    """V, G and S at one plug are its plus, its 0 V and its signal, where no U says that V is a
+    phase; three terminals alone are those of a brushless motor.
+    """
+    names: dict[str, set[str]] = {}
+    for row in rows:
+        names.setdefault(row.port, set()).add(row.name.casefold())
+    rows = tuple(
+        replace(row, function=PHASES[row.name.casefold()], marks=())
+        if kind == "motor bridge" and names[row.port] in THREE and row.name.casefold() in PHASES
+        else row
+        for row in rows
+    )
+    return tuple(
+        replace(row, function=LETTERS[row.name.casefold()], marks=())
+        if row.name.casefold() in LETTERS and "g" in names[row.port] and "u" not in names[row.port]
+        else row
+        for row in rows
+    )
+
+
+def _commutation(rows: Rows) -> Rows:
+    """U+ to W− beside the channels of an encoder."""
+    names: dict[str, set[str]] = {}
+    for row in rows:
+        names.setdefault(row.port, set()).add(row.name.casefold())
+    return tuple(
+        replace(row, function=COMMUTATION[row.name.casefold()], marks=())
+        if row.name.casefold() in COMMUTATION and _has_rotor(names[row.port]) else row
+        for row in rows
+    )  # fmt: skip
+
+
+def _has_rotor(names: set[str]) -> bool:
+    """Whether a plug tells both how far the rotor has turned, and how it stands."""
+    return {"u+", "w+"} <= names and bool({"a+", "pa+", "ea+"} & names)
 
 
 def _of_a_switch(rows: Rows) -> Rows:

@@ -50,6 +50,8 @@ SIGNAL_RANGE = re.compile(r"^(?:0(?:-|to)\d+v|[±+]/?-?\d+v/-\d+v|±\d+v|(?:0|4)
 FEED_RANGE = re.compile(r"^\+?[1-9]\d*(?:-|to|/)\d+v(?:dc|ac/dc)?$")
 
 
+# Ports that are called by the letter of an axis alone.
+AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
 GENERAL = re.compile(r"^(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
 
 
@@ -75,12 +77,6 @@ def is_range(text: str) -> bool:
     return SIGNAL_RANGE.match(_plain(text)) is not None
 
 
-def is_return_of(text: str, other: str) -> bool:
-    """Whether a pin is the minus of another by what is printed at both: ALM− of ALM+ or ALM."""
-    minus, plus = _plain(text), _plain(other)
-    return minus.endswith("-") and minus != plus and minus[:-1] == plus.rstrip("+")
-
-
 def read_function(text: str, kind: str) -> PinFunction | None:
     """The function that a word means on a part of a kind; None where it is not known."""
     known = _functions(kind)
@@ -91,15 +87,33 @@ def read_function(text: str, kind: str) -> PinFunction | None:
         return "signal"
     if FEED_RANGE.match(plain):
         return "plus"
-    return known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
+    # A number that only counts, at the end or before a sign: GND2, V1+.
+    counted = known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
+    return counted or known.get(re.sub(r"(?<=[a-z])\d+(?=[+-]$)", "", plain))
 
 
 def function_at(port: str, text: str, kind: str) -> PinFunction | None:
     """The function that a word means at a port of this name, on a part of a kind; None where the
     table says nothing of such ports: "A+" is a channel at ENC, a phase at MOTOR.
     """
-    named = re.findall(r"[a-z]+", port.casefold())
+    at_axis = AXIS.match(port) is not None
+    named = ["axis"] if at_axis else re.findall(r"[a-z]+", port.casefold())
     plain = _plain(text)
+    found = _by_named(named, plain, kind)
+    if (
+        found is None
+        and at_axis
+        and re.search("[a-z]", short := plain.removeprefix(port[0].lower()))
+    ):
+        # The letter of an axis may stand before each of its pins: XP+ and XD+ at X.
+        found = _by_named(named, short, kind)
+        if found is None and short != plain:
+            found = _functions(kind).get(short)
+    return found
+
+
+def _by_named(named: list[str], plain: str, kind: str) -> PinFunction | None:
+    """The function of a word at a port whose name has these words."""
     bare = re.sub(r"(\(\d+\)|\d+)$", "", plain)
     for row in wordings():
         at_port = any(word.startswith(row.port) for word in named) if row.port else False

@@ -1,7 +1,6 @@
 """Alike ports of a board as one group: what they are, and which circuits their pins have."""
 
-import re
-
+from vervain.catalogue.pin_words import AXIS
 from vervain.catalogue.port_roles import (
     AS_ALARM,
     AS_COMMAND,
@@ -14,16 +13,13 @@ from vervain.catalogue.port_roles import (
 from vervain.catalogue.role_guess import guessed_role, is_called_power
 from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction
+from vervain.model.ways_back import is_return_of
 
 # A table says “A” and “B” of phases and of channels alike; the role tells which.
 AS_ENCODER: dict[PinFunction, PinFunction] = {
     "phase A+": "encoder A", "phase A-": "encoder A-", "phase B+": "encoder B",
     "phase B-": "encoder B-", "signal": "encoder Z",
 }  # fmt: skip
-
-
-# Ports that are called by the letter of an axis alone.
-AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
 
 
 class PortGroup(Record, frozen=True, kw_only=True):
@@ -69,10 +65,19 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.becomes and self._is_named(self.role.becomes[0]):
             # What is told by its name tells that the others are something else.
             return pin.function
+        if self.role.kind == "step and direction" and pin.function == "none":
+            # Where pulses have no other way back, each has its own: XP− of XP+.
+            has_own = any(is_return_of(pin.name, other.name) for other in self.pins)
+            shared = self._is_named("zero") or self._is_named("com")
+            return "zero" if has_own and not shared and self.role.end == "host" else "none"
         if self.role.kind == "step and direction" and pin.function == "com":
             # The common of pulses is their 0 V, where no other is.
             return "com" if self._is_named("zero") else "zero"
         if self.role.kind == "encoder":
+            # Of several plain pins, as those of a hand wheel's switches, none is the index.
+            others = sum(p.function == "signal" for p in self.pins)
+            if pin.function == "signal" and (others > 1 or self._is_named("encoder Z")):
+                return "signal"
             return AS_ENCODER.get(pin.function, pin.function)
         if self.role.kind == "header" and pin.function in ("none", "coil+", "coil-"):
             # What goes on through a stack is a signal, whatever the name would be elsewhere.
@@ -107,7 +112,7 @@ def grouped(
     """
     found: list[list[str]] = []
     for name, pins in ports.items():
-        same = found and _shape(ports[found[-1][0]]) == _shape(pins)
+        same = found and _shape(found[-1][0], ports[found[-1][0]]) == _shape(name, pins)
         if same and _is_alike(found[-1][0], name):
             found[-1].append(name)
         else:
@@ -135,11 +140,15 @@ def grouped(
     return tuple(made)
 
 
-def _shape(pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:
-    """What alike ports have in common: their pins, without a number that only counts."""
+def _shape(port: str, pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:
+    """What alike ports have in common: their pins, without a number that only counts, or the letter
+    of the axis that the port is called by.
+    """
+    letter = port[:1] if AXIS.match(port) else ""
+    names = [pin.name.removeprefix(letter) for pin in pins]
     return tuple(
-        (pin.name.rstrip("0123456789.") if pin.function == "signal" else pin.name, pin.function)
-        for pin in pins
+        (name.rstrip("0123456789.") if pin.function == "signal" else name, pin.function)
+        for name, pin in zip(names, pins, strict=True)
     )
 
 

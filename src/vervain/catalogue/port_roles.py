@@ -128,11 +128,11 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     if kind in DRIVE_KINDS:
         return (AS_COMMAND, AS_SERVO, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
-        return (AS_ON_BUS, AS_DEVICE, AS_ALARM, AS_MODULE, AS_SHIELD, *ROLES)
+        return (AS_ON_BUS, AS_DEVICE, AS_ALARM, AS_SERVO, AS_MODULE, AS_SHIELD, *ROLES)
     if kind == "controller":
         plain = tuple(role for role in ROLES if role.kind != "bridge control")
         return (AS_BRIDGE_OUT, AS_LOGIC_OUT, AS_SHIELD, AS_ON_BUS, *plain)
-    return (AS_SHIELD, AS_ON_BUS, AS_SWITCHED, *ROLES)
+    return (AS_SHIELD, AS_ON_BUS, AS_SWITCHED, AS_ALARM, *ROLES)
 
 
 def roles_of_lines() -> tuple[Role, ...]:

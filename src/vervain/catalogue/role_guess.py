@@ -58,11 +58,14 @@ NAMED_WHOLE: dict[str, PortKind] = {
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
 SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
 ANALOGUE_NAMES = frozenset({"vout", "ao", "iout", "0-10v", "aout"})
+# The speed that a controller gives a drive, as it is printed at its terminal.
+COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 # What loads are called that an output has a plus and a switched minus for.
 FOR_A_LOAD = re.compile(r"\b(fan|heat|bed|lamp|coolant|pump|valve|brake|light)", re.I)
 IS_OUTPUT = re.compile(r"\b(out|outputs?|load)\b", re.I)
+PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse)s?\b", re.I)
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
 # What starts or resets a relay, and is no channel of it.
@@ -173,6 +176,10 @@ def _by_functions(seen: _Seen) -> Role | None:
     kind, functions = seen.kind, seen.functions
     if functions & {"measure+", "excitation+"}:
         return role_of("transducer input")
+    if kind == "motor bridge" and "phase U" in functions:
+        return role_of("motor phases")
+    if kind == "motor bridge" and SERVO_PULSES.search(seen.name):
+        return AS_SERVO
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         return role_of("bridge control" if is_control else "bridge output")
@@ -208,6 +215,10 @@ def _of_a_module(seen: _Seen) -> Role | None:
         return role_of("load") if "plus" in functions else AS_SWITCHED
     if kind == "controller" and is_output and any(map(is_general, seen.names)):
         return AS_LOGIC_OUT
+    if kind == "controller" and PULSE_OUTPUTS.search(seen.name) and "signal" in functions:
+        return AS_LOGIC_OUT
+    if kind == "signal converter" and is_output and "signal" in functions:
+        return AS_ALARM
     is_servo = "pwm" in seen.names and functions == {"signal", "plus", "zero"}
     return role_of("servo") if kind == "signal converter" and is_servo else None
 
@@ -219,6 +230,8 @@ def _by_name(seen: _Seen) -> Role | None:
     if kind == "controller" and any(map(is_range, seen.names)):
         gives = any(word.startswith(GIVING) for word in words)
         return role_of("analogue output" if gives else "analogue input")
+    if kind == "controller" and seen.names & COMMAND_NAMES:
+        return role_of("analogue output")
     whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)
     if whole is not None and not only_power:
         return role_of(whole)

@@ -10,6 +10,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin, Port
+from vervain.model.ways_back import forward_of
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import FitIssue, troubles_of
@@ -173,8 +174,10 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
         if not mine and our_function == "nc":
             # A push button has a contact that closes, and no other.
             mine = [pin for pin in ours.pins if pin.function == "no"]
-        host = next((pin for pin in theirs.pins if pin.function == their_function), None)
+        hosts = [pin for pin in theirs.pins if pin.function == their_function]
+        host = next(iter(hosts), None)
         for pin in mine:
+            host = _way_back(ours, pin, theirs, hosts)
             if host is not None:
                 pairs.append((pin.id, host.id))
                 joined.add(pin.id)
@@ -192,6 +195,18 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
         if host.id not in at and not (_has_phases(mate) or _is_loop(ours, function))
     ]  # fmt: skip
     return tuple(pairs), list(dict.fromkeys(missing)), elsewhere
+
+
+def _way_back(ours: Port, pin: Pin, theirs: Port, hosts: list[Pin]) -> Pin | None:
+    """Of the pins of a host that would do, the way back of what our pin is the way back of, else
+    one that serves all; None where each is the way back of something else.
+    """
+    mine = forward_of(ours, pin)
+    forwards = [(forward_of(theirs, host), host) for host in hosts]
+    for there, host in forwards:
+        if there is not None and mine is not None and there.function == mine.function:
+            return host
+    return next((host for there, host in forwards if there is None), None)
 
 
 def _has_another(mate: Mate, function: str, theirs: Port) -> bool:

@@ -304,15 +304,21 @@ def _free_input(queries: Queries) -> tuple[PinRef, Port, LogicInput] | None:
 
 
 def through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:
-    """Leads the line and neutral of what must go at a stop, and has mains, through free poles."""
-    for device in planner.queries.devices():
-        part = planner.queries.part_of(device)
-        if part is None or not goes_at_stop(planner.queries, device):
-            continue
-        for port in part.ports:
-            for pin in port.pins:
-                if pin.function in ("line", "neutral"):
-                    _pole(planner, PinRef(device=device, port=port.id, pin=pin.id), worked)
+    """Leads the line of what must go at a stop, and has mains, through free poles; its neutral too
+    where poles are left for it.
+    """
+    ends = [
+        (pin.function, PinRef(device=device, port=port.id, pin=pin.id))
+        for device in planner.queries.devices()
+        if (part := planner.queries.part_of(device)) is not None
+        and goes_at_stop(planner.queries, device)
+        for port in part.ports
+        for pin in port.pins
+    ]
+    for wanted in ("line", "neutral"):
+        for function, end in ends:
+            if function == wanted:
+                _pole(planner, end, worked)
 
 
 def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:

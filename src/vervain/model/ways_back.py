@@ -1,0 +1,22 @@
+"""Pins that are the ways back of others, by what is printed at both."""
+
+import re
+
+from vervain.model.part import Pin, Port
+
+
+def is_return_of(text: str, other: str) -> bool:
+    """Whether a pin is the minus of another: ALM− of ALM+ or ALM."""
+    minus, plus = _plain(text), _plain(other)
+    return minus.endswith("-") and minus != plus and minus[:-1] == plus.rstrip("+")
+
+
+def forward_of(port: Port, pin: Pin) -> Pin | None:
+    """The pin of a port whose way back a 0 V of it is; None where it serves all."""
+    if pin.function != "zero":
+        return None
+    return next((other for other in port.pins if is_return_of(pin.text, other.text)), None)
+
+
+def _plain(text: str) -> str:
+    return re.sub(r"[\s._]+", "", text.casefold().replace("\N{MINUS SIGN}", "-"))
