@@ -2,9 +2,13 @@
 
 import unittest
 
+from msgspec.structs import replace
+
 from described_machines import lathe_parts, placer_parts, table_parts, unwired_lathe, unwired_table
+from described_parts import lathe_drafts
 from tests.catalogue.test_device_ports import made
 from vervain import api
+from vervain.catalogue.describe import describe
 from vervain.model.electrical import LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PinRef, PortRef
@@ -114,6 +118,17 @@ class Boards(unittest.TestCase):
         self.assertEqual(("encoder", "device", True), kinds["ENC OUT CN1"])
         self.assertEqual(["hall U", "none", "hall V", "none"], functions(pack)["CN2"][6:10])
         self.assertNotIn("plus", functions(lathe_parts()["my-lathe-servo"])["ENC"][2:])
+
+    def test_nobody_chooses_the_circuits_that_print_tells(self) -> None:
+        draft = lathe_drafts()["pack"]
+        told = describe(replace(draft, circuits={}), "my-pack")
+        self.assertEqual((), told.unknown)
+        self.assertEqual(lathe_parts()["my-lathe-pack"].ports, told.part.ports)
+        # That it is not known can be said all the same.
+        asked = describe(replace(draft, circuits={"CN2/input": ""}), "my-pack")
+        self.assertEqual(("CN2",), asked.unknown)
+        board = describe(replace(lathe_drafts()["board"], circuits={}), "my-board")
+        self.assertEqual(("IN IN1 to IN IN8", "OUT OUT1 to OUT OUT4", "ESTOP"), board.unknown)
 
     def test_each_pulse_comes_back_by_its_own_way(self) -> None:
         machine = unwired_lathe()

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from tests import small
 from tests.rules import (
     contact_cases,
+    described_cases,
     harness_cases,
     measuring_cases,
     signal_cases,
@@ -323,6 +324,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     ),
     "harness.long-label": (long_labels, small.cabled_fan),
     **signal_cases.CASES | supply_cases.CASES | harness_cases.CASES | truth_cases.CASES,
+    **described_cases.CASES,
     **contact_cases.CASES,
     **measuring_cases.CASES,
     **stop_cases.CASES,

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from mistake_machines import MACHINES
 from mistakes import KINDS, Judge, Outcome, Sound, why_harmless
 from tests import small
+from tests.rules import described_cases
 from tests.rules.measuring_cases import loose
 from tests.rules.truth_cases import FAULTY, SOUND, half_fuse, stepped
 from tests.sampling import seeded, some
@@ -30,7 +31,7 @@ def grave(machine: Machine) -> list[Finding]:
 
 class Rows(unittest.TestCase):
     def test_faulty_machines_speak(self) -> None:
-        for words, (made, rule) in FAULTY.items():
+        for words, (made, rule) in (FAULTY | described_cases.FAULTY).items():
             with self.subTest(words):
                 self.assertIn(rule, {finding.rule for finding in grave(made())})
 

@@ -8,17 +8,31 @@ import msgspec
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.electrical import Electrical
+from vervain.model.part import PortKind
 
 CircuitPins = Literal["input", "output", "plus"]
 
 
+class Told(Record, frozen=True, kw_only=True):
+    """What at a board tells that it has a circuit: pins in pairs, the name of a pin, or the volts
+    in the name of a plus; `at` limits it to ports of these kinds.
+    """
+
+    by: Literal["pairs", "names", "volts"]
+    at: tuple[PortKind, ...] = ()
+    names: tuple[str, ...] = ()
+
+
 class Circuit(Record, frozen=True, kw_only=True):
-    """A circuit: its name, what pins it is for, its figures, and what they come from."""
+    """A circuit: its name, what pins it is for, its figures, what they come from, and what print
+    tells of it.
+    """
 
     title: str
     pins: CircuitPins
     electrical: Electrical
     source: str = ""
+    told: Told | None = None
 
 
 @table_reader

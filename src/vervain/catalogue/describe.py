@@ -29,6 +29,7 @@ from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.terminal_numbers import NAMED, are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
+from vervain.catalogue.told_circuits import with_told
 from vervain.model.base import Record
 from vervain.model.elements import Contact, Element, Winding
 from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, Port, is_safety_relay
@@ -83,10 +84,11 @@ def describe(draft: Draft, part_id: str) -> Described:
     if not used or crowded:
         return Described(rows=rows, problems=problems, part=None)
     groups = groups_of(draft, used)
+    draft = replace(draft, circuits=with_told(draft.kind, groups, draft.circuits))
     unknown = tuple(
         group.words
         for group in groups
-        if any(key not in draft.circuits for key in asked_circuits(draft.kind, group, groups))
+        if any(not draft.circuits.get(key) for key in asked_circuits(draft.kind, group, groups))
     )
     part, unset = _part(draft, part_id, rows, groups)
     return Described(

@@ -278,6 +278,9 @@ def _electrical(
         return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
     if function == "signal" and draft.kind in MOTORS:
         return LogicOutput(drive="push-pull", low_max_v=0.0)
+    if function in HALL_FUNCTIONS and name.endswith("+"):
+        # U+ beside U−: the encoder drives both lines of a pair (RS-422).
+        return LogicOutput(drive="push-pull", drop_v=LOGIC_DROP_V, low_max_v=0.5)
     if function in HALL_FUNCTIONS:
         return LogicOutput(drive="NPN", drop_v=LOGIC_DROP_V, low_max_v=LOGIC_DROP_V)
     if function.startswith("encoder") and port_kind == "encoder":

@@ -2,8 +2,8 @@
 
 from collections import defaultdict
 
-from vervain.model.machine import PinRef
-from vervain.queries.connectivity import steps_from
+from vervain.model.machine import PinRef, PortRef
+from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
@@ -25,6 +25,23 @@ def has_mains(queries: Queries, device: str) -> bool:
     """Whether mains comes into a device."""
     part = queries.part_of(device)
     return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
+
+
+@query
+def works_on_mains(queries: Queries, device: str) -> bool:
+    """Whether mains comes into a device, or a drive that it comes into turns this motor: its phases
+    have the voltage of the mains against earth.
+    """
+    if has_mains(queries, device):
+        return True
+    part = queries.part_of(device)
+    phases = (port for port in (part.ports if part else ()) if port.kind == "motor phases")
+    return any(
+        has_mains(queries, host.device)
+        for port in phases
+        if port.end == "device"
+        for host in host_ports(queries, PortRef(device=device, port=port.id))
+    )
 
 
 @query

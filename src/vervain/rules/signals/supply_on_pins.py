@@ -80,6 +80,34 @@ def output_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 @rule(
+    id="signals.output-held",
+    consequence="Won't run",
+    scope="device",
+    title="An output lies on the rail that it switches to",
+    reason="An output for loads joins its line to one rail. On that rail already, what it does "
+    "changes nothing: what it is to work is on for ever, or never.",
+    source="The machine's own conductors; the output's own drive.",
+)
+def output_held(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, output in _pins(queries, device):
+        if not isinstance(output, LogicOutput) or not queries.steps(at):
+            continue
+        held_at = {"NPN": "return", "PNP": "source"}.get(output.drive)
+        others = [ref for ref in queries.net(at) if ref != at]
+        rail = next((ref for ref in others if held_at in natures(queries, ref)), None)
+        if rail is None:
+            continue
+        word = "0 V" if output.drive == "NPN" else "plus"
+        met = [ref for ref in pins_it_meets(queries, at) if ref.device != rail.device]
+        yield RuleOutput(
+            f"{device} {at.port} lies on {word} of {rail.device}, to which it switches: it changes "
+            "nothing.",
+            (about(at), *map(about, met[:2]), about(rail)),
+            at=(about(at), *map(about, met[:1])),
+        )
+
+
+@rule(
     id="signals.pull-up-volts",
     consequence="Damage",
     scope="device",
@@ -202,4 +230,11 @@ def _others(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
     )
 
 
-RULES = (supply_on_input, output_on_rail, pull_up_volts, resistor_power, diode_reversed)
+RULES = (
+    supply_on_input,
+    output_on_rail,
+    output_held,
+    pull_up_volts,
+    resistor_power,
+    diode_reversed,
+)

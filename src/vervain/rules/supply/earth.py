@@ -21,7 +21,7 @@ from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.compiling import stop_devices
-from vervain.supply.earth import earth_root, has_mains, is_bonded
+from vervain.supply.earth import earth_pins, earth_root, has_mains, is_bonded, works_on_mains
 from vervain.text.units import in_area
 
 # Lines of buses that are measured from 0 V; a pair is measured between its two.
@@ -204,11 +204,18 @@ def _is_negative(queries: Queries, ref: PinRef) -> bool:
 )
 def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
-    if part is None or not part.metal_case or not has_mains(queries, device):
+    if part is None or not works_on_mains(queries, device):
+        return
+    # A motor has a terminal for it where its frame is metal.
+    behind = not has_mains(queries, device)
+    if not (bool(earth_pins(queries, device)) if behind else part.metal_case):
         return
     if is_bonded(queries, device) is False or earth_root(queries) is None:
         subjects: tuple[Subject, ...] = (about(device),)
-        mains = [p for p in part.ports if any(pin.function == "line" for pin in p.pins)]
+        mains = [
+            port for port in part.ports
+            if port.kind == "motor phases" or any(pin.function == "line" for pin in port.pins)
+        ]  # fmt: skip
         joined = any(is_started(queries, PortRef(device=device, port=p.id)) for p in mains)
         yield RuleOutput(
             f"{device} has metal and mains, and no protective earth.",

@@ -17,6 +17,7 @@ from vervain.catalogue.port_places import (
     read_places,
 )
 from vervain.catalogue.port_roles import roles_of
+from vervain.catalogue.told_circuits import with_told
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.theme import looks
 from vervain.model.connectors import connector_kinds
@@ -72,6 +73,7 @@ class GroupPanel(QScrollArea):
         if groups:
             column.addWidget(_faded("Plugs of all ports"))
             self._connector(column, "", "plugs not known", "All ports")
+        known = with_told(kind, groups, self.circuits)
         for group in groups:
             head = PlainLabel(group.words)
             head.setObjectName("head")
@@ -86,10 +88,10 @@ class GroupPanel(QScrollArea):
                 titles = [circuit.title for circuit in circuits_for(pins)]
                 choices = [NOT_KNOWN[pins], *titles]
                 said = f"{group.words}, {ASKED[pins]}"
-                chosen = self.circuits.get(key, choices[0])
+                chosen = known.get(key) or choices[0]
                 self._choice(column, key, choices, chosen, "circuit", said)
             self._lies(column, group)
-        names = joined_names(groups, self.circuits)
+        names = joined_names(groups, known)
         if names:
             column.addWidget(_faded("Joined on the board:"))
         for name in names:
@@ -156,7 +158,8 @@ class GroupPanel(QScrollArea):
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(12)
         circuit = circuit_named(chosen)
-        box.setToolTip(plain(circuit.source if circuit is not None else ""))
+        by_print = "" if key in self.circuits else "So it is printed at the pins. "
+        box.setToolTip(plain(f"{by_print}{circuit.source}" if circuit is not None else ""))
         box.activated.connect(lambda _: self._chosen(key, box.currentText(), what))
         self.boxes[f"{what} {key}"] = box
         column.addWidget(box)
@@ -168,10 +171,9 @@ class GroupPanel(QScrollArea):
             chosen = {words: kind for kind, words in connector_kinds().items()}.get(text)
             self.connectors.pop(key, None)
             self.connectors.update({key: chosen} if chosen else {})
-        elif circuit_named(text) is not None:
-            self.circuits[key] = text
         else:
-            self.circuits.pop(key, None)
+            # What is not known is said, too: the print may tell otherwise.
+            self.circuits[key] = text if circuit_named(text) is not None else ""
         self.changed.emit()
 
     def _join(self, name: str, joined: bool) -> None:

@@ -1,0 +1,56 @@
+"""The circuits of a board that the print at its pins tells already: nobody has to choose them."""
+
+from collections.abc import Mapping
+
+from vervain.catalogue.boards import asked_circuits, named_volts
+from vervain.catalogue.circuits import Circuit, circuits
+from vervain.catalogue.port_groups import PortGroup
+from vervain.model.electrical import FeedOut
+from vervain.model.part import PartKind
+from vervain.model.ways_back import is_return_of
+
+
+def with_told(
+    kind: PartKind, groups: tuple[PortGroup, ...], chosen: Mapping[str, str]
+) -> dict[str, str]:
+    """The circuits of a board's groups by "key/input", "key/output" and "key/plus": those that were
+    chosen ("" for none that is known), else those that the print tells.
+    """
+    told = {
+        key: circuit.title
+        for group in groups
+        for key in asked_circuits(kind, group, groups)
+        if (circuit := _told(group, key.rsplit("/", 1)[1])) is not None
+    }
+    return {**told, **chosen}
+
+
+def _told(group: PortGroup, pins: str) -> Circuit | None:
+    """The first circuit of the table that the print at a group tells of its pins of a kind."""
+    return next(
+        (
+            circuit for circuit in circuits()
+            if circuit.pins == pins and circuit.told is not None
+            and (not circuit.told.at or group.role.kind in circuit.told.at)
+            and _is_told(circuit, group)
+        ),
+        None,
+    )  # fmt: skip
+
+
+def _is_told(circuit: Circuit, group: PortGroup) -> bool:
+    """Whether a circuit is told: by pins in pairs, PUL+ and PUL− or A and A−, by the name of a pin,
+    or by the volts in the name of a plus.
+    """
+    assert circuit.told is not None
+    names = [pin.name for pin in group.pins]
+    if circuit.told.by == "pairs":
+        functions = {group.function(number) for number in range(len(names))}
+        return "encoder A-" in functions or any(
+            is_return_of(name, other) for name in names for other in names
+        )
+    if circuit.told.by == "names":
+        return any(name.casefold().replace(" ", "") in circuit.told.names for name in names)
+    volts = {named_volts(pin.name) for pin in group.pins if pin.function == "plus"}
+    gives = circuit.electrical
+    return isinstance(gives, FeedOut) and volts == {float(gives.nominal_v)}
