@@ -44,6 +44,24 @@ class Told(unittest.TestCase):
             ("switch", "black NO\nwhite", "LEADS", ["no", "com"]),
             ("fuse", "1\n1\n2\n2", "FUSE 2", ["through", "through"]),
             ("sensor", "1 L+\n3 M\n4 Q", "LEADS", ["plus", "zero", "signal"]),
+            ("supply", "AC\nAC\nFG\nV-\nV+", "MAINS", ["line", "neutral", "pe"]),
+            ("switch", "COM\nON", "LEADS", ["com", "no"]),
+            ("lamp", "X1\nX2", "LEADS", ["load+", "load-"]),
+            ("valve", "A+\nA-\nB+\nB-", "B", ["load+", "load-"]),
+            ("solid-state relay", "+1\n-2\n+3\n-4", "CONTROL", ["load+", "load-"]),
+            ("solid-state relay", "+1\n-2\n+3\n-4", "+1--2", ["through", "through"]),
+            (
+                "encoder",
+                "+V\n0V\nCLK+\nCLK-\nDATA+\nDATA-",
+                "LEADS",
+                ["plus", "zero", "clock", "none", "data+", "data-"],
+            ),
+            (
+                "hand wheel",
+                "5V\n0V\nA\nB\nX\nY\nZ\nX1\nX10",
+                "LEADS",
+                ["plus", "zero", "encoder A", "encoder B", *["none"] * 5],
+            ),
             ("switch", "L in\nL out\nN in\nN out", "N in-N out", ["through", "through"]),
         ):
             with self.subTest(printed, kind=kind):
@@ -102,6 +120,17 @@ class Boards(unittest.TestCase):
             with self.subTest(kind, printed=printed):
                 part = made(kind=kind, pins_text=pins)
                 self.assertEqual((port_kind, wanted), (part.port(port).kind, functions(part)[port]))
+
+    def test_one_terminal_serves_the_contacts_of_several_relays(self) -> None:
+        pins = "port\tpin\n" + "\n".join(
+            f"OUT\t{p}" for p in ["1L", "0.0", "0.1", "2L", "0.2", "0.3"]
+        )
+        part = made(kind="controller", pins_text=pins)
+        joined = {e.pins for e in part.inside if isinstance(e, Bridge)}
+        first = (("OUT 0.0", "1"), ("OUT 0.1", "1"))
+        self.assertEqual({first, (("OUT 0.2", "1"), ("OUT 0.3", "1"))}, joined)
+        works = {e.worked_by for e in part.inside if isinstance(e, Contact)}
+        self.assertEqual({"program"}, works)
 
     def test_a_hand_wheels_switches_are_no_index(self) -> None:
         pins = "port\tpin\n" + "\n".join(

@@ -103,7 +103,7 @@ class Menus(WindowCase):
         self.assertEqual("Machine", self.window.stage)
         self.assertEqual("Added an axis", self.session.steps[-1].words)
         for area in (EVERYWHERE, ROUTE):
-            self.window.press(next(e for e in KEYS if e.area == area))
+            self.window.keys.press(next(e for e in KEYS if e.area == area))
 
     def test_help_fits_with_large_text(self) -> None:
         self.window.resize(960, 600)

@@ -249,7 +249,7 @@ class Around(WindowCase):
         self.window.activateWindow()
         visited = set()
         for _ in range(8):
-            self.window.next_pane()
+            self.window.keys.next_pane()
             QApplication.processEvents()
             visited.add(type(self.window.focusWidget()).__name__)
         self.assertLessEqual({"StageRail", "TrayRows", "BoardsView", "QLineEdit"}, visited)

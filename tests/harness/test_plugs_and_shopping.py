@@ -20,10 +20,14 @@ from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_
 from vervain.harness.shapes import Frame
 from vervain.harness.shopping import SPARE, cutting_of, pieces_by_part, shopping_list
 from vervain.harness.terminations import is_seated, termination
-from vervain.model.machine import PinRef, PortRef, Reel
+from vervain.model.machine import Machine, PinRef, PortRef, Reel
+from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
+from vervain.tables.cell_edits import edit_for
 from vervain.tables.conductor_face import conductor_face
+from vervain.tables.cut_face import cut_face
 from vervain.tables.cutting_plan import cutting_rows, draw_cutting
+from vervain.text.quantities import NotAQuantity
 
 PLANNED = open_demo("glazing-gantry-as-planned")
 LOOK = Queries(PLANNED)
@@ -270,6 +274,29 @@ class Shopping(unittest.TestCase):
         machine = note_edits.set_prices(PLANNED, {"Blade fuse holder, 15 A": 2.5, "x": 1.0})
         machine = note_edits.set_prices(machine, {"x": None})
         self.assertEqual({"Blade fuse holder, 15 A": 2.5}, dict(machine.prices))
+
+    def test_a_price_is_written_as_one_writes_money_and_its_currency_is_everybodys(self) -> None:
+        face = cut_face(LOOK, PLANNED)
+        row, item = face.rows[0], str(face.cell(face.rows[0], "item"))
+
+        def priced(text: str) -> Machine:
+            return edit_for(face, "price", [row], text, dict)(PLANNED)
+
+        for text, price, currency in (
+            ("2.5", 2.5, ""), ("2,50 €", 2.5, "€"), ("£ 3", 3.0, "£"), ("CHF 0,8", 0.8, "CHF"),
+        ):  # fmt: skip
+            machine = priced(text)
+            with self.subTest(text):
+                self.assertEqual((price, currency), (machine.prices[item], machine.currency))
+                titles = [column.title for column in cut_face(Queries(machine), machine).columns]
+                self.assertIn(f"Price {currency}".strip(), titles)
+                self.assertIn(f"Cost {currency}".strip(), titles)
+        # A figure alone leaves the currency that is there.
+        again = edit_for(face, "price", [row], "4", dict)(priced("2,50 €"))
+        self.assertEqual("€", again.currency)
+        for text in ("-3", "much", "3 €€€€€€€€", "1e99", "1,2,3"):
+            with self.subTest(text), self.assertRaises((Problem, NotAQuantity)):
+                priced(text)
 
     def test_spare_cores_are_capped_at_both_ends_where_they_are_to_be_insulated(self) -> None:
         # Four of twelve in W41, one of four in W21.

@@ -37,8 +37,9 @@ from vervain.stops.circuit import Circuit, CoilTimes, LoadAt, SourceAt
 from vervain.stops.compiling import circuit_of
 from vervain.stops.faults import conditions_of, single_faults
 from vervain.stops.following import Clock
+from vervain.stops.outcomes import Verdict
 from vervain.stops.simulation import Conditions, Settled, Simulator
-from vervain.stops.verdicts import Verdict, second_faults, stop_demands, stop_judge, stop_verdicts
+from vervain.stops.verdicts import second_faults, stop_demands, stop_judge, stop_verdicts
 from vervain.stops.words import demand_words, fault_words, power_words, seen_words
 
 

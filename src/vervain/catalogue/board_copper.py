@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping
 
 from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys, passed_on
 from vervain.catalogue.circuits import circuit_named
+from vervain.catalogue.lines_apart import OF_RELAYS
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_roles import BUS_FUNCTIONS
 from vervain.model.electrical import LogicInput
@@ -34,7 +35,9 @@ def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
     for group in groups:
         for pin in group.pins:
             on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
-            if on_bus or pin.function in FEEDS:
+            # One terminal for the contacts of several relays.
+            shared = pin.function == "com" and OF_RELAYS.match(pin.name)
+            if on_bus or shared or pin.function in FEEDS:
                 count[pin.name] = count.get(pin.name, 0) + len(group.ports)
     return tuple(name for name, number in count.items() if number > 1)
 
@@ -81,7 +84,7 @@ def _joined_pins(
         for port in ports
         for pin in port.pins
         if pin.name == name and (within is None or port.id in within)
-        and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS)
+        and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS or OF_RELAYS.match(name))
     )  # fmt: skip
     passed = any(name in passed_on(group) for group in draft.groups)
     wanted = {function for function, has in (("zero", grounds), ("plus", passed)) if has}

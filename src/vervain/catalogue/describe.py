@@ -129,7 +129,7 @@ def _not_there(
         yield "Write NO or NC at one of its two leads: what its contact does at rest."
         return
     for function in NEEDED.get(draft.kind, ()):
-        if function == "signal" and functions & BUS_FUNCTIONS:
+        if functions & BUS_FUNCTIONS and function not in ("plus", "zero"):
             continue
         if function == "zero" and draft.drive == "current" and "signal" in functions:
             continue

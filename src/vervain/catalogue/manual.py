@@ -34,6 +34,8 @@ SAID: tuple[PinFunction, ...] = (
     "plus", "zero", "pe", "line", "neutral", "com", "nc", "no", "step", "direction", "enable",
     "pulse width", "signal",
 )  # fmt: skip
+# Both terminals of a supply's mains may be called so.
+ALTERNATING = ("ac", "~")
 MANY = re.compile(r"^(\S+(?:\s*[,/]\s*\S+)+)(?:\s{2,}|\t|\||;|$)")
 
 
@@ -104,6 +106,8 @@ def _pin_of(line: str, kind: str) -> tuple[str, list[tuple[str, PinFunction | No
         functions = [read_function(part, kind) for part in parts]
         if len(parts) > 1 and all(functions):
             return number, list(zip(parts, functions, strict=True))
+    if kind == "supply" and rest.casefold() in ALTERNATING:
+        return number, [(rest, None)]
     name, said = _name_and_words(rest, kind)
     function = read_function(re.sub(r"\s*\(.*?\)", "", name), kind)
     signed = re.fullmatch(r"\S+[+-]", line) is not None

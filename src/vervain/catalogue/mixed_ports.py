@@ -4,15 +4,14 @@ import re
 from collections.abc import Mapping
 from typing import get_args
 
-from vervain.catalogue.pin_words import is_general
-from vervain.catalogue.port_roles import AS_ALARM, PortPin
-from vervain.catalogue.role_guess import IS_INPUT, IS_OUTPUT, guessed_role, stacks
+from vervain.catalogue.lines_apart import lines_apart
+from vervain.catalogue.port_roles import PortPin
+from vervain.catalogue.role_guess import IS_INPUT, IS_OUTPUT, stacks
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
-from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction, PortKind
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 from vervain.model.ways_back import is_return_of
 
 Pins = tuple[PortPin, ...]
-FEED = ("plus", "zero", "pe", "line", "neutral")
 PHASES = tuple(function for function in get_args(PinFunction) if function.startswith("phase"))
 # What starts a drive, beside the command that it follows.
 STARTS = ("enable", "direction", "alarm", "com")
@@ -30,17 +29,6 @@ WITH_CONTACTS: tuple[PartKind, ...] = (
 )
 # The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
 CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
-# So many pins of one connector that are used as one likes are no phases of a motor.
-LEAST_GENERAL = 3
-# Ports that have one line each.
-LINES: tuple[PortKind, ...] = (
-    "digital input", "switched output", "analogue input", "analogue output",
-)  # fmt: skip
-# What a contact tells of a source, a drive or a laser.
-TELLS = re.compile(
-    r"\b(ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
-)
-NO_LINES = frozenset({"aref", "ioref", "rst", "reset", "nc", "n/c", "boot", "en", "run", ""})
 AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}
 
 
@@ -106,7 +94,7 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return _channels_apart(name, pins)
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
     if kind == "controller" or converts:
-        return _lines_apart(kind, name, pins)
+        return lines_apart(kind, name, pins)
     if kind in DRIVE_KINDS and "signal" in functions and "step" not in functions:
         return _starts_apart(name, pins)
     if kind in ("stepper driver", *DRIVE_KINDS) and "step" in functions:
@@ -177,53 +165,6 @@ def _told_apart_from_command(name: str, pins: Pins) -> dict[str, Pins]:
     if encoder:
         found[f"ENC OUT {_mark(name)}".strip()] = encoder
     return found
-
-
-def _lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
-    """The ports of a controller's connector with several inputs or outputs: one for each, with the
-    plus and the 0 V that they share.
-    """
-    if len(pins) == 2 and pins[0] == pins[1] and pins[0].function in ("none", "signal"):
-        return {name: _pair_of_one_name(f"{name} {pins[0].name}", pins[0].name)}
-    several = sum(is_general(pin.name) for pin in pins) >= LEAST_GENERAL
-    lines = tuple(
-        PortPin(pin.name, "signal") for pin in pins
-        if (several and is_general(pin.name)) or _is_plain(pin)
-    )  # fmt: skip
-    others = tuple(pin for pin in pins if pin.name not in {line.name for line in lines})
-    role = guessed_role(kind, name, (*lines, *others))
-    serves_all = several and {pin.function for pin in others} <= {*FEED, "com", "none"}
-    if len(lines) < 2 or not (serves_all or role.kind in LINES or role == AS_ALARM):
-        return {name: pins}
-    shared = tuple(pin for pin in others if pin.function in ("plus", "zero", "com"))
-    functions = [pin.function for pin in shared]
-    if len(set(functions)) < len(functions):
-        # Several voltages to choose from stay by themselves.
-        shared = ()
-    left = tuple(pin for pin in others if pin not in shared)
-    beside = tuple(PortPin(p.name, "zero") if p.function == "com" else p for p in shared)
-    # What a connector of such pins is called may tell what they are used for.
-    says = IS_OUTPUT.search(name) is not None
-    apart = {
-        line.name if is_general(line.name) and not says else f"{name} {line.name}": (line, *beside)
-        for line in lines
-    }
-    rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
-    return {**({rest: left} if left else {}), **apart}
-
-
-def _pair_of_one_name(words: str, printed: str) -> Pins:
-    """Two terminals under one name are a contact that tells something, else an input that a contact
-    between them works.
-    """
-    tells = TELLS.search(words) is not None
-    functions: tuple[PinFunction, PinFunction] = ("com", "no") if tells else ("signal", "zero")
-    return tuple(PortPin(f"{printed} {number}", f) for number, f in enumerate(functions, 1))
-
-
-def _is_plain(pin: PortPin) -> bool:
-    """Whether a pin is an input or an output of which nothing more is known."""
-    return pin.function in ("signal", "none") and pin.name.casefold() not in NO_LINES
 
 
 def _mark(name: str) -> str:

@@ -3,11 +3,13 @@ beside it.
 """
 
 import re
+from collections import Counter
 
 from msgspec.structs import replace
 
 from vervain.catalogue.joined import JoinedRow
-from vervain.model.part import PartKind, PinFunction
+from vervain.catalogue.manual import ALTERNATING
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 Rows = tuple[JoinedRow, ...]
 # The leads of proximity switches (IEC 60947-5-2, table of lead colours): white is the second output
@@ -31,6 +33,11 @@ MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper moto
 COMMUTATION: dict[str, PinFunction] = {
     "u+": "hall U", "v+": "hall V", "w+": "hall W", "u-": "none", "v-": "none", "w-": "none",
 }  # fmt: skip
+COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$", re.I)
+CHANNELS: dict[str, PinFunction] = {"a": "encoder A", "b": "encoder B", "z": "encoder Z"}
+# What a hand wheel selects: an axis, or how far a click goes.
+SELECTED = re.compile(r"^(?:[XYZ456]|X10{0,3})$", re.I)
+STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -44,8 +51,14 @@ def told_by_others(rows: Rows, kind: PartKind) -> Rows:
         return _of_a_contact(rows)
     if kind in BOARDS:
         return _lettered(rows, kind)
+    if kind in DRIVE_KINDS:
+        rows = _channels(rows)
     if kind in MOTORS_WITH_ENCODERS:
         return _commutation(rows)
+    if kind == "hand wheel":
+        return _selectors(rows)
+    if kind == "stepper driver":
+        return _one_step(rows)
     return _of_a_switch(rows) if kind == "sensor" else rows
 
 
@@ -57,6 +70,24 @@ def _of_a_supply(rows: Rows) -> Rows:
     functions = {row.function for row in used}
     grounds = [row for row in used if row.function == "zero" and GROUND.match(row.name)]
     minuses = [row for row in used if row.function == "zero" and row not in grounds]
+    by_current = [row for row in used if row.name.casefold() in ALTERNATING]
+    if len(by_current) == 2 and not functions & {"line", "neutral"}:
+        ends: dict[int, PinFunction] = {id(by_current[0]): "line", id(by_current[1]): "neutral"}
+        rows = tuple(
+            replace(row, function=ends[id(row)], marks=()) if id(row) in ends else row
+            for row in rows
+        )
+        return _of_a_supply(rows)
+    alone = {row.port for row in used if row.function == "line"}
+    alone -= {row.port for row in used if row.function in ("neutral", "pe")}
+    if alone:
+        # An L by itself is no line of the mains.
+        rows = tuple(
+            replace(row, function=None)
+            if row.port in alone and row.function == "line" else row
+            for row in rows
+        )  # fmt: skip
+        return _of_a_supply(rows)
     if "line" in functions and "pe" not in functions and len(grounds) == 1 and minuses:
         return tuple(replace(row, function="pe") if row is grounds[0] else row for row in rows)
     if "plus" in functions and "zero" not in functions:
@@ -71,6 +102,8 @@ def _of_a_load(rows: Rows) -> Rows:
     second, as those of a coil or a heater are that minds no polarity.
     """
     used = [row for row in rows if row.is_used]
+    if coils := _coils(used):
+        return tuple(coils.get(id(row), row) for row in rows)
     if len(used) != 2 or any(row.function or row.name for row in used):
         return rows
     first, second = used
@@ -80,6 +113,24 @@ def _of_a_load(rows: Rows) -> Rows:
     return tuple(
         replace(row, function=ends[id(row)], marks=()) if id(row) in ends else row for row in rows
     )
+
+
+def _coils(used: list[JoinedRow]) -> dict[int, JoinedRow]:
+    """The ends of several coils, A+ A− B+ B−, each at a plug of its own, by the rows that they
+    were; none of a part with one.
+    """
+    ends = [(row, match) for row in used if not row.port and (match := COIL.match(row.name))]
+    count = Counter((match["stem"], match["sign"]) for _, match in ends)
+    stems = {stem for stem, _ in count}
+    if len(ends) < len(used) or len(stems) < 2 or len(count) != 2 * len(stems):
+        return {}
+    if set(count.values()) != {1}:
+        return {}
+    signs: dict[str, PinFunction] = {"+": "load+", "-": "load-"}
+    return {
+        id(row): replace(row, port=match["stem"], function=signs[match["sign"]], marks=())
+        for row, match in ends
+    }
 
 
 def _of_a_contact(rows: Rows) -> Rows:
@@ -123,6 +174,46 @@ def _commutation(rows: Rows) -> Rows:
     return tuple(
         replace(row, function=COMMUTATION[row.name.casefold()], marks=())
         if row.name.casefold() in COMMUTATION and _has_rotor(names[row.port]) else row
+        for row in rows
+    )  # fmt: skip
+
+
+def _channels(rows: Rows) -> Rows:
+    """A and B, with Z or without, beside a plus and a 0 V are an encoder's channels, whatever
+    number they have: A0 B0 Z0.
+    """
+    by_port: dict[str, set[str]] = {}
+    for row in rows:
+        by_port.setdefault(row.port, set()).add(_letter(row.name))
+    found = []
+    for row in rows:
+        letters, letter = by_port[row.port], _letter(row.name)
+        is_fed = {"plus", "zero"} <= {r.function for r in rows if r.port == row.port}
+        told = CHANNELS.get(letter) if {"a", "b"} <= letters and "c" not in letters else None
+        found.append(replace(row, function=told, marks=()) if told and is_fed else row)
+    return tuple(found)
+
+
+def _letter(name: str) -> str:
+    return name.casefold().rstrip("0123456789")
+
+
+def _selectors(rows: Rows) -> Rows:
+    """Beside X1 and X10 the letters of a hand wheel are those of the axes that it selects."""
+    names = {row.name.casefold() for row in rows}
+    if not {"x1", "x10"} <= names:
+        return rows
+    return tuple(
+        replace(row, function="none", marks=()) if SELECTED.match(row.name) else row for row in rows
+    )
+
+
+def _one_step(rows: Rows) -> Rows:
+    """Beside STEP a clock is that of something else."""
+    has_step = any(row.function == "step" and STEP.match(row.name) for row in rows)
+    return tuple(
+        replace(row, function="none")
+        if has_step and row.function == "step" and not STEP.match(row.name) else row
         for row in rows
     )  # fmt: skip
 

@@ -57,6 +57,8 @@ NAMED_WHOLE: dict[str, PortKind] = {
 # What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
 SERVO_PULSES = re.compile(r"\b(rc|ppm|servo|receiver)\b", re.I)
+# The plug of a controller into which a receiver goes.
+PULSES_IN = re.compile(r"\b(rc|ppm|receiver|sbus)\b", re.I)
 ANALOGUE_NAMES = frozenset({"vout", "ao", "iout", "0-10v", "aout"})
 # The speed that a controller gives a drive, as it is printed at its terminal.
 COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
@@ -136,7 +138,11 @@ def _by_its_kind(seen: _Seen) -> Role | None:
     """What stacks, mains, Hall sensors and buses are at any part."""
     if seen.kind == "terminal strip":
         return role_of("terminals")
+    if seen.kind == "radio receiver" and "signal" in seen.functions:
+        return role_of("radio")
     end = stacks(seen.name)
+    if end == "device" and seen.kind == "stepper driver" and {"step", "phase A+"} <= seen.functions:
+        return AS_MODULE
     if end is not None:
         return AS_SHIELD if end == "device" else role_of("header")
     if "line" in seen.functions:
@@ -230,6 +236,8 @@ def _by_name(seen: _Seen) -> Role | None:
     if kind == "controller" and any(map(is_range, seen.names)):
         gives = any(word.startswith(GIVING) for word in words)
         return role_of("analogue output" if gives else "analogue input")
+    if kind == "controller" and "signal" in seen.functions and PULSES_IN.search(seen.name):
+        return role_of("pulse input")
     if kind == "controller" and seen.names & COMMAND_NAMES:
         return role_of("analogue output")
     whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)

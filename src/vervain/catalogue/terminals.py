@@ -26,9 +26,13 @@ TERMINAL_KINDS: tuple[PartKind, ...] = (
 )  # fmt: skip
 # The control terminals of a solid-state relay: A1+ and A2-, or 3 and 4 beside poles 1 and 2.
 CONTROL = (
-    (re.compile(r"^(A1|3)?/?\+$|^A1$", re.I), re.compile(r"^(A2|4)?/?[-−–]$|^A2$", re.I)),
+    (
+        re.compile(r"^(A1|3)?/?\+$|^A1$", re.I),
+        re.compile(r"^(A2|4)?/?[-−–]$|^A2$", re.I),
+    ),
     (re.compile(r"^3$"), re.compile(r"^4$")),
 )
+SIGNED_POLE = re.compile(r"^[+−-][1-4]$|^[12][+−-]$")
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
 LARGEST_BLADE_A = 30.0
@@ -140,6 +144,9 @@ def _contacts(
     ports: list[Port] = []
     inside: list[Element] = []
     is_solid = kind == "solid-state relay"
+    # One for direct current has a sign at its poles: +1 and −2.
+    signed = [key for key in left if is_solid and SIGNED_POLE.match(key)]
+    left |= {key.strip("+-−"): left.pop(key) for key in signed}
     control = _control_of(left) if is_solid else None
     if control is not None:
         ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers))
@@ -164,7 +171,7 @@ def _contacts(
                     rest="NC" if function == "nc" else "NO",
                     worked_by=works,
                     current_max_a=numbers.get("contact_max_a") or None,
-                    switches="AC" if is_solid else None,
+                    switches=("DC" if signed else "AC") if is_solid else None,
                 )
             )
     wrong = []

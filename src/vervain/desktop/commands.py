@@ -6,10 +6,11 @@ from typing import Protocol
 from vervain.desktop.appearance import Appearance
 from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
-from vervain.desktop.keys_help import EVERYWHERE, KEYS, KeyEntry
+from vervain.desktop.keys_help import EVERYWHERE, KEYS
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.jump import Command
 from vervain.desktop.stages.ports.stage import PortsStage
+from vervain.desktop.window_keys import WindowKeys
 from vervain.edits.device_edits import add_device
 from vervain.files.demos import DEMOS, TEMPLATES
 from vervain.harness.conductors import conductor_rows
@@ -27,14 +28,13 @@ class Host(Protocol):
     exchange: Exchange
     ports: PortsStage
     appearance: Appearance
+    keys: WindowKeys
 
     def show_stage(self, name: Stage) -> None: ...
     def explain(self) -> None: ...
     def open_guide(self) -> None: ...
     def tell_about(self) -> None: ...
     def open_own_folder(self) -> None: ...
-    def press(self, entry: KeyEntry) -> None: ...
-    def key_area(self) -> str: ...
     def open_export(self) -> None: ...
     def choose_part(self) -> None: ...
     def describe_part(self) -> None: ...
@@ -169,9 +169,11 @@ class Goals:
         """Every key, with where it is of use, those of the stage that is shown first; what is
         chosen is done.
         """
-        here = self.window.key_area()
+        here = self.window.keys.area()
         return [
-            Command(entry.area, f"{entry.words}  {entry.keys}", partial(self.window.press, entry))
+            Command(
+                entry.area, f"{entry.words}  {entry.keys}", partial(self.window.keys.press, entry)
+            )
             for entry in sorted(KEYS, key=lambda e: (e.area != here, e.area != EVERYWHERE))
         ]
 

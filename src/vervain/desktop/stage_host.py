@@ -64,6 +64,7 @@ class StageHost(QMainWindow):
     side: SideColumn
     stack: QStackedWidget
     left_stack: QStackedWidget
+    stage: Stage
     shelf: "Shelf"
 
     # What is on the shelf, once it was read.

@@ -2,7 +2,7 @@
 
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, cast
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QEvent, QObject, Qt, QTimer, QUrl, pyqtSignal
 from PyQt6.QtGui import (
@@ -11,9 +11,7 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QKeyEvent,
-    QKeySequence,
     QResizeEvent,
-    QShortcut,
 )
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -32,15 +30,12 @@ from vervain.desktop.documents.documents import Documents
 from vervain.desktop.exchange import Exchange
 from vervain.desktop.file_drop import FileDrop
 from vervain.desktop.interface_first import OPENING_S, claim, settled
-from vervain.desktop.keys_help import EVERYWHERE, ROUTE, KeyEntry
 from vervain.desktop.machine_menu import MachineMenu
 from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
-from vervain.desktop.shared.context_menu import send_key
 from vervain.desktop.shared.head import Head
 from vervain.desktop.shared.help_panel import HelpPanel
 from vervain.desktop.shared.jump import JumpPanel
-from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.message_bar import MessageBar
 from vervain.desktop.shared.panes import SeparatedPane
 from vervain.desktop.shared.rail import counted
@@ -49,6 +44,7 @@ from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_host import StageHost, load_stages
 from vervain.desktop.stages.ports.stage import PortsStage
 from vervain.desktop.theme import looks
+from vervain.desktop.window_keys import WindowKeys
 from vervain.files.autosave import LeftOver
 from vervain.files.reading import FileStamp
 from vervain.model.machine import Machine
@@ -149,6 +145,7 @@ class Window(StageHost):
         self.history = JumpPanel(self, self.goals.steps, "A step to go back to")
         self.help = HelpPanel(self, session)
         self.all_keys = JumpPanel(self, self.goals.keys, "A key, or what you want to do")
+        self.keys = WindowKeys(self, self.head, self.tray, self.strip)
         self.menu = MachineMenu(self, self.goals, self.head, self.settings)
         self.setAcceptDrops(True)
         self.drop = FileDrop(
@@ -173,13 +170,10 @@ class Window(StageHost):
         session.card_wanted.connect(self.side.facts.take_keyboard)
         session.fact_wanted.connect(self.side.facts.take_keyboard)
         session.said.connect(self.messages.show_message)
-        for keys, action in (
-            *(
-                (f"Alt+{number}", partial(self.show_stage, name))
-                for number, name in enumerate(STAGES, 1)
-            ),
+        stages = enumerate(STAGES, 1)
+        self.keys.bind((
+            *((f"Alt+{number}", partial(self.show_stage, name)) for number, name in stages),
             ("Ctrl+K", lambda: self.jump.open()),
-            ("Ctrl+L", self._focus_trace),
             ("Ctrl+J", self.type_wire),
             ("Ctrl+Z", session.undo),
             ("Ctrl+Shift+Z", session.redo),
@@ -192,18 +186,15 @@ class Window(StageHost):
             ("Ctrl+S", self.documents.save),
             ("Ctrl+Shift+S", self.documents.ask_save),
             ("Ctrl+E", self.open_export),
-            ("Ctrl+F", self._focus_filter),
             ("Ctrl++", partial(self.appearance.make_larger, 0.1)),
             ("Ctrl+=", partial(self.appearance.make_larger, 0.1)),
             ("Ctrl+-", partial(self.appearance.make_larger, -0.1)),
             ("Alt+Return", self.do_fix),
-            ("F6", self.next_pane),
             ("F2", self.menu.rename),
             ("Alt+M", self.menu.open),
             ("F1", self.explain),
             ("Shift+F1", self.open_guide),
-        ):
-            QShortcut(QKeySequence(keys), self).activated.connect(lambda do=action: do())
+        ))  # fmt: skip
         self.installEventFilter(self)
 
     # What is shown.
@@ -326,31 +317,6 @@ class Window(StageHost):
         if card is not None:
             card.do_fix()
 
-    def next_pane(self) -> None:
-        """Moves the keyboard to the next pane."""
-        left = self.shelf if self.stage == "Machine" else self.tray.list
-        shown = self.stack.currentWidget()
-        wanted = (self.head.rail, left, shown, self.side, self.strip.field)
-        panes = [pane for pane in wanted if pane is not None and pane.isVisible()]
-        focus = self.focusWidget()
-        holds = [focus is not None and (p is focus or p.isAncestorOf(focus)) for p in panes]
-        at = holds.index(True) if True in holds else -1
-        following = panes[(at + 1) % len(panes)]
-        if following is self.side and self.side.findings.cards:
-            self.side.findings.cards[0].setFocus()
-        else:
-            following.setFocus()
-
-    def _focus_trace(self) -> None:
-        self.strip.field.setFocus()
-        self.strip.field.selectAll()
-
-    def _focus_filter(self) -> None:
-        fields = {"Harness": lambda: self.harness.filter, "Machine": lambda: self.shelf.field}
-        field = fields.get(self.stage, lambda: self.tray.field)()
-        field.setFocus()
-        field.selectAll()
-
     def open_export(self) -> None:
         """Opens the choice of exports on the Harness stage."""
         self.show_stage("Harness")
@@ -367,7 +333,7 @@ class Window(StageHost):
             view.select_under_mouse()
             ref = self.session.selection.port_ref
             more = view.port_words(ref) if ref is not None else ""
-        self.help.explain(self.key_area(), more)
+        self.help.explain(self.keys.area(), more)
 
     @cached_property
     def guide(self) -> "GuidePanel":
@@ -393,31 +359,6 @@ class Window(StageHost):
         folder.mkdir(parents=True, exist_ok=True)
         if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(folder))):
             self.session.say(f"Parts lie in {folder / 'parts'}, tables in {folder / 'tables'}.")
-
-    def key_area(self) -> str:
-        """The area whose keys mean something now."""
-        if self.stage == "Harness" and self.harness.route.hasFocus():
-            return ROUTE
-        return self.stage
-
-    def press(self, entry: KeyEntry) -> None:
-        """Does what a key does, where it does it."""
-        target: QWidget = self
-        if entry.area == ROUTE:
-            self.show_stage("Harness")
-            target = self.harness.route
-        elif entry.area != EVERYWHERE:
-            self.show_stage(cast(Stage, entry.area))
-            shown = self.stack.currentWidget()
-            target = shown.leader if isinstance(shown, LedFocus) else shown or self
-        target.setFocus()
-        if entry.area == EVERYWHERE:
-            for shortcut in self.findChildren(QShortcut):
-                if shortcut.key() == QKeySequence(entry.keys.replace("Enter", "Return")):
-                    shortcut.activated.emit()
-                    return
-        if entry.is_sent:
-            send_key(target, entry.keys)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.MouseButtonPress:

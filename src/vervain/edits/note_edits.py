@@ -19,11 +19,18 @@ def set_label_templates(machine: Machine, templates: LabelTemplates) -> Machine:
     return replace(machine, label_templates=templates)
 
 
-def set_prices(machine: Machine, prices: dict[str, float | None]) -> Machine:
-    """Sets what items of the cut list cost, for a metre or a piece; None takes a price away."""
+def set_prices(
+    machine: Machine, prices: dict[str, float | None], currency: str | None = None
+) -> Machine:
+    """Sets what items of the cut list cost, for a metre or a piece; None takes a price away. A
+    currency is that of every price from then on.
+    """
     kept = {name: price for name, price in machine.prices.items() if name not in prices}
     added = {name: price for name, price in prices.items() if price is not None}
-    return replace(machine, prices=dict(sorted((kept | added).items())))
+    return replace(
+        machine, prices=dict(sorted((kept | added).items())),
+        currency=machine.currency if currency is None else currency,
+    )  # fmt: skip
 
 
 def set_purchases(machine: Machine, purchases: dict[str, Purchase]) -> Machine:

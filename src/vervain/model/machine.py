@@ -17,6 +17,8 @@ from vervain.model.subject import Subject, finding_key
 
 FORMAT = "vervain machine"
 VERSION = 2
+# A sign or the three letters of ISO 4217, with room for a longer word.
+MOST_CURRENCY = 6
 DESIGNATOR_PATTERN = r"^[A-Z]{1,2}[0-9]{1,4}$(?!\n)"
 
 OperatingState = Literal["idle", "holding", "moving", "everything", "start"]
@@ -221,7 +223,7 @@ class Machine(Record, frozen=True, kw_only=True):
     """Everything in one file. Lists keep the builder's order; identifiers are unique in a list.
     `ambient_c` is the temperature around its cables; `printed` what stands on the labels that were
     printed, so that only the changed ones are printed again; `prices` are by item of the cut list,
-    in the builder's own money, `purchases` how they are bought. `revision` and `author` stand on
+    in money of `currency`, `purchases` how they are bought. `revision` and `author` stand on
     every print; `page` is the address that the page for the phone has, which build sheets point to;
     `papers` is the last print of each form; `bench_results` what was seen at the bench, the last of
     each step.
@@ -248,6 +250,7 @@ class Machine(Record, frozen=True, kw_only=True):
     papers: tuple[Paper, ...] = ()
     bench_results: tuple[BenchResult, ...] = ()
     reels: tuple[Reel, ...] = ()
+    currency: Annotated[str, Meta(max_length=MOST_CURRENCY)] = ""
     prices: dict[str, NotNegative] = msgspec.field(default_factory=dict)
     purchases: dict[str, Purchase] = msgspec.field(default_factory=dict)
     parts: tuple[Part, ...] = ()

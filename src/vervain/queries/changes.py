@@ -22,6 +22,7 @@ WHOLE_WORDS = {
     "papers": "Papers printed",
     "reels": "Reels",
     "prices": "Prices",
+    "currency": "Currency",
     "purchases": "Suppliers and numbers",
 }
 

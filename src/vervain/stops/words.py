@@ -8,7 +8,7 @@ from vervain.queries.pin_words import pin_in_words
 from vervain.stops.circuit import Circuit, Wire, Worker
 from vervain.stops.compiling import circuit_of
 from vervain.stops.faults import Fault
-from vervain.stops.verdicts import InputSeen, Verdict
+from vervain.stops.outcomes import InputSeen, Verdict
 
 MOST_NAMES = 4
 SHORT_S = 0.3

@@ -1,5 +1,6 @@
 """What a cell of the harness table changes: for one row, or for every row that is selected."""
 
+import re
 from collections.abc import Callable
 from functools import partial
 
@@ -11,7 +12,7 @@ from vervain.edits.pin_names import folded
 from vervain.electrical.copper import read_area_mm2
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.shopping import CABLE_SECTION
-from vervain.model.machine import MAKING_STEPS, Machine, PortRef, Purchase, Spares
+from vervain.model.machine import MAKING_STEPS, MOST_CURRENCY, Machine, PortRef, Purchase, Spares
 from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
@@ -21,7 +22,10 @@ from vervain.text.units import read_length_m
 
 SPARES: tuple[Spares, ...] = ("", "insulated", "cut back", "earthed")
 OPEN = "open"
-MOST_LETTERS, MOST_IN_A_PACK = 80, 1e6
+MOST_LETTERS, MOST_IN_A_PACK, MOST_PRICE = 80, 1e6, 1e6
+# A figure with a point or a comma, and a currency before or after it.
+MONEY = rf"[^\d\s.,+-]{{0,{MOST_CURRENCY}}}"
+PRICE = re.compile(rf"^(?P<before>{MONEY})\s*(?P<figure>\d+(?:[.,]\d*)?)\s*(?P<after>{MONEY})$")
 Shelf = Callable[[], dict[str, CablePart]]
 
 
@@ -279,13 +283,18 @@ def _purchase(column: str, items: list[str], text: str) -> Edit:
 
 
 def _price(items: list[str], text: str) -> Edit:
-    """The price of items, for a metre or a piece; none takes it away."""
+    """The price of items, for a metre or a piece, with its currency, which all prices then have;
+    none takes it away.
+    """
     if not text:
         return partial(note_edits.set_prices, prices=dict.fromkeys(items, None))
-    try:
-        price = float(text.replace(",", "."))
-    except ValueError:
-        raise NotAQuantity(f"“{text}” is no price.") from None
-    if not 0 <= price < 1e6:
+    match = PRICE.match(text)
+    if match is None:
+        raise NotAQuantity(f"“{text}” is no price.")
+    price = float(match["figure"].replace(",", "."))
+    if price >= MOST_PRICE:
         raise Problem(f"{price:g} is no price.")
-    return partial(note_edits.set_prices, prices=dict.fromkeys(items, price))
+    currency = match["before"] or match["after"]
+    return partial(
+        note_edits.set_prices, prices=dict.fromkeys(items, price), currency=currency or None
+    )

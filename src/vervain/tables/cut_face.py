@@ -57,7 +57,16 @@ def cut_face(queries: Queries, machine: Machine) -> Face:
                 ),
             )
         )
-    return Face("Cut list", COLUMNS, tuple(rows), len(rows))
+    return Face("Cut list", _in_currency(machine.currency), tuple(rows), len(rows))
+
+
+def _in_currency(currency: str) -> tuple[Column, ...]:
+    """The columns, those of money with the currency in their titles."""
+    return tuple(
+        column._replace(title=f"{column.title} {currency}".strip())
+        if column.key in ("price", "cost") else column
+        for column in COLUMNS
+    )  # fmt: skip
 
 
 def _stocks(queries: Queries) -> tuple[dict[str, str], dict[str, str]]:

@@ -8,7 +8,8 @@ from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.stops.chains import Link, chains_of, source_words
 from vervain.stops.circuit import Circuit, Wire
 from vervain.stops.compiling import circuit_of, stop_devices
-from vervain.stops.verdicts import Demand, Noticed, Verdict, stop_demands, stop_verdicts
+from vervain.stops.outcomes import Demand, Noticed, Verdict
+from vervain.stops.verdicts import stop_demands, stop_verdicts
 from vervain.stops.words import (
     GOES,
     demand_words,

@@ -12,13 +12,8 @@ from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.circuit import Wire
 from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
 from vervain.stops.contacts import free_contact, is_wired_against_itself
-from vervain.stops.verdicts import (
-    Verdict,
-    moves_at_work,
-    starting_by_itself,
-    stop_demand,
-    stop_verdicts,
-)
+from vervain.stops.outcomes import Verdict
+from vervain.stops.verdicts import moves_at_work, starting_by_itself, stop_demand, stop_verdicts
 from vervain.stops.what_goes import stop_table
 from vervain.stops.words import demand_words, fault_words, names_in_words
 

@@ -215,7 +215,8 @@ class HarnessStage(LedFocus):
         if face is not None and face.name == "Cut list" and self.session.machine.prices:
             cost, unknown = total_cost(face)
             without = f", {unknown} without a price" if unknown else ""
-            self.head.note.setText(f"{cost:.2f} in all{without}  ")
+            money = f"{cost:.2f} {self.session.machine.currency}".strip()
+            self.head.note.setText(f"{money} in all{without}  ")
         elif face is not None and shown != len(face.rows):
             self.head.note.setText(f"{shown} of {len(face.rows)} rows  ")
         self.head.fit()

@@ -14,7 +14,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.stops.chains import Chain, chains_of, source_words, wires_along
 from vervain.stops.circuit import Circuit, Wire
 from vervain.stops.faults import Fault
-from vervain.stops.verdicts import StopJudge, Verdict, second_faults, stop_judge, stop_verdicts
+from vervain.stops.outcomes import Verdict
+from vervain.stops.verdicts import StopJudge, second_faults, stop_judge, stop_verdicts
 from vervain.tables.limit_rows import LimitRow, limit_rows
 from vervain.tables.stop_rows import StopRow, label_of, stop_row, stop_rows
 

@@ -1,0 +1,120 @@
+"""The lines of one connector, each a port of its own: inputs, outputs and contacts of a controller,
+with the commons that they share.
+"""
+
+import re
+
+from vervain.catalogue.pin_words import is_general
+from vervain.catalogue.port_roles import AS_ALARM, PortPin
+from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role
+from vervain.model.part import PartKind, PinFunction, PortKind
+
+Pins = tuple[PortPin, ...]
+FEED = ("plus", "zero", "pe", "line", "neutral")
+# So many pins of one connector that are used as one likes are no phases of a motor.
+LEAST_GENERAL = 3
+# Ports that have one line each.
+LINES: tuple[PortKind, ...] = (
+    "digital input", "switched output", "analogue input", "analogue output",
+)  # fmt: skip
+# What a contact tells of a source, a drive or a laser.
+TELLS = re.compile(
+    r"\b(ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
+)
+NO_LINES = frozenset({"aref", "ioref", "rst", "reset", "nc", "n/c", "boot", "en", "run", ""})
+# The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
+OF_RELAYS = re.compile(r"^\d?L\d?$", re.I)
+OF_TRANSISTORS = re.compile(r"^COM\d$", re.I)
+# Both ends of a relay's contact: Q1.1 and Q1.2.
+END_OF_CONTACT = re.compile(r"^(?P<stem>Q\d+)[./-](?P<end>[12])$", re.I)
+
+
+def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
+    """The ports of a controller's connector with several inputs or outputs: one for each, with the
+    plus and the 0 V that they share.
+    """
+    if len(pins) == 2 and pins[0] == pins[1] and pins[0].function in ("none", "signal"):
+        return {name: _pair_of_one_name(f"{name} {pins[0].name}", pins[0].name)}
+    if IS_OUTPUT.search(name) or re.search(r"\bdo\b", name, re.I):
+        if contacts := _ends_of_contacts(pins):
+            return contacts
+        if by_common := _by_commons(name, pins):
+            return by_common
+    several = sum(is_general(pin.name) for pin in pins) >= LEAST_GENERAL
+    lines = tuple(
+        PortPin(pin.name, "signal") for pin in pins
+        if (several and is_general(pin.name)) or _is_plain(pin)
+    )  # fmt: skip
+    others = tuple(pin for pin in pins if pin.name not in {line.name for line in lines})
+    role = guessed_role(kind, name, (*lines, *others))
+    serves_all = several and {pin.function for pin in others} <= {*FEED, "com", "none"}
+    if len(lines) < 2 or not (serves_all or role.kind in LINES or role == AS_ALARM):
+        return {name: pins}
+    shared = tuple(pin for pin in others if pin.function in ("plus", "zero", "com"))
+    functions = [pin.function for pin in shared]
+    if len(set(functions)) < len(functions):
+        # Several voltages to choose from stay by themselves.
+        shared = ()
+    left = tuple(pin for pin in others if pin not in shared)
+    beside = tuple(PortPin(p.name, "zero") if p.function == "com" else p for p in shared)
+    # What a connector of such pins is called may tell what they are used for.
+    says = IS_OUTPUT.search(name) is not None
+    apart = {
+        line.name if is_general(line.name) and not says else f"{name} {line.name}": (line, *beside)
+        for line in lines
+    }
+    rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
+    return {**({rest: left} if left else {}), **apart}
+
+
+def _pair_of_one_name(words: str, printed: str) -> Pins:
+    """Two terminals under one name are a contact that tells something, else an input that a contact
+    between them works.
+    """
+    tells = TELLS.search(words) is not None
+    functions: tuple[PinFunction, PinFunction] = ("com", "no") if tells else ("signal", "zero")
+    return tuple(PortPin(f"{printed} {number}", f) for number, f in enumerate(functions, 1))
+
+
+def _is_plain(pin: PortPin) -> bool:
+    """Whether a pin is an input or an output of which nothing more is known."""
+    return pin.function in ("signal", "none") and pin.name.casefold() not in NO_LINES
+
+
+def _ends_of_contacts(pins: Pins) -> dict[str, Pins]:
+    """The contacts of relays whose two ends are numbered; none where any pin is something else."""
+    found: dict[str, dict[str, str]] = {}
+    for pin in pins:
+        match = END_OF_CONTACT.match(pin.name)
+        if match is None:
+            return {}
+        found.setdefault(match["stem"], {})[match["end"]] = pin.name
+    if any(len(ends) < 2 for ends in found.values()):
+        return {}
+    return {
+        stem: (PortPin(ends["1"], "com"), PortPin(ends["2"], "no")) for stem, ends in found.items()
+    }
+
+
+def _by_commons(name: str, pins: Pins) -> dict[str, Pins]:
+    """Outputs in groups with a common each, which stands before them: of relays a contact, of
+    transistors their 0 V. None where there is no such common, or one for all.
+    """
+    relays = [pin for pin in pins if OF_RELAYS.match(pin.name)]
+    transistors = [pin for pin in pins if OF_TRANSISTORS.match(pin.name)]
+    commons = relays or (transistors if len(transistors) > 1 else [])
+    if not commons or pins[0] not in commons:
+        return {}
+    found: dict[str, Pins] = {}
+    common = pins[0]
+    for pin in pins:
+        if pin in commons:
+            common = pin
+        elif pin.function in FEED:
+            found[f"{name} FEED"] = (*found.get(f"{name} FEED", ()), pin)
+        elif relays:
+            found[f"{name} {pin.name}"] = (PortPin(common.name, "com"), PortPin(pin.name, "no"))
+        else:
+            line, zero = PortPin(pin.name, "signal"), PortPin(common.name, "zero")
+            found[f"{name} {pin.name}"] = (line, zero)
+    return found
