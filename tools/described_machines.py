@@ -1,4 +1,4 @@
-"""Five machines of parts that no shelf has, but for terminals: each described by what is printed at
+"""Six machines of parts that no shelf has, but for terminals: each described by what is printed at
 it, and wired by the two proposals, places and feeds.
 """
 
@@ -7,7 +7,12 @@ from functools import cache
 from msgspec.structs import replace
 
 from builder import Builder, accepted_finding, slide_axis
-from described_parts import lathe_drafts, placer_drafts, table_drafts
+from described_parts import (
+    lathe_drafts,
+    placer_drafts,
+    station_drafts,
+    table_drafts,
+)
 from drive_machines import PULLED_UP, described, terminals
 from vervain import api
 from vervain.catalogue.drafts import Draft
@@ -171,6 +176,12 @@ LATHE = (
     "Q1 contactor",
 )  # fmt: skip
 
+STATION = (
+    "K1 controller", "G1 supply", "B1 float", "B2 float", "B3 flow", "B4 pressure", "B5 probe",
+    "Y1 valve", "Y2 valve", "P1 pump", "P2 lights", "S1 stop", "S2 key", "Q1 contactor",
+    "F1 fuses", "X4 quoin-mt4",
+)  # fmt: skip
+
 
 @cache
 def router_parts() -> dict[str, Part]:
@@ -202,6 +213,12 @@ def lathe_parts() -> dict[str, Part]:
     return described({f"my-lathe-{name}": draft for name, draft in lathe_drafts().items()})
 
 
+@cache
+def station_parts() -> dict[str, Part]:
+    """The parts of the pump station by their id."""
+    return described({f"my-station-{name}": draft for name, draft in station_drafts().items()})
+
+
 def unwired_router() -> Machine:
     """Its devices and axes, with nothing joined."""
     return _unwired("router", ROUTER, router_parts())
@@ -220,6 +237,11 @@ def unwired_placer() -> Machine:
 def unwired_lathe() -> Machine:
     """Its devices and axes, with nothing joined."""
     return _unwired("lathe", LATHE, lathe_parts(), "XZ")
+
+
+def unwired_station() -> Machine:
+    """Its devices, with nothing joined; it has no axis."""
+    return _unwired("station", STATION, station_parts(), "")
 
 
 def unwired_table() -> Machine:
@@ -288,6 +310,20 @@ def wired_lathe() -> Machine:
         "stops.unnoticed:S1:T1:T2:T3", "One contactor; a second one is on order.", "2026-11-29"
     )
     return replace(wired(unwired_lathe()), accepted=(known,))
+
+
+@cache
+def wired_station() -> Machine:
+    """The pump station, with diodes at its valves and what its builder decides."""
+    machine = wired(unwired_station())
+    for finding in api.check(machine).open:
+        if finding.rule == "signals.flyback":
+            machine = finding.fixes[0].remedy.apply(machine)
+    known = (
+        accepted_finding("stops.unnoticed:S1:Y1:Y2", "One contactor.", "2026-11-29"),
+        accepted_finding("stops.restarts:S1", "Valves may open again.", "2026-11-29"),
+    )
+    return replace(machine, accepted=known)
 
 
 @cache

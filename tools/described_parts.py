@@ -236,3 +236,68 @@ def lathe_drafts() -> dict[str, Draft]:
             numbers={"nominal_v": 24, "current_a": 3},
         ),
     }  # fmt: skip
+
+
+def station_drafts() -> dict[str, Draft]:
+    """The parts of a pump station."""
+    one_a = {"contact_max_a": 1.0}
+    return {
+        "controller": Draft(
+            kind="controller", title="Small controller, relay outputs",
+            pins_text=terminals(
+                POWER="L+ M", INPUTS="1M 0.0 0.1 0.2 0.3 0.4 0.5 0.6 0.7",
+                OUTPUTS="1L 0.0 0.1 0.2 2L 0.3 0.4 0.5", AI="AI0 AI1 AGND",
+            ),
+            numbers={"v_min_v": 20.4, "v_max_v": 28.8, "current_a": 0.3},
+            circuits={
+                "INPUTS 0.0/input": "24 V input, type 3, current sinking",
+                "AI AI0/input": "Analogue input, 4 to 20 mA",
+            },
+        ),
+        "supply": Draft(
+            kind="supply", title="Supply, 24 V", pins_text="L\nN\nPE\n-\n+",
+            numbers={"nominal_v": 24, "current_a": 5},
+        ),
+        "float": Draft(
+            kind="switch", title="Float switch", pins_text="black NO\nblack", numbers=one_a
+        ),
+        "flow": Draft(
+            kind="switch", title="Flow switch", pins_text="brown NC\nblue", numbers=one_a
+        ),
+        "valve": Draft(
+            kind="valve", title="Water valve", pins_text="1\n2",
+            numbers={"nominal_v": 24, "current_a": 0.4},
+        ),
+        "pump": Draft(
+            kind="load", title="Pump", pins_text="red\nblack",
+            numbers={"nominal_v": 24, "current_a": 2},
+        ),
+        "pressure": Draft(
+            kind="sensor", title="Pressure transmitter", pins_text="1 +\n2 -", drive="current",
+            numbers={"v_min_v": 10, "v_max_v": 30},
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop, two contacts", pins_text="11\n12\n21\n22",
+            numbers={"contact_max_a": 6},
+        ),
+        "key": Draft(
+            kind="switch", title="Key switch", pins_text="COM\nON", numbers={"contact_max_a": 3}
+        ),
+        "lights": Draft(
+            kind="lamp", title="Beacon", pins_text="0V\nRED\nYELLOW\nGREEN",
+            numbers={"nominal_v": 24, "current_a": 0.05},
+        ),
+        "probe": Draft(
+            kind="sensor", title="Level probe, PNP", drive="PNP", pins_text="BN\nBU\nBK",
+            numbers={"v_min_v": 10, "v_max_v": 30, "current_a": 0.02},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor",
+            pins_text="A1\nA2\n1/L1\n2/T1\n3/L2\n4/T2\n5/L3\n6/T3\n21NC\n22NC",
+            numbers={"nominal_v": 24, "current_a": 0.2, "contact_max_a": 20},
+        ),
+        "fuses": Draft(
+            kind="fuse", title="Fuse block", pins_text="1\n1\n2\n2\n3\n3\n4\n4",
+            numbers={"fuse_max_a": 10},
+        ),
+    }  # fmt: skip

@@ -7,7 +7,14 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from builder import Builder, slide_axis
-from described_machines import wired_lathe, wired_placer, wired_printer, wired_router, wired_table
+from described_machines import (
+    wired_lathe,
+    wired_placer,
+    wired_printer,
+    wired_router,
+    wired_station,
+    wired_table,
+)
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
@@ -318,5 +325,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described table": wired_table,
     "described placer": wired_placer,
     "described lathe": wired_lathe,
+    "described station": wired_station,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -328,8 +328,9 @@ class SmallBoards(unittest.TestCase):
             ("sensor", "6-36V GND NO", ["plus", "zero", "signal"]),
             ("sensor", "GND 5V CONTROL ZMIN", ["zero", "plus", "enable", "signal"]),
             ("fan", "GND +12V TACH PWM", ["load-", "load+", "signal", "pulse width"]),
-            ("lamp", "+12V R G B", ["load+", "load-", "load-", "load-"]),
-            ("lamp", "COM RED GREEN BUZZER", ["load+", "load-", "load-", "load-"]),
+            ("lamp", "+12V R G B", ["load+", "load-"]),
+            ("lamp", "COM RED GREEN BUZZER", ["load+", "load-"]),
+            ("lamp", "0V RED GREEN BUZZER", ["load-", "load+"]),
         ):
             with self.subTest(pins):
                 part = made(kind=kind, pins_text="\n".join(pins.split()), numbers=V5)

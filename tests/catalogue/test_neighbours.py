@@ -4,7 +4,15 @@ import unittest
 
 from msgspec.structs import replace
 
-from described_machines import lathe_parts, placer_parts, table_parts, unwired_lathe, unwired_table
+from builder import Builder
+from described_machines import (
+    lathe_parts,
+    placer_parts,
+    table_parts,
+    unwired_lathe,
+    unwired_station,
+    unwired_table,
+)
 from described_parts import lathe_drafts
 from tests.catalogue.test_device_ports import made
 from vervain import api
@@ -188,6 +196,19 @@ class Boards(unittest.TestCase):
         kinds = {port.id: port.kind for port in board.ports}
         self.assertEqual("feed in", kinds["PWR IN"])
         self.assertEqual({"switched output"}, {kinds[n] for n in ("VAC1", "VAC2", "PUMP")})
+
+    def test_lamps_with_one_lead_together_go_where_the_other_is_switched(self) -> None:
+        for common, fits in (("COM", "does not fit"), ("0V", "fits")):
+            build = Builder(unwired_station())
+            volts = {"nominal_v": 24.0, "current_a": 0.05}
+            lamp = made(kind="lamp", pins_text=f"{common}\nRED\nGREEN", numbers=volts)
+            build.add("P9", replace(lamp, id="my-lamp"))
+            found = fit(
+                Queries(build.machine), PortRef(device="P9", port="RED"),
+                PortRef(device="K1", port="OUTPUTS 0.0"),
+            )  # fmt: skip
+            with self.subTest(common):
+                self.assertEqual((fits, common == "COM"), (found.verdict, "common" in found.reason))
 
     def test_an_alarm_starts_nothing(self) -> None:
         machine = unwired_table()

@@ -2,9 +2,13 @@
 
 from collections.abc import Callable
 
-from described_machines import wired_lathe
+from msgspec.structs import replace
+
+from builder import Builder, bench
+from described_machines import wired_lathe, wired_station
+from tests.catalogue.test_device_ports import made
 from vervain.edits.plug_edits import take_conductor_off, turn_plug
-from vervain.model.machine import Machine, PortRef
+from vervain.model.machine import Machine, PortRef, ends_of
 
 Made = Callable[[], Machine]
 
@@ -20,13 +24,60 @@ def _without(device: str, port: str, pin: str) -> Machine:
     )
 
 
+def _lamps(common: str) -> Machine:
+    """A lamp with two colours at two contacts of a controller's relays, by a common of a name."""
+    build = bench("G1 fell-ps24")
+    outputs = "\n".join(f"OUT\t{name}" for name in ("1L", "0.0", "0.1"))
+    feed = "port\tpin\nPOWER\tL+\nPOWER\tM\n"
+    plc = made(
+        kind="controller", pins_text=feed + outputs,
+        numbers={"v_min_v": 20.0, "v_max_v": 28.0, "current_a": 0.1},
+    )  # fmt: skip
+    lamp = made(
+        kind="lamp", pins_text=f"{common}\nRED\nGREEN",
+        numbers={"nominal_v": 24.0, "current_a": 0.05},
+    )  # fmt: skip
+    build.add("K1", replace(plc, id="my-plc"))
+    build.add("P1", replace(lamp, id="my-lamp"))
+    build.join("G1:OUT", "K1:POWER", "1-1 2-2")
+    build.join("G1:OUT", "K1:OUT 0.0", "1-1")
+    plus = "1" if common == "COM" else "2"
+    build.join("P1:RED", "K1:OUT 0.0", f"{plus}-2")
+    build.join("P1:GREEN", "K1:OUT 0.1", f"{'1' if common == 'COM' else '3'}-2")
+    build.join("P1:RED", "G1:OUT", f"{'2' if common == 'COM' else '1'}-2")
+    return build.machine
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "signals.outputs-meet": (lambda: _lamps("COM"), lambda: _lamps("0V")),
     "signals.output-held": (
         lambda: turn_plug(wired_lathe(), PortRef(device="K1", port="OUT OUT1")), wired_lathe,
     ),
 }  # fmt: skip
 
+
+def _bypassed() -> Machine:
+    """The pump station with the plus of its valves at a valve too: no contact works it."""
+    build = Builder(wired_station())
+    build.join("Y1:LEADS", "K1:OUTPUTS 0.0", "1-1")
+    return build.machine
+
+
+def _common_off() -> Machine:
+    """The pump station without the plus of the common of its valves' contacts."""
+    machine = wired_station()
+    return next(
+        take_conductor_off(machine, hookup.id, number)
+        for hookup in machine.hookups
+        for number, row in enumerate(hookup.conductors)
+        if {(ref.device, ref.port) for ref in ends_of(hookup, row)}
+        == {("Q1", "1/L1-2/T1"), ("K1", "OUTPUTS 0.0")}
+    )
+
+
 FAULTY: dict[str, tuple[Made, str]] = {
+    "a load that is fed past its contact": (_bypassed, "signals.contact-idle"),
+    "nothing at the common of several contacts": (_common_off, "ports.half-joined"),
     "a motor behind a drive on mains without earth": (
         lambda: _without("M1", "PWR", "4"), "supply.earth",
     ),

@@ -9,6 +9,7 @@ from described_machines import (
     unwired_placer,
     unwired_printer,
     unwired_router,
+    unwired_station,
     unwired_table,
 )
 from mistake_machines import MACHINES
@@ -96,6 +97,21 @@ class Proposed(unittest.TestCase):
         # Of three drives on a contactor of three poles each has its line cut.
         through = [step.words for step in plan.steps if "goes through Q1" in step.words]
         self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])
+
+    def test_loads_behind_contacts_with_one_common_have_a_way_back_each(self) -> None:
+        machine, plan = wired(unwired_station())
+        self.assertEqual(["signals.flyback", "stops.restarts", "stops.unnoticed"], grave(machine))
+        words = [step.words for step in plan.steps]
+        # One plus for each common, and of what hangs on it only the first has its minus with it.
+        commons = [text[:14] for text in words if text.startswith("K1 OUTPUTS")]
+        self.assertEqual(["K1 OUTPUTS 0.0", "K1 OUTPUTS 0.3"], commons)
+        queries = Queries(machine)
+        zero = queries.rail(at("G1:PORT:1"))
+        for load in ("Y1:LEADS:2", "Y2:LEADS:2", "P1:LEADS:2", "P2:GREEN:1"):
+            with self.subTest(load):
+                self.assertIn(at(load), zero)
+        # What must go with the stop hangs behind its contactor, at whatever output.
+        self.assertIn(at("Q1:1/L1-2/T1:2/T1"), queries.net(at("K1:OUTPUTS 0.1:1")))
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

@@ -163,8 +163,19 @@ def device_ports(draft: Draft, used: list[JoinedRow]) -> tuple[Port, ...]:
             for pin in port.pins
         )  # fmt: skip
         fed |= {pin.name for pin in pins if isinstance(pin.electrical, FeedIn)}
-        found.append(replace(port, pins=pins))
+        found += _lamps_apart(replace(port, pins=pins))
     return tuple(found)
+
+
+def _lamps_apart(port: Port) -> tuple[Port, ...]:
+    """A port; of several lamps with one common each is a load of its own, at its own output."""
+    by_end = [[pin for pin in port.pins if pin.function == end] for end in ("load+", "load-")]
+    commons, ends = sorted(by_end, key=len)
+    if port.kind != "load" or len(commons) != 1 or len(ends) < 2:
+        return (port,)
+    rest = tuple(pin for pin in port.pins if pin not in (*commons, *ends))
+    apart = tuple(replace(port, id=end.text, pins=(commons[0], end)) for end in ends)
+    return (*apart, *((replace(port, pins=rest),) if rest else ()))
 
 
 def joined_feeds(ports: tuple[Port, ...]) -> tuple[Bridge, ...]:

@@ -33,6 +33,7 @@ MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper moto
 COMMUTATION: dict[str, PinFunction] = {
     "u+": "hall U", "v+": "hall V", "w+": "hall W", "u-": "none", "v-": "none", "w-": "none",
 }  # fmt: skip
+ZERO = re.compile(r"^(?:0\s?V|GND|-|N|\u2212)$", re.I)
 COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$", re.I)
 CHANNELS: dict[str, PinFunction] = {"a": "encoder A", "b": "encoder B", "z": "encoder Z"}
 # What a hand wheel selects: an axis, or how far a click goes.
@@ -102,6 +103,18 @@ def _of_a_load(rows: Rows) -> Rows:
     second, as those of a coil or a heater are that minds no polarity.
     """
     used = [row for row in rows if row.is_used]
+    minuses = [row for row in used if row.function == "load-"]
+    if len(minuses) == len(used) > 2:
+        # With a common minus each colour is a plus.
+        common = [row for row in minuses if ZERO.match(row.name)]
+        return (
+            tuple(
+                replace(row, function="load+") if row in minuses and row not in common else row
+                for row in rows
+            )
+            if len(common) == 1
+            else rows
+        )
     if coils := _coils(used):
         return tuple(coils.get(id(row), row) for row in rows)
     if len(used) != 2 or any(row.function or row.name for row in used):

@@ -58,12 +58,12 @@ def _passed(queries: Queries, pin: PinRef) -> bool:
 
 
 def has_own_way(queries: Queries, at: PinRef) -> bool:
-    """Whether another device is joined to a pin, or to what is bridged with it, or another port of
-    its own: a contact that holds its coil.
+    """Whether another device is joined to a pin, or to what is bridged with it, or by a wire
+    another port of its own: a contact that holds its coil.
     """
     parts = (
         queries.part_of(p.device) for p in queries.net(at)
-        if p.device != at.device or p.port != at.port
+        if p.device != at.device or (p.port != at.port and queries.steps(p))
     )  # fmt: skip
     return any(part is not None and part.kind != "connector" for part in parts)
 

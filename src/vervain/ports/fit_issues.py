@@ -48,6 +48,11 @@ def troubles_of(
             refusal = _feed_refusal(queries, theirs, mine.electrical)
             if refusal:
                 yield FitIssue(reason=refusal, refuses=True)
+        if shared := _shared_by(queries, ours, theirs):
+            reason = (
+                f"{mine.text} is common to {' and '.join(shared)}: one output would work another's."
+            )
+            yield FitIssue(reason=reason, refuses=True)
         for source, sink in ((ours, theirs), (theirs, ours)):
             yield from _signal_troubles(queries, source, sink)
     part, port = queries.part_of(device_port.device), queries.port(device_port)
@@ -69,6 +74,25 @@ def troubles_of(
     elif needs:
         words = f"{connector_words(port.connector)} against {connector_words(there.connector)}."
         yield FitIssue(reason=words, needs=needs, adds=Adapter(words=needs))
+
+
+def _shared_by(queries: Queries, ours: PinRef, theirs: PinRef) -> tuple[str, ...]:
+    """The other plugs of a device whose common a port would switch: lamps with one lead together,
+    at contacts of relays or at outputs that switch plus.
+    """
+    port, host, part = (
+        queries.port(ours.port_ref), queries.port(theirs.port_ref), queries.part_of(ours.device)
+    )  # fmt: skip
+    pin = queries.pin(theirs)
+    if port is None or port.kind != "load" or host is None or pin is None or part is None:
+        return ()
+    is_switched = isinstance(pin.electrical, LogicOutput) or (
+        host.kind == "relay contact" and pin.function in ("no", "nc")
+    )
+    at = (ours.port, ours.pin)
+    joined = [element.pins for element in part.inside if isinstance(element, Bridge)]
+    others = {other for pins in joined if at in pins for other, _ in pins} - {ours.port}
+    return tuple(sorted(others)) if is_switched else ()
 
 
 def _has_cable(queries: Queries, plug: PortRef) -> bool:

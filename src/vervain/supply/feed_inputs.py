@@ -24,6 +24,7 @@ from vervain.model.part import DRIVE_KINDS
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.stops.what_goes import goes_at_stop
 from vervain.supply.loads import demands_in
 from vervain.supply.states import LASTING_STATES
 
@@ -84,7 +85,8 @@ def purpose_of(queries: Queries, device: str) -> Purpose:
     if part is None:
         return "control"
     drives = part.kind == "brushed motor" and queries.axis_of(device) is not None
-    return "motion" if part.kind in MOVING_KINDS or part.has_drivers or drives else "control"
+    moves = part.kind in MOVING_KINDS or drives or goes_at_stop(queries, device)
+    return "motion" if moves else "control"
 
 
 def load_a(queries: Queries, consumers: tuple[Consumer, ...]) -> float:
@@ -173,9 +175,11 @@ def _order_of_entry(queries: Queries, ref: PinRef, plus: PinRef) -> int:
     if is_strip:
         return 4 if taken else 0
     if not taken and (ref.port, ref.pin) in ends and _goes_on(queries, ref):
-        kind = part.kind if part is not None else ""
-        if kind == "fuse" or kind in SWITCHING:
-            return 1 if kind == "fuse" else 2
+        kind, port = part.kind if part is not None else "", queries.port(ref.port_ref)
+        if kind == "fuse":
+            return 1
+        if kind in SWITCHING or (port is not None and port.kind == "relay contact"):
+            return 2
     if not taken and is_feed_port(queries, ref) and isinstance(_electrical(queries, ref), FeedIn):
         return 3
     return 5 if ref == plus else 6

@@ -15,6 +15,7 @@ from vervain.model.part import CablePart, Part
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, unfed_inputs
 from vervain.supply.feed_mains import plan_mains
+from vervain.supply.feed_returns import plan_returns
 from vervain.supply.feed_safety_relay import plan_safety_relay
 from vervain.supply.feed_sizes import (
     area_for,
@@ -52,6 +53,7 @@ def plan_feeds(
         if not should_continue():
             break
         planner.feed(source, purpose, inputs)
+    plan_returns(planner)
     plan_mains(planner)
     plan_stops(planner)
     plan_safety_relay(planner)

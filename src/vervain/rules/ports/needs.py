@@ -13,7 +13,7 @@ from vervain.electrical.unmet_needs import (
     pins_it_meets,
     where_it_could_go,
 )
-from vervain.model.elements import Contact, Diode, Fuse, PinAt, Resistor
+from vervain.model.elements import Bridge, Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, SEATED, WIRED_IN_PLACE
 from vervain.ports.compatibility import hosts_of, mates_of
@@ -212,6 +212,9 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
     }
     # A changeover contact shares its common: one of its two throws is enough.
     worked = {at for e in elements if all(joined[at] for at in e.pins) for at in e.pins}
+    # So do the relays of a board that have one terminal for all of them.
+    bridged = [e.pins for e in part.inside if isinstance(e, Bridge)]
+    worked |= {at for pins in bridged if worked & set(pins) for at in pins}
     open_at: dict[PinAt, list[PinAt]] = {}
     for element in elements:
         for at, other in (element.pins, element.pins[::-1]):

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import sources_of
+from vervain.electrical.unmet_needs import is_started
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
@@ -105,6 +106,21 @@ def two_devices(queries: Queries, device: str) -> Iterator[RuleOutput]:
         )
 
 
+def _without_a_wire(queries: Queries, device: str) -> list[str]:
+    """Of lamps with one lead together those at whose own lead nothing is, beside others."""
+    part = queries.part_of(device)
+    loads = [
+        port for port in (part.ports if part else ())
+        if port.kind == "load" and port.end == "device" and not port.optional
+    ]  # fmt: skip
+    if len(loads) < 2 or not queries.hookups_of(device):
+        return []
+    return [
+        port.id for port in loads
+        if not is_started(queries, PortRef(device=device, port=port.id))
+    ]  # fmt: skip
+
+
 @rule(
     id="ports.loose",
     consequence="Won't run",
@@ -122,6 +138,9 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
         plugged = [p for p in part.ports if p.end == "device" and p.kind in PLUGGED]
         if not plugged:
             yield RuleOutput(f"{device} is joined to nothing.", (about(device),), unfinished=True)
+    for name in _without_a_wire(queries, device):
+        at = about(PortRef(device=device, port=name))
+        yield RuleOutput(f"{device} {name} is joined to nothing.", (at,), unfinished=True)
     for port in part.ports:
         if port.end != "device" or port.kind not in PLUGGED or port.optional:
             continue
@@ -142,7 +161,7 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if axis and homes
             else (
                 f"{device} is loose."
-                if not _is_started(queries, ref, port)
+                if not is_started(queries, ref)
                 else f"The plug of {device} is in no port."
             )
         )
@@ -155,16 +174,8 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             (about(ref),),
             detail=port.id,
             fixes=(fix,) if fix else (),
-            unfinished=not _is_started(queries, ref, port),
+            unfinished=not is_started(queries, ref),
         )
-
-
-def _is_started(queries: Queries, ref: PortRef, port: Port) -> bool:
-    """Whether any pin of a port has a conductor."""
-    return any(
-        steps_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
-        for pin in port.pins
-    )
 
 
 def _is_fed_straight(queries: Queries, ref: PortRef, port: Port) -> bool:

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterator
 
+from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
@@ -20,9 +21,9 @@ THROWS = 3
 
 
 def _contacts(queries: Queries, device: str) -> Iterator[tuple[PinRef, PinRef]]:
-    """The contacts of a device that is worked from outside, by their two pins."""
+    """The contacts of a device, by their two pins."""
     part = queries.part_of(device)
-    for element in part.inside if part and part.kind in WORKED else ():
+    for element in part.inside if part is not None else ():
         if isinstance(element, Contact):
             (port_a, a), (port_b, b) = element.pins
             yield (
@@ -60,6 +61,9 @@ def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if part is not None and part.kind == "emergency stop":
                 continue
             said = f"{names} are joined outside as well: its contact changes nothing."
+        elif part is None or part.kind not in WORKED:
+            # What switches a load may lie between two supplies of one voltage.
+            continue
         elif (rail := _rail(queries, nets[0])) and rail == _rail(queries, nets[1]):
             said = f"{names} both lie at {rail}: its contact changes nothing."
         else:
@@ -117,7 +121,8 @@ def _inputs_in(queries: Queries, net: Net) -> list[PinRef]:
 )
 def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
     throws: dict[PinRef, list[PinRef]] = defaultdict(list)
-    for a, b in _contacts(queries, device):
+    part = queries.part_of(device)
+    for a, b in _contacts(queries, device) if part and part.kind in WORKED else ():
         throws[a].append(b)
         throws[b].append(a)
     for common, ends in throws.items():
@@ -145,4 +150,35 @@ def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 )
 
 
-RULES = (contact_idle, contact_in_the_way, selector)
+@rule(
+    id="signals.outputs-meet",
+    consequence="Won't run",
+    scope="device",
+    title="Two outputs work the same",
+    reason="Where the ends of two contacts of a controller meet, either of them switches what "
+    "hangs on both: lamps with one lead together light up with each other.",
+    source="The machine's own conductors.",
+)
+def outputs_meet(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    ends = [
+        PinRef(device=device, port=element.pins[1][0], pin=element.pins[1][1])
+        for element in (part.inside if part is not None else ())
+        if isinstance(element, Contact) and element.worked_by == "program"
+    ]
+    told: set[PinRef] = set()
+    for end in ends:
+        meeting = [other for other in ends if other in queries.net(end)]
+        if len(meeting) < 2 or end in told:
+            continue
+        told |= set(meeting)
+        names = " and ".join(f"{ref.port} {pin_text(queries, ref)}" for ref in meeting)
+        others = [ref for ref in pins_it_meets(queries, end) if ref.device != device]
+        yield RuleOutput(
+            f"{device} {names} meet: each works what hangs on the others.",
+            (*map(about, meeting), *map(about, others[:2])),
+            at=(about(end), *map(about, others[:1])),
+        )
+
+
+RULES = (contact_idle, contact_in_the_way, selector, outputs_meet)
