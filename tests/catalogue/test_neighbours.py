@@ -111,7 +111,7 @@ class Boards(unittest.TestCase):
                 "motor phases",
                 ["phase U", "phase V", "phase W"],
             ),
-            ("motor bridge", {"RC": "S 5V GND"}, "RC", "servo", ["signal", "plus", "zero"]),
+            ("motor bridge", {"RC": "S 5V GND"}, "RC", "servo", ["signal", "none", "zero"]),
             ("relay module", {"OUT": "OUT+ OUT-"}, "OUT", "switched output", ["plus", "load-"]),
             ("frequency inverter", {"KA": "KA KB KC"}, "KA", "relay contact", ["no", "nc", "com"]),
             (
@@ -128,6 +128,13 @@ class Boards(unittest.TestCase):
             with self.subTest(kind, printed=printed):
                 part = made(kind=kind, pins_text=pins)
                 self.assertEqual((port_kind, wanted), (part.port(port).kind, functions(part)[port]))
+
+    def test_a_converter_does_not_give_what_it_takes(self) -> None:
+        pins = "port\tpin\nIN\t+\nIN\t-\nOUT\t+\nOUT\t-"
+        numbers = {"v_min_v": 7.0, "v_max_v": 30.0, "nominal_v": 5.0, "current_a": 3.0}
+        part = made(kind="supply", pins_text=pins, numbers=numbers)
+        joined = [e.pins for e in part.inside if isinstance(e, Bridge)]
+        self.assertEqual([(("IN", "2"), ("OUT", "2"))], joined)
 
     def test_one_terminal_serves_the_contacts_of_several_relays(self) -> None:
         pins = "port\tpin\n" + "\n".join(

@@ -32,8 +32,15 @@ def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> 
 def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
     """The names of feeds and of bus lines that are there several times."""
     count: dict[str, int] = {}
+    # What a converter takes is not what it gives, whatever both are called.
+    taken, given = (
+        {p.name for g in groups if g.role.kind == kind for p in g.pins if p.function == "plus"}
+        for kind in ("feed in", "feed out")
+    )
     for group in groups:
         for pin in group.pins:
+            if pin.function == "plus" and pin.name in taken & given:
+                continue
             on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
             # One terminal for the contacts of several relays.
             shared = pin.function == "com" and OF_RELAYS.match(pin.name)

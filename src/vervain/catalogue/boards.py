@@ -7,7 +7,7 @@ from typing import Any
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
-from vervain.catalogue.port_roles import AS_ENCODER_OUT
+from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
@@ -34,6 +34,8 @@ EDGES: dict[PortKind, Edge] = {
     "servo": "right", "header": "top", "bus": "right", "drive control": "top",
     "analogue command": "top", "analogue output": "bottom", "transducer input": "bottom",
 }  # fmt: skip
+# By what a drive is told how fast to turn.
+COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name.
 NARROWEST_MM = 12.0
@@ -128,6 +130,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     coils = sum(len(group.ports) for group in draft.groups if group.role.kind == "load")
     first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
     first_feed = first_feed or _fed_by_signal(draft)
+    # A drive that takes pulses as well needs no bus.
+    commands = sum(group.role in COMMANDED for group in draft.groups)
     for group in draft.groups:
         for at_port, name in enumerate(group.ports):
             edge = EDGES.get(group.role.kind, "right")
@@ -160,7 +164,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     reversed=place.reversed,
                     optional=(group.role.kind == "load" and coils > 1)
                     or group.role.kind == "contact"
-                    or group.role == AS_ENCODER_OUT,
+                    or group.role == AS_ENCODER_OUT
+                    or (group.role == AS_ON_BUS and commands > 1),
                     current_max_a=draft.bridge_max_a if is_bridge else None,
                 )
             )

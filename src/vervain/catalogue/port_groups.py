@@ -4,6 +4,7 @@ from vervain.catalogue.pin_words import AXIS
 from vervain.catalogue.port_roles import (
     AS_ALARM,
     AS_COMMAND,
+    AS_SERVO,
     PortPin,
     Role,
     role_of,
@@ -46,6 +47,9 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.kind == "switched output" and pin.function == "zero" and self._is_bare():
             # Of an output with a plus and a minus alone it is the minus that is switched.
             return "load-"
+        if self.role == AS_SERVO and pin.function == "plus":
+            # A drive has a feed of its own; two that gave the receiver theirs would meet there.
+            return "none"
         if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
             return self.role.plus if pin.function == "plus" else pin.function
         if pin.function == "com" and self.role in (

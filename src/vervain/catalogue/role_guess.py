@@ -139,7 +139,8 @@ def _by_its_kind(seen: _Seen) -> Role | None:
     if seen.kind == "terminal strip":
         return role_of("terminals")
     if seen.kind == "radio receiver" and "signal" in seen.functions:
-        return role_of("radio")
+        # With a plus beside it a channel feeds the servo, or the small drive, that hangs on it.
+        return role_of("servo" if "plus" in seen.functions else "radio")
     end = stacks(seen.name)
     if end == "device" and seen.kind == "stepper driver" and {"step", "phase A+"} <= seen.functions:
         return AS_MODULE

@@ -84,6 +84,11 @@ class _Planner(WayBuilder):
                 if s.plus.device not in item.feeds and suits(s, item) and self._may(s, item)
             ]
             if not fitting:
+                # A 0 V that is there by a signal alone is no way back for a feed of its own.
+                item = replace(item, minus=zero_pin_of(self.queries, item.plus, None))
+                fitting = [s for s in sources if item.minus is not None and suits(s, item)]
+                fitting = [s for s in fitting if s.plus.device not in item.feeds]
+            if not fitting:
                 self.decisions.append(_nothing_suits(item))
                 return
             best = min(
