@@ -4,14 +4,6 @@ import unittest
 
 from msgspec.structs import replace
 
-from described_machines import (
-    unwired_lathe,
-    unwired_placer,
-    unwired_printer,
-    unwired_router,
-    unwired_station,
-    unwired_table,
-)
 from mistake_machines import MACHINES
 from tests.rules.measuring_cases import own
 from vervain import api
@@ -64,54 +56,6 @@ class Proposed(unittest.TestCase):
         self.assertIn("25 A", power.words)
         # What the stop's coil takes is counted where the converter is fed.
         self.assertIn("G1 to F3, 1 A", [step.words for step in plan.steps])
-
-    def test_a_router_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
-        machine, plan = wired(unwired_router())
-        self.assertEqual(["stops.unnoticed"], grave(machine))
-        self.assertEqual((), api.check(machine).to_do)
-        words = [step.words for step in plan.steps]
-        # Its second contact closes an input to 0 V, which the chain of the coil leaves it.
-        self.assertIn("S1 told to K1 ESTOP", words)
-        queries = Queries(machine)
-        self.assertIn(at("S1:3-4:3"), queries.net(at("K1:ESTOP:1")))
-        self.assertIn(at("S1:1-2:2"), queries.net(at("Q1:COIL:A1")))
-        # Pulled up, that input is closed while it reads low: pressed, it stops the board.
-        (demand,) = stop_demands(queries)
-        self.assertEqual(((), True, False), (demand.stays, demand.is_read, demand.restarts))
-        # Its lamp, lit while it is closed, goes out.
-        step = next(step for step in api.bench_steps(machine) if step.id == "input S1")
-        self.assertIn("the lamp of K1 ESTOP goes out", step.see)
-        # A load hangs on an output, not on the contact by which the inverter tells of itself.
-        self.assertIn(at("P1:LEADS:2"), queries.net(at("K1:OUTPUTS Y0:1")))
-
-    def test_a_printer_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
-        machine, _ = wired(unwired_printer())
-        self.assertEqual(([], ()), (grave(machine), api.check(machine).to_do))
-
-    def test_other_machines_of_described_parts_lack_only_a_second_contactor(self) -> None:
-        for unwired in (unwired_table, unwired_placer, unwired_lathe):
-            machine, plan = wired(unwired())
-            with self.subTest(machine.name):
-                self.assertEqual(["stops.unnoticed"], grave(machine))
-                self.assertEqual((), api.check(machine).to_do)
-        # Of three drives on a contactor of three poles each has its line cut.
-        through = [step.words for step in plan.steps if "goes through Q1" in step.words]
-        self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])
-
-    def test_loads_behind_contacts_with_one_common_have_a_way_back_each(self) -> None:
-        machine, plan = wired(unwired_station())
-        self.assertEqual(["signals.flyback", "stops.restarts", "stops.unnoticed"], grave(machine))
-        words = [step.words for step in plan.steps]
-        # One plus for each common, and of what hangs on it only the first has its minus with it.
-        commons = [text[:14] for text in words if text.startswith("K1 OUTPUTS")]
-        self.assertEqual(["K1 OUTPUTS 0.0", "K1 OUTPUTS 0.3"], commons)
-        queries = Queries(machine)
-        zero = queries.rail(at("G1:PORT:1"))
-        for load in ("Y1:LEADS:2", "Y2:LEADS:2", "P1:LEADS:2", "P2:GREEN:1"):
-            with self.subTest(load):
-                self.assertIn(at(load), zero)
-        # What must go with the stop hangs behind its contactor, at whatever output.
-        self.assertIn(at("Q1:1/L1-2/T1:2/T1"), queries.net(at("K1:OUTPUTS 0.1:1")))
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

@@ -1,0 +1,113 @@
+"""Machines of parts that no shelf has, wired by the two proposals, places and feeds."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from builder import Builder
+from described_machines import (
+    unwired_lathe,
+    unwired_placer,
+    unwired_printer,
+    unwired_router,
+    unwired_station,
+    unwired_table,
+)
+from tests.catalogue.test_device_ports import made
+from tests.supply.test_feeding_safety_relay import at, grave, wired
+from vervain import api
+from vervain.model.machine import Machine
+from vervain.queries.machine_queries import Queries
+from vervain.stops.verdicts import stop_demands
+
+
+def by_port(**ports: str) -> str:
+    """A pin table of some ports, each with its pins."""
+    rows = [f"{name}\t{pin}" for name, pins in ports.items() for pin in pins.split()]
+    return "\n".join(("port\tpin", *rows))
+
+
+def cart() -> Machine:
+    """A drive at a receiver that a converter feeds, all from one battery."""
+    drive = {"v_min_v": 14.0, "v_max_v": 60.0, "current_a": 5.0}
+    converter = {"v_min_v": 7.0, "v_max_v": 30.0, "nominal_v": 5.0, "current_a": 3.0}
+    receiver = {"v_min_v": 4.5, "v_max_v": 6.0, "current_a": 0.1}
+    build = Builder(Machine(name="Cart"))
+    for name, part in {
+        "G1": made(
+            kind="battery", pins_text="+\n-", numbers={"nominal_v": 24.0, "current_a": 20.0}
+        ),
+        "G2": made(kind="supply", pins_text=by_port(IN="+ -", OUT="+ -"), numbers=converter),
+        "K1": made(
+            kind="radio receiver",
+            pins_text=by_port(CH1="S + -", BATT="+ -"),
+            numbers=receiver,
+            circuits={"CH1/output": "3.3 V output, push-pull, 8 mA"},
+        ),
+        "T1": made(
+            kind="servo drive",
+            pins_text=by_port(BAT="B+ B-", MOTOR="U V W", PPM="5V GND SIG"),
+            numbers=drive,
+            circuits={"PPM/input": "3.3 V input that bears 5 V"},
+        ),
+    }.items():
+        build.add(name, replace(part, id=f"my-{name.lower()}"))
+    return build.machine
+
+
+class Described(unittest.TestCase):
+    def test_a_router_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
+        machine, plan = wired(unwired_router())
+        self.assertEqual(["stops.unnoticed"], grave(machine))
+        self.assertEqual((), api.check(machine).to_do)
+        words = [step.words for step in plan.steps]
+        # Its second contact closes an input to 0 V, which the chain of the coil leaves it.
+        self.assertIn("S1 told to K1 ESTOP", words)
+        queries = Queries(machine)
+        self.assertIn(at("S1:3-4:3"), queries.net(at("K1:ESTOP:1")))
+        self.assertIn(at("S1:1-2:2"), queries.net(at("Q1:COIL:A1")))
+        # Pulled up, that input is closed while it reads low: pressed, it stops the board.
+        (demand,) = stop_demands(queries)
+        self.assertEqual(((), True, False), (demand.stays, demand.is_read, demand.restarts))
+        # Its lamp, lit while it is closed, goes out.
+        step = next(step for step in api.bench_steps(machine) if step.id == "input S1")
+        self.assertIn("the lamp of K1 ESTOP goes out", step.see)
+        # A load hangs on an output, not on the contact by which the inverter tells of itself.
+        self.assertIn(at("P1:LEADS:2"), queries.net(at("K1:OUTPUTS Y0:1")))
+
+    def test_a_printer_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
+        machine, _ = wired(unwired_printer())
+        self.assertEqual(([], ()), (grave(machine), api.check(machine).to_do))
+
+    def test_other_machines_of_described_parts_lack_only_a_second_contactor(self) -> None:
+        for unwired in (unwired_table, unwired_placer, unwired_lathe):
+            machine, plan = wired(unwired())
+            with self.subTest(machine.name):
+                self.assertEqual(["stops.unnoticed"], grave(machine))
+                self.assertEqual((), api.check(machine).to_do)
+        # Of three drives on a contactor of three poles each has its line cut.
+        through = [step.words for step in plan.steps if "goes through Q1" in step.words]
+        self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])
+
+    def test_loads_behind_contacts_with_one_common_have_a_way_back_each(self) -> None:
+        machine, plan = wired(unwired_station())
+        self.assertEqual(["signals.flyback", "stops.restarts", "stops.unnoticed"], grave(machine))
+        words = [step.words for step in plan.steps]
+        # One plus for each common, and of what hangs on it only the first has its minus with it.
+        commons = [text[:14] for text in words if text.startswith("K1 OUTPUTS")]
+        self.assertEqual(["K1 OUTPUTS 0.0", "K1 OUTPUTS 0.3"], commons)
+        queries = Queries(machine)
+        zero = queries.rail(at("G1:PORT:1"))
+        for load in ("Y1:LEADS:2", "Y2:LEADS:2", "P1:LEADS:2", "P2:GREEN:1"):
+            with self.subTest(load):
+                self.assertIn(at(load), zero)
+        # What must go with the stop hangs behind its contactor, at whatever output.
+        self.assertIn(at("Q1:1/L1-2/T1:2/T1"), queries.net(at("K1:OUTPUTS 0.1:1")))
+
+    def test_the_0_v_of_a_signal_is_no_way_back_for_a_battery(self) -> None:
+        machine, plan = wired(cart())
+        self.assertEqual(([], ()), (grave(machine), plan.decisions))
+        (step,) = [step for step in plan.steps if step.words.startswith("T1 BAT")]
+        self.assertEqual({"1", "2"}, {wire.b.pin for wire in step.wires})
+        # The receiver has its plus from the converter, not from the drive that hangs on it.
+        self.assertIn(at("G2:OUT:1"), Queries(machine).net(at("K1:BATT:1")))
