@@ -251,7 +251,7 @@ def unwired_table() -> Machine:
     build = Builder(_unwired("table", TABLE, table_parts(), "XYZA"))
     build.join("P1:START", "K1:RELAY", "1-2 2-1")
     for entry, contact in ((9, "U1:UP"), (10, "U1:DOWN"), (11, "P1:OK")):
-        build.join(contact, f"K1:INPUTS IN{entry}", "1-2 2-1")
+        build.join(contact, f"K1:IN{entry}", "1-2 2-1")
     return build.machine
 
 

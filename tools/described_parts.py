@@ -17,9 +17,9 @@ def table_drafts() -> dict[str, Draft]:
             ),
             numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.4, "step_rate_max_hz": 1e5},
             circuits={
-                "X/output": "5 V output, push-pull, 20 mA", "INPUTS IN1/input": PULLED_UP,
+                "X/output": "5 V output, push-pull, 20 mA", "IN1/input": PULLED_UP,
                 "ESTOP/input": PULLED_UP,
-                "OUTPUTS OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
+                "OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
             },
         ),
         "driver": Draft(
@@ -162,8 +162,8 @@ def lathe_drafts() -> dict[str, Draft]:
             numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.3, "step_rate_max_hz": 5e5},
             circuits={
                 "X/output": "5 V output, push-pull, 20 mA", "SPINDLE ENC/input": differential,
-                "SPINDLE ENC/plus": five_v, "IN IN1/input": PULLED_UP, "ESTOP/input": PULLED_UP,
-                "OUT OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
+                "SPINDLE ENC/plus": five_v, "IN1/input": PULLED_UP, "ESTOP/input": PULLED_UP,
+                "OUT1/output": "Low-side switch, 0.5 A, with a diode for coils",
                 "AO/output": "Analogue output, 0 to 10 V",
             },
         ),
@@ -251,7 +251,7 @@ def station_drafts() -> dict[str, Draft]:
             numbers={"v_min_v": 20.4, "v_max_v": 28.8, "current_a": 0.3},
             circuits={
                 "INPUTS 0.0/input": "24 V input, type 3, current sinking",
-                "AI AI0/input": "Analogue input, 4 to 20 mA",
+                "AI0/input": "Analogue input, 4 to 20 mA",
             },
         ),
         "supply": Draft(

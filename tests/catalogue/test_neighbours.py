@@ -117,7 +117,7 @@ class Boards(unittest.TestCase):
             (
                 "signal converter",
                 {"OUT": "VCC OUT1 OUT2 GND"},
-                "OUT OUT2",
+                "OUT2",
                 "sensor",
                 ["signal", "plus", "zero"],
             ),
@@ -172,7 +172,7 @@ class Boards(unittest.TestCase):
         asked = describe(replace(draft, circuits={"CN2/input": ""}), "my-pack")
         self.assertEqual(("CN2",), asked.unknown)
         board = describe(replace(lathe_drafts()["board"], circuits={}), "my-board")
-        self.assertEqual(("IN IN1 to IN IN8", "OUT OUT1 to OUT OUT4", "ESTOP"), board.unknown)
+        self.assertEqual(("IN1 to IN8", "OUT1 to OUT4", "ESTOP"), board.unknown)
 
     def test_each_pulse_comes_back_by_its_own_way(self) -> None:
         machine = unwired_lathe()
@@ -222,6 +222,6 @@ class Boards(unittest.TestCase):
         queries, alarm = Queries(machine), PortRef(device="T1", port="ALARM")
         self.assertFalse(may_go(queries, alarm, PortRef(device="P1", port="START")))
         placed = {p.plug: p.host for p in api.place(machine).placements}
-        self.assertTrue(placed[alarm].port.startswith("INPUTS"))
+        self.assertTrue(placed[alarm].port.startswith("IN"))
         # It takes no plus where the inputs give one.
         self.assertEqual("K1", placed[alarm].device)

@@ -51,7 +51,7 @@ def _lamps(common: str) -> Machine:
 CASES: dict[str, tuple[Made, Made]] = {
     "signals.outputs-meet": (lambda: _lamps("COM"), lambda: _lamps("0V")),
     "signals.output-held": (
-        lambda: turn_plug(wired_lathe(), PortRef(device="K1", port="OUT OUT1")), wired_lathe,
+        lambda: turn_plug(wired_lathe(), PortRef(device="K1", port="OUT1")), wired_lathe,
     ),
 }  # fmt: skip
 

@@ -72,7 +72,7 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         device, port = row.pin.device, row.pin.port
         part = queries.part_of(device)
         back = zero_pin_of(queries, row.pin, None)
-        if back is not None and _is_switched(queries, back):
+        if (back is not None and _is_switched(queries, back)) or _is_commanded(queries, row.pin):
             # What an output works has no volts yet: the step of that output shows it.
             continue
         stops = f"Stops released{starts}: volts" if device in behind_stops else "Volts"
@@ -99,6 +99,19 @@ def _is_switched(queries: Queries, back: PinRef) -> bool:
     """Whether an output switches the way back of a load."""
     others = (ref for ref in queries.net(back) if ref.device != back.device)
     return bool(outputs_among(queries, others))
+
+
+def _is_commanded(queries: Queries, plus: PinRef) -> bool:
+    """Whether the plus of a load comes through a relay that a controller works."""
+    return any(
+        pin is not None
+        and pin.function == "no"
+        and port is not None
+        and port.kind == "relay contact"
+        for ref in queries.net(plus)
+        if (pin := queries.pin(ref)) is not None
+        for port in [queries.port(ref.port_ref)]
+    )
 
 
 def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:

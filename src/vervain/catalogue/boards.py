@@ -37,8 +37,8 @@ EDGES: dict[PortKind, Edge] = {
 # By what a drive is told how fast to turn.
 COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
-# Room for a port's name.
-NARROWEST_MM = 12.0
+# Room for a port's name, and for each of its letters where ports lie side by side.
+NARROWEST_MM, LETTER_MM = 12.0, 2.4
 # “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
 NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
 # How the plus of a load's output is called that is the board's own.
@@ -139,6 +139,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
             place = draft.places.get(name)
             if place is None:
                 extent = extent_mm(len(group.pins), draft.connector(group))
+                if edge in ("top", "bottom"):
+                    extent = max(extent, len(name) * LETTER_MM)
                 middle = round(at.get(edge, GAP_MM) + extent / 2, 2)
                 at[edge] = middle + extent / 2 + GAP_MM
                 place = PortPlace(edge=edge, at_mm=middle)

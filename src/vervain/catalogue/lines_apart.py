@@ -60,9 +60,10 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     # What a connector of such pins is called may tell what they are used for.
     says = IS_OUTPUT.search(name) is not None
     apart = {
-        line.name if is_general(line.name) and not says else f"{name} {line.name}": (line, *beside)
+        line.name if is_general(line.name) and not says else _called(name, line.name):
+            (line, *beside)
         for line in lines
-    }
+    }  # fmt: skip
     rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
     return {**({rest: left} if left else {}), **apart}
 
@@ -74,6 +75,13 @@ def _pair_of_one_name(words: str, printed: str) -> Pins:
     tells = TELLS.search(words) is not None
     functions: tuple[PinFunction, PinFunction] = ("com", "no") if tells else ("signal", "zero")
     return tuple(PortPin(f"{printed} {number}", f) for number, f in enumerate(functions, 1))
+
+
+def _called(connector: str, line: str) -> str:
+    """What the port of a line is called: by both, but for IN 1 at IN or INPUTS."""
+    word = re.match(r"[A-Za-z]*", line)
+    begins = word is not None and connector.casefold().startswith(word[0].casefold())
+    return line if word and len(word[0]) > 1 and begins else f"{connector} {line}"
 
 
 def _is_plain(pin: PortPin) -> bool:

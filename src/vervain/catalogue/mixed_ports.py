@@ -44,7 +44,10 @@ def told_apart(kind: PartKind, ports: Mapping[str, Pins]) -> dict[str, Pins]:
         return of_safety_relay
     for name, pins in ports.items():
         for part_name, members in _parts(kind, name, pins).items():
-            found[part_name] = (*found.get(part_name, ()), *members)
+            # Two connectors of a controller may count their lines alike.
+            is_line = kind == "controller" and part_name not in (name, *ports)
+            called = f"{name} {part_name}" if is_line and part_name in found else part_name
+            found[called] = (*found.get(called, ()), *members)
     return found
 
 

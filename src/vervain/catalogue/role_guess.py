@@ -66,10 +66,10 @@ WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 # What loads are called that an output has a plus and a switched minus for.
 FOR_A_LOAD = re.compile(r"\b(fan|heat|bed|lamp|coolant|pump|valve|brake|light)", re.I)
-IS_OUTPUT = re.compile(r"\b(out|outputs?|load)\b", re.I)
+IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
 PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse)s?\b", re.I)
 # Where a converter is fed.
-IS_INPUT = re.compile(r"\b(dc |v)?(in|input)\b", re.I)
+IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
 # What starts or resets a relay, and is no channel of it.
 STARTS = re.compile("start|reset", re.I)
 

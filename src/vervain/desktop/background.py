@@ -144,11 +144,17 @@ def tell(signal: Any, *values: object) -> None:
 
 
 def _answer(function: Work, reply: _Reply) -> None:
+    name, value = _outcome(function)
+    # At the end of the program the carrier itself is gone.
+    with suppress(RuntimeError):
+        tell(getattr(reply, name), value)
+
+
+def _outcome(function: Work) -> tuple[str, object]:
+    """What a function came to: the name of the signal that tells it, and its value."""
     try:
-        result = function()
+        return "done", function()
     except Problem as problem:
-        tell(reply.refused, problem)
+        return "refused", problem
     except Exception as error:
-        tell(reply.broken, error)
-    else:
-        tell(reply.done, result)
+        return "broken", error

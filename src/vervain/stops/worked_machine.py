@@ -231,7 +231,7 @@ class WorkedMachine:
             circuit = self._circuit_now()
             contacts = [
                 c._replace(device=_finger(c.device, c.pins), worked_by="finger")
-                if c in self._by_finger else c
+                if c in self._by_finger else _as_it_rests(c)
                 for c in circuit.contacts
             ]  # fmt: skip
             found = Simulator(replace(circuit, contacts=contacts))
@@ -286,6 +286,14 @@ class WorkedMachine:
         port = self.queries.port(at.port_ref)
         plus = next((p for p in (port.pins if port else ()) if p.function == "plus"), None)
         return PinRef(device=at.device, port=at.port, pin=plus.id) if plus is not None else None
+
+
+def _as_it_rests(contact: ContactAt) -> ContactAt:
+    """A contact that a controller works, as it is until the controller is told: the circuit takes
+    the worst case, that it stays worked.
+    """
+    is_told = contact.worked_by == "program"
+    return contact._replace(is_nc=not contact.is_nc) if is_told else contact
 
 
 def _finger(device: str, pins: tuple[PinRef, PinRef]) -> str:
