@@ -38,7 +38,7 @@ EDGES: dict[PortKind, Edge] = {
 COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name, and for each of its letters where ports lie side by side.
-NARROWEST_MM, LETTER_MM = 12.0, 2.4
+NARROWEST_MM, LETTER_MM = 12.0, 3.2
 # “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
 NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
 # How the plus of a load's output is called that is the board's own.
@@ -134,13 +134,13 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     commands = sum(group.role in COMMANDED for group in draft.groups)
     for group in draft.groups:
         for at_port, name in enumerate(group.ports):
-            edge = EDGES.get(group.role.kind, "right")
+            edge = _edge_of(draft.kind, group.role.kind)
             is_bridge = group.role.kind == "bridge output"
             place = draft.places.get(name)
             if place is None:
                 extent = extent_mm(len(group.pins), draft.connector(group))
                 if edge in ("top", "bottom"):
-                    extent = max(extent, len(name) * LETTER_MM)
+                    extent = max(extent, len(name) * LETTER_MM - GAP_MM)
                 middle = round(at.get(edge, GAP_MM) + extent / 2, 2)
                 at[edge] = middle + extent / 2 + GAP_MM
                 place = PortPlace(edge=edge, at_mm=middle)
@@ -172,6 +172,15 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                 )
             )
     return tuple(found)
+
+
+def _edge_of(kind: PartKind, port: PortKind) -> Edge:
+    """Where ports of a kind lie on a part: a controller's relays at the top, as all its outputs,
+    where its inputs leave them room.
+    """
+    if kind == "controller" and port == "relay contact":
+        return "top"
+    return EDGES.get(port, "right")
 
 
 def _pin_id(group: PortGroup, name: str, number: int) -> str:
