@@ -4,6 +4,7 @@ beside it.
 
 import re
 from collections import Counter
+from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 
@@ -44,167 +45,160 @@ GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 def told_by_others(rows: Rows, kind: PartKind) -> Rows:
     """The rows of a part; what those beside it tell of a pin is its function."""
-    if kind == "supply":
-        return _of_a_supply(rows)
-    if kind in LOADS:
-        return _of_a_load(rows)
-    if kind == "switch":
-        return _of_a_contact(rows)
-    if kind in BOARDS:
-        return _lettered(rows, kind)
-    if kind in DRIVE_KINDS:
-        rows = _channels(rows)
-    if kind in MOTORS_WITH_ENCODERS:
-        return _commutation(rows)
-    if kind == "hand wheel":
-        return _selectors(rows)
-    if kind == "stepper driver":
-        return _one_step(rows)
-    return _of_a_switch(rows) if kind == "sensor" else rows
-
-
-def _of_a_supply(rows: Rows) -> Rows:
-    """At a supply for the mains that has a minus of its own, GND is the protective earth; where it
-    has none, COM is the minus.
-    """
-    used = [row for row in rows if row.is_used]
-    functions = {row.function for row in used}
-    grounds = [row for row in used if row.function == "zero" and GROUND.match(row.name)]
-    minuses = [row for row in used if row.function == "zero" and row not in grounds]
-    by_current = [row for row in used if row.name.casefold() in ALTERNATING]
-    if len(by_current) == 2 and not functions & {"line", "neutral"}:
-        ends: dict[int, PinFunction] = {id(by_current[0]): "line", id(by_current[1]): "neutral"}
-        rows = tuple(
-            replace(row, function=ends[id(row)], marks=()) if id(row) in ends else row
-            for row in rows
-        )
-        return _of_a_supply(rows)
-    alone = {row.port for row in used if row.function == "line"}
-    alone -= {row.port for row in used if row.function in ("neutral", "pe")}
-    if alone:
-        # An L by itself is no line of the mains.
-        rows = tuple(
-            replace(row, function=None)
-            if row.port in alone and row.function == "line" else row
-            for row in rows
-        )  # fmt: skip
-        return _of_a_supply(rows)
-    if "line" in functions and "pe" not in functions and len(grounds) == 1 and minuses:
-        return tuple(replace(row, function="pe") if row is grounds[0] else row for row in rows)
-    if "plus" in functions and "zero" not in functions:
-        return tuple(
-            replace(row, function="zero") if row.function == "com" else row for row in rows
-        )
+    for kinds, tell in TOLD:
+        if kind in kinds:
+            rows = tell(rows)
     return rows
 
 
-def _of_a_load(rows: Rows) -> Rows:
+def _with(rows: Rows, told: Mapping[int, PinFunction | None]) -> Rows:
+    """The rows with other functions, by the `id` of those that have them."""
+    return tuple(
+        replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
+    )
+
+
+def _used(rows: Rows) -> list[JoinedRow]:
+    return [row for row in rows if row.is_used]
+
+
+def _names(rows: Rows) -> dict[str, set[str]]:
+    """What is printed at each plug."""
+    found: dict[str, set[str]] = {}
+    for row in rows:
+        found.setdefault(row.port, set()).add(row.name.casefold())
+    return found
+
+
+def _alternating(rows: Rows) -> Rows:
+    """Two terminals AC of a supply are its line and its neutral."""
+    used = _used(rows)
+    mains = [row for row in used if row.name.casefold() in ALTERNATING]
+    if len(mains) != 2 or any(row.function in ("line", "neutral") for row in used):
+        return rows
+    return _with(rows, {id(mains[0]): "line", id(mains[1]): "neutral"})
+
+
+def _lone_line(rows: Rows) -> Rows:
+    """An L without a neutral or an earth at its plug is no line of the mains."""
+    used = _used(rows)
+    whole = {row.port for row in used if row.function in ("neutral", "pe")}
+    return _with(rows, {
+        id(row): None for row in used if row.function == "line" and row.port not in whole
+    })  # fmt: skip
+
+
+def _minus_and_earth(rows: Rows) -> Rows:
+    """At a supply for the mains that has a minus of its own, GND is the protective earth; where it
+    has none, COM is the minus.
+    """
+    used = _used(rows)
+    functions = {row.function for row in used}
+    zeros = [row for row in used if row.function == "zero"]
+    grounds = [row for row in zeros if GROUND.match(row.name)]
+    if "line" in functions and "pe" not in functions and len(zeros) > len(grounds) == 1:
+        return _with(rows, {id(grounds[0]): "pe"})
+    if "plus" in functions and not zeros:
+        return _with(rows, {id(row): "zero" for row in used if row.function == "com"})
+    return rows
+
+
+def _colours_of_lamps(rows: Rows) -> Rows:
+    """With a common minus each colour of a lamp is a plus."""
+    used = _used(rows)
+    common = [row for row in used if ZERO.match(row.name)]
+    if len(common) != 1 or len(used) < 3 or any(row.function != "load-" for row in used):
+        return rows
+    return _with(rows, {id(row): "load+" for row in used if row is not common[0]})
+
+
+def _coils(rows: Rows) -> Rows:
+    """The ends of several coils, A+ A− B+ B−, each at a plug of its own."""
+    used = _used(rows)
+    ends = [(row, match) for row in used if not row.port and (match := COIL.match(row.name))]
+    count = Counter((match["stem"], match["sign"]) for _, match in ends)
+    stems = {stem for stem, _ in count}
+    is_pairs = len(stems) > 1 and len(ends) == len(used) == len(count) == 2 * len(stems)
+    signs: dict[str, PinFunction] = {"+": "load+", "-": "load-"}
+    found = {
+        id(row): replace(row, port=match["stem"], function=signs[match["sign"]], marks=())
+        for row, match in ends
+        if is_pairs
+    }
+    return tuple(found.get(id(row), row) for row in rows)
+
+
+def _two_leads(rows: Rows) -> Rows:
     """Of two leads without a word, red is the plus and black the minus; else the first and the
     second, as those of a coil or a heater are that minds no polarity.
     """
-    used = [row for row in rows if row.is_used]
-    minuses = [row for row in used if row.function == "load-"]
-    if len(minuses) == len(used) > 2:
-        # With a common minus each colour is a plus.
-        common = [row for row in minuses if ZERO.match(row.name)]
-        return (
-            tuple(
-                replace(row, function="load+") if row in minuses and row not in common else row
-                for row in rows
-            )
-            if len(common) == 1
-            else rows
-        )
-    if coils := _coils(used):
-        return tuple(coils.get(id(row), row) for row in rows)
+    used = _used(rows)
     if len(used) != 2 or any(row.function or row.name for row in used):
         return rows
     first, second = used
     if (first.colour, second.colour) in (("BK", "RD"), ("BU", "RD"), ("BU", "BN")):
         first, second = second, first
-    ends: dict[int, PinFunction] = {id(first): "load+", id(second): "load-"}
-    return tuple(
-        replace(row, function=ends[id(row)], marks=()) if id(row) in ends else row for row in rows
-    )
-
-
-def _coils(used: list[JoinedRow]) -> dict[int, JoinedRow]:
-    """The ends of several coils, A+ A− B+ B−, each at a plug of its own, by the rows that they
-    were; none of a part with one.
-    """
-    ends = [(row, match) for row in used if not row.port and (match := COIL.match(row.name))]
-    count = Counter((match["stem"], match["sign"]) for _, match in ends)
-    stems = {stem for stem, _ in count}
-    if len(ends) < len(used) or len(stems) < 2 or len(count) != 2 * len(stems):
-        return {}
-    if set(count.values()) != {1}:
-        return {}
-    signs: dict[str, PinFunction] = {"+": "load+", "-": "load-"}
-    return {
-        id(row): replace(row, port=match["stem"], function=signs[match["sign"]], marks=())
-        for row, match in ends
-    }
+    return _with(rows, {id(first): "load+", id(second): "load-"})
 
 
 def _of_a_contact(rows: Rows) -> Rows:
     """Of a contact with two leads it is enough to say at one what it does."""
-    used = [row for row in rows if row.is_used]
+    used = _used(rows)
     told = [row for row in used if row.function in ("no", "nc")]
     if len(used) != 2 or len(told) != 1:
         return rows
-    return tuple(
-        replace(row, function="com", marks=()) if row in used and row.function is None else row
-        for row in rows
-    )
+    return _with(rows, {id(row): "com" for row in used if row.function is None})
 
 
-def _lettered(rows: Rows, kind: PartKind) -> Rows:
+def _lettered(rows: Rows) -> Rows:
     """V, G and S at one plug are its plus, its 0 V and its signal, where no U says that V is a
-    phase; three terminals alone are those of a brushless motor.
+    phase.
     """
-    names: dict[str, set[str]] = {}
-    for row in rows:
-        names.setdefault(row.port, set()).add(row.name.casefold())
-    rows = tuple(
-        replace(row, function=PHASES[row.name.casefold()], marks=())
-        if kind == "motor bridge" and names[row.port] in THREE and row.name.casefold() in PHASES
-        else row
+    names = _names(rows)
+    return _with(rows, {
+        id(row): LETTERS[row.name.casefold()]
         for row in rows
-    )
-    return tuple(
-        replace(row, function=LETTERS[row.name.casefold()], marks=())
-        if row.name.casefold() in LETTERS and "g" in names[row.port] and "u" not in names[row.port]
-        else row
+        if row.name.casefold() in LETTERS
+        and "g" in names[row.port] and "u" not in names[row.port]
+    })  # fmt: skip
+
+
+def _three_phases(rows: Rows) -> Rows:
+    """Three terminals alone of a bridge are those of a brushless motor."""
+    names = _names(rows)
+    return _with(rows, {
+        id(row): PHASES[row.name.casefold()]
         for row in rows
-    )
+        if names[row.port] in THREE and row.name.casefold() in PHASES
+    })  # fmt: skip
 
 
 def _commutation(rows: Rows) -> Rows:
-    """U+ to W− beside the channels of an encoder."""
-    names: dict[str, set[str]] = {}
-    for row in rows:
-        names.setdefault(row.port, set()).add(row.name.casefold())
-    return tuple(
-        replace(row, function=COMMUTATION[row.name.casefold()], marks=())
-        if row.name.casefold() in COMMUTATION and _has_rotor(names[row.port]) else row
+    """U+ to W− beside the channels of an encoder tell how the rotor stands."""
+    names = _names(rows)
+    return _with(rows, {
+        id(row): COMMUTATION[row.name.casefold()]
         for row in rows
-    )  # fmt: skip
+        if row.name.casefold() in COMMUTATION
+        and {"u+", "w+"} <= names[row.port] and {"a+", "pa+", "ea+"} & names[row.port]
+    })  # fmt: skip
 
 
 def _channels(rows: Rows) -> Rows:
     """A and B, with Z or without, beside a plus and a 0 V are an encoder's channels, whatever
     number they have: A0 B0 Z0.
     """
-    by_port: dict[str, set[str]] = {}
+    letters: dict[str, set[str]] = {}
+    functions: dict[str, set[PinFunction | None]] = {}
     for row in rows:
-        by_port.setdefault(row.port, set()).add(_letter(row.name))
-    found = []
-    for row in rows:
-        letters, letter = by_port[row.port], _letter(row.name)
-        is_fed = {"plus", "zero"} <= {r.function for r in rows if r.port == row.port}
-        told = CHANNELS.get(letter) if {"a", "b"} <= letters and "c" not in letters else None
-        found.append(replace(row, function=told, marks=()) if told and is_fed else row)
-    return tuple(found)
+        letters.setdefault(row.port, set()).add(_letter(row.name))
+        functions.setdefault(row.port, set()).add(row.function)
+    return _with(rows, {
+        id(row): CHANNELS[_letter(row.name)]
+        for row in rows
+        if _letter(row.name) in CHANNELS and {"plus", "zero"} <= functions[row.port]
+        and {"a", "b"} <= letters[row.port] and "c" not in letters[row.port]
+    })  # fmt: skip
 
 
 def _letter(name: str) -> str:
@@ -213,39 +207,36 @@ def _letter(name: str) -> str:
 
 def _selectors(rows: Rows) -> Rows:
     """Beside X1 and X10 the letters of a hand wheel are those of the axes that it selects."""
-    names = {row.name.casefold() for row in rows}
-    if not {"x1", "x10"} <= names:
+    if not {"x1", "x10"} <= {row.name.casefold() for row in rows}:
         return rows
-    return tuple(
-        replace(row, function="none", marks=()) if SELECTED.match(row.name) else row for row in rows
-    )
+    return _with(rows, {id(row): "none" for row in rows if SELECTED.match(row.name)})
 
 
 def _one_step(rows: Rows) -> Rows:
     """Beside STEP a clock is that of something else."""
-    has_step = any(row.function == "step" and STEP.match(row.name) for row in rows)
-    return tuple(
-        replace(row, function="none")
-        if has_step and row.function == "step" and not STEP.match(row.name) else row
-        for row in rows
-    )  # fmt: skip
+    steps = [row for row in rows if row.function == "step"]
+    if not any(STEP.match(row.name) for row in steps):
+        return rows
+    return _with(rows, {id(row): "none" for row in steps if not STEP.match(row.name)})
 
 
-def _has_rotor(names: set[str]) -> bool:
-    """Whether a plug tells both how far the rotor has turned, and how it stands."""
-    return {"u+", "w+"} <= names and bool({"a+", "pa+", "ea+"} & names)
-
-
-def _of_a_switch(rows: Rows) -> Rows:
+def _by_colours(rows: Rows) -> Rows:
     """Of a proximity switch of which only the colours are told, what the standard has them for."""
-    used = [row for row in rows if row.is_used]
+    used = _used(rows)
     colours = [row.colour for row in used]
     if any(row.function for row in used) or len(set(colours)) < len(colours):
         return rows
     if not {"BN", "BU", "BK"} <= set(colours) <= set(LEADS_OF_SWITCHES):
         return rows
-    return tuple(
-        replace(row, function=LEADS_OF_SWITCHES[row.colour], marks=())
-        if row.is_used and row.colour else row
-        for row in rows
-    )  # fmt: skip
+    return _with(rows, {id(row): LEADS_OF_SWITCHES[row.colour] for row in used if row.colour})
+
+
+# Which of these is asked of which kinds of parts, one after the other.
+TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
+    (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
+    (LOADS, _colours_of_lamps), (LOADS, _coils), (LOADS, _two_leads),
+    (("switch",), _of_a_contact), (("sensor",), _by_colours),
+    (BOARDS, _lettered), (("motor bridge",), _three_phases),
+    (DRIVE_KINDS, _channels), (MOTORS_WITH_ENCODERS, _commutation),
+    (("hand wheel",), _selectors), (("stepper driver",), _one_step),
+)  # fmt: skip
