@@ -40,6 +40,22 @@ def _rail(queries: Queries, net: Net) -> str:
     return "0 V" if any(pin.function == "zero" for pin in pins) else ""
 
 
+def _is_told_elsewhere(queries: Queries, device: str, net: Net) -> bool:
+    """Whether a bridge over the contact of a relay lies over a button or a switch as well, of which
+    it is told.
+    """
+    part = queries.part_of(device)
+    if part is None or part.kind in WORKED:
+        return False
+    others = {ref.device for ref in net} - {device}
+    return any(
+        a in net and b in net
+        for name in others
+        if (other := queries.part_of(name)) is not None and other.kind in WORKED
+        for a, b in _contacts(queries, name)
+    )
+
+
 @rule(
     id="signals.contact-idle",
     consequence="Won't run",
@@ -59,6 +75,8 @@ def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if nets[0] == nets[1]:
             # A bridged stop is told as such.
             if part is not None and part.kind == "emergency stop":
+                continue
+            if _is_told_elsewhere(queries, device, nets[0]):
                 continue
             said = f"{names} are joined outside as well: its contact changes nothing."
         elif part is None or part.kind not in WORKED:
