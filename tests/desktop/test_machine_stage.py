@@ -353,6 +353,20 @@ class OwnBoards(WindowCase):
         shown = self.window.ports.view.picture.boards
         self.assertEqual([("K1", False)], [(b.device, b.is_block) for b in shown])
 
+    def test_what_print_tells_is_chosen_and_can_be_taken_back(self) -> None:
+        page = self.page
+        page.kind.setCurrentText("stepper driver")
+        page.pins.setPlainText("port,signal\nCTRL,PUL+\nCTRL,PUL-\nCTRL,DIR+\nCTRL,DIR-")
+        page.refresh()
+        box = page.groups.boxes["circuit CTRL/input"]
+        self.assertIn("Isolated input, 5 V", box.currentText())
+        self.assertIn("printed", box.toolTip())
+        self.assertEqual((), page.described.unknown)
+        self.choose("circuit CTRL/input", "levels not known")
+        self.assertEqual(("CTRL",), page.described.unknown)
+        box = page.groups.boxes["circuit CTRL/input"]
+        self.assertEqual("levels not known", box.currentText())
+
     def test_what_was_chosen_stays_while_the_table_grows_and_goes_with_the_part(self) -> None:
         page = self.page
         page.pins.setPlainText("port,pin,signal\nIN 1-2,1,IN\nIN 1-2,2,0V")
