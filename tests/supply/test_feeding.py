@@ -96,6 +96,15 @@ class Proposals(unittest.TestCase):
         supply = PinRef(device="G1", port="OUT", pin="1")
         self.assertNotIn(supply, queries.net(driver), "a fuse and a contact lie between")
 
+    def test_a_controller_does_not_go_with_the_brake_at_its_output(self) -> None:
+        arm = open_template("five-joint-arm")
+        arm = accept(arm, propose(arm).placements)
+        words = [step.words for step in plan_feeds(arm, PARTS, CABLES).steps]
+        behind = next(text for text in words if "Q1 to Q2 to" in text).split(" to ")[-1]
+        (control,) = [text for text in words if text.startswith("K1 POWER from")]
+        self.assertNotIn(behind, control)
+        self.assertTrue(any(text.startswith(f"T1 FEED from {behind}") for text in words))
+
     def test_a_step_goes_with_what_it_needs(self) -> None:
         loose = open_template("three-axis-router")
         plan = plan_feeds(loose, PARTS, CABLES)

@@ -85,8 +85,19 @@ def purpose_of(queries: Queries, device: str) -> Purpose:
     if part is None:
         return "control"
     drives = part.kind == "brushed motor" and queries.axis_of(device) is not None
-    moves = part.kind in MOVING_KINDS or drives or goes_at_stop(queries, device)
-    return "motion" if moves else "control"
+    return "motion" if part.kind in MOVING_KINDS or part.has_drivers or drives else "control"
+
+
+def _purpose_of_all(queries: Queries, devices: frozenset[str]) -> Purpose:
+    """What devices that are fed together take power for. What must go with the stop moves, but for
+    what a controller works that has to stay.
+    """
+    if any(purpose_of(queries, device) == "motion" for device in devices):
+        return "motion"
+    parts = [queries.part_of(device) for device in devices]
+    if any(part is not None and part.kind == "controller" for part in parts):
+        return "control"
+    return "motion" if any(goes_at_stop(queries, device) for device in devices) else "control"
 
 
 def load_a(queries: Queries, consumers: tuple[Consumer, ...]) -> float:
@@ -142,7 +153,6 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
     pin = queries.pin(plus)
     behind = consumers_of(queries, plus)
     nominal_v = pin.electrical.nominal_v if pin and isinstance(pin.electrical, FeedIn) else None
-    purposes = {purpose_of(queries, taker.pin.device) for taker in behind}
     return FeedInput(
         plus=plus,
         minus=zero_pin_of(queries, plus, None),
@@ -150,7 +160,7 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
         v_max_v=min((taker.feed.v_max_v for taker in behind), default=MOST_V),
         nominal_v=nominal_v,
         current_a=load_a(queries, behind),
-        purpose="motion" if "motion" in purposes else "control",
+        purpose=_purpose_of_all(queries, frozenset(taker.pin.device for taker in behind)),
         feeds=tuple(dict.fromkeys(taker.pin.device for taker in behind)),
     )
 
