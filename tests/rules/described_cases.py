@@ -5,7 +5,7 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from builder import Builder, bench
-from described_machines import wired_lathe, wired_station
+from described_machines import station_parts, wired_lathe, wired_station
 from tests.catalogue.test_device_ports import made
 from vervain.edits.plug_edits import take_conductor_off, turn_plug
 from vervain.model.machine import Machine, PortRef, ends_of
@@ -48,8 +48,20 @@ def _lamps(common: str) -> Machine:
     return build.machine
 
 
+def _rail_at_both() -> Machine:
+    """Two relays of a controller with the supply at the ends that close, a load at each common."""
+    build = Builder(Machine(name="Relays"))
+    for name, part in (("K1", "controller"), ("G1", "supply"), ("P1", "pump"), ("P2", "pump")):
+        build.add(name, station_parts()[f"my-station-{part}"])
+    for load, output in (("P1", "0.2"), ("P2", "0.3")):
+        build.join("G1:PORT", f"K1:OUTPUTS {output}", "2-2")
+        build.join(f"{load}:LEADS", f"K1:OUTPUTS {output}", "1-1")
+        build.join(f"{load}:LEADS", "G1:PORT", "2-1")
+    return build.machine
+
+
 CASES: dict[str, tuple[Made, Made]] = {
-    "signals.outputs-meet": (lambda: _lamps("COM"), lambda: _lamps("0V")),
+    "signals.outputs-meet": (lambda: _lamps("COM"), _rail_at_both),
     "signals.output-held": (
         lambda: turn_plug(wired_lathe(), PortRef(device="K1", port="OUT1")), wired_lathe,
     ),

@@ -104,6 +104,17 @@ class Described(unittest.TestCase):
         # What must go with the stop hangs behind its contactor, at whatever output.
         self.assertIn(at("Q1:1/L1-2/T1:2/T1"), queries.net(at("K1:OUTPUTS 0.1:1")))
 
+    def test_a_step_needs_those_that_add_what_its_wires_come_to(self) -> None:
+        for unwired in (unwired_table, unwired_station, unwired_router):
+            steps = wired(unwired())[1].steps
+            adding = {new.designator: n for n, step in enumerate(steps) for new in step.adds}
+            self.assertTrue(adding)
+            for number, step in enumerate(steps):
+                touched = {ref.device for wire in step.wires for ref in (wire.a, wire.b)}
+                wanted = {adding[name] for name in touched & adding.keys()} - {number}
+                with self.subTest(step.words):
+                    self.assertLessEqual(wanted, set(step.needs))
+
     def test_the_0_v_of_a_signal_is_no_way_back_for_a_battery(self) -> None:
         machine, plan = wired(cart())
         self.assertEqual(([], ()), (grave(machine), plan.decisions))

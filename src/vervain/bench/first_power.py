@@ -103,15 +103,12 @@ def _is_switched(queries: Queries, back: PinRef) -> bool:
 
 def _is_commanded(queries: Queries, plus: PinRef) -> bool:
     """Whether the plus of a load comes through a relay that a controller works."""
+    met = ((queries.port(ref.port_ref), queries.pin(ref)) for ref in queries.net(plus))
     return any(
-        pin is not None
-        and pin.function == "no"
-        and port is not None
-        and port.kind == "relay contact"
-        for ref in queries.net(plus)
-        if (pin := queries.pin(ref)) is not None
-        for port in [queries.port(ref.port_ref)]
-    )
+        port is not None and port.kind == "relay contact"
+        and pin is not None and pin.function == "no"
+        for port, pin in met
+    )  # fmt: skip
 
 
 def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:

@@ -23,7 +23,7 @@ TELLS = re.compile(
 )
 NO_LINES = frozenset({"aref", "ioref", "rst", "reset", "nc", "n/c", "boot", "en", "run", ""})
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
-OF_RELAYS = re.compile(r"^\d?L\d?$", re.I)
+OF_RELAYS = re.compile(r"^\d?L$", re.I)
 OF_TRANSISTORS = re.compile(r"^COM\d$", re.I)
 # Both ends of a relay's contact: Q1.1 and Q1.2.
 END_OF_CONTACT = re.compile(r"^(?P<stem>Q\d+)[./-](?P<end>[12])$", re.I)

@@ -33,7 +33,15 @@ class PlanBuilder:
         self.decisions: list[str] = []
 
     def add(self, step: FeedStep) -> None:
-        """Takes a step into the plan, and the machine to after it."""
+        """Takes a step into the plan, with the steps that add what its wires come to among those
+        that it needs, and the machine to after it.
+        """
+        touched = {ref.device for wire in step.wires for ref in (wire.a, wire.b)}
+        adding = (
+            number for number, earlier in enumerate(self.steps)
+            if touched & {added.designator for added in earlier.adds}
+        )  # fmt: skip
+        step = replace(step, needs=tuple(dict.fromkeys((*step.needs, *adding))))
         self.machine = carry_out(self.machine, step)
         self.queries = Queries(self.machine)
         self.steps.append(step)

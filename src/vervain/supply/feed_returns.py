@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from vervain.electrical.feeds import feed_pins, is_supply_return, sources_of, zero_pin_of
 from vervain.electrical.outputs import outputs_among
+from vervain.model.electrical import FeedIn
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
@@ -25,8 +26,9 @@ def plan_returns(planner: PlanBuilder) -> None:
         purpose = purpose_of(planner.queries, plus.device)
         outlets = outlets_behind(planner.queries, source, purpose)
         back = outlets[0][1] if outlets else source.minus
-        feed = planner.queries.pin(plus)
-        current_a = getattr(feed.electrical if feed else None, "current_a", None) or 0.0
+        pin = planner.queries.pin(plus)
+        feed = pin.electrical if pin is not None else None
+        current_a = (feed.current_a if isinstance(feed, FeedIn) else None) or 0.0
         wiring = Wiring(planner, area_for(planner.queries, source, current_a, None))
         wiring.join(back, minus, "BK")
         words = f"{minus.device} {minus.port} back to {back.device}"

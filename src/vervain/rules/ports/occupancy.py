@@ -107,7 +107,7 @@ def two_devices(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 def _without_a_wire(queries: Queries, device: str) -> list[str]:
-    """Of lamps with one lead together those at whose own lead nothing is, beside others."""
+    """The loads of a device at which no wire is, beside others of it: one colour of a beacon."""
     part = queries.part_of(device)
     loads = [
         port for port in (part.ports if part else ())

@@ -173,23 +173,25 @@ def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
     consequence="Won't run",
     scope="device",
     title="Two outputs work the same",
-    reason="Where the ends of two contacts of a controller meet, either of them switches what "
-    "hangs on both: lamps with one lead together light up with each other.",
+    reason="Where two contacts of a controller lie side by side, from one common to one place, "
+    "either of them switches what hangs on both: lamps with one lead together light up together.",
     source="The machine's own conductors.",
 )
 def outputs_meet(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
-    ends = [
-        PinRef(device=device, port=element.pins[1][0], pin=element.pins[1][1])
-        for element in (part.inside if part is not None else ())
+    worked = {
+        element.pins for element in (part.inside if part is not None else ())
         if isinstance(element, Contact) and element.worked_by == "program"
-    ]
-    told: set[PinRef] = set()
-    for end in ends:
-        meeting = [other for other in ends if other in queries.net(end)]
-        if len(meeting) < 2 or end in told:
+    }  # fmt: skip
+    side_by_side: dict[frozenset[Net], list[PinRef]] = defaultdict(list)
+    for a, b in _contacts(queries, device):
+        nets = frozenset((queries.net(a), queries.net(b)))
+        if ((a.port, a.pin), (b.port, b.pin)) in worked and queries.steps(b):
+            side_by_side[nets].append(b)
+    for meeting in side_by_side.values():
+        if len(meeting) < 2:
             continue
-        told |= set(meeting)
+        end = meeting[0]
         names = " and ".join(f"{ref.port} {pin_text(queries, ref)}" for ref in meeting)
         others = [ref for ref in pins_it_meets(queries, end) if ref.device != device]
         yield RuleOutput(

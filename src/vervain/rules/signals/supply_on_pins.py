@@ -90,7 +90,11 @@ def output_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
 )
 def output_held(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for at, output in _pins(queries, device):
+        port = queries.port(at.port_ref)
         if not isinstance(output, LogicOutput) or not queries.steps(at):
+            continue
+        if port is None or port.end != "host":
+            # What reads a sensor tells that it always reads the same.
             continue
         held_at = {"NPN": "return", "PNP": "source"}.get(output.drive)
         others = [ref for ref in queries.net(at) if ref != at]

@@ -214,7 +214,8 @@ def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
         subjects: tuple[Subject, ...] = (about(device),)
         mains = [
             port for port in part.ports
-            if port.kind == "motor phases" or any(pin.function == "line" for pin in port.pins)
+            if (port.kind == "motor phases" if behind
+                else any(pin.function == "line" for pin in port.pins))
         ]  # fmt: skip
         joined = any(is_started(queries, PortRef(device=device, port=p.id)) for p in mains)
         yield RuleOutput(
