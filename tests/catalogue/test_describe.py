@@ -117,6 +117,21 @@ class Parts(unittest.TestCase):
         self.assertEqual([("BK", "YE"), ("YE", "GN"), ("RD", "WH"), ("WH", "BU")], ends)
         self.assertEqual((2, 400), (part.stepper.phases, part.stepper.steps_per_turn))
 
+    def test_coils_by_print_are_known_without_ohms_and_by_colours_alone_are_not(self) -> None:
+        printed = self.made(
+            kind="stepper motor", pins_text="A+ BK\nA- GN\nB+ RD\nB- BU", numbers={"current_a": 3.0}
+        )
+        self.assertEqual(2, len(printed.inside))
+        self.assertIsNone(printed.inside[0].resistance_ohm)
+        draft = Draft(
+            kind="stepper motor", title="M", pins_text="black\ngreen\nred\nblue",
+            numbers={"current_a": 3.0},
+        )  # fmt: skip
+        found = describe(draft, "my-m")
+        self.assertEqual("motor phases", found.part.ports[0].kind)
+        self.assertEqual((), found.part.inside)
+        self.assertTrue(all(row.marks for row in found.rows))
+
     def test_numbers_become_the_limits_of_the_pins_they_are_for(self) -> None:
         def limits(part, text: str):
             pins = {pin.text: pin.electrical for port in part.ports for pin in port.pins}

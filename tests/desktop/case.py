@@ -159,7 +159,9 @@ class WindowCase(unittest.TestCase):
         qInstallMessageHandler(None)
         sys.excepthook = self._hook
         left = [w for w in QApplication.topLevelWidgets() if w.isVisible()]
-        problems = self.errors + self.qt_said + [f"left open: {w}" for w in left]
+        named = [(w.objectName(), w.accessibleName(), w.parent()) for w in left]
+        shown = [f"left open: {w} {words}" for w, words in zip(left, named, strict=True)]
+        problems = self.errors + self.qt_said + shown
         self.errors, self.qt_said = [], []
         if problems:
             raise AssertionError("\n".join(problems))

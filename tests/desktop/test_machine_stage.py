@@ -256,9 +256,26 @@ class Describe(StageCase):
         self.assertIs(self.view, self.stage.body.currentWidget())
         self.assertIn("Light gate", self.said[-1])
         part = self.window.shelf.part_of("my-light-gate")
-        self.stage.hand.take_part(part)
-        self.keys(self.view, Key.Key_Return)
+        self.assertEqual(part, self.stage.hand.part, "what was described is in hand")
+        self.keys(self.application.focusWidget(), Key.Key_Return)
         self.assertIn(part, self.session.machine.parts)
+        self.describe("Foot pedal", "1 COM\n2 NO")
+        self.window.describing.kind.setCurrentText("switch")
+        self.window.describing.save()
+        self.settle()
+        self.assertEqual("Operator", self.stage.hand.target.lane, "a hand or a foot works it")
+        self.keys(self.application.focusWidget(), Key.Key_Escape)
+        self.assertTrue(self.stage.hand.is_empty)
+
+    def test_tab_goes_through_the_figures_in_their_order(self) -> None:
+        page = self.describe("Board", "")
+        page.kind.setCurrentText("controller")
+        page.model.setFocus()
+        seen = []
+        for _ in page.figures.asked:
+            self.keys(self.application.focusWidget(), Key.Key_Tab)
+            seen.append(self.application.focusWidget())
+        self.assertEqual(list(page.figures.asked), seen)
 
     def test_a_newer_version_is_offered_with_its_differences(self) -> None:
         for colours in ("1 red\n2 white\n3 black", "1 brown\n2 white\n3 black"):

@@ -376,6 +376,7 @@ class TheMachineItself(WindowCase):
 
     def test_the_name_is_changed_in_its_place_and_undone(self) -> None:
         before = self.session.machine.name
+        self.boards.setFocus()
         self.keys(self.window, KEY.Key_F2)
         field = self.window.head.field
         self.assertTrue(field.isVisible())
@@ -383,6 +384,7 @@ class TheMachineItself(WindowCase):
         self.assertEqual("Bell founder's lathe", self.session.machine.name)
         self.assertIn("Bell founder's lathe", self.window.windowTitle())
         self.assertFalse(field.isVisible())
+        self.assertTrue(self.boards.hasFocus(), "the stage has its keys again")
         self.session.undo()
         self.assertEqual(before, self.session.machine.name)
 

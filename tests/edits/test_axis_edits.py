@@ -76,6 +76,17 @@ class Axes(unittest.TestCase):
         self.assertEqual([], list(faults_of(machine)))
         self.assertEqual(["X", "Y", "B", "Z", "A"], [a.id for a in machine.axes])
 
+    def test_a_copied_device_goes_where_the_next_axis_lacks_it(self) -> None:
+        grown = edits.add_axis(GANTRY)
+        machine, name = edits.duplicate_device(grown, "M1")
+        self.assertEqual((name,), axis(machine, "B").drives)
+        self.assertEqual(axis(GANTRY, "X").drives, axis(machine, "X").drives)
+        made = next(d for d in machine.devices if d.designator == name)
+        self.assertTrue(made.name.startswith("B "), made.name)
+        again, other = edits.duplicate_device(machine, "M1")
+        self.assertEqual(machine.axes, again.axes, "no axis lacks a motor any more")
+        self.assertNotEqual(name, other)
+
     def test_a_mirrored_motor_is_a_second_one_of_the_same_part(self) -> None:
         machine, name = edits.mirror_motor(GANTRY, "X")
         self.assertEqual(("M1", name), axis(machine, "X").drives)

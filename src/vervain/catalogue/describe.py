@@ -48,6 +48,9 @@ NEEDED: dict[str, tuple[PinFunction, ...]] = {
 WITHOUT_SUPPLY: frozenset[PinFunction] = frozenset({"measure+"})
 # What terminals of a switch may be called beside their numbers: nothing, a solenoid's, the mains'.
 TERMINAL_WORDS = (None, "coil+", "coil-", "line", "neutral")
+# How the leads of a motor are laid until they are measured.
+ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
+MEASURE = "Which leads are a coil is not known: Leads finds it with a meter."
 MOST_PINS = 64
 
 
@@ -70,6 +73,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     rows = two_wire(told, draft)
     if draft.kind not in BOARD_KINDS:
         rows = apart(rows, draft.kind)
+    rows, coils_known = _with_order(rows, draft.kind)
     used = [row for row in rows if row.is_used]
     functions = {function_of(row, draft) for row in used}
     crowded = [p for p in {row.port for row in used} if _pins_at(used, p) > MOST_PINS]
@@ -91,9 +95,27 @@ def describe(draft: Draft, part_id: str) -> Described:
         if any(not draft.circuits.get(key) for key in asked_circuits(draft.kind, group, groups))
     )
     part, unset = _part(draft, part_id, rows, groups)
+    if not coils_known and part is not None:
+        part = replace(part, inside=())
     return Described(
         rows=rows, problems=(*problems, *unset), part=part, groups=groups, unknown=unknown
     )
+
+
+def _with_order(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[tuple[JoinedRow, ...], bool]:
+    """The four leads of a motor in the order in which they were typed, where their colours alone
+    are known; and whether it is known which of them are a coil: else one measures.
+    """
+    used = [row for row in rows if row.is_used]
+    is_plain = len(used) == len(ORDER) and all(row.function in (None, "none") for row in used)
+    if kind != "stepper motor" or not is_plain or not all(row.colour for row in used):
+        return rows, True
+    by_pin = dict(zip((row.pin for row in used), ORDER, strict=True))
+    return tuple(
+        replace(row, function=by_pin[row.pin], marks=(*row.marks[1:], MEASURE))
+        if row.is_used else row
+        for row in rows
+    ), False  # fmt: skip
 
 
 def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[str]:
@@ -275,11 +297,11 @@ def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
         by_function: dict[str, list[str]] = {}
         for pin in port.pins:
             by_function.setdefault(pin.function, []).append(pin.id)
-        if draft.kind == "stepper motor" and draft.numbers.get("resistance_ohm"):
+        if draft.kind == "stepper motor":
             found += [
                 Winding(
                     pins=((port.id, a), (port.id, b)),
-                    resistance_ohm=draft.numbers["resistance_ohm"],
+                    resistance_ohm=draft.numbers.get("resistance_ohm") or None,
                     inductance_h=draft.numbers.get("inductance_h") or None,
                 )
                 for a, b in _winding_ends(by_function)

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows
 from vervain.catalogue.pin_words import function_at, read_function
 from vervain.catalogue.port_names import port_names
+from vervain.catalogue.printed_lists import printed_rows
 from vervain.catalogue.rows import TypedRow, read_rows
 from vervain.catalogue.table_heads import HEADERS
 from vervain.model.base import Record
@@ -201,6 +202,9 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     columns, typed = _split_headings(read_rows(pins_text))
     columns = columns or _by_plug(typed, kind)
     has_ports = columns is not None and columns.port is not None
+    listed = printed_rows(pins_text, kind) if kind in BOARD_KINDS and not has_ports else ()
+    if listed:
+        return tuple(_by_port(_manual_row(row), kind) for row in listed)
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
         return tuple(_mark_doubles(manual))

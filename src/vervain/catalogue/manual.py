@@ -36,7 +36,15 @@ SAID: tuple[PinFunction, ...] = (
 )  # fmt: skip
 # Both terminals of a supply's mains may be called so.
 ALTERNATING = ("ac", "~")
+# “X axis” heads what is below it, though X alone may be a pin.
+OF_AXIS = re.compile(r"^(axis\W*[A-Z]?\d?|[A-Z]?\d?\W*axis)$", re.I)
+POWER = re.compile(r"^(power|supply|dc power|power in)$", re.I)
+COUNTED = re.compile(r"^([A-Z]{1,4})-?\d{1,3}$")
 MANY = re.compile(r"^(\S+(?:\s*[,/]\s*\S+)+)(?:\s{2,}|\t|\||;|$)")
+
+
+# The number of a row's pin, and what is named there.
+FoundPin = tuple[str, list[tuple[str, PinFunction | None]]]
 
 
 class ManualRow(NamedTuple):
@@ -54,27 +62,28 @@ class ManualRow(NamedTuple):
 def is_manual(text: str, kind: str) -> bool:
     """Whether a text has connectors as headings over their pins, rather than rows of one table."""
     lines = _lines(text)
-    heads = [n for n, line in enumerate(lines) if _is_heading(lines, n, kind)]
-    pins = [line for line in lines if _pin_of(line, kind) is not None]
+    pins = _pins(lines, kind)
+    heads = [n for n in range(len(lines)) if _is_heading(lines, pins, n, kind)]
     inline = [line for line in lines if _inline(line, kind)]
-    return bool((heads and pins) or inline)
+    return bool((heads and any(pins)) or inline)
 
 
 def manual_rows(text: str, kind: str) -> tuple[ManualRow, ...]:
     """Every line of a manual's terminals as rows, those of alike connectors for each of them."""
     lines = _lines(text)
+    pins = _pins(lines, kind)
     names: tuple[str, ...] = ("",)
     found: list[ManualRow] = []
     count = 0
     for number, line in enumerate(lines):
         inline = _inline(line, kind)
-        pin = _pin_of(line, kind)
+        pin = pins[number]
         if inline is not None:
             found += [
                 ManualRow(inline[0], str(n), word, read_function(word, kind), line)
                 for n, word in enumerate(inline[1], 1)
             ]
-        elif pin is None and _is_heading(lines, number, kind):
+        elif pin is None and _is_heading(lines, pins, number, kind):
             names, count = _heading_ports(line), 0
         elif pin is None:
             found.append(ManualRow("", "", "", None, line))
@@ -95,8 +104,30 @@ def _lines(text: str) -> list[str]:
     return [line for line in kept if not is_head(tuple(CELLS.split(line)))]
 
 
-def _pin_of(line: str, kind: str) -> tuple[str, list[tuple[str, PinFunction | None]]] | None:
-    """The number and the named functions of a row; None where the line is no row of a pin."""
+def _pins(lines: list[str], kind: str) -> list[FoundPin | None]:
+    """The pin of each line; None where it has none."""
+    found = [
+        None if OF_AXIS.match(line) else _pin_of(line, kind, _is_counted(lines, number))
+        for number, line in enumerate(lines)
+    ]
+    for number, line in enumerate(lines):
+        below = [pin[1][0][1] for pin in found[number + 1 : number + 3] if pin is not None]
+        if POWER.match(line) and {*below} == {"plus", "zero"}:
+            # It heads a plus and its 0 V, and is no plus itself.
+            found[number] = None
+    return found
+
+
+def _is_counted(lines: list[str], number: int) -> bool:
+    """Whether a line is one of several that count on: IN1 over IN2 heads nothing."""
+    own = COUNTED.match(lines[number])
+    beside = [lines[n] for n in (number - 1, number + 1) if 0 <= n < len(lines)]
+    others = [found for line in beside if (found := COUNTED.match(line)) is not None]
+    return own is not None and any(other[1] == own[1] for other in others)
+
+
+def _pin_of(line: str, kind: str, is_counted: bool) -> FoundPin | None:
+    """The number and the named functions of a row; None where it is no row of a pin."""
     numbered = PIN.match(line)
     number = numbered[1] if numbered and int(numbered[1]) <= MOST_PINS else ""
     rest = numbered[2].strip() if numbered and number else line
@@ -111,7 +142,8 @@ def _pin_of(line: str, kind: str) -> tuple[str, list[tuple[str, PinFunction | No
     name, said = _name_and_words(rest, kind)
     function = read_function(re.sub(r"\s*\(.*?\)", "", name), kind)
     signed = re.fullmatch(r"\S+[+-]", line) is not None
-    is_head = not signed and (line.endswith(":") or HEAD.match(line) is not None)
+    is_head = line.endswith(":") or (HEAD.match(line) is not None and not is_counted)
+    is_head = is_head and not signed
     if not number and (function is None or is_head):
         return None
     return number, [(name, function or function_said(said, kind))]
@@ -151,12 +183,10 @@ def _inline(line: str, kind: str) -> tuple[str, list[str]] | None:
     return (found[1].strip(), words) if all(known) else None
 
 
-def _is_heading(lines: list[str], number: int, kind: str) -> bool:
+def _is_heading(lines: list[str], pins: list[FoundPin | None], number: int, kind: str) -> bool:
     """Whether a line heads the pins below it."""
-    line = lines[number]
-    if _pin_of(line, kind) is not None or _inline(line, kind) is not None:
-        return False
-    return number + 1 < len(lines) and _pin_of(lines[number + 1], kind) is not None
+    is_over_pins = number + 1 < len(lines) and pins[number + 1] is not None
+    return is_over_pins and pins[number] is None and _inline(lines[number], kind) is None
 
 
 def _heading_ports(line: str) -> tuple[str, ...]:

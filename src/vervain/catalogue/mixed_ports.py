@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from itertools import pairwise
 from typing import get_args
 
 from vervain.catalogue.lines_apart import lines_apart
@@ -93,6 +94,9 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     functions = {pin.function for pin in pins}
     if stacks(name) is not None:
         return {name: pins}
+    if whole := _power_and_motor_apart(kind, name, pins):
+        left, pins_left = whole.popitem()
+        return {**whole, **_parts(kind, left, pins_left)}
     if kind == "relay module":
         return _channels_apart(name, pins)
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
@@ -115,6 +119,37 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     parted = {f"{called} {_mark(name)}".strip(): taken}
     # Mains come first on a supply.
     return {**parted, name: rest} if kind == "supply" else {name: rest, **parted}
+
+
+def _power_and_motor_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
+    """The feed, the motor and last what is left of a drive whose terminals are all listed as one;
+    none where it is one plug, as that of a driver that goes into a slot: its step has no minus.
+    """
+    phases = tuple(pin for pin in pins if pin.function in PHASES)
+    backs = {
+        pin for pin in pins for other in pins
+        if other.function != pin.function and is_return_of(pin.name, other.name)
+    }  # fmt: skip
+    feed = _feed_among(tuple(pin for pin in pins if pin not in backs))
+    is_slot = kind == "stepper driver" and not any(pin.function == "zero" for pin in backs)
+    rest = tuple(pin for pin in pins if pin not in (*phases, *feed))
+    if kind not in ("stepper driver", *DRIVE_KINDS) or is_slot or not (phases and feed and rest):
+        return {}
+    mark = _mark(name)
+    return {
+        f"POWER {mark}".strip(): feed,
+        f"MOTOR {mark}".strip(): phases,
+        "CONTROL" if name == "PORT" else name: rest,
+    }
+
+
+def _feed_among(pins: Pins) -> Pins:
+    """The mains with their earth, else the plus that stands beside its 0 V."""
+    mains = tuple(pin for pin in pins if pin.function in ("line", "neutral"))
+    if mains:
+        return (*mains, *(pin for pin in pins if pin.function == "pe"))
+    beside = [pair for pair in pairwise(pins) if {p.function for p in pair} == {"plus", "zero"}]
+    return beside[-1] if beside else ()
 
 
 def _channels_apart(name: str, pins: Pins) -> dict[str, Pins]:

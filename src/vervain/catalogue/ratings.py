@@ -73,7 +73,7 @@ def resistances_ohm(part: Part) -> tuple[Range, ...]:
     return tuple(
         Range(element.resistance_ohm * 0.9, element.resistance_ohm * 1.1)
         for element in part.inside
-        if isinstance(element, Winding)
+        if isinstance(element, Winding) and element.resistance_ohm is not None
     )
 
 

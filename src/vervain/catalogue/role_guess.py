@@ -41,6 +41,8 @@ NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
 )  # fmt: skip
 
 
+# What else inputs of a controller are for.
+OF_LINES = ("lim", "end", "min", "max", "stop", "door", "button", "hold", "pause", "pwm", "laser")
 POWER = ("pwr", "power", "supply", "feed", "vin", "dc", "in", "bat", "main", "vcc", "vm", "usb")
 # The same of whole words, as industrial boards print them.
 NAMED_WHOLE: dict[str, PortKind] = {
@@ -68,6 +70,7 @@ GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 FOR_A_LOAD = re.compile(r"\b(fan|heat|bed|lamp|coolant|pump|valve|brake|light)", re.I)
 IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
 PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse)s?\b", re.I)
+PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
 # What starts or resets a relay, and is no channel of it.
@@ -81,6 +84,19 @@ def port_words(words: str) -> str:
         if any(part.casefold().startswith(start) for starts, _ in NAMED for start in starts):
             return str(part)
     return " ".join(parts[:2])
+
+
+def is_called_for_a_line(text: str) -> bool:
+    """Whether what is printed at a terminal of a controller says what one line of it is for: IN1,
+    LIM X, Q0.1, PROBE.
+    """
+    words = re.findall("[a-z]+", text.casefold().replace("e-stop", "estop"))
+    if not words or len(words) > 2 or any(word.startswith(POWER[:5]) for word in words):
+        return False
+    starts = (*(start for starts, _ in NAMED for start in starts), *OF_LINES)
+    return text.casefold() in COMMAND_NAMES or any(
+        word in NAMED_WHOLE or word.startswith(starts) for word in words
+    )
 
 
 def stacks(name: str) -> Literal["host", "device"] | None:
@@ -222,7 +238,10 @@ def _of_a_module(seen: _Seen) -> Role | None:
         return role_of("load") if "plus" in functions else AS_SWITCHED
     if kind == "controller" and is_output and any(map(is_general, seen.names)):
         return AS_LOGIC_OUT
-    if kind == "controller" and PULSE_OUTPUTS.search(seen.name) and "signal" in functions:
+    gives_pulses = PULSE_OUTPUTS.search(seen.name) or (
+        functions <= {"signal", "zero"} and (seen.names & PULSE_WIDTHS)
+    )
+    if kind == "controller" and gives_pulses and "signal" in functions:
         return AS_LOGIC_OUT
     if kind == "signal converter" and is_output and "signal" in functions:
         return AS_ALARM

@@ -29,13 +29,11 @@ class ShelfGroup(Record, frozen=True, kw_only=True):
 
 
 def shelf_groups(parts: tuple[Part, ...], own_ids: frozenset[str]) -> tuple[ShelfGroup, ...]:
-    """Parts under their headings, in the order given; the builder's own under theirs, last."""
-    found = []
+    """Parts under their headings, in the order given; the builder's own under theirs, first."""
+    own = tuple(part for part in parts if part.id in own_ids)
+    found = [ShelfGroup(title=OWN_HEADING, parts=own)] if own else []
     for title, kinds in SHELF_HEADINGS:
         members = tuple(p for p in parts if p.kind in kinds and p.id not in own_ids)
         if members:
             found.append(ShelfGroup(title=title, parts=members))
-    own = tuple(part for part in parts if part.id in own_ids)
-    if own:
-        found.append(ShelfGroup(title=OWN_HEADING, parts=own))
     return tuple(found)

@@ -307,7 +307,10 @@ class StageHost(QMainWindow):
         self.machine_stage.show_page(None)
         self.read_shelf()
         self.shelf.show_own()
-        version = f", version {part.revision}" if part.revision > 1 else ""
-        self.session.say(
-            f"{part.title}{version} is among your own parts, at the foot of the shelf."
-        )
+        if part.revision > 1:
+            told = f"version {part.revision}. Machines keep the one they have until you change it"
+            self.session.say(f"{part.title} is on the shelf as {told}.")
+            return
+        self.machine_stage.hand.take_part(part)
+        self.machine_stage.leader.setFocus()
+        self.session.say(f"{part.title} is among your own parts.")

@@ -11,6 +11,7 @@ from vervain.edits.device_edits import add_device, find_device, part_in
 from vervain.model.axis import (
     ROLE_KINDS,
     ROLE_WORDS,
+    ROLES,
     ROTARY_MECHANISMS,
     Axis,
     Mechanism,
@@ -21,6 +22,7 @@ from vervain.model.machine import Device, Machine
 from vervain.model.part import Part
 from vervain.model.place import Run
 from vervain.model.problem import Problem
+from vervain.text.words import within_a_sentence
 
 AXIS_LETTERS = "XYZABCUVWE"
 AXIS_ID = re.compile(r"^[A-Z][A-Z0-9]{0,7}$")
@@ -194,8 +196,8 @@ def remove_axis(machine: Machine, axis_id: str) -> Machine:
 
 def devices_in(axis: Axis, role: Role) -> tuple[str, ...]:
     """The designators in a role of an axis."""
-    if role == "drive":
-        return axis.drives
+    if role in ("drive", "also"):
+        return axis.drives if role == "drive" else axis.also
     if role == "also":
         return axis.also
     name: str | None = getattr(axis, role)
@@ -270,7 +272,8 @@ def take_from_roles(machine: Machine, designator: str) -> Machine:
 def add_to_role(machine: Machine, axis_id: str, role: Role, part: Part) -> tuple[Machine, str]:
     """A new device of a part in a role, named after it; the machine and its designator."""
     axis = find_axis(machine, axis_id)
-    words = {"drive": "motor", "also": part.title.split(",")[0].lower()}.get(role, ROLE_WORDS[role])
+    also = within_a_sentence(part.title.split(",")[0])
+    words = {"drive": "motor", "also": also}.get(role, ROLE_WORDS[role])
     name = f"{axis.id} {words}"[:80]
     grown = add_device(machine, part, name)
     designator = grown.devices[-1].designator
@@ -288,9 +291,42 @@ def _copy_of(machine: Machine, device: Device, name: str) -> tuple[Machine, str]
 
 
 def duplicate_device(machine: Machine, designator: str) -> tuple[Machine, str]:
-    """A second device of the same part, with its settings and place, joined to nothing."""
+    """A second device of the same part, with its settings and place, joined to nothing: in the same
+    role on the next axis where that is empty there.
+    """
     device = find_device(machine, designator)
-    return _copy_of(machine, device, _counted(device.name, [d.name for d in machine.devices]))
+    free = _same_role_elsewhere(machine, designator)
+    if free is None:
+        return _copy_of(machine, device, _counted(device.name, [d.name for d in machine.devices]))
+    own, other, role = free
+    grown, made = _copy_of(machine, device, _named_for(machine, device.name, own, other))
+    return put_in_role(grown, other, role, made), made
+
+
+def _same_role_elsewhere(machine: Machine, designator: str) -> tuple[str, str, Role] | None:
+    """The axis and the role of a device, and the next axis on which that role is empty."""
+    for at, axis in enumerate(machine.axes):
+        for role in ROLES:
+            if designator in _filling(axis, role):
+                others = (*machine.axes[at + 1 :], *machine.axes[:at])
+                free = next((other.id for other in others if not _filling(other, role)), None)
+                return (axis.id, free, role) if free is not None else None
+    return None
+
+
+def _filling(axis: Axis, role: Role) -> tuple[str, ...]:
+    """The devices in a role of an axis."""
+    if role == "drive":
+        return axis.drives
+    device = getattr(axis, role)
+    return (device,) if device is not None else ()
+
+
+def _named_for(machine: Machine, name: str, axis_id: str, new_id: str) -> str:
+    """The name of a copy on another axis: by its letter where the first has one, else counted."""
+    if re.match(rf"{re.escape(axis_id)}\b", name):
+        return new_id + name[len(axis_id) :]
+    return _counted(name, [d.name for d in machine.devices])
 
 
 def _counted(name: str, taken: list[str]) -> str:
@@ -321,11 +357,7 @@ def duplicate_axis(machine: Machine, axis_id: str) -> tuple[Machine, str]:
     copies: dict[str, str] = {}
     for designator in axis.members:
         device = find_device(machine, designator)
-        name = device.name
-        if re.match(rf"{re.escape(axis.id)}\b", name):
-            name = new_id + name[len(axis.id) :]
-        else:
-            name = _counted(name, [d.name for d in machine.devices])
+        name = _named_for(machine, device.name, axis.id, new_id)
         machine, copies[designator] = _copy_of(machine, device, name)
     single: dict[str, Any] = {
         role: copies.get(getattr(axis, role) or "")

@@ -54,7 +54,11 @@ def datasheet_of(queries: Queries, designator: str) -> Datasheet | None:
     kind = KIND_BY_LEADS.get((part.stepper.phases, len(leads_of(queries, designator))))
     if kind is None:
         return None
-    ohms = [e.resistance_ohm for e in part.inside if isinstance(e, Winding)]
+    ohms = [
+        e.resistance_ohm
+        for e in part.inside
+        if isinstance(e, Winding) and e.resistance_ohm is not None
+    ]
     # Three terminals show two thirds of a delta's winding; the catalogue's unit is that reading.
     scale = 2 / 3 if kind == "three-phase" else 1.0
     return Datasheet(kind=kind, winding_ohm=ohms[0] * scale if ohms else None)

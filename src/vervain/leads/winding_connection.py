@@ -223,10 +223,11 @@ def _three_phase_use(queries: Queries, motor: str, part: Part) -> Use | None:
     line = math.sqrt(3) if ends and kind == "delta" else 1.0
     winding = next((e for e in part.inside if isinstance(e, Winding)), None)
     henry = winding.inductance_h if winding else None
+    ohm = winding.resistance_ohm if winding else None
     return Use(
         kind=kind,
         current_a=part.stepper.current_a * line,
-        resistance_ohm=winding.resistance_ohm * factor if winding else None,
+        resistance_ohm=ohm * factor if ohm is not None else None,
         inductance_h=henry * factor if henry is not None else None,
     )
 

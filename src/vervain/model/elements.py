@@ -77,10 +77,10 @@ class Fuse(Record, tag="fuse", frozen=True, kw_only=True):
 
 
 class Winding(Record, tag="winding", frozen=True, kw_only=True):
-    """A coil between two pins, at 20 °C."""
+    """A coil between two pins, at 20 °C; without a resistance where nobody gave it."""
 
     pins: tuple[PinAt, PinAt]
-    resistance_ohm: Positive
+    resistance_ohm: Positive | None = None
     inductance_h: Positive | None = None
     works: str | None = None
 

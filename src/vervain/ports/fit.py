@@ -20,6 +20,7 @@ from vervain.queries.connectivity import host_ports, occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
+from vervain.text.words import within_a_sentence
 
 Verdict = Literal["fits", "fits with", "does not fit"]
 
@@ -139,7 +140,7 @@ def _with_converter(queries: Queries, device_port: PortRef, refused: Fit) -> Fit
     converter = converter_for(queries, device_port, refused.host)
     if converter is None:
         return refused
-    words = f"a {converter.part.title[:1].lower()}{converter.part.title[1:]}".split(",")[0]
+    words = f"a {within_a_sentence(converter.part.title)}".split(",")[0]
     return replace(refused, verdict="fits with", needs=words, adds=(converter,))
 
 

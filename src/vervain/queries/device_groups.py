@@ -87,9 +87,7 @@ def groups(queries: Queries) -> tuple[Group, ...]:
             if designator not in by_axis[home]:
                 by_axis[home].append(designator)
         elif part is not None:
-            by_kind["Operator" if _is_by_hand(part) else GROUP_OF_KIND[part.kind]].append(
-                designator
-            )
+            by_kind[group_of(part)].append(designator)
     found = []
     for axis_id, members in by_axis.items():
         axis = queries.axis(axis_id)
@@ -99,7 +97,12 @@ def groups(queries: Queries) -> tuple[Group, ...]:
     return tuple(group for group in found if group.devices)
 
 
-def _is_by_hand(part: Part) -> bool:
+def group_of(part: Part) -> str:
+    """The group of a part that is on no axis: a switch for a hand is the operator's."""
+    return "Operator" if is_by_hand(part) else GROUP_OF_KIND[part.kind]
+
+
+def is_by_hand(part: Part) -> bool:
     """Whether a part is a switch or a button for a hand."""
     contacts = [element for element in part.inside if isinstance(element, Contact)]
     by_hand = bool(contacts) and all(contact.worked_by in BY_HAND for contact in contacts)

@@ -24,6 +24,8 @@ from vervain.queries.machine_queries import Queries
 
 # What copper and contacts have in this network, in ohms: their order is right, and a meter that
 # shows a tenth of an ohm cannot tell more.
+# What a winding has of which nobody gave it: a motor of some amperes.
+WINDING_OHM = 1.5
 COPPER_OHM, CONTACT_OHM, BRIDGE_OHM, SOURCE_OHM = 0.05, 0.02, 0.005, 0.05
 # The resistor through which a meter measures ohms, and above what it shows that nothing conducts.
 METER_OHM, OPEN_OHM = 100.0, 2e7
@@ -114,7 +116,9 @@ class MachineNetwork:
             case Fuse():
                 if device not in self.blown:
                     yield pins[0], pins[1], CONTACT_OHM
-            case Winding() | Resistor():
+            case Winding():
+                yield pins[0], pins[1], element.resistance_ohm or WINDING_OHM
+            case Resistor():
                 yield pins[0], pins[1], element.resistance_ohm
             case Diode():
                 pass

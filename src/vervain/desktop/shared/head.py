@@ -1,8 +1,17 @@
 """The head of the window: the stages, the machine's name with the last step, and Jump."""
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.panes import TopBar
@@ -46,6 +55,8 @@ class Head(TopBar):
         self.name.setAccessibleName("Machine menu")
         self.field = NameField()
         self.changing = "name"
+        # What had the keyboard before the field took it, to give it back.
+        self.before: QWidget | None = None
         self.field.hide()
         self.field.returnPressed.connect(self._take)
         self.field.left.connect(self.show_name)
@@ -84,7 +95,7 @@ class Head(TopBar):
 
     def change(self, what: str, text: str, most: int) -> None:
         """Lets the name, or what else stands on the papers, be changed in the name's place."""
-        self.changing = what
+        self.changing, self.before = what, QApplication.focusWidget()
         self.field.setMaxLength(most)
         self.field.setAccessibleName(f"{what.capitalize()} of the machine")
         hint = f"{what.capitalize()}, on every print"
@@ -96,7 +107,10 @@ class Head(TopBar):
         self.field.selectAll()
 
     def show_name(self) -> None:
-        """Goes back from the field to the name."""
+        """Goes back from the field to the name, and gives the keyboard back if it has it."""
+        before, self.before = self.before, None
+        if before is not None and self.field.hasFocus() and not sip.isdeleted(before):
+            before.setFocus()
         self.field.hide()
         self.name.show()
 

@@ -65,7 +65,9 @@ class MessageBar(QFrame):
             return
         width = min(parent.width() - 40, looks.px(680))
         self.setFixedWidth(width)
+        # The hint alone is that of words wrapped as it pleases Qt.
+        least = max(button.sizeHint().height() for button in self._buttons) + 12
         height = self.heightForWidth(width) if self.hasHeightForWidth() else 0
-        self.setFixedHeight(max(self.sizeHint().height(), height))
+        self.setFixedHeight(max(least, height or self.sizeHint().height()))
         foot = looks.px(88) + 10
         self.move((parent.width() - width) // 2, parent.height() - foot - self.height())

@@ -4,12 +4,18 @@ from collections.abc import Iterator
 
 from vervain.edits.axis_edits import accepts
 from vervain.leads.direction import rotates_positive, step_ports_of
-from vervain.model.axis import Extruder, Role, Wheel
+from vervain.model.axis import Axis, Extruder, Role, Wheel
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import PutPart, SetHoming, SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
+from vervain.text.words import within_a_sentence
+
+
+def is_begun(queries: Queries, axis: Axis) -> bool:
+    """Whether anything of an axis is joined; until then what it lacks is only not done yet."""
+    return any(queries.hookups_of(name) for name in axis.members)
 
 
 @rule(
@@ -23,7 +29,11 @@ from vervain.stops.contacts import input_of
 def no_motor(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
     axis = queries.axis(axis_id)
     if axis is not None and not axis.drives:
-        yield RuleOutput(f"{axis_id} has no motor.", (about_axis(axis_id),))
+        yield RuleOutput(
+            f"{axis_id} has no motor.",
+            (about_axis(axis_id),),
+            unfinished=not is_begun(queries, axis),
+        )
 
 
 @rule(
@@ -50,6 +60,7 @@ def axis_limit(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
                 (about_axis(axis_id),),
                 detail=end,
                 fixes=_another_limit(queries, axis_id, role),
+                unfinished=not is_begun(queries, axis),
             )
 
 
@@ -60,7 +71,7 @@ def _another_limit(queries: Queries, axis_id: str, role: Role) -> tuple[Fix, ...
         for other in (axis.max_limit, axis.min_limit) if axis else ():
             part = queries.part_of(other) if other else None
             if part is not None and accepts(part, role):
-                words = f"put a {part.title.lower()} there, like {other}"
+                words = f"put a {within_a_sentence(part.title)} there, like {other}"
                 return (Fix(words=words, remedy=PutPart(axis=axis_id, role=role, part=part.id)),)
     return ()
 
@@ -82,7 +93,11 @@ def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
         # What only runs or stands has no place to find.
         return
     if axis.drives and axis.home is None and axis.feedback is None:
-        yield RuleOutput(f"{axis_id} has no home.", (about_axis(axis_id),))
+        yield RuleOutput(
+            f"{axis_id} has no home.",
+            (about_axis(axis_id),),
+            unfinished=not is_begun(queries, axis),
+        )
 
 
 @rule(

@@ -296,7 +296,8 @@ def bridge_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
             winding = next(
                 (e for e in (motor.inside if motor else ()) if isinstance(e, Winding)), None
             )
-            stands_a = top_v / winding.resistance_ohm if winding is not None else 0.0
+            ohm = winding.resistance_ohm if winding is not None else None
+            stands_a = top_v / ohm if ohm is not None else 0.0
             value = runs_a if runs_a > limit else stands_a
             if value > limit:
                 does = "takes" if runs_a > limit else "takes, when it stands,"

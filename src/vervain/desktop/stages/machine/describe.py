@@ -1,6 +1,7 @@
 """Describing a part: its pin table and its colour list, joined into a drawn plug as one types."""
 
 from functools import partial
+from itertools import pairwise
 from pathlib import Path
 from typing import get_args
 
@@ -39,7 +40,7 @@ from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction
 
 PAUSE_MS = 120
 PINS_EXAMPLE = "1\t+24 V\n2\tOUT\n3\tGND"
-BOARD_EXAMPLE = "port\tpin\tsignal\nIN 1-8\t1\t24V\nIN 1-8\t2\tIN\nIN 1-8\t3\t0V"
+BOARD_EXAMPLE = "24V 0V\nX PUL+ PUL- DIR+ DIR-\nIN1 IN2 IN3 COM\nOUT1 OUT2 GND"
 SETTINGS_EXAMPLE = "JP1 on IN 1-4: NPN 1-2, PNP 2-3 = NPN"
 SETTINGS_HELP = (
     "One line a setting. Jumpers: “JP1 on IN 1-4: NPN 1-2, PNP 2-3 = NPN”. Switches: “microsteps: "
@@ -49,6 +50,7 @@ SETTINGS_HELP = (
     "pin 14: LIMIT Z.IN, SPINDLE.PWM”. A fuse: “fuse F1 10 A: POWER.V to OUT.V”."
 )
 EMPTY = "Type or paste the rows: the pin, then what it is for. Colours may follow later."
+EMPTY_BOARD = "Copy what is printed at the terminals, one below the other or plug by plug."
 USUAL = "With figures alone it gets the usual leads, as they stand there in grey."
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
 WIDTHS = (40, 100, 112, 52)
@@ -92,7 +94,7 @@ class DescribePage(PartPage):
         self._timer.setInterval(PAUSE_MS)
         self._timer.timeout.connect(self.refresh)
         self._build()
-        self.figures.ask(self._kind())
+        self._ask_figures()
         self.refresh()
 
     def _build(self) -> None:
@@ -129,6 +131,13 @@ class DescribePage(PartPage):
         self.drawing.chosen.connect(self.tried.show_port)
         self.drawing.wide_wanted.connect(lambda: self._field("board_width_mm").setFocus())
         self.drawing.refused.connect(self.session.say)
+
+    def _ask_figures(self) -> None:
+        """Asks for the figures of the kind; Tab goes to them from the model."""
+        self.figures.ask(self._kind())
+        order = (self.model, *self.figures.asked)
+        for before, after in pairwise(order):
+            QWidget.setTabOrder(before, after)
 
     def _make_texts(self) -> None:
         """The texts under their heads, and what stands beside the drawing."""
@@ -213,7 +222,7 @@ class DescribePage(PartPage):
     # What is asked.
 
     def _kind_changed(self) -> None:
-        self.figures.ask(self._kind())
+        self._ask_figures()
         self._changed()
 
     def _field(self, key: str) -> QLineEdit:
@@ -350,15 +359,20 @@ class DescribePage(PartPage):
         if self.described.unknown:
             words.append(f"Not known yet: what {', '.join(self.described.unknown)} bear and give.")
         if empty:
-            words = [EMPTY if usual is None else f"{EMPTY} {USUAL}"]
+            words = [EMPTY_BOARD if is_board else EMPTY, *((USUAL,) if usual else ())]
         self.problems.setText("  ".join(words))
         colour = looks.theme.faded if empty else looks.theme.doubt_text
         self.problems.setStyleSheet(f"color: {colour};")
         self.problems.setVisible(bool(words))
         self.table.setColumnWidth(0, looks.px(86 if is_board else WIDTHS[0]))
         self.table.setRowCount(len(rows))
+        part = self.described.part
+        at_pin = (
+            {pin.text: pin.function for port in part.ports for pin in port.pins} if part else {}
+        )
         for at, row in enumerate(rows):
-            taken = row.function or "not known" if row.is_used else "not used"
+            function = row.function if row.function != "none" else at_pin.get(row.name, "none")
+            taken = function or "not known" if row.is_used else "not used"
             pin = f"{row.port} {row.pin}".strip()
             cells = (pin, row.name, taken, row.colour or "", " ".join(row.marks))
             for column, text in enumerate(cells):

@@ -68,8 +68,8 @@ class GroupPanel(QScrollArea):
         column.setContentsMargins(8, 6, 8, 6)
         column.setSpacing(3)
         if not groups:
-            column.addWidget(_faded("With a column “port” in the table, alike ports come here as"
-                                    " one: “IN 1-8” are eight."))  # fmt: skip
+            column.addWidget(_faded("Alike ports come here as one. In a table with a column “port”,"
+                                    " “IN 1-8” are eight."))  # fmt: skip
         if groups:
             column.addWidget(_faded("Plugs of all ports"))
             self._connector(column, "", "plugs not known", "All ports")

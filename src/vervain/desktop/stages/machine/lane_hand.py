@@ -10,7 +10,8 @@ from vervain.model.axis import ROLES, Role
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place, places_of_axis
-from vervain.queries.device_groups import GROUP_OF_KIND
+from vervain.queries.device_groups import group_of, is_by_hand
+from vervain.text.words import within_a_sentence
 
 
 class LaneHand(QObject):
@@ -74,7 +75,7 @@ class LaneHand(QObject):
 
     def offered(self) -> tuple[Place, ...]:
         """The places that can take what is in hand: empty roles first, then more room on axes,
-        then the lane of its kind.
+        then the lane of its kind, which comes first for what a hand works.
         """
         part, queries = self.part, self.session.queries
         if part is None:
@@ -99,7 +100,8 @@ class LaneHand(QObject):
         first = self.session.selection.axis
         empty.sort(key=lambda place: place.axis != first)
         more.sort(key=lambda place: (place.axis != first, place.role != "drive"))
-        return (*empty, Place(lane=GROUP_OF_KIND[part.kind]), *more)
+        lane = Place(lane=group_of(part))
+        return (lane, *empty, *more) if is_by_hand(part) else (*empty, lane, *more)
 
     def aim_next(self, by: int) -> None:
         """Aims at the next or the previous place that can take it."""
@@ -136,7 +138,7 @@ class LaneHand(QObject):
             put.append(designator)
             return machine
 
-        words = f"Put {device or part.title.lower()} at {target.words}"
+        words = f"Put {device or within_a_sentence(part.title)} at {target.words}"
         self.wanted = None
         if self.session.apply(words, edit):
             chosen = device or put[-1]

@@ -54,6 +54,8 @@ class NumberFields(QWidget):
         self.grid.setContentsMargins(0, 0, 0, 0)
         self.grid.setHorizontalSpacing(8)
         self.fields: dict[str, tuple[QLineEdit, str]] = {}
+        # What is asked for, in the order in which it stands there.
+        self.asked: tuple[QWidget, ...] = ()
         self.drive_box, self.rated_box = QComboBox(), QComboBox()
         for drive in DRIVES:
             self.drive_box.addItem(DRIVE_WORDS.get(drive, drive), drive)
@@ -89,6 +91,7 @@ class NumberFields(QWidget):
             shown.append(("Output", self.drive_box))
         if kind == "stepper motor":
             shown.append(("of 6 or 8 leads, for", self.rated_box))
+        self.asked = tuple(widget for _, widget in shown)
         for at, (words, widget) in enumerate(shown):
             self.grid.addWidget(faded(words), 0, at)
             self.grid.addWidget(widget, 1, at)

@@ -12,7 +12,7 @@ from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Winding
 from vervain.model.part import Part, Pin
 from vervain.queries.axis_places import LANE_TITLES, Place, places_of_axis
-from vervain.queries.device_groups import GROUP_OF_KIND
+from vervain.queries.device_groups import group_of
 from vervain.text.units import in_area, in_length
 
 if TYPE_CHECKING:
@@ -66,9 +66,10 @@ def show_part(card: FactRows, session: Session, part: Part) -> None:
         card.row("Rated", ", ".join(facts))
     windings = [element for element in part.inside if isinstance(element, Winding)]
     if windings:
-        henry = windings[0].inductance_h
-        inductance = f", {henry * 1000:g} mH" if henry is not None else ""
-        card.row("Winding", f"{windings[0].resistance_ohm:g} Ω{inductance}")
+        ohm, henry = windings[0].resistance_ohm, windings[0].inductance_h
+        known = [f"{ohm:g} Ω"] if ohm is not None else []
+        known += [f"{henry * 1000:g} mH"] if henry is not None else []
+        card.row("Winding", ", ".join(known) or "not given")
     leads = [port for port in part.ports if port.lead_length_m]
     if leads:
         area = f", {in_area(leads[0].lead_mm2)}" if leads[0].lead_mm2 else ""
@@ -86,6 +87,6 @@ def show_part(card: FactRows, session: Session, part: Part) -> None:
     if part.note:
         card.row("Note", part.note)
     places = places_for(session, part)
-    lane = GROUP_OF_KIND[part.kind]
+    lane = group_of(part)
     shown = ", ".join(places[:MOST_PLACES]) + (" …" if len(places) > MOST_PLACES else "")
     card.row("Fits here", shown or LANE_TITLES.get(lane, lane))

@@ -28,7 +28,7 @@ from vervain.edits.axis_edits import accepts
 from vervain.files.shelf import ShelfContents
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place
-from vervain.queries.device_groups import GROUP_OF_KIND
+from vervain.queries.device_groups import group_of
 
 MIDDLE, RIGHT = Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight
 
@@ -68,7 +68,7 @@ class ShelfRows(QAbstractScrollArea):
             return True
         if place.role is not None:
             return accepts(part, place.role)
-        return GROUP_OF_KIND[part.kind] == place.lane
+        return group_of(part) == place.lane
 
     def refresh(self) -> None:
         """Makes the rows anew from the shelf, the filter and the place that asks."""

@@ -166,7 +166,7 @@ class MachineStage(LedFocus):
         """The line: what is in hand and where Enter puts it; else what is missing first."""
         session, hand = self.session, self.hand
         machine = session.machine
-        is_empty = not machine.axes and not machine.devices
+        is_empty = not machine.axes and not machine.devices and hand.is_empty
         self.lead_focus_to(self.beginning.buttons[0] if is_empty else self.view)
         lanes: QWidget = self.beginning if is_empty else self.view
         self.body.setCurrentWidget(self.page or lanes)
@@ -206,6 +206,8 @@ class MachineStage(LedFocus):
             self.line.say("No axis yet.", "A adds one; parts come from the shelf at the left.")
             return
         empty = [p for axis in axes for p in places_of_axis(axis) if p.device is None]
-        words = f"{len(axes)} axes, {len(queries.devices())} devices."
+        devices = len(queries.devices())
+        words = f"{len(axes)} {'axis' if len(axes) == 1 else 'axes'}, "
+        words += f"{devices} device{'' if devices == 1 else 's'}."
         rest = "Enter on an empty place finds parts for it." if empty else "Every place is filled."
         self.line.say(words, rest)

@@ -1,0 +1,332 @@
+"""What is printed at a board, copied terminal by terminal without headings or columns: which of the
+prints belong to one port.
+
+    24V 0V   X PUL+ X PUL- X DIR+ X DIR-   IN1 IN2 IN3 COM   OUT1 OUT2 GND
+"""
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from itertools import groupby
+from typing import Literal, NamedTuple
+
+from vervain.catalogue.manual import ManualRow
+from vervain.catalogue.pin_words import function_at, is_general, is_range, read_function
+from vervain.catalogue.port_names import DASHES
+from vervain.catalogue.role_guess import is_called_for_a_line
+from vervain.catalogue.rows import LONGEST_TEXT, MOST_ROWS
+from vervain.model.part import PartKind, PinFunction
+
+LEAST_PRINTS, LONGEST_PRINT = 4, 24
+FEED: tuple[PinFunction, ...] = ("plus", "zero", "pe", "com", "line", "neutral")
+BACK: tuple[PinFunction, ...] = ("zero", "com")
+MAINS: tuple[PinFunction, ...] = ("line", "neutral", "pe")
+OF_COMMAND: tuple[PinFunction, ...] = ("step", "direction", "enable")
+CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
+COUNTED = re.compile(r"^(\d{1,2})\s*[).:]?\s+(?=\S)")
+REMARK = re.compile(r"^(.*?\S)\s+\(?[a-z]{2,}\b.*$")
+# Where what a print is of may stand in it: before, behind, glued to it, as a number within.
+PARTED = (
+    re.compile(r"^(?P<of>\w{1,6})[\s_.-]+(?P<rest>\S.*)$"),
+    re.compile(r"^(?P<rest>\S+)\s+(?P<of>\w{1,6})$"),
+    re.compile(r"^(?P<rest>\w+)[_.-](?P<of>\w{1,6})$"),
+    re.compile(r"^(?P<of>[XYZABCUVW]\d?|M\d)(?P<rest>.{2,})$"),
+    re.compile(r"^(?P<rest>[A-Za-z]{2,}(?=\d+[+-]?$))(?P<of>\d{1,2})(?P<sign>[+-]?)$"),
+)
+OF_AXIS = re.compile(r"^([XYZABCUVWE]\d?|M?\d)$", re.I)
+# Boards on which one thing is there several times, by what is printed: axes, contacts, lines.
+WITH_SEVERAL: tuple[PartKind, ...] = ("controller", "relay module")
+BARE_SIGNS = frozenset({"+", "-"})
+
+
+class Print(NamedTuple):
+    """What is printed at one terminal: what it is of (an axis, a contact; none for a line or a
+    feed), what it is there, and the row in which it was typed.
+    """
+
+    of: str
+    name: str
+    function: PinFunction | None
+    text: str
+
+    @property
+    def sort(self) -> Literal["member", "feed", "line"]:
+        """Whether it is of something, feeds its neighbours, or is a line of its own."""
+        if self.of:
+            return "member"
+        return "feed" if self.function in FEED else "line"
+
+
+def printed_rows(text: str, kind: PartKind) -> tuple[ManualRow, ...]:
+    """The rows of a board's prints with the port that each belongs to; none where the text is
+    anything but such a list.
+    """
+    blocks = _blocks(text, kind)
+    prints = [found for block in blocks for found in block]
+    if len(prints) < LEAST_PRINTS or not _is_list(prints, kind):
+        return ()
+    return tuple(
+        ManualRow(port, str(number), at.name, at.function, at.text)
+        for port, members in _ports(blocks, kind).items()
+        for number, at in enumerate(members, 1)
+    )[:MOST_ROWS]
+
+
+def _blocks(text: str, kind: PartKind) -> list[list[Print]]:
+    """The prints as they stand together: by empty lines, else by lines that have several. None
+    where any word is no print.
+    """
+    cleaned = text[:LONGEST_TEXT].replace("\r\n", "\n").replace("\r", "\n")
+    for dash in DASHES:
+        cleaned = cleaned.replace(dash, "-")
+    lines = _uncounted([line.strip() for line in cleaned.split("\n")])[:MOST_ROWS]
+    lines = [_unremarked(line, kind) for line in lines]
+    if any(mark in line for line in lines for mark in "|;:=\t"):
+        return []
+    split = [_whole_or_words(line, kind) for line in lines]
+    counts = _counted({word for words in split for word in words}, kind)
+    # “OUT1 GND” is one print where OUT1 has others, else two terminals.
+    split = [
+        [part for word in words for part in _parts_of_one(word, kind, counts)] for words in split
+    ]
+    blocks: list[list[Print]] = [[]]
+    for line, words in zip(lines, split, strict=True):
+        found = [_print_of(word, line, kind, counts) for word in words]
+        if not all(found):
+            return []
+        if not words or len(words) > 1:
+            blocks.append([])
+        blocks[-1] += [at for at in found if at is not None]
+        if len(words) > 1:
+            blocks.append([])
+    return [block for block in blocks if block]
+
+
+def _uncounted(lines: list[str]) -> list[str]:
+    """Lines without the numbers that count all of them."""
+    filled = [line for line in lines if line]
+    numbers = [COUNTED.match(line) for line in filled]
+    if all(at and int(at[1]) == number for number, at in enumerate(numbers, 1)):
+        return [COUNTED.sub("", line) for line in lines]
+    return lines
+
+
+def _unremarked(line: str, kind: PartKind) -> str:
+    """A line without the words in small letters behind a print: “IN1 limit of the door”."""
+    found = REMARK.match(line)
+    if found is None or OF_AXIS.match(found[1]):
+        return line
+    return found[1] if any(_alone(found[1], kind)) or _partings(found[1], kind) else line
+
+
+def _whole_or_words(line: str, kind: PartKind) -> list[str]:
+    """A line as one print, where it can be one, else its words; the first may name the others."""
+    if not line:
+        return []
+    listed = [part for part in re.split(r"\s*,\s*|\s{2,}", line) if part]
+    if len(listed) > 1:
+        return [word for part in listed for word in _whole_or_words(part, kind)]
+    words = line.split()
+    if len(words) < 3:
+        return [line] if len(words) == 1 or _is_one(line, kind) else words
+    is_name = OF_AXIS.match(words[0]) is not None or not any(_alone(words[0], kind))
+    if is_name and all(read_function(word, kind) is not None for word in words[1:]):
+        return [f"{words[0]} {word}" for word in words[1:]]
+    return words
+
+
+def _parts_of_one(word: str, kind: PartKind, counts: dict[str, int]) -> list[str]:
+    """A print whole, or its words where it is of nothing that others are of too."""
+    parts = word.split()
+    is_of_many = any(counts[of] > 1 for of, _ in _partings(word, kind))
+    is_many = len(parts) > 1 and all(any(_alone(part, kind)) for part in parts)
+    return parts if is_many and not is_of_many and read_function(word, kind) is None else [word]
+
+
+def _is_one(line: str, kind: PartKind) -> bool:
+    """Whether two words are one print: “X PUL+” and “LIM X”, but not “24V 0V”."""
+    if read_function(line, kind) is not None or _partings(line, kind):
+        return True
+    return not all(any(_alone(word, kind)) for word in line.split())
+
+
+def _alone(text: str, kind: PartKind) -> tuple[bool, bool]:
+    """Whether a print is a feed or a function, and whether it is a line, without its neighbours."""
+    function = read_function(text, kind)
+    is_line = kind == "controller" and len(text) <= LONGEST_PRINT and (
+        is_general(text) or is_range(text) or is_called_for_a_line(text)
+    )  # fmt: skip
+    return function is not None, is_line
+
+
+def _read(rest: str, of: str, kind: PartKind) -> PinFunction | None:
+    """What a print means at what it is of."""
+    at_port = function_at(of, rest, kind) if of else None
+    return at_port or read_function(rest, kind)
+
+
+def _partings(text: str, kind: PartKind) -> list[tuple[str, str]]:
+    """What a print may be of, and what it is there, the likeliest first."""
+    found: list[tuple[str, str]] = []
+    if kind not in WITH_SEVERAL:
+        return found
+    for at in PARTED:
+        match = at.match(text)
+        if match is None or not _is_of(match["of"], kind) or OF_AXIS.match(match["rest"]):
+            continue
+        rest = match["rest"] + (match.groupdict().get("sign") or "")
+        function = _read(rest, match["of"], kind)
+        of_axis = OF_AXIS.match(match["of"]) is not None
+        is_line = function == "signal" and (of_axis or re.search(r"\d", rest))
+        if function is not None and not is_line:
+            found.append((match["of"].upper(), rest))
+    return found
+
+
+def _is_of(text: str, kind: PartKind) -> bool:
+    """Whether a word can be what prints are of: an axis, a contact, a line, and no function."""
+    return OF_AXIS.match(text) is not None or read_function(text, kind) in (None, "signal")
+
+
+def _counted(words: Iterable[str], kind: PartKind) -> dict[str, int]:
+    """How many different prints may be of each thing."""
+    found: dict[str, set[str]] = {}
+    for word in words:
+        for of, rest in _partings(word, kind):
+            found.setdefault(of, set()).add(rest)
+    return {of: len(rests) for of, rests in found.items()}
+
+
+def _print_of(text: str, line: str, kind: PartKind, counts: dict[str, int]) -> Print | None:
+    """A print as it is read; None where it means nothing."""
+    for of, rest in _partings(text, kind):
+        if counts[of] > 1:
+            return Print(of, rest, _read(rest, of, kind), line)
+    is_function, is_line = _alone(text, kind)
+    function = "signal" if is_general(text) else read_function(text, kind)
+    if function in OF_COMMAND and kind == "controller":
+        return Print("AXIS", text, function, line)
+    if is_line and function not in FEED:
+        return Print("", text, function or "signal", line)
+    # What a drive has at a terminal may be asked for afterwards; a word alone may be a heading.
+    is_among_others = kind != "controller" and len(line.split()) > LEAST_PRINTS
+    return Print("", text, function, line) if is_function or is_among_others else None
+
+
+def _is_list(prints: Sequence[Print], kind: PartKind) -> bool:
+    """Whether prints are a list of a board's terminals, and no headings with their pins: “OUT 1”
+    over “+” and “-”.
+    """
+    own = Counter((at.of, at.name, at.function) for at in prints if at.sort != "feed")
+    pairs = 2 if kind == "controller" else 1
+    if any(count > (1 if of or f != "signal" else pairs) for (of, _, f), count in own.items()):
+        return False
+    for first, second, third in zip(prints, prints[1:], prints[2:], strict=False):
+        if first.sort == "line" and not second.of and {second.name, third.name} == BARE_SIGNS:
+            return False
+    lines = [at for at in prints if at.sort == "line"]
+    return any(at.of for at in prints) or kind != "controller" or len(lines) > 1
+
+
+def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
+    """The ports of a list: one for each thing that prints are of, one for each word of the lines,
+    with the feeds that stand beside them. What a drive has is one connector, and told apart by what
+    it does there.
+    """
+    prints = [at for block in blocks for at in block]
+    if not any(at.of for at in prints) and kind != "controller":
+        return {"PORT": prints}
+    found: dict[str, list[Print]] = {}
+    for block in blocks:
+        groups = [(sort, list(members)) for sort, members in groupby(block, _sort)]
+        used = _with_feeds(groups, found)
+        for at, (sort, members) in enumerate(groups):
+            if sort == "mains" or (
+                sort == "feed"
+                and (at not in used or (kind == "controller" and _feeds_the_board(members, found)))
+            ):
+                _add_feed(found, members)
+    power = {"POWER": found.pop("POWER")} if "POWER" in found else {}
+    return {**power, **found}
+
+
+def _sort(at: Print) -> str:
+    """What a print is among its neighbours; mains are nobody's feed but the board's."""
+    return "mains" if at.function in MAINS else at.sort
+
+
+def _with_feeds(groups: list[tuple[str, list[Print]]], found: dict[str, list[Print]]) -> set[int]:
+    """Adds the ports of members and lines with the feed behind them, else before; gives the places
+    of the feeds that were used.
+    """
+    used: set[int] = set()
+    is_common = groups[0][0] == "feed" and all(at.function in BACK for at in groups[0][1])
+    comes_first = is_common and groups[-1][0] != "feed" and len(groups) > 2
+    for at, (sort, members) in enumerate(groups):
+        if sort not in ("member", "line"):
+            continue
+        beside = [n for n in (at + 1, at - 1) if 0 <= n < len(groups) and groups[n][0] == "feed"]
+        if comes_first:
+            beside.reverse()
+        for name, own in _named(members, found).items():
+            lacks = len(own) > 1 and own[0].name == own[-1].name
+            lacks = not lacks and (sort == "line" or not any(_is_back(pin) for pin in own))
+            feed = groups[beside[0]][1] if beside and lacks else []
+            if feed:
+                used.add(beside[0])
+            found[name] = [*found.get(name, []), *own, *feed]
+    return used
+
+
+def _named(members: list[Print], found: dict[str, list[Print]]) -> dict[str, list[Print]]:
+    """Members by what they are of, lines by their words, two of one name by that; a second port of
+    a name has its first print beside it.
+    """
+    twice = {name for name, count in Counter(at.name for at in members).items() if count > 1}
+    ports: dict[str, list[Print]] = {}
+    for at in members:
+        word = re.match(r"[A-Za-z]+", at.name)
+        is_alone = at.name in twice or word is None
+        ports.setdefault(
+            at.of or (at.name if is_alone or not word else word[0].upper()), []
+        ).append(at)
+    named = {}
+    for name, own in ports.items():
+        if not own[0].of and len(own) == 1:
+            name = own[0].name
+        if own[0].of.isdecimal():
+            name = f"{'RELAY' if any(at.function in CONTACTS for at in own) else 'AXIS'} {name}"
+        if name in found and not own[0].of:
+            name = f"{name} {own[0].name}"
+        named[name] = own
+    return named
+
+
+def _is_back(pin: Print) -> bool:
+    """Whether a pin is the way back of others, or of its neighbour."""
+    return pin.function in BACK or pin.name.endswith("-")
+
+
+def _feeds_the_board(feed: list[Print], found: dict[str, list[Print]]) -> bool:
+    """Whether a feed with its way back is the first one, which feeds the board."""
+    functions = {at.function for at in feed}
+    is_first = not any(at.function == "plus" for at in found.get("POWER", ()))
+    return is_first and "plus" in functions and bool(functions & set(BACK))
+
+
+def _add_feed(found: dict[str, list[Print]], feed: list[Print]) -> None:
+    """Adds a feed that no neighbour uses: mains, and the first with its way back, are the board's;
+    a way back alone is that of all that have none, or one more of the board's; another plus is
+    called by what is printed there.
+    """
+    needy = [
+        pins for pins in found.values() if pins[0].of and not any(_is_back(pin) for pin in pins)
+    ]
+    if needy and all(at.function in BACK for at in feed):
+        for pins in needy:
+            pins += feed
+        return
+    plus = next((at for at in feed if at.function == "plus"), None)
+    is_more = plus is not None and not _feeds_the_board(feed, found)
+    name = f"{plus.name} OUT" if plus is not None and is_more else "POWER"
+    found[name] = [*found.get(name, []), *feed]

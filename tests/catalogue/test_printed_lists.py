@@ -1,0 +1,125 @@
+"""Prints copied terminal by terminal: however they stand, the same board comes of them."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from vervain.catalogue.describe import Described, describe
+from vervain.catalogue.drafts import Draft
+from vervain.catalogue.printed_lists import printed_rows
+from vervain.model.part import Part, PartKind
+
+AXIS = ("PUL+", "PUL-", "DIR+", "DIR-")
+HEADED = "POWER: 24V 0V\nX: {0}\nY: {0}\nINPUTS: IN1 IN2 IN3 COM\nOUT: OUT1 OUT2 GND"
+FEED, LINES = ["24V", "0V"], ["IN1", "IN2", "IN3", "COM", "OUT1", "OUT2", "GND"]
+WAYS = {
+    "one below the other": "\n".join(FEED + [f"{a} {p}" for a in "XY" for p in AXIS] + LINES),
+    "with a hyphen": "\n".join(FEED + [f"{a}-{p}" for a in "XY" for p in AXIS] + LINES),
+    "glued": "\n".join(FEED + [f"{a}{p}" for a in "XY" for p in AXIS] + LINES),
+    "the axis behind": "\n".join(FEED + [f"{p} {a}" for a in "XY" for p in AXIS] + LINES),
+    "in one line": " ".join(FEED + [f"{a}{p}" for a in "XY" for p in AXIS] + LINES),
+    "with commas": ", ".join(FEED + [f"{a} {p}" for a in "XY" for p in AXIS] + LINES),
+    "counted": "\n".join(
+        f"{number} {word}"
+        for number, word in enumerate(FEED + [f"{a} {p}" for a in "XY" for p in AXIS] + LINES, 1)
+    ),
+    "a line for each connector": "24V 0V\nX PUL+ PUL- DIR+ DIR-\nY PUL+ PUL- DIR+ DIR-\n"
+    "IN1 IN2 IN3 COM\nOUT1 OUT2 GND",
+    "with what it is for": "24V power\n0V power\n"
+    + "\n".join(f"{a} {p} of the axis" for a in "XY" for p in AXIS)
+    + "\nIN1 limit\nIN2 limit\nIN3 home\nCOM inputs\nOUT1 pump\nOUT2 lamp\nGND",
+}
+
+
+def described(text: str, kind: PartKind = "controller") -> Described:
+    numbers = {"v_min_v": 20.0, "v_max_v": 28.0}
+    return describe(Draft(kind=kind, title="Board", pins_text=text, numbers=numbers), "my-board")
+
+
+def ports_of(part: Part | None) -> dict[str, tuple[str, ...]]:
+    assert part is not None
+    return {port.id: (port.kind, *(pin.function for pin in port.pins)) for port in part.ports}
+
+
+class PrintedLists(unittest.TestCase):
+    def test_however_prints_are_copied_the_same_board_comes_of_them(self) -> None:
+        wanted = ports_of(described(HEADED.format(" ".join(AXIS))).part)
+        self.assertEqual(8, len(wanted))
+        for way, text in WAYS.items():
+            found = described(text)
+            with self.subTest(way):
+                self.assertEqual(wanted, ports_of(found.part))
+                self.assertEqual((), found.problems)
+
+    def test_what_stands_beside_belongs_to_it(self) -> None:
+        cases: dict[str, dict[str, tuple[str, ...]]] = {
+            "24V\nGND\nSTEP1\nDIR1\nSTEP2\nDIR2\nGND\nHOME1\nHOME2\nGND\nTH1\nTH1\nFAN +\nFAN -": {
+                "AXIS 2": ("step and direction", "step", "direction", "zero"),
+                "HOME1": ("digital input", "signal", "zero"),
+                "TH1": ("thermistor input", "sense 1", "sense 2"),
+                "FAN": ("switched output", "plus", "load-"),
+            },
+            "X-STEP X-DIR X-EN\nCOM+\nX-LIM GND\n24V GND": {
+                "X": ("step and direction", "step", "direction", "enable", "zero"),
+                "X-LIM": ("digital input", "signal", "zero"),
+                "POWER": ("feed in", "plus", "zero"),
+            },
+            "L\nN\nPE\nIN1\nIN2\nCOM\nQ1\nQ2": {
+                "POWER": ("feed in", "line", "neutral", "pe"),
+                "Q2": ("switched output", "load-", "zero"),
+            },
+            "24V\n0V\nOUT1 NO\nOUT1 COM\nOUT2 NO\nOUT2 COM\nIN1\nIN2\n24V\n0V": {
+                "OUT2": ("relay contact", "no", "com"),
+                "IN2": ("digital input", "signal", "plus", "zero"),
+            },
+        }
+        for text, wanted in cases.items():
+            found = ports_of(described(text).part)
+            for port, expected in wanted.items():
+                with self.subTest(text, port=port):
+                    self.assertEqual(expected, found.get(port), found)
+
+    def test_a_drive_in_one_list_has_a_feed_a_motor_and_a_control(
+        self,
+    ) -> None:
+        driver = "ENA- ENA+ DIR- DIR+ PUL- PUL+ B- B+ A- A+ GND VCC"
+        for text in (driver, driver.replace(" ", "\n")):
+            kinds = [port.kind for port in described(text, "stepper driver").part.ports]
+            self.assertEqual(["feed in", "motor phases", "step and direction"], kinds)
+        inverter = described("L N PE U V W FWD REV DCM AVI ACM 10V", "frequency inverter").part
+        self.assertEqual(
+            ["feed in", "motor phases", "analogue command", "drive control"],
+            [port.kind for port in inverter.ports],
+        )
+        slot = described("EN\nSTEP\nDIR\nGND\nVMOT\nA+\nA-\nB+\nB-", "stepper driver").part
+        self.assertEqual(["driver slot"], [port.kind for port in slot.ports])
+
+    def test_headings_over_pins_stay_headings(self) -> None:
+        for text in (
+            "X AXIS\nSTEP\nDIR\nGND\nPOWER\n24V\nGND\nINPUTS\nIN1\nIN2\nGND",
+            "X axis\nSTEP\nDIR\nGND\nPOWER\n24V\nGND\nJ3\nIN1\nIN2\nGND",
+        ):
+            kinds = [port.kind for port in described(text).part.ports]
+            wanted = ["step and direction", "feed in", "digital input", "digital input"]
+            self.assertEqual(wanted, kinds, text)
+        outputs = described("OUT 1\n+\n-\nOUT 2\n+\n-\nPOWER\n24V\n0V")
+        self.assertEqual(
+            ["switched output"] * 2 + ["feed in"], [port.kind for port in outputs.part.ports]
+        )
+
+    @given(
+        st.lists(
+            st.sampled_from(["24V", "0V", "X", "PUL+", "IN1", "+", "NO", "TH1", "", "J2", ","])
+        ),
+        st.sampled_from([" ", "\n", ", "]),
+    )
+    def test_no_print_is_lost_nor_made_up(self, words: list[str], between: str) -> None:
+        text = between.join(words)
+        for row in printed_rows(text, "controller"):
+            self.assertIn(row.text, [line.strip() for line in text.split("\n")])
+            self.assertTrue(row.port and row.name)
+
+
+if __name__ == "__main__":
+    unittest.main()
