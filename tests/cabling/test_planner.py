@@ -33,6 +33,7 @@ from vervain.model.part import CablePart
 from vervain.model.place import Place, Run
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
+from vervain.rules.finding import Finding
 
 PARTS = tuple(shipped_shelf().cable_parts.values())
 PLANNED = open_demo("glazing-gantry-as-planned")
@@ -100,6 +101,11 @@ def cables_to(plan, *devices: str):
         for cable in plan.cables
         if any(need.device_end.device in devices for need in cable.needs)
     ]
+
+
+def about_what(finding: Finding) -> tuple[str, str | None]:
+    """The rule of a finding and the device that it is about."""
+    return finding.rule, next((s.device for s in finding.subjects if s.device), None)
 
 
 class Commons(unittest.TestCase):
@@ -253,8 +259,11 @@ class Best(unittest.TestCase):
         plan = planned(machine)
         self.assertEqual((), plan.left)
         laid = accept_cables(machine, plan.cables, Options())
-        worse = [f.sentence for f in check_machine(laid).open if f.consequence != "Workmanship"]
-        self.assertEqual([], worse)
+        # The lead of the servo at the gun is long, and accepted.
+        accepted = {about_what(f) for f in check_machine(PLANNED).accepted}
+        found = check_machine(laid).open
+        worse = [f for f in found if f.consequence != "Workmanship"]
+        self.assertEqual([], [f.sentence for f in worse if about_what(f) not in accepted])
         self.assertEqual(len(plan.cables), len(laid.cables))
         self.assertEqual((), planned(laid).cables)
 

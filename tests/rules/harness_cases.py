@@ -177,6 +177,26 @@ def unlabelled() -> Machine:
 FULL, ROOMY = chain(12, 17.02), chain(12, 17.03)
 CASES: dict[str, tuple[Made, Made]] = {
     "harness.no-label": (unlabelled, small.cabled_fan),
+    "harness.no-cable": (
+        # An own board whose plugs nobody named wants one as well.
+        lambda: replace(
+            small.with_part(
+                small.shielded_encoder(),
+                "larkmoor-e1000",
+                lambda part: replace(
+                    part,
+                    ports=tuple(
+                        replace(port, connector=None, lead_length_m=0.0) for port in part.ports
+                    ),
+                ),
+            ),
+            cables=(),
+            hookups=tuple(
+                replace(hookup, cable=None) for hookup in small.shielded_encoder().hookups
+            ),
+        ),
+        small.shielded_encoder,
+    ),
     "harness.no-length": (
         lambda: route_edits.put_device(fan_on_a_run(), "M1", None),
         fan_on_a_run,

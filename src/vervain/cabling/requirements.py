@@ -69,7 +69,7 @@ class Need(Record, frozen=True, kw_only=True):
 def need_of(queries: Queries, hookup_id: str) -> Need | None:
     """What a hookup wants; None where it has a cable, or leads of its own that reach."""
     hookup = queries.hookup(hookup_id)
-    if hookup is None or hookup.cable is not None or not _wants_cable(queries, hookup_id):
+    if hookup is None or not wants_cable(queries, hookup_id):
         return None
     route = lead_route(queries, hookup_id)
     first = lead_side(queries, hookup) or _outer_end(queries, hookup.a, hookup.b)
@@ -156,12 +156,13 @@ def needs(queries: Queries) -> tuple[Need, ...]:
     return tuple(need for name in queries.hookups() if (need := need_of(queries, name)) is not None)
 
 
-def _wants_cable(queries: Queries, hookup_id: str) -> bool:
-    """Whether no lead makes the hookup: both ends are ports of boards or connectors, or the leads
-    are too short for their way.
+@query
+def wants_cable(queries: Queries, hookup_id: str) -> bool:
+    """Whether a hookup without a cable is made by no lead: both ends are ports of boards or
+    connectors, or the leads are too short for their way.
     """
     hookup = queries.hookup(hookup_id)
-    if hookup is None:
+    if hookup is None or hookup.cable is not None:
         return False
     ports = [queries.port(end) for end in (hookup.a, hookup.b)]
     if any(port is None or port.kind in SEATED for port in ports):
@@ -170,14 +171,21 @@ def _wants_cable(queries: Queries, hookup_id: str) -> bool:
     if side is None:
         # A splice or a jumper beside its terminal needs no cable.
         parts = [queries.part_of(end.device) for end in (hookup.a, hookup.b)]
-        if any(part is None or part.kind in WIRED_IN_PLACE for part in parts):
-            return False
-        return all(port is not None and port.connector is not None for port in ports)
+        return not any(part is None or part.kind in WIRED_IN_PLACE for part in parts)
     port = queries.port(side)
     runs = lead_route(queries, hookup_id).runs
-    if port is None or not runs:
+    if port is None:
         return False
+    if not runs:
+        # Leads of which nobody said how long they are reach within one place at best.
+        places = {_place_of(queries, end.device) for end in (hookup.a, hookup.b)}
+        return port.lead_length_m <= 0 and (len(places) > 1 or None in places)
     return port.lead_length_m <= 0 or lead_shortage_mm(queries, port.lead_length_m, runs) > 0
+
+
+def _place_of(queries: Queries, designator: str) -> str | None:
+    device = queries.device(designator)
+    return device.place if device is not None else None
 
 
 def _outer_end(queries: Queries, a: PortRef, b: PortRef) -> PortRef:

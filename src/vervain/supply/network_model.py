@@ -178,10 +178,10 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
 
 
 def _is_closed(part: Part, contact: Contact) -> bool:
-    """At work: what a coil of the same part works is worked, and a switch that rests open is on; a
-    changeover, a selector, a stop and all else stand at rest.
+    """At work: what a coil of the same part or a controller's program works is worked, and a switch
+    that rests open is on; a changeover, a selector, a stop and all else stand at rest.
     """
-    worked = part.port(contact.worked_by) is not None
+    worked = part.port(contact.worked_by) is not None or contact.worked_by == "program"
     if part.kind == "switch" and contact.worked_by == "hand" and contact.rest == "NO":
         others = [e for e in part.inside if isinstance(e, Contact) and e is not contact]
         worked = not any(set(other.pins) & set(contact.pins) for other in others)

@@ -36,6 +36,7 @@ class MessageBar(QFrame):
         """Shows a message in place of the one before."""
         for button in self._buttons:
             self._row.removeWidget(button)
+            button.hide()
             button.deleteLater()
         self._buttons = []
         self.words.setText(message.text)

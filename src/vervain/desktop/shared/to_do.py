@@ -56,7 +56,8 @@ class ToDoList(QWidget):
             return
         self._lines, self._shown = lines, stage
         count = len(lines)
-        self.head.setText(f"To do: {count} device{'s' if count > 1 else ''} to join")
+        what = "to lay cables to" if stage == "Harness" else "to join"
+        self.head.setText(f"To do: {count} device{'s' if count > 1 else ''} {what}")
         self.setVisible(bool(lines))
         self._fill()
 

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import combinations
 
+from vervain.cabling.requirements import wants_cable
 from vervain.electrical.feeds import RETURN_FUNCTIONS
 from vervain.harness.cable_routes import cable_route, lead_route, lead_side
 from vervain.harness.flexing import flexing_twin
@@ -31,6 +32,25 @@ from vervain.text.units import in_area, in_length
 # What may share a twisted pair: a line and its complement, or a supply or signal and its return.
 COMPLEMENTARY = ("encoder A", "encoder B", "encoder Z")
 POWERED = ("plus", "line", "neutral", "pe")
+
+
+@rule(
+    id="harness.no-cable",
+    consequence="Workmanship",
+    scope="hookup",
+    title="Something is joined, and has no cable yet",
+    reason="What has none is in no cut list, on no sheet, and its drop is that of a guess.",
+    source="The machine's own cables; the leads of its parts.",
+)
+def no_cable(queries: Queries, hookup_id: str) -> Iterator[RuleOutput]:
+    hookup = queries.hookup(hookup_id)
+    if hookup is not None and wants_cable(queries, hookup_id):
+        ends = [f"{end.device} {end.port}" for end in (hookup.a, hookup.b)]
+        yield RuleOutput(
+            f"{ends[0]} and {ends[1]} are joined, and have no cable yet.",
+            (about_port(hookup.a), about_port(hookup.b)),
+            unfinished=True,
+        )
 
 
 @rule(
@@ -362,6 +382,7 @@ def _pole(queries: Queries, pin: PinRef) -> str:
 
 
 RULES = (
+    no_cable,
     no_length,
     short_cable,
     short_lead,

@@ -241,6 +241,8 @@ class HarnessStage(LedFocus):
         found = self.session.findings(lambda f: f.stage == "Harness")
         queries, chosen = self.session.queries, self.session.selection
         cable = self.route.traced_cable()
+        if not (found and found[0].consequence != "Workmanship") and self._say_what_is_first():
+            return
         if found and not chosen.run and not chosen.place:
             self.line.say(found[0].sentence, found[0].fixes[0].words if found[0].fixes else "")
         elif chosen.run is not None and queries.run(chosen.run) is not None:
@@ -254,10 +256,22 @@ class HarnessStage(LedFocus):
             length = cable_length(queries, cable)
             known = in_length(length.used_m) if length.used_m is not None else length.missing
             self.line.say(f"{cable}:", f"{known}. Enter in the table changes a cell.")
-        elif not queries.runs():
-            self.line.say("No place yet.", "T proposes a first tree, N makes a place by itself.")
         else:
             self.line.say("", "Arrows trace a row; Enter changes a cell, in all selected rows.")
+
+    def _say_what_is_first(self) -> bool:
+        """What comes before all lengths: places, and cables for what has none; whether any does."""
+        session = self.session
+        if not session.queries.runs():
+            self.line.say("No place yet.", "T proposes a first tree, N makes a place by itself.")
+            return True
+        to_do = session.result.to_do if session.result is not None else ()
+        bare = sum(finding.rule == "harness.no-cable" for finding in to_do)
+        if not bare or session.selection.run or session.selection.place:
+            return False
+        words = f"{bare} plugs have no cable yet." if bare > 1 else "One plug has no cable yet."
+        self.line.say(words, "P plans cables for what has none.")
+        return True
 
     def _say_making(self) -> bool:
         """How far the chosen cable is, and all of them; whether there is one."""
