@@ -95,6 +95,25 @@ class PrintedLists(unittest.TestCase):
         slot = described("EN\nSTEP\nDIR\nGND\nVMOT\nA+\nA-\nB+\nB-", "stepper driver").part
         self.assertEqual(["driver slot"], [port.kind for port in slot.ports])
 
+    def test_terminals_and_leads_side_by_side_are_those_one_below_the_other(self) -> None:
+        cases: tuple[tuple[PartKind, str, str], ...] = (
+            ("contactor", "A1 A2 1 2 3 4 13 14", "A1\nA2\n1\n2\n3\n4\n13\n14"),
+            ("contactor", "A1 A2\n1 2\n3 4", "A1\nA2\n1\n2\n3\n4"),
+            ("emergency stop", "11, 12, 21, 22", "11\n12\n21\n22"),
+            ("switch", "COM NO NC", "COM\nNO\nNC"),
+            ("stepper motor", "A+ A- B+ B-", "A+\nA-\nB+\nB-"),
+            ("stepper motor", "A+ BK A- GN B+ RD B- BU", "A+\tBK\nA-\tGN\nB+\tRD\nB-\tBU"),
+            ("sensor", "BN + BU - BK OUT", "BN\t+\nBU\t-\nBK\tOUT"),
+        )
+        for kind, beside, below in cases:
+            with self.subTest(beside):
+                found, wanted = described(beside, kind), described(below, kind)
+                self.assertIsNotNone(found.part)
+                self.assertEqual(wanted.part, found.part)
+                self.assertEqual((), found.problems)
+        one = described("1 COM\n2 NO", "switch").part
+        self.assertEqual(["com", "no"], [pin.function for pin in one.ports[0].pins])
+
     def test_headings_over_pins_stay_headings(self) -> None:
         for text in (
             "X AXIS\nSTEP\nDIR\nGND\nPOWER\n24V\nGND\nINPUTS\nIN1\nIN2\nGND",

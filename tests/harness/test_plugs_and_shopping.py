@@ -9,6 +9,8 @@ from msgspec.structs import replace
 
 from tests import small
 from tests.rules.harness_cases import fan_on_a_run
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
 from vervain.edits import note_edits, route_edits
 from vervain.edits.cable_edits import set_own_sleeve
 from vervain.files.demos import DEMOS, open_demo
@@ -20,7 +22,7 @@ from vervain.harness.plugs import all_plugs, cavity_places, label_of_wire, plug_
 from vervain.harness.shapes import Frame
 from vervain.harness.shopping import SPARE, cutting_of, pieces_by_part, shopping_list
 from vervain.harness.terminations import is_seated, termination
-from vervain.model.machine import Machine, PinRef, PortRef, Reel
+from vervain.model.machine import Machine, PinRef, PortRef, Reel, ends_of
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.tables.cell_edits import edit_for
@@ -119,6 +121,24 @@ class Ends(unittest.TestCase):
         ):
             with self.subTest(port):
                 self.assertEqual(item, self.end(cable, core, port))
+
+    def test_ends_at_a_board_whose_plugs_nobody_said_are_left_open_and_told(self) -> None:
+        build = small.bench("G1 fell-ps24")
+        for name, kind, text in (
+            ("K1", "controller", "24V 0V\nIN1 IN2 COM"), ("Q1", "contactor", "A1 A2 13 14"),
+        ):  # fmt: skip
+            numbers = {"nominal_v": 24.0, "current_a": 0.1, "v_min_v": 20.0, "v_max_v": 28.0}
+            draft = Draft(kind=kind, title=name, pins_text=text, numbers=numbers)
+            build.add(name, describe(draft, f"my-{name}").part)
+        build.cable("W1", "flex-2x0.5", 1.0)
+        build.join("G1:OUT", "K1:POWER", "1-1 2-2", "W1")
+        look = Queries(build.machine)
+        hookup = look.hookups_in("W1")[0]
+        ends = [termination(look, hookup.id, pin) for pin in ends_of(hookup, hookup.conductors[0])]
+        self.assertEqual({"ferrule", "not said"}, {end.form for end in ends})
+        lines = [item for item in shopping_list(look) if item.section == "Not counted"]
+        self.assertEqual(["K1 POWER"], [item.name for item in lines])
+        self.assertNotIn("splice", " ".join(item.name for item in shopping_list(look)))
 
 
 class Shopping(unittest.TestCase):

@@ -220,7 +220,7 @@ MISTAKES: tuple[tuple[str, Machine, set[str]], ...] = (
 # to is the mistake table's (tests/rules/test_truths.py).
 GENERAL = (
     "ports.need", "ports.partner", "ports.half-joined", "signals.supply-on-input",
-    "supply.contact-shorts",
+    "supply.contact-shorts", "harness.no-cable",
 )  # fmt: skip
 
 

@@ -55,11 +55,17 @@ def cart() -> Machine:
     return build.machine
 
 
+def left_to_do(machine: Machine) -> tuple[str, ...]:
+    """What is not done yet once cables are planned for whatever has none."""
+    cabled = api.apply_cables(machine, api.plan_cables(machine).cables)
+    return tuple(finding.sentence for finding in api.check(cabled).to_do)
+
+
 class Described(unittest.TestCase):
     def test_a_router_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
         machine, plan = wired(unwired_router())
         self.assertEqual(["stops.unnoticed"], grave(machine))
-        self.assertEqual((), api.check(machine).to_do)
+        self.assertEqual((), left_to_do(machine))
         words = [step.words for step in plan.steps]
         # Its second contact closes an input to 0 V, which the chain of the coil leaves it.
         self.assertIn("S1 told to K1 ESTOP", words)
@@ -77,14 +83,14 @@ class Described(unittest.TestCase):
 
     def test_a_printer_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
         machine, _ = wired(unwired_printer())
-        self.assertEqual(([], ()), (grave(machine), api.check(machine).to_do))
+        self.assertEqual(([], ()), (grave(machine), left_to_do(machine)))
 
     def test_other_machines_of_described_parts_lack_only_a_second_contactor(self) -> None:
         for unwired in (unwired_table, unwired_placer, unwired_lathe):
             machine, plan = wired(unwired())
             with self.subTest(machine.name):
                 self.assertEqual(["stops.unnoticed"], grave(machine))
-                self.assertEqual((), api.check(machine).to_do)
+                self.assertEqual((), left_to_do(machine))
         # Of three drives on a contactor of three poles each has its line cut.
         through = [step.words for step in plan.steps if "goes through Q1" in step.words]
         self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])

@@ -11,16 +11,14 @@ from vervain.electrical.feeds import (
     sources_of,
 )
 from vervain.harness.cable_kinds import Service, functions_of_hookup, service_of_hookup
-from vervain.harness.cable_routes import lead_route, lead_side
+from vervain.harness.cable_routes import lead_route, lead_side, wants_cable
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import Hookup, PinRef, PortRef, ends_of
-from vervain.model.part import SEATED, WIRED_IN_PLACE
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
-from vervain.queries.routes import lead_shortage_mm
 from vervain.supply.conductor_currents import conductor_current
 from vervain.supply.loads import driver_rms_a
 
@@ -154,38 +152,6 @@ def fuses_before(queries: Queries) -> dict[PinRef, float]:
 def needs(queries: Queries) -> tuple[Need, ...]:
     """Every need, in the machine's order."""
     return tuple(need for name in queries.hookups() if (need := need_of(queries, name)) is not None)
-
-
-@query
-def wants_cable(queries: Queries, hookup_id: str) -> bool:
-    """Whether a hookup without a cable is made by no lead: both ends are ports of boards or
-    connectors, or the leads are too short for their way.
-    """
-    hookup = queries.hookup(hookup_id)
-    if hookup is None or hookup.cable is not None:
-        return False
-    ports = [queries.port(end) for end in (hookup.a, hookup.b)]
-    if any(port is None or port.kind in SEATED for port in ports):
-        return False
-    side = lead_side(queries, hookup)
-    if side is None:
-        # A splice or a jumper beside its terminal needs no cable.
-        parts = [queries.part_of(end.device) for end in (hookup.a, hookup.b)]
-        return not any(part is None or part.kind in WIRED_IN_PLACE for part in parts)
-    port = queries.port(side)
-    runs = lead_route(queries, hookup_id).runs
-    if port is None:
-        return False
-    if not runs:
-        # Leads of which nobody said how long they are reach within one place at best.
-        places = {_place_of(queries, end.device) for end in (hookup.a, hookup.b)}
-        return port.lead_length_m <= 0 and (len(places) > 1 or None in places)
-    return port.lead_length_m <= 0 or lead_shortage_mm(queries, port.lead_length_m, runs) > 0
-
-
-def _place_of(queries: Queries, designator: str) -> str | None:
-    device = queries.device(designator)
-    return device.place if device is not None else None
 
 
 def _outer_end(queries: Queries, a: PortRef, b: PortRef) -> PortRef:

@@ -6,6 +6,7 @@ from collections import Counter
 from msgspec.structs import replace
 
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows
+from vervain.catalogue.one_line import one_a_row
 from vervain.catalogue.pin_words import function_at, read_function
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.printed_lists import printed_rows
@@ -199,6 +200,8 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    if kind not in BOARD_KINDS:
+        pins_text = one_a_row(pins_text, kind)
     columns, typed = _split_headings(read_rows(pins_text))
     columns = columns or _by_plug(typed, kind)
     has_ports = columns is not None and columns.port is not None

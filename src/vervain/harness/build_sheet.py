@@ -192,7 +192,7 @@ def _behind(queries: Queries, pin: PinRef) -> str:
 def _strip_mm(end: Termination) -> float | None:
     """How far an end is stripped; None where it comes as it is."""
     strip = making().strip_mm
-    if end.form == "as it comes":
+    if end.form in ("as it comes", "not said"):
         return None
     if end.form == "ferrule":
         ferrule = end.ferrule

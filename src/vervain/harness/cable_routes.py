@@ -2,9 +2,10 @@
 
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PortRef
+from vervain.model.part import SEATED, WIRED_IN_PLACE
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.routes import place_of, route_of_places
+from vervain.queries.routes import lead_shortage_mm, place_of, route_of_places
 
 
 class CableRoute(Record, frozen=True, kw_only=True):
@@ -119,3 +120,30 @@ def lead_side(queries: Queries, hookup: Hookup) -> PortRef | None:
         if port is not None and port.end == "through" and port.lead_length_m:
             return end
     return None
+
+
+@query
+def wants_cable(queries: Queries, hookup_id: str) -> bool:
+    """Whether a hookup without a cable is made by no lead: both ends are ports of boards or
+    connectors, or the leads are too short for their way.
+    """
+    hookup = queries.hookup(hookup_id)
+    if hookup is None or hookup.cable is not None:
+        return False
+    ports = [queries.port(end) for end in (hookup.a, hookup.b)]
+    if any(port is None or port.kind in SEATED for port in ports):
+        return False
+    side = lead_side(queries, hookup)
+    if side is None:
+        # A splice or a jumper beside its terminal needs no cable.
+        parts = [queries.part_of(end.device) for end in (hookup.a, hookup.b)]
+        return not any(part is None or part.kind in WIRED_IN_PLACE for part in parts)
+    port = queries.port(side)
+    runs = lead_route(queries, hookup_id).runs
+    if port is None:
+        return False
+    if not runs:
+        # Leads of which nobody said how long they are reach within one place at best.
+        places = {place_of(queries, end.device) for end in (hookup.a, hookup.b)}
+        return port.lead_length_m <= 0 and (len(places) > 1 or None in places)
+    return port.lead_length_m <= 0 or lead_shortage_mm(queries, port.lead_length_m, runs) > 0

@@ -7,6 +7,8 @@ from vervain.model.base import Record
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
+# From terminal to terminal of one device, round its corner.
+LINK_M = 0.1
 PartKind = Literal["run", "inside", "loop", "slack", "end"]
 
 
@@ -44,6 +46,12 @@ def rounded_up_m(length_m: float, step_m: float) -> float:
     return -(-millimetres // step) * step / 1000
 
 
+def _is_link(queries: Queries, cable_id: str) -> bool:
+    """Whether a cable joins terminals of one device."""
+    joined = queries.hookups_in(cable_id)
+    return bool(joined) and all(hookup.a.device == hookup.b.device for hookup in joined)
+
+
 @query
 def cable_length(queries: Queries, cable_id: str) -> CableLength:
     """The length of a cable in its parts: the runs of its route, a service loop at each place that
@@ -58,11 +66,14 @@ def cable_length(queries: Queries, cable_id: str) -> CableLength:
     parts: list[LengthPart] = []
     if not route.runs:
         place = queries.place(route.places[0])
-        if place is None or place.inside_m is None:
+        inside_m = place.inside_m if place is not None else None
+        if _is_link(queries, cable_id):
+            inside_m = min(LINK_M, inside_m or LINK_M)
+        if place is None or inside_m is None:
             name = place.name if place else route.places[0]
             missing = f"both ends are in {name}, which has no usual length inside"
             return CableLength(measured_m=measured, missing=missing)
-        parts.append(LengthPart(kind="inside", where=place.id, length_m=place.inside_m))
+        parts.append(LengthPart(kind="inside", where=place.id, length_m=inside_m))
     parts += _along(queries, route.runs)
     for name in route.places:
         place = queries.place(name)

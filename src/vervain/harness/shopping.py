@@ -6,18 +6,18 @@ from collections.abc import Iterator
 from typing import Literal
 
 from vervain.harness.bundles import bundle_of, cable_diameter_mm, strand_of_cable
-from vervain.harness.cable_routes import cable_route, lead_side
+from vervain.harness.cable_routes import cable_route, wants_cable
 from vervain.harness.cutting import Cutting, Piece, Stock, cutting_plan
 from vervain.harness.fittings import gland_for, heat_shrink_for, sleeve_for
 from vervain.harness.label_texts import label_texts
 from vervain.harness.lengths import cable_length, cable_length_m
 from vervain.harness.plugs import all_plugs
-from vervain.harness.terminations import Termination, is_seated, termination
+from vervain.harness.terminations import Termination, termination
 from vervain.model.base import Record
 from vervain.model.connectors import is_plug
 from vervain.model.elements import Fuse
-from vervain.model.machine import Hookup, PinRef, ends_of
-from vervain.model.part import WIRED_IN_PLACE, Part
+from vervain.model.machine import PinRef, ends_of
+from vervain.model.part import Part
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.text.units import in_length
@@ -266,21 +266,29 @@ def _not_counted(queries: Queries) -> list[Item]:
             found.append((f"{cable_id}, {part.title}", "no length: give it, or lay it on its way"))
     for hookup_id in queries.hookups():
         hookup = queries.hookup(hookup_id)
-        if hookup is None or hookup.cable is not None or is_seated(queries, hookup_id):
-            continue
-        if lead_side(queries, hookup) is None and not _is_short(queries, hookup):
+        if hookup is not None and wants_cable(queries, hookup_id):
             ends = " to ".join(f"{ref.device} {ref.port}" for ref in (hookup.a, hookup.b))
-            found.append((ends, "no cable, and no lead of its own: P on Harness plans one"))
+            found.append((ends, "no cable, or leads that are too short: P on Harness plans one"))
+    for device, ports in _plugs_not_said(queries).items():
+        found.append((f"{device} {', '.join(ports)}", "its part does not say what plugs it has"))
     return [
         Item(section="Not counted", name=name, needed=0, to_get=0, unit="", detail=detail)
         for name, detail in found
     ]
 
 
-def _is_short(queries: Queries, hookup: Hookup) -> bool:
-    """Whether a hookup is a splice or a jumper beside its terminal: nothing is laid for it."""
-    parts = [queries.part_of(ref.device) for ref in (hookup.a, hookup.b)]
-    return any(part is None or part.kind in WIRED_IN_PLACE for part in parts)
+def _plugs_not_said(queries: Queries) -> dict[str, list[str]]:
+    """The ports whose plug is not known, of which conductors would be made, by device."""
+    found: dict[str, list[str]] = {}
+    for hookup_id in queries.hookups():
+        hookup = queries.hookup(hookup_id)
+        for conductor in hookup.conductors if hookup else ():
+            for pin in ends_of(hookup, conductor) if hookup else ():
+                ports = found.setdefault(pin.device, [])
+                is_new = pin.port not in ports
+                if is_new and termination(queries, hookup_id, pin).form == "not said":
+                    ports.append(pin.port)
+    return {device: ports for device, ports in found.items() if ports}
 
 
 def _housings(queries: Queries) -> list[Item]:

@@ -1,7 +1,8 @@
 """What each conductor end gets: a crimped contact, a ferrule, a ring, or what is there already.
 
 Three kinds of ends: what is made here; what comes ready, a device's own plug or leads; and what is
-only pushed in, a module in its slot or a shield on its headers.
+only pushed in, a module in its slot or a shield on its headers. Where nobody said what plug a port
+has, it is said that it is not said.
 """
 
 from typing import Literal
@@ -10,11 +11,18 @@ from vervain.harness.fittings import Ferrule, ferrule_for, ring_for, twin_ferrul
 from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.model.machine import Hookup, PinRef
-from vervain.model.part import SEATED
+from vervain.model.part import SEATED, WIRED_IN_PLACE, PartKind
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-Form = Literal["contact", "ferrule", "ring", "joined", "as it comes"]
+Form = Literal["contact", "ferrule", "ring", "joined", "as it comes", "not said"]
+# What has screw or clamp terminals in the trade, where its part does not say.
+WITH_TERMINALS: tuple[PartKind, ...] = (
+    "contactor", "solid-state relay", "emergency stop", "switch", "fuse", "supply", "lamp",
+    "terminal strip",
+)  # fmt: skip
+# What is joined by its own wires.
+BY_WIRES: tuple[PartKind, ...] = (*WIRED_IN_PLACE, "connector")
 
 
 class Termination(Record, frozen=True, kw_only=True):
@@ -156,7 +164,20 @@ def _in_terminal(
 def _without_connector(
     queries: Queries, hookup: Hookup, pin: PinRef, area: float | None
 ) -> Termination:
-    """At flying leads a core is joined to the lead; a lead itself comes as it is."""
+    """At flying leads a core is joined to the lead; a lead itself comes as it is. Elsewhere it goes
+    into a terminal, or into what nobody said.
+    """
     if hookup.cable is None:
         return Termination(form="as it comes", words="own lead")
-    return Termination(form="joined", words="splice", item="splice, insulated", area_mm2=area)
+    part, port, there = queries.part_of(pin.device), queries.port(pin.port_ref), queries.pin(pin)
+    has_leads = there is not None and there.lead is not None
+    has_leads = has_leads or (port is not None and port.lead_length_m > 0)
+    if has_leads or part is None or part.kind in BY_WIRES:
+        return Termination(form="joined", words="splice", item="splice, insulated", area_mm2=area)
+    if part.kind in WITH_TERMINALS:
+        ferrule = ferrule_for(area) if area is not None else None
+        return Termination(
+            form="ferrule", words="ferrule", item=ferrule.item if ferrule else "", area_mm2=area,
+            ferrule=ferrule,
+        )  # fmt: skip
+    return Termination(form="not said", words="plug not said", area_mm2=area)

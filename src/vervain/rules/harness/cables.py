@@ -4,9 +4,8 @@ from collections import Counter
 from collections.abc import Iterator
 from itertools import combinations
 
-from vervain.cabling.requirements import wants_cable
 from vervain.electrical.feeds import RETURN_FUNCTIONS
-from vervain.harness.cable_routes import cable_route, lead_route, lead_side
+from vervain.harness.cable_routes import cable_route, lead_route, lead_side, wants_cable
 from vervain.harness.flexing import flexing_twin
 from vervain.harness.lengths import cable_length
 from vervain.harness.plugs import Plug, Wire, label_of_wire, plugs_of_device

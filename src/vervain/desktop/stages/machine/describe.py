@@ -51,6 +51,7 @@ SETTINGS_HELP = (
 )
 EMPTY = "Type or paste the rows: the pin, then what it is for. Colours may follow later."
 EMPTY_BOARD = "Copy what is printed at the terminals, one below the other or plug by plug."
+NO_PLUGS = "Its plugs are not said: no ferrule or contact is counted for them."
 USUAL = "With figures alone it gets the usual leads, as they stand there in grey."
 COLOURS_EXAMPLE = "1\tbrown\n2\tblack\n3\tblue"
 WIDTHS = (40, 100, 112, 52)
@@ -358,6 +359,8 @@ class DescribePage(PartPage):
         words = [*wrong, *(() if empty else self.described.problems)]
         if self.described.unknown:
             words.append(f"Not known yet: what {', '.join(self.described.unknown)} bear and give.")
+        if self.described.groups and not any(draft.connectors.values()):
+            words.append(NO_PLUGS)
         if empty:
             words = [EMPTY_BOARD if is_board else EMPTY, *((USUAL,) if usual else ())]
         self.problems.setText("  ".join(words))
