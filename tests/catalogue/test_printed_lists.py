@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from vervain.catalogue.describe import Described, describe
 from vervain.catalogue.drafts import Draft
 from vervain.catalogue.printed_lists import printed_rows
+from vervain.model.elements import Bridge, Contact
 from vervain.model.part import Part, PartKind
 
 AXIS = ("PUL+", "PUL-", "DIR+", "DIR-")
@@ -87,13 +88,37 @@ class PrintedLists(unittest.TestCase):
         for text in (driver, driver.replace(" ", "\n")):
             kinds = [port.kind for port in described(text, "stepper driver").part.ports]
             self.assertEqual(["feed in", "motor phases", "step and direction"], kinds)
-        inverter = described("L N PE U V W FWD REV DCM AVI ACM 10V", "frequency inverter").part
-        self.assertEqual(
-            ["feed in", "motor phases", "analogue command", "drive control"],
-            [port.kind for port in inverter.ports],
-        )
+        for text in (
+            "L N PE U V W FWD REV DCM AVI ACM 10V",
+            "L N PE\nU V W\nFWD REV DCM\nAVI ACM 10V",
+        ):
+            inverter = described(text, "frequency inverter").part
+            kinds = ["feed in", "motor phases", "analogue command", "drive control"]
+            self.assertEqual(kinds, [port.kind for port in inverter.ports])
+            # Each has the common beside it.
+            self.assertEqual(["FWD", "REV", "DCM"], [pin.text for pin in inverter.ports[3].pins])
+        contacts = described("L N\nU V W\nFWD DCM\nRA RB RC", "frequency inverter").part
+        self.assertEqual("relay contact", contacts.ports[-1].kind)
         slot = described("EN\nSTEP\nDIR\nGND\nVMOT\nA+\nA-\nB+\nB-", "stepper driver").part
         self.assertEqual(["driver slot"], [port.kind for port in slot.ports])
+
+    def test_counted_commons_stand_before_what_they_serve(self) -> None:
+        text = "L\nN\nPE\n24V\n0V\nX0\nX1\nC0\nY0\nY1\nC1\nY2"
+        numbers = {"v_min_v": 100.0, "v_max_v": 240.0}
+        draft = Draft(
+            kind="controller", title="Board", pins_text=text, numbers=numbers,
+            roles={"Y0": "relay contact", "Y2": "relay contact"},
+        )  # fmt: skip
+        part = describe(draft, "my-board").part
+        ports = {port.id: port for port in part.ports}
+        self.assertEqual(["Y1", "C0"], [pin.text for pin in ports["Y1"].pins])
+        self.assertEqual(["no", "com"], [pin.function for pin in ports["Y2"].pins])
+        self.assertEqual(["digital input"] * 2, [ports[name].kind for name in ("X0", "X1")])
+        self.assertEqual(240.0, ports["POWER"].pins[0].electrical.v_max_v)
+        # The outputs of a board were said to be relays: one terminal is the common of both.
+        bridges = [e.pins for e in part.inside if isinstance(e, Bridge)]
+        self.assertIn((("Y0", "2"), ("Y1", "2")), bridges)
+        self.assertEqual(3, sum(isinstance(e, Contact) for e in part.inside))
 
     def test_terminals_and_leads_side_by_side_are_those_one_below_the_other(self) -> None:
         cases: tuple[tuple[PartKind, str, str], ...] = (

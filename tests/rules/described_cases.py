@@ -7,7 +7,9 @@ from msgspec.structs import replace
 from builder import Builder, bench
 from described_machines import station_parts, wired_lathe, wired_station
 from tests.catalogue.test_device_ports import made
-from vervain.edits.plug_edits import take_conductor_off, turn_plug
+from tests.rules.measuring_cases import loose
+from tests.supply.test_feeding_safety_relay import at
+from vervain.edits.plug_edits import put_conductor, take_conductor_off, turn_plug
 from vervain.model.machine import Machine, PortRef, ends_of
 
 Made = Callable[[], Machine]
@@ -87,12 +89,28 @@ def _common_off() -> Machine:
     )
 
 
+def _direction_at_an_input() -> Machine:
+    """The direction of a drive at an input of its controller, which gives nothing."""
+    off = replace(loose("transporter", "K1:OC 2", "T1:START", "1")(), accepted=())
+    (pin,) = (
+        at(f"T1:START:{pin.id}")
+        for part in off.parts for port in part.ports if port.id == "START"
+        for pin in port.pins if pin.function == "direction" and part.id == _part_of(off, "T1")
+    )  # fmt: skip
+    return put_conductor(off, pin, at("K1:DI 4:2"))
+
+
+def _part_of(machine: Machine, designator: str) -> str:
+    return next(d.part for d in machine.devices if d.designator == designator)
+
+
 FAULTY: dict[str, tuple[Made, str]] = {
     "a load that is fed past its contact": (_bypassed, "signals.contact-idle"),
     "nothing at the common of several contacts": (_common_off, "ports.half-joined"),
     "a motor behind a drive on mains without earth": (
         lambda: _without("M1", "PWR", "4"), "supply.earth",
     ),
+    "a drive's direction at an input": (_direction_at_an_input, "ports.need"),
     "a start on 0 V": (
         lambda: turn_plug(wired_lathe(), PortRef(device="T3", port="START")), "signals.output-held",
     ),

@@ -102,6 +102,22 @@ def _joined_pins(
     return (*pins, *own)
 
 
+def _commons_of_contacts(
+    groups: tuple[PortGroup, ...], ports: tuple[Port, ...]
+) -> Iterator[Bridge]:
+    """The common of outputs that were said to be relays: one terminal, beside each of them."""
+    for group in groups:
+        if group.role.kind not in CONTACTS or not group.is_of_outputs:
+            continue
+        at: dict[str, list[PinAt]] = {}
+        for port in ports:
+            if port.id in group.ports:
+                for pin in port.pins:
+                    if pin.function == "com":
+                        at.setdefault(pin.name or pin.id, []).append((port.id, pin.id))
+        yield from (Bridge(pins=tuple(pins)) for pins in at.values() if len(pins) > 1)
+
+
 def board_inside(
     draft: BoardDraft, ports: tuple[Port, ...], workers: Mapping[str, PinAt]
 ) -> tuple[Element, ...]:
@@ -114,6 +130,7 @@ def board_inside(
         pins = _joined_pins(draft, ports, name, feed)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
+    found += _commons_of_contacts(draft.groups, ports)
     is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))
     if is_safety:
         found += _given_on(ports)

@@ -34,6 +34,8 @@ EDGES: dict[PortKind, Edge] = {
     "servo": "right", "header": "top", "bus": "right", "drive control": "top",
     "analogue command": "top", "analogue output": "bottom", "transducer input": "bottom",
 }  # fmt: skip
+# What may be fed with mains; a supply takes what its loads make it take.
+ON_MAINS: tuple[PartKind, ...] = (*DRIVE_KINDS, "controller")
 # By what a drive is told how fast to turn.
 COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
@@ -265,7 +267,7 @@ def _electrical(
         if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
             return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
         return None
-    if function == "line" and draft.kind in DRIVE_KINDS and kind == "feed in":
+    if function == "line" and draft.kind in ON_MAINS and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
         taken_a = draft.numbers.get("current_a")
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=taken_a) if high else None

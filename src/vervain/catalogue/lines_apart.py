@@ -81,7 +81,8 @@ def _called(connector: str, line: str) -> str:
     """What the port of a line is called: by both, but for IN 1 at IN or INPUTS."""
     word = re.match(r"[A-Za-z]*", line)
     begins = word is not None and connector.casefold().startswith(word[0].casefold())
-    is_it = word is not None and word[0].casefold() == connector.casefold()
+    letters = re.match(r"[A-Za-z]*", connector)
+    is_it = bool(word and letters and word[0].casefold() == letters[0].casefold())
     return line if word and begins and (is_it or len(word[0]) > 1) else f"{connector} {line}"
 
 

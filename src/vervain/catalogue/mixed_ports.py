@@ -177,6 +177,15 @@ def _starts_apart(name: str, pins: Pins) -> dict[str, Pins]:
         return {name: pins}
     rest = tuple(pin for pin in pins if pin not in starts)
     common = tuple(pin for pin in pins if pin.function in ("zero", "com"))
+    if len(common) > 1 and not any(pin.function == "com" for pin in starts):
+        # Each has its own, that which stands beside it: FWD REV DCM, AVI ACM.
+        places = [at for at, pin in enumerate(pins) if pin in starts]
+        own = min(
+            (pin for pin in common if pin in rest),
+            key=lambda pin: min(abs(pins.index(pin) - at) for at in places),
+        )
+        rest = tuple(pin for pin in rest if pin != own)
+        starts = (*starts, PortPin(own.name, "zero"))
     if len(common) == 1:
         # A wire of each of the two plugs goes to it.
         as_zero = PortPin(common[0].name, "zero")

@@ -104,12 +104,19 @@ def _minus_and_earth(rows: Rows) -> Rows:
 
 
 def _colours_of_lamps(rows: Rows) -> Rows:
-    """With a common minus each colour of a lamp is a plus."""
+    """With a common minus each colour of a lamp is a plus: it is called so, or is a black or blue
+    lead.
+    """
     used = _used(rows)
-    common = [row for row in used if ZERO.match(row.name)]
-    if len(common) != 1 or len(used) < 3 or any(row.function != "load-" for row in used):
+    common = [
+        row for row in used
+        if ZERO.match(row.name) or (row.function == "com" and row.colour in ("BK", "BU"))
+    ]  # fmt: skip
+    others = [row for row in used if row not in common]
+    if len(common) != 1 or len(used) < 3 or any(row.function != "load-" for row in others):
         return rows
-    return _with(rows, {id(row): "load+" for row in used if row is not common[0]})
+    told: dict[int, PinFunction | None] = {id(row): "load+" for row in others}
+    return _with(rows, {**told, id(common[0]): "load-"})
 
 
 def _coils(rows: Rows) -> Rows:

@@ -50,6 +50,9 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role == AS_SERVO and pin.function == "plus":
             # A drive has a feed of its own; two that gave the receiver theirs would meet there.
             return "none"
+        if self.role.kind in ("relay contact", "contact") and self.is_of_outputs:
+            # Of an output with its common that is said to be a relay, the two ends of the contact.
+            return "no" if pin.function in ("signal", "load-", "none") else "com"
         if pin.function in ("plus", "zero", "pe") and self.role.kind != "thermistor input":
             return self.role.plus if pin.function == "plus" else pin.function
         if pin.function == "com" and self.role in (
@@ -102,6 +105,12 @@ class PortGroup(Record, frozen=True, kw_only=True):
     def _is_bare(self) -> bool:
         """Whether nothing is there but a plus and a 0 V."""
         return {pin.function for pin in self.pins} == {"plus", "zero"}
+
+    @property
+    def is_of_outputs(self) -> bool:
+        """Whether each port is an output and its common: none says that it opens or closes."""
+        functions = {pin.function for pin in self.pins}
+        return len(self.pins) == 2 and not functions & {"no", "nc"} and functions != {"com"}
 
     def _is_named(self, function: PinFunction) -> bool:
         """Whether a pin is told to be this by its own name."""

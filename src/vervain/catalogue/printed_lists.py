@@ -36,6 +36,7 @@ PARTED = (
 OF_AXIS = re.compile(r"^([XYZABCUVWE]\d?|M?\d)$", re.I)
 # Boards on which one thing is there several times, by what is printed: axes, contacts, lines.
 WITH_SEVERAL: tuple[PartKind, ...] = ("controller", "relay module")
+COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
 BARE_SIGNS = frozenset({"+", "-"})
 
 
@@ -130,7 +131,11 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
     if len(words) < 3:
         return [line] if len(words) == 1 or _is_one(line, kind) else words
     is_name = OF_AXIS.match(words[0]) is not None or not any(_alone(words[0], kind))
-    if is_name and all(read_function(word, kind) is not None for word in words[1:]):
+    if (
+        kind in WITH_SEVERAL
+        and is_name
+        and all(read_function(word, kind) is not None for word in words[1:])
+    ):
         return [f"{words[0]} {word}" for word in words[1:]]
     return words
 
@@ -208,9 +213,16 @@ def _print_of(text: str, line: str, kind: PartKind, counts: dict[str, int]) -> P
         return Print("AXIS", text, function, line)
     if is_line and function not in FEED:
         return Print("", text, function or "signal", line)
+    if is_function:
+        return Print("", text, function, line)
+    first, *others = line.split()
+    at_port = function_at(first, text, kind) if others else None
+    if at_port is not None:
+        # RA, RB and RC say what they are only together.
+        return Print(first.upper(), text, at_port, line)
     # What a drive has at a terminal may be asked for afterwards; a word alone may be a heading.
-    is_among_others = kind != "controller" and len(line.split()) > LEAST_PRINTS
-    return Print("", text, function, line) if is_function or is_among_others else None
+    is_among_others = kind != "controller" and len(others) >= LEAST_PRINTS
+    return Print("", text, function, line) if is_among_others else None
 
 
 def _is_list(prints: Sequence[Print], kind: PartKind) -> bool:
@@ -234,9 +246,11 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
     it does there.
     """
     prints = [at for block in blocks for at in block]
-    if not any(at.of for at in prints) and kind != "controller":
-        return {"PORT": prints}
     found: dict[str, list[Print]] = {}
+    if kind not in WITH_SEVERAL or not (kind == "controller" or any(at.of for at in prints)):
+        for pin in prints:
+            found.setdefault(pin.of or "PORT", []).append(pin)
+        return found
     for block in blocks:
         groups = [(sort, list(members)) for sort, members in groupby(block, _sort)]
         used = _with_feeds(groups, found)
@@ -260,13 +274,19 @@ def _with_feeds(groups: list[tuple[str, list[Print]]], found: dict[str, list[Pri
     of the feeds that were used.
     """
     used: set[int] = set()
-    is_common = groups[0][0] == "feed" and all(at.function in BACK for at in groups[0][1])
+    is_common = groups[0][0] == "feed" and all(pin.function in BACK for pin in groups[0][1])
     comes_first = is_common and groups[-1][0] != "feed" and len(groups) > 2
-    for at, (sort, members) in enumerate(groups):
+    # Commons that are counted stand before what they serve: C0 Y0 Y1, C1 Y2.
+    counted = [
+        sort == "feed" and COUNTED_COMMON.match(own[-1].name) is not None for sort, own in groups
+    ]
+    for number, (sort, members) in enumerate(groups):
         if sort not in ("member", "line"):
             continue
-        beside = [n for n in (at + 1, at - 1) if 0 <= n < len(groups) and groups[n][0] == "feed"]
-        if comes_first:
+        near = [place for place in (number + 1, number - 1) if 0 <= place < len(groups)]
+        beside = [place for place in near if groups[place][0] == "feed"]
+        beside = [place for place in beside if place < number or not counted[place]]
+        if comes_first or (number and counted[number - 1]):
             beside.reverse()
         for name, own in _named(members, found).items():
             lacks = len(own) > 1 and own[0].name == own[-1].name
@@ -310,7 +330,7 @@ def _is_back(pin: Print) -> bool:
 def _feeds_the_board(feed: list[Print], found: dict[str, list[Print]]) -> bool:
     """Whether a feed with its way back is the first one, which feeds the board."""
     functions = {at.function for at in feed}
-    is_first = not any(at.function == "plus" for at in found.get("POWER", ()))
+    is_first = not any(at.function in ("plus", "line") for at in found.get("POWER", ()))
     return is_first and "plus" in functions and bool(functions & set(BACK))
 
 

@@ -64,6 +64,8 @@ PULSES_IN = re.compile(r"\b(rc|ppm|receiver|sbus)\b", re.I)
 ANALOGUE_NAMES = frozenset({"vout", "ao", "iout", "0-10v", "aout"})
 # The speed that a controller gives a drive, as it is printed at its terminal.
 COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
+# Outputs of small controllers beside inputs X0, X1.
+OF_OUTPUT = re.compile(r"(^|\s)Y\d{1,2}$")
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 # What loads are called that an output has a plus and a switched minus for.
@@ -258,6 +260,8 @@ def _by_name(seen: _Seen) -> Role | None:
         return role_of("analogue output" if gives else "analogue input")
     if kind == "controller" and "signal" in seen.functions and PULSES_IN.search(seen.name):
         return role_of("pulse input")
+    if kind == "controller" and "signal" in seen.functions and OF_OUTPUT.search(seen.name):
+        return role_of("switched output")
     if kind == "controller" and seen.names & COMMAND_NAMES:
         return role_of("analogue output")
     whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)

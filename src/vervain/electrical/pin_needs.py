@@ -24,6 +24,7 @@ class Need(Record, frozen=True, kw_only=True):
     to: tuple[PinFunction, ...] = ()
     via: Via
     of: tuple[Nature, ...] = ()
+    of_outputs: bool = False
     when: Literal["always", "offered", "mains", "on an axis"] = "always"
     goal: str
     effect: str

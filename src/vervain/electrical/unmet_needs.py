@@ -4,6 +4,7 @@ from vervain.electrical.feeds import rail_and_feeding
 from vervain.electrical.pin_needs import Nature, Need
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Pin, Port
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
@@ -11,6 +12,7 @@ from vervain.queries.machine_queries import Queries
 
 # Pins that mains or earth come from: terminals and inlets, not the next consumer.
 MAINS = frozenset({"line", "neutral", "pe"})
+LOAD_ENDS = frozenset({"load+", "load-"})
 AT_MAINS = frozenset({"line", "neutral"})
 
 
@@ -146,9 +148,19 @@ def _suits(
             for p in queries.net(other)
             if not _passed(queries, p)
         )
-    if pin.function not in wanted or _passed(queries, other):
+    if pin.function not in wanted or _passed(queries, other) or _gives_nothing(need, pin, port):
         return False
     return not need.of or bool(natures(queries, other) & set(need.of))
+
+
+def _gives_nothing(need: Need, pin: Pin, port: Port) -> bool:
+    """Whether what asks for an output would get none: “load-” is that of an output, and the end of
+    a lamp; a signal goes out, or comes in.
+    """
+    if not need.of_outputs:
+        return False
+    is_load = port.end == "device" and pin.function in LOAD_ENDS
+    return is_load or isinstance(pin.electrical, LogicInput)
 
 
 def _is_series_joint(queries: Queries, at: PinRef, other: PinRef) -> bool:
@@ -215,6 +227,8 @@ def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None
         there = queries.port(ref_port)
         for other in there.pins if there else ():
             ref = PinRef(device=ref_port.device, port=ref_port.port, pin=other.id)
+            if there is not None and _gives_nothing(need, other, there):
+                continue
             if other.function in wanted or (_passed(queries, ref) and other.function == "through"):
                 same = pin is not None and other.function == pin.function
                 taken = bool(queries.steps(ref)) and other.function not in ("plus", "zero", "pe")
