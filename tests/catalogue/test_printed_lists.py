@@ -94,9 +94,11 @@ class PrintedLists(unittest.TestCase):
         ):
             inverter = described(text, "frequency inverter").part
             kinds = ["feed in", "motor phases", "analogue command", "drive control"]
-            self.assertEqual(kinds, [port.kind for port in inverter.ports])
+            ports = {port.kind: port for port in inverter.ports}
+            self.assertEqual(set(kinds), set(ports))
             # Each has the common beside it.
-            self.assertEqual(["FWD", "REV", "DCM"], [pin.text for pin in inverter.ports[3].pins])
+            pins = [pin.text for pin in ports["drive control"].pins]
+            self.assertEqual(["FWD", "REV", "DCM"], pins)
         contacts = described("L N\nU V W\nFWD DCM\nRA RB RC", "frequency inverter").part
         self.assertEqual("relay contact", contacts.ports[-1].kind)
         slot = described("EN\nSTEP\nDIR\nGND\nVMOT\nA+\nA-\nB+\nB-", "stepper driver").part
@@ -138,6 +140,43 @@ class PrintedLists(unittest.TestCase):
                 self.assertEqual((), found.problems)
         one = described("1 COM\n2 NO", "switch").part
         self.assertEqual(["com", "no"], [pin.function for pin in one.ports[0].pins])
+
+    def test_connectors_by_their_names_are_one_board_however_they_stand(self) -> None:
+        board = {
+            "POWER": "24V GND", "HALL": "5V HU HV HW GND", "IN": "IN1 IN2 SIGNED COM",
+            "RC": "S + -",
+        }  # fmt: skip
+        rows = [f"{name}\t{pin}" for name, pins in board.items() for pin in pins.split()]
+        wanted = ports_of(described("\n".join(("port\tsignal", *rows))).part)
+        below = {name: "\n".join(pins.split()) for name, pins in board.items()}
+        counted = {
+            name: "\n".join(f"{number} {pin}" for number, pin in enumerate(pins.split(), 1))
+            for name, pins in board.items()
+        }
+        ways = {
+            "behind a colon": "\n".join(f"{name}: {pins}" for name, pins in board.items()),
+            "below a colon": "\n".join(f"{name}:\n{pins}" for name, pins in below.items()),
+            "set in": "\n".join(
+                name + "".join(f"\n  {pin}" for pin in pins.split()) for name, pins in board.items()
+            ),
+            "with a gap": "\n\n".join(f"{name}\n{pins}" for name, pins in below.items()),
+            "counted": "\n".join(f"{name}\n{pins}" for name, pins in counted.items()),
+            "marked": "\n".join(f"[{name}]\n{pins}" for name, pins in below.items()),
+        }
+        for way, text in ways.items():
+            with self.subTest(way):
+                self.assertEqual(wanted, ports_of(described(text).part))
+
+    def test_connectors_without_names_lose_nothing_and_doubtful_names_are_told(self) -> None:
+        drive = described("B+ B-\nU V W\n5V HU HV HW GND\nEN F/R SV COM", "servo drive").part
+        pins = [pin.text for port in drive.ports for pin in port.pins]
+        self.assertLessEqual(
+            {"B+", "B-", "U", "V", "W", "HU", "HV", "HW", "EN", "F/R", "SV"}, {*pins}
+        )
+        doubtful = described("FOO\nIN4\n24V\n0V\nIN5\n24V\n0V")
+        self.assertIn(
+            "taken for a connector", " ".join(m for row in doubtful.rows for m in row.marks)
+        )
 
     def test_headings_over_pins_stay_headings(self) -> None:
         for text in (

@@ -5,8 +5,8 @@ from collections import Counter
 
 from msgspec.structs import replace
 
-from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows
-from vervain.catalogue.one_line import one_a_row
+from vervain.catalogue.layouts import as_table, one_a_row, unnamed_as_table
+from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows, number_of
 from vervain.catalogue.pin_words import function_at, read_function
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.printed_lists import printed_rows
@@ -200,17 +200,21 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    pins_text = as_table(pins_text)
     if kind not in BOARD_KINDS:
         pins_text = one_a_row(pins_text, kind)
     columns, typed = _split_headings(read_rows(pins_text))
     columns = columns or _by_plug(typed, kind)
     has_ports = columns is not None and columns.port is not None
-    listed = printed_rows(pins_text, kind) if kind in BOARD_KINDS and not has_ports else ()
-    if listed:
-        return tuple(_by_port(_manual_row(row), kind) for row in listed)
+    if kind in BOARD_KINDS and not has_ports:
+        if listed := printed_rows(pins_text, kind):
+            return tuple(_by_port(_manual_row(row), kind) for row in listed)
+        pins_text = unnamed_as_table(pins_text, kind)
+        columns, typed = _split_headings(read_rows(pins_text))
+        has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
-        return tuple(_mark_doubles(manual))
+        return tuple(_mark_doubles(_mark_doubtful_names(manual, kind)))
     read = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
     pins: dict[str, set[str]] = {}
     for found in read:
@@ -257,6 +261,22 @@ def _manual_row(row: ManualRow) -> JoinedRow:
         pin=row.pin, name=row.name[:LONGEST_NAME], function=row.function, port=row.port,
         marks=tuple(marks), text=row.text,
     )  # fmt: skip
+
+
+def _mark_doubtful_names(rows: list[JoinedRow], kind: str) -> list[JoinedRow]:
+    """Says at the first pin of a connector whose name may be that of a terminal what it was taken
+    for: “IN4” over “24V”, where nothing is numbered.
+    """
+    found = list(rows)
+    seen: set[str] = set()
+    for number, row in enumerate(rows):
+        is_first = row.is_used and row.port and row.port not in seen
+        seen.add(row.port)
+        is_plain = row.port.isalpha() or read_function(row.port, kind) is None
+        if is_first and not is_plain and not number_of(row.text):
+            mark = f"“{row.port}” is taken for a connector’s name: is it? A line “NAME: 24V 0V” is."
+            found[number] = replace(row, marks=(*row.marks, mark))
+    return found
 
 
 def _row_for(rows: list[JoinedRow], colour: ColourRow, kind: str, by_place: bool) -> int | None:

@@ -110,12 +110,22 @@ def _pins(lines: list[str], kind: str) -> list[FoundPin | None]:
         None if OF_AXIS.match(line) else _pin_of(line, kind, _is_counted(lines, number))
         for number, line in enumerate(lines)
     ]
+    for number, line in enumerate(lines[:-1]):
+        # Whatever it says, a line over a 1 that has no number itself heads what is counted.
+        if number_of(lines[number + 1]) == "1" and not number_of(line):
+            found[number] = None
     for number, line in enumerate(lines):
         below = [pin[1][0][1] for pin in found[number + 1 : number + 3] if pin is not None]
         if POWER.match(line) and {*below} == {"plus", "zero"}:
             # It heads a plus and its 0 V, and is no plus itself.
             found[number] = None
     return found
+
+
+def number_of(line: str) -> str:
+    """The number of a row's pin; "" where it has none."""
+    numbered = PIN.match(line)
+    return numbered[1] if numbered and int(numbered[1]) <= MOST_PINS else ""
 
 
 def _is_counted(lines: list[str], number: int) -> bool:
@@ -128,8 +138,7 @@ def _is_counted(lines: list[str], number: int) -> bool:
 
 def _pin_of(line: str, kind: str, is_counted: bool) -> FoundPin | None:
     """The number and the named functions of a row; None where it is no row of a pin."""
-    numbered = PIN.match(line)
-    number = numbered[1] if numbered and int(numbered[1]) <= MOST_PINS else ""
+    numbered, number = PIN.match(line), number_of(line)
     rest = numbered[2].strip() if numbered and number else line
     many = MANY.match(rest)
     if many:

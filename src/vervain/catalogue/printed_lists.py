@@ -66,6 +66,9 @@ def printed_rows(text: str, kind: PartKind) -> tuple[ManualRow, ...]:
     prints = [found for block in blocks for found in block]
     if len(prints) < LEAST_PRINTS or not _is_list(prints, kind):
         return ()
+    if kind not in WITH_SEVERAL and len(blocks) > 1:
+        # Each line, or block, is a connector of its own.
+        return ()
     return tuple(
         ManualRow(port, str(number), at.name, at.function, at.text)
         for port, members in _ports(blocks, kind).items()

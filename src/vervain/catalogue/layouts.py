@@ -1,0 +1,180 @@
+"""Terminals and leads as they may stand on paper: side by side, “A1 A2 13 14”, “BN + BU −”; behind
+the name of their connector, “POWER: 24V 0V”; or below it, set in, or with an empty line between.
+"""
+
+import re
+from itertools import pairwise
+
+from vervain.catalogue.pin_words import function_at, read_function
+from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
+from vervain.model.colours import read_colour
+
+# What is printed at the terminals of contactors, relays, stops and lamps (IEC 60947, EN 50005).
+TERMINAL = re.compile(r"^(?:A[12][+-]?|X[12]|\d{1,2}|[1-6]/[LT][1-3]|[LT][1-3])$", re.I)
+# What is printed at a terminal, and is no word of a sentence.
+PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])$")
+WITH_TERMINALS = ("contactor", "solid-state relay", "emergency stop", "fuse", "switch", "lamp")
+
+
+# A line that is marked as a name: “POWER:”, “[POWER]”, “# POWER”.
+HEADED = re.compile(r"^\s*(?:[#*=]+\s*\S.*|\[.+\]|[A-Za-z][^:|\t]{0,23}:)\s*[*=]*$")
+# What connectors are called by what they are for.
+HEAD_WORD = re.compile(
+    r"^(?:power|pwr|supply|mains|feed|bat|battery|vin|usb|dc|ac|l|in|inputs?|out|outputs?|signals?"
+    r"|control|ctrl|command|mot|motors?|hall|enc|encoders?|brake|relays?|rel|limits?|end|probe|cn"
+    r"|spindle|sp|spn|laser|estop|stop|start|ok|alarm|alm|bus|comm?|can|rs|modbus|uart|digital|gps"
+    r"|analog|analogue|gpio|pwm|mpg|wheel|axis|axes|fan|bed|heater|hotend|th|tb|he|servo|rc|ppm"
+    r"|d[io]|a[io]|oc|tube|lamp|ps|foot|head|trig|step|ch|hv|lv|low|high|vac|pump|[xyzabcuvw])"
+    r"(?:[ _-]?\d+)?(?: .*)?$|^[a-z]{1,4}\d{1,2}$|^[xyzabc] (?:axis|motor|min|max|lim|limit|end)$",
+    re.I,
+)
+COUNTED = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
+NAMED = re.compile(r"^([A-Za-z][^:=|\t]{0,23})\s*[:=]\s*(\S.*)$")
+
+
+def as_table(text: str) -> str:
+    """A table of ports and terminals, where the text names connectors and lists the terminals of
+    each; any other text as it is.
+    """
+    for read in (_behind_names, _below_names):
+        ports = read(text[:LONGEST_TEXT])
+        rows = [f"{name}\t{word}" for name, words in ports for word in words]
+        if len(rows) > len(ports):
+            return "\n".join(("port\tsignal", *rows))
+    return text
+
+
+Connectors = list[tuple[str, list[str]]]
+
+
+def _behind_names(text: str) -> Connectors:
+    """Connectors whose terminals stand behind a colon, each in a line; none where any line is
+    something else.
+    """
+    lines = [line.strip() for line in text.splitlines() if line.strip()]
+    found = [at for line in lines if (at := NAMED.match(line)) is not None]
+    names = [at[1].strip() for at in found]
+    if len(found) < len(lines) or len(set(names)) < len(names):
+        return []
+    listed = ([word for word in re.split(r"[\s,;|]+", at[2]) if word] for at in found)
+    return list(zip(names, listed, strict=True))
+
+
+def _below_names(text: str) -> Connectors:
+    """Connectors whose terminals stand below, one in a line: the names are marked as such, or the
+    terminals are set in, or each begins after an empty line. None where that is not plain.
+    """
+    lines = [line.rstrip() for line in text.splitlines()]
+    filled = [line for line in lines if line.strip()]
+    if not filled:
+        return []
+    marked = [HEADED.match(line) is not None for line in lines]
+    set_out = [bool(line) and not line[0].isspace() for line in lines]
+    for is_name in (marked, set_out, _after_gaps(lines)):
+        found = _sections(lines, is_name)
+        if found:
+            return found
+    return []
+
+
+def _after_gaps(lines: list[str]) -> list[bool]:
+    """Which lines are names: the first after each empty line, where most of them are called by what
+    connectors are for, and none is plainly a terminal: 24V, PUL+, or IN1 over IN2.
+    """
+    is_first = [
+        bool(line.strip()) and not before.strip() for before, line in pairwise(("", *lines))
+    ]
+    firsts = [number for number, first in enumerate(is_first) if first]
+    words = [lines[number].strip() for number in firsts]
+    below = [lines[number + 1].strip() if number + 1 < len(lines) else "" for number in firsts]
+    called = sum(HEAD_WORD.match(word) is not None for word in words)
+    is_plain = any(
+        word[:1].isdigit() or re.search(r"[+-]$", word) or _counts_on(word, after)
+        for word, after in zip(words, below, strict=True)
+    )
+    if len(firsts) < 2 or called * 2 < len(words) or is_plain:
+        return [False] * len(lines)
+    return is_first
+
+
+def _counts_on(word: str, after: str) -> bool:
+    first, second = COUNTED.match(word), COUNTED.match(after)
+    return bool(first and second and first[1] == second[1])
+
+
+def _sections(lines: list[str], is_name: list[bool]) -> Connectors:
+    """What stands below the lines that are names; none where the first is no name, a name has
+    nothing below, an empty line parts no two names, or a terminal is more than a word.
+    """
+    found: Connectors = []
+    after_gap = False
+    for line, named in zip(lines, is_name, strict=True):
+        words = line.split()
+        if named:
+            found.append((line.strip(" \t:#=[]*"), []))
+        elif not words:
+            after_gap = True
+            continue
+        elif not found or len(words) > 1 or (after_gap and found[-1][1]):
+            return []
+        else:
+            found[-1][1].append(words[0])
+        after_gap = False
+    names = [name for name, _ in found]
+    is_whole = all(name and listed for name, listed in found) and len(set(names)) == len(names)
+    return found if is_whole else []
+
+
+def unnamed_as_table(text: str, kind: str) -> str:
+    """A table of ports and terminals, where each line, or each block between empty lines, lists the
+    terminals of a connector that has no name; any other text as it is.
+    """
+    blocks = [block.split() for block in re.split(r"\n[ \t]*\n", text[:LONGEST_TEXT])]
+    lines = [line.split() for line in text[:LONGEST_TEXT].splitlines() if line.strip()]
+    is_lines = all(len(words) > 1 for words in lines)
+    listed = lines if is_lines else [block for block in blocks if block]
+    words = [word for line in listed for word in line]
+    by_pin = all(len(line) == 2 and read_function(line[0], kind) is None for line in lines)
+    if (
+        len(listed) < 2
+        or by_pin
+        or (not is_lines and any(len(line) > 1 for line in lines))
+        or not all(PRINT.match(word) for word in words)
+        or any(line[0].isdigit() or read_colour(line[-1]) for line in listed)
+    ):
+        return text
+    rows = []
+    for number, line in enumerate(listed, 1):
+        # RA, RB and RC say what they are only together.
+        by_first = all(function_at(line[0], word, kind) is not None for word in line)
+        name = line[0] if by_first else f"PLUG {number}"
+        rows += [f"{name}\t{word}" for word in line]
+    return "\n".join(("port\tsignal", *rows))
+
+
+def one_a_row(text: str, kind: str) -> str:
+    """The text with each terminal or lead in a row of its own, where several were written in one;
+    any other text as it is.
+    """
+    lines = [line.split() for line in text[:LONGEST_TEXT].splitlines() if line.strip()]
+    words = [word.strip(",;") for line in lines for word in line]
+    if len(words) == len(lines) or any(mark in text for mark in SEPARATORS[:2]):
+        return text
+    if kind in WITH_TERMINALS and all(TERMINAL.match(word) for word in words):
+        return "\n".join(words)
+    if len(lines) > 1:
+        return text
+    told = [_kind_of(word, kind) for word in words]
+    if len(set(told)) == 1 and told[0] and len(words) > 1:
+        return "\n".join(words)
+    pairs = list(zip(told[::2], told[1::2], strict=False))
+    if len(words) > 2 and len(words) % 2 == 0 and all({*pair} == {"c", "f"} for pair in pairs):
+        return "\n".join(f"{a}\t{b}" for a, b in zip(words[::2], words[1::2], strict=True))
+    return text
+
+
+def _kind_of(word: str, kind: str) -> str:
+    """Whether a word is a colour (c), a function (f), or neither."""
+    if read_colour(word) is not None and not re.fullmatch(r"[A-Za-z]", word):
+        return "c"
+    return "f" if read_function(word, kind) is not None else ""
