@@ -13,6 +13,7 @@ from described_machines import (
     unwired_station,
     unwired_table,
 )
+from printed_machines import unwired_winder
 from tests.catalogue.test_device_ports import made
 from tests.supply.test_feeding_safety_relay import at, grave, wired
 from vervain import api
@@ -86,7 +87,7 @@ class Described(unittest.TestCase):
         self.assertEqual(([], ()), (grave(machine), left_to_do(machine)))
 
     def test_other_machines_of_described_parts_lack_only_a_second_contactor(self) -> None:
-        for unwired in (unwired_table, unwired_placer, unwired_lathe):
+        for unwired in (unwired_winder, unwired_table, unwired_placer, unwired_lathe):
             machine, plan = wired(unwired())
             with self.subTest(machine.name):
                 self.assertEqual(["stops.unnoticed"], grave(machine))

@@ -161,7 +161,8 @@ def _contacts(
         # What carries no number of a contact is one that opens (IEC 60947-5-5).
         poles = [[common, ("nc", end[1])] for common, end in poles]
     for found in (*poles, *take_contacts(left), *take_named(left)):
-        port = _contact_port(kind, found)
+        # Beside poles a contact of two figures is an auxiliary one; alone it is what there is.
+        port = _contact_port(kind, found, is_auxiliary=bool(poles) and found not in poles)
         ports.append(port)
         common = found[0][1]
         for function, name in found[1:]:
@@ -226,12 +227,12 @@ def _control(plus: str, minus: str, numbers: Mapping[str, float]) -> Port:
     return Port(id="CONTROL", kind="load", end="device", pins=pins)
 
 
-def _contact_port(kind: PartKind, found: Found) -> Port:
+def _contact_port(kind: PartKind, found: Found, is_auxiliary: bool = False) -> Port:
     """A contact as a port: terminals that power goes through, a contact, or that of a stop."""
     names = [name for _, name in found]
     closes_only = [function for function, _ in found] == ["com", "no"]
     port_id = port_of(found)
-    is_pole = kind in ("contactor", "solid-state relay") and closes_only
+    is_pole = kind in ("contactor", "solid-state relay") and closes_only and not is_auxiliary
     is_switched = kind == "switch" and any(at.match(names[0]) for at in (POLE, POLE_BY_WORD))
     if is_pole or is_switched:
         pins = tuple(_through(name) for name in names)

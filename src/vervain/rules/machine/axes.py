@@ -88,6 +88,9 @@ def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
     axis = queries.axis(axis_id)
     if axis is None or (axis.endless and isinstance(axis.mechanism, Wheel | Extruder)):
         return
+    if axis.endless and axis.homing == "off":
+        # A spool or a table that turns from wherever it stands.
+        return
     parts = [queries.part_of(name) for name in axis.drives]
     if axis.endless and all(part is not None and part.kind == "brushed motor" for part in parts):
         # What only runs or stands has no place to find.
@@ -96,8 +99,17 @@ def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
         yield RuleOutput(
             f"{axis_id} has no home.",
             (about_axis(axis_id),),
+            fixes=_never_homed(axis),
             unfinished=not is_begun(queries, axis),
         )
+
+
+def _never_homed(axis: Axis) -> tuple[Fix, ...]:
+    """An axis without an end may do without a home, where its builder says so."""
+    if not axis.endless:
+        return ()
+    remedy = SetHoming(axis=axis.id, homing="off")
+    return (Fix(words="say that it is never homed", remedy=remedy),)
 
 
 @rule(

@@ -137,18 +137,17 @@ def limit_no(queries: Queries, device: str) -> Iterator[RuleOutput]:
     id="stops.invert",
     consequence="Won't run",
     scope="device",
-    title="A limit and its invert setting disagree",
-    reason="Taken the wrong way round, the controller sees the axis at its end while it is free, "
-    "and free while it is at its end.",
+    title="A switch and its invert setting disagree",
+    reason="Taken the wrong way round, the controller sees an axis at its end while it is free, "
+    "and free while it is at its end; or a button pressed that nobody touches.",
     source="An NC contact or NC output is on at rest, so its input is taken inverted.",
 )
 def invert(queries: Queries, device: str) -> Iterator[RuleOutput]:
     axis = queries.axis_of(device)
-    if axis is None or device not in (axis.min_limit, axis.max_limit, axis.home):
-        return
+    has_role = axis is not None and device in (axis.min_limit, axis.max_limit, axis.home)
     entry = input_of(queries, device)
     part = queries.part_of(device)
-    if entry is None or part is None:
+    if entry is None or part is None or not (has_role or part.kind == "switch"):
         return
     setting = queries.setting(entry.device, "invert", entry.port)
     if setting is None:
@@ -161,7 +160,8 @@ def invert(queries: Queries, device: str) -> Iterator[RuleOutput]:
     else:
         return
     wanted = "inverted" if closed_at_rest else "as it is"
-    if setting == wanted:
+    # What a door or a pedal means to the program is its own; pressed at rest it means nothing.
+    if setting == wanted or (not has_role and closed_at_rest):
         return
     kind = "NC" if closed_at_rest else "NO"
     yield RuleOutput(

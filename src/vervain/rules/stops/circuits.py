@@ -143,10 +143,13 @@ def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     circuit = circuit_of(queries)
     sources = {pin for s in circuit.sources if (pin := pin_at(queries, s.minus)) is not None}
+    # A bare coil pulls either way round: what lies at the minus may be either end.
     coils = {
         pin: load
         for load in circuit.loads
-        if load.kind == "coil" and (pin := pin_at(queries, load.minus)) is not None
+        if load.kind == "coil"
+        for end in (load.minus, load.plus)
+        if (pin := pin_at(queries, end)) is not None
     }
 
     def passes(other: str, element: Element) -> bool:
