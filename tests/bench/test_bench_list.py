@@ -7,8 +7,11 @@ from contextlib import redirect_stdout
 
 from build_demos import DATA
 from mistake_machines import MACHINES
+from printed_machines import unwired_winder
 from tests import small
 from tests.stops.circuits import one_channel
+from tests.supply.test_feeding_safety_relay import wired
+from vervain import api
 from vervain.bench.checklist import bench_list
 from vervain.bench.step import SECTIONS
 from vervain.edits.cable_edits import set_cable
@@ -97,6 +100,24 @@ class Lists(unittest.TestCase):
     def test_only_plugs_that_open_a_stop_input_are_pulled(self) -> None:
         self.assertEqual(["unplug X41 B"], [name for name in GANTRY if name.startswith("unplug")])
         self.assertIn("K1 STOP A+ open", GANTRY["unplug X41 B"].see)
+
+    def test_what_works_a_contactor_is_on_before_what_it_switches(self) -> None:
+        machine, _ = wired(unwired_winder())
+        steps = [step.do for step in api.bench_steps(machine)]
+        control = next(n for n, do in enumerate(steps) if "only G2 on" in do)
+        motors = next(n for n, do in enumerate(steps) if "only G1 on" in do)
+        self.assertLess(control, motors, "the coil is fed by G2, what it switches by G1")
+        driver = next(do for do in steps if "loose plug of T1 POWER" in do)
+        self.assertTrue(driver.startswith("G2 on as well. Stops released"), driver)
+        coil = next(do for do in steps if "loose plug of Q1 COIL" in do)
+        self.assertTrue(coil.startswith("Stops released"), coil)
+
+    def test_a_coil_is_plugged_before_what_its_contacts_feed(self) -> None:
+        printer = bench_list(Queries(open_demo("clay-printer-as-planned")))
+        steps = [step.do for step in printer if "loose plug of" in step.do]
+        coil = next(n for n, do in enumerate(steps) if "Q1 COIL" in do)
+        feet = [n for n, do in enumerate(steps) if "FOOT, plus" in do]
+        self.assertTrue(feet and all(coil < foot for foot in feet), steps)
 
     def test_what_has_no_earth_is_not_asked_for_it(self) -> None:
         machine = one_channel()

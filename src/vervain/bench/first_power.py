@@ -7,16 +7,20 @@ from vervain.electrical.feeds import loop_end, returns_of, zero_pin_of
 from vervain.electrical.outputs import outputs_among
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
+from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.stops.compiling import circuit_of
 from vervain.supply.results import SupplyLoad, delivered_power, source_name, supply_loads
+from vervain.supply.voltage_profile import feed_path
 
 
 def first_power(queries: Queries) -> Iterator[BenchStep]:
-    """The steps, source by source: what feeds others comes first."""
-    fed_by = _fed_by(queries)
-    for load in sorted(supply_loads(queries, "idle"), key=lambda x: _depth(x.pin.device, fed_by)):
+    """The steps, source by source: what feeds others comes first, and what works the contactors
+    that others feed through.
+    """
+    before = _needed_before(queries)
+    for load in sorted(supply_loads(queries, "idle"), key=lambda x: _depth(x.pin.device, before)):
         is_supply = source_name(queries, load.pin) == load.pin.device
         if is_supply:
             yield _open_volts(queries, load)
@@ -25,21 +29,42 @@ def first_power(queries: Queries) -> Iterator[BenchStep]:
             yield _amps(queries, load)
 
 
-def _fed_by(queries: Queries) -> dict[str, str]:
-    """By device the one that feeds it: converters behind supplies."""
-    return {
-        row.pin.device: row.source.device
-        for row in delivered_power(queries, "idle")
-        if row.source is not None and row.source.device != row.pin.device
-    }
+def _needed_before(queries: Queries) -> dict[str, set[str]]:
+    """By device what has to be on before it: its own source, and those of the coils whose contacts
+    lie between it and what it feeds.
+    """
+    found: dict[str, set[str]] = {}
+    for row in delivered_power(queries, "idle"):
+        if row.source is not None:
+            found.setdefault(row.pin.device, set()).add(row.source.device)
+            found.setdefault(row.source.device, set()).update(coil_sources(queries, row.pin))
+    return {device: others - {device} for device, others in found.items()}
 
 
-def _depth(device: str, fed_by: dict[str, str]) -> int:
-    """How many sources lie before one."""
-    seen = [device]
-    while (before := fed_by.get(seen[-1])) is not None and before not in seen:
-        seen.append(before)
-    return len(seen)
+@query
+def coil_sources(queries: Queries, consumer: PinRef) -> tuple[str, ...]:
+    """The sources of the coils that work contacts on the way to a consumer, its own left out."""
+    rows = delivered_power(queries, "idle")
+    own = next((row.source for row in rows if row.pin == consumer), None)
+    if own is None:
+        return ()
+    gates = _contacts_before(queries, consumer)
+    sources = (row.source.device for row in rows if row.source and row.pin.device in gates)
+    return tuple(dict.fromkeys(name for name in sources if name != own.device))
+
+
+@query
+def _contacts_before(queries: Queries, consumer: PinRef) -> frozenset[str]:
+    """The devices whose contacts lie between a consumer and its source."""
+    path = feed_path(queries, "idle", consumer)
+    flows = path.out if path is not None else ()
+    return frozenset(flow.link.owner for flow, _ in flows if flow.link.kind == "contact")
+
+
+def _depth(device: str, before: dict[str, set[str]], seen: tuple[str, ...] = ()) -> int:
+    """How many others have to be on before one."""
+    others = before.get(device, set()) - {device, *seen}
+    return max((_depth(other, before, (*seen, device)) + 1 for other in others), default=0)
 
 
 def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
@@ -66,8 +91,11 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
     buttons = dict.fromkeys(c.device for c in circuit.contacts if c.is_start)
     starts = f", {' and '.join(buttons)} pressed once" if buttons else ""
     behind_stops = {circuit.loads[number].ref.device for number in circuit.must_go}
-    for row in delivered_power(queries, "idle"):
-        if row.source != source or row.voltage_v is None:
+    rows = [r for r in delivered_power(queries, "idle") if r.source == source]
+    gates = {r.pin.device: set(_contacts_before(queries, r.pin)) for r in rows}
+    # A coil is plugged before what its contacts feed.
+    for row in sorted(rows, key=lambda r: _depth(r.pin.device, gates)):
+        if row.voltage_v is None:
             continue
         device, port = row.pin.device, row.pin.port
         part = queries.part_of(device)
@@ -75,7 +103,11 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         if (back is not None and _is_switched(queries, back)) or _is_commanded(queries, row.pin):
             # What an output works has no volts yet: the step of that output shows it.
             continue
-        stops = f"Stops released{starts}: volts" if device in behind_stops else "Volts"
+        is_behind = device in behind_stops
+        is_behind = is_behind or not _contacts_before(queries, row.pin).isdisjoint(circuit.stops)
+        stops = f"Stops released{starts}: volts" if is_behind else "Volts"
+        if others := coil_sources(queries, row.pin):
+            stops = f"{' and '.join(others)} on as well. {stops}"
         if part is not None and part.kind == "radio receiver":
             # What a receiver gives without its transmitter is anybody's guess.
             stops = f"Transmitter on, sticks neutral. {stops}"
