@@ -233,7 +233,7 @@ class Terminals(unittest.TestCase):
         made = described("contactor", "A1\nA2\n1/L1\n2/T1\n13\n14\n21\n22", numbers=numbers)
         self.assertEqual((), made.problems)
         self.assertEqual(
-            {"COIL": "coil", "1/L1-2/T1": "terminals", "13-14": "terminals", "21-22": "contact"},
+            {"COIL": "coil", "1/L1-2/T1": "terminals", "13-14": "contact", "21-22": "contact"},
             self.kinds(made.part),
         )
         self.assertEqual(

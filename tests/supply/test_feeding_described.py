@@ -62,6 +62,32 @@ def left_to_do(machine: Machine) -> tuple[str, ...]:
     return tuple(finding.sentence for finding in api.check(cabled).to_do)
 
 
+class Heavy(unittest.TestCase):
+    def test_fifty_amperes_come_through_a_bolted_fuse_and_thick_cores(self) -> None:
+        build = Builder(Machine(name="Crawler"))
+        battery = made(
+            kind="battery", pins_text="+\n-", numbers={"nominal_v": 24.0, "current_a": 120.0}
+        )
+        drive = made(
+            kind="servo drive",
+            pins_text=by_port(BAT="B+ B-", MOTOR="U V W", PPM="5V GND SIG"),
+            numbers={"v_min_v": 14.0, "v_max_v": 60.0, "current_a": 25.0},
+            circuits={"PPM/input": "3.3 V input that bears 5 V"},
+        )
+        build.add("G1", replace(battery, id="my-battery"))
+        for name in ("T1", "T2"):
+            build.add(name, replace(drive, id="my-drive"))
+        machine, plan = wired(build.machine)
+        told = [f for f in api.check(machine).open if f.consequence != "Workmanship"]
+        self.assertEqual([], [f.sentence for f in told if f.rule.startswith("supply.")])
+        fuses = [d for d in machine.devices if d.designator.startswith("F")]
+        self.assertEqual(["quoin-fb125"], [d.part for d in fuses], plan.decisions)
+        self.assertEqual(70.0, fuses[0].settings["rating_a"])
+        used = {cable.part for cable in machine.cables}
+        cores = [part.core_mm2 for part in machine.cable_parts if part.id in used]
+        self.assertEqual(25.0, max(cores))
+
+
 class Described(unittest.TestCase):
     def test_a_router_of_parts_that_no_shelf_has_is_wired_by_two_keys(self) -> None:
         machine, plan = wired(unwired_router())

@@ -82,7 +82,8 @@ class Figures(unittest.TestCase):
         voltage_v = [arrival(ARM, f"T{number}", "moving").voltage_v for number in range(1, 6)]
         self.assertEqual(sorted(voltage_v, reverse=True), voltage_v)
         path = feed_path(Queries(ARM), "moving", pin("T5:FEED", "1"))
-        current_a = [abs(flow.current_a) for flow, _ in path.out if flow.link.kind == "conductor"]
+        flows = [flow for flow, _ in path.out if flow.link.kind == "conductor"]
+        current_a = [round(abs(flow.current_a), 6) for flow in flows]
         self.assertEqual(sorted(current_a, reverse=True), current_a)
         taken = sum(arrival(ARM, f"T{number}", "moving").current_a for number in range(1, 6))
         self.assertAlmostEqual(taken, current_a[-5], 2)

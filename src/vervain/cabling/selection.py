@@ -24,7 +24,8 @@ HANDLING, SHEATH_M, CORE_M, SHIELD_M, FLEXING_M = 6.0, 1.0, 0.5, 1.5, 0.4
 # pairs, and when a single wire has a colour that means something else.
 MIXED, UNPAIRED, MISCOLOURED = 4.0, 3.0, 0.5
 LOOPS_M = 0.6
-SIZES_MM2 = (0.05, 0.09, 0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
+SIZES_MM2 = (0.05, 0.09, 0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0,
+             25.0, 35.0, 50.0)  # fmt: skip
 PLUS_COLOURS, COMMON_COLOURS = ("RD", "BN"), ("BK", "BU")
 
 

@@ -23,7 +23,7 @@ BLADE = BEHAVIOURS["blade"]
 
 
 def rating_for(load_a: float) -> float | None:
-    """The smallest blade fuse that carries a load for long; None where none is that large."""
+    """The smallest usual fuse that carries a load for long; None where none is that large."""
     least = load_a / FUSE_LOAD
     return next((float(rating) for rating in FUSE_RATINGS_A if rating >= least), None)
 

@@ -17,6 +17,7 @@ from vervain.supply.feed_ways import (
     fresh_strip,
 )
 from vervain.supply.results import DROP_MOST, LOW_V
+from vervain.supply.sizing import ratings_of
 from vervain.text.units import in_area
 
 # What leads to a fuse has none itself, and is kept short: rule supply.fuse-missing.
@@ -204,16 +205,18 @@ class WayBuilder(PlanBuilder):
             return None, None
         if rating is None:
             self.decisions.append(
-                f"{source.plus.device} gives {total_a:.3g} A there: no blade fuse is that large."
+                f"{source.plus.device} gives {total_a:.3g} A there: no usual fuse is that large."
             )
             return None, None
+        free = [pair for pair in free if rating in ratings_of(self.queries.part_of(pair[0].device))]
         if free:
             names = " ".join(item.words for item in inputs)
             wanted_for = f"{names} {source.feed.nominal_v:g} V {PURPOSE_WORDS[purpose]}"
             return max(free, key=lambda pair: self._alike(pair[0].device, wanted_for)), rating
         if spared:
             return None, None
-        part = next((p for p in (*self.machine.parts, *self.shelf) if p.kind == "fuse"), None)
+        holders = (p for p in (*self.machine.parts, *self.shelf) if p.kind == "fuse")
+        part = next((holder for holder in holders if rating in ratings_of(holder)), None)
         element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
         if part is None or element is None:
             self.decisions.append(f"{source.plus.device} wants a fuse of {rating:g} A: add one.")

@@ -69,7 +69,7 @@ def core_ohm(queries: Queries, hookup: Hookup, row: int) -> float:
     length_m, area = _length_and_area(queries, hookup)
     if area is None or hookup.conductors[row].core is None:
         area = _lead_area(queries, hookup) or area or LEAD_MM2
-    return 2 * table.contact_ohm + length_m * resistance_ohm_m(area)
+    return 2 * table.contact_ohm / max(1.0, area) + length_m * resistance_ohm_m(area)
 
 
 def conductor_length_m(queries: Queries, hookup_id: str) -> float:
@@ -167,7 +167,7 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
             current_a = float(rating) if isinstance(rating, int | float) and rating > 0 else 1.0
             yield "fuse", refs[0], refs[1], table.fuse_drop_v / current_a
         elif isinstance(element, Contact) and _is_closed(part, element):
-            yield "contact", refs[0], refs[1], table.closed_ohm
+            yield "contact", refs[0], refs[1], _closed_ohm(element)
         elif isinstance(element, Diode) and feeds_on(queries, refs[0], refs[1]):
             yield "contact", refs[0], refs[1], table.diode_drop_v / element.current_a
         elif isinstance(element, Resistor):
@@ -175,6 +175,14 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
     for port in part.ports:
         yield from _outputs(queries, device, port)
         yield from _shunts(queries, device, port)
+
+
+def _closed_ohm(contact: Contact) -> float:
+    """What a closed contact resists: one for more amperes less."""
+    table = feed_table()
+    if contact.current_max_a is None:
+        return table.closed_ohm
+    return min(table.closed_ohm, table.closed_drop_v / contact.current_max_a)
 
 
 def _is_closed(part: Part, contact: Contact) -> bool:

@@ -20,7 +20,7 @@ from vervain.supply.earth import earth_pins
 from vervain.supply.feed_steps import NewCable, cable_kind, lay_cable
 from vervain.supply.loads import demands_in
 from vervain.supply.network_model import copper_group
-from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A, gauge_for_current
+from vervain.supply.sizing import FUSE_LOAD, gauge_for_current, ratings_of
 from vervain.text.units import in_area
 
 # A feed is never wired thinner, for the hand's sake.
@@ -117,7 +117,8 @@ def fuse_for(load_a: float, core_limit_a: float) -> float | None:
     wire is too thin for the load.
     """
     least = load_a / FUSE_LOAD
-    return next((rating for rating in FUSE_RATINGS_A if least <= rating <= core_limit_a), None)
+    fitting = (rating for rating in ratings_of(fuse_part()) if least <= rating <= core_limit_a)
+    return next(fitting, None)
 
 
 def fuse_part() -> Part:

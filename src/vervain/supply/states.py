@@ -41,6 +41,7 @@ class FeedTable(Record, frozen=True, kw_only=True):
     contact_ohm: Positive
     bar_ohm: Positive
     closed_ohm: Positive
+    closed_drop_v: Positive
     output_ohm: Positive
     fuse_drop_v: Positive
     diode_drop_v: Positive

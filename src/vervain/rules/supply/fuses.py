@@ -24,7 +24,7 @@ from vervain.rules.supply.voltage import pin_order
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.network_model import inside_links
-from vervain.supply.sizing import FUSE_RATINGS_A
+from vervain.supply.sizing import ratings_of
 from vervain.supply.voltage_profile import feed_path
 from vervain.text.units import in_area
 
@@ -181,7 +181,7 @@ def fuse_loop(queries: Queries, device: str) -> Iterator[RuleOutput]:
     load_a = _load_a(queries, behind)
     suited = [
         r
-        for r in FUSE_RATINGS_A
+        for r in ratings_of(queries.part_of(device))
         if load_a <= behaviour.load_ratio * r and behaviour.fusing_ratio * r <= short_a
     ]
     fixes: tuple[Fix, ...] = ()
@@ -286,7 +286,7 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
     load = _load_a(queries, behind)
     suited = [
         r
-        for r in FUSE_RATINGS_A
+        for r in ratings_of(queries.part_of(device))
         if load <= behaviour.load_ratio * r and r <= fuse_limit_a(behaviour, thinnest[0])
     ]
     fixes: tuple[Fix, ...] = ()

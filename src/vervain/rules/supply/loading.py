@@ -13,9 +13,9 @@ from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.core_limits import core_currents, core_limit_a, loaded_circuits
 from vervain.supply.results import currents_of, source_name, supply_loads
 from vervain.supply.sizing import (
-    FUSE_RATINGS_A,
     RELIABLE,
     gauge_for_current,
+    ratings_of,
     supply_size_a,
 )
 from vervain.supply.states import LASTING_STATES, STATE_WORDS, State, feed_table
@@ -217,7 +217,10 @@ def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
     behaviour = behaviour_of(queries, device)
     if current_a <= behaviour.load_ratio * rating:
         return
-    suited = next((r for r in FUSE_RATINGS_A if current_a <= behaviour.load_ratio * r), None)
+    suited = next(
+        (r for r in ratings_of(queries.part_of(device)) if current_a <= behaviour.load_ratio * r),
+        None,
+    )
     fixes: tuple[Fix, ...] = ()
     if suited is not None:
         remedy = SetSetting(device=device, key="rating_a", value=float(suited))
