@@ -226,6 +226,14 @@ class Beginning(StageCase):
         self.assertIs(self.view, self.stage.body.currentWidget())
         self.settle()
 
+    def test_the_first_part_is_described_by_keys_alone(self) -> None:
+        self.window = self.open(Machine(name="New machine"))
+        self.window.show_stage("Machine")
+        self.window.machine_stage.setFocus()
+        self.keys(self.application.focusWidget(), "d")
+        self.keys(self.application.focusWidget(), "Spool")
+        self.assertEqual("Spool", self.window.describing.title.text())
+
     def test_the_first_axis_and_motor_by_keys(self) -> None:
         self.go(self.open(Machine(name="New machine")))
         self.keys(self.window.focusWidget(), "a")

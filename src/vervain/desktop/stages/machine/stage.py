@@ -158,7 +158,8 @@ class MachineStage(LedFocus):
         act = self.acts.keys.get(event.text().casefold()) if event is not None else None
         if act is not None:
             act()
-            self.setFocus()
+            if self.page is None:
+                self.setFocus()
         else:
             super().keyPressEvent(event)
 
