@@ -195,7 +195,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     "supply.fuse-asleep": (lambda: behind_fuse(4.1), lambda: behind_fuse(4.07)),
     "supply.earth": (lambda: mains("L-L N-N"), lambda: mains("L-L N-N PE-PE")),
     "supply.servo-on-logic": (lambda: servo_on("K1:STOP X"), lambda: servo_on("G2:OUT")),
-    "supply.shared-rail": (lambda: one_rail(1.28), lambda: one_rail(1.25)),
+    "supply.shared-rail": (lambda: one_rail(1.53), lambda: one_rail(1.5)),
     "supply.speed": (lambda: turning(RPM + 1), lambda: turning(RPM - 1)),
     "supply.useful-voltage": (lambda: at_volts(50.7), lambda: at_volts(50.5)),
     "supply.driver-heat": (lambda: hot_driver(1.88), lambda: hot_driver(1.87)),
