@@ -200,7 +200,7 @@ class Findings(WindowCase):
 
     def test_the_gauge_says_value_of_limit(self) -> None:
         finding = self.session.findings(lambda f: f.rule == "supply.budget")[0]
-        self.assertEqual("5.89 of 5 A", Gauge(finding).text())
+        self.assertEqual("5.9 of 5 A", Gauge(finding).text())
 
     def test_the_worst_is_open_and_first(self) -> None:
         cards = self.window.side.findings.cards
