@@ -52,7 +52,7 @@ class Proposed(unittest.TestCase):
         left = ["ports.need", "stops.restarts", "stops.unnoticed"]
         self.assertEqual(left, grave(machine))
         power = next(step for step in plan.steps if "Q1" in step.words)
-        self.assertEqual(["quoin-hs8"], [added.part.id for added in power.adds])
+        self.assertEqual(["quoin-sb4"], [added.part.id for added in power.adds])
         self.assertIn("25 A", power.words)
         # What the stop's coil takes is counted where the converter is fed.
         self.assertIn("G1 to F3, 1 A", [step.words for step in plan.steps])
