@@ -80,7 +80,7 @@ class StandInWindow(QWidget):
 
     def _axes(self) -> QHBoxLayout:
         line = QHBoxLayout()
-        self.axis, self.way, self.send = QComboBox(), QLineEdit("10"), QPushButton("Send")
+        self.axis, self.way, self.send = QComboBox(self), QLineEdit("10"), QPushButton("Send")
         self.axis.addItems(list(self.bench.stand_in.machine.positions))
         self.axis.setAccessibleName("Axis")
         self.way.setAccessibleName("How far, in the unit of the axis")

@@ -138,7 +138,7 @@ class FactRows(QWidget):
             box = spare.pop(0)
             assert isinstance(box, QComboBox)
         else:
-            box = QComboBox()
+            box = QComboBox(self.frame)
             box.setObjectName("fact")
             box.addItems(choices)
             box.setAccessibleName(name)

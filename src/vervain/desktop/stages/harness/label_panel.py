@@ -42,7 +42,7 @@ class LabelPanel(QFrame):
         super().__init__()
         self.session, self.chosen = session, chosen
         self.core_template, self.lead_template = QLineEdit(), QLineEdit()
-        self.form, self.onto, self.owners = QComboBox(), QComboBox(), QComboBox()
+        self.form, self.onto, self.owners = QComboBox(self), QComboBox(self), QComboBox(self)
         self.form.addItems(FORMS)
         self.onto.addItems([f"Tape {size:g} mm" for size in TAPES_MM])
         self.onto.addItems([f"Sheet {name}" for name in PAPERS_MM])

@@ -72,7 +72,7 @@ class DescribePage(PartPage):
     def __init__(self, place: PartPlace) -> None:
         super().__init__(place)
         self.described: Described | None = None
-        self.kind = QComboBox()
+        self.kind = QComboBox(self)
         self.kind.addItems(list(DESCRIBED))
         self.kind.setAccessibleName("Kind")
         self.figures = NumberFields()
@@ -80,7 +80,7 @@ class DescribePage(PartPage):
         self.settings = QPlainTextEdit()
         self.groups = GroupPanel()
         self.groups.changed.connect(self.refresh)
-        self.preset = QComboBox()
+        self.preset = QComboBox(self)
         self.problems = PlainLabel()
         self.problems.setWordWrap(True)
         self.table = QTableWidget(0, len(COLUMNS))

@@ -151,7 +151,7 @@ class GroupPanel(QScrollArea):
     def _choice(
         self, column: QVBoxLayout, key: str, choices: list[str], chosen: str, what: str, said: str
     ) -> None:
-        box = QComboBox()
+        box = QComboBox(self)
         box.addItems(choices)
         box.setCurrentText(chosen)
         box.setAccessibleName(said)

@@ -56,7 +56,7 @@ class NumberFields(QWidget):
         self.fields: dict[str, tuple[QLineEdit, str]] = {}
         # What is asked for, in the order in which it stands there.
         self.asked: tuple[QWidget, ...] = ()
-        self.drive_box, self.rated_box = QComboBox(), QComboBox()
+        self.drive_box, self.rated_box = QComboBox(self), QComboBox(self)
         for drive in DRIVES:
             self.drive_box.addItem(DRIVE_WORDS.get(drive, drive), drive)
         self.drive_box.setCurrentText("PNP")
@@ -65,6 +65,7 @@ class NumberFields(QWidget):
         self.rated_box.addItems(list(RATED_WORDS.values()))
         self.rated_box.setAccessibleName("The current is for")
         for box in (self.drive_box, self.rated_box):
+            box.hide()
             box.currentTextChanged.connect(lambda _: self.changed.emit())
 
     def ask(self, kind: PartKind) -> None:
@@ -73,7 +74,7 @@ class NumberFields(QWidget):
         while (item := self.grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget in (self.drive_box, self.rated_box):
-                widget.setParent(None)
+                widget.hide()
             elif widget is not None:
                 widget.hide()
                 widget.deleteLater()
