@@ -122,6 +122,11 @@ class Causes(unittest.TestCase):
                 mended = told[0].fixes[0].remedy.apply(wrong)
                 self.assertEqual(before, {f.key for f in grave(mended)})
 
+    def test_a_wire_at_the_wrong_rail_is_found_behind_the_contact_that_hangs_on_it(self) -> None:
+        wrong = plug_edits.turn_plug(MACHINES["gate"](), PortRef(device="X1", port="7"))
+        told = self.explained(wrong)
+        self.assertEqual("turn the plug in X1 7 round", told[0].fixes[0].words)
+
     def test_two_mistakes_are_two_findings(self) -> None:
         right = MACHINES["gantry"]()
         wrong = plug_edits.turn_plug(right, PortRef(device="T1", port="SIGNAL"))

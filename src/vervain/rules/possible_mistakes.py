@@ -152,8 +152,8 @@ class PossibleMistakes:
             # One mistake where a strip is fed is told at everything that hangs on it.
             for ref, pin in near if places is near else ():
                 yield from self._where_its_strip_is_fed(ref, pin)
-        for ref, pin in near:
-            yield from self._along_contacts(ref, pin)
+            for ref, pin in near if places is near else ():
+                yield from self._along_contacts(ref, pin)
 
     def _far_ends(self, ref: PortRef, pin: str | None) -> Iterator[tuple[PortRef, str | None]]:
         port = self.queries.port(ref)
@@ -177,9 +177,14 @@ class PossibleMistakes:
 
         start = PinRef(device=ref.device, port=ref.port, pin=pin)
         nets = nets_reached(self.queries, [start], is_contact)
+        passed: set[str] = set()
         for net in nets[:MOST_NETS]:
-            for member in net[:MOST_PINS]:
+            # On a rail with many pins, those first by which the contact hangs on it.
+            entries = [member for member in net if member.device in passed]
+            first = [*entries, *(s.end for pin in entries for s in self.queries.steps(pin))]
+            for member in list(dict.fromkeys((*first, *net)))[:MOST_PINS]:
                 yield member.port_ref, member.pin
+            passed |= {member.device for member in net}
 
     def _where_its_strip_is_fed(
         self, ref: PortRef, pin: str | None
