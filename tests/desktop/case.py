@@ -1,5 +1,6 @@
 """The base of window tests: offscreen, no stray Qt message, no swallowed error, no window left."""
 
+import copy
 import os
 import sys
 import tempfile
@@ -8,6 +9,7 @@ import traceback
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt, qInstallMessageHandler
@@ -24,7 +26,7 @@ from vervain.desktop.window import Window
 from vervain.files.demos import open_demo
 from vervain.files.reading import stamp_of
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.queries.engine import CachedResult
+from vervain.queries.engine import CachedResult, InputValue
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 
@@ -68,15 +70,21 @@ class WarmLook:
 def copy_of(queries: Queries) -> Queries:
     """Another database with the same answers."""
     made = Queries(queries.machine)
-    made._source = queries._source
-    made._inputs = {kind: dict(values) for kind, values in queries._inputs.items()}
-    made._input_changed_at = dict(queries._input_changed_at)
-    for key, kept in queries._results.items():
-        result = CachedResult(kept.value, kept.error, kept.reads, kept.changed_at)
-        result.checked_at = kept.checked_at
-        made._results[key] = result
-    made._readers = {read: set(readers) for read, readers in queries._readers.items()}
-    made._at = queries._at
+    made._source, made._at = queries._source, queries._at
+    # Each kept value by the one that it is copied from.
+    nodes: dict[Any, Any] = {}
+    for kind, values in queries._inputs.items():
+        into = made._inputs[kind] = {}
+        for key, kept in values.items():
+            nodes[kept] = into[key] = InputValue(kind, key, kept.value, kept.changed_at)
+    for function, results in queries._results.items():
+        into = made._results[function] = {}
+        for arguments, kept in results.items():
+            nodes[kept] = into[arguments] = copy.copy(kept)
+    for kept, node in nodes.items():
+        node.readers = {nodes[reader] for reader in kept.readers}
+        if isinstance(kept, CachedResult):
+            node.reads = tuple(nodes[read] for read in kept.reads)
     return made
 
 

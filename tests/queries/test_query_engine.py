@@ -109,20 +109,16 @@ class Answers(unittest.TestCase):
     def test_what_is_no_more_is_forgotten(self) -> None:
         engine = Engine()
 
-        def kept() -> int:
-            queries = engine._look
-            return len(queries._results) + sum(map(len, queries._inputs.values()))
-
         machine = small.motor_on_driver()
         engine.check(machine)
         for number in range(65):
             engine.check(set_designator(machine, "M1", f"M{100 + number}"))
-        grown = kept()
+        grown = engine._look.kept()
         for number in range(100):
             engine.check(set_designator(machine, "M1", f"M{300 + number}"))
         gc.collect()
         # Forgetting comes every twenty edits, so as many are left at the same distance from it.
-        self.assertLess(kept(), 1.01 * grown)
+        self.assertLess(engine._look.kept(), 1.01 * grown)
 
 
 class Rules(unittest.TestCase):

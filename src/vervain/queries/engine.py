@@ -12,7 +12,8 @@ import inspect
 from collections import Counter
 from collections.abc import Callable, Collection, Hashable
 from functools import cache
-from typing import Any, Concatenate, Generic, ParamSpec, TypeVar, cast
+from types import TracebackType
+from typing import Any, Concatenate, Generic, ParamSpec, TypeVar
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -20,7 +21,9 @@ S = TypeVar("S")
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
 D = TypeVar("D", bound="Database[Any]")
-Key = tuple[Any, ...]
+
+# An answer that was not worked out yet has changed before every move.
+NEVER = -1
 
 # What nobody asked for through so many moves, and is doubtful or read by nobody, is forgotten.
 KEPT_MOVES = 40
@@ -51,19 +54,45 @@ class QueryCycle(Exception):  # noqa: N818 - it names the queries
         super().__init__("queries ask each other in a circle: " + " → ".join(names))
 
 
+class InputValue:
+    """A value that was read from the source: when it last changed, and which answers read it."""
+
+    __slots__ = ("changed_at", "key", "readers", "source", "value")
+    doubtful = False
+
+    def __init__(self, source: Input[Any, Any, Any], key: Hashable, value: Any, at: int) -> None:
+        self.source, self.key, self.value, self.changed_at = source, key, value, at
+        self.readers: set[CachedResult] = set()
+
+
 class CachedResult:
-    """A kept answer: its value or what it raised, what it read, when it last changed and was last
-    found to hold.
+    """A kept answer: its value or what it raised, what it read and who read it, when it last
+    changed and was last found to hold, whether something that it read may have changed since, and
+    whether everybody who read it no longer does.
     """
 
-    __slots__ = ("changed_at", "checked_at", "error", "reads", "trace", "value")
+    __slots__ = (
+        "arguments", "changed_at", "checked_at", "doubtful", "error", "function", "left",
+        "readers", "reads", "trace", "under_way", "value",
+    )  # fmt: skip
 
-    def __init__(
-        self, value: Any, error: Exception | None, reads: tuple[Key, ...], at: int
-    ) -> None:
-        self.value, self.error, self.reads = value, error, reads
-        self.trace = error.__traceback__ if error is not None else None
-        self.changed_at = self.checked_at = at
+    def __init__(self, function: Callable[..., Any], arguments: tuple[Hashable, ...]) -> None:
+        self.function, self.arguments = function, arguments
+        self.value: Any = None
+        self.error: Exception | None = None
+        self.trace: TracebackType | None = None
+        self.reads: tuple[Read, ...] = ()
+        self.readers: set[CachedResult] = set()
+        self.changed_at = self.checked_at = NEVER
+        self.doubtful = self.left = self.under_way = False
+
+    @property
+    def name(self) -> str:
+        """What was asked, as it is called."""
+        return f"{self.function.__name__}{self.arguments}"
+
+
+Read = InputValue | CachedResult
 
 
 class Database(Generic[S]):
@@ -72,167 +101,168 @@ class Database(Generic[S]):
     def __init__(self, source: S) -> None:
         self._source = source
         self._at = 0
-        self._inputs: dict[Input[S, Any, Any], dict[Any, Any]] = {}
-        self._input_changed_at: dict[Key, int] = {}
-        self._results: dict[Key, CachedResult] = {}
-        self._readers: dict[Key, set[Key]] = {}
-        self._doubtful: set[Key] = set()
-        # What was read once, by somebody who no longer does.
-        self._left: set[Key] = set()
-        self._frames: list[dict[Key, None]] = []
-        self._under_way: dict[Key, None] = {}
+        self._inputs: dict[Input[S, Any, Any], dict[Any, InputValue]] = {}
+        self._results: dict[Callable[..., Any], dict[tuple[Hashable, ...], CachedResult]] = {}
+        # What each answer that is being worked out has read until now, the last of them innermost.
+        self._frames: list[dict[Read, None]] = []
+        self._under_way: list[CachedResult] = []
         self.run_counts: Counter[Callable[..., Any]] = Counter()
         # Called before each answer is worked out: by what lets others go first.
         self.before_each: Callable[[], object] | None = None
 
     def _read(self, source: Input[S, K, V], key: K) -> V:
         """An input's value; whoever is being worked out has read it."""
-        full = (source, key)
+        try:
+            read = self._inputs[source][key]
+        except KeyError:
+            read = InputValue(source, key, source.read(self._source, key), self._at)
+            self._inputs.setdefault(source, {})[key] = read
         if self._frames:
-            self._frames[-1][full] = None
-        values = self._inputs.setdefault(source, {})
-        if key not in values:
-            values[key] = source.read(self._source, key)
-            self._input_changed_at[full] = self._at
-        return cast(V, values[key])
+            self._frames[-1][read] = None
+        value: V = read.value
+        return value
 
     def _move(self, source: S) -> None:
         """Goes on to another source, keeping every answer that still holds."""
         before, self._source = self._source, source
         self._at += 1
-        waiting: list[Key] = []
+        waiting: list[Read] = []
         for kind, values in self._inputs.items():
             keys = values if kind.differs is None else kind.differs(before, source)
-            for key in [key for key in keys if key in values]:
-                new, old = kind.read(source, key), values[key]
+            for key in keys:
+                read = values.get(key)
+                if read is None:
+                    continue
+                new, old = kind.read(source, key), read.value
                 if new is not old and new != old:
-                    values[key] = new
-                    full = (kind, key)
-                    self._input_changed_at[full] = self._at
-                    waiting.append(full)
+                    read.value, read.changed_at = new, self._at
+                    waiting.append(read)
         while waiting:
-            for reader in self._readers.get(waiting.pop(), ()):
-                if reader not in self._doubtful:
-                    self._doubtful.add(reader)
+            for reader in waiting.pop().readers:
+                if not reader.doubtful:
+                    reader.doubtful = True
                     waiting.append(reader)
         if self._at % SWEEP_EVERY == 0:
             self._sweep()
 
     def forget_all(self) -> None:
         """Forgets every answer; for what no input tells of, such as another table."""
-        for memory in (self._inputs, self._input_changed_at, self._results, self._readers):
-            memory.clear()
-        self._doubtful.clear()
-        self._left.clear()
+        self._inputs.clear()
+        self._results.clear()
+
+    def kept(self) -> int:
+        """How many answers and values of inputs are kept."""
+        return sum(map(len, self._results.values())) + sum(map(len, self._inputs.values()))
 
     def _sweep(self) -> None:
         """Forgets answers that are doubtful, or left by those who read them, and were not asked for
-        in a long while, and inputs and answers that nobody reads any more because of that.
+        in a long while, and what nobody reads any more because of that.
         """
         oldest = self._at - KEPT_MOVES
-        self._left = {
-            key for key in self._left if key in self._results and not self._readers.get(key)
-        }
-        for key in [key for key in self._left if self._results[key].checked_at < oldest]:
-            self._forget(key)
-        for key in [key for key in self._doubtful if self._results[key].checked_at < oldest]:
-            if not self._readers.get(key):
-                self._forget(key)
+        for results in self._results.values():
+            for result in list(results.values()):
+                is_old = (result.doubtful or result.left) and result.checked_at < oldest
+                if is_old and not result.readers:
+                    self._forget(result)
+        for values in self._inputs.values():
+            for key in [key for key, read in values.items() if not read.readers]:
+                del values[key]
 
-    def _forget(self, key: Key) -> None:
-        waiting = [key]
+    def _forget(self, result: CachedResult) -> None:
+        waiting = [result]
         while waiting:
             gone = waiting.pop()
-            self._readers.pop(gone, None)
-            self._left.discard(gone)
-            self._doubtful.discard(gone)
-            result = self._results.pop(gone, None)
-            if result is None:
-                if isinstance(gone[0], Input):
-                    self._inputs.get(gone[0], {}).pop(gone[1], None)
-                self._input_changed_at.pop(gone, None)
-                continue
-            for read in result.reads:
-                readers = self._readers.get(read)
-                if readers is not None:
-                    readers.discard(gone)
-                    is_old = isinstance(read[0], Input) or read in self._doubtful
-                    if not readers and is_old:
-                        waiting.append(read)
-                    elif not readers:
-                        self._left.add(read)
+            self._results[gone.function].pop(gone.arguments, None)
+            for read in gone.reads:
+                self._leave(read, gone)
+                if not read.readers and read.doubtful and isinstance(read, CachedResult):
+                    waiting.append(read)
+
+    def _leave(self, read: Read, reader: CachedResult) -> None:
+        """A reader no longer reads this."""
+        read.readers.discard(reader)
+        if not read.readers and isinstance(read, CachedResult):
+            read.left = True
 
     def ask(self, function: Callable[..., R], *arguments: Hashable) -> R:
         """The answer of a query, worked out only if something it read has changed. Raises what the
         query raises, and `QueryCycle` where queries ask each other in a circle.
         """
-        key = (function, *arguments)
-        if self._frames:
-            self._frames[-1][key] = None
-        result = self._results.get(key)
+        return self.answer(function, arguments)
+
+    def answer(self, function: Callable[..., R], arguments: tuple[Hashable, ...]) -> R:
+        """As `ask`, with the arguments as they are kept."""
+        results = self._results.get(function)
+        if results is None:
+            results = self._results[function] = {}
+        result = results.get(arguments)
         if result is None:
-            result = self._compute(key)
-        elif key in self._doubtful:
-            result = self._validate(key, result)
+            result = results[arguments] = CachedResult(function, arguments)
+            try:
+                self._compute(result)
+            except BaseException:
+                del results[arguments]
+                raise
+        elif result.under_way:
+            names = [under_way.name for under_way in self._under_way]
+            raise QueryCycle([*names[names.index(result.name) :], result.name])
+        elif result.doubtful:
+            self._validate(result)
         else:
             result.checked_at = self._at
+        if self._frames:
+            self._frames[-1][result] = None
         if result.error is not None:
             # From where it first came: each raising would add its own frames to those before.
             raise result.error.with_traceback(result.trace)
-        return cast(R, result.value)
+        value: R = result.value
+        return value
 
-    def _validate(self, key: Key, result: CachedResult) -> CachedResult:
-        """The result, if nothing that it read changed since it was checked; else anew."""
+    def _validate(self, result: CachedResult) -> None:
+        """Finds that nothing which the answer read changed since it was checked; else works it out
+        anew.
+        """
         for read in result.reads:
-            changed_at = self._input_changed_at.get(read)
-            if changed_at is None:
-                below = self._results.get(read)
-                if below is not None and read in self._doubtful:
-                    below = self._validate(read, below)
-                if below is None:
-                    return self._compute(key)
-                changed_at = below.changed_at
-            if changed_at > result.checked_at:
-                return self._compute(key)
+            if read.doubtful and isinstance(read, CachedResult):
+                self._validate(read)
+            if read.changed_at > result.checked_at:
+                self._compute(result)
+                return
         result.checked_at = self._at
-        self._doubtful.discard(key)
-        return result
+        result.doubtful = False
 
-    def _compute(self, key: Key) -> CachedResult:
-        if key in self._under_way:
-            names = [f"{k[0].__name__}{k[1:]}" for k in self._under_way]
-            raise QueryCycle([*names[names.index(f"{key[0].__name__}{key[1:]}") :], names[-1]])
+    def _compute(self, result: CachedResult) -> None:
+        """Works an answer out. One that comes out equal to the one before has not changed."""
         if self.before_each is not None:
             self.before_each()
-        frame: dict[Key, None] = {}
+        frame: dict[Read, None] = {}
         self._frames.append(frame)
-        self._under_way[key] = None
+        self._under_way.append(result)
+        result.under_way = True
         value, error = None, None
         try:
-            value = key[0](self, *key[1:])
+            value = result.function(self, *result.arguments)
         except QueryCycle:
             raise
         except Exception as raised:
             error = raised
         finally:
             self._frames.pop()
-            del self._under_way[key]
-        self.run_counts[key[0]] += 1
-        old = self._results.get(key)
-        if old is not None:
-            for read in old.reads:
-                if read not in frame and read in self._readers:
-                    self._readers[read].discard(key)
-                    if not self._readers[read]:
-                        self._left.add(read)
+            self._under_way.pop()
+            result.under_way = False
+        self.run_counts[result.function] += 1
+        for read in result.reads:
+            if read not in frame:
+                self._leave(read, result)
         for read in frame:
-            self._readers.setdefault(read, set()).add(key)
-        result = CachedResult(value, error, tuple(frame), self._at)
-        if old is not None and error is None and old.error is None and old.value == value:
-            result.value, result.changed_at = old.value, old.changed_at
-        self._results[key] = result
-        self._doubtful.discard(key)
-        return result
+            read.readers.add(result)
+        result.reads = tuple(frame)
+        is_first = result.changed_at == NEVER
+        if is_first or error or result.error or result.value != value:
+            result.value, result.error, result.changed_at = value, error, self._at
+            result.trace = error.__traceback__ if error is not None else None
+        result.checked_at = self._at
+        result.doubtful = False
 
 
 @cache
@@ -249,8 +279,8 @@ def query(function: Callable[Concatenate[D, P], R]) -> Callable[Concatenate[D, P
         if keywords:
             bound = _signature(function).bind(database, *arguments, **keywords)
             bound.apply_defaults()
-            return database.ask(function, *bound.args[1:])
-        return database.ask(function, *arguments)
+            return database.answer(function, bound.args[1:])
+        return database.answer(function, arguments)
 
     asked.__name__ = function.__name__
     asked.__qualname__ = function.__qualname__

@@ -136,7 +136,7 @@ class Queries(Database[Index]):
 
     def __init__(self, machine: Machine) -> None:
         super().__init__(Index(machine))
-        self._ports_of: dict[int, tuple[Part, dict[str, Port]]] = {}
+        self._ports_of: dict[int, tuple[Part, dict[str, tuple[Port, dict[str, Pin]]]]] = {}
         self._tables = tables_version()
 
     @property
@@ -257,19 +257,24 @@ class Queries(Database[Index]):
 
     def port(self, ref: PortRef) -> Port | None:
         """The port that a reference names."""
-        part = self.part_of(ref.device)
+        found = self._port_and_pins(ref.device, ref.port)
+        return found[0] if found else None
+
+    def pin(self, ref: PinRef) -> Pin | None:
+        """The pin that a reference names."""
+        found = self._port_and_pins(ref.device, ref.port)
+        return found[1].get(ref.pin) if found else None
+
+    def _port_and_pins(self, device: str, port: str) -> tuple[Port, dict[str, Pin]] | None:
+        part = self.part_of(device)
         if part is None:
             return None
         known = self._ports_of.get(id(part))
         if known is None:
+            ports = {p.id: (p, {pin.id: pin for pin in reversed(p.pins)}) for p in part.ports}
             # The part is kept beside its ports, so that its id stays its own.
-            known = self._ports_of[id(part)] = part, {port.id: port for port in part.ports}
-        return known[1].get(ref.port)
-
-    def pin(self, ref: PinRef) -> Pin | None:
-        """The pin that a reference names."""
-        port = self.port(ref.port_ref)
-        return port.pin(ref.pin) if port else None
+            known = self._ports_of[id(part)] = part, ports
+        return known[1].get(port)
 
     def settings(self, designator: str) -> Mapping[str, SettingValue]:
         """What is set at a device; nothing where there is no such device."""
