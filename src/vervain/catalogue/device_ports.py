@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from vervain.catalogue.boards import named_volts
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.joined import JoinedRow
-from vervain.catalogue.neighbours import LOADS
+from vervain.catalogue.neighbours import TWO_LEAD_LOADS
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.role_guess import goes_on
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
@@ -72,7 +72,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
     if row.function is None:
         return "none"
     on_mains = (draft.numbers.get("nominal_v") or 0.0) >= MAINS_V
-    if draft.kind in LOADS and on_mains:
+    if draft.kind in TWO_LEAD_LOADS and on_mains:
         mains: dict[str, PinFunction] = {
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
@@ -81,7 +81,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
         return row.function
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
-    if draft.kind in LOADS:
+    if draft.kind in TWO_LEAD_LOADS:
         # The common of several lamps is taken for their plus.
         as_load: dict[str, PinFunction] = {"plus": "load+", "com": "load+", "zero": "load-"}
         return as_load.get(row.function, row.function)
@@ -146,7 +146,7 @@ def _channels_told(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
 
 def plain_port_name(draft: Draft) -> str:
     """What the only port of a part is called."""
-    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in LOADS else "PORT"
+    return "LEADS" if draft.kind in DEVICE_PORT or draft.kind in TWO_LEAD_LOADS else "PORT"
 
 
 def device_ports(draft: Draft, used: list[JoinedRow]) -> tuple[Port, ...]:
@@ -246,7 +246,7 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
         return DEVICE_PORT[kind], "device"
     if functions & {"motor+", "motor-"}:
         return "bridge motor", "device"
-    if kind in LOADS:
+    if kind in TWO_LEAD_LOADS:
         return "load", "device"
     if kind == "supply":
         return "feed out", "host"

@@ -5,7 +5,12 @@ the name of their connector, “POWER: 24V 0V”; or below it, set in, or with a
 import re
 from itertools import pairwise
 
-from vervain.catalogue.pin_words import function_at, read_function
+from vervain.catalogue.pin_words import (
+    connector_words,
+    function_at,
+    kinds_printed_by_standard,
+    read_function,
+)
 from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
 from vervain.model.colours import read_colour
 
@@ -13,22 +18,13 @@ from vervain.model.colours import read_colour
 TERMINAL = re.compile(r"^(?:A[12][+-]?|X[12]|\d{1,2}|[1-6]/[LT][1-3]|[LT][1-3])$", re.I)
 # What is printed at a terminal, and is no word of a sentence.
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])$")
-WITH_TERMINALS = ("contactor", "solid-state relay", "emergency stop", "fuse", "switch", "lamp")
-
-
 # A line that is marked as a name: “POWER:”, “[POWER]”, “# POWER”.
 HEADED = re.compile(r"^\s*(?:[#*=]+\s*\S.*|\[.+\]|[A-Za-z][^:|\t]{0,23}:)\s*[*=]*$")
-# What connectors are called by what they are for.
-HEAD_WORD = re.compile(
-    r"^(?:power|pwr|supply|mains|feed|bat|battery|vin|usb|dc|ac|l|in|inputs?|out|outputs?|signals?"
-    r"|control|ctrl|command|mot|motors?|hall|enc|encoders?|brake|relays?|rel|limits?|end|probe|cn"
-    r"|spindle|sp|spn|laser|estop|stop|start|ok|alarm|alm|bus|comm?|can|rs|modbus|uart|digital|gps"
-    r"|analog|analogue|gpio|pwm|mpg|wheel|axis|axes|fan|bed|heater|hotend|th|tb|he|servo|rc|ppm"
-    r"|d[io]|a[io]|oc|tube|lamp|ps|foot|head|trig|step|ch|hv|lv|low|high|vac|pump|[xyzabcuvw])"
-    r"(?:[ _-]?\d+)?(?: .*)?$|^[a-z]{1,4}\d{1,2}$|^[xyzabc] (?:axis|motor|min|max|lim|limit|end)$",
-    re.I,
+# A name of letters and a number, or of an axis: K1, CN12, X MIN.
+NUMBERED = re.compile(
+    r"^(?:[a-z]{1,4}\d{1,2}|[xyzabc] (?:axis|motor|min|max|lim|limit|end))$", re.I
 )
-COUNTED = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
+ONE_OF_SEVERAL = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
 NAMED = re.compile(r"^([A-Za-z][^:=|\t]{0,23})\s*[:=]\s*(\S.*)$")
 
 
@@ -87,7 +83,7 @@ def _after_gaps(lines: list[str]) -> list[bool]:
     firsts = [number for number, first in enumerate(is_first) if first]
     words = [lines[number].strip() for number in firsts]
     below = [lines[number + 1].strip() if number + 1 < len(lines) else "" for number in firsts]
-    called = sum(HEAD_WORD.match(word) is not None for word in words)
+    called = sum(_is_called_for_use(word) for word in words)
     is_plain = any(
         word[:1].isdigit() or re.search(r"[+-]$", word) or _counts_on(word, after)
         for word, after in zip(words, below, strict=True)
@@ -97,8 +93,17 @@ def _after_gaps(lines: list[str]) -> list[bool]:
     return is_first
 
 
+def _is_called_for_use(text: str) -> bool:
+    """Whether a text is what connectors are called: “MOTOR 2 (5 A)”, “CN12”, “X MIN”."""
+    first = re.match(r"[a-z]+", text.casefold())
+    word = first[0] if first else ""
+    rest = text[len(word) :]
+    is_word = word in connector_words() and re.match(r"^(?:[ _-]?\d+)?(?: .*)?$", rest) is not None
+    return is_word or NUMBERED.match(text) is not None
+
+
 def _counts_on(word: str, after: str) -> bool:
-    first, second = COUNTED.match(word), COUNTED.match(after)
+    first, second = ONE_OF_SEVERAL.match(word), ONE_OF_SEVERAL.match(after)
     return bool(first and second and first[1] == second[1])
 
 
@@ -160,7 +165,7 @@ def one_a_row(text: str, kind: str) -> str:
     words = [word.strip(",;") for line in lines for word in line]
     if len(words) == len(lines) or any(mark in text for mark in SEPARATORS[:2]):
         return text
-    if kind in WITH_TERMINALS and all(TERMINAL.match(word) for word in words):
+    if kind in kinds_printed_by_standard() and all(TERMINAL.match(word) for word in words):
         return "\n".join(words)
     if len(lines) > 1:
         return text

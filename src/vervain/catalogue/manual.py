@@ -39,7 +39,7 @@ ALTERNATING = ("ac", "~")
 # “X axis” heads what is below it, though X alone may be a pin.
 OF_AXIS = re.compile(r"^(axis\W*[A-Z]?\d?|[A-Z]?\d?\W*axis)$", re.I)
 POWER = re.compile(r"^(power|supply|dc power|power in)$", re.I)
-COUNTED = re.compile(r"^([A-Z]{1,4})-?\d{1,3}$")
+NUMBERED_NAME = re.compile(r"^([A-Z]{1,4})-?\d{1,3}$")
 MANY = re.compile(r"^(\S+(?:\s*[,/]\s*\S+)+)(?:\s{2,}|\t|\||;|$)")
 
 
@@ -130,9 +130,9 @@ def number_of(line: str) -> str:
 
 def _is_counted(lines: list[str], number: int) -> bool:
     """Whether a line is one of several that count on: IN1 over IN2 heads nothing."""
-    own = COUNTED.match(lines[number])
+    own = NUMBERED_NAME.match(lines[number])
     beside = [lines[n] for n in (number - 1, number + 1) if 0 <= n < len(lines)]
-    others = [found for line in beside if (found := COUNTED.match(line)) is not None]
+    others = [found for line in beside if (found := NUMBERED_NAME.match(line)) is not None]
     return own is not None and any(other[1] == own[1] for other in others)
 
 

@@ -19,7 +19,7 @@ LEADS_OF_SWITCHES: dict[str, PinFunction] = {
     "BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal",
 }  # fmt: skip
 # Parts that take power at two leads, whatever they do with it.
-LOADS: tuple[PartKind, ...] = (
+TWO_LEAD_LOADS: tuple[PartKind, ...] = (
     "brushed motor", "brake", "fan", "heater", "lamp", "valve", "load",
 )  # fmt: skip
 # Boards that print V, G and S at their small plugs.
@@ -241,7 +241,7 @@ def _by_colours(rows: Rows) -> Rows:
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
-    (LOADS, _colours_of_lamps), (LOADS, _coils), (LOADS, _two_leads),
+    (TWO_LEAD_LOADS, _colours_of_lamps), (TWO_LEAD_LOADS, _coils), (TWO_LEAD_LOADS, _two_leads),
     (("switch",), _of_a_contact), (("sensor",), _by_colours),
     (BOARDS, _lettered), (("motor bridge",), _three_phases),
     (DRIVE_KINDS, _channels), (MOTORS_WITH_ENCODERS, _commutation),

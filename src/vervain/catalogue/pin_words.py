@@ -30,6 +30,20 @@ def wordings() -> tuple[Wording, ...]:
 
 
 @table_reader
+def connector_words() -> frozenset[str]:
+    """What connectors are called by what they are for, in small letters."""
+    table = tomllib.loads(data_text("tables/pin_words.toml"))
+    return frozenset(table.get("connectors", {}).get("words", ()))
+
+
+@table_reader
+def kinds_printed_by_standard() -> frozenset[str]:
+    """Kinds of parts whose terminals bear what a standard prints there."""
+    table = tomllib.loads(data_text("tables/pin_words.toml"))
+    return frozenset(table.get("terminals", {}).get("kinds", ()))
+
+
+@table_reader
 def own_wordings() -> tuple[Wording, ...]:
     """The builder's own words. Raises `ValueError` where the table holds anything else."""
     table = tomllib.loads(data_text("tables/own_words.toml"))

@@ -6,56 +6,35 @@ prints belong to one port.
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from itertools import groupby
-from typing import Literal, NamedTuple
 
 from vervain.catalogue.manual import ManualRow
-from vervain.catalogue.pin_words import function_at, is_general, is_range, read_function
+from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_names import DASHES
-from vervain.catalogue.role_guess import is_called_for_a_line
+from vervain.catalogue.prints import (
+    OF_AXIS,
+    WITH_SEVERAL,
+    Print,
+    counted_of,
+    is_one,
+    means_alone,
+    partings,
+    print_of,
+)
 from vervain.catalogue.rows import LONGEST_TEXT, MOST_ROWS
 from vervain.model.part import PartKind, PinFunction
 
-LEAST_PRINTS, LONGEST_PRINT = 4, 24
-FEED: tuple[PinFunction, ...] = ("plus", "zero", "pe", "com", "line", "neutral")
+LEAST_PRINTS = 4
 BACK: tuple[PinFunction, ...] = ("zero", "com")
 MAINS: tuple[PinFunction, ...] = ("line", "neutral", "pe")
-OF_COMMAND: tuple[PinFunction, ...] = ("step", "direction", "enable")
 CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
-COUNTED = re.compile(r"^(\d{1,2})\s*[).:]?\s+(?=\S)")
+LINE_NUMBER = re.compile(r"^(\d{1,2})\s*[).:]?\s+(?=\S)")
 REMARK = re.compile(r"^(.*?\S)\s+\(?[a-z]{2,}\b.*$")
-# Where what a print is of may stand in it: before, behind, glued to it, as a number within.
-PARTED = (
-    re.compile(r"^(?P<of>\w{1,6})[\s_.-]+(?P<rest>\S.*)$"),
-    re.compile(r"^(?P<rest>\S+)\s+(?P<of>\w{1,6})$"),
-    re.compile(r"^(?P<rest>\w+)[_.-](?P<of>\w{1,6})$"),
-    re.compile(r"^(?P<of>[XYZABCUVW]\d?|M\d)(?P<rest>.{2,})$"),
-    re.compile(r"^(?P<rest>[A-Za-z]{2,}(?=\d+[+-]?$))(?P<of>\d{1,2})(?P<sign>[+-]?)$"),
-)
-OF_AXIS = re.compile(r"^([XYZABCUVWE]\d?|M?\d)$", re.I)
-# Boards on which one thing is there several times, by what is printed: axes, contacts, lines.
-WITH_SEVERAL: tuple[PartKind, ...] = ("controller", "relay module")
 COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
 BARE_SIGNS = frozenset({"+", "-"})
-
-
-class Print(NamedTuple):
-    """What is printed at one terminal: what it is of (an axis, a contact; none for a line or a
-    feed), what it is there, and the row in which it was typed.
-    """
-
-    of: str
-    name: str
-    function: PinFunction | None
-    text: str
-
-    @property
-    def sort(self) -> Literal["member", "feed", "line"]:
-        """Whether it is of something, feeds its neighbours, or is a line of its own."""
-        if self.of:
-            return "member"
-        return "feed" if self.function in FEED else "line"
+# Prints side by side, of one sort.
+Group = tuple[str, list[Print]]
 
 
 def printed_rows(text: str, kind: PartKind) -> tuple[ManualRow, ...]:
@@ -88,14 +67,14 @@ def _blocks(text: str, kind: PartKind) -> list[list[Print]]:
     if any(mark in line for line in lines for mark in "|;:=\t"):
         return []
     split = [_whole_or_words(line, kind) for line in lines]
-    counts = _counted({word for words in split for word in words}, kind)
+    counts = counted_of({word for words in split for word in words}, kind)
     # “OUT1 GND” is one print where OUT1 has others, else two terminals.
     split = [
         [part for word in words for part in _parts_of_one(word, kind, counts)] for words in split
     ]
     blocks: list[list[Print]] = [[]]
     for line, words in zip(lines, split, strict=True):
-        found = [_print_of(word, line, kind, counts) for word in words]
+        found = [print_of(word, line, kind, counts) for word in words]
         if not all(found):
             return []
         if not words or len(words) > 1:
@@ -109,9 +88,9 @@ def _blocks(text: str, kind: PartKind) -> list[list[Print]]:
 def _uncounted(lines: list[str]) -> list[str]:
     """Lines without the numbers that count all of them."""
     filled = [line for line in lines if line]
-    numbers = [COUNTED.match(line) for line in filled]
+    numbers = [LINE_NUMBER.match(line) for line in filled]
     if all(at and int(at[1]) == number for number, at in enumerate(numbers, 1)):
-        return [COUNTED.sub("", line) for line in lines]
+        return [LINE_NUMBER.sub("", line) for line in lines]
     return lines
 
 
@@ -120,7 +99,7 @@ def _unremarked(line: str, kind: PartKind) -> str:
     found = REMARK.match(line)
     if found is None or OF_AXIS.match(found[1]):
         return line
-    return found[1] if any(_alone(found[1], kind)) or _partings(found[1], kind) else line
+    return found[1] if any(means_alone(found[1], kind)) or partings(found[1], kind) else line
 
 
 def _whole_or_words(line: str, kind: PartKind) -> list[str]:
@@ -132,8 +111,8 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
         return [word for part in listed for word in _whole_or_words(part, kind)]
     words = line.split()
     if len(words) < 3:
-        return [line] if len(words) == 1 or _is_one(line, kind) else words
-    is_name = OF_AXIS.match(words[0]) is not None or not any(_alone(words[0], kind))
+        return [line] if len(words) == 1 or is_one(line, kind) else words
+    is_name = OF_AXIS.match(words[0]) is not None or not any(means_alone(words[0], kind))
     if (
         kind in WITH_SEVERAL
         and is_name
@@ -146,86 +125,9 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
 def _parts_of_one(word: str, kind: PartKind, counts: dict[str, int]) -> list[str]:
     """A print whole, or its words where it is of nothing that others are of too."""
     parts = word.split()
-    is_of_many = any(counts[of] > 1 for of, _ in _partings(word, kind))
-    is_many = len(parts) > 1 and all(any(_alone(part, kind)) for part in parts)
+    is_of_many = any(counts[of] > 1 for of, _ in partings(word, kind))
+    is_many = len(parts) > 1 and all(any(means_alone(part, kind)) for part in parts)
     return parts if is_many and not is_of_many and read_function(word, kind) is None else [word]
-
-
-def _is_one(line: str, kind: PartKind) -> bool:
-    """Whether two words are one print: “X PUL+” and “LIM X”, but not “24V 0V”."""
-    if read_function(line, kind) is not None or _partings(line, kind):
-        return True
-    return not all(any(_alone(word, kind)) for word in line.split())
-
-
-def _alone(text: str, kind: PartKind) -> tuple[bool, bool]:
-    """Whether a print is a feed or a function, and whether it is a line, without its neighbours."""
-    function = read_function(text, kind)
-    is_line = kind == "controller" and len(text) <= LONGEST_PRINT and (
-        is_general(text) or is_range(text) or is_called_for_a_line(text)
-    )  # fmt: skip
-    return function is not None, is_line
-
-
-def _read(rest: str, of: str, kind: PartKind) -> PinFunction | None:
-    """What a print means at what it is of."""
-    at_port = function_at(of, rest, kind) if of else None
-    return at_port or read_function(rest, kind)
-
-
-def _partings(text: str, kind: PartKind) -> list[tuple[str, str]]:
-    """What a print may be of, and what it is there, the likeliest first."""
-    found: list[tuple[str, str]] = []
-    if kind not in WITH_SEVERAL:
-        return found
-    for at in PARTED:
-        match = at.match(text)
-        if match is None or not _is_of(match["of"], kind) or OF_AXIS.match(match["rest"]):
-            continue
-        rest = match["rest"] + (match.groupdict().get("sign") or "")
-        function = _read(rest, match["of"], kind)
-        of_axis = OF_AXIS.match(match["of"]) is not None
-        is_line = function == "signal" and (of_axis or re.search(r"\d", rest))
-        if function is not None and not is_line:
-            found.append((match["of"].upper(), rest))
-    return found
-
-
-def _is_of(text: str, kind: PartKind) -> bool:
-    """Whether a word can be what prints are of: an axis, a contact, a line, and no function."""
-    return OF_AXIS.match(text) is not None or read_function(text, kind) in (None, "signal")
-
-
-def _counted(words: Iterable[str], kind: PartKind) -> dict[str, int]:
-    """How many different prints may be of each thing."""
-    found: dict[str, set[str]] = {}
-    for word in words:
-        for of, rest in _partings(word, kind):
-            found.setdefault(of, set()).add(rest)
-    return {of: len(rests) for of, rests in found.items()}
-
-
-def _print_of(text: str, line: str, kind: PartKind, counts: dict[str, int]) -> Print | None:
-    """A print as it is read; None where it means nothing."""
-    for of, rest in _partings(text, kind):
-        if counts[of] > 1:
-            return Print(of, rest, _read(rest, of, kind), line)
-    is_function, is_line = _alone(text, kind)
-    function = "signal" if is_general(text) else read_function(text, kind)
-    if function in OF_COMMAND and kind == "controller":
-        return Print("AXIS", text, function, line)
-    if is_line and function not in FEED:
-        return Print("", text, function or "signal", line)
-    if is_function:
-        return Print("", text, function, line)
-    first, *others = line.split()
-    at_port = function_at(first, text, kind) if others else None
-    if at_port is not None:
-        # RA, RB and RC say what they are only together.
-        return Print(first.upper(), text, at_port, line)
-    # What a drive has at a terminal may be asked for afterwards; a word alone may be a heading.
-    is_among_others = kind != "controller" and len(others) >= LEAST_PRINTS
-    return Print("", text, function, line) if is_among_others else None
 
 
 def _is_list(prints: Sequence[Print], kind: PartKind) -> bool:
@@ -272,33 +174,49 @@ def _sort(at: Print) -> str:
     return "mains" if at.function in MAINS else at.sort
 
 
-def _with_feeds(groups: list[tuple[str, list[Print]]], found: dict[str, list[Print]]) -> set[int]:
+def _with_feeds(groups: list[Group], found: dict[str, list[Print]]) -> set[int]:
     """Adds the ports of members and lines with the feed behind them, else before; gives the places
     of the feeds that were used.
     """
     used: set[int] = set()
-    is_common = groups[0][0] == "feed" and all(pin.function in BACK for pin in groups[0][1])
-    comes_first = is_common and groups[-1][0] != "feed" and len(groups) > 2
-    # Commons that are counted stand before what they serve: C0 Y0 Y1, C1 Y2.
-    counted = [
-        sort == "feed" and COUNTED_COMMON.match(own[-1].name) is not None for sort, own in groups
-    ]
     for number, (sort, members) in enumerate(groups):
         if sort not in ("member", "line"):
             continue
-        near = [place for place in (number + 1, number - 1) if 0 <= place < len(groups)]
-        beside = [place for place in near if groups[place][0] == "feed"]
-        beside = [place for place in beside if place < number or not counted[place]]
-        if comes_first or (number and counted[number - 1]):
-            beside.reverse()
+        beside = _feeds_beside(number, groups)
         for name, own in _named(members, found).items():
-            lacks = len(own) > 1 and own[0].name == own[-1].name
-            lacks = not lacks and (sort == "line" or not any(_is_back(pin) for pin in own))
-            feed = groups[beside[0]][1] if beside and lacks else []
-            if feed:
+            feed: list[Print] = []
+            if beside and _lacks_feed(sort, own):
                 used.add(beside[0])
+                feed = groups[beside[0]][1]
             found[name] = [*found.get(name, []), *own, *feed]
     return used
+
+
+def _feeds_beside(number: int, groups: list[Group]) -> list[int]:
+    """The places of the feeds next to a group, the likelier first: the one behind, but where
+    commons stand before what they serve.
+    """
+    near = [place for place in (number + 1, number - 1) if 0 <= place < len(groups)]
+    beside = [place for place in near if groups[place][0] == "feed"]
+    beside = [place for place in beside if place < number or not _is_counted(groups[place])]
+    first, last = groups[0], groups[-1]
+    is_common = first[0] == "feed" and all(pin.function in BACK for pin in first[1])
+    comes_first = is_common and last[0] != "feed" and len(groups) > 2
+    if comes_first or (number and _is_counted(groups[number - 1])):
+        beside.reverse()
+    return beside
+
+
+def _is_counted(group: Group) -> bool:
+    """Whether a group is a common that is counted, before what it serves: C0 Y0 Y1, C1 Y2."""
+    sort, members = group
+    return sort == "feed" and COUNTED_COMMON.match(members[-1].name) is not None
+
+
+def _lacks_feed(sort: str, own: list[Print]) -> bool:
+    """Whether a port has no way back of its own; two of one name are both ends of a contact."""
+    is_contact = len(own) > 1 and own[0].name == own[-1].name
+    return not is_contact and (sort == "line" or not any(_is_back(pin) for pin in own))
 
 
 def _named(members: list[Print], found: dict[str, list[Print]]) -> dict[str, list[Print]]:
@@ -309,20 +227,19 @@ def _named(members: list[Print], found: dict[str, list[Print]]) -> dict[str, lis
     ports: dict[str, list[Print]] = {}
     for at in members:
         word = re.match(r"[A-Za-z]+", at.name)
-        is_alone = at.name in twice or word is None
-        ports.setdefault(
-            at.of or (at.name if is_alone or not word else word[0].upper()), []
-        ).append(at)
-    named = {}
-    for name, own in ports.items():
-        if not own[0].of and len(own) == 1:
-            name = own[0].name
-        if own[0].of.isdecimal():
-            name = f"{'RELAY' if any(at.function in CONTACTS for at in own) else 'AXIS'} {name}"
-        if name in found and not own[0].of:
-            name = f"{name} {own[0].name}"
-        named[name] = own
-    return named
+        by_word = word[0].upper() if word and at.name not in twice else at.name
+        ports.setdefault(at.of or by_word, []).append(at)
+    return {_port_name(name, own, found): own for name, own in ports.items()}
+
+
+def _port_name(name: str, own: list[Print], found: dict[str, list[Print]]) -> str:
+    """What a port is called that is of a thing, or by a word."""
+    if own[0].of.isdecimal():
+        return f"{'RELAY' if any(at.function in CONTACTS for at in own) else 'AXIS'} {name}"
+    if own[0].of:
+        return name
+    alone = own[0].name if len(own) == 1 else name
+    return f"{alone} {own[0].name}" if alone in found else alone
 
 
 def _is_back(pin: Print) -> bool:

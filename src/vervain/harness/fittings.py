@@ -6,6 +6,7 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import NotNegative, Positive, Record
+from vervain.model.part import PartKind
 from vervain.model.place import Chain
 
 Range = tuple[float | str, float, float]
@@ -26,6 +27,7 @@ class Fittings(Record, frozen=True, kw_only=True):
     twin_ferrule: tuple[tuple[float, float, str], ...] = ()
     ferrule_standard_mm2: Positive
     ring: tuple[Range, ...]
+    with_terminals: tuple[PartKind, ...] = ()
     chain: tuple[tuple[float, float, float], ...]
 
 

@@ -7,7 +7,7 @@ has, it is said that it is not said.
 
 from typing import Literal
 
-from vervain.harness.fittings import Ferrule, ferrule_for, ring_for, twin_ferrule_for
+from vervain.harness.fittings import Ferrule, ferrule_for, fittings, ring_for, twin_ferrule_for
 from vervain.model.base import Record
 from vervain.model.connectors import Connector, connector_of, connector_words, is_plug
 from vervain.model.machine import Hookup, PinRef
@@ -16,11 +16,6 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 Form = Literal["contact", "ferrule", "ring", "joined", "as it comes", "not said"]
-# What has screw or clamp terminals in the trade, where its part does not say.
-WITH_TERMINALS: tuple[PartKind, ...] = (
-    "contactor", "solid-state relay", "emergency stop", "switch", "fuse", "supply", "lamp",
-    "terminal strip",
-)  # fmt: skip
 # What is joined by its own wires.
 BY_WIRES: tuple[PartKind, ...] = (*WIRED_IN_PLACE, "connector")
 
@@ -174,7 +169,7 @@ def _without_connector(
     has_leads = has_leads or (port is not None and port.lead_length_m > 0)
     if has_leads or part is None or part.kind in BY_WIRES:
         return Termination(form="joined", words="splice", item="splice, insulated", area_mm2=area)
-    if part.kind in WITH_TERMINALS:
+    if part.kind in fittings().with_terminals:
         ferrule = ferrule_for(area) if area is not None else None
         return Termination(
             form="ferrule", words="ferrule", item=ferrule.item if ferrule else "", area_mm2=area,

@@ -22,7 +22,8 @@ from vervain.text.units import in_area
 # What a machine may do for long; starting lasts an instant.
 # How far the voltage of the logic may move, and what moves it.
 DROOP_MOST = 0.03
-LOAD_KINDS = (
+# Loads whose current moves the voltage that they share with the logic.
+STRONG_LOADS = (
     "stepper driver",
     "motor bridge",
     "heater",
@@ -257,7 +258,7 @@ def _feeds_motors(queries: Queries, source: PinRef | None) -> bool:
     for load in supply_loads(queries, "everything"):
         for name, _ in load.shares if load.pin == source else ():
             part = queries.part_of(name)
-            if part is not None and part.kind in LOAD_KINDS:
+            if part is not None and part.kind in STRONG_LOADS:
                 return True
     return False
 
