@@ -132,12 +132,15 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     coils = sum(len(group.ports) for group in draft.groups if group.role.kind == "load")
     first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
     first_feed = first_feed or _fed_by_signal(draft)
+    # A source may be started at a high level or at a low one.
+    starts = sum(len(group.ports) for group in draft.groups if group.role.kind == "drive control")
     # A drive that takes pulses as well needs no bus.
     commands = sum(group.role in COMMANDED for group in draft.groups)
     for group in draft.groups:
         for at_port, name in enumerate(group.ports):
             edge = _edge_of(draft.kind, group.role.kind)
             is_bridge = group.role.kind == "bridge output"
+            is_start = group.role.kind == "drive control"
             place = draft.places.get(name)
             if place is None:
                 extent = extent_mm(len(group.pins), draft.connector(group))
@@ -169,6 +172,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     optional=(group.role.kind == "load" and coils > 1)
                     or group.role.kind == "contact"
                     or group.role == AS_ENCODER_OUT
+                    or (draft.kind == "tool power source" and starts > 1 and is_start)
                     or (group.role == AS_ON_BUS and commands > 1),
                     current_max_a=draft.bridge_max_a if is_bridge else None,
                 )

@@ -79,6 +79,7 @@ DESCRIBED: dict[PartKind, tuple[Number, ...]] = {
     ),
     "frequency inverter": (*VOLTS, CURRENT),
     "servo drive": (*VOLTS, CURRENT),
+    "tool power source": (*VOLTS, CURRENT),
     "three-phase motor": LOAD,
     "fuse": (Number("fuse_max_a", "Fuses up to", "A"), Number("v_max_v", "up to", "V")),
     "terminal strip": (Number("bar_max_a", "A bar carries", "A"),),

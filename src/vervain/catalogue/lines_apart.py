@@ -6,6 +6,7 @@ import re
 
 from vervain.catalogue.pin_words import is_general
 from vervain.catalogue.port_roles import AS_ALARM, PortPin
+from vervain.catalogue.port_words import port_words
 from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role
 from vervain.model.part import PartKind, PinFunction, PortKind
 
@@ -21,7 +22,6 @@ LINES: tuple[PortKind, ...] = (
 TELLS = re.compile(
     r"\b(ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
 )
-NO_LINES = frozenset({"aref", "ioref", "rst", "reset", "nc", "n/c", "boot", "en", "run", ""})
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
 OF_RELAYS = re.compile(r"^\d?L$", re.I)
 OF_TRANSISTORS = re.compile(r"^COM\d$", re.I)
@@ -88,7 +88,8 @@ def _called(connector: str, line: str) -> str:
 
 def _is_plain(pin: PortPin) -> bool:
     """Whether a pin is an input or an output of which nothing more is known."""
-    return pin.function in ("signal", "none") and pin.name.casefold() not in NO_LINES
+    is_known = pin.name.casefold() in port_words().lines.never
+    return pin.function in ("signal", "none") and not is_known
 
 
 def _ends_of_contacts(pins: Pins) -> dict[str, Pins]:

@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_names import DASHES, port_names
-from vervain.catalogue.role_guess import port_words
+from vervain.catalogue.role_guess import purpose
 from vervain.catalogue.rows import LONGEST_TEXT, MOST_ROWS
 from vervain.catalogue.table_heads import is_head
 from vervain.model.part import PinFunction
@@ -215,7 +215,7 @@ def _heading_ports(line: str) -> tuple[str, ...]:
     listed = port_names(plain)
     if len(marks) > 1 and len(listed) == len(marks):
         return tuple(name.upper()[:LONGEST_PORT] for name in listed)
-    word = port_words(plain).upper()
+    word = purpose(plain).upper()
     if len(marks) > 1 and word.endswith("S"):
         word = word[:-1]
     return tuple(f"{word} {mark}".strip()[:LONGEST_PORT] for mark in marks)

@@ -8,6 +8,7 @@ from typing import get_args
 from vervain.catalogue.lines_apart import lines_apart
 from vervain.catalogue.port_roles import PortPin
 from vervain.catalogue.role_guess import IS_INPUT, IS_OUTPUT, stacks
+from vervain.catalogue.source_lines import source_lines
 from vervain.catalogue.terminal_numbers import contacts_among, port_of
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 from vervain.model.ways_back import is_return_of
@@ -102,6 +103,8 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
     if kind == "controller" or converts:
         return lines_apart(kind, name, pins)
+    if kind == "tool power source":
+        return source_lines(name, pins)
     if kind in DRIVE_KINDS and "signal" in functions and "step" not in functions:
         return _starts_apart(name, pins)
     if kind in ("stepper driver", *DRIVE_KINDS) and "step" in functions:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from vervain.catalogue.joined import JoinedRow
 from vervain.catalogue.manual import ALTERNATING
+from vervain.catalogue.port_words import port_words
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 Rows = tuple[JoinedRow, ...]
@@ -238,12 +239,30 @@ def _by_colours(rows: Rows) -> Rows:
     return _with(rows, {id(row): LEADS_OF_SWITCHES[row.colour] for row in used if row.colour})
 
 
+def _lone_lines(rows: Rows) -> Rows:
+    """A terminal of a controller of which nothing is known, alone with a way back, is a line: what
+    it is for says its role.
+    """
+    ports: dict[str, list[JoinedRow]] = {}
+    for row in _used(rows):
+        ports.setdefault(row.port, []).append(row)
+    never = port_words().lines.never
+    found: dict[int, PinFunction] = {}
+    for own in ports.values():
+        unknown = [row for row in own if row.function is None]
+        others = {row.function for row in own if row.function is not None}
+        is_named = len(unknown) == 1 and unknown[0].name.casefold() not in never
+        if is_named and others and others <= {"plus", "zero", "com"} and others & {"zero", "com"}:
+            found[id(unknown[0])] = "signal"
+    return _with(rows, found) if found else rows
+
+
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
     (TWO_LEAD_LOADS, _colours_of_lamps), (TWO_LEAD_LOADS, _coils), (TWO_LEAD_LOADS, _two_leads),
     (("switch",), _of_a_contact), (("sensor",), _by_colours),
-    (BOARDS, _lettered), (("motor bridge",), _three_phases),
+    (("controller",), _lone_lines), (BOARDS, _lettered), (("motor bridge",), _three_phases),
     (DRIVE_KINDS, _channels), (MOTORS_WITH_ENCODERS, _commutation),
     (("hand wheel",), _selectors), (("stepper driver",), _one_step),
 )  # fmt: skip

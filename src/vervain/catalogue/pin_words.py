@@ -13,13 +13,14 @@ from vervain.model.part import PinFunction
 
 class Wording(Record, frozen=True, kw_only=True):
     """One function and the words for it; `kind` limits it to parts of these kinds, `port` to ports
-    whose names have a word that begins so.
+    whose names have a word that begins so. A signal of a source may permit it to start.
     """
 
     function: PinFunction
     words: tuple[str, ...]
     kind: tuple[str, ...] = ()
     port: tuple[str, ...] = ()
+    permits: bool = False
 
 
 @table_reader
@@ -41,6 +42,12 @@ def kinds_printed_by_standard() -> frozenset[str]:
     """Kinds of parts whose terminals bear what a standard prints there."""
     table = tomllib.loads(data_text("tables/pin_words.toml"))
     return frozenset(table.get("terminals", {}).get("kinds", ()))
+
+
+@table_reader
+def permit_words() -> frozenset[str]:
+    """What is printed at inputs of a tool power source that must be closed before it starts."""
+    return frozenset(word for row in wordings() if row.permits for word in row.words)
 
 
 @table_reader

@@ -22,39 +22,8 @@ from vervain.catalogue.port_roles import (
     Role,
     role_of,
 )
-from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction, PortKind
-
-# What names of ports say that they are, the first that matches.
-NAMED: tuple[tuple[tuple[str, ...], PortKind], ...] = (
-    (("relay", "contact"), "relay contact"),
-    (("couple", "cell", "gauge"), "transducer input"),
-    (("estop", "e-stop", "emergency"), "stop input"),
-    (("start", "reset"), "digital input"),
-    (("therm", "temp", "ntc"), "thermistor input"),
-    (("servo",), "servo"),
-    (("enc", "count", "wheel"), "encoder"),
-    (("out", "fan", "heat", "brake", "bed", "lamp", "coolant", "spindle", "pump", "valve"),
-     "switched output"),
-    (("analog", "adc", "pot"), "analogue input"),
-    (("pwr", "power", "supply", "feed", "vin"), "feed in"),
-    (("in", "limit", "home", "probe", "sensor", "input"), "digital input"),
-)  # fmt: skip
-
-
-# What else inputs of a controller are for.
-OF_LINES = ("lim", "end", "min", "max", "stop", "door", "button", "hold", "pause", "pwm", "laser")
-POWER = ("pwr", "power", "supply", "feed", "vin", "dc", "in", "bat", "main", "vcc", "vm", "usb")
-# The same of whole words, as industrial boards print them.
-NAMED_WHOLE: dict[str, PortKind] = {
-    "di": "digital input", "do": "switched output", "ai": "analogue input",
-    "i": "digital input", "q": "switched output",
-    "ao": "analogue output", "dac": "analogue output", "oc": "switched output",
-    "d": "digital input", "io": "digital input", "gpio": "digital input", "gp": "digital input",
-    "a": "analogue input", "an": "analogue input", "avi": "analogue output",
-    "he": "switched output", "hotend": "switched output",
-    "th": "thermistor input", "tb": "thermistor input", "te": "thermistor input",
-}  # fmt: skip
-
+from vervain.catalogue.port_words import port_words
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 # What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
@@ -79,25 +48,23 @@ IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
 STARTS = re.compile("start|reset", re.I)
 
 
-def port_words(words: str) -> str:
+def purpose(words: str) -> str:
     """What a port is for, of a description: the word that tells its role, else the first two."""
     parts = re.findall(r"[A-Za-z][A-Za-z-]*", words)
-    for part in parts:
-        if any(part.casefold().startswith(start) for starts, _ in NAMED for start in starts):
-            return str(part)
-    return " ".join(parts[:2])
+    telling = (str(part) for part in parts if port_words().tells(part.casefold()))
+    return next(telling, " ".join(parts[:2]))
 
 
 def is_called_for_a_line(text: str) -> bool:
     """Whether what is printed at a terminal of a controller says what one line of it is for: IN1,
     LIM X, Q0.1, PROBE.
     """
-    words = re.findall("[a-z]+", text.casefold().replace("e-stop", "estop"))
-    if not words or len(words) > 2 or any(word.startswith(POWER[:5]) for word in words):
+    words, table = re.findall("[a-z]+", text.casefold().replace("e-stop", "estop")), port_words()
+    if not words or len(words) > 2 or any(word.startswith(table.power.always) for word in words):
         return False
-    starts = (*(start for starts, _ in NAMED for start in starts), *OF_LINES)
     return text.casefold() in COMMAND_NAMES or any(
-        word in NAMED_WHOLE or word.startswith(starts) for word in words
+        table.kind_by_whole([word]) or table.tells(word) or word.startswith(table.lines.begins)
+        for word in words
     )
 
 
@@ -133,7 +100,7 @@ def is_called_power(name: str) -> bool:
     """Whether the name of a port, or what is printed there, says that power comes in."""
     words = re.findall(r"[a-z]+", name.casefold())
     return (
-        any(word.startswith(POWER) for word in words)
+        any(port_words().is_of_power(word) for word in words)
         or re.search(r"\d\s?v\b", name, re.I) is not None
     )
 
@@ -181,6 +148,8 @@ def _of_a_drive(seen: _Seen) -> Role | None:
         return AS_ALARM
     if seen.kind not in DRIVE_KINDS:
         return None
+    if seen.kind == "tool power source" and seen.name.startswith("PERMIT"):
+        return role_of("digital input")
     if "step" in functions:
         return AS_DEVICE
     if PULSES.search(seen.name):
@@ -264,18 +233,19 @@ def _by_name(seen: _Seen) -> Role | None:
         return role_of("switched output")
     if kind == "controller" and seen.names & COMMAND_NAMES:
         return role_of("analogue output")
-    whole = next((NAMED_WHOLE[word] for word in words if word in NAMED_WHOLE), None)
+    whole = port_words().kind_by_whole(words)
+    if whole is None and kind == "controller" and "signal" in seen.functions:
+        whole = port_words().kind_by_whole(sorted(seen.names))
     if whole is not None and not only_power:
         return role_of(whole)
     for_a_load = whole == "switched output" or FOR_A_LOAD.search(seen.name)
     if kind == "controller" and seen.functions == {"plus", "zero"} and for_a_load:
         return role_of("switched output")
-    for starts, port_kind in NAMED:
-        if any(word.startswith(starts) for word in words):
-            if port_kind == "relay contact" and "signal" in seen.functions:
-                continue
-            if not only_power or port_kind == "feed in":
-                return role_of(port_kind)
+    for port_kind in port_words().kinds_by_beginning(words):
+        if port_kind == "relay contact" and "signal" in seen.functions:
+            continue
+        if not only_power or port_kind == "feed in":
+            return role_of(port_kind)
     return None
 
 

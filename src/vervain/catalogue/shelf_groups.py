@@ -1,7 +1,7 @@
 """The headings of the part shelf, and which kinds of part stand under each."""
 
 from vervain.model.base import Record
-from vervain.model.part import Part
+from vervain.model.part import DRIVE_KINDS, Part
 
 SHELF_HEADINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("Switches and sensors", ("switch", "sensor", "hand wheel", "thermistor", "radio receiver")),
@@ -10,7 +10,10 @@ SHELF_HEADINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
         "Motors and servos",
         ("stepper motor", "brushed motor", "three-phase motor", "servo", "brake"),
     ),
-    ("Drivers", ("stepper driver", "motor bridge", "frequency inverter", "servo drive")),
+    (
+        "Drivers",
+        ("stepper driver", "motor bridge", *DRIVE_KINDS),
+    ),
     ("Encoders", ("encoder", "signal converter")),
     ("Controllers", ("controller",)),
     ("Relays and contactors", ("relay module", "contactor", "solid-state relay")),

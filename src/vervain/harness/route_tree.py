@@ -15,6 +15,7 @@ CONTROL_KINDS = (
     "motor bridge",
     "frequency inverter",
     "servo drive",
+    "tool power source",
     "relay module",
 )
 

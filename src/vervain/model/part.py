@@ -57,6 +57,7 @@ PartKind = Literal[
     "terminal strip",
     "thermistor",
     "three-phase motor",
+    "tool power source",
     "valve",
 ]
 
@@ -64,9 +65,10 @@ PartKind = Literal[
 BOARD_KINDS: tuple[PartKind, ...] = (
     "controller", "stepper driver", "relay module", "motor bridge", "frequency inverter",
     "servo drive", "signal converter", "supply", "radio receiver", "battery", "terminal strip",
+    "tool power source",
 )  # fmt: skip
-# What turns its motor by itself, and tells of itself by a contact.
-DRIVE_KINDS: tuple[PartKind, ...] = ("frequency inverter", "servo drive")
+# What drives a motor or a tool by itself once it is started, and tells of itself by a contact.
+DRIVE_KINDS: tuple[PartKind, ...] = ("frequency inverter", "servo drive", "tool power source")
 # What sits at a terminal by its own wires, or is a wire: no cable leads to it.
 WIRED_IN_PLACE: tuple[PartKind, ...] = ("jumper", "diode", "resistor")
 
@@ -105,6 +107,7 @@ DESIGNATOR_LETTERS: dict[str, str] = {
     "terminal strip": "X",
     "thermistor": "B",
     "three-phase motor": "M",
+    "tool power source": "T",
     "valve": "M",
 }
 

@@ -46,6 +46,7 @@ GROUP_OF_KIND: dict[str, str] = {
     "terminal strip": "Terminals",
     "thermistor": "Tools",
     "three-phase motor": "Tools",
+    "tool power source": "Control",
     "valve": "Tools",
 }
 GROUP_ORDER = ("Tools", "Operator", "Control", "Supplies", "Terminals")
