@@ -359,11 +359,12 @@ def _with_ratings(part: Part, draft: Draft) -> Part:
     numbers = draft.numbers
     functions = {pin.function for port in part.ports for pin in port.pins}
     phases: Literal[2, 3] = 3 if "phase U" in functions else 2
-    if draft.kind == "stepper motor" and numbers.get("current_a"):
+    has_phases = bool(functions & {"phase A+", "phase U"})
+    if draft.kind == "stepper motor":
         pins = sum(len(port.pins) for port in part.ports)
         stepper = Stepper(
             phases=phases,
-            current_a=numbers["current_a"],
+            current_a=numbers.get("current_a") or None,
             steps_per_turn=max(4, int(numbers.get("steps_per_turn") or 200)),
             rated=(asks_for_use(draft.kind, functions, pins) and draft.rated) or "as wired",
         )
@@ -371,8 +372,8 @@ def _with_ratings(part: Part, draft: Draft) -> Part:
     if draft.kind in ("encoder", "hand wheel") and numbers.get("lines_per_turn"):
         lines = max(1, int(numbers["lines_per_turn"]))
         return replace(part, encoder=EncoderRating(lines_per_turn=lines))
-    if draft.kind == "stepper driver" and numbers.get("current_max_peak_a"):
-        driver = Driver(phases=phases, current_max_peak_a=numbers["current_max_peak_a"])
+    if draft.kind == "stepper driver" and has_phases:
+        driver = Driver(phases=phases, current_max_peak_a=numbers.get("current_max_peak_a") or None)
         return replace(part, driver=driver)
     if draft.kind == "controller" and numbers.get("step_rate_max_hz"):
         return replace(part, controller=Controller(step_rate_max_hz=numbers["step_rate_max_hz"]))

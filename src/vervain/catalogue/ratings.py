@@ -45,9 +45,9 @@ def currents_a(part: Part) -> tuple[Range, ...]:
     A driver, a supply, a contact and a fuse holder serve anything up to their rating; a motor is
     asked for by its rated current within a fifth; a load by what it takes, within a fifth.
     """
-    if part.driver is not None:
+    if part.driver is not None and part.driver.current_max_peak_a:
         return (Range(0.0, part.driver.current_max_peak_a),)
-    if part.stepper is not None:
+    if part.stepper is not None and part.stepper.current_a:
         return (Range(part.stepper.current_a * 0.8, part.stepper.current_a * 1.2),)
     found = [
         Range(0.0, pin.electrical.current_a)
@@ -82,10 +82,11 @@ def facts_in_words(part: Part) -> tuple[str, ...]:
     found: list[str] = []
     if part.stepper is not None:
         found.append("three-phase" if part.stepper.phases == 3 else "two-phase")
-        found.append(f"{part.stepper.current_a:g} A")
+        found += [f"{part.stepper.current_a:g} A"] if part.stepper.current_a else []
     if part.driver is not None:
         found.append("three-phase" if part.driver.phases == 3 else "two-phase")
-        found.append(f"to {part.driver.current_max_peak_a:g} A peak")
+        most = part.driver.current_max_peak_a
+        found += [f"to {most:g} A peak"] if most else []
     if part.encoder is not None:
         found.append(f"{part.encoder.lines_per_turn} lines")
         functions = {pin.function for pin in pins_of(part)}

@@ -25,17 +25,21 @@ USE_WORDS = {
 
 
 class Use(Record, frozen=True, kw_only=True):
-    """A way to use the windings: resistance, inductance, RMS current and voltage of one phase."""
+    """A way to use the windings: resistance, inductance, RMS current and voltage of one phase, each
+    where it is known.
+    """
 
     kind: UseKind
-    current_a: float
+    current_a: float | None
     resistance_ohm: float | None = None
     inductance_h: float | None = None
 
     @property
     def voltage_v(self) -> float | None:
         """Rated voltage of one phase: current times resistance."""
-        return self.current_a * self.resistance_ohm if self.resistance_ohm is not None else None
+        if self.current_a is None or self.resistance_ohm is None:
+            return None
+        return self.current_a * self.resistance_ohm
 
 
 class Plan(NamedTuple):
@@ -62,7 +66,7 @@ def unipolar_current_a(rated_a: float, rated: str) -> float:
 
 
 def use_of(
-    kind: UseKind, unipolar_a: float, winding_ohm: float | None, winding_h: float | None
+    kind: UseKind, unipolar_a: float | None, winding_ohm: float | None, winding_h: float | None
 ) -> Use:
     """Half coil: R, L, I_u. Series: 2R, 4L, I_u/sqrt2. Parallel: R/2, L, I_u*sqrt2.
 
@@ -76,7 +80,7 @@ def use_of(
     }[kind]
     return Use(
         kind=kind,
-        current_a=unipolar_a * current,
+        current_a=unipolar_a * current if unipolar_a is not None else None,
         resistance_ohm=winding_ohm * ohm if winding_ohm is not None else None,
         inductance_h=winding_h * henry if winding_h is not None else None,
     )
@@ -92,7 +96,8 @@ def uses_of(queries: Queries, motor: str) -> tuple[Use, ...]:
     port = leads_port(part)
     count = len(port.pins) if port else 0
     kinds = {6: USES[:2], 8: USES}.get(count, ())
-    unipolar = unipolar_current_a(part.stepper.current_a, part.stepper.rated)
+    rated_a = part.stepper.current_a
+    unipolar = unipolar_current_a(rated_a, part.stepper.rated) if rated_a is not None else None
     return tuple(
         use_of(
             kind,
@@ -217,6 +222,7 @@ def _three_phase_use(queries: Queries, motor: str, part: Part) -> Use | None:
     """
     if part.stepper is None:
         return None
+    rated_a = part.stepper.current_a
     ends = open_windings(queries, motor)
     kind: UseKind = "star" if ends and not _is_delta(queries, motor, ends) else "delta"
     factor = 2.0 if kind == "star" else 2 / 3
@@ -226,7 +232,7 @@ def _three_phase_use(queries: Queries, motor: str, part: Part) -> Use | None:
     ohm = winding.resistance_ohm if winding else None
     return Use(
         kind=kind,
-        current_a=part.stepper.current_a * line,
+        current_a=rated_a * line if rated_a is not None else None,
         resistance_ohm=ohm * factor if ohm is not None else None,
         inductance_h=henry * factor if henry is not None else None,
     )

@@ -25,14 +25,14 @@ Rated = Literal["as wired", "unipolar", "half coil", "series", "parallel"]
 
 
 class Stepper(Record, frozen=True, kw_only=True):
-    """Stepper motor: number of phases, rated current per phase, steps per turn.
+    """Stepper motor: number of phases, rated current per phase where it is known, steps per turn.
 
     `rated` is the use of the windings that the current is given for; "as wired" where the maker
     gives it for the use that the motor is bought for.
     """
 
     phases: Literal[2, 3]
-    current_a: Positive
+    current_a: Positive | None = None
     rated: Rated = "as wired"
     steps_per_turn: Annotated[int, Meta(ge=4)] = 200
 
@@ -48,7 +48,7 @@ class Driver(Record, frozen=True, kw_only=True):
     """
 
     phases: Literal[2, 3]
-    current_max_peak_a: Positive
+    current_max_peak_a: Positive | None = None
     step_high_min_s: Positive | None = None
     step_low_min_s: Positive | None = None
     step_edge: Literal["rising", "falling"] = "rising"

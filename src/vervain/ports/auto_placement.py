@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.model.part import SEATED
-from vervain.ports.belonging import names_in
+from vervain.ports.belonging import axis_lettered, names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
 from vervain.ports.occupancy import SHARED_KINDS, kept_for
@@ -28,6 +28,7 @@ from vervain.ports.placement_solver import (
 )
 from vervain.ports.plugging import plug_in, unplug
 from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, is_unlike, may_go
+from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
@@ -35,10 +36,11 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
-# A port that is called after another plug that waits; a coil without a diode.
-OTHERS_NAME, BARE_COIL = 25, 20
-# An axis whose motor would turn one way alone.
-ONE_WAY = 60
+# A port that is called after another plug that waits; one that is not called after the plug, where
+# another is; a coil without a diode.
+OTHERS_NAME, NOT_ITS_NAME, BARE_COIL = 25, 15, 20
+# An axis whose motor would turn one way alone; a port of an axis for what belongs to none.
+ONE_WAY, AN_AXIS = 60, 15
 FARTHEST, FARTHEST_M = 12, 20
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -106,7 +108,8 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         return ()
     for port in part.ports:
         ref = PortRef(device=device, port=port.id)
-        if port.end != "device" or port.kind not in PLACED or port.optional:
+        is_needed = not port.optional or port.id == start_to_join(queries, device)
+        if port.end != "device" or port.kind not in PLACED or not is_needed:
             continue
         if is_of_stops(queries, ref):
             continue
@@ -166,9 +169,10 @@ def _edge_cost(
     order: int,
     rank: int,
     named: frozenset[PortRef],
+    has_own_name: bool,
 ) -> tuple[int, str]:
     """The points of one fit, and the reason that counts most; `named` are the plugs that the port
-    is called after.
+    is called after, and `has_own_name` is whether another port is called after this plug.
     """
     axis_id = axis_with_driver(queries, plug.device)
     axis = queries.axis(axis_id) if axis_id else None
@@ -183,10 +187,14 @@ def _edge_cost(
             reason = f"the port of {axis.id}"
         elif any(name[0].isalpha() for name in names):
             cost += OTHER_AXIS
+    elif axis is None and axis_lettered(queries, answer.host) is not None:
+        cost += AN_AXIS
     if plug in named:
         reason = "it is called so"
     elif named:
         cost += OTHERS_NAME
+    elif has_own_name:
+        cost += NOT_ITS_NAME
     cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
     cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
     near = min(answer.distance, FARTHEST)
@@ -257,6 +265,7 @@ def _proposal(
             raise PlacementCancelled
         fits_of[plug] = _free_fits(queries, plug, set(plugs))
     called_after = _called_after(queries, fits_of)
+    with_name = {plug for plugs_named in called_after.values() for plug in plugs_named}
     for number, plug in enumerate(plugs):
         kind = _kind_of(queries, plug)
         order = orders.setdefault(kind, 0)
@@ -269,7 +278,9 @@ def _proposal(
         for answer in fits:
             socket = hosts.setdefault(answer.host, len(hosts))
             named = called_after.get(answer.host, frozenset())
-            cost, reason = _edge_cost(queries, plug, answer, order, ranks[answer.host], named)
+            cost, reason = _edge_cost(
+                queries, plug, answer, order, ranks[answer.host], named, plug in with_name
+            )
             uses, tie = (
                 uses_of(queries, plug, answer),
                 min((order - ranks[answer.host]) ** 2, MOST_TIE),

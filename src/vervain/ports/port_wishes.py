@@ -15,15 +15,21 @@ from vervain.queries.machine_queries import Queries
 COMMANDS: frozenset[PortKind] = frozenset(
     {"step and direction", "driver slot", "bridge control", "analogue output", "bus"}
 )
-# Letters from which on two words are one: "HEAT" and "heater".
-ALIKE = 4
+# Letters from which on two words are one: "HEAT" and "heater"; shorter ones are alike when equal.
+ALIKE, SHORTEST = 4, 3
+# Words of names that tell nothing of what a device is.
+EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one"})
 
 
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     """Whether a port is called after what a device is, or is called: LAMP OUT and a lamp."""
     names = _words(host.port)
     return bool(names) and any(
-        word.startswith(other) or other.startswith(word)
+        word == other
+        or (
+            min(len(word), len(other)) >= ALIKE
+            and (word.startswith(other) or other.startswith(word))
+        )
         for word in names
         for other in _words_of(queries, plug.device)
     )
@@ -40,7 +46,8 @@ def _words_of(queries: Queries, designator: str) -> tuple[str, ...]:
 @lru_cache(maxsize=4096)
 def _words(text: str) -> list[str]:
     found = re.findall(r"[a-z]+", text.casefold())
-    return [word[:-1] if word.endswith("s") else word for word in found if len(word) >= ALIKE]
+    single = (word[:-1] if word.endswith("s") else word for word in found)
+    return [word for word in single if len(word) >= SHORTEST and word not in EMPTY]
 
 
 @query

@@ -199,7 +199,8 @@ class FactsCard(FactRows):
     def _ratings(self, part: Part) -> None:
         if part.stepper is not None:
             self.row("Phases", str(part.stepper.phases))
-            self.row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
+            if part.stepper.current_a is not None:
+                self.row("Rated, a phase", f"{part.stepper.current_a:g} A RMS")
         if part.driver is not None:
             self.row("Drives", f"{part.driver.phases} phases")
         if part.encoder is not None:

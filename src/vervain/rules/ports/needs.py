@@ -17,6 +17,7 @@ from vervain.model.elements import Bridge, Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, SEATED, WIRED_IN_PLACE
 from vervain.ports.compatibility import hosts_of, mates_of
+from vervain.queries.connectivity import drivers_of
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_text
 from vervain.rules.finding import CONSEQUENCES, Fix, about
@@ -265,6 +266,14 @@ def not_given(queries: Queries, device: str) -> Iterator[RuleOutput]:
             f"What {', '.join(names[:3])}{more} of {device} give or bear is not given: it is not "
             "checked.",
             (about(device),),
+        )
+    is_unrated = part is not None and part.stepper is not None and part.stepper.current_a is None
+    if is_unrated and (drivers := drivers_of(queries, device)):
+        yield RuleOutput(
+            f"The rated current of {device} is not given: what {drivers[0]} is set to is not "
+            "compared with it.",
+            (about(device), about(drivers[0])),
+            detail="current",
         )
 
 

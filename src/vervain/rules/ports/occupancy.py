@@ -11,6 +11,7 @@ from vervain.model.part import Port
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.occupancy import SHARED_KINDS
+from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import (
     host_ports,
     is_shared_pin,
@@ -142,7 +143,8 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
         at = about(PortRef(device=device, port=name))
         yield RuleOutput(f"{device} {name} is joined to nothing.", (at,), unfinished=True)
     for port in part.ports:
-        if port.end != "device" or port.kind not in PLUGGED or port.optional:
+        is_needed = not port.optional or port.id == start_to_join(queries, device)
+        if port.end != "device" or port.kind not in PLUGGED or not is_needed:
             continue
         ref = PortRef(device=device, port=port.id)
         if host_ports(queries, ref):

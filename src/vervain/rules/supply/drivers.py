@@ -171,6 +171,8 @@ def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
         return
     use = motor_use(queries, device)
     rated_a = use.current_a if use is not None else part.stepper.current_a
+    if rated_a is None:
+        return
     several = uses_of(queries, device) or open_windings(queries, device)
     used = f", {use.kind}" if use is not None and several else ""
     for name in drivers_of(queries, device):
@@ -180,7 +182,7 @@ def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         sharing = sharing_at(queries, device, name)
         limit = math.sqrt(2) * rated_a
-        most = min(limit * sharing, driver.driver.current_max_peak_a)
+        most = min(limit * sharing, driver.driver.current_max_peak_a or math.inf)
         suited = math.floor(most * 10) / 10
         fix = Fix(
             words=f"set {name} to {suited:g} A peak",

@@ -42,7 +42,8 @@ def figures(use: Use) -> tuple[str, str, str, str]:
     ohms = f"{use.resistance_ohm:.3g} Ω" if use.resistance_ohm is not None else "–"
     henry = f"{use.inductance_h * 1000:.3g} mH" if use.inductance_h is not None else "–"
     voltage_v = f"{use.voltage_v:.3g} V" if use.voltage_v is not None else "–"
-    return ohms, henry, f"{use.current_a:.3g} A", voltage_v
+    ampere = f"{use.current_a:.3g} A" if use.current_a is not None else "–"
+    return ohms, henry, ampere, voltage_v
 
 
 class UseTable(QWidget):
