@@ -72,8 +72,9 @@ class Figures(unittest.TestCase):
             with self.assertRaises(Problem):
                 read_figure(figure, typed)
         with self.assertRaises(Problem) as caught:
-            with_figures(sensor, [(self.figure(sensor, "LEADS, +", "bears up to"), None)])
-        self.assertEqual("LEADS, +", caught.exception.place)
+            board = shipped_shelf().parts["tarn-mc5"]
+            with_figures(board, [(self.figure(board, "IN 1", "high from"), None)])
+        self.assertEqual("IN 1, IN to IN 8, IN (8)", caught.exception.place)
 
 
 HEAD = '[[part]]\nid = "a"\nkind = "controller"\ntitle = "A"\n'

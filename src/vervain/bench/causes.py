@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from vervain.bench.cause_table import Weight, trouble_table
 from vervain.bench.judging import read_values
 from vervain.bench.results import StepResult
-from vervain.bench.step import BenchStep, volts_words
+from vervain.bench.step import BenchStep
 from vervain.harness.labels import labels
 from vervain.model.base import Record
 from vervain.model.machine import Hookup, PinRef, PortRef
@@ -35,6 +35,7 @@ from vervain.supply.feed_tree import Branch, feed_trees
 from vervain.supply.results import delivered_power
 from vervain.tables.settings_sheet import settings_sheet
 from vervain.text.quantities import NotAQuantity
+from vervain.text.units import volts_words
 
 Side = Literal["", "device", "way", "host", "feed"]
 MOST_LABELS, MOST_EARLIER = 4, 3

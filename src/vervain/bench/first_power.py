@@ -1,8 +1,9 @@
 """The first time under power: one supply at a time, unplugged, then one device after another."""
 
+import math
 from collections.abc import Iterator
 
-from vervain.bench.step import BenchStep, Window, bench_table, volts_words
+from vervain.bench.step import BenchStep, Window, bench_table
 from vervain.electrical.feeds import loop_end, returns_of, zero_pin_of
 from vervain.electrical.outputs import outputs_among
 from vervain.model.electrical import FeedOut
@@ -13,6 +14,10 @@ from vervain.queries.pin_words import pin_in_words
 from vervain.stops.compiling import circuit_of
 from vervain.supply.results import SupplyLoad, delivered_power, source_name, supply_loads
 from vervain.supply.voltage_profile import feed_path
+from vervain.text.units import volts_words
+
+# How far the volts may be off where a device does not say what it takes.
+NOT_GIVEN_RATIO = 0.1
 
 
 def first_power(queries: Queries) -> Iterator[BenchStep]:
@@ -114,13 +119,17 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         # At a loose plug a loop carries no current, and its input loses nothing.
         is_loop = loop_end(queries, row.pin) is not None
         volts = row.source_v if is_loop and row.source_v else row.voltage_v
+        least, most = row.least_v, row.most_v
+        if math.isinf(most):
+            # What it bears is not given: about what comes there as planned.
+            least, most = volts * (1 - NOT_GIVEN_RATIO), volts * (1 + NOT_GIVEN_RATIO)
         yield BenchStep(
             id=f"feed {device} {port} {row.pin.pin}",
             device=device,
             do=f"{stops} at the loose plug of {device} {port}, plus at "
             f"{pin_in_words(queries, row.pin)}; then plug it",
-            see=f"{volts_words(row.least_v, row.most_v)}, about {volts:.3g} V; nothing gets warm",
-            window=Window(unit="V", least=row.least_v, most=row.most_v),
+            see=f"{volts_words(least, most)}, about {volts:.3g} V; nothing gets warm",
+            window=Window(unit="V", least=least, most=most),
             probes=((row.pin, back),) if back is not None else (),
             port=row.pin.port_ref,
             why="Turned, or at the wrong outlet, it is seen before it burns.",

@@ -105,11 +105,6 @@ def around(value: float, ratio: float, unit: str) -> Window:
     return Window(unit=unit, least=value * (1 - ratio), most=value * (1 + ratio))
 
 
-def volts_words(least_v: float, most_v: float) -> str:
-    """A window of volts: "22.8 to 25.2 V"."""
-    return f"{least_v:.3g} to {most_v:.3g} V"
-
-
 def ohms_words(ohms: float) -> str:
     """Ohms as a meter shows them: "1.4 Ω", "2.2 kΩ"."""
     return f"{ohms / 1000:.2g} kΩ" if ohms >= 1000 else f"{ohms:.2g} Ω"

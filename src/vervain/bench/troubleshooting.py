@@ -15,6 +15,7 @@ from vervain.bench.step import BenchStep
 from vervain.model.base import Record
 from vervain.queries.machine_queries import Queries
 from vervain.supply.results import delivered_power
+from vervain.text.units import volts_words
 
 Answer = Literal["good", "bad"]
 READING = (
@@ -81,7 +82,7 @@ def _splits(queries: Queries, step: BenchStep) -> Iterator[Split]:
     if fed is not None:
         yield Split(
             id="fed", do=f"Volts at the plug of {device}, plugged",
-            see=f"{fed.least_v:.3g} to {fed.most_v:.3g} V", good=("", "device", "way", "host"),
+            see=volts_words(fed.least_v, fed.most_v), good=("", "device", "way", "host"),
             bad=("", "feed"), time_min=METER_TIME_MIN,
         )  # fmt: skip
     if host is None:

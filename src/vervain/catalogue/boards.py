@@ -42,7 +42,11 @@ PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name, and for each of its letters where ports lie side by side.
 NARROWEST_MM, LETTER_MM = 12.0, 3.2
 # “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
-NAMED_VOLTS = re.compile(r"(\d+)(?:[V.](\d))?", re.IGNORECASE)
+# A pin that is called so takes them within a tenth, as logic its 5 V.
+NAMED_TOLERANCE = 0.1
+NAMED_VOLTS = re.compile(
+    r"(?P<whole>\d+)(?:V(?P<tenths>\d)|\.(?P<part>\d)\s?V?|\s?V)|\+(?P<signed>\d+)$", re.IGNORECASE
+)
 # How the plus of a load's output is called that is the board's own.
 OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT"})
 # Plugs to a controller that bring the power of a small board along.
@@ -262,15 +266,17 @@ def _electrical(
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
         # A bridge passes its current on, and a converter takes what its loads make it take.
         name = group.pins[number].name
-        volts = named_volts(name) if "v" in name.casefold() else None
+        volts = named_volts(name)
         if volts is not None and high and not (low or 0.0) <= volts <= high:
             # What is called by other volts comes from the board, or belongs to another feed.
             return None
         is_taken = draft.bridge_max_a is None and draft.kind != "supply"
         current_a = numbers.get("current_a") if is_taken else None
-        if high and group.key in (first_feed, group.key if kind == "load" else first_feed):
-            return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
-        return None
+        if group.key not in (first_feed, group.key if kind == "load" else first_feed):
+            return None
+        if not high and volts is not None:
+            low, high = volts * (1 - NAMED_TOLERANCE), volts * (1 + NAMED_TOLERANCE)
+        return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=current_a)
     if function == "line" and draft.kind in ON_MAINS and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
         taken_a = draft.numbers.get("current_a")
@@ -300,7 +306,9 @@ def _electrical(
 def named_volts(name: str) -> float | None:
     """The volts in the name of a pin, "+5V" or "3V3"; None where it has none."""
     volts = NAMED_VOLTS.search(name)
-    return float(f"{volts[1]}.{volts[2] or 0}") if volts else None
+    if volts is None:
+        return None
+    return float(f"{volts['whole'] or volts['signed']}.{volts['tenths'] or volts['part'] or 0}")
 
 
 def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:

@@ -8,7 +8,7 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 
-from vervain.catalogue.boards import named_volts
+from vervain.catalogue.boards import NAMED_TOLERANCE, named_volts
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.joined import JoinedRow
 from vervain.catalogue.neighbours import TWO_LEAD_LOADS
@@ -53,8 +53,6 @@ ANALOGUE = ("volts", "current")
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
 # The safety outputs of a light curtain or a laser scanner, as they are printed (IEC 61496-1).
 SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
-# What a pin that is named by its volts takes of them: the usual supply of logic, 5 V and a tenth.
-NAMED_TOLERANCE = 0.1
 # What a sensor gives at most that works from more than that, where nobody says: the usual 0 to 10 V
 # (IEC 60381-2).
 SIGNAL_V = 10.0
@@ -325,8 +323,10 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
     if high and not of_a_motor:
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
     volts = named_volts(name)
-    if not volts:
+    if not volts and of_a_motor:
         return None
+    if not volts:
+        return FeedIn(v_min_v=low or 0.0, current_a=current_a)
     return FeedIn(
         v_min_v=volts * (1 - NAMED_TOLERANCE), v_max_v=volts * (1 + NAMED_TOLERANCE),
         inductive=port_kind == "load",

@@ -82,7 +82,7 @@ def _ways(text: str) -> int | None:
 def _contradictions(pin: Pin) -> Iterator[tuple[str, str]]:
     """Limits of one pin that cannot both be."""
     match pin.electrical:
-        case FeedIn(v_min_v=low, v_max_v=high, nominal_v=nominal):
+        case FeedIn(v_min_v=low, v_max_v=float(high), nominal_v=nominal):
             if low > high:
                 yield f"works from {low:g} V, but bears only {high:g} V", "Exchange them."
             elif nominal is not None and not low <= nominal <= high:

@@ -30,7 +30,7 @@ def voltages_v(part: Part) -> tuple[Range, ...]:
     found = []
     for pin in pins_of(part):
         match pin.electrical:
-            case FeedIn(v_min_v=low, v_max_v=high):
+            case FeedIn(v_min_v=low, v_max_v=float(high)):
                 found.append(Range(low, high))
             case FeedOut(nominal_v=nominal_v, tolerance=tolerance):
                 found.append(Range(nominal_v * (1 - tolerance), nominal_v * (1 + tolerance)))
@@ -119,7 +119,7 @@ def _contacts(rests: Sequence[str]) -> str:
 
 def _window(pin: Pin) -> str:
     match pin.electrical:
-        case FeedIn(v_min_v=low, v_max_v=high):
+        case FeedIn(v_min_v=low, v_max_v=float(high)):
             return f"{low:g}–{high:g} V"
         case FeedOut(nominal_v=nominal_v, current_a=current_a):
             return f"{nominal_v:g} V, {current_a:g} A"

@@ -220,9 +220,7 @@ def _control_of(names: Iterable[str]) -> tuple[str, str] | None:
 def _control(plus: str, minus: str, numbers: Mapping[str, float]) -> Port:
     """The control input of a solid-state relay: a diode with a wide range of volts, and no coil."""
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
-    feed = None
-    if high:
-        feed = FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=numbers.get("current_a"))
+    feed = FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=numbers.get("current_a"))
     pins = (Pin(id=plus, function="load+", electrical=feed), Pin(id=minus, function="load-"))
     return Port(id="CONTROL", kind="load", end="device", pins=pins)
 

@@ -156,6 +156,10 @@ def bridge_feed_pin(queries: Queries, device: str) -> PinRef | None:
     return found[0] if found else main_feed_pin(queries, device)
 
 
+# What a feed is reckoned at that no source comes to and whose volts are not known.
+UNFED_V = 24.0
+
+
 def _feed(queries: Queries, pin: PinRef) -> FeedIn:
     found = queries.pin(pin)
     assert found is not None and isinstance(found.electrical, FeedIn)
@@ -170,9 +174,9 @@ def nominal_v(queries: Queries, plus: PinRef) -> float:
     if feed.nominal_v is not None:
         return feed.nominal_v
     for source in sources_of(queries, plus):
-        if feed.v_min_v <= source.feed.nominal_v <= feed.v_max_v:
+        if feed.v_min_v <= source.feed.nominal_v <= feed.most_v:
             return source.feed.nominal_v
-    return (feed.v_min_v + feed.v_max_v) / 2
+    return feed.middle_v or UNFED_V
 
 
 def sources_of(queries: Queries, pin: PinRef) -> tuple[Source, ...]:
@@ -336,6 +340,6 @@ def range_against(queries: Queries, source: Source, back: PinRef | None) -> tupl
 
 def voltage_fit(low_v: float, high_v: float, takes: FeedIn) -> Literal["", "too high", "too low"]:
     """Whether what arrives, at the least and at the most, is within a device's window."""
-    if high_v > takes.v_max_v:
+    if high_v > takes.most_v:
         return "too high"
     return "too low" if low_v < takes.v_min_v else ""

@@ -21,6 +21,7 @@ from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
+from vervain.text.units import volts_words
 
 Verdict = Literal["belongs", "may be", "against advice", "cannot be"]
 # Whose need a conductor meets: that of the first pin, of the other, of a port that is not used yet.
@@ -93,8 +94,8 @@ def _feed_judged(queries: Queries, taker: PinRef, giver: PinRef) -> Judgement | 
     for taken in takers:
         low, high = source.feed.lowest_v, source.feed.highest_v
         if voltage_fit(low, high, taken.feed):
-            window = f"{taken.feed.v_min_v:g} to {taken.feed.v_max_v:g} V"
             name = pin_in_words(queries, taken.pin)
+            window = volts_words(taken.feed.v_min_v, taken.feed.most_v)
             words = f"{name} takes {window}, not {source.feed.nominal_v:g} V."
             return Judgement("against advice", words)
     words = f"{source.feed.nominal_v:g} V from {source.pin.device}"

@@ -14,6 +14,9 @@ from vervain.queries.machine_queries import Queries
 MAINS = frozenset({"line", "neutral", "pe"})
 LOAD_ENDS = frozenset({"load+", "load-"})
 AT_MAINS = frozenset({"line", "neutral"})
+# The two sides of a feed or a load, by what their pins are.
+PLUSES = frozenset({"plus", "load+", "coil+"})
+MINUSES = frozenset({"zero", "load-", "coil-"})
 
 
 @query
@@ -210,6 +213,14 @@ def open_end(queries: Queries, at: PinRef) -> PinRef:
     return next((path.end for path in paths if not path.lands), at)
 
 
+def _is_other_side(queries: Queries, pin: Pin, there: PinRef) -> bool:
+    """Whether a plus would come to a 0 V or to earth, a minus to a plus, or either to mains."""
+    sides: dict[str, frozenset[str]] = {"+": MINUSES | MAINS, "-": PLUSES | MAINS}
+    side = "+" if pin.function in PLUSES else "-" if pin.function in MINUSES else ""
+    met = {other.function for ref in queries.net(there) if (other := queries.pin(ref)) is not None}
+    return bool(met & sides.get(side, frozenset()))
+
+
 def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None:
     """A pin that would meet a need: one that nothing is joined to yet, at a port where the other
     conductors of this plug go.
@@ -232,6 +243,6 @@ def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None
             if other.function in wanted or (_passed(queries, ref) and other.function == "through"):
                 same = pin is not None and other.function == pin.function
                 taken = bool(queries.steps(ref)) and other.function not in ("plus", "zero", "pe")
-                if not taken:
+                if not taken and not (pin is not None and _is_other_side(queries, pin, ref)):
                     found.append((not same, ref))
     return min(found, key=lambda item: item[0])[1] if found else None

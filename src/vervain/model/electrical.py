@@ -4,6 +4,7 @@ Quantities are SI with the unit at the end of the name. Currents are RMS or dire
 says peak.
 """
 
+import math
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -14,14 +15,14 @@ Reading = Literal["NPN", "PNP", "either"]
 
 
 class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
-    """A pin that takes power: the window it works in, the most it takes in steady use at
-    `nominal_v` (the middle of the window where it is not given), and for an instant when it is
-    switched on; `capacitance_f` is what it has to charge. `inductive` is a coil; `flyback` says
-    that its way for the current after switching off is built in.
+    """A pin that takes power: the window it works in, with no `v_max_v` where it is not known; the
+    most it takes in steady use at `nominal_v` (the middle of the window where it is not given), and
+    for an instant when it is switched on; `capacitance_f` is what it has to charge. `inductive` is
+    a coil; `flyback` says that its way for the current after switching off is built in.
     """
 
-    v_min_v: NotNegative
-    v_max_v: Positive
+    v_min_v: NotNegative = 0.0
+    v_max_v: Positive | None = None
     current_a: NotNegative | None = None
     nominal_v: Positive | None = None
     inrush_a: Positive | None = None
@@ -29,6 +30,16 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
     polarity_free: bool = False
     inductive: bool = False
     flyback: bool = False
+
+    @property
+    def most_v(self) -> float:
+        """The most that it bears, in V; without end where it is not known."""
+        return math.inf if self.v_max_v is None else self.v_max_v
+
+    @property
+    def middle_v(self) -> float | None:
+        """The middle of its window, in V; None where that is not known."""
+        return None if self.v_max_v is None else (self.v_min_v + self.v_max_v) / 2
 
 
 class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):

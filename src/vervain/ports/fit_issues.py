@@ -178,7 +178,7 @@ def _feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
         verdict = voltage_fit(source.feed.lowest_v, source.feed.highest_v, wants)
         if verdict == "too high":
             most = f"up to {source.feed.highest_v:.4g} V there"
-            return f"{most}; it takes at most {wants.v_max_v:g} V."
+            return f"{most}; it takes at most {wants.most_v:g} V."
         if verdict == "too low":
             least = f"as little as {source.feed.lowest_v:.4g} V there"
             return f"{least}; it needs at least {wants.v_min_v:g} V."

@@ -66,8 +66,9 @@ def _fed(machine: Machine, part: Part) -> Machine:
     for number, (port, plus, zero) in enumerate(_feeds(part)):
         electrical = plus.electrical
         assert isinstance(electrical, FeedIn)
-        least, most = electrical.v_min_v, electrical.v_max_v
-        volts = next((v for v in USUAL_V if least <= v <= most), (least + most) / 2)
+        least, most = electrical.v_min_v, electrical.most_v
+        usual = (v for v in USUAL_V if least <= v <= most)
+        volts = next(usual, electrical.middle_v or USUAL_V[0])
         pins = (
             Pin(
                 id="1", name="+", function="plus",

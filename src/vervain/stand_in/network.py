@@ -7,7 +7,7 @@ resistor; sources where they are on, loads as the resistors that their rated cur
 from collections.abc import Iterator
 from functools import cached_property
 
-from vervain.electrical.feeds import zero_pin_of
+from vervain.electrical.feeds import nominal_v, zero_pin_of
 from vervain.electrical.network import (
     Load,
     Network,
@@ -139,7 +139,7 @@ class MachineNetwork:
             pin, back = self.queries.pin(ref), zero_pin_of(self.queries, ref, None)
             feed = pin.electrical if pin is not None else None
             if isinstance(feed, FeedIn) and back is not None and feed.current_a:
-                volts = feed.nominal_v or (feed.v_min_v + feed.v_max_v) / 2
+                volts = nominal_v(self.queries, ref)
                 found.append((ref, back, volts / feed.current_a))
         return tuple(found)
 

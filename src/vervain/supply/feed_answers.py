@@ -9,6 +9,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_inputs import FeedInput, input_at, purpose_of
 from vervain.supply.feed_sources import FeedSource, feed_sources, suits
 from vervain.supply.rewiring import outlet_of
+from vervain.text.units import volts_words
 
 FeedVerdict = Literal["fits", "fits with", "does not fit"]
 ORDER: tuple[FeedVerdict, ...] = ("fits", "fits with", "does not fit")
@@ -58,7 +59,7 @@ def _answer(
     if source is None:
         verdict, words = "fits with", "is not fed itself yet"
     elif not suits(source, item):
-        window = f"{item.v_min_v:g} to {item.v_max_v:g} V"
+        window = volts_words(item.v_min_v, item.v_max_v)
         words = f"{source.feed.nominal_v:g} V from {source.plus.device}; it takes {window}"
         verdict = "does not fit"
     else:

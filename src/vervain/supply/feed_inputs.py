@@ -2,6 +2,7 @@
 wiring with loads on it that no source reaches.
 """
 
+import math
 from typing import Literal
 
 from msgspec.structs import replace
@@ -51,6 +52,16 @@ class FeedInput(Record, frozen=True, kw_only=True):
     current_a: float
     purpose: Purpose
     feeds: tuple[str, ...] = ()
+
+    @property
+    def is_known(self) -> bool:
+        """Whether it is known how many volts it takes."""
+        return not math.isinf(self.v_max_v)
+
+    @property
+    def middle_v(self) -> float:
+        """The middle of its window, in V."""
+        return (self.v_min_v + self.v_max_v) / 2
 
     @property
     def words(self) -> str:
@@ -157,7 +168,7 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
         plus=plus,
         minus=zero_pin_of(queries, plus, None),
         v_min_v=max((taker.feed.v_min_v for taker in behind), default=0.0),
-        v_max_v=min((taker.feed.v_max_v for taker in behind), default=MOST_V),
+        v_max_v=min((taker.feed.most_v for taker in behind), default=MOST_V),
         nominal_v=nominal_v,
         current_a=load_a(queries, behind),
         purpose=_purpose_of_all(queries, frozenset(taker.pin.device for taker in behind)),

@@ -34,7 +34,7 @@ from vervain.supply.feed_ways import (
     outlets_behind,
 )
 from vervain.supply.states import feed_table
-from vervain.text.units import in_area
+from vervain.text.units import in_area, volts_words
 
 Order = list[tuple[FeedSource, Purpose, list[FeedInput]]]
 
@@ -78,6 +78,9 @@ class _Planner(WayBuilder):
         given: dict[tuple[PinRef, Purpose], tuple[FeedSource, list[FeedInput]]] = {}
 
         def give(item: FeedInput) -> None:
+            if not item.is_known:
+                self.decisions.append(_not_given(item))
+                return
             fitting = [
                 s
                 for s in sources
@@ -115,7 +118,7 @@ class _Planner(WayBuilder):
                     (s.taken_a + taken.get(s.plus, 0.0) or s.feed.current_a) * s.feed.nominal_v
                     for s in out
                 )
-                volts = item.nominal_v or (item.v_min_v + item.v_max_v) / 2
+                volts = item.nominal_v or item.middle_v
                 more_a = watts / volts / feed_table().efficiency
                 give(replace(item, current_a=item.current_a + more_a))
         order = {device: n for n, device in enumerate(self.queries.devices())}
@@ -207,6 +210,10 @@ class _Planner(WayBuilder):
         )
 
 
+def _not_given(item: FeedInput) -> str:
+    return f"How many volts {item.words} takes is not given. Give it with the part, on Machine."
+
+
 def _nothing_suits(item: FeedInput) -> str:
-    window = f"{item.v_min_v:g} to {item.v_max_v:g} V"
+    window = volts_words(item.v_min_v, item.v_max_v)
     return f"{item.words} takes {window}, and no supply gives that. Add one on Machine."

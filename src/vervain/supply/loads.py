@@ -79,7 +79,7 @@ def demands_in(queries: Queries, device: str, state: State) -> tuple[Demand, ...
         found.append(
             Demand(
                 plus=plus, minus=minus, law=amount.law, value=value, current_a=amount.current_a,
-                nominal_v=voltage_v, least_v=feed.v_min_v, most_v=feed.v_max_v, by=amount.by,
+                nominal_v=voltage_v, least_v=feed.v_min_v, most_v=feed.most_v, by=amount.by,
             )
         )  # fmt: skip
     return tuple(found)

@@ -48,6 +48,13 @@ def feet(length_m: float) -> float:
     return round(length_m / FOOT_M, 2)
 
 
+def volts_words(least_v: float, most_v: float) -> str:
+    """A window of volts: "22.8 to 25.2 V"; without an end it is not known."""
+    if math.isinf(most_v):
+        return "volts that are not given"
+    return f"{least_v:.3g} to {most_v:.3g} V"
+
+
 def figure_and_limit(value: float, limit: float, unit: str) -> str:
     """A value with its limit, of any unit: "5.2 of 5 m"."""
     if unit == "m" and not is_metric():

@@ -233,15 +233,15 @@ def bridge_duty(queries: Queries, device: str) -> Iterator[RuleOutput]:
     share = float(duty) / 100 if isinstance(duty, int | float) else 1.0
     for ref, motor in _bridge_motors(queries, device):
         mean_v = top * share
-        if mean_v <= motor.v_max_v:
+        if mean_v <= motor.most_v:
             continue
-        suited = math.floor(motor.v_max_v / top * 100)
+        suited = math.floor(motor.most_v / top * 100)
         fix = Fix(
             words=f"limit the duty of {device} to {suited} %",
             remedy=SetSetting(device=device, key="duty_max", value=float(suited)),
         )
         yield RuleOutput(
-            f"{device} gives {ref.device} up to {mean_v:.3g} V; it takes {motor.v_max_v:g} V.",
+            f"{device} gives {ref.device} up to {mean_v:.3g} V; it takes {motor.most_v:g} V.",
             (about(device), about(ref)),
             at=(about(ref.device),),
             value=round(mean_v, 3),

@@ -62,7 +62,7 @@ def voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if verdict == "too high":
                 yield RuleOutput(
                     f"{device} gets up to {high:.4g} V from {name}; it takes at most "
-                    f"{feed.v_max_v:g} V.",
+                    f"{feed.most_v:g} V.",
                     (about(ref), about(name)),
                     at=(about(name),),
                     detail=f"{ref.port} over",
