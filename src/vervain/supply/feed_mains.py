@@ -2,6 +2,9 @@
 metal with an earth terminal bonded, 0 V joined to earth once.
 """
 
+from typing import NamedTuple
+
+from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, PinFunction, Port
 from vervain.queries.connectivity import steps_from
@@ -11,6 +14,8 @@ from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
 
 POLES: tuple[PinFunction, ...] = ("line", "neutral", "pe")
+# The line, neutral and earth pins of a port.
+Poles = dict[str, PinRef]
 MAINS_CORES = ("BN", "BU", "GNYE")
 # By practice for what a machine's supplies take, behind a fuse of 10 or 16 A.
 MAINS_MM2 = 1.5
@@ -26,7 +31,7 @@ def plan_mains(planner: PlanBuilder) -> None:
     _join_zero_once(planner)
 
 
-def _poles(device: str, port: Port) -> dict[str, PinRef]:
+def _poles(device: str, port: Port) -> Poles:
     """The line, neutral and earth pins of a port."""
     return {
         pin.function: PinRef(device=device, port=port.id, pin=pin.id)
@@ -35,7 +40,7 @@ def _poles(device: str, port: Port) -> dict[str, PinRef]:
     }
 
 
-def mains_inputs(queries: Queries) -> list[dict[str, PinRef]]:
+def mains_inputs(queries: Queries) -> list[Poles]:
     """The mains inputs that no terminal reaches, pole by pole."""
     found = []
     for device in queries.devices():
@@ -47,7 +52,7 @@ def mains_inputs(queries: Queries) -> list[dict[str, PinRef]]:
     return found
 
 
-def _reaches_inlet(queries: Queries, poles: dict[str, PinRef]) -> bool:
+def _reaches_inlet(queries: Queries, poles: Poles) -> bool:
     return any(
         (port := queries.port(ref.port_ref)) is not None
         and port.end != "device"
@@ -57,24 +62,43 @@ def _reaches_inlet(queries: Queries, poles: dict[str, PinRef]) -> bool:
     )
 
 
-def _terminals(queries: Queries) -> list[dict[str, PinRef]]:
-    """The free ports of what mains comes in by, besides switches."""
+class Block(NamedTuple):
+    """Terminals by which mains goes on: where it comes in, and the free ones where it goes out.
+    `is_entry` says that nothing comes to where it comes in; `protects` that a fuse or a switch lies
+    between.
+    """
+
+    device: str
+    entry: Poles
+    is_entry: bool
+    outlets: tuple[Poles, ...]
+    protects: bool
+
+
+def _blocks(queries: Queries) -> list[Block]:
+    """What mains comes in by and goes on from, besides switches; an inlet first."""
     found = []
     for device in queries.devices():
         part = queries.part_of(device)
-        for port in part.ports if part is not None and part.kind != "switch" else ():
-            poles = _poles(device, port)
-            free = not any(steps_from(queries, ref) for ref in poles.values())
-            if port.end != "device" and "line" in poles and "neutral" in poles and free:
-                found.append(poles)
-    return found
+        if part is None or part.kind == "switch":
+            continue
+        ports = [_poles(device, port) for port in part.ports if port.end != "device"]
+        whole = [poles for poles in ports if "line" in poles and "neutral" in poles]
+        if not whole:
+            continue
+        is_free = [not any(steps_from(queries, ref) for ref in poles.values()) for poles in whole]
+        outlets = tuple(poles for poles, free in zip(whole[1:], is_free[1:], strict=True) if free)
+        protects = any(isinstance(element, Fuse | Contact) for element in part.inside)
+        found.append(Block(device, whole[0], is_free[0], outlets, protects))
+    return sorted(found, key=lambda block: not block.protects)
 
 
-def _feed_supplies(planner: PlanBuilder, wanted: list[dict[str, PinRef]]) -> None:
-    free = _terminals(planner.queries)
+def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
+    blocks = _blocks(planner.queries)
     needs: tuple[int, ...] = ()
-    if len(free) < len(wanted) + 1:
-        part = next((p for p in planner.shelf if _is_mains_strip(p, len(wanted) + 1)), None)
+    if _outlets_left(blocks) < len(wanted):
+        count = len(wanted) + 1
+        part = next((p for p in planner.shelf if _is_mains_strip(p, count)), None)
         if part is None:
             planner.decisions.append("Mains comes in by nothing yet: add terminals or an inlet.")
             return
@@ -87,29 +111,45 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[dict[str, PinRef]]) -> Non
             )
         )
         needs = (len(planner.steps) - 1,)
-        free = _terminals(planner.queries)
+        blocks = _blocks(planner.queries)
+    first = blocks[0]
+    if first.is_entry and not first.protects:
         planner.decisions.append(
-            f"Choose the inlet, main switch and fuse before {added.designator}; "
-            f"{added.designator} {free[0]['line'].port} is left free for them."
+            f"Choose the inlet, main switch and fuse before {first.device}; "
+            f"{first.device} {first.entry['line'].port} is left free for them."
         )
-    for poles, outlet in zip(wanted, free[1:], strict=False):
-        kind = planner.cable_of(MAINS_CORES, MAINS_MM2)
-        supply, strip = poles["line"].device, outlet["line"].device
-        cable = planner.new_cable(kind, strip, supply)
-        wires = tuple(
-            NewWire(a=outlet[pole], b=poles[pole], cable=cable.id, core=core)
-            for core, pole in enumerate(POLES, 1)
-            if pole in poles and pole in outlet
+    # Terminals behind the first are fed like what hangs on them, and before it.
+    inner = [block.entry for block in blocks[1:] if block.is_entry]
+    outlets = [outlet for block in blocks for outlet in block.outlets]
+    for poles, outlet in zip((*inner, *wanted), outlets, strict=False):
+        _feed_one(planner, poles, outlet, needs)
+
+
+def _outlets_left(blocks: list[Block]) -> int:
+    """How many outlets are left for what is fed, once each block has its own mains."""
+    inner = sum(block.is_entry for block in blocks[1:])
+    return sum(len(block.outlets) for block in blocks) - inner
+
+
+def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[int, ...]) -> None:
+    """L, N and protective earth from an outlet to what takes mains."""
+    kind = planner.cable_of(MAINS_CORES, MAINS_MM2)
+    taker, giver = poles["line"].device, outlet["line"].device
+    cable = planner.new_cable(kind, giver, taker)
+    wires = tuple(
+        NewWire(a=outlet[pole], b=poles[pole], cable=cable.id, core=core)
+        for core, pole in enumerate(POLES, 1)
+        if pole in poles and pole in outlet
+    )
+    planner.add(
+        FeedStep(
+            words=f"{taker} gets mains from {giver} {outlet['line'].port}",
+            reason="L, N and protective earth in one cable.",
+            cables=(cable,),
+            wires=wires,
+            needs=needs,
         )
-        planner.add(
-            FeedStep(
-                words=f"{supply} gets mains from {strip} {outlet['line'].port}",
-                reason="L, N and protective earth in one cable.",
-                cables=(cable,),
-                wires=wires,
-                needs=needs,
-            )
-        )
+    )
 
 
 def _is_mains_strip(part: Part, count: int) -> bool:
