@@ -1,6 +1,7 @@
 """Whether what a pin needs is there, and where it could go."""
 
 from vervain.electrical.feeds import rail_and_feeding
+from vervain.electrical.mains import mains_entries
 from vervain.electrical.pin_needs import Nature, Need
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
@@ -49,6 +50,17 @@ def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
         and here is not None
         and {pin.function, here.function} & AT_MAINS
     ]
+    terminals = [
+        ref
+        for ref in queries.net(at)
+        if ref.device != at.device
+        and here is not None
+        and here.function in MAINS
+        and _passed(queries, ref)
+        and (pin := queries.pin(ref)) is not None
+        and pin.function in MAINS
+    ]
+    own += terminals
     if here is None or here.function not in AT_MAINS:
         return (*pins_it_meets(queries, at), *own)
     # What comes to mains through a fuse or a contact is at mains.
@@ -140,11 +152,9 @@ def _suits(
     if other.device == at.device:
         return _is_series_joint(queries, at, other)
     if pin.function in MAINS and pin.function in wanted:
-        return port.end != "device" and (
-            pin.function != "pe"
-            or other in earth_pins_of_mains(queries)
-            or not earth_pins_of_mains(queries)
-        )
+        if pin.function == "pe" and not earth_pins_of_mains(queries):
+            return port.end != "device"
+        return other in mains_entries(queries)
     if need.via == "wire" and _passed(queries, other):
         return any(
             _suits(queries, need, wanted, at, p)
@@ -178,16 +188,11 @@ def _is_series_joint(queries: Queries, at: PinRef, other: PinRef) -> bool:
 
 @query
 def earth_pins_of_mains(queries: Queries) -> frozenset[PinRef]:
-    """The earth pins of what brings mains in: terminals and inlets that have a line too."""
+    """The earth pins of what brings mains in."""
     return frozenset(
-        PinRef(device=device, port=port.id, pin=pin.id)
-        for device in queries.devices()
-        if (part := queries.part_of(device)) is not None
-        for port in part.ports
-        if port.end != "device" and any(p.function == "line" for p in port.pins)
-        for pin in port.pins
-        if pin.function == "pe"
-    )
+        ref for ref in mains_entries(queries)
+        if (pin := queries.pin(ref)) is not None and pin.function == "pe"
+    )  # fmt: skip
 
 
 def _offered(queries: Queries, at: PinRef, need: Need) -> bool:

@@ -6,9 +6,7 @@ from itertools import combinations, islice
 
 from vervain.edits import plug_edits
 from vervain.electrical.levels import READ_BY_CONTACTS
-from vervain.electrical.open_ends import (
-    is_strip,
-)
+from vervain.electrical.open_ends import is_strip
 from vervain.model.base import Record
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.subject import Subject
@@ -200,7 +198,11 @@ class PossibleMistakes:
                     continue
                 for step in self.queries.steps(terminal):
                     part = self.queries.part_of(step.end.device)
-                    if part is not None and part.kind in FEEDING:
+                    # One strip feeds another.
+                    is_link = terminal.device != step.end.device and is_strip(
+                        self.queries, step.end
+                    )
+                    if is_link or (part is not None and part.kind in FEEDING):
                         seen.add(terminal.port_ref)
                         yield terminal.port_ref, terminal.pin
 

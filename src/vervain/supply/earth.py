@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 
+from vervain.electrical.mains import mains_entries
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.engine import query
@@ -46,16 +47,19 @@ def works_on_mains(queries: Queries, device: str) -> bool:
 
 @query
 def earth_root(queries: Queries) -> PinRef | None:
-    """Where protective earth comes in: the mains terminals, else where most hangs on it."""
-    found: list[tuple[bool, int, PinRef]] = []
+    """Where protective earth comes in: the mains terminals, of several those that no others feed;
+    else where most hangs on it.
+    """
+    found: list[tuple[bool, bool, int, PinRef]] = []
     for device in queries.devices():
         part = queries.part_of(device)
+        strip = part is not None and part.kind == "terminal strip" and has_mains(queries, device)
         for pin in earth_pins(queries, device):
-            strip = part is not None and part.kind == "terminal strip"
-            found.append((strip and has_mains(queries, device), len(queries.net(pin)), pin))
+            comes_in = pin in mains_entries(queries)
+            found.append((strip, comes_in, len(queries.net(pin)), pin))
     if not found:
         return None
-    return max(found, key=lambda item: item[:2])[2]
+    return max(found, key=lambda item: item[:3])[3]
 
 
 @query

@@ -206,9 +206,9 @@ def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     if part is None or not works_on_mains(queries, device):
         return
-    # A motor has a terminal for it where its frame is metal.
+    # What has a terminal for it has metal to earth (IEC 61140, class I).
     behind = not has_mains(queries, device)
-    if not (bool(earth_pins(queries, device)) if behind else part.metal_case):
+    if not earth_pins(queries, device) and (behind or not part.metal_case):
         return
     if is_bonded(queries, device) is False or earth_root(queries) is None:
         subjects: tuple[Subject, ...] = (about(device),)

@@ -1,0 +1,76 @@
+"""Where mains comes into a machine: inlets and terminals, but for those that others feed."""
+
+from vervain.model.elements import Contact, Fuse
+from vervain.model.machine import PinRef
+from vervain.model.part import Port
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+from vervain.queries.walk import reached
+
+POLES = ("line", "neutral", "pe")
+
+
+def passes_mains(port: Port) -> bool:
+    """Whether mains comes in or goes on at a port: it is no consumer's."""
+    return port.end != "device" and any(pin.function == "line" for pin in port.pins)
+
+
+@query
+def mains_entries(queries: Queries) -> frozenset[PinRef]:
+    """The line, neutral and earth pins of what brings mains in."""
+    return frozenset(pin for device in _that_bring_mains(queries) for pin in _pins(queries, device))
+
+
+@query
+def _that_bring_mains(queries: Queries) -> tuple[str, ...]:
+    """Of the terminals that are joined to each other those that the others hang on: what protects
+    them, or what nothing comes to at its first terminals.
+    """
+    passing = [device for device in queries.devices() if _pins(queries, device)]
+    found: list[str] = []
+    seen: set[str] = set()
+    for device in passing:
+        if device not in seen:
+            joined = list(reached([device], lambda name: _linked(queries, name)))
+            seen.update(joined)
+            found.append(min(joined, key=lambda name: _is_behind(queries, name)))
+    return tuple(found)
+
+
+def _is_behind(queries: Queries, device: str) -> tuple[bool, bool]:
+    """Sort key: what is fed by others comes last, what protects them first."""
+    part = queries.part_of(device)
+    guards = any(isinstance(element, Fuse | Contact) for element in (part.inside if part else ()))
+    return _is_fed(queries, device), not guards
+
+
+def _pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
+    part = queries.part_of(device)
+    return tuple(
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in (part.ports if part else ())
+        if passes_mains(port)
+        for pin in port.pins
+        if pin.function in POLES
+    )
+
+
+def _linked(queries: Queries, device: str) -> list[str]:
+    """The other terminals of mains that conductors go to."""
+    ends = {
+        step.end for pin in _pins(queries, device) for step in queries.steps(pin)
+        if step.end.device != device
+    }  # fmt: skip
+    return sorted({end.device for end in ends if end in _pins(queries, end.device)})
+
+
+def _is_fed(queries: Queries, device: str) -> bool:
+    """Whether other terminals of mains come to the first ones of this."""
+    pins = _pins(queries, device)
+    others = set(_linked(queries, device))
+    return any(
+        step.end.device in others
+        for pin in pins
+        if pin.port == pins[0].port
+        for step in queries.steps(pin)
+    )
