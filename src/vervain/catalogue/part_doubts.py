@@ -11,7 +11,7 @@ from vervain.model.part import BOARD_KINDS, SEATED, Part, Pin, Port, PortKind
 from vervain.model.problem import did_you_mean
 
 # What works a contact where nothing of the part does.
-WORKED = ("hand", "heat", "plunger", "key", "radio", "fault", "program")
+WORKED = ("hand", "heat", "plunger", "key", "radio", "fault", "program", "arc")
 # Ports whose signal pins the level rules ask for limits.
 ASKED_LEVELS: frozenset[PortKind] = frozenset({
     "digital input", "step and direction", "encoder", "sensor", "servo", "analogue input",

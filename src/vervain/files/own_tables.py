@@ -10,6 +10,7 @@ from vervain.catalogue.circuits import circuits
 from vervain.catalogue.drafts import presets
 from vervain.catalogue.part_figures import figure_words
 from vervain.catalogue.pin_words import own_wordings, wordings
+from vervain.catalogue.port_words import port_words
 from vervain.data import replace_tables
 from vervain.electrical.copper import check_tables
 from vervain.electrical.pin_needs import needs, partners
@@ -45,6 +46,7 @@ READERS: dict[str, Callable[[], object]] = {
     "guide.toml": guides,
     "circuits.toml": circuits,
     "pin_words.toml": wordings,
+    "port_words.toml": port_words,
     "own_words.toml": own_wordings,
     "figures.toml": figure_words,
     "presets.toml": presets,

@@ -32,9 +32,10 @@ HELD_BY = ("radio", "beam")
 class Contact(Record, tag="contact", frozen=True, kw_only=True):
     """A contact between two pins. `rest` is its state when nothing works it. `worked_by` is a port
     of the part that works it (a coil, a channel), or a word: hand, key, plunger, heat, mushroom;
-    program, for a relay on a controller; fault, for one that tells that a device is in order; or
-    radio, for a contact that a powered receiver holds while its remote is there and not pressed; or
-    beam, for an output that a powered light curtain holds while nobody reaches into it.
+    program, for a relay on a controller; fault, for one that tells that a device is in order; arc,
+    for one that tells that a source burns; radio, for a contact that a powered receiver holds while
+    its remote is there and not pressed; or beam, for an output that a powered light curtain holds
+    while nobody reaches into it.
     `worked_pin` is the pin of that port that does it, where the port has pins for several contacts:
     the foot of a relay shield.
 

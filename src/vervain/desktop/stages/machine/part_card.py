@@ -28,7 +28,8 @@ def pin_facts(pin: Pin) -> str:
     match pin.electrical:
         case FeedIn(v_min_v=low, v_max_v=high, current_a=current):
             takes = f", {figure(current, 'A')}" if current else ""
-            return f"{low:g} to {high:g} V{takes}"
+            volts = f"{low:g} to {high:g} V" if high is not None else "volts not given"
+            return f"{volts}{takes}"
         case FeedOut(nominal_v=voltage_v, current_a=current):
             return f"{voltage_v:g} V, up to {figure(current, 'A')}"
         case LogicOutput(drive=drive, high_max_v=high):
