@@ -18,6 +18,7 @@ from described_machines import (
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
+from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
 from vervain.files.demos import open_demo
@@ -326,5 +327,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described placer": wired_placer,
     "described lathe": wired_lathe,
     "described station": wired_station,
+    "described engraver": wired_engraver,
+    "engraver without figures": unrated_engraver,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -6,18 +6,25 @@ from msgspec.structs import replace
 
 from builder import Builder, bench
 from described_machines import station_parts, wired_lathe, wired_station
+from source_machines import unrated_engraver, wired_engraver
 from tests.catalogue.test_device_ports import made
 from tests.rules.measuring_cases import loose
 from tests.supply.test_feeding_safety_relay import at
-from vervain.edits.plug_edits import put_conductor, take_conductor_off, turn_plug
+from vervain.edits.plug_edits import (
+    exchange_two,
+    put_conductor,
+    shift_plug,
+    take_conductor_off,
+    turn_plug,
+)
 from vervain.model.machine import Machine, PortRef, ends_of
 
 Made = Callable[[], Machine]
 
 
-def _without(device: str, port: str, pin: str) -> Machine:
-    """The lathe without the conductor at a pin of a plug."""
-    machine = wired_lathe()
+def _without(device: str, port: str, pin: str, machine: Machine | None = None) -> Machine:
+    """The lathe, or another machine, without the conductor at a pin of a plug."""
+    machine = machine or wired_lathe()
     return next(
         take_conductor_off(machine, hookup.id, number)
         for hookup in machine.hookups
@@ -113,5 +120,23 @@ FAULTY: dict[str, tuple[Made, str]] = {
     "a drive's direction at an input": (_direction_at_an_input, "ports.need"),
     "a start on 0 V": (
         lambda: turn_plug(wired_lathe(), PortRef(device="T3", port="START")), "signals.output-held",
+    ),
+    "line and neutral exchanged before terminals": (
+        lambda: exchange_two(wired_engraver(), PortRef(device="X1", port="OUT"), "1", "2"),
+        "ports.partner",
+    ),
+    "a pole lost before terminals": (
+        lambda: shift_plug(wired_engraver(), PortRef(device="X1", port="OUT"), -1), "ports.need",
+    ),
+    "earth lost before terminals": (
+        lambda: _without("X1", "OUT", "3", wired_engraver()), "ports.need",
+    ),
+    "split coils of a motor without figures": (
+        lambda: exchange_two(unrated_engraver(), PortRef(device="T1", port="MOTOR"), "1", "3"),
+        "leads.split-coil",
+    ),
+    "a board without figures turned": (
+        lambda: turn_plug(unrated_engraver(), PortRef(device="K1", port="POWER")),
+        "supply.polarity",
     ),
 }  # fmt: skip

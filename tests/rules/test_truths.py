@@ -82,9 +82,12 @@ class Causes(unittest.TestCase):
         return [finding for finding in open_now if finding.consequence != "Workmanship"]
 
     def test_a_plug_that_is_turned_is_one_finding_with_one_change(self) -> None:
-        for name, plug in (("gantry", "AXIS 2"), ("gantry", "IN 2"), ("plugged", "IN 7")):
+        for name, device, plug in (
+            ("gantry", "K1", "AXIS 2"), ("gantry", "K1", "IN 2"), ("plugged", "K1", "IN 7"),
+            ("described engraver", "X1", "OUT"), ("engraver without figures", "K1", "X"),
+        ):  # fmt: skip
             right = MACHINES[name]()
-            wrong = plug_edits.turn_plug(right, PortRef(device="K1", port=plug))
+            wrong = plug_edits.turn_plug(right, PortRef(device=device, port=plug))
             with self.subTest(plug):
                 self.assertGreaterEqual(len(grave(wrong)), 1)
                 told = self.explained(wrong)

@@ -14,6 +14,7 @@ from described_machines import (
     unwired_table,
 )
 from printed_machines import unwired_winder
+from source_machines import unwired_engraver
 from tests.catalogue.test_device_ports import made
 from tests.supply.test_feeding_safety_relay import at, grave, wired
 from vervain import api
@@ -121,6 +122,31 @@ class Described(unittest.TestCase):
         # Of three drives on a contactor of three poles each has its line cut.
         through = [step.words for step in plan.steps if "goes through Q1" in step.words]
         self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])
+
+    def test_an_inlet_feeds_terminals_and_each_port_has_what_it_is_called_after(self) -> None:
+        machine, plan = wired(unwired_engraver())
+        self.assertEqual((), left_to_do(machine))
+        words = [step.words for step in plan.steps]
+        self.assertIn("X2 gets mains from X1 OUT", words)
+        self.assertFalse([text for text in plan.decisions if "inlet" in text])
+        queries = Queries(machine)
+        # Its power by pulses, its start where an output pulls down; the other start stays free.
+        joined = (
+            ("T3:CONTROL:1", "K1:LASER PWM:1"), ("T3:START TL:1", "K1:LASER L-ON:1"),
+            ("B3:LEADS:1", "K1:WATER:1"), ("B4:21-22:22", "K1:LID:1"),
+        )  # fmt: skip
+        for plug, host in joined:
+            with self.subTest(host):
+                self.assertIn(at(host), queries.net(at(plug)))
+        self.assertEqual(1, len(queries.net(at("T3:START TH:1"))))
+
+    def test_what_takes_nobody_said_how_many_volts_is_asked_for(self) -> None:
+        _, plan = wired(unwired_engraver(has_figures=False))
+        asked = [text for text in plan.decisions if "is not given" in text]
+        self.assertEqual(["T1", "T2"], [text.split()[3] for text in asked if "POWER" in text])
+        fed = {wire.b.device for step in plan.steps for wire in step.wires}
+        self.assertTrue(fed.isdisjoint({"T1", "T2"}))
+        self.assertIn("K1", fed, "what is printed at it says its volts")
 
     def test_loads_behind_contacts_with_one_common_have_a_way_back_each(self) -> None:
         machine, plan = wired(unwired_station())

@@ -271,10 +271,9 @@ def _electrical(
         return _feed(draft, port_kind, name)
     if function == "signal" and draft.kind == "servo":
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
-    drop_v = numbers.get("drop_v") or (
-        LOGIC_DROP_V if 0 < (low or 24.0) <= LOGIC_V or (high or 24.0) <= LOGIC_V + 1
-        else SENSOR_DROP_V
-    )  # fmt: skip
+    # Without its volts it may be a sensor of logic as well: nothing is said against it.
+    is_logic = not (low or high) or 0 < (low or 24.0) <= LOGIC_V or (high or 24.0) <= LOGIC_V + 1
+    drop_v = numbers.get("drop_v") or (LOGIC_DROP_V if is_logic else SENSOR_DROP_V)
     if function == "signal" and draft.kind == "sensor":
         if draft.drive == "current":
             lost_v = numbers.get("drop_v") or low or TRANSMITTER_DROP_V

@@ -18,7 +18,7 @@ COMMANDS: frozenset[PortKind] = frozenset(
 # Letters from which on two words are one: "HEAT" and "heater"; shorter ones are alike when equal.
 ALIKE, SHORTEST = 4, 3
 # Words of names that tell nothing of what a device is.
-EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one"})
+EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one", "input"})
 
 
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
@@ -33,6 +33,11 @@ def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
         for word in names
         for other in _words_of(queries, plug.device)
     )
+
+
+def says_what_for(port: str) -> bool:
+    """Whether the name of a port says what it is for: LID and PROBE, not IN 3."""
+    return bool(_words(port))
 
 
 @query
@@ -75,7 +80,8 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     ours, port = queries.part_of(plug.device), queries.port(plug)
     free = _free_stop_inputs(queries)
     if ours is not None and opens_by_force(ours, plug.port):
-        return bool(free)
+        # Each stop that waits takes one of them before.
+        return len(free) > len(_waiting_stops(queries))
     if ours is not None and is_closed_by_hand(ours, plug.port):
         relays = [
             ref.device for ref in free
@@ -93,12 +99,18 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
         return bool(relays) and first == plug.device
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
-    return any(
-        (part := queries.part_of(name)) is not None
+    return bool(_waiting_stops(queries))
+
+
+def _waiting_stops(queries: Queries) -> list[str]:
+    """The emergency stops that nothing is joined to."""
+    return [
+        name
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
         and part.kind == "emergency stop"
         and not queries.hookups_of(name)
-        for name in queries.devices()
-    )
+    ]
 
 
 def _free_stop_inputs(queries: Queries) -> list[PortRef]:

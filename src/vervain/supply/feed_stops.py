@@ -14,6 +14,7 @@ from vervain.model.electrical import FeedIn, LogicInput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part, Port
+from vervain.ports.port_wishes import says_what_for
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
@@ -284,8 +285,10 @@ def mirror_of(queries: Queries, name: str) -> Ends | None:
 
 
 def _free_input(queries: Queries) -> tuple[PinRef, Port, LogicInput] | None:
-    """The last digital input of a controller that nothing is in: the first ones are the axes'."""
-    found = None
+    """The last digital input of a controller that nothing is in: the first ones are the axes'. One
+    that is called for something else comes only where there is no other.
+    """
+    found: list[tuple[PinRef, Port, LogicInput]] = []
     for name in queries.devices():
         part = queries.part_of(name)
         for port in part.ports if part is not None and part.kind == "controller" else ():
@@ -299,8 +302,11 @@ def _free_input(queries: Queries) -> tuple[PinRef, Port, LogicInput] | None:
                     reads = reading_of(queries, at, entry)
                     # An open contact must leave a level, which nothing else would hold.
                     if reads == "PNP" or (reads == "NPN" and entry.pull_up_ohm is not None):
-                        found = at, port, entry
-    return found
+                        found.append((at, port, entry))
+    return next(
+        (item for item in reversed(found) if not says_what_for(item[1].id)),
+        found[-1] if found else None,
+    )
 
 
 def through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:

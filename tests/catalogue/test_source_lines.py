@@ -1,0 +1,98 @@
+"""Tool power sources however they are printed, lone lines of controllers, figures left out."""
+
+import unittest
+
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
+from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.elements import Contact
+from vervain.model.part import Part, PartKind
+
+MAINS = ("feed in", "line", "neutral", "pe")
+TUBE = {
+    "MAINS": MAINS,
+    "CONTROL": ("analogue command", "signal", "plus", "zero"),
+    "START TH": ("drive control", "enable", "zero"),
+    "START TL": ("drive control", "enable", "zero"),
+    "PERMIT": ("digital input", "signal", "zero"),
+}
+
+
+def described(text: str, kind: PartKind = "tool power source", **numbers: float) -> Part:
+    part = describe(Draft(kind=kind, title="X", pins_text=text, numbers=numbers), "my-x").part
+    assert part is not None
+    return part
+
+
+def ports_of(part: Part) -> dict[str, tuple[str, ...]]:
+    return {port.id: (port.kind, *(pin.function for pin in port.pins)) for port in part.ports}
+
+
+class Sources(unittest.TestCase):
+    def test_each_line_is_a_port_however_the_terminals_are_listed(self) -> None:
+        ports = ports_of(described("MAINS: L N PE\nCONTROL: TH TL WP G IN 5V\nTUBE: HV+ L-"))
+        self.assertEqual(("terminals", "none", "none"), ports.pop("TUBE"))
+        self.assertEqual(TUBE, ports)
+        self.assertEqual(TUBE, ports_of(described("L\nN\nPE\nTH\nTL\nWP\nG\nIN\n5V")))
+        short = ports_of(described("AC: L N FG\nCTRL: H L P G IN 5V"))
+        self.assertEqual(TUBE["START TH"], short["START H"])
+        self.assertEqual(TUBE["START TL"], short["START L"])
+        self.assertEqual(TUBE["PERMIT"], short["PERMIT"])
+
+    def test_of_two_starts_one_is_enough_and_of_one_it_is_needed(self) -> None:
+        two = described("MAINS: L N PE\nCONTROL: TH TL G")
+        one = described("MAINS: L N PE\nSTART: START START\nOK: OK OK")
+        starts = [[p.optional for p in x.ports if p.kind == "drive control"] for x in (two, one)]
+        self.assertEqual([[True, True], [False]], starts)
+        self.assertEqual(("relay contact", "com", "no"), ports_of(one)["OK"])
+        contacts = [(e.rest, e.worked_by) for e in one.inside if isinstance(e, Contact)]
+        self.assertEqual([("NO", "arc")], contacts)
+
+
+class LoneLines(unittest.TestCase):
+    def test_what_nothing_is_known_of_beside_a_way_back_is_a_line_by_its_name(self) -> None:
+        found = ports_of(described(
+            "POWER: 24V GND\nLASER: L-ON G\nWATER: WP GND\nLID: DOOR GND\nCN3: XYZ GND\n"
+            "TORCH: ON GND\nRES: RST GND", "controller",
+        ))  # fmt: skip
+        kinds = {name: ports[0] for name, ports in found.items()}
+        self.assertEqual(
+            ["switched output", "digital input", "digital input", "digital input",
+             "switched output", "terminals"],
+            [kinds[name] for name in ("LASER", "WATER", "LID", "CN3", "TORCH", "RES")],
+        )  # fmt: skip
+
+
+class LeftOut(unittest.TestCase):
+    def test_a_feed_without_figures_is_a_feed_all_the_same(self) -> None:
+        cases: tuple[tuple[str, PartKind, float | None], ...] = (
+            ("VCC GND OUT", "sensor", None), ("1 2", "valve", None), ("A1+ A2- 1 2",
+            "solid-state relay", None), ("POWER: VDC GND\nMOTOR: A+ A- B+ B-", "stepper driver",
+            None), ("POWER: 24V GND\nIN: IN1 GND", "controller", 26.4),
+        )  # fmt: skip
+        for text, kind, most_v in cases:
+            feeds = [
+                pin.electrical for port in described(text, kind).ports for pin in port.pins
+                if isinstance(pin.electrical, FeedIn)
+            ]  # fmt: skip
+            with self.subTest(kind):
+                self.assertEqual(
+                    [most_v], [feed.v_max_v and round(feed.v_max_v, 1) for feed in feeds]
+                )
+
+    def test_steppers_and_their_drivers_need_no_current_to_be_known(self) -> None:
+        motor = described("A+ red A- green B+ yellow B- blue", "stepper motor")
+        driver = described("POWER: VDC GND\nMOTOR: A+ A- B+ B-", "stepper driver")
+        assert motor.stepper is not None and driver.driver is not None
+        self.assertEqual((2, None), (motor.stepper.phases, motor.stepper.current_a))
+        self.assertEqual((2, None), (driver.driver.phases, driver.driver.current_max_peak_a))
+
+    def test_a_sensor_of_unknown_volts_is_not_said_to_lose_many(self) -> None:
+        def low_v(**numbers: float) -> float:
+            sensor = described("VCC GND OUT", "sensor", **numbers)
+            limits = (pin.electrical for pin in sensor.ports[0].pins)
+            (output,) = (found for found in limits if isinstance(found, LogicOutput))
+            return output.low_max_v
+
+        self.assertLess(low_v(), 0.8)
+        self.assertGreater(low_v(v_min_v=10.0, v_max_v=30.0), 0.8)
