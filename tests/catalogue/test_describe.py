@@ -5,6 +5,7 @@ import unittest
 import msgspec
 from hypothesis import example, given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from tests import small
 from vervain.catalogue.describe import describe
@@ -203,6 +204,9 @@ class Parts(unittest.TestCase):
                         kind=preset.kind, title="X", pins_text=pins, colours_text=colours,
                         drive=preset.drive or "PNP",
                     )  # fmt: skip
+                    if preset.kind in ("supply", "battery"):
+                        self.assertIn("how many volts", describe(draft, "my-x").problems[0])
+                        draft = replace(draft, numbers={"nominal_v": 24.0, "current_a": 5.0})
                     made = describe(draft, "my-x")
                     self.assertEqual([], [m for row in made.rows for m in row.marks])
                     self.assertEqual((), made.problems)

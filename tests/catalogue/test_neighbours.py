@@ -36,7 +36,7 @@ def at(port: PortRef, pin: str) -> PinRef:
 
 class Told(unittest.TestCase):
     def test_what_a_pin_is_its_neighbours_tell(self) -> None:
-        volts = {"v_min_v": 10.0, "v_max_v": 30.0, "nominal_v": 24.0}
+        volts = {"v_min_v": 10.0, "v_max_v": 30.0, "nominal_v": 24.0, "current_a": 1.0}
         for kind, printed, port, wanted in (
             ("sensor", "BN\nBU\nBK", "LEADS", ["plus", "zero", "signal"]),
             ("sensor", "BN\nBU\nBK\nWH", "LEADS", ["plus", "zero", "signal", "signal"]),

@@ -63,6 +63,58 @@ class LoneLines(unittest.TestCase):
         )  # fmt: skip
 
 
+class OneList(unittest.TestCase):
+    def test_what_is_listed_as_one_is_told_apart_by_the_usual_prints_of_its_kind(self) -> None:
+        cases: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
+            ("battery", "B+ B-", {"OUT": ("feed out", "plus", "zero")}),
+            ("supply", "IN+ IN- OUT+ OUT-", {
+                "IN": ("feed in", "plus", "zero"), "OUT": ("feed out", "plus", "zero"),
+            }),
+            ("supply", "VIN GND VOUT", {
+                "IN": ("feed in", "plus", "zero"), "OUT": ("feed out", "plus", "zero"),
+            }),
+            ("supply", "L N GND COM COM +V", {
+                "MAINS": ("feed in", "line", "neutral", "pe"),
+                "PORT": ("feed out", "zero", "zero", "plus"),
+            }),
+            ("relay module", "TRIG/PWM\nGND\nVIN+\nVIN-\nOUT+\nOUT-", {
+                "IN": ("load", "load-", "zero"), "POWER": ("feed in", "plus", "zero"),
+                "OUT": ("switched output", "plus", "load-"),
+            }),
+            ("motor bridge", "VM GND ENA IN1 IN2 OUT1 OUT2 OUT3 OUT4 IN3 IN4 ENB", {
+                "POWER": ("feed in", "plus", "zero"),
+                "CONTROL A": (
+                    "bridge control", "pulse width", "direction", "direction", "zero",
+                ),
+                "MOTOR A": ("bridge output", "motor+", "motor-"),
+                "MOTOR B": ("bridge output", "motor+", "motor-"),
+                "CONTROL B": (
+                    "bridge control", "direction", "direction", "pulse width", "zero",
+                ),
+            }),
+            ("controller", "VIN GND 3V3 GND\nGPIO1 GPIO2 GPIO3\nSDA SCL\nEN", {
+                "POWER": ("feed in", "plus", "zero"), "3V3 OUT": ("feed out", "plus", "zero"),
+                **{f"GPIO{n}": ("digital input", "signal") for n in (1, 2, 3)},
+                "BUS": ("bus", "data", "clock"), "EN": ("terminals", "none"),
+            }),
+            ("sensor", "VCC GND AOUT", {"LEADS": ("sensor", "plus", "zero", "signal")}),
+            ("servo", "brown red orange", {"LEADS": ("servo", "zero", "plus", "signal")}),
+        )  # fmt: skip
+        for kind, text, wanted in cases:
+            with self.subTest(text, kind=kind):
+                self.assertEqual(wanted, ports_of(described(text, kind)))
+
+    def test_terminals_before_the_named_connectors_are_one_more(self) -> None:
+        board = described("12-24V\nGND\nX: 1A 1B 2A 2B\nX- : S G\nFAN: + -", "controller")
+        self.assertEqual(
+            {"PORT": ("feed in", "plus", "zero"),
+             "X": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+             "X-": ("digital input", "signal", "zero"),
+             "FAN": ("switched output", "plus", "load-")},
+            ports_of(board),
+        )  # fmt: skip
+
+
 class LeftOut(unittest.TestCase):
     def test_a_feed_without_figures_is_a_feed_all_the_same(self) -> None:
         cases: tuple[tuple[str, PartKind, float | None], ...] = (

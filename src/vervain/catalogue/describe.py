@@ -125,6 +125,10 @@ def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[s
         yield "Say what its current is for: one half of each phase, or both halves."
     if not draft.title.strip():
         yield "It has no name yet."
+    if draft.kind in ("supply", "battery") and not (
+        draft.numbers.get("nominal_v") and draft.numbers.get("current_a")
+    ):
+        yield "Say how many volts it gives, and how many amperes: else nothing is fed by it."
     low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
     if low is not None and high is not None and low > high:
         yield "It works from more volts than it works to."

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from vervain.catalogue.layouts import as_table, one_a_row, unnamed_as_table
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows, number_of
+from vervain.catalogue.one_list import as_usual_connectors
 from vervain.catalogue.pin_words import function_at, read_function
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.printed_lists import printed_rows
@@ -200,7 +201,7 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
-    pins_text = as_table(pins_text)
+    pins_text = as_usual_connectors(as_table(pins_text), kind)
     if kind not in BOARD_KINDS:
         pins_text = one_a_row(pins_text, kind)
     columns, typed = _split_headings(read_rows(pins_text))

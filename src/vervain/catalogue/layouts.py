@@ -44,16 +44,20 @@ Connectors = list[tuple[str, list[str]]]
 
 
 def _behind_names(text: str) -> Connectors:
-    """Connectors whose terminals stand behind a colon, each in a line; none where any line is
-    something else.
+    """Connectors whose terminals stand behind a colon, each in a line. Terminals before them that
+    have no name are one more. None where any line is something else.
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     found = [at for line in lines if (at := NAMED.match(line)) is not None]
     names = [at[1].strip() for at in found]
-    if len(found) < len(lines) or len(set(names)) < len(names):
+    bare = lines[: len(lines) - len(found)]
+    words = [word for line in bare for word in line.split()]
+    is_led = all(NAMED.match(line) is None for line in bare) and all(map(PRINT.match, words))
+    if len(found) <= len(bare) or len(set(names)) < len(names) or not is_led:
         return []
-    listed = ([word for word in re.split(r"[\s,;|]+", at[2]) if word] for at in found)
-    return list(zip(names, listed, strict=True))
+    listed = [[word for word in re.split(r"[\s,;|]+", at[2]) if word] for at in found]
+    first = [("PORT", words)] if words else []
+    return [*first, *zip(names, listed, strict=True)]
 
 
 def _below_names(text: str) -> Connectors:
@@ -171,6 +175,9 @@ def one_a_row(text: str, kind: str) -> str:
         return text
     told = [_kind_of(word, kind) for word in words]
     if len(set(told)) == 1 and told[0] and len(words) > 1:
+        return "\n".join(words)
+    if told.count("f") > 1 and set(told) == {"f", ""} and all(PRINT.match(word) for word in words):
+        # One among known prints whose meaning is asked for at its row.
         return "\n".join(words)
     pairs = list(zip(told[::2], told[1::2], strict=False))
     if len(words) > 2 and len(words) % 2 == 0 and all({*pair} == {"c", "f"} for pair in pairs):

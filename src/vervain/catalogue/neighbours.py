@@ -14,6 +14,10 @@ from vervain.catalogue.port_words import port_words
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 Rows = tuple[JoinedRow, ...]
+# The leads of servos, by the usage of the trade: brown or black, red, and the third.
+LEADS_OF_SERVOS: dict[str, PinFunction] = {
+    "BN": "zero", "BK": "zero", "RD": "plus", "OG": "signal", "YE": "signal", "WH": "signal",
+}  # fmt: skip
 # The leads of proximity switches (IEC 60947-5-2, table of lead colours): white is the second output
 # of those that have two.
 LEADS_OF_SWITCHES: dict[str, PinFunction] = {
@@ -97,8 +101,12 @@ def _minus_and_earth(rows: Rows) -> Rows:
     functions = {row.function for row in used}
     zeros = [row for row in used if row.function == "zero"]
     grounds = [row for row in zeros if GROUND.match(row.name)]
-    if "line" in functions and "pe" not in functions and len(zeros) > len(grounds) == 1:
-        return _with(rows, {id(grounds[0]): "pe"})
+    commons: dict[int, PinFunction | None] = {
+        id(row): "zero" for row in used if row.function == "com"
+    }
+    has_minus = len(zeros) > len(grounds) or commons
+    if "line" in functions and "pe" not in functions and len(grounds) == 1 and has_minus:
+        return _with(rows, {**commons, id(grounds[0]): "pe"})
     if "plus" in functions and not zeros:
         return _with(rows, {id(row): "zero" for row in used if row.function == "com"})
     return rows
@@ -257,11 +265,20 @@ def _lone_lines(rows: Rows) -> Rows:
     return _with(rows, found) if found else rows
 
 
+def _of_a_servo(rows: Rows) -> Rows:
+    """Of a servo of which only the colours are told, what they usually are."""
+    used = _used(rows)
+    told = {LEADS_OF_SERVOS.get(row.colour or "") for row in used}
+    if any(row.function for row in used) or len(used) != 3 or len(told - {None}) < 3:
+        return rows
+    return _with(rows, {id(row): LEADS_OF_SERVOS[row.colour] for row in used if row.colour})
+
+
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
     (TWO_LEAD_LOADS, _colours_of_lamps), (TWO_LEAD_LOADS, _coils), (TWO_LEAD_LOADS, _two_leads),
-    (("switch",), _of_a_contact), (("sensor",), _by_colours),
+    (("switch",), _of_a_contact), (("sensor",), _by_colours), (("servo",), _of_a_servo),
     (("controller",), _lone_lines), (BOARDS, _lettered), (("motor bridge",), _three_phases),
     (DRIVE_KINDS, _channels), (MOTORS_WITH_ENCODERS, _commutation),
     (("hand wheel",), _selectors), (("stepper driver",), _one_step),

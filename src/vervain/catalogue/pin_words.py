@@ -108,6 +108,10 @@ def read_function(text: str, kind: str) -> PinFunction | None:
         return "signal"
     if FEED_RANGE.match(plain):
         return "plus"
+    either = [known.get(part) for part in plain.split("/")] if "/" in plain else []
+    if len(either) == 2 and all(either):
+        # What may be used as one or the other: TRIG/PWM.
+        return either[0]
     # A number that only counts, at the end or before a sign: GND2, V1+.
     counted = known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
     return counted or known.get(re.sub(r"(?<=[a-z])\d+(?=[+-]$)", "", plain))

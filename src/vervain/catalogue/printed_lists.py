@@ -157,7 +157,7 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
             found.setdefault(pin.of or "PORT", []).append(pin)
         return found
     for block in blocks:
-        groups = [(sort, list(members)) for sort, members in groupby(block, _sort)]
+        groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)])
         used = _with_feeds(groups, found)
         for at, (sort, members) in enumerate(groups):
             if sort == "mains" or (
@@ -165,8 +165,27 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
                 and (at not in used or (kind == "controller" and _feeds_the_board(members, found)))
             ):
                 _add_feed(found, members)
+    axis = found.get("AXIS", [])
+    if axis and {at.function for at in axis} == {"enable"}:
+        # No axis has an enable alone: it is that of the board itself.
+        del found["AXIS"]
+        found.update({at.name: [at._replace(function=None)] for at in axis})
     power = {"POWER": found.pop("POWER")} if "POWER" in found else {}
     return {**power, **found}
+
+
+def _feeds_apart(groups: list[Group]) -> list[Group]:
+    """The groups, with each further plus that has a way back of its own: VIN GND, 3V3 GND."""
+    found: list[Group] = []
+    for sort, members in groups:
+        found.append((sort, []))
+        for at in members:
+            before = found[-1][1]
+            is_whole = {"plus", "zero"} <= {other.function for other in before}
+            if sort == "feed" and at.function == "plus" and is_whole:
+                found.append((sort, []))
+            found[-1][1].append(at)
+    return found
 
 
 def _sort(at: Print) -> str:

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
 from vervain.catalogue.pin_words import function_at, is_general, is_range, read_function
+from vervain.catalogue.port_roles import BUS_FUNCTIONS
 from vervain.catalogue.role_guess import is_called_for_a_line
 from vervain.model.part import PartKind, PinFunction
 
@@ -114,6 +115,9 @@ def _print_alone(text: str, line: str, kind: PartKind) -> Print | None:
     function = "signal" if is_general(text) else read_function(text, kind)
     if function in OF_COMMAND and kind == "controller":
         return Print("AXIS", text, function, line)
+    if function in BUS_FUNCTIONS and kind == "controller":
+        is_serial = function in ("transmit", "receive")
+        return Print("SERIAL" if is_serial else "BUS", text, function, line)
     if is_line and function not in FEED:
         return Print("", text, function or "signal", line)
     return Print("", text, function, line) if is_function else None

@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Literal
 
+from msgspec.structs import replace
+
 from vervain.catalogue.terminal_numbers import (
     POLE,
     POLE_BY_WORD,
@@ -187,13 +189,11 @@ def _contacts(
 
 def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element]) -> Port:
     volts, current_a = numbers.get("nominal_v"), numbers.get("current_a")
-    feed = None
+    # A bare coil pulls either way round; one with a diode inside has its plus printed.
+    feed = FeedIn(current_a=current_a, inductive=True, polarity_free="+" not in a1)
     if volts:
-        feed = FeedIn(
-            v_min_v=volts * COIL_FROM, v_max_v=volts * COIL_TO, current_a=current_a,
-            nominal_v=volts, inductive=True,
-            # A bare coil pulls either way round; one with a diode inside has its plus printed.
-            polarity_free="+" not in a1,
+        feed = replace(
+            feed, v_min_v=volts * COIL_FROM, v_max_v=volts * COIL_TO, nominal_v=volts
         )  # fmt: skip
     if volts and current_a:
         inside.append(Winding(pins=(("COIL", a1), ("COIL", a2)), resistance_ohm=volts / current_a))
@@ -204,7 +204,8 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
 def _lock(solenoid: Found) -> Port:
     """The solenoid that holds a door."""
     (plus, a), (minus, b) = solenoid
-    pins = (Pin(id=a, function=plus), Pin(id=b, function=minus))
+    feed = FeedIn(inductive=True, polarity_free=True)
+    pins = (Pin(id=a, function=plus, electrical=feed), Pin(id=b, function=minus))
     return Port(id="LOCK", kind="load", end="device", pins=pins)
 
 

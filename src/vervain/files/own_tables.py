@@ -8,6 +8,7 @@ from vervain.bench.cause_table import trouble_table
 from vervain.bench.step import bench_table
 from vervain.catalogue.circuits import circuits
 from vervain.catalogue.drafts import presets
+from vervain.catalogue.one_list import usual_connectors
 from vervain.catalogue.part_figures import figure_words
 from vervain.catalogue.pin_words import own_wordings, wordings
 from vervain.catalogue.port_words import port_words
@@ -45,6 +46,7 @@ READERS: dict[str, Callable[[], object]] = {
     "explanations.toml": explanations,
     "guide.toml": guides,
     "circuits.toml": circuits,
+    "one_list.toml": usual_connectors,
     "pin_words.toml": wordings,
     "port_words.toml": port_words,
     "own_words.toml": own_wordings,

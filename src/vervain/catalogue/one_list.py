@@ -1,0 +1,95 @@
+"""Parts whose terminals are listed as one: which of them are one connector, by the usual prints of
+their kind, data/tables/one_list.toml.
+"""
+
+import re
+import tomllib
+from typing import NamedTuple
+
+import msgspec
+
+from vervain.catalogue.rows import LONGEST_TEXT
+from vervain.data import data_text, table_reader
+from vervain.model.base import Record
+from vervain.model.part import PartKind
+
+# What is the way back of its neighbours.
+GROUNDS = frozenset({"gnd", "0v", "com", "g"})
+Connectors = dict[str, list[str]]
+
+
+class UsualConnector(Record, frozen=True, kw_only=True):
+    """A connector that parts of a kind have: the prints at it, and whether it has a way back."""
+
+    kind: PartKind
+    name: str
+    words: frozenset[str]
+    way_back: bool = False
+
+
+class Placed(NamedTuple):
+    """A print with the connector that it is of; none for a ground."""
+
+    print: str
+    connector: UsualConnector | None
+
+
+@table_reader
+def usual_connectors() -> tuple[UsualConnector, ...]:
+    """The table in force. Raises `ValueError` where it is not one."""
+    table = tomllib.loads(data_text("tables/one_list.toml"))
+    try:
+        return tuple(msgspec.convert(table["connector"], list[UsualConnector]))
+    except (KeyError, msgspec.ValidationError) as error:
+        raise ValueError(str(error)) from None
+
+
+def as_usual_connectors(text: str, kind: str) -> str:
+    """A table of ports and terminals, where a text lists the usual prints of a kind and nothing
+    else; any other text as it is.
+    """
+    words = re.split(r"[\s,;]+", text[:LONGEST_TEXT].strip())
+    placed = [_placed(word, kind) for word in words if word]
+    if not all(placed):
+        return text
+    connectors = _connectors([at for at in placed if at is not None])
+    if len(connectors) < (1 if kind == "battery" else 2):
+        return text
+    rows = [f"{name}\t{word}" for name, own in connectors.items() for word in own]
+    return "\n".join(("port\tsignal", *rows))
+
+
+def _placed(word: str, kind: str) -> Placed | None:
+    """Where a print is; None where the table does not know it."""
+    plain = word.casefold().replace("−", "-").replace("–", "-")
+    if plain in GROUNDS:
+        return Placed(word, None)
+    found = (row for row in usual_connectors() if row.kind == kind and plain in row.words)
+    connector = next(found, None)
+    return Placed(word, connector) if connector is not None else None
+
+
+def _connectors(placed: list[Placed]) -> Connectors:
+    """The prints of each connector, with the ground that is its own, or that of all."""
+    found: Connectors = {}
+    wanting: dict[str, None] = {}
+    for at in placed:
+        if at.connector is not None:
+            found.setdefault(at.connector.name, []).append(at.print)
+            if at.connector.way_back:
+                wanting[at.connector.name] = None
+    wanting = {
+        name: None for name in wanting if not any(p.endswith(("-", "−")) for p in found[name])
+    }
+    grounds = [at.print for at in placed if at.connector is None]
+    if len(grounds) == 1:
+        for name in wanting:
+            found[name].append(grounds[0])
+        return found
+    before = ""
+    for at in placed:
+        if at.connector is not None:
+            before = at.connector.name
+        elif before in found:
+            found[before].append(at.print)
+    return found
