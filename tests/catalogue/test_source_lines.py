@@ -66,7 +66,7 @@ class LoneLines(unittest.TestCase):
 class OneList(unittest.TestCase):
     def test_what_is_listed_as_one_is_told_apart_by_the_usual_prints_of_its_kind(self) -> None:
         cases: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
-            ("battery", "B+ B-", {"OUT": ("feed out", "plus", "zero")}),
+            ("battery", "B+ B-", {"PORT": ("feed out", "plus", "zero")}),
             ("supply", "IN+ IN- OUT+ OUT-", {
                 "IN": ("feed in", "plus", "zero"), "OUT": ("feed out", "plus", "zero"),
             }),

@@ -133,7 +133,8 @@ class Described(unittest.TestCase):
         # Its power by pulses, its start where an output pulls down; the other start stays free.
         joined = (
             ("T3:CONTROL:1", "K1:LASER PWM:1"), ("T3:START TL:1", "K1:LASER L-ON:1"),
-            ("B3:LEADS:1", "K1:WATER:1"), ("B4:21-22:22", "K1:LID:1"),
+            ("B3:LEADS:1", "K1:WATER:1"), ("B4:11-12:12", "K1:LID:1"),
+            ("B4:21-22:22", "T3:PERMIT:1"),
         )  # fmt: skip
         for plug, host in joined:
             with self.subTest(host):

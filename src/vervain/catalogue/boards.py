@@ -48,7 +48,7 @@ NAMED_VOLTS = re.compile(
     r"(?P<whole>\d+)(?:V(?P<tenths>\d)|\.(?P<part>\d)\s?V?|\s?V)|\+(?P<signed>\d+)$", re.IGNORECASE
 )
 # How the plus of a load's output is called that is the board's own.
-OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT"})
+OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT", "OUT+", "VOUT+", "LOAD+"})
 # Plugs to a controller that bring the power of a small board along.
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 CONTACTS: tuple[PortKind, ...] = ("relay contact", "contact")

@@ -156,6 +156,8 @@ def bridge_feed_pin(queries: Queries, device: str) -> PinRef | None:
     return found[0] if found else main_feed_pin(queries, device)
 
 
+# How far the volts of a regulated supply may lie from what it is rated at.
+REGULATED = 0.05
 # What a feed is reckoned at that no source comes to and whose volts are not known.
 UNFED_V = 24.0
 
@@ -339,7 +341,13 @@ def range_against(queries: Queries, source: Source, back: PinRef | None) -> tupl
 
 
 def voltage_fit(low_v: float, high_v: float, takes: FeedIn) -> Literal["", "too high", "too low"]:
-    """Whether what arrives, at the least and at the most, is within a device's window."""
+    """Whether what arrives, at the least and at the most, is within a device's window. Windows are
+    given by rated volts, "12 to 24 V": a source that is rated within one, and holds its volts as a
+    regulated supply does, is meant by it (IEC 61131-2 lets inputs of 24 V bear −15 to +20 %).
+    """
+    rated_v, spread = (low_v + high_v) / 2, (high_v - low_v) / (high_v + low_v)
+    if spread <= REGULATED and takes.v_min_v <= rated_v <= takes.most_v:
+        return ""
     if high_v > takes.most_v:
         return "too high"
     return "too low" if low_v < takes.v_min_v else ""

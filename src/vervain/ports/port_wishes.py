@@ -79,14 +79,14 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     """
     ours, port = queries.part_of(plug.device), queries.port(plug)
     free = _free_stop_inputs(queries)
+    relays = [
+        ref.device for ref in free
+        if (part := queries.part_of(ref.device)) is not None and part.is_safety_relay
+    ]  # fmt: skip
     if ours is not None and opens_by_force(ours, plug.port):
-        # Each stop that waits takes one of them before.
-        return len(free) > len(_waiting_stops(queries))
+        # At a relay it lies in the strings of the stops; else each stop that waits takes an input.
+        return bool(relays) or len(free) > len(_waiting_stops(queries))
     if ours is not None and is_closed_by_hand(ours, plug.port):
-        relays = [
-            ref.device for ref in free
-            if (part := queries.part_of(ref.device)) is not None and part.is_safety_relay
-        ]  # fmt: skip
         first = next(
             (
                 name for name in queries.devices()

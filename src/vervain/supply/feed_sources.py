@@ -1,8 +1,8 @@
 """What feeds can be taken from: the outlets of supplies and batteries, and what is left of each."""
 
-from vervain.electrical.feeds import consumers_of, feed_pins, zero_pin_of
+from vervain.electrical.feeds import consumers_of, feed_pins, voltage_fit, zero_pin_of
 from vervain.model.base import Record
-from vervain.model.electrical import FeedOut
+from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -57,7 +57,8 @@ def feed_sources(queries: Queries) -> tuple[FeedSource, ...]:
 
 def suits(source: FeedSource, item: FeedInput) -> bool:
     """Whether what a source gives lies in the window of an input."""
-    return item.v_min_v <= source.feed.lowest_v and source.feed.highest_v <= item.v_max_v
+    window = FeedIn(v_min_v=item.v_min_v, v_max_v=item.v_max_v if item.is_known else None)
+    return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, window)
 
 
 def preference(
