@@ -85,7 +85,8 @@ def _joined_pins(
     """The pins of a name that are one copper, with the pin of the feed where that is theirs."""
     grounds = _grounds(draft.groups, draft.circuits).get(name, ())
     # What is called alike by itself is joined; another 0 V only where nothing isolates it.
-    within = None if name in _several(draft.groups) else grounds
+    passed = any(name in passed_on(group) for group in draft.groups)
+    within = None if passed or name in _several(draft.groups) else grounds
     # The common of a relay's contact may be called as that of inputs is.
     pins = tuple(
         (port.id, pin.id)
@@ -94,7 +95,6 @@ def _joined_pins(
         if pin.name == name and (within is None or port.id in within)
         and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS or OF_RELAYS.match(name))
     )  # fmt: skip
-    passed = any(name in passed_on(group) for group in draft.groups)
     wanted = {function for function, has in (("zero", grounds), ("plus", passed)) if has}
     own = [
         (feed.id, pin.id) for pin in (feed.pins if feed is not None else ())

@@ -238,7 +238,7 @@ def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
         pin = PortPin(row.name or row.pin, function_of(row, draft))
         name = row.port or "PORT"
         ports[name] = (*ports.get(name, ()), pin)
-    groups = grouped(draft.kind, told_apart(draft.kind, ports), draft.roles)
+    groups = grouped(draft.kind, told_apart(draft.kind, ports), draft.roles, draft.begins)
     if not is_safety_relay(draft.kind, (group.role.kind for group in groups)):
         return groups
     # Its contacts lie in the lines of contactors; they are no outputs that a load is plugged into.

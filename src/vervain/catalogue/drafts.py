@@ -117,6 +117,7 @@ class Draft(Record, frozen=True, kw_only=True):
     roles: dict[str, str] = msgspec.field(default_factory=dict)
     circuits: dict[str, str] = msgspec.field(default_factory=dict)
     apart: frozenset[str] = frozenset()
+    begins: frozenset[str] = frozenset()
     connectors: dict[str, str] = msgspec.field(default_factory=dict)
     places: dict[str, PortPlace] = msgspec.field(default_factory=dict)
     size_mm: tuple[float, float] | None = None

@@ -1,5 +1,7 @@
 """Alike ports of a board as one group: what they are, and which circuits their pins have."""
 
+from collections.abc import Sequence, Set
+
 from vervain.catalogue.pin_words import AXIS
 from vervain.catalogue.port_roles import (
     AS_ALARM,
@@ -25,7 +27,8 @@ AS_ENCODER: dict[PinFunction, PinFunction] = {
 
 class PortGroup(Record, frozen=True, kw_only=True):
     """Ports with alike pins. `key` is the first one's name; `role` what they are taken for. `pins`
-    are those of the first; `names` what is printed at those of each, which may count: I0, I1.
+    are those of the first; `names` what is printed at those of each, which may count: I0, I1;
+    `more` the alike ports that follow and are said to be another group.
     """
 
     key: str
@@ -33,13 +36,12 @@ class PortGroup(Record, frozen=True, kw_only=True):
     pins: tuple[PortPin, ...]
     role: Role
     names: tuple[tuple[str, ...], ...] = ()
+    more: tuple[str, ...] = ()
 
     @property
     def words(self) -> str:
         """The ports in words: "IN 1 to IN 8"."""
-        if len(self.ports) > 2:
-            return f"{self.ports[0]} to {self.ports[-1]}"
-        return " and ".join(self.ports)
+        return in_words(self.ports)
 
     def function(self, number: int) -> PinFunction:
         """What a pin is in this role, by its number from 0."""
@@ -117,19 +119,37 @@ class PortGroup(Record, frozen=True, kw_only=True):
         return any(pin.function == function for pin in self.pins)
 
 
+def in_words(ports: Sequence[str]) -> str:
+    """Some neighbours in words: "IN 1 to IN 8"."""
+    if len(ports) > 2:
+        return f"{ports[0]} to {ports[-1]}"
+    return " and ".join(ports)
+
+
 def grouped(
-    kind: PartKind, ports: dict[str, tuple[PortPin, ...]], chosen: dict[str, str]
+    kind: PartKind,
+    ports: dict[str, tuple[PortPin, ...]],
+    chosen: dict[str, str],
+    begins: Set[str] = frozenset(),
 ) -> tuple[PortGroup, ...]:
     """The ports of a board in groups of neighbours with alike pins and like names; `chosen` says by
-    a group's key what it is, in the words of a role.
+    a group's key what it is, in the words of a role, `begins` at which port another group of alike
+    ones begins.
     """
     found: list[list[str]] = []
+    alike: list[list[str]] = []
     for name, pins in ports.items():
         same = found and _shape(found[-1][0], ports[found[-1][0]]) == _shape(name, pins)
-        if same and _is_alike(found[-1][0], name):
+        is_like = bool(same) and _is_alike(found[-1][0], name)
+        if is_like:
+            alike[-1].append(name)
+        else:
+            alike.append([name])
+        if is_like and name not in begins:
             found[-1].append(name)
         else:
             found.append([name])
+    run_of = {name: run for run in alike for name in run}
     roles = {role.words: role for role in roles_of(kind)}
     guessed = [guessed_role(kind, names[0], ports[names[0]]) for names in found]
     fed_by_name = kind == "controller" and any(
@@ -147,6 +167,7 @@ def grouped(
                 ports=tuple(names),
                 pins=ports[names[0]],
                 names=tuple(tuple(pin.name for pin in ports[name]) for name in names),
+                more=tuple(run_of[names[0]][run_of[names[0]].index(names[-1]) + 1 :]),
                 role=roles.get(chosen.get(names[0], ""), role),
             )
         )

@@ -157,19 +157,22 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
         # Contacts are joined in series at their commons, or rest contact to rest contact; one lies
         # over another where their commons are joined as well.
         return throws == {"no"} and _have_one_common(queries, first, second)
-    if _is_always_on(queries, first, second) or _is_always_on(queries, second, first):
+    if isinstance(one.electrical, LogicInput) and isinstance(two.electrical, LogicInput):
+        # Neither gives anything.
+        return False
+    if _is_held(queries, first, second) or _is_held(queries, second, first):
         return False
     return strangers_met(queries, first, second) is None
 
 
-def _is_always_on(queries: Queries, drive: PinRef, other: PinRef) -> bool:
-    """Whether a pin drives a relay and the other one is a 0 V that nothing switches."""
+def _is_held(queries: Queries, drive: PinRef, other: PinRef) -> bool:
+    """Whether a pin drives a relay and the other one is a rail that nothing switches."""
     part, port = queries.part_of(drive.device), queries.port(drive.port_ref)
     pin, there = queries.pin(drive), queries.pin(other)
     if part is None or port is None or pin is None or there is None:
         return False
     is_drive = part.kind == "relay module" and port.kind == "load" and pin.function == "load-"
-    return is_drive and there.function == "zero"
+    return is_drive and there.function in ("zero", "plus")
 
 
 def _have_one_common(queries: Queries, first: PinRef, second: PinRef) -> bool:

@@ -1,14 +1,14 @@
 """Isolated inputs: the current through their diode, and the resistor that they want in front."""
 
 from vervain.electrical.levels import levels_of, supply_v
-from vervain.model.electrical import LogicOutput, Opto
+from vervain.model.electrical import LogicInput, LogicOutput, Opto
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-# How far a usual resistor is from its value.
+# How far a usual resistor is from its value, and logic's 5 V from 5 V.
 TOLERANCE = 0.05
 
 
@@ -46,11 +46,18 @@ def dissipation_w(driven_v: tuple[float, float], opto: Opto, external_ohm: float
 
 @query
 def driven_v(queries: Queries, source: PinRef, target: PinRef) -> tuple[float, float] | None:
-    """The lowest and highest voltage that an output puts across an isolated input."""
-    pin = queries.pin(source)
+    """The lowest and highest voltage that an output puts across an isolated input. One whose diode
+    lies at a plus of its own is on while the output is low.
+    """
+    pin, there = queries.pin(source), queries.pin(target)
     output = pin.electrical if pin is not None else None
     if not isinstance(output, LogicOutput):
         return None
+    entry = there.electrical if there is not None else None
+    if isinstance(entry, LogicInput) and entry.pull_up_v is not None:
+        # The board's own plus, within what logic is fed with.
+        least_v, most_v = entry.pull_up_v * (1 - TOLERANCE), entry.pull_up_v * (1 + TOLERANCE)
+        return least_v - output.low_max_v, most_v - max(0.0, output.low_min_v)
     supply = supply_v(queries, source) or supply_v(queries, target)
     if output.drive == "NPN":
         return (supply[0] - output.low_max_v, supply[1]) if supply is not None else None

@@ -3,7 +3,8 @@
 from vervain.electrical.feeds import rail_and_feeding
 from vervain.electrical.mains import mains_entries
 from vervain.electrical.pin_needs import Nature, Need
-from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin, Port
 from vervain.queries.connectivity import is_joint, paths_from
@@ -27,6 +28,22 @@ def is_started(queries: Queries, ref: PortRef) -> bool:
     return any(
         queries.steps(PinRef(device=ref.device, port=ref.port, pin=pin.id))
         for pin in (port.pins if port else ())
+    )
+
+
+@query
+def works_contact(queries: Queries, ref: PortRef) -> bool:
+    """Whether a port works a contact of its part that something is joined through."""
+    part = queries.part_of(ref.device)
+    return any(
+        isinstance(element, Contact)
+        and element.worked_by == ref.port
+        and element.worked_pin is None
+        and all(
+            has_own_way(queries, PinRef(device=ref.device, port=port, pin=pin))
+            for port, pin in element.pins
+        )
+        for element in (part.inside if part else ())
     )
 
 
@@ -218,8 +235,13 @@ def open_end(queries: Queries, at: PinRef) -> PinRef:
     return next((path.end for path in paths if not path.lands), at)
 
 
-def _is_other_side(queries: Queries, pin: Pin, there: PinRef) -> bool:
-    """Whether a plus would come to a 0 V or to earth, a minus to a plus, or either to mains."""
+def is_other_side(queries: Queries, at: PinRef, there: PinRef) -> bool:
+    """Whether a plus would come to a 0 V or to earth, a minus to a plus, or either to mains. What
+    minds no polarity may lie either way round.
+    """
+    pin = queries.pin(at)
+    if pin is None or (isinstance(pin.electrical, FeedIn) and pin.electrical.polarity_free):
+        return False
     sides: dict[str, frozenset[str]] = {"+": MINUSES | MAINS, "-": PLUSES | MAINS}
     side = "+" if pin.function in PLUSES else "-" if pin.function in MINUSES else ""
     met = {other.function for ref in queries.net(there) if (other := queries.pin(ref)) is not None}
@@ -248,6 +270,6 @@ def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None
             if other.function in wanted or (_passed(queries, ref) and other.function == "through"):
                 same = pin is not None and other.function == pin.function
                 taken = bool(queries.steps(ref)) and other.function not in ("plus", "zero", "pe")
-                if not taken and not (pin is not None and _is_other_side(queries, pin, ref)):
+                if not taken and not is_other_side(queries, at, ref):
                     found.append((not same, ref))
     return min(found, key=lambda item: item[0])[1] if found else None

@@ -11,6 +11,7 @@ order (1 a port).
 from collections.abc import Callable, Mapping
 
 from vervain.model.base import Record
+from vervain.model.elements import Contact
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
 from vervain.model.part import SEATED
 from vervain.ports.belonging import axis_lettered, names_in
@@ -108,7 +109,11 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         return ()
     for port in part.ports:
         ref = PortRef(device=device, port=port.id)
-        is_needed = not port.optional or port.id == start_to_join(queries, device)
+        is_needed = (
+            not port.optional
+            or port.id == start_to_join(queries, device)
+            or _works_what_is_used(queries, ref)
+        )
         if port.end != "device" or port.kind not in PLACED or not is_needed:
             continue
         if is_of_stops(queries, ref):
@@ -119,6 +124,19 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         ):
             found.append(ref)
     return tuple(found)
+
+
+def _works_what_is_used(queries: Queries, ref: PortRef) -> bool:
+    """Whether a channel of a relay works a contact that something already sits at."""
+    part = queries.part_of(ref.device)
+    return any(
+        isinstance(element, Contact)
+        and element.worked_by == ref.port
+        and any(
+            occupants(queries, PortRef(device=ref.device, port=port)) for port, _ in element.pins
+        )
+        for element in (part.inside if part else ())
+    )
 
 
 def _is_crowded(queries: Queries, host: PortRef, plug: PortRef) -> bool:
@@ -219,7 +237,10 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     early = [tuple(p for p in plugs if _kind_of(queries, p) in kinds) for kinds in ROUNDS]
     late = tuple(plug for plug in plugs if not any(plug in found for found in early))
     whole = Proposal(placements=())
-    for found in (*early, late):
+    for found in (*early, late, None):
+        if found is None:
+            # What works the relays that something was put to.
+            found = tuple(plug for plug in plugs_to_place(queries) if plug not in plugs)
         part = _proposal(queries, found, should_continue)
         if part.placements:
             machine = accept(machine, part.placements)

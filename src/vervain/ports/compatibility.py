@@ -11,7 +11,8 @@ from vervain.model.electrical import Reading
 
 class Mate(Record, frozen=True, kw_only=True):
     """Device kind and host kind, their pin functions in pairs, and those that must be joined; with
-    `by_pin` pins of the same id go together instead.
+    `by_pin` pins of the same id go together instead. `level` rows are for devices that read a level
+    at hosts that give one.
     """
 
     device: str
@@ -20,6 +21,7 @@ class Mate(Record, frozen=True, kw_only=True):
     needed: tuple[str, ...]
     by_pin: bool = False
     reads: Reading | None = None
+    level: bool = False
 
 
 @table_reader

@@ -1,6 +1,7 @@
 """Does a device port go into a host port: yes, yes with something, or no, and exactly why."""
 
 from collections import Counter
+from collections.abc import Sequence
 from typing import Literal
 
 from msgspec.structs import replace
@@ -64,7 +65,7 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             verdict="does not fit",
             reason=f"It is for {theirs.kind}; {device_port.device} goes to {wanted}.",
         )
-    mate = _row_for(queries, host_port, theirs, rows)
+    mate = _row_for(queries, ours, host_port, theirs, rows)
     pairs, missing, elsewhere = _pairs(ours, theirs, mate)
     rails = {
         pin: rail_for(
@@ -144,7 +145,9 @@ def _with_converter(queries: Queries, device_port: PortRef, refused: Fit) -> Fit
     return replace(refused, verdict="fits with", needs=words, adds=(converter,))
 
 
-def _row_for(queries: Queries, host_port: PortRef, theirs: Port, rows: tuple[Mate, ...]) -> Mate:
+def _row_for(
+    queries: Queries, ours: Port, host_port: PortRef, theirs: Port, rows: Sequence[Mate]
+) -> Mate:
     reads: str | None = None
     for pin in theirs.pins:
         if isinstance(pin.electrical, LogicInput):
@@ -152,7 +155,11 @@ def _row_for(queries: Queries, host_port: PortRef, theirs: Port, rows: tuple[Mat
             reads = reading_of(queries, ref, pin.electrical)
         elif isinstance(pin.electrical, LogicOutput) and pin.electrical.drive in ("NPN", "PNP"):
             reads = pin.electrical.drive
-    return next((row for row in rows if row.reads in (None, reads)), rows[0])
+    by_level = any(isinstance(pin.electrical, LogicInput) for pin in ours.pins) and any(
+        pin.function == "signal" and isinstance(pin.electrical, LogicOutput) for pin in theirs.pins
+    )
+    suited = [row for row in rows if row.level == by_level] or rows
+    return next((row for row in suited if row.reads in (None, reads)), suited[0])
 
 
 Pairs = tuple[tuple[str, str], ...]

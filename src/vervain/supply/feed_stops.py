@@ -55,6 +55,8 @@ def plan_stops(planner: PlanBuilder) -> None:
         if coils:
             names = names_in_words(tuple(told.plus.device for told in coils))
             planner.decisions.append(f"No supply gives what the coils of {names} take.")
+        else:
+            _tell(planner, stops, _pulled_up(queries))
         return
     # A second string is for a second contactor, or for the second channel of an input.
     strings = 2 if 1 in _stop_inputs(queries, source) else len(coils)
@@ -64,13 +66,20 @@ def plan_stops(planner: PlanBuilder) -> None:
     # With one contactor every contact of a stop opens its string, but what tells a controller.
     alone = {n: ends[: -1 if pulled else None] for n, ends in stops.items()}
     used = _chain(planner, source, alone if count == 1 else stops, coils, count)
+    _tell(planner, stops, pulled)
+    _read_mirrors(planner, source, used)
+    through_main_contacts(planner, used)
+
+
+def _tell(
+    planner: PlanBuilder, stops: dict[str, list[Ends]], pulled: list[tuple[PinRef, PinRef]]
+) -> None:
+    """The last contacts of the stops in series to an input of a controller that is pulled up."""
     for entry, zero in pulled[:1]:
         wiring = Wiring(planner, CHAIN_MM2)
         wiring.string(entry, [ends[-1] for ends in stops.values()], zero, "BU")
         words = f"{names_in_words(tuple(stops))} told to {entry.device} {entry.port}"
         planner.add(wiring.step(words, "The controller stops on purpose, and waits to be started."))
-    _read_mirrors(planner, source, used)
-    through_main_contacts(planner, used)
 
 
 def _chain(

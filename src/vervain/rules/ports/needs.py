@@ -12,6 +12,7 @@ from vervain.electrical.unmet_needs import (
     open_end,
     pins_it_meets,
     where_it_could_go,
+    works_contact,
 )
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
@@ -47,7 +48,7 @@ def need(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for port in part.ports if part else ():
         ref = PortRef(device=device, port=port.id)
         rows = needs_of_port(part, port) if part is not None else []
-        if not rows or not (is_started(queries, ref) or _works_contact(queries, ref)):
+        if not rows or not (is_started(queries, ref) or works_contact(queries, ref)):
             continue
         lacking: list[tuple[PinRef, Need]] = []
         for row in rows:
@@ -57,21 +58,6 @@ def need(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     lacking.append((at, row))
         if lacking:
             yield _told(queries, device, lacking)
-
-
-def _works_contact(queries: Queries, ref: PortRef) -> bool:
-    """Whether a port works a contact of its part that something is joined through."""
-    part = queries.part_of(ref.device)
-    return any(
-        isinstance(element, Contact)
-        and element.worked_by == ref.port
-        and element.worked_pin is None
-        and all(
-            has_own_way(queries, PinRef(device=ref.device, port=port, pin=pin))
-            for port, pin in element.pins
-        )
-        for element in (part.inside if part else ())
-    )
 
 
 @rule(

@@ -244,15 +244,19 @@ def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 def _only_fed(queries: Queries, ref: PortRef, host: PortRef) -> bool:
-    """Whether a device takes nothing but its power from a port: feeds lie where they give."""
+    """Whether a device takes nothing but its power from a port, or a contact the rail that it lays
+    on an input elsewhere: feeds lie where they give.
+    """
     port = queries.port(ref)
-    functions = {
-        pin.function
+    lying = [
+        (pin.function, end.function)
         for pin in (port.pins if port else ())
         for path in paths_from(queries, PinRef(device=ref.device, port=ref.port, pin=pin.id))
-        if path.lands and path.end.port_ref == host
-    }
-    return bool(functions) and functions <= FED_FUNCTIONS
+        if path.lands and path.end.port_ref == host and (end := queries.pin(path.end)) is not None
+    ]
+    is_contact = port is not None and port.kind == "contact"
+    is_on_rail = is_contact and {there for _, there in lying} <= {"plus", "zero"}
+    return bool(lying) and (is_on_rail or {own for own, _ in lying} <= FED_FUNCTIONS)
 
 
 def _only_lines(queries: Queries, ref: PortRef, host: PortRef) -> bool:

@@ -335,6 +335,7 @@ class DescribePage(PartPage):
             roles=dict(self.groups.roles),
             circuits=dict(self.groups.circuits),
             apart=frozenset(self.groups.apart),
+            begins=frozenset(self.groups.begins),
             connectors=dict(self.groups.connectors),
             places={**self.places, **self.groups.places},
             size_mm=(width_mm, height_mm) if width_mm and height_mm else None,

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QScrollArea, QVBoxL
 from vervain.catalogue.board_copper import joined_names
 from vervain.catalogue.boards import asked_circuits
 from vervain.catalogue.circuits import circuit_named, circuits_for
-from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_groups import PortGroup, in_words
 from vervain.catalogue.port_places import (
     EXAMPLE,
     PortPlace,
@@ -40,6 +40,8 @@ class GroupPanel(QScrollArea):
         self.roles: dict[str, str] = {}
         self.circuits: dict[str, str] = {}
         self.apart: set[str] = set()
+        # The ports at which another group of alike ones begins.
+        self.begins: set[str] = set()
         self.connectors: dict[str, str] = {}
         self.boxes: dict[str, QComboBox] = {}
         # Where groups lie, as it was typed, and what of that was not understood.
@@ -53,6 +55,7 @@ class GroupPanel(QScrollArea):
     def clear(self) -> None:
         """Forgets what was chosen."""
         self.roles, self.circuits, self.apart, self.connectors = {}, {}, set(), {}
+        self.begins = set()
         self.typed, self.places, self.wrong = {}, {}, []
         self._shown = None
 
@@ -75,9 +78,7 @@ class GroupPanel(QScrollArea):
             self._connector(column, "", "plugs not known", "All ports")
         known = with_told(kind, groups, self.circuits)
         for group in groups:
-            head = PlainLabel(group.words)
-            head.setObjectName("head")
-            column.addWidget(head)
+            self._head(column, group)
             column.addWidget(_faded(", ".join(pin.name for pin in group.pins)))
             words = [role.words for role in roles_of(kind)]
             self._choice(column, group.key, words, group.role.words, "is", f"{group.words} are")
@@ -101,6 +102,32 @@ class GroupPanel(QScrollArea):
             column.addWidget(box)
         column.addStretch(1)
         self.setWidget(inside)
+
+    def _head(self, column: QVBoxLayout, group: PortGroup) -> None:
+        """Which ports are one group: its name, or of several the choice how many they are."""
+        every = (*group.ports, *group.more)
+        if len(every) < 2:
+            head = PlainLabel(group.words)
+            head.setObjectName("head")
+            column.addWidget(head)
+            return
+        box = QComboBox(self)
+        box.setFont(looks.font(bold=True))
+        box.addItems([in_words(every[:count]) for count in range(1, len(every) + 1)])
+        box.setCurrentIndex(len(group.ports) - 1)
+        box.setAccessibleName(f"{group.words}, which ports are alike")
+        box.setToolTip("Which of them are alike. The others are a group of their own below.")
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(12)
+        box.activated.connect(lambda index: self._part(every, index + 1))
+        self.boxes[f"ports {group.key}"] = box
+        column.addWidget(box)
+
+    def _part(self, ports: tuple[str, ...], count: int) -> None:
+        """So many of some alike ports are one group, the others another."""
+        self.begins -= set(ports[1 : count + 1])
+        self.begins |= set(ports[count : count + 1])
+        self.changed.emit()
 
     def _connector(self, column: QVBoxLayout, key: str, none: str, said: str) -> None:
         """The connectors of a group, or of all ports: family and pitch."""
