@@ -19,10 +19,13 @@ from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
+from vervain.supply.before_fuses import unfused_a
 from vervain.supply.conductor_currents import conductor_current
 from vervain.supply.loads import driver_rms_a
 
 COMPLEMENTS = ("encoder A", "encoder B", "encoder Z")
+# A stepper of which nobody knows the current is cabled as one of this, by practice.
+UNRATED_MOTOR_A = 2.0
 PLUS, COMMON, SIGNAL = "plus", "common", "signal"
 
 
@@ -41,7 +44,8 @@ class Conductor(NamedTuple):
 class Need(Record, frozen=True, kw_only=True):
     """A hookup that wants a cable. `device_end` is the side where the device is, `axis` whose it
     is; `thinnest_mm2` and `thickest_mm2` are what all its contacts take; `fused_a` is the rating of
-    the fuse before it, 0 where there is none.
+    the fuse before it, or without one what its source can give, 0 where there is neither; `plugs`
+    are the families of the plugs at its ends, as far as they are said.
     """
 
     hookup: str
@@ -61,6 +65,7 @@ class Need(Record, frozen=True, kw_only=True):
     ribbon: bool
     earth: bool
     fused_a: float
+    plugs: frozenset[str] = frozenset()
 
 
 @query
@@ -99,11 +104,16 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
         earth=functions_of_hookup(queries, hookup_id) == frozenset({"pe"}),
         fused_a=max(
             (
-                fuses_before(queries).get(pin, 0.0)
+                max(fuses_before(queries).get(pin, 0.0), unfused_a(queries).get(pin, 0.0))
                 for row in hookup.conductors
                 for pin in ends_of(hookup, row)
             ),
             default=0.0,
+        ),
+        plugs=frozenset(
+            plug.family.name
+            for end in (hookup.a, hookup.b)
+            if (port := queries.port(end)) and (plug := connector_of(port.connector))
         ),
     )
 
@@ -181,7 +191,7 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
     assert hookup is not None
     ends = ends_of(hookup, hookup.conductors[row])
     functions: set[str] = set()
-    current_a = 0.0
+    current_a = at_motor_a = 0.0
     for pin in ends:
         for ref in (pin, *(way.end for way in paths_from(queries, pin))):
             there, port = queries.pin(ref), queries.port(ref.port_ref)
@@ -192,6 +202,11 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
                 current_a = max(
                     current_a, (driver_rms_a(queries, ref.device) or 0.0) * math.sqrt(2)
                 )
+            part = queries.part_of(ref.device)
+            if part is not None and part.stepper is not None:
+                # What drives it may not say its current: at most what the motor is rated for.
+                at_motor_a = max(at_motor_a, part.stepper.current_a or UNRATED_MOTOR_A)
+    current_a = current_a or at_motor_a
     flowing = conductor_current(queries, hookup_id, row)
     if flowing is not None:
         current_a = max(current_a, flowing.current_a)

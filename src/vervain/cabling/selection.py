@@ -255,6 +255,7 @@ def suits(
         and (part.cores == ("GNYE",)) == earth
         and (not loose or (len(part.cores) == wanted and not group[0].runs))
         and (not part.ready_made or bought_m(part, length_m) is not None)
+        and (not part.plugs or all(need.plugs and need.plugs <= {*part.plugs} for need in group))
     )
 
 

@@ -389,8 +389,8 @@ def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object])
 class CablePart(Record, frozen=True, kw_only=True):
     """A cable by the metre: its cores in order, their cross-section and its construction.
 
-    `ready_made` leads come in their own lengths, with their plugs on. `stock_m` are the lengths or
-    reels that it is sold in.
+    `ready_made` leads come in their own lengths, with their plugs on, of the families `plugs` where
+    these are known. `stock_m` are the lengths or reels that it is sold in.
     """
 
     id: Name
@@ -404,6 +404,7 @@ class CablePart(Record, frozen=True, kw_only=True):
     bend_radius_mm: PositiveMillimetres | None = None
     form: CableForm = "round"
     ready_made: bool = False
+    plugs: tuple[str, ...] = ()
     stock_m: tuple[PositiveMetres, ...] = ()
 
     @property

@@ -15,15 +15,13 @@ from vervain.model.elements import Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
-from vervain.queries.step import Step
-from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.supply.voltage import pin_order
+from vervain.supply.before_fuses import before_fuses, leads_to_a_fuse
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
-from vervain.supply.network_model import inside_links
 from vervain.supply.sizing import ratings_of
 from vervain.supply.voltage_profile import feed_path
 from vervain.text.units import in_area
@@ -35,37 +33,26 @@ BATTERY = "A battery gives many times its rating in a short."
 
 
 def _outlets(queries: Queries, device: str) -> Iterator[tuple[PinRef, FeedOut]]:
-    part = queries.part_of(device)
+    """The pins that give power, of those that are one copper the first."""
+    part, seen = queries.part_of(device), set[PinRef]()
     for port in part.ports if part else ():
         for pin in port.pins:
-            if isinstance(pin.electrical, FeedOut):
-                yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            if isinstance(pin.electrical, FeedOut) and at not in seen:
+                seen.update(queries.net(at))
+                yield at, pin.electrical
 
 
 def _unfused(queries: Queries, start: PinRef) -> Iterator[str]:
     """The cables on a plus up to the first fuse, but for a short one that leads to it."""
-
-    def to_a_fuse(step: Step) -> bool:
-        part = queries.part_of(step.end.device)
-        return part is not None and part.kind == "fuse" and cable_of(step) is not None
-
-    def cable_of(step: Step) -> str | None:
-        hookup = queries.hookup(step.hookup)
-        return hookup.cable if hookup is not None else None
-
-    def beyond(here: PinRef) -> Iterator[PinRef]:
-        yield from (step.end for step in steps_from(queries, here) if not to_a_fuse(step))
-        for link in inside_links(queries, here.device):
-            if here in (link.a, link.b) and link.kind in ("copper", "contact"):
-                yield link.b if here == link.a else link.a
-
-    for pin in reached([start], beyond):
+    for pin in before_fuses(queries, start):
         for step in steps_from(queries, pin):
-            cable = cable_of(step)
+            hookup = queries.hookup(step.hookup)
+            cable = hookup.cable if hookup is not None else None
             if cable is None:
                 continue
             is_short = (cable_length_m(queries, cable) or 1.0) <= TO_THE_FUSE_M
-            if not (is_short and to_a_fuse(step)):
+            if not (is_short and leads_to_a_fuse(queries, step)):
                 yield cable
 
 
