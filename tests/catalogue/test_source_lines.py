@@ -104,6 +104,20 @@ class OneList(unittest.TestCase):
             with self.subTest(text, kind=kind):
                 self.assertEqual(wanted, ports_of(described(text, kind)))
 
+    def test_alike_ports_are_parted_where_somebody_says_so(self) -> None:
+        text = "VIN GND\n" + " ".join(f"GPIO{n}" for n in range(1, 6))
+        draft = Draft(
+            kind="controller", title="X", pins_text=text, begins=frozenset({"GPIO4"}),
+            roles={"GPIO4": "logic output"},
+        )  # fmt: skip
+        said = describe(draft, "my-x")
+        assert said.part is not None
+        groups = {group.words: group.more for group in said.groups}
+        self.assertEqual(("GPIO4", "GPIO5"), groups["GPIO1 to GPIO3"])
+        self.assertEqual((), groups["GPIO4 and GPIO5"])
+        kinds = [port[0] for name, port in ports_of(said.part).items() if name != "POWER"]
+        self.assertEqual(["digital input"] * 3 + ["switched output"] * 2, kinds)
+
     def test_terminals_before_the_named_connectors_are_one_more(self) -> None:
         board = described("12-24V\nGND\nX: 1A 1B 2A 2B\nX- : S G\nFAN: + -", "controller")
         self.assertEqual(

@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from builder import Builder, bench
 from described_machines import station_parts, wired_lathe, wired_station
+from novice_machines import wired_cutter, wired_plant
 from source_machines import unrated_engraver, wired_engraver
 from tests.catalogue.test_device_ports import made
 from tests.rules.measuring_cases import loose
@@ -130,6 +131,13 @@ FAULTY: dict[str, tuple[Made, str]] = {
     ),
     "earth lost before terminals": (
         lambda: _without("X1", "OUT", "3", wired_engraver()), "ports.need",
+    ),
+    "a pump that turns the wrong way": (
+        lambda: exchange_two(wired_plant(), PortRef(device="X2", port="3"), "1", "2"),
+        "supply.polarity",
+    ),
+    "the way back of what switches a module off": (
+        lambda: _without("K2", "IN", "2", wired_cutter()), "ports.need",
     ),
     "split coils of a motor without figures": (
         lambda: exchange_two(unrated_engraver(), PortRef(device="T1", port="MOTOR"), "1", "3"),

@@ -13,6 +13,7 @@ from described_machines import (
     unwired_station,
     unwired_table,
 )
+from novice_machines import unwired_cutter, unwired_plant
 from printed_machines import unwired_winder
 from source_machines import unwired_engraver
 from tests.catalogue.test_device_ports import made
@@ -140,6 +141,34 @@ class Described(unittest.TestCase):
             with self.subTest(host):
                 self.assertIn(at(host), queries.net(at(plug)))
         self.assertEqual(1, len(queries.net(at("T3:START TH:1"))))
+
+    def test_a_cutter_with_its_drivers_on_the_board_stops_by_its_program_alone(self) -> None:
+        machine, plan = wired(unwired_cutter())
+        self.assertEqual(["signals.heater-cutout", "stops.power-stays"], grave(machine))
+        self.assertEqual((), left_to_do(machine))
+        # Without a contactor the stop is at least told to the controller.
+        self.assertIn("S1 told to K1 E-STOP", [step.words for step in plan.steps])
+        queries = Queries(machine)
+        self.assertIn(at("K1:HOTWIRE:1"), queries.net(at("K2:IN:1")))
+        # The plus of what a module switches is the plus that feeds it.
+        self.assertIn(at("K2:POWER:1"), queries.net(at("E1:LEADS:1")))
+        # Motors whose drivers say no current get cores for what they are rated for, and what no
+        # fuse protects carries what its supply gives.
+        cabled = api.apply_cables(machine, api.plan_cables(machine).cables)
+        self.assertEqual(["signals.heater-cutout", "stops.power-stays"], grave(cabled))
+        parts = {part.id: part for part in cabled.cable_parts}
+        cables = {cable.id: parts[cable.part] for cable in cabled.cables}
+        of = {h.a.device: cables[h.cable].core_mm2 for h in cabled.hookups if h.cable}
+        self.assertEqual((0.5, 2.5), (of["M1"], of["E1"]))
+
+    def test_relays_are_driven_by_what_gives_levels_and_only_those_that_are_used(self) -> None:
+        machine, _ = wired(unwired_plant())
+        self.assertEqual(([], ()), (grave(machine), left_to_do(machine)))
+        queries = Queries(machine)
+        driven = {n: queries.net(at(f"K2:IN{n}:1")) for n in (1, 2, 3, 4)}
+        self.assertEqual([2, 2, 2, 1], [len(net) for net in driven.values()])
+        outputs = {ref.port for net in driven.values() for ref in net if ref.device == "K1"}
+        self.assertTrue(outputs <= {"GPIO5", "GPIO6", "GPIO7", "GPIO8"}, outputs)
 
     def test_what_takes_nobody_said_how_many_volts_is_asked_for(self) -> None:
         _, plan = wired(unwired_engraver(has_figures=False))

@@ -177,7 +177,8 @@ def _switched_on(queries: Queries, plus: PinRef) -> bool:
 )
 def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for ref, feed, back in fed_pins(queries, device):
-        if back is None or feed.polarity_free:
+        turns = back is not None and _turns_one_way(queries, ref, back)
+        if back is None or (feed.polarity_free and not turns):
             continue
         if sources_of(queries, ref) or not sources_of(queries, back):
             continue
@@ -186,12 +187,29 @@ def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
             # A source that is shorted is on both; the short is told.
             continue
         fix = _exchange(queries, ref, back)
+        way = "turns the wrong way" if turns else "is fed the wrong way round"
         yield RuleOutput(
-            f"{device} is fed the wrong way round: plus of {source.pin.device} is on its minus.",
+            f"{device} {way}: plus of {source.pin.device} is on its minus.",
             (about(ref), about(back), about(source.pin)),
             detail=ref.port,
+            consequence="Unreliable" if turns else "Damage",
             fixes=(fix,) if fix else (),
         )
+
+
+def _turns_one_way(queries: Queries, plus: PinRef, minus: PinRef) -> bool:
+    """Whether a brushed motor has its plus and minus printed, moves no axis and hangs on no bridge:
+    a pump, a blower, which is made for one way.
+    """
+    signs = [pin.text[-1:] for ref in (plus, minus) if (pin := queries.pin(ref)) is not None]
+    part = queries.part_of(plus.device)
+    return (
+        part is not None
+        and part.kind == "brushed motor"
+        and signs == ["+", "-"]
+        and queries.axis_of(plus.device) is None
+        and not _is_driven(queries, plus)
+    )
 
 
 def _exchange(queries: Queries, plus: PinRef, back: PinRef) -> Fix | None:
