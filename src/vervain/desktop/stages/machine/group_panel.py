@@ -64,6 +64,7 @@ class GroupPanel(QScrollArea):
         if self._shown == (kind, groups, looks.scale):
             return
         self._shown = kind, groups, looks.scale
+        focused = next((key for key, box in self.boxes.items() if box.hasFocus()), "")
         self.boxes, self.lies, self._groups = {}, {}, groups
         self._read_places()
         inside = QWidget()
@@ -102,6 +103,10 @@ class GroupPanel(QScrollArea):
             column.addWidget(box)
         column.addStretch(1)
         self.setWidget(inside)
+        if focused in self.boxes:
+            # The rows are made anew; whoever works by keys stays where they are.
+            self.boxes[focused].setFocus()
+            self.ensureWidgetVisible(self.boxes[focused])
 
     def _head(self, column: QVBoxLayout, group: PortGroup) -> None:
         """Which ports are one group: its name, or of several the choice how many they are."""
