@@ -97,6 +97,47 @@ class OneList(unittest.TestCase):
                 **{f"GPIO{n}": ("digital input", "signal") for n in (1, 2, 3)},
                 "BUS": ("bus", "data", "clock"), "EN": ("terminals", "none"),
             }),
+            ("controller", "VIN+ VIN-\nX: 1A 1B 2A 2B\nBED+ BED-\nTH0 TH0\nXMIN S G", {
+                "VIN": ("feed in", "plus", "zero"),
+                "X": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "BED": ("switched output", "plus", "load-"),
+                "TH0": ("thermistor input", "sense 1", "sense 2"),
+                "XMIN": ("digital input", "signal", "zero"),
+            }),
+            ("controller", "5V GND D0 D1 D2 A0 VIN GND RST", {
+                "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus", "zero"),
+                **dict.fromkeys(("D0", "D1"), ("digital input", "signal", "plus", "zero")),
+                "D2": ("digital input", "signal", "plus", "zero"),
+                "A0": ("analogue input", "signal", "plus", "zero"),
+                "RST": ("terminals", "none", "plus", "zero"),
+            }),
+            ("relay module", "DC+ DC- IN NO COM NC", {
+                "POWER": ("feed in", "plus", "zero"), "IN": ("load", "load-"),
+                "RELAY": ("relay contact", "no", "com", "nc"),
+            }),
+            ("stepper driver", "DC+ DC- A+ A- B+ B- PU+ PU- DR+ DR-", {
+                "POWER": ("feed in", "plus", "zero"),
+                "MOTOR": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "CONTROL": ("step and direction", "step", "zero", "direction", "zero"),
+            }),
+            ("servo drive", "R S T E U V W\nPULS+ PULS- SIGN+ SIGN-\nENC: 5V 0V A+ A- B+ B-", {
+                "POWER 1": ("feed in", "line", "none", "neutral", "pe"),
+                "MOTOR 1": ("motor phases", "phase U", "phase V", "phase W"),
+                "PLUG 2": ("step and direction", "step", "zero", "direction", "zero"),
+                "ENC": (
+                    "encoder", "plus", "zero", "encoder A", "encoder A-", "encoder B",
+                    "encoder B-",
+                ),
+            }),
+            ("radio receiver", "CH1 CH2 B/VCC", {
+                **dict.fromkeys(("CH1", "CH2", "B"), ("servo", "signal", "plus", "zero")),
+            }),
+            ("contactor", "85 86 30 87 87a", {
+                "COIL": ("coil", "coil+", "coil-"), "30-87a": ("contact", "com", "no", "nc"),
+            }),
+            ("stepper motor", "1 black A+\n2 green A-\n3 red B+\n4 blue B-", {
+                "LEADS": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+            }),
             ("sensor", "VCC GND AOUT", {"LEADS": ("sensor", "plus", "zero", "signal")}),
             ("servo", "brown red orange", {"LEADS": ("servo", "zero", "plus", "signal")}),
         )  # fmt: skip

@@ -4,7 +4,9 @@ from collections import Counter
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, LampChange, around, bench_table
+from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Part
 from vervain.motion.figures import count_figures, wheel_figures
 from vervain.ports.occupancy import who_sits_at
 from vervain.queries.connectivity import neighbours_at
@@ -223,7 +225,15 @@ def outputs(queries: Queries) -> Iterator[BenchStep]:
 def _is_fed_at(queries: Queries, device: str, ref: PortRef) -> bool:
     """Whether it is power for a device that comes from a port, not only what its contact passes."""
     ports = [queries.port(at) for at in neighbours_at(queries, ref) if at.device == device]
+    part = queries.part_of(device)
+    if part is not None and part.kind == "relay module" and not _has_contacts(part):
+        # What a module without relays switches shows at its own output.
+        return False
     return not ports or any(port is not None and port.kind != "terminals" for port in ports)
+
+
+def _has_contacts(part: Part) -> bool:
+    return any(isinstance(element, Contact) for element in part.inside)
 
 
 def _seen(queries: Queries, switched: str) -> str:

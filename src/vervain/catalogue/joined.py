@@ -5,7 +5,7 @@ from collections import Counter
 
 from msgspec.structs import replace
 
-from vervain.catalogue.layouts import as_table, one_a_row, unnamed_as_table
+from vervain.catalogue.layouts import PRINT, as_table, one_a_row, unnamed_as_table
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows, number_of
 from vervain.catalogue.one_list import as_usual_connectors
 from vervain.catalogue.pin_words import function_at, read_function
@@ -89,7 +89,7 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
         colour, port = _cell(row, columns.colour), _cell(row, columns.port)
     else:
         # "centre tap A" may have been parted at its spaces; it is one function all the same.
-        cells = [row.text] if read_function(row.text, kind) else list(row.cells)
+        cells = [row.text] if read_function(row.text, kind) else _parted(row, kind)
         port = ""
         named = len(cells) > 1 and (
             NUMBERED.match(cells[0]) is not None or read_function(cells[0], kind) is None
@@ -114,6 +114,8 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
         marks.append("Its function is missing.")
     elif function is None:
         marks.append(_unknown_name(name))
+    if columns is None and len(row.text.split()) > 2 and all(map(PRINT.match, row.text.split())):
+        marks.append(f"Only “{name or pin}” of this line is read: write each terminal in a line.")
     code = read_colour(colour) if colour else None
     if colour and code is None:
         marks.append(_unknown_colour(colour))
@@ -126,6 +128,16 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
         marks=tuple(marks),
         text=row.text,
     )
+
+
+def _parted(row: TypedRow, kind: str) -> list[str]:
+    """The cells of a row; of one that single spaces part, "1 black A+", a cell for each word where
+    one of them is a colour and one a function.
+    """
+    words = row.text.split()
+    is_spaced = len(row.cells) == 2 and len(words) == 3 and " ".join(row.cells) == row.text
+    told = any(read_colour(w) for w in words[1:]) and any(read_function(w, kind) for w in words[1:])
+    return words if is_spaced and told and NUMBERED.match(words[0]) else list(row.cells)
 
 
 def _by_port(row: JoinedRow, kind: str) -> JoinedRow:

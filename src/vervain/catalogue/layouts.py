@@ -15,9 +15,11 @@ from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
 from vervain.model.colours import read_colour
 
 # What is printed at the terminals of contactors, relays, stops and lamps (IEC 60947, EN 50005).
-TERMINAL = re.compile(r"^(?:A[12][+-]?|X[12]|\d{1,2}|[1-6]/[LT][1-3]|[LT][1-3])$", re.I)
+TERMINAL = re.compile(r"^(?:A[12][+-]?|X[12]|\d{1,2}a?|[1-6]/[LT][1-3]|[LT][1-3])$", re.I)
 # What is printed at a terminal, and is no word of a sentence.
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])$")
+# What the three Hall sensors of a motor are printed as.
+HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"})
 # A line that is marked as a name: “POWER:”, “[POWER]”, “# POWER”.
 HEADED = re.compile(r"^\s*(?:[#*=]+\s*\S.*|\[.+\]|[A-Za-z][^:|\t]{0,23}:)\s*[*=]*$")
 # A name of letters and a number, or of an axis: K1, CN12, X MIN.
@@ -44,20 +46,46 @@ Connectors = list[tuple[str, list[str]]]
 
 
 def _behind_names(text: str) -> Connectors:
-    """Connectors whose terminals stand behind a colon, each in a line. Terminals before them that
-    have no name are one more. None where any line is something else.
+    """Connectors whose terminals stand in a line each, behind a colon; lines without a name among
+    them are called by what their terminals have in common. Terminals alone before them are one
+    connector. None where any line is something else, or no line has a name.
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
-    found = [at for line in lines if (at := NAMED.match(line)) is not None]
-    names = [at[1].strip() for at in found]
-    bare = lines[: len(lines) - len(found)]
-    words = [word for line in bare for word in line.split()]
-    is_led = all(NAMED.match(line) is None for line in bare) and all(map(PRINT.match, words))
-    if len(found) <= len(bare) or len(set(names)) < len(names) or not is_led:
-        return []
-    listed = [[word for word in re.split(r"[\s,;|]+", at[2]) if word] for at in found]
-    first = [("PORT", words)] if words else []
-    return [*first, *zip(names, listed, strict=True)]
+    found: Connectors = []
+    alone: list[str] = []
+    named = 0
+    for line in lines:
+        at = NAMED.match(line)
+        words = [word for word in re.split(r"[\s,;|]+", at[2] if at else line) if word]
+        if at is not None:
+            named += 1
+            found.append((at[1].strip(), words))
+        elif not all(map(PRINT.match, words)) or (len(words) == 1 and found):
+            return []
+        elif len(words) == 1:
+            alone += words
+        else:
+            found.append(line_name(words, len(found) + 1))
+    if alone:
+        found.insert(0, ("PORT", alone))
+    names = [name for name, _ in found]
+    is_plain = named and len(set(names)) == len(names) and len(alone) <= 4 * named
+    return found if is_plain else []
+
+
+def line_name(words: list[str], number: int) -> tuple[str, list[str]]:
+    """What a line of terminals without a name is called, and its terminals: by their common stem,
+    BED+ BED-; by a first word that is of several letters before single ones, XMIN S G; else by its
+    number.
+    """
+    stems = {word.rstrip("+-−") for word in words}
+    if len(stems) == 1 and (stem := stems.pop()):
+        return stem, words
+    if any(halls <= {word.casefold() for word in words} for halls in HALLS):
+        return "HALL", words
+    if len(words) > 2 and len(words[0]) > 2 and all(len(word) < 2 for word in words[1:]):
+        return words[0], words[1:]
+    return f"PLUG {number}", words
 
 
 def _below_names(text: str) -> Connectors:
@@ -156,8 +184,8 @@ def unnamed_as_table(text: str, kind: str) -> str:
     for number, line in enumerate(listed, 1):
         # RA, RB and RC say what they are only together.
         by_first = all(function_at(line[0], word, kind) is not None for word in line)
-        name = line[0] if by_first else f"PLUG {number}"
-        rows += [f"{name}\t{word}" for word in line]
+        name, words = (line[0], line) if by_first else line_name(line, number)
+        rows += [f"{name}\t{word}" for word in words]
     return "\n".join(("port\tsignal", *rows))
 
 
@@ -176,12 +204,12 @@ def one_a_row(text: str, kind: str) -> str:
     told = [_kind_of(word, kind) for word in words]
     if len(set(told)) == 1 and told[0] and len(words) > 1:
         return "\n".join(words)
-    if told.count("f") > 1 and set(told) == {"f", ""} and all(PRINT.match(word) for word in words):
-        # One among known prints whose meaning is asked for at its row.
-        return "\n".join(words)
     pairs = list(zip(told[::2], told[1::2], strict=False))
     if len(words) > 2 and len(words) % 2 == 0 and all({*pair} == {"c", "f"} for pair in pairs):
         return "\n".join(f"{a}\t{b}" for a, b in zip(words[::2], words[1::2], strict=True))
+    if len(words) > 2 and len(words) - told.count("") > 1 and all(map(PRINT.match, words)):
+        # One among known prints whose meaning is asked for at its row.
+        return "\n".join(words)
     return text
 
 

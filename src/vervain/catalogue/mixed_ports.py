@@ -17,6 +17,8 @@ Pins = tuple[PortPin, ...]
 PHASES = tuple(function for function in get_args(PinFunction) if function.startswith("phase"))
 # What starts a drive, beside the command that it follows.
 STARTS = ("enable", "direction", "alarm", "com")
+# The line of three-phase mains that a drive for one phase leaves open.
+SECOND_LINES = ("S", "L3")
 # Of a header of a relay module, what switches a channel.
 CHANNEL = re.compile(r"^(?:in|ch|sig|s|d|relay|rly|k)\W?\d{1,2}$", re.I)
 
@@ -97,7 +99,7 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return {name: pins}
     if whole := _power_and_motor_apart(kind, name, pins):
         left, pins_left = whole.popitem()
-        return {**whole, **_parts(kind, left, pins_left)}
+        return {**whole, **(_parts(kind, left, pins_left) if pins_left else {})}
     if kind == "relay module":
         return _channels_apart(name, pins)
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
@@ -134,9 +136,12 @@ def _power_and_motor_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, P
         if other.function != pin.function and is_return_of(pin.name, other.name)
     }  # fmt: skip
     feed = _feed_among(tuple(pin for pin in pins if pin not in backs))
+    feed = feed or _plus_with_its_minus(pins)
     is_slot = kind == "stepper driver" and not any(pin.function == "zero" for pin in backs)
     rest = tuple(pin for pin in pins if pin not in (*phases, *feed))
-    if kind not in ("stepper driver", *DRIVE_KINDS) or is_slot or not (phases and feed and rest):
+    if kind not in ("stepper driver", *DRIVE_KINDS) or is_slot or not (phases and feed):
+        return {}
+    if not rest and kind == "stepper driver":
         return {}
     mark = _mark(name)
     return {
@@ -147,12 +152,21 @@ def _power_and_motor_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, P
 
 
 def _feed_among(pins: Pins) -> Pins:
-    """The mains with their earth, else the plus that stands beside its 0 V."""
+    """The mains with their earth and the line between two, else the plus beside its 0 V."""
     mains = tuple(pin for pin in pins if pin.function in ("line", "neutral"))
     if mains:
-        return (*mains, *(pin for pin in pins if pin.function == "pe"))
+        between = {pin for pin in pins if pin.function == "none" and pin.name in SECOND_LINES}
+        every = (*mains, *between)
+        earth = tuple(pin for pin in pins if pin.function == "pe")
+        return (*(pin for pin in pins if pin in every), *earth)
     beside = [pair for pair in pairwise(pins) if {p.function for p in pair} == {"plus", "zero"}]
     return beside[-1] if beside else ()
+
+
+def _plus_with_its_minus(pins: Pins) -> Pins:
+    """A plus and the minus that is called as it is: DC+ DC-."""
+    pairs = ((pin, other) for pin in pins for other in pins if pin.function == "plus")
+    return next((pair for pair in pairs if is_return_of(pair[1].name, pair[0].name)), ())
 
 
 def _channels_apart(name: str, pins: Pins) -> dict[str, Pins]:

@@ -33,6 +33,7 @@ LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
 PHASES: dict[str, PinFunction] = {
     "a": "phase U", "b": "phase V", "c": "phase W", "u": "phase U", "v": "phase V", "w": "phase W",
 }  # fmt: skip
+THREE_LINES: dict[str, PinFunction | None] = {"r": "line", "s": "none", "t": "neutral"}
 THREE = ({"a", "b", "c"}, {"u", "v", "w"})
 MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper motor", "servo drive")
 # The channels by which an encoder tells how the rotor stands, as Hall sensors do.
@@ -274,12 +275,32 @@ def _of_a_servo(rows: Rows) -> Rows:
     return _with(rows, {id(row): LEADS_OF_SERVOS[row.colour] for row in used if row.colour})
 
 
+def _three_lines(rows: Rows) -> Rows:
+    """R, S and T together are the lines of three-phase mains, as a drive for one phase has two of
+    them; E beside them is earth.
+    """
+    used = {row.name.casefold(): row for row in _used(rows)}
+    if not set(THREE_LINES) <= set(used):
+        return rows
+    found = {id(used[name]): function for name, function in THREE_LINES.items()}
+    return _with(rows, found | ({id(used["e"]): "pe"} if "e" in used else {}))
+
+
+def _three_windings(rows: Rows) -> Rows:
+    """A, B and C of a stepper driver without an A- are three phases."""
+    names = {row.name.casefold(): row for row in _used(rows)}
+    if not {"a", "b", "c"} <= set(names) or {"a-", "b-"} & set(names):
+        return rows
+    return _with(rows, {id(names[key]): PHASES[key] for key in "abc"})
+
+
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
     (TWO_LEAD_LOADS, _colours_of_lamps), (TWO_LEAD_LOADS, _coils), (TWO_LEAD_LOADS, _two_leads),
     (("switch",), _of_a_contact), (("sensor",), _by_colours), (("servo",), _of_a_servo),
     (("controller",), _lone_lines), (BOARDS, _lettered), (("motor bridge",), _three_phases),
+    (DRIVE_KINDS, _three_lines), (("stepper driver",), _three_windings),
     (DRIVE_KINDS, _channels), (MOTORS_WITH_ENCODERS, _commutation),
     (("hand wheel",), _selectors), (("stepper driver",), _one_step),
 )  # fmt: skip

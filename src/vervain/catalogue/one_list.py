@@ -19,12 +19,15 @@ Connectors = dict[str, list[str]]
 
 
 class UsualConnector(Record, frozen=True, kw_only=True):
-    """A connector that parts of a kind have: the prints at it, and whether it has a way back."""
+    """A connector that parts of a kind have: the prints at it, and whether it has a way back. Where
+    `each` print is a plug by itself, these are its pins, and the print its name.
+    """
 
     kind: PartKind
-    name: str
     words: frozenset[str]
+    name: str = ""
     way_back: bool = False
+    each: tuple[str, ...] = ()
 
 
 class Placed(NamedTuple):
@@ -62,11 +65,12 @@ def as_usual_connectors(text: str, kind: str) -> str:
 def _placed(word: str, kind: str) -> Placed | None:
     """Where a print is; None where the table does not know it."""
     plain = word.casefold().replace("−", "-").replace("–", "-")
-    if plain in GROUNDS:
-        return Placed(word, None)
-    found = (row for row in usual_connectors() if row.kind == kind and plain in row.words)
+    said = {plain, re.sub(r"\d+$", "#", plain)}
+    found = (row for row in usual_connectors() if row.kind == kind and said & row.words)
     connector = next(found, None)
-    return Placed(word, connector) if connector is not None else None
+    if connector is None and plain not in GROUNDS:
+        return None
+    return Placed(word, connector)
 
 
 def _connectors(placed: list[Placed]) -> Connectors:
@@ -74,7 +78,9 @@ def _connectors(placed: list[Placed]) -> Connectors:
     found: Connectors = {}
     wanting: dict[str, None] = {}
     for at in placed:
-        if at.connector is not None:
+        if at.connector is not None and at.connector.each:
+            found[at.connector.name or at.print] = list(at.connector.each)
+        elif at.connector is not None:
             found.setdefault(at.connector.name, []).append(at.print)
             if at.connector.way_back:
                 wanting[at.connector.name] = None

@@ -134,6 +134,9 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
         found = _by_named(named, short, kind)
         if found is None and short != plain:
             found = _functions(kind).get(short)
+    if found is None and plain[-1:] in ("+", "-") and plain[:-1] == _plain(port):
+        # The signs of a plug by its name: BED+ and BED- at BED.
+        found = _functions(kind).get(plain[-1])
     return found
 
 

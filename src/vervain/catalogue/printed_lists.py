@@ -32,6 +32,8 @@ CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
 LINE_NUMBER = re.compile(r"^(\d{1,2})\s*[).:]?\s+(?=\S)")
 REMARK = re.compile(r"^(.*?\S)\s+\(?[a-z]{2,}\b.*$")
 COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
+# A plus that feeds the board itself, whatever else it has.
+OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VM|VMOT|VBAT|DC ?IN|PWR)\+?$", re.I)
 BARE_SIGNS = frozenset({"+", "-"})
 # Prints side by side, of one sort.
 Group = tuple[str, list[Print]]
@@ -156,15 +158,19 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
         for pin in prints:
             found.setdefault(pin.of or "PORT", []).append(pin)
         return found
+    has_own = any(at.function == "plus" and OWN_FEED.match(at.name) for at in prints)
     for block in blocks:
         groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)])
         used = _with_feeds(groups, found)
         for at, (sort, members) in enumerate(groups):
             if sort == "mains" or (
                 sort == "feed"
-                and (at not in used or (kind == "controller" and _feeds_the_board(members, found)))
+                and (
+                    at not in used
+                    or (kind == "controller" and _feeds_the_board(members, found, has_own))
+                )
             ):
-                _add_feed(found, members)
+                _add_feed(found, members, has_own)
     axis = found.get("AXIS", [])
     if axis and {at.function for at in axis} == {"enable"}:
         # No axis has an enable alone: it is that of the board itself.
@@ -266,14 +272,19 @@ def _is_back(pin: Print) -> bool:
     return pin.function in BACK or pin.name.endswith("-")
 
 
-def _feeds_the_board(feed: list[Print], found: dict[str, list[Print]]) -> bool:
+def _feeds_the_board(
+    feed: list[Print], found: dict[str, list[Print]], has_own: bool = False
+) -> bool:
     """Whether a feed with its way back is the first one, which feeds the board."""
     functions = {at.function for at in feed}
+    if has_own and not any(OWN_FEED.match(at.name) for at in feed):
+        # What has a feed of its own gives the others: 5V beside VIN.
+        return False
     is_first = not any(at.function in ("plus", "line") for at in found.get("POWER", ()))
     return is_first and "plus" in functions and bool(functions & set(BACK))
 
 
-def _add_feed(found: dict[str, list[Print]], feed: list[Print]) -> None:
+def _add_feed(found: dict[str, list[Print]], feed: list[Print], has_own: bool = False) -> None:
     """Adds a feed that no neighbour uses: mains, and the first with its way back, are the board's;
     a way back alone is that of all that have none, or one more of the board's; another plus is
     called by what is printed there.
@@ -286,6 +297,10 @@ def _add_feed(found: dict[str, list[Print]], feed: list[Print]) -> None:
             pins += feed
         return
     plus = next((at for at in feed if at.function == "plus"), None)
-    is_more = plus is not None and not _feeds_the_board(feed, found)
+    is_more = plus is not None and not _feeds_the_board(feed, found, has_own)
     name = f"{plus.name} OUT" if plus is not None and is_more else "POWER"
+    if plus is None and any(at.function == "line" for at in found.get("POWER", ())):
+        # Beside mains a way back is that of what the board gives.
+        gives = (port for port, pins in found.items() if any(at.function == "plus" for at in pins))
+        name = next(gives, feed[0].name)
     found[name] = [*found.get(name, []), *feed]

@@ -129,7 +129,7 @@ def _print_beside(text: str, line: str, kind: PartKind) -> Print | None:
     at_port = function_at(first, text, kind) if others else None
     if at_port is not None:
         return Print(first.upper(), text, at_port, line)
-    # What a drive has at a terminal may be asked for afterwards; a word alone may be a heading.
-    is_among_others = kind != "controller" and len(others) >= LEAST_BESIDE
+    # What is at a terminal may be asked for afterwards; a word alone may be a heading.
+    is_among_others = len(others) >= LEAST_BESIDE
     function: PinFunction | None = "signal" if is_general(text) else None
     return Print("", text, function, line) if is_among_others else None

@@ -223,7 +223,7 @@ def _of_a_module(seen: _Seen) -> Role | None:
 def _by_name(seen: _Seen) -> Role | None:
     """What the name of a port tells, and at a controller the range of a signal."""
     kind, words = seen.kind, seen.words
-    only_power = seen.functions <= {"plus", "zero", "pe"}
+    only_power = seen.functions <= {"plus", "zero", "pe", "com"} and seen.functions != {"com"}
     if kind == "controller" and any(map(is_range, seen.names)):
         gives = any(word.startswith(GIVING) for word in words)
         return role_of("analogue output" if gives else "analogue input")

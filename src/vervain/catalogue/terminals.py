@@ -23,6 +23,10 @@ from vervain.model.electrical import FeedIn
 from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
 from vervain.model.part import Option, PartKind, Pin, Port
 
+# The ends of a coil: by IEC 60947, by its signs, and of relays for cars (DIN 72552).
+COILS = (("A1", "A2"), ("COIL+", "COIL-"), ("85", "86"))
+# A contact that changes over, by its common and its throws.
+CHANGEOVERS = (("COM", "NO", "NC"), ("C", "NO", "NC"), ("30", "87", "87A"))
 TERMINAL_KINDS: tuple[PartKind, ...] = (
     "contactor", "solid-state relay", "emergency stop", "fuse", "connector", "thermistor",
 )  # fmt: skip
@@ -154,15 +158,20 @@ def _contacts(
         ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers))
     elif kind == "switch" and (lock := take_solenoid(left)):
         ports.append(_lock(lock))
-    elif {"A1", "A2"} <= set(left):
-        ports.append(_coil(left.pop("A1"), left.pop("A2"), numbers, inside))
+    elif coil := next((ends for ends in COILS if set(ends) <= set(left)), None):
+        ports.append(_coil(left.pop(coil[0]), left.pop(coil[1]), numbers, inside))
     alone = {"emergency stop": "mushroom", "switch": worked_by(title)}
     works = alone.get(kind) or (ports[0].id if ports else "COIL")
     poles = take_poles(left)
     if kind == "emergency stop":
         # What carries no number of a contact is one that opens (IEC 60947-5-5).
         poles = [[common, ("nc", end[1])] for common, end in poles]
-    for found in (*poles, *take_contacts(left), *take_named(left)):
+    for found in (
+        *poles,
+        *(_changeovers(left) if kind == "contactor" else ()),
+        *take_contacts(left),
+        *take_named(left),
+    ):
         # Beside poles a contact of two figures is an auxiliary one; alone it is what there is.
         port = _contact_port(kind, found, is_auxiliary=bool(poles) and found not in poles)
         ports.append(port)
@@ -185,6 +194,19 @@ def _contacts(
     if is_solid and not any(port.kind == "load" for port in ports):
         wrong.append("A solid-state relay has a control input: A1+ and A2-, or 3 and 4.")
     return Terminals(ports=tuple(ports), inside=tuple(inside), problems=tuple(wrong))
+
+
+def _changeovers(left: dict[str, str]) -> list[Found]:
+    """The contact of a relay by words, or by the numbers of one for cars, taken from what is left:
+    COM to NO, and NC at rest.
+    """
+    for common, closes, rests in CHANGEOVERS:
+        if {common, closes} <= set(left):
+            found: Found = [("com", left.pop(common)), ("no", left.pop(closes))]
+            if rests in left:
+                found.append(("nc", left.pop(rests)))
+            return [found]
+    return []
 
 
 def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element]) -> Port:
