@@ -59,6 +59,9 @@ class MachineNetwork:
         """What a meter shows between two pins, in V; nothing where no source reaches both. Nothing
         takes power where nothing is `plugged`.
         """
+        if red not in self.nodes or black not in self.nodes:
+            # Planned, and not there: the probe touches nothing.
+            return 0.0
         a, b = self.nodes[red], self.nodes[black]
         solution = self._powered if plugged else self._unloaded
         first, second = solution.voltage_v[a], solution.voltage_v[b]

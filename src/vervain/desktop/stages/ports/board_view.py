@@ -29,6 +29,7 @@ from vervain.desktop.stages.ports.block_painting import paint_block
 from vervain.desktop.stages.ports.board_keys import BoardKeys
 from vervain.desktop.stages.ports.board_mouse import BoardMouse
 from vervain.desktop.stages.ports.board_painting import Scene, paint_board, paint_caption
+from vervain.desktop.stages.ports.board_words import pin_tip, port_tip
 from vervain.desktop.stages.ports.carrying import PlugDrag
 from vervain.desktop.stages.ports.filling import PlacementController
 from vervain.desktop.stages.ports.hand_painting import paint_plug, paint_wire
@@ -37,8 +38,6 @@ from vervain.desktop.stages.ports.picture_layout import lay_out
 from vervain.desktop.stages.ports.shapes import Picture, PortShape
 from vervain.desktop.stages.ports.wire_hand import WireHand
 from vervain.desktop.theme import looks
-from vervain.harness.labels import labels
-from vervain.model.colours import colour_words
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.occupancy import (
@@ -47,10 +46,8 @@ from vervain.ports.occupancy import (
     place_name,
     seen_at,
     small_things,
-    who_sits_at,
 )
 from vervain.queries.connectivity import host_ports
-from vervain.queries.pin_words import pin_text
 
 # The zoom at which a port is looked at pin by pin.
 CLOSE = 4.0
@@ -415,27 +412,15 @@ class BoardsView(QAbstractScrollArea):
 
     def port_words(self, ref: PortRef) -> str:
         """What a port is, and while something is carried, why it fits or does not."""
-        port = self.session.queries.port(ref)
-        fit = self.scene.fits.get(ref)
-        if fit is not None:
-            return f"{ref.port}: {fit.verdict}. {fit.reason}".strip()
-        names = ", ".join(who_sits_at(self.session.queries, ref)) or "free"
-        return f"{ref.device} {ref.port}: {port.kind if port else ''}, {names}"
+        return port_tip(self.session.queries, ref, self.scene.fits.get(ref))
 
     def pin_words(self, ref: PinRef) -> str:
-        """What a pin is, and what is joined to it: colour in words, and label. While a wire is in
-        hand, what joining it there would mean.
+        """What a pin is, and what is joined to it. While a wire is in hand, what joining it there
+        would mean.
         """
         if not self.wires.is_empty:
             return f"{ref.device} {ref.port}: {self.wires.words_of(ref)}"
-        named = labels(self.session.queries)
-        joined = []
-        for seen in seen_at(self.session.queries, ref):
-            entry = named.get((seen.hookup, seen.row))
-            words = colour_words(seen.colour) if seen.colour else "no colour given"
-            joined.append(f"{words}, {entry.at_a}" if entry else words)
-        text = pin_text(self.session.queries, ref)
-        return f"{ref.device} {ref.port}, {text}: {'; '.join(joined) or 'free'}"
+        return pin_tip(self.session.queries, ref)
 
     # Keys.
 
