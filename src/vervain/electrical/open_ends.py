@@ -157,8 +157,9 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
         # Contacts are joined in series at their commons, or rest contact to rest contact; one lies
         # over another where their commons are joined as well.
         return throws == {"no"} and _have_one_common(queries, first, second)
-    if isinstance(one.electrical, LogicInput) and isinstance(two.electrical, LogicInput):
-        # Neither gives anything.
+    inputs = all(isinstance(pin.electrical, LogicInput) for pin in (one, two))
+    if inputs and len(queries.net(first)) == 1 == len(queries.net(second)):
+        # Neither gives anything, nor does what hangs on either.
         return False
     if _is_held(queries, first, second) or _is_held(queries, second, first):
         return False
