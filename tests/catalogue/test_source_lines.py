@@ -145,6 +145,25 @@ class OneList(unittest.TestCase):
             with self.subTest(text, kind=kind):
                 self.assertEqual(wanted, ports_of(described(text, kind)))
 
+    def test_a_line_that_is_read_in_part_is_marked_and_one_that_is_read_whole_is_not(self) -> None:
+        def marks(text: str, kind: PartKind) -> list[str]:
+            rows = describe(Draft(kind=kind, title="X", pins_text=text), "my-x").rows
+            return [mark for row in rows for mark in row.marks if mark.startswith("Only")]
+
+        self.assertEqual(1, len(marks("VCC QQ WW ZZ RR", "sensor")))
+        self.assertEqual([], marks("1 BK A+\n2 GN A-\n3 RD B+\n4 BU B-", "stepper motor"))
+        self.assertEqual([], marks("CENTRE TAP A\nA+\nA-\nB+\nB-", "stepper motor"))
+
+    def test_no_ground_of_a_list_is_lost(self) -> None:
+        first = ports_of(described("GND VIN VOUT GND", "supply"))
+        self.assertEqual(("feed in", "plus", "zero"), first["IN"])
+        self.assertEqual(("feed out", "plus", "zero"), first["OUT"])
+        for text in ("IN+ IN- OUT+ OUT- GND", "GND OUT+ OUT- GND IN+ IN-"):
+            part = described(text, "supply")
+            count = sum(len(port.pins) for port in part.ports)
+            with self.subTest(text):
+                self.assertGreaterEqual(count, len(text.split()))
+
     def test_alike_ports_are_parted_where_somebody_says_so(self) -> None:
         text = "VIN GND\n" + " ".join(f"GPIO{n}" for n in range(1, 6))
         draft = Draft(

@@ -114,7 +114,9 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
         marks.append("Its function is missing.")
     elif function is None:
         marks.append(_unknown_name(name))
-    if columns is None and len(row.text.split()) > 2 and all(map(PRINT.match, row.text.split())):
+    words = row.text.split()
+    unread = [word for word in words if word not in (pin, colour) and word not in name.split()]
+    if columns is None and len(unread) > 1 and all(map(PRINT.match, words)):
         marks.append(f"Only “{name or pin}” of this line is read: write each terminal in a line.")
     code = read_colour(colour) if colour else None
     if colour and code is None:

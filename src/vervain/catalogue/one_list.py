@@ -74,7 +74,9 @@ def _placed(word: str, kind: str) -> Placed | None:
 
 
 def _connectors(placed: list[Placed]) -> Connectors:
-    """The prints of each connector, with the ground that is its own, or that of all."""
+    """The prints of each connector, with the ground that is its own, or that of all; none where a
+    ground would belong to nothing.
+    """
     found: Connectors = {}
     wanting: dict[str, None] = {}
     for at in placed:
@@ -91,11 +93,13 @@ def _connectors(placed: list[Placed]) -> Connectors:
     if len(grounds) == 1:
         for name in wanting:
             found[name].append(grounds[0])
-        return found
-    before = ""
+        return found if wanting else {}
+    before = next((at.connector.name for at in placed if at.connector is not None), "")
     for at in placed:
         if at.connector is not None:
             before = at.connector.name
-        elif before in found:
+        elif before not in found:
+            return {}
+        else:
             found[before].append(at.print)
     return found

@@ -345,8 +345,8 @@ def voltage_fit(low_v: float, high_v: float, takes: FeedIn) -> Literal["", "too 
     given by rated volts, "12 to 24 V": a source that is rated within one, and holds its volts as a
     regulated supply does, is meant by it (IEC 61131-2 lets inputs of 24 V bear −15 to +20 %).
     """
-    rated_v, spread = (low_v + high_v) / 2, (high_v - low_v) / (high_v + low_v)
-    if spread <= REGULATED and takes.v_min_v <= rated_v <= takes.most_v:
+    rated_v, spread_v = (low_v + high_v) / 2, (high_v - low_v) / 2
+    if spread_v <= REGULATED * rated_v and takes.v_min_v <= rated_v <= takes.most_v:
         return ""
     if high_v > takes.most_v:
         return "too high"

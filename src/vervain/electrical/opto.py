@@ -8,8 +8,8 @@ from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-# How far a usual resistor is from its value, and logic's 5 V from 5 V.
-TOLERANCE = 0.05
+# How far a usual resistor is from its value, and the 5 V of logic from 5 V.
+TOLERANCE, LOGIC_TOLERANCE = 0.05, 0.05
 
 
 def diode_current_a(
@@ -56,7 +56,8 @@ def driven_v(queries: Queries, source: PinRef, target: PinRef) -> tuple[float, f
     entry = there.electrical if there is not None else None
     if isinstance(entry, LogicInput) and entry.pull_up_v is not None:
         # The board's own plus, within what logic is fed with.
-        least_v, most_v = entry.pull_up_v * (1 - TOLERANCE), entry.pull_up_v * (1 + TOLERANCE)
+        off_v = entry.pull_up_v * LOGIC_TOLERANCE
+        least_v, most_v = entry.pull_up_v - off_v, entry.pull_up_v + off_v
         return least_v - output.low_max_v, most_v - max(0.0, output.low_min_v)
     supply = supply_v(queries, source) or supply_v(queries, target)
     if output.drive == "NPN":

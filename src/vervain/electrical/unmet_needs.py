@@ -77,13 +77,13 @@ def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
         and (pin := queries.pin(ref)) is not None
         and pin.function in MAINS
     ]
-    own += terminals
+    beside = (*own, *terminals)
     if here is None or here.function not in AT_MAINS:
-        return (*pins_it_meets(queries, at), *own)
+        return (*pins_it_meets(queries, at), *beside)
     # What comes to mains through a fuse or a contact is at mains.
     behind = [ref for ref in queries.rail(at) if ref.device != at.device]
     met = [ref for ref in behind if not _passed(queries, ref)]
-    return (*dict.fromkeys((*pins_it_meets(queries, at), *met)), *own)
+    return (*dict.fromkeys((*pins_it_meets(queries, at), *met)), *beside)
 
 
 def _passed(queries: Queries, pin: PinRef) -> bool:

@@ -185,9 +185,10 @@ def alternate_faults(queries: Queries, item: Alternate) -> Iterator[tuple[str, s
             yield f"{driver} phases", f"{item.device} and {driver} differ in their phases."
             continue
         peak = kept.get((driver, "current_peak_a"), queries.setting(driver, "current_peak_a"))
-        rated = (part.stepper.current_a or math.nan) * math.sqrt(2)
-        # What is not known is never outside.
-        if isinstance(peak, int | float) and (peak < rated / 2 or peak > rated * 1.0001):
+        if part.stepper.current_a is None:
+            continue
+        rated = part.stepper.current_a * math.sqrt(2)
+        if isinstance(peak, int | float) and not rated / 2 <= peak <= rated * 1.0001:
             yield (
                 f"{driver} current",
                 f"With {item.device} in, {driver} would stay at {peak:g} A peak; it is for "

@@ -237,10 +237,12 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     early = [tuple(p for p in plugs if _kind_of(queries, p) in kinds) for kinds in ROUNDS]
     late = tuple(plug for plug in plugs if not any(plug in found for found in early))
     whole = Proposal(placements=())
-    for found in (*early, late, None):
-        if found is None:
-            # What works the relays that something was put to.
-            found = tuple(plug for plug in plugs_to_place(queries) if plug not in plugs)
+    rounds = [*early, late]
+    for number in range(len(rounds) + 1):
+        # The last round is for what works the relays that something was put to by then.
+        is_last = number == len(rounds)
+        waiting = plugs_to_place(queries) if is_last else rounds[number]
+        found = tuple(plug for plug in waiting if not is_last or plug not in plugs)
         part = _proposal(queries, found, should_continue)
         if part.placements:
             machine = accept(machine, part.placements)
