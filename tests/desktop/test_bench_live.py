@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from tests.desktop.test_bench_stage import BenchCase
-from tests.live.test_links import HERE, free_port
+from tests.listening import HERE, free_port
 from tests.timing import least_s
 from vervain.desktop.session import Selection
 from vervain.live.controller_link import Address

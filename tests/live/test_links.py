@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from pyModbusTCP.client import ModbusClient
 from pyModbusTCP.server import ModbusServer
 
+from tests.listening import HERE, free_port
 from tests.timing import PATIENCE_S, least_s
 from vervain.files.demos import open_demo
 from vervain.live.controller_link import Address, ControllerLink, LinkState, Sample, read_address
@@ -28,7 +29,6 @@ from vervain.stand_in.controller import SimulatedController, StandIn, _words
 from vervain.stand_in.meter import SimulatedMeter
 from vervain.stand_in.simulated_machine import SimulatedMachine
 
-HERE = "127.0.0.1"
 PLANNED = open_demo("glazing-gantry-as-planned")
 ENTRIES = (
     LiveEntry(port="IN 1", table="discrete input", address=3),
@@ -36,12 +36,6 @@ ENTRIES = (
     LiveEntry(port="ENC 1", table="input register", address=10, words=2, scale=0.5),
     LiveEntry(port="OUT 1", table="coil", address=5),
 )
-
-
-def free_port() -> int:
-    with closing(socket.socket()) as found:
-        found.bind((HERE, 0))
-        return found.getsockname()[1]
 
 
 def until(condition: Callable[[], bool], seconds: float = PATIENCE_S) -> bool:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests import ROOT
-from tests.live.test_links import HERE, free_port
+from tests.listening import HERE, free_port
 from vervain.desktop.app import make_application
 from vervain.desktop.stand_in_window import StandInWindow
 from vervain.entry import main
