@@ -1,6 +1,5 @@
 """The base of window tests: offscreen, no stray Qt message, no swallowed error, no window left."""
 
-import copy
 import os
 import sys
 import tempfile
@@ -9,7 +8,6 @@ import traceback
 import unittest
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 from unittest import mock
 
 from PyQt6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, Qt, qInstallMessageHandler
@@ -26,7 +24,6 @@ from vervain.desktop.window import Window
 from vervain.files.demos import open_demo
 from vervain.files.reading import stamp_of
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.queries.engine import CachedResult, InputValue
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 
@@ -35,57 +32,59 @@ HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "This plugin does not suppo
 # What Qt says of its own, now and then, when it takes down a view after its rows.
 HARMLESS_ALONE = ("Selecting when no model has been set",)
 
+# Answers about one demonstration; as it opens there are 17 000.
+MOST_KEPT = 60_000
+
 
 class WarmLook:
-    """Gives the first window of a test a copy of what is known of its demonstration once it is
-    checked: every test begins the same, and none works it out again. A second window gets its own.
+    """Gives the first window of a test what is known of its demonstration once it is checked, so
+    that no test works it out again. A second window gets its own.
+
+    What a test gives back is moved back to the demonstration by the next: answers that hold for a
+    machine do not depend on the machines before (tests/rules/test_engine.py). What broke off, or
+    grew, is not given again.
     """
 
     def __init__(self) -> None:
+        # Two demonstrations at most, with what is known of each: it is large.
         self.known: dict[str, Queries] = {}
-        self.demo, self.is_free = "", False
+        self.machines: dict[str, Machine] = {}
+        self.demo, self.is_free, self.lent = "", False, None
 
     def begin(self, demo: str) -> None:
         """A test begins that is on a demonstration."""
-        self.demo, self.is_free = demo, True
+        self.demo, self.is_free, self.lent = demo, True, None
 
-    def checked(self) -> Queries:
-        """What is known of the demonstration; nobody may ask anything else of it."""
-        if self.demo not in self.known:
-            if len(self.known) > 1:
-                self.known.pop(next(iter(self.known)))
-            self.known[self.demo] = Queries(open_demo(self.demo))
-            check_look(self.known[self.demo])
-        return self.known[self.demo]
+    def machine(self) -> Machine:
+        """The demonstration, the same value in every test."""
+        if self.demo not in self.machines:
+            self.machines[self.demo] = open_demo(self.demo)
+        return self.machines[self.demo]
 
     def __call__(self, machine: Machine) -> Queries:
         if not self.is_free:
             return Queries(machine)
         self.is_free = False
-        given = copy_of(self.checked())
-        given.move_to(machine)
-        return given
+        self.lent = self.known.pop(self.demo, None) or self.checked()
+        self.lent.run_counts.clear()
+        return self.lent
 
+    def checked(self) -> Queries:
+        """The demonstration worked out as the check does."""
+        made = Queries(self.machine())
+        check_look(made)
+        return made
 
-def copy_of(queries: Queries) -> Queries:
-    """Another database with the same answers."""
-    made = Queries(queries.machine)
-    made._source, made._at = queries._source, queries._at
-    # Each kept value by the one that it is copied from.
-    nodes: dict[Any, Any] = {}
-    for kind, values in queries._inputs.items():
-        into = made._inputs[kind] = {}
-        for key, kept in values.items():
-            nodes[kept] = into[key] = InputValue(kind, key, kept.value, kept.changed_at)
-    for function, results in queries._results.items():
-        into = made._results[function] = {}
-        for arguments, kept in results.items():
-            nodes[kept] = into[arguments] = copy.copy(kept)
-    for kept, node in nodes.items():
-        node.readers = {nodes[reader] for reader in kept.readers}
-        if isinstance(kept, CachedResult):
-            node.reads = tuple(nodes[read] for read in kept.reads)
-    return made
+    def take_back(self, look: Queries | None) -> None:
+        """A window closes, with what it knew last."""
+        if look is None or look is not self.lent:
+            return
+        look.before_each, self.lent = None, None
+        look.move_to(self.machine())
+        if look.kept() < MOST_KEPT:
+            while len(self.known) > 1:
+                self.known.pop(next(iter(self.known)))
+            self.known[self.demo] = look
 
 
 WARM = WarmLook()
@@ -126,7 +125,7 @@ class WindowCase(unittest.TestCase):
 
     def machine(self) -> Machine:
         """What the window opens with."""
-        return WARM.checked().machine
+        return WARM.machine()
 
     def open(
         self, machine: Machine, path: Path | None = None, autosaves: bool | None = None
@@ -145,6 +144,7 @@ class WindowCase(unittest.TestCase):
 
     def close(self, window: Window) -> None:
         window.close()
+        WARM.take_back(window.session.analysis._look)
         window.deleteLater()
         for _ in range(3):
             QApplication.processEvents()

@@ -13,6 +13,7 @@ from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.files.writing import write_whole
 from vervain.model.problem import Problem
+from vervain.queries.machine_queries import Queries
 
 if TYPE_CHECKING:
     from vervain.files.lists import Import, Sheet
@@ -78,8 +79,9 @@ class Exchange(QObject):
             from vervain.exports.tables import all_tables
 
             began = time.monotonic()
-            tables = all_tables(machine) if form not in ENDINGS else ()
-            write_whole(path, harness_bytes(machine, form, tables))
+            known = Queries(machine)
+            tables = all_tables(machine, known) if form not in ENDINGS else ()
+            write_whole(path, harness_bytes(machine, form, tables, known=known))
             log.info("exported %s in %.2f s", path, time.monotonic() - began)
             return papers_of(machine, (form,), tables)
 
@@ -122,10 +124,10 @@ class Exchange(QObject):
                 said.append(name)
                 return not self.is_closing()
 
-            tables = all_tables(machine)
-            count = len(write_set(machine, folder, says, tables))
+            known = Queries(machine)
+            count = len(write_set(machine, folder, says, known))
             forms = tuple(FORM_WORDS) if not self.is_closing() else ()
-            return count, papers_of(machine, forms, tables)
+            return count, papers_of(machine, forms, all_tables(machine, known))
 
         def tell() -> None:
             if said and self.is_exporting:

@@ -80,15 +80,19 @@ def _step_row(number: int, step: BenchStep, found: StepResult) -> tuple[Cell, ..
     return (*told, kept.seen, note, when, kept.by, kept.revision, ", ".join(kept.photos))
 
 
-def _checked(machine: Machine) -> tuple[Queries, Result]:
-    queries = Queries(machine)
+def _checked(machine: Machine, known: Queries | None) -> tuple[Queries, Result]:
+    queries = Queries(machine) if known is None else known
     result = check_look(queries)
     assert result is not None
     return queries, result
 
 
-def bench_report_pdf(machine: Machine, paper: str = "a4", day: date | None = None) -> bytes:
-    """The report as PDF, landscape, each table in the outline."""
+def bench_report_pdf(
+    machine: Machine, paper: str = "a4", day: date | None = None, known: Queries | None = None
+) -> bytes:
+    """The report as PDF, landscape, each table in the outline; from look-ups that are known, where
+    there are some.
+    """
     from reportlab.platypus import PageBreak, Paragraph, Spacer
 
     width, height = PAGES[paper]
@@ -96,7 +100,7 @@ def bench_report_pdf(machine: Machine, paper: str = "a4", day: date | None = Non
     paged, styles = Paged(machine, f"Bench report of {name}", paper, day), page_styles()
     wide, room = width - 2 * MARGIN, height - 2 * MARGIN - 14 - TITLE * 1.3 - 12
     story: list[Any] = []
-    for table in report_tables(*_checked(machine)):
+    for table in report_tables(*_checked(machine, known)):
         parts = pages_of(table, wide, room, styles)
         for number, part in enumerate(parts):
             title = table.title if number == 0 else f"{table.title}{CONTINUED}"
@@ -109,5 +113,5 @@ def bench_report_pdf(machine: Machine, paper: str = "a4", day: date | None = Non
 
 def bench_report_html(machine: Machine, day: date | None = None) -> bytes:
     """The report as one page, with its search."""
-    tables = report_tables(*_checked(machine))
+    tables = report_tables(*_checked(machine, None))
     return page_html(machine, "Bench report", tables, day)

@@ -47,18 +47,23 @@ def paper_stem(machine: Machine) -> str:
 
 
 def harness_bytes(
-    machine: Machine, form: str, tables: tuple[Table, ...] | None = None, paper: str = "a4"
+    machine: Machine,
+    form: str,
+    tables: tuple[Table, ...] | None = None,
+    paper: str = "a4",
+    known: Queries | None = None,
 ) -> bytes:
     """The harness in one of `FORMS`: csv is the conductors alone, sheets are build sheets, board
-    the route at true scale, bench what was seen there; on one of `PAPERS`.
+    the route at true scale, bench what was seen there; on one of `PAPERS`. From tables and
+    look-ups that are known, where there are some.
     """
     if form == "sheets":
-        return build_sheets_pdf(machine, paper)
+        return build_sheets_pdf(machine, paper, known=known)
     if form == "board":
-        return loom_board_pdf(machine, paper)
+        return loom_board_pdf(machine, paper, known=known)
     if form == "bench":
-        return bench_report_pdf(machine, paper)
-    made = all_tables(machine) if tables is None else tables
+        return bench_report_pdf(machine, paper, known=known)
+    made = all_tables(machine, known) if tables is None else tables
     if form == "csv":
         return csv_bytes(made[0])
     if form == "xlsx":
@@ -70,8 +75,10 @@ def harness_bytes(
     return harness_pdf(machine, made, paper)
 
 
-def _one(machine: Machine, form: str, tables: tuple[Table, ...]) -> tuple[bytes, ...]:
-    return (harness_bytes(machine, form, tables),)
+def _one(
+    machine: Machine, form: str, tables: tuple[Table, ...], known: Queries
+) -> tuple[bytes, ...]:
+    return (harness_bytes(machine, form, tables, known=known),)
 
 
 def _csv(table: Table) -> tuple[bytes, ...]:
@@ -105,25 +112,26 @@ def write_set(
     machine: Machine,
     folder: Path,
     says: Callable[[str], bool] = lambda _: True,
-    tables: tuple[Table, ...] | None = None,
+    known: Queries | None = None,
 ) -> list[Path]:
     """Writes everything: PDF, build sheets, loom board, bench report, HTML, workbook, JSON, a CSV a
     table, labels for tape and for sheets, and an order list a supplier.
 
-    `says` is told each file's name and answers whether to go on. Raises `FileProblem`.
+    `says` is told each file's name and answers whether to go on. From look-ups that are known,
+    where there are some. Raises `FileProblem`.
     """
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
     stem = paper_stem(machine)
-    tables = all_tables(machine) if tables is None else tables
-    queries = Queries(machine)
+    queries = Queries(machine) if known is None else known
+    tables = all_tables(machine, queries)
     jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
     for form in ("pdf", "html", "xlsx", "json"):
-        jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables)))
+        jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables, queries)))
     for form, ending in ENDINGS.items():
-        jobs.append((f"{stem}-{ending}", partial(_one, machine, form, tables)))
+        jobs.append((f"{stem}-{ending}", partial(_one, machine, form, tables, queries)))
     for table in tables:
         name = table.title.lower().replace(" ", "-")
         jobs.append((f"{stem}-{name}.csv", partial(_csv, table)))

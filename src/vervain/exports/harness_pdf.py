@@ -77,16 +77,18 @@ def harness_pdf(
     return paged.built(story)
 
 
-def build_sheets_pdf(machine: Machine, paper: str = "a4", day: date | None = None) -> bytes:
+def build_sheets_pdf(
+    machine: Machine, paper: str = "a4", day: date | None = None, known: Queries | None = None
+) -> bytes:
     """The build sheets of every cable that is made, one to a page, each in the outline, then the
-    wires of one core, a row each.
+    wires of one core, a row each; from look-ups that are known, where there are some.
     """
     from reportlab.platypus import PageBreak, Paragraph
 
     width, height = PAGES[paper]
     name = printable(f"{machine.name} {machine.state}".strip())
     paged = Paged(machine, f"Build sheets of {name}", paper, day)
-    sheets = build_sheets(Queries(machine))
+    sheets = build_sheets(Queries(machine) if known is None else known)
     pages = []
     for sheet in sheets:
         if len(sheet.rows) > 1:
@@ -102,15 +104,19 @@ def build_sheets_pdf(machine: Machine, paper: str = "a4", day: date | None = Non
     return paged.built(story or [Paragraph("No cable to make yet.", page_styles()["title"])])
 
 
-def loom_board_pdf(machine: Machine, paper: str = "a4", day: date | None = None) -> bytes:
-    """The loom board: an overview, then its sheets at true scale, each in the outline."""
+def loom_board_pdf(
+    machine: Machine, paper: str = "a4", day: date | None = None, known: Queries | None = None
+) -> bytes:
+    """The loom board: an overview, then its sheets at true scale, each in the outline; from
+    look-ups that are known, where there are some.
+    """
     from reportlab.platypus import PageBreak, Paragraph, Spacer
 
     width, height = PAGES[paper]
     name = printable(f"{machine.name} {machine.state}".strip())
     paged = Paged(machine, f"Loom board of {name}", paper, day)
     title = Paragraph(escape(f"Loom board of {name}"), page_styles()["title"])
-    board = loom_board(Queries(machine))
+    board = loom_board(Queries(machine) if known is None else known)
     if not board.runs:
         return paged.built([title, Paragraph("No run is laid yet.", page_styles()["body"])])
     wide, high = width - 2 * MARGIN, height - 2 * MARGIN - 14

@@ -71,7 +71,7 @@ def letters_lacking(text: str) -> str:
         # A font of the PDF reader's own has what Windows-1252 has.
         return ord(letter) in shapes if shapes else bool(letter.encode("cp1252", "ignore"))
 
-    return "".join(dict.fromkeys(c for c in text if c.isprintable() and not is_known(c)))
+    return "".join(c for c in dict.fromkeys(text) if c.isprintable() and not is_known(c))
 
 
 def width_mm(text: str, size_mm: float, bold: bool) -> float:
