@@ -106,8 +106,9 @@ class BoardsView(QAbstractScrollArea):
         """Works out where everything stands, once there is a size to work with."""
         if not self.isVisible():
             return
-        viewport = self.viewport()
-        width = viewport.width() if viewport else 700
+        viewport, bar = self.viewport(), self.verticalScrollBar()
+        # As if the bar were there: where it comes only then, everything is laid out twice.
+        width = self.maximumViewportSize().width() - (bar.sizeHint().width() if bar else 0)
         queries = self.session.queries
         names = (*boards(queries), *small_things(queries))
         parts = tuple(lying_part(queries, name) for name in names)
