@@ -6,7 +6,7 @@ from importlib.metadata import PackageNotFoundError
 # What pyproject.toml asks for; a test holds the two together.
 BUILT_ON = (
     "msgspec", "numpy", "openpyxl", "platformdirs", "pymodbus", "PyQt6", "pyqtgraph", "pyserial",
-    "pyvisa", "pyvisa-py", "quantiphy", "reportlab", "scipy", "segno", "tomlkit",
+    "pyvisa", "pyvisa-py", "quantiphy", "reportlab", "rl-accel", "scipy", "segno", "tomlkit",
 )  # fmt: skip
 LICENCE_CLASS = "License :: OSI Approved :: "
 LINES = (
