@@ -1,6 +1,5 @@
 """A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
 
-import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -8,6 +7,7 @@ from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
+from vervain.catalogue.printed_volts import agrees, window_printed
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
@@ -41,12 +41,6 @@ COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name, and for each of its letters where ports lie side by side.
 NARROWEST_MM, LETTER_MM = 12.0, 3.2
-# “5V”, “3V3”, “+3.3V”: the volts in the name of a pin.
-# A pin that is called so takes them within a tenth, as logic its 5 V.
-NAMED_TOLERANCE = 0.1
-NAMED_VOLTS = re.compile(
-    r"(?P<whole>\d+)(?:V(?P<tenths>\d)|\.(?P<part>\d)\s?V?|\s?V)|\+(?P<signed>\d+)$", re.IGNORECASE
-)
 # How the plus of a load's output is called that is the board's own.
 OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT", "OUT+", "VOUT+", "LOAD+"})
 # Plugs to a controller that bring the power of a small board along.
@@ -266,16 +260,15 @@ def _electrical(
         low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
         # A bridge passes its current on, and a converter takes what its loads make it take.
         name = group.pins[number].name
-        volts = named_volts(name)
-        if volts is not None and high and not (low or 0.0) <= volts <= high:
+        if high and not agrees(name, low or 0.0, high):
             # What is called by other volts comes from the board, or belongs to another feed.
             return None
         is_taken = draft.bridge_max_a is None and draft.kind != "supply"
         current_a = numbers.get("current_a") if is_taken else None
         if group.key not in (first_feed, group.key if kind == "load" else first_feed):
             return None
-        if not high and volts is not None:
-            low, high = volts * (1 - NAMED_TOLERANCE), volts * (1 + NAMED_TOLERANCE)
+        if not high:
+            low, high = window_printed(name) or (low, high)
         return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=current_a)
     if function == "line" and draft.kind in ON_MAINS and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
@@ -303,21 +296,12 @@ def _electrical(
     return circuit.electrical if circuit is not None else None
 
 
-def named_volts(name: str) -> float | None:
-    """The volts in the name of a pin, "+5V" or "3V3"; None where it has none."""
-    volts = NAMED_VOLTS.search(name)
-    if volts is None:
-        return None
-    return float(f"{volts['whole'] or volts['signed']}.{volts['tenths'] or volts['part'] or 0}")
-
-
 def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:
     """What a shield without a feed of its own takes at a plus of its foot: that of the voltage
     which its numbers allow.
     """
     low_v, high_v = draft.numbers.get("v_min_v") or 0.0, draft.numbers.get("v_max_v")
-    named_v = named_volts(name)
-    if not high_v or (named_v is not None and not low_v <= named_v <= high_v):
+    if not high_v or not agrees(name, low_v, high_v):
         return None
     return FeedIn(v_min_v=low_v, v_max_v=high_v, current_a=draft.numbers.get("current_a"))
 

@@ -8,11 +8,11 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 
-from vervain.catalogue.boards import NAMED_TOLERANCE, named_volts
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.joined import JoinedRow
 from vervain.catalogue.neighbours import TWO_LEAD_LOADS
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
+from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.role_guess import goes_on
 from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge
@@ -321,13 +321,13 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
         )  # fmt: skip
     if high and not of_a_motor:
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
-    volts = named_volts(name)
-    if not volts and of_a_motor:
+    window = window_printed(name)
+    if window is None and of_a_motor:
         return None
-    if not volts:
+    if window is None:
         return FeedIn(v_min_v=low or 0.0, current_a=current_a)
     return FeedIn(
-        v_min_v=volts * (1 - NAMED_TOLERANCE), v_max_v=volts * (1 + NAMED_TOLERANCE),
+        v_min_v=window[0], v_max_v=window[1],
         inductive=port_kind == "load",
         current_a=HALL_A if name.casefold().startswith("hall") else None,
     )  # fmt: skip

@@ -6,6 +6,7 @@ import tomllib
 
 import msgspec
 
+from vervain.catalogue.printed_volts import volts_printed, without_volts
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.part import PinFunction
@@ -114,7 +115,15 @@ def read_function(text: str, kind: str) -> PinFunction | None:
         return either[0]
     # A number that only counts, at the end or before a sign: GND2, V1+.
     counted = known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
-    return counted or known.get(re.sub(r"(?<=[a-z])\d+(?=[+-]$)", "", plain))
+    counted = counted or known.get(re.sub(r"(?<=[a-z])\d+(?=[+-]$)", "", plain))
+    return counted or ("plus" if is_plus_with_volts(text, kind) else None)
+
+
+def is_plus_with_volts(text: str, kind: str) -> bool:
+    """Whether a text is the name of a plus and the volts that it takes: “VIN 12-24V”."""
+    name = without_volts(text)
+    is_named = name != text and volts_printed(name) is None
+    return is_named and _functions(kind).get(_plain(name)) == "plus"
 
 
 def function_at(port: str, text: str, kind: str) -> PinFunction | None:

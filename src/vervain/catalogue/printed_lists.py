@@ -10,8 +10,9 @@ from collections.abc import Sequence
 from itertools import groupby
 
 from vervain.catalogue.manual import ManualRow
-from vervain.catalogue.pin_words import read_function
+from vervain.catalogue.pin_words import is_plus_with_volts, read_function
 from vervain.catalogue.port_names import DASHES
+from vervain.catalogue.printed_volts import WINDOW
 from vervain.catalogue.prints import (
     OF_AXIS,
     WITH_SEVERAL,
@@ -111,7 +112,7 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
     listed = [part for part in re.split(r"\s*,\s*|\s{2,}", line) if part]
     if len(listed) > 1:
         return [word for part in listed for word in _whole_or_words(part, kind)]
-    words = line.split()
+    words = _with_windows(line.split(), kind)
     if len(words) < 3:
         return [line] if len(words) == 1 or is_one(line, kind) else words
     is_name = OF_AXIS.match(words[0]) is not None or not any(means_alone(words[0], kind))
@@ -122,6 +123,17 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
     ):
         return [f"{words[0]} {word}" for word in words[1:]]
     return words
+
+
+def _with_windows(words: list[str], kind: PartKind) -> list[str]:
+    """Words, with the window of a plus behind its name: “VIN 12-24V”, GND."""
+    found: list[str] = []
+    for word in words:
+        if found and WINDOW.search(word) and is_plus_with_volts(f"{found[-1]} {word}", kind):
+            found[-1] += f" {word}"
+        else:
+            found.append(word)
+    return found
 
 
 def _parts_of_one(word: str, kind: PartKind, counts: dict[str, int]) -> list[str]:
@@ -161,6 +173,7 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
     has_own = any(at.function == "plus" and OWN_FEED.match(at.name) for at in prints)
     for block in blocks:
         groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)])
+        groups = _feeds_as_usual(groups)
         used = _with_feeds(groups, found)
         for at, (sort, members) in enumerate(groups):
             if sort == "mains" or (
@@ -191,6 +204,22 @@ def _feeds_apart(groups: list[Group]) -> list[Group]:
             if sort == "feed" and at.function == "plus" and is_whole:
                 found.append((sort, []))
             found[-1][1].append(at)
+    return found
+
+
+def _feeds_as_usual(groups: list[Group]) -> list[Group]:
+    """The groups, with a plus apart that stands behind one way back alone, where its neighbours
+    have theirs without: LIM1 GND, LIM2 GND, LID GND, 5V.
+    """
+    feeds = [tuple(at.function for at in own) for sort, own in groups if sort == "feed"]
+    found: list[Group] = []
+    for number, (sort, members) in enumerate(groups):
+        functions = tuple(at.function for at in members)
+        is_odd = functions in (("zero", "plus"), ("com", "plus")) and feeds.count(functions) == 1
+        if sort == "feed" and number and is_odd and feeds.count(functions[:1]) > 1:
+            found += [(sort, members[:1]), (sort, members[1:])]
+        else:
+            found.append((sort, members))
     return found
 
 
@@ -239,9 +268,13 @@ def _is_counted(group: Group) -> bool:
 
 
 def _lacks_feed(sort: str, own: list[Print]) -> bool:
-    """Whether a port has no way back of its own; two of one name are both ends of a contact."""
+    """Whether a port has no way back of its own; two of one name are both ends of a contact, and a
+    line with its sign has its other one: HEAT+ HEAT-.
+    """
     is_contact = len(own) > 1 and own[0].name == own[-1].name
-    return not is_contact and (sort == "line" or not any(_is_back(pin) for pin in own))
+    signs = {pin.name[-1:] for pin in own}
+    is_line = sort == "line" and signs != {"+", "-"}
+    return not is_contact and (is_line or not any(_is_back(pin) for pin in own))
 
 
 def _named(members: list[Print], found: dict[str, list[Print]]) -> dict[str, list[Print]]:

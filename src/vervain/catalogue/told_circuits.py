@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping
 
-from vervain.catalogue.boards import asked_circuits, named_volts
+from vervain.catalogue.boards import asked_circuits
 from vervain.catalogue.circuits import Circuit, circuits
 from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.printed_volts import volts_printed
 from vervain.model.electrical import FeedOut
 from vervain.model.part import PartKind
 from vervain.model.ways_back import is_return_of
@@ -51,6 +52,6 @@ def _is_told(circuit: Circuit, group: PortGroup) -> bool:
         )
     if circuit.told.by == "names":
         return any(name.casefold().replace(" ", "") in circuit.told.names for name in names)
-    volts = {named_volts(pin.name) for pin in group.pins if pin.function == "plus"}
+    volts = {volts_printed(pin.name) for pin in group.pins if pin.function == "plus"}
     gives = circuit.electrical
     return isinstance(gives, FeedOut) and volts == {float(gives.nominal_v)}
