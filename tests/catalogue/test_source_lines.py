@@ -75,7 +75,7 @@ class OneList(unittest.TestCase):
             }),
             ("supply", "L N GND COM COM +V", {
                 "MAINS": ("feed in", "line", "neutral", "pe"),
-                "PORT": ("feed out", "zero", "zero", "plus"),
+                "OUT": ("feed out", "zero", "zero", "plus"),
             }),
             ("relay module", "TRIG/PWM\nGND\nVIN+\nVIN-\nOUT+\nOUT-", {
                 "IN": ("load", "load-", "zero"), "POWER": ("feed in", "plus", "zero"),

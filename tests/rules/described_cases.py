@@ -64,9 +64,9 @@ def _rail_at_both() -> Machine:
     for name, part in (("K1", "controller"), ("G1", "supply"), ("P1", "pump"), ("P2", "pump")):
         build.add(name, station_parts()[f"my-station-{part}"])
     for load, output in (("P1", "0.2"), ("P2", "0.3")):
-        build.join("G1:PORT", f"K1:OUTPUTS {output}", "2-2")
+        build.join("G1:OUT", f"K1:OUTPUTS {output}", "2-2")
         build.join(f"{load}:LEADS", f"K1:OUTPUTS {output}", "1-1")
-        build.join(f"{load}:LEADS", "G1:PORT", "2-1")
+        build.join(f"{load}:LEADS", "G1:OUT", "2-1")
     return build.machine
 
 

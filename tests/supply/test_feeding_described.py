@@ -186,7 +186,7 @@ class Described(unittest.TestCase):
         commons = [text[:14] for text in words if text.startswith("K1 OUTPUTS")]
         self.assertEqual(["K1 OUTPUTS 0.0", "K1 OUTPUTS 0.3"], commons)
         queries = Queries(machine)
-        zero = queries.rail(at("G1:PORT:1"))
+        zero = queries.rail(at("G1:OUT:1"))
         for load in ("Y1:LEADS:2", "Y2:LEADS:2", "P1:LEADS:2", "P2:GREEN:1"):
             with self.subTest(load):
                 self.assertIn(at(load), zero)

@@ -99,7 +99,14 @@ def passed_on(group: PortGroup) -> tuple[str, ...]:
     """
     if group.role.kind != "switched output":
         return ()
-    return tuple(p.name for p in group.pins if p.function == "plus" and p.name in OF_THE_FEED)
+    return tuple(
+        p.name for p in group.pins if p.function == "plus" and _is_of_the_feed(p.name, group)
+    )
+
+
+def _is_of_the_feed(name: str, group: PortGroup) -> bool:
+    """Whether a plus is called as the board's own, alone or behind the name of its port: HEAT+."""
+    return name in OF_THE_FEED or name.rstrip("+").strip().casefold() == group.key.casefold()
 
 
 def asked_circuits(

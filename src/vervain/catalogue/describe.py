@@ -22,11 +22,12 @@ from vervain.catalogue.device_ports import (
     two_wire,
 )
 from vervain.catalogue.drafts import Draft, with_usual
-from vervain.catalogue.joined import JoinedRow, join, missing_numbers
+from vervain.catalogue.joined import READ_IN_PART, JoinedRow, join, missing_numbers
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
+from vervain.catalogue.printed_volts import without_volts
 from vervain.catalogue.terminal_numbers import NAMED, are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
 from vervain.catalogue.told_circuits import with_told
@@ -64,6 +65,10 @@ class Described(Record, frozen=True, kw_only=True):
     part: Part | None
     groups: tuple[PortGroup, ...] = ()
     unknown: tuple[str, ...] = ()
+
+
+# Kinds of parts of which two terminals of one name are the ends of what is between them.
+TWICE: tuple[PartKind, ...] = ("fuse", "solid-state relay")
 
 
 def describe(draft: Draft, part_id: str) -> Described:
@@ -182,12 +187,14 @@ def _by_terminals(
     """A part that its terminals alone tell: what they are for stands in their numbers."""
     used = [row for row in rows if row.is_used]
     names = terminals_of(used, draft.kind)
-    made = terminal_part(draft.kind, names, draft.numbers, draft.lead_length_m, draft.title)
+    prints = {name: row.text for name, row in zip(names, used, strict=False)}
+    made = terminal_part(draft.kind, prints, draft.numbers, draft.lead_length_m, draft.title)
     functions = {pin.id: pin.function for port in made.ports for pin in port.pins}
     taken = tuple(
-        replace(row, pin=name, function=functions.get(name), marks=())
+        replace(row, pin=name, function=functions.get(name), marks=_lost(row))
         for row, name in zip(used, names, strict=False)
     )
+    taken += tuple(row for row in rows if not row.is_used)
     part = None
     if made.ports:
         part = Part(
@@ -203,6 +210,11 @@ def _by_terminals(
     return Described(rows=taken, problems=(*problems, *made.problems), part=part)
 
 
+def _lost(row: JoinedRow) -> tuple[str, ...]:
+    """What the marks of a row say of words that were not read."""
+    return tuple(mark for mark in row.marks if mark.startswith(READ_IN_PART))
+
+
 def _is_told_by_terminals(draft: Draft, used: list[JoinedRow]) -> bool:
     """Whether the numbers of its terminals tell what a part is, where no words do."""
     if draft.kind in TERMINAL_KINDS:
@@ -214,19 +226,24 @@ def _is_told_by_terminals(draft: Draft, used: list[JoinedRow]) -> bool:
 def terminals_of(used: list[JoinedRow], kind: PartKind) -> tuple[str, ...]:
     """What is printed at the terminals of a part of a kind, in order."""
     names = [
-        (row.name if row.port or row.name == row.text.strip() else row.pin) or str(number)
+        (without_volts(row.name) if row.port or _is_all(row) else row.pin) or str(number)
         for number, row in enumerate(used, 1)
     ]
     # Both ends of a contact may be called by what it does, those of a fuse by its number.
     both = {
         name for name in names
-        if names.count(name) == 2 and (kind == "fuse" or NAMED.match(f"{name}.1"))
+        if names.count(name) == 2 and (kind in TWICE or NAMED.match(f"{name}.1"))
     }  # fmt: skip
     ends = (
         f"{name}.{names[:at].count(name) + 1}" if name in both else name
         for at, name in enumerate(names)
     )
     return tuple(dict.fromkeys(ends))
+
+
+def _is_all(row: JoinedRow) -> bool:
+    """Whether the name of a row is all that is printed there, beside a colour."""
+    return row.name == row.text.strip() or (bool(row.name) and row.pin not in row.text.split())
 
 
 def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:

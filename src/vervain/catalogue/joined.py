@@ -1,5 +1,6 @@
 """A pin table and a colour list joined by pin number; every row stays, with what is wrong at it."""
 
+import itertools
 import re
 from collections import Counter
 
@@ -8,17 +9,24 @@ from msgspec.structs import replace
 from vervain.catalogue.layouts import PRINT, as_table, one_a_row, unnamed_as_table
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows, number_of
 from vervain.catalogue.one_list import as_usual_connectors
-from vervain.catalogue.pin_words import function_at, read_function
+from vervain.catalogue.pin_words import (
+    function_at,
+    kinds_printed_by_standard,
+    read_function,
+)
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.printed_lists import printed_rows
-from vervain.catalogue.rows import TypedRow, read_rows
+from vervain.catalogue.rows import LONGEST_TEXT, TypedRow, read_rows
 from vervain.catalogue.table_heads import HEADERS
+from vervain.catalogue.terminal_lines import terminals_apart
 from vervain.model.base import Record
 from vervain.model.colours import read_colour
 from vervain.model.part import BOARD_KINDS, PinFunction
 
 NUMBERED = re.compile(r"^\s*[A-Za-z]{0,2}\d{1,3}[A-Za-z]?\s*$")
 LONGEST_NAME = 80
+# How a mark begins that says of a line that it was read in part.
+READ_IN_PART = "Only “"
 MOST_MISSING = 100
 AMBIGUOUS = {"b": "black, brown or blue", "g": "green or grey", "r": "red", "w": "white"}
 
@@ -82,7 +90,7 @@ def _cell(row: TypedRow, at: int | None) -> str:
     return row.cells[at] if at is not None and at < len(row.cells) else ""
 
 
-def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> JoinedRow:
+def _pin_row(row: TypedRow, columns: Columns | None, kind: str) -> JoinedRow:
     """A row of the pin table. Without a heading: the pin, then its function; a colour anywhere."""
     if columns is not None:
         pin, name = _cell(row, columns.pin), _cell(row, columns.function)
@@ -117,12 +125,14 @@ def _pin_row(row: TypedRow, number: int, columns: Columns | None, kind: str) -> 
     words = row.text.split()
     unread = [word for word in words if word not in (pin, colour) and word not in name.split()]
     if columns is None and len(unread) > 1 and all(map(PRINT.match, words)):
-        marks.append(f"Only “{name or pin}” of this line is read: write each terminal in a line.")
+        marks.append(
+            f"{READ_IN_PART}{name or pin}” of this line is read: write each terminal in a line."
+        )
     code = read_colour(colour) if colour else None
     if colour and code is None:
         marks.append(_unknown_colour(colour))
     return JoinedRow(
-        pin=(pin or str(number))[:LONGEST_NAME],
+        pin=pin[:LONGEST_NAME],
         name=name[:LONGEST_NAME],
         function=function,
         colour=code,
@@ -215,6 +225,8 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    if kind in kinds_printed_by_standard():
+        pins_text = terminals_apart(pins_text[:LONGEST_TEXT])
     pins_text = as_usual_connectors(as_table(pins_text), kind)
     if kind not in BOARD_KINDS:
         pins_text = one_a_row(pins_text, kind)
@@ -230,7 +242,7 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
         return tuple(_mark_doubles(_mark_doubtful_names(manual, kind)))
-    read = [_pin_row(row, number, columns, kind) for number, row in enumerate(typed, 1)]
+    read = _numbered_by_place([_pin_row(row, columns, kind) for row in typed])
     pins: dict[str, set[str]] = {}
     for found in read:
         pins.setdefault(found.port, set()).add(found.pin)
@@ -255,6 +267,20 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         else:
             rows[at] = _with_colour(rows[at], colour)
     return tuple(_mark_colours([*rows, *left], bool(colours)))
+
+
+def _numbered_by_place(rows: list[JoinedRow]) -> list[JoinedRow]:
+    """Rows whose pin is not given, by their place; by a number that is left where that is given to
+    another: A1, A2, “1 L1”.
+    """
+    given = {row.pin for row in rows if row.pin}
+    left = map(str, itertools.count(len(rows) + 1))
+    found = []
+    for number, row in enumerate(rows, 1):
+        pin = row.pin or (str(number) if str(number) not in given else next(left))
+        found.append(row if row.pin else replace(row, pin=pin))
+        given.add(pin)
+    return found
 
 
 def _numbered_by_port(rows: list[JoinedRow]) -> list[JoinedRow]:

@@ -8,14 +8,11 @@ from itertools import pairwise
 from vervain.catalogue.pin_words import (
     connector_words,
     function_at,
-    kinds_printed_by_standard,
     read_function,
 )
 from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
 from vervain.model.colours import read_colour
 
-# What is printed at the terminals of contactors, relays, stops and lamps (IEC 60947, EN 50005).
-TERMINAL = re.compile(r"^(?:A[12][+-]?|X[12]|\d{1,2}a?|[1-6]/[LT][1-3]|[LT][1-3])$", re.I)
 # What is printed at a terminal, and is no word of a sentence.
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])$")
 # What the three Hall sensors of a motor are printed as.
@@ -197,8 +194,6 @@ def one_a_row(text: str, kind: str) -> str:
     words = [word.strip(",;") for line in lines for word in line]
     if len(words) == len(lines) or any(mark in text for mark in SEPARATORS[:2]):
         return text
-    if kind in kinds_printed_by_standard() and all(TERMINAL.match(word) for word in words):
-        return "\n".join(words)
     if len(lines) > 1:
         return text
     told = [_kind_of(word, kind) for word in words]

@@ -123,7 +123,9 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     rest = tuple(pin for pin in pins if pin not in taken)
     parted = {f"{called} {_mark(name)}".strip(): taken}
     # Mains come first on a supply.
-    return {**parted, name: rest} if kind == "supply" else {name: rest, **parted}
+    if kind == "supply":
+        return {**parted, "OUT" if name == "PORT" else name: rest}
+    return {name: rest, **parted}
 
 
 def _power_and_motor_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:

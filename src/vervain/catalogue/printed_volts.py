@@ -16,6 +16,8 @@ WINDOW = re.compile(
 ANNOTATION = re.compile(rf"^(?P<name>.*\S)\s*[\s(\[](?:{WINDOW.pattern}|(?P<one>\d+)\s?V)"
                         r"\s?(?:DC)?[)\]]?$", re.IGNORECASE)  # fmt: skip
 LEAST_FED_V = 6.0
+# The range of a signal, which begins at nothing.
+FROM_NOTHING = re.compile(r"(?<![\d.])0\s?V?\s?(?:[-–−/]|to|\.{2,3}|…)", re.IGNORECASE)
 
 
 def volts_printed(name: str) -> float | None:
@@ -32,7 +34,7 @@ def window_printed(name: str) -> tuple[float, float] | None:
     if ends is not None:
         low_v, high_v = (float(ends[end].replace(",", ".")) for end in ("low", "high"))
         return (low_v, high_v) if low_v < high_v else None
-    volts = volts_printed(name)
+    volts = None if FROM_NOTHING.search(name) else volts_printed(name)
     return (volts * (1 - TOLERANCE), volts * (1 + TOLERANCE)) if volts is not None else None
 
 

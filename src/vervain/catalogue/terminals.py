@@ -8,6 +8,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.terminal_numbers import (
     POLE,
     POLE_BY_WORD,
@@ -21,7 +22,7 @@ from vervain.catalogue.terminal_numbers import (
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
-from vervain.model.part import Option, PartKind, Pin, Port
+from vervain.model.part import Option, PartKind, Pin, PinFunction, Port
 
 # The ends of a coil: by IEC 60947, by its signs, and of relays for cars (DIN 72552).
 COILS = (("A1", "A2"), ("COIL+", "COIL-"), ("85", "86"))
@@ -33,17 +34,23 @@ TERMINAL_KINDS: tuple[PartKind, ...] = (
 # The control terminals of a solid-state relay: A1+ and A2-, or 3 and 4 beside poles 1 and 2.
 CONTROL = (
     (
-        re.compile(r"^(A1|3)?/?\+$|^A1$", re.I),
-        re.compile(r"^(A2|4)?/?[-−–]$|^A2$", re.I),
+        re.compile(r"^(A1|3|IN|INPUT|DC|CTRL|CONTROL)?[/ ]?\+$|^A1$|^\+DC$", re.I),
+        re.compile(r"^(A2|4|IN|INPUT|DC|CTRL|CONTROL)?[/ ]?[-−–]$|^A2$|^[-−–]DC$", re.I),
     ),
     (re.compile(r"^3$"), re.compile(r"^4$")),
 )
 SIGNED_POLE = re.compile(r"^[+−-][1-4]$|^[12][+−-]$")
+# The two ends of what a solid-state relay switches, by a word or the sign of alternating current.
+SOLID_POLE = re.compile(r"^(?:(?:AC|LOAD|OUT|OUTPUT|~)[ ]?(?:\.?[12])?|[12]~|AC ?LOAD[12]?)$", re.I)
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
 LARGEST_BLADE_A = 30.0
+# What a contact does at rest, as it is printed: N.O., NC.
+WORDS_OF_CONTACT = re.compile(r"\bN\.?([OC])\b", re.I)
 # A switch of such a name is worked by a person; any other by the machine, or a door.
 BY_HAND = re.compile(r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset", re.I)
+# A switch of such a name sits at what opens, and on no axis.
+AT_A_DOOR = re.compile(r"\b(?:lid|door|cover|guard|hood|gate|hatch|flap|drawer)s?\b", re.I)
 
 
 class Terminals(Record, frozen=True, kw_only=True):
@@ -60,21 +67,29 @@ def worked_by(title: str) -> str:
     return "hand" if BY_HAND.search(title) else "plunger"
 
 
+def is_at_a_door(title: str) -> bool:
+    """Whether a switch of a name sits at a door or a lid."""
+    return AT_A_DOOR.search(title) is not None
+
+
 def terminal_part(
     kind: PartKind,
-    names: tuple[str, ...],
+    prints: Mapping[str, str],
     numbers: Mapping[str, float],
     lead_length_m: float,
     title: str,
 ) -> Terminals:
-    """The ports and the inside of a part of a kind from the names of its terminals, in order."""
+    """The ports and the inside of a part of a kind from the names of its terminals, in order, each
+    with all that is printed there.
+    """
+    names = tuple(prints)
     if kind == "fuse":
         return _fuse(names, numbers)
     if kind == "connector":
         return _connector(names)
     if kind == "thermistor":
         return _thermistor(names, lead_length_m)
-    return _contacts(kind, names, numbers, title)
+    return _contacts(kind, prints, numbers, title)
 
 
 def _through(name: str) -> Pin:
@@ -143,10 +158,10 @@ def _thermistor(names: tuple[str, ...], lead_length_m: float) -> Terminals:
 
 
 def _contacts(
-    kind: PartKind, names: tuple[str, ...], numbers: Mapping[str, float], title: str
+    kind: PartKind, prints: Mapping[str, str], numbers: Mapping[str, float], title: str
 ) -> Terminals:
     """Coil, poles and contacts by the numbers at them."""
-    left = {name.upper(): name for name in names}
+    left = {name.upper(): name for name in prints}
     ports: list[Port] = []
     inside: list[Element] = []
     is_solid = kind == "solid-state relay"
@@ -155,17 +170,21 @@ def _contacts(
     left |= {key.strip("+-−"): left.pop(key) for key in signed}
     control = _control_of(left) if is_solid else None
     if control is not None:
-        ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers))
+        ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers, prints))
     elif kind == "switch" and (lock := take_solenoid(left)):
         ports.append(_lock(lock))
     elif coil := next((ends for ends in COILS if set(ends) <= set(left)), None):
         ports.append(_coil(left.pop(coil[0]), left.pop(coil[1]), numbers, inside))
     alone = {"emergency stop": "mushroom", "switch": worked_by(title)}
     works = alone.get(kind) or (ports[0].id if ports else "COIL")
-    poles = take_poles(left)
-    if kind == "emergency stop":
-        # What carries no number of a contact is one that opens (IEC 60947-5-5).
-        poles = [[common, ("nc", end[1])] for common, end in poles]
+    # What carries no number of a contact is one that opens, at a stop (IEC 60947-5-5).
+    rest: PinFunction = "nc" if kind == "emergency stop" else "no"
+    poles = [
+        [common, (_said(prints[end[1]]) or _said(prints[common[1]]) or rest, end[1])]
+        for common, end in take_poles(left)
+    ]
+    if is_solid and not poles and len(ends := [n for n in left if SOLID_POLE.match(n)]) == 2:
+        poles = [[("com", left.pop(ends[0])), ("no", left.pop(ends[1]))]]
     for found in (
         *poles,
         *(_changeovers(left) if kind == "contactor" else ()),
@@ -194,6 +213,12 @@ def _contacts(
     if is_solid and not any(port.kind == "load" for port in ports):
         wrong.append("A solid-state relay has a control input: A1+ and A2-, or 3 and 4.")
     return Terminals(ports=tuple(ports), inside=tuple(inside), problems=tuple(wrong))
+
+
+def _said(text: str) -> PinFunction | None:
+    """What a contact does by the word at its terminal: “3 NO”."""
+    found = WORDS_OF_CONTACT.search(text)
+    return ("nc" if found[1].upper() == "C" else "no") if found is not None else None
 
 
 def _changeovers(left: dict[str, str]) -> list[Found]:
@@ -240,9 +265,16 @@ def _control_of(names: Iterable[str]) -> tuple[str, str] | None:
     return None
 
 
-def _control(plus: str, minus: str, numbers: Mapping[str, float]) -> Port:
-    """The control input of a solid-state relay: a diode with a wide range of volts, and no coil."""
+def _control(
+    plus: str, minus: str, numbers: Mapping[str, float], prints: Mapping[str, str]
+) -> Port:
+    """The control input of a solid-state relay: a diode with a wide range of volts, and no coil;
+    which may be printed there.
+    """
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+    if not high:
+        printed = (window_printed(prints[end].removeprefix(end)) for end in (plus, minus))
+        low, high = next((window for window in printed if window), (low, high))
     feed = FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=numbers.get("current_a"))
     pins = (Pin(id=plus, function="load+", electrical=feed), Pin(id=minus, function="load-"))
     return Port(id="CONTROL", kind="load", end="device", pins=pins)

@@ -7,23 +7,42 @@ from vervain.catalogue.circuits import Circuit, circuits
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.printed_volts import volts_printed
 from vervain.model.electrical import FeedOut
-from vervain.model.part import PartKind
+from vervain.model.part import PartKind, PortKind
 from vervain.model.ways_back import is_return_of
+
+# What is chosen for all inputs is kept under this key: those of contacts and sensors.
+ALL_INPUTS = "/input"
+OF_CONTACTS: tuple[PortKind, ...] = ("digital input", "stop input")
+
+
+def inputs_of_contacts(kind: PartKind, groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
+    """The keys of the circuits that one choice may set for all: nothing is printed at them that
+    tells.
+    """
+    return tuple(
+        key
+        for group in groups
+        for key in asked_circuits(kind, group, groups)
+        if group.role.kind in OF_CONTACTS and key == f"{group.key}{ALL_INPUTS}"
+        if _told(group, "input") is None
+    )
 
 
 def with_told(
     kind: PartKind, groups: tuple[PortGroup, ...], chosen: Mapping[str, str]
 ) -> dict[str, str]:
     """The circuits of a board's groups by "key/input", "key/output" and "key/plus": those that were
-    chosen ("" for none that is known), else those that the print tells.
+    chosen ("" for none that is known), else those that the print tells, else what all inputs have.
     """
+    every = chosen.get(ALL_INPUTS, "")
+    as_all = {key: every for key in inputs_of_contacts(kind, groups) if every}
     told = {
         key: circuit.title
         for group in groups
         for key in asked_circuits(kind, group, groups)
         if (circuit := _told(group, key.rsplit("/", 1)[1])) is not None
     }
-    return {**told, **chosen}
+    return {**as_all, **told, **chosen}
 
 
 def _told(group: PortGroup, pins: str) -> Circuit | None:

@@ -213,7 +213,8 @@ def put_in_role(machine: Machine, axis_id: str, role: Role, designator: str) -> 
     """Puts a device into a role, out of the one it had on another axis, or in the same list.
 
     One device may be home and limit of the same axis at once. What filled a single role before
-    stays on the machine, in no role. Raises `Problem`.
+    stays on the machine, in no role. One that is called after its role is called after its new one.
+    Raises `Problem`.
     """
     device = find_device(machine, designator)
     part = part_in(machine, device)
@@ -243,7 +244,7 @@ def put_in_role(machine: Machine, axis_id: str, role: Role, designator: str) -> 
     else:
         values: dict[str, Any] = {role: designator}
         changed = replace(changed, **values)
-    return _with_axis(machine, axis, changed)
+    return _called_after_role(_with_axis(machine, axis, changed), designator)
 
 
 def _without(axis: Axis, designator: str) -> Axis:
@@ -264,9 +265,34 @@ def _without(axis: Axis, designator: str) -> Axis:
 
 
 def take_from_roles(machine: Machine, designator: str) -> Machine:
-    """Takes a device out of every role; it stays on the machine."""
+    """Takes a device out of every role; it stays on the machine, and is called after its part where
+    it was called after its role.
+    """
     find_device(machine, designator)
-    return replace(machine, axes=tuple(_without(axis, designator) for axis in machine.axes))
+    freed = replace(machine, axes=tuple(_without(axis, designator) for axis in machine.axes))
+    return _called_after_role(freed, designator)
+
+
+def _called_after_role(machine: Machine, designator: str) -> Machine:
+    """The machine with a device called after a role that it has, else after its part, where its
+    name is that of a role which it has not.
+    """
+    device = find_device(machine, designator)
+    named = {
+        f"{axis.id} {ROLE_WORDS[role]}": designator in devices_in(axis, role)
+        for axis in machine.axes
+        for role in ROLES
+    }
+    has_it = named.get(re.sub(r" \d+$", "", device.name))
+    if has_it is not False:
+        return machine
+    part = part_in(machine, device)
+    name = next((name for name, has in named.items() if has), part.title if part else device.name)
+    others = [other.name for other in machine.devices if other is not device]
+    named_anew = replace(device, name=_counted(name, others) if name in others else name)
+    return replace(machine, devices=tuple(
+        named_anew if other is device else other for other in machine.devices
+    ))  # fmt: skip
 
 
 def add_to_role(machine: Machine, axis_id: str, role: Role, part: Part) -> tuple[Machine, str]:

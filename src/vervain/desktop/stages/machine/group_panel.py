@@ -1,5 +1,6 @@
 """The groups of ports of a board that is described: what they are, and which circuits they have."""
 
+from collections.abc import Mapping
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
@@ -7,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QScrollArea, QVBoxL
 
 from vervain.catalogue.board_copper import joined_names
 from vervain.catalogue.boards import asked_circuits
-from vervain.catalogue.circuits import circuit_named, circuits_for
+from vervain.catalogue.circuits import CircuitPins, circuit_named, circuits_for
 from vervain.catalogue.port_groups import PortGroup, in_words
 from vervain.catalogue.port_places import (
     EXAMPLE,
@@ -17,15 +18,19 @@ from vervain.catalogue.port_places import (
     read_places,
 )
 from vervain.catalogue.port_roles import roles_of
-from vervain.catalogue.told_circuits import with_told
+from vervain.catalogue.told_circuits import ALL_INPUTS, inputs_of_contacts, with_told
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.theme import looks
 from vervain.model.connectors import connector_kinds
 from vervain.model.part import Part, PartKind
 from vervain.model.problem import Problem
 
-NOT_KNOWN = {"input": "levels not known", "output": "levels not known", "plus": "nothing known"}
-ASKED = {"input": "in", "output": "out", "plus": "gives"}
+NOT_KNOWN: dict[CircuitPins, str] = {
+    "input": "levels not known",
+    "output": "levels not known",
+    "plus": "nothing known",
+}
+ASKED: dict[CircuitPins, str] = {"input": "in", "output": "out", "plus": "gives"}
 
 
 class GroupPanel(QScrollArea):
@@ -50,6 +55,7 @@ class GroupPanel(QScrollArea):
         self.places: dict[str, PortPlace] = {}
         self.wrong: list[str] = []
         self._groups: tuple[PortGroup, ...] = ()
+        self._of: tuple[PartKind, tuple[PortGroup, ...]] = ("controller", ())
         self._shown: object = None
 
     def clear(self) -> None:
@@ -61,11 +67,12 @@ class GroupPanel(QScrollArea):
 
     def show_groups(self, kind: PartKind, groups: tuple[PortGroup, ...]) -> None:
         """Shows the groups, unless they are those that are shown."""
-        if self._shown == (kind, groups, looks.scale):
+        shown = kind, groups, looks.scale, self.circuits.get(ALL_INPUTS)
+        if self._shown == shown:
             return
-        self._shown = kind, groups, looks.scale
+        self._shown = shown
         focused = next((key for key, box in self.boxes.items() if box.hasFocus()), "")
-        self.boxes, self.lies, self._groups = {}, {}, groups
+        self.boxes, self.lies, self._groups, self._of = {}, {}, groups, (kind, groups)
         self._read_places()
         inside = QWidget()
         column = QVBoxLayout(inside)
@@ -78,6 +85,9 @@ class GroupPanel(QScrollArea):
             column.addWidget(_faded("Plugs of all ports"))
             self._connector(column, "", "plugs not known", "All ports")
         known = with_told(kind, groups, self.circuits)
+        if len(inputs_of_contacts(kind, groups)) > 1:
+            column.addWidget(_faded("Levels of all inputs"))
+            self._circuit(column, ALL_INPUTS, "input", self.circuits, "All inputs")
         for group in groups:
             self._head(column, group)
             column.addWidget(_faded(", ".join(pin.name for pin in group.pins)))
@@ -87,11 +97,7 @@ class GroupPanel(QScrollArea):
                 self._connector(column, group.key, "plugs as all", group.words)
             for key in asked_circuits(kind, group, groups):
                 pins = "plus" if key.endswith("/plus") else group.role.signals or "input"
-                titles = [circuit.title for circuit in circuits_for(pins)]
-                choices = [NOT_KNOWN[pins], *titles]
-                said = f"{group.words}, {ASKED[pins]}"
-                chosen = known.get(key) or choices[0]
-                self._choice(column, key, choices, chosen, "circuit", said)
+                self._circuit(column, key, pins, known, group.words)
             self._lies(column, group)
         names = joined_names(groups, known)
         if names:
@@ -139,6 +145,19 @@ class GroupPanel(QScrollArea):
         kinds = connector_kinds()
         chosen = kinds.get(self.connectors.get(key, ""), none)
         self._choice(column, key, [none, *kinds.values()], chosen, "plug", f"{said}, plugs")
+
+    def _circuit(
+        self,
+        column: QVBoxLayout,
+        key: str,
+        pins: CircuitPins,
+        known: Mapping[str, str],
+        said: str,
+    ) -> None:
+        """Which circuit the pins of a kind have, of a group or of all inputs."""
+        choices = [NOT_KNOWN[pins], *(circuit.title for circuit in circuits_for(pins))]
+        chosen = known.get(key) or choices[0]
+        self._choice(column, key, choices, chosen, "circuit", f"{said}, {ASKED[pins]}")
 
     def _lies(self, column: QVBoxLayout, group: PortGroup) -> None:
         """The field that says where a group lies on the board."""
@@ -190,11 +209,17 @@ class GroupPanel(QScrollArea):
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(12)
         circuit = circuit_named(chosen)
-        by_print = "" if key in self.circuits else "So it is printed at the pins. "
-        box.setToolTip(plain(f"{by_print}{circuit.source}" if circuit is not None else ""))
+        box.setToolTip(plain(f"{self._whence(key)}{circuit.source}" if circuit is not None else ""))
         box.activated.connect(lambda _: self._chosen(key, box.currentText(), what))
         self.boxes[f"{what} {key}"] = box
         column.addWidget(box)
+
+    def _whence(self, key: str) -> str:
+        """From where a circuit is known that nobody chose here."""
+        if key in self.circuits:
+            return ""
+        is_told = key not in inputs_of_contacts(*self._of) or not self.circuits.get(ALL_INPUTS)
+        return "So it is printed at the pins. " if is_told else "As all inputs. "
 
     def _chosen(self, key: str, text: str, what: str) -> None:
         if what == "is":

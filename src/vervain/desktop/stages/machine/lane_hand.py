@@ -2,6 +2,7 @@
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from vervain.catalogue.terminals import is_at_a_door
 from vervain.desktop.session import Selection, Session
 from vervain.edits.axis_edits import accepts, add_to_role, put_in_role, take_from_roles
 from vervain.edits.common import free_name
@@ -75,7 +76,7 @@ class LaneHand(QObject):
 
     def offered(self) -> tuple[Place, ...]:
         """The places that can take what is in hand: empty roles first, then more room on axes,
-        then the lane of its kind, which comes first for what a hand works.
+        then the lane of its kind, which comes first for what a hand works or a door.
         """
         part, queries = self.part, self.session.queries
         if part is None:
@@ -101,7 +102,8 @@ class LaneHand(QObject):
         empty.sort(key=lambda place: place.axis != first)
         more.sort(key=lambda place: (place.axis != first, place.role != "drive"))
         lane = Place(lane=group_of(part))
-        return (lane, *empty, *more) if is_by_hand(part) else (*empty, lane, *more)
+        is_off_axis = is_by_hand(part) or (part.kind == "switch" and is_at_a_door(part.title))
+        return (lane, *empty, *more) if is_off_axis else (*empty, lane, *more)
 
     def aim_next(self, by: int) -> None:
         """Aims at the next or the previous place that can take it."""

@@ -1,0 +1,61 @@
+"""The terminals of contacts and coils as they stand on paper: “11 12”, “NC 11-12”, “13/14 NO”,
+“1 L1”, “COM NO NC”: a line for each.
+"""
+
+import re
+
+from vervain.catalogue.terminal_numbers import POLE, TWO_FIGURES
+
+# What a contact does, which its figures say as well; alone they are its terminals.
+DOES = re.compile(r"^(?:(?:N\.?[OC]\.?|SPST|SPDT|DPST|DPDT)\d?|open|closed|contact):?$", re.I)
+THROWS = re.compile(r"^(?:COM|C|NO|NC)\d?$", re.I)
+COIL = re.compile(r"^(?:A[12][+-]?|COIL[+-]|X[12]|[1-4][+~-])$", re.I)
+FIGURES = re.compile(r"^\d{1,2}a?$", re.I)
+# Both ends of a contact in one word: 11-12, 13/14, 11–12.
+PAIR = re.compile(
+    r"^(?:(?P<a>\d{1,2}|A1)[-–−/](?P<b>\d{1,2}|A2)|(?P<l>L\d)[-–−/](?P<t>T\d))$", re.I
+)
+# What a terminal is of, which its print says as well.
+OF = re.compile(r"^(?:coil|winding|contacts?|channel|ch|pole)\d?$", re.I)
+MARKS = re.compile(r"[,;()\s]+")
+
+
+def terminals_apart(text: str) -> str:
+    """The text with each terminal in a line of its own; any line that has another word as it is."""
+    lines = [line for line in text.splitlines() if line.strip()]
+    return "\n".join(row for line in lines for row in _terminals(line) or [line])
+
+
+def _terminals(line: str) -> list[str]:
+    """The terminals of a line; none where it has any other word."""
+    words = [word.rstrip(":") for word in MARKS.split(line.strip()) if word.strip(":")]
+    words = [word for word in words if not OF.match(word)]
+    if words and all(THROWS.match(word) for word in words) and len({*words}) == len(words):
+        return words
+    ends = [end for word in words if not DOES.match(word) for end in _ends(word)]
+    if not ends or not all(map(_is_terminal, ends)):
+        return []
+    does = [word for word in words if DOES.match(word)]
+    if does and not all(map(TWO_FIGURES.match, ends)):
+        # Only the word says what 1 and 2 do.
+        return [f"{end} {does[0]}" for end in ends] if len(does) == 1 and len(ends) == 2 else []
+    if len(ends) == 2 and _are_one(*ends):
+        return ["/".join(ends)]
+    return ends
+
+
+def _ends(word: str) -> tuple[str, ...]:
+    pair = PAIR.match(word)
+    return tuple(end for end in pair.groups() if end) if pair is not None else (word,)
+
+
+def _is_terminal(word: str) -> bool:
+    return any(at.match(word) for at in (TWO_FIGURES, POLE, COIL, FIGURES))
+
+
+def _are_one(number: str, side: str) -> bool:
+    """Whether two words are what is printed at one pole: its number, and L or T with its own."""
+    if not FIGURES.match(number) or not re.match(r"^[LT]\d$", side, re.I):
+        return False
+    pole, is_out = (int(number) + 1) // 2, int(number) % 2 == 0
+    return int(side[1]) == pole and (side[0].upper() == "T") == is_out
