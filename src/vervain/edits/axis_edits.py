@@ -318,10 +318,10 @@ def _copy_of(machine: Machine, device: Device, name: str) -> tuple[Machine, str]
 
 def duplicate_device(machine: Machine, designator: str) -> tuple[Machine, str]:
     """A second device of the same part, with its settings and place, joined to nothing: in the same
-    role on the next axis where that is empty there.
+    role on the next axis where that is empty there, else at the other end of its own.
     """
     device = find_device(machine, designator)
-    free = _same_role_elsewhere(machine, designator)
+    free = _same_role_elsewhere(machine, designator) or _other_end(machine, designator)
     if free is None:
         return _copy_of(machine, device, _counted(device.name, [d.name for d in machine.devices]))
     own, other, role = free
@@ -337,6 +337,16 @@ def _same_role_elsewhere(machine: Machine, designator: str) -> tuple[str, str, R
                 others = (*machine.axes[at + 1 :], *machine.axes[:at])
                 free = next((other.id for other in others if not _filling(other, role)), None)
                 return (axis.id, free, role) if free is not None else None
+    return None
+
+
+def _other_end(machine: Machine, designator: str) -> tuple[str, str, Role] | None:
+    """The axis of a limit switch, twice, and its other limit where nothing is there."""
+    ends: tuple[tuple[Role, Role], ...] = (("min_limit", "max_limit"), ("max_limit", "min_limit"))
+    for axis in machine.axes:
+        for here, there in ends:
+            if not axis.endless and getattr(axis, here) == designator:
+                return (axis.id, axis.id, there) if getattr(axis, there) is None else None
     return None
 
 

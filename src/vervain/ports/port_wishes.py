@@ -23,15 +23,19 @@ EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one
 
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     """Whether a port is called after what a device is, or is called: LAMP OUT and a lamp."""
-    names = _words(host.port)
-    return bool(names) and any(
+    return are_called_alike(queries, plug.device, host.port)
+
+
+def are_called_alike(queries: Queries, designator: str, name: str) -> bool:
+    """Whether a name has a word of what a device is, or is called."""
+    return any(
         word == other
         or (
             min(len(word), len(other)) >= ALIKE
             and (word.startswith(other) or other.startswith(word))
         )
-        for word in names
-        for other in _words_of(queries, plug.device)
+        for word in _words(name)
+        for other in _words_of(queries, designator)
     )
 
 

@@ -9,7 +9,7 @@ from vervain.edits import (
     route_edits,
     wire_edits,
 )
-from vervain.edits.axis_edits import add_to_role, set_axis_choice
+from vervain.edits.axis_edits import add_to_role, put_in_role, set_axis_choice
 from vervain.leads.rewiring import use_windings
 from vervain.leads.winding_connection import UseKind
 from vervain.model.axis import Homing, Role
@@ -45,6 +45,17 @@ class SetSetting(Record, frozen=True, kw_only=True, tag="set"):
 
     def apply(self, machine: Machine) -> Machine:
         return device_edits.set_setting(machine, self.device, self.key, self.value)
+
+
+class PutInRole(Record, frozen=True, kw_only=True, tag="put in role"):
+    """A device of the machine takes a role of an axis as well."""
+
+    axis: str
+    role: Role
+    device: str
+
+    def apply(self, machine: Machine) -> Machine:
+        return put_in_role(machine, self.axis, self.role, self.device)
 
 
 class Join(Record, frozen=True, kw_only=True, tag="join"):
@@ -410,6 +421,7 @@ Remedy = (
     | SetGauge
     | SetHoming
     | SetSetting
+    | PutInRole
     | Join
     | PutConductor
     | MoveEnd

@@ -2,10 +2,13 @@
 profiles ask for.
 """
 
+import math
+
 from vervain.electrical.copper import ampacity_a
 from vervain.model.machine import PinRef, ends_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.supply.loads import driver_rms_a
 from vervain.supply.results import currents_of
 from vervain.supply.states import LASTING_STATES
 
@@ -39,8 +42,7 @@ def _peak_a(queries: Queries, ref: PinRef) -> float:
     pin, port = queries.pin(ref), queries.port(ref.port_ref)
     if pin is None or port is None or port.end != "host" or not pin.function.startswith("phase"):
         return 0.0
-    peak = queries.setting(ref.device, "current_peak_a")
-    return float(peak) if isinstance(peak, int | float) else 0.0
+    return (driver_rms_a(queries, ref.device) or 0.0) * math.sqrt(2)
 
 
 @query

@@ -29,6 +29,7 @@ from vervain.supply.feed_steps import (
     NewWire,
 )
 from vervain.supply.feed_stops import free_coils, free_stops, plan_stops, source_for
+from vervain.supply.feed_switched import plan_switched
 from vervain.supply.feed_way_out import WayBuilder, needed
 from vervain.supply.feed_ways import (
     outlets_behind,
@@ -55,6 +56,7 @@ def plan_feeds(
         planner.feed(source, purpose, inputs)
     plan_returns(planner)
     plan_mains(planner)
+    plan_switched(planner)
     plan_stops(planner)
     plan_safety_relay(planner)
     plan_cut_outs(planner)

@@ -146,10 +146,22 @@ def _law(part: Part) -> Law:
     return takes_of(part.kind).law
 
 
+@query
 def driver_rms_a(queries: Queries, driver: str) -> float | None:
-    """The RMS current of one phase that a driver is set to: peak / sqrt2."""
+    """The RMS current of one phase that a driver is set to: peak / sqrt2. Where nothing tells what
+    it is set to, what its motors are rated for.
+    """
     peak = queries.setting(driver, "current_peak_a")
-    return float(peak) / math.sqrt(2) if isinstance(peak, int | float) else None
+    if isinstance(peak, int | float):
+        return float(peak) / math.sqrt(2)
+    own = queries.part_of(driver)
+    if own is None or own.driver is None:
+        # What a controller has in its slots is set there.
+        return None
+    parts = [queries.part_of(motor) for motor in motors_of(queries, driver)]
+    steppers = [part.stepper for part in parts if part is not None and part.stepper is not None]
+    rated_a = [stepper.current_a or 0.0 for stepper in steppers]
+    return sum(rated_a) if rated_a and all(rated_a) else None
 
 
 @query

@@ -7,7 +7,7 @@ from vervain.leads.direction import rotates_positive, step_ports_of
 from vervain.model.axis import Axis, Extruder, Role, Wheel
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
-from vervain.rules.fixes import PutPart, SetHoming, SetSetting
+from vervain.rules.fixes import PutInRole, PutPart, SetHoming, SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 from vervain.text.words import within_a_sentence
@@ -99,9 +99,22 @@ def no_home(queries: Queries, axis_id: str) -> Iterator[RuleOutput]:
         yield RuleOutput(
             f"{axis_id} has no home.",
             (about_axis(axis_id),),
-            fixes=_never_homed(axis),
+            fixes=(*_home_at_limit(axis), *_never_homed(axis)),
             unfinished=not is_begun(queries, axis),
         )
+
+
+def _home_at_limit(axis: Axis) -> tuple[Fix, ...]:
+    """A limit switch may be the home as well."""
+    ends: tuple[tuple[str, str | None], ...] = (("min", axis.min_limit), ("max", axis.max_limit))
+    return tuple(
+        Fix(
+            words=f"home at its {end} limit, {device}",
+            remedy=PutInRole(axis=axis.id, role="home", device=device),
+        )
+        for end, device in ends
+        if device is not None
+    )
 
 
 def _never_homed(axis: Axis) -> tuple[Fix, ...]:

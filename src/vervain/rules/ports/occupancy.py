@@ -7,7 +7,7 @@ from vervain.electrical.unmet_needs import is_started
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Port
+from vervain.model.part import PartKind, Port
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.occupancy import SHARED_KINDS
@@ -53,6 +53,8 @@ FED_FUNCTIONS = {
     "plus", "zero", "pe", "shield", "load+", "load-", "motor+", "motor-", "coil+", "coil-",
 }  # fmt: skip
 # What may lie ready without a wire.
+# Relays, which one adds to have them switch something.
+RELAYS: tuple[PartKind, ...] = ("solid-state relay", "relay module", "contactor")
 NEVER_LOOSE = ("connector", "jumper", "terminal strip")
 
 
@@ -122,6 +124,29 @@ def _without_a_wire(queries: Queries, device: str) -> list[str]:
     ]  # fmt: skip
 
 
+def _switching_nothing(queries: Queries, device: str) -> list[str]:
+    """The contacts that something works and nothing is joined to, where nothing is joined to any
+    other that is worked with them.
+    """
+    part = queries.part_of(device)
+    contacts: dict[tuple[str, str | None], list[Contact]] = {}
+    for element in part.inside if part is not None and part.kind in RELAYS else ():
+        if isinstance(element, Contact):
+            contacts.setdefault((element.worked_by, element.worked_pin), []).append(element)
+    found = []
+    for (port, pin), worked in contacts.items():
+        by = PortRef(device=device, port=port)
+        at = PinRef(device=device, port=port, pin=pin) if pin is not None else None
+        is_worked = bool(queries.steps(at)) if at is not None else is_started(queries, by)
+        ends = [
+            PinRef(device=device, port=name, pin=end)
+            for element in worked for name, end in element.pins
+        ]  # fmt: skip
+        if is_worked and not any(map(queries.steps, ends)):
+            found.append(ends[0].port)
+    return found
+
+
 @rule(
     id="ports.loose",
     consequence="Won't run",
@@ -142,6 +167,11 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for name in _without_a_wire(queries, device):
         at = about(PortRef(device=device, port=name))
         yield RuleOutput(f"{device} {name} is joined to nothing.", (at,), unfinished=True)
+    for name in _switching_nothing(queries, device):
+        at = about(PortRef(device=device, port=name))
+        yield RuleOutput(
+            f"{device} switches nothing yet: {name} is joined to nothing.", (at,), unfinished=True
+        )
     for port in part.ports:
         is_needed = not port.optional or port.id == start_to_join(queries, device)
         if port.end != "device" or port.kind not in PLUGGED or not is_needed:

@@ -1,0 +1,147 @@
+"""What relays switch in a proposal: the feed of a load goes through a contact that an output of a
+controller works already and that nothing is joined to.
+"""
+
+from vervain.model.base import Record
+from vervain.model.electrical import FeedIn
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import PartKind
+from vervain.ports.port_wishes import are_called_alike
+from vervain.queries.connectivity import host_ports, steps_from
+from vervain.queries.machine_queries import Queries
+from vervain.stops.words import names_in_words
+from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_steps import FeedStep, NewWayThrough
+from vervain.supply.feed_stops import contact_ends
+
+# What a program turns on and off, where it is fed from nowhere else.
+LOADS: tuple[PartKind, ...] = (
+    "heater", "lamp", "valve", "fan", "load", "brushed motor", "tool power source", "brake",
+)  # fmt: skip
+
+
+class WorkedContact(Record, frozen=True, kw_only=True):
+    """A free contact of a relay, the end at the load and the one at the source, and the port of a
+    controller that works it.
+    """
+
+    element: Contact
+    near: PinRef
+    far: PinRef
+    worked_at: PortRef
+
+
+class FedEnd(Record, frozen=True, kw_only=True):
+    """The pin of a load by which this proposal feeds it, and what it takes."""
+
+    pin: PinRef
+    current_a: float
+    is_mains: bool
+    made_by: tuple[int, ...]
+
+
+def plan_switched(planner: PlanBuilder) -> None:
+    """Leads the feed of each load that is fed now through the relay that is called alike, or, where
+    one of each is left, through that; the builder decides about any other.
+    """
+    contacts, ends = free_worked_contacts(planner.queries), _fed_ends(planner)
+    if not contacts or not ends:
+        return
+    pairs = _called_alike(planner.queries, contacts, ends)
+    contacts = [contact for contact in contacts if contact not in [c for c, _ in pairs]]
+    ends = [end for end in ends if end not in [e for _, e in pairs]]
+    fitting = [(c, e) for c in contacts for e in ends if _bears(c, e)]
+    if len(contacts) == 1 and len(fitting) == 1:
+        pairs += fitting
+    elif fitting:
+        relays = names_in_words(tuple(dict.fromkeys(c.near.device for c, _ in fitting)))
+        loads = names_in_words(tuple(dict.fromkeys(e.pin.device for _, e in fitting)))
+        planner.decisions.append(
+            f"Which of {loads} {relays} switches is not known: call both alike, or put the contact "
+            "into the wire on Ports."
+        )
+    for contact, end in pairs:
+        _lead_through(planner, contact, end)
+
+
+def free_worked_contacts(queries: Queries) -> list[WorkedContact]:
+    """The contacts that close and that nothing is joined to, of relays which an output of a
+    controller works.
+    """
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        if part is None or part.kind not in ("solid-state relay", "relay module"):
+            continue
+        for element in part.inside:
+            if not isinstance(element, Contact) or element.rest != "NO":
+                continue
+            far, near = contact_ends(name, element)
+            hosts = host_ports(queries, PortRef(device=name, port=element.worked_by))
+            if hosts and not any(steps_from(queries, end) for end in (far, near)):
+                found.append(WorkedContact(element=element, near=near, far=far, worked_at=hosts[0]))
+    return found
+
+
+def _fed_ends(planner: PlanBuilder) -> list[FedEnd]:
+    """The lines and pluses of loads that steps of this proposal lead to."""
+    found = []
+    for name in planner.queries.devices():
+        part = planner.queries.part_of(name)
+        for port in part.ports if part is not None and part.kind in LOADS else ():
+            feeds = [pin.electrical for pin in port.pins if isinstance(pin.electrical, FeedIn)]
+            for pin in port.pins:
+                end = PinRef(device=name, port=port.id, pin=pin.id)
+                made_by = tuple(
+                    number
+                    for number, step in enumerate(planner.steps)
+                    if any(end in (wire.a, wire.b) for wire in step.wires)
+                )
+                if made_by and pin.function in ("line", "plus", "load+"):
+                    taken = max((feed.current_a or 0.0 for feed in feeds), default=0.0)
+                    is_mains = pin.function == "line"
+                    found.append(
+                        FedEnd(pin=end, current_a=taken, is_mains=is_mains, made_by=made_by)
+                    )
+    return found
+
+
+def _called_alike(
+    queries: Queries, contacts: list[WorkedContact], ends: list[FedEnd]
+) -> list[tuple[WorkedContact, FedEnd]]:
+    """Contacts and loads of which each is called as the other alone."""
+    alike = [(c, e) for c in contacts for e in ends if _bears(c, e) and _is_alike(queries, c, e)]
+    return [
+        (contact, end)
+        for contact, end in alike
+        if sum(c == contact for c, _ in alike) == 1 and sum(e == end for _, e in alike) == 1
+    ]
+
+
+def _is_alike(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
+    relay = queries.device(contact.near.device)
+    names = (contact.worked_at.port, relay.name if relay is not None else "")
+    return any(are_called_alike(queries, end.pin.device, name) for name in names)
+
+
+def _bears(contact: WorkedContact, end: FedEnd) -> bool:
+    """Whether a contact may switch a load."""
+    element = contact.element
+    if element.switches is not None and (element.switches == "AC") != end.is_mains:
+        return False
+    return element.current_max_a is None or element.current_max_a >= end.current_a
+
+
+def _lead_through(planner: PlanBuilder, contact: WorkedContact, end: FedEnd) -> None:
+    pin = planner.queries.pin(end.pin)
+    host = contact.worked_at
+    planner.add(
+        FeedStep(
+            words=f"{end.pin.device} {pin.text if pin is not None else end.pin.pin} goes through "
+            f"{contact.near.device} {contact.near.port}",
+            reason=f"{host.device} {host.port} turns it on and off.",
+            through=(NewWayThrough(near_end=end.pin, near=contact.near, far=contact.far),),
+            needs=end.made_by,
+        )
+    )
