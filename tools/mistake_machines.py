@@ -17,7 +17,7 @@ from described_machines import (
 )
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
-from novice_machines import wired_cutter, wired_plant
+from novice_machines import wired_cutter, wired_dipper, wired_plant
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
@@ -331,6 +331,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described engraver": wired_engraver,
     "engraver without figures": unrated_engraver,
     "described cutter": wired_cutter,
+    "described dipper": wired_dipper,
     "described plant": wired_plant,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

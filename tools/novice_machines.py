@@ -1,5 +1,6 @@
 """Machines as somebody types them who has the boards on the table and no manual: a hot-wire cutter
-with the drivers on its board, and a watering plant on a battery.
+with the drivers on its board, a watering plant on a battery, and a dipper for candles whose bath is
+heated from mains.
 """
 
 from functools import cache
@@ -24,6 +25,10 @@ CUTTER = (
 PLANT = (
     "G1 battery", "F1 fuse", "G2 converter", "K1 board", "K2 relays", "M1 pump", "Y1 valve",
     "Y2 valve", "B1 moisture", "B2 moisture", "B3 float", "B4 flow",
+)  # fmt: skip
+DIPPER = (
+    "K1 board", "T1 driver", "M1 motor", "Q1 relay", "E1 heater", "B1 bath", "B2 limit", "B3 limit",
+    "B4 lid", "G1 supply", "M2 fan", "P1 lamp", "S1 stop", "Q2 contactor",
 )  # fmt: skip
 DAY = "2026-11-29"
 # What the builder of the cutter decided, by the rule that asked.
@@ -141,6 +146,72 @@ def plant_drafts() -> dict[str, Draft]:
     }  # fmt: skip
 
 
+def dipper_drafts() -> dict[str, Draft]:
+    """The parts of the dipper, each terminal in a line as it is printed."""
+    return {
+        "board": Draft(
+            kind="controller", title="Dipper board",
+            pins_text="VIN 12-24V\nGND\nX STEP\nX DIR\nX EN\nGND\nTEMP1\nTEMP1\nTEMP2\nTEMP2\n"
+            "LIM1\nGND\nLIM2\nGND\nLID\nGND\n5V\nHEAT+\nHEAT-\nFAN+\nFAN-\nLAMP+\nLAMP-\nESTOP\nGND",
+            circuits={
+                "/input": PULLED_UP, "X/output": "5 V output, push-pull, 20 mA",
+                "HEAT/output": "Open collector, 50 mA",
+                "FAN/output": "Low-side switch, 3 A, without a diode",
+                "LAMP/output": "Low-side switch, 3 A, without a diode",
+            },
+        ),
+        "driver": Draft(
+            kind="stepper driver", title="Driver 36",
+            pins_text="PUL+\nPUL-\nDIR+\nDIR-\nENA+\nENA-\nGND\nV+ 12-36V\nA+\nA-\nB+\nB-",
+        ),
+        "motor": Draft(
+            kind="stepper motor", title="Hoist motor 2 A", numbers={"current_a": 2},
+            pins_text="A+ black\nA- green\nB+ red\nB- blue",
+        ),
+        "relay": Draft(
+            kind="solid-state relay", title="Heater relay", numbers={"contact_max_a": 25},
+            pins_text="1 24-380VAC\n2 LOAD\n3 + 3-32V\n4 -",
+        ),
+        "heater": Draft(
+            kind="heater", title="Wax heater 800 W", pins_text="L\nN\nPE",
+            numbers={"nominal_v": 230, "current_a": 3.5},
+        ),
+        "bath": Draft(kind="thermistor", title="Bath sensor", pins_text="1\n2"),
+        "limit": Draft(
+            kind="switch", title="Micro switch", pins_text="COM\nNO\nNC",
+            numbers={"contact_max_a": 5},
+        ),
+        "lid": Draft(
+            kind="switch", title="Lid switch", pins_text="1 NC BN\n2 BU",
+            numbers={"contact_max_a": 1},
+        ),
+        "supply": Draft(
+            kind="supply", title="Supply 24 V 5 A", pins_text="L\nN\nPE\nV-\nV-\nV+\nV+",
+            numbers={"nominal_v": 24, "current_a": 5},
+        ),
+        "fan": Draft(
+            kind="fan", title="Fan 24 V", pins_text="red +\nblack -",
+            numbers={"nominal_v": 24, "current_a": 0.15},
+        ),
+        "lamp": Draft(
+            kind="lamp", title="Ready lamp", pins_text="X1\nX2",
+            numbers={"nominal_v": 24, "current_a": 0.02},
+        ),
+        "stop": Draft(kind="emergency stop", title="Stop", pins_text="11 12\n21 22"),
+        "contactor": Draft(
+            kind="contactor", title="Contactor 24 V",
+            pins_text="A1\nA2\n1 L1\n2 T1\n3 L2\n4 T2\n13 NO\n14 NO",
+            numbers={"nominal_v": 24, "current_a": 0.1, "contact_max_a": 9},
+        ),
+    }  # fmt: skip
+
+
+@cache
+def dipper_parts() -> dict[str, Part]:
+    """The parts of the dipper by their id."""
+    return described({f"my-dipper-{name}": draft for name, draft in dipper_drafts().items()})
+
+
 @cache
 def cutter_parts() -> dict[str, Part]:
     """The parts of the cutter by their id."""
@@ -173,6 +244,26 @@ def unwired_cutter() -> Machine:
 def unwired_plant() -> Machine:
     """Its devices, with nothing joined."""
     return _begun("Described plant", plant_parts(), "my-plant", PLANT).machine
+
+
+def unwired_dipper() -> Machine:
+    """Its inlet, devices and axis, with nothing joined."""
+    build = _begun("Described dipper", dipper_parts(), "my-dipper", DIPPER)
+    build.device("X1", "quoin-mi1", "Inlet", None)
+    axis = slide_axis("X", "M1", "B2")
+    return replace(build.machine, axes=(replace(axis, max_limit="B3"),))
+
+
+@cache
+def wired_dipper() -> Machine:
+    """The dipper, with a splice where three wires meet and what its builder decides."""
+    machine = wired(unwired_dipper())
+    for finding in api.check(machine).open:
+        if finding.rule in ("ports.crowded-contact", "machine.no-home"):
+            machine = finding.fixes[0].remedy.apply(machine)
+        elif finding.rule == "stops.unnoticed":
+            machine = accept_finding(machine, finding, "A second one is on order.", DAY)
+    return machine
 
 
 @cache

@@ -131,6 +131,22 @@ class Roles(unittest.TestCase):
         self.assertEqual("X min limit", machine.devices[0].name)
         self.assertEqual((), edits.take_from_roles(machine, "B1").axes[0].members)
 
+    def test_a_device_is_called_after_the_role_that_it_has(self) -> None:
+        start = edits.add_axis(small.bench().machine)
+        machine, first = edits.add_to_role(start, "X", "min_limit", PARTS["osier-rl2"])
+        # A copy of a limit goes to the other end.
+        machine, second = edits.duplicate_device(machine, first)
+        self.assertEqual((first, second), (machine.axes[0].min_limit, machine.axes[0].max_limit))
+        self.assertEqual("X max limit", machine.devices[1].name)
+        moved = edits.put_in_role(edits.take_from_roles(machine, first), "X", "home", first)
+        self.assertEqual("X home", moved.devices[0].name)
+        freed = edits.take_from_roles(machine, second)
+        self.assertEqual(PARTS["osier-rl2"].title, freed.devices[1].name)
+        # A name that somebody gave stays.
+        named = replace(machine.devices[0], name="Lid, left")
+        own = replace(machine, devices=(named, machine.devices[1]))
+        self.assertEqual("Lid, left", edits.put_in_role(own, "X", "home", first).devices[0].name)
+
 
 class Templates(unittest.TestCase):
     def test_every_template_is_sound_and_joined_to_nothing(self) -> None:

@@ -42,24 +42,26 @@ class FedEnd(Record, frozen=True, kw_only=True):
 
 
 def plan_switched(planner: PlanBuilder) -> None:
-    """Leads the feed of each load that is fed now through the relay that is called alike, or, where
-    one of each is left, through that; the builder decides about any other.
+    """Leads the feed of each load that is fed now through the relay that is called alike, or that
+    is worked by an output which is; where one of each is left, through that. The builder decides
+    about any other.
     """
-    contacts, ends = free_worked_contacts(planner.queries), _fed_ends(planner)
-    if not contacts or not ends:
-        return
-    pairs = _called_alike(planner.queries, contacts, ends)
-    contacts = [contact for contact in contacts if contact not in [c for c, _ in pairs]]
-    ends = [end for end in ends if end not in [e for _, e in pairs]]
+    queries = planner.queries
+    contacts, ends = free_worked_contacts(queries), _fed_ends(planner)
     fitting = [(c, e) for c in contacts for e in ends if _bears(c, e)]
-    if len(contacts) == 1 and len(fitting) == 1:
+    pairs: list[tuple[WorkedContact, FedEnd]] = []
+    for is_alike in (_by_name, _by_output):
+        alike = [pair for pair in fitting if is_alike(queries, *pair)]
+        pairs += [pair for pair in alike if _is_only(pair, alike)]
+        fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
+    if len(fitting) == 1:
         pairs += fitting
     elif fitting:
         relays = names_in_words(tuple(dict.fromkeys(c.near.device for c, _ in fitting)))
         loads = names_in_words(tuple(dict.fromkeys(e.pin.device for _, e in fitting)))
         planner.decisions.append(
-            f"Which of {loads} {relays} switches is not known: call both alike, or put the contact "
-            "into the wire on Ports."
+            f"Which of {relays} switches which of {loads} is not known: call both alike, or put "
+            "the contact into the wire on Ports."
         )
     for contact, end in pairs:
         _lead_through(planner, contact, end)
@@ -107,22 +109,18 @@ def _fed_ends(planner: PlanBuilder) -> list[FedEnd]:
     return found
 
 
-def _called_alike(
-    queries: Queries, contacts: list[WorkedContact], ends: list[FedEnd]
-) -> list[tuple[WorkedContact, FedEnd]]:
-    """Contacts and loads of which each is called as the other alone."""
-    alike = [(c, e) for c in contacts for e in ends if _bears(c, e) and _is_alike(queries, c, e)]
-    return [
-        (contact, end)
-        for contact, end in alike
-        if sum(c == contact for c, _ in alike) == 1 and sum(e == end for _, e in alike) == 1
-    ]
+def _is_only(pair: tuple[WorkedContact, FedEnd], pairs: list[tuple[WorkedContact, FedEnd]]) -> bool:
+    """Whether neither of a pair is in another one."""
+    return sum(c == pair[0] for c, _ in pairs) == 1 and sum(e == pair[1] for _, e in pairs) == 1
 
 
-def _is_alike(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
+def _by_name(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
     relay = queries.device(contact.near.device)
-    names = (contact.worked_at.port, relay.name if relay is not None else "")
-    return any(are_called_alike(queries, end.pin.device, name) for name in names)
+    return relay is not None and are_called_alike(queries, end.pin.device, relay.name)
+
+
+def _by_output(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
+    return are_called_alike(queries, end.pin.device, contact.worked_at.port)
 
 
 def _bears(contact: WorkedContact, end: FedEnd) -> bool:

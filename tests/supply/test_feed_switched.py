@@ -1,0 +1,81 @@
+"""Loads behind relays in a proposal, relays that switch nothing, and drivers without figures."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from builder import Builder
+from novice_machines import dipper_parts, unwired_dipper, wired_dipper
+from tests.supply.test_feeding_safety_relay import at
+from vervain import api
+from vervain.model.machine import Machine
+from vervain.queries.machine_queries import Queries
+from vervain.supply.loads import driver_rms_a
+
+
+def placed(machine: Machine) -> Machine:
+    return api.apply_placements(machine, api.place(machine).placements)
+
+
+def bath(
+    *heaters: str, relays: tuple[str, ...] = ("Heater relay",), output: str = "HEAT"
+) -> Machine:
+    """A controller whose output works each relay, and heaters at mains, with nothing between."""
+    build, parts = Builder(Machine(name="Bath")), dipper_parts()
+    build.add("K1", parts["my-dipper-board"])
+    build.add("G1", parts["my-dipper-supply"], "Supply")
+    build.device("X1", "quoin-mi1", "Inlet", None)
+    for number, name in enumerate(relays, 1):
+        build.add(f"Q{number}", parts["my-dipper-relay"], name)
+        build.join(f"Q{number}:CONTROL", f"K1:{output if number == 1 else 'LAMP'}", "3-1 4-2")
+    for number, name in enumerate(heaters, 1):
+        heater = replace(parts["my-dipper-heater"], title=name)
+        build.add(f"E{number}", replace(heater, id=f"my-heater-{number}"), name)
+    return build.machine
+
+
+class Switched(unittest.TestCase):
+    def test_the_load_goes_through_the_relay_and_the_contactor(self) -> None:
+        machine = placed(unwired_dipper())
+        said = [item.sentence for item in api.check(machine).to_do]
+        self.assertIn("Q1 switches nothing yet: 1-2 is joined to nothing.", said)
+        steps = api.plan_feeds(machine).steps
+        step = next(step for step in steps if "goes through Q1" in step.words)
+        self.assertEqual("K1 HEAT turns it on and off.", step.reason)
+        queries = Queries(wired_dipper())
+        # From the heater by the contactor and the relay to the terminals of mains.
+        self.assertIn(at("Q2:3/L2-4/T2:4/T2"), queries.net(at("E1:LEADS:1")))
+        self.assertIn(at("Q1:1-2:2"), queries.net(at("Q2:3/L2-4/T2:3/L2")))
+        self.assertFalse([x for x in api.check(wired_dipper()).open
+                          if x.consequence != "Workmanship"])  # fmt: skip
+
+    def test_what_is_not_plain_is_left_to_the_builder(self) -> None:
+        def through(machine: Machine) -> list[str]:
+            return [s.words for s in api.plan_feeds(machine).steps if "goes through Q" in s.words]
+
+        two = bath("Wax bath", "Glue pot", relays=("Glue relay", "Wax relay"), output="FAN")
+        self.assertEqual({"E2 L goes through Q1 1-2", "E1 L goes through Q2 1-2"}, {*through(two)})
+        # Nothing is called alike, but there is one of each.
+        lone = bath("Kettle", relays=("Relay",), output="FAN")
+        lone = replace(lone, devices=tuple(
+            replace(d, name="Kettle") if d.designator == "E1" else d for d in lone.devices
+        ))  # fmt: skip
+        self.assertEqual(["E1 L goes through Q1 1-2"], through(lone))
+        two = bath("Wax heater", "Wax heater", relays=("Relay", "Relay"), output="FAN")
+        self.assertEqual([], through(two))
+        decisions = " ".join(api.plan_feeds(two).decisions)
+        self.assertIn("Which of Q1, Q2 switches which of E1, E2 is not known", decisions)
+
+    def test_a_driver_without_figures_takes_what_its_motor_is_rated_for(self) -> None:
+        queries = Queries(wired_dipper())
+        self.assertEqual(2.0, driver_rms_a(queries, "T1"))
+        self.assertIsNone(driver_rms_a(queries, "K1"))
+
+    def test_a_limit_may_be_home(self) -> None:
+        machine = unwired_dipper()
+        axis = replace(machine.axes[0], home=None)
+        machine = placed(replace(machine, axes=(axis,)))
+        finding = next(x for x in api.check(machine).open if x.rule == "machine.no-home")
+        mended = finding.fixes[0].remedy.apply(machine)
+        self.assertEqual(("B2", "B2"), (mended.axes[0].home, mended.axes[0].min_limit))
+        self.assertNotIn("machine.no-home", {x.rule for x in api.check(mended).open})
