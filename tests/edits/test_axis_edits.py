@@ -138,8 +138,10 @@ class Roles(unittest.TestCase):
         machine, second = edits.duplicate_device(machine, first)
         self.assertEqual((first, second), (machine.axes[0].min_limit, machine.axes[0].max_limit))
         self.assertEqual("X max limit", machine.devices[1].name)
-        moved = edits.put_in_role(edits.take_from_roles(machine, first), "X", "home", first)
-        self.assertEqual("X home", moved.devices[0].name)
+        both = edits.put_in_role(machine, "X", "home", first)
+        self.assertEqual("X min limit", both.devices[0].name)
+        moved = edits.put_in_role(edits.add_axis(machine), "Y", "home", first)
+        self.assertEqual("Y home", moved.devices[0].name)
         freed = edits.take_from_roles(machine, second)
         self.assertEqual(PARTS["osier-rl2"].title, freed.devices[1].name)
         # A name that somebody gave stays.
