@@ -15,10 +15,17 @@ def ends_of_wire(machine: Machine, hookup_id: str, row: int) -> tuple[PinRef, Pi
 
 
 def put_into_wire(
-    machine: Machine, hookup_id: str, row: int, near_end: PinRef, near: PinRef, far: PinRef
+    machine: Machine,
+    hookup_id: str,
+    row: int,
+    near_end: PinRef,
+    near: PinRef,
+    far: PinRef,
+    is_at_far_end: bool = False,
 ) -> Machine:
     """Leads a wire through two pins of a device: a short wire from `near` to the end `near_end`,
-    and the rest of the wire, with its cable and core, from `far` on. Raises `Problem`.
+    and the rest of the wire, with its cable and core, from `far` on; the other way round where the
+    device sits at the far end. Raises `Problem`.
     """
     hookup = find_hookup(machine, hookup_id)
     ends = ends_of_wire(machine, hookup_id, row)
@@ -26,9 +33,11 @@ def put_into_wire(
         raise Problem(f"The wire does not end at {near_end.device} {near_end.port}.")
     far_end = ends[1] if near_end == ends[0] else ends[0]
     core = hookup.conductors[row].core
+    halves = ((far, far_end), (near_end, near))
+    rest, short = reversed(halves) if is_at_far_end else halves
     machine = take_conductor_off(machine, hookup_id, row)
-    machine = put_conductor(machine, far, far_end, hookup.cable if core else None, core)
-    return put_conductor(machine, near_end, near)
+    machine = put_conductor(machine, *rest, hookup.cable if core else None, core)
+    return put_conductor(machine, *short)
 
 
 def put_beside(

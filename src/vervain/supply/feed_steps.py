@@ -49,12 +49,14 @@ class NewWire(Record, frozen=True, kw_only=True):
 
 class NewWayThrough(Record, frozen=True, kw_only=True):
     """Two pins of a device that a wire is led through: from `near_end`, by `near` and `far`, on to
-    where it went before.
+    where it went before; the wire keeps its cable on from `far`, or, where the device sits at the
+    source, from `near`.
     """
 
     near_end: PinRef
     near: PinRef
     far: PinRef
+    is_at_source: bool = False
 
 
 class FeedStep(Record, frozen=True, kw_only=True):
@@ -120,15 +122,20 @@ def carry_out(machine: Machine, step: FeedStep) -> Machine:
     return machine
 
 
-def step_ways(machine: Machine, step: FeedStep) -> list[tuple[str, int, PinRef, PinRef, PinRef]]:
+WireWay = tuple[str, int, PinRef, PinRef, PinRef, bool]
+
+
+def step_ways(machine: Machine, step: FeedStep) -> list[WireWay]:
     """The wires that a step leads through something, as `put_into_wire` takes them."""
-    found = []
+    found: list[WireWay] = []
     for way in step.through:
         for hookup in machine.hookups:
             for row, conductor in enumerate(hookup.conductors):
                 ends = (hookup.a, conductor.a), (hookup.b, conductor.b)
                 if (way.near_end.port_ref, way.near_end.pin) in ends:
-                    found.append((hookup.id, row, way.near_end, way.near, way.far))
+                    found.append(
+                        (hookup.id, row, way.near_end, way.near, way.far, way.is_at_source)
+                    )
     return found
 
 

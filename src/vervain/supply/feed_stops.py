@@ -355,7 +355,9 @@ def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
         for number, step in enumerate(planner.steps)
         if any(end in (wire.a, wire.b) for wire in step.wires)
     )
-    through = tuple(NewWayThrough(near_end=end, near=far, far=near) for near, far in poles)
+    through = tuple(
+        NewWayThrough(near_end=end, near=far, far=near, is_at_source=True) for near, far in poles
+    )
     names = names_in_words(tuple(f"{near.device} {near.port}" for near, _ in poles))
     for way in through:
         planner.add(

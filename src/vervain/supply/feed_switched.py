@@ -139,7 +139,11 @@ def _lead_through(planner: PlanBuilder, contact: WorkedContact, end: FedEnd) -> 
             words=f"{end.pin.device} {pin.text if pin is not None else end.pin.pin} goes through "
             f"{contact.near.device} {contact.near.port}",
             reason=f"{host.device} {host.port} turns it on and off.",
-            through=(NewWayThrough(near_end=end.pin, near=contact.near, far=contact.far),),
+            through=(
+                NewWayThrough(
+                    near_end=end.pin, near=contact.near, far=contact.far, is_at_source=True
+                ),
+            ),
             needs=end.made_by,
         )
     )

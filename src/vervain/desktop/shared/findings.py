@@ -1,5 +1,6 @@
 """The findings in the side column: worst first, one of them open with its reason and its fix."""
 
+from collections import Counter
 from datetime import date
 from functools import partial
 
@@ -16,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.desktop.session import Session
-from vervain.desktop.shared.plain import MarkupLabel, PlainLabel, escaped
+from vervain.desktop.shared.plain import MarkupLabel, PlainLabel, escaped, plain
 from vervain.desktop.shared.to_do import ToDoList
 from vervain.desktop.shared.wire_painting import CONSEQUENCE_COLOURS
 from vervain.desktop.theme import looks
@@ -32,6 +33,8 @@ FEW_SHOWN = 2
 PREVIEW_LINES = 4
 # How many findings are written out under the mistake that they come from.
 MOST_EXPLAINED = 4
+# So many findings of one rule are shown; of more the first, and how many others there are.
+MOST_ALIKE, ALIKE_NAMED = 3, 5
 
 
 class ConsequenceTag(QWidget):
@@ -227,6 +230,8 @@ class FindingsPane(QWidget):
         self.session = session
         self.stage = ""
         self.cards: list[FindingCard] = []
+        # The rules of which every finding is shown, however many.
+        self._unfolded: set[str] = set()
         self._shown: tuple[object, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -307,6 +312,7 @@ class FindingsPane(QWidget):
             tuple(map(id, found)),
             chosen,
             self._is_aside(),
+            frozenset(self._unfolded),
         )
         if state == self._shown:
             return
@@ -325,18 +331,48 @@ class FindingsPane(QWidget):
         most = MOST_SHOWN
         if self._is_aside() and title.startswith("Findings in"):
             opened, most = None, FEW_SHOWN
-        for finding in found[:most]:
+        shown = self._without_alike(found, opened)
+        for finding in shown[:most]:
             card = FindingCard(self.session, finding, is_open=finding.key == opened)
             card.chosen.connect(self._choose)
             self.cards.append(card)
             self.list.addWidget(card)
+            alike = [f for f in found if f.rule == finding.rule and f not in shown]
+            if alike and finding.key == [f.key for f in shown if f.rule == finding.rule][-1]:
+                self._fold(finding.rule, alike)
         if self.every.isChecked():
             self._show_accepted()
-        if len(found) > most:
-            self.list.addWidget(faded_label(f"and {len(found) - most} more"))
+        if len(shown) > most:
+            self.list.addWidget(faded_label(f"and {len(shown) - most} more"))
         if not found:
             checked = self.session.result is not None
             self.list.addWidget(faded_label("Nothing found here." if checked else "Checking …"))
+
+    def _without_alike(self, found: list[Finding], opened: str | None) -> list[Finding]:
+        """The findings that get a card: of a rule with many only the first, and the open one."""
+        counts = Counter(finding.rule for finding in found)
+        firsts = {finding.rule: finding.key for finding in reversed(found)}
+        return [
+            finding
+            for finding in found
+            if counts[finding.rule] <= MOST_ALIKE
+            or finding.rule in self._unfolded
+            or finding.key in (firsts[finding.rule], opened)
+        ]
+
+    def _fold(self, rule: str, alike: list[Finding]) -> None:
+        """How many more there are of a rule, and what they are about; a click shows them."""
+        named = [finding.subjects[0].text for finding in alike if finding.subjects]
+        more = " …" if len(named) > ALIKE_NAMED else ""
+        button = QPushButton(f"{len(alike)} more alike: {', '.join(named[:ALIKE_NAMED])}{more}")
+        button.setObjectName("flat")
+        button.setToolTip(plain("\n".join(finding.sentence for finding in alike[:MOST_SHOWN])))
+        button.clicked.connect(partial(self._unfold, rule))
+        self.list.addWidget(button)
+
+    def _unfold(self, rule: str) -> None:
+        self._unfolded.add(rule)
+        self.refresh()
 
     def _show_accepted(self) -> None:
         """The findings that were accepted, each with its reason and a way back."""
