@@ -8,6 +8,7 @@ from builder import Builder
 from novice_machines import dipper_parts, unwired_dipper, wired_dipper
 from tests.supply.test_feeding_safety_relay import at
 from vervain import api
+from vervain.harness.proposing import propose_tree
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.supply.loads import driver_rms_a
@@ -48,6 +49,23 @@ class Switched(unittest.TestCase):
         self.assertIn(at("Q1:1-2:2"), queries.net(at("Q2:3/L2-4/T2:3/L2")))
         self.assertFalse([x for x in api.check(wired_dipper()).open
                           if x.consequence != "Workmanship"])  # fmt: skip
+
+    def test_in_the_box_the_line_is_a_brown_wire_and_the_cable_stays_with_the_heater(self) -> None:
+        machine = propose_tree(wired_dipper())
+        queries = Queries(machine)
+        cable = next(h.cable for h in machine.hookups if {h.a.device, h.b.device} == {"E1", "Q2"})
+        beside = {h.cable for h in machine.hookups if "E1" in (h.a.device, h.b.device)}
+        self.assertEqual({cable}, beside)
+        self.assertIn("GNYE", queries.cable_part(queries.cable(cable).part).cores)
+        planned = api.plan_cables(machine).cables
+        wired = api.apply_cables(machine, planned)
+        inside = [
+            h for h in wired.hookups if {h.a.device, h.b.device} in ({"Q1", "Q2"}, {"Q1", "X2"})
+        ]
+        parts = [Queries(wired).cable_part(Queries(wired).cable(h.cable).part) for h in inside]
+        self.assertEqual([("BN",), ("BN",)], [part.cores for part in parts])
+        self.assertTrue(all(part.core_mm2 >= 0.75 for part in parts))
+        self.assertEqual((), api.check(wired).to_do)
 
     def test_what_is_not_plain_is_left_to_the_builder(self) -> None:
         def through(machine: Machine) -> list[str]:

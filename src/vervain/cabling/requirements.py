@@ -26,6 +26,8 @@ from vervain.supply.loads import driver_rms_a
 COMPLEMENTS = ("encoder A", "encoder B", "encoder Z")
 # A stepper of which nobody knows the current is cabled as one of this, by practice.
 UNRATED_MOTOR_A = 2.0
+# What the wires of a power circuit have at least inside a box (IEC 60204-1:2016, table 5).
+MAINS_LEAST_MM2 = 0.75
 PLUS, COMMON, SIGNAL = "plus", "common", "signal"
 
 
@@ -45,7 +47,8 @@ class Need(Record, frozen=True, kw_only=True):
     """A hookup that wants a cable. `device_end` is the side where the device is, `axis` whose it
     is; `thinnest_mm2` and `thickest_mm2` are what all its contacts take; `fused_a` is the rating of
     the fuse before it, or without one what its source can give, 0 where there is neither; `plugs`
-    are the families of the plugs at its ends, as far as they are said.
+    are the families of the plugs at its ends, as far as they are said; `single` the colours of
+    which one is a wire of mains that goes alone inside a box, none for anything else.
     """
 
     hookup: str
@@ -66,6 +69,7 @@ class Need(Record, frozen=True, kw_only=True):
     earth: bool
     fused_a: float
     plugs: frozenset[str] = frozenset()
+    single: tuple[str, ...] = ()
 
 
 @query
@@ -82,12 +86,14 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
     other = queries.device(far.device)
     axis = queries.axis_of(_device_behind(queries, first))
     low, high = _contact_limits(queries, (hookup.a, hookup.b))
+    service = service_of_hookup(queries, hookup_id)
+    low = max(low, MAINS_LEAST_MM2) if service == "mains" else low
     conductors = tuple(
         _conductor(queries, hookup_id, row, far) for row in range(len(hookup.conductors))
     )
     return Need(
         hookup=hookup_id,
-        service=service_of_hookup(queries, hookup_id),
+        service=service,
         conductors=conductors,
         places=((device.place or "") if device else "", (other.place or "") if other else ""),
         runs=route.runs,
@@ -115,7 +121,27 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
             for end in (hookup.a, hookup.b)
             if (port := queries.port(end)) and (plug := connector_of(port.connector))
         ),
+        single=_single_colours(queries, hookup),
     )
+
+
+def _single_colours(queries: Queries, hookup: Hookup) -> tuple[str, ...]:
+    """The colours of a wire of mains that goes alone from terminal to terminal in one place: blue
+    is the neutral (IEC 60445).
+    """
+    devices = [queries.device(end.device) for end in (hookup.a, hookup.b)]
+    is_inside = len({device.place if device is not None else None for device in devices}) == 1
+    if service_of_hookup(queries, hookup.id) != "mains" or not is_inside:
+        return ()
+    if len(hookup.conductors) != 1 or functions_of_hookup(queries, hookup.id) == {"pe"}:
+        return ()
+    pins = {
+        found.function
+        for end in ends_of(hookup, hookup.conductors[0])
+        for ref in queries.net(end)
+        if (found := queries.pin(ref)) is not None
+    }
+    return ("BU",) if "neutral" in pins else ("BN",)
 
 
 def _voltage_v(queries: Queries, hookup: Hookup, device_end: PortRef) -> float:

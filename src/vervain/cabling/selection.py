@@ -243,6 +243,9 @@ def suits(
         pairs = len(pairs_of(group, options)) + len(shared_commons(group, options))
         enough = enough and 2 * pairs <= len(part.cores)
     loose = part.form == "loose wires"
+    single = group[0].single if len(group) == 1 else ()
+    if single and part.cores not in [(colour,) for colour in single]:
+        return False
     return (
         enough
         and least * 0.999 <= part.core_mm2 <= most * 1.001
@@ -251,7 +254,7 @@ def suits(
         and (part.pairs or not is_differential(group) or not shield)
         and (part.form == "coiled") == coiled
         and (part.form == "ribbon") == ribbon
-        and ("GNYE" in part.cores) == (mains or earth)
+        and ("GNYE" in part.cores) == ((mains and not single) or earth)
         and (part.cores == ("GNYE",)) == earth
         and (not loose or (len(part.cores) == wanted and not group[0].runs))
         and (not part.ready_made or bought_m(part, length_m) is not None)

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -71,9 +71,22 @@ def pin_functions(queries: Queries, cable_id: str) -> frozenset[str]:
     )
 
 
-def service_of(kinds: frozenset[str], functions: frozenset[str]) -> Service:
+@query
+def carries_mains(queries: Queries, hookup_id: str) -> bool:
+    """Whether any conductor of a hookup is at mains, through whatever contacts and fuses."""
+    hookup = queries.hookup(hookup_id)
+    return any(
+        found.function in MAINS
+        for row in (hookup.conductors if hookup else ())
+        for end in (ends_of(hookup, row) if hookup else ())
+        for ref in queries.rail(end)
+        if (found := queries.pin(ref)) is not None
+    )
+
+
+def service_of(kinds: frozenset[str], is_mains: bool) -> Service:
     """What something is laid as: mains keep from everything, motors from signals."""
-    if functions & set(MAINS):
+    if is_mains:
         return "mains"
     if kinds & set(MOTOR_KINDS):
         return "motor"
@@ -87,10 +100,11 @@ def service_of(kinds: frozenset[str], functions: frozenset[str]) -> Service:
 @query
 def service_of_hookup(queries: Queries, hookup_id: str) -> Service:
     """What a hookup is laid as."""
-    return service_of(kinds_of_hookup(queries, hookup_id), functions_of_hookup(queries, hookup_id))
+    return service_of(kinds_of_hookup(queries, hookup_id), carries_mains(queries, hookup_id))
 
 
 @query
 def service_of_cable(queries: Queries, cable_id: str) -> Service:
     """What a cable is laid as."""
-    return service_of(port_kinds(queries, cable_id), pin_functions(queries, cable_id))
+    is_mains = any(carries_mains(queries, hookup.id) for hookup in queries.hookups_in(cable_id))
+    return service_of(port_kinds(queries, cable_id), is_mains)
