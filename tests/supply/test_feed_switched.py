@@ -67,6 +67,23 @@ class Switched(unittest.TestCase):
         self.assertTrue(all(part.core_mm2 >= 0.75 for part in parts))
         self.assertEqual((), api.check(wired).to_do)
 
+    def test_mains_between_two_contacts_is_mains(self) -> None:
+        """What starts the relay, and what it switches, in one cable: no pin there says mains."""
+
+        def core(number: int, wanted: set[str], machine: Machine) -> Machine:
+            return replace(machine, hookups=tuple(
+                replace(h, cable="W99", conductors=tuple(
+                    replace(c, core=number + n) for n, c in enumerate(h.conductors)))
+                if {h.a.device, h.b.device} == wanted else h
+                for h in machine.hookups))  # fmt: skip
+
+        build = Builder(wired_dipper())
+        build.cable("W99", "flex-5x0.5", 1.0)
+        machine = core(1, {"Q1", "K1"}, core(3, {"Q1", "Q2"}, build.machine))
+        self.assertIn("harness.mains-beside:W99", {x.key for x in api.check(machine).open})
+        apart = core(1, {"Q1", "K1"}, build.machine)
+        self.assertNotIn("harness.mains-beside:W99", {x.key for x in api.check(apart).open})
+
     def test_what_is_not_plain_is_left_to_the_builder(self) -> None:
         def through(machine: Machine) -> list[str]:
             return [s.words for s in api.plan_feeds(machine).steps if "goes through Q" in s.words]

@@ -2,12 +2,15 @@
 
 from typing import Literal
 
+from vervain.model.base import Record
 from vervain.model.machine import PinRef, ends_of
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 MAINS = ("line", "neutral")
+# What may be at mains, or says nothing of its voltage.
+OF_EITHER = frozenset({*MAINS, "pe", "shield", "none", "through", "com", "no", "nc"})
 MOTOR_KINDS = ("motor phases", "bridge output", "bridge motor")
 ENCODER_KINDS = ("encoder",)
 SIGNAL_KINDS = (
@@ -61,27 +64,33 @@ def functions_of_hookup(queries: Queries, hookup_id: str) -> frozenset[str]:
     return frozenset(found)
 
 
-@query
-def pin_functions(queries: Queries, cable_id: str) -> frozenset[str]:
-    """The functions of every pin that a cable's cores come to."""
-    return frozenset(
-        function
-        for hookup in queries.hookups_in(cable_id)
-        for function in functions_of_hookup(queries, hookup.id)
-    )
+class Carried(Record, frozen=True, kw_only=True):
+    """What a conductor comes to: whether it is meant for mains, through whatever contacts and
+    fuses, and whether for extra-low voltage, by the functions of the pins at its ends.
+    """
+
+    is_mains: bool
+    is_low: bool
 
 
 @query
-def carries_mains(queries: Queries, hookup_id: str) -> bool:
-    """Whether any conductor of a hookup is at mains, through whatever contacts and fuses."""
+def carried_by(queries: Queries, hookup_id: str) -> tuple[Carried, ...]:
+    """What each conductor of a hookup comes to."""
     hookup = queries.hookup(hookup_id)
-    return any(
-        found.function in MAINS
-        for row in (hookup.conductors if hookup else ())
-        for end in (ends_of(hookup, row) if hookup else ())
-        for ref in queries.rail(end)
-        if (found := queries.pin(ref)) is not None
-    )
+    found = []
+    for row in hookup.conductors if hookup else ():
+        ends = ends_of(hookup, row) if hookup else ()
+        rails = (queries.pin(ref) for end in ends for ref in queries.rail(end))
+        own = frozenset(pin.function for end in ends if (pin := queries.pin(end)) is not None)
+        is_low = not own <= OF_EITHER
+        is_mains = any(pin is not None and pin.function in MAINS for pin in rails)
+        found.append(Carried(is_mains=is_mains and not is_low and "pe" not in own, is_low=is_low))
+    return tuple(found)
+
+
+def carries_mains(queries: Queries, hookup_id: str) -> bool:
+    """Whether any conductor of a hookup is at mains."""
+    return any(row.is_mains for row in carried_by(queries, hookup_id))
 
 
 def service_of(kinds: frozenset[str], is_mains: bool) -> Service:

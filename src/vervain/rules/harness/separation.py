@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.harness.cable_kinds import MAINS, MOTOR_KINDS, SIGNAL_KINDS, pin_functions, port_kinds
+from vervain.harness.cable_kinds import MOTOR_KINDS, SIGNAL_KINDS, carried_by, port_kinds
 from vervain.harness.cable_routes import cable_route
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import paths_from
@@ -27,8 +27,8 @@ BESIDE_M = 1.0
     "voltage; the local code rules.",
 )
 def mains_beside(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
-    functions = pin_functions(queries, cable_id)
-    if functions & set(MAINS) and functions - {*MAINS, "pe", "shield", "none", "through"}:
+    rows = [row for h in queries.hookups_in(cable_id) for row in carried_by(queries, h.id)]
+    if any(row.is_low for row in rows) and any(row.is_mains for row in rows):
         yield RuleOutput(
             f"{cable_id} carries mains and extra-low voltage.",
             (about_cable(cable_id),),
