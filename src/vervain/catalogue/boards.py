@@ -1,5 +1,6 @@
 """A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -41,6 +42,8 @@ COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name, and for each of its letters where ports lie side by side.
 NARROWEST_MM, LETTER_MM = 12.0, 3.2
+# A feed with a rectifier behind it.
+EITHER_WAY = re.compile(r"^V?AC\b|^V?AC\s?\d", re.IGNORECASE)
 # How the plus of a load's output is called that is the board's own.
 OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT", "OUT+", "VOUT+", "LOAD+"})
 # Plugs to a controller that bring the power of a small board along.
@@ -276,7 +279,10 @@ def _electrical(
             return None
         if not high:
             low, high = window_printed(name) or (low, high)
-        return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=current_a)
+        return FeedIn(
+            v_min_v=low or 0.0, v_max_v=high or None, current_a=current_a,
+            polarity_free=EITHER_WAY.match(name) is not None,
+        )  # fmt: skip
     if function == "line" and draft.kind in ON_MAINS and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
         taken_a = draft.numbers.get("current_a")

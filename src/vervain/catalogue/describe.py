@@ -1,5 +1,6 @@
 """A part made from its pin table, its colour list and a few numbers."""
 
+import re
 from collections.abc import Iterator
 from typing import Literal
 
@@ -23,8 +24,10 @@ from vervain.catalogue.device_ports import (
 )
 from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.joined import READ_IN_PART, JoinedRow, join, missing_numbers
+from vervain.catalogue.layouts import PRINT
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
+from vervain.catalogue.pin_words import connector_words
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
@@ -102,9 +105,32 @@ def describe(draft: Draft, part_id: str) -> Described:
     part, unset = _part(draft, part_id, rows, groups)
     if not coils_known and part is not None:
         part = replace(part, inside=())
+    lost = _at_no_port(rows, part)
     return Described(
-        rows=rows, problems=(*problems, *unset), part=part, groups=groups, unknown=unknown
+        rows=rows, problems=(*problems, *lost, *unset), part=part, groups=groups, unknown=unknown
     )
+
+
+def _at_no_port(rows: tuple[JoinedRow, ...], part: Part | None) -> tuple[str, ...]:
+    """What was typed of a board and came to none of its ports; a word that names connectors is no
+    terminal.
+    """
+    made = {pin.text for port in (part.ports if part is not None else ()) for pin in port.pins}
+    made |= {port.id for port in (part.ports if part is not None else ())}
+    heads = {row.port for row in rows}
+    names = dict.fromkeys(
+        row.name for row in rows
+        if row.name and (row.is_used or (PRINT.match(row.text) and row.name not in heads))
+    )  # fmt: skip
+    left = [
+        name for name in names
+        if not any(text.startswith(name) for text in made)
+        and re.sub(r"\W|\d", "", name.casefold()).rstrip("s") not in connector_words()
+    ]  # fmt: skip
+    if part is None or part.kind not in BOARD_KINDS or not left:
+        return ()
+    verb = "is" if len(left) == 1 else "are"
+    return (f"{', '.join(left)} {verb} at no port: write “NAME: …” before the terminals of each.",)
 
 
 def _with_order(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[tuple[JoinedRow, ...], bool]:

@@ -241,6 +241,10 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
+        if any(not row.is_used and PRINT.match(row.text) for row in manual) and (
+            listed := printed_rows(pins_text, kind, is_open=True)
+        ):
+            return tuple(_by_port(_manual_row(row), kind) for row in listed)
         return tuple(_mark_doubles(_mark_doubtful_names(manual, kind)))
     read = _numbered_by_place([_pin_row(row, columns, kind) for row in typed])
     pins: dict[str, set[str]] = {}

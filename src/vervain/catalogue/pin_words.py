@@ -72,6 +72,7 @@ SIGNAL_RANGE = re.compile(r"^(?:0(?:-|to)\d+v|[±+]/?-?\d+v/-\d+v|±\d+v|(?:0|4)
 FEED_RANGE = re.compile(r"^\+?[1-9]\d*(?:-|to|/)\d+v(?:dc|ac/dc)?$")
 
 
+REMARK = re.compile(r"^(\S.*?)\s*[(\[][^()\[\]]*[)\]]$")
 # Ports that are called by the letter of an axis alone.
 AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
 GENERAL = re.compile(r"^(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
@@ -116,6 +117,9 @@ def read_function(text: str, kind: str) -> PinFunction | None:
     # A number that only counts, at the end or before a sign: GND2, V1+.
     counted = known.get(re.sub(r"(\(\d+\)|\d+)$", "", plain))
     counted = counted or known.get(re.sub(r"(?<=[a-z])\d+(?=[+-]$)", "", plain))
+    if counted is None and (remark := REMARK.match(text)) is not None:
+        # What is said of it in brackets: PUL+(5V).
+        return read_function(remark[1], kind)
     return counted or ("plus" if is_plus_with_volts(text, kind) else None)
 
 

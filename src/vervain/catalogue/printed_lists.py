@@ -10,10 +10,11 @@ from collections.abc import Sequence
 from itertools import groupby
 
 from vervain.catalogue.manual import ManualRow
-from vervain.catalogue.pin_words import is_plus_with_volts, read_function
+from vervain.catalogue.pin_words import connector_words, is_plus_with_volts, read_function
 from vervain.catalogue.port_names import DASHES
 from vervain.catalogue.printed_volts import WINDOW
 from vervain.catalogue.prints import (
+    LONGEST_PRINT,
     OF_AXIS,
     WITH_SEVERAL,
     Print,
@@ -22,6 +23,7 @@ from vervain.catalogue.prints import (
     means_alone,
     partings,
     print_of,
+    says_more,
 )
 from vervain.catalogue.rows import LONGEST_TEXT, MOST_ROWS
 from vervain.model.part import PartKind, PinFunction
@@ -40,11 +42,11 @@ BARE_SIGNS = frozenset({"+", "-"})
 Group = tuple[str, list[Print]]
 
 
-def printed_rows(text: str, kind: PartKind) -> tuple[ManualRow, ...]:
+def printed_rows(text: str, kind: PartKind, is_open: bool = False) -> tuple[ManualRow, ...]:
     """The rows of a board's prints with the port that each belongs to; none where the text is
-    anything but such a list.
+    anything but such a list. An open list may have words among the others that mean nothing yet.
     """
-    blocks = _blocks(text, kind)
+    blocks = _blocks(text, kind, is_open)
     prints = [found for block in blocks for found in block]
     if len(prints) < LEAST_PRINTS or not _is_list(prints, kind):
         return ()
@@ -58,9 +60,9 @@ def printed_rows(text: str, kind: PartKind) -> tuple[ManualRow, ...]:
     )[:MOST_ROWS]
 
 
-def _blocks(text: str, kind: PartKind) -> list[list[Print]]:
+def _blocks(text: str, kind: PartKind, is_open: bool = False) -> list[list[Print]]:
     """The prints as they stand together: by empty lines, else by lines that have several. None
-    where any word is no print.
+    where any word is no print, or, in an open list, where more than a third are.
     """
     cleaned = text[:LONGEST_TEXT].replace("\r\n", "\n").replace("\r", "\n")
     for dash in DASHES:
@@ -78,6 +80,8 @@ def _blocks(text: str, kind: PartKind) -> list[list[Print]]:
     blocks: list[list[Print]] = [[]]
     for line, words in zip(lines, split, strict=True):
         found = [print_of(word, line, kind, counts) for word in words]
+        if is_open:
+            found = [at or _unknown(word, line) for at, word in zip(found, words, strict=True)]
         if not all(found):
             return []
         if not words or len(words) > 1:
@@ -85,7 +89,20 @@ def _blocks(text: str, kind: PartKind) -> list[list[Print]]:
         blocks[-1] += [at for at in found if at is not None]
         if len(words) > 1:
             blocks.append([])
+    prints = [at for block in blocks for at in block]
+    if is_open and 3 * sum(at.function is None for at in prints) > len(prints):
+        return []
     return [block for block in blocks if block]
+
+
+def _unknown(word: str, line: str) -> Print | None:
+    """A word that means nothing yet as the print of a line of its own; none of a sentence, or what
+    connectors are called.
+    """
+    stem = re.sub(r"[\W\d_]", "", word.casefold()).rstrip("s")
+    is_head = stem in connector_words() or f"{stem}s" in connector_words()
+    is_print = len(word) <= LONGEST_PRINT and word == word.upper() and not is_head
+    return Print("", word, None, line) if is_print else None
 
 
 def _uncounted(lines: list[str]) -> list[str]:
@@ -139,7 +156,9 @@ def _with_windows(words: list[str], kind: PartKind) -> list[str]:
 def _parts_of_one(word: str, kind: PartKind, counts: dict[str, int]) -> list[str]:
     """A print whole, or its words where it is of nothing that others are of too."""
     parts = word.split()
-    is_of_many = any(counts[of] > 1 for of, _ in partings(word, kind))
+    if says_more(word, kind):
+        return [word]
+    is_of_many = any(counts.get(of, 0) > 1 for of, _ in partings(word, kind))
     is_many = len(parts) > 1 and all(any(means_alone(part, kind)) for part in parts)
     return parts if is_many and not is_of_many and read_function(word, kind) is None else [word]
 

@@ -22,6 +22,8 @@ PARTED = (
     re.compile(r"^(?P<of>[XYZABCUVW]\d?|M\d)(?P<rest>.{2,})$"),
     re.compile(r"^(?P<rest>[A-Za-z]{2,}(?=\d+[+-]?$))(?P<of>\d{1,2})(?P<sign>[+-]?)$"),
 )
+# Words that say what the one before them does.
+SAYS_WHAT = frozenset({"on", "off"})
 OF_AXIS = re.compile(r"^([XYZABCUVWE]\d?|M?\d)$", re.I)
 # Boards on which one thing is there several times, by what is printed: axes, contacts, lines.
 WITH_SEVERAL: tuple[PartKind, ...] = ("controller", "relay module")
@@ -46,10 +48,27 @@ class Print(NamedTuple):
 
 
 def is_one(line: str, kind: PartKind) -> bool:
-    """Whether two words are one print: “X PUL+” and “LIM X”, but not “24V 0V”."""
-    if read_function(line, kind) is not None or partings(line, kind):
+    """Whether two words are one print: “X PUL+”, “LIM X”, “SPINDLE ON” and “AVI 0-10V”, but not
+    “24V 0V”.
+    """
+    if read_function(line, kind) is not None or partings(line, kind) or says_more(line, kind):
         return True
     return not all(any(means_alone(word, kind)) for word in line.split())
+
+
+def says_more(line: str, kind: PartKind) -> bool:
+    """Whether one of two words says more of the other: the axis of a limit, what an output turns
+    on, the range of a signal.
+    """
+    words = line.split()
+    if len(words) != 2:
+        return False
+    first, last = words
+    is_of_axis = bool(OF_AXIS.match(first)) != bool(OF_AXIS.match(last))
+    other = last if OF_AXIS.match(first) else first
+    if is_of_axis and kind == "controller" and means_alone(other, kind)[1]:
+        return True
+    return last.casefold() in SAYS_WHAT or (is_range(last) and not is_range(first))
 
 
 def means_alone(text: str, kind: PartKind) -> tuple[bool, bool]:
@@ -104,7 +123,7 @@ def print_of(text: str, line: str, kind: PartKind, counts: dict[str, int]) -> Pr
     many are of each thing, `line` what stands beside it.
     """
     for of, rest in partings(text, kind):
-        if counts[of] > 1:
+        if counts.get(of, 0) > 1:
             return Print(of, rest, _read(rest, of, kind), line)
     return _print_alone(text, line, kind) or _print_beside(text, line, kind)
 

@@ -23,6 +23,7 @@ from vervain.harness.fittings import fittings
 from vervain.model.colours import plain_colours
 from vervain.model.connectors import families
 from vervain.ports.compatibility import mates
+from vervain.ports.device_words import device_words
 from vervain.stops.what_goes import check_stop_tables
 from vervain.supply.inrush import melting_table
 from vervain.supply.states import feed_table
@@ -49,6 +50,7 @@ READERS: dict[str, Callable[[], object]] = {
     "one_list.toml": usual_connectors,
     "pin_words.toml": wordings,
     "port_words.toml": port_words,
+    "device_words.toml": device_words,
     "own_words.toml": own_wordings,
     "figures.toml": figure_words,
     "presets.toml": presets,

@@ -13,7 +13,7 @@ from collections.abc import Callable, Mapping
 from vervain.model.base import Record
 from vervain.model.elements import Contact
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
-from vervain.model.part import SEATED
+from vervain.model.part import DRIVE_KINDS, SEATED
 from vervain.ports.belonging import axis_lettered, names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
@@ -29,6 +29,7 @@ from vervain.ports.placement_solver import (
 )
 from vervain.ports.plugging import plug_in, unplug
 from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, is_unlike, may_go
+from vervain.ports.switched_loads import channels_for_mains
 from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
@@ -39,9 +40,11 @@ from vervain.queries.routes import route_between
 MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
 # A port that is called after another plug that waits; one that is not called after the plug, where
 # another is; a coil without a diode.
-OTHERS_NAME, NOT_ITS_NAME, BARE_COIL = 25, 15, 20
+OTHERS_NAME, NOT_ITS_NAME, BARE_COIL = 25, 30, 20
 # An axis whose motor would turn one way alone; a port of an axis for what belongs to none.
 ONE_WAY, AN_AXIS = 60, 15
+# The contact by which a drive tells that it is in order, for a load.
+TELLS = 60
 FARTHEST, FARTHEST_M = 12, 20
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -113,6 +116,7 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
             not port.optional
             or port.id == start_to_join(queries, device)
             or _works_what_is_used(queries, ref)
+            or ref in channels_for_mains(queries)
         )
         if port.end != "device" or port.kind not in PLACED or not is_needed:
             continue
@@ -215,6 +219,7 @@ def _edge_cost(
         cost += NOT_ITS_NAME
     cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
     cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
+    cost += TELLS if _is_of_a_drive(queries, answer.host) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
@@ -253,6 +258,13 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
             cost=whole.cost + part.cost,
         )
     return whole
+
+
+def _is_of_a_drive(queries: Queries, host: PortRef) -> bool:
+    """Whether a port is the contact of a drive, which tells something and switches no load."""
+    part, port = queries.part_of(host.device), queries.port(host)
+    is_contact = port is not None and port.kind in ("relay contact", "contact")
+    return is_contact and part is not None and part.kind in DRIVE_KINDS
 
 
 def _kind_of(queries: Queries, plug: PortRef) -> str:

@@ -7,6 +7,8 @@ from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
+from vervain.ports.device_words import device_words
+from vervain.ports.switched_loads import channels_for_mains, loads_at_mains
 from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -22,8 +24,11 @@ EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one
 
 
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
-    """Whether a port is called after what a device is, or is called: LAMP OUT and a lamp."""
-    return are_called_alike(queries, plug.device, host.port)
+    """Whether a port is called after what a device is, or is called: LAMP OUT and a lamp; or after
+    what a relay will switch.
+    """
+    behind = loads_at_mains(queries) if plug in channels_for_mains(queries) else ()
+    return any(are_called_alike(queries, name, host.port) for name in (plug.device, *behind))
 
 
 def are_called_alike(queries: Queries, designator: str, name: str) -> bool:
@@ -49,7 +54,8 @@ def _words_of(queries: Queries, designator: str) -> tuple[str, ...]:
     device, part = queries.device(designator), queries.part_of(designator)
     if device is None or part is None:
         return ()
-    return tuple(_words(f"{device.name} {part.kind} {part.title}"))
+    besides = device_words().get(part.kind, ())
+    return (*_words(f"{device.name} {part.kind} {part.title}"), *besides)
 
 
 @lru_cache(maxsize=4096)

@@ -6,19 +6,14 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import PartKind
 from vervain.ports.port_wishes import are_called_alike
+from vervain.ports.switched_loads import LOADS
 from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
 from vervain.supply.feed_stops import contact_ends
-
-# What a program turns on and off, where it is fed from nowhere else.
-LOADS: tuple[PartKind, ...] = (
-    "heater", "lamp", "valve", "fan", "load", "brushed motor", "tool power source", "brake",
-)  # fmt: skip
 
 
 class WorkedContact(Record, frozen=True, kw_only=True):

@@ -4,12 +4,14 @@ from collections.abc import Iterator
 
 from vervain.electrical.feeds import RETURN_FUNCTIONS, sources_of
 from vervain.electrical.levels import driving_outputs, inputs_driven_by
+from vervain.electrical.mains import mains_entries
 from vervain.electrical.pull_up import pull_up_at
 from vervain.electrical.unmet_needs import natures, pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Contact, Diode
+from vervain.model.elements import Contact, Diode, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Port
+from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import PutAcross, SetSetting
@@ -109,7 +111,7 @@ def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRe
     for port, pin in element.pins:
         net = queries.net(PinRef(device=device, port=port, pin=pin))
         pins = [(ref, found) for ref in net if (found := queries.pin(ref)) is not None]
-        fed = any(isinstance(found.electrical, FeedOut) for _, found in pins)
+        fed = _is_fed_beyond(queries, PinRef(device=device, port=port, pin=pin), element)
         # A consumer whose plus is on a return is turned round, and nothing flows this way.
         back = any(found.function in RETURN_FUNCTIONS for _, found in pins)
         takers = [(ref, p.electrical) for ref, p in pins if isinstance(p.electrical, FeedIn)]
@@ -118,6 +120,24 @@ def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRe
     if sides[0][0] and sides[1][0]:
         return []
     return sides[1][1] if sides[0][0] else sides[0][1] or sides[1][1]
+
+
+def _is_fed_beyond(queries: Queries, end: PinRef, contact: Contact) -> bool:
+    """Whether a source, or mains, is reached from one end of a contact, through any other; what
+    brings mains in itself has them at both.
+    """
+
+    def passes(device: str, element: Element) -> bool:
+        is_it = device == end.device and element == contact
+        return isinstance(element, Contact | Fuse) and not is_it
+
+    entries = mains_entries(queries)
+    return any(
+        (ref in entries and ref.device != end.device)
+        or ((pin := queries.pin(ref)) is not None and isinstance(pin.electrical, FeedOut))
+        for net in nets_reached(queries, [end], passes)
+        for ref in net
+    )
 
 
 def _volts(queries: Queries, pin: PinRef) -> float:

@@ -1,0 +1,47 @@
+"""Loads at mains that wait for a relay, and the channels of relays that will switch them."""
+
+from vervain.model.elements import Contact
+from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import PartKind
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+# What a program turns on and off, where it is fed from nowhere else.
+LOADS: tuple[PartKind, ...] = (
+    "heater", "lamp", "valve", "fan", "load", "brushed motor", "tool power source", "brake",
+)  # fmt: skip
+
+
+@query
+def loads_at_mains(queries: Queries) -> tuple[str, ...]:
+    """The loads for mains that nothing is joined to yet."""
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        if part is None or part.kind not in LOADS or queries.hookups_of(name):
+            continue
+        if any(pin.function == "line" for port in part.ports for pin in port.pins):
+            found.append(name)
+    return tuple(found)
+
+
+@query
+def channels_for_mains(queries: Queries) -> tuple[PortRef, ...]:
+    """The inputs of relay modules that will switch what waits: as many as there are loads for which
+    no solid-state relay is there, of those whose contact nothing is joined to, the last ones first.
+    """
+    solid = [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "solid-state relay"
+    ]  # fmt: skip
+    count = len(loads_at_mains(queries)) - len(solid)
+    free: list[PortRef] = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for element in part.inside if part is not None and part.kind == "relay module" else ():
+            if not isinstance(element, Contact) or element.rest != "NO":
+                continue
+            ends = (PinRef(device=name, port=port, pin=pin) for port, pin in element.pins)
+            if not any(map(queries.steps, ends)):
+                free.append(PortRef(device=name, port=element.worked_by))
+    return tuple(reversed(free))[: max(count, 0)]
