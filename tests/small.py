@@ -7,6 +7,7 @@ from vervain.edits.common import swapped
 from vervain.edits.device_edits import set_setting
 from vervain.files.part_files import decode_parts
 from vervain.model.axis import Axis
+from vervain.model.elements import Contact
 from vervain.model.machine import CoreMark, Machine, PortRef
 from vervain.model.part import Part
 
@@ -34,6 +35,14 @@ def with_electrical(part: Part, port_id: str, pin_id: str, **values) -> Part:
     pin = port.pin(pin_id)
     pins = swapped(port.pins, pin, replace(pin, electrical=replace(pin.electrical, **values)))
     return replace(part, ports=swapped(part.ports, port, replace(port, pins=pins)))
+
+
+def with_contacts(part: Part, current_max_a: float) -> Part:
+    """The part, its contacts for no more than this."""
+    return replace(part, inside=tuple(
+        replace(e, current_max_a=current_max_a) if isinstance(e, Contact) else e
+        for e in part.inside
+    ))  # fmt: skip
 
 
 def with_cable(machine: Machine, cable_id: str, **values) -> Machine:

@@ -19,6 +19,7 @@ from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from novice_machines import wired_cutter, wired_dipper, wired_plant
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
+from shop_machines import wired_mill
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
@@ -332,6 +333,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "engraver without figures": unrated_engraver,
     "described cutter": wired_cutter,
     "described dipper": wired_dipper,
+    "described mill": wired_mill,
     "described plant": wired_plant,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -5,6 +5,7 @@ import unittest
 
 from msgspec.structs import replace
 
+from shop_machines import mill_parts
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
 from vervain.catalogue.printed_volts import window_printed
@@ -111,6 +112,49 @@ class Volts(unittest.TestCase):
         self.assertEqual(["HEAT+", "HEAT-"], ports["HEAT"])
         self.assertEqual(["LID", "GND"], ports["LID"])
         self.assertEqual(["5V"], ports["5V OUT"])
+
+
+class Lists(unittest.TestCase):
+    def test_words_of_a_boards_own_are_lines_and_say_what_they_are_of(self) -> None:
+        board = mill_parts()["my-mill-board"]
+        kinds = {port.id: port.kind for port in board.ports}
+        self.assertEqual(
+            {"POWER": "feed in", "X LIM": "digital input", "ESTOP": "stop input",
+             "LIGHT": "switched output", "SPINDLE ON": "switched output",
+             "AVI 0-10V": "analogue output", "Z": "step and direction"},
+            {name: kinds[name] for name in ("POWER", "X LIM", "ESTOP", "LIGHT", "SPINDLE ON",
+                                            "AVI 0-10V", "Z")},
+        )  # fmt: skip
+        self.assertEqual(["LIGHT", "GND"], [pin.text for pin in board.port("LIGHT").pins])
+        driver = mill_parts()["my-mill-driver"]
+        power = driver.port("POWER").pins
+        self.assertEqual(["AC1 24-80V", "AC2"], [pin.text for pin in power])
+        self.assertTrue(power[0].electrical.polarity_free)
+        steps = {pin.text: pin.function for pin in driver.port("CONTROL").pins}
+        self.assertEqual("step", steps["PUL+(5V)"])
+        # A word that nobody knows among many that are known.
+        text = "24V\nGND\nIN1\nIN2\nIN3\nCOM\nFROB\nOUT1\nOUT2\nGND"
+        names = [x.text for p in described(text, "controller").ports for x in p.pins]
+        self.assertIn("FROB", names)
+
+    def test_an_inverter_listed_as_one(self) -> None:
+        listed = "R\nT\nPE\nU\nV\nW\nFWD\nREV\nRST\nDCM\n10V\nAVI\nACM\n{0}A\n{0}B\n{0}C"
+        for relay in "RTM":
+            with self.subTest(relay):
+                part = described(listed.format(relay), "frequency inverter")
+                ports = {port.id: [pin.function for pin in port.pins] for port in part.ports}
+                self.assertEqual(["line", "neutral", "pe"], ports["MAINS"])
+                self.assertEqual(["phase U", "phase V", "phase W"], ports["MOTOR"])
+                self.assertEqual(["no", "nc", "com"], ports["RELAY"])
+                self.assertEqual(["plus", "signal", "zero"], ports["ANALOG"])
+
+    def test_what_comes_to_no_port_is_told(self) -> None:
+        text = "R\nT\nPE\nU\nV\nW\nFWD\nREV\nRST\nDCM\n10V\nAVI\nACM\nRA\nRB\nRC"
+        said = describe(Draft(kind="servo drive", title="X", pins_text=text), "my-x")
+        self.assertIn("RA, RB are at no port", " ".join(said.problems))
+        # What once broke off: a pin of the letter of an axis that nothing else is of.
+        odd = "24V 0V\nXP+ XP- XD+ XD-\nOUT1 A GND\nIN1 IN2 IN3 COM\nA B"
+        self.assertIsNotNone(describe(Draft(kind="controller", title="X", pins_text=odd), "my-x"))
 
 
 class AllInputs(unittest.TestCase):

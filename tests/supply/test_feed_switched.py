@@ -6,10 +6,12 @@ from msgspec.structs import replace
 
 from builder import Builder
 from novice_machines import dipper_parts, unwired_dipper, wired_dipper
+from shop_machines import unwired_mill, wired_mill
+from tests import small
 from tests.supply.test_feeding_safety_relay import at
 from vervain import api
 from vervain.harness.proposing import propose_tree
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.supply.loads import driver_rms_a
 
@@ -83,6 +85,27 @@ class Switched(unittest.TestCase):
         self.assertIn("harness.mains-beside:W99", {x.key for x in api.check(machine).open})
         apart = core(1, {"Q1", "K1"}, build.machine)
         self.assertNotIn("harness.mains-beside:W99", {x.key for x in api.check(apart).open})
+
+    def test_a_pump_at_mains_gets_the_relay_that_the_output_of_its_name_works(self) -> None:
+        bare = unwired_mill()
+        placed_at = {(p.plug.device, p.plug.port): p.host for p in api.place(bare).placements}
+        for plug, host in (
+            (("K2", "IN2"), "COOLANT"), (("P1", "LEADS"), "LIGHT"),
+            (("T4", "CONTROL"), "SPINDLE ON"), (("T4", "ANALOG"), "AVI 0-10V"),
+        ):  # fmt: skip
+            with self.subTest(plug):
+                self.assertEqual(PortRef(device="K1", port=host), placed_at[plug])
+        steps = [step.words for step in api.plan_feeds(placed(bare)).steps]
+        self.assertIn("M5 L goes through K2 RELAY 2", steps)
+        self.assertIn("T4 R goes through Q1 3/L2-4/T2", steps)
+        machine = wired_mill()
+        self.assertFalse([x.key for x in api.check(machine).open if x.consequence != "Workmanship"])
+        # The contact switches the pump alone, not what hangs beside it at the terminals.
+        strong = replace(machine, parts=tuple(
+            small.with_contacts(part, 1.0) if part.id == "my-mill-relays" else part
+            for part in machine.parts
+        ))  # fmt: skip
+        self.assertNotIn("signals.contact-rating", {x.rule for x in api.check(strong).open})
 
     def test_what_is_not_plain_is_left_to_the_builder(self) -> None:
         def through(machine: Machine) -> list[str]:

@@ -241,9 +241,7 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [_by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
-        if any(not row.is_used and PRINT.match(row.text) for row in manual) and (
-            listed := printed_rows(pins_text, kind, is_open=True)
-        ):
+        if _may_be_a_list(manual) and (listed := printed_rows(pins_text, kind, is_open=True)):
             return tuple(_by_port(_manual_row(row), kind) for row in listed)
         return tuple(_mark_doubles(_mark_doubtful_names(manual, kind)))
     read = _numbered_by_place([_pin_row(row, columns, kind) for row in typed])
@@ -271,6 +269,15 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         else:
             rows[at] = _with_colour(rows[at], colour)
     return tuple(_mark_colours([*rows, *left], bool(colours)))
+
+
+def _may_be_a_list(manual: list[JoinedRow]) -> bool:
+    """Whether what was read as headings with their pins may be a list with a word that nobody
+    knows: something is left over, or most of it stands before the first heading.
+    """
+    bare = sum(row.is_used and not row.port for row in manual)
+    left = any(not row.is_used and PRINT.match(row.text) for row in manual)
+    return left or 2 * bare > len(manual)
 
 
 def _numbered_by_place(rows: list[JoinedRow]) -> list[JoinedRow]:

@@ -114,9 +114,13 @@ class MissingConductors:
         strips, sources = strip_pins(queries), rail_pins(queries)
         ends += [pin for pin in dead_pins(queries) if pin not in ends]
         lines = free_lines(queries)
-        # What the finding is about comes first, and of it what nothing is joined to.
+        # What the finding is about comes first, and of it what nothing is joined to; of a contact
+        # that changes over what closes, for that is used oftener.
         named_ends = set(near_own)
-        open_first = sorted(near, key=lambda e: (e not in named_ends, bool(queries.steps(e))))
+        opens = {e for e in near if (at := queries.pin(e)) is not None and at.function == "nc"}
+        open_first = sorted(
+            near, key=lambda e: (e not in named_ends, bool(queries.steps(e)), e in opens)
+        )
         for end in open_first[:MOST_ENDS]:
             part = queries.part_of(end.device)
             is_fuse = part is not None and part.kind == "fuse"

@@ -26,9 +26,14 @@ from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConduc
 BY_ONE_RAIL = "supply.same-rail"
 MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
 # Rules that tell an end that nothing comes to.
-OPEN_ENDS = frozenset({"ports.half-joined", "ports.need"})
+# What no missing conductor makes: a way past a contact only hides that it switches too much.
+OVER = frozenset({"signals.contact-rating"})
+HALF_JOINED = "ports.half-joined"
+OPEN_ENDS = frozenset({HALF_JOINED, "ports.need"})
 # How many plugs a finding itself may be at, of which exchanged leads are tried early.
 MOST_OWN = 2
+# Of so many pins of one plug that a finding tells of, two may have changed places.
+MOST_WRONG = 3
 # Of conductors put back those nearest to the finding come first, then its own plugs one pin off.
 FIRST_PUT_BACK, FIRST_SHIFTED = 12, 3
 # From how many leads on a plug serves several things, and how many of their exchanges are tried.
@@ -79,6 +84,7 @@ class PossibleMistakes:
         others = list(islice((f for f in related if f is not finding), MOST_RELATED))
         told_by = Counter(ref for f in others for ref in {ref for ref, _ in self._places(f)})
         named = dict(sorted(named.items(), key=lambda item: -told_by[item[0]]))
+        yield from self._pins_that_are_wrong(finding)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
         # What is fed by one rail at both pins may itself be what joins the two rails.
@@ -92,10 +98,8 @@ class PossibleMistakes:
         known = {f.key for f in (finding, *others)}
         further = [f for f in others_left if f.key not in known][:MOST_RELATED]
         yield from self._touched_together([finding, *others, *further])
-        back = (
-            PossibleMistake(finding.sentence, fix, subjects)
-            for fix, subjects in self.missing.put_back(finding, named)
-        )
+        puts_back = () if finding.rule in OVER else self.missing.put_back(finding, named)
+        back = (PossibleMistake(finding.sentence, fix, subjects) for fix, subjects in puts_back)
         yield from islice(back, FIRST_PUT_BACK)
         for plug in list(named)[:FIRST_SHIFTED]:
             yield from self._shifts(plug)
@@ -106,6 +110,20 @@ class PossibleMistakes:
             yield from self._changed_places(plug, known=plug in own)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._exchanges(plug)
+
+    def _pins_that_are_wrong(self, finding: Finding) -> Iterator[PossibleMistake]:
+        """What is at two pins of one plug that a finding tells both of, exchanged."""
+        wrong: dict[PortRef, dict[str, None]] = {}
+        if finding.rule == HALF_JOINED:
+            return
+        for subject in (*finding.at, *finding.subjects):
+            if subject.device and subject.port and subject.pin:
+                plug = PortRef(device=subject.device, port=subject.port)
+                wrong.setdefault(plug, {})[subject.pin] = None
+        for plug, pins in wrong.items():
+            if 2 <= len(pins) <= MOST_WRONG:
+                for first, second in combinations(pins, 2):
+                    yield self._exchanged(plug, first, second)
 
     def devices_joined_at(self, finding: Finding) -> set[str]:
         """The devices that are joined to the plugs that a finding names."""

@@ -16,9 +16,10 @@ from vervain.queries.connectivity import (
     neighbours_at,
 )
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_in_words
 from vervain.queries.walk import reached
 from vervain.rules.finding import Fix, about, about_cable
-from vervain.rules.fixes import Join, SetGauge
+from vervain.rules.fixes import Join, PutConductor, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.compiling import stop_devices
 from vervain.supply.earth import earth_pins, earth_root, has_mains, is_bonded, works_on_mains
@@ -221,8 +222,33 @@ def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
         yield RuleOutput(
             f"{device} has metal and mains, and no protective earth.",
             subjects,
+            fixes=_bonds(queries, device),
             unfinished=not joined,
         )
+
+
+def _bonds(queries: Queries, device: str) -> tuple[Fix, ...]:
+    """Its terminal for earth joined to that beside which its mains come from, to a free one, or to
+    where earth comes in.
+    """
+    root, own = earth_root(queries), earth_pins(queries, device)
+    if root is None or not own or root.device == device:
+        return ()
+    bonded = [
+        pin for name in queries.devices() if name != device
+        for pin in earth_pins(queries, name) if pin in queries.net(root)
+    ]  # fmt: skip
+    part = queries.part_of(device)
+    beside = {
+        other
+        for port in (part.ports if part is not None else ())
+        for other in neighbours_at(queries, PortRef(device=device, port=port.id))
+    }
+    if not bonded:
+        return ()
+    goal = min(bonded, key=lambda pin: (pin.port_ref not in beside, bool(queries.steps(pin))))
+    words = f"join {pin_in_words(queries, own[0])} to {pin_in_words(queries, goal)}"
+    return (Fix(words=words, remedy=PutConductor(first=own[0], second=goal)),)
 
 
 @rule(
