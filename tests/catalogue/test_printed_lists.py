@@ -173,7 +173,7 @@ class PrintedLists(unittest.TestCase):
         self.assertLessEqual(
             {"B+", "B-", "U", "V", "W", "HU", "HV", "HW", "EN", "F/R", "SV"}, {*pins}
         )
-        doubtful = described("FOO\nIN4\n24V\n0V\nIN5\n24V\n0V")
+        doubtful = described("Foo\nIN4\n24V\n0V\nIN5\n24V\n0V")
         self.assertIn(
             "taken for a connector", " ".join(m for row in doubtful.rows for m in row.marks)
         )

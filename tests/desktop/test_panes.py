@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from large import large_machine
 from tests.desktop.case import WindowCase
@@ -196,6 +196,14 @@ class Findings(WindowCase):
         pane.every.setChecked(True)
         pane.refresh()
         self.assertGreater(len(window.session.findings()), MOST_SHOWN)
+        # Those of one rule are one card and a count, until somebody wants to see them.
+        folded = [card.finding.rule for card in pane.cards]
+        self.assertLess(len(folded), MOST_SHOWN)
+        for _ in folded:
+            self.settle()
+            folds = [b for b in pane.findChildren(QPushButton) if "more alike" in b.text()]
+            if shown := [button for button in folds if button.isVisible()]:
+                QTest.mouseClick(shown[0], LEFT)
         self.assertEqual(MOST_SHOWN, len(pane.cards))
 
     def test_the_gauge_says_value_of_limit(self) -> None:

@@ -11,9 +11,8 @@ order (1 a port).
 from collections.abc import Callable, Mapping
 
 from vervain.model.base import Record
-from vervain.model.elements import Contact
 from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
-from vervain.model.part import DRIVE_KINDS, SEATED
+from vervain.model.part import SEATED
 from vervain.ports.belonging import axis_lettered, names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
@@ -28,8 +27,15 @@ from vervain.ports.placement_solver import (
     solve,
 )
 from vervain.ports.plugging import plug_in, unplug
-from vervain.ports.port_wishes import is_bare_coil, is_named_for, is_of_stops, is_unlike, may_go
-from vervain.ports.switched_loads import channels_for_mains
+from vervain.ports.port_wishes import (
+    is_bare_coil,
+    is_named_for,
+    is_of_stops,
+    is_unlike,
+    may_go,
+    tells_of_a_drive,
+)
+from vervain.ports.switched_loads import channels_for_mains, works_what_is_used
 from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
 from vervain.queries.device_groups import axis_with_driver
@@ -115,7 +121,7 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         is_needed = (
             not port.optional
             or port.id == start_to_join(queries, device)
-            or _works_what_is_used(queries, ref)
+            or works_what_is_used(queries, ref)
             or ref in channels_for_mains(queries)
         )
         if port.end != "device" or port.kind not in PLACED or not is_needed:
@@ -128,19 +134,6 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         ):
             found.append(ref)
     return tuple(found)
-
-
-def _works_what_is_used(queries: Queries, ref: PortRef) -> bool:
-    """Whether a channel of a relay works a contact that something already sits at."""
-    part = queries.part_of(ref.device)
-    return any(
-        isinstance(element, Contact)
-        and element.worked_by == ref.port
-        and any(
-            occupants(queries, PortRef(device=ref.device, port=port)) for port, _ in element.pins
-        )
-        for element in (part.inside if part else ())
-    )
 
 
 def _is_crowded(queries: Queries, host: PortRef, plug: PortRef) -> bool:
@@ -219,7 +212,7 @@ def _edge_cost(
         cost += NOT_ITS_NAME
     cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
     cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
-    cost += TELLS if _is_of_a_drive(queries, answer.host) else 0
+    cost += TELLS if tells_of_a_drive(queries, answer.host) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
@@ -258,13 +251,6 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
             cost=whole.cost + part.cost,
         )
     return whole
-
-
-def _is_of_a_drive(queries: Queries, host: PortRef) -> bool:
-    """Whether a port is the contact of a drive, which tells something and switches no load."""
-    part, port = queries.part_of(host.device), queries.port(host)
-    is_contact = port is not None and port.kind in ("relay contact", "contact")
-    return is_contact and part is not None and part.kind in DRIVE_KINDS
 
 
 def _kind_of(queries: Queries, plug: PortRef) -> str:

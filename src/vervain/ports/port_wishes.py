@@ -172,6 +172,13 @@ def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     )  # fmt: skip
 
 
+def tells_of_a_drive(queries: Queries, host: PortRef) -> bool:
+    """Whether a port is the contact of a drive, which tells something and switches no load."""
+    part, port = queries.part_of(host.device), queries.port(host)
+    is_contact = port is not None and port.kind in ("relay contact", "contact")
+    return is_contact and part is not None and part.kind in DRIVE_KINDS
+
+
 def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     """Whether a plug is proposed for a port that it fits: what a driver tells of itself is for what
     commands drives, where it starts nothing; a bus goes on in its order.

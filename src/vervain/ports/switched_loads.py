@@ -1,8 +1,11 @@
-"""Loads at mains that wait for a relay, and the channels of relays that will switch them."""
+"""What relays switch: loads at mains that wait for a relay, and the channels that will switch them
+or have something at their contacts.
+"""
 
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
+from vervain.queries.connectivity import occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -45,3 +48,16 @@ def channels_for_mains(queries: Queries) -> tuple[PortRef, ...]:
             if not any(map(queries.steps, ends)):
                 free.append(PortRef(device=name, port=element.worked_by))
     return tuple(reversed(free))[: max(count, 0)]
+
+
+def works_what_is_used(queries: Queries, ref: PortRef) -> bool:
+    """Whether a channel of a relay works a contact that something already sits at."""
+    part = queries.part_of(ref.device)
+    return any(
+        isinstance(element, Contact)
+        and element.worked_by == ref.port
+        and any(
+            occupants(queries, PortRef(device=ref.device, port=port)) for port, _ in element.pins
+        )
+        for element in (part.inside if part else ())
+    )

@@ -86,12 +86,15 @@ def tick(rows: list[TableRow], step: str) -> Edit:
 def tick_next(rows: list[TableRow]) -> Edit:
     """The edit that ticks the first step of each row that is not done, or is to be done again; it
     raises `Problem` where all are done. It looks at the machine, not at the rows, which come later
-    than fast fingers.
+    than fast fingers. Raises `Problem` where no row has steps: bought ready, or no cable.
     """
+    made = [row for row in rows if row.marks]
+    if not made:
+        raise Problem("A ready-made cable is neither cut nor made here.")
 
     def edit(machine: Machine) -> Machine:
         before = machine
-        for row in rows:
+        for row in made:
             done = cable_edits.find_cable(machine, str(row.cable)).done
             waiting = [
                 (step, mark)

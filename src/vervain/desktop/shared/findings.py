@@ -22,6 +22,7 @@ from vervain.desktop.shared.to_do import ToDoList
 from vervain.desktop.shared.wire_painting import CONSEQUENCE_COLOURS
 from vervain.desktop.theme import looks
 from vervain.edits.note_edits import accept_finding, reopen_finding
+from vervain.harness.conductors import natural_key
 from vervain.model.problem import Problem
 from vervain.queries.changes import changes
 from vervain.rules.finding import Finding, Fix, acceptance_of
@@ -362,7 +363,8 @@ class FindingsPane(QWidget):
 
     def _fold(self, rule: str, alike: list[Finding]) -> None:
         """How many more there are of a rule, and what they are about; a click shows them."""
-        named = [finding.subjects[0].text for finding in alike if finding.subjects]
+        subjects = (finding.subjects[0].text for finding in alike if finding.subjects)
+        named = sorted(subjects, key=natural_key)
         more = " …" if len(named) > ALIKE_NAMED else ""
         button = QPushButton(f"{len(alike)} more alike: {', '.join(named[:ALIKE_NAMED])}{more}")
         button.setObjectName("flat")

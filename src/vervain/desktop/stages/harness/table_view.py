@@ -403,8 +403,12 @@ class FaceTable(QTableView):
     def tick_next(self) -> None:
         """Ticks the next step of each selected row."""
         current = self.currentIndex()
-        if current.isValid():
+        if not current.isValid():
+            return
+        try:
             self._apply_ticks("Next step", tick_next(self._rows_at(current)), current)
+        except Problem as problem:
+            self.session.say(str(problem))
 
     def _rows_at(self, index: QModelIndex) -> list[TableRow]:
         return self.chosen_rows() or [self.faces.rows[index.row()]]
