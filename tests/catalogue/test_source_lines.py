@@ -106,10 +106,10 @@ class OneList(unittest.TestCase):
             }),
             ("controller", "5V GND D0 D1 D2 A0 VIN GND RST", {
                 "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus", "zero"),
-                **dict.fromkeys(("D0", "D1"), ("digital input", "signal", "plus", "zero")),
-                "D2": ("digital input", "signal", "plus", "zero"),
-                "A0": ("analogue input", "signal", "plus", "zero"),
-                "RST": ("terminals", "none", "plus", "zero"),
+                **dict.fromkeys(("D0", "D1"), ("digital input", "signal", "zero")),
+                "D2": ("digital input", "signal", "zero"),
+                "A0": ("analogue input", "signal", "zero"),
+                "RST": ("terminals", "none", "zero"),
             }),
             ("relay module", "DC+ DC- IN NO COM NC", {
                 "POWER": ("feed in", "plus", "zero"), "IN": ("load", "load-"),

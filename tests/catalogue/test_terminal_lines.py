@@ -137,6 +137,16 @@ class Lists(unittest.TestCase):
         names = [x.text for p in described(text, "controller").ports for x in p.pins]
         self.assertIn("FROB", names)
 
+    def test_a_small_board_by_its_rows_of_pins(self) -> None:
+        text = "VIN\n5V\n3V3\nGND\nGND\nD2 ~D3 D4 ~D5\nA0 A1 A2 A3\nRESET\nAREF"
+        ports = {p.id: [x.text for x in p.pins] for p in described(text, "controller").ports}
+        self.assertEqual(["VIN", "GND", "GND"], ports["POWER"])
+        self.assertEqual([["5V"], ["3V3"]], [ports["5V OUT"], ports["3V3 OUT"]])
+        self.assertLessEqual({"D2", "~D3", "D4", "~D5", "A0", "A3", "RESET", "AREF"}, set(ports))
+        # What feeds the board itself is no plus of its lines.
+        below = described("VIN\n5V\nGND\nD2\nD3\nA0\nA1", "controller")
+        self.assertEqual(["D2", "GND"], [pin.text for pin in below.port("D2").pins])
+
     def test_an_inverter_listed_as_one(self) -> None:
         listed = "R\nT\nPE\nU\nV\nW\nFWD\nREV\nRST\nDCM\n10V\nAVI\nACM\n{0}A\n{0}B\n{0}C"
         for relay in "RTM":

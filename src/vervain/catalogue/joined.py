@@ -21,9 +21,11 @@ from vervain.catalogue.table_heads import HEADERS
 from vervain.catalogue.terminal_lines import terminals_apart
 from vervain.model.base import Record
 from vervain.model.colours import read_colour
-from vervain.model.part import BOARD_KINDS, PinFunction
+from vervain.model.part import BOARD_KINDS, PartKind, PinFunction
 
 NUMBERED = re.compile(r"^\s*[A-Za-z]{0,2}\d{1,3}[A-Za-z]?\s*$")
+# A line of several prints and nothing else: D2 ~D3 D4 D5.
+LINE_OF_PRINTS = re.compile(r"^[A-Z~]+\d*(?:[ ,]+~?[A-Z]+\d*){3,}$", re.MULTILINE)
 LONGEST_NAME = 80
 # How a mark begins that says of a line that it was read in part.
 READ_IN_PART = "Only “"
@@ -219,7 +221,7 @@ def _colour_rows(text: str) -> list[ColourRow]:
     return found
 
 
-def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
+def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, ...]:
     """The pins of a part from its pin table and its colour list.
 
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
@@ -244,6 +246,13 @@ def join(pins_text: str, colours_text: str, kind: str) -> tuple[JoinedRow, ...]:
         if _may_be_a_list(manual) and (listed := printed_rows(pins_text, kind, is_open=True)):
             return tuple(_by_port(_manual_row(row), kind) for row in listed)
         return tuple(_mark_doubles(_mark_doubtful_names(manual, kind)))
+    if (
+        kind == "controller"
+        and not has_ports
+        and LINE_OF_PRINTS.search(pins_text)
+        and (listed := printed_rows(pins_text, kind, is_open=True))
+    ):
+        return tuple(_by_port(_manual_row(row), kind) for row in listed)
     read = _numbered_by_place([_pin_row(row, columns, kind) for row in typed])
     pins: dict[str, set[str]] = {}
     for found in read:

@@ -75,7 +75,7 @@ FEED_RANGE = re.compile(r"^\+?[1-9]\d*(?:-|to|/)\d+v(?:dc|ac/dc)?$")
 REMARK = re.compile(r"^(\S.*?)\s*[(\[][^()\[\]]*[)\]]$")
 # Ports that are called by the letter of an axis alone.
 AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
-GENERAL = re.compile(r"^(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
+GENERAL = re.compile(r"^~?(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
 
 
 @table_reader

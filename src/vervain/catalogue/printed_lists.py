@@ -10,7 +10,12 @@ from collections.abc import Sequence
 from itertools import groupby
 
 from vervain.catalogue.manual import ManualRow
-from vervain.catalogue.pin_words import connector_words, is_plus_with_volts, read_function
+from vervain.catalogue.pin_words import (
+    connector_words,
+    is_general,
+    is_plus_with_volts,
+    read_function,
+)
 from vervain.catalogue.port_names import DASHES
 from vervain.catalogue.printed_volts import WINDOW
 from vervain.catalogue.prints import (
@@ -136,6 +141,7 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
     if (
         kind in WITH_SEVERAL
         and is_name
+        and not all(map(is_general, words))
         and all(read_function(word, kind) is not None for word in words[1:])
     ):
         return [f"{words[0]} {word}" for word in words[1:]]
@@ -213,9 +219,14 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
 
 
 def _feeds_apart(groups: list[Group]) -> list[Group]:
-    """The groups, with each further plus that has a way back of its own: VIN GND, 3V3 GND."""
+    """The groups, with each further plus that has a way back of its own: VIN GND, 3V3 GND; what the
+    board gives stands before what feeds it.
+    """
     found: list[Group] = []
     for sort, members in groups:
+        given = _given_beside_own(members) if sort == "feed" else []
+        found += [(sort, [at]) for at in given]
+        members = [at for at in members if at not in given]
         found.append((sort, []))
         for at in members:
             before = found[-1][1]
@@ -224,6 +235,17 @@ def _feeds_apart(groups: list[Group]) -> list[Group]:
                 found.append((sort, []))
             found[-1][1].append(at)
     return found
+
+
+def _given_beside_own(members: list[Print]) -> list[Print]:
+    """The pluses that a board gives, beside the one that feeds it and its way back: 5V and 3V3 of
+    VIN 5V 3V3 GND.
+    """
+    pluses = [at for at in members if at.function == "plus"]
+    backs = sum(at.function in BACK for at in members)
+    own = [at for at in pluses if OWN_FEED.match(at.name)]
+    is_shared = own and backs and backs < len(pluses)
+    return [at for at in pluses if at not in own] if is_shared else []
 
 
 def _feeds_as_usual(groups: list[Group]) -> list[Group]:
@@ -261,6 +283,9 @@ def _with_feeds(groups: list[Group], found: dict[str, list[Print]]) -> set[int]:
             if beside and _lacks_feed(sort, own):
                 used.add(beside[0])
                 feed = groups[beside[0]][1]
+                if any(OWN_FEED.match(at.name) for at in feed):
+                    # What feeds the board itself gives a line its way back alone.
+                    feed = [at for at in feed if at.function in BACK][:1]
             found[name] = [*found.get(name, []), *own, *feed]
     return used
 
