@@ -158,6 +158,16 @@ class Lists(unittest.TestCase):
                 self.assertEqual(["no", "nc", "com"], ports["RELAY"])
                 self.assertEqual(["plus", "signal", "zero"], ports["ANALOG"])
 
+    def test_motors_and_drivers_that_are_worked_coil_by_coil_are_not_known(self) -> None:
+        leads = "blue 1\npink 2\nyellow 3\norange 4\nred 5"
+        for kind, text in (
+            ("stepper motor", leads),
+            ("stepper driver", "IN1\nIN2\nIN3\nGND\nA\nB"),
+        ):
+            with self.subTest(kind):
+                said = describe(Draft(kind=kind, title="X", pins_text=text), "my-x")
+                self.assertIn("not known", " ".join(said.problems))
+
     def test_what_comes_to_no_port_is_told(self) -> None:
         text = "R\nT\nPE\nU\nV\nW\nFWD\nREV\nRST\nDCM\n10V\nAVI\nACM\nRA\nRB\nRC"
         said = describe(Draft(kind="servo drive", title="X", pins_text=text), "my-x")

@@ -41,9 +41,9 @@ class Rows(unittest.TestCase):
                 self.assertEqual([], [finding.sentence for finding in grave(made())])
 
     def test_the_machines_of_the_mistake_table_are_right(self) -> None:
-        for name, made in MACHINES.items():
+        for name in some(seeded("machines that are right"), list(MACHINES), 16):
             with self.subTest(name):
-                self.assertEqual([], [finding.sentence for finding in grave(made())])
+                self.assertEqual([], [finding.sentence for finding in grave(MACHINES[name]())])
 
 
 class MistakeTable(unittest.TestCase):

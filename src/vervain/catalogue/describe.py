@@ -54,6 +54,8 @@ WITHOUT_SUPPLY: frozenset[PinFunction] = frozenset({"measure+"})
 TERMINAL_WORDS = (None, "coil+", "coil-", "line", "neutral")
 # How the leads of a motor are laid until they are measured.
 ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
+# What a stepper driver is worked by; some are worked over a bus.
+STEPPED: frozenset[str] = frozenset({"step", "direction", "enable", *BUS_FUNCTIONS})
 MEASURE = "Which leads are a coil is not known: Leads finds it with a meter."
 MOST_PINS = 64
 
@@ -154,6 +156,10 @@ def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[s
     has_uses = asks_for_use(draft.kind, functions, pins)
     if has_uses and draft.numbers.get("current_a") and not draft.rated:
         yield "Say what its current is for: one half of each phase, or both halves."
+    if draft.kind == "stepper motor" and pins == len(ORDER) + 1:
+        yield "A stepper with five leads, one common for all coils, is not known to Vervain yet."
+    if draft.kind == "stepper driver" and functions and not functions & STEPPED:
+        yield "A stepper driver wants step and direction; one worked coil by coil is not known yet."
     if not draft.title.strip():
         yield "It has no name yet."
     if draft.kind in ("supply", "battery") and not (
