@@ -142,7 +142,11 @@ class Lists(unittest.TestCase):
         ports = {p.id: [x.text for x in p.pins] for p in described(text, "controller").ports}
         self.assertEqual(["VIN", "GND", "GND"], ports["POWER"])
         self.assertEqual([["5V"], ["3V3"]], [ports["5V OUT"], ports["3V3 OUT"]])
-        self.assertLessEqual({"D2", "~D3", "D4", "~D5", "A0", "A3", "RESET", "AREF"}, set(ports))
+        self.assertLessEqual({"D2", "~D3", "~D5", "A0", "A3", "RESET", "AREF"}, set(ports))
+        line = described(text, "controller").port("D4").pins
+        self.assertEqual(["D4", "5V", "GND"], [pin.text for pin in line])
+        given = described(text, "controller").port("5V OUT").pins[0].electrical
+        self.assertEqual((5.0, 0.3), (given.nominal_v, given.current_a))
         # What feeds the board itself is no plus of its lines.
         below = described("VIN\n5V\nGND\nD2\nD3\nA0\nA1", "controller")
         self.assertEqual(["D2", "GND"], [pin.text for pin in below.port("D2").pins])

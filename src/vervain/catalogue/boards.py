@@ -118,6 +118,9 @@ def asked_circuits(
     """The circuits that a group is asked for, without that of a plus that comes from a feed: a
     safety relay gives its own to the contacts that it reads.
     """
+    if group.role.kind == "feed out" and kind == "controller":
+        # What a board gives is its own: no number of the part says how much.
+        return (f"{group.key}/plus",)
     if is_safety_relay(kind, (other.role.kind for other in groups)):
         return tuple(key for key in circuit_keys(group) if not key.endswith("/plus"))
     fed = {
@@ -296,7 +299,7 @@ def _electrical(
         return None
     if function == "plus" and kind == "header" and group.role.end == "device":
         return _foot_feed(draft, group.pins[number].name) if first_feed is None else None
-    if function == "plus" and kind == "feed out":
+    if function == "plus" and kind == "feed out" and draft.kind != "controller":
         volts, gives_a = draft.numbers.get("nominal_v"), draft.numbers.get("gives_a")
         gives_a = gives_a or draft.numbers.get("current_a")
         return FeedOut(nominal_v=volts, current_a=gives_a) if volts and gives_a else None

@@ -158,7 +158,7 @@ def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[s
         yield "Say what its current is for: one half of each phase, or both halves."
     if draft.kind == "stepper motor" and pins == len(ORDER) + 1:
         yield "A stepper with five leads, one common for all coils, is not known to Vervain yet."
-    if draft.kind == "stepper driver" and functions and not functions & STEPPED:
+    if draft.kind == "stepper driver" and "signal" in functions and not functions & STEPPED:
         yield "A stepper driver wants step and direction; one worked coil by coil is not known yet."
     if not draft.title.strip():
         yield "It has no name yet."

@@ -215,7 +215,23 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
         del found["AXIS"]
         found.update({at.name: [at._replace(function=None)] for at in axis})
     power = {"POWER": found.pop("POWER")} if "POWER" in found else {}
-    return {**power, **found}
+    return {**power, **_with_the_boards_own(power.get("POWER", []), found)}
+
+
+def _with_the_boards_own(
+    power: list[Print], found: dict[str, list[Print]]
+) -> dict[str, list[Print]]:
+    """The ports, lines of a small board with what the board has for all of them, where they have no
+    feed beside: the plus that it gives, and its 0 V.
+    """
+    given = [pins[0] for name, pins in found.items() if name.endswith(" OUT") and len(pins) == 1]
+    backs = [at for at in power if at.function in BACK]
+    if not given or not backs:
+        return found
+    return {
+        name: [*pins, given[0], backs[0]] if all(is_general(at.name) for at in pins) else pins
+        for name, pins in found.items()
+    }
 
 
 def _feeds_apart(groups: list[Group]) -> list[Group]:
