@@ -224,7 +224,8 @@ def plant_parts() -> dict[str, Part]:
     return described({f"my-plant-{name}": draft for name, draft in plant_drafts().items()})
 
 
-def _begun(name: str, parts: dict[str, Part], prefix: str, devices: tuple[str, ...]) -> Builder:
+def begun(name: str, parts: dict[str, Part], prefix: str, devices: tuple[str, ...]) -> Builder:
+    """A machine of some described parts, each called after its part."""
     build = Builder(Machine(name=name))
     for text in devices:
         designator, short = text.split()
@@ -235,7 +236,7 @@ def _begun(name: str, parts: dict[str, Part], prefix: str, devices: tuple[str, .
 
 def unwired_cutter() -> Machine:
     """Its inlet, devices and axes, with nothing joined."""
-    build = _begun("Described cutter", cutter_parts(), "my-cutter", CUTTER)
+    build = begun("Described cutter", cutter_parts(), "my-cutter", CUTTER)
     build.device("X1", "quoin-mi1", "Inlet", None)
     axes = tuple(slide_axis(axis, f"M{n}", f"B{n}") for n, axis in enumerate("XYUV", 1))
     return replace(build.machine, axes=axes)
@@ -243,15 +244,23 @@ def unwired_cutter() -> Machine:
 
 def unwired_plant() -> Machine:
     """Its devices, with nothing joined."""
-    return _begun("Described plant", plant_parts(), "my-plant", PLANT).machine
+    return begun("Described plant", plant_parts(), "my-plant", PLANT).machine
 
 
 def unwired_dipper() -> Machine:
     """Its inlet, devices and axis, with nothing joined."""
-    build = _begun("Described dipper", dipper_parts(), "my-dipper", DIPPER)
+    build = begun("Described dipper", dipper_parts(), "my-dipper", DIPPER)
     build.device("X1", "quoin-mi1", "Inlet", None)
     axis = slide_axis("X", "M1", "B2")
     return replace(build.machine, axes=(replace(axis, max_limit="B3"),))
+
+
+def decided(machine: Machine, reasons: dict[str, str]) -> Machine:
+    """The machine with the findings of some rules accepted, each for a reason."""
+    for finding in api.check(machine).open:
+        if finding.rule in reasons:
+            machine = accept_finding(machine, finding, reasons[finding.rule], DAY)
+    return machine
 
 
 @cache
@@ -261,19 +270,13 @@ def wired_dipper() -> Machine:
     for finding in api.check(machine).open:
         if finding.rule in ("ports.crowded-contact", "machine.no-home"):
             machine = finding.fixes[0].remedy.apply(machine)
-        elif finding.rule == "stops.unnoticed":
-            machine = accept_finding(machine, finding, "A second one is on order.", DAY)
-    return machine
+    return decided(machine, {"stops.unnoticed": "A second one is on order."})
 
 
 @cache
 def wired_cutter() -> Machine:
     """The cutter, with what its builder decides."""
-    machine = wired(unwired_cutter())
-    for finding in api.check(machine).open:
-        if finding.rule in DECIDED:
-            machine = accept_finding(machine, finding, DECIDED[finding.rule], DAY)
-    return machine
+    return decided(wired(unwired_cutter()), DECIDED)
 
 
 @cache

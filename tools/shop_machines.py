@@ -6,12 +6,11 @@ from functools import cache
 
 from msgspec.structs import replace
 
-from builder import Builder, slide_axis
+from builder import slide_axis
 from described_machines import wired
 from drive_machines import described
-from vervain import api
+from novice_machines import begun, decided
 from vervain.catalogue.drafts import Draft
-from vervain.edits.note_edits import accept_finding
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 
@@ -25,7 +24,6 @@ MILL = (
 DECIDED = {
     "stops.unnoticed": "A second contactor is on order.",
 }
-DAY = "2026-11-29"
 
 
 def mill_drafts() -> dict[str, Draft]:
@@ -109,12 +107,8 @@ def mill_parts() -> dict[str, Part]:
 
 def unwired_mill() -> Machine:
     """Its inlet, devices and axes, with nothing joined."""
-    build = Builder(Machine(name="Described mill"))
+    build = begun("Described mill", mill_parts(), "my-mill", MILL)
     build.device("X1", "quoin-mi1", "Inlet", None)
-    for text in MILL:
-        designator, short = text.split()
-        part = mill_parts()[f"my-mill-{short}"]
-        build.add(designator, part, part.title)
     axes = tuple(slide_axis(axis, f"M{n}", f"B{n}") for n, axis in enumerate("XYZ", 1))
     return replace(build.machine, axes=axes)
 
@@ -122,8 +116,4 @@ def unwired_mill() -> Machine:
 @cache
 def wired_mill() -> Machine:
     """The mill, with what its builder decides."""
-    machine = wired(unwired_mill())
-    for finding in api.check(machine).open:
-        if finding.rule in DECIDED:
-            machine = accept_finding(machine, finding, DECIDED[finding.rule], DAY)
-    return machine
+    return decided(wired(unwired_mill()), DECIDED)

@@ -107,6 +107,16 @@ class Switched(unittest.TestCase):
         ))  # fmt: skip
         self.assertNotIn("signals.contact-rating", {x.rule for x in api.check(strong).open})
 
+    def test_what_is_called_a_main_switch_is_no_input(self) -> None:
+        machine = unwired_mill()
+        for name, goes in (("Main switch", False), ("Battery isolator", False), ("Probe", True)):
+            called = replace(machine, devices=tuple(
+                replace(d, name=name) if d.designator == "B4" else d for d in machine.devices
+            ))  # fmt: skip
+            with self.subTest(name):
+                plugs = {placement.plug.device for placement in api.place(called).placements}
+                self.assertEqual(goes, "B4" in plugs)
+
     def test_what_is_not_plain_is_left_to_the_builder(self) -> None:
         def through(machine: Machine) -> list[str]:
             return [s.words for s in api.plan_feeds(machine).steps if "goes through Q" in s.words]

@@ -1,7 +1,7 @@
 """Edits of single wires: something put into a wire, or beside what a wire goes to."""
 
 from vervain.edits.hookup_edits import find_hookup
-from vervain.edits.plug_edits import put_conductor, take_conductor_off
+from vervain.edits.plug_edits import is_joined, put_conductor, take_conductor_off
 from vervain.model.machine import Machine, PinRef, ends_of
 from vervain.model.problem import Problem
 
@@ -37,7 +37,9 @@ def put_into_wire(
     rest, short = reversed(halves) if is_at_far_end else halves
     machine = take_conductor_off(machine, hookup_id, row)
     machine = put_conductor(machine, *rest, hookup.cable if core else None, core)
-    return put_conductor(machine, *short)
+    # Of several wires that go through one device the first has brought the short one.
+    is_there = any(is_joined(other, *short) for other in machine.hookups)
+    return machine if is_there else put_conductor(machine, *short)
 
 
 def put_beside(

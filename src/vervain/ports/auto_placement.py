@@ -29,6 +29,7 @@ from vervain.ports.placement_solver import (
 from vervain.ports.plugging import plug_in, unplug
 from vervain.ports.port_wishes import (
     is_bare_coil,
+    is_main_switch,
     is_named_for,
     is_of_stops,
     is_unlike,
@@ -115,6 +116,8 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
     part = queries.part_of(device)
     found: list[PortRef] = []
     if part is None or any(alternate.device == device for alternate in queries.alternates()):
+        return ()
+    if is_main_switch(queries, device):
         return ()
     for port in part.ports:
         ref = PortRef(device=device, port=port.id)

@@ -19,6 +19,8 @@ COMMANDS: frozenset[PortKind] = frozenset(
 )
 # Letters from which on two words are one: "HEAT" and "heater"; shorter ones are alike when equal.
 ALIKE, SHORTEST = 4, 3
+# What a switch is called that is in a feed.
+MAIN_SWITCH = re.compile(r"\b(?:mains?|power|battery)\s+switch\b|\bisolator\b", re.I)
 # Words of names that tell nothing of what a device is.
 EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one", "input"})
 
@@ -39,14 +41,14 @@ def are_called_alike(queries: Queries, designator: str, name: str) -> bool:
             min(len(word), len(other)) >= ALIKE
             and (word.startswith(other) or other.startswith(word))
         )
-        for word in _words(name)
+        for word in plain_words(name)
         for other in _words_of(queries, designator)
     )
 
 
 def says_what_for(port: str) -> bool:
     """Whether the name of a port says what it is for: LID and PROBE, not IN 3."""
-    return bool(_words(port))
+    return bool(plain_words(port))
 
 
 @query
@@ -55,11 +57,12 @@ def _words_of(queries: Queries, designator: str) -> tuple[str, ...]:
     if device is None or part is None:
         return ()
     besides = device_words().get(part.kind, ())
-    return (*_words(f"{device.name} {part.kind} {part.title}"), *besides)
+    return (*plain_words(f"{device.name} {part.kind} {part.title}"), *besides)
 
 
 @lru_cache(maxsize=4096)
-def _words(text: str) -> list[str]:
+def plain_words(text: str) -> list[str]:
+    """The words of a name that tell something: in small letters, of one only."""
     found = re.findall(r"[a-z]+", text.casefold())
     single = (word[:-1] if word.endswith("s") else word for word in found)
     return [word for word in single if len(word) >= SHORTEST and word not in EMPTY]
@@ -170,6 +173,14 @@ def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
         and ours.kind == "bridge motor" and theirs.kind != "bridge output"
         and queries.axis_of(plug.device) is not None
     )  # fmt: skip
+
+
+def is_main_switch(queries: Queries, designator: str) -> bool:
+    """Whether a switch is called what turns power on and off: it goes into a feed, to no input."""
+    device, part = queries.device(designator), queries.part_of(designator)
+    if device is None or part is None or part.kind != "switch":
+        return False
+    return MAIN_SWITCH.search(f"{device.name} / {part.title}") is not None
 
 
 def tells_of_a_drive(queries: Queries, host: PortRef) -> bool:

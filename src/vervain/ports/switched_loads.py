@@ -9,9 +9,9 @@ from vervain.queries.connectivity import occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
-# What a program turns on and off, where it is fed from nowhere else.
+# What a program turns on and off by its feed; a tool's source is started by an input of its own.
 LOADS: tuple[PartKind, ...] = (
-    "heater", "lamp", "valve", "fan", "load", "brushed motor", "tool power source", "brake",
+    "heater", "lamp", "valve", "fan", "load", "brushed motor", "brake",
 )  # fmt: skip
 
 

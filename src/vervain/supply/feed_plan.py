@@ -14,6 +14,7 @@ from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart, Part
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, unfed_inputs
+from vervain.supply.feed_main_switch import plan_main_switch
 from vervain.supply.feed_mains import plan_mains
 from vervain.supply.feed_returns import plan_returns
 from vervain.supply.feed_safety_relay import plan_safety_relay
@@ -60,6 +61,7 @@ def plan_feeds(
     plan_stops(planner)
     plan_safety_relay(planner)
     plan_cut_outs(planner)
+    plan_main_switch(planner)
     return FeedPlan(steps=tuple(planner.steps), decisions=tuple(planner.decisions))
 
 

@@ -6,7 +6,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.ports.port_wishes import are_called_alike
+from vervain.ports.port_wishes import are_called_alike, plain_words
 from vervain.ports.switched_loads import LOADS
 from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.machine_queries import Queries
@@ -14,6 +14,9 @@ from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
 from vervain.supply.feed_stops import contact_ends
+
+# What else names of relays say, and nothing of what they switch.
+OF_RELAYS = frozenset({"relay", "board", "module", "channel", "ssr", "solid", "state"})
 
 
 class WorkedContact(Record, frozen=True, kw_only=True):
@@ -49,7 +52,7 @@ def plan_switched(planner: PlanBuilder) -> None:
         alike = [pair for pair in fitting if is_alike(queries, *pair)]
         pairs += [pair for pair in alike if _is_only(pair, alike)]
         fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
-    if len(fitting) == 1:
+    if len(fitting) == 1 and _is_for_anything(queries, fitting[0][0].near.device):
         pairs += fitting
     elif fitting:
         relays = names_in_words(tuple(dict.fromkeys(c.near.device for c, _ in fitting)))
@@ -102,6 +105,14 @@ def _fed_ends(planner: PlanBuilder) -> list[FedEnd]:
                         FedEnd(pin=end, current_a=taken, is_mains=is_mains, made_by=made_by)
                     )
     return found
+
+
+def _is_for_anything(queries: Queries, relay: str) -> bool:
+    """Whether the name of a relay does not say what it switches."""
+    device, part = queries.device(relay), queries.part_of(relay)
+    if device is None or part is None:
+        return False
+    return {*plain_words(device.name)} <= {*plain_words(part.kind), *OF_RELAYS}
 
 
 def _is_only(pair: tuple[WorkedContact, FedEnd], pairs: list[tuple[WorkedContact, FedEnd]]) -> bool:
