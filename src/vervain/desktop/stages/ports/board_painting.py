@@ -27,6 +27,7 @@ from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
 
 # How many lines a pin's text has when it is looked at closely.
+SIGNS = ("+", "-", "−")
 CLOSE_LINES = 4
 
 
@@ -290,7 +291,9 @@ def paint_pin_text(
         return
     font = looks.font(9.5)
     painter.setFont(font)
-    text = pin.text
+    # The name of the port stands beside it already: TEMP1 1 at TEMP1, HEAT+ at HEAT.
+    rest = pin.text.removeprefix(shape.port.id)
+    text = rest.strip() if rest.startswith(" ") or rest in SIGNS else pin.text
     while painter.fontMetrics().horizontalAdvance(text) > box.width() and font.pixelSize() > 7:
         font.setPixelSize(font.pixelSize() - 1)
         painter.setFont(font)
