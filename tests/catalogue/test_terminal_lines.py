@@ -9,6 +9,7 @@ from shop_machines import mill_parts
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
 from vervain.catalogue.printed_volts import window_printed
+from vervain.catalogue.terminal_lines import terminals_apart
 from vervain.catalogue.told_circuits import ALL_INPUTS
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact
@@ -70,6 +71,11 @@ class Contacts(unittest.TestCase):
                 self.assertEqual(["NC", "NO"], sorted(rests))
         both = contacts(described("13 14 NO\n21 22 NC", "switch"))
         self.assertEqual([("13", "14", "NO"), ("21", "22", "NC")], both)
+
+    def test_a_table_stays_a_table(self) -> None:
+        for text in ("pin\tfunction\n11\tNC\n12\tCOM", "pin,function\n11,NC\n12,COM"):
+            with self.subTest(text):
+                self.assertEqual(text, terminals_apart(text))
 
     def test_a_solid_state_relay_by_its_words_with_the_volts_that_start_it(self) -> None:
         for text, pole in (

@@ -4,6 +4,7 @@
 
 import re
 
+from vervain.catalogue.table_heads import is_head
 from vervain.catalogue.terminal_numbers import POLE, TWO_FIGURES
 
 # What a contact does, which its figures say as well; alone they are its terminals.
@@ -21,8 +22,14 @@ MARKS = re.compile(r"[,;()\s]+")
 
 
 def terminals_apart(text: str) -> str:
-    """The text with each terminal in a line of its own; any line that has another word as it is."""
+    """The text with each terminal in a line of its own; any line that has another word, and any
+    table with its headings or its tabs, as it is.
+    """
     lines = [line for line in text.splitlines() if line.strip()]
+    first = lines[0] if lines else ""
+    has_heads = is_head(tuple(MARKS.split(first))) and not re.search(r"\d", first)
+    if "\t" in text or "|" in text or has_heads:
+        return text
     return "\n".join(row for line in lines for row in _terminals(line) or [line])
 
 
