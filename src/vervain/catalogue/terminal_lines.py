@@ -27,7 +27,7 @@ def terminals_apart(text: str) -> str:
     """
     lines = [line for line in text.splitlines() if line.strip()]
     first = lines[0] if lines else ""
-    has_heads = is_head(tuple(MARKS.split(first))) and not re.search(r"\d", first)
+    has_heads = is_head(tuple(MARKS.split(first))) and not _terminals(first)
     if "\t" in text or "|" in text or has_heads:
         return text
     return "\n".join(row for line in lines for row in _terminals(line) or [line])
