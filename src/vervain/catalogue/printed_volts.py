@@ -15,7 +15,8 @@ WINDOW = re.compile(
 # Behind the name of a plus: its window, or one voltage above those that boards give to others.
 ANNOTATION = re.compile(rf"^(?P<name>.*\S)\s*[\s(\[](?:{WINDOW.pattern}|(?P<one>\d+)\s?V)"
                         r"\s?(?:DC)?[)\]]?$", re.IGNORECASE)  # fmt: skip
-LEAST_FED_V = 6.0
+# More than a machine is fed with: a number that is none of volts.
+LEAST_FED_V, MOST_V = 6.0, 10_000.0
 # The range of a signal, which begins at nothing.
 FROM_NOTHING = re.compile(r"(?<![\d.])0\s?V?\s?(?:[-–−/]|to|\.{2,3}|…)", re.IGNORECASE)
 
@@ -33,9 +34,11 @@ def window_printed(name: str) -> tuple[float, float] | None:
     ends = WINDOW.search(name)
     if ends is not None:
         low_v, high_v = (float(ends[end].replace(",", ".")) for end in ("low", "high"))
-        return (low_v, high_v) if low_v < high_v else None
+        return (low_v, high_v) if low_v < high_v < MOST_V else None
     volts = None if FROM_NOTHING.search(name) else volts_printed(name)
-    return (volts * (1 - TOLERANCE), volts * (1 + TOLERANCE)) if volts is not None else None
+    if not volts or volts > MOST_V:
+        return None
+    return volts * (1 - TOLERANCE), volts * (1 + TOLERANCE)
 
 
 def agrees(name: str, low_v: float, high_v: float) -> bool:
