@@ -106,7 +106,13 @@ class Causes(unittest.TestCase):
     def test_the_table_names_kinds_that_there_are(self) -> None:
         table = trouble_table()
         ids = {symptom.id for symptom in table.symptom}
-        kinds = {step.kind for make in MACHINES.values() for step in bench_list(Queries(make()))}
+        named = {kind for known in table.cause for kind in known.of} - ids
+        named |= {symptom.like for symptom in table.symptom}
+        kinds: set[str] = set()
+        for make in MACHINES.values():
+            if named <= kinds:
+                break
+            kinds |= {step.kind for step in bench_list(Queries(make()))}
         for known in table.cause:
             self.assertLessEqual(set(known.of), ids | kinds, known.what)
         for symptom in table.symptom:

@@ -41,7 +41,7 @@ class Rows(unittest.TestCase):
                 self.assertEqual([], [finding.sentence for finding in grave(made())])
 
     def test_the_machines_of_the_mistake_table_are_right(self) -> None:
-        for name in some(seeded("machines that are right"), list(MACHINES), 16):
+        for name in some(seeded("machines that are right"), list(MACHINES), 10):
             with self.subTest(name):
                 self.assertEqual([], [finding.sentence for finding in grave(MACHINES[name]())])
 
@@ -51,7 +51,7 @@ class MistakeTable(unittest.TestCase):
 
     def test_single_mistakes_are_noticed_told_once_and_mended(self) -> None:
         choice, outcomes = seeded("mistake table"), list[tuple[str, Outcome]]()
-        for name in some(choice, sorted(MACHINES), 11):
+        for name in some(choice, sorted(MACHINES), 9):
             sound = Sound(MACHINES[name]())
             judge = Judge(sound)
             # Settings that nothing contradicts are told by the settings sheet alone.
