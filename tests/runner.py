@@ -6,6 +6,7 @@ waits; at most to five. What takes long is begun first.
 """
 
 import argparse
+import faulthandler
 import gc
 import io
 import multiprocessing
@@ -15,7 +16,9 @@ import sys
 import time
 import unittest
 from collections import Counter
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
 from tests import ROOT
@@ -66,7 +69,11 @@ class CountingResult(unittest.TextTestResult):
         self.passed += 1
 
 
-def run_named(name: str) -> tuple[str, Counter, list[tuple[float, str]]]:
+# What was printed, the counts, and how long each test took.
+Outcome = tuple[str, Counter, list[tuple[float, str]]]
+
+
+def run_named(name: str) -> Outcome:
     """Runs the tests of one name: what was printed, the counts, and how long each took."""
     gc.set_threshold(*GARBAGE_AFTER)
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
@@ -76,6 +83,29 @@ def run_named(name: str) -> tuple[str, Counter, list[tuple[float, str]]]:
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     counts = Counter(passed=result.passed, failed=failed, skipped=len(result.skipped))
     return stream.getvalue() if failed else "", counts, result.times
+
+
+def run_all(names: list[str], processes: int) -> Iterator[Outcome]:
+    """Runs the tests of all names, shared out to processes. Where one of these breaks off, what it
+    was at fails, with what Python was doing on standard error, and the others go on.
+    """
+    waiting = list(names)
+    while waiting:
+        with ProcessPoolExecutor(
+            processes, multiprocessing.get_context("spawn"), initializer=faulthandler.enable
+        ) as pool:
+            futures = {pool.submit(run_named, name): name for name in waiting}
+            try:
+                for future in as_completed(futures):
+                    outcome = future.result()
+                    waiting.remove(futures[future])
+                    yield outcome
+                return
+            except BrokenProcessPool:
+                # They are begun in their order; the first that are left were under way.
+                lost, waiting = waiting[:processes], waiting[processes:]
+        words = f"FAIL: a process broke off while it was at one of {', '.join(lost)}\n"
+        yield words, Counter(failed=len(lost)), []
 
 
 def run_checks() -> list[str]:
@@ -105,12 +135,9 @@ def main() -> int:
     processes = min(MOST_PROCESSES, (os.cpu_count() or 1) + 1, len(names))
     total: Counter = Counter()
     times: list[tuple[float, str]] = []
-    with (
-        multiprocessing.get_context("spawn").Pool(processes) as pool,
-        ThreadPoolExecutor(1) as beside,
-    ):
+    with ThreadPoolExecutor(1) as beside:
         checks = beside.submit(run_checks)
-        for said, counts, took in pool.imap_unordered(run_named, names):
+        for said, counts, took in run_all(names, processes):
             print(said or ".", end="", flush=True)
             total.update(counts)
             times += took

@@ -37,10 +37,10 @@ def with_electrical(part: Part, port_id: str, pin_id: str, **values) -> Part:
     return replace(part, ports=swapped(part.ports, port, replace(port, pins=pins)))
 
 
-def with_contacts(part: Part, current_max_a: float) -> Part:
-    """The part, its contacts for no more than this."""
+def with_contacts(part: Part, **limits: float) -> Part:
+    """The part, its contacts with other limits."""
     return replace(part, inside=tuple(
-        replace(e, current_max_a=current_max_a) if isinstance(e, Contact) else e
+        replace(e, **limits) if isinstance(e, Contact) else e
         for e in part.inside
     ))  # fmt: skip
 

@@ -144,7 +144,9 @@ class WindowCase(unittest.TestCase):
 
     def close(self, window: Window) -> None:
         window.close()
-        WARM.take_back(window.session.analysis._look)
+        analysis = window.session.analysis
+        if analysis._thread is None or not analysis._thread.is_alive():
+            WARM.take_back(analysis._look)
         window.deleteLater()
         for _ in range(3):
             QApplication.processEvents()
@@ -231,3 +233,14 @@ class WindowCase(unittest.TestCase):
     def finding_keys(self) -> set[str]:
         self.until(lambda: self.session.checked_machine is self.session.machine)
         return {finding.key for finding in self.session.findings()}
+
+
+class DescribingCase(WindowCase):
+    """The window on an empty machine, describing a part."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.window = self.open(Machine(name="New machine"))
+        self.window.show_stage("Machine")
+        self.window.describe_part()
+        self.page = self.window.describing

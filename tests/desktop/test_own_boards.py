@@ -2,21 +2,16 @@
 
 from PyQt6.QtCore import Qt
 
-from tests.desktop.case import WindowCase
-from vervain.model.machine import Machine
+from tests.desktop.case import DescribingCase
 
 Key = Qt.Key
 
 
-class OwnBoards(WindowCase):
+class OwnBoards(DescribingCase):
     """A board that no shelf has, from its manual's table to the machine, in the window."""
 
     def setUp(self) -> None:
         super().setUp()
-        self.window = self.open(Machine(name="New machine"))
-        self.window.show_stage("Machine")
-        self.window.describe_part()
-        self.page = self.window.describing
         self.page.kind.setCurrentText("controller")
 
     def choose(self, key: str, text: str) -> None:

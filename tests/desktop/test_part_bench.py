@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from tests.desktop.case import WindowCase
+from tests.desktop.case import DescribingCase
 from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.port_places import EDGE_WORDS
 from vervain.data import replace_tables
@@ -53,14 +53,7 @@ IN 1-4 | 2 | IN
 IN 1-4 | 3 | 0V"""
 
 
-class Bench(WindowCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.window = self.open(Machine(name="New machine"))
-        self.window.show_stage("Machine")
-        self.window.describe_part()
-        self.page = self.window.describing
-
+class Bench(DescribingCase):
     def board(self) -> None:
         self.page.kind.setCurrentText("controller")
         self.page.title.setText("Board")

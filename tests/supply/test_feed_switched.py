@@ -5,9 +5,10 @@ import unittest
 from msgspec.structs import replace
 
 from builder import Builder
-from novice_machines import dipper_parts, unwired_dipper, wired_dipper
+from novice_machines import dipper_parts, plant_parts, unwired_dipper, wired_dipper
 from shop_machines import unwired_mill, wired_mill
 from tests import small
+from tests.catalogue.test_terminal_lines import described
 from tests.supply.test_feeding_safety_relay import at
 from vervain import api
 from vervain.harness.proposing import propose_tree
@@ -102,10 +103,63 @@ class Switched(unittest.TestCase):
         self.assertFalse([x.key for x in api.check(machine).open if x.consequence != "Workmanship"])
         # The contact switches the pump alone, not what hangs beside it at the terminals.
         strong = replace(machine, parts=tuple(
-            small.with_contacts(part, 1.0) if part.id == "my-mill-relays" else part
+            small.with_contacts(part, current_max_a=1.0) if part.id == "my-mill-relays" else part
             for part in machine.parts
         ))  # fmt: skip
         self.assertNotIn("signals.contact-rating", {x.rule for x in api.check(strong).open})
+
+    def test_a_button_beside_the_contact_that_holds_is_judged(self) -> None:
+        """Both ends of the button reach the plus: one through the stop, one through the contact."""
+        parts = dipper_parts()
+        button = described("13 14 NO", "switch", numbers={"contact_max_a": 0.05})
+        build = Builder(Machine(name="Holds itself"))
+        for name, part in (
+            ("G1", parts["my-dipper-supply"]), ("S1", parts["my-dipper-stop"]),
+            ("S2", replace(button, id="my-button")), ("Q1", parts["my-dipper-contactor"]),
+        ):  # fmt: skip
+            build.add(name, part)
+        for a, b, pins in (
+            ("G1:OUT", "S1:11-12", "3-11"), ("S1:11-12", "S2:13-14", "12-13"),
+            ("S2:13-14", "Q1:COIL", "14-A1"), ("Q1:13-14", "S2:13-14", "13-13 14-14"),
+            ("Q1:COIL", "G1:OUT", "A2-1"),
+        ):  # fmt: skip
+            build.join(a, b, pins)
+        told = [x.sentence for x in api.check(build.machine).open if x.rule.endswith("-rating")]
+        self.assertIn(
+            "S2 switches 0.1 A (Q1); it carries 0.05 A.", [t.split(" of ")[-1] for t in told]
+        )
+
+    def test_a_contact_for_low_volts_gets_no_mains(self) -> None:
+        machine = bath("Wax heater", output="FAN")
+        for most_v, count in ((30.0, 0), (250.0, 1)):
+            parts = tuple(
+                small.with_contacts(part, v_max_v=most_v)
+                if part.kind == "solid-state relay"
+                else part
+                for part in machine.parts
+            )
+            steps = api.plan_feeds(replace(machine, parts=parts)).steps
+            with self.subTest(most_v):
+                self.assertEqual(count, sum("goes through Q1" in step.words for step in steps))
+
+    def test_a_battery_goes_through_the_main_switch(self) -> None:
+        parts = plant_parts()
+        build = Builder(Machine(name="Cart"))
+        switch = described("13 14 NO", "switch", numbers={"contact_max_a": 16})
+        for name, part in (
+            ("G1", parts["my-plant-battery"]), ("G2", parts["my-plant-converter"]),
+            ("K1", parts["my-plant-board"]), ("M1", parts["my-plant-pump"]),
+        ):  # fmt: skip
+            build.add(name, part)
+        bare = [step.words for step in api.plan_feeds(build.machine).steps]
+        build.add("S9", replace(switch, id="my-main"), "Main switch")
+        plan = api.plan_feeds(build.machine)
+        words = [step.words for step in plan.steps]
+        self.assertEqual([*bare, "G1 goes through S9"], words)
+        queries = Queries(api.apply_feeds(build.machine, plan.steps))
+        # Nothing hangs on the battery but the switch, however many ways go out behind it.
+        beside = {pin.device for pin in queries.net(at("G1:PORT:1"))} - {"G1"}
+        self.assertEqual({"S9"}, beside)
 
     def test_what_is_called_a_main_switch_is_no_input(self) -> None:
         machine = unwired_mill()

@@ -47,8 +47,8 @@ class Need(Record, frozen=True, kw_only=True):
     """A hookup that wants a cable. `device_end` is the side where the device is, `axis` whose it
     is; `thinnest_mm2` and `thickest_mm2` are what all its contacts take; `fused_a` is the rating of
     the fuse before it, or without one what its source can give, 0 where there is neither; `plugs`
-    are the families of the plugs at its ends, as far as they are said; `single` the colours of
-    which one is a wire of mains that goes alone inside a box, none for anything else.
+    are the families of the plugs at its ends, as far as they are said; `single` the colour of a
+    wire of mains that goes alone inside a box, "" for anything else.
     """
 
     hookup: str
@@ -69,7 +69,7 @@ class Need(Record, frozen=True, kw_only=True):
     earth: bool
     fused_a: float
     plugs: frozenset[str] = frozenset()
-    single: tuple[str, ...] = ()
+    single: str = ""
 
 
 @query
@@ -121,27 +121,27 @@ def need_of(queries: Queries, hookup_id: str) -> Need | None:
             for end in (hookup.a, hookup.b)
             if (port := queries.port(end)) and (plug := connector_of(port.connector))
         ),
-        single=_single_colours(queries, hookup),
+        single=_single_colour(queries, hookup),
     )
 
 
-def _single_colours(queries: Queries, hookup: Hookup) -> tuple[str, ...]:
-    """The colours of a wire of mains that goes alone from terminal to terminal in one place: blue
-    is the neutral (IEC 60445).
+def _single_colour(queries: Queries, hookup: Hookup) -> str:
+    """The colour of a wire of mains that goes alone from terminal to terminal in one place: blue is
+    the neutral, brown the line (IEC 60445). "" for anything else.
     """
     devices = [queries.device(end.device) for end in (hookup.a, hookup.b)]
     is_inside = len({device.place if device is not None else None for device in devices}) == 1
     if service_of_hookup(queries, hookup.id) != "mains" or not is_inside:
-        return ()
+        return ""
     if len(hookup.conductors) != 1 or functions_of_hookup(queries, hookup.id) == {"pe"}:
-        return ()
+        return ""
     pins = {
         found.function
         for end in ends_of(hookup, hookup.conductors[0])
         for ref in queries.net(end)
         if (found := queries.pin(ref)) is not None
     }
-    return ("BU",) if "neutral" in pins else ("BN",)
+    return "BU" if "neutral" in pins else "BN"
 
 
 def _voltage_v(queries: Queries, hookup: Hookup, device_end: PortRef) -> float:

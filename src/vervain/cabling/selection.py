@@ -243,8 +243,8 @@ def suits(
         pairs = len(pairs_of(group, options)) + len(shared_commons(group, options))
         enough = enough and 2 * pairs <= len(part.cores)
     loose = part.form == "loose wires"
-    single = group[0].single if len(group) == 1 else ()
-    if single and part.cores not in [(colour,) for colour in single]:
+    single = group[0].single if len(group) == 1 else ""
+    if single and part.cores != (single,):
         return False
     return (
         enough

@@ -1,6 +1,5 @@
 """A part made from its pin table, its colour list and a few numbers."""
 
-import re
 from collections.abc import Iterator
 from typing import Literal
 
@@ -27,7 +26,7 @@ from vervain.catalogue.joined import READ_IN_PART, JoinedRow, join, missing_numb
 from vervain.catalogue.layouts import PRINT
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
-from vervain.catalogue.pin_words import connector_words
+from vervain.catalogue.pin_words import names_connectors
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
@@ -127,7 +126,7 @@ def _at_no_port(rows: tuple[JoinedRow, ...], part: Part | None) -> tuple[str, ..
     left = [
         name for name in names
         if not any(text.startswith(name) for text in made)
-        and re.sub(r"\W|\d", "", name.casefold()).rstrip("s") not in connector_words()
+        and not names_connectors(name)
     ]  # fmt: skip
     if part is None or part.kind not in BOARD_KINDS or not left:
         return ()

@@ -6,8 +6,8 @@ import re
 from itertools import pairwise
 
 from vervain.catalogue.pin_words import (
-    connector_words,
     function_at,
+    names_connectors,
     read_function,
 )
 from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
@@ -127,7 +127,7 @@ def _is_called_for_use(text: str) -> bool:
     first = re.match(r"[a-z]+", text.casefold())
     word = first[0] if first else ""
     rest = text[len(word) :]
-    is_word = word in connector_words() and re.match(r"^(?:[ _-]?\d+)?(?: .*)?$", rest) is not None
+    is_word = names_connectors(word) and re.match(r"^(?:[ _-]?\d+)?(?: .*)?$", rest) is not None
     return is_word or NUMBERED.match(text) is not None
 
 

@@ -32,10 +32,17 @@ def wordings() -> tuple[Wording, ...]:
 
 
 @table_reader
-def connector_words() -> frozenset[str]:
-    """What connectors are called by what they are for, in small letters."""
+def _names_of_connectors() -> frozenset[str]:
     table = tomllib.loads(data_text("tables/pin_words.toml"))
     return frozenset(table.get("connectors", {}).get("words", ()))
+
+
+def names_connectors(text: str) -> bool:
+    """Whether a word is what connectors are called by what they are for, one or several of them,
+    counted or not: INPUT, INPUTS, MOTOR 2.
+    """
+    word = re.sub(r"[\W\d_]", "", text.casefold())
+    return bool({word, word.rstrip("s"), f"{word}s"} & _names_of_connectors())
 
 
 @table_reader

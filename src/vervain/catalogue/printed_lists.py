@@ -11,9 +11,9 @@ from itertools import groupby
 
 from vervain.catalogue.manual import ManualRow
 from vervain.catalogue.pin_words import (
-    connector_words,
     is_general,
     is_plus_with_volts,
+    names_connectors,
     read_function,
 )
 from vervain.catalogue.port_names import DASHES
@@ -104,9 +104,7 @@ def _unknown(word: str, line: str) -> Print | None:
     """A word that means nothing yet as the print of a line of its own; none of a sentence, or what
     connectors are called.
     """
-    stem = re.sub(r"[\W\d_]", "", word.casefold()).rstrip("s")
-    is_head = stem in connector_words() or f"{stem}s" in connector_words()
-    is_print = len(word) <= LONGEST_PRINT and word == word.upper() and not is_head
+    is_print = len(word) <= LONGEST_PRINT and word == word.upper() and not names_connectors(word)
     return Print("", word, None, line) if is_print else None
 
 

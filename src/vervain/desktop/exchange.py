@@ -125,9 +125,10 @@ class Exchange(QObject):
                 return not self.is_closing()
 
             known = Queries(machine)
-            count = len(write_set(machine, folder, says, known))
+            tables = all_tables(machine, known)
+            count = len(write_set(machine, folder, says, tables, known))
             forms = tuple(FORM_WORDS) if not self.is_closing() else ()
-            return count, papers_of(machine, forms, all_tables(machine, known))
+            return count, papers_of(machine, forms, tables)
 
         def tell() -> None:
             if said and self.is_exporting:

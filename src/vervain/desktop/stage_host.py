@@ -5,6 +5,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 
 from vervain.desktop.background import in_background
@@ -67,20 +68,15 @@ class StageHost(QMainWindow):
     stage: Stage
     shelf: "Shelf"
 
+    # A stage to go to, by its name; a part that is made wants the whole window, or gives it back.
+    stage_wanted = pyqtSignal(str)
+    room_wanted = pyqtSignal()
     # What is on the shelf, once it was read.
     contents = ShelfContents()
 
     def shelf_parts(self) -> tuple[Part, ...]:
         """The parts that can be added, one's own among them, once they were read."""
         return self.contents.parts or tuple(shipped_shelf().parts.values())
-
-    def show_stage(self, name: Stage) -> None:
-        """Goes to a stage."""
-        raise NotImplementedError
-
-    def give_room(self) -> None:
-        """Gives a part that is made the whole window, or takes it back."""
-        raise NotImplementedError
 
     @cached_property
     def harness(self) -> "HarnessStage":
@@ -169,7 +165,7 @@ class StageHost(QMainWindow):
         self.left_stack.addWidget(self.shelf)
         stage.view.wants_part.connect(self.look_for_part)
         stage.hand.changed.connect(self._hand_on_lanes)
-        stage.page_shown.connect(self.give_room)
+        stage.page_shown.connect(self.room_wanted)
         self.read_shelf()
         return stage
 
@@ -202,7 +198,7 @@ class StageHost(QMainWindow):
 
     def describe_part(self) -> None:
         """Opens the description of a new part."""
-        self.show_stage("Machine")
+        self.stage_wanted.emit("Machine")
         self.machine_stage.show_page(self.describing)
 
     @cached_property
@@ -226,7 +222,7 @@ class StageHost(QMainWindow):
 
     def make_like(self) -> None:
         """Opens the figures of the selected part, or of the selected device's, for one like it."""
-        self.show_stage("Machine")
+        self.stage_wanted.emit("Machine")
         part, shelf = self._chosen_part(), self.shelf.rows.contents
         if part is None:
             return
@@ -236,7 +232,7 @@ class StageHost(QMainWindow):
     def _chosen_part(self) -> Part | None:
         """The selected part of the shelf, or of the device; told where there is none."""
         chosen, queries = self.session.selection, self.session.queries
-        self.show_stage("Machine")
+        self.stage_wanted.emit("Machine")
         part = queries.part_of(chosen.device) if chosen.device else None
         part = self.shelf.rows.contents.part(chosen.part) if chosen.part else part
         if part is None:
@@ -280,7 +276,7 @@ class StageHost(QMainWindow):
 
     def take_parts_in(self, path: Path) -> None:
         """Reads a part file on a worker, says what would come of it, and takes it in when told."""
-        self.show_stage("Machine")
+        self.stage_wanted.emit("Machine")
         folder = self.settings.parts_folder
 
         def kept(count: int) -> None:

@@ -73,6 +73,8 @@ class Window(StageHost):
         stamp: FileStamp | None = None,
     ) -> None:
         super().__init__()
+        self.stage_wanted.connect(self.show_stage)
+        self.room_wanted.connect(self.give_room)
         self.settings = settings
         self.session = Session(machine, path)
         self.documents = Documents(self, self.session, settings, autosaves, stamp)

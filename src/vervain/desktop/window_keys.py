@@ -1,7 +1,6 @@
 """The window's keys: which pane has the keyboard, and what is pressed where."""
 
 from collections.abc import Callable
-from typing import cast
 
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QWidget
@@ -13,7 +12,6 @@ from vervain.desktop.shared.led_focus import LedFocus
 from vervain.desktop.shared.trace_strip import TraceStrip
 from vervain.desktop.shared.tray import Tray
 from vervain.desktop.stage_host import StageHost
-from vervain.rules.finding import Stage
 
 
 class WindowKeys:
@@ -70,10 +68,10 @@ class WindowKeys:
         """Does what a key does, where it does it."""
         target: QWidget = self.host
         if entry.area == ROUTE:
-            self.host.show_stage("Harness")
+            self.host.stage_wanted.emit("Harness")
             target = self.host.harness.route
         elif entry.area != EVERYWHERE:
-            self.host.show_stage(cast(Stage, entry.area))
+            self.host.stage_wanted.emit(entry.area)
             shown = self.host.stack.currentWidget()
             target = shown.leader if isinstance(shown, LedFocus) else shown or self.host
         target.setFocus()

@@ -112,13 +112,14 @@ def write_set(
     machine: Machine,
     folder: Path,
     says: Callable[[str], bool] = lambda _: True,
+    tables: tuple[Table, ...] | None = None,
     known: Queries | None = None,
 ) -> list[Path]:
     """Writes everything: PDF, build sheets, loom board, bench report, HTML, workbook, JSON, a CSV a
     table, labels for tape and for sheets, and an order list a supplier.
 
-    `says` is told each file's name and answers whether to go on. From look-ups that are known,
-    where there are some. Raises `FileProblem`.
+    `says` is told each file's name and answers whether to go on. From tables and look-ups
+    that are known, where there are some. Raises `FileProblem`.
     """
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -126,7 +127,7 @@ def write_set(
         raise FileProblem(str(folder), f"It cannot be made: {error.strerror}.") from None
     stem = paper_stem(machine)
     queries = Queries(machine) if known is None else known
-    tables = all_tables(machine, queries)
+    tables = all_tables(machine, queries) if tables is None else tables
     jobs: list[tuple[str, Callable[[], tuple[bytes, ...]]]] = []
     for form in ("pdf", "html", "xlsx", "json"):
         jobs.append((f"{stem}-harness.{form}", partial(_one, machine, form, tables, queries)))

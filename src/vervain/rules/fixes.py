@@ -9,19 +9,17 @@ from vervain.edits import (
     route_edits,
     wire_edits,
 )
-from vervain.edits.axis_edits import add_to_role, put_in_role, set_axis_choice
 from vervain.leads.rewiring import use_windings
 from vervain.leads.winding_connection import UseKind
-from vervain.model.axis import Homing, Role
 from vervain.model.base import Record
 from vervain.model.machine import Conductor, Machine, PinRef, PortRef, SettingValue, Spares
 from vervain.model.part import CablePart, Part
 from vervain.model.place import Chain
-from vervain.model.problem import Problem
 from vervain.ports import adapters
 from vervain.ports.extension import extend
 from vervain.ports.plugging import plug_in, unplug
 from vervain.queries.machine_queries import Queries
+from vervain.rules.axis_fixes import PutInRole, PutPart, SetHoming
 
 
 class ExchangePins(Record, frozen=True, kw_only=True, tag="exchange pins"):
@@ -45,17 +43,6 @@ class SetSetting(Record, frozen=True, kw_only=True, tag="set"):
 
     def apply(self, machine: Machine) -> Machine:
         return device_edits.set_setting(machine, self.device, self.key, self.value)
-
-
-class PutInRole(Record, frozen=True, kw_only=True, tag="put in role"):
-    """A device of the machine takes a role of an axis as well."""
-
-    axis: str
-    role: Role
-    device: str
-
-    def apply(self, machine: Machine) -> Machine:
-        return put_in_role(machine, self.axis, self.role, self.device)
 
 
 class Join(Record, frozen=True, kw_only=True, tag="join"):
@@ -206,16 +193,6 @@ class PutDivider(Record, frozen=True, kw_only=True, tag="put divider"):
         return adapters.put_in_line(machine, self.pin, self.part, name, self.zero)
 
 
-class SetHoming(Record, frozen=True, kw_only=True, tag="set homing"):
-    """The homing of an axis is switched on, off, or follows the wiring."""
-
-    axis: str
-    homing: Homing
-
-    def apply(self, machine: Machine) -> Machine:
-        return set_axis_choice(machine, self.axis, homing=self.homing)
-
-
 class TakeOut(Record, frozen=True, kw_only=True, tag="take out"):
     """A device is taken out."""
 
@@ -286,20 +263,6 @@ class MovePins(Record, frozen=True, kw_only=True, tag="move pins"):
 
     def apply(self, machine: Machine) -> Machine:
         return hookup_edits.move_pins(machine, self.hookup, self.side, self.pins)
-
-
-class PutPart(Record, frozen=True, kw_only=True, tag="put part"):
-    """A new device of a part that the machine has already, in a role of an axis."""
-
-    axis: str
-    role: Role
-    part: str
-
-    def apply(self, machine: Machine) -> Machine:
-        part = next((part for part in machine.parts if part.id == self.part), None)
-        if part is None:
-            raise Problem(f"The part {self.part} is not in the machine.")
-        return add_to_role(machine, self.axis, self.role, part)[0]
 
 
 class UseWindings(Record, frozen=True, kw_only=True, tag="use windings"):

@@ -46,6 +46,14 @@ class PlanBuilder:
         self.queries = Queries(self.machine)
         self.steps.append(step)
 
+    def steps_to(self, pin: PinRef) -> tuple[int, ...]:
+        """The numbers of the steps that join something to a pin."""
+        return tuple(
+            number
+            for number, step in enumerate(self.steps)
+            if any(pin in (wire.a, wire.b) for wire in step.wires)
+        )
+
     def new_device(self, part: Part, name: str, near: str) -> NewDevice:
         """A new device of a part, in the place of another device."""
         taken = [device.designator for device in self.machine.devices]

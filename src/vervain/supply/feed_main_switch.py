@@ -23,11 +23,7 @@ def plan_main_switch(planner: PlanBuilder) -> None:
     if len(switches) != 1 or len(sources) != 1:
         return
     (near, far), plus = switches[0], next(iter(sources))
-    made_by = tuple(
-        number
-        for number, step in enumerate(planner.steps)
-        if any(plus in (wire.a, wire.b) for wire in step.wires)
-    )
+    made_by = planner.steps_to(plus)
     if made_by and len(steps_from(queries, plus)) == len(made_by):
         planner.add(
             FeedStep(

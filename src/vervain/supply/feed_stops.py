@@ -350,11 +350,7 @@ def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
     ]
     if not worked or len(poles) < len(worked):
         return
-    made_by = tuple(
-        number
-        for number, step in enumerate(planner.steps)
-        if any(end in (wire.a, wire.b) for wire in step.wires)
-    )
+    led = planner.steps_to(end)
     through = tuple(
         NewWayThrough(near_end=end, near=far, far=near, is_at_source=True) for near, far in poles
     )
@@ -366,7 +362,7 @@ def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
                 f"{way.near.device} {way.near.port}",
                 reason=f"At a stop its mains are cut: {names}.",
                 through=(way,),
-                needs=made_by,
+                needs=led,
             )
         )
 

@@ -2,6 +2,7 @@
 controller works already and that nothing is joined to.
 """
 
+from vervain.electrical.feeds import nominal_v
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact
@@ -31,10 +32,11 @@ class WorkedContact(Record, frozen=True, kw_only=True):
 
 
 class FedEnd(Record, frozen=True, kw_only=True):
-    """The pin of a load by which this proposal feeds it, and what it takes."""
+    """The pin of a load by which this proposal feeds it, and what it takes, in A and V."""
 
     pin: PinRef
     current_a: float
+    voltage_v: float
     is_mains: bool
     made_by: tuple[int, ...]
 
@@ -90,20 +92,20 @@ def _fed_ends(planner: PlanBuilder) -> list[FedEnd]:
     for name in planner.queries.devices():
         part = planner.queries.part_of(name)
         for port in part.ports if part is not None and part.kind in LOADS else ():
-            feeds = [pin.electrical for pin in port.pins if isinstance(pin.electrical, FeedIn)]
-            for pin in port.pins:
-                end = PinRef(device=name, port=port.id, pin=pin.id)
-                made_by = tuple(
-                    number
-                    for number, step in enumerate(planner.steps)
-                    if any(end in (wire.a, wire.b) for wire in step.wires)
+            pins = [(PinRef(device=name, port=port.id, pin=pin.id), pin) for pin in port.pins]
+            feeds = [(at, pin.electrical) for at, pin in pins if isinstance(pin.electrical, FeedIn)]
+            current_a = max((feed.current_a or 0.0 for _, feed in feeds), default=0.0)
+            # What takes nobody knows how many volts is not judged by them.
+            known = [at for at, feed in feeds if feed.nominal_v or feed.middle_v]
+            voltage_v = max((nominal_v(planner.queries, at) for at in known), default=0.0)
+            found += [
+                FedEnd(
+                    pin=at, current_a=current_a, voltage_v=voltage_v,
+                    is_mains=pin.function == "line", made_by=made_by,
                 )
-                if made_by and pin.function in ("line", "plus", "load+"):
-                    taken = max((feed.current_a or 0.0 for feed in feeds), default=0.0)
-                    is_mains = pin.function == "line"
-                    found.append(
-                        FedEnd(pin=end, current_a=taken, is_mains=is_mains, made_by=made_by)
-                    )
+                for at, pin in pins
+                if pin.function in ("line", "plus", "load+") and (made_by := planner.steps_to(at))
+            ]  # fmt: skip
     return found
 
 
@@ -133,6 +135,8 @@ def _bears(contact: WorkedContact, end: FedEnd) -> bool:
     """Whether a contact may switch a load."""
     element = contact.element
     if element.switches is not None and (element.switches == "AC") != end.is_mains:
+        return False
+    if element.v_max_v is not None and element.v_max_v < end.voltage_v:
         return False
     return element.current_max_a is None or element.current_max_a >= end.current_a
 

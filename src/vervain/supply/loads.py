@@ -149,7 +149,7 @@ def _law(part: Part) -> Law:
 @query
 def driver_rms_a(queries: Queries, driver: str) -> float | None:
     """The RMS current of one phase that a driver is set to: peak / sqrt2. Where nothing tells what
-    it is set to, what its motors are rated for.
+    it is set to, what its motors are rated for as they are wired; of several the sum, in parallel.
     """
     peak = queries.setting(driver, "current_peak_a")
     if isinstance(peak, int | float):
@@ -158,9 +158,8 @@ def driver_rms_a(queries: Queries, driver: str) -> float | None:
     if own is None or own.driver is None:
         # What a controller has in its slots is set there.
         return None
-    parts = [queries.part_of(motor) for motor in motors_of(queries, driver)]
-    steppers = [part.stepper for part in parts if part is not None and part.stepper is not None]
-    rated_a = [stepper.current_a or 0.0 for stepper in steppers]
+    uses = [motor_use(queries, motor) for motor in motors_of(queries, driver)]
+    rated_a = [use.current_a or 0.0 for use in uses if use is not None]
     return sum(rated_a) if rated_a and all(rated_a) else None
 
 

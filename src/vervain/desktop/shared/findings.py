@@ -35,7 +35,7 @@ PREVIEW_LINES = 4
 # How many findings are written out under the mistake that they come from.
 MOST_EXPLAINED = 4
 # So many findings of one rule are shown; of more the first, and how many others there are.
-MOST_ALIKE, ALIKE_NAMED = 3, 5
+MOST_ALIKE, ALIKE_LETTERS = 3, 18
 
 
 class ConsequenceTag(QWidget):
@@ -332,15 +332,15 @@ class FindingsPane(QWidget):
         most = MOST_SHOWN
         if self._is_aside() and title.startswith("Findings in"):
             opened, most = None, FEW_SHOWN
-        shown = self._without_alike(found, opened)
+        shown, folded = self._parted(found, opened)
+        last_of = {finding.rule: finding.key for finding in shown}
         for finding in shown[:most]:
             card = FindingCard(self.session, finding, is_open=finding.key == opened)
             card.chosen.connect(self._choose)
             self.cards.append(card)
             self.list.addWidget(card)
-            alike = [f for f in found if f.rule == finding.rule and f not in shown]
-            if alike and finding.key == [f.key for f in shown if f.rule == finding.rule][-1]:
-                self._fold(finding.rule, alike)
+            if finding.rule in folded and finding.key == last_of[finding.rule]:
+                self._fold(finding.rule, folded[finding.rule])
         if self.every.isChecked():
             self._show_accepted()
         if len(shown) > most:
@@ -349,25 +349,33 @@ class FindingsPane(QWidget):
             checked = self.session.result is not None
             self.list.addWidget(faded_label("Nothing found here." if checked else "Checking …"))
 
-    def _without_alike(self, found: list[Finding], opened: str | None) -> list[Finding]:
-        """The findings that get a card: of a rule with many only the first, and the open one."""
+    def _parted(
+        self, found: list[Finding], opened: str | None
+    ) -> tuple[list[Finding], dict[str, list[Finding]]]:
+        """The findings that get a card, and the others by their rule: of a rule with many only the
+        first gets one, and the open one.
+        """
         counts = Counter(finding.rule for finding in found)
-        firsts = {finding.rule: finding.key for finding in reversed(found)}
-        return [
-            finding
-            for finding in found
-            if counts[finding.rule] <= MOST_ALIKE
-            or finding.rule in self._unfolded
-            or finding.key in (firsts[finding.rule], opened)
-        ]
+        shown: list[Finding] = []
+        folded: dict[str, list[Finding]] = {}
+        begun: set[str] = set()
+        for finding in found:
+            is_few = counts[finding.rule] <= MOST_ALIKE or finding.rule in self._unfolded
+            if is_few or finding.rule not in begun or finding.key == opened:
+                shown.append(finding)
+            else:
+                folded.setdefault(finding.rule, []).append(finding)
+            begun.add(finding.rule)
+        return shown, folded
 
     def _fold(self, rule: str, alike: list[Finding]) -> None:
         """How many more there are of a rule, and what they are about; a click shows them."""
         subjects = (finding.subjects[0].text for finding in alike if finding.subjects)
-        named = sorted(subjects, key=natural_key)
-        more = " …" if len(named) > ALIKE_NAMED else ""
-        button = QPushButton(f"{len(alike)} more alike: {', '.join(named[:ALIKE_NAMED])}{more}")
-        button.setObjectName("flat")
+        names = ", ".join(sorted(subjects, key=natural_key))
+        if len(names) > ALIKE_LETTERS:
+            names = f"{names[:ALIKE_LETTERS].rstrip(', ')} …"
+        button = QPushButton(f"{len(alike)} more alike: {names}".replace("&", "&&"))
+        button.setObjectName("todo")
         button.setToolTip(plain("\n".join(finding.sentence for finding in alike[:MOST_SHOWN])))
         button.clicked.connect(partial(self._unfold, rule))
         self.list.addWidget(button)

@@ -6,8 +6,9 @@ from vervain.edits.axis_edits import accepts
 from vervain.leads.direction import rotates_positive, step_ports_of
 from vervain.model.axis import Axis, Extruder, Role, Wheel
 from vervain.queries.machine_queries import Queries
+from vervain.rules.axis_fixes import PutInRole, PutPart, SetHoming
 from vervain.rules.finding import Fix, about, about_axis
-from vervain.rules.fixes import PutInRole, PutPart, SetHoming, SetSetting
+from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.contacts import input_of
 from vervain.text.words import within_a_sentence

@@ -9,8 +9,9 @@ from vervain.queries.connectivity import (
     steps_from,
 )
 from vervain.queries.machine_queries import Queries
+from vervain.rules.axis_fixes import SetHoming
 from vervain.rules.finding import Fix, about, about_axis
-from vervain.rules.fixes import SetHoming, SetSetting
+from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import RuleOutput, rule
 
 

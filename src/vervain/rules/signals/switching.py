@@ -108,36 +108,41 @@ def _flows_through(queries: Queries, element: Contact, device: str) -> float:
 def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRef, FeedIn]]:
     """The consumers that a contact switches: those on its side that no source is on."""
     sides = []
-    for port, pin in element.pins:
-        net = queries.net(PinRef(device=device, port=port, pin=pin))
+    ends = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
+    for end in ends:
+        net = queries.net(end)
         pins = [(ref, found) for ref in net if (found := queries.pin(ref)) is not None]
-        fed = _is_fed_beyond(queries, PinRef(device=device, port=port, pin=pin), element)
+        fed = any(_gives(queries, ref, device) for ref in net)
         # A consumer whose plus is on a return is turned round, and nothing flows this way.
         back = any(found.function in RETURN_FUNCTIONS for _, found in pins)
         takers = [(ref, p.electrical) for ref, p in pins if isinstance(p.electrical, FeedIn)]
         takers = [] if back else takers
         sides.append((fed, [(ref, feed) for ref, feed in takers if ref.device != device]))
-    if sides[0][0] and sides[1][0]:
+    (first_fed, at_first), (second_fed, at_second) = sides
+    if first_fed and second_fed:
         return []
-    return sides[1][1] if sides[0][0] else sides[0][1] or sides[1][1]
+    if not first_fed and not second_fed and at_first and at_second:
+        # Consumers at both: the source is behind another contact, or a fuse.
+        first_fed = _is_fed_beyond(queries, ends[0], element)
+    return at_second if first_fed else at_first or at_second
+
+
+def _gives(queries: Queries, ref: PinRef, besides: str) -> bool:
+    """Whether a pin is that of a source, or of what brings mains in, but of one device."""
+    pin = queries.pin(ref)
+    is_source = pin is not None and isinstance(pin.electrical, FeedOut)
+    return is_source or (ref.device != besides and ref in mains_entries(queries))
 
 
 def _is_fed_beyond(queries: Queries, end: PinRef, contact: Contact) -> bool:
-    """Whether a source, or mains, is reached from one end of a contact, through any other; what
-    brings mains in itself has them at both.
-    """
+    """Whether a source, or mains, is reached from one end of a contact through any other."""
 
     def passes(device: str, element: Element) -> bool:
         is_it = device == end.device and element == contact
         return isinstance(element, Contact | Fuse) and not is_it
 
-    entries = mains_entries(queries)
-    return any(
-        (ref in entries and ref.device != end.device)
-        or ((pin := queries.pin(ref)) is not None and isinstance(pin.electrical, FeedOut))
-        for net in nets_reached(queries, [end], passes)
-        for ref in net
-    )
+    nets = nets_reached(queries, [end], passes)
+    return any(_gives(queries, ref, end.device) for net in nets for ref in net)
 
 
 def _volts(queries: Queries, pin: PinRef) -> float:

@@ -54,8 +54,8 @@ class GroupPanel(QScrollArea):
         self.typed: dict[str, str] = {}
         self.places: dict[str, PortPlace] = {}
         self.wrong: list[str] = []
+        self._kind: PartKind = "controller"
         self._groups: tuple[PortGroup, ...] = ()
-        self._of: tuple[PartKind, tuple[PortGroup, ...]] = ("controller", ())
         self._shown: object = None
 
     def clear(self) -> None:
@@ -72,7 +72,8 @@ class GroupPanel(QScrollArea):
             return
         self._shown = shown
         focused = next((key for key, box in self.boxes.items() if box.hasFocus()), "")
-        self.boxes, self.lies, self._groups, self._of = {}, {}, groups, (kind, groups)
+        self.boxes, self.lies = {}, {}
+        self._kind, self._groups = kind, groups
         self._read_places()
         inside = QWidget()
         column = QVBoxLayout(inside)
@@ -218,8 +219,8 @@ class GroupPanel(QScrollArea):
         """From where a circuit is known that nobody chose here."""
         if key in self.circuits:
             return ""
-        is_told = key not in inputs_of_contacts(*self._of) or not self.circuits.get(ALL_INPUTS)
-        return "So it is printed at the pins. " if is_told else "As all inputs. "
+        as_all = key in inputs_of_contacts(self._kind, self._groups)
+        return "As all inputs. " if as_all else "So it is printed at the pins. "
 
     def _chosen(self, key: str, text: str, what: str) -> None:
         if what == "is":
