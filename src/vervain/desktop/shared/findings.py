@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import MarkupLabel, PlainLabel, escaped, plain
+from vervain.desktop.shared.replacing import clear
 from vervain.desktop.shared.to_do import ToDoList
 from vervain.desktop.shared.wire_painting import CONSEQUENCE_COLOURS
 from vervain.desktop.theme import looks
@@ -321,11 +322,7 @@ class FindingsPane(QWidget):
         self.title.setText(title)
         self.count.setText(f"{len(found)} of {total}" if total else "")
         self.every.setVisible(total > 0)
-        while (item := self.list.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self.list)
         self.cards = []
         keys = [finding.key for finding in found]
         opened = chosen if chosen in keys else keys[0] if keys else None

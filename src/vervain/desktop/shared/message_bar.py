@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QPushButton, QWidge
 
 from vervain.desktop.message import Message
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.replacing import leave
 from vervain.desktop.theme import looks
 
 SHOWN_MS = 6000
@@ -36,8 +37,7 @@ class MessageBar(QFrame):
         """Shows a message in place of the one before."""
         for button in self._buttons:
             self._row.removeWidget(button)
-            button.hide()
-            button.deleteLater()
+            leave(button)
         self._buttons = []
         self.words.setText(message.text)
         self.words.setStyleSheet(f"color: {looks.theme.bad};" if message.is_bad else "")

@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.replacing import leave
 from vervain.desktop.theme import looks
 
 
@@ -51,8 +52,7 @@ class FactRows(QWidget):
         for widgets in self._spare.values():
             for widget in widgets:
                 self._takes.pop(widget, None)
-                widget.hide()
-                widget.deleteLater()
+                leave(widget)
         self._spare = {}
 
     def _kept(self, key: Hashable, widget: QWidget) -> None:

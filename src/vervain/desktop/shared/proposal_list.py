@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
 
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.proposing import ProposalController
+from vervain.desktop.shared.replacing import clear
 from vervain.desktop.theme import looks
 
 
@@ -65,11 +66,7 @@ class ProposalList(QWidget):
                 box.blockSignals(False)
 
     def _make_rows(self) -> None:
-        while (item := self.list.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self.list)
         self.boxes = []
         for words in self.filler.warnings():
             said = PlainLabel(words)

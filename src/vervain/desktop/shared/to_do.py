@@ -5,6 +5,7 @@ from functools import partial
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from vervain.desktop.session import Selection, Session
+from vervain.desktop.shared.replacing import clear
 from vervain.rules.finding import Finding
 
 MOST_LINES = 10
@@ -62,11 +63,7 @@ class ToDoList(QWidget):
         self._fill()
 
     def _fill(self) -> None:
-        while (item := self.rows.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self.rows)
         if not self.head.isChecked():
             return
         names = list(self._lines)

@@ -15,6 +15,7 @@ from vervain.desktop.bench_worker import BenchWorker
 from vervain.desktop.message import Message
 from vervain.desktop.session import Selection, Session
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.replacing import clear
 from vervain.desktop.theme import looks
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
@@ -173,11 +174,7 @@ class CausesPanel(QWidget):
             # Rows that stay are not taken away under the mouse.
             return
         self._shown = left
-        while (item := self.rows.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self.rows)
         for number, cause in enumerate(left[:MOST_SHOWN], 1):
             row = CauseRow(number, cause)
             row.go.clicked.connect(partial(self.go_to, cause))

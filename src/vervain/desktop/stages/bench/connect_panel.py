@@ -20,6 +20,7 @@ from vervain.desktop.session import Session
 from vervain.desktop.settings import Settings
 from vervain.desktop.shared.live_links import CLOSED, LiveLinks
 from vervain.desktop.shared.plain import PlainLabel
+from vervain.desktop.shared.replacing import clear
 from vervain.desktop.theme import looks
 from vervain.edits.device_edits import set_address, update_part
 from vervain.live.map_text import map_text, read_map
@@ -106,11 +107,7 @@ class ConnectPanel(QFrame):
             event.accept()
 
     def _build(self) -> None:
-        while (item := self.rows.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self.rows)
         for kept in (self.fields, self.buttons, self.maps, self.states):
             kept.clear()
         queries = self.session.queries

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from vervain.catalogue.port_groups import PortGroup
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.plug_painting import PartPicture
+from vervain.desktop.shared.replacing import put_inside
 from vervain.desktop.stages.machine.board_editor import BoardEditor
 from vervain.desktop.stages.machine.part_page import faded
 from vervain.model.part import Part
@@ -69,11 +70,11 @@ class DrawingColumn(QWidget):
             self.picture = None
             blank = QFrame()
             blank.setObjectName("blank")
-            self.area.setWidget(blank)
+            put_inside(self.area, blank)
             return
         if not is_board:
             self.picture = PartPicture(part)
-            self.area.setWidget(self.picture)
+            put_inside(self.area, self.picture)
             return
         editor = self.editor
         if editor is None:
@@ -82,7 +83,7 @@ class DrawingColumn(QWidget):
             editor.said.connect(self.told.setText)
             editor.picked.connect(self.chosen)
             editor.spanned.connect(lambda _: self.wide_wanted.emit())
-            self.area.setWidget(editor)
+            put_inside(self.area, editor)
             self.told.setText(FIRST_HINT)
         editor.show_part(part, groups)
 

@@ -20,6 +20,7 @@ from vervain.catalogue.port_places import (
 from vervain.catalogue.port_roles import roles_of
 from vervain.catalogue.told_circuits import ALL_INPUTS, inputs_of_contacts, with_told
 from vervain.desktop.shared.plain import PlainLabel, plain
+from vervain.desktop.shared.replacing import put_inside
 from vervain.desktop.theme import looks
 from vervain.model.connectors import connector_kinds
 from vervain.model.part import Part, PartKind
@@ -109,7 +110,7 @@ class GroupPanel(QScrollArea):
             box.toggled.connect(partial(self._join, name))
             column.addWidget(box)
         column.addStretch(1)
-        self.setWidget(inside)
+        put_inside(self, inside)
         if focused in self.boxes:
             # The rows are made anew; whoever works by keys stays where they are.
             self.boxes[focused].setFocus()

@@ -22,6 +22,7 @@ from vervain.catalogue.part_figures import (
     with_figures,
 )
 from vervain.desktop.shared.plain import PlainLabel, plain
+from vervain.desktop.shared.replacing import put_inside
 from vervain.desktop.stages.machine.board_picture import part_picture
 from vervain.desktop.stages.machine.part_page import PartPage, PartPlace, make_dense
 from vervain.desktop.theme import looks
@@ -153,7 +154,7 @@ class LikePage(PartPage):
                     maker=self.maker.text().strip(),
                     model=self.model.text().strip(),
                 )
-                self.picture.setWidget(part_picture(self.made))
+                put_inside(self.picture, part_picture(self.made))
             except Problem as problem:
                 words = str(problem)
                 wrong = next((n for n, f in enumerate(self.rows) if f.where == problem.place), None)

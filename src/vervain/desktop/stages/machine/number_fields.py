@@ -14,6 +14,7 @@ from vervain.catalogue.drafts import (
     Drive,
     Number,
 )
+from vervain.desktop.shared.replacing import leave
 from vervain.desktop.stages.machine.part_page import faded
 from vervain.model.part import BOARD_KINDS, PartKind
 from vervain.model.ratings import Rated
@@ -76,8 +77,7 @@ class NumberFields(QWidget):
             if widget in (self.drive_box, self.rated_box):
                 widget.hide()
             elif widget is not None:
-                widget.hide()
-                widget.deleteLater()
+                leave(widget)
         self.fields.clear()
         shown: list[tuple[str, QWidget]] = []
         numbers = (*DESCRIBED[kind], *(SIZE if kind in BOARD_KINDS else (LEADS_LONG,)))
