@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from vervain.catalogue.circuits import circuit_named
+from vervain.catalogue.pin_words import feeds_outputs
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
@@ -278,6 +279,9 @@ def _electrical(
             return None
         is_taken = draft.bridge_max_a is None and draft.kind != "supply"
         current_a = numbers.get("current_a") if is_taken else None
+        if kind == "feed in" and group.key != first_feed and feeds_outputs(name):
+            # What it takes is what the loads at the outputs take.
+            return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
         if group.key not in (first_feed, group.key if kind == "load" else first_feed):
             return None
         if not high:

@@ -15,12 +15,14 @@ CircuitPins = Literal["input", "output", "plus"]
 
 class Told(Record, frozen=True, kw_only=True):
     """What at a board tells that it has a circuit: pins in pairs, the name of a pin, or the volts
-    in the name of a plus; `at` limits it to ports of these kinds.
+    in the name of a plus; `at` limits it to ports of these kinds, `volts` to pairs at which, if
+    any, volts between these two are printed.
     """
 
     by: Literal["pairs", "names", "volts"]
     at: tuple[PortKind, ...] = ()
     names: tuple[str, ...] = ()
+    volts: tuple[float, float] | None = None
 
 
 class Circuit(Record, frozen=True, kw_only=True):

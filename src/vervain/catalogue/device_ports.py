@@ -39,6 +39,7 @@ ENCODER_FUNCTIONS = frozenset(
 )
 # How far an actuator is out is told by a potentiometer.
 POT_FUNCTIONS = frozenset({"signal"})
+FEEDS_OF_PLUGS: tuple[PinFunction, ...] = ("plus", "zero", "load+", "load-", "pe")
 FEED_FUNCTIONS = frozenset({"plus", "zero"})
 BESIDE_A_MOTOR: dict[str, PinFunction] = {
     "a": "encoder A", "b": "encoder B", "gnd": "zero", "0v": "zero", "-": "zero",
@@ -161,12 +162,22 @@ def device_ports(draft: Draft, used: list[JoinedRow]) -> tuple[Port, ...]:
             for pin in port.pins
         )  # fmt: skip
         fed |= {pin.name for pin in pins if isinstance(pin.electrical, FeedIn)}
-        found += _lamps_apart(replace(port, pins=pins))
+        found += _by_common(replace(port, pins=pins))
     return tuple(found)
 
 
-def _lamps_apart(port: Port) -> tuple[Port, ...]:
-    """A port; of several lamps with one common each is a load of its own, at its own output."""
+def _by_common(port: Port) -> tuple[Port, ...]:
+    """A port; of several lamps with one common each is a load of its own, at its own output, and so
+    is each throw of a selector at its own input.
+    """
+    if port.kind == "contact":
+        common = [pin for pin in port.pins if pin.function == "com"]
+        throws = [pin for pin in port.pins if pin.function == "no"]
+        if len(common) == 1 and len(throws) > 1 and len(port.pins) == 1 + len(throws):
+            return tuple(
+                replace(port, id=f"{common[0].text}-{throw.text}", pins=(common[0], throw))
+                for throw in throws
+            )
     by_end = [[pin for pin in port.pins if pin.function == end] for end in ("load+", "load-")]
     commons, ends = sorted(by_end, key=len)
     if port.kind != "load" or len(commons) != 1 or len(ends) < 2:
@@ -177,11 +188,14 @@ def _lamps_apart(port: Port) -> tuple[Port, ...]:
 
 
 def joined_feeds(ports: tuple[Port, ...]) -> tuple[Bridge, ...]:
-    """Copper between the plus, and the 0 V, of several connectors of a part that is no board."""
+    """Copper between the plus, and the 0 V, of several connectors of a part that is no board, and
+    in the common of a selector.
+    """
     at: dict[str, list[tuple[str, str]]] = {}
     for port in ports:
         for pin in port.pins:
-            if pin.name and pin.function in ("plus", "zero", "load+", "load-", "pe"):
+            is_selector = pin.function == "com" and port.id.startswith(f"{pin.text}-")
+            if pin.name and (is_selector or pin.function in FEEDS_OF_PLUGS):
                 at.setdefault(pin.name, []).append((port.id, pin.id))
     return tuple(Bridge(pins=tuple(pins)) for pins in at.values() if len(pins) > 1)
 
@@ -216,9 +230,20 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
         id=name,
         kind=kind,
         end=end,
-        pins=pins,
+        pins=_one_of_two_outputs(pins) if kind == "sensor" else pins,
         lead_length_m=draft.lead_length_m if any(pin.lead for pin in pins) else 0.0,
     )
+
+
+def _one_of_two_outputs(pins: tuple[Pin, ...]) -> tuple[Pin, ...]:
+    """The pins of a switch; of two outputs, of which one makes while the other breaks, the black
+    lead is the first (IEC 60947-5-2), else what makes, and one may do without the other.
+    """
+    outputs = [pin for pin in pins if pin.function == "signal"]
+    if len(outputs) != 2:
+        return pins
+    first = min(outputs, key=lambda pin: (pin.lead != "BK", pin.name.upper() != "NO"))
+    return tuple(replace(p, optional=True) if p in outputs and p != first else p for p in pins)
 
 
 End = Literal["host", "device", "through"]

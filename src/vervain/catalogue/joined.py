@@ -6,7 +6,7 @@ from collections import Counter
 
 from msgspec.structs import replace
 
-from vervain.catalogue.layouts import PRINT, as_table, one_a_row, unnamed_as_table
+from vervain.catalogue.layouts import PRINT, as_table, named_as_table, one_a_row, unnamed_as_table
 from vervain.catalogue.manual import ManualRow, function_said, is_manual, manual_rows, number_of
 from vervain.catalogue.one_list import as_usual_connectors
 from vervain.catalogue.pin_words import (
@@ -18,7 +18,7 @@ from vervain.catalogue.port_names import port_names
 from vervain.catalogue.printed_lists import printed_rows
 from vervain.catalogue.rows import LONGEST_TEXT, TypedRow, read_rows
 from vervain.catalogue.table_heads import HEADERS
-from vervain.catalogue.terminal_lines import terminals_apart
+from vervain.catalogue.terminal_lines import is_safety_relay, terminals_apart
 from vervain.model.base import Record
 from vervain.model.colours import read_colour
 from vervain.model.part import BOARD_KINDS, PartKind, PinFunction
@@ -227,7 +227,9 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
-    if kind in kinds_printed_by_standard():
+    if kind in kinds_printed_by_standard() or (
+        kind == "relay module" and is_safety_relay(pins_text[:LONGEST_TEXT])
+    ):
         pins_text = terminals_apart(pins_text[:LONGEST_TEXT])
     pins_text = as_usual_connectors(as_table(pins_text), kind)
     if kind not in BOARD_KINDS:
@@ -236,6 +238,9 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     columns = columns or _by_plug(typed, kind)
     has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports:
+        named = named_as_table(pins_text, kind)
+        if named != pins_text:
+            return join(named, colours_text, kind)
         if listed := printed_rows(pins_text, kind):
             return tuple(_by_port(_manual_row(row), kind) for row in listed)
         pins_text = unnamed_as_table(pins_text, kind)

@@ -14,7 +14,7 @@ from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
 from vervain.model.colours import read_colour
 
 # What is printed at a terminal, and is no word of a sentence.
-PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])$")
+PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
 # What the three Hall sensors of a motor are printed as.
 HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"})
 # A line that is marked as a name: “POWER:”, “[POWER]”, “# POWER”.
@@ -23,6 +23,8 @@ HEADED = re.compile(r"^\s*(?:[#*=]+\s*\S.*|\[.+\]|[A-Za-z][^:|\t]{0,23}:)\s*[*=]
 NUMBERED = re.compile(
     r"^(?:[a-z]{1,4}\d{1,2}|[xyzabc] (?:axis|motor|min|max|lim|limit|end))$", re.I
 )
+AXIS_LETTER = re.compile(r"^[XYZABCUVWE]?\d?$", re.I)
+FEEDS = ("plus", "zero", "com", "pe", "line", "neutral")
 ONE_OF_SEVERAL = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
 NAMED = re.compile(r"^([A-Za-z][^:=|\t]{0,23})\s*[:=]\s*(\S.*)$")
 
@@ -159,6 +161,41 @@ def _sections(lines: list[str], is_name: list[bool]) -> Connectors:
     return found if is_whole else []
 
 
+def named_as_table(text: str, kind: str) -> str:
+    """A table of ports and terminals, where each line begins with the name of a connector and no
+    mark parts it from its terminals, “MOTOR X A+ A- B+ B-”; any other text as it is.
+    """
+    lines = [line.split() for line in text[:LONGEST_TEXT].splitlines() if line.strip()]
+    found = [_name_before(line, kind) for line in lines]
+    names = [name for name, _ in found if name]
+    rest = [line for line, (name, _) in zip(lines, found, strict=True) if not name]
+    are_feeds = all(read_function(word, kind) in FEEDS for line in rest for word in line)
+    if len(names) < 2 or len(set(names)) < len(names) or not are_feeds:
+        return text
+    rows = []
+    for name, words in found:
+        # POWER 12-24V GND has its name before it as well.
+        is_headed = not name and len(words) > 2 and names_connectors(words[0])
+        pins = words[1:] if is_headed else words
+        rows += [f"{name or words[0]}\t{word}" for word in pins]
+    return "\n".join(("port\tsignal", *rows))
+
+
+def _name_before(words: list[str], kind: str) -> tuple[str, list[str]]:
+    """The name of a connector at the beginning of a line, with the axis that it is of, and its
+    terminals; no name where the line does not begin so.
+    """
+    if not words or not names_connectors(words[0]) or any(map(str.islower, words)):
+        return "", words
+    for count in (2, 1) if len(words) > 1 and AXIS_LETTER.match(words[1]) else (1,):
+        name, rest = " ".join(words[:count]), words[count:]
+        told = [function_at(name, word, kind) or read_function(word, kind) for word in rest]
+        are_plain = not any(re.search(r"\d$", word) for word in rest)
+        if len(rest) > 1 and all(told) and are_plain and not set(told) <= set(FEEDS):
+            return name, rest
+    return "", words
+
+
 def unnamed_as_table(text: str, kind: str) -> str:
     """A table of ports and terminals, where each line, or each block between empty lines, lists the
     terminals of a connector that has no name; any other text as it is.
@@ -181,7 +218,11 @@ def unnamed_as_table(text: str, kind: str) -> str:
     for number, line in enumerate(listed, 1):
         # RA, RB and RC say what they are only together.
         by_first = all(function_at(line[0], word, kind) is not None for word in line)
-        name, words = (line[0], line) if by_first else line_name(line, number)
+        own = [word for word in line if read_function(word, kind) not in FEEDS]
+        if by_first or (len(own) == 1 and line.index(own[0]) == 0 and kind == "controller"):
+            name, words = line[0], line
+        else:
+            name, words = line_name(line, number)
         rows += [f"{name}\t{word}" for word in words]
     return "\n".join(("port\tsignal", *rows))
 

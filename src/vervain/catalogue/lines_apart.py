@@ -20,8 +20,10 @@ LINES: tuple[PortKind, ...] = (
 )  # fmt: skip
 # What a contact tells of a source, a drive or a laser.
 TELLS = re.compile(
-    r"\b(ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
+    r"\b(al\d?|ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
 )
+# Outputs that are contacts where two terminals bear their name.
+OF_CONTACT = re.compile(r"^(?:Q|DQ|DO|OUT|OUTPUT|RELAY|REL|K)\W?\d", re.I)
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
 OF_RELAYS = re.compile(r"^\d?L$", re.I)
 OF_TRANSISTORS = re.compile(r"^COM\d$", re.I)
@@ -40,6 +42,8 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
             return contacts
         if by_common := _by_commons(name, pins):
             return by_common
+    if pairs := _signed_pairs(pins):
+        return pairs
     several = sum(is_general(pin.name) for pin in pins) >= LEAST_GENERAL
     lines = tuple(
         PortPin(pin.name, "signal") for pin in pins
@@ -69,12 +73,24 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
 
 
 def _pair_of_one_name(words: str, printed: str) -> Pins:
-    """Two terminals under one name are a contact that tells something, else an input that a contact
-    between them works.
+    """Two terminals under one name are a contact that tells something or is an output, Q1 and Q1,
+    else an input that a contact between them works.
     """
-    tells = TELLS.search(words) is not None
+    tells = TELLS.search(words) is not None or OF_CONTACT.match(printed) is not None
     functions: tuple[PinFunction, PinFunction] = ("com", "no") if tells else ("signal", "zero")
     return tuple(PortPin(f"{printed} {number}", f) for number, f in enumerate(functions, 1))
+
+
+def _signed_pairs(pins: Pins) -> dict[str, Pins]:
+    """Several lines with both their ends, DI1+ DI1- DI2+ DI2-; none where any pin is of no pair."""
+    found: dict[str, list[PortPin]] = {}
+    for pin in pins:
+        found.setdefault(pin.name.rstrip("+-\u2212"), []).append(pin)
+    are_pairs = all(
+        len(own) == 2 and own[0].name != own[1].name and port_words().ends_of_line(stem)
+        for stem, own in found.items()
+    )
+    return {stem: tuple(own) for stem, own in found.items()} if are_pairs and len(found) > 1 else {}
 
 
 def _called(connector: str, line: str) -> str:

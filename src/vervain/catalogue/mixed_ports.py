@@ -9,7 +9,7 @@ from vervain.catalogue.lines_apart import lines_apart
 from vervain.catalogue.port_roles import PortPin
 from vervain.catalogue.role_guess import IS_INPUT, IS_OUTPUT, stacks
 from vervain.catalogue.source_lines import source_lines
-from vervain.catalogue.terminal_numbers import contacts_among, port_of
+from vervain.catalogue.terminal_numbers import WITH_CONTACTS, contacts_among, port_of
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 from vervain.model.ways_back import is_return_of
 
@@ -22,15 +22,6 @@ SECOND_LINES = ("S", "L3")
 # Of a header of a relay module, what switches a channel.
 CHANNEL = re.compile(r"^(?:in|ch|sig|s|d|relay|rly|k)\W?\d{1,2}$", re.I)
 
-
-# Parts whose terminals of two figures are contacts; a controller's may count its inputs.
-WITH_CONTACTS: tuple[PartKind, ...] = (
-    "relay module",
-    "supply",
-    "signal converter",
-    "radio receiver",
-    *DRIVE_KINDS,
-)
 # The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
 CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
 AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}

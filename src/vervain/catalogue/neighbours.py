@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from vervain.catalogue.joined import JoinedRow
 from vervain.catalogue.manual import ALTERNATING
 from vervain.catalogue.port_words import port_words
+from vervain.catalogue.terminal_numbers import WITH_CONTACTS, contacts_among
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 Rows = tuple[JoinedRow, ...]
@@ -33,7 +34,9 @@ LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
 PHASES: dict[str, PinFunction] = {
     "a": "phase U", "b": "phase V", "c": "phase W", "u": "phase U", "v": "phase V", "w": "phase W",
 }  # fmt: skip
-THREE_LINES: dict[str, PinFunction | None] = {"r": "line", "s": "none", "t": "neutral"}
+THREE_LINES: tuple[dict[str, PinFunction | None], ...] = (
+    {"r": "line", "s": "none", "t": "neutral"}, {"l1": "line", "l2": "neutral", "l3": "none"},
+)  # fmt: skip
 THREE = ({"a", "b", "c"}, {"u", "v", "w"})
 MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper motor", "servo drive")
 # The channels by which an encoder tells how the rotor stands, as Hall sensors do.
@@ -45,6 +48,9 @@ COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$", re.I)
 CHANNELS: dict[str, PinFunction] = {"a": "encoder A", "b": "encoder B", "z": "encoder Z"}
 # What a hand wheel selects: an axis, or how far a click goes.
 SELECTED = re.compile(r"^(?:[XYZ456]|X10{0,3})$", re.I)
+# The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
+OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
+THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
@@ -167,6 +173,54 @@ def _of_a_contact(rows: Rows) -> Rows:
     return _with(rows, {id(row): "com" for row in used if row.function is None})
 
 
+def _positions(rows: Rows) -> Rows:
+    """Beside one common what nothing is known of are the positions of a selector."""
+    used = _used(rows)
+    others = [row for row in used if row.function != "com"]
+    is_selector = len(used) - len(others) == 1 and len(others) > 1
+    if not is_selector or any(row.function not in (None, "none") for row in others):
+        return rows
+    return _with(rows, {id(row): "no" for row in others})
+
+
+def _signed_lines(rows: Rows) -> Rows:
+    """Of a line of a controller that has both its ends, IN1+ and IN1-, AO0+ and AO0-, these are the
+    signal and its way back, of a thermistor's the two leads; an output gives its plus and switches
+    its minus.
+    """
+    pairs: dict[tuple[str, str], dict[str, JoinedRow]] = {}
+    for row in _used(rows):
+        name = row.name.replace("\u2212", "-")
+        if name[-1:] in ("+", "-") and row.function in (None, "plus", "zero", "signal"):
+            pairs.setdefault((row.port, name[:-1] or row.port), {})[name[-1]] = row
+    found: dict[int, PinFunction | None] = {}
+    words = port_words()
+    for (port, stem), ends in pairs.items():
+        if len(ends) == 2 and (functions := words.ends_of_line(stem or port)):
+            found |= {id(ends["+"]): functions[0], id(ends["-"]): functions[1]}
+    return _with(rows, found)
+
+
+def _numbered(rows: Rows) -> Rows:
+    """Terminals of two figures are contacts, and their figures say what these do."""
+    by_name = {row.name: row for row in _used(rows)}
+    return _with(rows, {
+        id(by_name[name]): function
+        for contact in contacts_among(by_name)
+        for function, name in contact
+    })  # fmt: skip
+
+
+def _relay_beside_phases(rows: Rows) -> Rows:
+    """Beside the three phases of a drive's motor MA, MB and MC are the contact of its relay."""
+    used = _used(rows)
+    phases = [row for row in used if row.function in ("phase U", "phase V", "phase W")]
+    of_relay = [row for row in phases if OF_RELAY.match(row.name)]
+    if len(of_relay) != 3 or len(phases) < 6:
+        return rows
+    return _with(rows, {id(row): THROWS[row.name[-1].casefold()] for row in of_relay})
+
+
 def _lettered(rows: Rows) -> Rows:
     """V, G and S at one plug are its plus, its 0 V and its signal, where no U says that V is a
     phase.
@@ -276,13 +330,14 @@ def _of_a_servo(rows: Rows) -> Rows:
 
 
 def _three_lines(rows: Rows) -> Rows:
-    """R, S and T together are the lines of three-phase mains, as a drive for one phase has two of
-    them; E beside them is earth.
+    """R, S and T, or L1, L2 and L3, are together the lines of three-phase mains, as a drive for one
+    phase has two of them; E beside them is earth.
     """
     used = {row.name.casefold(): row for row in _used(rows)}
-    if not set(THREE_LINES) <= set(used):
+    lines = next((three for three in THREE_LINES if set(three) <= set(used)), None)
+    if lines is None:
         return rows
-    found = {id(used[name]): function for name, function in THREE_LINES.items()}
+    found = {id(used[name]): function for name, function in lines.items()}
     return _with(rows, found | ({id(used["e"]): "pe"} if "e" in used else {}))
 
 
@@ -298,9 +353,12 @@ def _three_windings(rows: Rows) -> Rows:
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
     (TWO_LEAD_LOADS, _colours_of_lamps), (TWO_LEAD_LOADS, _coils), (TWO_LEAD_LOADS, _two_leads),
-    (("switch",), _of_a_contact), (("sensor",), _by_colours), (("servo",), _of_a_servo),
-    (("controller",), _lone_lines), (BOARDS, _lettered), (("motor bridge",), _three_phases),
-    (DRIVE_KINDS, _three_lines), (("stepper driver",), _three_windings),
-    (DRIVE_KINDS, _channels), (MOTORS_WITH_ENCODERS, _commutation),
-    (("hand wheel",), _selectors), (("stepper driver",), _one_step),
+    (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), _positions),
+    (("sensor",), _by_colours),
+    (("servo",), _of_a_servo), (("controller",), _lone_lines), (("controller",), _signed_lines),
+    (BOARDS, _lettered), (("motor bridge",), _three_phases), (DRIVE_KINDS, _three_lines),
+    (("stepper driver",), _three_windings), (WITH_CONTACTS, _numbered),
+    (DRIVE_KINDS, _relay_beside_phases), (DRIVE_KINDS, _channels),
+    (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), _selectors),
+    (("stepper driver",), _one_step),
 )  # fmt: skip

@@ -85,6 +85,15 @@ AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
 GENERAL = re.compile(r"^~?(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
 
 
+# The plus of a controller that feeds its outputs apart from itself: 2L+, QL+.
+OF_OUTPUTS = re.compile(r"^[\dq]l\+$")
+
+
+def feeds_outputs(text: str) -> bool:
+    """Whether a pin is the plus from which a controller's outputs give, by its name."""
+    return OF_OUTPUTS.match(_plain(text)) is not None
+
+
 @table_reader
 def _functions(kind: str) -> dict[str, PinFunction]:
     found: dict[str, PinFunction] = {}
@@ -142,7 +151,9 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
     table says nothing of such ports: "A+" is a channel at ENC, a phase at MOTOR.
     """
     at_axis = AXIS.match(port) is not None
-    named = ["axis"] if at_axis else re.findall(r"[a-z]+", port.casefold())
+    # R1A of R1A, R1B and R1C is RA.
+    lettered = re.sub(r"^([a-z])\d([a-z])$", r"\1\2", port.casefold())
+    named = ["axis"] if at_axis else re.findall(r"[a-z]+", lettered)
     plain = _plain(text)
     found = _by_named(named, plain, kind)
     if (
@@ -162,7 +173,7 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
 
 def _by_named(named: list[str], plain: str, kind: str) -> PinFunction | None:
     """The function of a word at a port whose name has these words."""
-    bare = re.sub(r"(\(\d+\)|\d+)$", "", plain)
+    bare = re.sub(r"(\(\d+\)|\d+)$|(?<=^[a-z])\d(?=[a-z]$)", "", plain)
     for row in wordings():
         at_port = any(word.startswith(row.port) for word in named) if row.port else False
         if at_port and (not row.kind or kind in row.kind):

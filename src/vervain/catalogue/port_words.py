@@ -1,5 +1,6 @@
 """What ports of boards are by what is printed there, from data/tables/port_words.toml."""
 
+import re
 import tomllib
 from collections.abc import Iterable
 
@@ -7,7 +8,18 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
-from vervain.model.part import PortKind
+from vervain.model.part import PinFunction, PortKind
+
+# One letter alone may be a phase or a channel.
+NAMES_A_LINE = re.compile(r"^(?:[A-Z]{2}|[IQT]\d)", re.I)
+# What plus and minus are at a line: what is read against its own 0 V, or gives a level against it;
+# the leads of a thermistor; what a load gets.
+LEVEL: tuple[PinFunction, PinFunction] = ("signal", "zero")
+ENDS: dict[PortKind, tuple[PinFunction, PinFunction]] = {
+    "digital input": LEVEL, "analogue input": LEVEL, "analogue output": LEVEL,
+    "pulse input": LEVEL, "thermistor input": ("signal", "signal"),
+    "switched output": ("plus", "zero"),
+}  # fmt: skip
 
 
 class NamedPort(Record, frozen=True, kw_only=True):
@@ -50,6 +62,22 @@ class PortWords(Record, frozen=True):
     def kinds_by_beginning(self, words: list[str]) -> list[PortKind]:
         """What a port may be by the beginnings of its words, in the order of the table."""
         return [row.kind for row in self.port if any(word.startswith(row.begins) for word in words)]
+
+    def ends_of_line(self, name: str) -> tuple[PinFunction, PinFunction] | None:
+        """What plus and minus are at a port of this name, where it is a line: IN1, AO0, PROBE, T0,
+        OUT1; None of any other, and of IN or OUT alone, where power may come in or go out.
+        """
+        words = re.findall("[a-z]+", name.casefold())
+        is_power = not re.search(r"\d", name) and any(map(self.is_of_power, words))
+        if is_power or not NAMES_A_LINE.match(name):
+            return None
+        kind = self.kind_by_whole(words) or next(iter(self.kinds_by_beginning(words)), None)
+        return ENDS.get(kind) if kind is not None else None
+
+    def is_switched(self, name: str) -> bool:
+        """Whether the name of a port is that of an output which switches loads."""
+        words = re.findall("[a-z]+", name.casefold())
+        return "switched output" in (self.kind_by_whole(words), *self.kinds_by_beginning(words))
 
     def tells(self, word: str) -> bool:
         """Whether the beginning of a word is one of the table."""

@@ -11,12 +11,15 @@ from itertools import groupby
 
 from vervain.catalogue.manual import ManualRow
 from vervain.catalogue.pin_words import (
+    feeds_outputs,
+    function_at,
     is_general,
     is_plus_with_volts,
     names_connectors,
     read_function,
 )
 from vervain.catalogue.port_names import DASHES
+from vervain.catalogue.port_words import port_words
 from vervain.catalogue.printed_volts import WINDOW
 from vervain.catalogue.prints import (
     LONGEST_PRINT,
@@ -135,7 +138,12 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
     words = _with_windows(line.split(), kind)
     if len(words) < 3:
         return [line] if len(words) == 1 or is_one(line, kind) else words
-    is_name = OF_AXIS.match(words[0]) is not None or not any(means_alone(words[0], kind))
+    is_name = (
+        OF_AXIS.match(words[0]) is not None
+        or not any(means_alone(words[0], kind))
+        # ENC A+ A- B+ B-
+        or all(function_at(words[0], word, kind) is not None for word in words[1:])
+    )
     if (
         kind in WITH_SEVERAL
         and is_name
@@ -204,6 +212,7 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
                 and (
                     at not in used
                     or (kind == "controller" and _feeds_the_board(members, found, has_own))
+                    or any(feeds_outputs(pin.name) for pin in members)
                 )
             ):
                 _add_feed(found, members, has_own)
@@ -335,6 +344,14 @@ def _lacks_feed(sort: str, own: list[Print]) -> bool:
     return not is_contact and (is_line or not any(_is_back(pin) for pin in own))
 
 
+def _outputs_without(found: dict[str, list[Print]]) -> list[list[Print]]:
+    """The outputs that have no feed beside them."""
+    return [
+        pins for name, pins in found.items()
+        if port_words().is_switched(name) and all(at.sort == "line" for at in pins)
+    ]  # fmt: skip
+
+
 def _named(members: list[Print], found: dict[str, list[Print]]) -> dict[str, list[Print]]:
     """Members by what they are of, lines by their words, two of one name by that; a second port of
     a name has its first print beside it.
@@ -390,6 +407,10 @@ def _add_feed(found: dict[str, list[Print]], feed: list[Print], has_own: bool = 
     plus = next((at for at in feed if at.function == "plus"), None)
     is_more = plus is not None and not _feeds_the_board(feed, found, has_own)
     name = f"{plus.name} OUT" if plus is not None and is_more else "POWER"
+    if plus is not None and is_more and feeds_outputs(plus.name):
+        for pins in _outputs_without(found):
+            pins += feed
+        name = f"POWER {plus.name}"
     if plus is None and any(at.function == "line" for at in found.get("POWER", ())):
         # Beside mains a way back is that of what the board gives.
         gives = (port for port, pins in found.items() if any(at.function == "plus" for at in pins))

@@ -16,12 +16,14 @@ FEED: tuple[PinFunction, ...] = ("plus", "zero", "pe", "com", "line", "neutral")
 OF_COMMAND: tuple[PinFunction, ...] = ("step", "direction", "enable")
 # Where what a print is of may stand in it: before, behind, glued to it, as a number within.
 PARTED = (
+    re.compile(r"^(?P<of>[A-Za-z]{2,}\d{1,2}|[IQ]\d{1,2})(?P<rest>[+-])$"),
     re.compile(r"^(?P<of>\w{1,6})[\s_.-]+(?P<rest>\S.*)$"),
     re.compile(r"^(?P<rest>\S+)\s+(?P<of>\w{1,6})$"),
     re.compile(r"^(?P<rest>\w+)[_.-](?P<of>\w{1,6})$"),
     re.compile(r"^(?P<of>[XYZABCUVW]\d?|M\d)(?P<rest>.{2,})$"),
     re.compile(r"^(?P<rest>[A-Za-z]{2,}(?=\d+[+-]?$))(?P<of>\d{1,2})(?P<sign>[+-]?)$"),
 )
+SIGNS = ("+", "-")
 # Words that say what the one before them does.
 SAYS_WHAT = frozenset({"on", "off"})
 OF_AXIS = re.compile(r"^([XYZABCUVWE]\d?|M?\d)$", re.I)
@@ -96,12 +98,22 @@ def partings(text: str, kind: PartKind) -> list[tuple[str, str]]:
         if match is None or not _is_of(match["of"], kind) or OF_AXIS.match(match["rest"]):
             continue
         rest = match["rest"] + (match.groupdict().get("sign") or "")
+        if rest in SIGNS and not is_called_for_a_line(match["of"]):
+            continue
+        if f"{match['of']}{rest}" == text and OF_AXIS.match(match["of"]) and _is_whole(text, kind):
+            # AGND and AI0+ are nothing of an axis A.
+            continue
         function = _read(rest, match["of"], kind)
         of_axis = OF_AXIS.match(match["of"]) is not None
         is_line = function == "signal" and (of_axis or re.search(r"\d", rest))
         if function is not None and not is_line:
             found.append((match["of"].upper(), rest))
     return found
+
+
+def _is_whole(text: str, kind: PartKind) -> bool:
+    """Whether a print in one word means something as it is."""
+    return read_function(text, kind) is not None or is_called_for_a_line(text)
 
 
 def _is_of(text: str, kind: PartKind) -> bool:

@@ -37,8 +37,6 @@ COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
 OF_OUTPUT = re.compile(r"(^|\s)Y\d{1,2}$")
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
-# What loads are called that an output has a plus and a switched minus for.
-FOR_A_LOAD = re.compile(r"\b(fan|heat|bed|lamp|coolant|pump|valve|brake|light)", re.I)
 IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
 PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse)s?\b", re.I)
 PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
@@ -238,10 +236,13 @@ def _by_name(seen: _Seen) -> Role | None:
         whole = port_words().kind_by_whole(sorted(seen.names))
     if whole is not None and not only_power:
         return role_of(whole)
-    for_a_load = whole == "switched output" or FOR_A_LOAD.search(seen.name)
+    beginnings = port_words().kinds_by_beginning(words)
+    # OUT and 5V OUT give power, OUT1 is one of several that are switched.
+    is_power = IS_OUTPUT.search(seen.name) and not re.search(r"[a-z]\W?\d+$", seen.name, re.I)
+    for_a_load = port_words().is_switched(seen.name) and not is_power
     if kind == "controller" and seen.functions == {"plus", "zero"} and for_a_load:
         return role_of("switched output")
-    for port_kind in port_words().kinds_by_beginning(words):
+    for port_kind in beginnings:
         if port_kind == "relay contact" and "signal" in seen.functions:
             continue
         if not only_power or port_kind == "feed in":

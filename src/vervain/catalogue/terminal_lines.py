@@ -1,5 +1,5 @@
 """The terminals of contacts and coils as they stand on paper: “11 12”, “NC 11-12”, “13/14 NO”,
-“1 L1”, “COM NO NC”: a line for each.
+“1 L1 2 T1”, “COM NO NC”, “S11 S12”: a line for each.
 """
 
 import re
@@ -18,6 +18,11 @@ PAIR = re.compile(
 )
 # What a terminal is of, which its print says as well.
 OF = re.compile(r"^(?:coil|winding|contacts?|channel|ch|pole)\d?$", re.I)
+# The terminals of a safety relay's channels and of what starts it.
+SAFE = re.compile(r"^[SY]\d{1,2}$", re.I)
+# What a selector has beside its common: the positions, by number or by word.
+POSITION = re.compile(r"^[A-Z\d]{1,8}$", re.I)
+COMMON = re.compile(r"^C(?:OM)?$", re.I)
 MARKS = re.compile(r"[,;()\s]+")
 
 
@@ -39,6 +44,8 @@ def _terminals(line: str) -> list[str]:
     words = [word for word in words if not OF.match(word)]
     if words and all(THROWS.match(word) for word in words) and len({*words}) == len(words):
         return words
+    if len(words) > 2 and COMMON.match(words[0]) and all(map(POSITION.match, words[1:])):
+        return words
     ends = [end for word in words if not DOES.match(word) for end in _ends(word)]
     if not ends or not all(map(_is_terminal, ends)):
         return []
@@ -46,9 +53,18 @@ def _terminals(line: str) -> list[str]:
     if does and not all(map(TWO_FIGURES.match, ends)):
         # Only the word says what 1 and 2 do.
         return [f"{end} {does[0]}" for end in ends] if len(does) == 1 and len(ends) == 2 else []
-    if len(ends) == 2 and _are_one(*ends):
-        return ["/".join(ends)]
-    return ends
+    return _joined_at_poles(ends)
+
+
+def _joined_at_poles(ends: list[str]) -> list[str]:
+    """Terminals, with what is printed twice at one of a pole as one: 1 L1 2 T1."""
+    found: list[str] = []
+    for end in ends:
+        if found and _are_one(found[-1], end):
+            found[-1] += f"/{end}"
+        else:
+            found.append(end)
+    return found
 
 
 def _ends(word: str) -> tuple[str, ...]:
@@ -57,7 +73,13 @@ def _ends(word: str) -> tuple[str, ...]:
 
 
 def _is_terminal(word: str) -> bool:
-    return any(at.match(word) for at in (TWO_FIGURES, POLE, COIL, FIGURES))
+    return any(at.match(word) for at in (TWO_FIGURES, POLE, COIL, FIGURES, SAFE))
+
+
+def is_safety_relay(text: str) -> bool:
+    """Whether terminals are those of a safety relay: its two channels are among them."""
+    words = {word.upper() for word in MARKS.split(text)}
+    return {"S12", "S22"} <= words
 
 
 def _are_one(number: str, side: str) -> bool:

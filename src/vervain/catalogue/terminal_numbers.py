@@ -8,7 +8,7 @@ late, early, or those of an overload relay (95 to 98). 1 to 6, or L and T, are m
 import re
 from collections.abc import Iterable
 
-from vervain.model.part import PinFunction
+from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 # With what the contact does beside the figures: 13NO, 21 NC.
 TWO_FIGURES = re.compile(r"^(?P<contact>\d)(?P<figure>[1-8])(?:[\s/-]?N[OC])?$", re.I)
@@ -18,6 +18,10 @@ NAMED = re.compile(r"^(?P<stem>N[CO]\d*)(?:[ ._/-]?[12AB]|[+-])$", re.I)
 POLE_BY_WORD = re.compile(r"^(?P<stem>.*?)(?:IN|OUT)$", re.I)
 # The figures of a contact that opens, or changes over with the third; and of one that closes.
 OPENING, CLOSING = (("1", "2", "4"), ("5", "6", "8")), (("3", "4"), ("7", "8"))
+# Parts whose terminals of two figures are contacts; a controller's may count its inputs.
+WITH_CONTACTS: tuple[PartKind, ...] = (
+    "relay module", "supply", "signal converter", "radio receiver", *DRIVE_KINDS,
+)  # fmt: skip
 # One contact: the function and the name of each of its terminals, the common one first.
 Found = list[tuple[PinFunction, str]]
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from vervain.catalogue.boards import asked_circuits
 from vervain.catalogue.circuits import Circuit, circuits
 from vervain.catalogue.port_groups import PortGroup
-from vervain.catalogue.printed_volts import volts_printed
+from vervain.catalogue.printed_volts import volts_printed, window_printed
 from vervain.model.electrical import FeedOut
 from vervain.model.part import PartKind, PortKind
 from vervain.model.ways_back import is_return_of
@@ -66,11 +66,20 @@ def _is_told(circuit: Circuit, group: PortGroup) -> bool:
     names = [pin.name for pin in group.pins]
     if circuit.told.by == "pairs":
         functions = {group.function(number) for number in range(len(names))}
-        return "encoder A-" in functions or any(
+        are_pairs = "encoder A-" in functions or any(
             is_return_of(name, other) for name in names for other in names
         )
+        return are_pairs and _take(names, circuit.told.volts)
     if circuit.told.by == "names":
         return any(name.casefold().replace(" ", "") in circuit.told.names for name in names)
-    volts = {volts_printed(pin.name) for pin in group.pins if pin.function == "plus"}
+    given = {volts_printed(pin.name) for pin in group.pins if pin.function == "plus"}
     gives = circuit.electrical
-    return isinstance(gives, FeedOut) and volts == {float(gives.nominal_v)}
+    return isinstance(gives, FeedOut) and given == {float(gives.nominal_v)}
+
+
+def _take(names: list[str], volts: tuple[float, float] | None) -> bool:
+    """Whether all volts that are printed at pins, “PUL+ (24V)”, lie between two."""
+    printed = [window for name in names if (window := window_printed(name)) is not None]
+    return volts is None or all(
+        volts[0] <= low_v and high_v <= volts[1] for low_v, high_v in printed
+    )

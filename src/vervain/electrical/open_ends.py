@@ -190,8 +190,8 @@ def _functions_met(queries: Queries, end: PinRef) -> dict[tuple[str, str], None]
     """The functions on a pin's net, each with its device; and what of mains comes through fuses and
     contacts, or would come to mains through them.
     """
-    here = [(pin.function, ref.device) for ref in queries.net(end) if (pin := queries.pin(ref))]
-    behind = [(pin.function, ref.device) for ref in queries.rail(end) if (pin := queries.pin(ref))]
+    here = [(pin.on_a_net, ref.device) for ref in queries.net(end) if (pin := queries.pin(ref))]
+    behind = [(pin.on_a_net, ref.device) for ref in queries.rail(end) if (pin := queries.pin(ref))]
     return dict.fromkeys((*here, *(found for found in behind if found[0] in BY_THE_RAIL)))
 
 
@@ -201,7 +201,7 @@ def strangers_met(queries: Queries, first: PinRef, second: PinRef) -> tuple[str,
     nor what two pins of one device do that are not themselves joined, but at mains.
     """
     table = partners()
-    own = {ref: pin.function for ref in (first, second) if (pin := queries.pin(ref)) is not None}
+    own = {ref: pin.on_a_net for ref in (first, second) if (pin := queries.pin(ref)) is not None}
     if len(own) == 2 and table.strangers(own[first], own[second]):
         return own[first], own[second]
     met = [_functions_met(queries, end) for end in (first, second)]

@@ -7,6 +7,7 @@ from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin, Port
+from vervain.model.ways_back import forward_of
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
@@ -135,6 +136,12 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
     pin, port = queries.pin(at), queries.port(at.port_ref)
     if pin is None or port is None or pin.optional:
         return True
+    forward = forward_of(port, pin)
+    if forward is not None and not queries.steps(
+        PinRef(device=at.device, port=at.port, pin=forward.id)
+    ):
+        # The minus of a signal that nothing is joined to.
+        return True
     if need.when == "mains" and not earth_pins_of_mains(queries):
         return True
     if need.when == "offered" and not _offered(queries, at, need):
@@ -178,7 +185,8 @@ def _suits(
             for p in queries.net(other)
             if not _passed(queries, p)
         )
-    if pin.function not in wanted or _passed(queries, other) or _gives_nothing(need, pin, port):
+    is_wanted = pin.function in wanted or pin.on_a_net in wanted
+    if not is_wanted or _passed(queries, other) or _gives_nothing(need, pin, port):
         return False
     return not need.of or bool(natures(queries, other) & set(need.of))
 
@@ -267,7 +275,8 @@ def where_it_could_go(queries: Queries, need: Need, at: PinRef) -> PinRef | None
             ref = PinRef(device=ref_port.device, port=ref_port.port, pin=other.id)
             if there is not None and _gives_nothing(need, other, there):
                 continue
-            if other.function in wanted or (_passed(queries, ref) and other.function == "through"):
+            is_wanted = other.function in wanted or other.on_a_net in wanted
+            if is_wanted or (_passed(queries, ref) and other.function == "through"):
                 same = pin is not None and other.function == pin.function
                 taken = bool(queries.steps(ref)) and other.function not in ("plus", "zero", "pe")
                 if not taken and not is_other_side(queries, at, ref):

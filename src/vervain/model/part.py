@@ -18,7 +18,7 @@ from vervain.model.base import (
     PositiveMillimetres,
     Record,
 )
-from vervain.model.electrical import Electrical
+from vervain.model.electrical import Electrical, LogicOutput
 from vervain.model.elements import Bridge, Element
 from vervain.model.live_entry import LiveEntry
 from vervain.model.ratings import Battery, Controller, Counter, Driver, EncoderRating, Stepper
@@ -193,6 +193,15 @@ class Pin(Record, frozen=True, kw_only=True):
     def text(self) -> str:
         """What stands beside the pin on the board: its short name, else its id."""
         return self.name or self.id
+
+    @property
+    def on_a_net(self) -> PinFunction:
+        """What it is to others on its net: an output that switches plus gives a level, whatever its
+        loads are called after; one that switches 0 V is 0 V to them.
+        """
+        output = self.electrical
+        gives_plus = isinstance(output, LogicOutput) and output.drive != "NPN"
+        return "signal" if self.function == "load-" and gives_plus else self.function
 
 
 class Reserved(Record, frozen=True, kw_only=True):

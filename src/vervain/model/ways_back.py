@@ -19,4 +19,6 @@ def forward_of(port: Port, pin: Pin) -> Pin | None:
 
 
 def _plain(text: str) -> str:
-    return re.sub(r"[\s._]+", "", text.casefold().replace("\N{MINUS SIGN}", "-"))
+    """Text without what is said of it in brackets, PUL+ (24V), and what does not matter."""
+    named = re.sub(r"(?<=\S)\s*[(\[][^()\[\]]*[)\]]", "", text)
+    return re.sub(r"[\s._]+", "", named.casefold().replace("\N{MINUS SIGN}", "-"))

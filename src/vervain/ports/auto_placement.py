@@ -36,6 +36,7 @@ from vervain.ports.port_wishes import (
     may_go,
     tells_of_a_drive,
 )
+from vervain.ports.spreading import Spread, put_spread, spread_of
 from vervain.ports.switched_loads import channels_for_mains, works_what_is_used
 from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
@@ -68,13 +69,16 @@ PLACED = (
 
 
 class Placement(Record, frozen=True, kw_only=True):
-    """One plug into one port, what is set for it, where it was, and why."""
+    """One plug into one port, what is set for it, where it was, and why; or wire by wire over
+    several lines, of which the first is at the host.
+    """
 
     plug: PortRef
     host: PortRef
     reason: str
     setting: tuple[str, str] | None = None
     was_in: PortRef | None = None
+    over: Spread | None = None
 
 
 class Conflict(Record, frozen=True, kw_only=True):
@@ -253,7 +257,42 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
             conflicts=(*whole.conflicts, *part.conflicts),
             cost=whole.cost + part.cost,
         )
-    return whole
+    return _with_spreads(machine, whole, should_continue)
+
+
+def _with_spreads(
+    machine: Machine, whole: Proposal, should_continue: Callable[[], bool]
+) -> Proposal:
+    """A proposal, with what no port fits over the lines that are left; and then, what its drivers
+    tell, where these are commanded by then.
+    """
+    queries = Queries(machine)
+    found: list[Placement] = []
+    left: list[Conflict] = []
+    for conflict in whole.conflicts:
+        over = spread_of(queries, conflict.plugs[0]) if not conflict.hosts else None
+        if over is None:
+            left.append(conflict)
+            continue
+        found.append(_spread_placement(over))
+        queries = Queries(put_spread(queries.machine, over))
+    if not found:
+        return whole
+    again = tuple(plug for conflict in left if not conflict.hosts for plug in conflict.plugs)
+    waiting = [conflict for conflict in left if conflict.hosts]
+    more = _proposal(queries, again, should_continue)
+    return Proposal(
+        placements=(*whole.placements, *found, *more.placements),
+        conflicts=(*waiting, *more.conflicts),
+        cost=whole.cost + more.cost,
+    )
+
+
+def _spread_placement(over: Spread) -> Placement:
+    """A spread as a row of the proposal."""
+    ports = " and ".join(host.port for host in over.hosts)
+    words = f"{over.plug.device} over {over.hosts[0].device} {ports}: no port of its own fits it."
+    return Placement(plug=over.plug, host=over.hosts[0], reason=words, over=over)
 
 
 def _kind_of(queries: Queries, plug: PortRef) -> str:
@@ -437,5 +476,8 @@ def accept(machine: Machine, placements: tuple[Placement, ...]) -> Machine:
         if placement.was_in is not None:
             machine = unplug(machine, placement.plug)
     for placement in placements:
-        machine = plug_in(machine, placement.plug, placement.host, complete=True)
+        if placement.over is not None:
+            machine = put_spread(machine, placement.over)
+        else:
+            machine = plug_in(machine, placement.plug, placement.host, complete=True)
     return machine

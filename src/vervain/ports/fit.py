@@ -184,6 +184,8 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
             mine = [pin for pin in ours.pins if pin.function == "no"]
         hosts = [pin for pin in theirs.pins if pin.function == their_function]
         host = next(iter(hosts), None)
+        if our_function == "signal" and len(hosts) == 1:
+            mine = _one_output(mine)
         for pin in mine:
             host = _way_back(ours, pin, theirs, hosts)
             if host is not None:
@@ -203,6 +205,15 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
         if host.id not in at and not (_has_phases(mate) or _is_loop(ours, function))
     ]  # fmt: skip
     return tuple(pairs), list(dict.fromkeys(missing)), elsewhere
+
+
+def _one_output(pins: list[Pin]) -> list[Pin]:
+    """Pins of a plug that would go to one input; of outputs, which would drive each other there,
+    one that the part cannot do without, else the first.
+    """
+    if len(pins) < 2 or not all(isinstance(pin.electrical, LogicOutput) for pin in pins):
+        return pins
+    return [min(pins, key=lambda pin: pin.optional)]
 
 
 def _way_back(ours: Port, pin: Pin, theirs: Port, hosts: list[Pin]) -> Pin | None:

@@ -4,7 +4,7 @@ import re
 from functools import lru_cache
 
 from vervain.model.electrical import FeedIn, LogicOutput
-from vervain.model.elements import Contact
+from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
 from vervain.ports.device_words import device_words
@@ -22,7 +22,7 @@ ALIKE, SHORTEST = 4, 3
 # What a switch is called that is in a feed.
 MAIN_SWITCH = re.compile(r"\b(?:mains?|power|battery)\s+switch\b|\bisolator\b", re.I)
 # Words of names that tell nothing of what a device is.
-EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one", "input"})
+EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one", "input", "gpio"})
 
 
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
@@ -139,13 +139,17 @@ def _free_stop_inputs(queries: Queries) -> list[PortRef]:
 
 
 def is_closed_by_hand(part: Part, port: str) -> bool:
-    """Whether a port is the contact of a button that a hand closes."""
-    return part.kind == "switch" and any(
+    """Whether a port is the contact of a button that a hand closes; a selector, with several throws
+    on one common, is none.
+    """
+    found = part.port(port)
+    is_contact = part.kind == "switch" and found is not None and found.kind == "contact"
+    shared = {pin for element in part.inside if isinstance(element, Bridge) for pin in element.pins}
+    return is_contact and any(
         isinstance(element, Contact)
         and element.pins[0][0] == port
+        and element.pins[0] not in shared
         and (element.rest, element.worked_by) == ("NO", "hand")
-        and (found := part.port(port)) is not None
-        and found.kind == "contact"
         for element in part.inside
     )
 
@@ -192,7 +196,8 @@ def tells_of_a_drive(queries: Queries, host: PortRef) -> bool:
 
 def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     """Whether a plug is proposed for a port that it fits: what a driver tells of itself is for what
-    commands drives, where it starts nothing; a bus goes on in its order.
+    commands drives, where it starts nothing; a safety relay is started by a button; a bus goes on
+    in its order.
     """
     ours, driver, part = (
         queries.port(plug),
@@ -200,10 +205,26 @@ def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
         queries.part_of(host.device),
     )
     is_driver = driver is not None and driver.kind in ("stepper driver", *DRIVE_KINDS)
+    theirs = queries.port(host)
+    if part is not None and part.is_safety_relay and theirs and theirs.kind == "digital input":
+        # What starts it is pressed, and closes then.
+        return driver is not None and is_closed_by_hand(driver, plug.port)
     tells = is_driver and ours is not None and ours.kind == "sensor"
-    if tells and part is not None and not any(port.kind in COMMANDS for port in part.ports):
+    commands = part is None or any(port.kind in COMMANDS for port in part.ports)
+    if tells and not commands and not _is_joined(queries, plug.device, host.device):
         return False
     return _may_follow(queries, plug, host)
+
+
+def _is_joined(queries: Queries, driver: str, board: str) -> bool:
+    """Whether a driver is commanded by the single lines of a board."""
+    part = queries.part_of(driver)
+    return any(
+        ref.device == board
+        for port in (part.ports if part is not None else ())
+        if port.kind in COMMANDS
+        for ref in neighbours_at(queries, PortRef(device=driver, port=port.id))
+    )
 
 
 def _may_follow(queries: Queries, plug: PortRef, host: PortRef) -> bool:

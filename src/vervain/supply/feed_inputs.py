@@ -13,6 +13,7 @@ from vervain.electrical.feeds import (
     consumers_of,
     feed_pins,
     is_supply_return,
+    main_feed_pin,
     sources_of,
     zero_pin_of,
 )
@@ -99,10 +100,15 @@ def purpose_of(queries: Queries, device: str) -> Purpose:
     return "motion" if part.kind in MOVING_KINDS or part.has_drivers or drives else "control"
 
 
-def _purpose_of_all(queries: Queries, devices: frozenset[str]) -> Purpose:
-    """What devices that are fed together take power for. What must go with the stop moves, but for
-    what a controller works that has to stay.
+def _purpose_of_all(queries: Queries, pins: frozenset[PinRef]) -> Purpose:
+    """What is fed together takes power for. What must go with the stop moves, but for what a
+    controller works that has to stay; what gives to a controller's outputs alone has not.
     """
+    devices = frozenset(
+        pin.device for pin in pins
+        if purpose_of(queries, pin.device) == "motion"
+        or main_feed_pin(queries, pin.device) in (pin, None)
+    )  # fmt: skip
     if any(purpose_of(queries, device) == "motion" for device in devices):
         return "motion"
     parts = [queries.part_of(device) for device in devices]
@@ -171,7 +177,7 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
         v_max_v=min((taker.feed.most_v for taker in behind), default=MOST_V),
         nominal_v=nominal_v,
         current_a=load_a(queries, behind),
-        purpose=_purpose_of_all(queries, frozenset(taker.pin.device for taker in behind)),
+        purpose=_purpose_of_all(queries, frozenset(taker.pin for taker in behind)),
         feeds=tuple(dict.fromkeys(taker.pin.device for taker in behind)),
     )
 

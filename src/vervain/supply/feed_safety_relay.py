@@ -99,7 +99,7 @@ def plan_safety_relay(planner: PlanBuilder) -> None:
     )
     needs = made_by(planner, outlets[0][0].device)
     planner.add(replace(wiring.step(words, _worth(relay, line)), ratings=ratings, needs=needs))
-    _plan_start(planner, relay, worked)
+    _plan_start(planner, relay, worked, wiring.area_mm2)
     through_main_contacts(planner, worked)
 
 
@@ -144,7 +144,9 @@ def _worth(relay: SafetyRelay, line: Line) -> str:
     return f"{names_in_words(short)} {has} one contact: only the first channel opens."
 
 
-def _plan_start(planner: PlanBuilder, relay: SafetyRelay, worked: list[str]) -> None:
+def _plan_start(
+    planner: PlanBuilder, relay: SafetyRelay, worked: list[str], area_mm2: float
+) -> None:
     """The start button in line with the contacts that a welded contactor keeps open."""
     queries = planner.queries
     button = next(_free_buttons(queries), None)
@@ -154,7 +156,7 @@ def _plan_start(planner: PlanBuilder, relay: SafetyRelay, worked: list[str]) -> 
         planner.decisions.append(f"{relay.device} wants a start button: add one.")
         return
     mirrors = [ends for name in worked if (ends := mirror_of(queries, name)) is not None]
-    wiring = Wiring(planner, CHAIN_MM2)
+    wiring = Wiring(planner, area_mm2)
     given, read = relay.start
     wiring.string(given, (*mirrors, button), read, "BU")
     names = names_in_words(tuple(near.device for near, _ in mirrors))

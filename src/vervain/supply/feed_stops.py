@@ -19,8 +19,9 @@ from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
+from vervain.supply.before_fuses import unfused_a
 from vervain.supply.feed_building import PlanBuilder, Wiring
-from vervain.supply.feed_sizes import area_for, rating_for
+from vervain.supply.feed_sizes import area_for, area_that_carries, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
 from vervain.supply.feed_steps import FeedStep, NewCable, NewWayThrough, NewWire
 from vervain.supply.feed_way_out import THICKEST_WITHOUT_FUSE_MM2, TO_THE_FUSE_M
@@ -150,7 +151,9 @@ def beginnings(
     """
     outlets = outlets_behind(planner.queries, source, "control")
     if outlets:
-        return outlets, (), CHAIN_MM2
+        given_a = unfused_a(planner.queries).get(outlets[0][0], 0.0)
+        carrying = area_that_carries(planner.queries, given_a)
+        return outlets, (), max(CHAIN_MM2, carrying or CHAIN_MM2)
     load_a = sum(told.feed.current_a or 0.0 for told in coils)
     area = area_for(planner.queries, source, load_a, None)
     if area <= THICKEST_WITHOUT_FUSE_MM2 and not source.is_battery:

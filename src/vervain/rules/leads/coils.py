@@ -148,7 +148,7 @@ def signal_open(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         for pin, lead, lands in zip(port.pins, leads, landed, strict=True):
             says = pin.function in SIGNALS and isinstance(pin.electrical, LogicOutput)
-            if says and not lands:
+            if says and not lands and not pin.optional:
                 yield RuleOutput(
                     f"{pin.text} of {device} goes nowhere.", (about(lead),), detail=pin.id
                 )

@@ -155,10 +155,10 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     continue
                 # Told once, by the device, not by its host.
                 told_there = port.end == "host" and its_port.end == "device"
-                if told_there or not table.strangers(pin.function, there.function):
+                if told_there or not table.strangers(pin.on_a_net, there.on_a_net):
                     continue
-                net = {p.function for r in queries.net(at) if (p := queries.pin(r)) is not None}
-                if table.strangers_on(pin.function, there.function, net):
+                net = {p.on_a_net for r in queries.net(at) if (p := queries.pin(r)) is not None}
+                if table.strangers_on(pin.on_a_net, there.on_a_net, net):
                     met.append((at, other))
                     break
         if not met:

@@ -299,7 +299,7 @@ def _only_lines(queries: Queries, ref: PortRef, host: PortRef) -> bool:
             if not path.lands or path.end.port_ref != host or pin.function in FED_FUNCTIONS:
                 continue
             there = queries.pin(path.end)
-            if there is None or there.function != "signal":
+            if there is None or there.on_a_net != "signal":
                 return False
             ours, theirs = pin.electrical, there.electrical
             reads = isinstance(theirs, LogicInput) and not isinstance(ours, LogicInput)

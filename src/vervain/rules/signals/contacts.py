@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from vervain.electrical.unmet_needs import pins_it_meets
-from vervain.model.electrical import FeedOut, LogicInput
+from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_contact, nets_reached
@@ -174,11 +174,13 @@ def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
     scope="device",
     title="Two outputs work the same",
     reason="Where two contacts of a controller lie side by side, from one common to one place, "
-    "either of them switches what hangs on both: lamps with one lead together light up together.",
+    "either of them switches what hangs on both: lamps with one lead together light up together. "
+    "Of two outputs of a sensor one gives while the other does not: on one input they say nothing.",
     source="The machine's own conductors.",
 )
 def outputs_meet(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
+    yield from _outputs_of_a_sensor(queries, device)
     worked = {
         element.pins for element in (part.inside if part is not None else ())
         if isinstance(element, Contact) and element.worked_by == "program"
@@ -199,6 +201,25 @@ def outputs_meet(queries: Queries, device: str) -> Iterator[RuleOutput]:
             (*map(about, meeting), *map(about, others[:2])),
             at=(about(end), *map(about, others[:1])),
         )
+
+
+def _outputs_of_a_sensor(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    """Two outputs of a sensor that lie on one net."""
+    part = queries.part_of(device)
+    for port in part.ports if part is not None and part.kind == "sensor" else ():
+        outputs = [
+            PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins
+            if pin.function == "signal" and isinstance(pin.electrical, LogicOutput)
+        ]  # fmt: skip
+        meeting = [end for end in outputs[1:] if queries.net(end) == queries.net(outputs[0])]
+        if meeting and queries.steps(outputs[0]):
+            first, second = outputs[0], meeting[0]
+            yield RuleOutput(
+                f"{pin_text(queries, first)} and {pin_text(queries, second)} of {device} meet: "
+                "what reads them cannot tell one from the other.",
+                (about(first), about(second)),
+                detail=f"{first.port} {first.pin}",
+            )
 
 
 RULES = (contact_idle, contact_in_the_way, selector, outputs_meet)

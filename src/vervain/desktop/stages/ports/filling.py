@@ -60,16 +60,28 @@ class PlacementController(ProposalController):
         rows = self.proposal.placements if self.proposal is not None else ()
         return tuple(row for number, row in enumerate(rows) if number in self.wanted)
 
+    def _wires(self, row: Placement) -> tuple[tuple[PinRef, PinRef], ...]:
+        """The pins that a placement joins."""
+        if row.over is not None:
+            return row.over.wires
+        plug, host = row.plug, row.host
+        return tuple(
+            (
+                PinRef(device=plug.device, port=plug.port, pin=ours),
+                PinRef(device=host.device, port=host.port, pin=theirs),
+            )
+            for ours, theirs in fit(self.session.queries, plug, host).pairs
+        )
+
     def ghosts(self) -> tuple[dict[PinRef, str | None], dict[PortRef, str]]:
         """The pins that would be filled with their colours, and who would sit in each port."""
         pins: dict[PinRef, str | None] = {}
         names: dict[PortRef, str] = {}
         queries = self.session.queries
         for row in self.taken():
-            names[row.host] = row.plug.device
-            port = queries.port(row.plug)
-            for ours, theirs in fit(queries, row.plug, row.host).pairs:
-                pin = port.pin(ours) if port else None
-                ref = PinRef(device=row.host.device, port=row.host.port, pin=theirs)
-                pins[ref] = pin.lead if pin else None
+            for ours, theirs in self._wires(row):
+                pin = queries.pin(ours)
+                pins[theirs] = pin.lead if pin else None
+            for host in row.over.hosts if row.over is not None else (row.host,):
+                names[host] = row.plug.device
         return pins, names
