@@ -132,7 +132,7 @@ def consumers() -> tuple[Callable[[Machine], object], ...]:
     from vervain.exports.bench_set import harness_bytes
     from vervain.exports.formats import findings_json
     from vervain.harness.shopping import shopping_list
-    from vervain.ports.auto_placement import propose
+    from vervain.ports.proposing import propose
     from vervain.queries.machine_queries import Queries
     from vervain.rules.engine import check_machine
 

@@ -55,7 +55,8 @@ from vervain.model.measurements import Meter, Reading, Trial
 from vervain.model.part import CablePart, Part
 from vervain.model.problem import Problem
 from vervain.model.validation import checked
-from vervain.ports.auto_placement import Conflict, Placement, Proposal, propose
+from vervain.ports.proposal import Conflict, Placement, Proposal
+from vervain.ports.proposing import propose
 from vervain.queries.changes import changes
 from vervain.queries.machine_queries import Queries
 from vervain.rules.causes import explain, explained

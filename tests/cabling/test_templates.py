@@ -13,7 +13,8 @@ from vervain.harness.proposing import propose_tree
 from vervain.harness.route_tree import route_trees
 from vervain.model.machine import Machine
 from vervain.model.references import faults_of
-from vervain.ports.auto_placement import accept, propose
+from vervain.ports.proposal import accept
+from vervain.ports.proposing import propose
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine
 

@@ -23,8 +23,9 @@ from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Part
-from vervain.ports.auto_placement import accept, propose
 from vervain.ports.fit import ranked_fits
+from vervain.ports.proposal import accept
+from vervain.ports.proposing import propose
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 from vervain.rules.feeding import propose_feeds

@@ -137,7 +137,7 @@ class Lists(unittest.TestCase):
         self.assertEqual(["AC1 24-80V", "AC2"], [pin.text for pin in power])
         self.assertTrue(power[0].electrical.polarity_free)
         steps = {pin.text: pin.function for pin in driver.port("CONTROL").pins}
-        self.assertEqual("step", steps["PUL+(5V)"])
+        self.assertEqual("step", steps["PUL+"])
         # A word that nobody knows among many that are known.
         text = "24V\nGND\nIN1\nIN2\nIN3\nCOM\nFROB\nOUT1\nOUT2\nGND"
         names = [x.text for p in described(text, "controller").ports for x in p.pins]

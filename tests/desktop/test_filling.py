@@ -10,8 +10,9 @@ from vervain.desktop.session import Selection
 from vervain.edits.device_edits import set_setting
 from vervain.files.demos import open_template
 from vervain.model.machine import PortRef
-from vervain.ports.auto_placement import accept, propose
 from vervain.ports.fit import fit
+from vervain.ports.proposal import accept
+from vervain.ports.proposing import propose
 from vervain.queries.connectivity import host_ports
 from vervain.supply.feed_inputs import unfed_inputs
 

@@ -15,7 +15,7 @@ from vervain.model.axis import Axis
 from vervain.model.machine import Machine, PortRef, Run
 from vervain.model.part import OutputBank, Part
 from vervain.model.place import Place
-from vervain.ports.auto_placement import accept, plugs_to_place, propose
+from vervain.ports.auto_placement import plugs_to_place
 from vervain.ports.fit import fit
 from vervain.ports.placement_solver import (
     LEFT_OUT,
@@ -31,6 +31,8 @@ from vervain.ports.placement_solver import (
     solve,
 )
 from vervain.ports.plugging import plug_in, unplug
+from vervain.ports.proposal import accept
+from vervain.ports.proposing import propose
 from vervain.queries.connectivity import host_ports
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine

@@ -48,8 +48,7 @@ class Proposed(unittest.TestCase):
 
     def test_a_battery_vehicle_is_wired_but_for_what_its_builder_decides(self) -> None:
         machine, plan = wired(MACHINES["transporter"]())
-        # Each drive's plug goes into one output; its direction is a wire more.
-        left = ["ports.need", "stops.restarts", "stops.unnoticed"]
+        left = ["stops.restarts", "stops.unnoticed"]
         self.assertEqual(left, grave(machine))
         power = next(step for step in plan.steps if "Q1" in step.words)
         self.assertEqual(["quoin-sb4"], [added.part.id for added in power.adds])

@@ -4,7 +4,14 @@ import math
 from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, Window, bench_table
-from vervain.electrical.feeds import loop_end, returns_of, zero_pin_of
+from vervain.electrical.feeds import (
+    REGULATED,
+    loop_end,
+    returns_of,
+    sources_of,
+    sources_through_outputs,
+    zero_pin_of,
+)
 from vervain.electrical.outputs import outputs_among
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
@@ -16,6 +23,8 @@ from vervain.supply.results import SupplyLoad, delivered_power, source_name, sup
 from vervain.supply.voltage_profile import feed_path
 from vervain.text.units import volts_words
 
+# So near to the end of what a device takes, a supply is rated at that end.
+AT_THE_END = 0.02
 # How far the volts may be off where a device does not say what it takes.
 NOT_GIVEN_RATIO = 0.1
 
@@ -105,7 +114,9 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         device, port = row.pin.device, row.pin.port
         part = queries.part_of(device)
         back = zero_pin_of(queries, row.pin, None)
-        if (back is not None and _is_switched(queries, back)) or _is_commanded(queries, row.pin):
+        is_switched = back is not None and _is_switched(queries, back)
+        is_given = not sources_of(queries, row.pin) and sources_through_outputs(queries, row.pin)
+        if is_switched or is_given or _is_commanded(queries, row.pin):
             # What an output works has no volts yet: the step of that output shows it.
             continue
         is_behind = device in behind_stops
@@ -123,6 +134,11 @@ def _consumers(queries: Queries, source: PinRef) -> Iterator[BenchStep]:
         if math.isinf(most):
             # What it bears is not given: about what comes there as planned.
             least, most = volts * (1 - NOT_GIVEN_RATIO), volts * (1 + NOT_GIVEN_RATIO)
+        # A supply that is rated at the end of a window is meant by it, as the check takes it.
+        if volts * (1 - AT_THE_END) < least:
+            least = volts * (1 - REGULATED)
+        if volts * (1 + AT_THE_END) > most:
+            most = volts * (1 + REGULATED)
         yield BenchStep(
             id=f"feed {device} {port} {row.pin.pin}",
             device=device,

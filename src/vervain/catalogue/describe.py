@@ -116,7 +116,10 @@ def _at_no_port(rows: tuple[JoinedRow, ...], part: Part | None) -> tuple[str, ..
     """What was typed of a board and came to none of its ports; a word that names connectors is no
     terminal.
     """
-    made = {pin.text for port in (part.ports if part is not None else ()) for pin in port.pins}
+    made = {
+        text for port in (part.ports if part is not None else ()) for pin in port.pins
+        for text in (pin.text, pin.name)
+    }  # fmt: skip
     made |= {port.id for port in (part.ports if part is not None else ())}
     heads = {row.port for row in rows}
     names = dict.fromkeys(

@@ -174,17 +174,31 @@ def _by_common(port: Port) -> tuple[Port, ...]:
         common = [pin for pin in port.pins if pin.function == "com"]
         throws = [pin for pin in port.pins if pin.function == "no"]
         if len(common) == 1 and len(throws) > 1 and len(port.pins) == 1 + len(throws):
+            # Its terminals are called as they are printed: 1 is the throw 1, not the first pin.
+            shared = replace(common[0], id=common[0].text)
             return tuple(
-                replace(port, id=f"{common[0].text}-{throw.text}", pins=(common[0], throw))
-                for throw in throws
+                replace(port, id=f"{shared.text}-{name}", pins=(shared, replace(throw, id=name)))
+                for throw, name in zip(throws, _told_apart(throws), strict=True)
             )
     by_end = [[pin for pin in port.pins if pin.function == end] for end in ("load+", "load-")]
     commons, ends = sorted(by_end, key=len)
     if port.kind != "load" or len(commons) != 1 or len(ends) < 2:
         return (port,)
     rest = tuple(pin for pin in port.pins if pin not in (*commons, *ends))
-    apart = tuple(replace(port, id=end.text, pins=(commons[0], end)) for end in ends)
+    apart = tuple(
+        replace(port, id=name, pins=(commons[0], end))
+        for end, name in zip(ends, _told_apart(ends), strict=True)
+    )
     return (*apart, *((replace(port, pins=rest),) if rest else ()))
+
+
+def _told_apart(pins: list[Pin]) -> list[str]:
+    """What pins are called, those of one name with their numbers."""
+    names = [pin.text for pin in pins]
+    return [
+        f"{name} {pin.id}" if names.count(name) > 1 else name
+        for pin, name in zip(pins, names, strict=True)
+    ]
 
 
 def joined_feeds(ports: tuple[Port, ...]) -> tuple[Bridge, ...]:

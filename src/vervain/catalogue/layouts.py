@@ -220,7 +220,7 @@ def unnamed_as_table(text: str, kind: str) -> str:
         by_first = all(function_at(line[0], word, kind) is not None for word in line)
         own = [word for word in line if read_function(word, kind) not in FEEDS]
         if by_first or (len(own) == 1 and line.index(own[0]) == 0 and kind == "controller"):
-            name, words = line[0], line
+            name, words = line[0].rstrip("+-\u2212") or line[0], line
         else:
             name, words = line_name(line, number)
         rows += [f"{name}\t{word}" for word in words]

@@ -12,6 +12,8 @@ from vervain.model.part import PinFunction, PortKind
 
 # One letter alone may be a phase or a channel.
 NAMES_A_LINE = re.compile(r"^(?:[A-Z]{2}|[IQT]\d)", re.I)
+# What drives a solid-state relay gives a voltage, and switches no load.
+GIVES_A_LEVEL = "ssr"
 # What plus and minus are at a line: what is read against its own 0 V, or gives a level against it;
 # the leads of a thermistor; what a load gets.
 LEVEL: tuple[PinFunction, PinFunction] = ("signal", "zero")
@@ -71,6 +73,8 @@ class PortWords(Record, frozen=True):
         is_power = not re.search(r"\d", name) and any(map(self.is_of_power, words))
         if is_power or not NAMES_A_LINE.match(name):
             return None
+        if name.casefold().startswith(GIVES_A_LEVEL):
+            return LEVEL
         kind = self.kind_by_whole(words) or next(iter(self.kinds_by_beginning(words)), None)
         return ENDS.get(kind) if kind is not None else None
 

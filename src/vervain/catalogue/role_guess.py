@@ -38,7 +38,7 @@ OF_OUTPUT = re.compile(r"(^|\s)Y\d{1,2}$")
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
-PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse)s?\b", re.I)
+PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse|ssr)s?\d*\b", re.I)
 PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)

@@ -23,6 +23,10 @@ SAFE = re.compile(r"^[SY]\d{1,2}$", re.I)
 # What a selector has beside its common: the positions, by number or by word.
 POSITION = re.compile(r"^[A-Z\d]{1,8}$", re.I)
 COMMON = re.compile(r"^C(?:OM)?$", re.I)
+# What is rated is asked for as a number.
+RATED = re.compile(r"(?<!\S)\d+(?:[.,]\d+)?\s?(?:V|Hz)(?:\s?(?:AC|DC|~))?(?!\S)", re.I)
+# The line and the neutral of a breaker, or a lamp.
+OF_MAINS = re.compile(r"^[LN]$", re.I)
 MARKS = re.compile(r"[,;()\s]+")
 
 
@@ -40,7 +44,7 @@ def terminals_apart(text: str) -> str:
 
 def _terminals(line: str) -> list[str]:
     """The terminals of a line; none where it has any other word."""
-    words = [word.rstrip(":") for word in MARKS.split(line.strip()) if word.strip(":")]
+    words = [word.rstrip(":") for word in MARKS.split(RATED.sub(" ", line)) if word.strip(":")]
     words = [word for word in words if not OF.match(word)]
     if words and all(THROWS.match(word) for word in words) and len({*words}) == len(words):
         return words
@@ -73,7 +77,7 @@ def _ends(word: str) -> tuple[str, ...]:
 
 
 def _is_terminal(word: str) -> bool:
-    return any(at.match(word) for at in (TWO_FIGURES, POLE, COIL, FIGURES, SAFE))
+    return any(at.match(word) for at in (TWO_FIGURES, POLE, COIL, FIGURES, SAFE, OF_MAINS))
 
 
 def is_safety_relay(text: str) -> bool:
@@ -86,5 +90,6 @@ def _are_one(number: str, side: str) -> bool:
     """Whether two words are what is printed at one pole: its number, and L or T with its own."""
     if not FIGURES.match(number) or not re.match(r"^[LT]\d$", side, re.I):
         return False
+    number = number.rstrip("aA")
     pole, is_out = (int(number) + 1) // 2, int(number) % 2 == 0
     return int(side[1]) == pole and (side[0].upper() == "T") == is_out

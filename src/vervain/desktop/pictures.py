@@ -18,7 +18,7 @@ from vervain.edits.pin_names import pin_written
 from vervain.edits.plug_edits import take_conductor_off
 from vervain.files.demos import open_demo, open_template
 from vervain.model.machine import Machine, PortRef
-from vervain.ports.auto_placement import propose
+from vervain.ports.proposing import propose
 from vervain.rules.placed import accepted
 
 LONGEST_WAIT_S = 20.0

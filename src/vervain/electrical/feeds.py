@@ -125,6 +125,29 @@ def _outputs_on(queries: Queries, first: PinRef) -> tuple[PinRef, ...]:
     return tuple(output for output in found if output not in queries.rail(first))
 
 
+def plus_of_output(queries: Queries, output: PinRef) -> PinRef | None:
+    """What an output that switches plus gives from: the plus of its port, else what feeds its
+    device.
+    """
+    port = queries.port(output.port_ref)
+    own = next((p for p in (port.pins if port else ()) if p.function in PLUS_FUNCTIONS), None)
+    if own is None:
+        return main_feed_pin(queries, output.device)
+    return PinRef(device=output.device, port=output.port, pin=own.id)
+
+
+@query
+def sources_through_outputs(queries: Queries, pin: PinRef) -> tuple[Source, ...]:
+    """The sources from which outputs give plus to what hangs on a pin's net."""
+    rails = (
+        plus_of_output(queries, ref)
+        for ref in queries.net(pin)
+        if (found := queries.pin(ref)) is not None
+        and isinstance(found.electrical, LogicOutput) and found.electrical.drive == "PNP"
+    )  # fmt: skip
+    return tuple(source for rail in rails if rail for source in sources_of(queries, rail))
+
+
 def feed_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
     """The plus pins by which a device takes direct current."""
     part = queries.part_of(device)

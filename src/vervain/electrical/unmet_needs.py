@@ -6,7 +6,7 @@ from vervain.electrical.pin_needs import Nature, Need
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Pin, Port
+from vervain.model.part import BOARD_KINDS, Pin, Port
 from vervain.model.ways_back import forward_of
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.device_groups import axis_with_driver
@@ -116,13 +116,28 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
         found.add("logic input")
     if isinstance(pin.electrical, FeedOut):
         found.add("source")
-    if pin.function == "zero" and any(isinstance(p.electrical, FeedOut) for p in port.pins):
+    gives = any(isinstance(p.electrical, FeedOut) for p in port.pins)
+    if pin.function == "zero" and (gives or _gives_from_mains(queries, at)):
         found.add("return")
     if port.end == "host" and pin.function in ("motor+", "motor-"):
         found.add("bridge")
     if port.kind == "bus" and port.end == "host" and not _passes_a_bus(queries, at.device):
         found.add("bus head")
     return frozenset(found)
+
+
+def _gives_from_mains(queries: Queries, at: PinRef) -> bool:
+    """Whether a pin is at an output of a device that mains feed: what it gives has no other source,
+    and goes back there.
+    """
+    port, part = queries.port(at.port_ref), queries.part_of(at.device)
+    outputs = [pin.electrical for pin in (port.pins if port is not None else ())]
+    is_output = any(isinstance(e, LogicOutput) and e.drive == "push-pull" for e in outputs)
+    return (
+        is_output
+        and part is not None
+        and any(pin.function == "line" for other in part.ports for pin in other.pins)
+    )
 
 
 def _passes_a_bus(queries: Queries, device: str) -> bool:
@@ -235,6 +250,29 @@ def _offered(queries: Queries, at: PinRef, need: Need) -> bool:
             if there.end != need.end and same:
                 return True
     return need.end == "host" and not need.of
+
+
+def waits_for_a_feed(queries: Queries, at: PinRef) -> bool:
+    """Whether what a pin is joined to is a board whose own feed nobody has begun with: what it
+    would get from there is still to come.
+    """
+    return any(
+        is_to_be_fed(queries, device)
+        for device in {ref.device for ref in queries.rail(at)} - {at.device}
+        # Where mains come to a supply may be outside of what is drawn.
+        if (part := queries.part_of(device)) is not None and part.kind not in ("supply", "battery")
+    )
+
+
+@query
+def is_to_be_fed(queries: Queries, device: str) -> bool:
+    """Whether a board has a feed that it cannot do without, and nobody has begun with."""
+    part = queries.part_of(device)
+    return any(
+        port.kind == "feed in" and port.end == "device" and not port.optional
+        and not is_started(queries, PortRef(device=device, port=port.id))
+        for port in (part.ports if part is not None and part.kind in BOARD_KINDS else ())
+    )  # fmt: skip
 
 
 def open_end(queries: Queries, at: PinRef) -> PinRef:

@@ -5,7 +5,7 @@ lands; contradictions are said at the pin.
 from typing import Literal
 
 from vervain.model.base import Record
-from vervain.model.electrical import FeedIn
+from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, Pin, Port
@@ -144,6 +144,9 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
             for end in _ends(queries, ref):
                 there = queries.pin(end)
+                if there is not None and port.kind == "load" and _gives_a_level(there):
+                    # A small load at a level, between it and 0 V or between it and plus.
+                    continue
                 if there is not None and there.function in SWITCHED:
                     # A sensor's output that switches a load.
                     continue
@@ -152,6 +155,11 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
                     words = f"{_words(pin)} lies on {_words(there)}."
                     found.append(Contradiction(lead=ref, end=end, words=words, meets=meets))
     return tuple(found)
+
+
+def _gives_a_level(pin: Pin) -> bool:
+    """Whether a pin is an output that drives both ways; how much it carries is another question."""
+    return isinstance(pin.electrical, LogicOutput) and pin.electrical.drive == "push-pull"
 
 
 def _words(pin: Pin) -> str:

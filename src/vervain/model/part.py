@@ -4,7 +4,9 @@ Quantities are SI with the unit at the end of the name. Currents are RMS or dire
 says peak.
 """
 
+import re
 from collections.abc import Iterable, Mapping
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -173,6 +175,16 @@ IndicatorColour = Literal["red", "yellow", "green", "blue", "white"]
 CableForm = Literal["round", "ribbon", "coiled", "loose wires"]
 
 
+# What a terminal takes, as it is printed behind its name: PUL+ (24V), V+ [12-24 V].
+VOLTS_BEHIND = re.compile(r"\s*[(\[][^()\[\]]*\d\s?V(?:DC|AC)?[)\]]$", re.IGNORECASE)
+
+
+@lru_cache(maxsize=8192)
+def _without_volts(name: str) -> str:
+    """A name without the volts in brackets behind it."""
+    return VOLTS_BEHIND.sub("", name) if name.endswith((")", "]")) else name
+
+
 class Pin(Record, frozen=True, kw_only=True):
     """One contact or flying lead. `id` is what is printed at it or its number.
 
@@ -191,8 +203,10 @@ class Pin(Record, frozen=True, kw_only=True):
 
     @property
     def text(self) -> str:
-        """What stands beside the pin on the board: its short name, else its id."""
-        return self.name or self.id
+        """What stands beside the pin on the board: its short name without the volts that it takes,
+        “PUL+ (24V)”, else its id.
+        """
+        return _without_volts(self.name) or self.id
 
     @property
     def on_a_net(self) -> PinFunction:

@@ -1,4 +1,4 @@
-"""Filling in the rest: where the loose plugs go, at least cost, with a reason for each.
+"""Where some loose plugs go, at least cost, with a reason for each.
 
 Hard: the fit, as many plugs a port as it holds, one plug a pin of the processor, the current of a
 bank of outputs, motors of one axis on one kind of driver, ports that belong together for one axis,
@@ -10,9 +10,7 @@ order (1 a port).
 
 from collections.abc import Callable, Mapping
 
-from vervain.model.base import Record
-from vervain.model.machine import Machine, PinRef, PortRef, SettingValue
-from vervain.model.part import SEATED
+from vervain.model.machine import PinRef, PortRef, SettingValue
 from vervain.ports.belonging import axis_lettered, names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
@@ -26,7 +24,6 @@ from vervain.ports.placement_solver import (
     conflicts,
     solve,
 )
-from vervain.ports.plugging import plug_in, unplug
 from vervain.ports.port_wishes import (
     is_bare_coil,
     is_main_switch,
@@ -36,7 +33,7 @@ from vervain.ports.port_wishes import (
     may_go,
     tells_of_a_drive,
 )
-from vervain.ports.spreading import Spread, put_spread, spread_of
+from vervain.ports.proposal import Conflict, Placement, Proposal
 from vervain.ports.switched_loads import channels_for_mains, works_what_is_used
 from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import host_ports, occupants, steps_from, ways_of_port
@@ -54,8 +51,6 @@ ONE_WAY, AN_AXIS = 60, 15
 # The contact by which a drive tells that it is in order, for a load.
 TELLS = 60
 FARTHEST, FARTHEST_M = 12, 20
-# What is placed before all others, round by round.
-ROUNDS = (SEATED, ("motor phases", "bridge motor"))
 # So many ports of a kind are a bank of which one is better left over.
 BANK_OF = 3
 # Ties add up over all plugs, and must stay below a point.
@@ -66,46 +61,6 @@ PLACED = (
     "header", "thermistor", "analogue sensor", "bridge motor", "bridge control",
     "analogue command", "drive control", "transducer", "bus", "load", "coil",
 )  # fmt: skip
-
-
-class Placement(Record, frozen=True, kw_only=True):
-    """One plug into one port, what is set for it, where it was, and why; or wire by wire over
-    several lines, of which the first is at the host.
-    """
-
-    plug: PortRef
-    host: PortRef
-    reason: str
-    setting: tuple[str, str] | None = None
-    was_in: PortRef | None = None
-    over: Spread | None = None
-
-
-class Conflict(Record, frozen=True, kw_only=True):
-    """Plugs that cannot all be placed, and the ports that they compete for; none where no port
-    is of their kind.
-    """
-
-    plugs: tuple[PortRef, ...]
-    hosts: tuple[PortRef, ...]
-
-    @property
-    def words(self) -> str:
-        """The conflict in one sentence."""
-        names = " and ".join(plug.device for plug in self.plugs)
-        if not self.hosts:
-            return f"No free port fits {names}."
-        ports = " and ".join(f"{ref.device} {ref.port}" for ref in self.hosts)
-        only = "is" if len(self.hosts) == 1 else "are"
-        return f"For {names} there {only} only {ports}."
-
-
-class Proposal(Record, frozen=True, kw_only=True):
-    """What is proposed, what cannot be reconciled, and the points that it costs."""
-
-    placements: tuple[Placement, ...]
-    conflicts: tuple[Conflict, ...] = ()
-    cost: int = 0
 
 
 @query
@@ -213,6 +168,9 @@ def _edge_cost(
         cost += AN_AXIS
     if plug in named:
         reason = "it is called so"
+        # Of several contacts of a device the first goes where it is called.
+        part = queries.part_of(plug.device)
+        cost += [port.id for port in part.ports].index(plug.port) if part is not None else 0
     elif named:
         cost += OTHERS_NAME
     elif has_own_name:
@@ -231,71 +189,8 @@ def _edge_cost(
     return cost, reason
 
 
-def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True) -> Proposal:
-    """Where the loose plugs of a machine go: first drivers into their slots, for a motor's port is
-    of use only when its slot holds one; then motors, for by them a driver is one of an axis; then
-    all others. Plugs of different rounds compete for no port. Deterministic; raises
-    `PlacementCancelled`.
-    """
-    queries = Queries(machine)
-    plugs = plugs_to_place(queries)
-    early = [tuple(p for p in plugs if _kind_of(queries, p) in kinds) for kinds in ROUNDS]
-    late = tuple(plug for plug in plugs if not any(plug in found for found in early))
-    whole = Proposal(placements=())
-    rounds = [*early, late]
-    for number in range(len(rounds) + 1):
-        # The last round is for what works the relays that something was put to by then.
-        is_last = number == len(rounds)
-        waiting = plugs_to_place(queries) if is_last else rounds[number]
-        found = tuple(plug for plug in waiting if not is_last or plug not in plugs)
-        part = _proposal(queries, found, should_continue)
-        if part.placements:
-            machine = accept(machine, part.placements)
-            queries = Queries(machine)
-        whole = Proposal(
-            placements=(*whole.placements, *part.placements),
-            conflicts=(*whole.conflicts, *part.conflicts),
-            cost=whole.cost + part.cost,
-        )
-    return _with_spreads(machine, whole, should_continue)
-
-
-def _with_spreads(
-    machine: Machine, whole: Proposal, should_continue: Callable[[], bool]
-) -> Proposal:
-    """A proposal, with what no port fits over the lines that are left; and then, what its drivers
-    tell, where these are commanded by then.
-    """
-    queries = Queries(machine)
-    found: list[Placement] = []
-    left: list[Conflict] = []
-    for conflict in whole.conflicts:
-        over = spread_of(queries, conflict.plugs[0]) if not conflict.hosts else None
-        if over is None:
-            left.append(conflict)
-            continue
-        found.append(_spread_placement(over))
-        queries = Queries(put_spread(queries.machine, over))
-    if not found:
-        return whole
-    again = tuple(plug for conflict in left if not conflict.hosts for plug in conflict.plugs)
-    waiting = [conflict for conflict in left if conflict.hosts]
-    more = _proposal(queries, again, should_continue)
-    return Proposal(
-        placements=(*whole.placements, *found, *more.placements),
-        conflicts=(*waiting, *more.conflicts),
-        cost=whole.cost + more.cost,
-    )
-
-
-def _spread_placement(over: Spread) -> Placement:
-    """A spread as a row of the proposal."""
-    ports = " and ".join(host.port for host in over.hosts)
-    words = f"{over.plug.device} over {over.hosts[0].device} {ports}: no port of its own fits it."
-    return Placement(plug=over.plug, host=over.hosts[0], reason=words, over=over)
-
-
-def _kind_of(queries: Queries, plug: PortRef) -> str:
+def kind_of(queries: Queries, plug: PortRef) -> str:
+    """The kind of a plug; "" where there is none."""
     port = queries.port(plug)
     return port.kind if port else ""
 
@@ -311,10 +206,10 @@ def _board_order(queries: Queries) -> dict[PortRef, int]:
     return found
 
 
-def _proposal(
+def placement_of(
     queries: Queries, plugs: tuple[PortRef, ...], should_continue: Callable[[], bool]
 ) -> Proposal:
-    """Where these plugs go."""
+    """Where these plugs go, deterministically. Raises `PlacementCancelled`."""
     if not plugs:
         return Proposal(placements=())
     board_order = _board_order(queries)
@@ -330,7 +225,7 @@ def _proposal(
     called_after = _called_after(queries, fits_of)
     with_name = {plug for plugs_named in called_after.values() for plug in plugs_named}
     for number, plug in enumerate(plugs):
-        kind = _kind_of(queries, plug)
+        kind = kind_of(queries, plug)
         order = orders.setdefault(kind, 0)
         orders[kind] += 1
         fits = fits_of[plug]
@@ -468,16 +363,3 @@ def _groups_of(queries: Queries, plugs: tuple[PortRef, ...]) -> tuple[tuple[int,
         if axis is not None and plug.device in axis.drives:
             found.setdefault(axis.id, []).append(number)
     return tuple(tuple(members) for members in found.values() if len(members) > 1)
-
-
-def accept(machine: Machine, placements: tuple[Placement, ...]) -> Machine:
-    """The machine with placements carried out: first all that move come off, then all go in."""
-    for placement in placements:
-        if placement.was_in is not None:
-            machine = unplug(machine, placement.plug)
-    for placement in placements:
-        if placement.over is not None:
-            machine = put_spread(machine, placement.over)
-        else:
-            machine = plug_in(machine, placement.plug, placement.host, complete=True)
-    return machine

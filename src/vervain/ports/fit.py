@@ -159,7 +159,14 @@ def _row_for(
         pin.function == "signal" and isinstance(pin.electrical, LogicOutput) for pin in theirs.pins
     )
     suited = [row for row in rows if row.level == by_level] or rows
-    return next((row for row in suited if row.reads in (None, reads)), suited[0])
+    suited = [row for row in suited if row.reads in (None, reads)] or suited[:1]
+    has = {pin.function for pin in theirs.pins}
+    return next((row for row in suited if _goals(row) <= has), suited[0])
+
+
+def _goals(row: Mate) -> set[str]:
+    """What a port must have for what a plug needs."""
+    return {theirs for ours, theirs in row.pairs if ours in row.needed}
 
 
 Pairs = tuple[tuple[str, str], ...]
@@ -187,7 +194,7 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
         if our_function == "signal" and len(hosts) == 1:
             mine = _one_output(mine)
         for pin in mine:
-            host = _way_back(ours, pin, theirs, hosts)
+            host = _way_back(ours, pin, theirs, hosts, mate)
             if host is not None:
                 pairs.append((pin.id, host.id))
                 joined.add(pin.id)
@@ -216,14 +223,18 @@ def _one_output(pins: list[Pin]) -> list[Pin]:
     return [min(pins, key=lambda pin: pin.optional)]
 
 
-def _way_back(ours: Port, pin: Pin, theirs: Port, hosts: list[Pin]) -> Pin | None:
+def _way_back(ours: Port, pin: Pin, theirs: Port, hosts: list[Pin], mate: Mate) -> Pin | None:
     """Of the pins of a host that would do, the way back of what our pin is the way back of, else
     one that serves all; None where each is the way back of something else.
     """
     mine = forward_of(ours, pin)
+    if pin.function == "load-":
+        mine = next((other for other in ours.pins if other.function == "load+"), None)
     forwards = [(forward_of(theirs, host), host) for host in hosts]
     for there, host in forwards:
-        if there is not None and mine is not None and there.function == mine.function:
+        if there is None or mine is None:
+            continue
+        if there.function == mine.function or (mine.function, there.function) in mate.pairs:
             return host
     return next((host for there, host in forwards if there is None), None)
 

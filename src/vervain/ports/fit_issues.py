@@ -11,6 +11,7 @@ from vervain.model.connectors import connector_of, connector_words, missing_to_m
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput, Opto
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Pin
 from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
 from vervain.ports.belonging import partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
@@ -109,6 +110,22 @@ def _has_cable(queries: Queries, plug: PortRef) -> bool:
     )
 
 
+def line_troubles(queries: Queries, ours: PinRef, theirs: PinRef) -> Iterator[FitIssue]:
+    """Everything against a signal of a plug at a line, whatever else the plug needs."""
+    mine, host = queries.pin(ours), queries.pin(theirs)
+    if mine is not None and host is not None:
+        yield from _lacking_abilities(mine, host)
+    for source, sink in ((ours, theirs), (theirs, ours)):
+        yield from _signal_troubles(queries, source, sink)
+
+
+def _lacking_abilities(mine: Pin, host: Pin) -> Iterator[FitIssue]:
+    """What a pin wants of a controller's that this cannot do."""
+    lacking = [w for w in mine.wants if host.abilities is not None and w not in host.abilities]
+    if lacking:
+        yield FitIssue(reason=f"It needs {' and '.join(lacking)}.", refuses=True)
+
+
 def _resource_troubles(
     queries: Queries, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
 ) -> Iterator[FitIssue]:
@@ -129,9 +146,7 @@ def _resource_troubles(
         mine, host = ours.pin(our_id), theirs.pin(their_id)
         if mine is None or host is None:
             continue
-        lacking = [w for w in mine.wants if host.abilities is not None and w not in host.abilities]
-        if lacking:
-            yield FitIssue(reason=f"It needs {' and '.join(lacking)}.", refuses=True)
+        yield from _lacking_abilities(mine, host)
         output = host.electrical
         limit = output.current_a if isinstance(output, LogicOutput) else None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:

@@ -4,15 +4,19 @@ step and direction at two outputs, the channels of an encoder at two inputs.
 
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from vervain.edits.plug_edits import put_conductor
-from vervain.electrical.feeds import zero_pin_of
+from vervain.electrical.feeds import sources_of, zero_pin_of
+from vervain.electrical.pin_needs import needs_of_port
+from vervain.electrical.unmet_needs import is_met
 from vervain.model.base import Record
-from vervain.model.electrical import LogicInput, LogicOutput
+from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Pin, PortKind
 from vervain.model.ways_back import forward_of
 from vervain.ports.compatibility import mates_of
-from vervain.ports.fit_issues import troubles_of
+from vervain.ports.fit_issues import FitIssue, line_troubles, troubles_of
 from vervain.ports.insertions import Addition, DividerAt, PullUpAt, ResistorAt, add_missing
 from vervain.ports.occupancy import kept_for
 from vervain.ports.port_wishes import says_what_for
@@ -21,11 +25,16 @@ from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
 
 # What is spread, and the ports of one line that it goes over.
-SPREAD: frozenset[PortKind] = frozenset({"step and direction", "bridge control", "encoder"})
+SPREAD: frozenset[PortKind] = frozenset(
+    {"step and direction", "bridge control", "encoder", "servo"}
+)
 LINES: frozenset[PortKind] = frozenset({"switched output", "digital input"})
+ANALOGUE_LINES: frozenset[PortKind] = frozenset({"analogue input"})
 FEEDS = ("plus", "zero")
 # An output that carries more switches loads; a level needs none of it.
 MOST_LEVEL_A = 1.0
+# What an isolated input says to an output that only pulls down.
+PULLS_DOWN = "It only pulls down: the current would have to come from a plus, through the diode."
 
 Wire = tuple[PinRef, PinRef]
 
@@ -45,11 +54,7 @@ def spread_of(queries: Queries, plug: PortRef) -> Spread | None:
     """How a plug goes over the single lines of the first controller that has enough of them; None
     where none has.
     """
-    port = queries.port(plug)
-    if port is None or port.kind not in SPREAD:
-        return None
-    needed = [f for f in mates_of(port.kind, port.kind)[0].needed if f not in FEEDS]
-    signals = [pin for function in needed for pin in port.pins if pin.function == function]
+    signals = _signals(queries, plug)
     for board in queries.devices():
         part = queries.part_of(board)
         if signals and part is not None and part.kind == "controller" and board != plug.device:
@@ -59,15 +64,69 @@ def spread_of(queries: Queries, plug: PortRef) -> Spread | None:
     return None
 
 
-def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -> Spread | None:
-    """A plug over the lines of one controller: each signal at the first free line that suits it,
-    its minus at the 0 V of that, or the other way round where the line only pulls down.
-    """
+def _signals(queries: Queries, plug: PortRef) -> list[Pin]:
+    """The pins of a plug that want a line each; none of what is not spread."""
     port = queries.port(plug)
-    lines = list(_free_lines(queries, board))
+    if port is None or port.kind not in SPREAD:
+        return []
+    needed = [f for f in mates_of(port.kind, port.kind)[0].needed if f not in FEEDS]
+    return [pin for function in needed for pin in port.pins if pin.function == function]
+
+
+def rest_of(queries: Queries, plug: PortRef, board: str) -> Spread | None:
+    """How the signals of a plug that is in a line already, and needs more than that has, go over
+    others of the same controller: the direction of a drive. None where it needs none, or there is
+    no line.
+    """
+    port, part = queries.port(plug), queries.part_of(plug.device)
+    if port is None or part is None:
+        return None
+    needs = needs_of_port(part, port)
+    lacking = [
+        pin for pin in port.pins
+        if isinstance(pin.electrical, LogicInput | LogicOutput)
+        and not queries.steps(at := PinRef(device=plug.device, port=plug.port, pin=pin.id))
+        and any(pin.function in need.functions and not is_met(queries, need, at) for need in needs)
+    ]  # fmt: skip
+    return _over_lines(queries, plug, lacking, board) if lacking else None
+
+
+def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -> Spread | None:
+    """A plug over the lines of one controller, with its 0 V and its plus; None where one lacks."""
+    port = queries.port(plug)
+    spread = _over_lines(queries, plug, signals, board)
+    if spread is None or port is None:
+        return None
+    wires = list(spread.wires)
+    feeds = [pin for pin in port.pins if pin.function in FEEDS]
+    plus: PinRef | None = None
+    # The plus first: what a supply gives goes back to it.
+    for pin in sorted(feeds, key=lambda pin: pin.function != "plus"):
+        ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
+        forward = forward_of(port, pin)
+        if pin.function == "plus":
+            end = plus = _plus_for(queries, ours, spread.hosts)
+        elif forward is not None and forward.function not in FEEDS:
+            at = next((b for a, b in spread.wires if a.pin == forward.id), None)
+            if at is None:
+                # The minus of a signal that stays open.
+                continue
+            end = zero_pin_of(queries, at, None)
+        else:
+            end = zero_pin_of(queries, plus or spread.wires[0][1], None)
+        if end is None:
+            return None
+        wires.append((ours, end))
+    return replace(spread, wires=tuple(wires))
+
+
+def _over_lines(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -> Spread | None:
+    """Each signal of a plug at the first free line of a controller that suits it."""
+    port = queries.port(plug)
+    is_analogue = port is not None and port.kind == "analogue sensor"
+    lines = list(_free_lines(queries, board, ANALOGUE_LINES if is_analogue else LINES))
     wires: list[Wire] = []
     adds: list[tuple[PortRef, Addition]] = []
-    hosts: list[PortRef] = []
     for pin in signals:
         ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
         answers = ((line, _additions(queries, ours, line)) for line in lines)
@@ -75,39 +134,22 @@ def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -
         if line is None:
             return None
         lines.remove(line)
-        hosts.append(line.port_ref)
         wires.append((ours, line))
         adds += [(line.port_ref, addition) for addition in added or ()]
-    assert port is not None
-    for pin in port.pins:
-        ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
-        if pin.function == "zero":
-            forward = forward_of(port, pin)
-            at = next((b for a, b in wires if forward is not None and a.pin == forward.id), None)
-            if forward is not None and at is None:
-                # The minus of a signal that stays open.
-                continue
-            end = zero_pin_of(queries, at or wires[0][1], None)
-        elif pin.function == "plus":
-            end = _plus_for(queries, ours, hosts)
-        else:
-            continue
-        if end is None:
-            return None
-        wires.append((ours, end))
-    return Spread(plug=plug, wires=tuple(wires), hosts=tuple(hosts), adds=tuple(adds))
+    hosts = tuple(line.port_ref for _, line in wires)
+    return Spread(plug=plug, wires=tuple(wires), hosts=hosts, adds=tuple(adds))
 
 
-def _free_lines(queries: Queries, board: str) -> Iterator[PinRef]:
-    """The lines of a controller that nothing sits at, that are called after nothing and kept for
-    nothing; those that give a level before those that switch loads.
+def _free_lines(queries: Queries, board: str, kinds: frozenset[PortKind]) -> Iterator[PinRef]:
+    """The lines of some kinds of a controller that nothing sits at, that are called after nothing
+    and kept for nothing; those that give a level before those that switch loads.
     """
     part = queries.part_of(board)
     found: list[tuple[bool, PinRef]] = []
     for port in part.ports if part is not None else ():
         ref = PortRef(device=board, port=port.id)
         signals = [p for p in port.pins if isinstance(p.electrical, LogicInput | LogicOutput)]
-        if port.end != "host" or port.kind not in LINES or len(signals) != 1:
+        if port.end != "host" or port.kind not in kinds or len(signals) != 1:
             continue
         limits = signals[0].electrical
         heavy = isinstance(limits, LogicOutput) and (limits.current_a or 0.0) > MOST_LEVEL_A
@@ -118,40 +160,66 @@ def _free_lines(queries: Queries, board: str) -> Iterator[PinRef]:
     yield from (at for _, at in sorted(found, key=lambda item: item[0]))
 
 
-def _additions(queries: Queries, ours: PinRef, line: PinRef) -> tuple[Addition, ...] | None:
-    """What has to lie between a signal and a line; None where they do not go together."""
+def _issues(queries: Queries, ours: PinRef, line: PinRef) -> tuple[FitIssue, ...] | None:
+    """What is against a signal at a line; None where it is none of its kind: what is read goes to
+    what gives, and the other way round.
+    """
     mine, there = queries.pin(ours), queries.pin(line)
-    reads, gives = (
-        [isinstance(pin.electrical, kind) for pin in (mine, there) if pin is not None]
-        for kind in (LogicInput, LogicOutput)
-    )
-    if mine is None or there is None or sorted(zip(reads, gives, strict=True)) != [
-        (False, True), (True, False),
-    ]:  # fmt: skip
+    if mine is None or there is None:
+        return None
+    ends = (mine.electrical, there.electrical)
+    if not (
+        any(isinstance(end, LogicInput) for end in ends)
+        and any(isinstance(end, LogicOutput) for end in ends)
+    ):
         return None
     pulls_down = isinstance(there.electrical, LogicOutput) and there.electrical.drive == "NPN"
     if pulls_down and isinstance(mine.electrical, LogicInput) and mine.electrical.isolated:
-        # Its current would have to come from a plus, through the diode, into the output.
-        return None
-    issues = tuple(troubles_of(queries, ours.port_ref, line.port_ref, ((ours.pin, line.pin),)))
-    if any(issue.refuses or issue.option is not None for issue in issues):
+        return (FitIssue(reason=PULLS_DOWN, refuses=True),)
+    return tuple(line_troubles(queries, ours, line))
+
+
+def _additions(queries: Queries, ours: PinRef, line: PinRef) -> tuple[Addition, ...] | None:
+    """What has to lie between a signal and a line; None where they do not go together."""
+    issues = _issues(queries, ours, line)
+    if issues is None or any(issue.refuses or issue.option is not None for issue in issues):
         return None
     between = (ResistorAt, DividerAt, PullUpAt)
     return tuple(issue.adds for issue in issues if isinstance(issue.adds, between))
 
 
-def _plus_for(queries: Queries, ours: PinRef, hosts: list[PortRef]) -> PinRef | None:
-    """Where a plug gets its plus: at a port that its signals take, else from the supply that suits
-    both ends.
+def why_not(queries: Queries, plug: PortRef) -> str:
+    """Why the first signal of a plug does not go over the lines of a controller; "" where none of
+    them is of its kind.
     """
+    for board in queries.devices():
+        for pin in _signals(queries, plug):
+            ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
+            for line in _free_lines(queries, board, LINES):
+                for issue in _issues(queries, ours, line) or ():
+                    if issue.refuses:
+                        return f"{pin.text} at {board} {line.port}: {issue.reason}"
+    return ""
+
+
+def _plus_for(queries: Queries, ours: PinRef, hosts: tuple[PortRef, ...]) -> PinRef | None:
+    """Where a plug gets its plus: at a port that its signals take, where that gives as much as it
+    takes, else from the supply that suits both ends.
+    """
+    pin = queries.pin(ours)
+    taken = pin.electrical if pin is not None else None
+    wanted_a = taken.current_a or 0.0 if isinstance(taken, FeedIn) else 0.0
     for host in hosts:
-        issues = []
         port = queries.port(host)
-        for pin in port.pins if port is not None else ():
-            if pin.function == "plus":
-                issues = list(troubles_of(queries, ours.port_ref, host, ((ours.pin, pin.id),)))
-                if not any(issue.refuses for issue in issues):
-                    return PinRef(device=host.device, port=host.port, pin=pin.id)
+        for there in port.pins if port is not None else ():
+            at = PinRef(device=host.device, port=host.port, pin=there.id)
+            sources = sources_of(queries, at) if there.function == "plus" else ()
+            gives_a = sum(source.feed.current_a for source in sources)
+            pairs = ((ours.pin, there.id),)
+            if gives_a > wanted_a and not any(
+                issue.refuses for issue in troubles_of(queries, ours.port_ref, host, pairs)
+            ):
+                return at
     return rail_for(queries, hosts[0].device, ours, "plus")
 
 

@@ -1,7 +1,7 @@
 """Placements carried out, with what the controllers' programs must be told of them."""
 
 from vervain.model.machine import Machine
-from vervain.ports.auto_placement import Placement, accept
+from vervain.ports.proposal import Placement, accept
 from vervain.queries.machine_queries import Queries
 from vervain.rules.fixes import Remedy, SetSetting
 from vervain.rules.registry import RULE_BY_ID

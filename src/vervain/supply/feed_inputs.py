@@ -244,6 +244,13 @@ def _return_wanted(queries: Queries, entry: PinRef, plus: PinRef) -> PinRef | No
     minus = minus or zero_pin_of(queries, (ports or [plus])[0], None)
     own = {ref.device for ref in behind}
     backs = (ref for ref in queries.rail(minus or plus) if ref.device not in own)
-    if minus is None or any(is_supply_return(queries, ref) for ref in backs):
-        return None
-    return minus
+    if minus is None or lacks_own_return(queries, entry, minus):
+        return minus
+    return None if any(is_supply_return(queries, ref) for ref in backs) else minus
+
+
+def lacks_own_return(queries: Queries, plus: PinRef, minus: PinRef) -> bool:
+    """Whether a feed port has nothing at its 0 V: what its device has at other plugs is no way back
+    for what it takes at this one.
+    """
+    return is_feed_port(queries, plus) and not steps_from(queries, minus)

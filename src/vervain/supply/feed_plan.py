@@ -13,7 +13,7 @@ from vervain.electrical.feeds import feed_pins, zero_pin_of
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart, Part
 from vervain.supply.feed_cut_outs import plan_cut_outs
-from vervain.supply.feed_inputs import FeedInput, Purpose, unfed_inputs
+from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
 from vervain.supply.feed_main_switch import plan_main_switch
 from vervain.supply.feed_mains import plan_mains
 from vervain.supply.feed_returns import plan_returns
@@ -189,7 +189,8 @@ class _Planner(WayBuilder):
         """The pair from an outlet to an input."""
         long = area_for_way(self.queries, plus, item, source.feed.nominal_v)
         back = item.minus
-        if back is not None and source.minus in self.queries.rail(back):
+        is_back = back is not None and source.minus in self.queries.rail(back)
+        if is_back and back is not None and not lacks_own_return(self.queries, item.plus, back):
             back = None
         cores = ("RD", "BK") if back is not None else ("RD",)
         part = self.cable_between(plus.device, item.plus.device, cores, max(area, long))

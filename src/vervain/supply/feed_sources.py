@@ -66,15 +66,18 @@ def preference(
 ) -> tuple[object, ...]:
     """Sort key among the sources that suit an input, the best first: one that has the current left,
     one that does not feed the other purpose already (motors pull a rail down that logic hangs on),
-    the voltage that the input is rated at; motors take the highest, logic the lowest; then the one
-    with most left. `taken_a` is what was given out meanwhile, `others` what it is used for.
+    one that lies within the window to its ends, the voltage that the input is rated at; motors take
+    the highest, logic the lowest; then the one with most left. `taken_a` is what was given out
+    meanwhile, `others` what it is used for.
     """
     left_a = source.left_a - taken_a
     volts = source.feed.nominal_v
     rated = abs(volts - item.nominal_v) if item.nominal_v is not None else 0.0
+    is_within = item.v_min_v <= source.feed.lowest_v and source.feed.highest_v <= item.v_max_v
     return (
         left_a < item.current_a,
         bool(others - {item.purpose}),
+        not is_within,
         rated,
         -volts if item.purpose == "motion" else volts,
         -left_a,

@@ -93,7 +93,7 @@ def feed_trees(queries: Queries, state: State) -> tuple[FeedTree, ...]:
     solved = solved_feeds(queries, state)
     around: dict[PinRef, list[tuple[Flow, PinRef]]] = defaultdict(list)
     for flow in solved.flows:
-        if flow.link.kind not in NO_FEED:
+        if flow.link.kind not in NO_FEED or _gives_plus(queries, flow):
             around[flow.link.a].append((flow, flow.link.b))
             around[flow.link.b].append((flow, flow.link.a))
     arriving = {row.pin: row for row in delivered_power(queries, state)}
@@ -115,6 +115,12 @@ def feed_trees(queries: Queries, state: State) -> tuple[FeedTree, ...]:
     fed = {row.pin.device for _, tree in found for row in tree.consumers()}
     trees = [tree for _, tree in sorted(found, key=lambda item: item[0])]
     return (*trees, *_unfed(queries, arriving, fed))
+
+
+def _gives_plus(queries: Queries, flow: Flow) -> bool:
+    """Whether an output gives plus, to what hangs on it."""
+    pin = queries.pin(flow.link.a)
+    return flow.link.kind == "output" and pin is not None and pin.function == "plus"
 
 
 def _unfed(

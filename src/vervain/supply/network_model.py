@@ -11,10 +11,10 @@ from typing import Literal
 
 from vervain.electrical.copper import resistance_ohm_m
 from vervain.electrical.feeds import (
-    PLUS_FUNCTIONS,
     feeds_on,
     main_feed_pin,
     nominal_v,
+    plus_of_output,
     zero_pin_of,
 )
 from vervain.harness.lengths import cable_length_m
@@ -200,7 +200,6 @@ def _outputs(queries: Queries, device: str, port: Port) -> Iterator[Joined]:
     """Switched outputs that are on: to 0 V where they sink, to plus where they source."""
     if port.kind != "switched output" or port.end != "host":
         return
-    plus = next((pin for pin in port.pins if pin.function in PLUS_FUNCTIONS), None)
     for pin in port.pins:
         output = pin.electrical
         if not isinstance(output, LogicOutput):
@@ -209,9 +208,11 @@ def _outputs(queries: Queries, device: str, port: Port) -> Iterator[Joined]:
         resistance_ohm = feed_table().output_ohm
         if output.drop_v and output.current_a:
             resistance_ohm = output.drop_v / output.current_a
-        if output.drive == "PNP" and plus is not None:
-            yield "output", PinRef(device=device, port=port.id, pin=plus.id), ref, resistance_ohm
-        elif output.drive != "PNP":
+        if output.drive == "PNP":
+            rail = plus_of_output(queries, ref)
+            if rail is not None:
+                yield "output", rail, ref, resistance_ohm
+        else:
             zero = _zero_of(queries, device, output)
             if zero is not None:
                 yield "output", ref, zero, resistance_ohm

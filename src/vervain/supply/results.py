@@ -1,6 +1,6 @@
 """The figures of the feeds as one reads them: what each supply gives to whom, and what arrives."""
 
-from vervain.electrical.feeds import sources_of
+from vervain.electrical.feeds import sources_of, sources_through_outputs
 from vervain.electrical.network import Status
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
@@ -90,8 +90,9 @@ def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...
     found = []
     for pin, feds in rows.items():
         first = feds[0]
+        given_by = sources_of(queries, pin) or sources_through_outputs(queries, pin)
         source_model = next(
-            (g for s in sources_of(queries, pin) if (g := sources.get(queries.net(s.pin)[0]))), None
+            (given for s in given_by if (given := sources.get(queries.net(s.pin)[0]))), None
         )
         found.append(
             DeliveredPower(

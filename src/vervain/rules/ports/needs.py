@@ -8,9 +8,11 @@ from vervain.electrical.unmet_needs import (
     has_own_way,
     is_met,
     is_started,
+    is_to_be_fed,
     met_otherwise,
     open_end,
     pins_it_meets,
+    waits_for_a_feed,
     where_it_could_go,
     works_contact,
 )
@@ -129,6 +131,7 @@ def _told(queries: Queries, device: str, lacking: list[tuple[PinRef, Need]]) -> 
         at=(about(PortRef(device=device, port=lacking[0][0].port)),),
         consequence=first.consequence,
         fixes=tuple(fixes),
+        unfinished=all(row.via == "rail" and waits_for_a_feed(queries, at) for at, row in lacking),
     )
 
 
@@ -217,6 +220,7 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
             f"{' or '.join(pin_text(queries, ref) for ref in there)}.",
             tuple(map(about, (here, *there))),
             at=(about(here),),
+            unfinished=is_to_be_fed(queries, device),
         )
 
 

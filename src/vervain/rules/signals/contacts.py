@@ -5,8 +5,9 @@ from collections.abc import Iterator
 
 from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Contact
+from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PinRef
+from vervain.model.part import Part
 from vervain.queries.connectivity import is_contact, nets_reached
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
@@ -68,9 +69,9 @@ def _is_told_elsewhere(queries: Queries, device: str, net: Net) -> bool:
 def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     for a, b in _contacts(queries, device):
-        if not queries.steps(a) or not queries.steps(b):
-            continue
         nets = queries.net(a), queries.net(b)
+        if any(all(ref.device == device for ref in net) for net in nets):
+            continue
         names = f"{device} {a.port} {pin_text(queries, a)} and {pin_text(queries, b)}"
         if nets[0] == nets[1]:
             # A bridged stop is told as such.
@@ -127,6 +128,18 @@ def _inputs_in(queries: Queries, net: Net) -> list[PinRef]:
     ]  # fmt: skip
 
 
+def _bars(part: Part | None, device: str) -> dict[PinRef, PinRef]:
+    """The pins of a part that are one copper inside, each with the first of them: the common of a
+    selector that has a port for each throw.
+    """
+    found: dict[PinRef, PinRef] = {}
+    for element in part.inside if part is not None else ():
+        if isinstance(element, Bridge) and element.when is None:
+            pins = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
+            found |= dict.fromkeys(pins, pins[0])
+    return found
+
+
 @rule(
     id="signals.selector",
     consequence="Won't run",
@@ -140,12 +153,17 @@ def _inputs_in(queries: Queries, net: Net) -> list[PinRef]:
 def selector(queries: Queries, device: str) -> Iterator[RuleOutput]:
     throws: dict[PinRef, list[PinRef]] = defaultdict(list)
     part = queries.part_of(device)
+    bars = _bars(part, device)
     for a, b in _contacts(queries, device) if part and part.kind in WORKED else ():
-        throws[a].append(b)
-        throws[b].append(a)
+        throws[bars.get(a, a)].append(b)
+        throws[bars.get(b, b)].append(a)
     for common, ends in throws.items():
         joined = [end for end in ends if queries.steps(end)]
-        if len(ends) < THROWS or not joined or not queries.steps(common):
+        is_joined = any(
+            queries.steps(at) for at in (common, *(a for a in bars if bars[a] == common))
+        )
+        least = 2 if common in bars.values() else THROWS
+        if len(ends) < least or not joined or not is_joined:
             continue
         on_rail = [end for end in joined if _rail(queries, queries.net(end))]
         if on_rail and _inputs_in(queries, queries.net(common)):

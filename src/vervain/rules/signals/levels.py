@@ -12,7 +12,7 @@ from vervain.electrical.levels import (
     reading_of,
     supply_v,
 )
-from vervain.electrical.unmet_needs import pins_it_meets
+from vervain.electrical.unmet_needs import is_to_be_fed, pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.ports.fit import fit
@@ -295,8 +295,9 @@ def contact_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
             remedy = SetSetting(device=target.device, key=option, value=other)
             fixes = (Fix(words=words, remedy=remedy),)
     yield RuleOutput(
-        sentence, (about(device), about(target)), at=(about_port(target),), fixes=fixes
-    )
+        sentence, (about(device), about(target)), at=(about_port(target),), fixes=fixes,
+        unfinished=is_to_be_fed(queries, target.device),
+    )  # fmt: skip
 
 
 def _flows_from(queries: Queries, output: PinRef) -> float:

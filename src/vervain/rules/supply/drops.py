@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import loop_end, zero_pin_of
-from vervain.electrical.unmet_needs import natures
+from vervain.electrical.unmet_needs import natures, waits_for_a_feed
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import Conductor, PinRef
 from vervain.model.subject import Subject
@@ -166,7 +166,14 @@ def no_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
         f"{device} has no way back to {source_name(queries, rows[0].source)}.",
         tuple(about(pin) for pin in (*(row.pin for row in rows), *(ends or ()))),
         fixes=fixes,
+        unfinished=all(_may_come_yet(queries, row) for row in rows),
     )
+
+
+def _may_come_yet(queries: Queries, row: DeliveredPower) -> bool:
+    """Whether the way back is that of a board which is not fed yet."""
+    ours = zero_pin_of(queries, row.pin, None)
+    return ours is not None and waits_for_a_feed(queries, ours)
 
 
 def _is_switched_off(queries: Queries, row: DeliveredPower) -> bool:

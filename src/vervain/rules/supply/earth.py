@@ -7,7 +7,7 @@ from vervain.electrical.levels import (
     driving_outputs,
     inputs_driven_by,
 )
-from vervain.electrical.unmet_needs import is_started
+from vervain.electrical.unmet_needs import is_started, is_to_be_fed, waits_for_a_feed
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import Conductor, PinRef, PortRef
 from vervain.model.subject import Subject
@@ -96,6 +96,7 @@ def earth_joint(queries: Queries, _: str) -> Iterator[RuleOutput]:
             detail="none",
             # With a stop, the earth fault that bridges its contact must blow a fuse.
             consequence="Unreliable" if stop_devices(queries) else "Workmanship",
+            unfinished=all(is_to_be_fed(queries, zero.device) for zero in zeros),
         )
 
 
@@ -219,6 +220,10 @@ def earth(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 else any(pin.function == "line" for pin in port.pins))
         ]  # fmt: skip
         joined = any(is_started(queries, PortRef(device=device, port=p.id)) for p in mains)
+        if behind and joined:
+            # A drive that nobody has begun to feed brings none yet.
+            pins = (PinRef(device=device, port=p.id, pin=pin.id) for p in mains for pin in p.pins)
+            joined = not any(waits_for_a_feed(queries, pin) for pin in pins)
         yield RuleOutput(
             f"{device} has metal and mains, and no protective earth.",
             subjects,

@@ -11,6 +11,7 @@ from vervain.electrical.feeds import (
     voltage_fit,
 )
 from vervain.electrical.outputs import outputs_among
+from vervain.electrical.unmet_needs import waits_for_a_feed
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_fuse, nets_reached, paths_from, steps_from
@@ -125,7 +126,7 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 f"{device} {ref.port} gets no power.",
                 (about(ref), *map(about, _passed_on(queries, ref))),
                 detail=ref.port,
-                unfinished=not joined,
+                unfinished=not joined or waits_for_a_feed(queries, ref),
             )
 
 

@@ -4,8 +4,10 @@ from collections.abc import Callable
 
 from vervain.desktop.shared.proposing import ProposalController, Row
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.ports.auto_placement import Placement, Proposal, plugs_to_place, propose
+from vervain.ports.auto_placement import plugs_to_place
 from vervain.ports.fit import fit
+from vervain.ports.proposal import Placement, Proposal
+from vervain.ports.proposing import propose
 from vervain.rules.placed import accepted
 
 

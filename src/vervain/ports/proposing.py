@@ -1,0 +1,129 @@
+"""Filling in the rest of a machine, round by round: each plug into the port that suits it best, and
+what no port fits over the single lines that are left.
+"""
+
+from collections.abc import Callable, Iterable
+
+from msgspec.structs import replace
+
+from vervain.model.machine import Machine, PortRef
+from vervain.model.part import SEATED
+from vervain.ports.auto_placement import kind_of, placement_of, plugs_to_place
+from vervain.ports.compatibility import mates_of
+from vervain.ports.fit import ranked_fits
+from vervain.ports.proposal import Conflict, Placement, Proposal, accept
+from vervain.ports.spreading import Spread, put_spread, rest_of, spread_of, why_not
+from vervain.queries.connectivity import occupants
+from vervain.queries.machine_queries import Queries
+
+# What is placed before all others, round by round.
+ROUNDS = (SEATED, ("motor phases", "bridge motor"))
+# What goes over outputs where no port fits it: before a lamp or a buzzer takes one of them.
+OVER_OUTPUTS = ("step and direction", "bridge control", "servo")
+
+
+def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True) -> Proposal:
+    """Where the loose plugs of a machine go: first drivers into their slots, for a motor's port is
+    of use only when its slot holds one; then motors, for by them a driver is one of an axis; then
+    what commands drives where no port fits it, over single lines; then all others. Plugs of
+    different rounds compete for no port. Deterministic; raises `PlacementCancelled`.
+    """
+    made = _Making(machine, should_continue)
+    plugs = plugs_to_place(made.queries)
+    kinds = {plug: kind_of(made.queries, plug) for plug in plugs}
+    for early in ROUNDS:
+        made.place(plug for plug in plugs if kinds[plug] in early)
+    made.spread(p for p in plugs if kinds[p] in OVER_OUTPUTS and not made.has_port(p))
+    late = [p for p in plugs if not any(kinds[p] in early for early in ROUNDS)]
+    made.place(plug for plug in late if plug not in made.spreads)
+    # What works the relays that something was put to by then.
+    made.place(plug for plug in plugs_to_place(made.queries) if plug not in plugs)
+    made.spread(made.without_port())
+    made.spread_rest()
+    # What drivers tell that are commanded by then.
+    made.place(made.without_port())
+    return made.proposal()
+
+
+class _Making:
+    """A proposal as it is made, on a machine that has what is proposed already."""
+
+    def __init__(self, machine: Machine, should_continue: Callable[[], bool]) -> None:
+        self.queries = Queries(machine)
+        self.should_continue = should_continue
+        self.placements: list[Placement] = []
+        self.conflicts: list[Conflict] = []
+        self.spreads: set[PortRef] = set()
+        self.cost = 0
+
+    def place(self, plugs: Iterable[PortRef]) -> None:
+        """Puts plugs into ports, as well as they all go."""
+        listed = tuple(plugs)
+        self.conflicts = [c for c in self.conflicts if not set(c.plugs) & set(listed)]
+        part = placement_of(self.queries, listed, self.should_continue)
+        if part.placements:
+            self.queries = Queries(accept(self.queries.machine, part.placements))
+        self.placements += part.placements
+        self.conflicts += part.conflicts
+        self.cost += part.cost
+
+    def has_port(self, plug: PortRef) -> bool:
+        """Whether any port fits a plug."""
+        return any(answer.verdict != "does not fit" for answer in ranked_fits(self.queries, plug))
+
+    def without_port(self) -> list[PortRef]:
+        """The plugs that no port fits, in the order of the machine."""
+        left = {plug for c in self.conflicts if not c.hosts for plug in c.plugs}
+        return [plug for plug in plugs_to_place(self.queries) if plug in left]
+
+    def spread(self, plugs: Iterable[PortRef]) -> None:
+        """Puts plugs over single lines, where that goes."""
+        for plug in list(plugs):
+            over = spread_of(self.queries, plug)
+            if over is not None:
+                self.conflicts = [c for c in self.conflicts if plug not in c.plugs]
+                self._put(over, "no port of its own fits it")
+
+    def spread_rest(self) -> None:
+        """Puts what plugs need besides the line that they are in over others."""
+        for placement in list(self.placements):
+            rest = rest_of(self.queries, placement.plug, placement.host.device)
+            if rest is not None:
+                self._put(rest, "it needs more than one line")
+
+    def _put(self, over: Spread, reason: str) -> None:
+        ports = " and ".join(host.port for host in over.hosts)
+        words = f"{over.plug.device} over {over.hosts[0].device} {ports}: {reason}."
+        self.placements.append(
+            Placement(plug=over.plug, host=over.hosts[0], reason=words, over=over)
+        )
+        self.spreads.add(over.plug)
+        self.queries = Queries(put_spread(self.queries.machine, over))
+
+    def proposal(self) -> Proposal:
+        """What was made."""
+        return Proposal(
+            placements=tuple(self.placements),
+            conflicts=_with_reasons(self.queries, tuple(self.conflicts)),
+            cost=self.cost,
+        )
+
+
+def _with_reasons(queries: Queries, found: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
+    """Conflicts, with why the ports of its kind, or single lines, do not do for a plug."""
+    return tuple(
+        conflict if conflict.hosts
+        else replace(conflict, reason=_refusal(queries, conflict.plugs[0]))
+        for conflict in found
+    )  # fmt: skip
+
+
+def _refusal(queries: Queries, plug: PortRef) -> str:
+    """Why a plug goes into no port: what the first free one of its kind says, else a line."""
+    ours = queries.port(plug)
+    for answer in ranked_fits(queries, plug):
+        port = queries.port(answer.host)
+        is_of_kind = ours and port and mates_of(ours.kind, port.kind)
+        if is_of_kind and not occupants(queries, answer.host):
+            return f"{answer.host.device} {answer.host.port}: {answer.reason}"
+    return why_not(queries, plug)

@@ -1,0 +1,167 @@
+"""Controllers with screw terminals, as their labels are copied: lines with both their ends, outputs
+that are fed apart, names before the terminals of a line; and what hangs on them."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from tests.catalogue.test_source_lines import ports_of
+from tests.catalogue.test_terminal_lines import described
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
+from vervain.edits.device_edits import add_device
+from vervain.model.electrical import FeedIn, LogicInput
+from vervain.model.elements import Bridge, Contact
+from vervain.model.machine import Machine, PortRef
+from vervain.model.part import PartKind
+from vervain.ports.fit import ranked_fits
+from vervain.queries.machine_queries import Queries
+
+INPUT, OUTPUT = ("digital input", "signal", "zero"), ("switched output", "plus", "load-")
+
+
+class Labels(unittest.TestCase):
+    def test_a_label_is_read_as_it_stands(self) -> None:
+        cases: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
+            ("controller", "24V GND\nIN1+ IN1-\nIN2+ IN2-\nOUT1+ OUT1-\nAI1+ AI1-\nAO1 AGND\n"
+             "ENC A+ A- B+ B-", {
+                "POWER": ("feed in", "plus", "zero"), "IN1": INPUT, "IN2": INPUT, "OUT1": OUTPUT,
+                "AI1": ("analogue input", "signal", "zero"),
+                "AO1": ("analogue output", "signal", "zero"),
+                "ENC": ("encoder", "encoder A", "encoder A-", "encoder B", "encoder B-"),
+            }),
+            ("controller", "DC+ DC-\nDI1+ DI1- DI2+ DI2-\nDO1+ DO1- DO2+ DO2-\nRS485+ RS485-", {
+                "DC": ("feed in", "plus", "zero"), "DI1": INPUT, "DI2": INPUT, "DO1": OUTPUT,
+                "DO2": OUTPUT, "RS485": ("bus", "data+", "data-"),
+            }),
+            ("controller", "VIN+ VIN-\nLIM1+ LIM1-\nPROBE+ PROBE-\nT0+ T0-\nSSR+ SSR-\n"
+             "SERVO1 5V GND", {
+                "VIN": ("feed in", "plus", "zero"), "LIM1": INPUT, "PROBE": INPUT,
+                "T0": ("thermistor input", "sense 1", "sense 2"),
+                "SSR": ("switched output", "signal", "zero"),
+                "SERVO1": ("servo", "signal", "plus", "zero"),
+            }),
+            ("controller", "1L+ 1M\n\nI0.0 I0.1 1M\n\nQ0.0 Q0.1 2L+ 2M\n\nAI0 AI1 2M", {
+                "POWER": ("feed in", "plus", "zero"), "I0.0": INPUT, "I0.1": INPUT,
+                "Q0.0": ("switched output", "load-", "plus", "zero"),
+                "Q0.1": ("switched output", "load-", "plus", "zero"),
+                "POWER 2L+": ("feed in", "plus", "zero"),
+                "AI0": ("analogue input", "signal", "zero"),
+                "AI1": ("analogue input", "signal", "zero"),
+            }),
+            ("controller", "L+\nM\nI1\nI2\nQ1\nQ1\nQ2\nQ2", {
+                "POWER": ("feed in", "plus", "zero"),
+                "I1": ("digital input", "signal", "plus", "zero"),
+                "I2": ("digital input", "signal", "plus", "zero"),
+                "Q1": ("relay contact", "com", "no"), "Q2": ("relay contact", "com", "no"),
+            }),
+            ("controller", "POWER 12-24V GND\nMOTOR A A+ A- B+ B-\nENDSTOP X SIG GND\n"
+             "ENDSTOP Y SIG GND\nUART TX RX GND", {
+                "POWER": ("feed in", "plus", "zero"),
+                "MOTOR A": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "ENDSTOP X": INPUT, "ENDSTOP Y": INPUT,
+                "UART": ("bus", "transmit", "receive", "zero"),
+            }),
+            ("frequency inverter", "L1 L2 L3 PE\nT1 T2 T3\nS1 S2 COM\n10V AI GND\nR1A R1B R1C", {
+                "PLUG 1": ("feed in", "line", "neutral", "none", "pe"),
+                "PLUG 2": ("motor phases", "phase U", "phase V", "phase W"),
+                "PLUG 3": ("drive control", "enable", "direction", "zero"),
+                "PLUG 4": ("analogue command", "plus", "signal", "zero"),
+                "R1A": ("relay contact", "no", "nc", "com"),
+            }),
+            ("frequency inverter", "R\nS\nT\nU\nV\nW\nS1\nS2\nCOM\nMA\nMB\nMC", {
+                "MAINS": ("feed in", "line", "none", "neutral"),
+                "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
+                "CONTROL": ("drive control", "enable", "direction", "zero"),
+                "RELAY": ("relay contact", "no", "nc", "com"),
+            }),
+            ("stepper driver", "PUL+(5V) PUL-(PUL) DIR+(5V) DIR-(DIR)\nA+ A- B+ B-\nVCC GND", {
+                "PLUG 1": ("step and direction", "step", "zero", "direction", "zero"),
+                "PLUG 2": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "PLUG 3": ("feed in", "plus", "zero"),
+            }),
+            ("relay module", "A1 A2\nS11 S12\nS21 S22\nS33 S34\n13 14\n41 42", {
+                "POWER": ("feed in", "plus", "zero"),
+                "STOP": ("stop input", "plus", "stop A+", "plus", "stop B+"),
+                "START": ("digital input", "plus", "signal"),
+                "13-14": ("contact", "com", "no"), "41-42": ("contact", "com", "nc"),
+            }),
+        )  # fmt: skip
+        for kind, text, wanted in cases:
+            with self.subTest(text, kind=kind):
+                self.assertEqual(wanted, ports_of(described(text, kind)))
+
+    def test_what_feeds_outputs_is_fed_apart_and_lies_at_each_of_them(self) -> None:
+        text = "24V 0V\n\nI0 I1 I2 COM\n\nQ0 Q1 Q2\nQL+ QM"
+        part = described(text, "controller", numbers={"v_min_v": 20, "v_max_v": 28})
+        feed = part.port("POWER QL+").pins[0].electrical
+        self.assertEqual(FeedIn(v_min_v=20, v_max_v=28, current_a=0.0), feed)
+        bars = [set(e.pins) for e in part.inside if isinstance(e, Bridge)]
+        self.assertIn({("Q0", "2"), ("Q1", "2"), ("Q2", "2"), ("POWER QL+", "1")}, bars)
+
+    def test_the_volts_at_step_inputs_say_which_they_take(self) -> None:
+        for volts, most_v, least_ohm in (
+            ("", 5.5, 270),
+            ("5V", 5.5, 270),
+            ("24V", 30, 3300),
+            ("5-24V", 30, 2200),
+        ):
+            said = f" ({volts})" if volts else ""
+            part = described(
+                f"PU+{said}\nPU-\nDR+{said}\nDR-\nV+\nV-\nA+\nA-\nB+\nB-", "stepper driver"
+            )
+            entry = part.port("CONTROL").pins[0].electrical
+            with self.subTest(volts):
+                assert isinstance(entry, LogicInput) and entry.opto is not None
+                self.assertEqual((most_v, least_ohm), (entry.max_v, entry.opto.resistance_ohm))
+
+    def test_each_throw_of_a_selector_is_a_contact_of_its_own(self) -> None:
+        for text, throws in (
+            ("COM 1 2", ["1", "2"]), ("C\nX1\nX10\nX100", ["X1", "X10", "X100"]),
+            ("COM UP DOWN LEFT", ["UP", "DOWN", "LEFT"]), ("L 0 R COM", ["L", "0", "R"]),
+        ):  # fmt: skip
+            part = described(text, "switch")
+            with self.subTest(text):
+                ends = [part.port(port.id).pins[1].text for port in part.ports]
+                self.assertEqual(throws, ends)
+                contacts = [e for e in part.inside if isinstance(e, Contact)]
+                self.assertEqual(["NO"] * len(throws), [e.rest for e in contacts])
+                self.assertEqual(1, sum(isinstance(e, Bridge) for e in part.inside))
+
+    def test_the_second_output_of_a_sensor_may_stay_open(self) -> None:
+        for text, first in (
+            ("brown +\nwhite NC\nblue -\nblack NO", "NO"), ("VCC\nNC\nNO\nGND", "NO"),
+        ):  # fmt: skip
+            draft = Draft(kind="sensor", title="X", pins_text=text, drive="PNP")
+            part = describe(draft, "my-x").part
+            with self.subTest(text):
+                outputs = {p.text: p.optional for p in part.ports[0].pins if p.function == "signal"}
+                self.assertEqual({first: False, "NC": True}, outputs)
+
+    def test_no_terminal_of_a_pole_is_lost_in_one_line(self) -> None:
+        part = described("A1 A2 230V AC\n1 L1 2 T1\n3 L2 4 T2\n21 22 NC", "contactor")
+        self.assertEqual(["COIL", "1/L1-2/T1", "3/L2-4/T2", "21-22"], [p.id for p in part.ports])
+        breaker = described("1 2\nN N", "fuse")
+        self.assertEqual(
+            [["1", "2"], ["N.1", "N.2"]], [[q.id for q in p.pins] for p in breaker.ports]
+        )
+
+    def test_what_drives_a_solid_state_relay_gives_a_level_and_goes_to_its_control(self) -> None:
+        regulator = described(
+            "1 L\n2 N\n3 SSR+\n4 SSR-\n5 AL1\n6 AL1\n7 TC+\n8 TC-",
+            "controller",
+            numbers={"v_min_v": 100, "v_max_v": 240, "current_a": 0.05},
+        )
+        self.assertEqual("relay contact", regulator.port("AL1").kind)
+        relay = described("1/L1 2/T1\n3 + 3-32V\n4 -", "solid-state relay")
+        parts = {"K1": regulator, "K2": relay}
+        machine = Machine(name="Regulated")
+        for name, part in parts.items():
+            machine = add_device(machine, replace(part, id=f"my-{name.lower()}"), name, name)
+        fits = {
+            f.host.port: f
+            for f in ranked_fits(Queries(machine), PortRef(device="K2", port="CONTROL"))
+        }
+        self.assertEqual(
+            ("fits", (("3", "1"), ("4", "2"))), (fits["SSR"].verdict, fits["SSR"].pairs)
+        )
