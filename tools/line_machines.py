@@ -1,5 +1,6 @@
 """Machines on controllers that have single lines and no port for a driver, a servo or an encoder: a
-filling line on a controller with screw terminals, and an arm of servos on a small board.
+filling line on a controller with screw terminals, and an arm of servos on a small board; and an
+oven whose regulator, stop and contactor are all at mains.
 """
 
 from functools import cache
@@ -21,6 +22,11 @@ FILLER = (
     "S3 halt", "S4 mode", "S1 stop", "K2 safety", "Q1 contactor", "Q2 contactor", "B6 level",
 )  # fmt: skip
 ARM = ("G1 supply", "G2 converter", "K1 board", "M1 servo", "M2 servo", "M3 servo", "B1 stick")
+
+OVEN = (
+    "K1 regulator", "K2 relay", "B1 couple", "E1 element", "Q1 contactor", "P1 lamp", "S1 stop",
+    "S2 start", "M1 fan",
+)  # fmt: skip
 
 
 def filler_drafts() -> dict[str, Draft]:
@@ -144,6 +150,47 @@ def arm_drafts() -> dict[str, Draft]:
     }  # fmt: skip
 
 
+def oven_drafts() -> dict[str, Draft]:
+    """The parts of the oven, whose coil, lamp and fan are made for mains."""
+    return {
+        "regulator": Draft(
+            kind="controller", title="Regulator",
+            pins_text="1 L\n2 N\n3 SSR+\n4 SSR-\n5 AL1\n6 AL1\n7 TC+\n8 TC-",
+            numbers={"v_min_v": 100, "v_max_v": 240, "current_a": 0.05},
+        ),
+        "relay": Draft(
+            kind="solid-state relay", title="Relay of the heat",
+            pins_text="1/L1 2/T1\n3 + 3-32V\n4 -",
+            numbers={"current_a": 0.01, "contact_max_a": 40},
+        ),
+        "couple": Draft(kind="sensor", title="Thermocouple", pins_text="TC+ green\nTC- white"),
+        "element": Draft(
+            kind="heater", title="Element of the heat", pins_text="1\n2",
+            numbers={"nominal_v": 230, "current_a": 6.5},
+        ),
+        "contactor": Draft(
+            kind="contactor", title="Contactor",
+            pins_text="A1 A2 230V AC\n1 L1\n2 T1\n3 L2\n4 T2\n13 14 NO",
+            numbers={"nominal_v": 230, "current_a": 0.05, "contact_max_a": 25},
+        ),
+        "lamp": Draft(
+            kind="lamp", title="Lamp", pins_text="L N",
+            numbers={"nominal_v": 230, "current_a": 0.02},
+        ),
+        "stop": Draft(
+            kind="emergency stop", title="Stop", pins_text="NC 1 2",
+            numbers={"contact_max_a": 6},
+        ),
+        "start": Draft(
+            kind="switch", title="Start button", pins_text="13 14", numbers={"contact_max_a": 6},
+        ),
+        "fan": Draft(
+            kind="fan", title="Fan", pins_text="blue N\nbrown L\ngreen-yellow PE",
+            numbers={"nominal_v": 230, "current_a": 0.1},
+        ),
+    }  # fmt: skip
+
+
 @cache
 def filler_parts() -> dict[str, Part]:
     """The parts of the filling line by their id."""
@@ -154,6 +201,12 @@ def filler_parts() -> dict[str, Part]:
 def arm_parts() -> dict[str, Part]:
     """The parts of the arm by their id."""
     return described({f"my-arm-{name}": draft for name, draft in arm_drafts().items()})
+
+
+@cache
+def oven_parts() -> dict[str, Part]:
+    """The parts of the oven by their id."""
+    return described({f"my-oven-{name}": draft for name, draft in oven_drafts().items()})
 
 
 def unwired_filler() -> Machine:
@@ -170,6 +223,13 @@ def unwired_arm() -> Machine:
     return build.machine
 
 
+def unwired_oven() -> Machine:
+    """Its inlet and devices, with nothing joined."""
+    build = begun("Described oven", oven_parts(), "my-oven", OVEN)
+    build.device("X1", "quoin-mi1", "Inlet", None)
+    return build.machine
+
+
 @cache
 def wired_filler() -> Machine:
     """The filling line, with what its builder decides."""
@@ -180,3 +240,9 @@ def wired_filler() -> Machine:
 def wired_arm() -> Machine:
     """The arm of servos."""
     return wired(unwired_arm())
+
+
+@cache
+def wired_oven() -> Machine:
+    """The oven, with what its builder decides."""
+    return decided(wired(unwired_oven()), {"stops.unnoticed": "Its stop has one contact."})

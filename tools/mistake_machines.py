@@ -17,7 +17,7 @@ from described_machines import (
 )
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
-from line_machines import wired_arm, wired_filler
+from line_machines import wired_arm, wired_filler, wired_oven
 from novice_machines import wired_cutter, wired_dipper, wired_plant
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from shop_machines import wired_mill
@@ -337,6 +337,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described mill": wired_mill,
     "described filling line": wired_filler,
     "described servo arm": wired_arm,
+    "described oven": wired_oven,
     "described plant": wired_plant,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -14,7 +14,14 @@ from vervain.catalogue.neighbours import TWO_LEAD_LOADS
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.role_guess import goes_on
-from vervain.model.electrical import Electrical, FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.model.electrical import (
+    MAINS_V,
+    Electrical,
+    FeedIn,
+    FeedOut,
+    LogicInput,
+    LogicOutput,
+)
 from vervain.model.elements import Bridge
 from vervain.model.part import PartKind, Pin, PinFunction, Port, PortKind
 
@@ -30,9 +37,6 @@ DEVICE_PORT: dict[str, PortKind] = {
 # What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
 # what works at 5 V too (a saturated transistor, V_OL of TTL levels).
 SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 5.0
-# From here on a load is one of the mains, of which the lowest is 100 V; spindles and heaters of
-# direct current are made for up to 80 V.
-MAINS_V = 100.0
 MOTORS: tuple[PartKind, ...] = ("stepper motor", "three-phase motor", "brushed motor")
 ENCODER_FUNCTIONS = frozenset(
     function for function in get_args(PinFunction) if function.startswith("encoder")

@@ -12,8 +12,6 @@ from vervain.model.part import PinFunction, PortKind
 
 # One letter alone may be a phase or a channel.
 NAMES_A_LINE = re.compile(r"^(?:[A-Z]{2}|[IQT]\d)", re.I)
-# What drives a solid-state relay gives a voltage, and switches no load.
-GIVES_A_LEVEL = "ssr"
 # What plus and minus are at a line: what is read against its own 0 V, or gives a level against it;
 # the leads of a thermistor; what a load gets.
 LEVEL: tuple[PinFunction, PinFunction] = ("signal", "zero")
@@ -33,9 +31,12 @@ class NamedPort(Record, frozen=True, kw_only=True):
 
 
 class LineWords(Record, frozen=True):
-    """Beginnings of words of lines, and words that are `never` one."""
+    """Beginnings of words of lines, of outputs that give `levels`, and words that are `never` a
+    line.
+    """
 
     begins: tuple[str, ...] = ()
+    levels: tuple[str, ...] = ()
     never: frozenset[str] = frozenset()
 
 
@@ -73,10 +74,15 @@ class PortWords(Record, frozen=True):
         is_power = not re.search(r"\d", name) and any(map(self.is_of_power, words))
         if is_power or not NAMES_A_LINE.match(name):
             return None
-        if name.casefold().startswith(GIVES_A_LEVEL):
+        if self.gives_a_level(name):
             return LEVEL
         kind = self.kind_by_whole(words) or next(iter(self.kinds_by_beginning(words)), None)
         return ENDS.get(kind) if kind is not None else None
+
+    def gives_a_level(self, name: str) -> bool:
+        """Whether a port is called after what a level works: steps, pulses, a solid-state relay."""
+        words = re.findall("[a-z]+", name.casefold())
+        return any(word.startswith(self.lines.levels) for word in words)
 
     def is_switched(self, name: str) -> bool:
         """Whether the name of a port is that of an output which switches loads."""

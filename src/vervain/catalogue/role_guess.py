@@ -38,7 +38,6 @@ OF_OUTPUT = re.compile(r"(^|\s)Y\d{1,2}$")
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
-PULSE_OUTPUTS = re.compile(r"\b(step|pul|pulse|ssr)s?\d*\b", re.I)
 PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
@@ -207,7 +206,7 @@ def _of_a_module(seen: _Seen) -> Role | None:
         return role_of("load") if "plus" in functions else AS_SWITCHED
     if kind == "controller" and is_output and any(map(is_general, seen.names)):
         return AS_LOGIC_OUT
-    gives_pulses = PULSE_OUTPUTS.search(seen.name) or (
+    gives_pulses = port_words().gives_a_level(seen.name) or (
         functions <= {"signal", "zero"} and (seen.names & PULSE_WIDTHS)
     )
     if kind == "controller" and gives_pulses and "signal" in functions:

@@ -20,7 +20,7 @@ from vervain.catalogue.terminal_numbers import (
     take_solenoid,
 )
 from vervain.model.base import Record
-from vervain.model.electrical import FeedIn
+from vervain.model.electrical import MAINS_V, FeedIn
 from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
 from vervain.model.part import Option, PartKind, Pin, PinFunction, Port
 
@@ -244,7 +244,10 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
         )  # fmt: skip
     if volts and current_a:
         inside.append(Winding(pins=(("COIL", a1), ("COIL", a2)), resistance_ohm=volts / current_a))
-    pins = (Pin(id=a1, function="coil+", electrical=feed), Pin(id=a2, function="coil-"))
+    ends: tuple[PinFunction, PinFunction] = ("coil+", "coil-")
+    if volts and volts >= MAINS_V:
+        ends = ("line", "neutral")
+    pins = (Pin(id=a1, function=ends[0], electrical=feed), Pin(id=a2, function=ends[1]))
     return Port(id="COIL", kind="coil", end="device", pins=pins)
 
 

@@ -15,6 +15,12 @@ def passes_mains(port: Port) -> bool:
     return port.end != "device" and any(pin.function == "line" for pin in port.pins)
 
 
+def has_mains(queries: Queries, device: str) -> bool:
+    """Whether mains comes into a device."""
+    part = queries.part_of(device)
+    return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
+
+
 @query
 def mains_entries(queries: Queries) -> frozenset[PinRef]:
     """The line, neutral and earth pins of what brings mains in."""

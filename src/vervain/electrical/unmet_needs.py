@@ -1,7 +1,7 @@
 """Whether what a pin needs is there, and where it could go."""
 
 from vervain.electrical.feeds import rail_and_feeding
-from vervain.electrical.mains import mains_entries
+from vervain.electrical.mains import has_mains, mains_entries
 from vervain.electrical.pin_needs import Nature, Need
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
@@ -130,14 +130,10 @@ def _gives_from_mains(queries: Queries, at: PinRef) -> bool:
     """Whether a pin is at an output of a device that mains feed: what it gives has no other source,
     and goes back there.
     """
-    port, part = queries.port(at.port_ref), queries.part_of(at.device)
+    port = queries.port(at.port_ref)
     outputs = [pin.electrical for pin in (port.pins if port is not None else ())]
     is_output = any(isinstance(e, LogicOutput) and e.drive == "push-pull" for e in outputs)
-    return (
-        is_output
-        and part is not None
-        and any(pin.function == "line" for other in part.ports for pin in other.pins)
-    )
+    return is_output and has_mains(queries, at.device)
 
 
 def _passes_a_bus(queries: Queries, device: str) -> bool:

@@ -11,6 +11,9 @@ from msgspec import Meta
 
 from vervain.model.base import NotNegative, Positive, Record
 
+# From here on volts are those of the mains, of which the lowest is 100 V; spindles and heaters of
+# direct current are made for up to 80 V.
+MAINS_V = 100.0
 Reading = Literal["NPN", "PNP", "either"]
 
 

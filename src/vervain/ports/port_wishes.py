@@ -3,7 +3,7 @@
 import re
 from functools import lru_cache
 
-from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.electrical import MAINS_V, FeedIn, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
@@ -87,8 +87,8 @@ def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
 def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     """Whether a plug is the coil of a contactor in a machine with a stop that nothing is joined to,
     which will work it, not an output; a contact of a guard switch in one with a stop input that
-    nothing is joined to, which will read it; or that of the first button in one with a safety relay
-    that nothing starts yet.
+    nothing is joined to, which will read it; or that of the first button in one with a safety
+    relay, or a contactor at mains, that nothing starts yet.
     """
     ours, port = queries.part_of(plug.device), queries.port(plug)
     free = _free_stop_inputs(queries)
@@ -109,10 +109,36 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
             ),
             None,
         )  # fmt: skip
-        return bool(relays) and first == plug.device
+        return (bool(relays) or _starts_at_mains(queries)) and first == plug.device
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
     return bool(_waiting_stops(queries))
+
+
+def takes_mains(feed: FeedIn) -> bool:
+    """Whether what takes power works at mains."""
+    return feed.middle_v is not None and feed.middle_v >= MAINS_V
+
+
+@query
+def mains_coils(queries: Queries) -> tuple[str, ...]:
+    """The contactors with a coil for mains that nothing is joined to."""
+    return tuple(
+        name
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "contactor"
+        and any(
+            port.kind == "coil" and isinstance(pin.electrical, FeedIn)
+            and takes_mains(pin.electrical)
+            and not neighbours_at(queries, PortRef(device=name, port=port.id))
+            for port in part.ports for pin in port.pins
+        )
+    )  # fmt: skip
+
+
+def _starts_at_mains(queries: Queries) -> bool:
+    """Whether a contactor at mains waits for its stop, and with it for its start button."""
+    return bool(mains_coils(queries) and _waiting_stops(queries))
 
 
 def _waiting_stops(queries: Queries) -> list[str]:

@@ -11,6 +11,7 @@ from vervain.electrical.feeds import (
     sources_of,
     zero_pin_of,
 )
+from vervain.electrical.mains import has_mains
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import HELD_BY, Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
@@ -261,7 +262,11 @@ class _Compiler:
                 )
                 if port.end != "device" or line is None or neutral is None:
                     continue
+                ref = PortRef(device=device, port=port.id)
+                works = port.kind in COIL_PORTS and ref in self.workers
                 entry = mains_entry(queries, line, neutral)
+                if entry is None and works:
+                    entry = mains_entry(queries, line, neutral, by_buttons=True)
                 if entry is None:
                     continue
                 root, back = entry
@@ -269,8 +274,8 @@ class _Compiler:
                     self.node(root), self.node(back), root.device, root.port, None
                 )
                 feeds[device] = len(made.loads)
-                ref = PortRef(device=device, port=port.id)
-                made.loads.append(LoadAt(self.node(line), self.node(neutral), ref, "feed", False))
+                kind: Literal["coil", "feed"] = "coil" if works else "feed"
+                made.loads.append(LoadAt(self.node(line), self.node(neutral), ref, kind, works))
         made.sources = [s._replace(feed=feeds.get(s.device, s.feed)) for s in made.sources]
         made.sources += entries.values()
 
@@ -324,6 +329,13 @@ class _Compiler:
         if rail is not None:
             ref = PortRef(device=at.device, port=at.port)
             self.made.outputs.append(OutputAt(self.node(at), self.node(rail), ref))
+            return
+        back = zero_pin_of(self.queries, at, output.reference)
+        if output.drive == "push-pull" and back is not None and has_mains(self.queries, at.device):
+            # It gives by itself while its device has mains; the worst case is on.
+            self.made.sources.append(
+                SourceAt(self.node(at), self.node(back), at.device, at.port, None)
+            )
 
     def _rail_of(self, at: PinRef, port: Port, output: LogicOutput) -> PinRef | None:
         """What an output joins its pin to while it is on. One that drives both ways is on at the

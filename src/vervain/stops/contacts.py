@@ -2,6 +2,7 @@
 
 from functools import partial
 
+from vervain.electrical.mains import mains_entries
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import HELD_BY, Contact
@@ -90,9 +91,12 @@ def input_from(queries: Queries, starts: list[PinRef]) -> PinRef | None:
 
 
 def _has_rail(queries: Queries, net: Net) -> bool:
-    """Whether a net is a supply or a return."""
+    """Whether a net is a supply or a return, or mains as it comes in."""
     pins = (queries.pin(ref) for ref in net)
-    return any(pin is not None and pin.function in ("plus", "zero") for pin in pins)
+    entries = mains_entries(queries)
+    return any(pin is not None and pin.function in ("plus", "zero") for pin in pins) or any(
+        ref in entries for ref in net
+    )
 
 
 def is_wired_against_itself(queries: Queries, designator: str) -> bool:
@@ -115,5 +119,11 @@ def is_in_stop_chain(queries: Queries, a: PinRef, b: PinRef) -> bool:
     directly or through further contacts.
     """
     nets = nets_reached(queries, [a, b], is_contact, partial(_has_rail, queries))
-    pins = (queries.pin(ref) for net in nets for ref in net)
-    return any(pin is not None and pin.function in CHAIN_ENDS for pin in pins)
+    return any(_ends_a_chain(queries, ref) for net in nets for ref in net)
+
+
+def _ends_a_chain(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is that of a coil, at mains too, or of a stop input."""
+    pin, port = queries.pin(ref), queries.port(ref.port_ref)
+    is_coil = port is not None and port.kind == "coil"
+    return is_coil or (pin is not None and pin.function in CHAIN_ENDS)

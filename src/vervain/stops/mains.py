@@ -6,14 +6,19 @@ from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
 
 
-def mains_entry(queries: Queries, line: PinRef, neutral: PinRef) -> tuple[PinRef, PinRef] | None:
+def mains_entry(
+    queries: Queries, line: PinRef, neutral: PinRef, by_buttons: bool = False
+) -> tuple[PinRef, PinRef] | None:
     """Where mains comes in for a device: the farthest line and neutral, through fuses and contacts
-    that a coil or a stop works. A switch by hand is on while the machine is at work.
+    that a coil or a stop works, `by_buttons` through those that a hand closes as well. A switch by
+    hand is on while the machine is at work.
     """
 
     def passes(device: str, element: Element) -> bool:
         if isinstance(element, Contact):
-            return element.worked_by != "hand" or element.rest == "NC"
+            part = queries.part_of(device)
+            is_button = by_buttons and part is not None and part.kind == "switch"
+            return is_button or element.worked_by != "hand" or element.rest == "NC"
         return isinstance(element, Fuse | Bridge)
 
     def ends(start: PinRef, function: str) -> list[PinRef]:

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 
-from vervain.electrical.mains import mains_entries
+from vervain.electrical.mains import has_mains, mains_entries
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.engine import query
@@ -20,12 +20,6 @@ def earth_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
         for pin in port.pins
         if pin.function == "pe"
     )
-
-
-def has_mains(queries: Queries, device: str) -> bool:
-    """Whether mains comes into a device."""
-    part = queries.part_of(device)
-    return any(pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins)
 
 
 @query

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, PinFunction, Port
+from vervain.ports.port_wishes import mains_coils
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_pins, earth_root
@@ -41,12 +42,12 @@ def _poles(device: str, port: Port) -> Poles:
 
 
 def mains_inputs(queries: Queries) -> list[Poles]:
-    """The mains inputs that no terminal reaches, pole by pole."""
+    """The mains inputs that no terminal reaches, pole by pole; none of coils, which are worked."""
     found = []
     for device in queries.devices():
         part = queries.part_of(device)
         for port in part.ports if part else ():
-            poles = _poles(device, port)
+            poles = _poles(device, port) if port.kind != "coil" else {}
             if port.end == "device" and "line" in poles and not _reaches_inlet(queries, poles):
                 found.append(poles)
     return found
@@ -96,8 +97,10 @@ def _blocks(queries: Queries) -> list[Block]:
 def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     blocks = _blocks(planner.queries)
     needs: tuple[int, ...] = ()
-    if _outlets_left(blocks) < len(wanted):
-        count = len(wanted) + 1
+    # The coils of contactors that take mains want a terminal of their own.
+    coils = 1 if mains_coils(planner.queries) else 0
+    if _outlets_left(blocks) < len(wanted) + coils:
+        count = len(wanted) + coils + 1
         part = next((p for p in planner.shelf if _is_mains_strip(p, count)), None)
         if part is None:
             planner.decisions.append("Mains comes in by nothing yet: add terminals or an inlet.")
@@ -123,6 +126,11 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     outlets = [outlet for block in blocks for outlet in block.outlets]
     for poles, outlet in zip((*inner, *wanted), outlets, strict=False):
         _feed_one(planner, poles, outlet, needs)
+
+
+def mains_outlets(queries: Queries) -> list[Poles]:
+    """The free terminals of mains that what is not fed may be led from."""
+    return [outlet for block in _blocks(queries) for outlet in block.outlets]
 
 
 def _outlets_left(blocks: list[Block]) -> int:

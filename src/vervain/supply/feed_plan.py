@@ -16,6 +16,7 @@ from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
 from vervain.supply.feed_main_switch import plan_main_switch
 from vervain.supply.feed_mains import plan_mains
+from vervain.supply.feed_mains_coils import plan_mains_coils
 from vervain.supply.feed_returns import plan_returns
 from vervain.supply.feed_safety_relay import plan_safety_relay
 from vervain.supply.feed_sizes import (
@@ -58,6 +59,7 @@ def plan_feeds(
     plan_returns(planner)
     plan_mains(planner)
     plan_switched(planner)
+    plan_mains_coils(planner)
     plan_stops(planner)
     plan_safety_relay(planner)
     plan_cut_outs(planner)

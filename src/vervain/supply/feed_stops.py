@@ -14,7 +14,7 @@ from vervain.model.electrical import FeedIn, LogicInput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part, Port
-from vervain.ports.port_wishes import says_what_for
+from vervain.ports.port_wishes import says_what_for, takes_mains
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
@@ -30,6 +30,8 @@ from vervain.supply.feed_ways import fresh_fuses, outlets_behind
 Ends = tuple[PinRef, PinRef]
 # What a chain carries are coils and inputs; thinner wires break.
 CHAIN_MM2 = 0.5
+# The way back of a coil, at extra-low voltage and at mains.
+BACKS = ("coil-", "neutral")
 CHANNELS = (("stop A+", "stop A-"), ("stop B+", "stop B-"))
 
 
@@ -53,6 +55,8 @@ def plan_stops(planner: PlanBuilder) -> None:
         return
     source = source_for(queries, coils)
     if source is None:
+        # Those that take mains are led from its terminals (see `feed_mains_coils`).
+        coils = [told for told in coils if not takes_mains(told.feed)]
         if coils:
             names = names_in_words(tuple(told.plus.device for told in coils))
             planner.decisions.append(f"No supply gives what the coils of {names} take.")
@@ -198,7 +202,7 @@ def free_coils(queries: Queries) -> list[Told]:
         part = queries.part_of(name)
         for port in part.ports if part is not None and part.kind == "contactor" else ():
             plus = next((p for p in port.pins if isinstance(p.electrical, FeedIn)), None)
-            minus = next((p for p in port.pins if p.function == "coil-"), None)
+            minus = next((p for p in port.pins if p.function in BACKS), None)
             if port.kind != "coil" or plus is None or minus is None:
                 continue
             ends = [PinRef(device=name, port=port.id, pin=pin.id) for pin in (plus, minus)]

@@ -16,13 +16,14 @@ from vervain.electrical.unmet_needs import (
     where_it_could_go,
     works_contact,
 )
+from vervain.model.electrical import LogicInput
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, SEATED, WIRED_IN_PLACE
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.queries.connectivity import drivers_of
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_text
+from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.rules.finding import CONSEQUENCES, Fix, about
 from vervain.rules.fixes import PutConductor, SeatModule
 from vervain.rules.rule import RuleOutput, rule
@@ -220,8 +221,23 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
             f"{' or '.join(pin_text(queries, ref) for ref in there)}.",
             tuple(map(about, (here, *there))),
             at=(about(here),),
+            fixes=_to_the_input_beside(queries, here, there[0]),
             unfinished=is_to_be_fed(queries, device),
         )
+
+
+def _to_the_input_beside(queries: Queries, here: PinRef, there: PinRef) -> tuple[Fix, ...]:
+    """The open end of a contact joined to the input of the port at which its other end lies, where
+    nothing comes to that.
+    """
+    for step in queries.steps(here):
+        port = queries.port(step.end.port_ref)
+        for pin in port.pins if port is not None and port.end == "host" else ():
+            goal = PinRef(device=step.end.device, port=step.end.port, pin=pin.id)
+            if isinstance(pin.electrical, LogicInput) and not queries.steps(goal):
+                words = f"join {pin_in_words(queries, there)} to {pin_in_words(queries, goal)}"
+                return (Fix(words=words, remedy=PutConductor(first=there, second=goal)),)
+    return ()
 
 
 # Functions of pins whose levels or currents the rules compare.

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import sources_of
+from vervain.electrical.mains import mains_entries
 from vervain.electrical.unmet_needs import is_started
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact
@@ -222,10 +223,11 @@ def _switches(queries: Queries, device: str) -> bool:
     """Whether a contact of a device lies between a source and something that it feeds: a start
     button before a coil, a float switch before a pump.
     """
+    entries = mains_entries(queries)
     for contact in used_contacts(queries, device):
-        pins = [pin for ref in queries.rail(contact.pins[0]) if (pin := queries.pin(ref))]
-        kinds = {type(pin.electrical) for pin in pins}
-        if {FeedIn, FeedOut} <= kinds:
+        rail = queries.rail(contact.pins[0])
+        kinds = {type(pin.electrical) for ref in rail if (pin := queries.pin(ref))}
+        if FeedIn in kinds and (FeedOut in kinds or any(ref in entries for ref in rail)):
             return True
     return False
 

@@ -7,6 +7,7 @@ from vervain.electrical.levels import (
     driving_outputs,
     inputs_driven_by,
 )
+from vervain.electrical.mains import has_mains
 from vervain.electrical.unmet_needs import is_started, is_to_be_fed, waits_for_a_feed
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import Conductor, PinRef, PortRef
@@ -22,7 +23,7 @@ from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import Join, PutConductor, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.compiling import stop_devices
-from vervain.supply.earth import earth_pins, earth_root, has_mains, is_bonded, works_on_mains
+from vervain.supply.earth import earth_pins, earth_root, is_bonded, works_on_mains
 from vervain.text.units import in_area
 
 # Lines of buses that are measured from 0 V; a pair is measured between its two.

@@ -175,7 +175,8 @@ class ShelfRows(QAbstractScrollArea):
         painter.setFont(looks.font(10.5))
         painter.setPen(looks.colour("faded"))
         made = " ".join(text for text in (part.maker, part.model) if text)
-        note = ", ".join((made, *facts_in_words(part))) if made else ", ".join(facts_in_words(part))
+        facts = facts_in_words(part)
+        note = ", ".join((made, *facts) if made else facts) or part.kind
         lower = upper.translated(0, upper.height() - 1)
         painter.drawText(lower, int(MIDDLE), elided(painter, note, lower.width()))
         if in_hand:
