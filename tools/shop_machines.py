@@ -66,7 +66,7 @@ def mill_drafts() -> dict[str, Draft]:
         "inverter": Draft(
             kind="frequency inverter", title="Inverter 0.75 kW",
             pins_text="R\nT\nPE\nU\nV\nW\nFWD\nREV\nRST\nDCM\n10V\nAVI\nACM\nMA\nMB\nMC",
-            numbers={"v_min_v": 200, "v_max_v": 250, "current_a": 8},
+            numbers={"v_min_v": 200, "v_max_v": 250, "current_a": 5},
             circuits={"CONTROL/input": PULLED_UP},
         ),
         "spindle": Draft(

@@ -4,6 +4,7 @@ metal with an earth terminal bonded, 0 V joined to earth once.
 
 from typing import NamedTuple
 
+from vervain.electrical.fuse_kinds import behaviour_of
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, PinFunction, Port
@@ -13,6 +14,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
+from vervain.supply.mains_load import mains_through_a
+from vervain.supply.sizing import ratings_of
 
 POLES: tuple[PinFunction, ...] = ("line", "neutral", "pe")
 # The line, neutral and earth pins of a port.
@@ -126,6 +129,35 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     outlets = [outlet for block in blocks for outlet in block.outlets]
     for poles, outlet in zip((*inner, *wanted), outlets, strict=False):
         _feed_one(planner, poles, outlet, needs)
+
+
+def rate_mains_fuses(planner: PlanBuilder) -> None:
+    """Gives the fuses in the mains the rating that what hangs on them wants, where nobody has set
+    it; says where none is that large.
+    """
+    queries = planner.queries
+    for device in queries.devices():
+        part, found = queries.part_of(device), queries.device(device)
+        fuses = [e for e in (part.inside if part is not None else ()) if isinstance(e, Fuse)]
+        current_a = sum(mains_through_a(queries, device, fuse) for fuse in fuses[:1])
+        rating = queries.setting(device, "rating_a")
+        wanted_a = current_a / behaviour_of(queries, device).load_ratio
+        if not isinstance(rating, int | float) or wanted_a <= rating:
+            continue
+        suited = next((r for r in ratings_of(part) if r >= wanted_a), None)
+        is_set = found is not None and "rating_a" in found.settings
+        if suited is None:
+            planner.decisions.append(
+                f"{current_a:.3g} A come through {device}, which takes no fuse for that."
+            )
+        elif not is_set:
+            planner.add(
+                FeedStep(
+                    words=f"{device} with a fuse of {suited:g} A",
+                    reason=f"{current_a:.3g} A come through it for long.",
+                    ratings=((device, suited),),
+                )
+            )
 
 
 def mains_outlets(queries: Queries) -> list[Poles]:

@@ -12,7 +12,7 @@ from vervain.supply.feed_sources import FeedSource
 from vervain.supply.feed_steps import IN_THE_BOX_M
 from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.rewiring import THINNEST_MM2
-from vervain.supply.sizing import FUSE_LOAD, FUSE_RATINGS_A, USUAL_MM2
+from vervain.supply.sizing import FUSE_LOAD, USUAL_MM2, fuse_ratings
 
 # Of the voltage, what a proposal lets go on each of the two stretches to an input: together less
 # than a third of what a supply.drop finding allows.
@@ -25,7 +25,7 @@ BLADE = BEHAVIOURS["blade"]
 def rating_for(load_a: float) -> float | None:
     """The smallest usual fuse that carries a load for long; None where none is that large."""
     least = load_a / FUSE_LOAD
-    return next((float(rating) for rating in FUSE_RATINGS_A if rating >= least), None)
+    return next((float(rating) for rating in fuse_ratings()["blade"] if rating >= least), None)
 
 
 def fuse_most_a(queries: Queries, item: FeedInput) -> float | None:

@@ -1,18 +1,20 @@
 """Choosing: a gauge for a feed, the size of a supply, a fuse between load and wire."""
 
+import tomllib
+
+import msgspec
+
+from vervain.data import data_text, table_reader
 from vervain.electrical.copper import ampacity_a
+from vervain.model.elements import Fuse, FuseKind
 from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
 from vervain.supply.results import DeliveredPower, drop_limit
 from vervain.supply.states import State
 from vervain.supply.voltage_profile import costliest_cable, feed_path
 
-# A blade fuse should carry at most this part of its rating for long (UL 248-14); ratings in A of
-# the blade series (ISO 8820-3), below it of IEC 60127, above it of fuses that are bolted down.
+# A blade fuse should carry at most this part of its rating for long (UL 248-14).
 FUSE_LOAD = 0.75
-FUSE_RATINGS_A = (
-    0.5, 1, 2, 3, 4, 5, 6, 7.5, 10, 15, 20, 25, 30, 40, 50, 60, 70, 80, 100, 125,
-)  # fmt: skip
 # The part of its rating that a supply should give for long, by practice.
 RELIABLE = 0.8
 # Gauges that are sold by the metre.
@@ -21,13 +23,23 @@ USUAL_MM2 = (
 )  # fmt: skip
 
 
+@table_reader
+def fuse_ratings() -> dict[FuseKind, tuple[float, ...]]:
+    """What fuses of each kind are sold with, in A, the smallest first; data/tables/fuses.toml."""
+    rows = tomllib.loads(data_text("tables/fuses.toml"))["ratings"]
+    read = msgspec.convert(rows, dict[FuseKind, tuple[float, ...]])
+    return {kind: tuple(sorted(ratings)) for kind, ratings in read.items()}
+
+
 def ratings_of(part: Part | None) -> tuple[float, ...]:
     """The usual fuses in A that a holder takes, the smallest first."""
+    kinds = [e.kind for e in (part.inside if part is not None else ()) if isinstance(e, Fuse)]
+    usual = fuse_ratings()[kinds[0] if kinds else "blade"]
     option = part.option("rating_a") if part is not None else None
     if option is None:
         return ()
     least, most = option.minimum or 0.0, option.maximum or float("inf")
-    return tuple(float(rating) for rating in FUSE_RATINGS_A if least <= rating <= most)
+    return tuple(float(rating) for rating in usual if least <= rating <= most)
 
 
 def gauge_for(queries: Queries, state: State, arrival: DeliveredPower) -> tuple[str, float] | None:

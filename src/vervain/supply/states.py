@@ -51,6 +51,7 @@ class FeedTable(Record, frozen=True, kw_only=True):
     driver_efficiency: Positive
     assumed_length_m: Positive
     hot_winding_c: float
+    mains_v: Positive
     takes: tuple[Takes, ...]
 
 

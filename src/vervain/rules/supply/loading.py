@@ -11,6 +11,7 @@ from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetGauge, SetSetting
 from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.core_limits import core_currents, core_limit_a, loaded_circuits
+from vervain.supply.mains_load import mains_through_a
 from vervain.supply.results import currents_of, source_name, supply_loads
 from vervain.supply.sizing import (
     RELIABLE,
@@ -214,6 +215,7 @@ def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
         ),
         default=0.0,
     )
+    current_a = max(current_a, *(mains_through_a(queries, device, fuse) for fuse in fuses))
     behaviour = behaviour_of(queries, device)
     if current_a <= behaviour.load_ratio * rating:
         return
