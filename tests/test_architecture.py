@@ -81,6 +81,7 @@ BARE = {
     "limit_factor",
     "efficiency",
     "driver_efficiency",
+    "mains_power_factor",
     "idle",
     "holding",
     "moving",

@@ -21,6 +21,7 @@ from line_machines import wired_arm, wired_filler, wired_oven
 from novice_machines import wired_cutter, wired_dipper, wired_plant
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from shop_machines import wired_mill
+from slider_machine import wired_slider
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
@@ -338,6 +339,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described filling line": wired_filler,
     "described servo arm": wired_arm,
     "described oven": wired_oven,
+    "described slider": wired_slider,
     "described plant": wired_plant,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from tests.catalogue.test_source_lines import ports_of
 from tests.catalogue.test_terminal_lines import described
+from vervain import api
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
 from vervain.edits.device_edits import add_device
@@ -165,3 +166,64 @@ class Labels(unittest.TestCase):
         self.assertEqual(
             ("fits", (("3", "1"), ("4", "2"))), (fits["SSR"].verdict, fits["SSR"].pairs)
         )
+
+    def test_a_step_module_sits_in_a_slot_or_is_wired_pin_by_pin(self) -> None:
+        text = "EN\nDIR\nSTEP\nGND\nVIO 3-5V\nVM 8-30V\nGND\nOA1\nOA2\nOB1\nOB2"
+        draft = Draft(kind="stepper driver", title="Step module", pins_text=text)
+        self.assertEqual(["PORT"], list(ports_of(describe(draft, "my-t").part)))
+        wired = replace(draft, roles={"PORT": "step and direction, from a controller"})
+        ports = ports_of(describe(wired, "my-t").part)
+        self.assertEqual(
+            ["feed in", "motor phases", "step and direction"],
+            [ports[name][0] for name in ("POWER", "MOTOR", "CONTROL")],
+        )
+
+    def test_a_switch_that_turns_something_on_closes(self) -> None:
+        for title, text, rest in (
+            ("Power switch", "1\n2", "NO"), ("Rocker, lit", "1\n2", "NO"),
+            ("End stop", "1\n2", None), ("Reed switch", "NO", "NO"), ("Power switch", "NC", "NC"),
+            ("Start button", "13 14", "NO"), ("Power switch", "21\n22", "NC"),
+        ):  # fmt: skip
+            with self.subTest(title, text=text):
+                draft = Draft(kind="switch", title=title, pins_text=text)
+                contacts = [
+                    e.rest for e in describe(draft, "my-s").part.inside if isinstance(e, Contact)
+                ]
+                self.assertEqual(rest, contacts[0] if contacts else None)
+
+    def test_a_line_with_two_names_is_one_pin_and_the_bus_has_the_boards_volts(self) -> None:
+        for text in (
+            "3V3 GND VIN\nGPIO4\nSDA GPIO21\nSCL GPIO22", "VIN GND 5V GND D2 D3 A0 A1 SDA SCL",
+        ):  # fmt: skip
+            ports = ports_of(described(text, "controller"))
+            self.assertEqual(("bus", "data", "clock", "plus", "zero"), ports["BUS"])
+            self.assertNotIn("GPIO21", ports)
+
+    def test_outputs_of_a_module_have_the_plus_of_its_loads_and_a_channel_each(self) -> None:
+        module = described(
+            "VCC GND\nIN1 IN2\nV+ V-\nOUT1+ OUT1-\nOUT2+ OUT2-",
+            "relay module",
+            numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.02},
+            circuits={
+                "IN1/input": "5 V input, TTL levels",
+                "OUT1/output": "Low-side switch, 3 A, without a diode",
+                "OUT2/output": "Low-side switch, 3 A, without a diode",
+            },
+        )
+        self.assertEqual(
+            ["PLUG 1", "IN1", "IN2", "V", "OUT1", "OUT2"], [port.id for port in module.ports]
+        )
+        self.assertEqual(
+            {(("OUT1", "1"), ("V", "1")), (("OUT2", "1"), ("V", "1"))},
+            {e.pins for e in module.inside if isinstance(e, Bridge)},
+        )
+        board = described(
+            "VIN GND 5V GND D6 D7", "controller", roles={"D6": "logic output"},
+            circuits={"D6/output": "5 V output, push-pull, 20 mA"},
+        )  # fmt: skip
+        pump = described("+ red\n- black", "brushed motor", numbers={"nominal_v": 12})
+        machine = Machine(name="Doser")
+        for name, part in {"K1": board, "K2": module, "M1": pump}.items():
+            machine = add_device(machine, replace(part, id=f"my-{name.lower()}"), name, name)
+        placed = {(x.plug.device, x.plug.port): x.host.port for x in api.place(machine).placements}
+        self.assertEqual({("M1", "LEADS"): "OUT1", ("K2", "IN1"): "D6"}, placed)

@@ -97,3 +97,14 @@ class OwnBoards(DescribingCase):
         self.assertTrue(page.groups.boxes["ports GPIO1"].hasFocus())
         self.choose("ports GPIO1", "GPIO1 to GPIO3")
         self.assertEqual("logic output", page.groups.boxes["is GPIO4"].currentText())
+
+    def test_a_module_is_wired_pin_by_pin_and_put_into_a_slot_again(self) -> None:
+        page = self.page
+        page.kind.setCurrentText("stepper driver")
+        page.pins.setPlainText("EN\nDIR\nSTEP\nVIO\nVM 8-30V\nGND\nOA1\nOA2\nOB1\nOB2")
+        page.refresh()
+        self.choose("is PORT", "step and direction, from a controller")
+        self.assertEqual("motor phases", page.described.part.port("MOTOR").kind)
+        self.choose("is CONTROL", "foot of a module, into a slot")
+        self.assertEqual(["PORT"], [port.id for port in page.described.part.ports])
+        self.assertEqual("driver slot", page.described.part.port("PORT").kind)

@@ -125,6 +125,23 @@ class Causes(unittest.TestCase):
                 mended = told[0].fixes[0].remedy.apply(wrong)
                 self.assertEqual(before, {f.key for f in grave(mended)})
 
+    def test_a_wire_of_a_contact_comes_back_to_the_rail_of_the_right_volts(self) -> None:
+        right = replace(MACHINES["described slider"](), accepted=())
+        before = {f.key for f in grave(right)}
+        # The reed has no contact that opens: that is told before, and again once it is joined.
+        self.assertEqual({"stops.limit-no:B2"}, before)
+        for a, b, pin, words in (
+            ("B2:LEADS", "K1:GPIO18", "2", "join B2 LEADS 2 to K1 GPIO18 GND"),
+            ("X2:4", "K2:RELAY", "1", "join K2 RELAY COM to X2 4 +"),
+        ):
+            wrong = replace(loose("described slider", a, b, pin)(), accepted=())
+            with self.subTest(words):
+                told = [f for f in self.explained(wrong) if f.key not in before]
+                self.assertEqual([words], [fix.words for f in told for fix in f.fixes])
+                self.assertEqual(
+                    before, {f.key for f in grave(told[0].fixes[0].remedy.apply(wrong))}
+                )
+
     def test_a_wire_at_the_wrong_rail_is_found_behind_the_contact_that_hangs_on_it(self) -> None:
         wrong = plug_edits.turn_plug(MACHINES["gate"](), PortRef(device="X1", port="7"))
         told = self.explained(wrong)

@@ -97,7 +97,7 @@ class MainsFuses(unittest.TestCase):
     def test_a_supply_takes_from_the_mains_what_it_gives_and_loses(self) -> None:
         queries = Queries(wired_filler())
         watts = max(load.watts for load in supply_loads(queries, "everything"))
-        self.assertAlmostEqual(watts / 0.85 / 230, mains_current_a(queries, "G1"), places=3)
+        self.assertAlmostEqual(watts / 0.85 / 0.6 / 230, mains_current_a(queries, "G1"), places=3)
         self.assertEqual(8.0, mains_current_a(queries, "T1"))
         through = mains_through_a(queries, "X1", fuse_of(queries, "X1"))
         self.assertAlmostEqual(8.0 + mains_current_a(queries, "G1"), through, places=6)

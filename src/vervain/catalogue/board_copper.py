@@ -1,5 +1,6 @@
 """What a described board has inside: what is joined on it, and the contacts of its relays."""
 
+import re
 from collections.abc import Iterator, Mapping
 
 from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys, passed_on
@@ -19,6 +20,8 @@ WORKED_ALONE: dict[PartKind, str] = {
     "controller": "program",
 }  # fmt: skip
 FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
+# The plus of a board's logic, where its outputs have a feed of their own.
+FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 
 
 def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
@@ -80,9 +83,11 @@ def _grounds(
 
 
 def _joined_pins(
-    draft: BoardDraft, ports: tuple[Port, ...], name: str, feed: Port | None
+    draft: BoardDraft, ports: tuple[Port, ...], name: str, feeds: list[Port]
 ) -> tuple[tuple[str, str], ...]:
-    """The pins of a name that are one copper, with the pin of the feed where that is theirs."""
+    """The pins of a name that are one copper, with the pin of the feed where that is theirs: of
+    several feeds outputs have their plus from the one that is not for the logic.
+    """
     grounds = _grounds(draft.groups, draft.circuits).get(name, ())
     # What is called alike by itself is joined; another 0 V only where nothing isolates it.
     passed = any(name in passed_on(group) for group in draft.groups)
@@ -96,11 +101,17 @@ def _joined_pins(
         and (pin.function in FEEDS or pin.function in BUS_FUNCTIONS or OF_RELAYS.match(name))
     )  # fmt: skip
     wanted = {function for function, has in (("zero", grounds), ("plus", passed)) if has}
+    feed = next((port for port in feeds if passed and not _is_for_logic(port)), None)
     own = [
-        (feed.id, pin.id) for pin in (feed.pins if feed is not None else ())
-        if feed is not None and pin.function in wanted and pin.name != name
+        (port.id, pin.id) for port in ([feed] if feed is not None else feeds[:1])
+        for pin in port.pins if pin.function in wanted and pin.name != name
     ]  # fmt: skip
     return (*pins, *own)
+
+
+def _is_for_logic(feed: Port) -> bool:
+    """Whether a feed is what the logic of a board is fed with, by the name of its plus."""
+    return any(pin.function == "plus" and FOR_LOGIC.match(pin.text) for pin in feed.pins)
 
 
 def _commons_of_contacts(
@@ -126,9 +137,9 @@ def board_inside(
     `workers` has for its port, else by its channel.
     """
     found: list[Element] = []
-    feed = next((p for p in ports if p.kind == "feed in" and p.end == "device"), None)
+    feeds = [p for p in ports if p.kind == "feed in" and p.end == "device"]
     for name in joined_names(draft.groups, draft.circuits):
-        pins = _joined_pins(draft, ports, name, feed)
+        pins = _joined_pins(draft, ports, name, feeds)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
     found += _commons_of_contacts(draft.groups, ports)

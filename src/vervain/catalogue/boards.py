@@ -282,6 +282,10 @@ def _electrical(
         if kind == "feed in" and group.key != first_feed and feeds_outputs(name):
             # What it takes is what the loads at the outputs take.
             return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
+        if kind == "feed in" and group.key != first_feed and _passes_on(draft):
+            # The numbers of the part are those of its logic.
+            low, high = window_printed(name) or (None, None)
+            return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
         if group.key not in (first_feed, group.key if kind == "load" else first_feed):
             return None
         if not high:
@@ -314,6 +318,14 @@ def _electrical(
     what = "plus" if function == "plus" else group.role.signals
     circuit = circuit_named(draft.circuits.get(f"{group.key}/{what}", ""))
     return circuit.electrical if circuit is not None else None
+
+
+def _passes_on(draft: BoardDraft) -> bool:
+    """Whether a module switches by transistors what a second feed gives its loads."""
+    kinds = [group.role.kind for group in draft.groups]
+    return (
+        draft.kind == "relay module" and "switched output" in kinds and kinds.count("feed in") > 1
+    )
 
 
 def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:

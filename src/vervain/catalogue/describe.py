@@ -28,10 +28,10 @@ from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.pin_words import names_connectors
 from vervain.catalogue.port_groups import PortGroup, grouped
-from vervain.catalogue.port_roles import BUS_FUNCTIONS, THROUGH, PortPin
+from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
-from vervain.catalogue.terminal_numbers import NAMED, are_switched
-from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, worked_by
+from vervain.catalogue.terminal_numbers import NAMED, TWO_FIGURES, are_switched
+from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, turns_on, worked_by
 from vervain.catalogue.told_circuits import with_told
 from vervain.model.base import Record
 from vervain.model.elements import Contact, Element, Winding
@@ -79,7 +79,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     """The part that a draft gives, with every row that was typed and what is wrong with it."""
     draft = with_usual(draft)
     told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
-    rows = two_wire(told, draft)
+    rows = _turning_on(two_wire(told, draft), draft)
     if draft.kind not in BOARD_KINDS:
         rows = apart(rows, draft.kind)
     rows, coils_known = _with_order(rows, draft.kind)
@@ -135,6 +135,24 @@ def _at_no_port(rows: tuple[JoinedRow, ...], part: Part | None) -> tuple[str, ..
         return ()
     verb = "is" if len(left) == 1 else "are"
     return (f"{', '.join(left)} {verb} at no port: write “NAME: …” before the terminals of each.",)
+
+
+def _turning_on(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a switch; where its name says that it turns something on, and nothing else is
+    said of its two leads, nor by the numbers of its terminals, its contact closes.
+    """
+    used = [row for row in rows if row.is_used]
+    is_plain = len(used) == 2 and all(
+        row.function in (None, "none") and not TWO_FIGURES.match(row.name or row.pin)
+        for row in used
+    )
+    if draft.kind != "switch" or not is_plain or not turns_on(draft.title):
+        return rows
+    closing: dict[int, PinFunction] = {id(used[0]): "com", id(used[1]): "no"}
+    return tuple(
+        replace(row, function=closing[id(row)], marks=()) if id(row) in closing else row
+        for row in rows
+    )
 
 
 def _with_order(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[tuple[JoinedRow, ...], bool]:
@@ -289,7 +307,10 @@ def groups_of(draft: Draft, used: list[JoinedRow]) -> tuple[PortGroup, ...]:
         pin = PortPin(row.name or row.pin, function_of(row, draft))
         name = row.port or "PORT"
         ports[name] = (*ports.get(name, ()), pin)
-    groups = grouped(draft.kind, told_apart(draft.kind, ports), draft.roles, draft.begins)
+    # A module may be said to be wired pin by pin, and not to sit in a slot.
+    has_wires = draft.kind == "stepper driver" and draft.roles.get("PORT") == AS_DEVICE.words
+    told = told_apart(draft.kind, ports, has_wires)
+    groups = grouped(draft.kind, told, draft.roles, draft.begins)
     if not is_safety_relay(draft.kind, (group.role.kind for group in groups)):
         return groups
     # Its contacts lie in the lines of contactors; they are no outputs that a load is plugged into.

@@ -27,10 +27,13 @@ CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9
 AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}
 
 
-def told_apart(kind: PartKind, ports: Mapping[str, Pins]) -> dict[str, Pins]:
+def told_apart(
+    kind: PartKind, ports: Mapping[str, Pins], has_wires: bool = False
+) -> dict[str, Pins]:
     """The ports of a part with those parted that serve several things: feed and motor of a driver,
     feed, motors and control of a bridge, the channels of a relay module on one header, numbered
-    contacts, and what a safety relay has at its terminals.
+    contacts, and what a safety relay has at its terminals. `has_wires` says that a driver which
+    would go into a slot is wired pin by pin.
     """
     found: dict[str, Pins] = {}
     if kind in WITH_CONTACTS:
@@ -38,7 +41,7 @@ def told_apart(kind: PartKind, ports: Mapping[str, Pins]) -> dict[str, Pins]:
     if kind == "relay module" and (of_safety_relay := _safety_relay(ports)):
         return of_safety_relay
     for name, pins in ports.items():
-        for part_name, members in _parts(kind, name, pins).items():
+        for part_name, members in _parts(kind, name, pins, has_wires).items():
             # Two connectors of a controller may count their lines alike.
             is_line = kind == "controller" and part_name not in (name, *ports)
             called = f"{name} {part_name}" if is_line and part_name in found else part_name
@@ -83,14 +86,14 @@ def _safety_relay(ports: Mapping[str, Pins]) -> dict[str, Pins]:
     return {name: pins for name, pins in found.items() if pins}
 
 
-def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
+def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> dict[str, Pins]:
     """The ports of a connector that serves several things, by the kind of the part."""
     functions = {pin.function for pin in pins}
     if stacks(name) is not None:
         return {name: pins}
-    if whole := _power_and_motor_apart(kind, name, pins):
+    if whole := _power_and_motor_apart(kind, name, pins, has_wires):
         left, pins_left = whole.popitem()
-        return {**whole, **(_parts(kind, left, pins_left) if pins_left else {})}
+        return {**whole, **(_parts(kind, left, pins_left, has_wires) if pins_left else {})}
     if kind == "relay module":
         return _channels_apart(name, pins)
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
@@ -119,7 +122,9 @@ def _parts(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     return {name: rest, **parted}
 
 
-def _power_and_motor_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
+def _power_and_motor_apart(
+    kind: PartKind, name: str, pins: Pins, has_wires: bool
+) -> dict[str, Pins]:
     """The feed, the motor and last what is left of a drive whose terminals are all listed as one;
     none where it is one plug, as that of a driver that goes into a slot: its step has no minus.
     """
@@ -131,6 +136,7 @@ def _power_and_motor_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, P
     feed = _feed_among(tuple(pin for pin in pins if pin not in backs))
     feed = feed or _plus_with_its_minus(pins)
     is_slot = kind == "stepper driver" and not any(pin.function == "zero" for pin in backs)
+    is_slot = is_slot and not has_wires
     rest = tuple(pin for pin in pins if pin not in (*phases, *feed))
     if kind not in ("stepper driver", *DRIVE_KINDS) or is_slot or not (phases and feed):
         return {}
@@ -177,7 +183,8 @@ def _channels_apart(name: str, pins: Pins) -> dict[str, Pins]:
         return {name: pins}
     rest = tuple(pin for pin in pins if pin not in channels)
     apart = {pin.name: (pin,) for pin in channels}
-    return {f"{name} POWER" if name in apart else name: rest, **apart}
+    left = {f"{name} POWER" if name in apart else name: rest} if rest else {}
+    return {**left, **apart}
 
 
 def _starts_apart(name: str, pins: Pins) -> dict[str, Pins]:

@@ -19,6 +19,7 @@ from vervain.catalogue.pin_words import (
     read_function,
 )
 from vervain.catalogue.port_names import DASHES
+from vervain.catalogue.port_roles import BUS_FUNCTIONS
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.printed_volts import WINDOW
 from vervain.catalogue.prints import (
@@ -136,6 +137,11 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
     if len(listed) > 1:
         return [word for part in listed for word in _whole_or_words(part, kind)]
     words = _with_windows(line.split(), kind)
+    if len(words) == 2 and any(map(is_general, words)):
+        # SDA GPIO21 is one pin, of which the bus has the better name.
+        on_bus = [word for word in words if read_function(word, kind) in BUS_FUNCTIONS]
+        if len(on_bus) == 1 and not is_general(on_bus[0]):
+            return on_bus
     if len(words) < 3:
         return [line] if len(words) == 1 or is_one(line, kind) else words
     is_name = (
@@ -228,17 +234,36 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
 def _with_the_boards_own(
     power: list[Print], found: dict[str, list[Print]]
 ) -> dict[str, list[Print]]:
-    """The ports, lines of a small board with what the board has for all of them, where they have no
-    feed beside: the plus that it gives, and its 0 V.
+    """The ports, lines of a small board, and its bus of two wires, with what the board has for all
+    of them, where they have no feed beside: the plus that it gives, and its 0 V.
     """
     given = [pins[0] for name, pins in found.items() if name.endswith(" OUT") and len(pins) == 1]
     backs = [at for at in power if at.function in BACK]
-    if not given or not backs:
-        return found
+    own = [given[0], backs[0]] if given and backs else _feed_of_lines(found)
     return {
-        name: [*pins, given[0], backs[0]] if all(is_general(at.name) for at in pins) else pins
+        name: [*pins, *own] if all(map(_is_anybodys, pins)) else pins
         for name, pins in found.items()
     }
+
+
+def _feed_of_lines(found: dict[str, list[Print]]) -> list[Print]:
+    """The plus and the 0 V that stand beside the lines of a small board; none where there are no
+    both.
+    """
+    for pins in found.values():
+        feed = [at for at in pins if at.sort == "feed" and at.function in ("plus", *BACK)]
+        if any(is_general(at.name) for at in pins) and {at.function for at in feed} >= {
+            "plus",
+            "zero",
+        }:
+            return feed
+    return []
+
+
+def _is_anybodys(pin: Print) -> bool:
+    """Whether a pin is a line for whatever hangs there, or of a bus whose devices the board feeds
+    (I²C)."""
+    return is_general(pin.name) or pin.function in ("data", "clock")
 
 
 def _feeds_apart(groups: list[Group]) -> list[Group]:

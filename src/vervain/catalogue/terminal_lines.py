@@ -9,6 +9,7 @@ from vervain.catalogue.terminal_numbers import POLE, TWO_FIGURES
 
 # What a contact does, which its figures say as well; alone they are its terminals.
 DOES = re.compile(r"^(?:(?:N\.?[OC]\.?|SPST|SPDT|DPST|DPDT)\d?|open|closed|contact):?$", re.I)
+ALONE = re.compile(r"^N\.?[OC]\.?$", re.I)
 THROWS = re.compile(r"^(?:COM|C|NO|NC)\d?$", re.I)
 COIL = re.compile(r"^(?:A[12][+-]?|COIL[+-]|X[12]|[1-4][+~-])$", re.I)
 FIGURES = re.compile(r"^\d{1,2}a?$", re.I)
@@ -35,6 +36,9 @@ def terminals_apart(text: str) -> str:
     table with its headings or its tabs, as it is.
     """
     lines = [line for line in text.splitlines() if line.strip()]
+    if len(lines) == 1 and ALONE.match(lines[0].strip()):
+        # Of two leads only what is between them is said.
+        return f"1 {lines[0].strip()}\n2"
     first = lines[0] if lines else ""
     has_heads = is_head(tuple(MARKS.split(first))) and not _terminals(first)
     if "\t" in text or "|" in text or has_heads:

@@ -48,7 +48,13 @@ LARGEST_BLADE_A = 30.0
 # What a contact does at rest, as it is printed: N.O., NC.
 WORDS_OF_CONTACT = re.compile(r"\bN\.?([OC])\b", re.I)
 # A switch of such a name is worked by a person; any other by the machine, or a door.
-BY_HAND = re.compile(r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset", re.I)
+BY_HAND = re.compile(
+    r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset|power|toggle|rocker", re.I
+)
+# One of such a name turns something on: its contact closes.
+TURNS_ON = re.compile(
+    r"\b(?:mains?|power|battery|isolator|toggle|rocker|start (?:button|key))\b", re.I
+)
 # A switch of such a name sits at what opens, and on no axis.
 AT_A_DOOR = re.compile(r"\b(?:lid|door|cover|guard|hood|gate|hatch|flap|drawer)s?\b", re.I)
 
@@ -65,6 +71,11 @@ class Terminals(Record, frozen=True, kw_only=True):
 def worked_by(title: str) -> str:
     """What works the contacts of a switch of a name."""
     return "hand" if BY_HAND.search(title) else "plunger"
+
+
+def turns_on(title: str) -> bool:
+    """Whether a switch of a name turns something on, so that its contact is one that closes."""
+    return TURNS_ON.search(title) is not None
 
 
 def is_at_a_door(title: str) -> bool:

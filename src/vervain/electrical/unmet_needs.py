@@ -34,8 +34,13 @@ def is_started(queries: Queries, ref: PortRef) -> bool:
 
 @query
 def works_contact(queries: Queries, ref: PortRef) -> bool:
-    """Whether a port works a contact of its part that something is joined through."""
+    """Whether a port works a contact of its part that something is joined through, or an output at
+    which something is.
+    """
     part = queries.part_of(ref.device)
+    output = part.output_worked_by(ref.port) if part is not None else None
+    if output is not None and is_started(queries, PortRef(device=ref.device, port=output.id)):
+        return True
     return any(
         isinstance(element, Contact)
         and element.worked_by == ref.port

@@ -366,6 +366,15 @@ class Part(Record, frozen=True, kw_only=True):
         """The option with this id."""
         return next((option for option in self.options if option.id == option_id), None)
 
+    def output_worked_by(self, port_id: str) -> Port | None:
+        """The output that a channel of a module with transistors works: that of the same place in
+        their order, where there are as many of both.
+        """
+        channels = [p.id for p in self.ports if p.kind == "load" and p.end == "device"]
+        outputs = [p for p in self.ports if p.kind == "switched output" and p.end == "host"]
+        is_told = self.kind == "relay module" and len(channels) == len(outputs)
+        return outputs[channels.index(port_id)] if is_told and port_id in channels else None
+
     @property
     def has_drivers(self) -> bool:
         """Whether this is a controller with drivers of its own; modules in slots are parts for

@@ -51,8 +51,11 @@ def channels_for_mains(queries: Queries) -> tuple[PortRef, ...]:
 
 
 def works_what_is_used(queries: Queries, ref: PortRef) -> bool:
-    """Whether a channel of a relay works a contact that something already sits at."""
+    """Whether a channel works a contact or an output that something already sits at."""
     part = queries.part_of(ref.device)
+    output = part.output_worked_by(ref.port) if part is not None else None
+    if output is not None:
+        return bool(occupants(queries, PortRef(device=ref.device, port=output.id)))
     return any(
         isinstance(element, Contact)
         and element.worked_by == ref.port

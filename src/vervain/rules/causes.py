@@ -49,6 +49,8 @@ HIDDEN_BY: dict[str, frozenset[str]] = {
 HIDDEN_BY_PLACE = frozenset({"stops.power-stays", "stops.restarts", "stops.unnoticed"})
 SHORTS = frozenset({"supply.short", "supply.contact-shorts"})
 REVERSED = "supply.polarity"
+# Where these have no fix, the part itself is what they tell of.
+OF_THE_PART = frozenset({"stops.limit-no"})
 # Rules of the Supply stage that read the copper only.
 SEEN = frozenset({
     "supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity", "supply.same-rail",
@@ -151,6 +153,13 @@ def _is_of_design(finding: Finding) -> bool:
     return finding.rule.startswith("stops.") and finding.consequence == "Unreliable"
 
 
+def _is_of_the_part(finding: Finding) -> bool:
+    """Whether a finding tells of what a part is, so that no wire mends it: a switch without a
+    contact that opens. It shows once the switch is joined.
+    """
+    return finding.rule in OF_THE_PART and not finding.fixes
+
+
 def _is_seen(finding: Finding) -> bool:
     """Whether a finding is read from the copper, without solving what flows in it."""
     return not finding.rule.startswith("supply.") or finding.rule in SEEN
@@ -246,6 +255,7 @@ class _Search:
         return not any(
             f.key not in self.known
             and f.rule not in hidden
+            and not _is_of_the_part(f)
             and CONSEQUENCES.index(f.consequence) <= bad
             for f in after.open
         )
@@ -330,7 +340,10 @@ class _Search:
         hidden = {rule for f in cleared for rule in HIDDEN_BY.get(f.rule, ())}
         if hidden and isinstance(trial.fix.remedy, ExchangeTwo | ExchangePlugs | TurnPlug):
             hidden |= HIDDEN_BY_PLACE
-        if any(f.consequence != "Workmanship" and f.rule not in hidden for f in new):
+        if any(
+            f.consequence != "Workmanship" and f.rule not in hidden and not _is_of_the_part(f)
+            for f in new
+        ):
             return None
         return Cause(
             sentence=trial.sentence,

@@ -1,6 +1,6 @@
 """Conductors that may be missing: between ends that nothing is joined to, or from one to a rail."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
@@ -43,6 +43,21 @@ def _is_read(queries: Queries, pin: PinRef) -> bool:
     """Whether a pin is one that is read."""
     found = queries.pin(pin)
     return found is not None and isinstance(found.electrical, LogicInput)
+
+
+def _net_by_net(queries: Queries, goals: Iterable[PinRef]) -> Iterator[PinRef]:
+    """Pins in their order, but one of each net before further ones of the same: what does not help
+    at one pin of a rail seldom does at the next.
+    """
+    seen: set[PinRef] = set()
+    further: list[PinRef] = []
+    for goal in goals:
+        if goal in seen:
+            further.append(goal)
+        else:
+            seen |= {goal, *queries.net(goal)}
+            yield goal
+    yield from further
 
 
 class MissingConductors:
@@ -143,7 +158,7 @@ class MissingConductors:
                 *self._over(end, queries),
                 *beside,
             )
-            for goal in dict.fromkeys((*near_by, *common)):
+            for goal in _net_by_net(queries, dict.fromkeys((*near_by, *common))):
                 if may_be_joined(queries, end, goal):
                     subjects = (*finding.subjects, about(end))
                     yield self._join(end, goal), subjects

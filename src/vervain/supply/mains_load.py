@@ -16,8 +16,8 @@ from vervain.supply.states import LASTING_STATES, feed_table
 @query
 def mains_current_a(queries: Queries, device: str) -> float:
     """What a device takes from the mains for long, in A: as its part says, of a supply what it
-    gives in its hardest state, P_in = P_out / efficiency, at the volts of the table. 0 where
-    nothing says.
+    gives in its hardest state, I = P_out / (efficiency · power factor · volts), by the table of
+    feeds. 0 where nothing says.
     """
     part = queries.part_of(device)
     said = [
@@ -33,7 +33,7 @@ def mains_current_a(queries: Queries, device: str) -> float:
         sum(load.watts for load in supply_loads(queries, state) if load.pin.device == device)
         for state in LASTING_STATES
     )
-    return watts / table.efficiency / table.mains_v
+    return watts / table.efficiency / table.mains_power_factor / table.mains_v
 
 
 def mains_through_a(queries: Queries, device: str, fuse: Fuse) -> float:

@@ -52,6 +52,7 @@ class FeedTable(Record, frozen=True, kw_only=True):
     assumed_length_m: Positive
     hot_winding_c: float
     mains_v: Positive
+    mains_power_factor: Positive
     takes: tuple[Takes, ...]
 
 

@@ -17,7 +17,7 @@ from vervain.catalogue.port_places import (
     places_in_words,
     read_places,
 )
-from vervain.catalogue.port_roles import roles_of
+from vervain.catalogue.port_roles import AS_MODULE, roles_of
 from vervain.catalogue.told_circuits import ALL_INPUTS, inputs_of_contacts, with_told
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.replacing import put_inside
@@ -226,6 +226,10 @@ class GroupPanel(QScrollArea):
     def _chosen(self, key: str, text: str, what: str) -> None:
         if what == "is":
             self.roles[key] = text
+            if (key, text) == ("CONTROL", AS_MODULE.words):
+                # Of a module that was wired pin by pin: it sits in a slot after all.
+                self.roles.pop("PORT", None)
+                del self.roles[key]
         elif what == "plug":
             chosen = {words: kind for kind, words in connector_kinds().items()}.get(text)
             self.connectors.pop(key, None)
