@@ -10,6 +10,7 @@ from tests.catalogue.test_terminal_lines import described
 from vervain import api
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
+from vervain.catalogue.joined import join
 from vervain.edits.device_edits import add_device
 from vervain.model.electrical import FeedIn, LogicInput
 from vervain.model.elements import Bridge, Contact
@@ -198,6 +199,29 @@ class Labels(unittest.TestCase):
             ports = ports_of(described(text, "controller"))
             self.assertEqual(("bus", "data", "clock", "plus", "zero"), ports["BUS"])
             self.assertNotIn("GPIO21", ports)
+
+    def test_both_sides_of_a_feed_in_one_line_are_two_pins(self) -> None:
+        cases: tuple[tuple[PartKind, str, list[str]], ...] = (
+            ("battery", "B+ B-\nBalance", ["B+", "B-", "Balance"]),
+            ("fan", "+ -\nTACH", ["+", "-", "TACH"]),
+            ("sensor", "VCC GND\nOUT", ["VCC", "GND", "OUT"]),
+            ("sensor", "+ red\n- black\nOUT white", ["+", "-", "OUT"]),
+        )
+        for kind, text, names in cases:
+            with self.subTest(text):
+                self.assertEqual(names, [row.name for row in join(text, "", kind)])
+
+    def test_a_line_that_is_said_to_be_a_bus_is_its_one_wire(self) -> None:
+        board = described(
+            "VIN GND 5V GND D2 D3 D4", "controller", roles={"D4": "bus"},
+            begins=frozenset({"D4"}), circuits={"D2/input": "5 V input, TTL levels"},
+        )  # fmt: skip
+        probe = described("red VCC\nblack GND\nyellow DATA", "sensor", drive="open collector")
+        machine = Machine(name="Probe")
+        for name, part in {"K1": board, "B1": probe}.items():
+            machine = add_device(machine, replace(part, id=f"my-{name.lower()}"), name, name)
+        hosts = [x.host.port for x in api.place(machine).placements]
+        self.assertEqual(["D4"], hosts)
 
     def test_outputs_of_a_module_have_the_plus_of_its_loads_and_a_channel_each(self) -> None:
         module = described(

@@ -3,6 +3,7 @@
 import itertools
 import re
 from collections import Counter
+from collections.abc import Iterator
 
 from msgspec.structs import replace
 
@@ -30,6 +31,11 @@ LONGEST_NAME = 80
 # How a mark begins that says of a line that it was read in part.
 READ_IN_PART = "Only “"
 MOST_MISSING = 100
+# A plus and its way back.
+SIDES: tuple[frozenset[PinFunction | None], ...] = (
+    frozenset({"plus", "load+", "coil+", "motor+"}),
+    frozenset({"zero", "load-", "coil-", "motor-"}),
+)
 AMBIGUOUS = {"b": "black, brown or blue", "g": "green or grey", "r": "red", "w": "white"}
 
 
@@ -144,6 +150,18 @@ def _pin_row(row: TypedRow, columns: Columns | None, kind: str) -> JoinedRow:
     )
 
 
+def _sides_apart(rows: tuple[TypedRow, ...], kind: str) -> Iterator[TypedRow]:
+    """The rows, a plus with its way back in one line as two of them: B+ B-."""
+    for row in rows:
+        words = row.text.split()
+        functions = [read_function(word, kind) for word in words]
+        is_pair = len(words) == 2 and all(side & set(functions) for side in SIDES)
+        if is_pair and not any(map(read_colour, words)):
+            yield from (replace(row, cells=(word,), text=word) for word in words)
+        else:
+            yield row
+
+
 def _parted(row: TypedRow, kind: str) -> list[str]:
     """The cells of a row; of one that single spaces part, "1 black A+", a cell for each word where
     one of them is a colour and one a function.
@@ -175,8 +193,8 @@ def _unknown_colour(text: str) -> str:
 
 
 def _split_headings(rows: tuple[TypedRow, ...]) -> tuple[Columns | None, tuple[TypedRow, ...]]:
-    # Lines that only rule a table; a plus or a minus by itself is a pin.
-    rows = tuple(r for r in rows if r.text.strip("|+-=: \t") or r.text.strip() in ("+", "-"))
+    # Lines that only rule a table; a plus or a minus by itself is a pin, as both of them are.
+    rows = tuple(r for r in rows if r.text.strip("|+-=: \t") or {*r.text.split()} <= {"+", "-"})
     columns = _columns(rows[0]) if rows else None
     return (columns, rows[1:]) if columns is not None else (None, rows)
 
@@ -258,6 +276,7 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
         and (listed := printed_rows(pins_text, kind, is_open=True))
     ):
         return tuple(_by_port(_manual_row(row), kind) for row in listed)
+    typed = typed if columns is not None else tuple(_sides_apart(typed, kind))
     read = _numbered_by_place([_pin_row(row, columns, kind) for row in typed])
     pins: dict[str, set[str]] = {}
     for found in read:

@@ -7,6 +7,7 @@ from vervain.catalogue.port_roles import (
     AS_ALARM,
     AS_COMMAND,
     AS_SERVO,
+    BUS_FUNCTIONS,
     PortPin,
     Role,
     role_of,
@@ -91,6 +92,10 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.kind == "header" and pin.function in ("none", "coil+", "coil-"):
             # What goes on through a stack is a signal, whatever the name would be elsewhere.
             return "signal"
+        if self.role.kind == "bus" and [p.function for p in self.pins].count("signal") == 1:
+            # A plain line that is said to be a bus is its one wire of data.
+            is_line = pin.function == "signal" and not any(map(self._is_named, BUS_FUNCTIONS))
+            return "data" if is_line else pin.function
         if self.role.kind in ("step and direction", "bus", *SEATED):
             return pin.function
         if self.role.kind in ("motor phases", "relay contact", "contact"):

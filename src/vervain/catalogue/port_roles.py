@@ -111,7 +111,9 @@ AS_ALARM = Role(
 THROUGH = next(role for role in ROLES if role.kind == "contact")
 # By which a drive knows how the rotor of a brushless motor stands.
 HALL_FUNCTIONS = frozenset({"hall U", "hall V", "hall W"})
-BUS_FUNCTIONS = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
+BUS_FUNCTIONS: frozenset[PinFunction] = frozenset(
+    {"data", "data+", "data-", "clock", "transmit", "receive", "select"}
+)
 
 
 class PortPin(Record, frozen=True):

@@ -122,7 +122,7 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
     if isinstance(pin.electrical, FeedOut):
         found.add("source")
     gives = any(isinstance(p.electrical, FeedOut) for p in port.pins)
-    if pin.function == "zero" and (gives or _gives_from_mains(queries, at)):
+    if pin.function == "zero" and (gives or gives_from_mains(queries, at.port_ref)):
         found.add("return")
     if port.end == "host" and pin.function in ("motor+", "motor-"):
         found.add("bridge")
@@ -131,14 +131,14 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
     return frozenset(found)
 
 
-def _gives_from_mains(queries: Queries, at: PinRef) -> bool:
-    """Whether a pin is at an output of a device that mains feed: what it gives has no other source,
+def gives_from_mains(queries: Queries, ref: PortRef) -> bool:
+    """Whether a port is an output of a device that mains feed: what it gives has no other source,
     and goes back there.
     """
-    port = queries.port(at.port_ref)
+    port = queries.port(ref)
     outputs = [pin.electrical for pin in (port.pins if port is not None else ())]
     is_output = any(isinstance(e, LogicOutput) and e.drive == "push-pull" for e in outputs)
-    return is_output and has_mains(queries, at.device)
+    return is_output and has_mains(queries, ref.device)
 
 
 def _passes_a_bus(queries: Queries, device: str) -> bool:

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from vervain.bench.judging import judge
 from vervain.bench.step import BenchStep
+from vervain.electrical.unmet_needs import gives_from_mains
 from vervain.model.bench_result import Outcome
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.machine_queries import Queries
@@ -151,8 +152,11 @@ def _output(machine: SimulatedMachine, step: BenchStep) -> Seen:
     before = machine.settled.on
     machine.switch_on(step.port)
     after = machine.devices_of(machine.settled.on - before)
-    # What takes no power of its own, as a relay that a level works, is not seen by it.
+    # What takes no power of its own, as a relay that a level works, is not seen by it; nor what an
+    # output works with power that it makes itself of the mains.
     takes = {load.ref.device for load in machine.circuit.loads}
+    if gives_from_mains(machine.queries, step.port):
+        takes = set()
     wanted = {name for name in step.powers if name != step.port.device and name in takes}
     told = ", ".join(sorted(after)) or "nothing"
     return Seen("passed" if after == wanted else "failed", f"{told} gets power")
