@@ -182,7 +182,9 @@ class Labels(unittest.TestCase):
     def test_a_switch_that_turns_something_on_closes(self) -> None:
         for title, text, rest in (
             ("Power switch", "1\n2", "NO"), ("Rocker, lit", "1\n2", "NO"),
-            ("End stop", "1\n2", None), ("Reed switch", "NO", "NO"), ("Power switch", "NC", "NC"),
+            ("End stop", "1\n2", None), ("Battery door switch", "1\n2", None),
+            ("Power off button", "1\n2", None),
+            ("Reed switch", "NO", "NO"), ("Power switch", "NC", "NC"),
             ("Start button", "13 14", "NO"), ("Power switch", "21\n22", "NC"),
         ):  # fmt: skip
             with self.subTest(title, text=text):

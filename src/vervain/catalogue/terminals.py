@@ -49,12 +49,15 @@ LARGEST_BLADE_A = 30.0
 WORDS_OF_CONTACT = re.compile(r"\bN\.?([OC])\b", re.I)
 # A switch of such a name is worked by a person; any other by the machine, or a door.
 BY_HAND = re.compile(
-    r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset|power|toggle|rocker", re.I
+    r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset|\bpower switch|toggle|rocker",
+    re.I,
 )
 # One of such a name turns something on: its contact closes.
 TURNS_ON = re.compile(
     r"\b(?:mains?|power|battery|isolator|toggle|rocker|start (?:button|key))\b", re.I
 )
+# What is called so opens something when it is worked, and is no such switch.
+OPENS = re.compile(r"\b(?:off|stop|limit|end)\b", re.I)
 # A switch of such a name sits at what opens, and on no axis.
 AT_A_DOOR = re.compile(r"\b(?:lid|door|cover|guard|hood|gate|hatch|flap|drawer)s?\b", re.I)
 
@@ -75,7 +78,8 @@ def worked_by(title: str) -> str:
 
 def turns_on(title: str) -> bool:
     """Whether a switch of a name turns something on, so that its contact is one that closes."""
-    return TURNS_ON.search(title) is not None
+    opens = is_at_a_door(title) or OPENS.search(title) is not None
+    return TURNS_ON.search(title) is not None and not opens
 
 
 def is_at_a_door(title: str) -> bool:
