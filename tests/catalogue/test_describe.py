@@ -26,7 +26,9 @@ from vervain.model.problem import Problem
 
 def marks_of(pins: str, colours: str = "", kind: str = "sensor") -> dict[str, str]:
     found: dict[str, str] = {}
-    for row in join(pins, colours, kind):
+    for row in describe(
+        Draft(kind=kind, title="x", pins_text=pins, colours_text=colours), "x"
+    ).rows:
         found[row.pin] = " ".join((found.get(row.pin, ""), *row.marks))
     return found
 

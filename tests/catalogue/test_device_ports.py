@@ -20,6 +20,39 @@ def made(**typed) -> Part:
 
 
 class Ports(unittest.TestCase):
+    def test_one_list_may_be_several_plugs(self) -> None:
+        probe = made(kind="sensor", numbers={"v_min_v": 4.5, "v_max_v": 5.5},
+                     pins_text="brown GND\nred 5V\norange PWM\nblack GND\nwhite S")  # fmt: skip
+        hub = made(kind="three-phase motor", pins_text="yellow U\nblue V\ngreen W\nred 5V\n"
+                   "black GND\nyellow HA\nblue HB\ngreen HC")  # fmt: skip
+        servo = made(kind="three-phase motor",
+                     pins_text="U\nV\nW\nPE\n5V\n0V\nA+\nA-\nB+\nB-\nZ+\nZ-")  # fmt: skip
+        inlet = made(kind="connector", pins_text="L\nN\nPE")
+        buzzer = made(kind="load", pins_text="VCC I/O GND", numbers={"nominal_v": 5.0})
+        strip = made(kind="lamp", pins_text="5V\nDIN\nGND", numbers={"nominal_v": 5.0})
+        for part, wanted in (
+            (buzzer, {"SIGNAL": ("servo", 3)}), (strip, {"LEADS": ("bus", 3)}),
+            (probe, {"SERVO": ("servo", 3), "LEADS": ("sensor", 2)}),
+            (hub, {"LEADS": ("motor phases", 3), "HALL": ("encoder", 5)}),
+            (servo, {"LEADS": ("motor phases", 4), "ENCODER": ("encoder", 8)}),
+            (inlet, {"A": ("terminals", 3), "B": ("terminals", 3)}),
+        ):  # fmt: skip
+            with self.subTest(part.kind):
+                self.assertEqual(wanted, {p.id: (p.kind, len(p.pins)) for p in part.ports})
+        # Thick leads may have the colours of thin ones; black is nearest to the other plug.
+        self.assertEqual(["BN"], [p.lead for p in probe.port("SERVO").pins if p.name == "GND"])
+        self.assertEqual(["line", "neutral", "pe"], [p.function for p in inlet.port("A").pins])
+
+    def test_what_a_converter_gives_has_the_0_v_that_it_takes_but_where_it_is_isolated(
+        self,
+    ) -> None:
+        typed = {"pins_text": "IN+\nIN-\nOUT+\nOUT-", "kind": "supply"}
+        numbers = {"nominal_v": 5.0, "current_a": 3.0, "v_min_v": 7.0, "v_max_v": 28.0}
+        for title, count in (("Step-down converter", 1), ("Isolated converter", 0)):
+            said = describe(Draft(title=title, numbers=numbers, **typed), "my-x")
+            with self.subTest(title):
+                self.assertEqual(count, sum(isinstance(e, Bridge) for e in said.part.inside))
+
     def test_terminals_tell_what_a_port_is(self) -> None:
         for part_id, kinds in (
             ("my-servo-drive", {

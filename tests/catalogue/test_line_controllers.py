@@ -64,6 +64,54 @@ class Labels(unittest.TestCase):
                 "ENDSTOP X": INPUT, "ENDSTOP Y": INPUT,
                 "UART": ("bus", "transmit", "receive", "zero"),
             }),
+            ("controller", "PWR+ PWR-\nBED+ BED-\nTB T GND\nX-STOP 5V GND S\nXM 2B 2A 1A 1B\n"
+             "Motor Y A+ A- B+ B-\nEND X MIN S GND\nPROBE PROBE GND", {
+                "PWR": ("feed in", "plus", "zero"), "BED": OUTPUT,
+                "TB": ("thermistor input", "sense 1", "sense 2"),
+                "X-STOP": ("digital input", "plus", "zero", "signal"),
+                "XM": ("motor phases", "phase B-", "phase B+", "phase A+", "phase A-"),
+                "Motor Y": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "END X MIN": INPUT, "PROBE": INPUT,
+            }),
+            ("controller", "24V 0V\nPULS1+ PULS1- SIGN1+ SIGN1-\nENC A+ A- B+ B- 5V 0V\nIN1\n"
+             "IN2\nCOM\nSTART STOP COM", {
+                "POWER": ("feed in", "plus", "zero"),
+                "AXIS 1": ("step and direction", "step", "zero", "direction", "zero"),
+                "ENC": ("encoder", "encoder A", "encoder A-", "encoder B", "encoder B-", "plus",
+                        "zero"),
+                "IN1": INPUT, "IN2": INPUT, "START": INPUT,
+                "STOP": ("stop input", "stop A+", "zero"),
+            }),
+            ("controller", "J1 24V 0V\nJ2 STEP DIR EN 5V\nLIM X Y COM\nRELAY1 COM NO NC", {
+                "J1": ("feed in", "plus", "zero"),
+                "J2": ("step and direction", "step", "direction", "enable", "plus"),
+                "LIM X": INPUT, "LIM Y": INPUT, "RELAY1": ("relay contact", "com", "no", "nc"),
+            }),
+            ("servo drive", "MAINS L1 L2 PE\nMOTOR U V W PE\nSTO STO1 STO2 COM", {
+                "MAINS": ("feed in", "line", "neutral", "pe"),
+                "MOTOR": ("motor phases", "phase U", "phase V", "phase W", "pe"),
+                "STO": ("stop input", "stop A+", "stop B+", "zero"),
+            }),
+            ("contactor", "COIL A1 A2\nMAIN 1 2 3 4\nAUX 13 14", {
+                "COIL": ("coil", "coil+", "coil-"), "1-2": ("terminals", "through", "through"),
+                "3-4": ("terminals", "through", "through"), "13-14": ("contact", "com", "no"),
+            }),
+            ("supply", "AC L N FG\nOUT OUT+ OUT-", {
+                "AC": ("feed in", "line", "neutral", "pe"), "OUT": ("feed out", "plus", "zero"),
+            }),
+            ("servo drive", "VCC GND U V W 5V GND HA HB HC VR GND ZF EN", {
+                "POWER": ("feed in", "plus", "zero"),
+                "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
+                "HALL": ("encoder", "plus", "hall U", "hall V", "hall W", "zero"),
+                "CONTROL": ("analogue command", "signal", "zero"),
+                "START": ("drive control", "direction", "enable", "zero"),
+            }),
+            ("motor bridge", "B+ B- M+ M- RPWM LPWM R_EN VCC GND", {
+                "POWER": ("feed in", "plus", "zero"),
+                "MOTOR": ("bridge output", "motor+", "motor-"),
+                "CONTROL": ("bridge control", "pulse width", "direction", "enable", "zero"),
+                "LOGIC": ("feed in", "plus", "zero"),
+            }),
             ("frequency inverter", "L1 L2 L3 PE\nT1 T2 T3\nS1 S2 COM\n10V AI GND\nR1A R1B R1C", {
                 "PLUG 1": ("feed in", "line", "neutral", "none", "pe"),
                 "PLUG 2": ("motor phases", "phase U", "phase V", "phase W"),

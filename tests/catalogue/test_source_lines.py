@@ -92,10 +92,18 @@ class OneList(unittest.TestCase):
                     "bridge control", "direction", "direction", "pulse width", "zero",
                 ),
             }),
-            ("controller", "VIN GND 3V3 GND\nGPIO1 GPIO2 GPIO3\nSDA SCL\nEN", {
+            ("controller", "VIN GND 3V3 GND\nGPIO1 GPIO2 GPIO3\nSDA SCL\nMOSI MISO SCK CS\nEN", {
                 "POWER": ("feed in", "plus", "zero"), "3V3 OUT": ("feed out", "plus", "zero"),
                 **{f"GPIO{n}": ("digital input", "signal") for n in (1, 2, 3)},
-                "BUS": ("bus", "data", "clock"), "EN": ("terminals", "none"),
+                "BUS": ("bus", "data", "clock"),
+                "SPI": ("bus", "transmit", "receive", "clock", "select"),
+                "EN": ("terminals", "none"),
+            }),
+            ("servo", "IN GND VCC DATA\nOUT GND VCC DATA", {
+                "IN": ("bus", "zero", "plus", "data"), "OUT": ("bus", "zero", "plus", "data"),
+            }),
+            ("encoder", "VCC GND MISO MOSI CLK CS", {
+                "LEADS": ("bus", "plus", "zero", "transmit", "receive", "clock", "select"),
             }),
             ("controller", "VIN+ VIN-\nX: 1A 1B 2A 2B\nBED+ BED-\nTH0 TH0\nXMIN S G", {
                 "VIN": ("feed in", "plus", "zero"),

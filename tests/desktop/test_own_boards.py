@@ -28,9 +28,9 @@ class OwnBoards(DescribingCase):
                 "IN 1-6\t2\tIN", "IN 1-6\t3\t0V")  # fmt: skip
         page.pins.setPlainText("\n".join(rows))
         page.refresh()
-        self.assertIn("Not known yet: what IN 1 to IN 6", page.problems.text())
+        self.assertIn("Levels not known yet: IN 1 to IN 6", page.problems.text())
         self.choose("circuit IN 1/input", "24 V input, type 3, current sinking")
-        self.assertNotIn("Not known yet", page.problems.text())
+        self.assertNotIn("not known yet", page.problems.text())
         self.assertEqual("Small board, 7 ports", page.drawing.picture.accessibleName())
         self.choose("plug ", "crimp connector 2.5 mm")
         self.choose("plug PWR", "screw terminals 5.08 mm")

@@ -24,13 +24,51 @@ FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
 FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 
 
-def joined_names(groups: tuple[PortGroup, ...], circuits: Mapping[str, str]) -> tuple[str, ...]:
+def joined_names(
+    groups: tuple[PortGroup, ...], circuits: Mapping[str, str], is_isolated: bool = False
+) -> tuple[str, ...]:
     """The names of pins that are offered as joined on the board: 0 V, earth, the pluses of one
     name, the lines of a bus that goes on from a second socket, the 0 V of what is not isolated with
-    that of the feed, and the plus of loads with its plus.
+    that of the feed, and the plus of loads with its plus. `is_isolated` is of a converter.
     """
     passed = [name for group in groups for name in passed_on(group)]
-    return tuple(dict.fromkeys((*_several(groups), *_grounds(groups, circuits), *passed)))
+    grounds = _grounds(groups, circuits) | ({} if is_isolated else _through(groups))
+    return tuple(dict.fromkeys((*_several(groups), *grounds, *passed)))
+
+
+def joined_with(groups: tuple[PortGroup, ...], name: str) -> str:
+    """What else a pin that is joined on the board is joined with, where that has another name: the
+    0 V that a converter takes; "" of all others.
+    """
+    if name not in _through(groups):
+        return ""
+    taken = (
+        pin.name for group in groups if group.role.kind == "feed in"
+        for pin in group.pins if pin.function == "zero" and pin.name != name
+    )  # fmt: skip
+    return next(taken, "")
+
+
+def called_isolated(title: str) -> bool:
+    """Whether a converter of a name has no copper from what it takes to what it gives."""
+    return re.search(r"\bisolated\b", title, re.I) is not None and "non" not in title.casefold()
+
+
+def _through(groups: tuple[PortGroup, ...]) -> dict[str, tuple[str, ...]]:
+    """The 0 V that a converter gives, which is that it takes, whatever it is called; each with its
+    ports.
+    """
+    kinds = {group.role.kind for group in groups}
+    if kinds != {"feed in", "feed out"}:
+        return {}
+    zeros = {
+        kind: {
+            pin.name: group.ports for group in groups if group.role.kind == kind
+            for pin in group.pins if pin.function == "zero"
+        }
+        for kind in ("feed in", "feed out")
+    }  # fmt: skip
+    return zeros["feed out"] if zeros["feed in"] else {}
 
 
 def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
@@ -88,7 +126,8 @@ def _joined_pins(
     """The pins of a name that are one copper, with the pin of the feed where that is theirs: of
     several feeds outputs have their plus from the one that is not for the logic.
     """
-    grounds = _grounds(draft.groups, draft.circuits).get(name, ())
+    through = {} if draft.is_isolated else _through(draft.groups)
+    grounds = (through | _grounds(draft.groups, draft.circuits)).get(name, ())
     # What is called alike by itself is joined; another 0 V only where nothing isolates it.
     passed = any(name in passed_on(group) for group in draft.groups)
     within = None if passed or name in _several(draft.groups) else grounds
@@ -138,7 +177,7 @@ def board_inside(
     """
     found: list[Element] = []
     feeds = [p for p in ports if p.kind == "feed in" and p.end == "device"]
-    for name in joined_names(draft.groups, draft.circuits):
+    for name in joined_names(draft.groups, draft.circuits, draft.is_isolated):
         pins = _joined_pins(draft, ports, name, feeds)
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))

@@ -43,6 +43,8 @@ COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 # Room for a port's name, and for each of its letters where ports lie side by side.
 NARROWEST_MM, LETTER_MM = 12.0, 3.2
+# What is printed at the pins of one edge takes of the edges beside it.
+CORNER_MM = 10.0
 # A feed with a rectifier behind it.
 EITHER_WAY = re.compile(r"^V?AC\b|^V?AC\s?\d", re.IGNORECASE)
 # How the plus of a load's output is called that is the board's own.
@@ -58,7 +60,8 @@ class BoardDraft(Record, frozen=True, kw_only=True):
     "key/input", "key/output", "key/plus"), the connectors of the groups without their ways ("" for
     all that have none of their own), the numbers that were given, the names of pins that are not
     joined on the board although they are alike, where ports lie and how large the board is, as far
-    as somebody said, and the lines of its settings.
+    as somebody said, the lines of its settings, and whether what it gives is isolated from what it
+    takes.
     """
 
     kind: PartKind
@@ -70,6 +73,7 @@ class BoardDraft(Record, frozen=True, kw_only=True):
     places: Mapping[str, PortPlace] = {}
     size_mm: tuple[float, float] | None = None
     settings_text: str = ""
+    is_isolated: bool = False
 
     @property
     def bridge_max_a(self) -> float | None:
@@ -148,6 +152,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     starts = sum(len(group.ports) for group in draft.groups if group.role.kind == "drive control")
     # A drive that takes pulses as well needs no bus.
     commands = sum(group.role in COMMANDED for group in draft.groups)
+    has_top = any(_edge_of(draft.kind, group.role.kind) == "top" for group in draft.groups)
+    beside_mm = GAP_MM + (CORNER_MM if has_top else 0.0)
     for group in draft.groups:
         for at_port, name in enumerate(group.ports):
             edge = _edge_of(draft.kind, group.role.kind)
@@ -158,7 +164,8 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                 extent = extent_mm(len(group.pins), draft.connector(group))
                 if edge in ("top", "bottom"):
                     extent = max(extent, len(name) * LETTER_MM - GAP_MM)
-                middle = round(at.get(edge, GAP_MM) + extent / 2, 2)
+                first_mm = beside_mm if edge in ("left", "right") else GAP_MM
+                middle = round(at.get(edge, first_mm) + extent / 2, 2)
                 at[edge] = middle + extent / 2 + GAP_MM
                 place = PortPlace(edge=edge, at_mm=middle)
             found.append(
@@ -205,7 +212,8 @@ def _pin_id(group: PortGroup, name: str, number: int) -> str:
     """What a pin is called in a file and on labels: its number at the port; at a contact that is
     numbered what is printed there.
     """
-    is_numbered = group.role.kind in CONTACTS and TWO_FIGURES.match(name)
+    is_one = sum(pin.name == name for pin in group.pins) == 1
+    is_numbered = is_one and group.role.kind in CONTACTS and TWO_FIGURES.match(name)
     return name if is_numbered else str(number + 1)
 
 
@@ -260,7 +268,8 @@ def board_outline(ports: tuple[Port, ...], size_mm: tuple[float, float] | None =
         half = extent_mm(len(port.pins), port.connector) / 2
         ends[port.edge] = max(ends[port.edge], port.at_mm + half + GAP_MM)
     width = max(LEAST_MM, ends["top"], ends["bottom"]) + BESIDE_MM
-    return Board(width_mm=width, height_mm=max(LEAST_MM, ends["left"], ends["right"]))
+    beside_mm = max(ends["left"], ends["right"]) + (CORNER_MM if ends["bottom"] else 0.0)
+    return Board(width_mm=width, height_mm=max(LEAST_MM, beside_mm))
 
 
 def _electrical(

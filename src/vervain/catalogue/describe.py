@@ -5,7 +5,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from vervain.catalogue.board_copper import board_inside
+from vervain.catalogue.board_copper import board_inside, called_isolated
 from vervain.catalogue.board_settings import SetBoard, with_settings
 from vervain.catalogue.boards import (
     BoardDraft,
@@ -13,8 +13,9 @@ from vervain.catalogue.boards import (
     board_outline,
     board_ports,
 )
+from vervain.catalogue.colour_lists import with_doubles_marked
+from vervain.catalogue.device_inside import device_inside
 from vervain.catalogue.device_ports import (
-    SAFETY_OUTPUT,
     apart,
     device_ports,
     function_of,
@@ -22,20 +23,19 @@ from vervain.catalogue.device_ports import (
     two_wire,
 )
 from vervain.catalogue.drafts import Draft, with_usual
-from vervain.catalogue.joined import READ_IN_PART, JoinedRow, join, missing_numbers
-from vervain.catalogue.layouts import PRINT
+from vervain.catalogue.joined import join, missing_numbers
+from vervain.catalogue.left_over import at_no_port
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
-from vervain.catalogue.pin_words import names_connectors
+from vervain.catalogue.pin_rows import READ_IN_PART, JoinedRow
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
 from vervain.catalogue.terminal_numbers import NAMED, TWO_FIGURES, are_switched
-from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, turns_on, worked_by
+from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, turns_on
 from vervain.catalogue.told_circuits import with_told
 from vervain.model.base import Record
-from vervain.model.elements import Contact, Element, Winding
-from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, Port, is_safety_relay
+from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, is_safety_relay
 from vervain.model.ratings import Controller, Driver, EncoderRating, Stepper
 
 LEADS_WITH_USES = (6, 8)
@@ -82,6 +82,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     rows = _turning_on(two_wire(told, draft), draft)
     if draft.kind not in BOARD_KINDS:
         rows = apart(rows, draft.kind)
+    rows = with_doubles_marked(rows)
     rows, coils_known = _with_order(rows, draft.kind)
     used = [row for row in rows if row.is_used]
     functions = {function_of(row, draft) for row in used}
@@ -93,7 +94,7 @@ def describe(draft: Draft, part_id: str) -> Described:
         )
     if used and _is_told_by_terminals(draft, used):
         return _by_terminals(draft, part_id, rows, unclear)
-    problems = (*_not_there(draft, rows, functions), *unclear)
+    problems = (*_not_there(draft, rows, functions, missing_numbers(told)), *unclear)
     if not used or crowded:
         return Described(rows=rows, problems=problems, part=None)
     groups = groups_of(draft, used)
@@ -106,35 +107,10 @@ def describe(draft: Draft, part_id: str) -> Described:
     part, unset = _part(draft, part_id, rows, groups)
     if not coils_known and part is not None:
         part = replace(part, inside=())
-    lost = _at_no_port(rows, part)
+    lost = at_no_port(rows, part)
     return Described(
         rows=rows, problems=(*problems, *lost, *unset), part=part, groups=groups, unknown=unknown
     )
-
-
-def _at_no_port(rows: tuple[JoinedRow, ...], part: Part | None) -> tuple[str, ...]:
-    """What was typed of a board and came to none of its ports; a word that names connectors is no
-    terminal.
-    """
-    made = {
-        text for port in (part.ports if part is not None else ()) for pin in port.pins
-        for text in (pin.text, pin.name)
-    }  # fmt: skip
-    made |= {port.id for port in (part.ports if part is not None else ())}
-    heads = {row.port for row in rows}
-    names = dict.fromkeys(
-        row.name for row in rows
-        if row.name and (row.is_used or (PRINT.match(row.text) and row.name not in heads))
-    )  # fmt: skip
-    left = [
-        name for name in names
-        if not any(text.startswith(name) for text in made)
-        and not names_connectors(name)
-    ]  # fmt: skip
-    if part is None or part.kind not in BOARD_KINDS or not left:
-        return ()
-    verb = "is" if len(left) == 1 else "are"
-    return (f"{', '.join(left)} {verb} at no port: write “NAME: …” before the terminals of each.",)
 
 
 def _turning_on(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
@@ -192,12 +168,14 @@ def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[s
 
 
 def _not_there(
-    draft: Draft, rows: tuple[JoinedRow, ...], functions: set[PinFunction]
+    draft: Draft,
+    rows: tuple[JoinedRow, ...],
+    functions: set[PinFunction],
+    missing: tuple[str, ...],
 ) -> Iterator[str]:
     """The pins between others that have no row, and those that a part of its kind cannot do
     without.
     """
-    missing = missing_numbers(rows)
     # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2).
     if missing and (draft.kind, missing) != ("sensor", ("2",)):
         yield f"Pin {', '.join(missing)} is missing between the others."
@@ -340,9 +318,10 @@ def _part(
         kind=draft.kind, groups=groups, circuits=draft.circuits, numbers=draft.numbers,
         apart=draft.apart, connectors=draft.connectors, places=draft.places,
         size_mm=draft.size_mm, settings_text=draft.settings_text,
+        is_isolated=called_isolated(draft.title),
     )  # fmt: skip
     ports = device_ports(draft, used)
-    made = SetBoard(ports=ports, inside=(*_inside(draft, ports), *joined_feeds(ports)))
+    made = SetBoard(ports=ports, inside=(*device_inside(draft, ports), *joined_feeds(ports)))
     if groups:
         made = with_settings(board, board_ports(board))
         made = replace(made, inside=(*board_inside(board, made.ports, made.workers), *made.inside))
@@ -364,70 +343,6 @@ def _part(
         indicators=made.indicators,
     )
     return _with_ratings(part, draft), made.problems
-
-
-def _inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
-    """Windings of a motor between the pins of its phases, contacts of a switch."""
-    found: list[Element] = []
-    for port in ports:
-        by_function: dict[str, list[str]] = {}
-        for pin in port.pins:
-            by_function.setdefault(pin.function, []).append(pin.id)
-        if draft.kind == "stepper motor":
-            found += [
-                Winding(
-                    pins=((port.id, a), (port.id, b)),
-                    resistance_ohm=draft.numbers.get("resistance_ohm") or None,
-                    inductance_h=draft.numbers.get("inductance_h") or None,
-                )
-                for a, b in _winding_ends(by_function)
-            ]
-        if draft.kind == "sensor":
-            found += _held_outputs(port)
-        if draft.kind == "switch":
-            carries_a = draft.numbers.get("contact_max_a") or None
-            for rest in ("NC", "NO"):
-                for com, end in zip(
-                    by_function.get("com", ()), by_function.get(rest.casefold(), ()), strict=False
-                ):
-                    found.append(
-                        Contact(
-                            pins=((port.id, com), (port.id, end)),
-                            rest="NC" if rest == "NC" else "NO",
-                            worked_by=worked_by(draft.title),
-                            current_max_a=carries_a,
-                        )
-                    )
-    return found
-
-
-def _held_outputs(port: Port) -> Iterator[Contact]:
-    """The safety outputs of a light curtain (OSSD, IEC 61496-1): each gives its plus while nobody
-    reaches into it.
-    """
-    plus = next((pin.id for pin in port.pins if pin.function == "plus"), None)
-    for pin in port.pins:
-        if plus is not None and pin.function == "signal" and SAFETY_OUTPUT.match(pin.name):
-            ends = ((port.id, plus), (port.id, pin.id))
-            yield Contact(pins=ends, rest="NO", worked_by="beam")
-
-
-def _winding_ends(by_function: dict[str, list[str]]) -> list[tuple[str, str]]:
-    """The ends of each winding by the functions of the pins: a tapped coil is two windings."""
-    found = []
-    for phase in "AB":
-        plus, minus = by_function.get(f"phase {phase}+", []), by_function.get(f"phase {phase}-", [])
-        tap = by_function.get(f"centre tap {phase}", []) or by_function.get("com", [])
-        if tap and plus and minus:
-            found += [(plus[0], tap[0]), (tap[0], minus[0])]
-        else:
-            found += list(zip(plus, minus, strict=False))
-    ends = [
-        by_function[name][0] for name in ("phase U", "phase V", "phase W") if name in by_function
-    ]
-    if len(ends) == 3:
-        found += [(ends[0], ends[1]), (ends[1], ends[2]), (ends[2], ends[0])]
-    return found
 
 
 def _with_ratings(part: Part, draft: Draft) -> Part:

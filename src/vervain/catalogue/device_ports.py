@@ -9,8 +9,8 @@ from typing import Literal, get_args
 from msgspec.structs import replace
 
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
-from vervain.catalogue.joined import JoinedRow
 from vervain.catalogue.neighbours import TWO_LEAD_LOADS
+from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.role_guess import goes_on
@@ -56,6 +56,14 @@ AS_MOTOR: dict[str, PinFunction] = {
 }  # fmt: skip
 ANALOGUE = ("volts", "current")
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
+# The plug of a probe that a servo's pulses work, and what its signal is called.
+SERVO = "SERVO"
+# The plug of a load that has a feed of its own, and a line that says whether it is on.
+LEVEL_PORT = "SIGNAL"
+WORKED_BY_PULSES = frozenset({"pwm", "servo", "ctrl", "control", "cmd"})
+# What works a load that has its own plus and 0 V, and what it may be called.
+LEVELS: tuple[PinFunction, ...] = ("signal", "pulse width")
+LEVEL_NAMES = frozenset({"i/o", "io", "in", "s", "sig"})
 # The safety outputs of a light curtain or a laser scanner, as they are printed (IEC 61496-1).
 SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
 # What a sensor gives at most that works from more than that, where nobody says: the usual 0 to 10 V
@@ -80,7 +88,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
         return mains.get(row.function, row.function)
-    if IS_FEEDBACK.match(row.port):
+    if IS_FEEDBACK.match(row.port) or row.port == LEVEL_PORT:
         return row.function
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
@@ -109,6 +117,10 @@ def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
     which a motor tells where it stands.
     """
     found = _feedback_apart(tuple(rows), kind)
+    if kind in TWO_LEAD_LOADS:
+        found = _worked_by_a_level(found)
+    if kind == "sensor":
+        found = _servo_apart(found)
     fed = {row.port for row in found if row.function == "plus"}
     return tuple(
         replace(row, port=f"{row.port} INPUT".strip())
@@ -133,6 +145,42 @@ def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[Joined
     return tuple(
         replace(row, port=name) if not row.port and row.function in apart else row for row in rows
     )
+
+
+def _worked_by_a_level(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """The rows of a load with a plus, a 0 V and one line that says whether it is on: a buzzer with
+    I/O. Its plug is as that of a servo; what hears data is on a bus.
+    """
+    used = [row for row in rows if row.is_used]
+    lines = [row for row in used if row.function in LEVELS or row.name.casefold() in LEVEL_NAMES]
+    plus = [row for row in used if row.function in ("plus", "load+")]
+    zero = [row for row in used if row.function in ("zero", "load-")]
+    if not (len(used) == 3 and len(lines) == len(plus) == len(zero) == 1) or used[0].port:
+        return rows
+    told: dict[int, PinFunction] = {
+        id(plus[0]): "plus", id(zero[0]): "zero", id(lines[0]): "signal",
+    }  # fmt: skip
+    return tuple(
+        replace(row, port=LEVEL_PORT, function=told[id(row)], marks=()) if id(row) in told else row
+        for row in rows
+    )
+
+
+def _servo_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """The rows of a probe that a servo's pulses work: what gives them and its feed are a plug by
+    itself, with the way back that stands beside the plus.
+    """
+    used = [row for row in rows if row.is_used and not row.port]
+    works = [row for row in used if row.name.casefold() in WORKED_BY_PULSES]
+    signals = [row for row in used if row.function == "signal"]
+    backs = [row for row in used if row.function == "zero"]
+    if len(works) != 1 or works[0] not in signals or len(signals) < 2 or not backs:
+        return rows
+    plus = [row for row in used if row.function == "plus"]
+    place = used.index((plus or works)[0])
+    back = min(backs, key=lambda row: (abs(used.index(row) - place), used.index(row)))
+    own = [back, works[0], *plus]
+    return tuple(replace(row, port=SERVO) if row in own else row for row in rows)
 
 
 def _channels_told(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
@@ -206,14 +254,15 @@ def _told_apart(pins: list[Pin]) -> list[str]:
 
 
 def joined_feeds(ports: tuple[Port, ...]) -> tuple[Bridge, ...]:
-    """Copper between the plus, and the 0 V, of several connectors of a part that is no board, and
-    in the common of a selector.
+    """Copper between the plus, the 0 V, and the lines of a bus, of several connectors of a part
+    that is no board, where they are called alike; and in the common of a selector.
     """
     at: dict[str, list[tuple[str, str]]] = {}
     for port in ports:
         for pin in port.pins:
             is_selector = pin.function == "com" and port.id.startswith(f"{pin.text}-")
-            if pin.name and (is_selector or pin.function in FEEDS_OF_PLUGS):
+            goes_through = port.kind == "bus" and pin.function in BUS_FUNCTIONS
+            if pin.name and (is_selector or goes_through or pin.function in FEEDS_OF_PLUGS):
                 at.setdefault(pin.name, []).append((port.id, pin.id))
     return tuple(Bridge(pins=tuple(pins)) for pins in at.values() if len(pins) > 1)
 
@@ -224,6 +273,8 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
     # Flying leads of a motor are called by their colours: that is what one probes.
     by_colour = draft.kind == "stepper motor" and len(colours) == len(rows)
     kind, end = _port_kind(draft.kind, functions, name.endswith("INPUT"))
+    if (draft.kind == "sensor" and name == SERVO) or name == LEVEL_PORT:
+        kind, end = "servo", "device"
     plain: dict[PinFunction, PinFunction] = {}
     if kind == "bus":
         # What has data has a 0 V that they are measured from, a load or not.
@@ -312,7 +363,8 @@ def _electrical(
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
     if function in ("plus", "load+", "motor+", "line"):
         return _feed(draft, port_kind, name)
-    if function == "signal" and draft.kind == "servo":
+    asks = function == "enable" and port_kind == "sensor"
+    if asks or (function == "signal" and (draft.kind == "servo" or port_kind == "servo")):
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
     # Without its volts it may be a sensor of logic as well: nothing is said against it.
     is_logic = not (low or high) or 0 < (low or 24.0) <= LOGIC_V or (high or 24.0) <= LOGIC_V + 1

@@ -54,11 +54,11 @@ def _behind_names(text: str) -> Connectors:
     alone: list[str] = []
     named = 0
     for line in lines:
-        at = NAMED.match(line)
-        words = [word for word in re.split(r"[\s,;|]+", at[2] if at else line) if word]
+        at = named_line(line)
+        words = listed_words(at[1] if at else line)
         if at is not None:
             named += 1
-            found.append((at[1].strip(), words))
+            found.append((at[0], words))
         elif not all(map(PRINT.match, words)) or (len(words) == 1 and found):
             return []
         elif len(words) == 1:
@@ -72,12 +72,23 @@ def _behind_names(text: str) -> Connectors:
     return found if is_plain else []
 
 
+def named_line(line: str) -> tuple[str, str] | None:
+    """The name of a connector and what is behind its mark, of a line that begins so."""
+    at = NAMED.match(line.strip())
+    return (at[1].strip(), at[2]) if at is not None else None
+
+
+def listed_words(text: str) -> list[str]:
+    """The terminals that a line lists."""
+    return [word for word in re.split(r"[\s,;|]+", text) if word]
+
+
 def line_name(words: list[str], number: int) -> tuple[str, list[str]]:
     """What a line of terminals without a name is called, and its terminals: by their common stem,
     BED+ BED-; by a first word that is of several letters before single ones, XMIN S G; else by its
     number.
     """
-    stems = {word.rstrip("+-−") for word in words}
+    stems = _stems(words)
     if len(stems) == 1 and (stem := stems.pop()):
         return stem, words
     if any(halls <= {word.casefold() for word in words} for halls in HALLS):
@@ -85,6 +96,11 @@ def line_name(words: list[str], number: int) -> tuple[str, list[str]]:
     if len(words) > 2 and len(words[0]) > 2 and all(len(word) < 2 for word in words[1:]):
         return words[0], words[1:]
     return f"PLUG {number}", words
+
+
+def _stems(words: list[str]) -> set[str]:
+    """Words without their signs: BED of BED+ and BED-."""
+    return {word.rstrip("+-−") for word in words}
 
 
 def _below_names(text: str) -> Connectors:
@@ -161,41 +177,6 @@ def _sections(lines: list[str], is_name: list[bool]) -> Connectors:
     return found if is_whole else []
 
 
-def named_as_table(text: str, kind: str) -> str:
-    """A table of ports and terminals, where each line begins with the name of a connector and no
-    mark parts it from its terminals, “MOTOR X A+ A- B+ B-”; any other text as it is.
-    """
-    lines = [line.split() for line in text[:LONGEST_TEXT].splitlines() if line.strip()]
-    found = [_name_before(line, kind) for line in lines]
-    names = [name for name, _ in found if name]
-    rest = [line for line, (name, _) in zip(lines, found, strict=True) if not name]
-    are_feeds = all(read_function(word, kind) in FEEDS for line in rest for word in line)
-    if len(names) < 2 or len(set(names)) < len(names) or not are_feeds:
-        return text
-    rows = []
-    for name, words in found:
-        # POWER 12-24V GND has its name before it as well.
-        is_headed = not name and len(words) > 2 and names_connectors(words[0])
-        pins = words[1:] if is_headed else words
-        rows += [f"{name or words[0]}\t{word}" for word in pins]
-    return "\n".join(("port\tsignal", *rows))
-
-
-def _name_before(words: list[str], kind: str) -> tuple[str, list[str]]:
-    """The name of a connector at the beginning of a line, with the axis that it is of, and its
-    terminals; no name where the line does not begin so.
-    """
-    if not words or not names_connectors(words[0]) or any(map(str.islower, words)):
-        return "", words
-    for count in (2, 1) if len(words) > 1 and AXIS_LETTER.match(words[1]) else (1,):
-        name, rest = " ".join(words[:count]), words[count:]
-        told = [function_at(name, word, kind) or read_function(word, kind) for word in rest]
-        are_plain = not any(re.search(r"\d$", word) for word in rest)
-        if len(rest) > 1 and all(told) and are_plain and not set(told) <= set(FEEDS):
-            return name, rest
-    return "", words
-
-
 def unnamed_as_table(text: str, kind: str) -> str:
     """A table of ports and terminals, where each line, or each block between empty lines, lists the
     terminals of a connector that has no name; any other text as it is.
@@ -205,7 +186,10 @@ def unnamed_as_table(text: str, kind: str) -> str:
     is_lines = all(len(words) > 1 for words in lines)
     listed = lines if is_lines else [block for block in blocks if block]
     words = [word for line in listed for word in line]
-    by_pin = all(len(line) == 2 and read_function(line[0], kind) is None for line in lines)
+    by_pin = all(
+        len(line) == 2 and read_function(line[0], kind) is None and len(_stems(line)) > 1
+        for line in lines
+    )
     if (
         len(listed) < 2
         or by_pin

@@ -42,6 +42,8 @@ def told_apart(
         return of_safety_relay
     for name, pins in ports.items():
         for part_name, members in _parts(kind, name, pins, has_wires).items():
+            if not members:
+                continue
             # Two connectors of a controller may count their lines alike.
             is_line = kind == "controller" and part_name not in (name, *ports)
             called = f"{name} {part_name}" if is_line and part_name in found else part_name

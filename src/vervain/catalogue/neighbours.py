@@ -8,8 +8,8 @@ from collections.abc import Callable, Mapping
 
 from msgspec.structs import replace
 
-from vervain.catalogue.joined import JoinedRow
 from vervain.catalogue.manual import ALTERNATING
+from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.terminal_numbers import WITH_CONTACTS, contacts_among
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
@@ -51,6 +51,7 @@ SELECTED = re.compile(r"^(?:[XYZ456]|X10{0,3})$", re.I)
 # The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
 OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
+CLOCK = re.compile(r"^(?:CLK|CLOCK|SCK|SCLK)$", re.I)
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
@@ -283,6 +284,14 @@ def _selectors(rows: Rows) -> Rows:
     return _with(rows, {id(row): "none" for row in rows if SELECTED.match(row.name)})
 
 
+def _clock_of_a_bus(rows: Rows) -> Rows:
+    """Beside what is sent and heard CLK is the clock of a bus, and no channel."""
+    functions = {row.function for row in rows}
+    if not {"transmit", "receive"} & functions:
+        return rows
+    return _with(rows, {id(row): "clock" for row in rows if CLOCK.match(row.name)})
+
+
 def _one_step(rows: Rows) -> Rows:
     """Beside STEP a clock is that of something else."""
     steps = [row for row in rows if row.function == "step"]
@@ -360,5 +369,5 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("stepper driver",), _three_windings), (WITH_CONTACTS, _numbered),
     (DRIVE_KINDS, _relay_beside_phases), (DRIVE_KINDS, _channels),
     (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), _selectors),
-    (("stepper driver",), _one_step),
+    (("stepper driver",), _one_step), (("encoder", "sensor", "hand wheel"), _clock_of_a_bus),
 )  # fmt: skip

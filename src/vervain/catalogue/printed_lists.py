@@ -261,9 +261,10 @@ def _feed_of_lines(found: dict[str, list[Print]]) -> list[Print]:
 
 
 def _is_anybodys(pin: Print) -> bool:
-    """Whether a pin is a line for whatever hangs there, or of a bus whose devices the board feeds
-    (I²C)."""
-    return is_general(pin.name) or pin.function in ("data", "clock")
+    """Whether a pin is a line for whatever hangs there, or of a bus whose devices the board
+    feeds.
+    """
+    return is_general(pin.name) or pin.function in ("data", "clock", "select")
 
 
 def _feeds_apart(groups: list[Group]) -> list[Group]:

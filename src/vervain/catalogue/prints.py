@@ -24,6 +24,8 @@ PARTED = (
     re.compile(r"^(?P<rest>[A-Za-z]{2,}(?=\d+[+-]?$))(?P<of>\d{1,2})(?P<sign>[+-]?)$"),
 )
 SIGNS = ("+", "-")
+# The four lines of a serial peripheral bus: its clock, both directions, and who is spoken to.
+IS_SPI = re.compile(r"^(?:MOSI|MISO|SCK|SCLK|SDI|SDO|COPI|CIPO|N?CS\d?|N?SS)$", re.I)
 # Words that say what the one before them does.
 SAYS_WHAT = frozenset({"on", "off"})
 OF_AXIS = re.compile(r"^([XYZABCUVWE]\d?|M?\d)$", re.I)
@@ -148,7 +150,8 @@ def _print_alone(text: str, line: str, kind: PartKind) -> Print | None:
         return Print("AXIS", text, function, line)
     if function in BUS_FUNCTIONS and kind == "controller":
         is_serial = function in ("transmit", "receive")
-        return Print("SERIAL" if is_serial else "BUS", text, function, line)
+        bus = "SPI" if IS_SPI.match(text) else "SERIAL" if is_serial else "BUS"
+        return Print(bus, text, function, line)
     if is_line and function not in FEED:
         return Print("", text, function or "signal", line)
     return Print("", text, function, line) if is_function else None

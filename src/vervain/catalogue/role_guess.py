@@ -134,6 +134,8 @@ def _by_its_kind(seen: _Seen) -> Role | None:
         return role_of("encoder")
     if seen.functions & BUS_FUNCTIONS:
         goes = seen.kind == "controller" or goes_on(seen.name)
+        # An adapter is the head of the bus that it is for, and hangs on its controller by another.
+        goes = goes or (seen.kind == "signal converter" and "bus" in seen.words)
         return role_of("bus") if goes else AS_ON_BUS
     return None
 

@@ -18,7 +18,11 @@ PAIR = re.compile(
     r"^(?:(?P<a>\d{1,2}|A1)[-–−/](?P<b>\d{1,2}|A2)|(?P<l>L\d)[-–−/](?P<t>T\d))$", re.I
 )
 # What a terminal is of, which its print says as well.
-OF = re.compile(r"^(?:coil|winding|contacts?|channel|ch|pole)\d?$", re.I)
+OF = re.compile(
+    r"^(?:coil|winding|contacts?|channel|ch|poles?|mains?|aux|auxiliary|stop|button)\d?$", re.I
+)
+# What a device is called, before its own terminals.
+DESIGNATOR = re.compile(r"^[SKQB]\d$", re.I)
 # The terminals of a safety relay's channels and of what starts it.
 SAFE = re.compile(r"^[SY]\d{1,2}$", re.I)
 # What a selector has beside its common: the positions, by number or by word.
@@ -50,6 +54,8 @@ def _terminals(line: str) -> list[str]:
     """The terminals of a line; none where it has any other word."""
     words = [word.rstrip(":") for word in MARKS.split(RATED.sub(" ", line)) if word.strip(":")]
     words = [word for word in words if not OF.match(word)]
+    if len(words) > 2 and DESIGNATOR.match(words[0]) and all(map(TWO_FIGURES.match, words[1:])):
+        words = words[1:]
     if words and all(THROWS.match(word) for word in words) and len({*words}) == len(words):
         return words
     if len(words) > 2 and COMMON.match(words[0]) and all(map(POSITION.match, words[1:])):

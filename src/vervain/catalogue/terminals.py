@@ -8,6 +8,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.terminal_numbers import (
     POLE,
@@ -154,11 +155,15 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
 
 
 def _connector(names: tuple[str, ...]) -> Terminals:
-    """Two faces with the same ways."""
-    ports = tuple(
-        Port(id=face, kind="terminals", end="through", pins=tuple(_through(n) for n in names))
-        for face in "AB"
-    )
+    """Two faces with the same ways; one with L and N is that by which mains comes in."""
+    told = {name: read_function(name, "supply") for name in names}
+    is_inlet = {"line", "neutral"} <= set(told.values())
+    mains: dict[str, PinFunction] = {
+        name: function for name, function in told.items()
+        if is_inlet and function in ("line", "neutral", "pe")
+    }  # fmt: skip
+    pins = tuple(Pin(id=name, function=mains.get(name, "through")) for name in names)
+    ports = tuple(Port(id=face, kind="terminals", end="through", pins=pins) for face in "AB")
     return Terminals(ports=ports, inside=tuple(Bridge(pins=(("A", n), ("B", n))) for n in names))
 
 

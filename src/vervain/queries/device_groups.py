@@ -21,7 +21,7 @@ GROUP_OF_KIND: dict[str, str] = {
     "controller": "Control",
     "diode": "Terminals",
     "emergency stop": "Operator",
-    "encoder": "Operator",
+    "encoder": "Tools",
     "fan": "Tools",
     "frequency inverter": "Control",
     "fuse": "Supplies",

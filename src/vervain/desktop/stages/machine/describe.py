@@ -356,10 +356,10 @@ class DescribePage(PartPage):
         examples = usual.texts if usual else (PINS_EXAMPLE, COLOURS_EXAMPLE)
         self.pins.setPlaceholderText(BOARD_EXAMPLE if is_board else examples[0])
         self.colours.setPlaceholderText(examples[1])
-        self.groups.show_groups(draft.kind, self.described.groups)
+        self.groups.show_groups(draft.kind, self.described.groups, draft.title)
         words = [*wrong, *(() if empty else self.described.problems)]
         if self.described.unknown:
-            words.append(f"Not known yet: what {', '.join(self.described.unknown)} bear and give.")
+            words.append(f"Levels not known yet: {', '.join(self.described.unknown)}.")
         if self.described.groups and not any(draft.connectors.values()):
             words.append(NO_PLUGS)
         if empty:

@@ -6,7 +6,7 @@ from functools import partial
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from vervain.catalogue.board_copper import joined_names
+from vervain.catalogue.board_copper import called_isolated, joined_names, joined_with
 from vervain.catalogue.boards import asked_circuits
 from vervain.catalogue.circuits import CircuitPins, circuit_named, circuits_for
 from vervain.catalogue.port_groups import PortGroup, in_words
@@ -66,9 +66,10 @@ class GroupPanel(QScrollArea):
         self.typed, self.places, self.wrong = {}, {}, []
         self._shown = None
 
-    def show_groups(self, kind: PartKind, groups: tuple[PortGroup, ...]) -> None:
+    def show_groups(self, kind: PartKind, groups: tuple[PortGroup, ...], title: str = "") -> None:
         """Shows the groups, unless they are those that are shown."""
-        shown = kind, groups, looks.scale, self.circuits.get(ALL_INPUTS)
+        apart = called_isolated(title)
+        shown = kind, groups, looks.scale, self.circuits.get(ALL_INPUTS), apart
         if self._shown == shown:
             return
         self._shown = shown
@@ -101,11 +102,12 @@ class GroupPanel(QScrollArea):
                 pins = "plus" if key.endswith("/plus") else group.role.signals or "input"
                 self._circuit(column, key, pins, known, group.words)
             self._lies(column, group)
-        names = joined_names(groups, known)
+        names = joined_names(groups, known, apart)
         if names:
             column.addWidget(_faded("Joined on the board:"))
         for name in names:
-            box = QCheckBox(name)
+            other = joined_with(groups, name)
+            box = QCheckBox(f"{name} and {other}" if other else name)
             box.setChecked(name not in self.apart)
             box.toggled.connect(partial(self._join, name))
             column.addWidget(box)

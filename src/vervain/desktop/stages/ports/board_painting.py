@@ -13,6 +13,7 @@ from vervain.desktop.theme import looks
 from vervain.electrical.join_judgement import Verdict
 from vervain.harness.labels import labels
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Pin
 from vervain.ports.fit import Fit
 from vervain.ports.occupancy import (
     alternates_at,
@@ -29,6 +30,8 @@ from vervain.queries.machine_queries import Queries
 # How many lines a pin's text has when it is looked at closely.
 SIGNS = ("+", "-", "−")
 CLOSE_LINES = 4
+# What is left free between the names of two pins.
+PIN_GAP = 3
 
 
 @dataclass
@@ -291,12 +294,13 @@ def paint_pin_text(
         return
     font = looks.font(9.5)
     painter.setFont(font)
-    # The name of the port stands beside it already: TEMP1 1 at TEMP1, HEAT+ at HEAT.
-    rest = pin.text.removeprefix(shape.port.id)
-    text = rest.strip() if rest.startswith(" ") or rest in SIGNS else pin.text
-    while painter.fontMetrics().horizontalAdvance(text) > box.width() and font.pixelSize() > 7:
+    # All pins of a port in one size; side by side two names would run into one.
+    longest = max((_printed(shape.port.id, other) for other in shape.port.pins), key=len)
+    room = box.width() - looks.px(PIN_GAP)
+    while painter.fontMetrics().horizontalAdvance(longest) > room and font.pixelSize() > 7:
         font.setPixelSize(font.pixelSize() - 1)
         painter.setFont(font)
+    text = _printed(shape.port.id, pin)
     painter.setPen(looks.colour("faded"))
     if shape.edge == "right":
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
@@ -305,6 +309,14 @@ def paint_pin_text(
     else:
         flags = Qt.AlignmentFlag.AlignCenter
     painter.drawText(box, flags, text)
+
+
+def _printed(port: str, pin: Pin) -> str:
+    """What is printed at a pin, without the name of its port, which stands beside it already: 1 of
+    TEMP1 1 at TEMP1, + of HEAT+ at HEAT.
+    """
+    rest = pin.text.removeprefix(port)
+    return rest.strip() if rest.startswith(" ") or rest in SIGNS else pin.text
 
 
 def _paint_close(
