@@ -89,6 +89,19 @@ def is_joined(hookup: Hookup, first: PinRef, second: PinRef) -> bool:
     return frozenset(((first.port_ref, first.pin), (second.port_ref, second.pin))) in ends
 
 
+def take_wire_off(machine: Machine, first: PinRef, second: PinRef) -> Machine:
+    """Takes the conductor from one pin to another off. Raises `Problem` where there is none."""
+    ends = frozenset(((first.port_ref, first.pin), (second.port_ref, second.pin)))
+    for hookup in machine.hookups:
+        for row, conductor in enumerate(hookup.conductors):
+            if frozenset(((hookup.a, conductor.a), (hookup.b, conductor.b))) == ends:
+                return take_conductor_off(machine, hookup.id, row)
+    raise Problem(
+        f"{first.device} {first.port} {first.pin} is not joined to "
+        f"{second.device} {second.port} {second.pin}."
+    )
+
+
 def put_conductor(
     machine: Machine,
     first: PinRef,

@@ -13,7 +13,7 @@ from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin
 from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
-from vervain.ports.belonging import partner_of_another_axis
+from vervain.ports.belonging import is_of_another_drive, partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.insertions import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
 from vervain.ports.occupancy import kept_for
@@ -156,6 +156,8 @@ def _resource_troubles(
     if other is not None:
         reason = f"It belongs with {other[0].port}, where {other[1]} is."
         yield FitIssue(reason=reason, refuses=True)
+    if of_another := is_of_another_drive(queries, device_port, host_port):
+        yield FitIssue(reason=of_another, refuses=True)
     shared = _shared_with(queries, device_port, host_port)
     if shared:
         yield FitIssue(reason=shared, refuses=True)

@@ -3,7 +3,8 @@
 import re
 from functools import lru_cache
 
-from vervain.model.electrical import MAINS_V, FeedIn, LogicOutput
+from vervain.electrical.mains import takes_mains
+from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
@@ -113,11 +114,6 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
     return bool(_waiting_stops(queries))
-
-
-def takes_mains(feed: FeedIn) -> bool:
-    """Whether what takes power works at mains."""
-    return feed.middle_v is not None and feed.middle_v >= MAINS_V
 
 
 @query

@@ -39,6 +39,7 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     # What works the relays that something was put to by then.
     made.place(plug for plug in plugs_to_place(made.queries) if plug not in plugs)
     made.spread(made.without_port())
+    made.spread(made.crowded_out())
     made.spread_rest()
     # What drivers tell that are commanded by then.
     made.place(made.without_port())
@@ -75,6 +76,14 @@ class _Making:
         """The plugs that no port fits, in the order of the machine."""
         left = {plug for c in self.conflicts if not c.hosts for plug in c.plugs}
         return [plug for plug in plugs_to_place(self.queries) if plug in left]
+
+    def crowded_out(self) -> list[PortRef]:
+        """The plugs for which single lines do, and whose own ports others have taken."""
+        return [
+            plug for conflict in self.conflicts if conflict.hosts for plug in conflict.plugs
+            if kind_of(self.queries, plug) in OVER_OUTPUTS
+            and plug not in {placed.plug for placed in self.placements}
+        ]  # fmt: skip
 
     def spread(self, plugs: Iterable[PortRef]) -> None:
         """Puts plugs over single lines, where that goes."""

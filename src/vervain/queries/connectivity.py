@@ -107,9 +107,14 @@ def nets_reached(
 
 
 def is_joint(queries: Queries, designator: str) -> bool:
-    """Whether a device is an in-line connector or resistor, which a way passes through."""
+    """Whether a device is an in-line connector or resistor, which a way passes through; one with
+    an L is where mains comes in, and is passed as terminals are.
+    """
     part = queries.part_of(designator)
-    return part is not None and part.kind in ("connector", "resistor")
+    is_joint = part is not None and part.kind in ("connector", "resistor")
+    return is_joint and not any(
+        pin.function == "line" for port in (part.ports if part else ()) for pin in port.pins
+    )
 
 
 @query

@@ -4,10 +4,9 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from vervain.model.machine import PortRef
-from vervain.ports.belonging import axes_at, axis_lettered
-from vervain.queries.connectivity import (
-    host_ports,
-)
+from vervain.model.part import Port
+from vervain.ports.belonging import axes_at, axis_lettered, is_of_another_drive, partner_of
+from vervain.queries.connectivity import host_ports, motors_of, neighbours_at
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis, about_port
 from vervain.rules.fixes import ExchangePlugs
@@ -27,18 +26,70 @@ from vervain.rules.rule import RuleOutput, rule
 def belonging(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
     for port in part.ports if part else ():
-        if port.belongs_to is None:
+        partner = partner_of(part, port) if part else None
+        if partner is None or any(_other_drives(queries, device, port)):
             continue
         here = PortRef(device=device, port=port.id)
-        there = PortRef(device=device, port=port.belongs_to)
+        there = PortRef(device=device, port=partner)
         ours, theirs = axes_at(queries, here), axes_at(queries, there)
         if ours and theirs and not ours & theirs:
             yield RuleOutput(
                 f"{port.id} of {device} serves {', '.join(sorted(ours))}, but belongs to "
-                f"{port.belongs_to}, which moves {', '.join(sorted(theirs))}.",
+                f"{partner}, which moves {', '.join(sorted(theirs))}.",
                 (about(here), about(there)),
                 at=(about(here),),
             )
+
+
+@rule(
+    id="ports.feedback",
+    consequence="Won't run",
+    scope="device",
+    title="A motor tells another drive how it stands",
+    reason="A drive turns the current in its motor by what the motor tells of itself. Told by "
+    "another one, or by none, it trips at once, or runs away.",
+    source="The ports of drives and motors: whose phases and whose channels are at which drive.",
+)
+def feedback(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        here = PortRef(device=device, port=port.id)
+        for plug, reason in _other_drives(queries, device, port):
+            other = _feedback_of_its_motor(queries, here)
+            fixes: tuple[Fix, ...] = ()
+            if other is not None:
+                words = (
+                    f"exchange the plugs in {device} {here.port} and {other.device} {other.port}"
+                )
+                fixes = (Fix(words=words, remedy=ExchangePlugs(first=here, second=other)),)
+            yield RuleOutput(
+                f"{plug.port} of {plug.device} is at {device} {port.id}. {reason}",
+                (about(plug), about(here)),
+                at=(about(here),),
+                detail=f"{plug.device} {plug.port}",
+                fixes=fixes,
+            )
+
+
+def _other_drives(queries: Queries, device: str, port: Port) -> Iterator[tuple[PortRef, str]]:
+    """What is at a port and tells how the motor of another drive stands, with why it is wrong."""
+    here = PortRef(device=device, port=port.id)
+    if port.kind != "encoder" or port.end != "host":
+        return
+    for plug in neighbours_at(queries, here):
+        if reason := is_of_another_drive(queries, plug, here):
+            yield plug, reason
+
+
+def _feedback_of_its_motor(queries: Queries, here: PortRef) -> PortRef | None:
+    """Where the motor goes that this port is for: the port where it tells how it stands."""
+    for motor in motors_of(queries, here.device):
+        part = queries.part_of(motor)
+        for port in part.ports if part else ():
+            plug = PortRef(device=motor, port=port.id)
+            if port.kind == "encoder":
+                return next((h for h in host_ports(queries, plug) if h != here), None)
+    return None
 
 
 @rule(
@@ -97,4 +148,4 @@ def axes_exchanged(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
-RULES = (belonging, axis_name, axes_exchanged)
+RULES = (belonging, feedback, axis_name, axes_exchanged)
