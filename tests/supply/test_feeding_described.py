@@ -15,13 +15,16 @@ from described_machines import (
 )
 from novice_machines import unwired_cutter, unwired_plant
 from printed_machines import unwired_winder
+from robot_machines import unwired_lift, unwired_robot
 from source_machines import unwired_engraver
 from tests.catalogue.test_device_ports import made
+from tests.sampling import seeded, some
 from tests.supply.test_feeding_safety_relay import at, grave, wired
 from vervain import api
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.stops.verdicts import stop_demands
+from vervain.supply.feed_tree import feed_trees
 
 
 def by_port(**ports: str) -> str:
@@ -115,7 +118,10 @@ class Described(unittest.TestCase):
         self.assertEqual(([], ()), (grave(machine), left_to_do(machine)))
 
     def test_other_machines_of_described_parts_lack_only_a_second_contactor(self) -> None:
-        for unwired in (unwired_winder, unwired_table, unwired_placer, unwired_lathe):
+        others = some(
+            seeded("described machines"), (unwired_winder, unwired_table, unwired_placer), 1
+        )
+        for unwired in (*others, unwired_lathe):
             machine, plan = wired(unwired())
             with self.subTest(machine.name):
                 self.assertEqual(["stops.unnoticed"], grave(machine))
@@ -123,6 +129,39 @@ class Described(unittest.TestCase):
         # Of three drives on a contactor of three poles each has its line cut.
         through = [step.words for step in plan.steps if "goes through Q1" in step.words]
         self.assertEqual(["T1 L1", "T2 L1", "T3 L"], [words.split(" goes")[0] for words in through])
+
+    def test_a_robot_stops_by_its_relay_and_each_drive_is_told_by_its_own_motor(self) -> None:
+        bare = unwired_robot()
+        machine, plan = wired(bare)
+        self.assertEqual(([], ()), (grave(machine), left_to_do(machine)))
+        words = [step.words for step in plan.steps]
+        for wanted in (
+            "S1, B2 to K2, K2 to T1, T2, T3", "S2 starts K2", "K2 41-42 read by K1 IN8",
+            "X1 gets mains from X0 B", "mains from X0 goes through S0", "M3 bonded at T3",
+        ):  # fmt: skip
+            self.assertIn(wanted, words)
+        queries = Queries(machine)
+        for channel, reads in (("13-14:14", "1"), ("23-24:24", "2")):
+            self.assertLessEqual(
+                {at(f"T{n}:CN3:{reads}") for n in (1, 2, 3)}, {*queries.net(at(f"K2:{channel}"))}
+            )
+        put = {(p.plug.device, p.plug.port): p.host for p in api.place(bare).placements}
+        for number in (1, 2, 3):
+            hosts = put[f"M{number}", "LEADS"], put[f"M{number}", "ENCODER"]
+            self.assertEqual((hosts[0].device, "CN2"), (hosts[1].device, hosts[1].port))
+        self.assertEqual("ENC", put["B1", "LEADS"].port)
+
+    def test_a_lift_stops_although_its_actuators_are_told_apart_from_their_power(self) -> None:
+        machine, plan = wired(unwired_lift())
+        demand = next(d for d in stop_demands(Queries(machine)) if d.stop == "S1")
+        self.assertEqual(((), True), (demand.stays, demand.restarts))
+        # A fuse is added for the string of the stop, which a battery could burn.
+        (stops,) = (step for step in plan.steps if step.words == "S1 stops K2")
+        self.assertEqual(["fuse"], [added.part.kind for added in stops.adds])
+        # A motor at its bridge waits for nobody to feed it.
+        trees = feed_trees(Queries(machine), "everything")
+        waiting = {b.device for t in trees if t.source.kind == "unfed" for b in t.branches[1:]}
+        self.assertEqual(set(), {name for name in waiting if name.startswith("M")})
 
     def test_an_inlet_feeds_terminals_and_each_port_has_what_it_is_called_after(self) -> None:
         machine, plan = wired(unwired_engraver())

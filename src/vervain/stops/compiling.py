@@ -19,7 +19,6 @@ from vervain.model.part import SEATED, Part, Port
 from vervain.queries.connectivity import fitted_bridges
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.walk import reached
 from vervain.stops.circuit import (
     Circuit,
     CoilTimes,
@@ -35,7 +34,8 @@ from vervain.stops.circuit import (
 )
 from vervain.stops.contacts import is_in_stop_chain
 from vervain.stops.mains import mains_entry
-from vervain.stops.trimming import beside, without_idle
+from vervain.stops.start_buttons import with_starts
+from vervain.stops.trimming import without_idle
 from vervain.stops.what_goes import goes_at_stop, stop_times
 
 # A resistor of less than this passes a coil's current as a wire does.
@@ -43,6 +43,8 @@ SMALL_OHM = 20.0
 COIL_PORTS = ("coil", "load")
 # What a controller switches by: outputs, and the pins of headers.
 OUTPUT_PORTS = ("switched output", *SEATED)
+# What only tells how a device stands, and moves nothing with the power that it has.
+TELLING = ("encoder", "sensor", "analogue sensor", "transducer")
 # What works the contacts of a stop device.
 STOP_PORTS = ("stop contacts",)
 
@@ -113,7 +115,7 @@ class _Compiler:
         made.sources = [s._replace(feed=feeds.get(s.device)) for s in made.sources]
         self._mains()
         made.monitors = list(self._monitors(feeds))
-        made.contacts = _with_starts(made)
+        made.contacts = with_starts(made)
         self._guards()
         made.must_go = tuple(self._must_go())
         made.control = self._control()
@@ -384,6 +386,9 @@ class _Compiler:
             device, part = load.ref.device, queries.part_of(load.ref.device)
             if part is None or load.kind == "coil" or not goes_at_stop(queries, device):
                 continue
+            port = part.port(load.ref.port)
+            if port is not None and port.kind in TELLING:
+                continue
             drives = bridge_feed_pin(queries, device) or main_feed_pin(queries, device)
             if part.kind in ("controller", "stepper driver", "motor bridge") and drives is not None:
                 if drives.port_ref == load.ref:
@@ -410,36 +415,3 @@ def _worker(device: str, port: Port, contact: Contact) -> Worker | None:
     if contact.worked_pin is not None:
         return PinRef(device=device, port=port.id, pin=contact.worked_pin)
     return PortRef(device=device, port=port.id) if port.kind not in SEATED else None
-
-
-def _with_starts(circuit: Circuit) -> list[ContactAt]:
-    """The contacts, with those that are start buttons: worked by hand, and with contacts of coils
-    over them that hold what they started, or in the line of a safety relay's start input.
-    """
-    jumpers = [(a, b) for a, b, _ in circuit.jumpers]
-    others = [(c.a, c.b) for c in circuit.contacts if c.coil is None and not c.is_by_hand]
-    coiled = [(c.a, c.b) for c in circuit.contacts if c.coil is not None]
-    for_good = beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others])
-    held = beside([*circuit.joints, *circuit.wires.values(), *jumpers, *others, *coiled])
-
-    to_start = {
-        node
-        for monitor in circuit.monitors if monitor.start is not None
-        for node in reached(
-            [circuit.inputs[monitor.start].node], lambda node: held.get(node, ())
-        )
-    }  # fmt: skip
-    if any(source.plus in to_start for source in circuit.sources):
-        # Something is over the button: nothing says which.
-        to_start = set()
-
-    def is_start(contact: ContactAt) -> bool:
-        if not contact.is_by_hand:
-            return False
-        if (contact.a in to_start) != (contact.b in to_start):
-            return True
-        with_coils = reached([contact.a], lambda node: held.get(node, ()))
-        without = reached([contact.a], lambda node: for_good.get(node, ()))
-        return contact.b in with_coils and contact.b not in without
-
-    return [contact._replace(is_start=is_start(contact)) for contact in circuit.contacts]

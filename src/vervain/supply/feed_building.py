@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from vervain.edits.common import free_name
+from vervain.model.elements import Fuse
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart, Part
 from vervain.queries.machine_queries import Queries
@@ -18,6 +19,7 @@ from vervain.supply.feed_steps import (
     carry_out,
     flexing_kind,
 )
+from vervain.supply.sizing import ratings_of
 
 
 class PlanBuilder:
@@ -64,6 +66,21 @@ class PlanBuilder:
             name=name,
             place=found.place if found is not None else None,
         )
+
+    def new_fuse(self, near: str, rating_a: float) -> tuple[NewDevice, PinRef, PinRef] | None:
+        """A new fuse that can have a rating, in the place of another device, and its two ends; None
+        where the shelf has none.
+        """
+        holders = (part for part in (*self.machine.parts, *self.shelf) if part.kind == "fuse")
+        part = next((holder for holder in holders if rating_a in ratings_of(holder)), None)
+        element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
+        if part is None or element is None:
+            return None
+        added = self.new_device(part, f"Fuse at {near}", near)
+        first, second = (
+            PinRef(device=added.designator, port=port, pin=pin) for port, pin in element.pins
+        )
+        return added, first, second
 
     def cable_of(self, cores: tuple[str, ...], core_mm2: float) -> CablePart:
         """A kind of cable, which the plan keeps to."""

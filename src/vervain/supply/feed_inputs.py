@@ -17,12 +17,12 @@ from vervain.electrical.feeds import (
     sources_of,
     zero_pin_of,
 )
-from vervain.electrical.unmet_needs import natures
+from vervain.electrical.unmet_needs import is_started, natures
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
-from vervain.model.part import DRIVE_KINDS
+from vervain.model.part import DRIVE_KINDS, PortKind
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -37,6 +37,10 @@ MOST_V = 120.0
 STRIPS = frozenset({"terminal strip"})
 # What power is switched by; the contact of a limit switch is a signal's.
 SWITCHING = frozenset({"relay module", "contactor", "solid-state relay", "emergency stop"})
+# Plugs that are worked or read once they are fed, by their host or from elsewhere.
+WITH_SIGNALS: frozenset[PortKind] = frozenset(
+    {"bus", "sensor", "analogue sensor", "encoder", "servo", "radio", "transducer"}
+)
 Purpose = Literal["motion", "control"]
 
 
@@ -79,12 +83,13 @@ def is_feed_port(queries: Queries, plus: PinRef) -> bool:
 @query
 def is_wanted(queries: Queries, plus: PinRef) -> bool:
     """Whether a consumer's pin has to be fed: a feed port that is not optional, or whose device
-    feeds on from it; anything else that is wired.
+    feeds on from it; anything else that is wired, at its signals too where these bring no plus.
     """
     port, minus = queries.port(plus.port_ref), zero_pin_of(queries, plus, None)
     used = any(ref is not None and steps_from(queries, ref) for ref in (plus, minus))
     if not is_feed_port(queries, plus):
-        return bool(steps_from(queries, plus))
+        is_told = port is not None and port.kind in WITH_SIGNALS and port.end == "device"
+        return bool(steps_from(queries, plus)) or (is_told and is_started(queries, plus.port_ref))
     passed_on = any(
         steps_from(queries, ref) for ref in queries.rail(plus) if ref.port_ref != plus.port_ref
     )
@@ -145,14 +150,14 @@ def unfed_inputs(queries: Queries) -> tuple[FeedInput, ...]:
         for plus in feed_pins(queries, device):
             rail = queries.rail(plus)
             wanted = is_wanted(queries, plus) and not sources_of(queries, plus)
-            if wanted and rail[0] not in found and not _is_given(queries, plus):
+            if wanted and rail[0] not in found and not is_given(queries, plus):
                 found[rail[0]] = _input(queries, plus)
     return tuple(found.values())
 
 
-def _is_given(queries: Queries, plus: PinRef) -> bool:
+def is_given(queries: Queries, plus: PinRef) -> bool:
     """Whether an output gives plus there: a load on a switched output, a sensor at its input, a
-    motor on its bridge.
+    motor on its bridge. It is no input of the wiring.
     """
     given = {"logic output", "bridge"}
     return any(given & natures(queries, ref) for ref in queries.net(plus))

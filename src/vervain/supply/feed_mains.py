@@ -9,7 +9,7 @@ from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, PinFunction, Port
 from vervain.ports.port_wishes import mains_coils
-from vervain.queries.connectivity import steps_from
+from vervain.queries.connectivity import drivers_of, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
@@ -242,13 +242,28 @@ def _bond_what_is_left(planner: PlanBuilder) -> None:
         if not pins or part is None or part.kind == "terminal strip":
             continue
         net = set(queries.net(root))
-        goal = _free_earth(planner)
+        goal = _earth_of_its_drive(queries, device, net) or _free_earth(planner)
         if any(pin in net for pin in pins) or goal is None:
             continue
         _join(
             planner, goal, pins[0], f"{device} bonded at {goal.device}",
             "Metal that mains could touch is earthed.",
         )  # fmt: skip
+
+
+def _earth_of_its_drive(queries: Queries, motor: str, net: set[PinRef]) -> PinRef | None:
+    """A free earth terminal of the drive that a motor is on, where the drive is earthed: the wire
+    goes with those of the motor.
+    """
+    return next(
+        (
+            pin
+            for drive in drivers_of(queries, motor)
+            for pin in earth_pins(queries, drive)
+            if pin in net and not steps_from(queries, pin)
+        ),
+        None,
+    )
 
 
 def _has_line(queries: Queries, device: str) -> bool:

@@ -4,21 +4,15 @@ contact of theirs holds.
 
 from collections.abc import Iterator
 
-from vervain.ports.port_wishes import is_closed_by_hand, takes_mains
+from vervain.electrical.mains import takes_mains
+from vervain.ports.port_wishes import is_closed_by_hand
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_mains import Poles, mains_outlets
-from vervain.supply.feed_stops import (
-    Ends,
-    Told,
-    contact_ends,
-    contacts_that_rest,
-    free_coils,
-    free_stops,
-    through_main_contacts,
-)
+from vervain.supply.feed_stops import Told, free_coils, through_main_contacts
+from vervain.supply.stop_contacts import Ends, contact_ends, contacts_that_rest, free_stops
 
 # The least of a mains wire inside a box (IEC 60204-1, table 5).
 MAINS_CONTROL_MM2 = 0.75

@@ -24,19 +24,20 @@ from vervain.supply.feed_sizes import (
     area_for_way,
     by_fuse,
 )
-from vervain.supply.feed_sources import FeedSource, feed_sources, preference, suits
+from vervain.supply.feed_sources import FeedSource, board_sources, feed_sources, preference, suits
 from vervain.supply.feed_steps import (
     FeedPlan,
     FeedStep,
     NewWire,
 )
-from vervain.supply.feed_stops import free_coils, free_stops, plan_stops, source_for
+from vervain.supply.feed_stops import free_coils, plan_stops, source_for
 from vervain.supply.feed_switched import plan_switched
 from vervain.supply.feed_way_out import WayBuilder, needed
 from vervain.supply.feed_ways import (
     outlets_behind,
 )
 from vervain.supply.states import feed_table
+from vervain.supply.stop_contacts import free_stops
 from vervain.text.units import in_area, volts_words
 
 Order = list[tuple[FeedSource, Purpose, list[FeedInput]]]
@@ -98,6 +99,13 @@ class _Planner(WayBuilder):
                 item = replace(item, minus=zero_pin_of(self.queries, item.plus, None))
                 fitting = [s for s in sources if item.minus is not None and suits(s, item)]
                 fitting = [s for s in fitting if s.plus.device not in item.feeds]
+            if not fitting and item.purpose == "control":
+                # What a board gives besides is enough for a display or a sensor on its bus.
+                fitting = [
+                    s for s in board_sources(self.queries)
+                    if s.plus.device not in item.feeds and suits(s, item)
+                    and item.current_a <= s.left_a - taken.get(s.plus, 0.0)
+                ]  # fmt: skip
             if not fitting:
                 self.decisions.append(_nothing_suits(item))
                 return

@@ -14,21 +14,28 @@ from vervain.model.part import Part, Port
 from vervain.ports.port_wishes import opens_by_force
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
+from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
+from vervain.supply.feed_sources import FeedSource
 from vervain.supply.feed_stops import (
+    Told,
+    beginnings,
+    free_coils,
+    made_by,
+    source_for,
+    stop_inputs,
+    through_main_contacts,
+)
+from vervain.supply.feed_told import read_contacts
+from vervain.supply.stop_contacts import (
     CHAIN_MM2,
     CHANNELS,
     Ends,
-    Told,
-    beginnings,
     contact_ends,
-    free_coils,
+    contacts_that_rest,
     free_stops,
-    made_by,
     mirror_of,
-    source_for,
-    through_main_contacts,
 )
 
 
@@ -72,34 +79,39 @@ class Line(NamedTuple):
 
 
 def plan_safety_relay(planner: PlanBuilder) -> None:
-    """Wires the one safety relay of a machine to its stops and contactors, where all are free."""
+    """Wires the one safety relay of a machine to its stops, its contactors and the stop inputs of
+    its drives, where all are free.
+    """
     queries = planner.queries
     relays = list(_free_relays(queries))
     coils = free_coils(queries)
     source = source_for(queries, coils)
-    if len(relays) != 1 or not coils or source is None:
+    if len(relays) != 1 or source is None:
         return
     relay = relays[0]
+    behind = _behind_contacts(queries, relay, coils, source)
     line = Line(
         {**free_stops(queries), **_free_doors(queries)}, next(_free_curtains(queries), None)
     )
-    if not line.names or len(relay.contacts) < min(2, len(coils)):
+    if not line.names or not any(behind) or len(relay.contacts) < min(2, len(coils)):
         return
     wiring = Wiring(planner, CHAIN_MM2)
     begun = beginnings(planner, source, coils, wiring.cables, wiring.wires)
     if begun is None:
         return
-    outlets, ratings, wiring.area_mm2 = begun
+    outlets, wiring.area_mm2 = begun.outlets, begun.area_mm2
     _wire_channels(wiring, relay, line, outlets[0])
-    _wire_coils(wiring, relay, coils, outlets[-1])
+    _wire_behind(wiring, relay, behind, outlets[-1])
     worked = [told.plus.device for told in coils]
+    names = tuple(dict.fromkeys(told.plus.device for rows in behind for told in rows))
     words = (
-        f"{names_in_words(line.names)} to {relay.device}, {relay.device} to "
-        f"{names_in_words(tuple(worked))}"
+        f"{names_in_words(line.names)} to {relay.device}, {relay.device} to {names_in_words(names)}"
     )
     needs = made_by(planner, outlets[0][0].device)
-    planner.add(replace(wiring.step(words, _worth(relay, line)), ratings=ratings, needs=needs))
+    step = wiring.step(words, _worth(relay, line))
+    planner.add(replace(step, ratings=begun.ratings, adds=begun.adds, needs=needs))
     _plan_start(planner, relay, worked, wiring.area_mm2)
+    _tell_the_board(planner, relay, source, behind)
     through_main_contacts(planner, worked)
 
 
@@ -120,16 +132,39 @@ def _wire_channels(wiring: Wiring, relay: SafetyRelay, line: Line, outlet: Ends)
             wiring.join(channel.back, zero, "BK")
 
 
-def _wire_coils(wiring: Wiring, relay: SafetyRelay, coils: list[Told], outlet: Ends) -> None:
-    """Each coil behind a contact of the relay, in turn."""
-    plus, zero = outlet
+def _behind_contacts(
+    queries: Queries, relay: SafetyRelay, coils: list[Told], source: FeedSource
+) -> list[list[Told]]:
+    """What hangs behind each contact of a relay: the coils in turn, and of the drives that must
+    stop one channel each.
+    """
+    behind: list[list[Told]] = [[] for _ in relay.contacts]
+    if not behind:
+        return []
     for number, told in enumerate(coils):
-        near, far = relay.contacts[number % len(relay.contacts)]
-        if number < len(relay.contacts):
+        behind[number % len(behind)].append(told)
+    for channel, rows in stop_inputs(queries, source).items():
+        behind[channel % len(behind)] += [
+            told for told in rows
+            if told.plus.device != relay.device and goes_at_stop(queries, told.plus.device)
+        ]  # fmt: skip
+    return behind
+
+
+def _wire_behind(
+    wiring: Wiring, relay: SafetyRelay, behind: list[list[Told]], outlet: Ends
+) -> None:
+    """Each coil and stop input behind its contact, one after the other, and back."""
+    plus, back = outlet
+    for (near, start), rows in zip(relay.contacts, behind, strict=True):
+        if rows:
             wiring.join(plus, near, "RD")
-        wiring.join(far, told.plus, "RD")
-        if told.minus is not None:
-            wiring.join(told.minus, zero, "BK")
+        for told in rows:
+            wiring.join(start, told.plus, "RD")
+            start = told.plus
+            if told.minus is not None:
+                wiring.join(told.minus, back, "BK")
+                back = told.minus
 
 
 def _worth(relay: SafetyRelay, line: Line) -> str:
@@ -168,6 +203,28 @@ def _plan_start(
             else "It starts on purpose only.",
         )
     )  # fmt: skip
+
+
+def _tell_the_board(
+    planner: PlanBuilder, relay: SafetyRelay, source: FeedSource, behind: list[list[Told]]
+) -> None:
+    """A contact of the relay that nothing hangs behind, to an input of the controller: one that
+    opens when it stops, else one that closes.
+    """
+    queries = planner.queries
+    part = queries.part_of(relay.device)
+    spare = [ends for ends, rows in zip(relay.contacts, behind, strict=True) if not rows]
+    closing = [
+        contact_ends(relay.device, element)
+        for element in (contacts_that_rest(part, "NC") if part is not None else ())
+    ]
+    free = [
+        ends for ends in (*spare, *closing) if not any(steps_from(queries, ref) for ref in ends)
+    ]
+    if free:
+        read_contacts(
+            planner, source, free[:1], "The controller is told, and starts again on purpose only."
+        )
 
 
 def _free_relays(queries: Queries) -> Iterator[SafetyRelay]:

@@ -1,9 +1,12 @@
 """What feeds can be taken from: the outlets of supplies and batteries, and what is left of each."""
 
+from collections.abc import Iterator
+
 from vervain.electrical.feeds import consumers_of, feed_pins, voltage_fit, zero_pin_of
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import PinRef
+from vervain.model.part import PartKind
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_inputs import FeedInput, load_a
@@ -31,28 +34,38 @@ class FeedSource(Record, frozen=True, kw_only=True):
 @query
 def feed_sources(queries: Queries) -> tuple[FeedSource, ...]:
     """The outlets of every supply, converter and battery, in the machine's order."""
-    found = []
+    return tuple(_outlets(queries, ("supply", "battery")))
+
+
+@query
+def board_sources(queries: Queries) -> tuple[FeedSource, ...]:
+    """What controllers give besides at terminals of its own, as their 3.3 V: little, for what hangs
+    on them.
+    """
+    return tuple(_outlets(queries, ("controller",)))
+
+
+def _outlets(queries: Queries, kinds: tuple[PartKind, ...]) -> Iterator[FeedSource]:
+    """The outlets of devices of some kinds that power goes out by."""
     for device in queries.devices():
         part = queries.part_of(device)
-        if part is None or part.kind not in ("supply", "battery"):
+        if part is None or part.kind not in kinds:
             continue
         own = next(iter(feed_pins(queries, device)), None)
         for port in part.ports:
             for pin in port.pins:
                 plus = PinRef(device=device, port=port.id, pin=pin.id)
                 minus = zero_pin_of(queries, plus, None)
-                if isinstance(pin.electrical, FeedOut) and minus is not None:
-                    found.append(
-                        FeedSource(
-                            plus=plus,
-                            minus=minus,
-                            feed=pin.electrical,
-                            is_battery=part.kind == "battery",
-                            taken_a=load_a(queries, consumers_of(queries, plus)),
-                            fed_by=own,
-                        )
+                is_outlet = part.kind != "controller" or port.kind == "feed out"
+                if isinstance(pin.electrical, FeedOut) and minus is not None and is_outlet:
+                    yield FeedSource(
+                        plus=plus,
+                        minus=minus,
+                        feed=pin.electrical,
+                        is_battery=part.kind == "battery",
+                        taken_a=load_a(queries, consumers_of(queries, plus)),
+                        fed_by=own,
                     )
-    return tuple(found)
 
 
 def suits(source: FeedSource, item: FeedInput) -> bool:

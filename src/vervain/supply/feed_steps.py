@@ -117,25 +117,24 @@ def carry_out(machine: Machine, step: FeedStep) -> Machine:
         machine = lay_cable(machine, cable)
     for wire in step.wires:
         machine = put_conductor(machine, wire.a, wire.b, wire.cable, wire.core)
-    for way in step_ways(machine, step):
-        machine = put_into_wire(machine, *way)
+    for through in step.through:
+        # Each is looked for anew: the one before has moved the wires of its hookup.
+        for way in _wires_at(machine, through):
+            machine = put_into_wire(machine, *way)
     return machine
 
 
 WireWay = tuple[str, int, PinRef, PinRef, PinRef, bool]
 
 
-def step_ways(machine: Machine, step: FeedStep) -> list[WireWay]:
-    """The wires that a step leads through something, as `put_into_wire` takes them."""
+def _wires_at(machine: Machine, way: NewWayThrough) -> list[WireWay]:
+    """The wires that are led through something, as `put_into_wire` takes them."""
     found: list[WireWay] = []
-    for way in step.through:
-        for hookup in machine.hookups:
-            for row, conductor in enumerate(hookup.conductors):
-                ends = (hookup.a, conductor.a), (hookup.b, conductor.b)
-                if (way.near_end.port_ref, way.near_end.pin) in ends:
-                    found.append(
-                        (hookup.id, row, way.near_end, way.near, way.far, way.is_at_source)
-                    )
+    for hookup in machine.hookups:
+        for row, conductor in enumerate(hookup.conductors):
+            ends = (hookup.a, conductor.a), (hookup.b, conductor.b)
+            if (way.near_end.port_ref, way.near_end.pin) in ends:
+                found.append((hookup.id, row, way.near_end, way.near, way.far, way.is_at_source))
     return found
 
 

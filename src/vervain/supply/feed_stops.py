@@ -5,34 +5,49 @@ one fault leaves the other. The contacts that a welded contactor keeps open are 
 comes from mains goes through the main contacts as well.
 """
 
+from typing import NamedTuple
+
 from msgspec.structs import replace
 
 from vervain.electrical.feeds import voltage_fit
-from vervain.electrical.levels import reading_of
+from vervain.electrical.mains import takes_mains
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, LogicInput
-from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Part, Port
-from vervain.ports.port_wishes import says_what_for, takes_mains
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
 from vervain.supply.before_fuses import unfused_a
-from vervain.supply.feed_building import PlanBuilder, Wiring
+from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_sizes import area_for, area_that_carries, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
-from vervain.supply.feed_steps import FeedStep, NewCable, NewWayThrough, NewWire
+from vervain.supply.feed_steps import FeedStep, NewCable, NewDevice, NewWayThrough, NewWire
+from vervain.supply.feed_told import pulled_up, read_mirrors, tell_the_controller
 from vervain.supply.feed_way_out import THICKEST_WITHOUT_FUSE_MM2, TO_THE_FUSE_M
 from vervain.supply.feed_ways import fresh_fuses, outlets_behind
+from vervain.supply.stop_contacts import (
+    CHAIN_MM2,
+    CHANNELS,
+    Ends,
+    contact_ends,
+    contacts_that_rest,
+    free_stops,
+)
 
-Ends = tuple[PinRef, PinRef]
-# What a chain carries are coils and inputs; thinner wires break.
-CHAIN_MM2 = 0.5
 # The way back of a coil, at extra-low voltage and at mains.
 BACKS = ("coil-", "neutral")
-CHANNELS = (("stop A+", "stop A-"), ("stop B+", "stop B-"))
+
+
+class Beginning(NamedTuple):
+    """Where strings begin and come back to, by what cross-section, what a fuse there is rated, and
+    the devices that are added for it.
+    """
+
+    outlets: list[Ends]
+    area_mm2: float
+    ratings: tuple[tuple[str, float], ...] = ()
+    adds: tuple[NewDevice, ...] = ()
 
 
 class Told(Record, frozen=True, kw_only=True):
@@ -61,30 +76,19 @@ def plan_stops(planner: PlanBuilder) -> None:
             names = names_in_words(tuple(told.plus.device for told in coils))
             planner.decisions.append(f"No supply gives what the coils of {names} take.")
         else:
-            _tell(planner, stops, _pulled_up(queries))
+            tell_the_controller(planner, stops, pulled_up(queries))
         return
     # A second string is for a second contactor, or for the second channel of an input.
-    strings = 2 if 1 in _stop_inputs(queries, source) else len(coils)
+    strings = 2 if 1 in stop_inputs(queries, source) else len(coils)
     least = min(len(contacts) for contacts in stops.values())
     count = min(2, strings, least)
-    pulled = _pulled_up(queries) if least > count else []
+    pulled = pulled_up(queries) if least > count else []
     # With one contactor every contact of a stop opens its string, but what tells a controller.
     alone = {n: ends[: -1 if pulled else None] for n, ends in stops.items()}
     used = _chain(planner, source, alone if count == 1 else stops, coils, count)
-    _tell(planner, stops, pulled)
-    _read_mirrors(planner, source, used)
+    tell_the_controller(planner, stops, pulled)
+    read_mirrors(planner, source, used)
     through_main_contacts(planner, used)
-
-
-def _tell(
-    planner: PlanBuilder, stops: dict[str, list[Ends]], pulled: list[tuple[PinRef, PinRef]]
-) -> None:
-    """The last contacts of the stops in series to an input of a controller that is pulled up."""
-    for entry, zero in pulled[:1]:
-        wiring = Wiring(planner, CHAIN_MM2)
-        wiring.string(entry, [ends[-1] for ends in stops.values()], zero, "BU")
-        words = f"{names_in_words(tuple(stops))} told to {entry.device} {entry.port}"
-        planner.add(wiring.step(words, "The controller stops on purpose, and waits to be started."))
 
 
 def _chain(
@@ -97,11 +101,11 @@ def _chain(
     """The strings of the channels as one step; the contactors that they work."""
     cables: list[NewCable] = []
     wires: list[NewWire] = []
-    inputs = _stop_inputs(planner.queries, source)
+    inputs = stop_inputs(planner.queries, source)
     begun = beginnings(planner, source, coils, cables, wires)
     if begun is None:
         return []
-    outlets, ratings, area = begun
+    outlets, area = begun.outlets, begun.area_mm2
     for channel in range(count):
         start, back = outlets[min(channel, len(outlets) - 1)]
         for contacts in stops.values():
@@ -125,7 +129,8 @@ def _chain(
             reason=_reason(count, len(coils)),
             cables=tuple(cables),
             wires=tuple(wires),
-            ratings=ratings,
+            ratings=begun.ratings,
+            adds=begun.adds,
             needs=made_by(planner, outlets[0][0].device),
         )
     )
@@ -148,28 +153,35 @@ def beginnings(
     coils: list[Told],
     cables: list[NewCable],
     wires: list[NewWire],
-) -> tuple[list[Ends], tuple[tuple[str, float], ...], float] | None:
-    """Where the strings begin and come back to, what a fuse there is rated, and the cross-section:
-    a strip behind the fuse of what controls, the source itself where wires bear all that it gives,
-    else a fuse that is free. None where there is none, which the planner's decisions then say.
+) -> Beginning | None:
+    """Where the strings begin: at a strip behind the fuse of what controls, at the source itself
+    where wires bear all that it gives, else behind a fuse that is free, or added. None where there
+    is none, which the planner's decisions then say.
     """
     outlets = outlets_behind(planner.queries, source, "control")
     if outlets:
         given_a = unfused_a(planner.queries).get(outlets[0][0], 0.0)
         carrying = area_that_carries(planner.queries, given_a)
-        return outlets, (), max(CHAIN_MM2, carrying or CHAIN_MM2)
+        return Beginning(outlets, max(CHAIN_MM2, carrying or CHAIN_MM2))
     load_a = sum(told.feed.current_a or 0.0 for told in coils)
     area = area_for(planner.queries, source, load_a, None)
     if area <= THICKEST_WITHOUT_FUSE_MM2 and not source.is_battery:
-        return [(source.plus, source.minus)], (), max(CHAIN_MM2, area)
-    fuse, rating_a = next(iter(fresh_fuses(planner.queries)), None), rating_for(load_a)
-    if fuse is None or rating_a is None:
+        return Beginning([(source.plus, source.minus)], max(CHAIN_MM2, area))
+    rating_a = rating_for(load_a)
+    near, far = None, None
+    adds: tuple[NewDevice, ...] = ()
+    if fresh := fresh_fuses(planner.queries):
+        near, far = fresh[0]
+    elif rating_a and (made := planner.new_fuse(source.plus.device, rating_a)):
+        added, near, far = made
+        adds = (added,)
+    if near is None or far is None or rating_a is None:
         planner.decisions.append(
             f"{source.plus.device} gives more than the wires of the stops bear: add a fuse."
         )
         return None
-    planner.wire(source.plus, fuse[0], "RD", CHAIN_MM2, cables, wires, TO_THE_FUSE_M)
-    return [(fuse[1], source.minus)], ((fuse[0].device, rating_a),), CHAIN_MM2
+    planner.wire(source.plus, near, "RD", CHAIN_MM2, cables, wires, TO_THE_FUSE_M)
+    return Beginning([(far, source.minus)], CHAIN_MM2, ((near.device, rating_a),), adds)
 
 
 def made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
@@ -180,19 +192,6 @@ def made_by(planner: PlanBuilder, device: str) -> tuple[int, ...]:
         if device in {added.designator for added in step.adds}
         or any(wire.b.device == device for wire in step.wires)
     )
-
-
-def free_stops(queries: Queries) -> dict[str, list[Ends]]:
-    """The contacts that open of each emergency stop, where nothing is joined to any of them."""
-    found = {}
-    for name in queries.devices():
-        part = queries.part_of(name)
-        if part is None or part.kind != "emergency stop" or queries.hookups_of(name):
-            continue
-        contacts = [contact_ends(name, element) for element in contacts_that_rest(part, "NC")]
-        if contacts:
-            found[name] = contacts
-    return found
 
 
 def free_coils(queries: Queries) -> list[Told]:
@@ -212,7 +211,7 @@ def free_coils(queries: Queries) -> list[Told]:
     return found
 
 
-def _stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
+def stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
     """The stop inputs of controllers and drives that nothing is joined to and that read the volts
     of a source, by their channel.
     """
@@ -239,90 +238,6 @@ def _stop_inputs(queries: Queries, source: FeedSource) -> dict[int, list[Told]]:
                     row = Told(plus=at, minus=minus_at, feed=feed)
                     found.setdefault(channel, []).append(row)
     return found
-
-
-def _pulled_up(queries: Queries) -> list[Ends]:
-    """The free stop inputs of controllers that a contact to 0 V closes, each with its 0 V."""
-    found = []
-    for name in queries.devices():
-        part = queries.part_of(name)
-        for port in part.ports if part is not None and part.kind == "controller" else ():
-            zero = next((pin for pin in port.pins if pin.function == "zero"), None)
-            here = next((pin for pin in port.pins if pin.function == CHANNELS[0][0]), None)
-            if port.kind != "stop input" or zero is None or here is None:
-                continue
-            at = PinRef(device=name, port=port.id, pin=here.id)
-            is_free = not occupants(queries, at.port_ref)
-            entry = here.electrical
-            if is_free and isinstance(entry, LogicInput) and entry.pull_up_ohm is not None:
-                found.append((at, replace(at, pin=zero.id)))
-    return found
-
-
-def _read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -> None:
-    """The contacts that stay open while a contactor is welded, in series to a free input."""
-    queries = planner.queries
-    mirrors = [ends for name in worked if (ends := mirror_of(queries, name)) is not None]
-    entry = _free_input(queries)
-    if not worked or len(mirrors) < len(worked) or entry is None:
-        return
-    at, port, limits = entry
-    zero = next((pin for pin in port.pins if pin.function == "zero"), None)
-    to_plus = reading_of(queries, at, limits) == "PNP"
-    end = source.plus if to_plus else replace(at, pin=zero.id) if zero else source.minus
-    cables: list[NewCable] = []
-    wires: list[NewWire] = []
-    start = at
-    for near, far in mirrors:
-        planner.wire(start, near, "BU", CHAIN_MM2, cables, wires)
-        start = far
-    planner.wire(start, end, "BU", CHAIN_MM2, cables, wires)
-    names = names_in_words(tuple(f"{near.device} {near.port}" for near, _ in mirrors))
-    planner.add(
-        FeedStep(
-            words=f"{names} read by {at.device} {at.port}",
-            reason="A contactor that welds is known before the next start.",
-            cables=tuple(cables),
-            wires=tuple(wires),
-        )
-    )
-
-
-def mirror_of(queries: Queries, name: str) -> Ends | None:
-    """The ends of a contactor's free contact that opens while it is worked; None where there is
-    none.
-    """
-    part = queries.part_of(name)
-    for element in contacts_that_rest(part, "NC") if part is not None else ():
-        ends = contact_ends(name, element)
-        if not any(steps_from(queries, ref) for ref in ends):
-            return ends
-    return None
-
-
-def _free_input(queries: Queries) -> tuple[PinRef, Port, LogicInput] | None:
-    """The last digital input of a controller that nothing is in: the first ones are the axes'. One
-    that is called for something else comes only where there is no other.
-    """
-    found: list[tuple[PinRef, Port, LogicInput]] = []
-    for name in queries.devices():
-        part = queries.part_of(name)
-        for port in part.ports if part is not None and part.kind == "controller" else ():
-            ref = PortRef(device=name, port=port.id)
-            if port.kind != "digital input" or occupants(queries, ref):
-                continue
-            for pin in port.pins:
-                at = PinRef(device=name, port=port.id, pin=pin.id)
-                entry = pin.electrical
-                if isinstance(entry, LogicInput) and not steps_from(queries, at):
-                    reads = reading_of(queries, at, entry)
-                    # An open contact must leave a level, which nothing else would hold.
-                    if reads == "PNP" or (reads == "NPN" and entry.pull_up_ohm is not None):
-                        found.append((at, port, entry))
-    return next(
-        (item for item in reversed(found) if not says_what_for(item[1].id)),
-        found[-1] if found else None,
-    )
 
 
 def through_main_contacts(planner: PlanBuilder, worked: list[str]) -> None:
@@ -400,7 +315,7 @@ def source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:
     for source in feed_sources(queries):
         if coils and all(_suits(source, told.feed) for told in coils):
             return source
-        rows = [] if coils else _stop_inputs(queries, source).values()
+        rows = [] if coils else stop_inputs(queries, source).values()
         if any(goes_at_stop(queries, told.plus.device) for found in rows for told in found):
             return source
     return None
@@ -408,17 +323,3 @@ def source_for(queries: Queries, coils: list[Told]) -> FeedSource | None:
 
 def _suits(source: FeedSource, feed: FeedIn) -> bool:
     return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, feed)
-
-
-def contacts_that_rest(part: Part, rest: str) -> list[Contact]:
-    """The contacts of a part that rest so, NC or NO."""
-    return [e for e in part.inside if isinstance(e, Contact) and e.rest == rest]
-
-
-def contact_ends(device: str, element: Contact) -> Ends:
-    """The two pins of a contact of a device."""
-    (a_port, a_pin), (b_port, b_pin) = element.pins
-    return (
-        PinRef(device=device, port=a_port, pin=a_pin),
-        PinRef(device=device, port=b_port, pin=b_pin),
-    )

@@ -14,7 +14,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
-from vervain.supply.feed_stops import contact_ends
+from vervain.supply.stop_contacts import contact_ends
 
 # What else names of relays say, and nothing of what they switch.
 OF_RELAYS = frozenset({"relay", "board", "module", "channel", "ssr", "solid", "state"})

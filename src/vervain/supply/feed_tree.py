@@ -11,7 +11,7 @@ from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.supply.feed_inputs import input_at, is_feed_port, is_wanted
+from vervain.supply.feed_inputs import input_at, is_feed_port, is_given, is_wanted
 from vervain.supply.network_model import copper_group
 from vervain.supply.results import DeliveredPower, delivered_power
 from vervain.supply.solution import Flow, solved_feeds
@@ -129,7 +129,11 @@ def _unfed(
     """What no source feeds, as a tree without one: from there it can be carried to one. Every feed
     port is there, whatever it takes, what has to be fed first; then strips that are still empty.
     """
-    waiting = {pin: row for pin, row in arriving.items() if row.status in WAITING}
+    waiting = {
+        pin: row
+        for pin, row in arriving.items()
+        if row.status in WAITING and not is_given(queries, pin)
+    }
     pins = [p for p in waiting if p.device not in fed or is_feed_port(queries, p)]
     for device in queries.devices():
         for pin in feed_pins(queries, device):

@@ -1,7 +1,5 @@
 """One way out of a source: a fuse, the contacts that a stop opens, strips for what hangs on it."""
 
-from vervain.model.elements import Fuse
-from vervain.model.machine import PinRef
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_cut_outs import shared_words
 from vervain.supply.feed_inputs import FeedInput, Purpose
@@ -215,17 +213,12 @@ class WayBuilder(PlanBuilder):
             return max(free, key=lambda pair: self._alike(pair[0].device, wanted_for)), rating
         if spared:
             return None, None
-        holders = (p for p in (*self.machine.parts, *self.shelf) if p.kind == "fuse")
-        part = next((holder for holder in holders if rating in ratings_of(holder)), None)
-        element = next((e for e in (part.inside if part else ()) if isinstance(e, Fuse)), None)
-        if part is None or element is None:
+        made = self.new_fuse(source.plus.device, rating)
+        if made is None:
             self.decisions.append(f"{source.plus.device} wants a fuse of {rating:g} A: add one.")
             return None, None
-        added = self.new_device(part, f"Fuse at {source.plus.device}", source.plus.device)
+        added, near, far = made
         adds.append(added)
-        near, far = (
-            PinRef(device=added.designator, port=port, pin=pin) for port, pin in element.pins
-        )
         return (near, far), rating
 
     def _strip_among(self, inputs: list[FeedInput]) -> Strip | None:
