@@ -18,13 +18,7 @@ from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import lead_shortage_mm, millimetres
 from vervain.rules.finding import Fix, about, about_cable, about_port, about_run
-from vervain.rules.fixes import (
-    CutAnew,
-    DealWithSpares,
-    ExtendLeads,
-    MakeOf,
-    ShortestWay,
-)
+from vervain.rules.harness_fixes import CutAnew, DealWithSpares, ExtendLeads, MakeOf, ShortestWay
 from vervain.rules.rule import RuleOutput, rule
 from vervain.text.units import in_area, in_length
 

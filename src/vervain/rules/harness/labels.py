@@ -7,7 +7,7 @@ from vervain.harness.label_templates import LONGEST_LABEL
 from vervain.harness.labels import labels
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
-from vervain.rules.fixes import ClearLabel
+from vervain.rules.harness_fixes import ClearLabel
 from vervain.rules.rule import RuleOutput, rule
 
 

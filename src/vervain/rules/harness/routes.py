@@ -10,7 +10,7 @@ from vervain.model.place import Chain, Run
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import other_way
 from vervain.rules.finding import Fix, about, about_cable, about_run
-from vervain.rules.fixes import FitChain, HoldCables, LayOtherwise
+from vervain.rules.harness_fixes import FitChain, HoldCables, LayOtherwise
 from vervain.rules.rule import RuleOutput, rule
 
 # Cores of mains without a sheath of their own.

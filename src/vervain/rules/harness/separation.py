@@ -8,7 +8,7 @@ from vervain.model.machine import PinRef
 from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
-from vervain.rules.fixes import ShieldAt
+from vervain.rules.harness_fixes import ShieldAt
 from vervain.rules.rule import RuleOutput, rule
 from vervain.text.units import in_length
 
