@@ -20,6 +20,7 @@ from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from line_machines import wired_arm, wired_filler, wired_oven
 from novice_machines import wired_cutter, wired_dipper, wired_plant
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
+from robot_machines import wired_lift, wired_robot
 from shop_machines import wired_mill
 from slider_machine import wired_slider
 from source_machines import unrated_engraver, wired_engraver
@@ -340,6 +341,8 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described servo arm": wired_arm,
     "described oven": wired_oven,
     "described slider": wired_slider,
+    "pick robot": wired_robot,
+    "lift": wired_lift,
     "described plant": wired_plant,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

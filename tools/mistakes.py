@@ -1,7 +1,8 @@
 """The mistake table: every single wiring mistake in machines that are right, one at a time, and
 what the check makes of it.
 
-    python tools/mistakes.py [--machines rover arm …] [--sample 0.1] [--seed 1] [--silent FILE]
+    python tools/mistakes.py [--machines rover arm …] [--kinds off …] [--sample 0.1] [--seed 1]
+        [--silent FILE]
 
 A mistake that changes nothing electrically is left out: the ends of one winding, contact, fuse,
 resistor or load that minds no polarity; two phases of a three-phase motor; a motor plug whose
@@ -14,7 +15,7 @@ import random
 import re
 import tomllib
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cache, cached_property
 from itertools import combinations, permutations
@@ -34,7 +35,9 @@ from vervain.rules.causes import explain, explained
 from vervain.rules.engine import Engine
 from vervain.rules.finding import Finding, Fix
 
-KINDS = ("off", "exchanged", "turned", "shifted", "plugs exchanged", "setting")
+KINDS = ("off", "exchanged", "turned", "shifted", "one more", "plugs exchanged", "setting")
+# Which may be joined once more without a difference: 0 V is one everywhere, and bonded to earth.
+EVERYWHERE = frozenset({"zero", "pe"})
 # How long the cause of one mistake may be looked for, in s.
 BUDGET_S = 4.0
 PASSED = ("connector", "terminal strip")
@@ -127,6 +130,7 @@ class Sound:
                 made = plug_edits.shift_plug(self.machine, plug, by)
                 if made != self.machine:
                     yield Mistake("shifted", f"{where} shifted by {by}", made, near)
+        yield from self._one_more()
         yield from self._plugs_exchanged()
         yield from self._settings()
 
@@ -140,6 +144,29 @@ class Sound:
                     f"{hookup.b.device} {hookup.b.port}.{conductor.b} off"
                 )
                 yield Mistake("off", words, made, near)
+
+    def _one_more(self) -> Iterator[Mistake]:
+        """A wire too many from each pin that has one to another one, the same in every run."""
+        used = [
+            PinRef(device=plug.device, port=plug.port, pin=pin)
+            for plug in self.plugs() for pin in plug_edits.used_pins(self.machine, plug)
+        ]  # fmt: skip
+        chance = random.Random(len(used))
+        for first in used:
+            second = chance.choice(used)
+            functions = {
+                pin.function for ref in (first, second)
+                if (pin := self.queries.pin(ref)) is not None
+            }  # fmt: skip
+            if second in self.queries.net(first) or functions <= EVERYWHERE:
+                continue
+            made = plug_edits.put_conductor(self.machine, first, second)
+            words = (
+                f"{first.device} {first.port}.{first.pin} joined to "
+                f"{second.device} {second.port}.{second.pin} as well"
+            )
+            near = self._near(first.port_ref) | self._near(second.port_ref)
+            yield Mistake("one more", words, made, near)
 
     def _plugs_exchanged(self) -> Iterator[Mistake]:
         """Two plugs of one kind in two ports of one device, exchanged."""
@@ -395,13 +422,16 @@ HEAD = (
 
 
 def judged(
-    machine: Machine, sample: float = 1.0, choice: random.Random | None = None
+    machine: Machine,
+    sample: float = 1.0,
+    choice: random.Random | None = None,
+    kinds: Sequence[str] = KINDS,
 ) -> Iterator[Outcome]:
     """The outcomes of the mistakes in one machine that matter, or of a sample of them."""
     sound = Sound(machine)
     judge = Judge(sound)
     for mistake in sound.mistakes():
-        if choice is not None and choice.random() > sample:
+        if mistake.kind not in kinds or (choice is not None and choice.random() > sample):
             continue
         if not sound.is_harmless(mistake):
             yield judge.outcome(mistake)
@@ -413,6 +443,7 @@ def main() -> None:
     parser.add_argument("--machines", nargs="*", default=list(MACHINES))
     parser.add_argument("--sample", type=float, default=1.0)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--kinds", nargs="*", default=KINDS, choices=KINDS)
     parser.add_argument("--silent", type=Path, help="file for those that nobody notices")
     options = parser.parse_args()
     by_kind: dict[str, Tally] = defaultdict(Tally)
@@ -423,7 +454,8 @@ def main() -> None:
         machine, tally = MACHINES[name](), Tally()
         before = Judge(Sound(machine)).before
         rules: Counter[str] = Counter()
-        for outcome in judged(machine, options.sample, random.Random(options.seed)):
+        chance = random.Random(options.seed)
+        for outcome in judged(machine, options.sample, chance, options.kinds):
             reason = None if outcome.is_noticed else why_harmless(name, outcome.mistake)
             for figures in (tally, whole, by_kind[outcome.mistake.kind]):
                 if reason is None:

@@ -11,6 +11,7 @@ from tests.rules import (
     contact_cases,
     described_cases,
     harness_cases,
+    joined_cases,
     measuring_cases,
     signal_cases,
     stop_cases,
@@ -328,6 +329,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     **contact_cases.CASES,
     **measuring_cases.CASES,
     **stop_cases.CASES,
+    **joined_cases.CASES,
 }
 
 

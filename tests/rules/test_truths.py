@@ -6,9 +6,10 @@ from itertools import islice
 from msgspec.structs import replace
 
 from mistake_machines import MACHINES
-from mistakes import KINDS, Judge, Outcome, Sound, why_harmless
+from mistakes import KINDS, Judge, Outcome, Sound, copper_of, why_harmless
 from tests import small
 from tests.rules import described_cases
+from tests.rules.joined_cases import TOO_MANY, with_wire
 from tests.rules.measuring_cases import loose
 from tests.rules.truth_cases import FAULTY, SOUND, half_fuse, stepped
 from tests.sampling import seeded, some
@@ -41,7 +42,7 @@ class Rows(unittest.TestCase):
                 self.assertEqual([], [finding.sentence for finding in grave(made())])
 
     def test_the_machines_of_the_mistake_table_are_right(self) -> None:
-        for name in some(seeded("machines that are right"), list(MACHINES), 10):
+        for name in some(seeded("machines that are right"), list(MACHINES), 7):
             with self.subTest(name):
                 self.assertEqual([], [finding.sentence for finding in grave(MACHINES[name]())])
 
@@ -51,11 +52,11 @@ class MistakeTable(unittest.TestCase):
 
     def test_single_mistakes_are_noticed_told_once_and_mended(self) -> None:
         choice, outcomes = seeded("mistake table"), list[tuple[str, Outcome]]()
-        for name in some(choice, sorted(MACHINES), 9):
+        for name in some(choice, sorted(MACHINES), 8):
             sound = Sound(MACHINES[name]())
             judge = Judge(sound)
             # Settings that nothing contradicts are told by the settings sheet alone.
-            mistakes = [m for m in sound.mistakes() if m.kind in KINDS[:4]]
+            mistakes = [m for m in sound.mistakes() if m.kind in KINDS[:5]]
             choice.shuffle(mistakes)
             found = (m for m in mistakes if not sound.is_harmless(m))
             outcomes += [(name, judge.outcome(mistake)) for mistake in islice(found, SAMPLE)]
@@ -82,10 +83,11 @@ class Causes(unittest.TestCase):
         return [finding for finding in open_now if finding.consequence != "Workmanship"]
 
     def test_a_plug_that_is_turned_is_one_finding_with_one_change(self) -> None:
-        for name, device, plug in (
+        turned = (
             ("gantry", "K1", "AXIS 2"), ("gantry", "K1", "IN 2"), ("plugged", "K1", "IN 7"),
             ("described engraver", "X1", "OUT"), ("engraver without figures", "K1", "X"),
-        ):  # fmt: skip
+        )  # fmt: skip
+        for name, device, plug in some(seeded("turned plugs"), turned, 2):
             right = MACHINES[name]()
             wrong = plug_edits.turn_plug(right, PortRef(device=device, port=plug))
             with self.subTest(plug):
@@ -146,6 +148,17 @@ class Causes(unittest.TestCase):
         wrong = plug_edits.turn_plug(MACHINES["gate"](), PortRef(device="X1", port="7"))
         told = self.explained(wrong)
         self.assertEqual("turn the plug in X1 7 round", told[0].fixes[0].words)
+
+    def test_a_wire_too_many_is_told_once_and_taken_off(self) -> None:
+        for name, first, second in some(seeded("wires too many"), TOO_MANY, 3):
+            right, wrong = MACHINES[name](), with_wire(name, first, second)
+            with self.subTest(f"{first} {second}"):
+                told = self.explained(wrong)
+                self.assertEqual(1, len(told), [f.sentence for f in told])
+                self.assertIn("a wire too many", told[0].sentence)
+                self.assertEqual(copper_of(Queries(right)), copper_of(
+                    Queries(told[0].fixes[0].remedy.apply(wrong))
+                ))  # fmt: skip
 
     def test_two_mistakes_are_two_findings(self) -> None:
         right = MACHINES["gantry"]()

@@ -1,18 +1,49 @@
 """Where mains comes into a machine: inlets and terminals, but for those that others feed."""
 
+from vervain.model.electrical import MAINS_V, FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
-from vervain.model.part import Port
+from vervain.model.part import PinFunction, Port, PortKind
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
 
 POLES = ("line", "neutral", "pe")
+# Ports whose pins lie in somebody's line, of whatever volts.
+CONTACTS: tuple[PortKind, ...] = ("contact", "relay contact", "stop contacts", "terminals")
+TAKING_POWER: tuple[PinFunction, ...] = (
+    "plus", "zero", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
+)  # fmt: skip
 
 
 def passes_mains(port: Port) -> bool:
     """Whether mains comes in or goes on at a port: it is no consumer's."""
     return port.end != "device" and any(pin.function == "line" for pin in port.pins)
+
+
+def takes_mains(feed: FeedIn) -> bool:
+    """Whether what takes power works at mains."""
+    return feed.middle_v is not None and feed.middle_v >= MAINS_V
+
+
+@query
+def is_not_for_mains(queries: Queries, at: PinRef) -> bool:
+    """Whether a pin is of what mains has nothing to do at: no contact, fuse or connector, no pole,
+    and nothing that takes mains or whose volts are not known.
+    """
+    pin, port = queries.pin(at), queries.port(at.port_ref)
+    if pin is None or port is None or port.end == "through" or port.kind in CONTACTS:
+        return False
+    if any(other.function in POLES[:2] for other in port.pins):
+        return False
+    if isinstance(pin.electrical, LogicInput | LogicOutput | FeedOut):
+        return True
+    feeds = [p.electrical for p in port.pins if isinstance(p.electrical, FeedIn)]
+    takes_power = pin.function in TAKING_POWER
+    is_known = bool(feeds) and all(feed.middle_v is not None for feed in feeds)
+    if any(map(takes_mains, feeds)) or (takes_power and not is_known):
+        return False
+    return pin.function not in ("pe", "shield", "through")
 
 
 def has_mains(queries: Queries, device: str) -> bool:
@@ -80,3 +111,12 @@ def _is_fed(queries: Queries, device: str) -> bool:
         if pin.port == pins[0].port
         for step in queries.steps(pin)
     )
+
+
+@query
+def poles_on_rail(queries: Queries, first: PinRef) -> tuple[PinRef, ...]:
+    """The line and neutral pins on the rail whose first pin this is."""
+    return tuple(
+        ref for ref in queries.rail(first)
+        if (pin := queries.pin(ref)) is not None and pin.function in POLES[:2]
+    )  # fmt: skip

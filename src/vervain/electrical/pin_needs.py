@@ -46,9 +46,9 @@ class Partners(Record, frozen=True):
 
     def strangers_on(self, one: str, other: str, net: Collection[str]) -> bool:
         """As `strangers`, on a net where other functions are as well: earth that 0 V is bonded to
-        may be with whatever 0 V may be with.
+        may be with whatever 0 V may be with, but for a plus.
         """
-        if "zero" in net and "pe" in (one, other):
+        if "zero" in net and "pe" in (one, other) and "plus" not in (one, other):
             beside = other if one == "pe" else one
             return self.strangers("zero", beside)
         return self.strangers(one, other)

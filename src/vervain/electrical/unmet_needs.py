@@ -17,6 +17,7 @@ from vervain.queries.machine_queries import Queries
 MAINS = frozenset({"line", "neutral", "pe"})
 LOAD_ENDS = frozenset({"load+", "load-"})
 AT_MAINS = frozenset({"line", "neutral"})
+POWER = frozenset({"plus", "zero", "pe", "shield", "none"})
 # The two sides of a feed or a load, by what their pins are.
 PLUSES = frozenset({"plus", "load+", "coil+"})
 MINUSES = frozenset({"zero", "load-", "coil-"})
@@ -73,15 +74,15 @@ def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
         and here is not None
         and {pin.function, here.function} & AT_MAINS
     ]
+    # Mains comes to whatever is joined to its terminals; earth is asked for by its own.
     terminals = [
         ref
         for ref in queries.net(at)
         if ref.device != at.device
         and here is not None
-        and here.function in MAINS
         and _passed(queries, ref)
         and (pin := queries.pin(ref)) is not None
-        and pin.function in MAINS
+        and (pin.function in AT_MAINS or {pin.function, here.function} <= MAINS)
     ]
     beside = (*own, *terminals)
     if here is None or here.function not in AT_MAINS:
@@ -101,11 +102,15 @@ def has_own_way(queries: Queries, at: PinRef) -> bool:
     """Whether another device is joined to a pin, or to what is bridged with it, or by a wire
     another port of its own: a contact that holds its coil.
     """
-    parts = (
-        queries.part_of(p.device) for p in queries.net(at)
+    others = (
+        p.device for p in queries.net(at)
         if p.device != at.device or (p.port != at.port and queries.steps(p))
     )  # fmt: skip
-    return any(part is not None and part.kind != "connector" for part in parts)
+    return any(
+        (part := queries.part_of(name)) is not None
+        and not (part.kind == "connector" and is_joint(queries, name))
+        for name in others
+    )
 
 
 @query
@@ -126,7 +131,7 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
         found.add("return")
     if port.end == "host" and pin.function in ("motor+", "motor-"):
         found.add("bridge")
-    if port.kind == "bus" and port.end == "host" and not _passes_a_bus(queries, at.device):
+    if port.kind == "bus" and port.end == "host" and not _passes_a_bus(queries, at.device, port):
         found.add("bus head")
     return frozenset(found)
 
@@ -141,10 +146,17 @@ def gives_from_mains(queries: Queries, ref: PortRef) -> bool:
     return is_output and has_mains(queries, ref.device)
 
 
-def _passes_a_bus(queries: Queries, device: str) -> bool:
-    """Whether a part comes to a bus itself, and only hands it on."""
+def _passes_a_bus(queries: Queries, device: str, port: Port) -> bool:
+    """Whether a part comes to a bus itself, and only hands it on at a port; what comes to one of
+    other lines is the head of that which it makes of them.
+    """
     part = queries.part_of(device)
-    return any(p.kind == "bus" and p.end == "device" for p in (part.ports if part else ()))
+    lines = {pin.function for pin in port.pins} - POWER
+    return any(
+        other.kind == "bus" and other.end == "device"
+        and lines & {pin.function for pin in other.pins}
+        for other in (part.ports if part else ())
+    )  # fmt: skip
 
 
 def is_met(queries: Queries, need: Need, at: PinRef) -> bool:

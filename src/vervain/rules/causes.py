@@ -29,7 +29,7 @@ BUDGET_S = 1.5
 # How many changes are tried for one finding.
 MOST_TRIALS = 240
 # How many of the most promising changes get a full check.
-FULL_CHECKS = 10
+FULL_CHECKS = 30
 # How many other ends that nothing comes to may belong to one.
 MOST_ENDS = 4
 # How many others that are fed wrongly may be so by the same mistake.
@@ -37,12 +37,20 @@ MOST_ALIKE = 8
 # Rules that tell what a feed that does not come leaves dead.
 DEAD = frozenset({"supply.unfed", "stops.never-closes", "ports.loose"})
 # What a machine lacks of its stops shows only once they do something, and of what they leave on
-# only once that has power: such findings may come with a cure. By the rule that hides them.
+# only once that has power, as do the volts that are lost on the way: such findings may come with a
+# cure. By the rule that hides them.
 HIDDEN_BY: dict[str, frozenset[str]] = {
     "stops.does-nothing": frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread"}),
     **dict.fromkeys(
-        (*DEAD, "ports.need", "supply.no-return", "supply.polarity", "supply.same-rail"),
-        frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread"}),
+        (
+            *DEAD,
+            "ports.need",
+            "ports.half-joined",
+            "supply.no-return",
+            "supply.polarity",
+            "supply.same-rail",
+        ),
+        frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread", "supply.drop"}),
     ),
 }
 # What may show besides where conductors only change places: that bypasses no contact of a stop.

@@ -21,6 +21,7 @@ from vervain.rules.fixes import (
     TurnPlug,
 )
 from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConductors
+from vervain.rules.wires_too_many import wires_too_many
 
 # How many plugs and related findings are looked at, and how many conductors are put back.
 BY_ONE_RAIL = "supply.same-rail"
@@ -95,6 +96,9 @@ class PossibleMistakes:
         own = [plug for plug in self._own_plugs(finding) if plug in named]
         for plug in own:
             yield from self._changed_places(plug, only_joined=True)
+        at = (PinRef(device=ref.device, port=ref.port, pin=pin) for ref, pin in self._pins(finding))
+        for sentence, fix, subjects in wires_too_many(self.queries, finding, at):
+            yield PossibleMistake(sentence, fix, subjects)
         known = {f.key for f in (finding, *others)}
         further = [f for f in others_left if f.key not in known][:MOST_RELATED]
         yield from self._touched_together([finding, *others, *further])
@@ -170,6 +174,16 @@ class PossibleMistakes:
                 yield from self._where_its_strip_is_fed(ref, pin)
             for ref, pin in near if places is near else ():
                 yield from self._along_contacts(ref, pin)
+
+    def _pins(self, finding: Finding) -> Iterator[tuple[PortRef, str]]:
+        """The pins at the places of a finding, each once; of a plug without one all of its."""
+        seen: set[tuple[PortRef, str]] = set()
+        for ref, pin in self._places(finding):
+            used = [pin] if pin is not None else plug_edits.used_pins(self.machine, ref)
+            for at in used:
+                if (ref, at) not in seen:
+                    seen.add((ref, at))
+                    yield ref, at
 
     def _far_ends(self, ref: PortRef, pin: str | None) -> Iterator[tuple[PortRef, str | None]]:
         port = self.queries.port(ref)

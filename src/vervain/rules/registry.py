@@ -9,6 +9,7 @@ from vervain.rules.ports import (
     channels,
     needs,
     occupancy,
+    outputs_joined,
     plugs,
     shared_pins,
 )
@@ -38,6 +39,7 @@ RULES: tuple[Rule, ...] = (
     *windings.RULES,
     *needs.RULES,
     *occupancy.RULES,
+    *outputs_joined.RULES,
     *belonging.RULES,
     *channels.RULES,
     *plugs.RULES,

@@ -6,7 +6,7 @@ from vervain.leads.motors import printed_coils
 from vervain.leads.winding_connection import left_open
 from vervain.leads.windings import advised_exchange, tried_coils, windings_of
 from vervain.model.electrical import LogicOutput
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import drivers_of, paths_from, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
@@ -109,6 +109,47 @@ def left_off(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 @rule(
+    id="leads.two-drivers",
+    consequence="Damage",
+    scope="device",
+    title="The leads of one motor go to two drivers",
+    reason="A winding between the outputs of two drivers gets the difference of what both do, "
+    "which neither measures, and a current that neither limits.",
+    source="Derivation: each driver closes the loop of its current over its own outputs.",
+)
+def two_drivers(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    leads = [
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in (part.ports if part is not None else ())
+        if port.kind == "motor phases" and port.end == "device"
+        for pin in port.pins if pin.function.startswith("phase")
+    ]  # fmt: skip
+    # Two sockets of one driver are joined on its board.
+    reached = [found for lead in leads if (found := _driving_ports(queries, lead))]
+    if reached and not frozenset.intersection(*reached):
+        ports = sorted(
+            {ref for found in reached for ref in found}, key=lambda r: (r.device, r.port)
+        )
+        yield RuleOutput(
+            f"The leads of {device} go to "
+            f"{' and '.join(f'{ref.device} {ref.port}' for ref in ports)}.",
+            (about(device), *map(about, ports)),
+            at=tuple(map(about, ports)),
+        )
+
+
+def _driving_ports(queries: Queries, lead: PinRef) -> frozenset[PortRef]:
+    """The ports of drivers whose outputs a motor's lead reaches."""
+    return frozenset(
+        ref.port_ref for ref in queries.net(lead)
+        if (port := queries.port(ref.port_ref)) is not None
+        and port.kind == "motor phases" and port.end == "host"
+        and (pin := queries.pin(ref)) is not None and pin.function.startswith("phase")
+    )  # fmt: skip
+
+
+@rule(
     id="leads.phases",
     consequence="Won't run",
     scope="device",
@@ -154,4 +195,4 @@ def signal_open(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 )
 
 
-RULES = (split_coil, left_off, signal_open, phases)
+RULES = (split_coil, left_off, two_drivers, signal_open, phases)

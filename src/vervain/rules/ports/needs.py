@@ -3,8 +3,10 @@
 from collections import Counter
 from collections.abc import Iterator
 
+from vervain.electrical.mains import is_not_for_mains, poles_on_rail
 from vervain.electrical.pin_needs import Need, needs_of_port, partners
 from vervain.electrical.unmet_needs import (
+    AT_MAINS,
     has_own_way,
     is_met,
     is_started,
@@ -19,7 +21,7 @@ from vervain.electrical.unmet_needs import (
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, PinAt, Resistor
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import DRIVE_KINDS, SEATED, WIRED_IN_PLACE
+from vervain.model.part import DRIVE_KINDS, SEATED, WIRED_IN_PLACE, Port
 from vervain.ports.compatibility import hosts_of, mates_of
 from vervain.queries.connectivity import drivers_of
 from vervain.queries.machine_queries import Queries
@@ -158,13 +160,19 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 if there is None or its_port is None:
                     continue
                 # Told once, by the device, not by its host.
+                if there.function in AT_MAINS and is_not_for_mains(queries, at):
+                    met.append((at, other))
+                    break
                 told_there = port.end == "host" and its_port.end == "device"
+                if pin.function in AT_MAINS and is_not_for_mains(queries, other):
+                    told_there = True
                 if told_there or not table.strangers(pin.on_a_net, there.on_a_net):
                     continue
                 net = {p.on_a_net for r in queries.net(at) if (p := queries.pin(r)) is not None}
                 if table.strangers_on(pin.on_a_net, there.on_a_net, net):
                     met.append((at, other))
                     break
+        met = met or list(_mains_behind_contacts(queries, device, port))
         if not met:
             continue
         functions = {p.function for pair in met for r in pair if (p := queries.pin(r)) is not None}
@@ -179,6 +187,21 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
             at=(about(PortRef(device=device, port=port.id)),),
             consequence="Damage" if functions & {"line", "neutral"} else "Won't run",
         )
+
+
+def _mains_behind_contacts(
+    queries: Queries, device: str, port: Port
+) -> Iterator[tuple[PinRef, PinRef]]:
+    """The pins of a port that are not made for mains and to which a fuse or a contact brings it,
+    each with the pole that it comes from.
+    """
+    for pin in port.pins:
+        at = PinRef(device=device, port=port.id, pin=pin.id)
+        if not queries.steps(at):
+            continue
+        poles = [ref for ref in poles_on_rail(queries, queries.rail(at)[0]) if ref.device != device]
+        if poles and is_not_for_mains(queries, at):
+            yield at, poles[0]
 
 
 @rule(

@@ -6,8 +6,9 @@ from vervain.electrical.feeds import sources_of
 from vervain.electrical.pull_up import pull_up_at
 from vervain.electrical.unmet_needs import natures, pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Diode, Resistor
+from vervain.model.elements import Contact, Diode, Resistor
 from vervain.model.machine import PinRef, PortRef
+from vervain.queries.connectivity import is_fuse, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangeTwo
@@ -57,26 +58,72 @@ def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
     scope="device",
     title="An output is joined to a supply or to 0 V",
     reason="An output that pulls to one rail, joined to the other, is a short through its own "
-    "transistor as soon as it switches.",
+    "transistor as soon as it switches. Joined to the rail that it pulls to, it does nothing: its "
+    "load is on whatever the program does.",
     source="Kirchhoff's laws; the output's own drive.",
 )
 def output_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for at, output in _pins(queries, device):
         if not isinstance(output, LogicOutput) or not queries.steps(at):
             continue
-        own = [(ref, natures(queries, ref)) for ref in queries.net(at) if ref != at]
-        on_plus = next((ref for ref, is_a in own if "source" in is_a), None)
-        on_zero = next((ref for ref, is_a in own if "return" in is_a), None)
-        rail, word = (on_plus, "plus") if output.drive != "PNP" else (None, "")
-        if rail is None and on_zero is not None and output.drive != "NPN":
-            rail, word = on_zero, "0 V"
-        if rail is not None:
-            yield RuleOutput(
-                f"{device} {at.port} is joined to {word} of {rail.device}, against which it "
-                "switches.",
-                (about(at), about(rail)),
-                at=(about(at),),
-            )
+        through, is_at_rest = "", True
+        held = _held_at(queries, at, output)
+        if held is None:
+            held, through, is_at_rest = _held_by_contact(queries, at, output)
+        if held is None:
+            continue
+        rail, word = held
+        against = output.drive == "push-pull" or (output.drive == "PNP") == (word == "0 V")
+        port = queries.port(at.port_ref)
+        if not against and not is_at_rest and port is not None and port.end == "host":
+            # A contact beside an output that works the same load.
+            continue
+        told = "against which it switches" if against else "so that what hangs there is always on"
+        yield RuleOutput(
+            f"{device} {at.port} is joined to {word} of {rail.device}{through}, {told}.",
+            (about(at), about(rail)),
+            at=(about(at),),
+        )
+
+
+# A rail by one of its pins, and what it is called.
+Rail = tuple[PinRef, str]
+
+
+def _held_at(queries: Queries, at: PinRef, output: LogicOutput) -> Rail | None:
+    """The rail that a pin lies on, behind fuses or not, where an output minds; what it switches
+    against first.
+    """
+    nets = nets_reached(queries, [at], is_fuse)
+    own = [(ref, natures(queries, ref)) for net in nets for ref in net if ref != at]
+    rails = {
+        "plus": next((ref for ref, is_a in own if "source" in is_a), None),
+        "0 V": next((ref for ref, is_a in own if "return" in is_a), None),
+    }
+    words = ("0 V", "plus") if output.drive == "PNP" else ("plus", "0 V")
+    return next(((rail, word) for word in words if (rail := rails[word]) is not None), None)
+
+
+def _held_by_contact(
+    queries: Queries, at: PinRef, output: LogicOutput
+) -> tuple[Rail | None, str, bool]:
+    """The rail that a contact joins an output to when it closes, that it does, in words, and
+    whether it is closed at rest.
+    """
+    for near in queries.net(at):
+        # What an output has inside works it.
+        part = queries.part_of(near.device) if near.device != at.device else None
+        for element in part.inside if part is not None else ():
+            if not isinstance(element, Contact) or (near.port, near.pin) not in element.pins:
+                continue
+            for port, pin in element.pins:
+                far = PinRef(device=near.device, port=port, pin=pin)
+                held = _held_at(queries, far, output) if far not in queries.net(at) else None
+                if held is not None:
+                    is_nc = element.rest == "NC"
+                    words = f" through {near.device}" if is_nc else f" when {near.device} closes"
+                    return held, words, is_nc
+    return None, "", False
 
 
 @rule(
