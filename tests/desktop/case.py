@@ -26,6 +26,7 @@ from vervain.files.reading import stamp_of
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
+from vervain.text.units import ALL_UNITS, use_units
 
 # Qt says this on machines without any colour profile or input method; nothing depends on it.
 HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "This plugin does not support")
@@ -102,6 +103,8 @@ class WindowCase(unittest.TestCase):
         self.addCleanup(self.look_for_what_is_left)
         self.application = make_application()
         use(PAPER, 1.0)
+        # Chosen for the whole process, by any test that comes to the choice.
+        self.addCleanup(use_units, ALL_UNITS[0])
         self.qt_said: list[str] = []
         self.errors: list[str] = []
         qInstallMessageHandler(lambda kind, context, text: self.take_said(text or ""))

@@ -15,7 +15,6 @@ FEET = "feet and AWG"
 class Chosen(TableCase):
     def setUp(self) -> None:
         super().setUp()
-        self.addCleanup(use_units, ALL_UNITS[0])
         self.choose_in_menu(FEET)
         self.show_face("Cables")
 
