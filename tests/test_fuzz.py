@@ -11,9 +11,9 @@ from vervain.model.problem import Problem
 from vervain.model.validation import checked, faults_of_edit
 from vervain.queries.changes import changes
 
-# How many trials of each target fit the test run: about 270 mutants, and 200 edits.
+# How many trials of each target fit the test run: about 180 mutants, and 200 edits.
 SAMPLE = {
-    "machine": 30, "parts": 60, "tables": 50, "lists": 30, "workbooks": 25, "pasted": 30,
+    "machine": 20, "parts": 40, "tables": 30, "lists": 20, "workbooks": 15, "pasted": 20,
     "labels": 20, "settings": 20, "edits": 7, "window": 1,
 }  # fmt: skip
 

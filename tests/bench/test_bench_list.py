@@ -34,7 +34,7 @@ GANTRY = steps(PLANNED)
 
 class Lists(unittest.TestCase):
     def test_sections_come_in_the_order_of_the_work_and_names_stand_once(self) -> None:
-        for name in some(seeded("lists of machines"), list(MACHINES), 10):
+        for name in some(seeded("lists of machines"), list(MACHINES), 6):
             listed = bench_list(Queries(MACHINES[name]()))
             order = [SECTIONS.index(step.section) for step in listed]
             with self.subTest(name):

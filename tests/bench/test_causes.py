@@ -87,7 +87,7 @@ class Causes(unittest.TestCase):
         self.assertEqual(len(found), len({cause.id for cause in found}))
 
     def test_every_step_and_symptom_of_a_machine_has_a_cause_in_whole_words(self) -> None:
-        for name in some(seeded("causes of steps"), sorted(MACHINES), 10):
+        for name in some(seeded("causes of steps"), sorted(MACHINES), 6):
             queries = Queries(MACHINES[name]())
             steps = bench_list(queries)
             asked = list(steps) + [

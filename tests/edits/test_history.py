@@ -85,7 +85,7 @@ class History(RuleBasedStateMachine):
 
 
 TestHistory = History.TestCase
-TestHistory.settings = settings(max_examples=5, stateful_step_count=12, deadline=None)
+TestHistory.settings = settings(max_examples=4, stateful_step_count=12, deadline=None)
 
 
 class Refusals(unittest.TestCase):

@@ -224,7 +224,7 @@ class Files(unittest.TestCase):
 class Rebuilt(unittest.TestCase):
     def test_the_list_of_conductors_makes_every_wire_and_cable_anew(self) -> None:
         """All that is not pushed in pin on pin; compared pin for pin and core for core."""
-        for name in some(seeded("lists made anew"), sorted(MACHINES), 10):
+        for name in some(seeded("lists made anew"), sorted(MACHINES), 6):
             machine = MACHINES[name]()
             queries = Queries(machine)
             table = face_table(conductor_face(queries, {}))

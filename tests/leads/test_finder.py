@@ -95,7 +95,7 @@ class Simulated(unittest.TestCase):
             # A verdict is 99 % sure: of so many broken motors one may be taken for a sound one.
             missed = []
             for fault in ("sound", "sound", *FAULTS[1:]):
-                for count, kind in some(chance, KINDS, 2):
+                for count, kind in some(chance, KINDS, 1):
                     made = motor(count, kind, fault, noise, chance)
                     found, readings = made.follow(meter)
                     told = [(r.a, r.b, r.saw, r.resistance_ohm) for r in readings]
@@ -111,7 +111,7 @@ class Simulated(unittest.TestCase):
                 self.assertLessEqual(len(missed), 1, missed)
 
     def test_a_mistyped_reading_never_ends_in_a_wrong_number_that_is_certain(self) -> None:
-        for count, kind in some(seeded("mistyped readings"), KINDS, 2):
+        for count, kind in some(seeded("mistyped readings"), KINDS, 1):
             for wrong, factor in ((0, 10.0), (2, 10.0) if count < 8 else (1, 0.1), (3, 0.1)):
                 made = motor(count, kind, "sound", 0.0, random.Random(wrong))
                 made.mistypes = {wrong: factor}
@@ -177,7 +177,7 @@ class Faults(unittest.TestCase):
                 self.assertIn("A fault", " ".join(conclusions(found, None)))
 
     def test_half_of_a_tapped_coil_that_is_dead_is_seen_from_end_to_end(self) -> None:
-        for seed in some(seeded("tapped coils"), range(5), 2):
+        for seed in some(seeded("tapped coils"), range(5), 1):
             made = broken("two tapped coils", "ends touch", seed, noise=0.0)
             found, _ = made.follow(Meter())
             with self.subTest(seed):

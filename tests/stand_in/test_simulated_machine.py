@@ -51,7 +51,7 @@ FAULTS = (
 class Sound(unittest.TestCase):
     def test_machines_as_planned_pass_every_step(self) -> None:
         """Some of the machines of the mistake table; all of them with VERVAIN_ALL."""
-        for name in some(seeded("benches of sound machines"), sorted(MACHINES), 10):
+        for name in some(seeded("benches of sound machines"), sorted(MACHINES), 6):
             machine = SimulatedMachine(MACHINES[name]())
             for step in bench_list(machine.queries):
                 with self.subTest(f"{name}: {step.id}"):

@@ -440,7 +440,7 @@ class Converters(unittest.TestCase):
 
 
 class AnyDemo(unittest.TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=12, deadline=None)
     @given(st.data())
     def test_whatever_is_fed_from_wherever_the_machine_stays_whole(self, data) -> None:
         machine = data.draw(st.sampled_from([GANTRY, ARM]))
