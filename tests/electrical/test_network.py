@@ -169,6 +169,13 @@ def wild(draw):
 
 
 class AnythingGoes(unittest.TestCase):
+    def test_a_power_beside_kilovolts_is_no_less_exact(self) -> None:
+        links = [(0, 1, 1e-4), (0, 2, 10.0), (0, 1, 1.0)]
+        loads = [(1, 0, "power", 1.0, 0.0), (0, 2, "current", 1e4, 0.0)]
+        found = solve(network(3, links, [(0, 1, 1.0, 1.0)], loads))
+        self.assertEqual(("collapses", "on"), found.status)
+        self.assertLess(found.residual_a, 1e-3)
+
     @settings(max_examples=150, deadline=None)
     @given(wild())
     def test_it_always_ends_and_never_gives_a_number_that_is_none(self, made) -> None:

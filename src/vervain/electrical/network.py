@@ -256,9 +256,11 @@ class _Solver:
             except RuntimeError:
                 # At the very top of what can be given the matrix is singular.
                 return None
-            change = float(np.max(np.abs(following - voltage_v), initial=0.0))
+            # Each node by its own volts: beside one of many kilovolts another is not done yet.
+            close = CLOSE_V * np.maximum(1.0, np.abs(following))
+            is_done = bool(np.all(np.abs(following - voltage_v) < close))
             voltage_v = following
-            if change < CLOSE_V * max(1.0, float(np.max(np.abs(voltage_v), initial=0.0))):
+            if is_done:
                 across = voltage_v[self.l_a] - voltage_v[self.l_b]
                 return None if np.any(across[drawing] <= ZERO_VOLTAGE_V) else voltage_v
         return None
