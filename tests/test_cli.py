@@ -203,7 +203,7 @@ class Commands(unittest.TestCase):
         self.assertIn("vervain 0.", run("--version")[1])
 
     def test_the_example_of_one_demonstration_without_a_display(self) -> None:
-        """The whole of it is `./run-demo`; another tenth of its pictures is taken each run."""
+        """The whole of it is `./run-demo`; another twentieth of its pictures is taken each run."""
         told = [sys.executable, "-m", "vervain", "demo", "--to", str(self.folder / "out")]
         done = subprocess.run(
             [*told, "--of", "clay"],
@@ -221,7 +221,7 @@ class Commands(unittest.TestCase):
         none = subprocess.run([*told, "--of", "x"], env=HERE, capture_output=True, text=True)
         self.assertEqual(2, none.returncode)
         self.assertIn("There are glazing-gantry", none.stderr)
-        for name, demo, prepare, theme in random.sample(VIEWS, len(VIEWS) // 10):
+        for name, demo, prepare, theme in random.sample(VIEWS, len(VIEWS) // 20):
             with self.subTest(name):
                 path = picture(open_demo(demo), self.folder / f"{name}.png", prepare, theme)
                 self.assertGreater(path.stat().st_size, 10_000)

@@ -11,10 +11,10 @@ from vervain.model.problem import Problem
 from vervain.model.validation import checked, faults_of_edit
 from vervain.queries.changes import changes
 
-# How many trials of each target fit the test run: about 180 mutants, and 200 edits.
+# How many trials of each target fit the test run: about 90 mutants, and 110 edits.
 SAMPLE = {
-    "machine": 20, "parts": 40, "tables": 30, "lists": 20, "workbooks": 15, "pasted": 20,
-    "labels": 20, "settings": 20, "edits": 7, "window": 1,
+    "machine": 10, "parts": 20, "tables": 15, "lists": 10, "workbooks": 8, "pasted": 10,
+    "labels": 10, "settings": 10, "edits": 4, "window": 1,
 }  # fmt: skip
 
 

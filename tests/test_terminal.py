@@ -21,8 +21,7 @@ from vervain.files.demos import open_demo
 from vervain.files.machine_file import encode_machine, open_machine, save_machine
 from vervain.terminal import shown
 
-FOUND = DATA / "demos" / "glazing-gantry-as-found.vervain"
-PLANNED = DATA / "demos" / "glazing-gantry-as-planned.vervain"
+FOUND = DATA / "demos" / "seedling-arm-as-found.vervain"
 
 
 class CommandLine(unittest.TestCase):
@@ -30,6 +29,10 @@ class CommandLine(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
+        # A fan that is fed the wrong way round, and one that is right.
+        self.wrong, self.right = self.folder / "wrong.vervain", self.folder / "right.vervain"
+        save_machine(small.fan("1-− 2-+"), self.wrong)
+        save_machine(small.fan(), self.right)
         self.environment = {
             **os.environ, "PYTHONPATH": str(ROOT / "src"), "XDG_STATE_HOME": folder.name,
             "XDG_CONFIG_HOME": folder.name, "XDG_DATA_HOME": folder.name,
@@ -49,39 +52,40 @@ class CommandLine(unittest.TestCase):
 
 class Pipes(CommandLine):
     def test_a_pipe_that_is_closed_early_changes_no_exit_status(self) -> None:
-        for path, status in ((FOUND, 1), (PLANNED, 0)):
+        for path, status in ((self.wrong, 1), (self.right, 0)):
             child = self.start("check", path)
             child.stdout.close()
             child.stdout = None
             self.assertEqual((status, None, ""), self.finish(child))
 
     def test_a_full_disk_and_a_closed_output_are_told_in_words(self) -> None:
-        for arguments in (("check", FOUND), ("table", FOUND, "--as", "csv"), ("rules",)):
+        right = self.right
+        for arguments in (("check", right), ("table", right, "--as", "csv"), ("rules",)):
             with Path("/dev/full").open("wb") as full, self.subTest(arguments[0]):
                 status, _, err = self.finish(self.start(*arguments, stdout=full))
                 self.assertEqual(2, status)
                 self.assertIn("No space left", err)
                 self.assertNotIn("Traceback", err)
-        shell = f"{sys.executable} -m vervain table {FOUND} --as csv >&-"
+        shell = f"{sys.executable} -m vervain table {self.right} --as csv >&-"
         done = subprocess.run(shell, shell=True, env=self.environment, capture_output=True)
         self.assertEqual(2, done.returncode)
         self.assertIn(b"Standard output is closed", done.stderr)
 
     def test_a_machine_comes_through_a_pipe(self) -> None:
         child = self.start("check", "-", stdin=subprocess.PIPE)
-        out, _ = child.communicate(FOUND.read_bytes(), timeout=60)
+        out, _ = child.communicate(self.wrong.read_bytes(), timeout=60)
         self.assertEqual(1, child.returncode)
-        self.assertIn(b"Glazing gantry", out)
+        self.assertIn(b"M1", out)
         os.mkfifo(self.folder / "pipe.vervain")
         self.assertEqual(2, run("check", self.folder / "pipe.vervain")[0])
 
     def test_a_poor_encoding_shows_what_it_cannot_write(self) -> None:
         poor = {**self.environment, "PYTHONIOENCODING": "ascii:strict"}
-        status, out, err = self.finish(self.start("check", FOUND, env=poor))
+        status, out, err = self.finish(self.start("check", self.wrong, env=poor))
         self.assertEqual((1, ""), (status, err))
         self.assertTrue(out.isascii())
         odd = self.folder / os.fsdecode(b"\xff\xe9.vervain")
-        odd.write_bytes(PLANNED.read_bytes())
+        odd.write_bytes(self.right.read_bytes())
         status, out, err = self.finish(self.start("place", odd, "--to", odd))
         self.assertEqual((0, ""), (status, err))
 
@@ -110,7 +114,7 @@ class Pipes(CommandLine):
             "    sys.exit(main(['check', sys.argv[1]]))"
         )
         done = subprocess.run(
-            [sys.executable, "-c", code, str(FOUND)], env=self.environment, capture_output=True
+            [sys.executable, "-c", code, str(self.wrong)], env=self.environment, capture_output=True
         )
         self.assertEqual(70, done.returncode)
         self.assertIn(b"bug in Vervain", done.stderr)
@@ -135,7 +139,7 @@ def wait_for_our_first_line(child: subprocess.Popen) -> None:
 class Words(CommandLine):
     def test_what_is_done_is_shown_where_it_is_asked_for(self) -> None:
         for words, told in (([], False), (["--verbose"], True)):
-            status, out, err = run(*words, "check", str(FOUND))
+            status, out, err = run(*words, "check", str(self.wrong))
             self.assertEqual(1, status)
             self.assertIn("findings", out)
             self.assertEqual(told, "opened" in err and "checked in" in err)

@@ -53,7 +53,7 @@ class HowMany(unittest.TestCase):
     def test_sound_motors_of_every_kind(self) -> None:
         for count, kind in KINDS:
             counts = []
-            for seed in range(1 if count == 8 else 3):
+            for seed in range(1 if count == 8 else 2):
                 made = motor(count, kind, "sound", 0.0, random.Random(seed))
                 found, readings = made.follow(Meter())
                 with self.subTest(kind, seed=seed):
