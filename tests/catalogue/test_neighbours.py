@@ -129,6 +129,18 @@ class Boards(unittest.TestCase):
                 part = made(kind=kind, pins_text=pins)
                 self.assertEqual((port_kind, wanted), (part.port(port).kind, functions(part)[port]))
 
+    def test_signs_at_a_converter_that_is_fed_elsewhere_are_measured_or_given(self) -> None:
+        text = "+24V 0V\nARC+ ARC-\nT+ T-\nOUT+ OUT-"
+        made_so = functions(made(kind="signal converter", pins_text=text))
+        self.assertEqual(["plus", "zero"], made_so["PLUG 1"])
+        self.assertEqual(["measure+", "measure-"], made_so["ARC"])
+        self.assertEqual(["measure+", "measure-"], made_so["T"])
+        self.assertEqual(["signal", "zero"], made_so["OUT"])
+        drive = made(kind="servo drive", pins_text="L N PE\nU V W PE\nSON ALM COM+ COM-")
+        self.assertEqual(["enable", "alarm", "plus", "zero"], functions(drive)["PLUG 3"])
+        tower = made(kind="lamp", pins_text="RD GN YE COM", numbers={"nominal_v": 24.0})
+        self.assertEqual(["RD", "GN", "YE"], [port.id for port in tower.ports])
+
     def test_a_converter_does_not_give_what_it_takes(self) -> None:
         pins = "port\tpin\nIN\t+\nIN\t-\nOUT\t+\nOUT\t-"
         numbers = {"v_min_v": 7.0, "v_max_v": 30.0, "nominal_v": 5.0, "current_a": 3.0}

@@ -104,6 +104,22 @@ class PrintedLists(unittest.TestCase):
         slot = described("EN\nSTEP\nDIR\nGND\nVMOT\nA+\nA-\nB+\nB-", "stepper driver").part
         self.assertEqual(["driver slot"], [port.kind for port in slot.ports])
 
+    def test_a_name_before_each_terminal_is_said_once(self) -> None:
+        board = "24V GND\nRUN NO RUN COM\nIN1 IN2 GND GND\n"
+        for line, port, wanted in (
+            ("A B 5V GND", "ENC", ["encoder A", "encoder B", "plus", "zero"]),
+            ("ENCA ENCB 5V GND", "ENC", ["encoder A", "encoder B", "plus", "zero"]),
+            ("A B SG", "RS485", ["data+", "data-", "zero"]),
+            ("STO1 STO2 STO COM", "STO", ["stop A+", "stop B+", "zero"]),
+        ):
+            made = describe(Draft(kind="controller", title="X", pins_text=board + line), "my-x")
+            ports = {p.id: [pin.function for pin in p.pins] for p in made.part.ports}
+            with self.subTest(line):
+                self.assertEqual(wanted, ports[port])
+                self.assertEqual((), made.problems)
+            self.assertEqual(["no", "com"], ports["RUN"])
+            self.assertEqual([["signal", "zero"]] * 2, [ports["IN1"], ports["IN2"]])
+
     def test_counted_commons_stand_before_what_they_serve(self) -> None:
         text = "L\nN\nPE\n24V\n0V\nX0\nX1\nC0\nY0\nY1\nC1\nY2"
         numbers = {"v_min_v": 100.0, "v_max_v": 240.0}

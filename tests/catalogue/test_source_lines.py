@@ -44,7 +44,7 @@ class Sources(unittest.TestCase):
         one = described("MAINS: L N PE\nSTART: START START\nOK: OK OK")
         starts = [[p.optional for p in x.ports if p.kind == "drive control"] for x in (two, one)]
         self.assertEqual([[True, True], [False]], starts)
-        self.assertEqual(("relay contact", "com", "no"), ports_of(one)["OK"])
+        self.assertEqual(("contact", "com", "no"), ports_of(one)["OK"])
         contacts = [(e.rest, e.worked_by) for e in one.inside if isinstance(e, Contact)]
         self.assertEqual([("NO", "arc")], contacts)
 

@@ -52,6 +52,29 @@ class Contacts(unittest.TestCase):
                 found = contacts(described(text, "emergency stop"))
                 self.assertEqual([("1", "2", "NC"), ("3", "4", "NO")], found)
 
+    def test_two_ends_and_what_they_do_are_a_contact(self) -> None:
+        for text in ("1 2 NO", "NO NO", "1\n2 NO", "3 4 NO", "13 14 NO"):
+            with self.subTest(text):
+                self.assertEqual(
+                    ["NO"], [rest for _, _, rest in contacts(described(text, "switch"))]
+                )
+        both = described("1 2 NC, 3 4 NO", "switch")
+        self.assertEqual([("1", "2", "NC"), ("3", "4", "NO")], contacts(both))
+        self.assertEqual(["contact", "contact"], [port.kind for port in both.ports])
+        for text, ports in (
+            ("A1+ A2-\n11 12 14\n21 22 24", ["COIL", "11-14", "21-24"]),
+            ("A1 A2\nCOM NO NC", ["COIL", "RELAY"]),
+        ):
+            self.assertEqual(ports, [port.id for port in described(text, "relay module").ports])
+
+    def test_a_cut_out_lies_in_the_feed_of_a_heater(self) -> None:
+        draft = Draft(kind="switch", title="Thermal cut-out", pins_text="1 2 NC")
+        part = describe(draft, "my-x").part
+        self.assertEqual(("terminals", "through"), (part.ports[0].kind, part.ports[0].end))
+        self.assertEqual("heat", part.inside[0].worked_by)
+        alike = describe(replace(draft, pins_text="A\nA"), "my-x")
+        self.assertIn("two leads", alike.problems[-1])
+
     def test_no_pole_of_a_contactor_is_lost(self) -> None:
         for text in (
             "A1\nA2\n1 L1\n2 T1\n3 L2\n4 T2\n13 NO\n14 NO",

@@ -16,7 +16,7 @@ from vervain.model.ways_back import is_return_of
 # What works the contacts of a part that has neither a coil nor a foot.
 WORKED_ALONE: dict[PartKind, str] = {
     "radio receiver": "radio", "frequency inverter": "fault", "servo drive": "fault",
-    "tool power source": "arc",
+    "tool power source": "arc", "signal converter": "fault",
     "controller": "program",
 }  # fmt: skip
 FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")

@@ -9,7 +9,7 @@ from vervain.catalogue.pin_words import feeds_outputs
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
-from vervain.catalogue.printed_volts import agrees, window_printed
+from vervain.catalogue.printed_volts import agrees, volts_printed, window_printed
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
@@ -125,7 +125,8 @@ def asked_circuits(
     """
     if group.role.kind == "feed out" and kind == "controller":
         # What a board gives is its own: no number of the part says how much.
-        return (f"{group.key}/plus",)
+        gives = any(pin.function == "plus" for pin in group.pins)
+        return (f"{group.key}/plus",) if gives else ()
     if is_safety_relay(kind, (other.role.kind for other in groups)):
         return tuple(key for key in circuit_keys(group) if not key.endswith("/plus"))
     fed = {
@@ -194,9 +195,21 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                     or (draft.kind == "tool power source" and starts > 1 and is_start)
                     or (group.role == AS_ON_BUS and commands > 1),
                     current_max_a=draft.bridge_max_a if is_bridge else None,
+                    holds=_holds(group),
                 )
             )
     return tuple(found)
+
+
+def _holds(group: PortGroup) -> int:
+    """How many plugs may share a port: as many as a bus has select lines, or addresses enough."""
+    functions = [group.function(number) for number in range(len(group.pins))]
+    if group.role.kind != "bus" or group.role.end != "host":
+        return 1
+    if "select" in functions:
+        return functions.count("select")
+    shares = ("data" in functions and "clock" in functions) or "data+" in functions
+    return MOST_ON_A_BUS if shares else 1
 
 
 def _edge_of(kind: PartKind, port: PortKind) -> Edge:
@@ -272,6 +285,19 @@ def board_outline(ports: tuple[Port, ...], size_mm: tuple[float, float] | None =
     return Board(width_mm=width, height_mm=max(LEAST_MM, beside_mm))
 
 
+# So many devices are proposed for one bus; more are a matter of addresses and of its length.
+MOST_ON_A_BUS = 8
+# The plus of a driver's logic, 3.3 or 5 V.
+LOGIC_FEED = re.compile(r"^\+?(?:V[ _-]?IO|VL|V[ _-]?LOGIC|VDD|3V3|3\.3V)$", re.I)
+# The least that a potentiometer at a drive has: the makers' data sheets ask for 1 to 10 kohm.
+LEAST_KNOB_OHM = 1000
+
+
+def _own_reference(given_v: float) -> FeedOut:
+    """What a drive gives a potentiometer, and reads its wiper against: no tolerance counts."""
+    return FeedOut(nominal_v=given_v, current_a=given_v / LEAST_KNOB_OHM, tolerance=0.0)
+
+
 def _electrical(
     draft: BoardDraft, group: PortGroup, number: int, first_feed: str | None
 ) -> Electrical | None:
@@ -316,6 +342,14 @@ def _electrical(
         return None
     if function == "plus" and kind == "header" and group.role.end == "device":
         return _foot_feed(draft, group.pins[number].name) if first_feed is None else None
+    if function == "plus" and kind == "step and direction" and group.role.end == "device":
+        # What feeds the logic of a module apart from its motor.
+        is_logic = LOGIC_FEED.match(group.pins[number].name) is not None
+        return FeedIn(v_min_v=3.0, v_max_v=5.5, current_a=0.001) if is_logic else None
+    if function == "plus" and kind == "analogue command":
+        # By its print: the feed of a potentiometer, which may have 1 kohm.
+        given_v = volts_printed(group.pins[number].name)
+        return _own_reference(given_v) if given_v else None
     if function == "plus" and kind == "feed out" and draft.kind != "controller":
         volts, gives_a = draft.numbers.get("nominal_v"), draft.numbers.get("gives_a")
         gives_a = gives_a or draft.numbers.get("current_a")

@@ -32,7 +32,7 @@ from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
 from vervain.catalogue.terminal_numbers import NAMED, TWO_FIGURES, are_switched
-from vervain.catalogue.terminals import TERMINAL_KINDS, terminal_part, turns_on
+from vervain.catalogue.terminals import TERMINAL_KINDS, opens_by_heat, terminal_part, turns_on
 from vervain.catalogue.told_circuits import with_told
 from vervain.model.base import Record
 from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, is_safety_relay
@@ -49,8 +49,9 @@ NEEDED: dict[str, tuple[PinFunction, ...]] = {
 }
 # What gives thousandths of a volt has no supply, or one with a name of its own.
 WITHOUT_SUPPLY: frozenset[PinFunction] = frozenset({"measure+"})
-# What terminals of a switch may be called beside their numbers: nothing, a solenoid's, the mains'.
-TERMINAL_WORDS = (None, "coil+", "coil-", "line", "neutral")
+# What terminals of a switch may be called beside their numbers: nothing, what their contact does, a
+# solenoid's, the mains'.
+TERMINAL_WORDS = (None, "no", "nc", "coil+", "coil-", "line", "neutral")
 # How the leads of a motor are laid until they are measured.
 ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
 # What a stepper driver is worked by; some are worked over a bus.
@@ -176,8 +177,10 @@ def _not_there(
     """The pins between others that have no row, and those that a part of its kind cannot do
     without.
     """
-    # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2).
-    if missing and (draft.kind, missing) != ("sensor", ("2",)):
+    # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2); the numbers at a contact say
+    # what it does.
+    is_usual = draft.kind == "switch" or (draft.kind, missing) == ("sensor", ("2",))
+    if missing and not is_usual:
         yield f"Pin {', '.join(missing)} is missing between the others."
     if not any(row.is_used for row in rows):
         return
@@ -250,6 +253,8 @@ def _is_told_by_terminals(draft: Draft, used: list[JoinedRow]) -> bool:
     if draft.kind in TERMINAL_KINDS:
         return True
     has_words = any(row.function not in TERMINAL_WORDS for row in used)
+    if draft.kind == "switch" and opens_by_heat(draft.title) and len(used) == 2:
+        return True
     return draft.kind == "switch" and not has_words and are_switched(terminals_of(used, draft.kind))
 
 

@@ -24,6 +24,7 @@ from vervain.model.electrical import (
 )
 from vervain.model.elements import Bridge
 from vervain.model.part import PartKind, Pin, PinFunction, Port, PortKind
+from vervain.text.name_words import name_words, says
 
 DEVICE_PORT: dict[str, PortKind] = {
     "sensor": "sensor",
@@ -55,6 +56,8 @@ AS_MOTOR: dict[str, PinFunction] = {
     "plus": "motor+", "load+": "motor+", "zero": "motor-", "load-": "motor-",
 }  # fmt: skip
 ANALOGUE = ("volts", "current")
+# What a potentiometer bears: 10 kohm are usual, and 0.05 W.
+OF_A_POTENTIOMETER = FeedIn(v_min_v=1, v_max_v=22, current_a=0.0012, nominal_v=12)
 MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
 # The plug of a probe that a servo's pulses work, and what its signal is called.
 SERVO = "SERVO"
@@ -417,6 +420,12 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
     if high and not of_a_motor:
         return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=current_a)
     window = window_printed(name)
+    if (
+        window is None
+        and port_kind == "analogue sensor"
+        and says(draft.title, name_words().potentiometer)
+    ):
+        return OF_A_POTENTIOMETER
     if window is None and of_a_motor:
         return None
     if window is None:

@@ -11,6 +11,7 @@ from vervain.data import data_text, table_reader
 from vervain.model.base import Record
 from vervain.model.part import PartKind
 from vervain.model.ratings import Rated
+from vervain.text.name_words import name_words, says
 
 Drive = Literal["push-pull", "NPN", "PNP", "volts", "current"]
 DRIVES: tuple[Drive, ...] = get_args(Drive)
@@ -99,6 +100,12 @@ RATED_WORDS: dict[Rated, str] = {
     "parallel": "both halves in parallel",
 }
 HAS_DRIVE = ("sensor", "encoder", "hand wheel")
+
+
+def drive_told(kind: PartKind, title: str) -> Drive | None:
+    """What an output drives by the name of its part; None where that does not say it."""
+    is_knob = kind == "sensor" and says(title, name_words().potentiometer)
+    return "volts" if is_knob else None
 
 
 class Draft(Record, frozen=True, kw_only=True):

@@ -33,7 +33,7 @@ from vervain.catalogue.pin_words import (
 from vervain.catalogue.port_names import port_names
 from vervain.catalogue.printed_lists import printed_rows
 from vervain.catalogue.rows import LONGEST_TEXT, read_rows
-from vervain.catalogue.terminal_lines import is_safety_relay, terminals_apart
+from vervain.catalogue.terminal_lines import is_relay, terminals_apart
 from vervain.model.part import BOARD_KINDS, PartKind
 
 # A line of several prints and nothing else: D2 ~D3 D4 D5.
@@ -48,7 +48,7 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
     if kind in kinds_printed_by_standard() or (
-        kind == "relay module" and is_safety_relay(pins_text[:LONGEST_TEXT])
+        kind == "relay module" and is_relay(pins_text[:LONGEST_TEXT])
     ):
         pins_text = terminals_apart(pins_text[:LONGEST_TEXT])
     if (marked := with_names_marked(pins_text, kind)) != pins_text:

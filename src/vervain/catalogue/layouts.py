@@ -17,6 +17,8 @@ from vervain.model.colours import read_colour
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
 # What the three Hall sensors of a motor are printed as.
 HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"})
+# The contact of a drive's relay.
+OF_RELAY = re.compile(r"^([RTKMF]\d?)A \1B \1C$", re.I)
 # A line that is marked as a name: “POWER:”, “[POWER]”, “# POWER”.
 HEADED = re.compile(r"^\s*(?:[#*=]+\s*\S.*|\[.+\]|[A-Za-z][^:|\t]{0,23}:)\s*[*=]*$")
 # A name of letters and a number, or of an axis: K1, CN12, X MIN.
@@ -93,6 +95,8 @@ def line_name(words: list[str], number: int) -> tuple[str, list[str]]:
         return stem, words
     if any(halls <= {word.casefold() for word in words} for halls in HALLS):
         return "HALL", words
+    if OF_RELAY.match(" ".join(words)):
+        return "RELAY", words
     if len(words) > 2 and len(words[0]) > 2 and all(len(word) < 2 for word in words[1:]):
         return words[0], words[1:]
     return f"PLUG {number}", words
@@ -195,7 +199,7 @@ def unnamed_as_table(text: str, kind: str) -> str:
         or by_pin
         or (not is_lines and any(len(line) > 1 for line in lines))
         or not all(PRINT.match(word) for word in words)
-        or any(line[0].isdigit() or read_colour(line[-1]) for line in listed)
+        or any(line[0].isdigit() or _is_colour(line[-1], kind) for line in listed)
     ):
         return text
     rows = []
@@ -209,6 +213,11 @@ def unnamed_as_table(text: str, kind: str) -> str:
             name, words = line_name(line, number)
         rows += [f"{name}\t{word}" for word in words]
     return "\n".join(("port\tsignal", *rows))
+
+
+def _is_colour(word: str, kind: str) -> bool:
+    """Whether a word is a colour, and no print: VIO is what feeds the logic of a driver."""
+    return read_colour(word) is not None and read_function(word, kind) is None
 
 
 def one_a_row(text: str, kind: str) -> str:

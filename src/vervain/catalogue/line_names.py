@@ -3,6 +3,7 @@
 """
 
 import re
+from collections import Counter
 
 from vervain.catalogue.layouts import AXIS_LETTER, FEEDS, PRINT, listed_words, named_line
 from vervain.catalogue.manual import ALTERNATING
@@ -26,6 +27,11 @@ BEHIND_AXIS = re.compile(r"^(?:axis|motor|mot|min|max|lim|limit|end|endstop|home
 # What stands behind what a connector is for: POWER IN, SPINDLE ENC.
 SAYS_WHICH = frozenset({"in", "out", "enc", "encoder"})
 SIGNS = "+-−"
+# The channels of an encoder, or the two lines of a bus, and what stands behind them.
+CHANNELS_OF = re.compile(r"^(?P<stem>[A-Z]*?)A (?P=stem)B(?P<z> (?P=stem)[ZNI])?(?P<rest>( \S+)*)$")
+# What a contact does, or the common of several terminals, behind the name of what these are of.
+THROW = re.compile(r"^(?:N\.?[OC]\.?|COM|C)$", re.I)
+COMMON = re.compile(r"^(?:COM|GND|0V)$", re.I)
 
 
 def with_names_marked(text: str, kind: PartKind) -> str:
@@ -35,7 +41,12 @@ def with_names_marked(text: str, kind: PartKind) -> str:
     """
     if any(mark in text for mark in SEPARATORS[:2]):
         return text
-    lines = text[:LONGEST_TEXT].splitlines()
+    lines = _with_pairs_in_a_line(text[:LONGEST_TEXT].splitlines(), kind)
+    lines = [_with_name_once(line, kind) for line in lines]
+    if (twice := Counter(line.split(":")[0] for line in lines if ":" in line).most_common(1)) and (
+        twice[0][1] > 1
+    ):
+        return text
     split = [line.split() for line in lines]
     counts = [_words_of_name(words, kind) for words in split]
     filled = [words for words in split if words]
@@ -54,6 +65,54 @@ def with_names_marked(text: str, kind: PartKind) -> str:
         f"{' '.join(words[:count])}: {' '.join(words[count:])}" if count else line
         for line, words, count in zip(lines, split, counts, strict=True)
     )
+
+
+def _with_name_once(line: str, kind: PartKind) -> str:
+    """A line in which the name of a connector stands before each of its contacts, RUN NO RUN COM,
+    or before the common of those that are counted, STO1 STO2 STO COM, with the name before all.
+    """
+    words = listed_words(line)
+    if kind not in BOARD_KINDS or len(words) < 3 or ":" in line:
+        return line
+    name = words[0]
+    if len(words) % 2 == 0 and set(words[::2]) == {name} and all(map(THROW.match, words[1::2])):
+        return f"{name}: {' '.join(words[1::2])}" if len(words) > 2 else line
+    *counted, name, common = words
+    if called := _called_by_channels(words, kind):
+        return f"{called}: {' '.join(words)}"
+    stems = {word.rstrip("0123456789") for word in counted}
+    is_common = COMMON.match(common) is not None and stems == {name} and name not in counted
+    return f"{name}: {' '.join((*counted, common))}" if is_common else line
+
+
+def _called_by_channels(words: list[str], kind: PartKind) -> str:
+    """What the connector of a controller is for that has A and B and their feed: an encoder's, or,
+    with a way back alone, a serial bus (TIA/EIA-485 names its lines so); none of any other.
+    """
+    ends = CHANNELS_OF.match(" ".join(words))
+    others = [read_function(word, kind) for word in ends["rest"].split()] if ends else []
+    if ends is None or set(others) - {"plus", "zero"}:
+        return ""
+    if "plus" in others or ends["z"] or ends["stem"]:
+        return "ENC" if kind == "controller" else ""
+    return "RS485" if others == ["zero"] and kind in ("controller", "frequency inverter") else ""
+
+
+def _with_pairs_in_a_line(lines: list[str], kind: PartKind) -> list[str]:
+    """The lines of a source of power with both ends of each of its contacts in one: START 1,
+    START 2.
+    """
+    if kind != "tool power source":
+        return lines
+    found: list[str] = []
+    for line in lines:
+        *words, number = line.split() or [""]
+        before = f"{' '.join(words)} 1"
+        if words and number == "2" and found and found[-1].strip() == before:
+            found[-1] = f"{' '.join(words)}: 1 2"
+        else:
+            found.append(line)
+    return found
 
 
 def named_apart(text: str) -> tuple[str, str]:
@@ -130,6 +189,8 @@ def _can_be_name(words: list[str], kind: str) -> bool:
     if len(first) == 1 or AXIS_LETTER.match(first):
         return not any(len(word) == 1 and word.isalpha() for word in rest)
     function = read_function(first, kind)
+    if function == "step" and any(read_function(word, kind) == "direction" for word in rest):
+        return False
     is_terminal = function in FEEDS and not _is_of_power(first) and not _are_both_signs(rest)
     if is_terminal or (first.casefold() in ALTERNATING and rest.count(first) == 1):
         return False

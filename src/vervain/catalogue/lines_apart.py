@@ -9,6 +9,7 @@ from vervain.catalogue.port_roles import AS_ALARM, PortPin
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role
 from vervain.model.part import PartKind, PinFunction, PortKind
+from vervain.text.name_words import name_words, says
 
 Pins = tuple[PortPin, ...]
 FEED = ("plus", "zero", "pe", "line", "neutral")
@@ -18,10 +19,6 @@ LEAST_GENERAL = 3
 LINES: tuple[PortKind, ...] = (
     "digital input", "switched output", "analogue input", "analogue output",
 )  # fmt: skip
-# What a contact tells of a source, a drive or a laser.
-TELLS = re.compile(
-    r"\b(al\d?|ok|okay|ready|run|running|busy|moving|move|motion|done|alarm|fault|error)\b", re.I
-)
 # Outputs that are contacts where two terminals bear their name.
 OF_CONTACT = re.compile(r"^(?:Q|DQ|DO|OUT|OUTPUT|RELAY|REL|K)\W?\d", re.I)
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
@@ -54,7 +51,8 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     serves_all = several and {pin.function for pin in others} <= {*FEED, "com", "none"}
     if len(lines) < 2 or not (serves_all or role.kind in LINES or role == AS_ALARM):
         return {name: pins}
-    shared = tuple(pin for pin in others if pin.function in ("plus", "zero", "com"))
+    # A terminal that is printed twice is one, with room for more wires.
+    shared = tuple(dict.fromkeys(pin for pin in others if pin.function in ("plus", "zero", "com")))
     functions = [pin.function for pin in shared]
     if len(set(functions)) < len(functions):
         # Several voltages to choose from stay by themselves.
@@ -76,7 +74,7 @@ def _pair_of_one_name(words: str, printed: str) -> Pins:
     """Two terminals under one name are a contact that tells something or is an output, Q1 and Q1,
     else an input that a contact between them works.
     """
-    tells = TELLS.search(words) is not None or OF_CONTACT.match(printed) is not None
+    tells = says(words, name_words().tells) or OF_CONTACT.match(printed) is not None
     functions: tuple[PinFunction, PinFunction] = ("com", "no") if tells else ("signal", "zero")
     return tuple(PortPin(f"{printed} {number}", f) for number, f in enumerate(functions, 1))
 

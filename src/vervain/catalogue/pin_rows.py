@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from msgspec.structs import replace
 
@@ -40,6 +40,10 @@ class JoinedRow(Record, frozen=True, kw_only=True):
     marks: tuple[str, ...] = ()
     is_used: bool = True
     text: str = ""
+
+
+# Rows of a part, in the order in which they were typed.
+Rows = tuple[JoinedRow, ...]
 
 
 class Columns(Record, frozen=True, kw_only=True):
@@ -189,3 +193,15 @@ def split_headings(rows: tuple[TypedRow, ...]) -> tuple[Columns | None, tuple[Ty
     rows = tuple(r for r in rows if r.text.strip("|+-=: \t") or {*r.text.split()} <= {"+", "-"})
     columns = columns_of(rows[0]) if rows else None
     return (columns, rows[1:]) if columns is not None else (None, rows)
+
+
+def with_functions(rows: Rows, told: Mapping[int, PinFunction | None]) -> Rows:
+    """The rows with other functions, by the `id` of those that have them."""
+    return tuple(
+        replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
+    )
+
+
+def used_rows(rows: Rows) -> list[JoinedRow]:
+    """The rows that go into the part."""
+    return [row for row in rows if row.is_used]

@@ -166,8 +166,10 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
         if found is None and short != plain:
             found = _functions(kind).get(short)
     if found is None and plain[-1:] in ("+", "-") and plain[:-1] == _plain(port):
-        # The signs of a plug by its name: BED+ and BED- at BED.
-        found = _functions(kind).get(plain[-1])
+        # The signs of a plug by its name: BED+ and BED- at BED; T+ of T is measured anywhere.
+        known = _functions(kind).get(plain)
+        is_measured = known in ("measure+", "measure-")
+        found = known if is_measured else _functions(kind).get(plain[-1])
     return found
 
 

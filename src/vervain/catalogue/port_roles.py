@@ -108,6 +108,8 @@ AS_ALARM = Role(
     signals="output",
     becomes=("signal",),
 )
+# The contact by which a source or a converter tells that it does its work.
+AS_TOLD = Role(kind="contact", words="contact that tells, to an input", end="device")
 THROUGH = next(role for role in ROLES if role.kind == "contact")
 # By which a drive knows how the rotor of a brushless motor stands.
 HALL_FUNCTIONS = frozenset({"hall U", "hall V", "hall W"})
@@ -128,13 +130,14 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
     if kind == "terminal strip":
         return (role_of("terminals"),)
     if kind in DRIVE_KINDS:
-        return (AS_COMMAND, AS_SERVO, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, *ROLES)
+        own = (AS_COMMAND, AS_SERVO, AS_ON_BUS, AS_DEVICE, AS_ENCODER_OUT, AS_ALARM, AS_TOLD)
+        return (*own, *ROLES)
     if kind in ("stepper driver", "motor bridge"):
         return (AS_ON_BUS, AS_DEVICE, AS_ALARM, AS_SERVO, AS_MODULE, AS_SHIELD, *ROLES)
     if kind == "controller":
         plain = tuple(role for role in ROLES if role.kind != "bridge control")
         return (AS_BRIDGE_OUT, AS_LOGIC_OUT, AS_SHIELD, AS_ON_BUS, *plain)
-    return (AS_SHIELD, AS_ON_BUS, AS_SWITCHED, AS_ALARM, *ROLES)
+    return (AS_SHIELD, AS_ON_BUS, AS_SWITCHED, AS_ALARM, AS_TOLD, *ROLES)
 
 
 def roles_of_lines() -> tuple[Role, ...]:

@@ -264,7 +264,8 @@ def _is_anybodys(pin: Print) -> bool:
     """Whether a pin is a line for whatever hangs there, or of a bus whose devices the board
     feeds.
     """
-    return is_general(pin.name) or pin.function in ("data", "clock", "select")
+    of_a_bus = pin.function in ("data", "clock", "select") or pin.of == "SPI"
+    return is_general(pin.name) or of_a_bus
 
 
 def _feeds_apart(groups: list[Group]) -> list[Group]:

@@ -16,6 +16,7 @@ from vervain.catalogue.port_roles import (
     AS_SERVO,
     AS_SHIELD,
     AS_SWITCHED,
+    AS_TOLD,
     BUS_FUNCTIONS,
     HALL_FUNCTIONS,
     PortPin,
@@ -24,6 +25,7 @@ from vervain.catalogue.port_roles import (
 )
 from vervain.catalogue.port_words import port_words
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
+from vervain.text.name_words import name_words, says
 
 # What a drive's port is by its name: pulses that tell its speed, servo pulses that command it.
 PULSES = re.compile(r"\b(fg|tach|tacho|pg)\b", re.I)
@@ -175,7 +177,8 @@ def _by_functions(seen: _Seen) -> Role | None:
         return AS_SERVO
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
-        return role_of("bridge control" if is_control else "bridge output")
+        is_motor = functions & {"motor+", "motor-"} and not is_control
+        return role_of("bridge output" if is_motor else "bridge control")
     if WHEEL.search(seen.name) and functions & {"encoder A", "phase A+"}:
         return role_of("encoder")
     if functions & {"stop A+", "stop B+"}:
@@ -201,7 +204,10 @@ def _of_a_module(seen: _Seen) -> Role | None:
     if kind == "signal converter" and is_output and seen.names & ANALOGUE_NAMES:
         return role_of("analogue output")
     if functions & {"nc", "no"} or functions == {"com"}:
-        return role_of("relay contact")
+        tells = kind in ("tool power source", "signal converter") and says(
+            seen.name, name_words().tells
+        )
+        return AS_TOLD if tells else role_of("relay contact")
     if kind == "relay module" and functions <= {"plus", "zero"} and is_output:
         return role_of("switched output")
     if kind == "relay module" and "signal" in functions and not STARTS.match(seen.name):
@@ -232,8 +238,10 @@ def _by_name(seen: _Seen) -> Role | None:
         return role_of("switched output")
     if kind == "controller" and seen.names & COMMAND_NAMES:
         return role_of("analogue output")
-    whole = port_words().kind_by_whole(words)
-    if whole is None and kind == "controller" and "signal" in seen.functions:
+    # What the first word begins with counts before a letter behind it: LIM A is a limit.
+    begins = port_words().kinds_by_beginning(words[:1])
+    whole = port_words().kind_by_whole(words[:1] if begins else words)
+    if whole is None and not begins and kind == "controller" and "signal" in seen.functions:
         whole = port_words().kind_by_whole(sorted(seen.names))
     if whole is not None and not only_power:
         return role_of(whole)

@@ -4,9 +4,9 @@ and the command for its power, each a port of its own with the common that they 
 
 import re
 
-from vervain.catalogue.lines_apart import TELLS
 from vervain.catalogue.pin_words import permit_words
 from vervain.catalogue.port_roles import PortPin
+from vervain.text.name_words import name_words, says
 
 Pins = tuple[PortPin, ...]
 
@@ -14,7 +14,10 @@ Pins = tuple[PortPin, ...]
 def source_lines(name: str, pins: Pins) -> dict[str, Pins]:
     """The ports of such a connector, by their names; one that has a line alone stays as it is."""
     if len(pins) == 2 and pins[0].name == pins[1].name:
-        return {name: _pair(f"{name} {pins[0].name}", pins[0].name)}
+        printed = pins[0].name
+        return {name: _pair(f"{name} {printed}", f"{printed} 1", f"{printed} 2")}
+    if [pin.name for pin in pins] == ["1", "2"]:
+        return {name: _pair(name, "1", "2")}
     mains = tuple(pin for pin in pins if pin.function in ("line", "neutral"))
     if mains:
         mains += tuple(pin for pin in pins if pin.function == "pe")
@@ -43,12 +46,11 @@ def _is_permit(pin: PortPin) -> bool:
     return pin.function in ("none", "signal") and pin.name.casefold() in permit_words()
 
 
-def _pair(words: str, printed: str) -> Pins:
+def _pair(words: str, first: str, second: str) -> Pins:
     """Two terminals under one name: a contact that tells something, an input that permits, or what
     starts the source when it is closed.
     """
-    first, second = f"{printed} 1", f"{printed} 2"
-    if TELLS.search(words):
+    if says(words, name_words().tells):
         return PortPin(first, "com"), PortPin(second, "no")
     is_permit = not permit_words().isdisjoint(words.casefold().split())
     return PortPin(first, "signal" if is_permit else "enable"), PortPin(second, "zero")

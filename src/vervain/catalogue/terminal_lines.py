@@ -66,8 +66,27 @@ def _terminals(line: str) -> list[str]:
     does = [word for word in words if DOES.match(word)]
     if does and not all(map(TWO_FIGURES.match, ends)):
         # Only the word says what 1 and 2 do.
-        return [f"{end} {does[0]}" for end in ends] if len(does) == 1 and len(ends) == 2 else []
+        return _paired(words)
     return _joined_at_poles(ends)
+
+
+def _paired(words: list[str]) -> list[str]:
+    """The two ends of each contact with the word that stands before or behind them: 1 2 NC 3 4 NO;
+    none where these do not alternate.
+    """
+    spread = [end for word in words for end in (_ends(word) if not DOES.match(word) else (word,))]
+    places = [at for at, word in enumerate(spread) if DOES.match(word)]
+    if len(spread) % 3 or places not in (
+        list(range(0, len(spread), 3)),
+        list(range(2, len(spread), 3)),
+    ):
+        return []
+    found: list[str] = []
+    for at in range(0, len(spread), 3):
+        does = spread[at + places[0]]
+        first, second = (word for word in spread[at : at + 3] if word != does)
+        found += [first, f"{second} {does}"]
+    return found
 
 
 def _joined_at_poles(ends: list[str]) -> list[str]:
@@ -90,10 +109,14 @@ def _is_terminal(word: str) -> bool:
     return any(at.match(word) for at in (TWO_FIGURES, POLE, COIL, FIGURES, SAFE, OF_MAINS))
 
 
-def is_safety_relay(text: str) -> bool:
-    """Whether terminals are those of a safety relay: its two channels are among them."""
-    words = {word.upper() for word in MARKS.split(text)}
-    return {"S12", "S22"} <= words
+def is_relay(text: str) -> bool:
+    """Whether terminals are those of a relay by their standard numbers: the two channels of a
+    safety relay are among them, or they are a coil, contacts and nothing else.
+    """
+    words = {word.upper().rstrip("+-") for word in MARKS.split(text)} - {""}
+    contacts = words - {"A1", "A2"}
+    is_plain = len(words) > len(contacts) + 1 and all(map(TWO_FIGURES.match, contacts))
+    return {"S12", "S22"} <= words or (is_plain and bool(contacts))
 
 
 def _are_one(number: str, side: str) -> bool:

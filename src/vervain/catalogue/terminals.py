@@ -22,8 +22,9 @@ from vervain.catalogue.terminal_numbers import (
 )
 from vervain.model.base import Record
 from vervain.model.electrical import MAINS_V, FeedIn
-from vervain.model.elements import Bridge, Contact, Element, Fuse, Winding
+from vervain.model.elements import Bridge, Contact, Element, Fuse, FuseKind, Winding
 from vervain.model.part import Option, PartKind, Pin, PinFunction, Port
+from vervain.text.name_words import name_words, says
 
 # The ends of a coil: by IEC 60947, by its signs, and of relays for cars (DIN 72552).
 COILS = (("A1", "A2"), ("COIL+", "COIL-"), ("85", "86"))
@@ -45,22 +46,10 @@ SIGNED_POLE = re.compile(r"^[+−-][1-4]$|^[12][+−-]$")
 SOLID_POLE = re.compile(r"^(?:(?:AC|LOAD|OUT|OUTPUT|~)[ ]?(?:\.?[12])?|[12]~|AC ?LOAD[12]?)$", re.I)
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
-LARGEST_BLADE_A = 30.0
+# Cartridges of 5 x 20 mm go up to this (IEC 60127-2).
+LARGEST_BLADE_A, LARGEST_CARTRIDGE_A = 30.0, 10.0
 # What a contact does at rest, as it is printed: N.O., NC.
 WORDS_OF_CONTACT = re.compile(r"\bN\.?([OC])\b", re.I)
-# A switch of such a name is worked by a person; any other by the machine, or a door.
-BY_HAND = re.compile(
-    r"button|selector|pedal|\bkey\b|hand|main|isolator|start|reset|\bpower switch|toggle|rocker",
-    re.I,
-)
-# One of such a name turns something on: its contact closes.
-TURNS_ON = re.compile(
-    r"\b(?:mains?|power|battery|isolator|toggle|rocker|start (?:button|key))\b", re.I
-)
-# What is called so opens something when it is worked, and is no such switch.
-OPENS = re.compile(r"\b(?:off|stop|limit|end)\b", re.I)
-# A switch of such a name sits at what opens, and on no axis.
-AT_A_DOOR = re.compile(r"\b(?:lid|door|cover|guard|hood|gate|hatch|flap|drawer)s?\b", re.I)
 
 
 class Terminals(Record, frozen=True, kw_only=True):
@@ -74,18 +63,24 @@ class Terminals(Record, frozen=True, kw_only=True):
 
 def worked_by(title: str) -> str:
     """What works the contacts of a switch of a name."""
-    return "hand" if BY_HAND.search(title) else "plunger"
+    return "hand" if says(title, name_words().by_hand) else "plunger"
+
+
+def opens_by_heat(title: str) -> bool:
+    """Whether a switch of a name is a cut-out, which lies in the feed of what it protects."""
+    return says(title, name_words().cut_out)
 
 
 def turns_on(title: str) -> bool:
     """Whether a switch of a name turns something on, so that its contact is one that closes."""
-    opens = is_at_a_door(title) or OPENS.search(title) is not None
-    return TURNS_ON.search(title) is not None and not opens
+    words = name_words()
+    opens = is_at_a_door(title) or says(title, words.opens)
+    return says(title, words.turns_on) and not opens
 
 
 def is_at_a_door(title: str) -> bool:
     """Whether a switch of a name sits at a door or a lid."""
-    return AT_A_DOOR.search(title) is not None
+    return says(title, name_words().at_a_door)
 
 
 def terminal_part(
@@ -100,19 +95,48 @@ def terminal_part(
     """
     names = tuple(prints)
     if kind == "fuse":
-        return _fuse(names, numbers)
+        return _fuse(names, numbers, title)
     if kind == "connector":
         return _connector(names)
     if kind == "thermistor":
         return _thermistor(names, lead_length_m)
+    if kind == "switch" and opens_by_heat(title):
+        return _cut_out(names, numbers, lead_length_m)
     return _contacts(kind, prints, numbers, title)
+
+
+def _cut_out(
+    names: tuple[str, ...], numbers: Mapping[str, float], lead_length_m: float
+) -> Terminals:
+    """Two ends of a contact that heat opens."""
+    if len(names) != 2:
+        return Terminals(problems=("A cut-out has two leads: call them by two names.",))
+    first, second = names
+    port = Port(
+        id="LEADS", kind="terminals", end="through", pins=(_through(first), _through(second)),
+        lead_length_m=lead_length_m,
+    )  # fmt: skip
+    opens = Contact(
+        pins=(("LEADS", first), ("LEADS", second)), rest="NC", worked_by="heat",
+        current_max_a=numbers.get("contact_max_a") or None,
+    )  # fmt: skip
+    return Terminals(ports=(port,), inside=(opens,))
 
 
 def _through(name: str) -> Pin:
     return Pin(id=name, function="through")
 
 
-def _fuse(names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
+def _fuse_kind(numbers: Mapping[str, float], title: str) -> FuseKind:
+    """What is put into a holder of a name and with these limits: blades bear no mains."""
+    if says(title, name_words().breaker):
+        return "breaker"
+    if (numbers.get("v_max_v") or 0.0) < MAINS_V:
+        return "blade"
+    return "IEC 60127" if (numbers.get("fuse_max_a") or 0.0) <= LARGEST_CARTRIDGE_A else "gG"
+
+
+def _fuse(names: tuple[str, ...], numbers: Mapping[str, float], title: str) -> Terminals:
     """Holders by pairs of terminals: the first two are one fuse, the next two another; and the
     contacts of a breaker that say whether it has tripped.
     """
@@ -137,6 +161,7 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float]) -> Terminals:
         Fuse(
             pins=((port.id, port.pins[0].id), (port.id, port.pins[1].id)),
             v_max_v=numbers.get("v_max_v") or None,
+            kind=_fuse_kind(numbers, title),
         )
         for port in ports
     )
@@ -199,20 +224,24 @@ def _contacts(
     works = alone.get(kind) or (ports[0].id if ports else "COIL")
     # What carries no number of a contact is one that opens, at a stop (IEC 60947-5-5).
     rest: PinFunction = "nc" if kind == "emergency stop" else "no"
-    poles = [
-        [common, (_said(prints[end[1]]) or _said(prints[common[1]]) or rest, end[1])]
-        for common, end in take_poles(left)
-    ]
+    poles: list[Found] = []
+    said: list[Found] = []
+    for common, end in take_poles(left):
+        word = _said(prints[end[1]]) or _said(prints[common[1]])
+        # A pole of a switch is said to open or to close where it is a contact like any other.
+        (said if kind == "switch" and word else poles).append([common, (word or rest, end[1])])
     if is_solid and not poles and len(ends := [n for n in left if SOLID_POLE.match(n)]) == 2:
         poles = [[("com", left.pop(ends[0])), ("no", left.pop(ends[1]))]]
     for found in (
         *poles,
+        *said,
         *(_changeovers(left) if kind == "contactor" else ()),
         *take_contacts(left),
         *take_named(left),
     ):
         # Beside poles a contact of two figures is an auxiliary one; alone it is what there is.
-        port = _contact_port(kind, found, is_auxiliary=bool(poles) and found not in poles)
+        is_auxiliary = found in said or (bool(poles) and found not in poles)
+        port = _contact_port(kind, found, is_auxiliary)
         ports.append(port)
         common = found[0][1]
         for function, name in found[1:]:
@@ -309,7 +338,8 @@ def _contact_port(kind: PartKind, found: Found, is_auxiliary: bool = False) -> P
     closes_only = [function for function, _ in found] == ["com", "no"]
     port_id = port_of(found)
     is_pole = kind in ("contactor", "solid-state relay") and closes_only and not is_auxiliary
-    is_switched = kind == "switch" and any(at.match(names[0]) for at in (POLE, POLE_BY_WORD))
+    is_line = any(at.match(names[0]) for at in (POLE, POLE_BY_WORD))
+    is_switched = kind == "switch" and is_line and not is_auxiliary
     if is_pole or is_switched:
         pins = tuple(_through(name) for name in names)
         return Port(id=port_id, kind="terminals", end="through", pins=pins)

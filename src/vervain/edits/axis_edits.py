@@ -205,8 +205,9 @@ def devices_in(axis: Axis, role: Role) -> tuple[str, ...]:
 
 
 def accepts(part: Part, role: Role) -> bool:
-    """Whether a part can fill a role."""
-    return part.kind in ROLE_KINDS[role]
+    """Whether a part can fill a role: the machine itself works a limit, and reads it."""
+    is_worked = part.kind != "switch" or not (part.is_by_hand or part.is_in_a_line)
+    return part.kind in ROLE_KINDS[role] and is_worked
 
 
 def put_in_role(machine: Machine, axis_id: str, role: Role, designator: str) -> Machine:

@@ -30,6 +30,7 @@ from vervain.supply.states import feed_table
 from vervain.tables.explanations import explanations
 from vervain.tables.guide import guides
 from vervain.tables.open_leads import advice
+from vervain.text.name_words import name_words
 
 log = logging.getLogger("vervain")
 # The tables that can be replaced, each with what reads it.
@@ -51,6 +52,7 @@ READERS: dict[str, Callable[[], object]] = {
     "pin_words.toml": wordings,
     "port_words.toml": port_words,
     "device_words.toml": device_words,
+    "name_words.toml": name_words,
     "own_words.toml": own_wordings,
     "figures.toml": figure_words,
     "presets.toml": presets,

@@ -63,7 +63,7 @@ class Contact(Record, tag="contact", frozen=True, kw_only=True):
     switches: Literal["AC", "DC"] | None = None
 
 
-FuseKind = Literal["blade", "IEC 60127", "gG"]
+FuseKind = Literal["blade", "IEC 60127", "gG", "breaker"]
 
 
 class Fuse(Record, tag="fuse", frozen=True, kw_only=True):

@@ -21,7 +21,7 @@ from vervain.model.base import (
     Record,
 )
 from vervain.model.electrical import Electrical, LogicOutput
-from vervain.model.elements import Bridge, Element
+from vervain.model.elements import BY_HAND, Bridge, Contact, Element
 from vervain.model.live_entry import LiveEntry
 from vervain.model.ratings import Battery, Controller, Counter, Driver, EncoderRating, Stepper
 
@@ -148,6 +148,8 @@ PortKind = Literal[
     "transducer",
     "transducer input",
 ]
+# Ports by which a drive is told what to do: by a board, or by a knob and a switch that go to it.
+WORKED_BY_HAND: tuple[PortKind, ...] = ("analogue command", "drive control", "bridge control")
 
 PinFunction = Literal[
     "plus", "zero", "pe", "line", "neutral",
@@ -269,6 +271,11 @@ class Port(Record, frozen=True, kw_only=True):
     def pin(self, pin_id: str) -> Pin | None:
         """The pin with this id."""
         return next((pin for pin in self.pins if pin.id == pin_id), None)
+
+    @property
+    def takes_plugs(self) -> bool:
+        """Whether others are plugged in there: a host, or what a knob or a switch may work."""
+        return self.end == "host" or (self.end == "device" and self.kind in WORKED_BY_HAND)
 
     def name_of(self, pin: Pin) -> str:
         """A pin's text, with its number where several pins of this port have that text: "-V 1"."""
@@ -400,8 +407,22 @@ class Part(Record, frozen=True, kw_only=True):
 
     @property
     def letter(self) -> str:
-        """Designator letter by IEC 81346-2."""
+        """Designator letter by IEC 81346-2: what a hand works is a signal, or switches power."""
+        if self.is_by_hand:
+            return "Q" if self.is_in_a_line else "S"
         return DESIGNATOR_LETTERS[self.kind]
+
+    @property
+    def is_by_hand(self) -> bool:
+        """Whether it is a switch or a button for a hand."""
+        contacts = [element for element in self.inside if isinstance(element, Contact)]
+        by_hand = bool(contacts) and all(contact.worked_by in BY_HAND for contact in contacts)
+        return self.kind == "switch" and by_hand
+
+    @property
+    def is_in_a_line(self) -> bool:
+        """Whether power goes through it at every port: a main switch, a cut-out."""
+        return all(port.end == "through" for port in self.ports)
 
 
 def is_safety_relay(kind: PartKind, port_kinds: Iterable[PortKind]) -> bool:

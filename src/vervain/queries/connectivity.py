@@ -187,7 +187,7 @@ def host_ports(queries: Queries, ref: PortRef) -> tuple[PortRef, ...]:
     found: dict[PortRef, None] = {}
     for way in ways_of_port(queries, ref):
         port = queries.port(way.end.port_ref) if way.lands else None
-        if port is not None and port.end == "host" and not is_shared_pin(queries, way.end):
+        if port is not None and port.takes_plugs and not is_shared_pin(queries, way.end):
             found[way.end.port_ref] = None
     return tuple(found)
 

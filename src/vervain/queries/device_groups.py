@@ -3,7 +3,6 @@
 from typing import Literal
 
 from vervain.model.base import Record
-from vervain.model.elements import BY_HAND, Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, Part
 from vervain.queries.connectivity import host_ports, motors_of, steps_from, ways_of_port
@@ -100,14 +99,7 @@ def groups(queries: Queries) -> tuple[Group, ...]:
 
 def group_of(part: Part) -> str:
     """The group of a part that is on no axis: a switch for a hand is the operator's."""
-    return "Operator" if is_by_hand(part) else GROUP_OF_KIND[part.kind]
-
-
-def is_by_hand(part: Part) -> bool:
-    """Whether a part is a switch or a button for a hand."""
-    contacts = [element for element in part.inside if isinstance(element, Contact)]
-    by_hand = bool(contacts) and all(contact.worked_by in BY_HAND for contact in contacts)
-    return part.kind == "switch" and by_hand
+    return "Operator" if part.is_by_hand else GROUP_OF_KIND[part.kind]
 
 
 @query

@@ -1,4 +1,12 @@
-"""Words of titles inside a sentence."""
+"""Words of titles and lists of names inside a sentence."""
+
+from collections.abc import Sequence
+
+
+def in_a_row(names: Sequence[str]) -> str:
+    """Names as a sentence lists them: A, B and C; "" for none."""
+    first, last = ", ".join(names[:-1]), names[-1:]
+    return " and ".join(filter(None, (first, *last)))
 
 
 def within_a_sentence(title: str) -> str:

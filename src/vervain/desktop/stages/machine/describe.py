@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.catalogue.describe import Described, describe
-from vervain.catalogue.drafts import DESCRIBED, Draft, presets, usual_of
+from vervain.catalogue.drafts import DESCRIBED, Draft, drive_told, presets, usual_of
 from vervain.desktop.background import in_background
 from vervain.desktop.shared.jump import Command, JumpPanel
 from vervain.desktop.shared.plain import PlainLabel, plain
@@ -125,6 +125,7 @@ class DescribePage(PartPage):
         column.addWidget(self.tried)
         column.addLayout(self.foot())
         self.kind.currentTextChanged.connect(self._kind_changed)
+        self.title.textChanged.connect(self._follow_name)
         for field in (self.title, self.maker, self.model):
             field.textChanged.connect(self._changed)
         self.figures.changed.connect(self._changed)
@@ -237,6 +238,12 @@ class DescribePage(PartPage):
 
     def _kind(self) -> PartKind:
         return next(kind for kind in DESCRIBED if kind == self.kind.currentText())
+
+    def _follow_name(self, title: str) -> None:
+        """Chooses what an output drives where the name says it."""
+        told = drive_told(self._kind(), title)
+        if told is not None and told != self.figures.drive:
+            self.figures.choose_drive(told)
 
     def _take_preset(self, at: int) -> None:
         """Writes a preset into the two texts; both can be undone there."""

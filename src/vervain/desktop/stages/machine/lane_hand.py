@@ -11,7 +11,7 @@ from vervain.model.axis import ROLES, Role
 from vervain.model.machine import Machine
 from vervain.model.part import Part
 from vervain.queries.axis_places import Place, places_of_axis
-from vervain.queries.device_groups import group_of, is_by_hand
+from vervain.queries.device_groups import group_of
 from vervain.text.words import within_a_sentence
 
 
@@ -102,7 +102,7 @@ class LaneHand(QObject):
         empty.sort(key=lambda place: place.axis != first)
         more.sort(key=lambda place: (place.axis != first, place.role != "drive"))
         lane = Place(lane=group_of(part))
-        is_off_axis = is_by_hand(part) or (part.kind == "switch" and is_at_a_door(part.title))
+        is_off_axis = part.is_by_hand or (part.kind == "switch" and is_at_a_door(part.title))
         return (lane, *empty, *more) if is_off_axis else (*empty, lane, *more)
 
     def aim_next(self, by: int) -> None:

@@ -1,0 +1,68 @@
+"""What the leads of loads are: lamps with one lead together, several coils, two leads alone."""
+
+import re
+from collections import Counter
+
+from msgspec.structs import replace
+
+from vervain.catalogue.pin_rows import Rows, used_rows, with_functions
+from vervain.model.part import PinFunction
+
+ZERO = re.compile(r"^(?:0\s?V|GND|-|N|\u2212)$", re.I)
+COMMON_MINUS = re.compile(r"^C(?:OM)?(?:MON)?\s*[-\u2212]$", re.I)
+COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$", re.I)
+
+
+def colours_of_lamps(rows: Rows) -> Rows:
+    """With a common minus each colour of a lamp is a plus: it is called so, or is a black or blue
+    lead.
+    """
+    used = used_rows(rows)
+    coloured = [row for row in used if row.colour and row.function is None and not row.name]
+    has_common = any(row.function == "com" or COMMON_MINUS.match(row.text.strip()) for row in used)
+    if len(coloured) > 1 and has_common:
+        # Of a tower each light is called by its colour alone.
+        called = {
+            id(row): replace(row, name=row.colour or "", function="load-") for row in coloured
+        }
+        rows = tuple(replace(called.get(id(row), row), marks=()) for row in rows)
+        used = used_rows(rows)
+    common = [
+        row for row in used
+        if ZERO.match(row.name) or COMMON_MINUS.match(row.text.strip())
+        or (row.function == "com" and row.colour in ("BK", "BU"))
+    ]  # fmt: skip
+    others = [row for row in used if row not in common]
+    if len(common) != 1 or len(used) < 3 or any(row.function != "load-" for row in others):
+        return rows
+    told: dict[int, PinFunction | None] = {id(row): "load+" for row in others}
+    return with_functions(rows, {**told, id(common[0]): "load-"})
+
+
+def coils(rows: Rows) -> Rows:
+    """The ends of several coils, A+ A− B+ B−, each at a plug of its own."""
+    used = used_rows(rows)
+    ends = [(row, match) for row in used if not row.port and (match := COIL.match(row.name))]
+    count = Counter((match["stem"], match["sign"]) for _, match in ends)
+    stems = {stem for stem, _ in count}
+    is_pairs = len(stems) > 1 and len(ends) == len(used) == len(count) == 2 * len(stems)
+    signs: dict[str, PinFunction] = {"+": "load+", "-": "load-"}
+    found = {
+        id(row): replace(row, port=match["stem"], function=signs[match["sign"]], marks=())
+        for row, match in ends
+        if is_pairs
+    }
+    return tuple(found.get(id(row), row) for row in rows)
+
+
+def two_leads(rows: Rows) -> Rows:
+    """Of two leads without a word, red is the plus and black the minus; else the first and the
+    second, as those of a coil or a heater are that minds no polarity.
+    """
+    used = used_rows(rows)
+    if len(used) != 2 or any(row.function or row.name for row in used):
+        return rows
+    first, second = used
+    if (first.colour, second.colour) in (("BK", "RD"), ("BU", "RD"), ("BU", "BN")):
+        first, second = second, first
+    return with_functions(rows, {id(first): "load+", id(second): "load-"})
