@@ -35,8 +35,10 @@ class PullUps(unittest.TestCase):
 
 class Fuses(unittest.TestCase):
     def test_the_largest_that_protects_a_core_by_what_each_kind_lets_through(self) -> None:
-        """I_n <= I_z and I_2 <= 1.45 I_z, with I_2 of 1.35, 2.1 and 1.6 times I_n."""
-        for kind, limit_a in (("blade", 10.0), ("IEC 60127", 6.905), ("gG", 9.063)):
+        """I_n <= I_z and I_2 <= 1.45 I_z, with I_2 of 1.35, 2.1, 1.6 and 1.45 times I_n."""
+        for kind, limit_a in (
+            ("blade", 10.0), ("IEC 60127", 6.905), ("gG", 9.063), ("breaker", 10.0),
+        ):  # fmt: skip
             with self.subTest(kind):
                 self.assertAlmostEqual(limit_a, fuse_limit_a(BEHAVIOURS[kind], 10.0), places=2)
-        self.assertEqual((0.75, 1.0, 1.0), tuple(b.load_ratio for b in BEHAVIOURS.values()))
+        self.assertEqual((0.75, 1.0, 1.0, 1.0), tuple(b.load_ratio for b in BEHAVIOURS.values()))

@@ -283,7 +283,7 @@ class OnMachines(unittest.TestCase):
         self.assertEqual(3, len(proposal.placements))
         self.assertTrue(proposal.conflicts)
         words = proposal.conflicts[0].words
-        self.assertIn("ANALOGUE 1 and K1 ANALOGUE 2 and K1 ANALOGUE 3", words)
+        self.assertIn("ANALOGUE 1, K1 ANALOGUE 2 and K1 ANALOGUE 3", words)
         self.assertEqual(4, len(proposal.conflicts[0].plugs))
         odd = small.bench("M1 quoin-ps9").machine
         self.assertEqual("No free port fits M1.", propose(odd).conflicts[0].words)

@@ -85,7 +85,7 @@ class Spreading(unittest.TestCase):
         _, proposal = placed(machine)
         (conflict,) = proposal.conflicts
         self.assertEqual(
-            "No free port fits T1. PUL+ at K1 GP3: Its diode would get 3.17 to 8.97 mA.",
+            "No free port fits T1 CONTROL. PUL+ at K1 GP3: Its diode would get 3.17 to 8.97 mA.",
             conflict.words,
         )
 

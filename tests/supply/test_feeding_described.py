@@ -13,6 +13,7 @@ from described_machines import (
     unwired_station,
     unwired_table,
 )
+from heat_machines import unwired_extruder, wired_extruder, wired_roaster
 from novice_machines import unwired_cutter, unwired_plant
 from printed_machines import unwired_winder
 from robot_machines import unwired_lift, unwired_robot
@@ -21,7 +22,9 @@ from tests.catalogue.test_device_ports import made
 from tests.sampling import seeded, some
 from tests.supply.test_feeding_safety_relay import at, grave, wired
 from vervain import api
-from vervain.model.machine import Machine
+from vervain.bench.checklist import bench_list
+from vervain.model.machine import Machine, PortRef
+from vervain.ports.fit import fit
 from vervain.queries.machine_queries import Queries
 from vervain.stops.verdicts import stop_demands
 from vervain.supply.feed_tree import feed_trees
@@ -162,6 +165,44 @@ class Described(unittest.TestCase):
         trees = feed_trees(Queries(machine), "everything")
         waiting = {b.device for t in trees if t.source.kind == "unfed" for b in t.branches[1:]}
         self.assertEqual(set(), {name for name in waiting if name.startswith("M")})
+
+    def test_what_no_board_commands_is_worked_by_hand(self) -> None:
+        """A knob and a switch go to the drive itself; mains go through switch, breaker, relays."""
+        proposal = api.place(unwired_extruder())
+        self.assertEqual((), proposal.conflicts)
+        hosts = {p.plug.device: (p.host.device, p.host.port) for p in proposal.placements}
+        self.assertEqual(("T1", "ANALOG"), hosts["B3"])
+        self.assertEqual(("T1", "CONTROL"), hosts["S3"])
+        machine = wired_extruder()
+        queries = Queries(machine)
+        self.assertEqual(13, queries.setting("F1", "rating_a"))
+        for zone in (1, 2):
+            rail = {ref.device for ref in queries.rail(at(f"E{zone}:LEADS:1"))}
+            self.assertIn(f"Q{zone + 2}", rail)
+            self.assertNotIn(
+                f"Q{5 - zone}", {r.device for r in queries.net(at(f"E{zone}:LEADS:1"))}
+            )
+        result = api.check(machine)
+        self.assertEqual([], [f.key for f in result.open if f.consequence != "Workmanship"])
+        steps = {step.id: step for step in bench_list(queries)}
+        self.assertEqual("about 10 V, and none at its lower end", steps["command T1 ANALOG"].see)
+        self.assertNotIn("input B3", steps)
+
+    def test_two_share_a_bus_each_by_a_line_of_its_own(self) -> None:
+        machine = wired_roaster()
+        queries = Queries(machine)
+        chosen = [queries.net(at(f"{name}:PLUG 1:4")) for name in ("K3", "K4")]
+        hosts = [{ref.pin for ref in net if ref.device == "K1"} for net in chosen]
+        self.assertEqual([1, 1], [len(pins) for pins in hosts])
+        self.assertNotEqual(*hosts)
+        bus = PortRef(device="K1", port="BUS")
+        self.assertEqual(
+            "does not fit", fit(queries, PortRef(device="K4", port="PLUG 1"), bus).verdict
+        )
+        self.assertIn("S1", {ref.device for ref in queries.rail(at("E1:LEADS:1"))})
+        self.assertEqual(
+            [], [f.key for f in api.check(machine).open if f.consequence != "Workmanship"]
+        )
 
     def test_an_inlet_feeds_terminals_and_each_port_has_what_it_is_called_after(self) -> None:
         machine, plan = wired(unwired_engraver())

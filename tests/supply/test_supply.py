@@ -40,7 +40,7 @@ from vervain.supply.rewiring import (
     put_fuse,
     take_feed_off,
 )
-from vervain.supply.sizing import USUAL_MM2, gauge_for
+from vervain.supply.sizing import USUAL_MM2, gauges_for
 from vervain.supply.solution import solved_feeds
 from vervain.supply.states import STATES
 from vervain.supply.voltage_profile import along, feed_path
@@ -327,7 +327,7 @@ class Choosing(unittest.TestCase):
         for length_m in (5.0, 9.0, 14.0):
             machine = cases.pump(length_m=length_m)
             row = arrival(machine, "M1")
-            cable, area = gauge_for(Queries(machine), "everything", row)
+            (cable,), area = gauges_for(Queries(machine), "everything", row)
             with self.subTest(length_m):
                 self.assertEqual("W1", cable)
                 better = arrival(set_gauge(machine, "W1", area), "M1")
@@ -338,7 +338,7 @@ class Choosing(unittest.TestCase):
 
     def test_what_thicker_cores_cannot_mend_gets_no_proposal(self) -> None:
         near = cases.pump(length_m=0.2)
-        self.assertIsNone(gauge_for(Queries(near), "everything", arrival(near, "M1")))
+        self.assertIsNone(gauges_for(Queries(near), "everything", arrival(near, "M1")))
 
     def test_a_battery_lasts_by_what_is_taken(self) -> None:
         queries = Queries(ARM)

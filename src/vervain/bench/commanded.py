@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from vervain.bench.step import BenchStep, around, bench_table
 from vervain.electrical.unmet_needs import natures
-from vervain.model.electrical import LogicOutput
+from vervain.model.electrical import FeedOut, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
 from vervain.queries.connectivity import motors_of
@@ -36,6 +36,9 @@ def _command(queries: Queries, ref: PortRef, port: Port) -> Iterator[BenchStep]:
     for at, other in _met(queries, ref, port):
         pin, met = queries.port(other.port_ref), queries.pin(other)
         given = met.electrical if met else None
+        if pin is not None and pin.kind == "analogue sensor" and isinstance(given, LogicOutput):
+            yield _knob(queries, ref, port, at, other.device)
+            return
         if pin is None or pin.kind != "analogue output" or not isinstance(given, LogicOutput):
             continue
         half_v = (given.high_min_v or 0.0) / 2
@@ -51,6 +54,23 @@ def _command(queries: Queries, ref: PortRef, port: Port) -> Iterator[BenchStep]:
             why="What gets another voltage turns at another speed.",
         )
         return
+
+
+def _knob(queries: Queries, ref: PortRef, port: Port, at: PinRef, knob: str) -> BenchStep:
+    """The step of what a hand tells a drive, from end to end of what the drive gives it."""
+    most_v = max(
+        (pin.electrical.nominal_v for pin in port.pins if isinstance(pin.electrical, FeedOut)),
+        default=0.0,
+    )
+    return BenchStep(
+        id=f"command {ref.device} {ref.port}",
+        device=ref.device,
+        do=f"Nothing started: turn {knob} to its upper end; volts at {pin_in_words(queries, at)}",
+        see=f"about {most_v:g} V, and none at its lower end" if most_v else "the most, then none",
+        window=around(most_v, bench_table().alike_ratio, "V") if most_v else None,
+        port=ref,
+        why="Turned round, it runs fastest where it should stand.",
+    )
 
 
 def _start(queries: Queries, ref: PortRef, port: Port) -> Iterator[BenchStep]:

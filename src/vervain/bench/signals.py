@@ -123,7 +123,7 @@ def _input(
 def _is_measured(queries: Queries, ref: PortRef) -> bool:
     """Whether a port reads a value, which no lamp shows."""
     port = queries.port(ref)
-    return port is not None and port.kind == "analogue input"
+    return port is not None and port.kind in ("analogue input", "analogue command")
 
 
 def _starts(queries: Queries, name: str) -> bool:

@@ -161,9 +161,16 @@ def feed_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
 
 @query
 def main_feed_pin(queries: Queries, device: str) -> PinRef | None:
-    """The feed of a device with the largest rating: the one that it drives with."""
-    pins = feed_pins(queries, device)
-    return max(pins, key=lambda pin: _feed(queries, pin).current_a or 0.0, default=None)
+    """The feed of a device with the largest rating: the one that it drives with. What feeds the
+    logic beside its signals is none.
+    """
+
+    def size(pin: PinRef) -> tuple[bool, float]:
+        port = queries.port(pin.port_ref)
+        beside = port is not None and port.kind == "step and direction"
+        return not beside, _feed(queries, pin).current_a or 0.0
+
+    return max(feed_pins(queries, device), key=size, default=None)
 
 
 def bridge_feed_pin(queries: Queries, device: str) -> PinRef | None:

@@ -21,6 +21,8 @@ BEHAVIOURS: dict[FuseKind, FuseBehaviour] = {
     "blade": FuseBehaviour(0.75, 1.35, "UL 248-14"),
     "IEC 60127": FuseBehaviour(1.0, 2.1, "IEC 60127-2"),
     "gG": FuseBehaviour(1.0, 1.6, "IEC 60269-1"),
+    # It holds 1.13 times its rating for an hour, and trips at 1.45 times.
+    "breaker": FuseBehaviour(1.0, 1.45, "IEC 60898-1"),
 }
 
 

@@ -25,7 +25,7 @@ class Need(Record, frozen=True, kw_only=True):
     via: Via
     of: tuple[Nature, ...] = ()
     of_outputs: bool = False
-    when: Literal["always", "offered", "mains", "on an axis"] = "always"
+    when: Literal["always", "offered", "mains", "on an axis", "isolated"] = "always"
     goal: str
     effect: str
     consequence: Literal["Damage", "Won't run", "Unreliable"]

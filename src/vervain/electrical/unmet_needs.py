@@ -8,7 +8,7 @@ from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import BOARD_KINDS, Pin, Port
 from vervain.model.ways_back import forward_of
-from vervain.queries.connectivity import is_joint, paths_from
+from vervain.queries.connectivity import is_joint, joined_inside, paths_from
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -174,6 +174,8 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
         return True
     if need.when == "offered" and not _offered(queries, at, need):
         return True
+    if need.when == "isolated" and (joined_inside(queries, at) or _feeds_its_inputs(port)):
+        return True
     if need.when == "on an axis" and axis_with_driver(queries, at.device) is None:
         return True
     wanted = need.to or (pin.function,)
@@ -184,6 +186,11 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
         )
     reached = queries.net(at) if need.via == "copper" else rail_and_feeding(queries, at)
     return any(_suits(queries, need, wanted, at, other) for other in reached)
+
+
+def _feeds_its_inputs(port: Port) -> bool:
+    """Whether a contact alone closes the inputs of a port: their current comes from inside."""
+    return any(isinstance(p.electrical, LogicInput) and p.electrical.pull_up_ohm for p in port.pins)
 
 
 def meets(queries: Queries, need: Need, at: PinRef, other: PinRef) -> bool:

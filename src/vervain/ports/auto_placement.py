@@ -11,6 +11,7 @@ order (1 a port).
 from collections.abc import Callable, Mapping
 
 from vervain.model.machine import PinRef, PortRef, SettingValue
+from vervain.model.part import PartKind
 from vervain.ports.belonging import axis_lettered, names_in
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
@@ -31,7 +32,7 @@ from vervain.ports.port_wishes import (
     is_of_stops,
     is_unlike,
     may_go,
-    tells_of_a_drive,
+    tells_something,
 )
 from vervain.ports.proposal import Conflict, Placement, Proposal
 from vervain.ports.switched_loads import channels_for_mains, works_what_is_used
@@ -48,9 +49,12 @@ MOVED, OTHER_AXIS, NEEDS, TURNED, NO_SPARE, METRE = 100, 30, 20, 15, 4, 3
 OTHERS_NAME, NOT_ITS_NAME, BARE_COIL = 25, 30, 20
 # An axis whose motor would turn one way alone; a port of an axis for what belongs to none.
 ONE_WAY, AN_AXIS = 60, 15
-# The contact by which a drive tells that it is in order, for a load.
-TELLS = 60
+# The contact by which a drive tells that it is in order, for a lamp; a brushed motor at an output
+# that is no bridge.
+TELLS, PAST_A_BRIDGE = 60, 25
 FARTHEST, FARTHEST_M = 12, 20
+# What tells by a contact that it does its work, to an input that is free.
+TELLING_KINDS: tuple[PartKind, ...] = ("tool power source", "signal converter")
 # So many ports of a kind are a bank of which one is better left over.
 BANK_OF = 3
 # Ties add up over all plugs, and must stay below a point.
@@ -84,6 +88,7 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
             not port.optional
             or port.id == start_to_join(queries, device)
             or works_what_is_used(queries, ref)
+            or (port.kind == "contact" and part.kind in TELLING_KINDS)
             or ref in channels_for_mains(queries)
         )
         if port.end != "device" or port.kind not in PLACED or not is_needed:
@@ -177,7 +182,8 @@ def _edge_cost(
         cost += NOT_ITS_NAME
     cost += BARE_COIL if is_bare_coil(queries, plug, answer.host) else 0
     cost += ONE_WAY if is_unlike(queries, plug, answer.host) else 0
-    cost += TELLS if tells_of_a_drive(queries, answer.host) else 0
+    cost += TELLS if tells_something(queries, answer.host) else 0
+    cost += PAST_A_BRIDGE if _is_past_a_bridge(queries, plug, answer.host) else 0
     near = min(answer.distance, FARTHEST)
     if axis is not None and near == 1 and not reason.startswith("the port"):
         reason = f"beside another port of {axis.id}"
@@ -187,6 +193,13 @@ def _edge_cost(
     if host_ports(queries, plug) and answer.host not in host_ports(queries, plug):
         cost += MOVED
     return cost, reason
+
+
+def _is_past_a_bridge(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a brushed motor would hang on something else than a bridge."""
+    theirs = queries.port(host)
+    is_motor = kind_of(queries, plug) == "bridge motor"
+    return is_motor and theirs is not None and theirs.kind != "bridge output"
 
 
 def kind_of(queries: Queries, plug: PortRef) -> str:
@@ -201,7 +214,7 @@ def _board_order(queries: Queries) -> dict[PortRef, int]:
     for device in queries.devices():
         part = queries.part_of(device)
         for port in part.ports if part else ():
-            if port.end == "host":
+            if port.takes_plugs:
                 found[PortRef(device=device, port=port.id)] = len(found)
     return found
 

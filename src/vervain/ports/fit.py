@@ -10,19 +10,21 @@ from vervain.electrical.levels import reading_of
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Pin, Port
+from vervain.model.part import Pin, PinFunction, Port
 from vervain.model.ways_back import forward_of
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import FitIssue, troubles_of
 from vervain.ports.insertions import Addition, RailAt
 from vervain.ports.rails import is_at_a_strip, rail_for
-from vervain.queries.connectivity import host_ports, occupants
+from vervain.queries.connectivity import host_ports, occupants, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.text.words import within_a_sentence
 
+# Of what several devices share on a bus, each has this of its own.
+ONE_EACH: tuple[PinFunction, ...] = ("select",)
 Verdict = Literal["fits", "fits with", "does not fit"]
 
 
@@ -66,7 +68,8 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             reason=f"It is for {theirs.kind}; {device_port.device} goes to {wanted}.",
         )
     mate = _row_for(queries, ours, host_port, theirs, rows)
-    pairs, missing, elsewhere = _pairs(ours, theirs, mate)
+    taken_pins = _taken_pins(queries, device_port, host_port, theirs)
+    pairs, missing, elsewhere = _pairs(ours, theirs, mate, taken_pins)
     rails = {
         pin: rail_for(
             queries, host_port.device,
@@ -172,9 +175,28 @@ def _goals(row: Mate) -> set[str]:
 Pairs = tuple[tuple[str, str], ...]
 
 
-def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list[tuple[str, str]]]:
+def _taken_pins(
+    queries: Queries, device_port: PortRef, host_port: PortRef, theirs: Port
+) -> frozenset[str]:
+    """The pins of a host that each serve one device alone, and have another."""
+    return frozenset(
+        pin.id
+        for pin in theirs.pins
+        if pin.function in ONE_EACH
+        and any(
+            way.lands and way.end.device != device_port.device
+            for way in paths_from(
+                queries, PinRef(device=host_port.device, port=host_port.port, pin=pin.id)
+            )
+        )
+    )
+
+
+def _pairs(
+    ours: Port, theirs: Port, mate: Mate, taken: frozenset[str] = frozenset()
+) -> tuple[Pairs, list[str], list[tuple[str, str]]]:
     """The pins that go together, what is missing, and which pins of the device need a plus or a 0 V
-    that the port has not.
+    that the port has not. `taken` are pins of the host that another device has for itself.
     """
     pairs: list[tuple[str, str]] = []
     missing: list[str] = []
@@ -189,7 +211,9 @@ def _pairs(ours: Port, theirs: Port, mate: Mate) -> tuple[Pairs, list[str], list
         if not mine and our_function == "nc":
             # A push button has a contact that closes, and no other.
             mine = [pin for pin in ours.pins if pin.function == "no"]
-        hosts = [pin for pin in theirs.pins if pin.function == their_function]
+        hosts = [
+            pin for pin in theirs.pins if pin.function == their_function and pin.id not in taken
+        ]
         host = next(iter(hosts), None)
         if our_function == "signal" and len(hosts) == 1:
             mine = _one_output(mine)
@@ -272,7 +296,7 @@ def ranked_fits(queries: Queries, device_port: PortRef) -> tuple[Fit, ...]:
     for designator in queries.devices():
         part = queries.part_of(designator)
         for port in part.ports if part else ():
-            if port.end == "host" and designator != device_port.device:
+            if port.takes_plugs and designator != device_port.device:
                 hosts.append(PortRef(device=designator, port=port.id))
     near = _ports_of_same_axis(queries, device_port.device)
     places = {ref: number for number, ref in enumerate(hosts)}

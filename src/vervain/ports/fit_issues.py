@@ -11,7 +11,7 @@ from vervain.model.connectors import connector_of, connector_words, missing_to_m
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput, Opto
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Pin
+from vervain.model.part import Pin, Port
 from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
 from vervain.ports.belonging import is_of_another_drive, partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
@@ -39,6 +39,7 @@ def troubles_of(
 ) -> Iterator[FitIssue]:
     """Everything against joining these pins, and what each would need."""
     yield from _resource_troubles(queries, device_port, host_port, pairs)
+    yield from _bus_troubles(queries, device_port, host_port)
     for our_id, their_id in pairs:
         ours = PinRef(device=device_port.device, port=device_port.port, pin=our_id)
         theirs = PinRef(device=host_port.device, port=host_port.port, pin=their_id)
@@ -53,6 +54,9 @@ def troubles_of(
             reason = (
                 f"{mine.text} is common to {' and '.join(shared)}: one output would work another's."
             )
+            if mine.function == "load+":
+                # What lamps have together may be either; the part was taken for one with a plus.
+                reason += f" If it is their minus, write “{mine.text} −” with the part."
             yield FitIssue(reason=reason, refuses=True)
         for source, sink in ((ours, theirs), (theirs, ours)):
             yield from _signal_troubles(queries, source, sink)
@@ -75,6 +79,29 @@ def troubles_of(
     elif needs:
         words = f"{connector_words(port.connector)} against {connector_words(there.connector)}."
         yield FitIssue(reason=words, needs=needs, adds=Adapter(words=needs))
+
+
+def _bus_troubles(queries: Queries, device_port: PortRef, host_port: PortRef) -> Iterator[FitIssue]:
+    """What speaks over another bus than the port is for: by clock and select lines, over two wires
+    with a clock, or without any.
+    """
+    ours, theirs = queries.port(device_port), queries.port(host_port)
+    if ours is None or theirs is None or ours.kind != "bus" or theirs.kind != "bus":
+        return
+    mine, there = bus_words(ours), bus_words(theirs)
+    if mine and there and mine != there:
+        yield FitIssue(reason=f"It is {there}; {device_port.device} is on {mine}.", refuses=True)
+
+
+def bus_words(port: Port) -> str:
+    """Which bus a port is of, in words; "" where its pins do not say: lines of data alone may be
+    those of one wire, or of a serial port.
+    """
+    functions = {pin.function for pin in port.pins}
+    if "clock" in functions:
+        is_selected = bool(functions & {"select", "transmit", "receive"})
+        return "a bus with select lines" if is_selected else "a bus of a clock and a data line"
+    return "a bus of two wires in opposition" if functions & {"data+", "data-"} else ""
 
 
 def _shared_by(queries: Queries, ours: PinRef, theirs: PinRef) -> tuple[str, ...]:

@@ -146,13 +146,13 @@ def _designator_key(designator: str) -> tuple[str, int]:
 
 @query
 def is_conflict(queries: Queries, ref: PortRef) -> bool:
-    """Whether several devices take a port that is for one."""
+    """Whether more devices take a port than it is for."""
     port = queries.port(ref)
     if port is None or port.end != "host":
         return False
     if port.kind in ("feed out", "relay contact", "stop input"):
         return False
-    return len({item.device for item in occupants(queries, ref)}) > 1
+    return len({item.device for item in occupants(queries, ref)}) > port.holds
 
 
 @query

@@ -26,7 +26,7 @@ def landed_on_hosts(queries: Queries, device_port: PortRef) -> tuple[ConductorPa
     found = []
     for way in ways_of_port(queries, device_port):
         port = queries.port(way.end.port_ref) if way.lands else None
-        if port is not None and port.end == "host":
+        if port is not None and port.takes_plugs:
             found.append(way)
     return tuple(found)
 

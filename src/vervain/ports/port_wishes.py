@@ -9,10 +9,12 @@ from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
 from vervain.ports.device_words import device_words
+from vervain.ports.fit import ranked_fits
 from vervain.ports.switched_loads import channels_for_mains, loads_at_mains
 from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.text.name_words import name_words, says
 
 # Ports by which a board commands drives.
 COMMANDS: frozenset[PortKind] = frozenset(
@@ -20,8 +22,6 @@ COMMANDS: frozenset[PortKind] = frozenset(
 )
 # Letters from which on two words are one: "HEAT" and "heater"; shorter ones are alike when equal.
 ALIKE, SHORTEST = 4, 3
-# What a switch is called that is in a feed.
-MAIN_SWITCH = re.compile(r"\b(?:mains?|power|battery)\s+switch\b|\bisolator\b", re.I)
 # Words of names that tell nothing of what a device is.
 EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one", "input", "gpio"})
 
@@ -31,7 +31,16 @@ def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     what a relay will switch.
     """
     behind = loads_at_mains(queries) if plug in channels_for_mains(queries) else ()
-    return any(are_called_alike(queries, name, host.port) for name in (plug.device, *behind))
+    return _has_one_print(plug, host) or any(
+        are_called_alike(queries, name, host.port) for name in (plug.device, *behind)
+    )
+
+
+def _has_one_print(plug: PortRef, host: PortRef) -> bool:
+    """Whether a contact is called as the last word of a port is: COM-N and PAD N."""
+    own = re.split(r"[\s-]", plug.port)[-1]
+    *before, last = host.port.split()
+    return bool(before) and not own.isdecimal() and own.casefold() == last.casefold()
 
 
 def are_called_alike(queries: Queries, designator: str, name: str) -> bool:
@@ -187,13 +196,8 @@ def opens_by_force(part: Part, port: str) -> bool:
 
 
 def is_unlike(queries: Queries, plug: PortRef, host: PortRef) -> bool:
-    """Whether a brushed motor that moves an axis would turn one way alone, without a bridge, or a
-    load would hang on the contact by which a drive tells of itself.
-    """
-    ours, theirs, part = queries.port(plug), queries.port(host), queries.part_of(host.device)
-    tells = part is not None and part.kind in DRIVE_KINDS
-    if tells and theirs is not None and theirs.kind == "relay contact":
-        return True
+    """Whether a brushed motor that moves an axis would turn one way alone, without a bridge."""
+    ours, theirs = queries.port(plug), queries.port(host)
     return (
         ours is not None and theirs is not None
         and ours.kind == "bridge motor" and theirs.kind != "bridge output"
@@ -206,14 +210,27 @@ def is_main_switch(queries: Queries, designator: str) -> bool:
     device, part = queries.device(designator), queries.part_of(designator)
     if device is None or part is None or part.kind != "switch":
         return False
-    return MAIN_SWITCH.search(f"{device.name} / {part.title}") is not None
+    return says(f"{device.name} / {part.title}", name_words().main_switch)
 
 
-def tells_of_a_drive(queries: Queries, host: PortRef) -> bool:
-    """Whether a port is the contact of a drive, which tells something and switches no load."""
+def tells_something(queries: Queries, host: PortRef) -> bool:
+    """Whether a port is a contact that tells of its device and switches no load: that of a drive,
+    or one that is called an alarm.
+    """
     part, port = queries.part_of(host.device), queries.port(host)
-    is_contact = port is not None and port.kind in ("relay contact", "contact")
-    return is_contact and part is not None and part.kind in DRIVE_KINDS
+    if part is None or port is None or port.kind not in ("relay contact", "contact"):
+        return False
+    return part.kind in DRIVE_KINDS or says(port.id, name_words().alarm)
+
+
+def tells_of_its_drive(queries: Queries, plug: PortRef) -> bool:
+    """Whether a plug is by what a driver or a drive tells of itself: an alarm, pulses."""
+    part, port = queries.part_of(plug.device), queries.port(plug)
+    if part is None or port is None:
+        return False
+    if part.kind == "signal converter":
+        return port.kind == "contact"
+    return part.kind in ("stepper driver", *DRIVE_KINDS) and port.kind in ("sensor", "contact")
 
 
 def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
@@ -226,16 +243,40 @@ def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
         queries.part_of(plug.device),
         queries.part_of(host.device),
     )
-    is_driver = driver is not None and driver.kind in ("stepper driver", *DRIVE_KINDS)
     theirs = queries.port(host)
+    if tells_something(queries, host) and (driver is None or driver.kind != "lamp"):
+        # By hand anything may be put there.
+        return False
     if part is not None and part.is_safety_relay and theirs and theirs.kind == "digital input":
         # What starts it is pressed, and closes then.
         return driver is not None and is_closed_by_hand(driver, plug.port)
-    tells = is_driver and ours is not None and ours.kind == "sensor"
+    if theirs is not None and theirs.end == "device":
+        return _is_for_hands(queries, plug, host)
+    tells = tells_of_its_drive(queries, plug) and ours is not None and ours.kind == "sensor"
     commands = part is None or any(port.kind in COMMANDS for port in part.ports)
     if tells and not commands and not _is_joined(queries, plug.device, host.device):
         return False
     return _may_follow(queries, plug, host)
+
+
+def _is_for_hands(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a knob or a switch goes to the drive itself: a hand works it, and no board of the
+    machine commands the drive there.
+    """
+    ours, part, theirs = queries.port(plug), queries.part_of(plug.device), queries.port(host)
+    if ours is None or part is None or theirs is None:
+        return False
+    has_feed = {"plus", "zero"} <= {pin.function for pin in theirs.pins}
+    by_knob = ours.kind == "analogue sensor" and has_feed
+    if not by_knob and not is_closed_by_hand(part, plug.port):
+        return False
+    # A board that reads the switch, or commands the drive, does so.
+    return all(
+        answer.verdict == "does not fit" or (at := queries.port(answer.host)) is None
+        or at.end == "device" or tells_something(queries, answer.host)
+        for ref in (plug, host)
+        for answer in ranked_fits(queries, ref)
+    )  # fmt: skip
 
 
 def _is_joined(queries: Queries, driver: str, board: str) -> bool:

@@ -4,6 +4,10 @@ from vervain.model.base import Record
 from vervain.model.machine import Machine, PortRef
 from vervain.ports.plugging import plug_in, unplug
 from vervain.ports.spreading import Spread, put_spread
+from vervain.text.words import in_a_row
+
+# What the port of a device is called that has no other.
+ONLY_PORTS = ("LEADS", "PLUG")
 
 
 class Placement(Record, frozen=True, kw_only=True):
@@ -31,10 +35,13 @@ class Conflict(Record, frozen=True, kw_only=True):
     @property
     def words(self) -> str:
         """The conflict in one sentence."""
-        names = " and ".join(plug.device for plug in self.plugs)
+        names = in_a_row([
+            plug.device if plug.port in ONLY_PORTS else f"{plug.device} {plug.port}"
+            for plug in self.plugs
+        ])  # fmt: skip
         if not self.hosts:
             return f"No free port fits {names}. {self.reason}".strip()
-        ports = " and ".join(f"{ref.device} {ref.port}" for ref in self.hosts)
+        ports = in_a_row([f"{ref.device} {ref.port}" for ref in self.hosts])
         only = "is" if len(self.hosts) == 1 else "are"
         return f"For {names} there {only} only {ports}."
 

@@ -11,6 +11,7 @@ from vervain.model.part import SEATED
 from vervain.ports.auto_placement import kind_of, placement_of, plugs_to_place
 from vervain.ports.compatibility import mates_of
 from vervain.ports.fit import ranked_fits
+from vervain.ports.port_wishes import tells_of_its_drive
 from vervain.ports.proposal import Conflict, Placement, Proposal, accept
 from vervain.ports.spreading import Spread, put_spread, rest_of, spread_of, why_not
 from vervain.queries.connectivity import occupants
@@ -35,7 +36,11 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
         made.place(plug for plug in plugs if kinds[plug] in early)
     made.spread(p for p in plugs if kinds[p] in OVER_OUTPUTS and not made.has_port(p))
     late = [p for p in plugs if not any(kinds[p] in early for early in ROUNDS)]
-    made.place(plug for plug in late if plug not in made.spreads)
+    late = [plug for plug in late if plug not in made.spreads]
+    told = [plug for plug in late if tells_of_its_drive(made.queries, plug)]
+    made.place(plug for plug in late if plug not in told)
+    # An axis can do without what its driver tells, not without its switches.
+    made.place(told)
     # What works the relays that something was put to by then.
     made.place(plug for plug in plugs_to_place(made.queries) if plug not in plugs)
     made.spread(made.without_port())
@@ -109,11 +114,16 @@ class _Making:
         self.spreads.add(over.plug)
         self.queries = Queries(put_spread(self.queries.machine, over))
 
+    def _left(self) -> tuple[Conflict, ...]:
+        """The conflicts without those of plugs that others have gone to meanwhile."""
+        waiting = set(plugs_to_place(self.queries))
+        return tuple(c for c in self.conflicts if c.hosts or set(c.plugs) & waiting)
+
     def proposal(self) -> Proposal:
         """What was made."""
         return Proposal(
             placements=tuple(self.placements),
-            conflicts=_with_reasons(self.queries, tuple(self.conflicts)),
+            conflicts=_with_reasons(self.queries, self._left()),
             cost=self.cost,
         )
 

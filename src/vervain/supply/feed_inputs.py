@@ -39,7 +39,16 @@ STRIPS = frozenset({"terminal strip"})
 SWITCHING = frozenset({"relay module", "contactor", "solid-state relay", "emergency stop"})
 # Plugs that are worked or read once they are fed, by their host or from elsewhere.
 WITH_SIGNALS: frozenset[PortKind] = frozenset(
-    {"bus", "sensor", "analogue sensor", "encoder", "servo", "radio", "transducer"}
+    {
+        "bus",
+        "sensor",
+        "analogue sensor",
+        "encoder",
+        "servo",
+        "radio",
+        "transducer",
+        "step and direction",
+    }
 )
 Purpose = Literal["motion", "control"]
 
@@ -109,6 +118,13 @@ def _purpose_of_all(queries: Queries, pins: frozenset[PinRef]) -> Purpose:
     """What is fed together takes power for. What must go with the stop moves, but for what a
     controller works that has to stay; what gives to a controller's outputs alone has not.
     """
+    beside = {
+        pin for pin in pins
+        if (port := queries.port(pin.port_ref)) is not None and port.kind == "step and direction"
+    }  # fmt: skip
+    if beside and beside >= pins:
+        # The logic of drivers is fed as the board that commands them.
+        return "control"
     devices = frozenset(
         pin.device for pin in pins
         if purpose_of(queries, pin.device) == "motion"

@@ -1,9 +1,9 @@
-"""The main switch in a proposal: everything that a battery feeds, or that mains comes to, goes
-through one that nothing is joined to.
+"""The main switch and the fuse of the mains in a proposal: everything that a battery feeds, or that
+mains comes to, goes through those that nothing is joined to.
 """
 
 from vervain.electrical.mains import mains_entries
-from vervain.model.elements import Contact
+from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.port_wishes import is_main_switch
 from vervain.queries.connectivity import steps_from
@@ -11,6 +11,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_sources import feed_sources
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
+from vervain.supply.feed_ways import fuses_for_mains
 from vervain.supply.stop_contacts import Ends, contact_ends
 
 POLES = ("line", "neutral")
@@ -21,6 +22,7 @@ def plan_main_switch(planner: PlanBuilder) -> None:
     from the mains through the only one of two.
     """
     _in_battery(planner)
+    _fuse_in_mains(planner)
     _in_mains(planner)
 
 
@@ -48,8 +50,47 @@ def _in_battery(planner: PlanBuilder) -> None:
 
 def _in_mains(planner: PlanBuilder) -> None:
     """Both poles of the one cable by which mains goes on from where it comes in."""
-    queries = planner.queries
-    switches = _free_main_switches(queries, 2)
+    switches = _free_main_switches(planner.queries, 2)
+    starts = _where_mains_comes_in(planner.queries)
+    if len(switches) == 1 and starts:
+        reason = "It turns off the whole machine, both poles at once."
+        _lead_through(planner, starts, switches[0], reason)
+
+
+def _fuse_in_mains(planner: PlanBuilder) -> None:
+    """The line, or both poles, through the one fuse, or breaker, for mains."""
+    fuses = fuses_for_mains(planner.queries)
+    starts = _where_mains_comes_in(planner.queries)
+    if len(fuses) == 1 and starts:
+        part = planner.queries.part_of(fuses[0])
+        poles = [
+            contact_ends(fuses[0], element)
+            for element in (part.inside if part is not None else ())
+            if isinstance(element, Fuse)
+        ]
+        reason = "It protects the wires of the mains, and what hangs on them."
+        _lead_through(planner, starts, poles, reason)
+
+
+def _lead_through(
+    planner: PlanBuilder, starts: list[PinRef], poles: list[Ends], reason: str
+) -> None:
+    """Proposes that mains goes through poles, the line first."""
+    planner.add(
+        FeedStep(
+            words=f"mains from {starts[0].device} goes through {poles[0][0].device}",
+            reason=reason,
+            through=tuple(
+                NewWayThrough(near_end=start, near=near, far=far)
+                for start, (near, far) in zip(starts, poles, strict=False)
+            ),
+            needs=tuple(dict.fromkeys(n for start in starts for n in planner.steps_to(start))),
+        )
+    )
+
+
+def _where_mains_comes_in(queries: Queries) -> list[PinRef]:
+    """The line and the neutral where one cable leads on from; none where several do."""
     ends: dict[str, list[PinRef]] = {pole: [] for pole in POLES}
     for ref in mains_entries(queries):
         pin = queries.pin(ref)
@@ -58,20 +99,7 @@ def _in_mains(planner: PlanBuilder) -> None:
     is_one_cable = all(
         len(found) == 1 and len(steps_from(queries, found[0])) == 1 for found in ends.values()
     )
-    if len(switches) != 1 or not is_one_cable:
-        return
-    starts = [ends[pole][0] for pole in POLES]
-    planner.add(
-        FeedStep(
-            words=f"mains from {starts[0].device} goes through {switches[0][0][0].device}",
-            reason="It turns off the whole machine, both poles at once.",
-            through=tuple(
-                NewWayThrough(near_end=start, near=near, far=far)
-                for start, (near, far) in zip(starts, switches[0], strict=True)
-            ),
-            needs=tuple(dict.fromkeys(n for start in starts for n in planner.steps_to(start))),
-        )
-    )
+    return [ends[pole][0] for pole in POLES] if is_one_cable else []
 
 
 def _free_main_switches(queries: Queries, poles: int) -> list[list[Ends]]:

@@ -8,14 +8,16 @@ from vervain.electrical.fuse_kinds import behaviour_of
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, PinFunction, Port
-from vervain.ports.port_wishes import mains_coils
+from vervain.ports.port_wishes import is_main_switch, mains_coils
 from vervain.queries.connectivity import drivers_of, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
+from vervain.supply.feed_ways import fuses_for_mains
 from vervain.supply.mains_load import mains_through_a
 from vervain.supply.sizing import ratings_of
+from vervain.text.words import in_a_row
 
 POLES: tuple[PinFunction, ...] = ("line", "neutral", "pe")
 # The line, neutral and earth pins of a port.
@@ -119,16 +121,29 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
         needs = (len(planner.steps) - 1,)
         blocks = _blocks(planner.queries)
     first = blocks[0]
-    if first.is_entry and not first.protects:
+    left = _to_choose(planner.queries, first.device)
+    if first.is_entry and not first.protects and left:
         planner.decisions.append(
-            f"Choose the inlet, main switch and fuse before {first.device}; "
-            f"{first.device} {first.entry['line'].port} is left free for them."
+            f"Choose the {left} before {first.device}; "
+            f"{first.device} {first.entry['line'].port} is left free for that."
         )
     # Terminals behind the first are fed like what hangs on them, and before it.
     inner = [block.entry for block in blocks[1:] if block.is_entry]
     outlets = [outlet for block in blocks for outlet in block.outlets]
     for poles, outlet in zip((*inner, *wanted), outlets, strict=False):
         _feed_one(planner, poles, outlet, needs)
+
+
+def _to_choose(queries: Queries, first: str) -> str:
+    """What the way from the plug to the first terminals for mains lacks, in words."""
+    part = queries.part_of(first)
+    has_switch = any(is_main_switch(queries, name) for name in queries.devices())
+    wanted = [
+        *(["inlet"] if part is None or part.kind != "connector" else []),
+        *(["main switch"] if not has_switch else []),
+        *(["fuse"] if not fuses_for_mains(queries) else []),
+    ]
+    return in_a_row(wanted)
 
 
 def rate_mains_fuses(planner: PlanBuilder) -> None:

@@ -2,6 +2,8 @@
 controller works already and that nothing is joined to.
 """
 
+import re
+
 from vervain.electrical.feeds import nominal_v
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
@@ -50,7 +52,7 @@ def plan_switched(planner: PlanBuilder) -> None:
     contacts, ends = free_worked_contacts(queries), _fed_ends(planner)
     fitting = [(c, e) for c in contacts for e in ends if _bears(c, e)]
     pairs: list[tuple[WorkedContact, FedEnd]] = []
-    for is_alike in (_by_name, _by_output):
+    for is_alike in (_by_name_and_number, _by_name, _by_output):
         alike = [pair for pair in fitting if is_alike(queries, *pair)]
         pairs += [pair for pair in alike if _is_only(pair, alike)]
         fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
@@ -125,6 +127,15 @@ def _is_only(pair: tuple[WorkedContact, FedEnd], pairs: list[tuple[WorkedContact
 def _by_name(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
     relay = queries.device(contact.near.device)
     return relay is not None and are_called_alike(queries, end.pin.device, relay.name)
+
+
+def _by_name_and_number(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
+    """Whether a relay is called as a load is, and counted alike: Zone 2 and Zone 2."""
+    relay, load = queries.device(contact.near.device), queries.device(end.pin.device)
+    if relay is None or load is None or not _by_name(queries, contact, end):
+        return False
+    numbers = [re.findall(r"\d+", device.name) for device in (relay, load)]
+    return bool(numbers[0]) and numbers[0] == numbers[1]
 
 
 def _by_output(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:

@@ -14,6 +14,8 @@ from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_inputs import Purpose, purpose_of
 from vervain.supply.feed_sources import FeedSource
+from vervain.supply.states import feed_table
+from vervain.text.name_words import name_words, says
 
 Pair = tuple[PinRef, PinRef]
 
@@ -47,11 +49,36 @@ class Strip(Record, frozen=True, kw_only=True):
         return Strip(pairs=pairs)
 
 
+def fuses_for_mains(queries: Queries) -> list[str]:
+    """The fuses, or breakers, that nothing is joined to and that are called after the mains, in a
+    machine that takes them.
+    """
+    parts = (queries.part_of(name) for name in queries.devices())
+    ports = (port for part in parts if part is not None for port in part.ports)
+    if not any(pin.function == "line" for port in ports for pin in port.pins):
+        return []
+    return [
+        name
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "fuse"
+        and (device := queries.device(name)) is not None and not queries.hookups_of(name)
+        and says(f"{device.name} / {part.title}", name_words().mains_fuse)
+        and all(_bears_mains(e) for e in part.inside if isinstance(e, Fuse))
+    ]  # fmt: skip
+
+
+def _bears_mains(fuse: Fuse) -> bool:
+    return fuse.v_max_v is None or fuse.v_max_v >= feed_table().mains_v
+
+
 def fresh_fuses(queries: Queries) -> list[Pair]:
-    """The fuses of the machine that nothing is joined to, by their two ends."""
+    """The fuses of the machine that nothing is joined to, by their two ends; none for mains."""
     found = []
+    for_mains = fuses_for_mains(queries)
     for name in queries.devices():
         part = queries.part_of(name)
+        if name in for_mains:
+            continue
         for element in part.inside if part is not None and part.kind == "fuse" else ():
             if isinstance(element, Fuse) and not queries.hookups_of(name):
                 a, b = (PinRef(device=name, port=port, pin=pin) for port, pin in element.pins)

@@ -7,11 +7,11 @@ import msgspec
 from vervain.data import data_text, table_reader
 from vervain.electrical.copper import ampacity_a
 from vervain.model.elements import Fuse, FuseKind
-from vervain.model.part import Part
+from vervain.model.part import CablePart, Part
 from vervain.queries.machine_queries import Queries
 from vervain.supply.results import DeliveredPower, drop_limit
 from vervain.supply.states import State
-from vervain.supply.voltage_profile import costliest_cable, feed_path
+from vervain.supply.voltage_profile import costliest, feed_path, lost_in_cables
 
 # A blade fuse should carry at most this part of its rating for long (UL 248-14).
 FUSE_LOAD = 0.75
@@ -42,28 +42,36 @@ def ratings_of(part: Part | None) -> tuple[float, ...]:
     return tuple(float(rating) for rating in usual if least <= rating <= most)
 
 
-def gauge_for(queries: Queries, state: State, arrival: DeliveredPower) -> tuple[str, float] | None:
-    """The cable that costs a consumer most, and the thinnest usual gauge with which what is lost is
-    within its limit; None where thicker cores alone will not do.
+def gauges_for(
+    queries: Queries, state: State, arrival: DeliveredPower
+) -> tuple[tuple[str, ...], float] | None:
+    """The cable that costs a consumer most, else all those on its way, and the thinnest usual gauge
+    with which what is lost is within its limit; None where thicker cores alone will not do.
 
-    The rest of the way stays: R_new = R_old x A_old / A_new for that cable's cores alone.
+    The rest of the way stays: R_new = R_old x A_old / A_new for the cores of those cables.
     """
     path = feed_path(queries, state, arrival.pin)
-    costly = costliest_cable(queries, path) if path is not None else None
-    if costly is None or arrival.voltage_v is None or not arrival.source_v:
+    if path is None or arrival.voltage_v is None or not arrival.source_v:
         return None
-    name, lost_v = costly
+    if arrival.lost is None or arrival.lost <= drop_limit(arrival):
+        return None
+    allowed_v = 0.95 * drop_limit(arrival) * arrival.source_v
+    lost = lost_in_cables(queries, path)
+    areas = {name: part.core_mm2 for name in lost if (part := _cable_part(queries, name))}
+    first = costliest(lost)
+    for names in ((first[0],) if first else (), tuple(areas)):
+        rest_v = arrival.source_v - arrival.voltage_v - sum(lost[name] for name in names)
+        for area in USUAL_MM2:
+            thinner = tuple(name for name in names if areas.get(name, area) < area)
+            left_v = sum(lost[n] * min(1.0, areas.get(n, area) / area) for n in names)
+            if thinner and rest_v + left_v <= allowed_v:
+                return thinner, area
+    return None
+
+
+def _cable_part(queries: Queries, name: str) -> CablePart | None:
     cable = queries.cable(name)
-    part = queries.cable_part(cable.part) if cable else None
-    if part is None:
-        return None
-    allowed = 0.95 * drop_limit(arrival) * arrival.source_v
-    rest = (arrival.source_v - arrival.voltage_v) - lost_v
-    if rest >= allowed:
-        return None
-    wanted = part.core_mm2 * lost_v / (allowed - rest)
-    found = next((area for area in USUAL_MM2 if area >= wanted), None)
-    return (name, found) if found is not None and found > part.core_mm2 else None
+    return queries.cable_part(cable.part) if cable is not None else None
 
 
 def gauge_for_current(current_a: float, ambient_c: float, circuits: int = 1) -> float | None:

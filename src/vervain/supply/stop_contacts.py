@@ -1,6 +1,6 @@
 """The contacts of stops and contactors that a proposal may use."""
 
-from vervain.model.elements import Contact
+from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part
 from vervain.queries.connectivity import steps_from
@@ -17,8 +17,8 @@ def contacts_that_rest(part: Part, rest: str) -> list[Contact]:
     return [e for e in part.inside if isinstance(e, Contact) and e.rest == rest]
 
 
-def contact_ends(device: str, element: Contact) -> Ends:
-    """The two pins of a contact of a device."""
+def contact_ends(device: str, element: Contact | Fuse) -> Ends:
+    """The two pins of a contact, or a fuse, of a device."""
     (a_port, a_pin), (b_port, b_pin) = element.pins
     return (
         PinRef(device=device, port=a_port, pin=a_pin),

@@ -73,15 +73,27 @@ def _feeds(flow: Flow) -> bool:
     return flow.link.kind != "resistor"
 
 
-def costliest_cable(queries: Queries, path: FeedPath) -> tuple[str, float] | None:
-    """The cable on a way in which most of the voltage is lost, and how many V; of those alike to a
-    millivolt the first on the way.
-    """
+def lost_in_cables(queries: Queries, path: FeedPath) -> dict[str, float]:
+    """How many V are lost in each cable on a way, there and back."""
     lost: dict[str, float] = defaultdict(float)
     for flow in path.flows:
         hookup = queries.hookup(flow.link.owner) if flow.link.kind == "conductor" else None
         if hookup is not None and hookup.cable is not None:
             lost[hookup.cable] += abs(flow.current_a) * flow.link.resistance_ohm
+    return lost
+
+
+def lost_between(path: FeedPath) -> dict[str, float]:
+    """How many V are lost in each fuse and at the contacts of each device on a way."""
+    lost: dict[str, float] = defaultdict(float)
+    for flow in path.flows:
+        if flow.link.kind in ("fuse", "contact"):
+            lost[flow.link.owner] += abs(flow.current_a) * flow.link.resistance_ohm
+    return lost
+
+
+def costliest(lost: dict[str, float]) -> tuple[str, float] | None:
+    """Where most is lost, and how many V; of those alike to a millivolt the first on the way."""
     return max(lost.items(), key=lambda item: round(item[1], 3)) if lost else None
 
 

@@ -8,7 +8,7 @@ from vervain.desktop.background import in_background
 from vervain.desktop.session import Session
 from vervain.desktop.stages.supply.feed_layout import FeedPicture, FeedShape
 from vervain.edits.feed_edits import set_gauge
-from vervain.model.machine import PinRef
+from vervain.model.machine import Machine, PinRef
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_answers import FeedAnswer, feed_answers
@@ -22,9 +22,10 @@ from vervain.supply.rewiring import (
     put_fuse,
     take_feed_off,
 )
-from vervain.supply.sizing import gauge_for
+from vervain.supply.sizing import gauges_for
 from vervain.supply.states import State
 from vervain.text.units import in_area
+from vervain.text.words import in_a_row
 
 
 def _is_earth(branch: Branch) -> bool:
@@ -151,19 +152,26 @@ class FeedHand(QObject):
             return
         machine, wanted = self.session.machine, arrival
 
-        def take(chosen: tuple[str, float] | None) -> None:
+        def take(chosen: tuple[tuple[str, ...], float] | None) -> None:
             if self.session.machine is not machine:
                 return
             if chosen is None:
                 self.session.say(f"{wanted.pin.device} needs no thicker cable than it has.")
                 return
-            cable, area = chosen
-            words = f"{in_area(area)} for {cable}"
-            if self.session.apply(words, partial(set_gauge, cable_id=cable, core_mm2=area)):
+            cables, area = chosen
+            words = f"{in_area(area)} for {in_a_row(cables)}"
+            if self.session.apply(words, partial(_with_gauge, cables=cables, core_mm2=area)):
                 lost, may = (wanted.lost or 0.0) * 100, drop_limit(wanted) * 100
                 self.session.say(f"{words}: {lost:.2g} % was lost, {may:g} % may be.")
 
         def refuse(problem: Problem) -> None:
             self.session.say(str(problem))
 
-        in_background(lambda: gauge_for(Queries(machine), state, wanted), take, refuse)
+        in_background(lambda: gauges_for(Queries(machine), state, wanted), take, refuse)
+
+
+def _with_gauge(machine: Machine, cables: tuple[str, ...], core_mm2: float) -> Machine:
+    """The machine with these cables of another gauge."""
+    for cable in cables:
+        machine = set_gauge(machine, cable_id=cable, core_mm2=core_mm2)
+    return machine
