@@ -17,6 +17,7 @@ from described_machines import (
 )
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
+from heat_machines import wired_extruder, wired_roaster
 from line_machines import wired_arm, wired_filler, wired_oven
 from novice_machines import wired_cutter, wired_dipper, wired_plant
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
@@ -343,6 +344,8 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described slider": wired_slider,
     "pick robot": wired_robot,
     "lift": wired_lift,
+    "described extruder": wired_extruder,
+    "described roaster": wired_roaster,
     "described plant": wired_plant,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

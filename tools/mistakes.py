@@ -31,7 +31,7 @@ from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
-from vervain.rules.causes import explain, explained
+from vervain.rules.causes import Tried, explain, explained
 from vervain.rules.engine import Engine
 from vervain.rules.finding import Finding, Fix
 
@@ -345,6 +345,11 @@ class Judge:
         self.engine = Engine()
         self.before = self._grave(sound.machine)
         self.known = {finding.key for finding in self.before}
+        # What was searched before the mistake is not searched again, as in the window.
+        self.tried = Tried()
+        result = self.engine.check(sound.machine)
+        if self.before and result is not None:
+            explain(self.engine.queries, result, budget_s=BUDGET_S, tried=self.tried)
 
     def _grave(self, machine: Machine) -> list[Finding]:
         result = self.engine.check(machine)
@@ -359,7 +364,10 @@ class Judge:
         ]
         told = found
         if found:
-            told_result = explained(result, explain(self.engine.queries, result, budget_s=BUDGET_S))
+            tried = self.tried.copy()
+            told_result = explained(
+                result, explain(self.engine.queries, result, budget_s=BUDGET_S, tried=tried)
+            )
             told = [
                 f
                 for f in told_result.open

@@ -72,6 +72,15 @@ def homes(of_x: str, of_y: str) -> Machine:
     return replace(build.machine, axes=axes)
 
 
+def switched(pins: str) -> Machine:
+    """A fan behind a main switch; `pins` are those of the way to the switch."""
+    build = small.bench("G1 fell-ps24", "Q1 quoin-ms2", "M1 quoin-bf24")
+    build.join("G1:OUT", "Q1:1-2", pins)
+    build.join("Q1:1-2", "M1:LEADS", "2-+")
+    build.join("M1:LEADS", "G1:OUT", "−-2")
+    return build.machine
+
+
 def fused(pins: str) -> Machine:
     """A fan behind a fuse; `pins` are those of the fuse's feed, and of what goes on from it."""
     build = small.bench("M1 quoin-bf24", "G1 fell-ps24", "F1 quoin-fh1")
@@ -82,6 +91,7 @@ def fused(pins: str) -> Machine:
 
 
 CASES: dict[str, tuple[Made, Made]] = {
+    "supply.switch-bridged": (lambda: switched("1-1 1-2"), lambda: switched("1-1")),
     "supply.fuse-bridged": (lambda: fused("1-IN 1-OUT"), lambda: fused("1-IN")),
     "signals.contact-idle": (
         lambda: leads_of_b1("COM-1 NC-1"),

@@ -34,6 +34,7 @@ from tests.stops.circuits import (
 from vervain.model.axis import Belt, Mechanism, Screw
 from vervain.model.machine import Machine
 from vervain.model.part import Option
+from workshop_machines import relays_and_switches
 
 
 def upright(mechanism: Mechanism, **roles: str) -> Machine:
@@ -41,6 +42,15 @@ def upright(mechanism: Mechanism, **roles: str) -> Machine:
         small.bench("M1 fell-s57").machine, vertical=True, mechanism=mechanism, drives=("M1",),
         **roles,
     )  # fmt: skip
+
+
+def pump_on_a_relay(throw: str) -> Machine:
+    """A pump behind a throw of a relay that a controller works."""
+    build = small.Builder(relays_and_switches())
+    build.device("M9", "quoin-gp24", "Pump", None)
+    build.join("K3:RELAY 1", "M9:LEADS", f"{throw}-+")
+    build.join("X1:6", "M9:LEADS", "0V-−")
+    return build.machine
 
 
 def bridged_stop(bridge: bool) -> Machine:
@@ -88,6 +98,7 @@ CASES = {
         lambda: motor(ON_A_SWITCH, "G1 fell-ps24", "S4 quoin-pb1"),
         lambda: motor(ON_A_CONTACTOR, *ON["holding"][:3], *ON["holding"][4:]),
     ),
+    "stops.on-at-rest": (lambda: pump_on_a_relay("NC"), lambda: pump_on_a_relay("NO")),
     "stops.race": (lambda: wired(RACE, *ON["two"]), two_channels),
     "stops.weld-unread": (read_channels, lambda: read_channels(FEEDBACK)),
     "stops.no-brake": (

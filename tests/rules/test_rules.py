@@ -218,6 +218,14 @@ def twins(second: float) -> Machine:
     return small.with_setting(machine, "T2", "current_peak_a", second)
 
 
+def beside_a_fan(pins: str) -> Machine:
+    """A supply beside that of a fan, one of its terminals joined to the other's 0 V."""
+    build = small.Builder(small.fan())
+    build.device("G9", "fell-ps24", "Supply", None)
+    build.join("G9:OUT", "G1:OUT", pins)
+    return build.machine
+
+
 def two_supplies() -> Machine:
     build = small.bench("G1 fell-ps24", "G2 fell-ps24")
     build.join("G1:OUT", "G2:OUT", "1-1 2-2")
@@ -312,6 +320,7 @@ CASES: dict[str, tuple[Made, Made]] = {
         small.fan,
     ),
     "supply.two-sources": (two_supplies, small.fan),
+    "supply.in-series": (lambda: beside_a_fan("1-2"), lambda: beside_a_fan("2-2")),
     "supply.no-rating": (unrated, small.fan),
     "supply.driver-current": (
         lambda: small.with_setting(small.motor_on_driver(), "T1", "current_peak_a", 5.0),

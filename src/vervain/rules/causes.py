@@ -23,6 +23,7 @@ from vervain.rules.finding import CONSEQUENCES, Consequence, Finding, Fix, Resul
 from vervain.rules.fixes import ExchangePlugs, ExchangeTwo, TurnPlug
 from vervain.rules.possible_mistakes import OPEN_ENDS, PossibleMistake, PossibleMistakes
 from vervain.rules.registry import RULE_BY_ID
+from vervain.stops.verdicts import moves_at_work
 
 # How long one search may take.
 BUDGET_S = 1.5
@@ -62,6 +63,7 @@ OF_THE_PART = frozenset({"stops.limit-no"})
 # Rules of the Supply stage that read the copper only.
 SEEN = frozenset({
     "supply.short", "supply.contact-shorts", "supply.unfed", "supply.polarity", "supply.same-rail",
+    "supply.in-series",
 })  # fmt: skip
 
 
@@ -77,13 +79,22 @@ class Cause(Record, frozen=True, kw_only=True):
 
 
 class Tried:
-    """What earlier searches came to: findings without a cause, and of each finding the fixes that
-    held. A finding that is still the same word for word is not searched again.
+    """What earlier searches came to: the keys of all findings that there were, those without a
+    cause, and of each finding the fixes that held. A finding that is still the same word for word
+    is not searched again, and one that there was before is not new when it comes back.
     """
 
     def __init__(self) -> None:
+        self.seen: set[str] = set()
         self.without_cause: dict[str, Finding] = {}
         self.fixes: dict[str, tuple[Finding, tuple[Fix, ...]]] = {}
+
+    def copy(self) -> "Tried":
+        """As much again, to go on from."""
+        made = Tried()
+        made.seen = set(self.seen)
+        made.without_cause, made.fixes = dict(self.without_cause), dict(self.fixes)
+        return made
 
 
 class Explanation(Record, frozen=True, kw_only=True):
@@ -208,7 +219,13 @@ class _Search:
                 -behind[f.about.device],
             ),
         )
-        self.known = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
+        now = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
+        # What is new since the last search is asked first: it has one mistake, the last one.
+        self.left.sort(key=lambda f: f.key in memory.seen)
+        self.known = now | memory.seen
+        memory.seen |= now
+        # A machine that does not run says nothing of its stops until it does.
+        self.runs = moves_at_work(self.queries)
 
     def _behind(self, grave: list[Finding]) -> Counter[str | None]:
         """At how many plugs at which something is seen each device is joined, its own left out."""
@@ -348,6 +365,9 @@ class _Search:
         hidden = {rule for f in cleared for rule in HIDDEN_BY.get(f.rule, ())}
         if hidden and isinstance(trial.fix.remedy, ExchangeTwo | ExchangePlugs | TurnPlug):
             hidden |= HIDDEN_BY_PLACE
+        runs_now = not self.runs and any(f.rule.startswith("stops.") for f in new)
+        if runs_now and moves_at_work(self.trying):
+            new = [f for f in new if not f.rule.startswith("stops.")]
         if any(
             f.consequence != "Workmanship" and f.rule not in hidden and not _is_of_the_part(f)
             for f in new

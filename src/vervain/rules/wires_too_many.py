@@ -16,7 +16,8 @@ Wire = tuple[PinRef, PinRef]
 # What tells of pins on one rail that do not belong there.
 JOINED = frozenset({
     "ports.partner", "ports.outputs-joined", "ports.outputs-against", "signals.output-on-rail",
-    "signals.supply-on-input", "supply.short", "supply.same-rail",
+    "signals.supply-on-input", "supply.short", "supply.same-rail", "supply.in-series",
+    "supply.fuse-bridged", "supply.switch-bridged",
 })  # fmt: skip
 MOST_WIRES, MOST_PLACES = 16, 60
 

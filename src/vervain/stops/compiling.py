@@ -312,7 +312,8 @@ class _Compiler:
             wanted = mate.get(own.function if own else "")
             pin = next((p for p in port.pins if p.function == wanted), None)
             against = PinRef(device=at.device, port=port.id, pin=pin.id) if pin else None
-        elif entry.opto is not None:
+        if against is None and (entry.opto is not None or (is_stop and not entry.pull_up_ohm)):
+            # What takes current has it back by a 0 V of its own.
             against = zero_pin_of(self.queries, at, entry.reference)
         reads: Literal["high", "low", "open"] = "high" if entry.pull_up_ohm else "open"
         node = self.node(against) if against is not None else None

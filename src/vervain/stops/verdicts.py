@@ -3,9 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Part
 from vervain.queries.connectivity import host_ports
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -16,7 +14,6 @@ from vervain.stops.faults import Fault, conditions_of, faulty_wires, single_faul
 from vervain.stops.following import Clock
 from vervain.stops.outcomes import Demand, InputSeen, Noticed, Verdict
 from vervain.stops.simulation import Conditions, Level, Settled, Simulator
-from vervain.stops.what_goes import stop_table
 
 # So many second faults are worked out between two questions whether to go on.
 AT_ONCE = 40
@@ -318,6 +315,16 @@ def stop_judge(queries: Queries) -> StopJudge:
 
 
 @query
+def nodes_live_after(queries: Queries, stop: str) -> frozenset[int]:
+    """The nodes that are at a plus while a stop is pressed; none where nothing is pressed."""
+    judge = stop_judge(queries)
+    if stop not in judge.pressed:
+        return frozenset()
+    conditions = Conditions(pressed=frozenset({stop}), started=not judge.holds)
+    return judge.simulator.nodes_at(conditions, judge.pressed[stop], "plus")
+
+
+@query
 def stop_demands(queries: Queries) -> tuple[Demand, ...]:
     """What each stop of a machine does when it is pressed, and each door when it is opened."""
     if not circuit_of(queries).stops:
@@ -331,31 +338,6 @@ def stop_demand(queries: Queries, device: str) -> Demand | None:
     if device not in stop_devices(queries):
         return None
     return next((found for found in stop_demands(queries) if found.stop == device), None)
-
-
-@query
-def starting_by_itself(queries: Queries) -> tuple[str, ...]:
-    """What would run as soon as the supplies come back: tools and motors that no controller and no
-    drive has to be told to turn, with every start button let go and controllers doing nothing yet.
-    """
-    circuit = circuit_of(queries)
-    if not circuit.must_go:
-        return ()
-    judge = stop_judge(queries)
-    idle = frozenset(output.ref.device for output in circuit.outputs)
-    settled = judge.simulator.settle(Conditions(started=False, off=idle))
-    running = judge.names(judge.moves(settled))
-    kinds = stop_table()["named_kinds"]
-    return tuple(
-        name
-        for name in running
-        if (part := queries.part_of(name)) and part.kind in kinds and not _is_told(part)
-    )
-
-
-def _is_told(part: Part) -> bool:
-    """Whether a part has inputs that tell it to work."""
-    return any(isinstance(pin.electrical, LogicInput) for port in part.ports for pin in port.pins)
 
 
 @query

@@ -233,9 +233,13 @@ def _switches(queries: Queries, device: str) -> bool:
 
 
 def _lands_somewhere(queries: Queries, ref: PortRef) -> bool:
-    """Whether a device port reaches another device in a way that another rule judges."""
+    """Whether a device port reaches another device in a way that another rule judges: a host, or
+    what works a drive by hand.
+    """
+    ours = queries.port(ref)
+    ends = ("host", "device") if ours is not None and ours.takes_plugs else ("host",)
     return any(
-        way.lands and (port := queries.port(way.end.port_ref)) is not None and port.end == "host"
+        way.lands and (port := queries.port(way.end.port_ref)) is not None and port.end in ends
         for way in ways_of_port(queries, ref)
     )
 

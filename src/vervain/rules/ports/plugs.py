@@ -14,6 +14,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_port
 from vervain.rules.fixes import MovePins, PutAdapter, PutSplice
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.words import in_a_row
 
 # What may lie on any pin without harm.
 HARMLESS = ("none", "shield", "through")
@@ -131,7 +132,7 @@ def reversible(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 found.setdefault(where, (harm, []))[1].append(plug)
     for where, (harm, plugs) in found.items():
         named = sorted({plug.device for plug in plugs}, key=lambda name: (len(name), name))
-        whose = " and ".join([", ".join(named[:-1]), named[-1]] if len(named) > 1 else named)
+        whose = in_a_row(named)
         yield RuleOutput(
             f"The plug{'s' if len(named) > 1 else ''} of {whose} can be turned round in {device}: "
             f"{harm}.",

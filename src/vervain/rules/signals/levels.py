@@ -14,10 +14,16 @@ from vervain.electrical.levels import (
 )
 from vervain.electrical.unmet_needs import is_to_be_fed, pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.ports.fit import fit
 from vervain.ports.fit_issues import mismatch_words
-from vervain.queries.connectivity import host_ports, is_fuse, nets_reached, paths_from
+from vervain.queries.connectivity import (
+    host_ports,
+    is_fuse,
+    neighbours_at,
+    nets_reached,
+    paths_from,
+)
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, Fix, about, about_port
 from vervain.rules.fixes import ExchangePins, PutWith, SetSetting
@@ -274,7 +280,12 @@ def contact_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
     pin = queries.pin(target) if target is not None else None
     if part is None or target is None or pin is None or not isinstance(pin.electrical, LogicInput):
         return
-    if not any(port.kind == "contact" and port.end == "device" for port in part.ports):
+    by_contact = any(
+        port.kind == "contact" and port.end == "device"
+        and target.port_ref in neighbours_at(queries, PortRef(device=device, port=port.id))
+        for port in part.ports
+    )  # fmt: skip
+    if not by_contact:
         return
     reads = reading_of(queries, target, pin.electrical)
     zero = zero_pin_of(queries, target, pin.electrical.reference)

@@ -8,6 +8,7 @@ from vervain.electrical.unmet_needs import natures, pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode, Resistor
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import PinFunction
 from vervain.queries.connectivity import is_fuse, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
@@ -63,8 +64,9 @@ def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="Kirchhoff's laws; the output's own drive.",
 )
 def output_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    for at, output in _pins(queries, device):
-        if not isinstance(output, LogicOutput) or not queries.steps(at):
+    for at, electrical in _pins(queries, device):
+        output = _as_output(queries, at, electrical)
+        if output is None or not queries.steps(at):
             continue
         through, is_at_rest = "", True
         held = _held_at(queries, at, output)
@@ -84,6 +86,22 @@ def output_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
             (about(at), about(rail)),
             at=(about(at),),
         )
+
+
+# What a controller gives whatever is plugged in there, where nothing more is known of its levels.
+GIVEN: tuple[PinFunction, ...] = ("select", "clock", "step", "direction", "pulse width")
+BOTH_WAYS = LogicOutput(drive="push-pull")
+
+
+def _as_output(queries: Queries, at: PinRef, electrical: object) -> LogicOutput | None:
+    """What a pin gives: as its part says, else by what a host gives there."""
+    if isinstance(electrical, LogicOutput):
+        return electrical
+    port, pin, part = queries.port(at.port_ref), queries.pin(at), queries.part_of(at.device)
+    if part is None or part.kind != "controller" or port is None or port.end != "host":
+        return None
+    is_given = electrical is None and pin is not None and pin.function in GIVEN
+    return BOTH_WAYS if is_given else None
 
 
 # A rail by one of its pins, and what it is called.

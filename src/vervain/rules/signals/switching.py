@@ -121,10 +121,13 @@ def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRe
     (first_fed, at_first), (second_fed, at_second) = sides
     if first_fed and second_fed:
         return []
-    if not first_fed and not second_fed and at_first and at_second:
-        # Consumers at both: the source is behind another contact, or a fuse.
-        first_fed = _is_fed_beyond(queries, ends[0], element)
-    return at_second if first_fed else at_first or at_second
+    if not first_fed and not second_fed and (at_first or at_second):
+        # The source is behind another contact, or a fuse; what hangs on its side is not switched.
+        first_fed, second_fed = (_is_fed_beyond(queries, end, element) for end in ends)
+    if first_fed == second_fed:
+        # A button beside the contact that holds is fed from both sides.
+        return at_first or at_second
+    return at_second if first_fed else at_first
 
 
 def _gives(queries: Queries, ref: PinRef, besides: str) -> bool:

@@ -9,11 +9,12 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about, about_cable
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import feed_behind_stop
+from vervain.stops.at_rest import on_only_at_rest, starting_by_itself
 from vervain.stops.circuit import Wire
 from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
 from vervain.stops.contacts import free_contact, is_wired_against_itself
 from vervain.stops.outcomes import Verdict
-from vervain.stops.verdicts import moves_at_work, starting_by_itself, stop_demand, stop_verdicts
+from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts
 from vervain.stops.what_goes import stop_table
 from vervain.stops.words import demand_words, fault_words, names_in_words
 
@@ -34,7 +35,7 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if demand is None or not demand.stays:
         return
     names = names_in_words(demand.stays)
-    fix = feed_behind_stop(queries, demand.stays)
+    fix = feed_behind_stop(queries, device, demand.stays)
     done = demand_words(circuit_of(queries), device)
     program = " Only the program hears of it." if demand.is_seen else ""
     yield RuleOutput(
@@ -231,6 +232,22 @@ def power_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
         )
 
 
+@rule(
+    id="stops.on-at-rest",
+    consequence="Damage",
+    scope="device",
+    title="What heats or moves is on while nothing switches it",
+    reason="It hangs on a contact that is closed at rest: it has power before the controller runs "
+    "and whenever its output is off, and none when the program switches it on.",
+    source="Contacts by their state at rest (IEC 60947-1); ISO 12100, unexpected start-up.",
+)
+def on_at_rest(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    if queries.hookups_of(device) and device in on_only_at_rest(queries):
+        yield RuleOutput(
+            f"{device} is on while its relay is off, and off while it is on.", (about(device),)
+        )
+
+
 RULES = (
     power_stays,
     does_nothing,
@@ -240,4 +257,5 @@ RULES = (
     race,
     start_overrides,
     power_return,
+    on_at_rest,
 )

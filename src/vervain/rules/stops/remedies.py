@@ -14,9 +14,10 @@ from vervain.rules.fixes import ExchangeTwo, InTurn, MoveEnd, PutConductor
 from vervain.stops.chains import Chain, chains_of, pin_at
 from vervain.stops.circuit import LoadAt, port_of_worker
 from vervain.stops.compiling import circuit_of
+from vervain.stops.verdicts import nodes_live_after
 
 
-def feed_behind_stop(queries: Queries, staying: tuple[str, ...]) -> Fix | None:
+def feed_behind_stop(queries: Queries, stop: str, staying: tuple[str, ...]) -> Fix | None:
     """Feeds the devices that keep power from behind a contact that a stop opens, where one switches
     the same source.
     """
@@ -33,7 +34,7 @@ def feed_behind_stop(queries: Queries, staying: tuple[str, ...]) -> Fix | None:
         if far.device in staying:
             # It hangs on another one of them, and goes with that.
             continue
-        goal = _behind_stop(queries, far, staying)
+        goal = _behind_stop(queries, stop, far, staying)
         if goal is None:
             return None
         moves.append(MoveEnd(kept=plus, old=far, new=goal))
@@ -45,9 +46,14 @@ def feed_behind_stop(queries: Queries, staying: tuple[str, ...]) -> Fix | None:
     return Fix(words=words, remedy=remedy)
 
 
-def _behind_stop(queries: Queries, fed_from: PinRef, staying: tuple[str, ...]) -> PinRef | None:
-    """A pin behind the last contact of a string of power that begins at the source of a pin."""
+def _behind_stop(
+    queries: Queries, stop: str, fed_from: PinRef, staying: tuple[str, ...]
+) -> PinRef | None:
+    """A pin behind the last contact of a string of power that begins at the source of a pin, where
+    no plus is left once a stop is pressed.
+    """
     circuit = circuit_of(queries)
+    live = nodes_live_after(queries, stop)
     source_plus = {
         number for number, source in enumerate(circuit.sources)
         if (pin := pin_at(queries, source.plus)) is not None and pin in queries.rail(fed_from)
@@ -56,7 +62,8 @@ def _behind_stop(queries: Queries, fed_from: PinRef, staying: tuple[str, ...]) -
         contacts = [link for link in chain.links if link.kind == "contact"]
         if chain.is_power and contacts and chain.source in source_plus:
             behind = pin_at(queries, contacts[-1].behind)
-            if behind is not None and behind.device not in staying:
+            is_off = contacts[-1].behind not in live
+            if is_off and behind is not None and behind.device not in staying:
                 return behind
     return None
 

@@ -10,14 +10,21 @@ from vervain.model.subject import Subject
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import Fix, about, about_cable
-from vervain.rules.fixes import Join, SetGauge
+from vervain.rules.fixes import InTurn, Join, SetGauge
 from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.loads import demands_in
 from vervain.supply.results import DeliveredPower, drop_limit, source_name, supply_loads
-from vervain.supply.sizing import gauge_for
+from vervain.supply.sizing import gauges_for
 from vervain.supply.states import LASTING_STATES, STATE_WORDS, State
-from vervain.supply.voltage_profile import arrivals_of, costliest_cable, feed_path
+from vervain.supply.voltage_profile import (
+    arrivals_of,
+    costliest,
+    feed_path,
+    lost_between,
+    lost_in_cables,
+)
 from vervain.text.units import in_area
+from vervain.text.words import in_a_row
 
 # What a machine may do for long; starting lasts an instant.
 # How far the voltage of the logic may move, and what moves it.
@@ -45,6 +52,25 @@ def _worst(queries: Queries, device: str) -> Iterator[tuple[State, DeliveredPowe
     yield from rows.values()
 
 
+def _costliest_cable(queries: Queries, state: State, row: DeliveredPower) -> Subject | None:
+    """The cable on the way in which most is lost."""
+    path = feed_path(queries, state, row.pin)
+    most = costliest(lost_in_cables(queries, path)) if path is not None else None
+    return about_cable(most[0]) if most is not None else None
+
+
+def _most_between(queries: Queries, state: State, row: DeliveredPower) -> tuple[str, float] | None:
+    """The fuse, or the device with contacts, in which most is lost, and how many V; None where the
+    cables cost more.
+    """
+    path = feed_path(queries, state, row.pin)
+    if path is None:
+        return None
+    between = lost_between(path)
+    costs_more = sum(between.values()) > sum(lost_in_cables(queries, path).values())
+    return costliest(between) if costs_more else None
+
+
 @rule(
     id="supply.drop",
     consequence="Unreliable",
@@ -66,27 +92,33 @@ def drop(queries: Queries, _: str) -> Iterator[RuleOutput]:
             if loop_end(queries, row.pin) is not None:
                 continue
             if fares and row.lost is not None and row.lost > drop_limit(row):
-                path = feed_path(queries, state, row.pin)
-                costly = costliest_cable(queries, path) if path is not None else None
-                where = about_cable(costly[0]) if costly else about(device)
+                where = _costliest_cable(queries, state, row) or about(device)
                 groups.setdefault(where, []).append((state, row))
     for where, rows in groups.items():
         state, row = max(rows, key=lambda item: (item[1].lost or 0.0) / drop_limit(item[1]))
         first = row.pin.device
         others = list(dict.fromkeys(r.pin.device for _, r in rows if r.pin.device != first))
-        listed = [", ".join(others[:-1]), others[-1]] if len(others) > 1 else others
-        more = f"; {' and '.join(listed)} as well" if others else ""
-        chosen = gauge_for(queries, state, row)
+        more = f"; {in_a_row(others)} as well" if others else ""
+        chosen = gauges_for(queries, state, row)
         fixes: tuple[Fix, ...] = ()
         if chosen is not None:
-            words = f"take {in_area(chosen[1])} for {chosen[0]}"
-            fixes = (Fix(words=words, remedy=SetGauge(cable=chosen[0], core_mm2=chosen[1])),)
+            cables, area = chosen
+            gauges = tuple(SetGauge(cable=name, core_mm2=area) for name in cables)
+            remedy = gauges[0] if len(gauges) == 1 else InTurn(remedies=gauges)
+            fixes = (Fix(words=f"take {in_area(area)} for {in_a_row(cables)}", remedy=remedy),)
+        between = _most_between(queries, state, row)
+        most = f", of which {between[0]} takes {between[1]:.2f} V" if between else ""
         yield RuleOutput(
             f"{first} gets {row.voltage_v or 0:.3g} of {row.source_v or 0:g} V{more}.",
-            (about(row.pin), *(about(name) for name in others)),
+            (
+                about(row.pin),
+                *(about(name) for name in others),
+                *((about(between[0]),) if between else ()),
+            ),
             at=(where,),
             why=f"{STATE_WORDS[state]}: {row.current_a:.2f} A from "
-            f"{source_name(queries, row.source)}.",
+            f"{source_name(queries, row.source)}; "
+            f"{(row.source_v or 0) - (row.voltage_v or 0):.2f} V are lost{most}.",
             value=round((row.lost or 0.0) * 100, 2),
             limit=drop_limit(row) * 100,
             unit="%",

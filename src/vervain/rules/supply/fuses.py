@@ -11,9 +11,9 @@ from vervain.electrical.feeds import (
 from vervain.electrical.fuse_kinds import BLADE_V, behaviour_of, fuse_limit_a, fuse_of
 from vervain.harness.lengths import cable_length_m
 from vervain.model.electrical import FeedIn, FeedOut
-from vervain.model.elements import Fuse
+from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import steps_from
+from vervain.queries.connectivity import nets_reached, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_cable
 from vervain.rules.fixes import SetSetting
@@ -97,7 +97,8 @@ def fuse_missing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="A fuse cannot blow",
     reason="A regulated supply limits its current. Where it gives less than what blows the fuse, a "
     "short feeds on quietly, through a conductor that may carry less than the supply gives.",
-    source="I_2 of the fuse's kind (blade 1.35 I_n, gG 1.6, IEC 60127 2.1) against "
+    source="I_2 of the fuse's kind (blade 1.35 I_n, gG 1.6, IEC 60127 2.1,"
+    " breakers 1.45) against "
     "1.1 x the supply's rating; I_z of the thinnest conductor "
     "behind the fuse.",
 )
@@ -144,7 +145,8 @@ def fuse_asleep(queries: Queries, device: str) -> Iterator[RuleOutput]:
     reason="Long thin conductors let a short at their far end draw so little that the fuse takes "
     "it for a load: the spot goes on glowing.",
     source="Rated voltage / loop resistance of plus and return (IEC 60228 class 5 at 60 °C, "
-    "contacts, fuses) against I_2 of the fuse's kind (blade 1.35 I_n, gG 1.6, IEC 60127 2.1).",
+    "contacts, fuses) against I_2 of the fuse's kind (blade 1.35 I_n, gG 1.6, IEC 60127 2.1,"
+    " breakers 1.45).",
 )
 def fuse_loop(queries: Queries, device: str) -> Iterator[RuleOutput]:
     rating = queries.setting(device, "rating_a")
@@ -351,12 +353,20 @@ def fuse_bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if not isinstance(element, Fuse):
             continue
         one, two = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
-        if two in queries.net(one):
+        nets = nets_reached(queries, [one], lambda name, e: _is_main_pole(queries, name, e))
+        if any(two in net for net in nets):
             yield RuleOutput(
                 f"{device} is bridged: both its sides are joined by another way.",
                 (about(one), about(two)),
                 detail=one.port,
             )
+
+
+def _is_main_pole(queries: Queries, name: str, element: Element) -> bool:
+    """Whether an element is a pole of a switch in a line, which is closed while there is power."""
+    part = queries.part_of(name)
+    is_switch = part is not None and part.is_by_hand and part.is_in_a_line
+    return is_switch and isinstance(element, Contact)
 
 
 RULES = (

@@ -198,7 +198,7 @@ def bar_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
     title="A fuse is too small for its load",
     reason="A blade fuse that carries more than three quarters of its rating for long grows hot "
     "and blows some day without a fault; above its rating it blows soon.",
-    source="Load <= 0.75 I_n for blade fuses (UL 248-14), <= I_n for IEC 60127 and gG.",
+    source="Load <= 0.75 I_n for blade fuses (UL 248-14), <= I_n for IEC 60127, gG and breakers.",
 )
 def fuse_load(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)

@@ -109,6 +109,31 @@ def contact_shorts(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 @rule(
+    id="supply.switch-bridged",
+    consequence="Damage",
+    scope="device",
+    title="A main switch is bridged",
+    reason="Both sides of a pole are joined by another way: turned off, it leaves power on.",
+    source="Kirchhoff's current law; IEC 60204-1, supply disconnecting device.",
+)
+def switch_bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    if part is None or not (part.is_by_hand and part.is_in_a_line):
+        return
+    for element in part.inside:
+        if not isinstance(element, Contact):
+            continue
+        one, two = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
+        nets = nets_reached(queries, [one], lambda _, other: isinstance(other, Fuse))
+        if any(two in net for net in nets):
+            yield RuleOutput(
+                f"{device} is bridged: both sides of {one.port} are joined by another way.",
+                (about(one), about(two)),
+                detail=one.port,
+            )
+
+
+@rule(
     id="supply.same-rail",
     consequence="Won't run",
     scope="device",
@@ -173,4 +198,4 @@ def _rails_at(queries: Queries, at: PinRef) -> frozenset[str]:
     return frozenset(found)
 
 
-RULES = (short, contact_shorts, same_rail)
+RULES = (short, contact_shorts, switch_bridged, same_rail)

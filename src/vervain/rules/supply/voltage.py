@@ -9,6 +9,7 @@ from vervain.electrical.feeds import (
     returns_of,
     sources_of,
     voltage_fit,
+    zero_pin_of,
 )
 from vervain.electrical.outputs import outputs_among
 from vervain.electrical.unmet_needs import waits_for_a_feed
@@ -247,6 +248,52 @@ def two_sources(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
+@rule(
+    id="supply.in-series",
+    consequence="Damage",
+    scope="device",
+    title="The 0 V of a supply lies on the plus of another",
+    reason="Everything that the one feeds is lifted by the volts of the other: its signals, and "
+    "whatever else is joined to its 0 V. On purpose it is so only where something takes both.",
+    source="Kirchhoff's voltage law: sources in series add up.",
+)
+def in_series(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for plus, _ in _sources_at(queries, device):
+        for zero in returns_of(queries, plus):
+            if not queries.net(zero)[1:] or plus in queries.net(zero):
+                continue
+            below = next(
+                (
+                    ref for ref in queries.net(zero)
+                    if ref.device != device and (pin := queries.pin(ref)) is not None
+                    and isinstance(pin.electrical, FeedOut)
+                    and not any(back in queries.net(zero) for back in returns_of(queries, ref))
+                ),
+                None,
+            )  # fmt: skip
+            if below is not None and not _takes_both(queries, plus, below):
+                yield RuleOutput(
+                    f"0 V of {device} {plus.port} lies on the plus of {below.device} "
+                    f"{below.port}, and nothing takes the volts of both.",
+                    (about(zero), about(below)),
+                    at=(about(zero),),
+                )
+
+
+def _takes_both(queries: Queries, upper: PinRef, lower: PinRef) -> bool:
+    """Whether something is fed from the plus of one source and has its way back to the other's
+    0 V.
+    """
+    backs = {ref for back in returns_of(queries, lower) for ref in queries.rail(back)}
+    for ref in queries.rail(upper):
+        pin = queries.pin(ref)
+        if pin is not None and isinstance(pin.electrical, FeedIn):
+            minus = zero_pin_of(queries, ref, None)
+            if minus is not None and minus in backs:
+                return True
+    return False
+
+
 def pin_order(ref: PinRef) -> tuple[str, str, str]:
     """What pins are put in order by: device, port, pin."""
     return ref.device, ref.port, ref.pin
@@ -279,5 +326,6 @@ RULES = (
     unfed,
     polarity,
     two_sources,
+    in_series,
     no_rating,
 )
