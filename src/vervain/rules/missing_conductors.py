@@ -4,6 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
+from vervain.electrical.feeds import sources_of
 from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import (
     dead_pins,
@@ -17,6 +18,7 @@ from vervain.electrical.open_ends import (
 from vervain.electrical.unmet_needs import natures, open_end
 from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import PartKind
 from vervain.model.subject import Subject
 from vervain.queries.connectivity import across, is_contact
 from vervain.queries.machine_queries import Queries
@@ -28,6 +30,8 @@ from vervain.rules.fixes import PutConductor
 FED = frozenset({
     "plus", "zero", "line", "neutral", "pe", "load+", "load-", "coil+", "coil-", "motor+", "motor-",
 })  # fmt: skip
+# What has several contacts that are often fed alike.
+RELAYS: tuple[PartKind, ...] = ("relay module", "contactor")
 # How many pins of a plug, and nets along contacts, are looked at.
 MOST_PINS, MOST_NETS = 12, 5
 # How many ends that nothing is joined to are tried with each other.
@@ -181,6 +185,20 @@ class MissingConductors:
                 if is_alike and not queries.steps(free):
                     yield free
         yield from taken
+        yield from self._as_contacts_beside(end, queries)
+
+    def _as_contacts_beside(self, end: PinRef, queries: Queries) -> Iterator[PinRef]:
+        """Where plus comes from to the same ends of a relay's other contacts."""
+        part, pin, own = queries.part_of(end.device), queries.pin(end), queries.port(end.port_ref)
+        if part is None or pin is None or own is None or part.kind not in RELAYS:
+            return
+        for port in part.ports:
+            if port.id == end.port or port.kind != own.kind:
+                continue
+            for other in port.pins:
+                there = PinRef(device=end.device, port=port.id, pin=other.id)
+                if other.function == pin.function and sources_of(queries, there):
+                    yield from (step.end for step in queries.steps(there))
 
     def _own_source(self, end: PinRef, queries: Queries) -> tuple[PinRef, ...]:
         """The pins of the source that the rest of an end's circuit lies on: by the other leads of
