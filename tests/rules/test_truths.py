@@ -18,7 +18,7 @@ from vervain import api
 from vervain.edits import plug_edits
 from vervain.model.machine import Machine, PortRef
 from vervain.queries.machine_queries import Queries
-from vervain.rules.causes import explain, explained
+from vervain.rules.causes import Tried, explain, explained
 from vervain.rules.engine import check_machine
 from vervain.rules.finding import Finding
 
@@ -45,6 +45,18 @@ class Rows(unittest.TestCase):
         for name in some(seeded("machines that are right"), list(MACHINES), 5):
             with self.subTest(name):
                 self.assertEqual([], [finding.sentence for finding in grave(MACHINES[name]())])
+
+
+class Remembered(unittest.TestCase):
+    def test_only_what_went_when_another_came_may_come_back_with_its_cure(self) -> None:
+        tried = Tried()
+        for keys in ({"old"}, {"mistake"}, {"mistake", "later"}):
+            tried.begin(keys)
+        self.assertTrue(tried.went_with("old", "mistake"))
+        self.assertFalse(tried.went_with("old", "later"))
+        self.assertFalse(tried.went_with("never", "mistake"))
+        tried.begin({"mistake", "old"})
+        self.assertEqual(4, tried.since["old"])
 
 
 class MistakeTable(unittest.TestCase):

@@ -48,6 +48,9 @@ class Checker:
         grave = any(finding.consequence != "Workmanship" for finding in result.open)
         if machine is self.session.machine and grave and self.explains:
             self._explain.ask(machine)
+        elif not grave:
+            # What was wrong was mended: were it to come back, it would be new.
+            self._tried = None
 
     def _forget(self) -> None:
         self._tried = None

@@ -79,22 +79,35 @@ class Cause(Record, frozen=True, kw_only=True):
 
 
 class Tried:
-    """What earlier searches came to: the keys of all findings that there were, those without a
-    cause, and of each finding the fixes that held. A finding that is still the same word for word
-    is not searched again, and one that there was before is not new when it comes back.
+    """What earlier searches came to: findings without a cause, and of each finding the fixes that
+    held. A finding that is still the same word for word is not searched again. Besides by key, of
+    the findings that there are since which search they are there, and of those that there were
+    with which they went.
     """
 
     def __init__(self) -> None:
-        self.seen: set[str] = set()
+        self.searches = 0
+        self.since: dict[str, int] = {}
+        self.gone: dict[str, int] = {}
         self.without_cause: dict[str, Finding] = {}
         self.fixes: dict[str, tuple[Finding, tuple[Fix, ...]]] = {}
 
     def copy(self) -> "Tried":
         """As much again, to go on from."""
         made = Tried()
-        made.seen = set(self.seen)
+        made.searches, made.since, made.gone = self.searches, dict(self.since), dict(self.gone)
         made.without_cause, made.fixes = dict(self.without_cause), dict(self.fixes)
         return made
+
+    def begin(self, keys: set[str]) -> None:
+        """Begins another search, on a machine with these findings."""
+        self.searches += 1
+        self.gone |= dict.fromkeys(self.since.keys() - keys, self.searches)
+        self.since = {key: self.since.get(key, self.searches) for key in keys}
+
+    def went_with(self, key: str, first: str) -> bool:
+        """Whether a finding was there until another one came, which may only have hidden it."""
+        return self.gone.get(key, 0) >= self.since.get(first, self.searches)
 
 
 class Explanation(Record, frozen=True, kw_only=True):
@@ -219,11 +232,10 @@ class _Search:
                 -behind[f.about.device],
             ),
         )
-        now = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
+        self.known = {f.key for f in (*result.open, *result.accepted, *result.to_do)}
+        memory.begin(self.known)
         # What is new since the last search is asked first: it has one mistake, the last one.
-        self.left.sort(key=lambda f: f.key in memory.seen)
-        self.known = now | memory.seen
-        memory.seen |= now
+        self.left.sort(key=lambda f: -memory.since[f.key])
         # A machine that does not run says nothing of its stops until it does.
         self.runs = moves_at_work(self.queries)
 
@@ -279,6 +291,7 @@ class _Search:
         hidden = HIDDEN_BY.get(finding.rule, frozenset())
         return not any(
             f.key not in self.known
+            and not self.memory.went_with(f.key, finding.key)
             and f.rule not in hidden
             and not _is_of_the_part(f)
             and CONSEQUENCES.index(f.consequence) <= bad
@@ -356,7 +369,10 @@ class _Search:
         """
         after = check_look(self.trying)
         assert after is not None
-        new = [f for f in (*after.open, *after.to_do) if f.key not in self.known]
+        new = [
+            f for f in (*after.open, *after.to_do)
+            if f.key not in self.known and not self.memory.went_with(f.key, first.key)
+        ]  # fmt: skip
         still = {f.key for f in (*after.open, *after.accepted)}
         cleared = [f for f in self.left if f.key not in still]
         keys = tuple(f.key for f in cleared)

@@ -16,8 +16,8 @@ from vervain.desktop.stages.supply.feed_worker import FeedWorker, Figures
 from vervain.desktop.stages.supply.feeding import FeedingController
 from vervain.desktop.stages.supply.load_bars import Ladder
 from vervain.desktop.stages.supply.profile_plot import AlongPlot
+from vervain.electrical.mains import has_mains
 from vervain.files.shelf import read_shelf
-from vervain.supply.earth import earth_root
 from vervain.supply.results import drop_limit, source_name
 from vervain.supply.sizing import RELIABLE, supply_size_a
 from vervain.supply.states import STATE_WORDS, STATES, State
@@ -200,7 +200,8 @@ class SupplyStage(LedFocus):
         if self._say_selected(figures, words):
             return
         if not loads:
-            takes_mains = earth_root(self.session.queries) is not None
+            queries = self.session.queries
+            takes_mains = any(has_mains(queries, name) for name in queries.devices())
             words = "What is here takes mains: its way is on Ports, its earth below."
             if not takes_mains:
                 words = "No supply yet. Add one on the Machine stage (Alt+1)."
