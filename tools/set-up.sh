@@ -1,6 +1,10 @@
 # Sourced by run-demo and run-tests: a virtual environment from the lock file, and the
 # Debian libraries that Qt needs. Nothing is done that is already in place.
 
+# Packages are compiled where they are used, and what is compiled is kept: many tests start the
+# program, which else would be compiled anew each time.
+unset PYTHONDONTWRITEBYTECODE
+
 say() { printf '%s\n' "$*"; }
 
 need_python() {
@@ -67,7 +71,7 @@ set_up() {
     lock=requirements.lock
     [ "$kind" = dev ] && lock=requirements-dev.lock
     if ! .venv/bin/python -m pip install --quiet --disable-pip-version-check \
-        --require-hashes -r "$lock" >.set-up.log 2>&1; then
+        --no-compile --require-hashes -r "$lock" >.set-up.log 2>&1; then
         cat .set-up.log
         say "The packages in $lock could not be installed; is the package registry reachable?"
         exit 1

@@ -4,27 +4,10 @@ import argparse
 import sys
 from collections.abc import Sequence
 from difflib import get_close_matches
+from importlib import import_module
 from pathlib import Path
 
 from vervain import __version__
-from vervain.cli import (
-    bench,
-    changes,
-    check,
-    demo,
-    feed,
-    integration,
-    papers,
-    part,
-    place,
-    rules,
-    simulate,
-    stops,
-    supply,
-    table,
-    take_in,
-    versions,
-)
 from vervain.files.demos import DEMOS
 from vervain.files.log import show_log
 from vervain.files.own_tables import own_tables_folder, take_own_tables
@@ -32,11 +15,15 @@ from vervain.files.problems import FileProblem
 from vervain.files.reading import is_there
 from vervain.model.problem import Problem
 
-COMMANDS = (
-    "check", "table", "harness", "changes", "versions", "import", "supply", "place", "feed",
-    "cards", "part", "stops", "bench", "simulate", "papers", "rules", "demo",
-    "desktop",
-)  # fmt: skip
+# Each command and the module that adds it: one is imported when it is given, and no other.
+MODULES = {
+    "check": "check", "table": "table", "harness": "table", "changes": "changes",
+    "versions": "versions", "import": "take_in", "supply": "supply", "place": "place",
+    "feed": "feed", "cards": "table", "part": "part", "stops": "stops", "bench": "bench",
+    "simulate": "simulate", "papers": "papers", "rules": "rules", "demo": "demo",
+    "desktop": "integration",
+}  # fmt: skip
+COMMANDS = tuple(MODULES)
 
 
 def run(arguments: Sequence[str] | None = None) -> int:
@@ -51,7 +38,7 @@ def run(arguments: Sequence[str] | None = None) -> int:
     if given and given[0] in COMMANDS:
         if verbose:
             show_log()
-        options = command_parser().parse_args(given)
+        options = command_parser(given[0]).parse_args(given)
         return int(options.run(options))
     options = window_parser().parse_args(given)
     for file in options.file:
@@ -96,28 +83,12 @@ def window_parser() -> argparse.ArgumentParser:
     return parser
 
 
-def command_parser() -> argparse.ArgumentParser:
+def command_parser(*given: str) -> argparse.ArgumentParser:
+    """The parser of the commands given; of all where none is."""
     parser = argparse.ArgumentParser(prog="vervain")
     commands = parser.add_subparsers(required=True)
-    table.add_commands(commands)
-    for command in (
-        check,
-        changes,
-        versions,
-        take_in,
-        place,
-        feed,
-        supply,
-        part,
-        stops,
-        bench,
-        simulate,
-        papers,
-        rules,
-        demo,
-        integration,
-    ):
-        command.add_command(commands)
+    for name in dict.fromkeys(MODULES[command] for command in given or COMMANDS):
+        import_module(f"vervain.cli.{name}").add_command(commands)
     return parser
 
 

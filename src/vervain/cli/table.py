@@ -9,7 +9,7 @@ from vervain.exports.bench_set import ENDINGS, FORMS, PAPERS
 from vervain.model.problem import Problem
 
 
-def add_commands(commands: Commands) -> None:
+def add_command(commands: Commands) -> None:
     """Adds the commands to those of the command line."""
     table = commands.add_parser("table", help="write the harness table")
     table.add_argument("file", type=Path)
