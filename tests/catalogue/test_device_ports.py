@@ -30,7 +30,17 @@ class Ports(unittest.TestCase):
         inlet = made(kind="connector", pins_text="L\nN\nPE")
         buzzer = made(kind="load", pins_text="VCC I/O GND", numbers={"nominal_v": 5.0})
         strip = made(kind="lamp", pins_text="5V\nDIN\nGND", numbers={"nominal_v": 5.0})
+        knob = made(kind="encoder", pins_text="GND + SW DT CLK",
+                    numbers={"v_min_v": 3.3, "v_max_v": 5.5, "lines_per_turn": 20})  # fmt: skip
+        keypad = made(kind="switch", pins_text="R1 R2 R3 C1 C2 C3")
+        star = made(kind="three-phase motor", pins_text="U1 V1 W1\nW2 U2 V2\nPE")
+        both = made(kind="servo drive", pins_text="DC+ DC-\nM0 A B C\nM0 5V H1 H2 H3 GND\n"
+                    "M1 A B C\nM1 5V A B Z GND")  # fmt: skip
         for part, wanted in (
+            (knob, {"LEADS": ("encoder", 4), "BUTTON": ("sensor", 1)}),
+            (keypad, {"LEADS": ("terminals", 6)}), (star, {"LEADS": ("motor phases", 7)}),
+            (both, {"DC": ("feed in", 2), "M0": ("motor phases", 3), "M0 HALL": ("encoder", 5),
+                    "M1": ("motor phases", 3), "M1 ENC": ("encoder", 5)}),
             (buzzer, {"SIGNAL": ("servo", 3)}), (strip, {"LEADS": ("bus", 3)}),
             (probe, {"SERVO": ("servo", 3), "LEADS": ("sensor", 2)}),
             (hub, {"LEADS": ("motor phases", 3), "HALL": ("encoder", 5)}),
@@ -356,7 +366,7 @@ class SmallBoards(unittest.TestCase):
             ("sensor", "5-24V GND PULSE", ["plus", "zero", "signal"]),
             ("sensor", "24V 0V 0-10V", ["plus", "zero", "signal"]),
             ("sensor", "24V 0V 4-20mA", ["plus", "zero", "signal"]),
-            ("encoder", "CLK DT SW + GND", ["encoder A", "encoder B", "none", "plus", "zero"]),
+            ("encoder", "CLK DT SW + GND", ["encoder A", "encoder B", "plus", "zero"]),
             ("sensor", "V G S", ["plus", "zero", "signal"]),
             ("sensor", "6-36V GND NO", ["plus", "zero", "signal"]),
             ("sensor", "GND 5V CONTROL ZMIN", ["zero", "plus", "enable", "signal"]),

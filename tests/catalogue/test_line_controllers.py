@@ -113,8 +113,8 @@ class Labels(unittest.TestCase):
                 "LOGIC": ("feed in", "plus", "zero"),
             }),
             ("frequency inverter", "L1 L2 L3 PE\nT1 T2 T3\nS1 S2 COM\n10V AI GND\nR1A R1B R1C", {
-                "PLUG 1": ("feed in", "line", "neutral", "none", "pe"),
-                "PLUG 2": ("motor phases", "phase U", "phase V", "phase W"),
+                "MAINS": ("feed in", "line", "neutral", "none", "pe"),
+                "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
                 "PLUG 3": ("drive control", "enable", "direction", "zero"),
                 "PLUG 4": ("analogue command", "plus", "signal", "zero"),
                 "R1A": ("relay contact", "no", "nc", "com"),
@@ -126,9 +126,9 @@ class Labels(unittest.TestCase):
                 "RELAY": ("relay contact", "no", "nc", "com"),
             }),
             ("stepper driver", "PUL+(5V) PUL-(PUL) DIR+(5V) DIR-(DIR)\nA+ A- B+ B-\nVCC GND", {
-                "PLUG 1": ("step and direction", "step", "zero", "direction", "zero"),
-                "PLUG 2": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
-                "PLUG 3": ("feed in", "plus", "zero"),
+                "CONTROL": ("step and direction", "step", "zero", "direction", "zero"),
+                "MOTOR": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "POWER": ("feed in", "plus", "zero"),
             }),
             ("relay module", "A1 A2\nS11 S12\nS21 S22\nS33 S34\n13 14\n41 42", {
                 "POWER": ("feed in", "plus", "zero"),
@@ -285,7 +285,7 @@ class Labels(unittest.TestCase):
             },
         )
         self.assertEqual(
-            ["PLUG 1", "IN1", "IN2", "V", "OUT1", "OUT2"], [port.id for port in module.ports]
+            ["POWER", "IN1", "IN2", "V", "OUT1", "OUT2"], [port.id for port in module.ports]
         )
         self.assertEqual(
             {(("OUT1", "1"), ("V", "1")), (("OUT2", "1"), ("V", "1"))},
@@ -301,3 +301,43 @@ class Labels(unittest.TestCase):
             machine = add_device(machine, replace(part, id=f"my-{name.lower()}"), name, name)
         placed = {(x.plug.device, x.plug.port): x.host.port for x in api.place(machine).placements}
         self.assertEqual({("M1", "LEADS"): "OUT1", ("K2", "IN1"): "D6"}, placed)
+
+
+class OtherLabels(unittest.TestCase):
+    def test_what_each_line_of_a_label_is(self) -> None:
+        """Of each part the kinds of its ports, in the order of the print."""
+        for kind, text, wanted in (
+            ("controller", "VCC GND\nM1+ M1-\nS1 S2\nENC1 A B VCC GND",
+             {"POWER": "feed in", "M1": "bridge output", "S1": "digital input",
+              "S2": "digital input", "ENC1": "encoder"}),
+            ("controller", "24V 0V\nXP XD YP YD 5V\nSEL: X Y X1 X10 COM\nMPG: A+ A- B+ B- 5V 0V",
+             {"POWER": "feed in", "X": "step and direction", "Y": "step and direction",
+              "SEL X": "digital input", "SEL Y": "digital input", "SEL X1": "digital input",
+              "SEL X10": "digital input", "MPG": "encoder"}),
+            ("controller", "12-24V GND\nLIM-X LIM-Y GND\nLASER: GND PWM 24V\nAIR: V+ V-\nUSB",
+             {"POWER": "feed in", "LIM-X": "digital input", "LIM-Y": "digital input",
+              "LASER": "servo", "AIR": "switched output"}),
+            ("controller", "5V GND\nCAN_H CAN_L GND\nSDA SCL 3V3 GND\nRGB 5V D GND\nTB TB",
+             {"POWER": "feed in", "CAN": "bus", "BUS": "bus", "RGB": "bus",
+              "TB": "thermistor input"}),
+            ("motor bridge", "B+ B-\nM1A M1B M2A M2B\nS1 S2 5V 0V\nEN1: 5V 0V A B",
+             {"B": "feed in", "M1": "bridge output", "M2": "bridge output",
+              "PLUG 3": "bridge control", "EN1": "encoder"}),
+            ("servo drive", "J1: VIN+ VIN-\nJ2: CANH CANL\nJ3: A B C\nJ4: HA HB HC 5V GND",
+             {"J1": "feed in", "J2": "bus", "J3": "motor phases", "J4": "encoder"}),
+            ("stepper driver", "PU+ PU- DR+ DR-\nPEND+ PEND- ALM+ ALM-\nA+ A- B+ B-\nAC AC",
+             {"CONTROL": "step and direction", "PEND": "sensor", "ALM": "sensor",
+              "MOTOR": "motor phases", "AC": "feed in"}),
+            ("relay module", "VCC GND IN1 IN2\nNO1 COM1 NC1\nNO2 COM2 NC2\nJD-VCC VCC GND",
+             {"POWER": "feed in", "IN": "feed in", "IN1": "load", "IN2": "load",
+              "RELAY 1": "relay contact", "RELAY 2": "relay contact"}),
+            ("signal converter", "GND\nOE\nSCL\nSDA\nVCC\n0: GND V+ PWM\n1: GND V+ PWM",
+             {"PORT": "bus", "0": "servo", "1": "servo"}),
+            ("signal converter", "VIN GND\nTX RX GND\nG V D\nG V D",
+             {"POWER": "feed in", "PLUG 2": "bus", "BUS 1": "bus", "BUS 2": "bus"}),
+            ("supply", "AC IN L N\nDC OUT V+ V-", {"AC IN": "feed in", "DC OUT": "feed out"}),
+            ("radio receiver", "GND VCC PPM", {"PORT": "radio"}),
+        ):  # fmt: skip
+            with self.subTest(text):
+                part = describe(Draft(kind=kind, title="X", pins_text=text), "my-x").part
+                self.assertEqual(wanted, {port.id: port.kind for port in part.ports})

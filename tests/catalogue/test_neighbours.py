@@ -132,7 +132,7 @@ class Boards(unittest.TestCase):
     def test_signs_at_a_converter_that_is_fed_elsewhere_are_measured_or_given(self) -> None:
         text = "+24V 0V\nARC+ ARC-\nT+ T-\nOUT+ OUT-"
         made_so = functions(made(kind="signal converter", pins_text=text))
-        self.assertEqual(["plus", "zero"], made_so["PLUG 1"])
+        self.assertEqual(["plus", "zero"], made_so["POWER"])
         self.assertEqual(["measure+", "measure-"], made_so["ARC"])
         self.assertEqual(["measure+", "measure-"], made_so["T"])
         self.assertEqual(["signal", "zero"], made_so["OUT"])

@@ -129,8 +129,8 @@ class OneList(unittest.TestCase):
                 "CONTROL": ("step and direction", "step", "zero", "direction", "zero"),
             }),
             ("servo drive", "R S T E U V W\nPULS+ PULS- SIGN+ SIGN-\nENC: 5V 0V A+ A- B+ B-", {
-                "POWER 1": ("feed in", "line", "none", "neutral", "pe"),
-                "MOTOR 1": ("motor phases", "phase U", "phase V", "phase W"),
+                "POWER": ("feed in", "line", "none", "neutral", "pe"),
+                "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
                 "PLUG 2": ("step and direction", "step", "zero", "direction", "zero"),
                 "ENC": (
                     "encoder", "plus", "zero", "encoder A", "encoder A-", "encoder B",

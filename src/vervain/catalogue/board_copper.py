@@ -3,7 +3,8 @@
 import re
 from collections.abc import Iterator, Mapping
 
-from vervain.catalogue.boards import CONTACTS, BoardDraft, circuit_keys, passed_on
+from vervain.catalogue.board_draft import BoardDraft
+from vervain.catalogue.boards import CONTACTS, circuit_keys, passed_on
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.lines_apart import OF_RELAYS
 from vervain.catalogue.port_groups import PortGroup
@@ -31,7 +32,7 @@ def joined_names(
     name, the lines of a bus that goes on from a second socket, the 0 V of what is not isolated with
     that of the feed, and the plus of loads with its plus. `is_isolated` is of a converter.
     """
-    passed = [name for group in groups for name in passed_on(group)]
+    passed = [name for group in groups for name in passed_on(group, groups)]
     grounds = _grounds(groups, circuits) | ({} if is_isolated else _through(groups))
     return tuple(dict.fromkeys((*_several(groups), *grounds, *passed)))
 
@@ -129,7 +130,7 @@ def _joined_pins(
     through = {} if draft.is_isolated else _through(draft.groups)
     grounds = (through | _grounds(draft.groups, draft.circuits)).get(name, ())
     # What is called alike by itself is joined; another 0 V only where nothing isolates it.
-    passed = any(name in passed_on(group) for group in draft.groups)
+    passed = any(name in passed_on(group, draft.groups) for group in draft.groups)
     within = None if passed or name in _several(draft.groups) else grounds
     # The common of a relay's contact may be called as that of inputs is.
     pins = tuple(

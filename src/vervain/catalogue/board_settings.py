@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 
 from msgspec.structs import replace
 
-from vervain.catalogue.boards import BoardDraft, driver_options
+from vervain.catalogue.board_draft import BoardDraft
+from vervain.catalogue.boards import driver_options
 from vervain.catalogue.setting_lines import SettingLines, read_setting_lines
 from vervain.model.base import Record
 from vervain.model.electrical import LogicInput

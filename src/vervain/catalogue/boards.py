@@ -1,21 +1,17 @@
 """A board from its groups of ports: kinds, limits, edges, outline, and what is joined inside."""
 
-import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from vervain.catalogue.circuits import circuit_named
-from vervain.catalogue.pin_words import feeds_outputs
+from vervain.catalogue.board_draft import BoardDraft
+from vervain.catalogue.board_limits import electrical_of, fed_by_signal
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
-from vervain.catalogue.printed_volts import agrees, volts_printed, window_printed
+from vervain.catalogue.printed_volts import WINDOW, volts_printed, window_printed
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
-from vervain.model.base import Record
 from vervain.model.connectors import connector_of
-from vervain.model.electrical import Electrical, FeedIn, FeedOut
 from vervain.model.part import (
-    DRIVE_KINDS,
     Board,
     Edge,
     Option,
@@ -36,8 +32,6 @@ EDGES: dict[PortKind, Edge] = {
     "servo": "right", "header": "top", "bus": "right", "drive control": "top",
     "analogue command": "top", "analogue output": "bottom", "transducer input": "bottom",
 }  # fmt: skip
-# What may be fed with mains; a supply takes what its loads make it take.
-ON_MAINS: tuple[PartKind, ...] = (*DRIVE_KINDS, "controller")
 # By what a drive is told how fast to turn.
 COMMANDED = (AS_COMMAND, AS_DEVICE, AS_ON_BUS, AS_SERVO)
 PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
@@ -45,45 +39,10 @@ PIN_MM, GAP_MM, BESIDE_MM, LEAST_MM = 5.0, 6.0, 14.0, 50.0
 NARROWEST_MM, LETTER_MM = 12.0, 3.2
 # What is printed at the pins of one edge takes of the edges beside it.
 CORNER_MM = 10.0
-# A feed with a rectifier behind it.
-EITHER_WAY = re.compile(r"^V?AC\b|^V?AC\s?\d", re.IGNORECASE)
 # How the plus of a load's output is called that is the board's own.
 OF_THE_FEED = frozenset({"+", "V+", "VM", "VMOT", "OUT+", "VOUT+", "LOAD+"})
-# Plugs to a controller that bring the power of a small board along.
-FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 CONTACTS: tuple[PortKind, ...] = ("relay contact", "contact")
 MICROSTEPS = ("1", "2", "4", "8", "16", "32", "64", "128", "256")
-
-
-class BoardDraft(Record, frozen=True, kw_only=True):
-    """What a board is made from: its groups, which circuit each kind of pin of a group has (by
-    "key/input", "key/output", "key/plus"), the connectors of the groups without their ways ("" for
-    all that have none of their own), the numbers that were given, the names of pins that are not
-    joined on the board although they are alike, where ports lie and how large the board is, as far
-    as somebody said, the lines of its settings, and whether what it gives is isolated from what it
-    takes.
-    """
-
-    kind: PartKind
-    groups: tuple[PortGroup, ...]
-    circuits: Mapping[str, str] = {}
-    numbers: Mapping[str, float] = {}
-    apart: frozenset[str] = frozenset()
-    connectors: Mapping[str, str] = {}
-    places: Mapping[str, PortPlace] = {}
-    size_mm: tuple[float, float] | None = None
-    settings_text: str = ""
-    is_isolated: bool = False
-
-    @property
-    def bridge_max_a(self) -> float | None:
-        """What each output of a motor bridge gives for long; what it takes is its motors'."""
-        return self.numbers.get("current_a") or None if self.kind == "motor bridge" else None
-
-    def connector(self, group: PortGroup) -> str | None:
-        """The connector of a group's ports; None where nobody said."""
-        kind = self.connectors.get(group.key) or self.connectors.get("")
-        return f"{kind}-{len(group.pins)}" if kind else None
 
 
 def circuit_keys(group: PortGroup) -> tuple[str, ...]:
@@ -101,15 +60,26 @@ def circuit_keys(group: PortGroup) -> tuple[str, ...]:
     return tuple(found)
 
 
-def passed_on(group: PortGroup) -> tuple[str, ...]:
-    """The names of pluses beside switched outputs that are those of the board's feed: what comes
-    from elsewhere is printed with its volts.
+def passed_on(group: PortGroup, groups: Sequence[PortGroup]) -> tuple[str, ...]:
+    """The names of pluses that are those of the board's feed: beside switched outputs what is not
+    printed with its volts; at any port that gives power the most that the feed may have, 24V of
+    12-24V, which no board makes of less.
     """
-    if group.role.kind != "switched output":
+    if group.role.end != "host" or group.role.kind in ("feed out", "relay contact"):
         return ()
+    highest = {
+        window[1] for other in groups if other.role.kind == "feed in"
+        for pin in other.pins
+        if WINDOW.search(pin.name) and (window := window_printed(pin.name)) is not None
+    }  # fmt: skip
     return tuple(
-        p.name for p in group.pins if p.function == "plus" and _is_of_the_feed(p.name, group)
-    )
+        p.name for p in group.pins
+        if p.function == "plus"
+        and (
+            (group.role.kind == "switched output" and _is_of_the_feed(p.name, group))
+            or (not WINDOW.search(p.name) and volts_printed(p.name) in highest)
+        )
+    )  # fmt: skip
 
 
 def _is_of_the_feed(name: str, group: PortGroup) -> bool:
@@ -136,7 +106,7 @@ def asked_circuits(
         for pin in other.pins
         if pin.function == "plus"
     }
-    fed |= set(passed_on(group))
+    fed |= set(passed_on(group, groups))
     passed = all(pin.name in fed for pin in group.pins if pin.function == "plus")
     return tuple(key for key in circuit_keys(group) if not (passed and key.endswith("/plus")))
 
@@ -148,7 +118,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     # A relay alone is there for its coil; of several channels some stay free.
     coils = sum(len(group.ports) for group in draft.groups if group.role.kind == "load")
     first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
-    first_feed = first_feed or _fed_by_signal(draft)
+    first_feed = first_feed or fed_by_signal(draft)
     # A source may be started at a high level or at a low one.
     starts = sum(len(group.ports) for group in draft.groups if group.role.kind == "drive control")
     # A drive that takes pulses as well needs no bus.
@@ -179,7 +149,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                             id=_pin_id(group, pin.name, number),
                             name=group.names[at_port][number] if group.names else pin.name,
                             function=group.function(number),
-                            electrical=_electrical(draft, group, number, first_feed),
+                            electrical=electrical_of(draft, group, number, first_feed),
                         )
                         for number, pin in enumerate(group.pins)
                     ),
@@ -230,19 +200,6 @@ def _pin_id(group: PortGroup, name: str, number: int) -> str:
     return name if is_numbered else str(number + 1)
 
 
-def _fed_by_signal(draft: BoardDraft) -> str | None:
-    """The group by whose plug a board without a feed of its own is fed, by its controller."""
-    return next(
-        (
-            group.key
-            for group in draft.groups
-            if group.role.end == "device" and group.role.kind in FEEDING
-            and any(pin.function == "plus" for pin in group.pins)
-        ),
-        None,
-    )  # fmt: skip
-
-
 def _taken_mm(draft: BoardDraft) -> dict[str, float]:
     """How far each edge is taken by ports that somebody has placed."""
     found: dict[str, float] = {}
@@ -287,98 +244,6 @@ def board_outline(ports: tuple[Port, ...], size_mm: tuple[float, float] | None =
 
 # So many devices are proposed for one bus; more are a matter of addresses and of its length.
 MOST_ON_A_BUS = 8
-# The plus of a driver's logic, 3.3 or 5 V.
-LOGIC_FEED = re.compile(r"^\+?(?:V[ _-]?IO|VL|V[ _-]?LOGIC|VDD|3V3|3\.3V)$", re.I)
-# The least that a potentiometer at a drive has: the makers' data sheets ask for 1 to 10 kohm.
-LEAST_KNOB_OHM = 1000
-
-
-def _own_reference(given_v: float) -> FeedOut:
-    """What a drive gives a potentiometer, and reads its wiper against: no tolerance counts."""
-    return FeedOut(nominal_v=given_v, current_a=given_v / LEAST_KNOB_OHM, tolerance=0.0)
-
-
-def _electrical(
-    draft: BoardDraft, group: PortGroup, number: int, first_feed: str | None
-) -> Electrical | None:
-    """The limits of a pin: by its group's circuit, by the numbers of the part, else unknown."""
-    function, kind = group.function(number), group.role.kind
-    fed_here = kind == "feed in" or (group.key == first_feed and kind in FEEDING)
-    if function in ("plus", "load+") and (fed_here or kind == "load"):
-        numbers = draft.numbers
-        low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
-        # A bridge passes its current on, and a converter takes what its loads make it take.
-        name = group.pins[number].name
-        if high and not agrees(name, low or 0.0, high):
-            # What is called by other volts comes from the board, or belongs to another feed.
-            return None
-        is_taken = draft.bridge_max_a is None and draft.kind != "supply"
-        current_a = numbers.get("current_a") if is_taken else None
-        if kind == "feed in" and group.key != first_feed and feeds_outputs(name):
-            # What it takes is what the loads at the outputs take.
-            return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
-        if kind == "feed in" and group.key != first_feed and _passes_on(draft):
-            # The numbers of the part are those of its logic.
-            low, high = window_printed(name) or (None, None)
-            return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
-        if group.key not in (first_feed, group.key if kind == "load" else first_feed):
-            return None
-        if not high:
-            low, high = window_printed(name) or (low, high)
-        return FeedIn(
-            v_min_v=low or 0.0, v_max_v=high or None, current_a=current_a,
-            polarity_free=EITHER_WAY.match(name) is not None,
-        )  # fmt: skip
-    if function == "line" and draft.kind in ON_MAINS and kind == "feed in":
-        low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
-        taken_a = draft.numbers.get("current_a")
-        return FeedIn(v_min_v=low or 0.0, v_max_v=high, current_a=taken_a) if high else None
-    if function == "plus" and kind == "driver slot":
-        # A module's first plus is that of its motors.
-        first = next(n for n in range(len(group.pins)) if group.function(n) == "plus")
-        high = draft.numbers.get("v_max_v")
-        if group.role.end == "device" and number == first and high:
-            return FeedIn(v_min_v=draft.numbers.get("v_min_v") or 0.0, v_max_v=high)
-        return None
-    if function == "plus" and kind == "header" and group.role.end == "device":
-        return _foot_feed(draft, group.pins[number].name) if first_feed is None else None
-    if function == "plus" and kind == "step and direction" and group.role.end == "device":
-        # What feeds the logic of a module apart from its motor.
-        is_logic = LOGIC_FEED.match(group.pins[number].name) is not None
-        return FeedIn(v_min_v=3.0, v_max_v=5.5, current_a=0.001) if is_logic else None
-    if function == "plus" and kind == "analogue command":
-        # By its print: the feed of a potentiometer, which may have 1 kohm.
-        given_v = volts_printed(group.pins[number].name)
-        return _own_reference(given_v) if given_v else None
-    if function == "plus" and kind == "feed out" and draft.kind != "controller":
-        volts, gives_a = draft.numbers.get("nominal_v"), draft.numbers.get("gives_a")
-        gives_a = gives_a or draft.numbers.get("current_a")
-        return FeedOut(nominal_v=volts, current_a=gives_a) if volts and gives_a else None
-    if function in ("zero", "pe", "stop A-", "stop B-") or function.startswith(
-        ("phase", "motor", "sense", "measure", "excitation", "com", "nc", "no", "through", "none")
-    ):
-        return None
-    what = "plus" if function == "plus" else group.role.signals
-    circuit = circuit_named(draft.circuits.get(f"{group.key}/{what}", ""))
-    return circuit.electrical if circuit is not None else None
-
-
-def _passes_on(draft: BoardDraft) -> bool:
-    """Whether a module switches by transistors what a second feed gives its loads."""
-    kinds = [group.role.kind for group in draft.groups]
-    return (
-        draft.kind == "relay module" and "switched output" in kinds and kinds.count("feed in") > 1
-    )
-
-
-def _foot_feed(draft: BoardDraft, name: str) -> FeedIn | None:
-    """What a shield without a feed of its own takes at a plus of its foot: that of the voltage
-    which its numbers allow.
-    """
-    low_v, high_v = draft.numbers.get("v_min_v") or 0.0, draft.numbers.get("v_max_v")
-    if not high_v or not agrees(name, low_v, high_v):
-        return None
-    return FeedIn(v_min_v=low_v, v_max_v=high_v, current_a=draft.numbers.get("current_a"))
 
 
 def driver_options(numbers: Mapping[str, float]) -> tuple[Option, ...]:

@@ -6,9 +6,9 @@ from typing import Literal
 from msgspec.structs import replace
 
 from vervain.catalogue.board_copper import board_inside, called_isolated
+from vervain.catalogue.board_draft import BoardDraft
 from vervain.catalogue.board_settings import SetBoard, with_settings
 from vervain.catalogue.boards import (
-    BoardDraft,
     asked_circuits,
     board_outline,
     board_ports,
@@ -16,18 +16,19 @@ from vervain.catalogue.boards import (
 from vervain.catalogue.colour_lists import with_doubles_marked
 from vervain.catalogue.device_inside import device_inside
 from vervain.catalogue.device_ports import (
-    apart,
     device_ports,
     function_of,
     joined_feeds,
     two_wire,
 )
 from vervain.catalogue.drafts import Draft, with_usual
+from vervain.catalogue.hand_worked_pins import is_matrix
 from vervain.catalogue.joined import join, missing_numbers
 from vervain.catalogue.left_over import at_no_port
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.pin_rows import READ_IN_PART, JoinedRow
+from vervain.catalogue.plugs_apart import apart
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
@@ -180,6 +181,8 @@ def _not_there(
     # On the plug of a three-lead sensor pin 2 is free (IEC 60947-5-2); the numbers at a contact say
     # what it does.
     is_usual = draft.kind == "switch" or (draft.kind, missing) == ("sensor", ("2",))
+    # The socket of a motor with two coils has six cavities, of which four are used.
+    is_usual = is_usual or (draft.kind == "stepper motor" and functions >= set(ORDER))
     if missing and not is_usual:
         yield f"Pin {', '.join(missing)} is missing between the others."
     if not any(row.is_used for row in rows):
@@ -191,6 +194,8 @@ def _not_there(
         return
     if draft.kind == "switch" and functions <= {"none"} and _leads(rows) == 2:
         yield "Write NO or NC at one of its two leads: what its contact does at rest."
+        return
+    if draft.kind == "switch" and is_matrix(rows):
         return
     for function in NEEDED.get(draft.kind, ()):
         if functions & BUS_FUNCTIONS and function not in ("plus", "zero"):

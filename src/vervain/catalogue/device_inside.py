@@ -27,7 +27,7 @@ def device_inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
             ]
         if draft.kind == "sensor":
             found += _held_outputs(port)
-        if draft.kind == "switch":
+        if draft.kind == "switch" or port.kind == "contact":
             carries_a = draft.numbers.get("contact_max_a") or None
             for rest in ("NC", "NO"):
                 for com, end in zip(
@@ -37,7 +37,7 @@ def device_inside(draft: Draft, ports: tuple[Port, ...]) -> list[Element]:
                         Contact(
                             pins=((port.id, com), (port.id, end)),
                             rest="NC" if rest == "NC" else "NO",
-                            worked_by=worked_by(draft.title),
+                            worked_by=worked_by(draft.title) if draft.kind == "switch" else "hand",
                             current_max_a=carries_a,
                         )
                     )

@@ -4,13 +4,14 @@ connectors by what is at each.
 
 import re
 from collections.abc import Iterable
-from typing import Literal, get_args
+from typing import Literal
 
 from msgspec.structs import replace
 
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.neighbours import TWO_LEAD_LOADS
 from vervain.catalogue.pin_rows import JoinedRow
+from vervain.catalogue.plugs_apart import BUTTON, LEVEL_PORT, MOTORS, POT_FUNCTIONS, SELECTOR, SERVO
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.role_guess import goes_on
@@ -23,7 +24,7 @@ from vervain.model.electrical import (
     LogicOutput,
 )
 from vervain.model.elements import Bridge
-from vervain.model.part import PartKind, Pin, PinFunction, Port, PortKind
+from vervain.model.part import Pin, PinFunction, Port, PortKind
 from vervain.text.name_words import name_words, says
 
 DEVICE_PORT: dict[str, PortKind] = {
@@ -38,17 +39,7 @@ DEVICE_PORT: dict[str, PortKind] = {
 # What an output loses where nobody says: of a 24 V sensor (IEC 60947-5-2 allows up to 3.5 V), of
 # what works at 5 V too (a saturated transistor, V_OL of TTL levels).
 SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 5.0
-MOTORS: tuple[PartKind, ...] = ("stepper motor", "three-phase motor", "brushed motor")
-ENCODER_FUNCTIONS = frozenset(
-    function for function in get_args(PinFunction) if function.startswith("encoder")
-)
-# How far an actuator is out is told by a potentiometer.
-POT_FUNCTIONS = frozenset({"signal"})
 FEEDS_OF_PLUGS: tuple[PinFunction, ...] = ("plus", "zero", "load+", "load-", "pe")
-FEED_FUNCTIONS = frozenset({"plus", "zero"})
-BESIDE_A_MOTOR: dict[str, PinFunction] = {
-    "a": "encoder A", "b": "encoder B", "gnd": "zero", "0v": "zero", "-": "zero",
-}  # fmt: skip
 # Where a motor tells how it stands.
 IS_FEEDBACK = re.compile(r"(enc|hall|feedback|pot)", re.I)
 # A brushed motor turns with the sign of what is on it: at a bridge, an output, or a supply.
@@ -58,15 +49,6 @@ AS_MOTOR: dict[str, PinFunction] = {
 ANALOGUE = ("volts", "current")
 # What a potentiometer bears: 10 kohm are usual, and 0.05 W.
 OF_A_POTENTIOMETER = FeedIn(v_min_v=1, v_max_v=22, current_a=0.0012, nominal_v=12)
-MEASURING: tuple[PinFunction, ...] = ("measure+", "measure-", "excitation+", "excitation-")
-# The plug of a probe that a servo's pulses work, and what its signal is called.
-SERVO = "SERVO"
-# The plug of a load that has a feed of its own, and a line that says whether it is on.
-LEVEL_PORT = "SIGNAL"
-WORKED_BY_PULSES = frozenset({"pwm", "servo", "ctrl", "control", "cmd"})
-# What works a load that has its own plus and 0 V, and what it may be called.
-LEVELS: tuple[PinFunction, ...] = ("signal", "pulse width")
-LEVEL_NAMES = frozenset({"i/o", "io", "in", "s", "sig"})
 # The safety outputs of a light curtain or a laser scanner, as they are printed (IEC 61496-1).
 SAFETY_OUTPUT = re.compile(r"ossd\s?[12ab]?$", re.I)
 # What a sensor gives at most that works from more than that, where nobody says: the usual 0 to 10 V
@@ -111,90 +93,6 @@ def two_wire(rows: Iterable[JoinedRow], draft: Draft) -> tuple[JoinedRow, ...]:
     return tuple(
         replace(row, function="signal") if row.is_used and row.function == "zero" else row
         for row in found
-    )
-
-
-def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
-    """The rows of a part; what comes from a thermocouple or a measuring bridge to an amplifier, of
-    which the other terminals are for its controller, is an input of its own; so is the plug by
-    which a motor tells where it stands.
-    """
-    found = _feedback_apart(tuple(rows), kind)
-    if kind in TWO_LEAD_LOADS:
-        found = _worked_by_a_level(found)
-    if kind == "sensor":
-        found = _servo_apart(found)
-    fed = {row.port for row in found if row.function == "plus"}
-    return tuple(
-        replace(row, port=f"{row.port} INPUT".strip())
-        if row.port in fed and row.function in MEASURING else row
-        for row in found
-    )  # fmt: skip
-
-
-def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[JoinedRow, ...]:
-    """The rows of a motor whose leads are in one list: those of its encoder, or of its Hall
-    sensors, with the plus and the 0 V that feed these, at a port of their own.
-    """
-    if kind == "brushed motor":
-        rows = _channels_told(rows)
-    functions = {row.function for row in rows if not row.port}
-    told = functions & (HALL_FUNCTIONS | ENCODER_FUNCTIONS | POT_FUNCTIONS)
-    if kind not in MOTORS or not told or not functions - told - FEED_FUNCTIONS - {None}:
-        return rows
-    name = "HALL" if told <= HALL_FUNCTIONS else "ENCODER"
-    name = "POT" if told == POT_FUNCTIONS else name
-    apart = told | FEED_FUNCTIONS
-    return tuple(
-        replace(row, port=name) if not row.port and row.function in apart else row for row in rows
-    )
-
-
-def _worked_by_a_level(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
-    """The rows of a load with a plus, a 0 V and one line that says whether it is on: a buzzer with
-    I/O. Its plug is as that of a servo; what hears data is on a bus.
-    """
-    used = [row for row in rows if row.is_used]
-    lines = [row for row in used if row.function in LEVELS or row.name.casefold() in LEVEL_NAMES]
-    plus = [row for row in used if row.function in ("plus", "load+")]
-    zero = [row for row in used if row.function in ("zero", "load-")]
-    if not (len(used) == 3 and len(lines) == len(plus) == len(zero) == 1) or used[0].port:
-        return rows
-    told: dict[int, PinFunction] = {
-        id(plus[0]): "plus", id(zero[0]): "zero", id(lines[0]): "signal",
-    }  # fmt: skip
-    return tuple(
-        replace(row, port=LEVEL_PORT, function=told[id(row)], marks=()) if id(row) in told else row
-        for row in rows
-    )
-
-
-def _servo_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
-    """The rows of a probe that a servo's pulses work: what gives them and its feed are a plug by
-    itself, with the way back that stands beside the plus.
-    """
-    used = [row for row in rows if row.is_used and not row.port]
-    works = [row for row in used if row.name.casefold() in WORKED_BY_PULSES]
-    signals = [row for row in used if row.function == "signal"]
-    backs = [row for row in used if row.function == "zero"]
-    if len(works) != 1 or works[0] not in signals or len(signals) < 2 or not backs:
-        return rows
-    plus = [row for row in used if row.function == "plus"]
-    place = used.index((plus or works)[0])
-    back = min(backs, key=lambda row: (abs(used.index(row) - place), used.index(row)))
-    own = [back, works[0], *plus]
-    return tuple(replace(row, port=SERVO) if row in own else row for row in rows)
-
-
-def _channels_told(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
-    """Beside the two leads of a brushed motor, A and B are the channels of its encoder, and a 0 V
-    is that of these.
-    """
-    of_motor = [row for row in rows if row.function in ("load+", "load-")]
-    if len(of_motor) < 3:
-        return rows
-    return tuple(
-        replace(row, function=BESIDE_A_MOTOR.get(row.name.casefold(), row.function)) for row in rows
     )
 
 
@@ -278,6 +176,10 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
     kind, end = _port_kind(draft.kind, functions, name.endswith("INPUT"))
     if (draft.kind == "sensor" and name == SERVO) or name == LEVEL_PORT:
         kind, end = "servo", "device"
+    if name == BUTTON and functions == {"signal"}:
+        kind, end = "sensor", "device"
+    if name == SELECTOR and functions == {"com", "no"}:
+        kind, end = "contact", "device"
     plain: dict[PinFunction, PinFunction] = {}
     if kind == "bus":
         # What has data has a 0 V that they are measured from, a load or not.
@@ -337,6 +239,9 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
     has_phases = any(function.startswith("phase") for function in functions)
     if DEVICE_PORT.get(kind) == "motor phases" and not has_phases:
         return ("load", "device") if functions & {"load+", "plus"} else ("terminals", "device")
+    if kind == "switch" and functions == {"none"}:
+        # A keypad: which of its lines is a row at a controller, the builder says.
+        return "terminals", "device"
     if kind in DEVICE_PORT:
         return DEVICE_PORT[kind], "device"
     if functions & {"motor+", "motor-"}:
@@ -382,6 +287,8 @@ def _electrical(
                 drive="push-pull", low_max_v=0.0, high_max_v=numbers.get("gives_max_v") or usual_v
             )
         return LogicOutput(drive=draft.drive, drop_v=drop_v, low_max_v=drop_v)
+    if function == "signal" and port_kind == "sensor" and draft.kind in DEVICE_PORT:
+        return LogicOutput(drive="NPN", drop_v=0.0, low_max_v=0.0)
     if function == "signal" and draft.kind in MOTORS:
         return LogicOutput(drive="push-pull", low_max_v=0.0)
     if function in HALL_FUNCTIONS and name.endswith("+"):

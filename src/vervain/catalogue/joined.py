@@ -27,11 +27,13 @@ from vervain.catalogue.pin_rows import (
     unknown_name,
 )
 from vervain.catalogue.pin_words import (
+    has_no_wires,
     kinds_printed_by_standard,
     read_function,
 )
 from vervain.catalogue.port_names import port_names
-from vervain.catalogue.printed_lists import printed_rows
+from vervain.catalogue.printed_lists import LEAST_PRINTS, printed_rows
+from vervain.catalogue.prints import WITH_SEVERAL
 from vervain.catalogue.rows import LONGEST_TEXT, read_rows
 from vervain.catalogue.terminal_lines import is_relay, terminals_apart
 from vervain.model.part import BOARD_KINDS, PartKind
@@ -39,6 +41,7 @@ from vervain.model.part import BOARD_KINDS, PartKind
 # A line of several prints and nothing else: D2 ~D3 D4 D5.
 LINE_OF_PRINTS = re.compile(r"^[A-Z~]+\d*(?:[ ,]+~?[A-Z]+\d*){3,}$", re.MULTILINE)
 MOST_MISSING = 100
+NO_WIRES = "It takes a ready-made cable, and has no wires of its own."
 
 
 def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, ...]:
@@ -47,17 +50,28 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    sockets = [line.strip() for line in pins_text.splitlines() if has_no_wires(line)]
+    if sockets and kind in BOARD_KINDS:
+        wired = (line for line in pins_text.splitlines() if not has_no_wires(line))
+        return (
+            *join("\n".join(wired), colours_text, kind),
+            *(JoinedRow(pin="–", name=line, is_used=False, text=line, marks=(NO_WIRES,))
+              for line in sockets),
+        )  # fmt: skip
     if kind in kinds_printed_by_standard() or (
         kind == "relay module" and is_relay(pins_text[:LONGEST_TEXT])
     ):
         pins_text = terminals_apart(pins_text[:LONGEST_TEXT])
-    if (marked := with_names_marked(pins_text, kind)) != pins_text:
+    marked = with_names_marked(pins_text, kind)
+    if marked != pins_text or kind in WITH_SEVERAL:
         own, others = named_apart(marked)
-        if not own:
+        if own:
+            return _together(join(own, "", kind), join(others, colours_text, kind))
+        if marked != pins_text:
             return join(marked, colours_text, kind)
-        return _together(join(own, "", kind), join(others, colours_text, kind))
     pins_text = as_usual_connectors(as_table(pins_text), kind)
-    if kind not in BOARD_KINDS:
+    is_short = kind in BOARD_KINDS and len(pins_text.split()) < LEAST_PRINTS
+    if kind not in BOARD_KINDS or is_short:
         pins_text = one_a_row(pins_text, kind)
     columns, typed = split_headings(read_rows(pins_text))
     columns = columns or columns_by_plug(typed, kind)

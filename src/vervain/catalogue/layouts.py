@@ -16,9 +16,11 @@ from vervain.model.colours import read_colour
 # What is printed at a terminal, and is no word of a sentence.
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
 # What the three Hall sensors of a motor are printed as.
-HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"})
+HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"}, {"h1", "h2", "h3"})
 # The contact of a drive's relay.
 OF_RELAY = re.compile(r"^([RTKMF]\d?)A \1B \1C$", re.I)
+# A throw of one of several relays.
+THROW_OF = re.compile(r"^(?:NO|NC|COM|C)(\d{1,2})$", re.I)
 # A line that is marked as a name: “POWER:”, “[POWER]”, “# POWER”.
 HEADED = re.compile(r"^\s*(?:[#*=]+\s*\S.*|\[.+\]|[A-Za-z][^:|\t]{0,23}:)\s*[*=]*$")
 # A name of letters and a number, or of an axis: K1, CN12, X MIN.
@@ -26,9 +28,18 @@ NUMBERED = re.compile(
     r"^(?:[a-z]{1,4}\d{1,2}|[xyzabc] (?:axis|motor|min|max|lim|limit|end))$", re.I
 )
 AXIS_LETTER = re.compile(r"^[XYZABCUVWE]?\d?$", re.I)
+# What an encoder tells how its motor stands.
+DRIVES = ("stepper driver", "servo drive")
+# What gives power.
+GIVING = ("supply", "battery")
+# A line of a bus, and what stands beside these.
+COUNTED_LINE = re.compile(r"^([A-Za-z]{3,})_?[HL]$")
+COMMONS = frozenset({"gnd", "0v", "com", "5v", "3v3", "3.3v", "24v", "12v", "g", "+5v", "+24v"})
 FEEDS = ("plus", "zero", "com", "pe", "line", "neutral")
 ONE_OF_SEVERAL = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
 NAMED = re.compile(r"^([A-Za-z][^:=|\t]{0,23})\s*[:=]\s*(\S.*)$")
+# One of several connectors that are only counted, and at least two terminals of it.
+COUNTED_NAME = re.compile(r"^(\d{1,2})\s*:\s*(\S+\s+\S.*)$")
 
 
 def as_table(text: str) -> str:
@@ -76,7 +87,7 @@ def _behind_names(text: str) -> Connectors:
 
 def named_line(line: str) -> tuple[str, str] | None:
     """The name of a connector and what is behind its mark, of a line that begins so."""
-    at = NAMED.match(line.strip())
+    at = NAMED.match(line.strip()) or COUNTED_NAME.match(line.strip())
     return (at[1].strip(), at[2]) if at is not None else None
 
 
@@ -90,16 +101,33 @@ def line_name(words: list[str], number: int) -> tuple[str, list[str]]:
     BED+ BED-; by a first word that is of several letters before single ones, XMIN S G; else by its
     number.
     """
-    stems = _stems(words)
-    if len(stems) == 1 and (stem := stems.pop()):
+    if stem := common_stem(words):
         return stem, words
     if any(halls <= {word.casefold() for word in words} for halls in HALLS):
         return "HALL", words
     if OF_RELAY.match(" ".join(words)):
         return "RELAY", words
+    relays = {at[1] for word in words if (at := THROW_OF.match(word)) is not None}
+    if len(relays) == 1 and all(map(THROW_OF.match, words)) and len(words) > 1:
+        return f"RELAY {relays.pop()}", words
     if len(words) > 2 and len(words[0]) > 2 and all(len(word) < 2 for word in words[1:]):
         return words[0], words[1:]
     return f"PLUG {number}", words
+
+
+def common_stem(words: list[str]) -> str:
+    """What terminals have in common: DC of DC+ and DC-, CAN of CANH, CANL and GND; "" where they
+    have nothing.
+    """
+    if len(stems := _stems(words)) == 1:
+        return stems.pop()
+    counted = [word for word in words if word.casefold() not in COMMONS]
+    first = COUNTED_LINE.match(counted[0]) if counted else None
+    if first is None or len(counted) < 2 or len(counted) < len(words) - 2:
+        return ""
+    ends = {re.sub(r"^[_ ]", "", word[len(first[1]) :]) for word in counted}
+    is_shared = all(word.startswith(first[1]) for word in counted) and len(ends) == len(counted)
+    return first[1] if is_shared and all(len(end) == 1 for end in ends) else ""
 
 
 def _stems(words: list[str]) -> set[str]:
@@ -202,7 +230,7 @@ def unnamed_as_table(text: str, kind: str) -> str:
         or any(line[0].isdigit() or _is_colour(line[-1], kind) for line in listed)
     ):
         return text
-    rows = []
+    ports: Connectors = []
     for number, line in enumerate(listed, 1):
         # RA, RB and RC say what they are only together.
         by_first = all(function_at(line[0], word, kind) is not None for word in line)
@@ -211,8 +239,53 @@ def unnamed_as_table(text: str, kind: str) -> str:
             name, words = line[0].rstrip("+-\u2212") or line[0], line
         else:
             name, words = line_name(line, number)
-        rows += [f"{name}\t{word}" for word in words]
+        ports.append((name, words))
+    rows = [f"{name}\t{word}" for name, words in _called_for_use(ports, kind) for word in words]
     return "\n".join(("port\tsignal", *rows))
+
+
+def _called_for_use(ports: Connectors, kind: str) -> Connectors:
+    """Connectors with those that had no name called by what they are for, counted where several
+    are for one thing.
+    """
+    uses = [
+        by_functions(words, kind) if name.startswith("PLUG ") else "" for name, words in ports
+    ]  # fmt: skip
+    bare = [at for at, (name, _) in enumerate(ports) if name.startswith("PLUG ") and not uses[at]]
+    if kind in GIVING and "MAINS" in uses and len(bare) == 1:
+        uses[bare[0]] = "OUT"
+    taken = {name for name, _ in ports}
+    found: Connectors = []
+    for at, (name, words) in enumerate(ports):
+        use = uses[at]
+        if use and uses.count(use) > 1:
+            use += f" {uses[: at + 1].count(use)}"
+        found.append((use if use and use not in taken else name, words))
+    return found
+
+
+def by_functions(words: list[str], kind: str) -> str:
+    """What a connector without a name is called where all at it is for one thing; "" elsewhere."""
+    functions = {read_function(word, kind) or "" for word in words}
+    if functions & {"line", "neutral"} and functions <= {"line", "neutral", "pe"}:
+        return "MAINS"
+    if functions <= {"plus", "zero", "pe"} and len(functions) > 1:
+        # Of two pairs of a supply without mains the one feeds it, and the other is what it gives.
+        return "POWER" if kind not in GIVING else ""
+    if any(f.startswith(("phase", "motor")) for f in functions) and all(
+        f.startswith(("phase", "motor")) or f == "pe" for f in functions
+    ):
+        return "MOTOR"
+    if {"encoder A", "encoder B"} <= functions and kind in DRIVES:
+        return "ENCODER"
+    is_bus = functions == {"plus", "zero", "data"} or {w.casefold() for w in words} == {
+        "g",
+        "v",
+        "d",
+    }
+    if kind == "signal converter" and is_bus:
+        return "BUS"
+    return "CONTROL" if {"step", "direction"} <= functions else ""
 
 
 def _is_colour(word: str, kind: str) -> bool:
@@ -228,13 +301,17 @@ def one_a_row(text: str, kind: str) -> str:
     words = [word.strip(",;") for line in lines for word in line]
     if len(words) == len(lines) or any(mark in text for mark in SEPARATORS[:2]):
         return text
-    if len(lines) > 1:
-        return text
     told = [_kind_of(word, kind) for word in words]
+    if len(lines) > 1:
+        # Nobody writes three words of which each is a terminal's for one of them.
+        is_several = max(map(len, lines)) > 2 and set(told) == {"f"}
+        return "\n".join(words) if is_several else text
     if len(set(told)) == 1 and told[0] and len(words) > 1:
         return "\n".join(words)
     pairs = list(zip(told[::2], told[1::2], strict=False))
-    if len(words) > 2 and len(words) % 2 == 0 and all({*pair} == {"c", "f"} for pair in pairs):
+    colours = [[told == "c" for told in pair] for pair in pairs]
+    are_leads = all(sum(pair) == 1 and pair == colours[0] for pair in colours)
+    if len(words) > 2 and len(words) % 2 == 0 and are_leads and "f" in told:
         return "\n".join(f"{a}\t{b}" for a, b in zip(words[::2], words[1::2], strict=True))
     if len(words) > 2 and len(words) - told.count("") > 1 and all(map(PRINT.match, words)):
         # One among known prints whose meaning is asked for at its row.

@@ -48,7 +48,7 @@ def _unread(rows: tuple[JoinedRow, ...], made: set[str]) -> Iterator[str]:
                 word for word in words
                 if re.search("[A-Z]{2}|[A-Z].*[+-]", word) and read_colour(word) is None
                 and not any(part in _undigited(word) for part in known)
-                and not names_connectors(word)
+                and not names_connectors(word) and word not in row.port.split()
             )  # fmt: skip
 
 

@@ -5,7 +5,16 @@
 import re
 from collections import Counter
 
-from vervain.catalogue.layouts import AXIS_LETTER, FEEDS, PRINT, listed_words, named_line
+from vervain.catalogue.layouts import (
+    AXIS_LETTER,
+    FEEDS,
+    HALLS,
+    PRINT,
+    by_functions,
+    common_stem,
+    listed_words,
+    named_line,
+)
 from vervain.catalogue.manual import ALTERNATING
 from vervain.catalogue.pin_words import (
     function_at,
@@ -29,6 +38,11 @@ SAYS_WHICH = frozenset({"in", "out", "enc", "encoder"})
 SIGNS = "+-−"
 # The channels of an encoder, or the two lines of a bus, and what stands behind them.
 CHANNELS_OF = re.compile(r"^(?P<stem>[A-Z]*?)A (?P=stem)B(?P<z> (?P=stem)[ZNI])?(?P<rest>( \S+)*)$")
+# What a drive has for one motor beside its phases, by what is printed at it.
+FEEDBACK = (
+    *(("HALL", set(halls)) for halls in HALLS),
+    ("ENC", {"a", "b"}), ("ENC", {"a+", "b+"}), ("ENC", {"pa+", "pb+"}), ("ENC", {"ea+", "eb+"}),
+)  # fmt: skip
 # What a contact does, or the common of several terminals, behind the name of what these are of.
 THROW = re.compile(r"^(?:N\.?[OC]\.?|COM|C)$", re.I)
 COMMON = re.compile(r"^(?:COM|GND|0V)$", re.I)
@@ -58,13 +72,42 @@ def with_names_marked(text: str, kind: PartKind) -> str:
         ]
     if kind not in BOARD_KINDS and (sure < len(filled) or sure < 2):
         return text
-    names = [" ".join(words[:count]) for count, words in zip(counts, split, strict=True) if count]
+    named = [
+        (" ".join(words[:count]), words[count:])
+        for count, words in zip(counts, split, strict=True) if count
+    ]  # fmt: skip
+    names = _by_what_they_are_for(named, kind)
     if len(set(names)) < len(names):
         return text
+    own = iter(names)
+    alone = [
+        words for line, words, count in zip(lines, split, counts, strict=True)
+        if words and not count and named_line(line) is None
+    ]  # fmt: skip
+    # The only line without a name is called by what its terminals have in common, DC+ DC-, or are
+    # for.
+    stem = ""
+    if names and len(alone) == 1:
+        stem = common_stem(alone[0]) or by_functions(alone[0], kind)
     return "\n".join(
-        f"{' '.join(words[:count])}: {' '.join(words[count:])}" if count else line
+        f"{next(own) if count else stem}: {' '.join(words[count:])}"
+        if count or (words in alone and stem and stem not in names) else line
         for line, words, count in zip(lines, split, counts, strict=True)
-    )
+    )  # fmt: skip
+
+
+def _by_what_they_are_for(named: list[tuple[str, list[str]]], kind: PartKind) -> list[str]:
+    """The names of connectors; of several of one name, M0 A B C and M0 5V H1 H2 H3 GND, those that
+    are fed are a motor's Hall sensors, or its encoder.
+    """
+    counts = Counter(name for name, _ in named)
+    found = []
+    for name, words in named:
+        functions = {read_function(word, kind) for word in words}
+        use = next((at for at, marks in FEEDBACK if marks <= {w.casefold() for w in words}), "")
+        is_more = counts[name] > 1 and use and functions & {"plus", "zero"}
+        found.append(f"{name} {use}" if is_more else name)
+    return found
 
 
 def _with_name_once(line: str, kind: PartKind) -> str:
@@ -140,6 +183,9 @@ def _words_of_name(words: list[str], kind: str) -> int:
         return 0
     if count == 1 and _says_that_it_is_a_name(words, kind):
         return count
+    if count == 2 and _is_of_power(words[0]) and words[1].casefold() in ("in", "out"):
+        # AC IN L N and DC OUT V+ V-.
+        return count
     told = [_told_at(name, word, kind) for word in rest]
     return count if all(told) and not set(told) <= set(FEEDS) else 0
 
@@ -189,7 +235,9 @@ def _can_be_name(words: list[str], kind: str) -> bool:
     if len(first) == 1 or AXIS_LETTER.match(first):
         return not any(len(word) == 1 and word.isalpha() for word in rest)
     function = read_function(first, kind)
-    if function == "step" and any(read_function(word, kind) == "direction" for word in rest):
+    commands = function in ("step", "signal", "pulse width")
+    if commands and any(read_function(word, kind) == "direction" for word in rest):
+        # PUL and PWM of what is told a direction too.
         return False
     is_terminal = function in FEEDS and not _is_of_power(first) and not _are_both_signs(rest)
     if is_terminal or (first.casefold() in ALTERNATING and rest.count(first) == 1):

@@ -92,7 +92,11 @@ def _signed_pairs(pins: Pins) -> dict[str, Pins]:
 
 
 def _called(connector: str, line: str) -> str:
-    """What the port of a line is called: by both, but for IN 1 at IN or INPUTS."""
+    """What the port of a line is called: by both, but for IN 1 at IN or INPUTS, and at a connector
+    that has no name of its own.
+    """
+    if connector.startswith("PLUG "):
+        return line
     word = re.match(r"[A-Za-z]*", line)
     begins = word is not None and connector.casefold().startswith(word[0].casefold())
     letters = re.match(r"[A-Za-z]*", connector)

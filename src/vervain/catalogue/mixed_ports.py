@@ -22,6 +22,9 @@ SECOND_LINES = ("S", "L3")
 # Of a header of a relay module, what switches a channel.
 CHANNEL = re.compile(r"^(?:in|ch|sig|s|d|relay|rly|k)\W?\d{1,2}$", re.I)
 
+# One end of a motor at a bridge for several.
+OF_A_MOTOR = re.compile(r"^(M(?:OT|OTOR)?[ _-]?\d)[ _-]?[AB+-]$", re.I)
+
 # The terminals of a safety relay, by their beginnings: what starts it, and its two channels.
 CHANNELS, STARTS_RELAY = re.compile(r"^S[12]\d$", re.I), re.compile(r"^[SYX][3-9]\d?$|^Y\d$", re.I)
 AS_FEED: dict[PinFunction, PinFunction] = {"coil+": "plus", "coil-": "zero"}
@@ -103,10 +106,14 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
         return lines_apart(kind, name, pins)
     if kind == "tool power source":
         return source_lines(name, pins)
+    if kind == "stepper driver" and (told := _what_it_tells(name, pins)):
+        return told
     if kind in DRIVE_KINDS and "signal" in functions and "step" not in functions:
         return _starts_apart(name, pins)
     if kind in ("stepper driver", *DRIVE_KINDS) and "step" in functions:
         return _told_apart_from_command(name, pins)
+    if kind == "motor bridge" and (motors := _motors_apart(pins)):
+        return motors
     away: dict[PartKind, tuple[str, bool, tuple[PinFunction, ...]]] = {
         "stepper driver": ("MOTOR", "plus" in functions and "step" not in functions, PHASES),
         "motor bridge": ("MOTOR", True, ("motor+", "motor-")),
@@ -213,6 +220,33 @@ def _starts_apart(name: str, pins: Pins) -> dict[str, Pins]:
     return {name: rest, f"START {_mark(name)}".strip(): starts}
 
 
+def _motors_apart(pins: Pins) -> dict[str, Pins]:
+    """The outputs for several motors at one connector, M1A M1B M2A M2B; none of any other."""
+    found: dict[str, Pins] = {}
+    for pin in pins:
+        end = OF_A_MOTOR.match(pin.name)
+        if end is None or pin.function not in ("motor+", "motor-"):
+            return {}
+        found[end[1]] = (*found.get(end[1], ()), pin)
+    return found if len(found) > 1 and all(len(own) == 2 for own in found.values()) else {}
+
+
+def _what_it_tells(name: str, pins: Pins) -> dict[str, Pins]:
+    """What a driver tells by several pairs at one connector, PEND+ PEND- ALM+ ALM-, pair by pair;
+    none of a connector at which anything else is.
+    """
+    tells = [pin for pin in pins if pin.function in ("alarm", "signal")]
+    pairs = {pin: [at for at in pins if is_return_of(at.name, pin.name)] for pin in tells}
+    every = [at for pin, backs in pairs.items() for at in (pin, *backs)]
+    if len(tells) < 2 or not all(pairs.values()) or len(every) < len(pins):
+        return {}
+    is_only = sum(pin.function == "alarm" for pin in pairs) == 1
+    return {
+        "ALARM" if is_only and pin.function == "alarm" else pin.name.rstrip("+ "): (pin, *backs)
+        for pin, backs in pairs.items()
+    }
+
+
 def _told_apart_from_command(name: str, pins: Pins) -> dict[str, Pins]:
     """The command of a drive; what it tells by, pair by pair, which goes to other ports of the
     controller; and the encoder that it passes on.
@@ -235,5 +269,5 @@ def _told_apart_from_command(name: str, pins: Pins) -> dict[str, Pins]:
 
 def _mark(name: str) -> str:
     """What is printed at a connector, of its name: “P2” of “POWER P2”."""
-    words = name.split()
+    words = name.split() if not name.startswith("PLUG ") else []
     return words[-1] if words and re.search(r"\d", words[-1]) else ""

@@ -5,6 +5,9 @@ beside it.
 import re
 from collections.abc import Callable
 
+from msgspec.structs import replace
+
+from vervain.catalogue.hand_worked_pins import matrix, positions, selected_inputs, selectors
 from vervain.catalogue.load_leads import coils, colours_of_lamps, two_leads
 from vervain.catalogue.manual import ALTERNATING
 from vervain.catalogue.pin_rows import JoinedRow, Rows, used_rows, with_functions
@@ -28,6 +31,8 @@ TWO_LEAD_LOADS: tuple[PartKind, ...] = (
 # Boards that print V, G and S at their small plugs.
 BOARDS: tuple[PartKind, ...] = ("controller", "relay module", "motor bridge", "signal converter")
 LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
+# What D is beside them: the one wire of a bus of servos.
+LETTERS_OF_BUS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "d": "data"}
 PHASES: dict[str, PinFunction] = {
     "a": "phase U", "b": "phase V", "c": "phase W", "u": "phase U", "v": "phase V", "w": "phase W",
 }  # fmt: skip
@@ -41,8 +46,7 @@ COMMUTATION: dict[str, PinFunction] = {
     "u+": "hall U", "v+": "hall V", "w+": "hall W", "u-": "none", "v-": "none", "w-": "none",
 }  # fmt: skip
 CHANNELS: dict[str, PinFunction] = {"a": "encoder A", "b": "encoder B", "z": "encoder Z"}
-# What a hand wheel selects: an axis, or how far a click goes.
-SELECTED = re.compile(r"^(?:[XYZ456]|X10{0,3})$", re.I)
+MOTOR_ENDS: dict[str, PinFunction] = {"+": "motor+", "-": "motor-"}
 # The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
 OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
@@ -74,6 +78,21 @@ def _alternating(rows: Rows) -> Rows:
     if len(mains) != 2 or any(row.function in ("line", "neutral") for row in used):
         return rows
     return with_functions(rows, {id(mains[0]): "line", id(mains[1]): "neutral"})
+
+
+def _alternating_feed(rows: Rows) -> Rows:
+    """Two terminals AC of a driver take power either way round."""
+    ends = [row for row in used_rows(rows) if row.name.casefold() in ALTERNATING]
+    if len(ends) != 2:
+        return rows
+    told: dict[int, tuple[str, PinFunction]] = {
+        id(ends[0]): (f"{ends[0].name} 1", "plus"), id(ends[1]): (f"{ends[1].name} 2", "zero"),
+    }  # fmt: skip
+    return tuple(
+        replace(row, name=told[id(row)][0], function=told[id(row)][1], marks=())
+        if id(row) in told else row
+        for row in rows
+    )  # fmt: skip
 
 
 def _lone_line(rows: Rows) -> Rows:
@@ -111,19 +130,6 @@ def _of_a_contact(rows: Rows) -> Rows:
     if len(used) != 2 or len(told) != 1:
         return rows
     return with_functions(rows, {id(row): "com" for row in used if row.function is None})
-
-
-def _positions(rows: Rows) -> Rows:
-    """Beside one common what nothing is known of are the positions of a selector."""
-    used = used_rows(rows)
-    others = [row for row in used if row.function != "com"]
-    is_selector = len(used) - len(others) == 1 and len(others) > 1
-    # N, S, E and W are no neutral and no phase there.
-    are_letters = all(len(row.name) == 1 for row in others)
-    is_plain = are_letters or all(row.function in (None, "none") for row in others)
-    if not is_selector or not is_plain:
-        return rows
-    return with_functions(rows, {id(row): "no" for row in others})
 
 
 def _signed_lines(rows: Rows) -> Rows:
@@ -214,6 +220,16 @@ def _lettered(rows: Rows) -> Rows:
     })  # fmt: skip
 
 
+def _lettered_bus(rows: Rows) -> Rows:
+    """G, V and D at one plug of a converter are those of a bus of one wire."""
+    names = _names(rows)
+    return with_functions(rows, {
+        id(row): LETTERS_OF_BUS[row.name.casefold()]
+        for row in rows
+        if row.name.casefold() in LETTERS_OF_BUS and names[row.port] == set(LETTERS_OF_BUS)
+    })  # fmt: skip
+
+
 def _three_phases(rows: Rows) -> Rows:
     """Three terminals alone of a bridge are those of a brushless motor."""
     names = _names(rows)
@@ -252,15 +268,26 @@ def _channels(rows: Rows) -> Rows:
     })  # fmt: skip
 
 
+def _motor_ends(rows: Rows) -> Rows:
+    """M1+ and M1- of a controller are the ends of a brushed motor, where M1 is nothing else."""
+    ends = {row.name.casefold().replace("\u2212", "-"): row for row in used_rows(rows)}
+    stems = {name[:-1] for name in ends if re.match(r"m(?:ot|otor)?[ _]?\d?[+-]$", name)}
+    pairs = [stem for stem in stems if {f"{stem}+", f"{stem}-"} <= set(ends)]
+    return with_functions(rows, {
+        id(ends[f"{stem}{sign}"]): function
+        for stem in pairs for sign, function in MOTOR_ENDS.items()
+    })  # fmt: skip
+
+
+def _channels_of_encoders(rows: Rows) -> Rows:
+    """The same at a bridge, where a plug is called after an encoder: EN1, ENC 2."""
+    called = {row.port for row in rows if re.match(r"en(?:c|coder)?[ _-]?\d?$", row.port, re.I)}
+    told = {id(old): new for old, new in zip(rows, _channels(rows), strict=True)}
+    return tuple(told[id(row)] if row.port in called else row for row in rows)
+
+
 def _letter(name: str) -> str:
     return name.casefold().rstrip("0123456789")
-
-
-def _selectors(rows: Rows) -> Rows:
-    """Beside X1 and X10 the letters of a hand wheel are those of the axes that it selects."""
-    if not {"x1", "x10"} <= {row.name.casefold() for row in rows}:
-        return rows
-    return with_functions(rows, {id(row): "none" for row in rows if SELECTED.match(row.name)})
 
 
 def _clock_of_a_bus(rows: Rows) -> Rows:
@@ -344,14 +371,19 @@ def _three_windings(rows: Rows) -> Rows:
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
+    (("stepper driver",), _alternating_feed),
     (TWO_LEAD_LOADS, colours_of_lamps), (TWO_LEAD_LOADS, coils), (TWO_LEAD_LOADS, two_leads),
-    (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), _positions),
+    (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),
+    (("switch",), matrix),
     (("sensor",), _by_colours),
     (("servo",), _of_a_servo), (("controller",), _lone_lines), (("controller",), _signed_lines),
-    (BOARDS, _lettered), (("motor bridge",), _three_phases), (DRIVE_KINDS, _three_lines),
+    (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, _three_lines),
+    (("motor bridge",), _three_phases),
     (("stepper driver",), _three_windings), (WITH_CONTACTS, _numbered),
     (DRIVE_KINDS, _both_commons), (("signal converter",), _pairs_of_a_converter),
     (DRIVE_KINDS, _relay_beside_phases), (DRIVE_KINDS, _channels),
-    (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), _selectors),
+    (("motor bridge",), _channels_of_encoders), (("controller",), _motor_ends),
+    (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), selectors),
+    (("controller",), selected_inputs),
     (("stepper driver",), _one_step), (("encoder", "sensor", "hand wheel"), _clock_of_a_bus),
 )  # fmt: skip

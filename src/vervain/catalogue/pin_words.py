@@ -46,6 +46,17 @@ def names_connectors(text: str) -> bool:
 
 
 @table_reader
+def _sockets() -> frozenset[str]:
+    table = tomllib.loads(data_text("tables/pin_words.toml"))
+    return frozenset(table.get("sockets", {}).get("words", ()))
+
+
+def has_no_wires(line: str) -> bool:
+    """Whether a line names what takes a ready-made cable, a card or an antenna: USB."""
+    return " ".join(line.casefold().split()) in _sockets()
+
+
+@table_reader
 def kinds_printed_by_standard() -> frozenset[str]:
     """Kinds of parts whose terminals bear what a standard prints there."""
     table = tomllib.loads(data_text("tables/pin_words.toml"))

@@ -1,5 +1,6 @@
 """Alike ports of a board as one group: what they are, and which circuits their pins have."""
 
+import re
 from collections.abc import Sequence, Set
 
 from vervain.catalogue.pin_words import AXIS
@@ -19,6 +20,8 @@ from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction
 from vervain.model.ways_back import is_return_of
 
+# The axis behind what a line is for.
+OF_AXIS = re.compile(r"[ _-]([XYZABC]\d*)$", re.I)
 # A table says “A” and “B” of phases and of channels alike; the role tells which.
 AS_ENCODER: dict[PinFunction, PinFunction] = {
     "phase A+": "encoder A", "phase A-": "encoder A-", "phase B+": "encoder B",
@@ -158,12 +161,15 @@ def grouped(
     roles = {role.words: role for role in roles_of(kind)}
     guessed = [guessed_role(kind, names[0], ports[names[0]]) for names in found]
     fed_by_name = kind == "controller" and any(
-        role.kind == "feed in" and is_called_power(names[0])
+        role.kind == "feed in" and _says_power(names[0], ports[names[0]])
         for role, names in zip(guessed, found, strict=True)
     )
     made = []
     for role, names in zip(guessed, found, strict=True):
-        if fed_by_name and role.kind == "feed in" and not is_called_power(names[0]):
+        if (
+            fed_by_name and role.kind == "feed in"
+            and not _says_power(names[0], ports[names[0]])
+        ):  # fmt: skip
             # Beside where the board is fed, a plus and a minus of another name are for a load.
             role = role_of("switched output")
         made.append(
@@ -179,12 +185,21 @@ def grouped(
     return tuple(made)
 
 
+def _says_power(name: str, pins: tuple[PortPin, ...]) -> bool:
+    """Whether the name of a port, or of its plus, says that power comes in there."""
+    called = (name, *(pin.name for pin in pins if pin.function == "plus" and len(pin.name) > 2))
+    return any(map(is_called_power, called))
+
+
 def _shape(port: str, pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction], ...]:
     """What alike ports have in common: their pins, without a number that only counts, or the letter
     of the axis that the port is called by.
     """
     letter = port[:1] if AXIS.match(port) else ""
-    names = [pin.name.removeprefix(letter) for pin in pins]
+    # The axis that a line is for is in its name as well: X at SEL X, LIM-X at LIM-X.
+    axis = OF_AXIS.search(port)
+    own = {port, axis[1]} if axis is not None else set()
+    names = [pin.name.removeprefix(letter) if pin.name not in own else "" for pin in pins]
     return tuple(
         (name.rstrip("0123456789.") if pin.function == "signal" else name, pin.function)
         for name, pin in zip(names, pins, strict=True)
@@ -192,13 +207,16 @@ def _shape(port: str, pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction
 
 
 def _is_alike(first: str, second: str) -> bool:
-    """Whether two ports count by their ends, IN 1 and IN 2, or by the letter of an axis before one
-    word, X MIN and Y MIN, or alone.
+    """Whether two ports count by their ends, IN 1 and IN 2, or by the letter of an axis beside one
+    word, X MIN and Y MIN, LIM-X and LIM-Y, or alone.
     """
-    one, two = first.casefold().split(), second.casefold().split()
+    one, two = (re.split(r"[\s_-]+", name.casefold()) for name in (first, second))
     if AXIS.match(first) and AXIS.match(second):
         return True
-    lettered = len(one) == len(two) == 2 and len(one[0]) == len(two[0]) == 1 and one[1] == two[1]
+    lettered = len(one) == len(two) == 2 and any(
+        one[at] == two[at] and len(one[1 - at]) == len(two[1 - at]) == 1 and one[1 - at].isalpha()
+        for at in (0, 1)
+    )
     return lettered or _stem(first) == _stem(second)
 
 

@@ -24,6 +24,8 @@ PARTED = (
     re.compile(r"^(?P<rest>[A-Za-z]{2,}(?=\d+[+-]?$))(?P<of>\d{1,2})(?P<sign>[+-]?)$"),
 )
 SIGNS = ("+", "-")
+# Buses that are called so at each of their lines: CANH is nothing of what SDA is of.
+NAMED_BUSES = ("CAN", "RS485", "485")
 # The four lines of a serial peripheral bus: its clock, both directions, and who is spoken to.
 IS_SPI = re.compile(r"^(?:MOSI|MISO|SCK|SCLK|SDI|SDO|COPI|CIPO|N?CS\d?|N?SS)$", re.I)
 # Words that say what the one before them does.
@@ -145,12 +147,14 @@ def print_of(text: str, line: str, kind: PartKind, counts: dict[str, int]) -> Pr
 def _print_alone(text: str, line: str, kind: PartKind) -> Print | None:
     """A print that needs none beside it to say what it is."""
     is_function, is_line = means_alone(text, kind)
-    function = "signal" if is_general(text) else read_function(text, kind)
+    as_one_likes = kind in WITH_SEVERAL and is_general(text)
+    function = "signal" if as_one_likes else read_function(text, kind)
     if function in OF_COMMAND and kind == "controller":
         return Print("AXIS", text, function, line)
     if function in BUS_FUNCTIONS and kind == "controller":
         is_serial = function in ("transmit", "receive")
         bus = "SPI" if IS_SPI.match(text) else "SERIAL" if is_serial else "BUS"
+        bus = next((name for name in NAMED_BUSES if text.upper().startswith(name)), bus)
         return Print(bus, text, function, line)
     if is_line and function not in FEED:
         return Print("", text, function or "signal", line)

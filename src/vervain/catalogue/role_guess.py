@@ -38,6 +38,8 @@ COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
 # Outputs of small controllers beside inputs X0, X1.
 OF_OUTPUT = re.compile(r"(^|\s)Y\d{1,2}$")
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
+# All channels of a receiver in one signal.
+ALL_CHANNELS = frozenset({"ppm", "sbus", "s.bus", "ibus", "crsf"})
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
 PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
@@ -124,7 +126,9 @@ def _by_its_kind(seen: _Seen) -> Role | None:
         return role_of("terminals")
     if seen.kind == "radio receiver" and "signal" in seen.functions:
         # With a plus beside it a channel feeds the servo, or the small drive, that hangs on it.
-        return role_of("servo" if "plus" in seen.functions else "radio")
+        # All channels in one signal go to the controller, with what feeds the receiver.
+        is_channel = "plus" in seen.functions and not seen.names & ALL_CHANNELS
+        return role_of("servo" if is_channel else "radio")
     end = stacks(seen.name)
     if end == "device" and seen.kind == "stepper driver" and {"step", "phase A+"} <= seen.functions:
         return AS_MODULE
@@ -175,6 +179,8 @@ def _by_functions(seen: _Seen) -> Role | None:
         return role_of("motor phases")
     if kind == "motor bridge" and SERVO_PULSES.search(seen.name):
         return AS_SERVO
+    if kind == "motor bridge" and "encoder A" in functions:
+        return role_of("encoder")
     if kind == "motor bridge" and not functions <= {"plus", "zero", "pe"}:
         is_control = functions & {"signal", "direction", "step", "enable", "pulse width"}
         is_motor = functions & {"motor+", "motor-"} and not is_control
@@ -222,7 +228,8 @@ def _of_a_module(seen: _Seen) -> Role | None:
     if kind == "signal converter" and is_output and "signal" in functions:
         return AS_ALARM
     is_servo = "pwm" in seen.names and functions == {"signal", "plus", "zero"}
-    return role_of("servo") if kind == "signal converter" and is_servo else None
+    gives = kind == "signal converter" or (kind == "controller" and not PULSES_IN.search(seen.name))
+    return role_of("servo") if gives and is_servo else None
 
 
 def _by_name(seen: _Seen) -> Role | None:
@@ -240,7 +247,9 @@ def _by_name(seen: _Seen) -> Role | None:
         return role_of("analogue output")
     # What the first word begins with counts before a letter behind it: LIM A is a limit.
     begins = port_words().kinds_by_beginning(words[:1])
-    whole = port_words().kind_by_whole(words[:1] if begins else words)
+    # A letter alone behind another word is that of an axis: SEL A.
+    telling = words[:1] + [word for word in words[1:] if len(word) > 1]
+    whole = port_words().kind_by_whole(words[:1] if begins else telling)
     if whole is None and not begins and kind == "controller" and "signal" in seen.functions:
         whole = port_words().kind_by_whole(sorted(seen.names))
     if whole is not None and not only_power:

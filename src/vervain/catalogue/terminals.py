@@ -27,7 +27,7 @@ from vervain.model.part import Option, PartKind, Pin, PinFunction, Port
 from vervain.text.name_words import name_words, says
 
 # The ends of a coil: by IEC 60947, by its signs, and of relays for cars (DIN 72552).
-COILS = (("A1", "A2"), ("COIL+", "COIL-"), ("85", "86"))
+COILS = (("A1", "A2"), ("A1+", "A2-"), ("COIL+", "COIL-"), ("85", "86"))
 # A contact that changes over, by its common and its throws.
 CHANGEOVERS = (("COM", "NO", "NC"), ("C", "NO", "NC"), ("30", "87", "87A"))
 TERMINAL_KINDS: tuple[PartKind, ...] = (
@@ -261,6 +261,9 @@ def _contacts(
         wrong.append("A contactor has a coil: A1 and A2.")
     if is_solid and not any(port.kind == "load" for port in ports):
         wrong.append("A solid-state relay has a control input: A1+ and A2-, or 3 and 4.")
+    if kind == "emergency stop" and ports and all(port.optional for port in ports):
+        # Of contacts that bear no number of a first one the first is what a stop cannot do without.
+        ports[0] = replace(ports[0], optional=False)
     return Terminals(ports=tuple(ports), inside=tuple(inside), problems=tuple(wrong))
 
 
@@ -286,7 +289,10 @@ def _changeovers(left: dict[str, str]) -> list[Found]:
 def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element]) -> Port:
     volts, current_a = numbers.get("nominal_v"), numbers.get("current_a")
     # A bare coil pulls either way round; one with a diode inside has its plus printed.
-    feed = FeedIn(current_a=current_a, inductive=True, polarity_free="+" not in a1)
+    has_diode = "+" in a1
+    feed = FeedIn(
+        current_a=current_a, inductive=True, polarity_free=not has_diode, flyback=has_diode
+    )
     if volts:
         feed = replace(
             feed, v_min_v=volts * COIL_FROM, v_max_v=volts * COIL_TO, nominal_v=volts

@@ -23,6 +23,8 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     potentiometer: tuple[str, ...]
     tells: tuple[str, ...]
     alarm: tuple[str, ...]
+    battery_switch: tuple[str, ...] = ()
+    at_an_end: tuple[str, ...] = ()
 
 
 @table_reader
