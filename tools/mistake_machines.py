@@ -20,6 +20,7 @@ from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from heat_machines import wired_extruder, wired_roaster
 from line_machines import wired_arm, wired_filler, wired_oven
 from novice_machines import wired_cutter, wired_dipper, wired_plant
+from panel_machines import wired_headed, wired_pack, wired_panel
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from robot_machines import wired_lift, wired_robot
 from shop_machines import wired_mill
@@ -347,5 +348,8 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described extruder": wired_extruder,
     "described roaster": wired_roaster,
     "described plant": wired_plant,
+    "described tool head": wired_headed,
+    "described hand wheel": wired_panel,
+    "described pack": wired_pack,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

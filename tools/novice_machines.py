@@ -34,7 +34,8 @@ DAY = "2026-11-29"
 # What the builder of the cutter decided, by the rule that asked.
 DECIDED = {
     "signals.heater-cutout": "The wire is in plain sight.",
-    "stops.power-stays": "A contactor is on order.",
+    "stops.restarts": "A contactor is on order.",
+    "stops.unnoticed": "A contactor is on order.",
 }
 
 

@@ -5,10 +5,12 @@ import unittest
 
 from msgspec.structs import replace
 
+from builder import Builder
 from line_machines import arm_parts, filler_drafts, unwired_arm, unwired_filler, wired_filler
 from mistake_machines import MACHINES
 from novice_machines import unwired_dipper
 from shop_machines import unwired_mill
+from tests.catalogue.test_device_ports import made
 from tests.catalogue.test_terminal_lines import described
 from vervain import api
 from vervain.edits.device_edits import add_device
@@ -135,7 +137,7 @@ class WhatItIsFor(unittest.TestCase):
         machine = wired_filler()
         (demand,) = stop_demands(Queries(machine))
         self.assertEqual((), demand.stays)
-        past = put_conductor(machine, at("G1:PLUG 2:2"), at("K1:POWER QL+:1"))
+        past = put_conductor(machine, at("G1:OUT:2"), at("K1:POWER QL+:1"))
         (demand,) = stop_demands(Queries(past))
         self.assertLessEqual({"Y1", "Y2"}, set(demand.stays))
 
@@ -172,3 +174,27 @@ class WhatItIsFor(unittest.TestCase):
         kept = Queries(placed(replace(machine, devices=own))[0])
         self.assertEqual(0.5, kept.setting("T2", "current_peak_a"))
         self.assertEqual(5.6, filler_drafts()["driver"].numbers["current_max_peak_a"])
+
+
+class LowerPlus(unittest.TestCase):
+    def test_a_module_at_inputs_of_3_v_takes_their_plus_and_no_divider(self) -> None:
+        lines = " ".join(f"D{n}" for n in range(2, 8))
+        board = made(
+            kind="controller", pins_text=f"VIN GND 5V 3V3\n{lines}",
+            numbers={"v_min_v": 7, "v_max_v": 12, "current_a": 0.2},
+            circuits={"D2/input": "3.3 V input, pulled up, for contacts to 0 V"},
+        )  # fmt: skip
+        five_v = {"v_min_v": 3.3, "v_max_v": 5.5, "current_a": 0.01}
+        knob = made(kind="encoder", pins_text="GND + SW DT CLK", drive="push-pull",
+                    numbers={**five_v, "lines_per_turn": 20})  # fmt: skip
+        fork = made(kind="sensor", pins_text="VCC GND OUT", drive="push-pull", numbers=five_v)
+        build = Builder(Machine(name="Module"))
+        for name, part in (("K1", board), ("B1", fork), ("B2", knob)):
+            build.add(name, replace(part, id=f"my-{name}"))
+        machine = api.apply_placements(build.machine, api.place(build.machine).placements)
+        self.assertEqual({"K1", "B1", "B2"}, {device.designator for device in machine.devices})
+        queries = Queries(machine)
+        for plus in ("B1:LEADS:1", "B2:LEADS:2"):
+            self.assertIn(at("K1:3V3 OUT:1"), queries.net(at(plus)))
+        # Pressed, the shaft closes to the 0 V of the same plug.
+        self.assertEqual(1, len(queries.steps(at("B2:BUTTON:3"))))

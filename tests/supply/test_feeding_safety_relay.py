@@ -54,7 +54,7 @@ class Proposed(unittest.TestCase):
         self.assertEqual(["quoin-sb4"], [added.part.id for added in power.adds])
         self.assertIn("25 A", power.words)
         # What the stop's coil takes is counted where the converter is fed.
-        self.assertIn("G1 to F3, 1 A", [step.words for step in plan.steps])
+        self.assertIn("G1 to F2, 1 A", [step.words for step in plan.steps])
 
     def test_the_button_lies_behind_the_contacts_that_tell_a_weld(self) -> None:
         machine, _ = wired(MACHINES["feeder"]())

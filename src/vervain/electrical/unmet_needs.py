@@ -182,10 +182,21 @@ def is_met(queries: Queries, need: Need, at: PinRef) -> bool:
     if need.via == "wire":
         return any(
             path.lands and _suits(queries, need, wanted, at, path.end)
-            for path in paths_from(queries, at)
+            for ref in (at, *_twins(queries, at))
+            for path in paths_from(queries, ref)
         )
     reached = queries.net(at) if need.via == "copper" else rail_and_feeding(queries, at)
     return any(_suits(queries, need, wanted, at, other) for other in reached)
+
+
+def _twins(queries: Queries, at: PinRef) -> list[PinRef]:
+    """The other terminals of a plug that bear the same print and are one with a pin: a second
+    GND.
+    """
+    port, pin, inside = queries.port(at.port_ref), queries.pin(at), joined_inside(queries, at)
+    refs = [PinRef(device=at.device, port=at.port, pin=p.id) for p in (port.pins if port else ())
+            if pin is not None and p.id != pin.id and p.name and p.name == pin.name]  # fmt: skip
+    return [ref for ref in refs if ref in inside]
 
 
 def _feeds_its_inputs(port: Port) -> bool:
@@ -223,7 +234,13 @@ def _suits(
     is_wanted = pin.function in wanted or pin.on_a_net in wanted
     if not is_wanted or _passed(queries, other) or _gives_nothing(need, pin, port):
         return False
-    return not need.of or bool(natures(queries, other) & set(need.of))
+    if not need.of or natures(queries, other) & set(need.of):
+        return True
+    # Of a port that nobody gave the limits of only what its pins are for is known.
+    is_bare = pin.electrical is None and port.end not in (need.end, "through")
+    if set(need.of) & {"logic input", "logic output"}:
+        return is_bare and pin.function not in POWER
+    return is_bare and set(need.of) == {"source"} and port.kind == "encoder"
 
 
 def _gives_nothing(need: Need, pin: Pin, port: Port) -> bool:

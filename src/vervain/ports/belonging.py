@@ -35,6 +35,12 @@ def names_in(text: str) -> set[str]:
     return set(re.findall(r"(?<![A-Za-z])[A-Z]\d?(?![A-Za-z])|\d+", text))
 
 
+def axis_letter(port: str) -> str | None:
+    """The letter of an axis that a port's name begins with: X MOTOR, YM, ZM2; None of any other."""
+    found = re.match(r"([XYZABCUVWE])(?:M|MOT|MOTOR)?\d?(?![A-Za-z])", port)
+    return found[1] if found is not None else None
+
+
 @query
 def axis_lettered(queries: Queries, ref: PortRef) -> str | None:
     """The axis of the machine whose letter a port carries; None where it carries none, or two."""

@@ -25,3 +25,13 @@ def device_words() -> dict[str, tuple[str, ...]]:
     except (KeyError, msgspec.ValidationError) as error:
         raise ValueError(str(error)) from None
     return {row.kind: row.words for row in rows}
+
+
+@table_reader
+def short_prints() -> dict[str, tuple[str, ...]]:
+    """The words that each short print stands for. Raises `ValueError` where it is no table."""
+    table = tomllib.loads(data_text("tables/device_words.toml"))
+    try:
+        return msgspec.convert(table.get("short", {}), dict[str, tuple[str, ...]])
+    except msgspec.ValidationError as error:
+        raise ValueError(str(error)) from None

@@ -15,8 +15,8 @@ from vervain.model.ways_back import forward_of
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import FitIssue, troubles_of
-from vervain.ports.insertions import Addition, RailAt
-from vervain.ports.rails import is_at_a_strip, rail_for
+from vervain.ports.insertions import Addition, DividerAt, RailAt
+from vervain.ports.rails import is_at_a_strip, lower_plus, rail_for
 from vervain.queries.connectivity import host_ports, occupants, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -94,6 +94,7 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
         *troubles_of(queries, device_port, host_port, pairs),
         *(_by_a_rail(queries, ours, pin, at) for pin, at in rails.items() if at is not None),
     )
+    pairs, issues = _by_lower_plus(queries, device_port, host_port, pairs, issues)
     found = _answer(host_port, pairs, issues, _open_pins(ours, pairs))
     if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in issues):
         found = _with_converter(queries, device_port, found)
@@ -106,6 +107,35 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             taken_by=taken,
         )
     return found
+
+
+def _by_lower_plus(
+    queries: Queries,
+    device_port: PortRef,
+    host_port: PortRef,
+    pairs: tuple[tuple[str, str], ...],
+    issues: tuple[FitIssue, ...],
+) -> tuple[tuple[tuple[str, str], ...], tuple[FitIssue, ...]]:
+    """Pairs and issues; where an output would be too high by the plus of the port, with the lower
+    plus that the board gives at another one, which needs no divider.
+    """
+    ours = queries.port(device_port)
+    high = [issue for issue in issues if isinstance(issue.adds, DividerAt)]
+    plus = next((p for p in (ours.pins if ours else ()) if p.function == "plus"), None)
+    paired = dict(pairs)
+    if not high or ours is None or plus is None or plus.id not in paired:
+        return pairs, issues
+    mine = PinRef(device=device_port.device, port=device_port.port, pin=plus.id)
+    entries = [issue.adds.pin for issue in high if isinstance(issue.adds, DividerAt)]
+    found = {lower_plus(queries, host_port.device, mine, entry) for entry in entries}
+    at = found.pop() if len(found) == 1 else None
+    if at is None:
+        return pairs, issues
+    words = f"{plus.text} from {pin_in_words(queries, at)}"
+    reason = f"Fed from {pin_in_words(queries, at)} its output is no higher than the input bears."
+    issue = FitIssue(reason=reason, needs=words, adds=RailAt(pin=plus.id, at=at))
+    others = tuple(issue for issue in issues if issue not in high)
+    return tuple(pair for pair in pairs if pair[0] != plus.id), (*others, issue)
 
 
 def _by_a_rail(queries: Queries, ours: Port, pin_id: str, at: PinRef) -> FitIssue:
@@ -235,7 +265,16 @@ def _pairs(
         host.text for function, host in lacking
         if host.id not in at and not (_has_phases(mate) or _is_loop(ours, function))
     ]  # fmt: skip
+    joined |= {pin for pin, _ in elsewhere}
+    elsewhere = [at for at in elsewhere if _is_used(ours, at[0], joined)]
     return tuple(pairs), list(dict.fromkeys(missing)), elsewhere
+
+
+def _is_used(ours: Port, pin_id: str, joined: set[str]) -> bool:
+    """Whether a pin of a plug is joined for something: no minus of a signal that stays open."""
+    pin = ours.pin(pin_id)
+    forward = forward_of(ours, pin) if pin is not None else None
+    return forward is None or forward.function == "plus" or forward.id in joined
 
 
 def _one_output(pins: list[Pin]) -> list[Pin]:
@@ -270,7 +309,11 @@ def _has_another(mate: Mate, function: str, theirs: Port) -> bool:
 
 
 def _is_loop(ours: Port, function: str) -> bool:
-    """Whether a plug has no 0 V because its current goes back through the input."""
+    """Whether a plug has no 0 V because its current goes back through the input, or by another plug
+    of its device: it is one lead alone.
+    """
+    if function == "zero" and len(ours.pins) == 1:
+        return True
     drives = [getattr(pin.electrical, "drive", None) for pin in ours.pins]
     return function == "zero" and "current" in drives
 

@@ -107,6 +107,9 @@ def plug_in(
             queries, PinRef(device=device_port.device, port=device_port.port, pin=our_pin)
         )
         rows = groups.setdefault(free.port_ref, [])
+        theirs = PinRef(device=host_port.device, port=host_port.port, pin=their_pin)
+        if _is_there(queries, device_port, our_pin, theirs):
+            continue
         if all(row.a != free.pin for row in rows) and not _lands(queries, free):
             rows.append(Conductor(a=free.pin, b=their_pin))
     for end, rows in groups.items():
@@ -118,6 +121,17 @@ def plug_in(
     if complete and answer.verdict == "fits with":
         machine = add_missing(machine, device_port, host_port, answer.adds, answer.option)
     return machine
+
+
+def _is_there(queries: Queries, plug: PortRef, pin: str, theirs: PinRef) -> bool:
+    """Whether the common of a contact comes to a port already, by that of another one: a selector's
+    wants one wire for all its throws.
+    """
+    port = queries.port(plug)
+    ours = port.pin(pin) if port is not None else None
+    is_common = ours is not None and port is not None and port.kind == "contact"
+    is_common = is_common and ours is not None and ours.function == "com"
+    return is_common and theirs in queries.net(PinRef(device=plug.device, port=plug.port, pin=pin))
 
 
 def _through_converter(

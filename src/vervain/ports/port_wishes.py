@@ -1,14 +1,14 @@
 """What speaks for a plug in one port rather than another, besides that it fits: names, chains."""
 
 import re
-from functools import lru_cache
 
 from vervain.electrical.mains import takes_mains
 from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PortRef
 from vervain.model.part import DRIVE_KINDS, Part, PortKind
-from vervain.ports.device_words import device_words
+from vervain.ports.called_alike import are_called_alike
+from vervain.ports.contactor_loads import load_of_contactor
 from vervain.ports.fit import ranked_fits
 from vervain.ports.switched_loads import channels_for_mains, loads_at_mains
 from vervain.queries.connectivity import neighbours_at
@@ -20,10 +20,6 @@ from vervain.text.name_words import name_words, says
 COMMANDS: frozenset[PortKind] = frozenset(
     {"step and direction", "driver slot", "bridge control", "analogue output", "bus"}
 )
-# Letters from which on two words are one: "HEAT" and "heater"; shorter ones are alike when equal.
-ALIKE, SHORTEST = 4, 3
-# Words of names that tell nothing of what a device is.
-EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one", "input", "gpio"})
 
 
 def is_named_for(queries: Queries, plug: PortRef, host: PortRef) -> bool:
@@ -41,41 +37,6 @@ def _has_one_print(plug: PortRef, host: PortRef) -> bool:
     own = re.split(r"[\s-]", plug.port)[-1]
     *before, last = host.port.split()
     return bool(before) and not own.isdecimal() and own.casefold() == last.casefold()
-
-
-def are_called_alike(queries: Queries, designator: str, name: str) -> bool:
-    """Whether a name has a word of what a device is, or is called."""
-    return any(
-        word == other
-        or (
-            min(len(word), len(other)) >= ALIKE
-            and (word.startswith(other) or other.startswith(word))
-        )
-        for word in plain_words(name)
-        for other in _words_of(queries, designator)
-    )
-
-
-def says_what_for(port: str) -> bool:
-    """Whether the name of a port says what it is for: LID and PROBE, not IN 3."""
-    return bool(plain_words(port))
-
-
-@query
-def _words_of(queries: Queries, designator: str) -> tuple[str, ...]:
-    device, part = queries.device(designator), queries.part_of(designator)
-    if device is None or part is None:
-        return ()
-    besides = device_words().get(part.kind, ())
-    return (*plain_words(f"{device.name} {part.kind} {part.title}"), *besides)
-
-
-@lru_cache(maxsize=4096)
-def plain_words(text: str) -> list[str]:
-    """The words of a name that tell something: in small letters, of one only."""
-    found = re.findall(r"[a-z]+", text.casefold())
-    single = (word[:-1] if word.endswith("s") else word for word in found)
-    return [word for word in single if len(word) >= SHORTEST and word not in EMPTY]
 
 
 @query
@@ -96,9 +57,9 @@ def is_bare_coil(queries: Queries, plug: PortRef, host: PortRef) -> bool:
 @query
 def is_of_stops(queries: Queries, plug: PortRef) -> bool:
     """Whether a plug is the coil of a contactor in a machine with a stop that nothing is joined to,
-    which will work it, not an output; a contact of a guard switch in one with a stop input that
-    nothing is joined to, which will read it; or that of the first button in one with a safety
-    relay, or a contactor at mains, that nothing starts yet.
+    which will work it, not an output, unless it is called after one load; a contact of a guard
+    switch in one with a stop input that nothing is joined to, which will read it; or that of the
+    first button in one with a safety relay, or a contactor at mains, that nothing starts yet.
     """
     ours, port = queries.part_of(plug.device), queries.port(plug)
     free = _free_stop_inputs(queries)
@@ -122,7 +83,15 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
         return (bool(relays) or _starts_at_mains(queries)) and first == plug.device
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
-    return bool(_waiting_stops(queries))
+    return bool(_waiting_stops(queries)) and not _works_a_load(queries, plug)
+
+
+def _works_a_load(queries: Queries, coil: PortRef) -> bool:
+    """Whether a coil is of a contactor for one load, and a controller has what works it."""
+    is_for_one = load_of_contactor(queries, coil.device) is not None
+    return is_for_one and any(
+        answer.verdict != "does not fit" for answer in ranked_fits(queries, coil)
+    )
 
 
 @query
@@ -210,7 +179,18 @@ def is_main_switch(queries: Queries, designator: str) -> bool:
     device, part = queries.device(designator), queries.part_of(designator)
     if device is None or part is None or part.kind != "switch":
         return False
-    return says(f"{device.name} / {part.title}", name_words().main_switch)
+    name, words = f"{device.name} / {part.title}", name_words()
+    if says(name, words.main_switch):
+        return True
+    return says(name, words.battery_switch) and any(
+        has_no_feed(part) for other in queries.devices() if (part := queries.part_of(other))
+    )
+
+
+def has_no_feed(part: Part) -> bool:
+    """Whether a part gives power and nothing that is drawn feeds it: a battery, a power pack."""
+    is_pack = part.kind == "supply" and all(port.kind != "feed in" for port in part.ports)
+    return part.kind == "battery" or is_pack
 
 
 def tells_something(queries: Queries, host: PortRef) -> bool:

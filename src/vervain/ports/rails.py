@@ -5,7 +5,7 @@ have a screw for a signal, and its supply comes from a strip.
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import voltage_fit, zero_pin_of
-from vervain.model.electrical import FeedIn, FeedOut
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
@@ -26,6 +26,31 @@ def rail_for(queries: Queries, board: str, ours: PinRef, function: str) -> PinRe
         wanted = outlet if function == "plus" else zero
         if wanted is not None:
             return _terminal(queries, wanted) or wanted
+    return None
+
+
+@query
+def lower_plus(queries: Queries, board: str, ours: PinRef, entry: PinRef) -> PinRef | None:
+    """A plus that a board gives besides, for a device whose output would be too high for an input
+    of it else: one that suits the device, and of which the output swings within what the input
+    bears and reads. None where the board gives none.
+    """
+    mine, there, part = queries.pin(ours), queries.pin(entry), queries.part_of(board)
+    taken = mine.electrical if mine is not None else None
+    reads = there.electrical if there is not None else None
+    if not isinstance(taken, FeedIn) or not isinstance(reads, LogicInput) or part is None:
+        return None
+    for port in part.ports:
+        for pin in port.pins if port.kind == "feed out" else ():
+            feed = pin.electrical
+            if (
+                isinstance(feed, FeedOut)
+                and not voltage_fit(feed.lowest_v, feed.highest_v, taken)
+                and reads.high_min_v < feed.lowest_v
+                and feed.highest_v <= reads.max_v
+                and (taken.current_a or 0.0) <= feed.current_a
+            ):
+                return PinRef(device=board, port=port.id, pin=pin.id)
     return None
 
 

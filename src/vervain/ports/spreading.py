@@ -15,12 +15,12 @@ from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Pin, PortKind
 from vervain.model.ways_back import forward_of
+from vervain.ports.called_alike import says_what_for
 from vervain.ports.compatibility import mates_of
 from vervain.ports.fit_issues import FitIssue, line_troubles, troubles_of
 from vervain.ports.insertions import Addition, DividerAt, PullUpAt, ResistorAt, add_missing
 from vervain.ports.occupancy import kept_for
-from vervain.ports.port_wishes import says_what_for
-from vervain.ports.rails import rail_for
+from vervain.ports.rails import lower_plus, rail_for
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
 
@@ -97,6 +97,7 @@ def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -
     spread = _over_lines(queries, plug, signals, board)
     if spread is None or port is None:
         return None
+    spread, lower = _with_lower_plus(queries, plug, spread)
     wires = list(spread.wires)
     feeds = [pin for pin in port.pins if pin.function in FEEDS]
     plus: PinRef | None = None
@@ -105,7 +106,7 @@ def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -
         ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
         forward = forward_of(port, pin)
         if pin.function == "plus":
-            end = plus = _plus_for(queries, ours, spread.hosts)
+            end = plus = lower or _plus_for(queries, ours, spread.hosts)
         elif forward is not None and forward.function not in FEEDS:
             at = next((b for a, b in spread.wires if a.pin == forward.id), None)
             if at is None:
@@ -118,6 +119,27 @@ def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -
             return None
         wires.append((ours, end))
     return replace(spread, wires=tuple(wires))
+
+
+def _with_lower_plus(
+    queries: Queries, plug: PortRef, spread: Spread
+) -> tuple[Spread, PinRef | None]:
+    """A spread without dividers, and the plus that the board gives besides by which it needs none;
+    as it is, and None, where there is no such plus.
+    """
+    port = queries.port(plug)
+    high = {at for at, addition in spread.adds if isinstance(addition, DividerAt)}
+    plus = next((p for p in (port.pins if port else ()) if p.function == "plus"), None)
+    if not high or plus is None:
+        return spread, None
+    ours = PinRef(device=plug.device, port=plug.port, pin=plus.id)
+    entries = [line for _, line in spread.wires if line.port_ref in high]
+    found = {lower_plus(queries, line.device, ours, line) for line in entries}
+    lower = found.pop() if len(found) == 1 else None
+    if lower is None:
+        return spread, None
+    kept = tuple(row for row in spread.adds if not isinstance(row[1], DividerAt))
+    return replace(spread, adds=kept), lower
 
 
 def _over_lines(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -> Spread | None:

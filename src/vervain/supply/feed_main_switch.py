@@ -5,7 +5,7 @@ mains comes to, goes through those that nothing is joined to.
 from vervain.electrical.mains import mains_entries
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
-from vervain.ports.port_wishes import is_main_switch
+from vervain.ports.port_wishes import has_no_feed, is_main_switch
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
@@ -31,7 +31,7 @@ def _in_battery(planner: PlanBuilder) -> None:
     switches = _free_main_switches(queries, 1)
     sources = {
         source.plus for source in feed_sources(queries)
-        if (part := queries.part_of(source.plus.device)) is not None and part.kind == "battery"
+        if (part := queries.part_of(source.plus.device)) is not None and has_no_feed(part)
     }  # fmt: skip
     if len(switches) != 1 or len(sources) != 1:
         return

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from vervain.electrical.feeds import feed_pins, zero_pin_of
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import CablePart, Part
+from vervain.supply.feed_contactors import plan_contactors
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
 from vervain.supply.feed_main_switch import plan_main_switch
@@ -32,6 +33,7 @@ from vervain.supply.feed_steps import (
 )
 from vervain.supply.feed_stops import free_coils, plan_stops, source_for
 from vervain.supply.feed_switched import plan_switched
+from vervain.supply.feed_told import tell_of_cuts
 from vervain.supply.feed_way_out import WayBuilder, needed
 from vervain.supply.feed_ways import (
     outlets_behind,
@@ -60,8 +62,10 @@ def plan_feeds(
     plan_returns(planner)
     plan_mains(planner)
     plan_switched(planner)
+    plan_contactors(planner)
     plan_mains_coils(planner)
     plan_stops(planner)
+    tell_of_cuts(planner)
     plan_safety_relay(planner)
     plan_cut_outs(planner)
     plan_main_switch(planner)
@@ -81,9 +85,14 @@ class _Planner(WayBuilder):
         converters = {s.plus.device for s in sources if s.fed_by is not None}
         loads = [item for item in wanted if not converters & set(item.feeds)]
         loads.sort(key=lambda item: -item.current_a)
-        taken = self._by_stops()
+        at_terminal = self._by_stops()
+        taken = {self.queries.rail(plus)[0]: current_a for plus, current_a in at_terminal.items()}
         used: dict[PinRef, set[str]] = {}
         given: dict[tuple[PinRef, Purpose], tuple[FeedSource, list[FeedInput]]] = {}
+
+        def rail(source: FeedSource) -> PinRef:
+            # What hangs at one terminal of a supply is missing at the other.
+            return self.queries.rail(source.plus)[0]
 
         def give(item: FeedInput) -> None:
             if not item.is_known:
@@ -104,23 +113,29 @@ class _Planner(WayBuilder):
                 fitting = [
                     s for s in board_sources(self.queries)
                     if s.plus.device not in item.feeds and suits(s, item)
-                    and item.current_a <= s.left_a - taken.get(s.plus, 0.0)
+                    and item.current_a <= s.left_a - taken.get(rail(s), 0.0)
                 ]  # fmt: skip
             if not fitting:
                 self.decisions.append(_nothing_suits(item))
                 return
+
+            def weight_a(source: FeedSource) -> float:
+                # A stop's own contact is there once: what goes off with it hangs together.
+                if item.purpose == "motion" and self.goes_through_stops(source, 0.0):
+                    return taken.get(rail(source), 0.0)
+                return at_terminal.get(source.plus, 0.0)
+
             best = min(
                 fitting,
-                key=lambda s: preference(
-                    s, item, taken.get(s.plus, 0.0), frozenset(used.get(s.plus, set()))
-                ),
+                key=lambda s: preference(s, item, weight_a(s), frozenset(used.get(s.plus, ()))),
             )
-            if best.left_a - taken.get(best.plus, 0.0) < item.current_a:
+            if best.left_a - taken.get(rail(best), 0.0) < item.current_a:
                 self.decisions.append(
                     f"{best.plus.device} gives {best.feed.current_a:g} A: too little for "
                     f"{item.words} besides. Take a larger supply, or one more."
                 )
-            taken[best.plus] = taken.get(best.plus, 0.0) + item.current_a
+            taken[rail(best)] = taken.get(rail(best), 0.0) + item.current_a
+            at_terminal[best.plus] = at_terminal.get(best.plus, 0.0) + item.current_a
             used.setdefault(best.plus, set()).add(item.purpose)
             given.setdefault((best.plus, item.purpose), (best, []))[1].append(item)
 
@@ -128,12 +143,15 @@ class _Planner(WayBuilder):
             give(item)
         for item in wanted:
             if converters & set(item.feeds):
-                out = [s for s in sources if s.plus.device in item.feeds]
+                out = {rail(s): s for s in sources if s.plus.device in item.feeds}.values()
                 watts = sum(
-                    (s.taken_a + taken.get(s.plus, 0.0) or s.feed.current_a) * s.feed.nominal_v
+                    (s.taken_a + taken.get(rail(s), 0.0) or s.feed.current_a) * s.feed.nominal_v
                     for s in out
                 )
-                volts = item.nominal_v or item.middle_v
+                volts = min(
+                    (s.feed.nominal_v for s in sources if s not in out and suits(s, item)),
+                    default=item.nominal_v or item.middle_v,
+                )
                 more_a = watts / volts / feed_table().efficiency
                 give(replace(item, current_a=item.current_a + more_a))
         order = {device: n for n, device in enumerate(self.queries.devices())}
@@ -179,7 +197,12 @@ class _Planner(WayBuilder):
                 self._branch(source, purpose, item, plus, minus, area, ())
             return
         coils_a = self._by_stops().get(source.plus, 0.0) if purpose == "control" else 0.0
-        for number, group in enumerate(by_fuse(self.queries, inputs)):
+        groups = by_fuse(self.queries, inputs)
+        total_a = sum(item.current_a for item in inputs)
+        if purpose == "motion" and self.goes_through_stops(source, total_a):
+            # A stop's contact is there once: what goes off with it hangs behind it together.
+            groups = [inputs]
+        for number, group in enumerate(groups):
             made = self.way_out(source, purpose, group, 0.0 if number else coils_a)
             if made is None:
                 continue

@@ -5,6 +5,7 @@ one fault leaves the other. The contacts that a welded contactor keeps open are 
 comes from mains goes through the main contacts as well.
 """
 
+from collections.abc import Collection
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -14,14 +15,16 @@ from vervain.electrical.mains import takes_mains
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, LogicInput
 from vervain.model.machine import PinRef, PortRef
+from vervain.ports.contactor_loads import contactor_of_load, load_of_contactor
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
 from vervain.stops.words import names_in_words
 from vervain.supply.before_fuses import unfused_a
-from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_building import PlanBuilder, Wiring
 from vervain.supply.feed_sizes import area_for, area_that_carries, rating_for
 from vervain.supply.feed_sources import FeedSource, feed_sources
+from vervain.supply.feed_start import hold, start_button, what_else_opens
 from vervain.supply.feed_steps import FeedStep, NewCable, NewDevice, NewWayThrough, NewWire
 from vervain.supply.feed_told import pulled_up, read_mirrors, tell_the_controller
 from vervain.supply.feed_way_out import THICKEST_WITHOUT_FUSE_MM2, TO_THE_FUSE_M
@@ -78,8 +81,10 @@ def plan_stops(planner: PlanBuilder) -> None:
         else:
             tell_the_controller(planner, stops, pulled_up(queries))
         return
-    # A second string is for a second contactor, or for the second channel of an input.
-    strings = 2 if 1 in stop_inputs(queries, source) else len(coils)
+    # A second string is for a second contactor, or for the second channel of an input; one for a
+    # single load is no second one for what the others switch.
+    shared = [told for told in coils if load_of_contactor(queries, told.plus.device) is None]
+    strings = 2 if 1 in stop_inputs(queries, source) else max(len(shared), 1)
     least = min(len(contacts) for contacts in stops.values())
     count = min(2, strings, least)
     pulled = pulled_up(queries) if least > count else []
@@ -99,41 +104,42 @@ def _chain(
     count: int,
 ) -> list[str]:
     """The strings of the channels as one step; the contactors that they work."""
-    cables: list[NewCable] = []
-    wires: list[NewWire] = []
-    inputs = stop_inputs(planner.queries, source)
-    begun = beginnings(planner, source, coils, cables, wires)
+    queries = planner.queries
+    wiring = Wiring(planner, CHAIN_MM2)
+    inputs = stop_inputs(queries, source)
+    begun = beginnings(planner, source, coils, wiring.cables, wiring.wires)
     if begun is None:
         return []
-    outlets, area = begun.outlets, begun.area_mm2
+    outlets, wiring.area_mm2 = begun.outlets, begun.area_mm2
+    # With one string every contact of a stop opens it, and so does what else tells of a fault.
+    opening = {**stops, **(what_else_opens(queries) if count == 1 and coils else {})}
+    button = start_button(queries) if count == 1 and coils else None
     for channel in range(count):
         start, back = outlets[min(channel, len(outlets) - 1)]
-        for contacts in stops.values():
-            # With one contactor every contact of a stop opens its string.
-            for near, far in contacts if count == 1 else contacts[channel : channel + 1]:
-                planner.wire(start, near, "RD", area, cables, wires)
-                start = far
+        passed = [
+            ends for contacts in opening.values()
+            for ends in (contacts if count == 1 else contacts[channel : channel + 1])
+        ] + ([button] if button is not None else [])  # fmt: skip
+        for near, far in passed:
+            wiring.join(start, near, "RD")
+            start = far
         for told in (*coils[channel::count], *inputs.get(channel, ())):
-            planner.wire(start, told.plus, "RD", area, cables, wires)
+            wiring.join(start, told.plus, "RD")
             start = told.plus
             if told.minus is not None:
-                planner.wire(told.minus, back, "BK", area, cables, wires)
+                wiring.join(told.minus, back, "BK")
                 back = told.minus
+    held = hold(wiring, button, coils[0].plus.device, "RD") if coils else False
     worked = [told.plus.device for told in coils]
     told_of = dict.fromkeys(t.plus.device for rows in inputs.values() for t in rows)
-    verb = "stops" if len(stops) == 1 else "stop"
-    words = f"{names_in_words(tuple(stops))} {verb} {names_in_words((*worked, *told_of))}"
-    planner.add(
-        FeedStep(
-            words=words,
-            reason=_reason(count, len(coils)),
-            cables=tuple(cables),
-            wires=tuple(wires),
-            ratings=begun.ratings,
-            adds=begun.adds,
-            needs=made_by(planner, outlets[0][0].device),
-        )
+    verb = "stops" if len(opening) == 1 else "stop"
+    words = f"{names_in_words(tuple(opening))} {verb} {names_in_words((*worked, *told_of))}"
+    step = wiring.step(
+        words if button is None else f"{words}, {button[0].device} starts",
+        _reason(count, len(coils)) + (" Let go, the button is held." if held else ""),
     )
+    needs = made_by(planner, outlets[0][0].device)
+    planner.add(replace(step, ratings=begun.ratings, adds=begun.adds, needs=needs))
     return worked
 
 
@@ -263,13 +269,12 @@ def _pole(planner: PlanBuilder, end: PinRef, worked: list[str]) -> None:
     if not steps_from(planner.queries, end):
         return
     pin = planner.queries.pin(end)
-    feed = _feed_beside(planner.queries, end)
-    current_a = (feed.current_a if feed is not None else None) or 0.0
+    if contactor_of_load(planner.queries, end.device) is not None:
+        return
+    worked = [name for name in worked if load_of_contactor(planner.queries, name) is None]
     poles = [
-        ends
-        for name in worked
-        if (ends := _free_pole(planner.queries, name, current_a)) is not None
-    ]
+        ends for name in worked if (ends := free_pole(planner.queries, name, end)) is not None
+    ]  # fmt: skip
     if not worked or len(poles) < len(worked):
         return
     led = planner.steps_to(end)
@@ -296,14 +301,19 @@ def _feed_beside(queries: Queries, end: PinRef) -> FeedIn | None:
     return next((feed for feed in feeds if isinstance(feed, FeedIn)), None)
 
 
-def _free_pole(queries: Queries, name: str, current_a: float) -> Ends | None:
-    """A main contact that nothing is joined to and that carries a current."""
-    part = queries.part_of(name)
+def free_pole(
+    queries: Queries, name: str, end: PinRef, taken: Collection[PinRef] = ()
+) -> Ends | None:
+    """A main contact of a contactor that nothing is joined to and that carries what a load takes at
+    a pin; none of those that are taken.
+    """
+    part, feed = queries.part_of(name), _feed_beside(queries, end)
+    current_a = (feed.current_a if feed is not None else None) or 0.0
     for element in contacts_that_rest(part, "NO") if part is not None else ():
         ends = contact_ends(name, element)
         port = part.port(ends[0].port) if part is not None else None
         bears = element.current_max_a is None or element.current_max_a >= current_a
-        if port is None or port.kind != "terminals" or not bears:
+        if port is None or port.kind != "terminals" or not bears or ends[0] in taken:
             continue
         if not any(steps_from(queries, ref) for ref in ends):
             return ends

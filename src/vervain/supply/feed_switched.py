@@ -9,7 +9,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
-from vervain.ports.port_wishes import are_called_alike, plain_words
+from vervain.ports.called_alike import are_called_alike, plain_words
 from vervain.ports.switched_loads import LOADS
 from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.machine_queries import Queries

@@ -8,14 +8,14 @@ from vervain.electrical.levels import reading_of
 from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
-from vervain.ports.port_wishes import says_what_for
+from vervain.ports.called_alike import says_what_for
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
-from vervain.supply.feed_sources import FeedSource
+from vervain.supply.feed_sources import FeedSource, feed_sources
 from vervain.supply.feed_steps import FeedStep, NewCable, NewWire
-from vervain.supply.stop_contacts import CHAIN_MM2, CHANNELS, Ends, mirror_of
+from vervain.supply.stop_contacts import CHAIN_MM2, CHANNELS, Ends, free_contacts, mirror_of
 
 
 def tell_the_controller(
@@ -27,6 +27,27 @@ def tell_the_controller(
         wiring.string(entry, [ends[-1] for ends in stops.values()], zero, "BU")
         words = f"{names_in_words(tuple(stops))} told to {entry.device} {entry.port}"
         planner.add(wiring.step(words, "The controller stops on purpose, and waits to be started."))
+
+
+def tell_of_cuts(planner: PlanBuilder) -> None:
+    """Where a contact of each stop lies in the feed itself, another one of each tells a controller,
+    which else would go on as soon as the stop is released.
+    """
+    queries = planner.queries
+    names = [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "emergency stop"
+    ]  # fmt: skip
+    free = {name: ends for name in names if (ends := free_contacts(queries, name, "NC"))}
+    if not names or len(free) < len(names) or not all(map(queries.hookups_of, names)):
+        return
+    if pulled := pulled_up(queries):
+        tell_the_controller(planner, free, pulled)
+        return
+    source = next(iter(feed_sources(queries)), None)
+    if source is not None:
+        contacts = [ends[-1] for ends in free.values()]
+        read_contacts(planner, source, contacts, "The controller waits to be started after a stop.")
 
 
 def read_mirrors(planner: PlanBuilder, source: FeedSource, worked: list[str]) -> None:

@@ -18,7 +18,13 @@ from vervain.supply.solution import Flow, solved_feeds
 from vervain.supply.states import State
 
 Place = TypeVar("Place")
-BranchKind = Literal["source", "fuse", "contact", "strip", "device", "earth", "unfed"]
+BranchKind = Literal[
+    "source", "fuse", "contact", "strip", "device", "earth", "unfed", "mains", "taker"
+]
+# What a tree begins at.
+ROOTS: tuple[BranchKind, ...] = ("source", "earth", "unfed", "mains")
+# What stands in a row of its own: what takes power, and what is bonded.
+ROWS: tuple[BranchKind, ...] = ("device", "taker")
 # Links that a feed does not run through on its plus side.
 NO_FEED = ("resistor", "output")
 WAITING = ("not fed", "no way back")
@@ -287,20 +293,21 @@ class _Grower:
             arrival = _together([self.arriving[pin] for pin in group if pin in self.arriving])
         return Branch(
             kind=kind, device=there.device, pin=arrival.pin if arrival else there,
-            label=self._label(kind, there), current_a=abs(flow.current_a),
+            label=label_of(self.queries, kind, there), current_a=abs(flow.current_a),
             flows=path, arrival=arrival,
         )  # fmt: skip
 
-    def _label(self, kind: BranchKind, pin: PinRef) -> str:
-        queries = self.queries
-        if kind == "fuse":
-            rating = queries.setting(pin.device, "rating_a")
-            return f"{pin.device} {rating:g} A" if isinstance(rating, int | float) else pin.device
-        if kind == "contact":
-            part = queries.part_of(pin.device)
-            many = part is not None and part.kind == "relay module"
-            return f"{pin.device}.{pin.port.split()[-1]}" if many else pin.device
-        return pin.device
+
+def label_of(queries: Queries, kind: BranchKind, pin: PinRef) -> str:
+    """What a place is called: a fuse with its rating, of a module's relays the one that it is."""
+    if kind == "fuse":
+        rating = queries.setting(pin.device, "rating_a")
+        return f"{pin.device} {rating:g} A" if isinstance(rating, int | float) else pin.device
+    if kind == "contact":
+        part = queries.part_of(pin.device)
+        many = part is not None and part.kind == "relay module"
+        return f"{pin.device}.{pin.port.split()[-1]}" if many else pin.device
+    return pin.device
 
 
 def _together(rows: list[DeliveredPower]) -> DeliveredPower | None:

@@ -12,6 +12,7 @@ from vervain.supply.feed_ways import (
     free_pairs,
     fresh_contacts,
     fresh_fuses,
+    fresh_stop_contacts,
     fresh_strip,
 )
 from vervain.supply.results import DROP_MOST, LOW_V
@@ -247,10 +248,29 @@ class WayBuilder(PlanBuilder):
     def _contacts(self, source: FeedSource, total_a: float) -> list[Pair]:
         """The contacts that what moves goes through, one behind the other."""
         found = fresh_contacts(self.queries)
+        if not found:
+            return self._stop_contacts(source, total_a)
         fit = [c for c in found if c.bears(source.feed.nominal_v, total_a)]
-        if found and not fit:
+        if not fit:
             self.decisions.append(
                 f"{found[0].near.device} does not switch {total_a:.2g} A at "
                 f"{source.feed.nominal_v:g} V: what moves stays on after a stop."
             )
         return [(contact.near, contact.far) for contact in fit]
+
+    def goes_through_stops(self, source: FeedSource, current_a: float) -> bool:
+        """Whether what moves goes through contacts of the stops themselves."""
+        stops = () if fresh_contacts(self.queries) else fresh_stop_contacts(self.queries)
+        return bool(stops) and all(c.bears(source.feed.nominal_v, current_a) for c in stops)
+
+    def _stop_contacts(self, source: FeedSource, total_a: float) -> list[Pair]:
+        """Where there is no contactor, a contact of every stop itself, if all of them bear it."""
+        stops = fresh_stop_contacts(self.queries)
+        weak = [c for c in stops if not c.bears(source.feed.nominal_v, total_a)]
+        if weak:
+            self.decisions.append(
+                f"{weak[0].near.device} is not known to switch {total_a:.2g} A at "
+                f"{source.feed.nominal_v:g} V: give what its contact carries, or add a contactor."
+            )
+            return []
+        return [(contact.near, contact.far) for contact in stops]

@@ -10,11 +10,13 @@ from vervain.model.connectors import connector_of
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part
+from vervain.ports.contactor_loads import load_of_contactor
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_inputs import Purpose, purpose_of
 from vervain.supply.feed_sources import FeedSource
 from vervain.supply.states import feed_table
+from vervain.supply.stop_contacts import contact_ends, contacts_that_rest
 from vervain.text.name_words import name_words, says
 
 Pair = tuple[PinRef, PinRef]
@@ -88,11 +90,13 @@ def fresh_fuses(queries: Queries) -> list[Pair]:
 
 def fresh_contacts(queries: Queries) -> list[MainContact]:
     """Of each contactor the strongest contact that closes when it is worked, where both ends are
-    free.
+    free; none of one that is for a single load.
     """
     found = []
     for name in queries.devices():
         part = queries.part_of(name)
+        if load_of_contactor(queries, name) is not None:
+            continue
         best: MainContact | None = None
         for element in part.inside if part is not None and part.kind == "contactor" else ():
             if not isinstance(element, Contact) or element.rest != "NO":
@@ -107,6 +111,41 @@ def fresh_contacts(queries: Queries) -> list[MainContact]:
                 best = contact
         if best is not None:
             found.append(best)
+    return found
+
+
+def fresh_stop_contacts(queries: Queries) -> list[MainContact]:
+    """Of each stop a contact that opens and that nothing is joined to, where stops have nothing
+    else to work that takes power away: no contactor, no safety relay, no stop input of a drive.
+    """
+    parts = [queries.part_of(name) for name in queries.devices()]
+    works = any(
+        part is not None
+        and (
+            part.is_safety_relay
+            or (part.kind != "controller" and any(port.kind == "stop input" for port in part.ports))
+        )
+        for part in parts
+    )
+    works = works or any(
+        part is not None and part.kind == "contactor" and load_of_contactor(queries, name) is None
+        for name, part in zip(queries.devices(), parts, strict=True)
+    )
+    found = []
+    for name, part in zip(queries.devices(), parts, strict=True):
+        if works or part is None or part.kind != "emergency stop":
+            continue
+        opens = contacts_that_rest(part, "NC")
+        free = [e for e in opens if not any(steps_from(queries, r) for r in contact_ends(name, e))]
+        if not free:
+            return []
+        near, far = contact_ends(name, free[0])
+        found.append(
+            MainContact(
+                near=near, far=far,
+                current_max_a=free[0].current_max_a or 0.0, v_max_v=free[0].v_max_v,
+            )
+        )  # fmt: skip
     return found
 
 

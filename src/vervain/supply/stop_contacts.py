@@ -26,6 +26,14 @@ def contact_ends(device: str, element: Contact | Fuse) -> Ends:
     )
 
 
+def free_contacts(queries: Queries, name: str, rest: str) -> list[Ends]:
+    """The contacts of a device that rest so, and that nothing is joined to."""
+    part = queries.part_of(name)
+    every = contacts_that_rest(part, rest) if part is not None else []
+    ends = (contact_ends(name, element) for element in every)
+    return [pair for pair in ends if not any(steps_from(queries, ref) for ref in pair)]
+
+
 def free_stops(queries: Queries) -> dict[str, list[Ends]]:
     """The contacts that open of each emergency stop, where nothing is joined to any of them."""
     found = {}
@@ -43,9 +51,4 @@ def mirror_of(queries: Queries, name: str) -> Ends | None:
     """The ends of a contactor's free contact that opens while it is worked; None where there is
     none.
     """
-    part = queries.part_of(name)
-    for element in contacts_that_rest(part, "NC") if part is not None else ():
-        ends = contact_ends(name, element)
-        if not any(steps_from(queries, ref) for ref in ends):
-            return ends
-    return None
+    return next(iter(free_contacts(queries, name, "NC")), None)

@@ -1,0 +1,78 @@
+"""Which load at mains a contactor is for: the one that is called as it is."""
+
+import re
+
+from vervain.model.machine import PinRef
+from vervain.model.part import PartKind
+from vervain.ports.called_alike import are_called_alike
+from vervain.ports.switched_loads import LOADS
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+# What has power of its own that a contactor turns on and off.
+AT_MAINS: tuple[PartKind, ...] = LOADS
+
+
+@query
+def load_of_contactor(queries: Queries, contactor: str) -> str | None:
+    """The one load at mains that a contactor is called after, where no other contactor is; None
+    where it is called after none, or several.
+    """
+    fitting = _called_after(queries, contactor)
+    others = (name for name in _contactors(queries) if name != contactor)
+    if len(fitting) != 1 or any(fitting[0] in _called_after(queries, name) for name in others):
+        return None
+    return fitting[0]
+
+
+@query
+def contactor_of_load(queries: Queries, load: str) -> str | None:
+    """The contactor that is called after a load; None where there is none."""
+    found = (name for name in _contactors(queries) if load_of_contactor(queries, name) == load)
+    return next(found, None)
+
+
+@query
+def _called_after(queries: Queries, contactor: str) -> tuple[str, ...]:
+    """The loads at mains that a contactor is called after; of several those that are numbered as
+    it is: Zone 2.
+    """
+    device = queries.device(contactor)
+    name = device.name if device is not None else ""
+    alike = [load for load in _loads(queries) if are_called_alike(queries, load, name)]
+    numbered = [load for load in alike if _numbers(queries, load) == re.findall(r"\d+", name)]
+    return tuple(numbered if len(alike) > 1 else alike)
+
+
+def _numbers(queries: Queries, designator: str) -> list[str]:
+    device = queries.device(designator)
+    return re.findall(r"\d+", device.name) if device is not None else []
+
+
+def _contactors(queries: Queries) -> list[str]:
+    return [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind == "contactor"
+    ]  # fmt: skip
+
+
+@query
+def _loads(queries: Queries) -> tuple[str, ...]:
+    """The loads that take mains."""
+    return tuple(
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind in AT_MAINS
+        and any(pin.function == "line" for port in part.ports for pin in port.pins)
+    )  # fmt: skip
+
+
+def lines_of(queries: Queries, load: str) -> list[PinRef]:
+    """The pins by which a load takes mains: its lines, and last its neutral."""
+    part = queries.part_of(load)
+    return [
+        PinRef(device=load, port=port.id, pin=pin.id)
+        for function in ("line", "neutral")
+        for port in (part.ports if part is not None else ())
+        for pin in port.pins
+        if pin.function == function
+    ]

@@ -1,0 +1,62 @@
+"""What a string of contacts that works coils has besides the stops: what else opens it, a button
+that starts it, and a contact that holds it then.
+"""
+
+from vervain.catalogue.terminals import is_at_a_door
+from vervain.model.elements import Contact
+from vervain.ports.port_wishes import is_closed_by_hand
+from vervain.queries.connectivity import steps_from
+from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_building import Wiring
+from vervain.supply.stop_contacts import Ends, contact_ends, contacts_that_rest, free_contacts
+
+
+def start_button(queries: Queries) -> Ends | None:
+    """The first contact that a hand closes of a button that nothing is joined to."""
+    for name in queries.devices():
+        part = queries.part_of(name)
+        if part is None or part.kind != "switch" or queries.hookups_of(name):
+            continue
+        for element in contacts_that_rest(part, "NO"):
+            ends = contact_ends(name, element)
+            if is_closed_by_hand(part, ends[0].port):
+                return ends
+    return None
+
+
+def what_else_opens(queries: Queries) -> dict[str, list[Ends]]:
+    """The contacts besides those of stops that open when something is not in order, and that
+    nothing is joined to: of buttons that turn off, of doors, and of what trips.
+    """
+    found: dict[str, list[Ends]] = {}
+    for name in queries.devices():
+        part, device = queries.part_of(name), queries.device(name)
+        if part is None or device is None:
+            continue
+        at_a_door = is_at_a_door(f"{device.name} / {part.title}")
+        contacts = [
+            contact_ends(name, element)
+            for element in part.inside
+            if isinstance(element, Contact)
+            and (
+                (element.rest, element.worked_by) == ("NO", "trip")
+                or (part.kind == "switch" and element.rest == "NC"
+                    and (element.worked_by == "hand" or at_a_door))
+            )
+        ]  # fmt: skip
+        if contacts and not any(steps_from(queries, ref) for ends in contacts for ref in ends):
+            found[name] = contacts
+    return found
+
+
+def hold(wiring: Wiring, button: Ends | None, contactor: str, colour: str) -> bool:
+    """Puts a free contact of a contactor that closes beside the start button."""
+    queries = wiring.planner.queries
+    part = queries.part_of(contactor)
+    for ends in free_contacts(queries, contactor, "NO") if button is not None else ():
+        port = part.port(ends[0].port) if part is not None else None
+        if port is not None and port.kind == "contact" and button is not None:
+            wiring.join(button[0], ends[0], colour)
+            wiring.join(button[1], ends[1], colour)
+            return True
+    return False
