@@ -7,7 +7,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import HELD_BY, Contact
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import is_contact, nets_reached, steps_from
+from vervain.queries.connectivity import is_contact, joined_inside, nets_reached, steps_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
@@ -27,19 +27,26 @@ class UsedContact(Record, frozen=True, kw_only=True):
 
 @query
 def used_contacts(queries: Queries, designator: str) -> tuple[UsedContact, ...]:
-    """The contacts of a device that are wired at both ends."""
+    """The contacts of a device that are wired at both ends; the common of several has one wire for
+    all.
+    """
     part = queries.part_of(designator)
     found = []
     for element in part.inside if part else ():
         if not isinstance(element, Contact):
             continue
         a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
-        if steps_from(queries, a) and steps_from(queries, b):
+        if _is_wired(queries, a) and _is_wired(queries, b):
             found.append(UsedContact(
                 pins=(a, b), rest=element.rest, bridged=b in queries.net(a),
                 is_held=element.worked_by in HELD_BY,
             ))  # fmt: skip
     return tuple(found)
+
+
+def _is_wired(queries: Queries, ref: PinRef) -> bool:
+    """Whether a wire comes to a pin, or to one of its device that is one copper with it."""
+    return any(steps_from(queries, pin) for pin in (ref, *joined_inside(queries, ref)))
 
 
 def free_contact(

@@ -190,7 +190,13 @@ class WorkedMachine:
         for number, entry in enumerate(self.circuit.inputs):
             pin = self.queries.pin(entry.pin)
             read = pin.electrical if pin is not None else None
-            if not isinstance(read, LogicInput) or not self._is_joined(entry.pin.port_ref):
+            # A lamp stays dark where its only wire is off; of several inputs of one plug that are
+            # no channels of a stop only those count that have one.
+            several = sum(e.pin.port_ref == entry.pin.port_ref for e in self.circuit.inputs) > 1
+            is_joined = self._is_joined(entry.pin.port_ref) and (
+                entry.is_stop or not several or bool(self.queries.steps(entry.pin))
+            )
+            if not isinstance(read, LogicInput) or not is_joined:
                 continue
             reading = reading_of(self.queries, entry.pin, read)
             lit_at = {"NPN": {"low"}, "PNP": {"high"}}.get(reading, {"low", "high"})

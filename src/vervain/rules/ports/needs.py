@@ -3,6 +3,9 @@
 from collections import Counter
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
+from vervain.electrical.feeds import consumers_of, zero_pin_of
 from vervain.electrical.mains import is_not_for_mains, poles_on_rail
 from vervain.electrical.pin_needs import Need, needs_of_port, partners
 from vervain.electrical.unmet_needs import (
@@ -134,8 +137,25 @@ def _told(queries: Queries, device: str, lacking: list[tuple[PinRef, Need]]) -> 
         at=(about(PortRef(device=device, port=lacking[0][0].port)),),
         consequence=first.consequence,
         fixes=tuple(fixes),
-        unfinished=all(row.via == "rail" and waits_for_a_feed(queries, at) for at, row in lacking),
+        unfinished=all(
+            (row.via == "rail" and waits_for_a_feed(queries, at))
+            or _goes_back_by_boards(queries, at)
+            for at, row in lacking
+        ),
     )
+
+
+def _goes_back_by_boards(queries: Queries, minus: PinRef) -> bool:
+    """Whether what a supply feeds goes back by boards whose own feed nobody has begun with: its
+    minus is reached when they are fed.
+    """
+    port = queries.port(minus.port_ref)
+    if port is None or port.kind != "feed out":
+        return False
+    pluses = (replace(minus, pin=pin.id) for pin in port.pins if pin.function == "plus")
+    takers = [taker.pin for plus in pluses for taker in consumers_of(queries, plus)]
+    backs = [zero_pin_of(queries, taker, None) for taker in takers]
+    return bool(backs) and all(b is not None and waits_for_a_feed(queries, b) for b in backs)
 
 
 @rule(
@@ -265,7 +285,7 @@ def _to_the_input_beside(queries: Queries, here: PinRef, there: PinRef) -> tuple
 
 # Functions of pins whose levels or currents the rules compare.
 WITH_LIMITS = (
-    "signal", "step", "direction", "enable", "pulse width", "encoder A", "encoder B",
+    "signal", "step", "direction", "enable", "pulse width", "encoder A", "encoder B", "hall U",
 )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin, PinFunction
-from vervain.ports.belonging import DRIVING
+from vervain.ports.belonging import DRIVING, axis_letter
 from vervain.queries.connectivity import joined_inside
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
@@ -46,6 +46,7 @@ def _against(queries: Queries, at: PinRef, pin: Pin) -> Iterator[tuple[PinRef, s
             continue
         if _is_output(queries, other):
             beside = at.device == other.device and pin.function == there.function
+            beside = beside and not _have_drivers_apart(queries, at, other)
             if _is_first(queries, at, other) and not beside:
                 yield other, "they drive against each other"
         elif there.function in RAILS and pin.function.startswith("motor"):
@@ -55,6 +56,18 @@ def _against(queries: Queries, at: PinRef, pin: Pin) -> Iterator[tuple[PinRef, s
         if natures(queries, other) & {"source", "return"}:
             yield other, "a contact or a fuse brings that to it"
             return
+
+
+def _have_drivers_apart(queries: Queries, one: PinRef, other: PinRef) -> bool:
+    """Whether phases of two plugs of a board are of two drivers: the plugs are not behind one slot,
+    nor called by the letter of one axis. Of a bridge two outputs may share a motor's current.
+    """
+    pin, ports = queries.pin(one), [queries.port(ref.port_ref) for ref in (one, other)]
+    if pin is None or not pin.function.startswith("phase") or other in joined_inside(queries, one):
+        return False
+    slots = {port.needs for port in ports if port is not None}
+    letters = {axis_letter(ref.port) for ref in (one, other)}
+    return None not in letters and len(letters) > 1 and (len(slots) > 1 or slots == {None})
 
 
 def _is_first(queries: Queries, one: PinRef, other: PinRef) -> bool:

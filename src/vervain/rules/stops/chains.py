@@ -18,6 +18,7 @@ from vervain.stops.contacts import (
     is_in_stop_chain,
     used_contacts,
 )
+from vervain.text.name_words import name_words, says
 
 
 @rule(
@@ -143,11 +144,15 @@ def limit_no(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="An NC contact or NC output is on at rest, so its input is taken inverted.",
 )
 def invert(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    entry = input_of(queries, device)
+    part, found = queries.part_of(device), queries.device(device)
+    if entry is None or part is None or found is None:
+        return
     axis = queries.axis_of(device)
     has_role = axis is not None and device in (axis.min_limit, axis.max_limit, axis.home)
-    entry = input_of(queries, device)
-    part = queries.part_of(device)
-    if entry is None or part is None or not (has_role or part.kind == "switch"):
+    # Without an axis its name says as much.
+    has_role = has_role or says(f"{found.name} / {part.title}", name_words().at_an_end)
+    if not (has_role or part.kind == "switch"):
         return
     setting = queries.setting(entry.device, "invert", entry.port)
     if setting is None:

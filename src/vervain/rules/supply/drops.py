@@ -215,7 +215,17 @@ def _is_switched_off(queries: Queries, row: DeliveredPower) -> bool:
     if ours is None:
         return False
     met = queries.rail(ours)
-    return theirs in met or any("logic output" in natures(queries, pin) for pin in met)
+    return theirs in met or any(
+        "logic output" in natures(queries, pin) or _is_an_unknown_output(queries, pin)
+        for pin in met
+    )
+
+
+def _is_an_unknown_output(queries: Queries, at: PinRef) -> bool:
+    """Whether a pin is an output's that nobody gave the limits of."""
+    pin, port = queries.pin(at), queries.port(at.port_ref)
+    is_output = pin is not None and pin.function == "load-" and pin.electrical is None
+    return is_output and port is not None and port.end == "host"
 
 
 def _way_back(queries: Queries, row: DeliveredPower) -> tuple[PinRef, PinRef] | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from PyQt6.QtCore import QPointF, QRectF
 
 from vervain.model.machine import PinRef
-from vervain.supply.feed_tree import Branch, FeedTree
+from vervain.supply.feed_tree import ROOTS, ROWS, Branch, FeedTree
 
 # In pixels at 100 %.
 ROW, SOURCE_WIDTH, SOURCE_HEIGHT, PILL_HEIGHT, STRIP_WIDTH = 20, 62, 42, 18, 15
@@ -29,10 +29,13 @@ class FeedShape:
 
 @dataclass(frozen=True)
 class FeedLine:
-    """The conductors into a place: a polyline, and the branch that they lead to."""
+    """The conductors into a place: a polyline, the branch that they lead to, and whether they are
+    of the mains.
+    """
 
     branch: Branch
     points: tuple[QPointF, ...]
+    is_of_mains: bool = False
 
 
 @dataclass
@@ -81,7 +84,7 @@ def hops_before(tree: FeedTree) -> list[int]:
         if number is None:
             found.append(0)
         else:
-            passed = tree.branches[number].kind not in ("source", "device", "earth", "unfed")
+            passed = tree.branches[number].kind not in (*ROOTS, *ROWS)
             found.append(found[number] + passed)
     return found
 
@@ -121,7 +124,7 @@ class _Placer:
         behind: dict[int | None, list[FeedShape]] = defaultdict(list)
         placed: dict[int, FeedShape] = {}
         for number, branch in enumerate(branches):
-            if branch.kind == "device":
+            if branch.kind in ROWS:
                 placed[number] = self._row(tree, number)
         for number in range(len(branches) - 1, -1, -1):
             hanging = behind[number][::-1]
@@ -181,7 +184,7 @@ class _Placer:
         for below in behind:
             end = QPointF(below.box.left(), below.y)
             points = (start, QPointF(start.x(), below.y), end)
-            self.picture.lines.append(FeedLine(below.branch, points))
+            self.picture.lines.append(self._line(below, points))
 
     def _join(self, right: float, y: float, kids: list[FeedShape], straight: bool = False) -> None:
         """The lines from a place to those behind it: a common trunk, or straight from a strip."""
@@ -192,4 +195,7 @@ class _Placer:
                 points: tuple[QPointF, ...] = (QPointF(right, kid.y), end)
             else:
                 points = (QPointF(right, y), QPointF(trunk, y), QPointF(trunk, kid.y), end)
-            self.picture.lines.append(FeedLine(kid.branch, points))
+            self.picture.lines.append(self._line(kid, points))
+
+    def _line(self, to: FeedShape, points: tuple[QPointF, ...]) -> FeedLine:
+        return FeedLine(to.branch, points, self.trees[to.tree].source.kind == "mains")

@@ -12,10 +12,14 @@ from vervain.model.colours import base_and_stripe, is_colour
 from vervain.model.machine import PinRef
 from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_tree import ROOTS
 from vervain.supply.results import DeliveredPower, drop_limit
+from vervain.text.quantities import figure
 
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+# The line of the mains (IEC 60445).
+LINE_COLOUR = "BN"
 # The columns at the right of a row, in pixels at 100 % from the right edge: takes, lost, gets.
 TAKES, LOST, GETS = 168, 116, 74
 
@@ -23,6 +27,11 @@ TAKES, LOST, GETS = 168, 116, 74
 def thickness(current_a: float) -> float:
     """How thick a line is drawn, in pixels at 100 %."""
     return 2.5 + min(9.0, 2.2 * math.sqrt(max(0.0, current_a)))
+
+
+def in_amperes(current_a: float) -> str:
+    """A current in a column of others: two places of amperes, below that milliamperes."""
+    return f"{current_a:.2f} A" if current_a >= 0.01 or not current_a else figure(current_a, "A", 1)
 
 
 def paint_feeds(
@@ -95,7 +104,9 @@ def _paint_line(painter: QPainter, line: FeedLine, queries: Queries) -> None:
         None,
     )
     fill = looks.colour("rule")
-    if line.branch.arrival is None and line.branch.note:
+    if line.is_of_mains:
+        fill = QColor(base_and_stripe(LINE_COLOUR)[0].fill)
+    elif line.branch.arrival is None and line.branch.note:
         _paint_earth(painter, line)
         return
     if code is not None and is_colour(code):
@@ -157,7 +168,7 @@ def _paint_shape(
     if branch.kind == "strip":
         _paint_strip(painter, shape)
         return
-    if branch.kind in ("source", "earth", "unfed"):
+    if branch.kind in ROOTS:
         _paint_source(painter, shape, queries)
         return
     painter.setFont(looks.font(10.5, bold=True))
@@ -220,6 +231,14 @@ def _paint_row(
         far = QRectF(width - px(TAKES) - px(46), box.top(), px(TAKES) + px(36), box.height())
         painter.drawText(far, RIGHT, ghost)
         return
+    if branch.kind == "taker" and not branch.note:
+        takes = QRectF(takes_left, box.top(), px(46), box.height())
+        taken = in_amperes(branch.current_a) if branch.current_a else "not given"
+        painter.drawText(takes, RIGHT, taken)
+        painter.setPen(looks.colour("faded"))
+        far = QRectF(width - px(GETS) - px(34), box.top(), px(100), box.height())
+        painter.drawText(far, RIGHT, "mains")
+        return
     if arrival is None:
         painter.setPen(looks.colour("faded" if branch.note == "bonded" else "bad"))
         far = QRectF(width - px(TAKES) - px(46), box.top(), px(TAKES) + px(36), box.height())
@@ -231,7 +250,7 @@ def _paint_row(
         painter.drawText(far, RIGHT, arrival.status)
         return
     takes = QRectF(takes_left, box.top(), px(46), box.height())
-    painter.drawText(takes, RIGHT, f"{arrival.current_a:.2f} A")
+    painter.drawText(takes, RIGHT, in_amperes(arrival.current_a))
     _paint_lost(painter, arrival, QRectF(width - px(LOST) - px(40), row.y - px(3), px(46), px(6)))
     gets = QRectF(width - px(GETS) - px(34), box.top(), px(100), box.height())
     _paint_gets(painter, arrival, gets)

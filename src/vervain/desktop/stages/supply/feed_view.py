@@ -52,9 +52,7 @@ class FeedView(DrawnView):
         if viewport is None:
             return
         figures = self.feeder.figures
-        trees = figures.trees[self.state] if figures is not None else ()
-        if figures is not None and figures.earth is not None:
-            trees = (*trees, figures.earth)
+        trees = (*figures.trees[self.state], *figures.others) if figures is not None else ()
         self.picture = lay_out_feeds(trees, viewport.width(), looks.scale)
         self.set_extent(self.picture.width, self.picture.height)
 
@@ -130,6 +128,8 @@ class FeedView(DrawnView):
         """The shape of what is selected."""
         chosen = self.session.selection
         shapes = [*self.picture.rows, *self.picture.shapes]
+        # A supply is what it gives, before it is what takes mains.
+        shapes.sort(key=lambda s: s.branch.arrival is None and s.branch.kind != "source")
         if chosen.pin_ref is not None:
             found = self.picture.of_pin(chosen.pin_ref)
             if found is not None:

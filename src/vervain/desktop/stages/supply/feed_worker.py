@@ -15,6 +15,7 @@ from vervain.supply.earth import earth_tree
 from vervain.supply.feed_inputs import unfed_inputs
 from vervain.supply.feed_mains import mains_inputs
 from vervain.supply.feed_tree import FeedTree, feed_trees
+from vervain.supply.mains_tree import mains_tree
 from vervain.supply.results import SupplyLoad, hours_left, supply_loads
 from vervain.supply.states import STATES, State
 from vervain.supply.voltage_profile import ProfilePoint, along
@@ -25,13 +26,13 @@ Show = Callable[[Stations], object]
 
 @dataclass(frozen=True)
 class Figures:
-    """What was worked out for a machine: the trees and loads of every state, its earth, how many
-    hours its batteries last, and how many inputs have to be fed."""
+    """What was worked out for a machine: the trees and loads of every state, its mains and its
+    earth, how many hours its batteries last, and how many inputs have to be fed."""
 
     machine: Machine
     trees: dict[State, tuple[FeedTree, ...]]
     loads: dict[State, tuple[SupplyLoad, ...]]
-    earth: FeedTree | None
+    others: tuple[FeedTree, ...]
     hours: dict[tuple[PinRef, State], float]
     waiting: int
 
@@ -96,4 +97,5 @@ def _figures(queries: Queries, should_continue: ShouldContinue) -> Figures | Non
         if (left := hours_left(queries, load.pin, state)) is not None
     }
     waiting = len(unfed_inputs(queries)) + len(mains_inputs(queries))
-    return Figures(queries.machine, trees, loads, earth_tree(queries), hours, waiting)
+    others = tuple(t for t in (mains_tree(queries), earth_tree(queries)) if t is not None)
+    return Figures(queries.machine, trees, loads, others, hours, waiting)

@@ -202,7 +202,7 @@ class SupplyStage(LedFocus):
         if not loads:
             queries = self.session.queries
             takes_mains = any(has_mains(queries, name) for name in queries.devices())
-            words = "What is here takes mains: its way is on Ports, its earth below."
+            words = "What is here takes mains: its way and its earth are below."
             if not takes_mains:
                 words = "No supply yet. Add one on the Machine stage (Alt+1)."
             self.line.say("", words)
