@@ -215,6 +215,14 @@ class Labels(unittest.TestCase):
         self.assertEqual(
             ("fits", (("3", "1"), ("4", "2"))), (fits["SSR"].verdict, fits["SSR"].pairs)
         )
+        # Nobody gave what the output gives: it is expected to give plus, and nothing is accused.
+        board = described("24V GND\nSSR: + -\nTC1: + -", "controller")
+        machine = Machine(name="Not given")
+        for name, part in {"K1": board, "K2": relay}.items():
+            machine = add_device(machine, replace(part, id=f"my-{name.lower()}"), name, name)
+        placed = api.apply_placements(machine, api.place(machine).placements)
+        self.assertEqual(1, len(placed.hookups))
+        self.assertNotIn("leads.swapped", {found.rule for found in api.check(placed).open})
 
     def test_a_step_module_sits_in_a_slot_or_is_wired_pin_by_pin(self) -> None:
         text = "EN\nDIR\nSTEP\nGND\nVIO 3-5V\nVM 8-30V\nGND\nOA1\nOA2\nOB1\nOB2"
@@ -337,6 +345,14 @@ class OtherLabels(unittest.TestCase):
              {"POWER": "feed in", "PLUG 2": "bus", "BUS 1": "bus", "BUS 2": "bus"}),
             ("supply", "AC IN L N\nDC OUT V+ V-", {"AC IN": "feed in", "DC OUT": "feed out"}),
             ("radio receiver", "GND VCC PPM", {"PORT": "radio"}),
+            ("controller", "DC12-24V GND\nFOOT: IN GND\nBEEP: + -\nKNOB: GND 5V SW DT CLK",
+             {"PORT": "feed in", "FOOT": "digital input", "BEEP": "switched output",
+              "KNOB": "encoder", "BUTTON KNOB": "digital input"}),
+            ("controller", "24V GND\nLIMIT UP: COM NO\nALARM: COM NO\nFAN: + -",
+             {"PORT": "feed in", "LIMIT UP": "digital input", "ALARM": "relay contact",
+              "FAN": "switched output"}),
+            ("motor bridge", "24V+ 24V-\nM1+ M1-\nIN1 IN2 0VDC",
+             {"24V": "feed in", "M1": "bridge output", "PLUG 3": "bridge control"}),
         ):  # fmt: skip
             with self.subTest(text):
                 part = describe(Draft(kind=kind, title="X", pins_text=text), "my-x").part

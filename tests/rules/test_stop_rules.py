@@ -57,7 +57,9 @@ class Fixes(unittest.TestCase):
 class Sound(unittest.TestCase):
     def test_a_start_button_in_a_coils_line_is_not_loose(self) -> None:
         # The driver alone is still to be wired.
-        self.assertEqual(["T1 is loose."], [f.sentence for f in found(holding(), "ports.loose")])
+        self.assertEqual(
+            ["T1 SIGNAL is loose."], [f.sentence for f in found(holding(), "ports.loose")]
+        )
 
     def test_a_switch_stays_on_and_a_start_button_is_let_go(self) -> None:
         machine = wired(SWITCHED, *ON["holding"], "S4 quoin-pb1")

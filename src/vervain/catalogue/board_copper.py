@@ -109,7 +109,9 @@ def _grounds(
     for group in groups:
         known = [circuit_named(circuits.get(key, "")) for key in circuit_keys(group)]
         limits = [circuit.electrical for circuit in known if circuit is not None]
-        if not limits or any(isinstance(e, LogicInput) and e.isolated for e in limits):
+        # An output of which nothing is given is expected to have the way back of the board.
+        is_told = bool(limits) or group.role.kind == "switched output"
+        if not is_told or any(isinstance(e, LogicInput) and e.isolated for e in limits):
             continue
         for port_id, names in zip(group.ports, group.names, strict=True):
             for number, name in enumerate(names):

@@ -28,7 +28,7 @@ from vervain.catalogue.left_over import at_no_port
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.pin_rows import READ_IN_PART, JoinedRow
-from vervain.catalogue.plugs_apart import apart
+from vervain.catalogue.plugs_apart import apart, button_of_knobs
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
@@ -82,8 +82,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     draft = with_usual(draft)
     told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
     rows = _turning_on(two_wire(told, draft), draft)
-    if draft.kind not in BOARD_KINDS:
-        rows = apart(rows, draft.kind)
+    rows = button_of_knobs(rows) if draft.kind in BOARD_KINDS else apart(rows, draft.kind)
     rows = with_doubles_marked(rows)
     rows, coils_known = _with_order(rows, draft.kind)
     used = [row for row in rows if row.is_used]

@@ -337,8 +337,9 @@ def _feed(draft: Draft, port_kind: PortKind, name: str) -> FeedIn | FeedOut | No
         return None
     if window is None:
         return FeedIn(v_min_v=low or 0.0, current_a=current_a)
+    taken_a = None if of_a_motor else current_a
     return FeedIn(
         v_min_v=window[0], v_max_v=window[1],
         inductive=port_kind == "load",
-        current_a=HALL_A if name.casefold().startswith("hall") else None,
+        current_a=HALL_A if name.casefold().startswith("hall") else taken_a,
     )  # fmt: skip

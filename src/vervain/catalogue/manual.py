@@ -23,8 +23,9 @@ PIN = re.compile(
 )
 CELLS = re.compile(r"\s*(?:\t+|\||;|\s{2,})\s*")
 DESIGNATOR = r"[A-Z]{1,4}-?\d{1,3}"
+# “DC12-24V GND” are volts, and no connector DC12.
 HEAD = re.compile(
-    rf"^((?:{DESIGNATOR})(?:\s*(?:\.{{2,3}}|…|-|to|,|/|&|and)\s*(?:{DESIGNATOR}|\d{{1,3}}))*)"
+    rf"^(?!(?:DC|AC)\d+(?:-\d+)?V)((?:{DESIGNATOR})(?:\s*(?:\.{{2,3}}|…|-|to|,|/|&|and)\s*(?:{DESIGNATOR}|\d{{1,3}}))*)"
     r"(?:\s*[-:(]|\s+|$)\s*(.*)$"
 )
 LAST = re.compile(rf"^(.*?)\s*\(?({DESIGNATOR})\)?$")

@@ -88,6 +88,11 @@ def _plain(text: str) -> str:
 # window, "10-30V".
 SIGNAL_RANGE = re.compile(r"^(?:0(?:-|to)\d+v|[±+]/?-?\d+v/-\d+v|±\d+v|(?:0|4)(?:-|to)20ma)$")
 FEED_RANGE = re.compile(r"^\+?[1-9]\d*(?:-|to|/)\d+v(?:dc|ac/dc)?$")
+# Volts with the sign of the pole, or with the word for direct current: 24V-, DC 12-24V, 0VDC; no
+# “2 0V”, which is a number and a terminal.
+POLE = re.compile(
+    r"^(?:dc\s?)?\+?(?P<volts>(?:\d+(?:-|to|/))?\d+\s?v)\s?(?:dc)?\s?(?P<sign>[+-]?)$"
+)
 
 
 REMARK = re.compile(r"^(\S.*?)\s*[(\[][^()\[\]]*[)\]]$")
@@ -96,6 +101,9 @@ AXIS = re.compile(r"^[XYZABCUVWE]\d?$", re.I)
 GENERAL = re.compile(r"^~?(?:gpio|gp|io|d|p[a-h]|a|an|adc)\d{1,2}$")
 
 
+# What the sign behind the name of a plug means besides a plus and a 0 V.
+MEASURED: tuple[PinFunction, ...] = ("measure+", "measure-")
+OF_A_MOTOR: tuple[PinFunction, ...] = ("motor+", "motor-")
 # The plus of a controller that feeds its outputs apart from itself: 2L+, QL+.
 OF_OUTPUTS = re.compile(r"^[\dq]l\+$")
 
@@ -137,6 +145,8 @@ def read_function(text: str, kind: str) -> PinFunction | None:
         return "signal"
     if FEED_RANGE.match(plain):
         return "plus"
+    if (pole := POLE.match(text.strip().casefold())) is not None:
+        return "zero" if pole["sign"] == "-" or pole["volts"][:-1].strip() == "0" else "plus"
     either = [known.get(part) for part in plain.split("/")] if "/" in plain else []
     if len(either) == 2 and all(either):
         # What may be used as one or the other: TRIG/PWM.
@@ -177,10 +187,11 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
         if found is None and short != plain:
             found = _functions(kind).get(short)
     if found is None and plain[-1:] in ("+", "-") and plain[:-1] == _plain(port):
-        # The signs of a plug by its name: BED+ and BED- at BED; T+ of T is measured anywhere.
+        # The signs of a plug by its name: BED+ and BED- at BED; T+ of T is measured anywhere, M1+
+        # of M1 a motor's, B+ of B a feed's.
         known = _functions(kind).get(plain)
-        is_measured = known in ("measure+", "measure-")
-        found = known if is_measured else _functions(kind).get(plain[-1])
+        is_own = known in MEASURED or (known in OF_A_MOTOR and len(plain) > len("b+"))
+        found = known if is_own else _functions(kind).get(plain[-1])
     return found
 
 

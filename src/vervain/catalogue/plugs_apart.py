@@ -140,6 +140,23 @@ def _button_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
     )  # fmt: skip
 
 
+def button_of_knobs(rows: Iterable[JoinedRow]) -> tuple[JoinedRow, ...]:
+    """The rows of a board; where a knob is pressed, beside its two channels, is an input by itself,
+    named after the knob's port.
+    """
+    found = tuple(rows)
+    knobs = _ports_with(found, "encoder A") & _ports_with(found, "encoder B") - {""}
+    return tuple(
+        replace(row, port=f"{BUTTON} {row.port}", function="signal", marks=())
+        if row.is_used and row.port in knobs and row.name.casefold() in PRESSED else row
+        for row in found
+    )  # fmt: skip
+
+
+def _ports_with(rows: tuple[JoinedRow, ...], function: PinFunction) -> set[str]:
+    return {row.port for row in rows if row.is_used and row.function == function}
+
+
 def _channels_told(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
     """Beside the two leads of a brushed motor, A and B are the channels of its encoder, and a 0 V
     is that of these.

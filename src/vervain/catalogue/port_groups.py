@@ -86,6 +86,8 @@ class PortGroup(Record, frozen=True, kw_only=True):
         if self.role.kind == "step and direction" and pin.function == "com":
             # The common of pulses is their 0 V, where no other is.
             return "com" if self._is_named("zero") else "zero"
+        if self.role.kind == "digital input" and pin.function in ("no", "nc"):
+            return "signal"
         if self.role.kind == "encoder":
             # Of several plain pins, as those of a hand wheel's switches, none is the index.
             others = sum(p.function == "signal" for p in self.pins)

@@ -129,7 +129,10 @@ def _by_its_kind(seen: _Seen) -> Role | None:
         # All channels in one signal go to the controller, with what feeds the receiver.
         is_channel = "plus" in seen.functions and not seen.names & ALL_CHANNELS
         return role_of("servo" if is_channel else "radio")
-    end = stacks(seen.name)
+    if seen.kind == "controller" and seen.functions == {"signal"} and seen.words[:1] == ["button"]:
+        return role_of("digital input")
+    # A plug of two lines called FOOT is a pedal's.
+    end = stacks(seen.name) if len(seen.names) > len({"signal", "zero"}) else None
     if end == "device" and seen.kind == "stepper driver" and {"step", "phase A+"} <= seen.functions:
         return AS_MODULE
     if end is not None:
@@ -209,6 +212,11 @@ def _of_a_module(seen: _Seen) -> Role | None:
     kind, functions, is_output = seen.kind, seen.functions, IS_OUTPUT.search(seen.name)
     if kind == "signal converter" and is_output and seen.names & ANALOGUE_NAMES:
         return role_of("analogue output")
+    first = port_words().kinds_by_beginning(seen.words[:1])
+    hears = "digital input" in first and not says(seen.name, name_words().tells)
+    if kind == "controller" and hears and len(functions & {"nc", "no"}) == 1:
+        # LIMIT: COM NO says which contact of the switch goes there; ALARM: COM NO is one.
+        return role_of("digital input")
     if functions & {"nc", "no"} or functions == {"com"}:
         tells = kind in ("tool power source", "signal converter") and says(
             seen.name, name_words().tells

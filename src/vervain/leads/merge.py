@@ -144,7 +144,9 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
             ref = PinRef(device=device, port=port.id, pin=pin.id)
             for end in _ends(queries, ref):
                 there = queries.pin(end)
-                if there is not None and port.kind == "load" and _gives_a_level(there):
+                at = queries.port(end.port_ref)
+                gives = at is not None and there is not None and _gives_a_level(at, there, pin)
+                if gives and port.kind == "load":
                     # A small load at a level, between it and 0 V or between it and plus.
                     continue
                 if there is not None and there.function in SWITCHED:
@@ -157,8 +159,12 @@ def contradictions(queries: Queries, device: str) -> tuple[Contradiction, ...]:
     return tuple(found)
 
 
-def _gives_a_level(pin: Pin) -> bool:
-    """Whether a pin is an output that drives both ways; how much it carries is another question."""
+def _gives_a_level(port: Port, pin: Pin, lead: Pin) -> bool:
+    """Whether a pin is an output that drives both ways; how much it carries is another question.
+    One of which that is not given is expected to give plus, beside its 0 V.
+    """
+    if pin.electrical is None:
+        return port.kind == "switched output" and POWER.get(lead.function) == "plus"
     return isinstance(pin.electrical, LogicOutput) and pin.electrical.drive == "push-pull"
 
 

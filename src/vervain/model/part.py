@@ -384,11 +384,13 @@ class Part(Record, frozen=True, kw_only=True):
 
     @property
     def has_drivers(self) -> bool:
-        """Whether this is a controller with drivers of its own; modules in slots are parts for
-        themselves.
+        """Whether this is a controller with drivers or bridges of its own; modules in slots are
+        parts for themselves.
         """
         return self.kind == "controller" and any(
-            port.kind == "motor phases" and port.end == "host" and port.needs is None
+            port.kind in ("motor phases", "bridge output")
+            and port.end == "host"
+            and port.needs is None
             for port in self.ports
         )
 

@@ -193,7 +193,7 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             f"{axis.id} cannot home: {device} is loose."
             if axis and homes
             else (
-                f"{device} is loose."
+                f"{_what_is_loose(queries, ref)} is loose."
                 if not is_started(queries, ref)
                 else f"The plug of {device} is in no port."
             )
@@ -209,6 +209,14 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             fixes=(fix,) if fix else (),
             unfinished=not is_started(queries, ref),
         )
+
+
+def _what_is_loose(queries: Queries, ref: PortRef) -> str:
+    """A device, or its plug where another plug of it is in a port."""
+    part = queries.part_of(ref.device)
+    others = [PortRef(device=ref.device, port=port.id) for port in part.ports] if part else []
+    is_one_of_several = any(other != ref and host_ports(queries, other) for other in others)
+    return f"{ref.device} {ref.port}" if is_one_of_several else ref.device
 
 
 def _is_fed_straight(queries: Queries, ref: PortRef, port: Port) -> bool:

@@ -158,9 +158,17 @@ def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
 
 
 def _is_driven(queries: Queries, lead: PinRef) -> bool:
-    """Whether a bridge drives a motor's lead: what it gives is judged with the bridge."""
-    ports = (queries.port(ref.port_ref) for ref in queries.net(lead))
-    return any(port is not None and port.kind == "bridge output" for port in ports)
+    """Whether a bridge drives a motor's lead: what it gives is judged with the bridge; or an output
+    of which nobody gave what it gives.
+    """
+    for ref in queries.net(lead):
+        port, pin = queries.port(ref.port_ref), queries.pin(ref)
+        if port is None or pin is None or port.end != "host":
+            continue
+        is_not_given = pin.function == "signal" and pin.electrical is None
+        if port.kind == "bridge output" or (port.kind == "switched output" and is_not_given):
+            return True
+    return False
 
 
 def _switched_on(queries: Queries, plus: PinRef) -> bool:
