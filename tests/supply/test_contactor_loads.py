@@ -92,6 +92,31 @@ class Contactors(unittest.TestCase):
         (demand,) = stop_demands(Queries(machine))
         self.assertEqual((), demand.stays)
 
+    def test_a_board_with_a_bridge_goes_with_the_stop_and_an_unknown_output_is_not_judged(
+        self,
+    ) -> None:
+        build = Builder(Machine(name="Press"))
+        for name, called, typed in (
+            ("G1", "Supply", Draft(kind="supply", pins_text="L N PE V+ V-",
+                                   numbers={"nominal_v": 24, "current_a": 5})),
+            ("S1", "Stop", Draft(kind="emergency stop", pins_text="11 12 NC",
+                                 numbers={"contact_max_a": 10})),
+            ("K1", "Board", Draft(
+                kind="controller", pins_text="24V GND\nSSR: + -\nMOTOR: M+ M-",
+                numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.3},
+            )),
+            ("K2", "Plate relay", Draft(kind="solid-state relay", pins_text="3+ 4-\n1 2")),
+            ("M1", "Ram", Draft(kind="brushed motor", pins_text="red\nblack",
+                                numbers={"nominal_v": 24, "current_a": 3})),
+        ):  # fmt: skip
+            part = describe(replace(typed, title=called), f"my-{name}").part
+            assert part is not None
+            build.add(name, part, called)
+        machine, _ = wired(build.machine)
+        self.assertIn(at("K1:PORT:1"), Queries(machine).net(at("S1:11-12:12")))
+        rules = {found.rule for found in api.check(machine).open}
+        self.assertEqual(set(), rules & {"supply.unfed", "ports.need", "leads.swapped"})
+
     def test_a_button_starts_a_contact_holds_and_whatever_opens_ends_it(self) -> None:
         for coil_v in (24, 230):
             machine, plan = wired(pressed_and_held(coil_v))

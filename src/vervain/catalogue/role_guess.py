@@ -132,7 +132,7 @@ def _by_its_kind(seen: _Seen) -> Role | None:
     if seen.kind == "controller" and seen.functions == {"signal"} and seen.words[:1] == ["button"]:
         return role_of("digital input")
     # A plug of two lines called FOOT is a pedal's.
-    end = stacks(seen.name) if len(seen.names) > len({"signal", "zero"}) else None
+    end = stacks(seen.name) if len(seen.names) > 2 else None
     if end == "device" and seen.kind == "stepper driver" and {"step", "phase A+"} <= seen.functions:
         return AS_MODULE
     if end is not None:

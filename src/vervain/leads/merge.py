@@ -4,6 +4,7 @@ lands; contradictions are said at the pin.
 
 from typing import Literal
 
+from vervain.electrical.outputs import is_output_not_given
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Contact
@@ -163,8 +164,8 @@ def _gives_a_level(port: Port, pin: Pin, lead: Pin) -> bool:
     """Whether a pin is an output that drives both ways; how much it carries is another question.
     One of which that is not given is expected to give plus, beside its 0 V.
     """
-    if pin.electrical is None:
-        return port.kind == "switched output" and POWER.get(lead.function) == "plus"
+    if is_output_not_given(port, pin):
+        return POWER.get(lead.function) == "plus"
     return isinstance(pin.electrical, LogicOutput) and pin.electrical.drive == "push-pull"
 
 

@@ -11,7 +11,7 @@ from vervain.electrical.feeds import (
     voltage_fit,
     zero_pin_of,
 )
-from vervain.electrical.outputs import outputs_among
+from vervain.electrical.outputs import is_output_not_given, outputs_among
 from vervain.electrical.unmet_needs import waits_for_a_feed
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
@@ -163,10 +163,9 @@ def _is_driven(queries: Queries, lead: PinRef) -> bool:
     """
     for ref in queries.net(lead):
         port, pin = queries.port(ref.port_ref), queries.pin(ref)
-        if port is None or pin is None or port.end != "host":
+        if port is None or pin is None:
             continue
-        is_not_given = pin.function == "signal" and pin.electrical is None
-        if port.kind == "bridge output" or (port.kind == "switched output" and is_not_given):
+        if port.kind == "bridge output" or is_output_not_given(port, pin):
             return True
     return False
 
