@@ -43,6 +43,24 @@ class Labels(unittest.TestCase):
                 "SSR": ("switched output", "signal", "zero"),
                 "SERVO1": ("servo", "signal", "plus", "zero"),
             }),
+            ("controller", "VIN GND\nIN1: GPIO13\nIN2: 1 2\nSTART: 1 2\nIN: 1 2", {
+                "PORT": ("feed in", "plus", "zero"), "IN1": ("digital input", "signal"),
+                "IN2": INPUT, "START": INPUT,
+                "IN 1": ("digital input", "signal"), "IN 2": ("digital input", "signal"),
+            }),
+            ("controller", "L N PE\n24V: IN+ IN-\n5V OUT: + -\nTC: + -", {
+                "PORT": ("feed in", "line", "neutral", "pe"), "24V": ("feed in", "plus", "zero"),
+                "5V OUT": ("feed out", "plus", "zero"),
+                "TC": ("transducer input", "measure+", "measure-"),
+            }),
+            ("signal converter", "VDD GND SCL SDA ADDR A0 A1", {
+                "PORT": ("bus", "plus", "zero", "clock", "data", "none"),
+                "A0": ("analogue input", "signal", "plus", "zero"),
+                "A1": ("analogue input", "signal", "plus", "zero"),
+            }),
+            ("controller", "VIN GND 5V", {
+                "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus"),
+            }),
             ("controller", "1L+ 1M\n\nI0.0 I0.1 1M\n\nQ0.0 Q0.1 2L+ 2M\n\nAI0 AI1 2M", {
                 "POWER": ("feed in", "plus", "zero"), "I0.0": INPUT, "I0.1": INPUT,
                 "Q0.0": ("switched output", "load-", "plus", "zero"),
@@ -148,6 +166,21 @@ class Labels(unittest.TestCase):
         self.assertEqual(FeedIn(v_min_v=20, v_max_v=28, current_a=0.0), feed)
         bars = [set(e.pins) for e in part.inside if isinstance(e, Bridge)]
         self.assertIn({("Q0", "2"), ("Q1", "2"), ("Q2", "2"), ("POWER QL+", "1")}, bars)
+
+    def test_an_output_with_a_plus_and_a_minus_switches_what_its_circuit_says(self) -> None:
+        for circuit, functions in (
+            ("Low-side switch, 0.5 A, with a diode for coils", OUTPUT[1:]),
+            ("High-side switch, 0.5 A, with a diode for coils", ("load-", "zero")),
+        ):
+            draft = Draft(
+                kind="controller", title="Board", pins_text="24V GND\nLAMP: + -",
+                circuits={"LAMP/output": circuit},
+            )  # fmt: skip
+            part = describe(draft, "my-board").part
+            assert part is not None
+            port = part.port("LAMP")
+            assert port is not None
+            self.assertEqual(functions, tuple(pin.function for pin in port.pins))
 
     def test_the_volts_at_step_inputs_say_which_they_take(self) -> None:
         for volts, most_v, least_ohm in (

@@ -7,7 +7,7 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.model.base import Record
-from vervain.model.electrical import Electrical
+from vervain.model.electrical import Electrical, LogicOutput
 from vervain.model.part import PortKind
 
 CircuitPins = Literal["input", "output", "plus"]
@@ -56,3 +56,10 @@ def circuits_for(pins: CircuitPins) -> tuple[Circuit, ...]:
 def circuit_named(title: str) -> Circuit | None:
     """The circuit of a name."""
     return next((circuit for circuit in circuits() if circuit.title == title), None)
+
+
+def gives_plus(title: str) -> bool:
+    """Whether the circuit of a name is an output that switches the plus."""
+    circuit = circuit_named(title)
+    electrical = circuit.electrical if circuit is not None else None
+    return isinstance(electrical, LogicOutput) and electrical.drive == "PNP"

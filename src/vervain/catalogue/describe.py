@@ -13,6 +13,7 @@ from vervain.catalogue.boards import (
     board_outline,
     board_ports,
 )
+from vervain.catalogue.circuits import gives_plus
 from vervain.catalogue.colour_lists import with_doubles_marked
 from vervain.catalogue.device_inside import device_inside
 from vervain.catalogue.device_ports import (
@@ -100,6 +101,10 @@ def describe(draft: Draft, part_id: str) -> Described:
         return Described(rows=rows, problems=problems, part=None)
     groups = groups_of(draft, used)
     draft = replace(draft, circuits=with_told(draft.kind, groups, draft.circuits))
+    groups = tuple(
+        replace(group, gives_plus=gives_plus(draft.circuits.get(f"{group.key}/output", "")))
+        for group in groups
+    )
     unknown = tuple(
         group.words
         for group in groups

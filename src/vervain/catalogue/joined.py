@@ -69,8 +69,10 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
             return _together(join(own, "", kind), join(others, colours_text, kind))
         if marked != pins_text:
             return join(marked, colours_text, kind)
-    pins_text = as_usual_connectors(as_table(pins_text), kind)
+    pins_text = as_usual_connectors(as_table(pins_text, kind), kind)
     is_short = kind in BOARD_KINDS and len(pins_text.split()) < LEAST_PRINTS
+    if is_short and (listed := printed_rows(pins_text, kind)):
+        return tuple(by_port(_manual_row(row), kind) for row in listed)
     if kind not in BOARD_KINDS or is_short:
         pins_text = one_a_row(pins_text, kind)
     columns, typed = split_headings(read_rows(pins_text))

@@ -12,6 +12,7 @@ from vervain.catalogue.pin_words import (
 )
 from vervain.catalogue.rows import LONGEST_TEXT, SEPARATORS
 from vervain.model.colours import read_colour
+from vervain.model.part import BOARD_KINDS
 
 # What is printed at a terminal, and is no word of a sentence.
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
@@ -37,19 +38,21 @@ COUNTED_LINE = re.compile(r"^([A-Za-z]{3,})_?[HL]$")
 COMMONS = frozenset({"gnd", "0v", "com", "5v", "3v3", "3.3v", "24v", "12v", "g", "+5v", "+24v"})
 FEEDS = ("plus", "zero", "com", "pe", "line", "neutral")
 ONE_OF_SEVERAL = re.compile(r"^([A-Za-z]+)[ -]?\d+$")
-NAMED = re.compile(r"^([A-Za-z][^:=|\t]{0,23})\s*[:=]\s*(\S.*)$")
+VOLTS_OF_SEVERAL = r"\d{1,3}(?:[.,]\d)?\s?V(?:AC|DC)?\b(?=[^:=|\t]*[:=]\s*\S+[\s,;]+\S)"
+# One that begins with volts, 5V OUT, has several terminals.
+NAMED = re.compile(rf"^((?:[A-Za-z]|{VOLTS_OF_SEVERAL})[^:=|\t]{{0,23}})\s*[:=]\s*(\S.*)$")
 # One of several connectors that are only counted, and at least two terminals of it.
 COUNTED_NAME = re.compile(r"^(\d{1,2})\s*:\s*(\S+\s+\S.*)$")
 
 
-def as_table(text: str) -> str:
+def as_table(text: str, kind: str) -> str:
     """A table of ports and terminals, where the text names connectors and lists the terminals of
     each; any other text as it is.
     """
     for read in (_behind_names, _below_names):
         ports = read(text[:LONGEST_TEXT])
         rows = [f"{name}\t{word}" for name, words in ports for word in words]
-        if len(rows) > len(ports):
+        if len(rows) > len(ports) or (read is _behind_names and _are_single_lines(ports, kind)):
             return "\n".join(("port\tsignal", *rows))
     return text
 
@@ -83,6 +86,18 @@ def _behind_names(text: str) -> Connectors:
     names = [name for name, _ in found]
     is_plain = named and len(set(names)) == len(names) and len(alone) <= 4 * named
     return found if is_plain else []
+
+
+def _are_single_lines(ports: Connectors, kind: str) -> bool:
+    """Whether connectors of a board have one terminal each, which is called by what is printed
+    there and they by what it is for: IN1: GPIO13.
+    """
+    return (
+        kind in BOARD_KINDS
+        and bool(ports)
+        and not any(read_function(name, kind) in FEEDS for name, _ in ports)
+        and not any(read_function(word, kind) in FEEDS for _, words in ports for word in words)
+    )
 
 
 def named_line(line: str) -> tuple[str, str] | None:

@@ -21,6 +21,8 @@ LINES: tuple[PortKind, ...] = (
 )  # fmt: skip
 # Outputs that are contacts where two terminals bear their name.
 OF_CONTACT = re.compile(r"^(?:Q|DQ|DO|OUT|OUTPUT|RELAY|REL|K)\W?\d", re.I)
+# One of several inputs, each at a connector of its own.
+ONE_INPUT = re.compile(r"^(?:DI|IN|INPUT)\W?\d{1,2}$", re.I)
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
 OF_RELAYS = re.compile(r"^\d?L$", re.I)
 OF_TRANSISTORS = re.compile(r"^COM\d$", re.I)
@@ -34,6 +36,8 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     """
     if len(pins) == 2 and pins[0] == pins[1] and pins[0].function in ("none", "signal"):
         return {name: _pair_of_one_name(f"{name} {pins[0].name}", pins[0].name)}
+    if [pin.name for pin in pins] == ["1", "2"] and _is_for_one_contact(name):
+        return {name: (PortPin("1", "signal"), PortPin("2", "zero"))}
     if IS_OUTPUT.search(name) or re.search(r"\bdo\b", name, re.I):
         if contacts := _ends_of_contacts(pins):
             return contacts
@@ -60,14 +64,19 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     left = tuple(pin for pin in others if pin not in shared)
     beside = tuple(PortPin(p.name, "zero") if p.function == "com" else p for p in shared)
     # What a connector of such pins is called may tell what they are used for.
-    says = IS_OUTPUT.search(name) is not None
+    is_told = IS_OUTPUT.search(name) is not None
     apart = {
-        line.name if is_general(line.name) and not says else _called(name, line.name):
+        line.name if is_general(line.name) and not is_told else _called(name, line.name):
             (line, *beside)
         for line in lines
     }  # fmt: skip
     rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
     return {**({rest: left} if left else {}), **apart}
+
+
+def _is_for_one_contact(name: str) -> bool:
+    """Whether a connector is called as one contact is, START, or is one of several inputs, IN1."""
+    return says(name, name_words().one_contact) or ONE_INPUT.match(name) is not None
 
 
 def _pair_of_one_name(words: str, printed: str) -> Pins:

@@ -52,6 +52,7 @@ OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
 CLOCK = re.compile(r"^(?:CLK|CLOCK|SCK|SCLK)$", re.I)
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
+CHANNEL_IN = re.compile(r"^(?:A|AI|AIN|CH)\d$", re.I)
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -93,6 +94,37 @@ def _alternating_feed(rows: Rows) -> Rows:
         if id(row) in told else row
         for row in rows
     )  # fmt: skip
+
+
+def _channels_of_a_bus(rows: Rows) -> Rows:
+    """The inputs of a converter that is asked over a bus, A0 A1 or AIN0 AIN1, are a port each, with
+    the plus and the 0 V of the converter.
+    """
+    used = used_rows(rows)
+    if not {"data", "clock"} <= {row.function for row in used}:
+        return rows
+    feed = [row for row in used if row.function in ("plus", "zero")]
+    found: list[JoinedRow] = []
+    for row in rows:
+        if not row.is_used or not CHANNEL_IN.match(row.name):
+            found.append(row)
+            continue
+        found.append(replace(row, port=row.name, pin="1", function="signal", marks=()))
+        found += [
+            replace(own, port=row.name, pin=str(number), marks=())
+            for number, own in enumerate(feed[:2], 2)
+        ]
+    return tuple(found)
+
+
+def _open_beside_a_bus(rows: Rows) -> Rows:
+    """NC at a sensor that speaks over a bus is no contact: nothing is joined to it."""
+    used = used_rows(rows)
+    if not any(row.function == "data" for row in used):
+        return rows
+    return with_functions(
+        rows, {id(row): "none" for row in used if row.name.casefold() in ("nc", "n/c", "n.c.")}
+    )
 
 
 def _lone_line(rows: Rows) -> Rows:
@@ -381,6 +413,7 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("motor bridge",), _three_phases),
     (("stepper driver",), _three_windings), (WITH_CONTACTS, _numbered),
     (DRIVE_KINDS, _both_commons), (("signal converter",), _pairs_of_a_converter),
+    (("signal converter",), _channels_of_a_bus), (("sensor",), _open_beside_a_bus),
     (DRIVE_KINDS, _relay_beside_phases), (DRIVE_KINDS, _channels),
     (("motor bridge",), _channels_of_encoders), (("controller",), _motor_ends),
     (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), selectors),

@@ -167,6 +167,11 @@ def is_plus_with_volts(text: str, kind: str) -> bool:
     return is_named and _functions(kind).get(_plain(name)) == "plus"
 
 
+# A connector that is called by its volts, and what may be printed at its two terminals.
+VOLTS = re.compile(r"^\d{1,3}(?:[.,]\d)?\s?V\b", re.I)
+ENDS_OF_FEED = frozenset(f"{word}{sign}" for word in ("in", "out", "dc") for sign in "+-")
+
+
 def function_at(port: str, text: str, kind: str) -> PinFunction | None:
     """The function that a word means at a port of this name, on a part of a kind; None where the
     table says nothing of such ports: "A+" is a channel at ENC, a phase at MOTOR.
@@ -186,6 +191,8 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
         found = _by_named(named, short, kind)
         if found is None and short != plain:
             found = _functions(kind).get(short)
+    if found is None and VOLTS.match(port) and plain in ENDS_OF_FEED:
+        found = _functions(kind).get(plain[-1])
     if found is None and plain[-1:] in ("+", "-") and plain[:-1] == _plain(port):
         # The signs of a plug by its name: BED+ and BED- at BED; T+ of T is measured anywhere, M1+
         # of M1 a motor's, B+ of B a feed's.

@@ -15,7 +15,7 @@ from vervain.catalogue.port_roles import (
     roles_of,
     roles_of_lines,
 )
-from vervain.catalogue.role_guess import guessed_role, is_called_power
+from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role, is_called_power
 from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction
 from vervain.model.ways_back import is_return_of
@@ -32,7 +32,8 @@ AS_ENCODER: dict[PinFunction, PinFunction] = {
 class PortGroup(Record, frozen=True, kw_only=True):
     """Ports with alike pins. `key` is the first one's name; `role` what they are taken for. `pins`
     are those of the first; `names` what is printed at those of each, which may count: I0, I1;
-    `more` the alike ports that follow and are said to be another group.
+    `more` the alike ports that follow and are said to be another group. `gives_plus` says of
+    outputs with a plus and a minus alone that the plus is what is switched.
     """
 
     key: str
@@ -41,6 +42,7 @@ class PortGroup(Record, frozen=True, kw_only=True):
     role: Role
     names: tuple[tuple[str, ...], ...] = ()
     more: tuple[str, ...] = ()
+    gives_plus: bool = False
 
     @property
     def words(self) -> str:
@@ -50,6 +52,8 @@ class PortGroup(Record, frozen=True, kw_only=True):
     def function(self, number: int) -> PinFunction:
         """What a pin is in this role, by its number from 0."""
         pin = self.pins[number]
+        if self.role.kind == "switched output" and self._is_bare() and self.gives_plus:
+            return "load-" if pin.function == "plus" else "zero"
         if self.role.kind == "switched output" and pin.function == "zero" and self._is_bare():
             # Of an output with a plus and a minus alone it is the minus that is switched.
             return "load-"
@@ -171,6 +175,7 @@ def grouped(
         if (
             fed_by_name and role.kind == "feed in"
             and not _says_power(names[0], ports[names[0]])
+            and not _is_fed_by_mains(names[0], ports[names[0]])
         ):  # fmt: skip
             # Beside where the board is fed, a plus and a minus of another name are for a load.
             role = role_of("switched output")
@@ -185,6 +190,11 @@ def grouped(
             )
         )
     return tuple(made)
+
+
+def _is_fed_by_mains(name: str, pins: tuple[PortPin, ...]) -> bool:
+    """Whether mains come in at a port; what is called an output gives them."""
+    return any(pin.function == "line" for pin in pins) and IS_OUTPUT.search(name) is None
 
 
 def _says_power(name: str, pins: tuple[PortPin, ...]) -> bool:

@@ -41,7 +41,9 @@ def printed_rows(text: str, kind: PartKind, is_open: bool = False) -> tuple[Manu
     """
     blocks = blocks_of(text, kind, is_open)
     prints = [found for block in blocks for found in block]
-    if len(prints) < LEAST_PRINTS or not _is_list(prints, kind):
+    if not _are_several_feeds(blocks, kind) and (
+        len(prints) < LEAST_PRINTS or not _is_list(prints, kind)
+    ):
         return ()
     if kind not in WITH_SEVERAL and len(blocks) > 1:
         # Each line, or block, is a connector of its own.
@@ -51,6 +53,18 @@ def printed_rows(text: str, kind: PartKind, is_open: bool = False) -> tuple[Manu
         for port, members in _ports(blocks, kind).items()
         for number, at in enumerate(members, 1)
     )[:MOST_ROWS]
+
+
+def _are_several_feeds(blocks: list[list[Print]], kind: PartKind) -> bool:
+    """Whether a list in one line has nothing but what feeds a controller, and what it gives:
+    VIN GND 5V 3V3.
+    """
+    prints = blocks[0] if len(blocks) == 1 and kind == "controller" else []
+    functions = [at.function for at in prints]
+    pluses = [at.name for at in prints if at.function == "plus"]
+    is_told = len({*pluses}) == len(pluses) and any(map(OWN_FEED.match, pluses))
+    are_feeds = set(functions) == {"plus", "zero"}
+    return is_told and are_feeds and functions.count("plus") > 1
 
 
 def _is_list(prints: Sequence[Print], kind: PartKind) -> bool:

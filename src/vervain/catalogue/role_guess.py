@@ -229,7 +229,7 @@ def _of_a_module(seen: _Seen) -> Role | None:
     if kind == "controller" and is_output and any(map(is_general, seen.names)):
         return AS_LOGIC_OUT
     gives_pulses = port_words().gives_a_level(seen.name) or (
-        functions <= {"signal", "zero"} and (seen.names & PULSE_WIDTHS)
+        functions <= {"signal", "zero"} and {*seen.names, seen.name.casefold()} & PULSE_WIDTHS
     )
     if kind == "controller" and gives_pulses and "signal" in functions:
         return AS_LOGIC_OUT
@@ -284,5 +284,7 @@ def _of_a_feed(seen: _Seen) -> Role | None:
     if not feeds <= {"plus", "zero", "pe"} and not by_common:
         return None
     gives = kind == "battery" or (kind == "supply" and not IS_INPUT.search(seen.name))
-    gives = gives or (kind == "controller" and IS_OUTPUT.search(seen.name) is not None)
+    # 5V: OUT+ OUT-, as 5V OUT: + -.
+    says_so = any(IS_OUTPUT.search(text) for text in (seen.name, *seen.names))
+    gives = gives or (kind == "controller" and says_so)
     return role_of("feed out" if gives else "feed in")

@@ -25,6 +25,8 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     alarm: tuple[str, ...]
     battery_switch: tuple[str, ...] = ()
     at_an_end: tuple[str, ...] = ()
+    one_contact: tuple[str, ...] = ()
+    free_in_air: tuple[str, ...] = ()
 
 
 @table_reader
