@@ -56,6 +56,13 @@ class ByHand(unittest.TestCase):
         self.assertEqual("too low", one_load("current", 2, 22.01).status[0])
         self.assertEqual("on", one_load("resistive", 1, 22.0).status[0])
 
+    def test_what_has_too_little_before_anything_flows_is_off_at_once(self) -> None:
+        wires = [(1, node, 0.01) for node in range(2, 42)]
+        loads = [(node, 0, "power", 30.0, 20.0) for node in range(2, 42)]
+        found = solve(network(42, wires, [(0, 1, 3.3, 0.1)], loads))
+        self.assertEqual({"too low"}, set(found.status))
+        self.assertLess(found.iterations, 5)
+
     def test_loads_that_all_hang_on_plus_have_no_way_back(self) -> None:
         """Their minus is joined to that of another source, which is joined to nothing else."""
         loads = [(1, 2, "resistive", 100, 0), (1, 2, "current", 0.2, 5), (1, 2, "power", 1, 5)]

@@ -12,6 +12,7 @@ from novice_machines import unwired_dipper
 from shop_machines import unwired_mill
 from tests.catalogue.test_device_ports import made
 from tests.catalogue.test_terminal_lines import described
+from turned_machines import unwired_door
 from vervain import api
 from vervain.edits.device_edits import add_device
 from vervain.edits.plug_edits import put_conductor
@@ -198,3 +199,39 @@ class LowerPlus(unittest.TestCase):
             self.assertIn(at("K1:3V3 OUT:1"), queries.net(at(plus)))
         # Pressed, the shaft closes to the 0 V of the same plug.
         self.assertEqual(1, len(queries.steps(at("B2:BUTTON:3"))))
+
+
+class Turning(unittest.TestCase):
+    def test_two_relays_that_are_called_as_a_motor_turn_it_either_way(self) -> None:
+        machine, _ = placed(unwired_door())
+        machine = api.apply_feeds(machine, api.plan_feeds(machine).steps)
+        self.assertEqual([], grave(machine))
+        queries = Queries(machine)
+        for lead, relay in (("1", "RELAY 1"), ("2", "RELAY 2")):
+            common, no, nc = (at(f"K2:{relay}:{pin}") for pin in ("1", "2", "3"))
+            self.assertIn(common, queries.net(at(f"M1:LEADS:{lead}")))
+            self.assertIn(at("F1:FUSE:2"), queries.net(no))
+            self.assertIn(at("G1:PORT:2"), queries.net(nc))
+        # The board works both, and feeds the module from the 5 V that it gives.
+        self.assertIn(at("K1:5V OUT:1"), queries.net(at("K2:IN:1")))
+        for channel in ("1", "2"):
+            self.assertIn(at(f"K1:OUT{channel}:1"), queries.net(at(f"K2:IN{channel}:1")))
+
+        # With both relays worked it would brake: it is counted with one.
+        amps = [load.current_a for load in supply_loads(queries, "everything")]
+        self.assertGreater(max(amps), 2.0)
+
+    def test_what_turns_either_way_goes_with_the_stop(self) -> None:
+        stop = described("11 12 NC", "emergency stop", numbers={"contact_max_a": 10})
+        machine = add_device(unwired_door(), replace(stop, id="my-stop"), "Stop", "S5")
+        machine, _ = placed(machine)
+        machine = api.apply_feeds(machine, api.plan_feeds(machine).steps)
+        demand = next(d for d in stop_demands(Queries(machine)) if d.stop == "S5")
+        self.assertEqual((), demand.stays)
+        self.assertNotIn("ports.one-way", grave(machine))
+        self.assertIn(at("S5:11-12:12"), Queries(machine).net(at("K2:RELAY 1:2")))
+
+    def test_with_a_relay_less_the_motor_is_switched_one_way(self) -> None:
+        machine = put_conductor(unwired_door(), at("K2:RELAY 2:1"), at("G1:PORT:1"))
+        (row,) = [p for p in placed(machine)[1].placements if p.plug.device == "M1"]
+        self.assertEqual((None, PortRef(device="K2", port="RELAY 1")), (row.over, row.host))

@@ -6,6 +6,7 @@ two solutions; where that one does not exist, the powers are raised step by step
 gives way first is named and left out.
 """
 
+from collections.abc import Iterator
 from typing import Any, Literal
 
 from vervain.model.base import Record
@@ -292,7 +293,12 @@ class _Solver:
         """Solves, leaving out one after another what collapses or has too low a voltage."""
         np = self.np
         while True:
-            open_volts = self._linear(*self._base())
+            self.voltage_v = open_volts = self._linear(*self._base())
+            # What has too little before any power is drawn has no more with it.
+            if hopeless := self._hopeless():
+                for load in hopeless:
+                    self._leave_out(load, "too low")
+                continue
             voltage_v = (
                 self._newton(open_volts, 1.0) if bool(np.any(self.on & self.is_power)) else None
             )
@@ -310,20 +316,30 @@ class _Solver:
     def _leave_out(self, load: int, status: Status) -> None:
         self.status[load] = status
 
+    def _hopeless(self) -> list[int]:
+        """The powers that are below their least voltage although none is drawn."""
+        return [number for number, _ in self._ratios() if self.network.loads[number].law == "power"]
+
     def _too_low(self) -> list[int]:
         """The worse quarter, in each island, of the loads below their least voltage."""
         below: dict[int, list[tuple[float, int]]] = {}
-        for number, load in enumerate(self.network.loads):
-            if self.status[number] != "on" or load.law == "resistive" or load.least_v <= 0:
-                continue
-            ratio = float(self.voltage_v[load.plus] - self.voltage_v[load.minus]) / load.least_v
-            if ratio < 1 - 1e-9:
-                below.setdefault(int(self.islands[load.plus]), []).append((ratio, number))
+        for number, ratio in self._ratios():
+            island = int(self.islands[self.network.loads[number].plus])
+            below.setdefault(island, []).append((ratio, number))
         return [
             number
             for found in below.values()
             for _, number in sorted(found)[: max(1, len(found) // 4)]
         ]
+
+    def _ratios(self) -> Iterator[tuple[int, float]]:
+        """The loads below their least voltage, each with the part of it that it has."""
+        for number, load in enumerate(self.network.loads):
+            if self.status[number] != "on" or load.law == "resistive" or load.least_v <= 0:
+                continue
+            ratio = float(self.voltage_v[load.plus] - self.voltage_v[load.minus]) / load.least_v
+            if ratio < 1 - 1e-9:
+                yield number, ratio
 
     def solution(self) -> Solution:
         """What was found, with Kirchhoff's sums."""

@@ -97,6 +97,12 @@ def is_strip(queries: Queries, pin: PinRef) -> bool:
     return part is not None and part.kind == "terminal strip"
 
 
+def is_connector(queries: Queries, pin: PinRef) -> bool:
+    """Whether a pin is one of an in-line connector."""
+    part = queries.part_of(pin.device)
+    return part is not None and part.kind == "connector"
+
+
 @query
 def strip_pins(queries: Queries) -> tuple[PinRef, ...]:
     """One pin of each net of a terminal strip, one that is free where there is one; where earth and
@@ -150,7 +156,11 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
     if one is None or two is None:
         return False
     if first.device == second.device:
-        # A contact that holds its own coil.
+        # A contact that holds its own coil; two open ones in a row.
+        is_free = not queries.steps(first) and not queries.steps(second)
+        in_a_row = is_free and first.port != second.port
+        if in_a_row and {one.function, two.function} <= {"com", "nc"}:
+            return True
         return {one.function, two.function} in ({"no", "coil+"}, {"com", "coil+"})
     throws = {one.function, two.function}
     if throws <= {"nc", "no"} and throws != {"nc"}:

@@ -60,15 +60,31 @@ def pins_it_meets(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
     return tuple(p for p in queries.net(at) if p.device != at.device and not _passed(queries, p))
 
 
+@query
+def functions_on_net(queries: Queries, root: PinRef) -> frozenset[str]:
+    """What the pins of a net, given by its first pin, are for."""
+    found = map(queries.pin, queries.net(root))
+    return frozenset(name for pin in found if pin for name in (pin.function, pin.on_a_net))
+
+
+@query
+def _mains_on_net(queries: Queries, root: PinRef) -> tuple[PinRef, ...]:
+    """The pins of a net, given by its first one, that are for mains or earth."""
+    net = queries.net(root)
+    return tuple(ref for ref in net if (pin := queries.pin(ref)) and pin.function in MAINS)
+
+
 def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
     """The pins on a pin's net that it may be a stranger to: those of other devices, and where one
     of both is at mains those of its own device too. Else a part may tie its own pins, or a builder
     its returns.
     """
-    here = queries.pin(at)
+    here, net = queries.pin(at), queries.net(at)
+    if here is None or here.function not in AT_MAINS:
+        net = _mains_on_net(queries, net[0])
     own = [
         ref
-        for ref in queries.net(at)
+        for ref in net
         if ref.device == at.device
         and (pin := queries.pin(ref)) is not None
         and here is not None
@@ -77,7 +93,7 @@ def met_otherwise(queries: Queries, at: PinRef) -> tuple[PinRef, ...]:
     # Mains comes to whatever is joined to its terminals; earth is asked for by its own.
     terminals = [
         ref
-        for ref in queries.net(at)
+        for ref in net
         if ref.device != at.device
         and here is not None
         and _passed(queries, ref)
@@ -113,6 +129,17 @@ def has_own_way(queries: Queries, at: PinRef) -> bool:
     )
 
 
+def changes_poles(queries: Queries, at: PinRef) -> bool:
+    """Whether a pin is the common of contacts that join it to a plus or to the 0 V of that source,
+    as an output of a bridge does.
+    """
+    part = queries.part_of(at.device)
+    if part is None or len(part.inside) < 2:
+        return False
+    throws = [place for name, place in queries.pole_changers() if name == at.device]
+    return sum((at.port, at.pin) in part.inside[place].pins for place in throws) > 1
+
+
 @query
 def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
     """What a pin is, electrically."""
@@ -130,6 +157,8 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
     if pin.function == "zero" and (gives or gives_from_mains(queries, at.port_ref)):
         found.add("return")
     if port.end == "host" and pin.function in ("motor+", "motor-"):
+        found.add("bridge")
+    if changes_poles(queries, at):
         found.add("bridge")
     if port.kind == "bus" and port.end == "host" and not _passes_a_bus(queries, at.device, port):
         found.add("bus head")
@@ -232,6 +261,8 @@ def _suits(
             if not _passed(queries, p)
         )
     is_wanted = pin.function in wanted or pin.on_a_net in wanted
+    if "bridge" in need.of and changes_poles(queries, other):
+        return True
     if not is_wanted or _passed(queries, other) or _gives_nothing(need, pin, port):
         return False
     if not need.of or natures(queries, other) & set(need.of):

@@ -36,8 +36,11 @@ def names_in(text: str) -> set[str]:
 
 
 def axis_letter(port: str) -> str | None:
-    """The letter of an axis that a port's name begins with: X MOTOR, YM, ZM2; None of any other."""
+    """The letter of an axis that a motor's port is called by: X MOTOR, YM, ZM2, MOTOR Z; None of
+    any other.
+    """
     found = re.match(r"([XYZABCUVWE])(?:M|MOT|MOTOR)?\d?(?![A-Za-z])", port)
+    found = found or re.match(r"(?:MOTOR|MOT|AXIS)[ _-]?([XYZABCUVWE])\d?$", port)
     return found[1] if found is not None else None
 
 

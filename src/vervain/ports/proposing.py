@@ -11,6 +11,7 @@ from vervain.model.part import SEATED
 from vervain.ports.auto_placement import kind_of, placement_of, plugs_to_place
 from vervain.ports.compatibility import mates_of
 from vervain.ports.fit import ranked_fits
+from vervain.ports.motors_between_relays import turned_by_relays
 from vervain.ports.port_wishes import tells_of_its_drive
 from vervain.ports.proposal import Conflict, Placement, Proposal, accept
 from vervain.ports.spreading import Spread, put_spread, rest_of, spread_of, why_not
@@ -32,8 +33,9 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     made = _Making(machine, should_continue)
     plugs = plugs_to_place(made.queries)
     kinds = {plug: kind_of(made.queries, plug) for plug in plugs}
+    made.turn(plug for plug in plugs if kinds[plug] == "bridge motor")
     for early in ROUNDS:
-        made.place(plug for plug in plugs if kinds[plug] in early)
+        made.place(p for p in plugs if kinds[p] in early and p not in made.spreads)
     made.spread(p for p in plugs if kinds[p] in OVER_OUTPUTS and not made.has_port(p))
     late = [p for p in plugs if not any(kinds[p] in early for early in ROUNDS)]
     late = [plug for plug in late if plug not in made.spreads]
@@ -97,6 +99,13 @@ class _Making:
             if over is not None:
                 self.conflicts = [c for c in self.conflicts if plug not in c.plugs]
                 self._put(over, "no port of its own fits it")
+
+    def turn(self, plugs: Iterable[PortRef]) -> None:
+        """Puts motors between two relays that are called as they are."""
+        for plug in list(plugs):
+            over = turned_by_relays(self.queries, plug)
+            if over is not None:
+                self._put(over, "the two relays turn it either way")
 
     def spread_rest(self) -> None:
         """Puts what plugs need besides the line that they are in over others."""

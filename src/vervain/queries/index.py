@@ -4,7 +4,7 @@ Made from the index before, only what an edit touched is worked out anew; that i
 identities, for an edit keeps every record that it leaves alone.
 """
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from functools import cached_property
 from itertools import pairwise
 from typing import Any, TypeVar
@@ -14,6 +14,7 @@ from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import Cable, Device, Hookup, Machine, PinRef, SettingValue, ends_of
 from vervain.model.part import CablePart, Part, is_fitted
 from vervain.model.place import Place, Run
+from vervain.queries.pole_changers import Commons, ContactOf, commons_of, pole_changers
 from vervain.queries.step import Step
 from vervain.queries.walk import reached
 
@@ -134,17 +135,50 @@ class Index:
         """As `net_of_pin`, with every fuse whole and every contact closed."""
         return self._groups("rail_of_pin", through_switches=True)
 
+    @cached_property
+    def _commons(self) -> dict[str, Commons]:
+        """The commons of contacts with several throws, by the part that has any."""
+        known: dict[str, Commons] = self._known("_commons") or {}
+        same = self._before.parts if self._before is not None else {}
+        found = {
+            name: known.get(name, {}) if same.get(name) is part else commons_of(part)
+            for name, part in self.parts.items()
+        }
+        return {name: commons for name, commons in found.items() if commons}
+
+    @cached_property
+    def pole_changers(self) -> frozenset[ContactOf]:
+        """The contacts whose common is at the plus or at the 0 V of one source."""
+        return pole_changers(
+            self.machine.devices, self.parts, self._commons, self.steps_of_pin,
+            lambda device, left_out: self.inside(device, True, left_out),
+        )  # fmt: skip
+
+    @cached_property
+    def _poles_of_device(self) -> dict[str, frozenset[int]]:
+        found: dict[str, set[int]] = {}
+        for name, place in self.pole_changers:
+            found.setdefault(name, set()).add(place)
+        return {name: frozenset(places) for name, places in found.items()}
+
     def forget_before(self) -> None:
         """Lets go of the index before, once everything that is compared with it was compared."""
         # What nobody asked of it yet is worked out from the whole machine when somebody does.
         self._before = None
 
-    def inside(self, device: Device, through_switches: bool) -> Joined:
-        """What a device joins of its own pins."""
+    def inside(
+        self, device: Device, through_switches: bool, left_out: Collection[int] | None = None
+    ) -> Joined:
+        """What a device joins of its own pins; of its contacts not those that are left out, by
+        their places, else not those that change poles.
+        """
         found: Joined = {}
         part = self.parts.get(device.part)
-        for element in part.inside if part else ():
+        if through_switches and left_out is None:
+            left_out = self._poles_of_device.get(device.designator)
+        for place, element in enumerate(part.inside if part else ()):
             closes = through_switches and isinstance(element, Contact | Fuse)
+            closes = closes and place not in (left_out or ())
             bridges = isinstance(element, Bridge) and is_fitted(element, part, device.settings)
             if bridges or closes:
                 pins = [
@@ -205,11 +239,18 @@ class Index:
         found: set[PinRef] = set()
         parts = differing(self.parts, after.parts)
         old_devices = self.devices
-        for name in (old_devices.keys() | after.devices.keys()) if parts else differing(
-            old_devices, after.devices
-        ):  # fmt: skip
+        # A wire elsewhere may make a contact one that changes poles.
+        others = self.pole_changers ^ after.pole_changers if through_switches else frozenset()
+        changing = {name for name, _ in others}
+        names = (
+            old_devices.keys() | after.devices.keys()
+            if parts
+            else differing(old_devices, after.devices)
+        )
+        for name in names | changing:
             old, new = old_devices.get(name), after.devices.get(name)
-            if old is not None and new is not None and new.part not in parts:
+            is_settled = new is not None and new.part not in parts and name not in changing
+            if old is not None and new is not None and is_settled:
                 is_alike = (old.part, old.settings) == (new.part, new.settings)
                 if is_alike:
                     continue

@@ -26,6 +26,7 @@ from vervain.model.part import CablePart, Part, Pin, Port
 from vervain.model.place import Allowances, Place, Run
 from vervain.queries.engine import Database, Input
 from vervain.queries.index import Index, Net
+from vervain.queries.pole_changers import ContactOf
 from vervain.queries.step import Step
 
 
@@ -87,6 +88,9 @@ RAIL: Input[Index, PinRef, Net | None] = Input(
     "rail",
     lambda index, key: index.rail_of_pin.get(key),
     _differs("rail_of_pin"),
+)
+POLES: Input[Index, None, frozenset[ContactOf]] = Input(
+    "contacts that change poles", lambda index, _: index.pole_changers
 )
 # Of a device alone, so that another name of it touches nobody who asks only for these.
 PART_OF: Input[Index, str, Part | None] = Input(
@@ -197,8 +201,12 @@ class Queries(Database[Index]):
         return self._read(NET, pin) or (pin,)
 
     def rail(self, pin: PinRef) -> Net:
-        """As `net`, with every fuse whole and every contact closed."""
+        """As `net`, with every fuse whole and every contact closed, but those that change poles."""
         return self._read(RAIL, pin) or (pin,)
+
+    def pole_changers(self) -> frozenset[ContactOf]:
+        """The contacts that change poles, by their device and their place inside that."""
+        return self._read(POLES, None)
 
     def devices(self) -> tuple[str, ...]:
         return self._read(DEVICES, None)

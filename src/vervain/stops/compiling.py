@@ -12,6 +12,7 @@ from vervain.electrical.feeds import (
     zero_pin_of,
 )
 from vervain.electrical.mains import has_mains
+from vervain.electrical.turned_motors import contacts_left_at_rest
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import HELD_BY, Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
@@ -100,8 +101,9 @@ class _Compiler:
             part = queries.part_of(device)
             if part is None:
                 continue
-            for element in part.inside:
-                self._element(device, part, element)
+            at_rest = contacts_left_at_rest(queries, device)
+            for place, element in enumerate(part.inside):
+                self._element(device, part, element, place in at_rest)
             for port in part.ports:
                 self._port(device, part, port)
             if is_stop_device(part):
@@ -148,7 +150,7 @@ class _Compiler:
         """The number of a pin's node."""
         return self.made.node_of.setdefault(pin, len(self.made.node_of))
 
-    def _element(self, device: str, part: Part, element: Element) -> None:
+    def _element(self, device: str, part: Part, element: Element, is_at_rest: bool) -> None:
         made = self.made
         pins = tuple(PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
         nodes = [self.node(pin) for pin in pins]
@@ -162,7 +164,8 @@ class _Compiler:
                 made.joints += pairs
         elif isinstance(element, Contact):
             worker = part.port(element.worked_by)
-            coil = _worker(device, worker, element) if worker is not None else None
+            is_worked = worker is not None and not is_at_rest
+            coil = _worker(device, worker, element) if worker and is_worked else None
             if element.worked_by in HELD_BY:
                 # Only while the device is fed.
                 feed = main_feed_pin(self.queries, device)

@@ -55,16 +55,26 @@ def free_contact(
     """The pins of an NC contact of a device that nothing is joined to; with a `coil`, one that this
     works.
     """
+    free = (
+        (a, b) for a, b in mirrors_of(queries, designator, coil)
+        if not steps_from(queries, a) and not steps_from(queries, b)
+    )  # fmt: skip
+    return next(free, None)
+
+
+def mirrors_of(
+    queries: Queries, designator: str, coil: Worker | None = None
+) -> list[tuple[PinRef, PinRef]]:
+    """The pins of the NC contacts of a device; with a `coil`, of those that this works."""
     part = queries.part_of(designator)
+    found = []
     for element in part.inside if part else ():
         if not isinstance(element, Contact) or element.rest != "NC":
             continue
-        if coil is not None and not is_worked_by(element, coil):
-            continue
-        a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
-        if not steps_from(queries, a) and not steps_from(queries, b):
-            return a, b
-    return None
+        if coil is None or is_worked_by(element, coil):
+            a, b = (PinRef(device=designator, port=port, pin=pin) for port, pin in element.pins)
+            found.append((a, b))
+    return found
 
 
 @query

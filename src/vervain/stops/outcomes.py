@@ -24,7 +24,8 @@ class Demand(Record, frozen=True, kw_only=True):
     it, whether power comes back on releasing it, whether a controller's stop input reads it, and
     whether any input of a controller sees it. `racing` are devices that are on or off by which
     relay is quicker, when the stop is pressed or released; `overridden` those that a start button
-    switches on while the stop is pressed. `takes_s` is how long the relays take until all is done.
+    switches on while the stop is pressed; `stays_at_rest` what has power then while programs hold
+    nothing, by the relays `dropped`. `takes_s` is how long the relays take until all is done.
     """
 
     stop: str
@@ -36,6 +37,8 @@ class Demand(Record, frozen=True, kw_only=True):
     is_seen: bool = False
     racing: tuple[str, ...] = ()
     overridden: tuple[str, ...] = ()
+    stays_at_rest: tuple[str, ...] = ()
+    dropped: tuple[str, ...] = ()
     takes_s: float = 0.0
 
 

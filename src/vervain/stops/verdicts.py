@@ -90,6 +90,7 @@ class StopJudge:
         """What pressing a stop does without any fault."""
         pressed = self.pressed[stop]
         is_read = self._told(pressed, True) != self._told(self.at_work, True)
+        at_rest = self._with_outputs_off(stop, pressed)
         return Demand(
             stop=stop,
             stays=self.names(self.moves(pressed)),
@@ -101,7 +102,20 @@ class StopJudge:
             racing=self.names(self._racing(stop, pressed)),
             takes_s=self._takes_s(stop),
             overridden=self.names(self._started_against(stop, pressed) - self.moves(pressed)),
+            stays_at_rest=self.names(self.moves(at_rest) - self.moves(pressed)),
+            dropped=tuple(sorted({at.device for at in pressed.coils - at_rest.coils})),
         )
+
+    def _with_outputs_off(self, stop: str, pressed: Settled) -> Settled:
+        """Where the machine comes to rest with a stop pressed while programs hold nothing: a relay
+        of theirs that has dropped may close a way.
+        """
+        closes = any(c.is_nc and c.coil is not None for c in self.circuit.contacts)
+        if not closes or not self.circuit.outputs:
+            return pressed
+        idle = frozenset(output.ref.device for output in self.circuit.outputs)
+        conditions = Conditions(pressed=frozenset({stop}), started=not self.holds, off=idle)
+        return self.simulator.settle(conditions, self.at_work)
 
     def _takes_s(self, stop: str) -> float:
         """How long after pressing a stop the last relay moved, in s."""
@@ -374,6 +388,16 @@ def moves_at_work(queries: Queries) -> bool:
     """Whether anything that must go has power at work: a dead machine says nothing of its stops."""
     judge = stop_judge(queries)
     return not judge.circuit.must_go or bool(judge.moves(judge.at_work))
+
+
+@query
+def given_up_at_work(queries: Queries) -> frozenset[str]:
+    """The sources that are shorted with every stop released and every output on, and the fuses that
+    blow.
+    """
+    judge = stop_judge(queries)
+    sources = {judge.circuit.sources[number].device for number in judge.at_work.down}
+    return frozenset(sources | {judge.circuit.fuses[n].device for n in judge.at_work.blown})
 
 
 @query

@@ -6,6 +6,7 @@ from typing import Any
 
 from vervain.data import data_text, table_reader
 from vervain.electrical.feeds import bridge_feed_pin
+from vervain.electrical.turned_motors import is_turned_either_way
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
@@ -57,8 +58,10 @@ def goes_by_kind(queries: Queries, device: str) -> bool:
     part, found, table = queries.part_of(device), queries.device(device), stop_table()
     if part is None or found is None:
         return False
-    # A brushed motor that moves an axis; a pump or a fan may run on.
-    moves = part.kind == "brushed motor" and queries.axis_of(device) is not None
+    # A brushed motor that moves an axis, or turns either way; a pump or a fan may run on.
+    moves = part.kind == "brushed motor" and (
+        queries.axis_of(device) is not None or is_turned_either_way(queries, device)
+    )
     named = part.kind in table["named_kinds"] and _has_word(
         f"{part.title} {found.name}", table["words"]
     )

@@ -23,6 +23,7 @@ from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import DRIVE_KINDS, PortKind
+from vervain.ports.motors_between_relays import throws_of_motor
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -181,8 +182,10 @@ def is_given(queries: Queries, plus: PinRef) -> bool:
 
 def _input(queries: Queries, plus: PinRef) -> FeedInput:
     """The input of the wiring that a consumer's pin belongs to."""
-    entry = entry_of(queries, plus)
     found = input_at(queries, plus)
+    if throws := throws_of_motor(queries, plus):
+        return replace(found, plus=throws[0], minus=throws[1])
+    entry = entry_of(queries, plus)
     return replace(found, plus=entry, minus=_return_wanted(queries, entry, plus))
 
 

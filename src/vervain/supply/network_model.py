@@ -17,6 +17,7 @@ from vervain.electrical.feeds import (
     plus_of_output,
     zero_pin_of,
 )
+from vervain.electrical.turned_motors import contacts_left_at_rest
 from vervain.harness.lengths import cable_length_m
 from vervain.model.base import Record
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
@@ -155,8 +156,8 @@ Joined = tuple[LinkKind, PinRef, PinRef, float]
 
 
 def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
-    table = feed_table()
-    for element in part.inside:
+    table, at_rest = feed_table(), contacts_left_at_rest(queries, device)
+    for place, element in enumerate(part.inside):
         refs = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
         if isinstance(element, Bridge):
             if element.when is None or queries.setting(device, element.when[0]) == element.when[1]:
@@ -166,7 +167,7 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
             rating = queries.setting(device, "rating_a")
             current_a = float(rating) if isinstance(rating, int | float) and rating > 0 else 1.0
             yield "fuse", refs[0], refs[1], table.fuse_drop_v / current_a
-        elif isinstance(element, Contact) and _is_closed(part, element):
+        elif isinstance(element, Contact) and _is_closed(part, element, place in at_rest):
             yield "contact", refs[0], refs[1], _closed_ohm(element)
         elif isinstance(element, Diode) and feeds_on(queries, refs[0], refs[1]):
             yield "contact", refs[0], refs[1], table.diode_drop_v / element.current_a
@@ -185,15 +186,16 @@ def _closed_ohm(contact: Contact) -> float:
     return min(table.closed_ohm, table.closed_drop_v / contact.current_max_a)
 
 
-def _is_closed(part: Part, contact: Contact) -> bool:
-    """At work: what a coil of the same part or a controller's program works is worked, and a switch
-    that rests open is on; a changeover, a selector, a stop and all else stand at rest.
+def _is_closed(part: Part, contact: Contact, is_at_rest: bool = False) -> bool:
+    """At work: what a coil of the same part or a controller's program works is worked, but for what
+    is left at rest, and a switch that rests open is on; a changeover, a selector, a stop and all
+    else stand at rest.
     """
     worked = part.port(contact.worked_by) is not None or contact.worked_by == "program"
     if part.kind == "switch" and contact.worked_by == "hand" and contact.rest == "NO":
         others = [e for e in part.inside if isinstance(e, Contact) and e is not contact]
         worked = not any(set(other.pins) & set(contact.pins) for other in others)
-    return (contact.rest == "NC") != worked
+    return (contact.rest == "NC") != (worked and not is_at_rest)
 
 
 def _outputs(queries: Queries, device: str, port: Port) -> Iterator[Joined]:

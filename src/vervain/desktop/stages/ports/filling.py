@@ -84,6 +84,9 @@ class PlacementController(ProposalController):
             for ours, theirs in self._wires(row):
                 pin = queries.pin(ours)
                 pins[theirs] = pin.lead if pin else None
+                if ours.device != row.plug.device:
+                    # A link between two ports of the host is at both.
+                    pins[ours] = None
             for host in row.over.hosts if row.over is not None else (row.host,):
                 names[host] = row.plug.device
         return pins, names
