@@ -27,6 +27,7 @@ from shop_machines import wired_mill
 from slider_machine import wired_slider
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
+from turned_machines import wired_door
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
 from vervain.files.demos import open_demo
 from vervain.files.part_files import decode_parts
@@ -351,5 +352,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described tool head": wired_headed,
     "described hand wheel": wired_panel,
     "described pack": wired_pack,
+    "described door": wired_door,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

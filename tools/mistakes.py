@@ -5,9 +5,10 @@ what the check makes of it.
         [--silent FILE]
 
 A mistake that changes nothing electrically is left out: the ends of one winding, contact, fuse,
-resistor or load that minds no polarity; two phases of a three-phase motor; a motor plug whose
-windings stay pairs; a conductor that is doubled by another. What makes no finding and needs none is
-listed with its reason in mistakes_harmless.toml, counted apart, and not among those tried.
+resistor or load that minds no polarity, and of contacts in a row; two phases of a three-phase
+motor; a motor plug whose windings stay pairs; a conductor that is doubled by another. What makes no
+finding and needs none is listed with its reason in mistakes_harmless.toml, counted apart, and not
+among those tried.
 """
 
 import argparse
@@ -26,12 +27,14 @@ from mistake_machines import MACHINES
 from vervain.edits import plug_edits
 from vervain.edits.device_edits import set_setting
 from vervain.model.connectors import connector_of
-from vervain.model.elements import Contact, Fuse, Resistor, Winding
+from vervain.model.elements import Contact, Element, Fuse, Resistor, Winding
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part
 from vervain.model.problem import Problem
+from vervain.queries.connectivity import across, nets_reached
 from vervain.queries.machine_queries import Queries
-from vervain.rules.causes import Tried, explain, explained
+from vervain.rules.cause_memory import Tried
+from vervain.rules.causes import explain, explained
 from vervain.rules.engine import Engine
 from vervain.rules.finding import Finding, Fix
 
@@ -52,6 +55,7 @@ class Mistake:
     words: str
     machine: Machine
     devices: frozenset[str]
+    ends: tuple[PinRef, PinRef] | None = None
 
 
 @dataclass
@@ -121,7 +125,11 @@ class Sound:
             near = self._near(plug)
             for first, second in combinations(used, 2):
                 made = plug_edits.exchange_two(self.machine, plug, first, second)
-                yield Mistake("exchanged", f"{where}: {first} and {second} exchanged", made, near)
+                words = f"{where}: {first} and {second} exchanged"
+                ends = tuple(
+                    PinRef(device=plug.device, port=plug.port, pin=pin) for pin in (first, second)
+                )
+                yield Mistake("exchanged", words, made, near, ends)
             if port.connector is None or len(port.pins) < 2:
                 continue
             made = plug_edits.turn_plug(self.machine, plug)
@@ -229,7 +237,7 @@ class Sound:
         if mistake.kind == "setting":
             return False
         after = copper_of(Queries(mistake.machine))
-        if after == self.copper:
+        if after == self.copper or (mistake.ends and self._are_ends_of_contacts(*mistake.ends)):
             return True
         changed = {p.device for net in after ^ self.copper for p in net}
         for device in changed:
@@ -241,6 +249,31 @@ class Sound:
                 if moved == after:
                     return True
         return False
+
+    def _are_ends_of_contacts(self, first: PinRef, second: PinRef) -> bool:
+        """Whether what hangs at two pins are contacts and fuses in a row, and nothing else: which
+        end of the row lies where makes no difference.
+        """
+        steps = [*self.queries.steps(first), *self.queries.steps(second)]
+        if len(steps) != 2:
+            return False
+        bare = self.machine
+        for step in steps:
+            bare = plug_edits.take_wire_off(bare, step.start, step.end)
+        queries, ends = Queries(bare), [step.end for step in steps]
+        nets = nets_reached(queries, ends[:1], is_way_through)
+        members = [ref for net in nets for ref in net]
+        return ends[1] in members and not any(
+            (part := queries.part_of(ref.device)) is not None
+            and part.kind not in PASSED
+            and not across(queries, ref, is_way_through)
+            for ref in members
+        )
+
+
+def is_way_through(device: str, element: Element) -> bool:
+    """Whether current comes through an element either way alike."""
+    return isinstance(element, Contact | Fuse)
 
 
 def copper_of(queries: Queries) -> Copper:
@@ -296,9 +329,20 @@ def symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
                 there = dict(zip(map(ref, one.pins), map(ref, ends), strict=True))
                 yield there | {b: a for a, b in there.items()}
     yield from _port_symmetries(part, device)
-    for port in part.ports:
-        if port.kind == "motor phases":
-            yield from _phase_symmetries(device, port.id, {p.function: p.id for p in port.pins})
+    for pins in _motor_pins(part, device):
+        yield from _phase_symmetries(pins)
+
+
+def _motor_pins(part: Part, device: str) -> Iterator[dict[str, PinRef]]:
+    """The phases of each motor plug; of all together where every phase is a terminal of its own."""
+    ports = [port for port in part.ports if port.kind == "motor phases"]
+    groups = [ports] if all(len(port.pins) == 1 for port in ports) else [[port] for port in ports]
+    for group in groups:
+        yield {
+            pin.function: PinRef(device=device, port=port.id, pin=pin.id)
+            for port in group
+            for pin in port.pins
+        }
 
 
 def _port_symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
@@ -317,14 +361,10 @@ def _port_symmetries(part: Part, device: str) -> Iterator[dict[PinRef, PinRef]]:
             yield there | {b: a for a, b in there.items()}
 
 
-def _phase_symmetries(
-    device: str, port: str, by_function: dict[str, str]
-) -> Iterator[dict[PinRef, PinRef]]:
-    def ref(function: str) -> PinRef:
-        return PinRef(device=device, port=port, pin=by_function[function])
-
-    if "phase U" in by_function:
-        ends = ("phase U", "phase V", "phase W")
+def _phase_symmetries(by_function: dict[str, PinRef]) -> Iterator[dict[PinRef, PinRef]]:
+    ref = by_function.__getitem__
+    ends = ("phase U", "phase V", "phase W")
+    if set(ends) <= set(by_function):
         for order in permutations(ends):
             yield {ref(a): ref(b) for a, b in zip(ends, order, strict=True)}
         return
@@ -346,7 +386,7 @@ class Judge:
         self.before = self._grave(sound.machine)
         self.known = {finding.key for finding in self.before}
         # What was searched before the mistake is not searched again, as in the window.
-        self.tried = Tried()
+        self.tried = Tried() if self.before else Tried.after_clean()
         result = self.engine.check(sound.machine)
         if self.before and result is not None:
             explain(self.engine.queries, result, budget_s=BUDGET_S, tried=self.tried)
@@ -373,7 +413,9 @@ class Judge:
                 for f in told_result.open
                 if f.consequence != "Workmanship" and f.key not in self.known
             ]
-        named = {name for f in found for s in f.subjects for name in (s.device, s.axis) if name}
+        # A cause names where the mistake is, the finding what comes of it.
+        subjects = (s for f in (*found, *told) for s in f.subjects)
+        named = {name for s in subjects for name in (s.device, s.axis) if name}
         fixes = [fix for finding in told for fix in finding.fixes]
         heals = False
         if fixes:

@@ -68,7 +68,7 @@ class OneThread(WindowCase):
             return real(network, *rest)
 
         # Which single change is behind what the edit made wrong is tried on copies of its own.
-        no_causes = mock.patch("vervain.rules.causes._Search._may_go_on", return_value=False)
+        no_causes = mock.patch("vervain.rules.cause_search.Search.may_go_on", return_value=False)
         with mock.patch.object(solution, "solve", counted), no_causes:
             self.session.apply("Current", lambda m: set_setting(m, "T1", "current_peak_a", 1.1))
             self.settle()

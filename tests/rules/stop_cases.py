@@ -78,6 +78,10 @@ CASES = {
         lambda: wired(PROGRAM_ONLY, *BASE[:2], "T1 fell-d36", "K1 tarn-mc5"),
         read_channels,
     ),
+    "supply.shorted-at-work": (
+        lambda: two_channels("Q2 MAIN.14 - G1 OUT.0V\n"),
+        lambda: two_channels(),
+    ),
     "stops.does-nothing": (lambda: wired(PENDANT_BESIDE, *PENDANT), read_channels),
     "stops.restarts": (one_channel, read_channels),
     "stops.unnoticed": (

@@ -2,7 +2,9 @@
 
 import unittest
 
+from mistake_machines import MACHINES
 from tests.rules.findings import found
+from tests.rules.joined_cases import with_wire
 from tests.rules.stop_cases import upright
 from tests.stops.circuits import (
     BASE,
@@ -55,6 +57,15 @@ class Fixes(unittest.TestCase):
 
 
 class Sound(unittest.TestCase):
+    def test_what_a_resting_relay_feeds_past_the_stop_is_told(self) -> None:
+        # Both contactors are bypassed while the program does not hold the relay, and only then.
+        past = with_wire("feeder", "Q1:MAIN:13", "K3:11-14:12")
+        (finding,) = found(past, "stops.power-stays")
+        self.assertEqual(
+            "S2 pressed: T1 has power as soon as the program lets go of K3.", finding.sentence
+        )
+        self.assertEqual([], found(MACHINES["feeder"](), "stops.power-stays"))
+
     def test_a_start_button_in_a_coils_line_is_not_loose(self) -> None:
         # The driver alone is still to be wired.
         self.assertEqual(

@@ -2,6 +2,7 @@
 
 import unittest
 from itertools import islice
+from unittest.mock import patch
 
 from msgspec.structs import replace
 
@@ -9,7 +10,7 @@ from mistake_machines import MACHINES
 from mistakes import KINDS, Judge, Outcome, Sound, copper_of, why_harmless
 from tests import small
 from tests.rules import described_cases
-from tests.rules.joined_cases import TOO_MANY, with_wire
+from tests.rules.joined_cases import OF_ALL_KINDS, TOO_MANY, turned_by_relays, with_wire
 from tests.rules.measuring_cases import loose
 from tests.rules.truth_cases import FAULTY, SOUND, half_fuse, stepped
 from tests.sampling import seeded, some
@@ -18,7 +19,8 @@ from vervain import api
 from vervain.edits import plug_edits
 from vervain.model.machine import Machine, PortRef
 from vervain.queries.machine_queries import Queries
-from vervain.rules.causes import Tried, explain, explained
+from vervain.rules.cause_memory import Tried
+from vervain.rules.causes import explain, explained
 from vervain.rules.engine import check_machine
 from vervain.rules.finding import Finding
 
@@ -45,6 +47,16 @@ class Rows(unittest.TestCase):
         for name in some(seeded("machines that are right"), list(MACHINES), 5):
             with self.subTest(name):
                 self.assertEqual([], [finding.sentence for finding in grave(MACHINES[name]())])
+
+    def test_relays_that_change_poles_hide_no_other_fault(self) -> None:
+        # With every contact closed plus and 0 V would be one; each lead is at either.
+        def told(machine: Machine) -> set[str]:
+            return {f.key for f in grave(machine)}
+
+        before = told(turned_by_relays(supply_pins="+-+ 0V-−"))
+        self.assertFalse({key for key in before if "M9" in key or "M8" in key})
+        self.assertIn("supply.polarity:M8:LEADS", told(turned_by_relays(supply_pins="+-− 0V-+")))
+        self.assertTrue({key for key in told(turned_by_relays("RELAY 2 NO")) if "one-way" in key})
 
 
 class Remembered(unittest.TestCase):
@@ -171,6 +183,16 @@ class Causes(unittest.TestCase):
                 self.assertEqual(copper_of(Queries(right)), copper_of(
                     Queries(told[0].fixes[0].remedy.apply(wrong))
                 ))  # fmt: skip
+
+    def test_the_first_change_mends_a_mistake_whatever_its_kind(self) -> None:
+        for name, words in some(seeded("mistakes of all kinds"), OF_ALL_KINDS, 2):
+            sound = Sound(MACHINES[name]())
+            mistake = next(found for found in sound.mistakes() if found.words == words)
+            with self.subTest(words), patch("mistakes.BUDGET_S", PATIENCE_S):
+                outcome = Judge(sound).outcome(mistake)
+                self.assertTrue(outcome.is_right)
+                self.assertEqual(1, outcome.told)
+                self.assertTrue(outcome.heals, outcome.fixes)
 
     def test_two_mistakes_are_two_findings(self) -> None:
         right = MACHINES["gantry"]()

@@ -12,7 +12,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Result
 
 if TYPE_CHECKING:
-    from vervain.rules.causes import Tried
+    from vervain.rules.cause_memory import Tried
 
 
 class Checker:
@@ -26,6 +26,7 @@ class Checker:
         self.explains = True
         self._check = LatestWork(session.analysis, _findings, gives_way=True)
         self._explain = LatestWork(session.analysis, self._explained, gives_way=True)
+        self._is_clean = False
         self._tried: Tried | None = None
         session.opened.connect(self._forget)
         self._check.done.connect(self._take)
@@ -50,19 +51,22 @@ class Checker:
             self._explain.ask(machine)
         elif not grave:
             # What was wrong was mended: were it to come back, it would be new.
-            self._tried = None
+            self._is_clean, self._tried = True, None
 
     def _forget(self) -> None:
-        self._tried = None
+        self._is_clean, self._tried = False, None
 
     def _explained(self, queries: Queries, should_continue: Callable[[], bool]) -> Result | None:
-        from vervain.rules.causes import Tried, explain, explained
+        from vervain.rules.cause_memory import Tried
+        from vervain.rules.causes import explain, explained
         from vervain.rules.engine import check_look
 
         result = check_look(queries, should_continue)
         if result is None:
             return None
-        tried = self._tried = self._tried or Tried()
+        if self._tried is None:
+            self._tried = Tried.after_clean() if self._is_clean else Tried()
+        tried = self._tried
         explanation = explain(queries, result, should_continue, tried=tried)
         return explained(result, explanation) if should_continue() else None
 

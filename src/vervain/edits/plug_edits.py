@@ -109,8 +109,8 @@ def put_conductor(
     cable: str | None = None,
     core: int | None = None,
 ) -> Machine:
-    """Joins two pins: in the hookup that there is between their ports, by the first core that its
-    cable has free, else in a new one. With a `cable` it goes by that, by its `core` where one is
+    """Joins two pins: in the hookup that there is between their ports, by a core that its cable has
+    free, else in a new one. With a `cable` it goes by that, by its `core` where one is
     named. Raises `Problem` where they are one pin, are joined already, or no core is free.
     """
     if first == second:
@@ -130,7 +130,7 @@ def put_conductor(
     for hookup in between:
         free = core if cable is not None else None
         if cable is None and hookup.cable is not None:
-            free = _free_core(machine, hookup.cable)
+            free = _free_core(machine, hookup.cable, first)
         if hookup.cable != cable and (cable is not None or (free is None and hookup.cable)):
             continue
         turned = hookup.a != first.port_ref
@@ -169,12 +169,65 @@ def seat_module(machine: Machine, foot: PortRef, slot: PortRef) -> Machine:
     return add_hookup(replace(machine, hookups=kept), foot, slot, rows)
 
 
-def _free_core(machine: Machine, cable_id: str) -> int | None:
+def cable_beside(machine: Machine, first: PinRef, second: PinRef) -> tuple[str | None, int | None]:
+    """The cable, and a free core of it, by which what lies in a lead of one device comes to the
+    port of the other, a heater's cut-out; None where there is none, or their ports have a hookup.
+    """
+    if any({h.a, h.b} == {first.port_ref, second.port_ref} for h in machine.hookups):
+        return None, None
+    for here, there in ((first, second), (second, first)):
+        in_line = {
+            other.device
+            for hookup in machine.hookups
+            if hookup.cable is None
+            for own, other in ((hookup.a, hookup.b), (hookup.b, hookup.a))
+            if own.device == here.device
+        }
+        for hookup in machine.hookups:
+            ends = {hookup.a, hookup.b}
+            if hookup.cable is None or there.port_ref not in ends:
+                continue
+            if in_line & {end.device for end in ends - {there.port_ref}}:
+                core = _free_core(machine, hookup.cable, here)
+                if core is not None:
+                    return hookup.cable, core
+    return None, None
+
+
+def _free_core(machine: Machine, cable_id: str, pin: PinRef | None = None) -> int | None:
+    """The first free core of a cable; of one with pairs the one beside the complement of a pin's
+    signal, else of a pair that is wholly free, before any other.
+    """
     cable = next(cable for cable in machine.cables if cable.id == cable_id)
     part = next((part for part in machine.cable_parts if part.id == cable.part), None)
     used = used_cores(machine, cable_id)
-    cores = range(1, len(part.cores) + 1) if part else range(0)
-    return next((core for core in cores if core not in used), None)
+    free = [core for core in range(1, len(part.cores) + 1) if core not in used] if part else []
+    if part is None or not part.pairs or pin is None:
+        return next(iter(free), None)
+    own = _signal(machine, pin)
+    beside = {
+        row.core: _signal(machine, PinRef(device=end.device, port=end.port, pin=at))
+        for hookup in machine.hookups
+        if hookup.cable == cable_id
+        for row in hookup.conductors
+        for end, at in ((hookup.a, row.a), (hookup.b, row.b))
+        if end.device == pin.device
+    }
+
+    def rank(core: int) -> tuple[bool, bool]:
+        mate = core + 1 if core % 2 else core - 1
+        return not (own and beside.get(mate) == own), mate in used
+
+    return min(free, key=rank, default=None)
+
+
+def _signal(machine: Machine, ref: PinRef) -> str:
+    """What a pin is for, without its sign: a signal and its complement are one."""
+    device = next((d for d in machine.devices if d.designator == ref.device), None)
+    part = next((p for p in machine.parts if device is not None and p.id == device.part), None)
+    port = part.port(ref.port) if part is not None else None
+    pin = port.pin(ref.pin) if port is not None else None
+    return pin.function.rstrip("+-") if pin is not None else ""
 
 
 def _moved(machine: Machine, plugs: tuple[PortRef, ...], moves: Moves) -> Machine:

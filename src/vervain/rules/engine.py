@@ -1,7 +1,7 @@
 """Runs the rules over a machine, and after an edit only those that the edit touched."""
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from vervain.model.machine import Machine
 from vervain.model.subject import Subject, subject_of
@@ -41,7 +41,7 @@ def check_look(
         if broken:
             found.append(_failed(rule, broken))
     found.sort(key=lambda finding: finding.rank)
-    to_do = tuple(finding for finding in found if _is_unfinished(queries, finding))
+    to_do = tuple(finding for finding in found if is_unfinished(queries, finding))
     found = [finding for finding in found if finding not in to_do]
     accepted = queries.machine.accepted
     kept = tuple(f for f in found if accepted and acceptance_of(accepted, f) is not None)
@@ -51,6 +51,20 @@ def check_look(
         runs=sum(queries.run_counts[rule.check] - before[rule.id] for rule in rules),
         to_do=to_do,
     )
+
+
+def first_finding(
+    queries: Queries, is_sought: Callable[[Finding], bool], rules: Iterable[Rule]
+) -> Finding | None:
+    """The first finding of the machine that the look-ups stand on that is sought, rule by rule, so
+    that the rest need not be asked; None where there is none. What is accepted is not given.
+    """
+    accepted = queries.machine.accepted
+    for rule in rules:
+        for finding in findings_of_rule(queries, rule)[0]:
+            if is_sought(finding) and acceptance_of(accepted, finding) is None:
+                return finding
+    return None
 
 
 @query
@@ -70,7 +84,7 @@ def findings_of_rule(
     return tuple(found), tuple(broken)
 
 
-def _is_unfinished(queries: Queries, finding: Finding) -> bool:
+def is_unfinished(queries: Queries, finding: Finding) -> bool:
     """Whether a finding only says that something is not done yet: by its rule, or because nothing
     at all is joined to any device that it is about.
     """

@@ -71,7 +71,8 @@ class PutConductor(Record, frozen=True, kw_only=True, tag="put conductor"):
     second: PinRef
 
     def apply(self, machine: Machine) -> Machine:
-        return plug_edits.put_conductor(machine, self.first, self.second)
+        beside = plug_edits.cable_beside(machine, self.first, self.second)
+        return plug_edits.put_conductor(machine, self.first, self.second, *beside)
 
 
 class TakeConductor(Record, frozen=True, kw_only=True, tag="take conductor"):

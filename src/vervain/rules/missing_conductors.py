@@ -1,6 +1,7 @@
 """Conductors that may be missing: between ends that nothing is joined to, or from one to a rail."""
 
-from collections.abc import Iterable, Iterator
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Iterator
 
 from msgspec.structs import replace
 
@@ -9,6 +10,7 @@ from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import (
     dead_pins,
     free_lines,
+    is_connector,
     is_strip,
     may_be_joined,
     open_ends,
@@ -98,6 +100,23 @@ class MissingConductors:
                         found.append(self._join(end, pin_ref))
         return list(dict.fromkeys(found))[:MOST_ENDS]
 
+    def where_it_hung_over(
+        self, plug: PortRef, by: int, ends: Collection[PinRef], trying: Queries
+    ) -> list[Fix]:
+        """What may have come off a plug that sat one pin off, in the machine in which it was moved
+        by that: an end that nothing comes to, at the pin that is bare now.
+        """
+        port = trying.port(plug)
+        if port is None:
+            return []
+        bare = PinRef(device=plug.device, port=plug.port, pin=port.pins[0 if by > 0 else -1].id)
+        return [
+            self._join(end, bare)
+            for end in ends
+            if end.port_ref != plug and not trying.steps(bare) and not trying.steps(end)
+            and may_be_joined(trying, end, bare)
+        ]  # fmt: skip
+
     def _join(self, first: PinRef, second: PinRef) -> Fix:
         names = [pin_in_words(self.queries, ref) for ref in (first, second)]
         words = f"join {names[0]} to {names[1]}"
@@ -130,6 +149,10 @@ class MissingConductors:
                 near |= dict.fromkeys(ref for ref in queries.net(here) if is_strip(queries, ref))
         ends = [end for device in queries.devices() for end in open_ends(queries, device)]
         waiting = set(ends)
+        waiting_at: dict[str, list[PinRef]] = defaultdict(list)
+        for end in ends:
+            if _is_contact_pin(queries, end):
+                waiting_at[end.device].append(end)
         strips, sources = strip_pins(queries), rail_pins(queries)
         ends += [pin for pin in dead_pins(queries) if pin not in ends]
         lines = free_lines(queries)
@@ -151,7 +174,11 @@ class MissingConductors:
             common = (*rails, *ends, *lines) if is_fed else (*ends, *rails, *lines)
             beside = self._beside(end, queries)
             near_by = (
+                # Two open contacts of one device are more likely in a row than anything else.
+                *(e for e in waiting_at[end.device] if e.port != end.port),
                 *self._as_its_likes(end, queries),
+                # What goes through one in-line connector goes through it with all its leads.
+                *(pin for pin in beside if is_connector(queries, pin)),
                 # An input that nothing is joined to at the far end waits for a conductor.
                 *(pin for pin in beside if pin in waiting and _is_read(queries, pin)),
                 *(

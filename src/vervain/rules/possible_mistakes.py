@@ -1,35 +1,37 @@
 """The single changes of plugs that may be behind a finding, one after the other."""
 
 from collections import Counter
-from collections.abc import Collection, Iterator
-from itertools import combinations, islice
+from collections.abc import Collection, Iterable, Iterator
+from itertools import combinations, islice, starmap
 
 from vervain.edits import plug_edits
 from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import is_strip
 from vervain.model.base import Record
-from vervain.model.machine import Machine, PinRef, PortRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.model.subject import Subject
-from vervain.queries.connectivity import is_contact, nets_reached, paths_from
+from vervain.queries.connectivity import across, is_contact, nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Finding, Fix, about
 from vervain.rules.fixes import (
     ExchangePlugs,
     ExchangeTwo,
-    InTurn,
-    ShiftPlug,
     TurnPlug,
 )
 from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConductors
+from vervain.rules.shifted_plugs import ShiftedPlugs
 from vervain.rules.wires_too_many import wires_too_many
 
 # How many plugs and related findings are looked at, and how many conductors are put back.
 BY_ONE_RAIL = "supply.same-rail"
 MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
 # Rules that tell an end that nothing comes to.
-# What no missing conductor makes: a way past a contact only hides that it switches too much.
-OVER = frozenset({"signals.contact-rating"})
+# What no missing conductor makes: a way past a contact only hides that it switches too much, or is
+# read by nothing.
+WELDED = "stops.weld-unread"
+OVER = frozenset({"signals.contact-rating", WELDED})
 HALF_JOINED = "ports.half-joined"
+UNFED = "supply.unfed"
 OPEN_ENDS = frozenset({HALF_JOINED, "ports.need"})
 # How many plugs a finding itself may be at, of which exchanged leads are tried early.
 MOST_OWN = 2
@@ -53,9 +55,14 @@ class PossibleMistake(Record, frozen=True):
     subjects: tuple[Subject, ...]
 
 
-def _conductors_in(machine: Machine) -> int:
-    """How many conductors a machine has."""
-    return sum(len(hookup.conductors) for hookup in machine.hookups)
+def _pins_told_of(findings: Iterable[Finding]) -> list[PinRef]:
+    """The pins that findings tell of, each once."""
+    return list(dict.fromkeys(
+        PinRef(device=subject.device, port=subject.port, pin=subject.pin)
+        for finding in findings
+        for subject in (*finding.at, *finding.subjects)
+        if subject.device and subject.port and subject.pin
+    ))  # fmt: skip
 
 
 class PossibleMistakes:
@@ -66,6 +73,7 @@ class PossibleMistakes:
         self.machine = queries.machine
         self.trying = trying
         self.missing = MissingConductors(queries)
+        self.shifted = ShiftedPlugs(queries, trying, self.missing)
 
     def of(
         self,
@@ -88,11 +96,18 @@ class PossibleMistakes:
         yield from self._pins_that_are_wrong(finding)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
+        for plug in list(named)[:MOST_PLUGS]:
+            yield from starmap(PossibleMistake, self.shifted.one_pin_off(plug))
         # What is fed by one rail at both pins may itself be what joins the two rails.
         fed = [p for f in related if f.rule == BY_ONE_RAIL for p in self._own_plugs(f)]
         for plug in dict.fromkeys(fed):
             if plug not in list(named)[:MOST_PLUGS]:
                 yield from self._of_plug(plug)
+        # The plug with most leads is the one that has most to hang over.
+        by_size = sorted(
+            list(named)[:MOST_PLUGS],
+            key=lambda plug: -len(plug_edits.used_pins(self.machine, plug)),
+        )
         own = [plug for plug in self._own_plugs(finding) if plug in named]
         for plug in own:
             yield from self._changed_places(plug, only_joined=True)
@@ -101,15 +116,23 @@ class PossibleMistakes:
             yield PossibleMistake(sentence, fix, subjects)
         known = {f.key for f in (finding, *others)}
         further = [f for f in others_left if f.key not in known][:MOST_RELATED]
-        yield from self._touched_together([finding, *others, *further])
         puts_back = () if finding.rule in OVER else self.missing.put_back(finding, named)
         back = (PossibleMistake(finding.sentence, fix, subjects) for fix, subjects in puts_back)
-        yield from islice(back, FIRST_PUT_BACK)
-        for plug in list(named)[:FIRST_SHIFTED]:
-            yield from self._shifts(plug)
+        told = _pins_told_of((finding, *others))
+        near = list(named)[:MOST_PLUGS]
+        hung_over = (row for plug in near for row in self.shifted.hung_over(plug, told))
+        # What nothing comes to has more likely lost its wire than hung over.
+        is_open = finding.rule in OPEN_ENDS or finding.rule == UNFED
+        if is_open:
+            yield from islice(back, FIRST_PUT_BACK)
+        yield from starmap(PossibleMistake, hung_over)
+        yield from self._touched_together([finding, *others, *further])
+        yield from islice(back, 0 if is_open else FIRST_PUT_BACK)
+        for plug in by_size[:FIRST_SHIFTED]:
+            yield from starmap(PossibleMistake, self.shifted.hung_over(plug))
         yield from islice(back, MOST_PUT_BACK - FIRST_PUT_BACK)
-        for plug in list(named)[FIRST_SHIFTED:MOST_PLUGS]:
-            yield from self._shifts(plug)
+        for plug in by_size[FIRST_SHIFTED:]:
+            yield from starmap(PossibleMistake, self.shifted.hung_over(plug))
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._changed_places(plug, known=plug in own)
         for plug in list(named)[:MOST_PLUGS]:
@@ -173,7 +196,7 @@ class PossibleMistakes:
             for ref, pin in near if places is near else ():
                 yield from self._where_its_strip_is_fed(ref, pin)
             for ref, pin in near if places is near else ():
-                yield from self._along_contacts(ref, pin)
+                yield from self._along_contacts(ref, pin, finding.rule == WELDED)
 
     def _pins(self, finding: Finding) -> Iterator[tuple[PortRef, str]]:
         """The pins at the places of a finding, each once; of a plug without one all of its."""
@@ -196,25 +219,26 @@ class PossibleMistakes:
                         yield step.end.port_ref, step.end.pin
 
     def _along_contacts(
-        self, ref: PortRef, pin: str | None
+        self, ref: PortRef, pin: str | None, is_read: bool = False
     ) -> Iterator[tuple[PortRef, str | None]]:
-        """The plugs on the way from an input through the contacts that it reads, or from a coil
-        through those that switch it.
+        """The plugs on the way from an input through the contacts that it reads, or from one of
+        these, which `is_read`; or from a coil through those that switch it.
         """
         port = self.queries.port(ref)
-        if port is None or port.kind not in SWITCHED or pin is None:
+        if port is None or not (is_read or port.kind in SWITCHED) or pin is None:
             return
 
         start = PinRef(device=ref.device, port=ref.port, pin=pin)
         nets = nets_reached(self.queries, [start], is_contact)
-        passed: set[str] = set()
+        entered: set[PinRef] = set()
         for net in nets[:MOST_NETS]:
-            # On a rail with many pins, those first by which the contact hangs on it.
-            entries = [member for member in net if member.device in passed]
+            # On a rail with many pins, those by which the contact hangs on it.
+            entries = [member for member in net if member in entered]
             first = [*entries, *(s.end for pin in entries for s in self.queries.steps(pin))]
-            for member in list(dict.fromkeys((*first, *net)))[:MOST_PINS]:
+            others = net if len(net) <= MOST_PINS or not entries else ()
+            for member in list(dict.fromkeys((*first, *others)))[:MOST_PINS]:
                 yield member.port_ref, member.pin
-            passed |= {member.device for member in net}
+            entered |= {far for pin in net for far in across(self.queries, pin, is_contact)}
 
     def _where_its_strip_is_fed(
         self, ref: PortRef, pin: str | None
@@ -332,22 +356,6 @@ class PossibleMistakes:
             ),
             (about(plug),),
         )
-
-    def _shifts(self, plug: PortRef) -> Iterator[PossibleMistake]:
-        """The plug moved by one pin. What hung over the end then needs its place again."""
-        where = f"{plug.device} {plug.port}"
-        for by in (-1, 1):
-            moved = plug_edits.shift_plug(self.machine, plug, by)
-            if _conductors_in(moved) != _conductors_in(self.machine):
-                continue
-            sentence, shift = f"The plug in {where} sits one pin off.", ShiftPlug(plug=plug, by=by)
-            words = f"move the plug in {where} by one pin"
-            yield PossibleMistake(sentence, Fix(words=words, remedy=shift), (about(plug),))
-            self.trying.move_to(moved)
-            for fix in self.missing.needed_at(plug, self.trying):
-                both = InTurn(remedies=(shift, fix.remedy))
-                fix = Fix(words=f"{words} and {fix.words}", remedy=both)
-                yield PossibleMistake(sentence, fix, (about(plug),))
 
     def _exchanges(self, plug: PortRef) -> Iterator[PossibleMistake]:
         """The plug changed with those in the ports of the same kind beside it."""

@@ -1,8 +1,9 @@
 """Wires that join what has nothing to do with each other, and that nothing needs."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from itertools import islice, pairwise, product
 
+from vervain.electrical.feeds import feed_pins
 from vervain.model.machine import PinRef
 from vervain.model.subject import Subject
 from vervain.queries.connectivity import across, is_contact, is_fuse, joined_inside
@@ -15,10 +16,15 @@ from vervain.rules.fixes import TakeConductor
 Wire = tuple[PinRef, PinRef]
 # What tells of pins on one rail that do not belong there.
 JOINED = frozenset({
-    "ports.partner", "ports.outputs-joined", "ports.outputs-against", "signals.output-on-rail",
-    "signals.supply-on-input", "supply.short", "supply.same-rail", "supply.in-series",
-    "supply.fuse-bridged", "supply.switch-bridged",
+    "ports.partner", "ports.inputs-joined", "ports.outputs-joined", "ports.outputs-against",
+    "signals.output-on-rail", "signals.supply-on-input", "supply.short", "supply.same-rail",
+    "supply.in-series", "supply.fuse-bridged", "supply.switch-bridged", "supply.two-sources",
+    "supply.shorted-at-work",
 })  # fmt: skip
+# An input that lies on a rail itself.
+UNCHANGING = "signals.unchanging"
+# What a stop leaves on, which may have power past its contacts.
+KEEPS_POWER = "stops.power-stays"
 MOST_WIRES, MOST_PLACES = 16, 60
 
 
@@ -42,17 +48,30 @@ def wires_too_many(
 
 
 def _between(queries: Queries, finding: Finding) -> Iterator[Wire]:
-    """The wires on the ways between the pins that a finding says are joined."""
-    if finding.rule not in JOINED:
-        return
+    """The wires on the ways between the pins that a finding says are joined, or by which power
+    comes to where it tells that there is some.
+    """
     pins = [
         PinRef(device=subject.device, port=subject.port, pin=subject.pin)
         for subject in finding.subjects
         if subject.device and subject.port and subject.pin
     ]
-    for first, second in product(pins, pins):
-        if first != second and second in queries.rail(first):
-            yield from _wires_on_the_way(queries, first, second)
+    if finding.rule in JOINED:
+        for first, second in product(pins, pins):
+            if first != second and second in queries.rail(first):
+                yield from _wires_on_the_way(queries, first, second)
+    elif finding.rule == UNCHANGING:
+        yield from _wires_to_a_rail(queries, pins[0], ("plus", "zero"))
+    elif finding.rule == KEEPS_POWER:
+        for subject in finding.at:
+            feeds = feed_pins(queries, subject.device or "")
+            # What an output switches has its power from the feed of its host.
+            hosts = {step.end.device for feed in feeds for step in queries.steps(feed)}
+            for feed in (
+                *feeds,
+                *(pin for host in sorted(hosts) for pin in feed_pins(queries, host)),
+            ):
+                yield from _wires_to_a_rail(queries, feed, ("plus",))
 
 
 def _beside_others(queries: Queries, places: Iterable[PinRef]) -> Iterator[Wire]:
@@ -72,6 +91,25 @@ def _has_another(queries: Queries, pin: PinRef) -> bool:
     return len(queries.steps(pin)) + beside > 1
 
 
+def _wires_to_a_rail(queries: Queries, pin: PinRef, functions: Collection[str]) -> Iterator[Wire]:
+    """The conductors on the shortest way, over whole fuses, from a pin to what has one of some
+    functions and gives power or takes it back, of which each end has another conductor.
+    """
+
+    def beside(at: PinRef) -> tuple[PinRef, ...]:
+        through = across(queries, at, is_fuse)
+        return (*(step.end for step in queries.steps(at)), *joined_inside(queries, at), *through)
+
+    found = reached([pin], beside)
+    for ref in found:
+        at_it = queries.pin(ref)
+        if ref.device != pin.device and at_it is not None and at_it.function in functions:
+            for wire in _wires_among(queries, path_to(ref, found)):
+                if all(_has_another(queries, end) for end in wire):
+                    yield wire
+            return
+
+
 def _wires_on_the_way(queries: Queries, first: PinRef, second: PinRef) -> Iterator[Wire]:
     """The conductors on the shortest way from one pin to another, through fuses and contacts."""
 
@@ -82,7 +120,10 @@ def _wires_on_the_way(queries: Queries, first: PinRef, second: PinRef) -> Iterat
             *across(queries, pin, lambda device, e: is_contact(device, e) or is_fuse(device, e)),
         )
 
-    path = path_to(second, reached([first], beside))
+    yield from _wires_among(queries, path_to(second, reached([first], beside)))
+
+
+def _wires_among(queries: Queries, path: Iterable[PinRef]) -> Iterator[Wire]:
     for here, there in pairwise(path):
         if there in {step.end for step in queries.steps(here)}:
             yield here, there

@@ -12,6 +12,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.words import in_a_row
 
 # What a sensor says; complements, index and alarm may stay open.
 SIGNALS = ("signal", "encoder A", "encoder B")
@@ -100,9 +101,9 @@ def left_off(queries: Queries, device: str) -> Iterator[RuleOutput]:
         meant = left_open(queries, device)
         loose = [pin for pin in pins if not steps_from(queries, pin) and pin.pin not in meant]
         if loose and len(loose) < len(pins):
-            named = " and ".join(pin.pin for pin in loose)
+            verb = "is" if len(loose) == 1 else "are"
             yield RuleOutput(
-                f"{named} of {device} is joined to nothing.",
+                f"{in_a_row([pin.pin for pin in loose])} of {device} {verb} joined to nothing.",
                 (about(device), *map(about, loose)),
                 detail=port.id,
             )

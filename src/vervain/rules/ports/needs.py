@@ -5,11 +5,12 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from vervain.electrical.feeds import consumers_of, zero_pin_of
+from vervain.electrical.feeds import consumers_of, is_supply_return, zero_pin_of
 from vervain.electrical.mains import is_not_for_mains, poles_on_rail
 from vervain.electrical.pin_needs import Need, needs_of_port, partners
 from vervain.electrical.unmet_needs import (
     AT_MAINS,
+    functions_on_net,
     has_own_way,
     is_met,
     is_started,
@@ -32,7 +33,10 @@ from vervain.queries.pin_words import pin_in_words, pin_text
 from vervain.rules.finding import CONSEQUENCES, Fix, about
 from vervain.rules.fixes import PutConductor, SeatModule
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.words import in_a_row
 
+# From how many devices on one rail on those that do not belong there tell of it.
+MANY = 4
 # Parts whose elements lie between what is joined from outside.
 IN_LINE = (
     "switch", "emergency stop", "hand wheel", "contactor", "relay module", "radio receiver",
@@ -175,6 +179,10 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         for pin in port.pins:
             at = PinRef(device=device, port=port.id, pin=pin.id)
+            on_net = functions_on_net(queries, queries.net(at)[0])
+            is_mains = bool((on_net | {pin.function}) & AT_MAINS)
+            if not is_mains and not any(table.strangers(pin.on_a_net, name) for name in on_net):
+                continue
             for other in met_otherwise(queries, at):
                 there, its_port = queries.pin(other), queries.port(other.port_ref)
                 if there is None or its_port is None:
@@ -193,6 +201,7 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     met.append((at, other))
                     break
         met = met or list(_mains_behind_contacts(queries, device, port))
+        met = [pair for pair in met if not _is_told_by_others(queries, *pair)]
         if not met:
             continue
         functions = {p.function for pair in met for r in pair if (p := queries.pin(r)) is not None}
@@ -207,6 +216,33 @@ def partner(queries: Queries, device: str) -> Iterator[RuleOutput]:
             at=(about(PortRef(device=device, port=port.id)),),
             consequence="Damage" if functions & {"line", "neutral"} else "Won't run",
         )
+
+
+def _is_told_by_others(queries: Queries, at: PinRef, other: PinRef) -> bool:
+    """Whether what a pin meets is told elsewhere: of a rail with many devices by the few that do
+    not belong there, and of mains on such a rail by what gives it power.
+    """
+    here, there, table = queries.pin(at), queries.pin(other), partners()
+    if here is None or there is None:
+        return False
+    strange: dict[str, PinRef] = {}
+    alike: set[str] = set()
+    for ref in queries.net(at):
+        pin = queries.pin(ref)
+        if pin is not None and table.strangers(here.on_a_net, pin.on_a_net):
+            strange[ref.device] = ref
+        else:
+            alike.add(ref.device)
+    if len(alike) < MANY:
+        return False
+    if there.function in AT_MAINS:
+        gives = {ref.device for ref in queries.net(at) if is_supply_return(queries, ref)}
+        return bool(gives) and at.device not in gives
+    tells = any(
+        (port := queries.port(ref.port_ref)) is not None and port.end == "device"
+        for ref in strange.values()
+    )
+    return tells and len(alike) > 2 * len(strange)
 
 
 def _mains_behind_contacts(
@@ -257,13 +293,21 @@ def half_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 others = open_at.setdefault(at, [])
                 rests_closed = isinstance(element, Contact) and element.rest == "NC"
                 others.insert(0 if rests_closed else len(others), other)
+    # The throws of a contact whose common is open are one thing to mend.
+    missing: dict[tuple[PinAt, ...], list[PinAt]] = {}
     for at, others in open_at.items():
-        here, *there = (PinRef(device=device, port=port, pin=pin) for port, pin in (at, *others))
+        missing.setdefault(tuple(others), []).append(at)
+    ports = Counter(joined_at[0][0] for joined_at in missing.values())
+    for ends, joined_at in missing.items():
+        here, *more = (PinRef(device=device, port=port, pin=pin) for port, pin in joined_at)
+        there = [PinRef(device=device, port=port, pin=pin) for port, pin in ends]
         yield RuleOutput(
-            f"{device} {at[0]} is joined at {pin_text(queries, here)} only; nothing comes to "
+            f"{device} {here.port} is joined at "
+            f"{in_a_row([pin_text(queries, ref) for ref in (here, *more)])} only; nothing comes to "
             f"{' or '.join(pin_text(queries, ref) for ref in there)}.",
-            tuple(map(about, (here, *there))),
+            tuple(map(about, (here, *more, *there))),
             at=(about(here),),
+            detail=here.pin if ports[here.port] > 1 else "",
             fixes=_to_the_input_beside(queries, here, there[0]),
             unfinished=is_to_be_fed(queries, device),
         )

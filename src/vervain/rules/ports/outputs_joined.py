@@ -1,4 +1,6 @@
-"""Rules about outputs that are joined to each other, to a feed, or to an input of their board."""
+"""Rules about outputs that are joined to each other, to a feed, or to an input of their board, and
+about inputs that are joined.
+"""
 
 from collections.abc import Iterator
 
@@ -7,11 +9,12 @@ from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Pin, PinFunction
 from vervain.ports.belonging import DRIVING, axis_letter
-from vervain.queries.connectivity import joined_inside
+from vervain.queries.connectivity import across, is_contact, joined_inside
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
+from vervain.text.words import in_a_row
 
 READ: tuple[PinFunction, ...] = ("sense 1", "sense 2", "measure+", "measure-")
 RAILS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
@@ -122,6 +125,45 @@ def _why_against(queries: Queries, at: PinRef, output: LogicOutput, other: PinRe
     return "the input follows the output of its own board" if is_own and is_input else ""
 
 
+@rule(
+    id="ports.inputs-joined",
+    consequence="Won't run",
+    scope="device",
+    title="Two inputs with a contact each are joined",
+    reason="Whichever of the contacts closes works both inputs: which of them it was, the program "
+    "cannot tell.",
+    source="The machine's own copper.",
+)
+def inputs_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part is not None else ():
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            if not _is_read(queries, at) or not queries.steps(at):
+                continue
+            others = [
+                ref for ref in queries.net(at)
+                if ref.device == device and _is_read(queries, ref) and _is_first(queries, at, ref)
+                and queries.steps(ref) and ref not in joined_inside(queries, at)
+            ]  # fmt: skip
+            contacts = sorted({ref.device for ref in queries.net(at) if _has_contact(queries, ref)})
+            if others and len(contacts) > 1:
+                why = f"{in_a_row(contacts)} work both"
+                yield _told(queries, at, others[0], why)
+
+
+def _is_read(queries: Queries, at: PinRef) -> bool:
+    port, pin = queries.port(at.port_ref), queries.pin(at)
+    is_host = port is not None and port.end == "host" and port.kind == "digital input"
+    return is_host and pin is not None and isinstance(pin.electrical, LogicInput)
+
+
+def _has_contact(queries: Queries, at: PinRef) -> bool:
+    """Whether a contact of a switch begins at a pin."""
+    part = queries.part_of(at.device)
+    return part is not None and part.kind == "switch" and bool(across(queries, at, is_contact))
+
+
 def _told(queries: Queries, at: PinRef, other: PinRef, why: str) -> RuleOutput:
     return RuleOutput(
         f"{pin_in_words(queries, at)} is joined to {pin_in_words(queries, other)}: {why}.",
@@ -147,4 +189,4 @@ def _is_output(queries: Queries, at: PinRef) -> bool:
     return is_driving and pin is not None and pin.function.startswith(("phase", "motor"))
 
 
-RULES = (outputs_joined, outputs_against)
+RULES = (outputs_joined, outputs_against, inputs_joined)

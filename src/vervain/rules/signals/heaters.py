@@ -9,6 +9,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.supply.feed_cut_outs import is_cut_out
+from vervain.text.name_words import name_words, says
 
 
 @rule(
@@ -21,8 +22,10 @@ from vervain.supply.feed_cut_outs import is_cut_out
     source="IEC 60335-1 19 in kind: a fault of the control must not make a fire.",
 )
 def heater_cutout(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    part = queries.part_of(device)
+    part, found = queries.part_of(device), queries.device(device)
     if part is None or part.kind != "heater":
+        return
+    if says(f"{part.title} / {found.name if found else ''}", name_words().free_in_air):
         return
     for port in part.ports:
         pins = [PinRef(device=device, port=port.id, pin=pin.id) for pin in port.pins]

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from vervain.electrical.feeds import sources_of, zero_pin_of
 from vervain.electrical.levels import READ_BY_CONTACTS, reading_of
 from vervain.electrical.pull_up import pull_up_at
@@ -9,6 +11,8 @@ from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
+from vervain.model.ways_back import is_return_of
+from vervain.queries.connectivity import is_fuse, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import PutAcross
@@ -47,10 +51,15 @@ def unchanging(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for at, entry in _inputs(queries, device):
         zero = zero_pin_of(queries, at, entry.reference)
         net = queries.net(at)
-        others = [(ref, queries.pin(ref)) for ref in net if ref != at]
-        on_plus = any(pin and isinstance(pin.electrical, FeedOut) for _, pin in others)
-        on_zero = zero in net or any(pin and pin.function == "zero" for _, pin in others)
+        behind_fuses = [ref for reached in nets_reached(queries, [at], is_fuse) for ref in reached]
+        sources, others = (
+            [queries.pin(ref) for ref in refs if ref != at] for refs in (behind_fuses, net)
+        )
+        on_plus = any(pin and isinstance(pin.electrical, FeedOut) for pin in sources)
+        on_zero = zero in net or any(pin and pin.function == "zero" for pin in others)
         text = f"{device} {at.port}"
+        if on_plus and not on_zero and _is_switched_in_its_minus(queries, at, zero):
+            continue
         if on_plus or on_zero:
             rail = "plus" if on_plus else "0 V"
             sentence = f"{text} always reads the same: its signal lies on {rail} itself."
@@ -64,6 +73,25 @@ def unchanging(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         near = [about(ref) for ref in pins_it_meets(queries, at)[:4]]
         yield RuleOutput(sentence, (about(at), *near), at=(about(at),))
+
+
+def _is_switched_in_its_minus(queries: Queries, at: PinRef, zero: PinRef | None) -> bool:
+    """Whether an input has a minus of its own that a contact joins to 0 V: STOP B+ and B−."""
+    port, pin = queries.port(at.port_ref), queries.pin(at)
+    minus = next(
+        (
+            replace(at, pin=other.id)
+            for other in (port.pins if port is not None and pin is not None else ())
+            if pin is not None and is_return_of(other.text, pin.text)
+        ),
+        zero,
+    )
+    if minus is None or queries.rail(minus) == queries.net(minus):
+        return False
+    return not any(
+        (found := queries.pin(ref)) is not None and found.function == "zero"
+        for ref in queries.net(minus)
+    )
 
 
 def _wrong_rail(queries: Queries, at: PinRef, entry: LogicInput, zero: PinRef | None) -> str:

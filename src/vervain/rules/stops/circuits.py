@@ -2,17 +2,24 @@
 
 from collections.abc import Iterator
 
+from vervain.model.electrical import LogicInput
 from vervain.model.elements import Contact, Element
-from vervain.queries.connectivity import nets_reached
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.rules.stops.remedies import read_by_input, stop_in_plus
 from vervain.stops.chains import Chain, chains_of, devices_in_strings, pin_at
-from vervain.stops.circuit import Circuit
+from vervain.stops.circuit import Circuit, Worker
 from vervain.stops.compiling import circuit_of, stop_devices
-from vervain.stops.contacts import free_contact, is_wired_against_itself, used_contacts
+from vervain.stops.contacts import (
+    free_contact,
+    is_wired_against_itself,
+    mirrors_of,
+    used_contacts,
+)
 from vervain.stops.verdicts import (
     channels_never_opened,
     moves_at_work,
@@ -139,7 +146,9 @@ def channel_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
     "coil at the earthed conductor.",
 )
 def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    if device not in stop_devices(queries):
+    part = queries.part_of(device)
+    is_relay = part is not None and part.is_safety_relay and device in devices_in_strings(queries)
+    if device not in stop_devices(queries) and not is_relay:
         return
     circuit = circuit_of(queries)
     sources = {pin for s in circuit.sources if (pin := pin_at(queries, s.minus)) is not None}
@@ -217,6 +226,31 @@ def weld_unread(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 detail=weld.pins[0].port,
                 fixes=(fix,) if fix else (),
             )
+        elif mirror is None and (used := _read_mirrors(queries, device, weld.coil)):
+            yield RuleOutput(
+                f"{device} could weld unnoticed: whether its NC contact {used[0][0].port} opens "
+                "or not, nothing goes otherwise.",
+                (about(weld.pins[0]), *(about(pin) for pin in used[0])),
+                detail=weld.pins[0].port,
+            )
+
+
+def _read_mirrors(queries: Queries, device: str, coil: Worker) -> list[tuple[PinRef, PinRef]]:
+    """The NC contacts that a coil works, joined at both ends, and from which a wire leads to the
+    port of an input.
+    """
+    return [
+        pair
+        for pair in mirrors_of(queries, device, coil)
+        if all(queries.steps(end) for end in pair)
+        and any(
+            isinstance(pin.electrical, LogicInput)
+            for end in pair
+            for path in paths_from(queries, end)
+            if (port := queries.port(path.end.port_ref)) is not None
+            for pin in port.pins
+        )
+    ]
 
 
 RULES = (never_closes, not_told, channel_idle, minus_side, weld_unread)

@@ -13,7 +13,7 @@ from vervain.stops.at_rest import on_only_at_rest, starting_by_itself
 from vervain.stops.circuit import Wire
 from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
 from vervain.stops.contacts import free_contact, is_wired_against_itself
-from vervain.stops.outcomes import Verdict
+from vervain.stops.outcomes import Demand, Verdict
 from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts
 from vervain.stops.what_goes import stop_table
 from vervain.stops.words import demand_words, fault_words, names_in_words
@@ -32,6 +32,8 @@ MOST_TOLD = 3
 )
 def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = stop_demand(queries, device)
+    if demand is not None and not demand.stays and demand.stays_at_rest:
+        yield _stays_at_rest(queries, demand)
     if demand is None or not demand.stays:
         return
     names = names_in_words(demand.stays)
@@ -43,6 +45,18 @@ def power_stays(queries: Queries, device: str) -> Iterator[RuleOutput]:
         (about(device), *(about(name) for name in demand.stays)),
         at=tuple(about(name) for name in demand.stays),
         fixes=(fix,) if fix else (),
+    )
+
+
+def _stays_at_rest(queries: Queries, demand: Demand) -> RuleOutput:
+    """What keeps power by a contact that closes while a program holds its relay no more."""
+    names, relays = names_in_words(demand.stays_at_rest), names_in_words(demand.dropped)
+    done = demand_words(circuit_of(queries), demand.stop)
+    return RuleOutput(
+        f"{done}: {names} {'has' if len(demand.stays_at_rest) == 1 else 'have'} power as soon as "
+        f"the program lets go of {relays}.",
+        (about(demand.stop), *map(about, (*demand.stays_at_rest, *demand.dropped))),
+        at=tuple(map(about, demand.stays_at_rest)),
     )
 
 

@@ -25,6 +25,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
 from vervain.rules.fixes import SetSetting
 from vervain.rules.rule import RuleOutput, rule
+from vervain.supply.box_heat import driver_heat_w
 from vervain.supply.results import DeliveredPower
 from vervain.supply.voltage_profile import arrivals_of
 
@@ -155,6 +156,17 @@ def useful_voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
             )
 
 
+def _cool_peak_a(queries: Queries, driver: str, peak_a: float) -> float:
+    """The peak at which a driver sheds its heat without a heat sink: that grows with the current
+    squared. Infinite where one is fitted, or nothing is given.
+    """
+    part, heat_w = queries.part_of(driver), driver_heat_w(queries, driver)
+    bare_w = part.driver.bare_w if part is not None and part.driver is not None else None
+    if not heat_w or bare_w is None or queries.setting(driver, "heat_sink") == "fitted":
+        return math.inf
+    return peak_a * math.sqrt(bare_w / heat_w)
+
+
 @rule(
     id="supply.driver-current",
     consequence="Damage",
@@ -183,6 +195,9 @@ def driver_current(queries: Queries, device: str) -> Iterator[RuleOutput]:
         sharing = sharing_at(queries, device, name)
         limit = math.sqrt(2) * rated_a
         most = min(limit * sharing, driver.driver.current_max_peak_a or math.inf)
+        cool = _cool_peak_a(queries, name, peak)
+        if cool >= limit * sharing / 2:
+            most = min(most, cool)
         suited = math.floor(most * 10) / 10
         fix = Fix(
             words=f"set {name} to {suited:g} A peak",

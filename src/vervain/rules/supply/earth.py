@@ -58,12 +58,14 @@ def _zero_of_mains_supply(queries: Queries, device: str) -> PinRef | None:
         return None
     if not any(pin.function == "line" for port in part.ports for pin in port.pins):
         return None
-    for port in part.ports:
-        for pin in port.pins:
-            if port.kind == "feed out" and pin.function == "zero":
-                ref = PinRef(device=device, port=port.id, pin=pin.id)
-                return ref if queries.steps(ref) else None
-    return None
+    # It may be there at several terminals.
+    zeros = (
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in part.ports
+        for pin in port.pins
+        if port.kind == "feed out" and pin.function == "zero"
+    )
+    return next((ref for ref in zeros if queries.steps(ref)), None)
 
 
 @rule(

@@ -1,17 +1,26 @@
 """Rules about what joins a source's plus to its minus."""
 
 from collections.abc import Iterator
+from functools import partial
 
 from vervain.electrical.feeds import returns_of, sources_of
 from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Bridge, Contact, Element, Fuse
 from vervain.model.machine import PinRef
-from vervain.queries.connectivity import across, fitted_bridges, nets_reached
+from vervain.queries.connectivity import (
+    across,
+    fitted_bridges,
+    is_contact,
+    joined_inside,
+    nets_reached,
+)
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import path_to, reached
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.verdicts import given_up_at_work
+from vervain.text.words import in_a_row
 
 BACK = ("zero", "load-", "coil-", "motor-")
 
@@ -26,27 +35,24 @@ BACK = ("zero", "load-", "coil-", "motor-")
     source="Kirchhoff's laws; the machine's own conductors.",
 )
 def short(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    part = queries.part_of(device)
     said: set[tuple[PinRef, ...]] = set()
-    for port in part.ports if part else ():
-        for pin in port.pins:
-            plus = PinRef(device=device, port=port.id, pin=pin.id)
-            net = queries.net(plus)
-            if not isinstance(pin.electrical, FeedOut) or net in said:
-                continue
-            back = next((ref for ref in returns_of(queries, plus) if ref in net), None)
-            if back is None:
-                continue
-            said.add(net)
-            path = _copper_path(queries, plus, back)
-            places = tuple(dict.fromkeys(about(ref) for ref in path))
-            over = list(dict.fromkeys(ref.device for ref in path if ref.device != device))
-            by = f" at {', '.join(over[:3])}" if over else ""
-            yield RuleOutput(
-                f"{device} {port.id} is shorted: its plus meets its minus{by}.",
-                (about(plus), *places),
-                at=(about(plus),),
-            )
+    for plus in _pluses(queries, device):
+        net = queries.net(plus)
+        if net in said:
+            continue
+        back = next((ref for ref in returns_of(queries, plus) if ref in net), None)
+        if back is None:
+            continue
+        said.add(net)
+        path = _copper_path(queries, plus, back)
+        places = tuple(dict.fromkeys(about(ref) for ref in path))
+        over = list(dict.fromkeys(ref.device for ref in path if ref.device != device))
+        by = f" at {', '.join(over[:3])}" if over else ""
+        yield RuleOutput(
+            f"{device} {plus.port} is shorted: its plus meets its minus{by}.",
+            (about(plus), *places),
+            at=(about(plus),),
+        )
 
 
 def _copper_path(queries: Queries, start: PinRef, goal: PinRef) -> list[PinRef]:
@@ -109,28 +115,99 @@ def contact_shorts(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 @rule(
+    id="supply.shorted-at-work",
+    consequence="Damage",
+    scope="device",
+    title="Contacts that close together short a source",
+    reason="Each of the contacts lies between other things; with all of them closed, plus meets "
+    "the minus of the same source, with no load between.",
+    source="Kirchhoff's laws; the contacts as they stand with every stop released and every output "
+    "on.",
+)
+def shorted_at_work(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    gives_up = given_up_at_work(queries)
+    pluses = _pluses(queries, device) if gives_up else []
+    for plus in {queries.net(plus): plus for plus in reversed(pluses)}.values():
+        way = _way_over_contacts(queries, plus)
+        if not gives_up & {ref.device for ref in way}:
+            continue
+        over = list(dict.fromkeys(ref.device for ref in way if _is_contact_of(queries, ref)))
+        if len(over) > 1:
+            yield RuleOutput(
+                f"{in_a_row(over[:3])} together join plus and minus of {device}, with nothing to "
+                "take the current.",
+                (about(plus), *dict.fromkeys(map(about, way))),
+                at=(about(plus),),
+            )
+
+
+def _pluses(queries: Queries, device: str) -> list[PinRef]:
+    """The pins by which a device gives power."""
+    part = queries.part_of(device)
+    return [
+        PinRef(device=device, port=port.id, pin=pin.id)
+        for port in (part.ports if part is not None else ())
+        for pin in port.pins
+        if isinstance(pin.electrical, FeedOut)
+    ]
+
+
+def _is_contact_of(queries: Queries, ref: PinRef) -> bool:
+    return bool(across(queries, ref, is_contact))
+
+
+def _way_over_contacts(queries: Queries, plus: PinRef) -> list[PinRef]:
+    """The pins on the shortest way from a plus to its own minus over fuses and contacts."""
+
+    def passes(device: str, element: Element) -> bool:
+        return isinstance(element, Fuse | Contact)
+
+    def beside(pin: PinRef) -> Iterator[PinRef]:
+        yield from (step.end for step in queries.steps(pin))
+        yield from joined_inside(queries, pin)
+        yield from across(queries, pin, passes)
+
+    found = reached([plus], beside)
+    ways = (path_to(back, found) for back in returns_of(queries, plus))
+    return min((way for way in ways if way), key=len, default=[])
+
+
+@rule(
     id="supply.switch-bridged",
     consequence="Damage",
     scope="device",
-    title="A main switch is bridged",
+    title="A main switch or a contactor is bridged",
     reason="Both sides of a pole are joined by another way: turned off, it leaves power on.",
     source="Kirchhoff's current law; IEC 60204-1, supply disconnecting device.",
 )
 def switch_bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
     part = queries.part_of(device)
-    if part is None or not (part.is_by_hand and part.is_in_a_line):
+    is_contactor = part is not None and part.kind == "contactor"
+    if part is None or not (is_contactor or (part.is_by_hand and part.is_in_a_line)):
         return
     for element in part.inside:
-        if not isinstance(element, Contact):
+        if not isinstance(element, Contact) or (is_contactor and element.rest != "NO"):
             continue
         one, two = (PinRef(device=device, port=port, pin=pin) for port, pin in element.pins)
-        nets = nets_reached(queries, [one], lambda _, other: isinstance(other, Fuse))
+        if is_contactor and two in queries.net(one):
+            # That its contact changes nothing is told of it as of any other.
+            continue
+        nets = nets_reached(queries, [one], partial(_lies_in_the_feed, queries, device))
         if any(two in net for net in nets):
             yield RuleOutput(
                 f"{device} is bridged: both sides of {one.port} are joined by another way.",
                 (about(one), about(two)),
                 detail=one.port,
             )
+
+
+def _lies_in_the_feed(queries: Queries, device: str, other: str, element: Element) -> bool:
+    """Whether power comes through an element of another device whatever a contact does: a fuse, or
+    a main switch.
+    """
+    part = queries.part_of(other)
+    is_switch = part is not None and part.is_by_hand and part.is_in_a_line and other != device
+    return isinstance(element, Fuse) or (is_switch and isinstance(element, Contact))
 
 
 @rule(
@@ -198,4 +275,4 @@ def _rails_at(queries: Queries, at: PinRef) -> frozenset[str]:
     return frozenset(found)
 
 
-RULES = (short, contact_shorts, switch_bridged, same_rail)
+RULES = (short, contact_shorts, shorted_at_work, switch_bridged, same_rail)

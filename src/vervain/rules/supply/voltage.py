@@ -12,7 +12,7 @@ from vervain.electrical.feeds import (
     zero_pin_of,
 )
 from vervain.electrical.outputs import is_output_not_given, outputs_among
-from vervain.electrical.unmet_needs import waits_for_a_feed
+from vervain.electrical.unmet_needs import changes_poles, waits_for_a_feed
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import is_fuse, nets_reached, paths_from, steps_from
@@ -20,6 +20,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangePins
 from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.verdicts import given_up_at_work
 from vervain.supply.loads import unrated_feeds
 
 
@@ -158,14 +159,16 @@ def _passed_on(queries: Queries, ref: PinRef) -> list[str]:
 
 
 def _is_driven(queries: Queries, lead: PinRef) -> bool:
-    """Whether a bridge drives a motor's lead: what it gives is judged with the bridge; or an output
-    of which nobody gave what it gives.
+    """Whether a bridge drives a motor's lead, or contacts that change poles: what it gives is
+    judged there; or an output of which nobody gave what it gives.
     """
     for ref in queries.net(lead):
         port, pin = queries.port(ref.port_ref), queries.pin(ref)
         if port is None or pin is None:
             continue
         if port.kind == "bridge output" or is_output_not_given(port, pin):
+            return True
+        if changes_poles(queries, ref):
             return True
     return False
 
@@ -192,8 +195,12 @@ def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if sources_of(queries, ref) or not sources_of(queries, back):
             continue
         source = sources_of(queries, back)[0]
-        if set(returns_of(queries, source.pin)) & set(queries.net(source.pin)):
+        is_shorted = set(returns_of(queries, source.pin)) & set(queries.net(source.pin))
+        if is_shorted or source.pin.device in given_up_at_work(queries):
             # A source that is shorted is on both; the short is told.
+            continue
+        if queries.steps(ref) and not _comes_back(queries, ref, source.pin):
+            # Its plus lies there and no current goes back to it: it floats.
             continue
         fix = _exchange(queries, ref, back)
         way = "turns the wrong way" if turns else "is fed the wrong way round"
@@ -204,6 +211,12 @@ def polarity(queries: Queries, device: str) -> Iterator[RuleOutput]:
             consequence="Unreliable" if turns else "Damage",
             fixes=(fix,) if fix else (),
         )
+
+
+def _comes_back(queries: Queries, at: PinRef, plus: PinRef) -> bool:
+    """Whether something that a pin meets lies at the return of a source."""
+    backs = {ref.device for back in returns_of(queries, plus) for ref in queries.rail(back)}
+    return bool(backs & {ref.device for ref in queries.rail(at) if ref.device != at.device})
 
 
 def _turns_one_way(queries: Queries, plus: PinRef, minus: PinRef) -> bool:
