@@ -112,6 +112,8 @@ OF_ALL_KINDS = (
     ("gantry", "X3 1.1 joined to B9 LEADS.7 as well"),
     ("gantry", "X41 B shifted by -1"),
     ("gantry", "X2 2.1 to K1 POWER.1 off"),
+    ("gantry", "Q1 MAIN.14 to Q2 MAIN.13 off"),
+    ("gantry", "X18 A.7 joined to F4 FUSE.2 as well"),
     ("arm", "G1 OUT.1 to F4 FUSE.1 off"),
     ("arm", "X2 7 turned round"),
     ("printer", "E2 LEADS.2 to K1 HEAT.2 off"),

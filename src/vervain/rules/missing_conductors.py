@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Iterator
+from itertools import combinations, islice
 
 from msgspec.structs import replace
 
@@ -38,6 +39,8 @@ RELAYS: tuple[PartKind, ...] = ("relay module", "contactor")
 MOST_PINS, MOST_NETS = 12, 5
 # How many ends that nothing is joined to are tried with each other.
 MOST_ENDS = 16
+# How many wires between ends that findings tell of come before all others.
+MOST_BETWEEN = 4
 
 
 def _is_contact_pin(queries: Queries, pin: PinRef) -> bool:
@@ -99,6 +102,13 @@ class MissingConductors:
                     if end.port_ref != plug and may_be_joined(trying, end, pin_ref):
                         found.append(self._join(end, pin_ref))
         return list(dict.fromkeys(found))[:MOST_ENDS]
+
+    def between(self, pins: Collection[PinRef]) -> list[Fix]:
+        """Two of some pins that nothing comes to, joined: both tell of one wire."""
+        bare = [pin for pin in pins if not self.queries.steps(pin)]
+        pairs = ((a, b) for a, b in combinations(bare, 2) if a.device != b.device)
+        found = (self._join(a, b) for a, b in pairs if may_be_joined(self.queries, a, b))
+        return list(islice(found, MOST_BETWEEN))
 
     def where_it_hung_over(
         self, plug: PortRef, by: int, ends: Collection[PinRef], trying: Queries

@@ -124,6 +124,8 @@ class PossibleMistakes:
         # What nothing comes to has more likely lost its wire than hung over.
         is_open = finding.rule in OPEN_ENDS or finding.rule == UNFED
         if is_open:
+            for fix in self.missing.between(told):
+                yield PossibleMistake(finding.sentence, fix, finding.subjects)
             yield from islice(back, FIRST_PUT_BACK)
         yield from starmap(PossibleMistake, hung_over)
         yield from self._touched_together([finding, *others, *further])

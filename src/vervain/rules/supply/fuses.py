@@ -25,6 +25,7 @@ from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
 from vervain.supply.sizing import ratings_of
 from vervain.supply.voltage_profile import feed_path
 from vervain.text.units import in_area
+from vervain.text.words import in_a_row
 
 # A conductor this short may lead to its fuse without one, kept apart from others (IEC 60204-1
 # 7.2.8 has up to 3 m where it is laid safe from shorts; in a builder's box it seldom is).
@@ -360,6 +361,26 @@ def fuse_bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 (about(one), about(two)),
                 detail=one.port,
             )
+            continue
+
+        def passes(name: str, other: Element, here: Element = element) -> bool:
+            is_other = isinstance(other, Fuse) and (name != device or other != here)
+            return is_other or _is_main_pole(queries, name, other)
+
+        beside = [net for net in nets_reached(queries, [one], passes) if two in net]
+        fuses = sorted({ref.device for net in beside for ref in net if _is_fuse(queries, ref)})
+        if beside and device == fuses[0]:
+            yield RuleOutput(
+                f"{in_a_row(fuses)} lie side by side: together they let the sum of all through.",
+                tuple(about(name) for name in fuses),
+                detail=one.port,
+                consequence="Unreliable",
+            )
+
+
+def _is_fuse(queries: Queries, ref: PinRef) -> bool:
+    part = queries.part_of(ref.device)
+    return part is not None and part.kind == "fuse"
 
 
 def _is_main_pole(queries: Queries, name: str, element: Element) -> bool:
