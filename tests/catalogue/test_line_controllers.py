@@ -58,7 +58,10 @@ class Labels(unittest.TestCase):
                 "A0": ("analogue input", "signal", "plus", "zero"),
                 "A1": ("analogue input", "signal", "plus", "zero"),
             }),
-            ("controller", "VIN GND 5V", {
+            ("controller", "VCC 9-30V GND\nIN1: S G", {
+                "PORT": ("feed in", "plus", "zero"), "IN1": INPUT,
+            }),
+            ("controller", "VIN 7-12V GND 5V", {
                 "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus"),
             }),
             ("controller", "1L+ 1M\n\nI0.0 I0.1 1M\n\nQ0.0 Q0.1 2L+ 2M\n\nAI0 AI1 2M", {

@@ -40,6 +40,10 @@ from vervain.model.part import BOARD_KINDS, PartKind
 
 # A line of several prints and nothing else: D2 ~D3 D4 D5.
 LINE_OF_PRINTS = re.compile(r"^[A-Z~]+\d*(?:[ ,]+~?[A-Z]+\d*){3,}$", re.MULTILINE)
+# The volts that a plus takes, printed behind it: VCC 9-30V.
+VOLTS_BEHIND = re.compile(
+    r"(?<!\S)((?:V(?:CC|IN|M|MOT|BAT|S)?|DC)\+?)[ \t]+(\d{1,2}(?:[.,]\d)?[-–]\d{1,2}V)(?!\S)", re.I
+)
 MOST_MISSING = 100
 NO_WIRES = "It takes a ready-made cable, and has no wires of its own."
 
@@ -50,6 +54,8 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    if kind in BOARD_KINDS:
+        pins_text = VOLTS_BEHIND.sub(r"\1(\2)", pins_text)
     sockets = [line.strip() for line in pins_text.splitlines() if has_no_wires(line)]
     if sockets and kind in BOARD_KINDS:
         wired = (line for line in pins_text.splitlines() if not has_no_wires(line))

@@ -55,6 +55,11 @@ def printed_rows(text: str, kind: PartKind, is_open: bool = False) -> tuple[Manu
     )[:MOST_ROWS]
 
 
+def _feeds_itself(name: str) -> bool:
+    """Whether a plus is called as what feeds a board is, whatever volts stand in brackets."""
+    return OWN_FEED.match(name.partition("(")[0]) is not None
+
+
 def _are_several_feeds(blocks: list[list[Print]], kind: PartKind) -> bool:
     """Whether a list in one line has nothing but what feeds a controller, and what it gives:
     VIN GND 5V 3V3.
@@ -62,7 +67,7 @@ def _are_several_feeds(blocks: list[list[Print]], kind: PartKind) -> bool:
     prints = blocks[0] if len(blocks) == 1 and kind == "controller" else []
     functions = [at.function for at in prints]
     pluses = [at.name for at in prints if at.function == "plus"]
-    is_told = len({*pluses}) == len(pluses) and any(map(OWN_FEED.match, pluses))
+    is_told = len({*pluses}) == len(pluses) and any(map(_feeds_itself, pluses))
     are_feeds = set(functions) == {"plus", "zero"}
     return is_told and are_feeds and functions.count("plus") > 1
 
@@ -93,7 +98,7 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
         for pin in prints:
             found.setdefault(pin.of or "PORT", []).append(pin)
         return found
-    has_own = any(at.function == "plus" and OWN_FEED.match(at.name) for at in prints)
+    has_own = any(at.function == "plus" and _feeds_itself(at.name) for at in prints)
     for block in blocks:
         groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)])
         groups = _feeds_as_usual(groups)
@@ -179,7 +184,7 @@ def _given_beside_own(members: list[Print]) -> list[Print]:
     """
     pluses = [at for at in members if at.function == "plus"]
     backs = sum(at.function in BACK for at in members)
-    own = [at for at in pluses if OWN_FEED.match(at.name)]
+    own = [at for at in pluses if _feeds_itself(at.name)]
     is_shared = own and backs and backs < len(pluses)
     return [at for at in pluses if at not in own] if is_shared else []
 
@@ -219,7 +224,7 @@ def _with_feeds(groups: list[Group], found: dict[str, list[Print]]) -> set[int]:
             if beside and _lacks_feed(sort, own):
                 used.add(beside[0])
                 feed = groups[beside[0]][1]
-                if any(OWN_FEED.match(at.name) for at in feed):
+                if any(_feeds_itself(at.name) for at in feed):
                     # What feeds the board itself gives a line its way back alone.
                     feed = [at for at in feed if at.function in BACK][:1]
             found[name] = [*found.get(name, []), *own, *feed]
@@ -298,7 +303,7 @@ def _feeds_the_board(
 ) -> bool:
     """Whether a feed with its way back is the first one, which feeds the board."""
     functions = {at.function for at in feed}
-    if has_own and not any(OWN_FEED.match(at.name) for at in feed):
+    if has_own and not any(_feeds_itself(at.name) for at in feed):
         # What has a feed of its own gives the others: 5V beside VIN.
         return False
     is_first = not any(at.function in ("plus", "line") for at in found.get("POWER", ()))
