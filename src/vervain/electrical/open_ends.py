@@ -147,8 +147,9 @@ def free_inputs(queries: Queries) -> tuple[PinRef, ...]:
 
 
 def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
-    """Whether a conductor between two pins would make sense: of two devices, not joined already,
-    and no strangers to each other.
+    """Whether a conductor between two pins would make sense: not joined already and no strangers
+    to each other; within one device only at a contact that holds its own coil, or from one open
+    contact to the next.
     """
     if second in queries.net(first):
         return False

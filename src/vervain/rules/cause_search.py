@@ -72,12 +72,13 @@ OF_THE_PART = frozenset({"stops.limit-no"})
 SEEN = SHORTS | {
     "supply.unfed", "supply.polarity", "supply.same-rail", "supply.in-series",
 }  # fmt: skip
+# The one rule of the signals that solves the circuit, as those of the stops do.
+SOLVED = "signals.output-current"
 
 
 # The rules in the order in which they are asked whether a change brings something new: what is read
 # from the copper first, what must be solved for each state last.
 FAMILIES = ("leads", "ports", "machine", "harness", "signals", "supply", "stops")
-SOLVED = "signals.output-current"
 
 
 def _turn(rule: Rule) -> int:
