@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from msgspec import NODEFAULT
 from msgspec import inspect as types
 
-from vervain.model.part import CablePart, Part
+from vervain.model.cable_part import CablePart
+from vervain.model.part import Part
 
 # The tables that stand by themselves in a part file, and how they are written there.
 ROOTS: dict[type, str] = {Part: "[[part]]", CablePart: "[[cable_part]]"}

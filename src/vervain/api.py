@@ -50,9 +50,10 @@ from vervain.leads.identification import find as _find_coils
 from vervain.leads.lead_order import Next as LeadExchange
 from vervain.leads.lead_order import next_step
 from vervain.model.bench_result import Outcome
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.measurements import Meter, Reading, Trial
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.model.validation import checked
 from vervain.ports.proposal import Conflict, Placement, Proposal

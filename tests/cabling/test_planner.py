@@ -28,8 +28,8 @@ from vervain.cabling.selection import (
 from vervain.edits import cable_edits, route_edits
 from vervain.files.demos import open_demo
 from vervain.files.part_files import shipped_shelf
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
-from vervain.model.part import CablePart
 from vervain.model.place import Place, Run
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_machine

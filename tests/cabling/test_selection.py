@@ -13,8 +13,8 @@ from vervain.cabling.selection import (
     may_share,
     suits,
 )
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import PortRef
-from vervain.model.part import CablePart
 
 
 def need(service: str, *lines: str, current_a: float = 0.01, **given: object) -> Need:

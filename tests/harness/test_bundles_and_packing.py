@@ -25,7 +25,7 @@ from vervain.harness.fittings import (
     sleeve_for,
 )
 from vervain.harness.packing import packed_in_box, packed_round
-from vervain.model.part import CablePart
+from vervain.model.cable_part import CablePart
 from vervain.queries.machine_queries import Queries
 
 DIAMETERS = st.lists(st.floats(0.8, 20), min_size=1, max_size=24).map(tuple)

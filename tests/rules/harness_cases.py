@@ -7,8 +7,8 @@ from msgspec.structs import replace
 from tests import small
 from vervain.edits import cable_edits, note_edits, route_edits
 from vervain.files.part_files import shipped_shelf
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import LabelTemplates, Machine
-from vervain.model.part import CablePart
 from vervain.model.place import Chain, Place, Run
 
 Made = Callable[[], Machine]

@@ -113,24 +113,33 @@ def _ready_length(cable: PlannedCable) -> float | None:
 def core_order(cable: PlannedCable, options: Options) -> dict[tuple[str, int], int]:
     """The core of each conductor by hookup and row; those of one shared common have one. In a cable
     of pairs what belongs together is a pair, and what stands alone begins a pair of its own.
+
+    Raises:
+        ValueError: The cable has too few cores for what was planned in it.
     """
     found: dict[tuple[str, int], int] = {}
-    free = list(range(1, len(cable.part.cores) + 1))
-    if cable.part.pairs:
-        for pair in pairs_of(cable.needs, options):
-            first = next((core for core in free if core % 2 and core + 1 in free), None)
-            for number, (need, item) in enumerate(pair):
-                core = free[0] if first is None else first + number
-                found[need.hookup, item.row] = core
-                free.remove(core)
-    else:
-        for need, item in own_conductors(cable.needs, options):
-            found[need.hookup, item.row] = free.pop(0)
+    used: list[int] = []
+
+    def taken(beside: int | None = None) -> int:
+        mate = cable.part.mate_of(beside) if beside is not None else None
+        core = mate if mate not in {None, *used} else cable.part.free_core(used)
+        if core is None:
+            raise ValueError(f"{cable.part.id} has too few cores for what was planned in it.")
+        used.append(core)
+        return core
+
+    together = (
+        pairs_of(cable.needs, options)
+        if cable.part.pairs
+        else [[one] for one in own_conductors(cable.needs, options)]
+    )
+    for pair in together:
+        core = None
+        for need, item in pair:
+            core = found[need.hookup, item.row] = taken(core)
     for key in shared_commons(cable.needs, options):
         # A common alone in a pair leaves its partner free.
-        spot = next((core for core in free if core % 2 and core + 1 in free), free[0])
-        core = spot if cable.part.pairs else free[0]
-        free.remove(core)
+        core = taken()
         for need in cable.needs:
             for item in need.conductors:
                 if may_be_common(item) and net_key(item.net) == key:

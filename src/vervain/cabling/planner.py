@@ -19,8 +19,8 @@ from vervain.cabling.selection import (
     may_share,
 )
 from vervain.model.base import Record
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine
-from vervain.model.part import CablePart
 from vervain.queries.machine_queries import Queries
 
 MOST_EXACT = 9

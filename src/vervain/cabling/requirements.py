@@ -15,6 +15,7 @@ from vervain.harness.cable_routes import lead_route, lead_side, wants_cable
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of
 from vervain.model.machine import Hookup, PinRef, PortRef, ends_of
+from vervain.model.ways_back import signal_of
 from vervain.queries.connectivity import is_joint, paths_from
 from vervain.queries.engine import query
 from vervain.queries.index import Net
@@ -236,7 +237,7 @@ def _conductor(queries: Queries, hookup_id: str, row: int, far: PortRef) -> Cond
     flowing = conductor_current(queries, hookup_id, row)
     if flowing is not None:
         current_a = max(current_a, flowing.current_a)
-    line = next((name.removesuffix("-") for name in functions if name.startswith("encoder")), "")
+    line = next((signal_of(name) for name in functions if name.startswith("encoder")), "")
     at_far = ends[0] if ends[0].port_ref == far else ends[1]
     kind = SIGNAL
     if functions & {"plus"} and not line:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from vervain.cabling.requirements import COMMON, COMPLEMENTS, PLUS, Conductor, Need
 from vervain.electrical.copper import ampacity_a, resistance_ohm_m
 from vervain.harness.bundles import cable_diameter_mm
-from vervain.model.part import CablePart
+from vervain.model.cable_part import CablePart
 from vervain.supply.results import DROP_MOST, DROP_MOST_LOW, LOW_V
 from vervain.text.units import in_area
 

@@ -4,6 +4,7 @@ from msgspec.structs import replace
 
 from vervain.edits.common import free_name, swapped, with_records_renamed
 from vervain.edits.hookup_edits import find_hookup
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import (
     MAKING_STEPS,
     Cable,
@@ -16,7 +17,6 @@ from vervain.model.machine import (
     Reel,
     Spares,
 )
-from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.text.units import in_length
 

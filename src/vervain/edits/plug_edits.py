@@ -11,6 +11,7 @@ from vervain.edits.device_edits import find_device, part_in
 from vervain.edits.hookup_edits import add_hookup, set_conductors
 from vervain.model.machine import Conductor, Hookup, Machine, PinRef, PortRef
 from vervain.model.problem import Problem
+from vervain.model.ways_back import signal_of
 
 Moves = Callable[[PortRef, str], tuple[PortRef, str] | None]
 
@@ -195,30 +196,26 @@ def cable_beside(machine: Machine, first: PinRef, second: PinRef) -> tuple[str |
 
 
 def _free_core(machine: Machine, cable_id: str, pin: PinRef | None = None) -> int | None:
-    """The first free core of a cable; of one with pairs the one beside the complement of a pin's
-    signal, else of a pair that is wholly free, before any other.
+    """The core of a cable that is free for a pin: that beside the other line of its signal, else
+    as `CablePart.free_core` chooses.
     """
     cable = next(cable for cable in machine.cables if cable.id == cable_id)
     part = next((part for part in machine.cable_parts if part.id == cable.part), None)
     used = used_cores(machine, cable_id)
-    free = [core for core in range(1, len(part.cores) + 1) if core not in used] if part else []
-    if part is None or not part.pairs or pin is None:
-        return next(iter(free), None)
-    own = _signal(machine, pin)
-    beside = {
-        row.core: _signal(machine, PinRef(device=end.device, port=end.port, pin=at))
+    if part is None:
+        return None
+    own = _signal(machine, pin) if pin is not None else ""
+    beside = (
+        part.mate_of(row.core)
         for hookup in machine.hookups
         if hookup.cable == cable_id
         for row in hookup.conductors
         for end, at in ((hookup.a, row.a), (hookup.b, row.b))
-        if end.device == pin.device
-    }
-
-    def rank(core: int) -> tuple[bool, bool]:
-        mate = core + 1 if core % 2 else core - 1
-        return not (own and beside.get(mate) == own), mate in used
-
-    return min(free, key=rank, default=None)
+        if own and row.core is not None and pin is not None and end.device == pin.device
+        if _signal(machine, PinRef(device=end.device, port=end.port, pin=at)) == own
+    )
+    free = (core for core in beside if core is not None and core not in used)
+    return next(free, None) or part.free_core(used)
 
 
 def _signal(machine: Machine, ref: PinRef) -> str:
@@ -227,7 +224,7 @@ def _signal(machine: Machine, ref: PinRef) -> str:
     part = next((p for p in machine.parts if device is not None and p.id == device.part), None)
     port = part.port(ref.port) if part is not None else None
     pin = port.pin(ref.pin) if port is not None else None
-    return pin.function.rstrip("+-") if pin is not None else ""
+    return signal_of(pin.function) if pin is not None else ""
 
 
 def _moved(machine: Machine, plugs: tuple[PortRef, ...], moves: Moves) -> Machine:

@@ -5,7 +5,7 @@ from vervain.model.elements import Contact
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pole_changers import commons_of
+from vervain.queries.pole_changers import commons_of, throws_at
 
 
 @query
@@ -57,9 +57,7 @@ def is_turned_either_way(queries: Queries, motor: str) -> bool:
 
 def _is_used(queries: Queries, common: PinRef) -> bool:
     """Whether a pin is the common of contacts of which something comes to several throws."""
-    part = queries.part_of(common.device)
-    throws = commons_of(part).get((common.port, common.pin), {}) if part is not None else {}
-    ends = (PinRef(device=common.device, port=port, pin=pin) for port, pin in throws.values())
+    ends = throws_at(queries.part_of(common.device), common)
     return sum(bool(queries.steps(end)) for end in ends) > 1
 
 

@@ -27,8 +27,9 @@ from vervain.edits.plug_edits import is_joined, put_conductor
 from vervain.edits.route_edits import add_place
 from vervain.files.problems import FileProblem
 from vervain.files.reading import read_bytes
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.model.problem import Problem
 from vervain.model.validation import checked
 

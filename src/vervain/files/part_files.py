@@ -12,7 +12,8 @@ from vervain.files.json_text import number_of
 from vervain.files.problems import FileProblem, Place
 from vervain.files.reading import read_bytes
 from vervain.model.base import Millimetres, Record
-from vervain.model.part import CablePart, Part
+from vervain.model.cable_part import CablePart
+from vervain.model.part import Part
 from vervain.model.references import part_faults
 from vervain.model.validation import TROUBLE
 from vervain.model.wanted import in_words, remedy_for

@@ -8,7 +8,8 @@ from msgspec.structs import replace
 from vervain.files.part_files import read_part_file
 from vervain.files.shelf import ShelfContents, free_part_id, save_own_cable, save_own_part
 from vervain.model.base import Record
-from vervain.model.part import CablePart, Part
+from vervain.model.cable_part import CablePart
+from vervain.model.part import Part
 
 Verdict = Literal["new", "newer", "there already", "renamed"]
 

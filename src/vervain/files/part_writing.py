@@ -14,8 +14,9 @@ from tomlkit.items import AoT, Array, InlineTable, Item, Table
 
 from vervain.files.part_files import decode_parts
 from vervain.files.problems import FileProblem
+from vervain.model.cable_part import CablePart
 from vervain.model.elements import Bridge, Element
-from vervain.model.part import CablePart, Part, Port
+from vervain.model.part import Part, Port
 
 HEAD = "Made in Vervain; docs/part-files.md says what everything in it means. Edit it as you like."
 Values = dict[str, Any]

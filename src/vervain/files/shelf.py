@@ -10,7 +10,8 @@ from vervain.files.problems import FileProblem
 from vervain.files.reading import files_in, read_bytes
 from vervain.files.writing import write_whole
 from vervain.model.base import Record
-from vervain.model.part import CablePart, Part
+from vervain.model.cable_part import CablePart
+from vervain.model.part import Part
 
 log = logging.getLogger("vervain")
 

@@ -17,8 +17,8 @@ from vervain.harness.plugs import colour_at, plug_at
 from vervain.harness.shopping import cutting_of, walls_passed
 from vervain.harness.terminations import Termination, termination
 from vervain.model.base import Positive, Record
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Cable, Hookup, PinRef, PortRef, ends_of
-from vervain.model.part import CablePart
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.text.units import in_length

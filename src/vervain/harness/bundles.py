@@ -5,7 +5,7 @@ import math
 from vervain.harness.cable_routes import cables_of_runs, lead_side, leads_of_runs
 from vervain.harness.fittings import fittings, sleeve_for
 from vervain.model.base import Record
-from vervain.model.part import CablePart
+from vervain.model.cable_part import CablePart
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 

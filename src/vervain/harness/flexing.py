@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.model.part import CablePart
+from vervain.model.cable_part import CablePart
 
 
 def flexing_twin(part: CablePart) -> CablePart:

@@ -8,6 +8,7 @@ from vervain.model.base import Record
 from vervain.model.elements import Winding
 from vervain.model.machine import PinRef
 from vervain.model.measurements import Trial
+from vervain.model.ways_back import signal_of
 from vervain.queries.connectivity import terminal_of
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -26,12 +27,7 @@ class WindingEnds(Record, frozen=True, kw_only=True):
     def is_split(self) -> bool:
         """Both ends are joined, and not to the two terminals of one phase."""
         first, second = self.functions
-        return bool(first and second) and _phase(first) != _phase(second)
-
-
-def _phase(function: str) -> str:
-    """The phase of a two-phase terminal: "phase A+" is of phase A."""
-    return function.rstrip("+-")
+        return bool(first and second) and signal_of(first) != signal_of(second)
 
 
 @query
@@ -153,7 +149,7 @@ def exchange_that_mends(
     }
     best: tuple[int, tuple[PinRef, PinRef]] | None = None
     for first, second in combinations(landed, 2):
-        if _phase(landed[first]) == _phase(landed[second]):
+        if signal_of(landed[first]) == signal_of(landed[second]):
             continue
         swapped = {**landed, first: landed[second], second: landed[first]}
         if not all(_phase_ok(winding, swapped) for winding in windings):
@@ -182,4 +178,4 @@ def advised_exchange(queries: Queries, motor: str) -> tuple[PinRef, PinRef] | No
 
 def _phase_ok(winding: WindingEnds, landed: dict[PinRef, str]) -> bool:
     first, second = (landed.get(lead, "") for lead in winding.leads)
-    return not (first and second) or _phase(first) == _phase(second)
+    return not (first and second) or signal_of(first) == signal_of(second)

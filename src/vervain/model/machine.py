@@ -8,10 +8,11 @@ from msgspec import Meta
 from vervain.model.axis import Axis, Homing
 from vervain.model.base import Name, NotNegative, Positive, PositiveMetres, Record
 from vervain.model.bench_result import BenchResult
+from vervain.model.cable_part import CablePart
 from vervain.model.marks import MARK_FIGURES
 from vervain.model.measurements import Meter, Reading, SeriesTest, Trial
 from vervain.model.orientation import Turn
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.model.place import Allowances, Place, Run
 from vervain.model.subject import Subject, finding_key
 

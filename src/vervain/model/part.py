@@ -16,7 +16,6 @@ from vervain.model.base import (
     Millimetres,
     Name,
     Positive,
-    PositiveMetres,
     PositiveMillimetres,
     Record,
 )
@@ -174,7 +173,6 @@ Edge = Literal["top", "right", "bottom", "left"]
 Ability = Literal["pulse width", "on/off", "counter", "interrupt", "analogue"]
 Gender = Literal["pins", "sockets"]
 IndicatorColour = Literal["red", "yellow", "green", "blue", "white"]
-CableForm = Literal["round", "ribbon", "coiled", "loose wires"]
 
 
 # What a terminal takes, as it is printed behind its name: PUL+ (24V), V+ [12-24 V].
@@ -439,30 +437,3 @@ def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object])
     option = part.option(bridge.when[0]) if part else None
     default = option.default if option else None
     return settings.get(bridge.when[0], default) == bridge.when[1]
-
-
-class CablePart(Record, frozen=True, kw_only=True):
-    """A cable by the metre: its cores in order, their cross-section and its construction.
-
-    `ready_made` leads come in their own lengths, with their plugs on, of the families `plugs` where
-    these are known. `stock_m` are the lengths or reels that it is sold in.
-    """
-
-    id: Name
-    title: Name
-    cores: Annotated[tuple[str, ...], Meta(min_length=1)]
-    core_mm2: Positive
-    shield: bool = False
-    pairs: bool = False
-    flexing: bool = False
-    outer_diameter_mm: PositiveMillimetres | None = None
-    bend_radius_mm: PositiveMillimetres | None = None
-    form: CableForm = "round"
-    ready_made: bool = False
-    plugs: tuple[str, ...] = ()
-    stock_m: tuple[PositiveMetres, ...] = ()
-
-    @property
-    def is_sheathed(self) -> bool:
-        """Whether its cores are in a sheath of their own."""
-        return len(self.cores) > 1 and self.form != "loose wires"

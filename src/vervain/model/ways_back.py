@@ -1,4 +1,4 @@
-"""Pins that are the ways back of others, by what is printed at both."""
+"""Pins that are the ways back of others: by what is printed at both, by what both are for."""
 
 import re
 
@@ -9,6 +9,13 @@ def is_return_of(text: str, other: str) -> bool:
     """Whether a pin is the minus of another: ALM− of ALM+ or ALM."""
     minus, plus = _plain(text), _plain(other)
     return minus.endswith("-") and minus != plus and minus[:-1] == plus.rstrip("+")
+
+
+def signal_of(function: str) -> str:
+    """The signal that a pin's function is an end or a line of: "phase A" of "phase A+", "encoder A"
+    of its complement "encoder A-".
+    """
+    return function.removesuffix("-").removesuffix("+")
 
 
 def forward_of(port: Port, pin: Pin) -> Pin | None:

@@ -6,11 +6,12 @@ from msgspec.structs import replace
 
 from vervain.edits.common import free_name, swapped
 from vervain.edits.hookup_edits import add_hookup, find_hookup
+from vervain.model.cable_part import CablePart
 from vervain.model.colours import multicore_colours
 from vervain.model.connectors import connector_words, gender_of, is_plug
 from vervain.model.elements import Bridge
 from vervain.model.machine import Cable, Conductor, Machine, PortRef
-from vervain.model.part import CablePart, Gender, Part, Pin, Port
+from vervain.model.part import Gender, Part, Pin, Port
 from vervain.ports.adapters import placed
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import SPARE_M, lead_shortage_mm, route_between

@@ -4,8 +4,9 @@ from typing import Any
 
 from msgspec.structs import fields
 
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Cable, Conductor, Device, Hookup, Machine, PortRef
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.queries.index import Index
 from vervain.text.units import in_length
 

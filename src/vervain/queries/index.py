@@ -10,9 +10,10 @@ from itertools import pairwise
 from typing import Any, TypeVar
 
 from vervain.model.axis import Axis
+from vervain.model.cable_part import CablePart
 from vervain.model.elements import Bridge, Contact, Fuse
 from vervain.model.machine import Cable, Device, Hookup, Machine, PinRef, SettingValue, ends_of
-from vervain.model.part import CablePart, Part, is_fitted
+from vervain.model.part import Part, is_fitted
 from vervain.model.place import Place, Run
 from vervain.queries.pole_changers import Commons, ContactOf, commons_of, pole_changers
 from vervain.queries.step import Step

@@ -9,6 +9,7 @@ from typing import Any
 
 from vervain.data import tables_version
 from vervain.model.axis import Axis
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import (
     Alternate,
     Cable,
@@ -22,7 +23,7 @@ from vervain.model.machine import (
     SettingValue,
 )
 from vervain.model.measurements import Meter
-from vervain.model.part import CablePart, Part, Pin, Port
+from vervain.model.part import Part, Pin, Port
 from vervain.model.place import Allowances, Place, Run
 from vervain.queries.engine import Database, Input
 from vervain.queries.index import Index, Net

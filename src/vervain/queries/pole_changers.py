@@ -29,6 +29,14 @@ def commons_of(part: Part) -> Commons:
     return {common: throws for common, throws in found.items() if len(throws) > 1}
 
 
+def throws_at(part: Part | None, pin: PinRef) -> list[PinRef]:
+    """The far pins of the contacts that begin at a pin of a device of some part; none where it is
+    the common of none.
+    """
+    ends = commons_of(part).get((pin.port, pin.pin), {}) if part is not None else {}
+    return [_pin(pin.device, at) for at in ends.values()]
+
+
 def pole_changers(
     devices: Iterable[Device],
     parts: Mapping[str, Part],

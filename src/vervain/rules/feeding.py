@@ -7,8 +7,9 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from vervain.electrical.open_ends import strip_pins
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Conductor, Machine, PinRef
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
 from vervain.rules.engine import check_look
 from vervain.rules.fixes import Join

@@ -2,8 +2,8 @@
 
 from vervain.edits import cable_edits, route_edits
 from vervain.model.base import Record
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PortRef, Spares
-from vervain.model.part import CablePart
 from vervain.model.place import Chain
 from vervain.ports.extension import extend
 

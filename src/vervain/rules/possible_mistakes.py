@@ -22,16 +22,16 @@ from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConduc
 from vervain.rules.shifted_plugs import ShiftedPlugs
 from vervain.rules.wires_too_many import wires_too_many
 
-# How many plugs and related findings are looked at, and how many conductors are put back.
 BY_ONE_RAIL = "supply.same-rail"
+# How many plugs and related findings are looked at, and how many conductors are put back.
 MOST_PLUGS, MOST_PUT_BACK, MOST_RELATED = 14, 100, 8
-# Rules that tell an end that nothing comes to.
 # What no missing conductor makes: a way past a contact only hides that it switches too much, or is
 # read by nothing.
 WELDED = "stops.weld-unread"
 OVER = frozenset({"signals.contact-rating", WELDED})
 HALF_JOINED = "ports.half-joined"
 UNFED = "supply.unfed"
+# Rules that tell an end that nothing comes to.
 OPEN_ENDS = frozenset({HALF_JOINED, "ports.need"})
 # How many plugs a finding itself may be at, of which exchanged leads are tried early.
 MOST_OWN = 2

@@ -5,9 +5,10 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from vervain.edits.common import free_name
+from vervain.model.cable_part import CablePart
 from vervain.model.elements import Fuse
 from vervain.model.machine import Machine, PinRef
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 from vervain.supply.feed_steps import (

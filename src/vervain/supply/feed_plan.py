@@ -10,8 +10,9 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from vervain.electrical.feeds import feed_pins, zero_pin_of
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.supply.feed_contactors import plan_contactors
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs

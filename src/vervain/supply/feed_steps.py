@@ -8,8 +8,9 @@ from vervain.edits.device_edits import add_device
 from vervain.edits.plug_edits import put_conductor
 from vervain.edits.wire_edits import put_into_wire
 from vervain.model.base import Record
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Cable, Machine, PinRef
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
 from vervain.queries.routes import route_between
 

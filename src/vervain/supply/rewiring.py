@@ -8,9 +8,10 @@ from vervain.edits.hookup_edits import add_hookup, drop_conductors, find_hookup
 from vervain.edits.wire_edits import put_into_wire
 from vervain.electrical.copper import ampacity_a
 from vervain.electrical.feeds import PLUS_FUNCTIONS, RETURN_FUNCTIONS, sources_of, zero_pin_of
+from vervain.model.cable_part import CablePart
 from vervain.model.elements import Fuse
 from vervain.model.machine import Cable, Conductor, Machine, PinRef
-from vervain.model.part import CablePart, Option, Part, Pin, Port
+from vervain.model.part import Option, Part, Pin, Port
 from vervain.model.problem import Problem
 from vervain.queries.connectivity import paths_from, steps_from
 from vervain.queries.machine_queries import Queries

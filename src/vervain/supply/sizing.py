@@ -6,8 +6,9 @@ import msgspec
 
 from vervain.data import data_text, table_reader
 from vervain.electrical.copper import ampacity_a
+from vervain.model.cable_part import CablePart
 from vervain.model.elements import Fuse, FuseKind
-from vervain.model.part import CablePart, Part
+from vervain.model.part import Part
 from vervain.queries.machine_queries import Queries
 from vervain.supply.results import DeliveredPower, drop_limit
 from vervain.supply.states import State

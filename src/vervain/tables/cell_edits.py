@@ -12,8 +12,8 @@ from vervain.edits.pin_names import folded
 from vervain.electrical.copper import read_area_mm2
 from vervain.harness.cable_routes import cable_ports
 from vervain.harness.shopping import CABLE_SECTION
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import MAKING_STEPS, MOST_CURRENCY, Machine, PortRef, Purchase, Spares
-from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.queries.machine_queries import Queries
 from vervain.tables.table_view import Face, TableRow

@@ -12,6 +12,7 @@ from vervain.harness.plugs import Plug, Wire, label_of_wire, plugs_of_device
 from vervain.harness.terminations import termination
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef, ends_of
+from vervain.model.ways_back import signal_of
 from vervain.ports.extension import extension_length_m
 from vervain.queries.connectivity import paths_from
 from vervain.queries.engine import query
@@ -259,16 +260,16 @@ def contact_gauge(queries: Queries, hookup_id: str) -> Iterator[RuleOutput]:
 def pair_mixed(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
     cable = queries.cable(cable_id)
     part = queries.cable_part(cable.part) if cable else None
-    if part is None or not part.pairs:
+    if part is None:
         return
     carried = functions_by_core(queries, cable_id)
-    for first in range(1, len(part.cores), 2):
-        one, other = carried.get(first), carried.get(first + 1)
+    for first, second in part.core_pairs:
+        one, other = carried.get(first), carried.get(second)
         if one is None or other is None or _may_pair(one, other):
             continue
         yield RuleOutput(
-            f"Cores {first} and {first + 1} of {cable_id} are one pair, for two signals.",
-            (about_cable(cable_id, first), about_cable(cable_id, first + 1)),
+            f"Cores {first} and {second} of {cable_id} are one pair, for two signals.",
+            (about_cable(cable_id, first), about_cable(cable_id, second)),
             detail=str(first),
             why=f"One carries {min(one)}, the other {min(other)}.",
         )
@@ -292,8 +293,7 @@ def _may_pair(one: frozenset[str], other: frozenset[str]) -> bool:
     returns = {*RETURN_FUNCTIONS, *POWERED, "com", "shield", "none"}
     if one & returns or other & returns:
         return True
-    ends = {name.removesuffix("-").removesuffix("+") for name in one}
-    return bool(ends & {name.removesuffix("-").removesuffix("+") for name in other})
+    return bool(set(map(signal_of, one)) & set(map(signal_of, other)))
 
 
 @rule(

@@ -79,7 +79,7 @@ def pair_split(queries: Queries, cable_id: str) -> Iterator[RuleOutput]:
                         cores.setdefault(there.function, row.core)
     for name in ("encoder A", "encoder B", "encoder Z"):
         first, second = cores.get(name), cores.get(f"{name}-")
-        if first is None or second is None or (first - 1) // 2 == (second - 1) // 2:
+        if first is None or second is None or part.mate_of(first) == second:
             continue
         yield RuleOutput(
             f"{name.removeprefix('encoder ')} and its complement are in two pairs of {cable_id}: "

@@ -10,7 +10,7 @@ from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words, pin_text
-from vervain.queries.pole_changers import commons_of
+from vervain.queries.pole_changers import throws_at
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import PutConductor
 from vervain.rules.rule import RuleOutput, rule
@@ -39,7 +39,11 @@ def one_way(queries: Queries, device: str) -> Iterator[RuleOutput]:
         commons = [common for lead in leads for common in _commons_at(queries, lead)]
         if len(commons) != 2:
             continue
-        throws = [throw for common in commons for throw in _throws(queries, common)]
+        throws = [
+            throw
+            for common in commons
+            for throw in throws_at(queries.part_of(common.device), common)
+        ]
         live = [throw for throw in throws if _rail_at(queries, throw) is not None]
         # With one throw less of four nothing else is told; what is joined to none is no pair.
         dead = [throw for throw in throws if throw not in live]
@@ -79,19 +83,7 @@ def _rail_at(queries: Queries, throw: PinRef) -> PinRef | None:
 
 def _commons_at(queries: Queries, lead: PinRef) -> list[PinRef]:
     """The commons of contacts with several throws that a lead is joined to."""
-    return [
-        ref
-        for ref in queries.net(lead)
-        if (part := queries.part_of(ref.device)) is not None
-        and (ref.port, ref.pin) in commons_of(part)
-    ]
-
-
-def _throws(queries: Queries, common: PinRef) -> list[PinRef]:
-    """The far pins of the contacts that begin at a common."""
-    part = queries.part_of(common.device)
-    ends = commons_of(part).get((common.port, common.pin), {}) if part is not None else {}
-    return [PinRef(device=common.device, port=port, pin=pin) for port, pin in ends.values()]
+    return [ref for ref in queries.net(lead) if throws_at(queries.part_of(ref.device), ref)]
 
 
 def _to_the_other_pole(queries: Queries, throw: PinRef, live: list[PinRef]) -> Iterator[Fix]:

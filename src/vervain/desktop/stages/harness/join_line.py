@@ -21,8 +21,8 @@ from vervain.edits.cable_edits import add_cable
 from vervain.edits.pin_names import every_pin, folded, pin_written, written
 from vervain.edits.plug_edits import put_conductor
 from vervain.electrical.join_judgement import judge_join
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
-from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 
 WAIT_MS = 90

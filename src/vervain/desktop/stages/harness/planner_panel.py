@@ -20,8 +20,8 @@ from vervain.desktop.session import Session
 from vervain.desktop.shared.plain import PlainLabel
 from vervain.desktop.shared.stage_line import StageLine
 from vervain.desktop.theme import looks
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine
-from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 
 if TYPE_CHECKING:

@@ -8,8 +8,8 @@ from vervain.edits import cable_edits, route_edits
 from vervain.harness.cable_routes import cable_route
 from vervain.harness.lengths import cable_length
 from vervain.harness.route_tree import devices_at, root_place
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Cable
-from vervain.model.part import CablePart
 from vervain.model.place import Chain, Place, Run
 from vervain.tables.cell_edits import OPEN, SPARES
 from vervain.text.quantities import NotAQuantity, read_quantity

@@ -40,8 +40,8 @@ from vervain.desktop.theme import looks
 from vervain.files.shelf import ShelfContents, read_shelf
 from vervain.harness.labels import labels
 from vervain.harness.lengths import cable_length
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
-from vervain.model.part import CablePart
 from vervain.tables.cut_face import total_cost
 from vervain.tables.sheet_face import step_to_do, steps_done
 from vervain.text.units import in_length

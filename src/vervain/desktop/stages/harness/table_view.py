@@ -31,7 +31,7 @@ from vervain.desktop.stages.harness.table_worker import TableWorker
 from vervain.desktop.theme import looks
 from vervain.edits.common import Edit
 from vervain.harness.cable_routes import cable_ports
-from vervain.model.part import CablePart
+from vervain.model.cable_part import CablePart
 from vervain.model.problem import Problem
 from vervain.tables.cell_edits import OPEN, SPARES, edit_for, tick, tick_next
 from vervain.tables.sheet_face import DONE, NO_STEP

@@ -5,8 +5,8 @@ from vervain.desktop.shared.property_rows import FactRows
 from vervain.edits.feed_edits import set_ambient, set_gauge, set_measured_currents, set_shedding
 from vervain.electrical.copper import read_area_mm2
 from vervain.electrical.feeds import feed_pins
+from vervain.model.cable_part import CablePart
 from vervain.model.machine import Cable, Device
-from vervain.model.part import CablePart
 from vervain.model.problem import Problem
 from vervain.supply.measured import measured_text, read_measured
 from vervain.text.quantities import NotAQuantity, read_quantity
