@@ -15,6 +15,7 @@ from vervain.catalogue.plugs_apart import BUTTON, LEVEL_PORT, MOTORS, POT_FUNCTI
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.role_guess import goes_on
+from vervain.electrical.mains import MOTOR_PHASES
 from vervain.model.electrical import (
     MAINS_V,
     Electrical,
@@ -271,6 +272,15 @@ def _electrical(
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
     if function in ("plus", "load+", "motor+", "line"):
         return _feed(draft, port_kind, name)
+    if draft.kind == "three-phase motor" and function in MOTOR_PHASES:
+        # For lower volts there is no mains: what a drive makes of its supply is the drive's.
+        rated_v = numbers.get("nominal_v") or 0.0
+        if rated_v < MAINS_V:
+            return None
+        return FeedIn(
+            v_min_v=rated_v * 0.9, v_max_v=rated_v * 1.1, current_a=numbers.get("current_a"),
+            inductive=True,
+        )  # fmt: skip
     asks = function == "enable" and port_kind == "sensor"
     if asks or (function == "signal" and (draft.kind == "servo" or port_kind == "servo")):
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)

@@ -46,6 +46,8 @@ SIGNED_POLE = re.compile(r"^[+−-][1-4]$|^[12][+−-]$")
 SOLID_POLE = re.compile(r"^(?:(?:AC|LOAD|OUT|OUTPUT|~)[ ]?(?:\.?[12])?|[12]~|AC ?LOAD[12]?)$", re.I)
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
+# A main pole that says of which line it is: 1/L1, 2/T1, L1.
+MAIN_POLE = re.compile(r"(?:^|/)[LT][1-3]$")
 # Cartridges of 5 x 20 mm go up to this (IEC 60127-2).
 LARGEST_BLADE_A, LARGEST_CARTRIDGE_A = 30.0, 10.0
 # What a contact does at rest, as it is printed: N.O., NC.
@@ -220,7 +222,9 @@ def _contacts(
         ports.append(_lock(lock))
     elif coil := next((ends for ends in COILS if set(ends) <= set(left)), None):
         ports.append(_coil(left.pop(coil[0]), left.pop(coil[1]), numbers, inside))
-    alone = {"emergency stop": "mushroom", "switch": worked_by(title)}
+    # A switch with poles of the mains is turned on by hand, whatever turns it off.
+    by_hand = any(map(MAIN_POLE.search, left))
+    alone = {"emergency stop": "mushroom", "switch": "hand" if by_hand else worked_by(title)}
     works = alone.get(kind) or (ports[0].id if ports else "COIL")
     # What carries no number of a contact is one that opens, at a stop (IEC 60947-5-5).
     rest: PinFunction = "nc" if kind == "emergency stop" else "no"

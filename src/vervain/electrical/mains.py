@@ -9,6 +9,7 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
 
 POLES = ("line", "neutral", "pe")
+MOTOR_PHASES: tuple[PinFunction, ...] = ("phase U", "phase V", "phase W")
 # Ports whose pins lie in somebody's line, of whatever volts.
 CONTACTS: tuple[PortKind, ...] = ("contact", "relay contact", "stop contacts", "terminals")
 TAKING_POWER: tuple[PinFunction, ...] = (
@@ -36,6 +37,8 @@ def is_not_for_mains(queries: Queries, at: PinRef) -> bool:
         return False
     if any(other.function in POLES[:2] for other in port.pins):
         return False
+    if port.end == "device" and pin.function in MOTOR_PHASES:
+        return not is_motor_for_mains(queries, at.device)
     if isinstance(pin.electrical, LogicInput | LogicOutput | FeedOut):
         return True
     feeds = [p.electrical for p in port.pins if isinstance(p.electrical, FeedIn)]
@@ -120,3 +123,43 @@ def poles_on_rail(queries: Queries, first: PinRef) -> tuple[PinRef, ...]:
         ref for ref in queries.rail(first)
         if (pin := queries.pin(ref)) is not None and pin.function in POLES[:2]
     )  # fmt: skip
+
+
+@query
+def lines_at(queries: Queries, at: PinRef) -> frozenset[str]:
+    """The lines of the mains that come to a pin over fuses and closed contacts, as they are printed
+    where mains comes in: L1 and L3 behind two contactors that turn a motor round.
+    """
+    return frozenset(
+        pin.text for ref in queries.rail(at)
+        if ref in mains_entries(queries) and (pin := queries.pin(ref)) and pin.function == "line"
+    )  # fmt: skip
+
+
+@query
+def is_motor_for_mains(queries: Queries, device: str) -> bool:
+    """Whether a device is a three-phase motor whose phases may lie at the mains: all, but those
+    that are made for lower volts.
+    """
+    part = queries.part_of(device)
+    if part is None or part.kind != "three-phase motor":
+        return False
+    feeds = [
+        pin.electrical for port in part.ports for pin in port.pins
+        if pin.function in MOTOR_PHASES and isinstance(pin.electrical, FeedIn)
+    ]  # fmt: skip
+    return not any(feed.middle_v is not None and feed.middle_v < MAINS_V for feed in feeds)
+
+
+def lines_of_motor(queries: Queries, motor: str) -> dict[PinRef, frozenset[str]]:
+    """The phases of a three-phase motor and the lines of the mains that come to each."""
+    part = queries.part_of(motor)
+    if part is None or part.kind != "three-phase motor":
+        return {}
+    phases = (
+        PinRef(device=motor, port=port.id, pin=pin.id)
+        for port in part.ports
+        for pin in port.pins
+        if pin.function in MOTOR_PHASES
+    )
+    return {phase: lines_at(queries, phase) for phase in phases}

@@ -421,8 +421,11 @@ class Part(Record, frozen=True, kw_only=True):
 
     @property
     def is_in_a_line(self) -> bool:
-        """Whether power goes through it at every port: a main switch, a cut-out."""
-        return all(port.end == "through" for port in self.ports)
+        """Whether power goes through it, at every port but those of auxiliary contacts: a main
+        switch, a cut-out.
+        """
+        poles = [port for port in self.ports if port.end == "through"]
+        return bool(poles) and all(p.end == "through" or p.kind == "contact" for p in self.ports)
 
 
 def is_safety_relay(kind: PartKind, port_kinds: Iterable[PortKind]) -> bool:

@@ -62,6 +62,7 @@ HIDDEN_BY_PLACE = frozenset({"stops.power-stays", "stops.restarts", "stops.unnot
 # What joins two rails that nothing may join; told beside all that it makes of the rest.
 SHORTS = frozenset({
     "supply.short", "supply.contact-shorts", "supply.shorted-at-work", "supply.two-sources",
+    "supply.lines-joined",
 })  # fmt: skip
 REVERSED = "supply.polarity"
 # What a wire that leads where it was not meant to makes of lengths and ways.

@@ -31,7 +31,17 @@ from vervain.rules.signals import (
 )
 from vervain.rules.stops import axes as stopped_axes
 from vervain.rules.stops import chains, circuits, demands, stored_energy
-from vervain.rules.supply import drivers, drops, earth, fuses, loading, shorts, thermal, voltage
+from vervain.rules.supply import (
+    drivers,
+    drops,
+    earth,
+    fuses,
+    loading,
+    mains_lines,
+    shorts,
+    thermal,
+    voltage,
+)
 
 RULES: tuple[Rule, ...] = (
     *axes.RULES,
@@ -61,6 +71,7 @@ RULES: tuple[Rule, ...] = (
     *heaters.RULES,
     *buses.RULES,
     *shorts.RULES,
+    *mains_lines.RULES,
     *voltage.RULES,
     *drops.RULES,
     *loading.RULES,

@@ -10,8 +10,11 @@ from typing import Literal, NamedTuple
 
 from vervain.model.elements import BY_HAND, HELD_BY, Contact
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import PortKind
 
 Wire = tuple[str, int]
+# Ports whose current may work a contact.
+COIL_PORTS: tuple[PortKind, ...] = ("coil", "load")
 # What works contacts: a coil, a channel, a stop input; or one pin of a header.
 Worker = PortRef | PinRef
 

@@ -21,6 +21,7 @@ from vervain.queries.connectivity import fitted_bridges
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.circuit import (
+    COIL_PORTS,
     Circuit,
     CoilTimes,
     ContactAt,
@@ -34,14 +35,13 @@ from vervain.stops.circuit import (
     port_of_worker,
 )
 from vervain.stops.contacts import is_in_stop_chain
-from vervain.stops.mains import mains_entry
+from vervain.stops.mains import mains_loads
 from vervain.stops.start_buttons import with_starts
 from vervain.stops.trimming import without_idle
 from vervain.stops.what_goes import goes_at_stop, stop_times
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
-COIL_PORTS = ("coil", "load")
 # What a controller switches by: outputs, and the pins of headers.
 OUTPUT_PORTS = ("switched output", *SEATED)
 # What only tells how a device stands, and moves nothing with the power that it has.
@@ -252,35 +252,18 @@ class _Compiler:
         there only while a contact lets it through. Whatever is not joined to such a place yet
         counts as on.
         """
-        made, queries = self.made, self.queries
-        entries: dict[PinRef, SourceAt] = {}
+        made = self.made
+        entries: dict[tuple[PinRef, PinRef], SourceAt] = {}
         feeds: dict[str, int] = {}
-        for device in queries.devices():
-            part = queries.part_of(device)
-            for port in part.ports if part else ():
-                poles = {pin.function: pin for pin in port.pins}
-                line, neutral = (
-                    PinRef(device=device, port=port.id, pin=poles[pole].id)
-                    if pole in poles
-                    else None
-                    for pole in ("line", "neutral")
-                )
-                if port.end != "device" or line is None or neutral is None:
-                    continue
-                ref = PortRef(device=device, port=port.id)
-                works = port.kind in COIL_PORTS and ref in self.workers
-                entry = mains_entry(queries, line, neutral)
-                if entry is None and works:
-                    entry = mains_entry(queries, line, neutral, by_buttons=True)
-                if entry is None:
-                    continue
-                root, back = entry
-                entries[root] = SourceAt(
+        for load in mains_loads(self.queries, self.workers):
+            for root, back in load.entries:
+                entries[root, back] = SourceAt(
                     self.node(root), self.node(back), root.device, root.port, None
                 )
-                feeds[device] = len(made.loads)
-                kind: Literal["coil", "feed"] = "coil" if works else "feed"
-                made.loads.append(LoadAt(self.node(line), self.node(neutral), ref, kind, works))
+            feeds[load.at.device] = len(made.loads)
+            kind: Literal["coil", "feed"] = "coil" if load.works else "feed"
+            ends = self.node(load.line), self.node(load.back)
+            made.loads.append(LoadAt(*ends, load.at, kind, load.works or load.is_three_phase))
         made.sources = [s._replace(feed=feeds.get(s.device, s.feed)) for s in made.sources]
         made.sources += entries.values()
 

@@ -349,8 +349,11 @@ def stop_demands(queries: Queries) -> tuple[Demand, ...]:
 
 def stop_demand(queries: Queries, device: str) -> Demand | None:
     """What pressing one device does; None where it has no stop button."""
-    if device not in stop_devices(queries):
-        return None
+    return demand_of(queries, device) if device in stop_devices(queries) else None
+
+
+def demand_of(queries: Queries, device: str) -> Demand | None:
+    """What pressing a stop, or opening a door, does; None where a device is neither."""
     return next((found for found in stop_demands(queries) if found.stop == device), None)
 
 

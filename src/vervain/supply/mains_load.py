@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from vervain.electrical.mains import mains_entries
+from vervain.electrical.mains import MOTOR_PHASES, mains_entries
 from vervain.model.electrical import FeedIn
 from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
@@ -12,6 +12,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.supply.results import supply_loads
 from vervain.supply.states import LASTING_STATES, feed_table
 
+LINE = "line"
+
 
 @query
 def mains_current_a(queries: Queries, device: str) -> float:
@@ -20,14 +22,14 @@ def mains_current_a(queries: Queries, device: str) -> float:
     feeds. 0 where nothing says.
     """
     part = queries.part_of(device)
-    said = [
-        pin.electrical.current_a or 0.0
-        for port in (part.ports if part is not None else ())
-        for pin in port.pins
-        if pin.function == "line" and isinstance(pin.electrical, FeedIn)
-    ]
-    if any(said) or part is None or part.kind != "supply":
-        return sum(said)
+    said: dict[str, float] = {}
+    for port in part.ports if part is not None else ():
+        for pin in port.pins:
+            if isinstance(pin.electrical, FeedIn) and pin.function in (LINE, *MOTOR_PHASES):
+                said[pin.function] = said.get(pin.function, 0.0) + (pin.electrical.current_a or 0.0)
+    if any(said.values()) or part is None or part.kind != "supply":
+        # Each phase of a motor takes what the motor is rated for.
+        return max(said.values(), default=0.0)
     table = feed_table()
     watts = max(
         sum(load.watts for load in supply_loads(queries, state) if load.pin.device == device)
@@ -62,6 +64,6 @@ def _takers(queries: Queries, pins: Iterable[PinRef]) -> set[str]:
     return {
         ref.device
         for ref in pins
-        if (pin := queries.pin(ref)) is not None and pin.function == "line"
+        if (pin := queries.pin(ref)) is not None and pin.function in (LINE, *MOTOR_PHASES)
         and (port := queries.port(ref.port_ref)) is not None and port.end == "device"
     }  # fmt: skip

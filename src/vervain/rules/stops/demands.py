@@ -14,7 +14,7 @@ from vervain.stops.circuit import Wire
 from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
 from vervain.stops.contacts import free_contact, is_wired_against_itself
 from vervain.stops.outcomes import Demand, Verdict
-from vervain.stops.verdicts import moves_at_work, stop_demand, stop_verdicts
+from vervain.stops.verdicts import demand_of, moves_at_work, stop_demand, stop_verdicts
 from vervain.stops.what_goes import stop_table
 from vervain.stops.words import demand_words, fault_words, names_in_words
 
@@ -64,12 +64,12 @@ def _stays_at_rest(queries: Queries, demand: Demand) -> RuleOutput:
     id="stops.does-nothing",
     consequence="Damage",
     scope="device",
-    title="A stop does nothing",
-    reason="Pressing it switches nothing off and no input reads it.",
-    source="ISO 13850: an emergency stop is there to stop.",
+    title="A stop or a door does nothing",
+    reason="Pressing or opening it switches nothing off and no input reads it.",
+    source="ISO 13850: an emergency stop is there to stop; ISO 14119, interlocking of guards.",
 )
 def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    demand = stop_demand(queries, device)
+    demand = demand_of(queries, device)
     if demand is None or not demand.does_nothing or not moves_at_work(queries):
         return
     if queries.hookups_of(device):

@@ -5,18 +5,18 @@ from functools import partial
 
 from vervain.electrical.feeds import returns_of, sources_of
 from vervain.electrical.unmet_needs import natures
+from vervain.electrical.ways_over_contacts import (
+    is_at_a_contact,
+    over_copper,
+    way_over_contacts,
+)
 from vervain.model.electrical import FeedIn, FeedOut
-from vervain.model.elements import Bridge, Contact, Element, Fuse
+from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import (
-    across,
-    fitted_bridges,
-    is_contact,
-    joined_inside,
     nets_reached,
 )
 from vervain.queries.machine_queries import Queries
-from vervain.queries.walk import path_to, reached
 from vervain.rules.finding import about
 from vervain.rules.rule import RuleOutput, rule
 from vervain.stops.verdicts import given_up_at_work
@@ -44,7 +44,7 @@ def short(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if back is None:
             continue
         said.add(net)
-        path = _copper_path(queries, plus, back)
+        path = way_over_contacts(queries, plus, [back], over_copper)
         places = tuple(dict.fromkeys(about(ref) for ref in path))
         over = list(dict.fromkeys(ref.device for ref in path if ref.device != device))
         by = f" at {', '.join(over[:3])}" if over else ""
@@ -53,19 +53,6 @@ def short(queries: Queries, device: str) -> Iterator[RuleOutput]:
             (about(plus), *places),
             at=(about(plus),),
         )
-
-
-def _copper_path(queries: Queries, start: PinRef, goal: PinRef) -> list[PinRef]:
-    """The pins from one to another over conductors and fitted bridges."""
-
-    def passes(device: str, element: object) -> bool:
-        return isinstance(element, Bridge) and element in fitted_bridges(queries, device)
-
-    def beside(pin: PinRef) -> Iterator[PinRef]:
-        yield from (step.end for step in queries.steps(pin))
-        yield from across(queries, pin, passes)
-
-    return path_to(goal, reached([start], beside))
 
 
 @rule(
@@ -128,10 +115,10 @@ def shorted_at_work(queries: Queries, device: str) -> Iterator[RuleOutput]:
     gives_up = given_up_at_work(queries)
     pluses = _pluses(queries, device) if gives_up else []
     for plus in {queries.net(plus): plus for plus in reversed(pluses)}.values():
-        way = _way_over_contacts(queries, plus)
+        way = way_over_contacts(queries, plus, returns_of(queries, plus))
         if not gives_up & {ref.device for ref in way}:
             continue
-        over = list(dict.fromkeys(ref.device for ref in way if _is_contact_of(queries, ref)))
+        over = list(dict.fromkeys(ref.device for ref in way if is_at_a_contact(queries, ref)))
         if len(over) > 1:
             yield RuleOutput(
                 f"{in_a_row(over[:3])} together join plus and minus of {device}, with nothing to "
@@ -150,26 +137,6 @@ def _pluses(queries: Queries, device: str) -> list[PinRef]:
         for pin in port.pins
         if isinstance(pin.electrical, FeedOut)
     ]
-
-
-def _is_contact_of(queries: Queries, ref: PinRef) -> bool:
-    return bool(across(queries, ref, is_contact))
-
-
-def _way_over_contacts(queries: Queries, plus: PinRef) -> list[PinRef]:
-    """The pins on the shortest way from a plus to its own minus over fuses and contacts."""
-
-    def passes(device: str, element: Element) -> bool:
-        return isinstance(element, Fuse | Contact)
-
-    def beside(pin: PinRef) -> Iterator[PinRef]:
-        yield from (step.end for step in queries.steps(pin))
-        yield from joined_inside(queries, pin)
-        yield from across(queries, pin, passes)
-
-    found = reached([plus], beside)
-    ways = (path_to(back, found) for back in returns_of(queries, plus))
-    return min((way for way in ways if way), key=len, default=[])
 
 
 @rule(

@@ -1,0 +1,160 @@
+"""Rules about the lines of three-phase mains, and the motors that lie at them."""
+
+from collections.abc import Iterator
+from itertools import combinations, permutations, product
+
+from vervain.electrical.mains import lines_of_motor, mains_entries
+from vervain.electrical.ways_over_contacts import is_at_a_contact, way_over_contacts
+from vervain.model.elements import Contact, Element, Fuse
+from vervain.model.machine import PinRef
+from vervain.queries.connectivity import nets_reached
+from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_text
+from vervain.rules.finding import about
+from vervain.rules.rule import RuleOutput, rule
+from vervain.text.words import in_a_row
+
+
+@rule(
+    id="supply.motor-lines",
+    consequence="Damage",
+    scope="device",
+    title="A motor does not have three lines of the mains",
+    reason="The field turns only with three lines, each 120° from the next. On fewer the motor "
+    "hums, does not start or draws twice its current, and burns.",
+    source="IEC 60034-1, three-phase machines on balanced voltages; practice: single phasing.",
+)
+def motor_lines(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    lines = lines_of_motor(queries, device)
+    if not any(lines.values()) or len(lines) != 3 or _has_a_line_each(list(lines.values())):
+        return
+    told = [
+        f"{pin_text(queries, phase)} at {' or '.join(sorted(at)) or 'none'}"
+        for phase, at in lines.items()
+    ]
+    yield RuleOutput(
+        f"{device} does not have three lines of the mains: {in_a_row(told)}.",
+        (about(device), *map(about, lines)),
+        at=(about(next(iter(lines)).port_ref),),
+    )
+
+
+def _has_a_line_each(lines: list[frozenset[str]]) -> bool:
+    """Whether each phase may have a line that no other has."""
+    named = sorted(frozenset[str]().union(*lines))
+    return any(
+        all(line in at for line, at in zip(chosen, lines, strict=True))
+        for chosen in permutations(named, len(lines))
+    )
+
+
+@rule(
+    id="supply.lines-joined",
+    consequence="Damage",
+    scope="device",
+    title="A line of the mains meets another, or earth",
+    reason="Between two lines lie 400 V, or 208 V, and mains between a line and the rest; where "
+    "they meet with no load between, a fuse blows, or a contact welds.",
+    source="Kirchhoff's laws; the machine's own conductors.",
+)
+def lines_joined(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    lines, others = _poles(queries, device)
+    for one, other in (*combinations(lines, 2), *product(lines, others)):
+        way = _way_between(queries, one, other)
+        # That neutral or earth lies on a line itself, its partners tell.
+        by_copper = other in others and other in queries.net(one)
+        if way and len(_worked_by_coils(queries, way)) < 2 and not by_copper:
+            by = list(dict.fromkeys(ref.device for ref in way if ref.device != device))
+            at = f" at {in_a_row(by[:3])}" if by else ""
+            yield RuleOutput(
+                f"{pin_text(queries, one)} and {pin_text(queries, other)} of {device} meet{at}.",
+                tuple(dict.fromkeys(map(about, (one, other, *way)))),
+                at=(about(one),),
+                detail=f"{one.pin} {other.pin}",
+            )
+
+
+@rule(
+    id="supply.not-interlocked",
+    consequence="Damage",
+    scope="device",
+    title="Two contactors may close together, and short the mains",
+    reason="Contactors that turn a motor round exchange two lines: with both closed these meet. A "
+    "contact of each that opens when it closes, in the coil of the other, keeps them apart even "
+    "where a contact welds or an output fails.",
+    source="IEC 60204-1, interlocks between contactors that would short the mains.",
+)
+def not_interlocked(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    said: set[frozenset[str]] = set()
+    for one, other in combinations(_poles(queries, device)[0], 2):
+        over = _worked_by_coils(queries, _way_between(queries, one, other))
+        if len(over) != 2 or frozenset(over) in said:
+            continue
+        said.add(frozenset(over))
+        free = [a for a, b in (over, over[::-1]) if not _is_kept_off_by(queries, a, b)]
+        if free:
+            first, second = (free[0], next(name for name in over if name != free[0]))
+            yield RuleOutput(
+                f"With {in_a_row(over)} closed together {pin_text(queries, one)} and "
+                f"{pin_text(queries, other)} of {device} meet: nothing in the coil of {first} "
+                f"keeps it off while {second} is on.",
+                tuple(about(name) for name in over),
+                at=(about(first),),
+                detail=" ".join(sorted(over)),
+            )
+
+
+def _poles(queries: Queries, device: str) -> tuple[list[PinRef], list[PinRef]]:
+    """The lines by which a device brings mains in, and its neutral and earth; one pin for each
+    print.
+    """
+    lines: dict[str, PinRef] = {}
+    others: dict[str, PinRef] = {}
+    for ref in sorted(mains_entries(queries), key=str):
+        pin = queries.pin(ref)
+        if ref.device == device and pin is not None:
+            (lines if pin.function == "line" else others).setdefault(pin.text, ref)
+    return list(lines.values()), list(others.values())
+
+
+def _way_between(queries: Queries, one: PinRef, other: PinRef) -> list[PinRef]:
+    """The pins on the way between two lines while every contactor is closed."""
+
+    def passes(device: str, element: Element) -> bool:
+        if isinstance(element, Contact):
+            return element.rest == "NO" or element.worked_by == "hand"
+        return isinstance(element, Fuse)
+
+    return way_over_contacts(queries, one, [other], passes)
+
+
+def _worked_by_coils(queries: Queries, way: list[PinRef]) -> list[str]:
+    """The contactors and relays over whose contacts a way leads."""
+    return list(
+        dict.fromkeys(
+            ref.device for ref in way
+            if is_at_a_contact(queries, ref) and (part := queries.part_of(ref.device))
+            and part.kind in ("contactor", "relay module", "solid-state relay")
+        )
+    )  # fmt: skip
+
+
+def _is_kept_off_by(queries: Queries, contactor: str, other: str) -> bool:
+    """Whether the coil of a contactor loses its feed by a contact that another one opens."""
+
+    def passes(device: str, element: Element) -> bool:
+        if isinstance(element, Contact):
+            return not (device == other and element.rest == "NC")
+        return isinstance(element, Fuse)
+
+    part = queries.part_of(contactor)
+    for port in part.ports if part is not None else ():
+        for pin in port.pins if port.kind == "coil" else ():
+            at = PinRef(device=contactor, port=port.id, pin=pin.id)
+            here = {ref for net in nets_reached(queries, [at], passes) for ref in net}
+            if here < set(queries.rail(at)) or not queries.steps(at):
+                return True
+    return False
+
+
+RULES = (motor_lines, lines_joined, not_interlocked)
