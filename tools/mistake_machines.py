@@ -27,6 +27,7 @@ from shop_machines import wired_mill
 from slider_machine import wired_slider
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
+from three_phase_machines import wired_hoist, wired_saw
 from turned_machines import wired_door
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
 from vervain.files.demos import open_demo
@@ -353,5 +354,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described hand wheel": wired_panel,
     "described pack": wired_pack,
     "described door": wired_door,
+    "described saw": wired_saw,
+    "hoist": wired_hoist,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -99,7 +99,12 @@ CASES = {
         holding,
     ),
     "stops.power-return": (
-        lambda: motor(ON_A_SWITCH, "G1 fell-ps24", "S4 quoin-pb1"),
+        # What stays on; a button that is held down is let go.
+        lambda: small.with_part(
+            motor(ON_A_SWITCH, "G1 fell-ps24", "S4 quoin-pb1"),
+            "quoin-pb1",
+            lambda part: replace(part, title="Toggle switch"),
+        ),
         lambda: motor(ON_A_CONTACTOR, *ON["holding"][:3], *ON["holding"][4:]),
     ),
     "stops.on-at-rest": (lambda: pump_on_a_relay("NC"), lambda: pump_on_a_relay("NO")),

@@ -7,9 +7,11 @@ from msgspec.structs import replace
 from builder import Builder
 from panel_machines import unwired_headed, unwired_pack, unwired_panel
 from tests.supply.test_feeding_safety_relay import at, grave, wired
+from three_phase_machines import wired_hoist, wired_saw
 from vervain import api
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
+from vervain.electrical.mains import lines_at
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
 from vervain.stops.verdicts import stop_demands
@@ -71,6 +73,28 @@ class Contactors(unittest.TestCase):
         bare = mains_tree(Queries(unwired_panel()))
         self.assertEqual({"not joined"}, {b.note for b in bare.branches[1:]})
         self.assertIsNone(mains_tree(Queries(unwired_pack())))
+
+    def test_a_motor_for_three_lines_goes_through_what_protects_it_and_its_contactor(self) -> None:
+        machine = wired_saw()
+        queries = Queries(machine)
+        for number, phase in enumerate("123", 1):
+            with self.subTest(phase):
+                at_phase = lines_at(queries, at(f"M1:LEADS:{phase}"))
+                self.assertEqual({f"L{number}"}, at_phase)
+        rows = [(b.label, b.depth, b.current_a) for b in mains_tree(queries).branches[1:]]
+        self.assertEqual(
+            [("Q1", 1), ("Q2", 2), ("K1", 3), ("M1", 4), ("G1", 2)], [row[:2] for row in rows]
+        )
+        self.assertEqual(4.8, rows[3][2])
+        demands = {d.stop: (d.stays, d.restarts) for d in stop_demands(queries)}
+        self.assertEqual({"S2": ((), False), "S3": ((), False)}, demands)
+        self.assertEqual([], grave(machine))
+
+    def test_what_is_held_down_starts_nothing_by_itself(self) -> None:
+        machine = wired_hoist()
+        (demand,) = (d for d in stop_demands(Queries(machine)) if d.stop == "S3")
+        self.assertEqual(((), False, ()), (demand.stays, demand.restarts, demand.racing))
+        self.assertEqual([], grave(machine))
 
     def test_the_common_of_a_hand_wheels_throws_has_one_wire(self) -> None:
         machine, _ = wired(unwired_panel())

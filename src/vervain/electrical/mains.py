@@ -151,6 +151,13 @@ def is_motor_for_mains(queries: Queries, device: str) -> bool:
     return not any(feed.middle_v is not None and feed.middle_v < MAINS_V for feed in feeds)
 
 
+@query
+def lines_that_come_in(queries: Queries) -> int:
+    """How many lines the mains of a machine have: one, or three."""
+    pins = (queries.pin(ref) for ref in mains_entries(queries))
+    return len({pin.text for pin in pins if pin is not None and pin.function == "line"})
+
+
 def lines_of_motor(queries: Queries, motor: str) -> dict[PinRef, frozenset[str]]:
     """The phases of a three-phase motor and the lines of the mains that come to each."""
     part = queries.part_of(motor)

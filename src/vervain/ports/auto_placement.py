@@ -13,6 +13,7 @@ from collections.abc import Callable, Mapping
 from vervain.model.machine import PinRef, PortRef, SettingValue
 from vervain.model.part import PartKind
 from vervain.ports.belonging import axis_lettered, names_in
+from vervain.ports.contactor_loads import motors_for_mains
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.insertions import is_relied_on
 from vervain.ports.occupancy import SHARED_KINDS, kept_for
@@ -93,7 +94,7 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         )
         if port.end != "device" or port.kind not in PLACED or not is_needed:
             continue
-        if is_of_stops(queries, ref):
+        if is_of_stops(queries, ref) or device in motors_for_mains(queries):
             continue
         sits = host_ports(queries, ref)
         if any(_is_crowded(queries, host, ref) for host in sits) or (

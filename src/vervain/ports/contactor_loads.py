@@ -2,15 +2,19 @@
 
 import re
 
-from vervain.model.machine import PinRef
+from vervain.electrical.mains import MOTOR_PHASES, is_motor_for_mains, lines_that_come_in
+from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.switched_loads import LOADS
+from vervain.queries.connectivity import drivers_of, occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 
 # What has power of its own that a contactor turns on and off.
 AT_MAINS: tuple[PartKind, ...] = LOADS
+# How many lines three-phase mains have.
+LINES = 3
 
 
 @query
@@ -61,17 +65,59 @@ def _loads(queries: Queries) -> tuple[str, ...]:
     """The loads that take mains."""
     return tuple(
         name for name in queries.devices()
-        if (part := queries.part_of(name)) is not None and part.kind in AT_MAINS
-        and any(pin.function == "line" for port in part.ports for pin in port.pins)
+        if (part := queries.part_of(name)) is not None
+        and (
+            may_lie_at_mains(queries, name)
+            or (
+                part.kind in AT_MAINS
+                and any(pin.function == "line" for port in part.ports for pin in port.pins)
+            )
+        )
+    )  # fmt: skip
+
+
+@query
+def may_lie_at_mains(queries: Queries, motor: str) -> bool:
+    """Whether a three-phase motor may lie straight at the mains of a machine: with three lines and
+    no drive that it is joined to.
+    """
+    is_one = is_motor_for_mains(queries, motor) and lines_that_come_in(queries) == LINES
+    return is_one and (not drivers_of(queries, motor))
+
+
+@query
+def motors_for_mains(queries: Queries) -> tuple[str, ...]:
+    """The three-phase motors that wait for the mains: they lie at nothing, and a contactor is
+    called after them, or no drive for such a motor is free.
+    """
+    waiting = [
+        name for name in queries.devices()
+        if may_lie_at_mains(queries, name) and not queries.hookups_of(name)
+    ]  # fmt: skip
+    is_any_free = _has_free_drive(queries) if waiting else False
+    return tuple(
+        name for name in waiting
+        if not is_any_free or contactor_of_load(queries, name) is not None
+    )  # fmt: skip
+
+
+def _has_free_drive(queries: Queries) -> bool:
+    """Whether three phases of a drive wait for a motor."""
+    return any(
+        port.end == "host" and any(pin.function in MOTOR_PHASES for pin in port.pins)
+        and not occupants(queries, PortRef(device=name, port=port.id))
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
+        for port in part.ports
     )  # fmt: skip
 
 
 def lines_of(queries: Queries, load: str) -> list[PinRef]:
-    """The pins by which a load takes mains: its lines, and last its neutral."""
+    """The pins by which a load takes mains: its lines, or phases, and last its neutral."""
     part = queries.part_of(load)
     return [
         PinRef(device=load, port=port.id, pin=pin.id)
-        for function in ("line", "neutral")
+        for function in ("line", *MOTOR_PHASES, "neutral")
         for port in (part.ports if part is not None else ())
         for pin in port.pins
         if pin.function == function

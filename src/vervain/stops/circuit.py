@@ -37,7 +37,8 @@ def is_worked_by(contact: Contact, worker: Worker) -> bool:
 
 class ContactAt(NamedTuple):
     """A contact: its two nodes, whether it is closed at rest, and what works it: a coil of its
-    device, or something else. `is_start` where it is let go once the machine runs.
+    device, or something else. `is_start` where it is let go once the machine runs; `is_let_go`
+    where it opens by itself: held down, or a start.
     """
 
     a: int
@@ -48,6 +49,7 @@ class ContactAt(NamedTuple):
     coil: Worker | None
     worked_by: str
     is_start: bool = False
+    is_let_go: bool = False
 
     @property
     def is_of_button(self) -> bool:

@@ -39,6 +39,7 @@ from vervain.stops.mains import mains_loads
 from vervain.stops.start_buttons import with_starts
 from vervain.stops.trimming import without_idle
 from vervain.stops.what_goes import goes_at_stop, stop_times
+from vervain.text.name_words import name_words, says
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
@@ -180,7 +181,7 @@ class _Compiler:
                 self._times(coil, part.kind, element)
             made.contacts.append(
                 ContactAt(nodes[0], nodes[1], device, (pins[0], pins[1]), is_nc, coil,
-                          worked_by)
+                          worked_by, is_let_go=says(part.title, name_words().let_go))
             )  # fmt: skip
         elif isinstance(element, Fuse):
             rating = self.queries.setting(device, "rating_a")

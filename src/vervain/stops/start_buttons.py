@@ -1,4 +1,4 @@
-"""Which contacts are start buttons: by what lies over them, or waits for them."""
+"""Which contacts are start buttons: by what lies over them, or waits for them, or by name."""
 
 from vervain.queries.walk import reached
 from vervain.stops.circuit import Circuit, ContactAt
@@ -7,7 +7,8 @@ from vervain.stops.trimming import beside
 
 def with_starts(circuit: Circuit) -> list[ContactAt]:
     """The contacts, with those that are start buttons: worked by hand, and with contacts of coils
-    over them that hold what they started, or in the line of a safety relay's start input.
+    over them that hold what they started, or in the line of a safety relay's start input; or such
+    that they open by themselves, and are held down for as long as anything is to move.
     """
     jumpers = [(a, b) for a, b, _ in circuit.jumpers]
     others = [(c.a, c.b) for c in circuit.contacts if c.coil is None and not c.is_by_hand]
@@ -27,8 +28,8 @@ def with_starts(circuit: Circuit) -> list[ContactAt]:
         to_start = set()
 
     def is_start(contact: ContactAt) -> bool:
-        if not contact.is_by_hand:
-            return False
+        if not contact.is_by_hand or contact.is_let_go:
+            return contact.is_by_hand
         if (contact.a in to_start) != (contact.b in to_start):
             return True
         with_coils = reached([contact.a], lambda node: held.get(node, ()))

@@ -42,7 +42,7 @@ class StopJudge:
         self.waiting = frozenset(
             stop for stop, pressed in self.pressed.items()
             if self._told(pressed, True) != self._told(self.at_work, True)
-            or not self._comes_back(Conditions(), pressed, self.holds)
+            or not self._comes_back(Conditions(), pressed)
         )  # fmt: skip
 
     def running(self, conditions: Conditions) -> tuple[Settled, bool]:
@@ -95,7 +95,7 @@ class StopJudge:
             stop=stop,
             stays=self.names(self.moves(pressed)),
             inputs=self.inputs_seen(pressed),
-            restarts=not is_read and self._comes_back(Conditions(), pressed, self.holds),
+            restarts=not is_read and self._comes_back(Conditions(), pressed),
             does_nothing=pressed == self.at_work,
             is_read=is_read,
             is_seen=self._told(pressed) != self._told(self.at_work),
@@ -124,19 +124,17 @@ class StopJudge:
         self.simulator.settle(pressed, self.at_work, clock)
         return clock.passed_s
 
-    def _comes_back(self, conditions: Conditions, pressed: Settled, holds: bool) -> bool:
+    def _comes_back(self, conditions: Conditions, pressed: Settled) -> bool:
         """Whether something that went by a stop runs again once the stop is released."""
-        let_go = self._let_go_after(conditions, pressed, holds)
+        let_go = self._let_go_after(conditions, pressed)
         released = self.simulator.settle(let_go, pressed)
         return self._runs_again(pressed, released)
 
-    def _let_go_after(self, conditions: Conditions, pressed: Settled, holds: bool) -> Conditions:
-        """The conditions once a stop is released: a controller that was without power meanwhile
-        gives nothing until somebody starts its program.
+    def _let_go_after(self, conditions: Conditions, pressed: Settled) -> Conditions:
+        """The conditions once a stop is released: whoever held a button down has let it go, and a
+        controller that was without power meanwhile gives nothing until somebody starts its program.
         """
-        return replace(
-            conditions, started=not holds, off=conditions.off | self._begins_anew(pressed)
-        )
+        return replace(conditions, started=False, off=conditions.off | self._begins_anew(pressed))
 
     def _begins_anew(self, pressed: Settled) -> frozenset[str]:
         """The controllers that a stop leaves without power."""
@@ -169,7 +167,7 @@ class StopJudge:
         """The loads whose state is a matter of which relay is quicker."""
         press = Conditions(pressed=frozenset({stop}), started=not self.holds)
         on_press = self.simulator.racing(press, self.at_work)
-        return on_press | self.simulator.racing(Conditions(), pressed)
+        return on_press | self.simulator.racing(Conditions(started=self.holds), pressed)
 
     def _told(self, settled: Settled, only_stops: bool = False) -> tuple[Level, ...]:
         """What the inputs of controllers read. A drive's own stop input tells nobody: released, it
@@ -254,7 +252,7 @@ class StopJudge:
         ]
         rests = [pressed[stop][n] for stop, n in asked]
         let_go = [
-            self._let_go_after(conditions[n], rest, running[n][1])
+            self._let_go_after(conditions[n], rest)
             for (_, n), rest in zip(asked, rests, strict=True)
         ]
         released = settle_all(self.simulator, let_go, rests)

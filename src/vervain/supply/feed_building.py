@@ -31,7 +31,7 @@ class PlanBuilder:
     ) -> None:
         self.machine, self.shelf = machine, shelf
         self.cables = (*machine.cable_parts, *cables)
-        self.queries = Queries(machine)
+        self.before = self.queries = Queries(machine)
         self.steps: list[FeedStep] = []
         self.decisions: list[str] = []
 

@@ -1,26 +1,60 @@
-"""Contactors that are for one load in a proposal: its mains go through their poles."""
+"""What is for one load at mains in a proposal: its mains go through the poles of what protects it,
+and of its contactor.
+"""
+
+from collections.abc import Callable
 
 from vervain.model.machine import PinRef
-from vervain.ports.contactor_loads import contactor_of_load, lines_of
+from vervain.ports.called_alike import are_called_alike
+from vervain.ports.contactor_loads import contactor_of_load, lines_of, motors_for_mains
+from vervain.ports.port_wishes import is_main_switch
 from vervain.queries.connectivity import steps_from
+from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
 from vervain.supply.feed_stops import free_pole
 
+OfLoad = Callable[[Queries, str], str | None]
+
 
 def plan_contactors(planner: PlanBuilder) -> None:
-    """Leads what each load at mains takes through the free poles of the contactor that is called
-    after it: its lines first, and its neutral where a pole is left.
+    """Leads what each load at mains takes through the free poles of what protects it, and of the
+    contactor that is called after it: its lines first, and its neutral where a pole is left.
     """
-    for load in planner.queries.devices():
-        contactor = contactor_of_load(planner.queries, load)
-        if contactor is None:
+    _lead_through(planner, _protection_of, "protects it")
+    _lead_through(planner, contactor_of_load, "is called after it, and turns it on and off")
+
+
+def _protection_of(queries: Queries, load: str) -> str | None:
+    """The switch in a line that is called after a motor; else the only one, of one motor."""
+    switches = [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.is_by_hand and part.is_in_a_line
+        and not queries.hookups_of(name) and not is_main_switch(queries, name)
+    ]  # fmt: skip
+    motors = motors_for_mains(queries)
+    if load not in motors:
+        return None
+    alike = [
+        name for name in switches
+        if (device := queries.device(name)) is not None
+        and are_called_alike(queries, load, device.name)
+    ]  # fmt: skip
+    found = alike or (switches if len(motors) == 1 else [])
+    return found[0] if len(found) == 1 else None
+
+
+def _lead_through(planner: PlanBuilder, of_load: OfLoad, what_it_does: str) -> None:
+    # What lies in the line of which load is decided before any of it is joined.
+    pairs = [(load, of_load(planner.before, load)) for load in planner.queries.devices()]
+    for load, name in pairs:
+        if name is None:
             continue
         ways: list[NewWayThrough] = []
         taken: set[PinRef] = set()
         led: list[int] = []
         for end in lines_of(planner.queries, load):
-            pole = free_pole(planner.queries, contactor, end, taken)
+            pole = free_pole(planner.queries, name, end, taken)
             if pole is not None and steps_from(planner.queries, end):
                 near, far = pole
                 taken.add(near)
@@ -29,8 +63,8 @@ def plan_contactors(planner: PlanBuilder) -> None:
         if ways:
             planner.add(
                 FeedStep(
-                    words=f"{load} goes through {contactor}",
-                    reason=f"{contactor} is called after it, and turns it on and off.",
+                    words=f"{load} goes through {name}",
+                    reason=f"{name} {what_it_does}.",
                     through=tuple(ways),
                     needs=tuple(dict.fromkeys(led)),
                 )

@@ -49,12 +49,31 @@ def _in_battery(planner: PlanBuilder) -> None:
 
 
 def _in_mains(planner: PlanBuilder) -> None:
-    """Both poles of the one cable by which mains goes on from where it comes in."""
-    switches = _free_main_switches(planner.queries, 2)
-    starts = _where_mains_comes_in(planner.queries)
-    if len(switches) == 1 and starts:
-        reason = "It turns off the whole machine, both poles at once."
-        _lead_through(planner, starts, switches[0], reason)
+    """Both poles of the one cable by which mains goes on from where it comes in, or all three lines
+    there.
+    """
+    queries = planner.queries
+    starts = _where_mains_comes_in(queries)
+    lines = _lines_that_go_on(queries)
+    for ends, poles in ((starts, "both poles"), (lines, "all three lines")):
+        switches = _free_main_switches(queries, len(ends)) if ends else []
+        if len(switches) == 1:
+            reason = f"It turns off the whole machine, {poles} at once."
+            _lead_through(planner, ends, switches[0], reason)
+            return
+
+
+def _lines_that_go_on(queries: Queries) -> list[PinRef]:
+    """The three lines of the mains where they lead on from; none where one leads on from two
+    places.
+    """
+    ends = [
+        ref for ref in sorted(mains_entries(queries), key=str)
+        if (pin := queries.pin(ref)) is not None and pin.function == "line"
+        and steps_from(queries, ref)
+    ]  # fmt: skip
+    names = {pin.text for ref in ends if (pin := queries.pin(ref)) is not None}
+    return ends if len(ends) == len(names) == 3 else []
 
 
 def _fuse_in_mains(planner: PlanBuilder) -> None:
@@ -109,7 +128,12 @@ def _free_main_switches(queries: Queries, poles: int) -> list[list[Ends]]:
         part = queries.part_of(name)
         if part is None or queries.hookups_of(name) or not is_main_switch(queries, name):
             continue
-        contacts = [element for element in part.inside if isinstance(element, Contact)]
+        is_in_a_line = part.is_in_a_line
+        auxiliary = {port.id for port in part.ports if is_in_a_line and port.end != "through"}
+        contacts = [
+            element for element in part.inside
+            if isinstance(element, Contact) and not auxiliary & {port for port, _ in element.pins}
+        ]  # fmt: skip
         if len(contacts) == poles and all(contact.rest == "NO" for contact in contacts):
             found.append([contact_ends(name, contact) for contact in contacts])
     return found

@@ -5,9 +5,11 @@ metal with an earth terminal bonded, 0 V joined to earth once.
 from typing import NamedTuple
 
 from vervain.electrical.fuse_kinds import behaviour_of
+from vervain.electrical.mains import MOTOR_PHASES
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
-from vervain.model.part import Part, PinFunction, Port
+from vervain.model.part import Part, Port
+from vervain.ports.contactor_loads import motors_for_mains
 from vervain.ports.port_wishes import is_main_switch, mains_coils
 from vervain.queries.connectivity import drivers_of, steps_from
 from vervain.queries.machine_queries import Queries
@@ -19,10 +21,12 @@ from vervain.supply.mains_load import mains_through_a
 from vervain.supply.sizing import ratings_of
 from vervain.text.words import in_a_row
 
-POLES: tuple[PinFunction, ...] = ("line", "neutral", "pe")
-# The line, neutral and earth pins of a port.
+# The line, neutral and earth pins of a port; of three lines each by its number.
 Poles = dict[str, PinRef]
-MAINS_CORES = ("BN", "BU", "GNYE")
+LINES = ("line", "line 2", "line 3")
+POLES = (*LINES, "neutral", "pe")
+# What the cores of mains cables are for, by their colours (IEC 60445).
+CORE_OF_POLE = dict(zip(POLES, ("BN", "BK", "GY", "BU", "GNYE"), strict=True))
 # By practice for what a machine's supplies take, behind a fuse of 10 or 16 A.
 MAINS_MM2 = 1.5
 EARTH_MM2 = 2.5
@@ -38,21 +42,28 @@ def plan_mains(planner: PlanBuilder) -> None:
 
 
 def _poles(device: str, port: Port) -> Poles:
-    """The line, neutral and earth pins of a port."""
-    return {
-        pin.function: PinRef(device=device, port=port.id, pin=pin.id)
-        for pin in port.pins
-        if pin.function in POLES
-    }
+    """The line, neutral and earth pins of a port, the phases of a motor as the lines they want."""
+    found: Poles = {}
+    lines = iter(LINES)
+    for pin in port.pins:
+        of_a_motor = port.end == "device" and pin.function in MOTOR_PHASES
+        is_line = pin.function == "line" or of_a_motor
+        name = next(lines, None) if is_line else pin.function
+        if name in POLES:
+            found[name] = PinRef(device=device, port=port.id, pin=pin.id)
+    return found
 
 
 def mains_inputs(queries: Queries) -> list[Poles]:
-    """The mains inputs that no terminal reaches, pole by pole; none of coils, which are worked."""
+    """The mains inputs that no terminal reaches, pole by pole; none of coils, which are worked, and
+    of motors those that nothing drives.
+    """
     found = []
     for device in queries.devices():
-        part = queries.part_of(device)
+        part, is_driven = queries.part_of(device), device not in motors_for_mains(queries)
         for port in part.ports if part else ():
-            poles = _poles(device, port) if port.kind != "coil" else {}
+            skipped = port.kind == "coil" or (port.kind == "motor phases" and is_driven)
+            poles = _poles(device, port) if not skipped else {}
             if port.end == "device" and "line" in poles and not _reaches_inlet(queries, poles):
                 found.append(poles)
     return found
@@ -89,7 +100,7 @@ def _blocks(queries: Queries) -> list[Block]:
         if part is None or part.kind == "switch":
             continue
         ports = [_poles(device, port) for port in part.ports if port.end != "device"]
-        whole = [poles for poles in ports if "line" in poles and "neutral" in poles]
+        whole = [poles for poles in ports if "line" in poles and {"neutral", LINES[1]} & set(poles)]
         if not whole:
             continue
         is_free = [not any(steps_from(queries, ref) for ref in poles.values()) for poles in whole]
@@ -104,9 +115,9 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     needs: tuple[int, ...] = ()
     # The coils of contactors that take mains want a terminal of their own.
     coils = 1 if mains_coils(planner.queries) else 0
-    if _outlets_left(blocks) < len(wanted) + coils:
-        count = len(wanted) + coils + 1
-        part = next((p for p in planner.shelf if _is_mains_strip(p, count)), None)
+    count = sum(LINES[1] not in poles for poles in wanted) + coils
+    if _outlets_left(blocks) < count:
+        part = next((p for p in planner.shelf if _is_mains_strip(p, count + 1)), None)
         if part is None:
             planner.decisions.append("Mains comes in by nothing yet: add terminals or an inlet.")
             return
@@ -130,7 +141,13 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     # Terminals behind the first are fed like what hangs on them, and before it.
     inner = [block.entry for block in blocks[1:] if block.is_entry]
     outlets = [outlet for block in blocks for outlet in block.outlets]
-    for poles, outlet in zip((*inner, *wanted), outlets, strict=False):
+    # What wants three lines has them where all three go on, beside what else is fed from there.
+    with_all = [outlet for outlet in outlets if LINES[1] in outlet]
+    three = [poles for poles in wanted if LINES[1] in poles]
+    for poles in three if with_all else ():
+        _feed_one(planner, poles, with_all[0], needs)
+    single = [poles for poles in (*inner, *wanted) if poles not in three]
+    for poles, outlet in zip(single, outlets, strict=False):
         _feed_one(planner, poles, outlet, needs)
 
 
@@ -188,18 +205,20 @@ def _outlets_left(blocks: list[Block]) -> int:
 
 def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[int, ...]) -> None:
     """L, N and protective earth from an outlet to what takes mains."""
-    kind = planner.cable_of(MAINS_CORES, MAINS_MM2)
+    used = [pole for pole in POLES if pole in poles and pole in outlet]
+    cores = used if LINES[1] in used else ["line", "neutral", "pe"]
+    kind = planner.cable_of(tuple(CORE_OF_POLE[pole] for pole in cores), MAINS_MM2)
     taker, giver = poles["line"].device, outlet["line"].device
     cable = planner.new_cable(kind, giver, taker)
     wires = tuple(
-        NewWire(a=outlet[pole], b=poles[pole], cable=cable.id, core=core)
-        for core, pole in enumerate(POLES, 1)
-        if pole in poles and pole in outlet
+        NewWire(a=outlet[pole], b=poles[pole], cable=cable.id, core=cores.index(pole) + 1)
+        for pole in used
     )
+    told = in_a_row([pole_words(pole) for pole in used])
     planner.add(
         FeedStep(
             words=f"{taker} gets mains from {giver} {outlet['line'].port}",
-            reason="L, N and protective earth in one cable.",
+            reason=f"{told} in one cable.",
             cables=(cable,),
             wires=wires,
             needs=needs,
@@ -207,8 +226,14 @@ def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[in
     )
 
 
+def pole_words(pole: str) -> str:
+    """A pole of the mains in words."""
+    words = {"line": "L", "line 2": "L2", "line 3": "L3", "neutral": "N"}
+    return words.get(pole, "protective earth")
+
+
 def _is_mains_strip(part: Part, count: int) -> bool:
-    ports = [p for p in part.ports if set(POLES) <= {pin.function for pin in p.pins}]
+    ports = [p for p in part.ports if {"line", "neutral", "pe"} <= {q.function for q in p.pins}]
     return part.kind == "terminal strip" and len(ports) >= count
 
 

@@ -155,7 +155,14 @@ def lay_cable(machine: Machine, wanted: NewCable) -> Machine:
     return replace(machine, cables=(*machine.cables, cable))
 
 
-COLOURS = {"RD": "Red", "BK": "Black", "BN": "Brown", "BU": "Blue", "GNYE": "Green-yellow"}
+COLOURS = {
+    "RD": "Red",
+    "BK": "Black",
+    "BN": "Brown",
+    "BU": "Blue",
+    "GY": "Grey",
+    "GNYE": "Green-yellow",
+}
 
 
 def flexing_kind(known: tuple[CablePart, ...], count: int, core_mm2: float) -> CablePart | None:

@@ -4,7 +4,7 @@ terminals to everything that takes them.
 
 from collections.abc import Iterator
 
-from vervain.electrical.mains import mains_entries
+from vervain.electrical.mains import MOTOR_PHASES, mains_entries
 from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
@@ -82,7 +82,7 @@ class _Walk:
     def _at(self, ref: PinRef, depth: int) -> Iterator[Branch]:
         """Who takes mains at a pin, and what it goes on through there."""
         pin, port = self.queries.pin(ref), self.queries.port(ref.port_ref)
-        takes = pin is not None and pin.function == "line" and port is not None
+        takes = pin is not None and pin.function in ("line", *MOTOR_PHASES) and port is not None
         if takes and port is not None and port.end == "device" and ref.device not in self.taking:
             self.taking.add(ref.device)
             yield _taker(self.queries, ref, depth)

@@ -27,6 +27,7 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     at_an_end: tuple[str, ...] = ()
     one_contact: tuple[str, ...] = ()
     free_in_air: tuple[str, ...] = ()
+    let_go: tuple[str, ...] = ()
 
 
 @table_reader

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 
 from vervain.electrical.mains import mains_entries
-from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
+from vervain.electrical.unmet_needs import natures
+from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
@@ -138,16 +139,25 @@ def wrong_kind(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 def switches_a_load(queries: Queries, device: str) -> bool:
-    """Whether a contact of a device lies between a source and something that it feeds: a start
-    button before a coil, a float switch before a pump.
+    """Whether a contact of a device lies between a source, or its return, and something that it
+    feeds: a start button before a coil, a float switch before a pump.
     """
     entries = mains_entries(queries)
     for contact in used_contacts(queries, device):
         rail = queries.rail(contact.pins[0])
-        kinds = {type(pin.electrical) for ref in rail if (pin := queries.pin(ref))}
-        if FeedIn in kinds and (FeedOut in kinds or any(ref in entries for ref in rail)):
+        is_a = frozenset[str]().union(*(natures(queries, ref) for ref in rail))
+        if any(_takes_power(queries, ref) for ref in rail) and (
+            is_a & {"source", "return"} or any(ref in entries for ref in rail)
+        ):
             return True
     return False
+
+
+def _takes_power(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is an end of a load."""
+    pin = queries.pin(ref)
+    is_end = pin is not None and pin.function in {"load-", "coil-"}
+    return is_end or (pin is not None and isinstance(pin.electrical, FeedIn))
 
 
 def _only_fed(queries: Queries, ref: PortRef, host: PortRef) -> bool:

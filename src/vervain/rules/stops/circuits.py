@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.model.electrical import LogicInput
-from vervain.model.elements import Contact, Element
+from vervain.model.elements import Contact, Element, Fuse, PinAt
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached, paths_from
 from vervain.queries.machine_queries import Queries
@@ -161,12 +161,15 @@ def minus_side(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if (pin := pin_at(queries, end)) is not None
     }
 
-    def passes(other: str, element: Element) -> bool:
-        return other in circuit.stops and other != device and isinstance(element, Contact)
-
     for contact in used_contacts(queries, device):
         if contact.bridged:
             continue
+        own = tuple((pin.port, pin.pin) for pin in contact.pins)
+
+        def passes(other: str, element: Element, own: tuple[PinAt, ...] = own) -> bool:
+            is_own = other == device and set(element.pins) <= set(own)
+            return isinstance(element, Contact | Fuse) and not is_own
+
         sides = [
             frozenset(ref for net in nets_reached(queries, [pin], passes) for ref in net)
             for pin in contact.pins

@@ -12,7 +12,7 @@ from vervain.rules.stops.remedies import feed_behind_stop
 from vervain.stops.at_rest import on_only_at_rest, starting_by_itself
 from vervain.stops.circuit import Wire
 from vervain.stops.compiling import circuit_of, demanded_devices, stop_devices
-from vervain.stops.contacts import free_contact, is_wired_against_itself
+from vervain.stops.contacts import free_contact, is_wired_against_itself, used_contacts
 from vervain.stops.outcomes import Demand, Verdict
 from vervain.stops.verdicts import demand_of, moves_at_work, stop_demand, stop_verdicts
 from vervain.stops.what_goes import stop_table
@@ -72,7 +72,9 @@ def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = demand_of(queries, device)
     if demand is None or not demand.does_nothing or not moves_at_work(queries):
         return
-    if queries.hookups_of(device):
+    # What closes while a door is shut may be a button that somebody called so.
+    opens = any(contact.rest == "NC" for contact in used_contacts(queries, device))
+    if queries.hookups_of(device) and (device in stop_devices(queries) or opens):
         done = demand_words(circuit_of(queries), device)
         yield RuleOutput(f"{done}: nothing changes.", (about(device),))
 
