@@ -14,7 +14,7 @@ from vervain.model.part import Part
 
 def made(**typed) -> Part:
     """The part of a draft that has no problem."""
-    said = describe(Draft(title="X", **typed), "my-x")
+    said = describe(Draft(**{"title": "X", **typed}), "my-x")
     assert said.part is not None and not said.problems, said.problems
     return said.part
 

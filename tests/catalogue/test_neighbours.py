@@ -17,7 +17,7 @@ from described_parts import lathe_drafts
 from tests.catalogue.test_device_ports import made
 from vervain import api
 from vervain.catalogue.describe import describe
-from vervain.model.electrical import LogicOutput
+from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Part
@@ -53,6 +53,12 @@ class Told(unittest.TestCase):
             ("fuse", "1\n1\n2\n2", "FUSE 2", ["through", "through"]),
             ("sensor", "1 L+\n3 M\n4 Q", "LEADS", ["plus", "zero", "signal"]),
             ("supply", "AC\nAC\nFG\nV-\nV+", "MAINS", ["line", "neutral", "pe"]),
+            ("supply", "AC L\nAC N\nV+ V-", "MAINS", ["line", "neutral"]),
+            ("supply", "L N\n24V~: 1 2", "24V~", ["plus", "zero"]),
+            ("supply", "L N PE\nAC1 AC2", "OUT", ["plus", "zero"]),
+            ("supply", "PRI: 0 230V\nSEC: 0 24V", "PRI", ["line", "neutral"]),
+            ("supply", "PRI: 0 230V\nSEC: 0 24V", "SEC", ["plus", "zero"]),
+            ("controller", "5V GND\n12 13 27", "IO27", ["signal"]),
             ("switch", "COM\nON", "LEADS", ["com", "no"]),
             ("lamp", "X1\nX2", "LEADS", ["load+", "load-"]),
             ("valve", "A+\nA-\nB+\nB-", "B", ["load+", "load-"]),
@@ -75,6 +81,24 @@ class Told(unittest.TestCase):
             with self.subTest(printed, kind=kind):
                 part = made(kind=kind, pins_text=printed, numbers=volts)
                 self.assertEqual(wanted, functions(part)[port])
+
+    def test_what_alternates_is_said_by_its_name(self) -> None:
+        for kind, title, printed, wanted in (
+            ("supply", "Transformer", "L N\n24V~: 1 2", {"AC"}),
+            ("supply", "Supply, 230 V AC to 24 V", "L N\nV+ V-", {"DC"}),
+            ("supply", "AC/DC supply, 24 V", "L N\nV+ V-", {"DC"}),
+            ("valve", "Valve, 24 V AC", "1 2", {"AC"}),
+            ("valve", "Valve, AC 24 V", "1 2", {"AC"}),
+            ("lamp", "Lamp, 24 V AC/DC", "X1 X2", {"either"}),
+            ("contactor", "Contactor, coil 24 VAC", "A1 A2\n1 2", {"AC"}),
+            ("valve", "Valve, 24 V", "1 2", {"DC"}),
+        ):
+            with self.subTest(title):
+                part = made(kind=kind, title=title, pins_text=printed,
+                            numbers={"nominal_v": 24.0, "current_a": 1.0})  # fmt: skip
+                feeds = (pin.electrical for port in part.ports for pin in port.pins)
+                types = {f.current_type for f in feeds if isinstance(f, FeedIn | FeedOut)}
+                self.assertEqual(wanted, types)
 
     def test_colours_that_are_no_switchs_are_asked_for(self) -> None:
         for printed in ("BN\nBU\nGN", "BN\nBU\nBK\nBK", "red\nblack\nwhite"):

@@ -3,7 +3,9 @@
 from collections.abc import Callable
 
 from builder import Builder
+from drive_machines import described
 from three_phase_machines import hoist, wired_hoist, wired_saw
+from vervain.catalogue.drafts import Draft
 from vervain.edits.plug_edits import take_wire_off
 from vervain.model.machine import Machine, PinRef
 
@@ -26,8 +28,28 @@ def lines_at_a_contactor() -> Machine:
     return build.machine
 
 
+def valve_on(supply: str) -> Machine:
+    """A valve for alternating current at a supply of 24 V."""
+    figures = {"nominal_v": 24.0, "current_a": 0.5}
+    parts = described({
+        "my-supply": Draft(kind="supply", title=supply, pins_text="L N\n24V 0V", numbers=figures),
+        "my-valve": Draft(
+            kind="valve", title="Valve, 24 V AC", pins_text="1 2", numbers=figures
+        ),
+    })  # fmt: skip
+    build = Builder(Machine(name="Valve"))
+    build.add("G1", parts["my-supply"])
+    build.add("Y1", parts["my-valve"])
+    build.join("G1:OUT", "Y1:LEADS", "1-1 2-2")
+    return build.machine
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "supply.motor-lines": (two_lines, wired_saw),
     "supply.lines-joined": (lines_at_a_contactor, wired_saw),
+    "supply.current-type": (
+        lambda: valve_on("Supply, 24 V"),
+        lambda: valve_on("Transformer"),
+    ),
     "supply.not-interlocked": (lambda: hoist(interlocked=False), wired_hoist),
 }

@@ -5,6 +5,7 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from vervain.catalogue.alternating import with_current_types
 from vervain.catalogue.board_copper import board_inside, called_isolated
 from vervain.catalogue.board_draft import BoardDraft
 from vervain.catalogue.board_settings import SetBoard, with_settings
@@ -249,6 +250,7 @@ def _by_terminals(
             inside=made.inside,
             options=made.options,
         )
+        part = with_current_types(part, draft)
     return Described(rows=taken, problems=(*problems, *made.problems), part=part)
 
 
@@ -356,7 +358,7 @@ def _part(
         options=made.options,
         indicators=made.indicators,
     )
-    return _with_ratings(part, draft), made.problems
+    return _with_ratings(with_current_types(part, draft), draft), made.problems
 
 
 def _with_ratings(part: Part, draft: Draft) -> Part:

@@ -44,6 +44,8 @@ LINE_OF_PRINTS = re.compile(r"^[A-Z~]+\d*(?:[ ,]+~?[A-Z]+\d*){3,}$", re.MULTILIN
 VOLTS_BEHIND = re.compile(
     r"(?<!\S)((?:V(?:CC|IN|M|MOT|BAT|S)?|DC)\+?)[ \t]+(\d{1,2}(?:[.,]\d)?[-–]\d{1,2}V)(?!\S)", re.I
 )
+# Numbers that are listed, and do not count pins.
+NUMBERS = re.compile(r"^[ \t]*(?!1[ ,\t])\d{1,2}(?:[ ,\t]+\d{1,2})+[ \t]*$", re.MULTILINE)
 MOST_MISSING = 100
 NO_WIRES = "It takes a ready-made cable, and has no wires of its own."
 
@@ -54,6 +56,9 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    if kind == "controller":
+        # A line of its processor is called by its number: 12 13 14 27.
+        pins_text = NUMBERS.sub(lambda line: re.sub(r"\d+", r"IO\g<0>", line[0]), pins_text)
     if kind in BOARD_KINDS:
         pins_text = VOLTS_BEHIND.sub(r"\1(\2)", pins_text)
     sockets = [line.strip() for line in pins_text.splitlines() if has_no_wires(line)]

@@ -237,9 +237,16 @@ def unnamed_as_table(text: str, kind: str) -> str:
         len(line) == 2 and read_function(line[0], kind) is None and len(_stems(line)) > 1
         for line in lines
     )
+    # AC L and AC N are a terminal each.
+    firsts = [line[0] for line in lines]
+    is_one_print = any(
+        len(line) == 2 and firsts.count(line[0]) > 1 and read_function(" ".join(line), kind)
+        for line in lines
+    )
     if (
         len(listed) < 2
         or by_pin
+        or is_one_print
         or (not is_lines and any(len(line) > 1 for line in lines))
         or not all(PRINT.match(word) for word in words)
         or any(line[0].isdigit() or _is_colour(line[-1], kind) for line in listed)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from vervain.catalogue.alternating import secondary
 from vervain.catalogue.hand_worked_pins import matrix, positions, selected_inputs, selectors
 from vervain.catalogue.load_leads import coils, colours_of_lamps, two_leads
 from vervain.catalogue.manual import ALTERNATING
@@ -403,6 +404,7 @@ def _three_windings(rows: Rows) -> Rows:
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
+    (("supply",), secondary),
     (("stepper driver",), _alternating_feed),
     (TWO_LEAD_LOADS, colours_of_lamps), (TWO_LEAD_LOADS, coils), (TWO_LEAD_LOADS, two_leads),
     (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),

@@ -6,6 +6,7 @@ from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode, Element, Fuse
 from vervain.model.machine import PinRef, PortRef
+from vervain.model.part import Port
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -368,6 +369,23 @@ def range_against(queries: Queries, source: Source, back: PinRef | None) -> tupl
         seen.add(here.pin)
         low, high = low + here.feed.lowest_v, high + here.feed.highest_v
     return low, high
+
+
+def suits_current(gives: FeedOut, takes: FeedIn) -> bool:
+    """Whether what a source gives, direct or alternating current, is what an input works with."""
+    return takes.current_type in (gives.current_type, "either")
+
+
+def gives_alternating(port: Port) -> bool:
+    """Whether a port gives alternating current, which has no plus and no 0 V."""
+    feeds = (pin.electrical for pin in port.pins)
+    return any(isinstance(feed, FeedOut) and feed.current_type == "AC" for feed in feeds)
+
+
+def current_words(feed: FeedIn | FeedOut) -> str:
+    """The type of current that something gives or takes, in words."""
+    words = {"DC": "direct current", "AC": "alternating current", "either": "either current"}
+    return words[feed.current_type]
 
 
 def voltage_fit(low_v: float, high_v: float, takes: FeedIn) -> Literal["", "too high", "too low"]:

@@ -15,6 +15,7 @@ from vervain.model.base import NotNegative, Positive, Record
 # direct current are made for up to 80 V.
 MAINS_V = 100.0
 Reading = Literal["NPN", "PNP", "either"]
+CurrentType = Literal["DC", "AC", "either"]
 
 
 class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
@@ -22,6 +23,7 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
     most it takes in steady use at `nominal_v` (the middle of the window where it is not given), and
     for an instant when it is switched on; `capacitance_f` is what it has to charge. `inductive` is
     a coil; `flyback` says that its way for the current after switching off is built in.
+    `current_type` is what it works with, direct or alternating current.
     """
 
     v_min_v: NotNegative = 0.0
@@ -33,6 +35,7 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
     polarity_free: bool = False
     inductive: bool = False
     flyback: bool = False
+    current_type: CurrentType = "DC"
 
     @property
     def most_v(self) -> float:
@@ -48,6 +51,7 @@ class FeedIn(Record, tag="feed in", frozen=True, kw_only=True):
 class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
     """A pin that gives power: nominal voltage, its tolerance as a fraction, continuous rating, the
     resistance inside, and for how long it gives its rating after its mains went (hold-up time).
+    Alternating volts and amperes are RMS.
     """
 
     nominal_v: Positive
@@ -55,6 +59,7 @@ class FeedOut(Record, tag="feed out", frozen=True, kw_only=True):
     resistance_ohm: Positive | None = None
     tolerance: Annotated[float, Meta(ge=0, lt=0.5)] = 0.02
     hold_up_s: Positive | None = None
+    current_type: Literal["DC", "AC"] = "DC"
 
     @property
     def highest_v(self) -> float:

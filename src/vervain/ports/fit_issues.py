@@ -2,7 +2,13 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of, voltage_fit
+from vervain.electrical.feeds import (
+    PLUS_FUNCTIONS,
+    current_words,
+    sources_of,
+    suits_current,
+    voltage_fit,
+)
 from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
 from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
 from vervain.electrical.pull_up import pull_up_at, pull_up_window
@@ -219,6 +225,8 @@ def _shared_with(queries: Queries, device_port: PortRef, host_port: PortRef) -> 
 
 def _feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
     for source in sources_of(queries, host_pin):
+        if not suits_current(source.feed, wants):
+            return f"{current_words(source.feed)} there; it takes {current_words(wants)}."
         verdict = voltage_fit(source.feed.lowest_v, source.feed.highest_v, wants)
         if verdict == "too high":
             most = f"up to {source.feed.highest_v:.4g} V there"

@@ -211,8 +211,8 @@ def _additions(queries: Queries, ours: PinRef, line: PinRef) -> tuple[Addition, 
 
 
 def why_not(queries: Queries, plug: PortRef) -> str:
-    """Why the first signal of a plug does not go over the lines of a controller; "" where none of
-    them is of its kind.
+    """Why the first signal of a plug does not go over the lines of a controller: what is against
+    it, or that nobody has said what they read or give; "" where none of them is of its kind.
     """
     for board in queries.devices():
         for pin in _signals(queries, plug):
@@ -221,7 +221,27 @@ def why_not(queries: Queries, plug: PortRef) -> str:
                 for issue in _issues(queries, ours, line) or ():
                     if issue.refuses:
                         return f"{pin.text} at {board} {line.port}: {issue.reason}"
+    port = queries.port(plug)
+    pins = port.pins if port is not None else ()
+    is_signal = any(isinstance(pin.electrical, LogicInput | LogicOutput) for pin in pins)
+    for board in queries.devices() if is_signal else ():
+        if lines := _lines_not_told(queries, board):
+            more = f" and {len(lines) - 3} more" if len(lines) > 3 else ""
+            return f"Say on Machine what {', '.join(lines[:3])}{more} of {board} read or give."
     return ""
+
+
+def _lines_not_told(queries: Queries, board: str) -> list[str]:
+    """The free single lines of a controller of which nobody has said what they read or give."""
+    part = queries.part_of(board)
+    if part is None or part.kind != "controller":
+        return []
+    return [
+        port.id for port in part.ports
+        if port.end == "host" and port.kind in LINES
+        and [p.electrical for p in port.pins if p.function == "signal"] == [None]
+        and not occupants(queries, PortRef(device=board, port=port.id))
+    ]  # fmt: skip
 
 
 def _plus_for(queries: Queries, ours: PinRef, hosts: tuple[PortRef, ...]) -> PinRef | None:

@@ -19,7 +19,7 @@ from vervain.electrical.feeds import (
 )
 from vervain.electrical.unmet_needs import is_started, natures
 from vervain.model.base import Record
-from vervain.model.electrical import FeedIn
+from vervain.model.electrical import CurrentType, FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import DRIVE_KINDS, PortKind
@@ -67,6 +67,7 @@ class FeedInput(Record, frozen=True, kw_only=True):
     current_a: float
     purpose: Purpose
     feeds: tuple[str, ...] = ()
+    current_type: CurrentType = "DC"
 
     @property
     def is_known(self) -> bool:
@@ -194,6 +195,7 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
     pin = queries.pin(plus)
     behind = consumers_of(queries, plus)
     nominal_v = pin.electrical.nominal_v if pin and isinstance(pin.electrical, FeedIn) else None
+    types = [taker.feed.current_type for taker in behind] or ["DC"]
     return FeedInput(
         plus=plus,
         minus=zero_pin_of(queries, plus, None),
@@ -203,6 +205,7 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
         current_a=load_a(queries, behind),
         purpose=_purpose_of_all(queries, frozenset(taker.pin for taker in behind)),
         feeds=tuple(dict.fromkeys(taker.pin.device for taker in behind)),
+        current_type=next((t for t in types if t != "either"), "either"),
     )
 
 

@@ -4,6 +4,7 @@ metal with an earth terminal bonded, 0 V joined to earth once.
 
 from typing import NamedTuple
 
+from vervain.electrical.feeds import gives_alternating
 from vervain.electrical.fuse_kinds import behaviour_of
 from vervain.electrical.mains import MOTOR_PHASES
 from vervain.model.elements import Contact, Fuse
@@ -323,7 +324,7 @@ def _join_zero_once(planner: PlanBuilder) -> None:
             (
                 PinRef(device=device, port=port.id, pin=pin.id)
                 for port in part.ports
-                if port.kind == "feed out"
+                if port.kind == "feed out" and not gives_alternating(port)
                 for pin in port.pins
                 if pin.function == "zero"
             ),

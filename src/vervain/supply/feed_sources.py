@@ -2,7 +2,13 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import consumers_of, feed_pins, voltage_fit, zero_pin_of
+from vervain.electrical.feeds import (
+    consumers_of,
+    feed_pins,
+    suits_current,
+    voltage_fit,
+    zero_pin_of,
+)
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import PinRef
@@ -69,9 +75,13 @@ def _outlets(queries: Queries, kinds: tuple[PartKind, ...]) -> Iterator[FeedSour
 
 
 def suits(source: FeedSource, item: FeedInput) -> bool:
-    """Whether what a source gives lies in the window of an input."""
-    window = FeedIn(v_min_v=item.v_min_v, v_max_v=item.v_max_v if item.is_known else None)
-    return not voltage_fit(source.feed.lowest_v, source.feed.highest_v, window)
+    """Whether what a source gives lies in the window of an input, and is its type of current."""
+    window = FeedIn(
+        v_min_v=item.v_min_v, v_max_v=item.v_max_v if item.is_known else None,
+        current_type=item.current_type,
+    )  # fmt: skip
+    fits = not voltage_fit(source.feed.lowest_v, source.feed.highest_v, window)
+    return fits and suits_current(source.feed, window)
 
 
 def preference(

@@ -28,6 +28,7 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     one_contact: tuple[str, ...] = ()
     free_in_air: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
+    transformer: tuple[str, ...] = ()
 
 
 @table_reader

@@ -113,10 +113,11 @@ def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRe
         net = queries.net(end)
         pins = [(ref, found) for ref in net if (found := queries.pin(ref)) is not None]
         fed = any(_gives(queries, ref, device) for ref in net)
+        turned = {ref: taker for ref in net if (taker := _either_way(queries, ref)) is not None}
         # A consumer whose plus is on a return is turned round, and nothing flows this way.
-        back = any(found.function in RETURN_FUNCTIONS for _, found in pins)
+        back = any(p.function in RETURN_FUNCTIONS and ref not in turned for ref, p in pins)
         takers = [(ref, p.electrical) for ref, p in pins if isinstance(p.electrical, FeedIn)]
-        takers = [] if back else takers
+        takers = [] if back else [*takers, *turned.values()]
         sides.append((fed, [(ref, feed) for ref, feed in takers if ref.device != device]))
     (first_fed, at_first), (second_fed, at_second) = sides
     if first_fed and second_fed:
@@ -128,6 +129,19 @@ def _behind(queries: Queries, element: Contact, device: str) -> list[tuple[PinRe
         # A button beside the contact that holds is fed from both sides.
         return at_first or at_second
     return at_second if first_fed else at_first
+
+
+def _either_way(queries: Queries, back: PinRef) -> tuple[PinRef, FeedIn] | None:
+    """The other end of a consumer, such as a bare coil, that takes its current either way round,
+    where a pin is what is printed as its minus.
+    """
+    port, pin = queries.port(back.port_ref), queries.pin(back)
+    if port is None or pin is None or port.end != "device" or pin.function not in RETURN_FUNCTIONS:
+        return None
+    for other in port.pins:
+        if isinstance(other.electrical, FeedIn) and other.electrical.polarity_free:
+            return PinRef(device=back.device, port=back.port, pin=other.id), other.electrical
+    return None
 
 
 def _gives(queries: Queries, ref: PinRef, besides: str) -> bool:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import zero_pin_of
+from vervain.electrical.feeds import gives_alternating, zero_pin_of
 from vervain.electrical.levels import (
     driving_outputs,
     inputs_driven_by,
@@ -52,7 +52,9 @@ def _zero_group(queries: Queries, zero: PinRef) -> tuple[list[PinRef], int]:
 
 
 def _zero_of_mains_supply(queries: Queries, device: str) -> PinRef | None:
-    """The negative of a supply that mains go into; None for anything else."""
+    """The negative of a supply that mains go into; None for anything else, transformers included,
+    which give no plus and no minus.
+    """
     part = queries.part_of(device)
     if part is None or part.kind != "supply":
         return None
@@ -63,7 +65,7 @@ def _zero_of_mains_supply(queries: Queries, device: str) -> PinRef | None:
         PinRef(device=device, port=port.id, pin=pin.id)
         for port in part.ports
         for pin in port.pins
-        if port.kind == "feed out" and pin.function == "zero"
+        if port.kind == "feed out" and pin.function == "zero" and not gives_alternating(port)
     )
     return next((ref for ref in zeros if queries.steps(ref)), None)
 

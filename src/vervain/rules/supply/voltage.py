@@ -5,9 +5,11 @@ from collections.abc import Iterator
 from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     RETURN_FUNCTIONS,
+    current_words,
     range_against,
     returns_of,
     sources_of,
+    suits_current,
     voltage_fit,
     zero_pin_of,
 )
@@ -86,6 +88,30 @@ def voltage(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     over=False,
                     consequence="Won't run",
                 )
+
+
+@rule(
+    id="supply.current-type",
+    consequence="Damage",
+    scope="device",
+    title="A device gets the other type of current",
+    reason="A coil for alternating current has little resistance of its own: on direct current it "
+    "draws several times as much and burns. Electronics for direct current see each half-wave the "
+    "wrong way round, and 1.41 times the volts at its peak.",
+    source="Z = sqrt(R² + (2 pi f L)²) of a coil, R alone at 0 Hz; peak = sqrt2 · RMS.",
+)
+def current_type(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, feed, _ in fed_pins(queries, device):
+        for source in sources_of(queries, ref):
+            if suits_current(source.feed, feed):
+                continue
+            yield RuleOutput(
+                f"{device} {ref.port} gets {current_words(source.feed)} from "
+                f"{source.pin.device}; it takes {current_words(feed)}.",
+                (about(ref), about(source.pin)),
+                at=(about(source.pin.device),),
+                detail=ref.port,
+            )
 
 
 @rule(
@@ -343,6 +369,7 @@ def no_rating(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 RULES = (
     voltage,
+    current_type,
     unfed,
     polarity,
     two_sources,
