@@ -19,6 +19,7 @@ from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from heat_machines import wired_extruder, wired_roaster
 from line_machines import wired_arm, wired_filler, wired_oven
+from mains_machines import wired_hoist, wired_saw, wired_watering
 from novice_machines import wired_cutter, wired_dipper, wired_plant
 from panel_machines import wired_headed, wired_pack, wired_panel
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
@@ -27,7 +28,6 @@ from shop_machines import wired_mill
 from slider_machine import wired_slider
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
-from three_phase_machines import wired_hoist, wired_saw
 from turned_machines import wired_door
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
 from vervain.files.demos import open_demo
@@ -356,5 +356,6 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described door": wired_door,
     "described saw": wired_saw,
     "hoist": wired_hoist,
+    "described watering": wired_watering,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -121,4 +121,7 @@ OF_ALL_KINDS = (
     ("pick robot", "T2 POWER: 2 and 3 exchanged"),
     ("described placer", "K1 MOTOR Z.4 joined to K1 MOTOR B.4 as well"),
     ("described door", "G1 PORT.2 to K2 RELAY 1.3 off"),
+    ("described watering", "Y4 LEADS.1 joined to Y1 LEADS.1 as well"),
+    ("described saw", "S3 11-12.12 to S3 21-22.21 off"),
+    ("hoist", "K2 1/L1-2/T1.2/T1 to M1 LEADS.3 off"),
 )

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from builder import Builder
 from drive_machines import described
-from three_phase_machines import hoist, wired_hoist, wired_saw
+from mains_machines import hoist, wired_hoist, wired_saw
 from vervain.catalogue.drafts import Draft
 from vervain.edits.plug_edits import take_wire_off
 from vervain.model.machine import Machine, PinRef

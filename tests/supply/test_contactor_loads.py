@@ -5,9 +5,9 @@ import unittest
 from msgspec.structs import replace
 
 from builder import Builder
+from mains_machines import wired_hoist, wired_saw
 from panel_machines import unwired_headed, unwired_pack, unwired_panel
 from tests.supply.test_feeding_safety_relay import at, grave, wired
-from three_phase_machines import wired_hoist, wired_saw
 from vervain import api
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft

@@ -4,10 +4,10 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from vervain.electrical.unmet_needs import pins_it_meets
-from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact
 from vervain.model.machine import PinRef
-from vervain.model.part import Part
+from vervain.model.part import Part, PartKind
 from vervain.queries.connectivity import is_contact, nets_reached
 from vervain.queries.index import Net
 from vervain.queries.machine_queries import Queries
@@ -19,6 +19,8 @@ from vervain.rules.rule import RuleOutput, rule
 WORKED = ("switch", "hand wheel", "sensor", "emergency stop")
 # With so many throws on one common a part is a selector, of which one position is on at a time.
 THROWS = 3
+# What one output or another works, each its own load.
+RELAYS: tuple[PartKind, ...] = ("relay module", "contactor", "solid-state relay")
 
 
 def _contacts(queries: Queries, device: str) -> Iterator[tuple[PinRef, PinRef]]:
@@ -208,17 +210,57 @@ def outputs_meet(queries: Queries, device: str) -> Iterator[RuleOutput]:
         nets = frozenset((queries.net(a), queries.net(b)))
         if ((a.port, a.pin), (b.port, b.pin)) in worked and queries.steps(b):
             side_by_side[nets].append(b)
-    for meeting in side_by_side.values():
+    for meeting in (*side_by_side.values(), *_relays_side_by_side(queries, device)):
         if len(meeting) < 2:
             continue
         end = meeting[0]
-        names = " and ".join(f"{ref.port} {pin_text(queries, ref)}" for ref in meeting)
+        names = " and ".join(
+            f"{'' if ref.device == device else f'{ref.device} '}{ref.port} {pin_text(queries, ref)}"
+            for ref in meeting
+        )
         others = [ref for ref in pins_it_meets(queries, end) if ref.device != device]
         yield RuleOutput(
             f"{device} {names} meet: each works what hangs on the others.",
             (*map(about, meeting), *map(about, others[:2])),
             at=(about(end), *map(about, others[:1])),
         )
+
+
+def _relays_side_by_side(queries: Queries, device: str) -> Iterator[list[PinRef]]:
+    """The contacts of relays that are worked apart and lie between the same two places, where
+    several loads hang on one of these: told by the first of their devices.
+    """
+    part, order = queries.part_of(device), queries.devices()
+    if part is None or part.kind not in RELAYS:
+        return
+    told: set[frozenset[Net]] = set()
+    for a, b in _contacts(queries, device):
+        nets = frozenset((queries.net(a), queries.net(b)))
+        if nets in told or len(nets) < 2 or not (queries.steps(a) and queries.steps(b)):
+            continue
+        told.add(nets)
+        there = {ref.device for ref in queries.net(b)}
+        found: dict[tuple[str, str], PinRef] = {}
+        for name in sorted(there, key=order.index):
+            other = queries.part_of(name)
+            for element in other.inside if other is not None and other.kind in RELAYS else ():
+                if isinstance(element, Contact):
+                    one, two = (PinRef(device=name, port=p, pin=n) for p, n in element.pins)
+                    if frozenset((queries.net(one), queries.net(two))) == nets:
+                        found.setdefault((name, element.worked_by), two)
+        switched = [net for net in nets if not _rail(queries, net)]
+        loads = max((len(_loads_on(queries, net)) for net in switched), default=0)
+        if next(iter(found), ("",))[0] == device and loads > 1:
+            yield list(found.values())
+
+
+def _loads_on(queries: Queries, net: Net) -> set[str]:
+    """The devices that take power on a net."""
+    return {
+        ref.device for ref in net
+        if (pin := queries.pin(ref)) is not None and isinstance(pin.electrical, FeedIn)
+        and (port := queries.port(ref.port_ref)) is not None and port.end == "device"
+    }  # fmt: skip
 
 
 def _outputs_of_a_sensor(queries: Queries, device: str) -> Iterator[RuleOutput]:

@@ -1,10 +1,11 @@
 """Rules about emergency stops, limits and homes."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
+from vervain.electrical.ways_over_contacts import is_at_a_contact, way_over_contacts
 from vervain.model.electrical import LogicOutput
-from vervain.model.elements import Contact
-from vervain.model.machine import PortRef
+from vervain.model.elements import Contact, Element
+from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import neighbours_at, steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about, about_axis
@@ -19,6 +20,7 @@ from vervain.stops.contacts import (
     used_contacts,
 )
 from vervain.text.name_words import name_words, says
+from vervain.text.words import in_a_row
 
 
 @rule(
@@ -73,7 +75,18 @@ def bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
     circuit = circuit_of(queries)
     asking = {c.pins for c in circuit.contacts if c.device == device and c.coil is None}
     for contact in used_contacts(queries, device):
-        if not contact.bridged or contact.pins not in asking:
+        if contact.pins not in asking:
+            continue
+        if not contact.bridged:
+            round_it = _way_round(queries, contact.pins, circuit.demanded)
+            if round_it:
+                yield RuleOutput(
+                    f"A way over {in_a_row(round_it)} bridges {contact.pins[0].port} of {device}: "
+                    "pressing it changes nothing there.",
+                    (*map(about, contact.pins), *map(about, round_it)),
+                    detail=contact.pins[0].port,
+                    consequence="Unreliable",
+                )
             continue
         jumpers = [
             ref.device
@@ -89,6 +102,23 @@ def bridged(queries: Queries, device: str) -> Iterator[RuleOutput]:
             detail=contact.pins[0].port,
             fixes=fixes,
         )
+
+
+def _way_round(
+    queries: Queries, pins: tuple[PinRef, PinRef], demanded: Collection[str]
+) -> list[str]:
+    """The devices over whose closed contacts of stops and doors both ends of such a contact are
+    joined past it; none where it alone joins them.
+    """
+    own = {(pin.port, pin.pin) for pin in pins}
+
+    def passes(name: str, element: Element) -> bool:
+        is_own = name == pins[0].device and set(element.pins) <= own
+        rests_closed = isinstance(element, Contact) and element.rest == "NC"
+        return rests_closed and name in demanded and not is_own
+
+    way = way_over_contacts(queries, pins[0], [pins[1]], passes)
+    return list(dict.fromkeys(ref.device for ref in way if is_at_a_contact(queries, ref)))
 
 
 @rule(
