@@ -86,6 +86,27 @@ def dead_pins(queries: Queries) -> tuple[PinRef, ...]:
     return tuple(found)
 
 
+@query
+def ends_of_contacts_side_by_side(queries: Queries) -> tuple[PinRef, ...]:
+    """One pin of each net to which contacts lead from one other net, and nothing else: what a
+    button and the contact that holds it switch is missing there.
+    """
+    found: dict[tuple[PinRef, ...], PinRef] = {}
+    for device in queries.devices():
+        part = queries.part_of(device)
+        for element in part.inside if part is not None else ():
+            for port, pin in element.pins if isinstance(element, Contact) else ():
+                here = PinRef(device=device, port=port, pin=pin)
+                net = queries.net(here)
+                if len(net) < 2 or net in found:
+                    continue
+                beyond = [across(queries, ref, is_contact) for ref in net]
+                others = {queries.net(far) for ends in beyond for far in ends}
+                if all(beyond) and len(others) == 1:
+                    found[net] = here
+    return tuple(found.values())
+
+
 def _is_in_line(queries: Queries, ref: PinRef) -> bool:
     """Whether a pin is one of a contact or a fuse."""
     return bool(across(queries, ref, lambda _, element: isinstance(element, Contact | Fuse)))

@@ -10,6 +10,7 @@ from vervain.electrical.feeds import sources_of
 from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.electrical.open_ends import (
     dead_pins,
+    ends_of_contacts_side_by_side,
     free_lines,
     is_connector,
     is_strip,
@@ -197,6 +198,7 @@ class MissingConductors:
                     else ()
                 ),
                 *self._over(end, queries),
+                *(ends_of_contacts_side_by_side(queries) if is_fed else ()),
                 *beside,
             )
             for goal in _net_by_net(queries, dict.fromkeys((*near_by, *common))):
