@@ -140,7 +140,7 @@ class Described(unittest.TestCase):
         words = [step.words for step in plan.steps]
         for wanted in (
             "S1, B2 to K2, K2 to T1, T2, T3", "S2 starts K2", "K2 41-42 read by K1 IN8",
-            "X1 gets mains from X0 B", "mains from X0 goes through S0", "M3 bonded at T3",
+            "X1 gets mains from X0 B", "Mains from X0 goes through S0", "M3 bonded at T3",
         ):  # fmt: skip
             self.assertIn(wanted, words)
         queries = Queries(machine)

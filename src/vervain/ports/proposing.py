@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 
 from msgspec.structs import replace
 
+from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.model.machine import Machine, PortRef
 from vervain.model.part import SEATED
 from vervain.ports.auto_placement import kind_of, placement_of, plugs_to_place
@@ -22,6 +23,11 @@ from vervain.queries.machine_queries import Queries
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
 # What goes over outputs where no port fits it: before a lamp or a buzzer takes one of them.
 OVER_OUTPUTS = ("step and direction", "bridge control", "servo")
+# Contacts lie in somebody's line where no controller reads them.
+CONTACTS = ("contact", "stop contacts")
+NOTHING_READS = (
+    "Nothing here reads contacts: Supply proposes where stops, guards and buttons lie in the feeds."
+)
 
 
 def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True) -> Proposal:
@@ -138,12 +144,19 @@ class _Making:
 
 
 def _with_reasons(queries: Queries, found: tuple[Conflict, ...]) -> tuple[Conflict, ...]:
-    """Conflicts, with why the ports of its kind, or single lines, do not do for a plug."""
-    return tuple(
-        conflict if conflict.hosts
-        else replace(conflict, reason=_refusal(queries, conflict.plugs[0]))
-        for conflict in found
-    )  # fmt: skip
+    """Conflicts, with why the ports of its kind, or single lines, do not do for a plug; those for
+    which it is one reason are told as one.
+    """
+    told: dict[str, Conflict] = {}
+    others: list[Conflict] = []
+    for conflict in found:
+        reason = "" if conflict.hosts else _refusal(queries, conflict.plugs[0])
+        if not reason:
+            others.append(conflict)
+            continue
+        plugs = told[reason].plugs if reason in told else ()
+        told[reason] = replace(conflict, plugs=(*plugs, *conflict.plugs), reason=reason)
+    return (*others, *told.values())
 
 
 def _refusal(queries: Queries, plug: PortRef) -> str:
@@ -154,4 +167,16 @@ def _refusal(queries: Queries, plug: PortRef) -> str:
         is_of_kind = ours and port and mates_of(ours.kind, port.kind)
         if is_of_kind and not occupants(queries, answer.host):
             return f"{answer.host.device} {answer.host.port}: {answer.reason}"
+    if ours is not None and ours.kind in CONTACTS and not _is_any_read(queries):
+        return NOTHING_READS
     return why_not(queries, plug)
+
+
+def _is_any_read(queries: Queries) -> bool:
+    """Whether any device of a machine reads contacts."""
+    return any(
+        port.end == "host" and port.kind in READ_BY_CONTACTS
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None
+        for port in part.ports
+    )

@@ -97,7 +97,7 @@ def _lead_through(
     """Proposes that mains goes through poles, the line first."""
     planner.add(
         FeedStep(
-            words=f"mains from {starts[0].device} goes through {poles[0][0].device}",
+            words=f"Mains from {starts[0].device} goes through {poles[0][0].device}",
             reason=reason,
             through=tuple(
                 NewWayThrough(near_end=start, near=near, far=far)
