@@ -25,7 +25,7 @@ from vervain.model.electrical import (
     LogicOutput,
 )
 from vervain.model.elements import Bridge
-from vervain.model.part import Pin, PinFunction, Port, PortKind
+from vervain.model.part import DRIVE_KINDS, Pin, PinFunction, Port, PortKind
 from vervain.text.name_words import name_words, says
 
 DEVICE_PORT: dict[str, PortKind] = {
@@ -58,6 +58,10 @@ SIGNAL_V = 10.0
 # What three Hall sensors take together, with the resistors that pull their outputs up, where nobody
 # says: each takes up to 7 mA.
 HALL_A = 0.025
+# The lowest between two lines of three-phase mains where a line and the neutral have 230 V, less
+# what a drive for 400 V still works with; and such lines as they are printed.
+BETWEEN_LINES_V = 300.0
+LINE_OF_THREE = re.compile(r"^(?:[RST](?:/L[123])?|L[123](?:/[RST])?)$", re.IGNORECASE)
 # What a two-wire transmitter loses, where nobody says: of 10 V at the least most work.
 TRANSMITTER_DROP_V = 10.0
 
@@ -76,6 +80,8 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
         return mains.get(row.function, row.function)
     if IS_FEEDBACK.match(row.port) or row.port == LEVEL_PORT:
         return row.function
+    if is_for_three_lines(draft) and LINE_OF_THREE.match(row.name):
+        return "line"
     if draft.kind == "brushed motor":
         return AS_MOTOR.get(row.function, row.function)
     if draft.kind in TWO_LEAD_LOADS:
@@ -83,6 +89,14 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
         as_load: dict[str, PinFunction] = {"plus": "load+", "com": "load+", "zero": "load-"}
         return as_load.get(row.function, row.function)
     return row.function
+
+
+def is_for_three_lines(draft: Draft) -> bool:
+    """Whether a drive takes more than there is between a line and the neutral: it has three lines
+    of the mains, of 380 V and more between two of them (IEC 60038).
+    """
+    least_v = draft.numbers.get("v_min_v") or draft.numbers.get("nominal_v") or 0.0
+    return draft.kind in DRIVE_KINDS and least_v >= BETWEEN_LINES_V
 
 
 def two_wire(rows: Iterable[JoinedRow], draft: Draft) -> tuple[JoinedRow, ...]:

@@ -131,6 +131,15 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
     return {name: rest, **parted}
 
 
+def _earths_of_the_motor(pins: Pins) -> list[int]:
+    """The places of the earths that are listed behind the phases of a motor, beside others."""
+    found = [
+        at + 1 for at, (before, pin) in enumerate(pairwise(pins))
+        if pin.function == "pe" and before.function in PHASES
+    ]  # fmt: skip
+    return found if len(found) < sum(pin.function == "pe" for pin in pins) else []
+
+
 def _power_and_motor_apart(
     kind: PartKind, name: str, pins: Pins, has_wires: bool
 ) -> dict[str, Pins]:
@@ -138,14 +147,18 @@ def _power_and_motor_apart(
     none where it is one plug, as that of a driver that goes into a slot: its step has no minus.
     """
     phases = tuple(pin for pin in pins if pin.function in PHASES)
+    earths = _earths_of_the_motor(pins)
     backs = {
         pin for pin in pins for other in pins
         if other.function != pin.function and is_return_of(pin.name, other.name)
     }  # fmt: skip
-    feed = _feed_among(tuple(pin for pin in pins if pin not in backs))
+    feed = _feed_among(
+        tuple(pin for at, pin in enumerate(pins) if pin not in backs and at not in earths)
+    )
     feed = feed or _plus_with_its_minus(pins)
     is_slot = kind == "stepper driver" and not any(pin.function == "zero" for pin in backs)
     is_slot = is_slot and not has_wires
+    phases += tuple(pins[at] for at in earths)
     rest = tuple(pin for pin in pins if pin not in (*phases, *feed))
     if kind not in ("stepper driver", *DRIVE_KINDS) or is_slot or not (phases and feed):
         return {}

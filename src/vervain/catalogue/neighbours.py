@@ -385,7 +385,12 @@ def _three_lines(rows: Rows) -> Rows:
     """R, S and T, or L1, L2 and L3, are together the lines of three-phase mains, as a drive for one
     phase has two of them; E beside them is earth.
     """
-    used = {row.name.casefold(): row for row in used_rows(rows)}
+    # A terminal may bear both, R/L1.
+    used = {
+        name: row
+        for row in used_rows(rows)
+        for name in (row.name.casefold(), *row.name.casefold().split("/"))
+    }
     lines = next((three for three in THREE_LINES if set(three) <= set(used)), None)
     if lines is None:
         return rows

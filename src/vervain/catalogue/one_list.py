@@ -15,6 +15,8 @@ from vervain.model.part import PartKind
 
 # What is the way back of its neighbours.
 GROUNDS = frozenset({"gnd", "0v", "com", "g"})
+# What is beside the mains, and beside the phases of a motor.
+EARTHS = frozenset({"pe", "e", "fg", "earth"})
 Connectors = dict[str, list[str]]
 
 
@@ -79,7 +81,14 @@ def _connectors(placed: list[Placed]) -> Connectors:
     """
     found: Connectors = {}
     wanting: dict[str, None] = {}
+    last = ""
     for at in placed:
+        own = found.get(at.connector.name, []) if at.connector is not None else []
+        if at.print.casefold() in EARTHS and last in found and at.print in own:
+            # A second earth is that of what it stands behind.
+            found[last].append(at.print)
+            continue
+        last = at.connector.name if at.connector is not None else last
         if at.connector is not None and at.connector.each:
             found[at.connector.name or at.print] = list(at.connector.each)
         elif at.connector is not None:

@@ -9,6 +9,8 @@ from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
 
 POLES = ("line", "neutral", "pe")
+# How many lines three-phase mains have.
+THREE = 3
 MOTOR_PHASES: tuple[PinFunction, ...] = ("phase U", "phase V", "phase W")
 # Ports whose pins lie in somebody's line, of whatever volts.
 CONTACTS: tuple[PortKind, ...] = ("contact", "relay contact", "stop contacts", "terminals")
@@ -158,15 +160,16 @@ def lines_that_come_in(queries: Queries) -> int:
     return len({pin.text for pin in pins if pin is not None and pin.function == "line"})
 
 
-def lines_of_motor(queries: Queries, motor: str) -> dict[PinRef, frozenset[str]]:
-    """The phases of a three-phase motor and the lines of the mains that come to each."""
-    part = queries.part_of(motor)
-    if part is None or part.kind != "three-phase motor":
-        return {}
-    phases = (
-        PinRef(device=motor, port=port.id, pin=pin.id)
-        for port in part.ports
-        for pin in port.pins
-        if pin.function in MOTOR_PHASES
-    )
-    return {phase: lines_at(queries, phase) for phase in phases}
+def lines_of_taker(queries: Queries, device: str) -> dict[PinRef, frozenset[str]]:
+    """The phases of a three-phase motor, or the lines of a drive for three-phase mains, and which
+    lines of the mains come to each; empty for anything else.
+    """
+    part = queries.part_of(device)
+    for port in part.ports if part is not None else ():
+        is_motor = part is not None and part.kind == "three-phase motor"
+        wanted = MOTOR_PHASES if is_motor and port.kind == "motor phases" else ("line",)
+        pins = [pin for pin in port.pins if pin.function in wanted]
+        if port.end == "device" and len(pins) == THREE:
+            refs = (PinRef(device=device, port=port.id, pin=pin.id) for pin in pins)
+            return {ref: lines_at(queries, ref) for ref in refs}
+    return {}

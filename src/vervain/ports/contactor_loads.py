@@ -2,7 +2,7 @@
 
 import re
 
-from vervain.electrical.mains import MOTOR_PHASES, is_motor_for_mains, lines_that_come_in
+from vervain.electrical.mains import MOTOR_PHASES, THREE, is_motor_for_mains, lines_that_come_in
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
 from vervain.ports.called_alike import are_called_alike
@@ -13,8 +13,6 @@ from vervain.queries.machine_queries import Queries
 
 # What has power of its own that a contactor turns on and off.
 AT_MAINS: tuple[PartKind, ...] = LOADS
-# How many lines three-phase mains have.
-LINES = 3
 
 
 @query
@@ -81,7 +79,7 @@ def may_lie_at_mains(queries: Queries, motor: str) -> bool:
     """Whether a three-phase motor may lie straight at the mains of a machine: with three lines and
     no drive that it is joined to.
     """
-    is_one = is_motor_for_mains(queries, motor) and lines_that_come_in(queries) == LINES
+    is_one = is_motor_for_mains(queries, motor) and lines_that_come_in(queries) == THREE
     return is_one and (not drivers_of(queries, motor))
 
 

@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 from itertools import combinations
 from typing import NamedTuple
 
-from vervain.electrical.mains import lines_of_motor
+from vervain.electrical.mains import lines_of_taker
 from vervain.model.elements import Bridge, Contact, Element, Fuse
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import nets_reached
@@ -49,7 +49,7 @@ def _between_phases(queries: Queries, motor: str) -> Iterator[MainsLoad]:
     """The windings of a three-phase motor at the mains, each between two of its phases, which have
     any two of the lines that come in together.
     """
-    phases = [phase for phase, lines in lines_of_motor(queries, motor).items() if lines]
+    phases = [phase for phase, lines in lines_of_taker(queries, motor).items() if lines]
     for one, other in combinations(phases, 2):
         roots = [
             root

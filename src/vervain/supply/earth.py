@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 
-from vervain.electrical.mains import has_mains, lines_of_motor, mains_entries
+from vervain.electrical.mains import has_mains, lines_of_taker, mains_entries
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import host_ports, steps_from
 from vervain.queries.engine import query
@@ -27,7 +27,7 @@ def works_on_mains(queries: Queries, device: str) -> bool:
     """Whether mains comes into a device, or to the phases of this motor, or a drive that it comes
     into turns it: its phases have the voltage of the mains against earth.
     """
-    if has_mains(queries, device) or any(lines_of_motor(queries, device).values()):
+    if has_mains(queries, device) or any(lines_of_taker(queries, device).values()):
         return True
     part = queries.part_of(device)
     phases = (port for port in (part.ports if part else ()) if port.kind == "motor phases")

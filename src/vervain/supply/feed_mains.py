@@ -145,8 +145,12 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     # What wants three lines has them where all three go on, beside what else is fed from there.
     with_all = [outlet for outlet in outlets if LINES[1] in outlet]
     three = [poles for poles in wanted if LINES[1] in poles]
-    for poles in three if with_all else ():
-        _feed_one(planner, poles, with_all[0], needs)
+    for poles in three:
+        if with_all:
+            _feed_one(planner, poles, with_all[0], needs)
+        else:
+            taker = poles[LINES[0]].device
+            planner.decisions.append(f"{taker} wants three lines of the mains, and one comes in.")
     single = [poles for poles in (*inner, *wanted) if poles not in three]
     for poles, outlet in zip(single, outlets, strict=False):
         _feed_one(planner, poles, outlet, needs)

@@ -22,14 +22,16 @@ def mains_current_a(queries: Queries, device: str) -> float:
     feeds. 0 where nothing says.
     """
     part = queries.part_of(device)
-    said: dict[str, float] = {}
-    for port in part.ports if part is not None else ():
-        for pin in port.pins:
-            if isinstance(pin.electrical, FeedIn) and pin.function in (LINE, *MOTOR_PHASES):
-                said[pin.function] = said.get(pin.function, 0.0) + (pin.electrical.current_a or 0.0)
-    if any(said.values()) or part is None or part.kind != "supply":
-        # Each phase of a motor takes what the motor is rated for.
-        return max(said.values(), default=0.0)
+    # Each line of one plug takes what the device is rated for.
+    said_a = sum(
+        max((
+            pin.electrical.current_a or 0.0 for pin in port.pins
+            if isinstance(pin.electrical, FeedIn) and pin.function in (LINE, *MOTOR_PHASES)
+        ), default=0.0)
+        for port in (part.ports if part is not None else ())
+    )  # fmt: skip
+    if said_a or part is None or part.kind != "supply":
+        return said_a
     table = feed_table()
     watts = max(
         sum(load.watts for load in supply_loads(queries, state) if load.pin.device == device)

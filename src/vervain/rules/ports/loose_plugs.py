@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from vervain.electrical.feeds import sources_of
-from vervain.electrical.mains import lines_of_motor
+from vervain.electrical.mains import lines_of_taker
 from vervain.electrical.turned_motors import is_turned_either_way
 from vervain.electrical.unmet_needs import is_started
 from vervain.model.elements import Contact
@@ -105,7 +105,7 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             _is_fed_straight(queries, ref, port) or is_turned_either_way(queries, device)
         ):
             continue
-        if port.kind == "motor phases" and any(lines_of_motor(queries, device).values()):
+        if port.kind == "motor phases" and any(lines_of_taker(queries, device).values()):
             continue
         if _lands_somewhere(queries, ref):
             continue

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.levels import READ_BY_CONTACTS
 from vervain.harness.labels import labels
 from vervain.model.machine import ends_of
 from vervain.model.subject import Subject
@@ -72,11 +73,21 @@ def does_nothing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     demand = demand_of(queries, device)
     if demand is None or not demand.does_nothing or not moves_at_work(queries):
         return
-    # What closes while a door is shut may be a button that somebody called so.
-    opens = any(contact.rest == "NC" for contact in used_contacts(queries, device))
-    if queries.hookups_of(device) and (device in stop_devices(queries) or opens):
+    if queries.hookups_of(device) and (
+        device in stop_devices(queries) or _opens_a_line(queries, device)
+    ):
         done = demand_words(circuit_of(queries), device)
         yield RuleOutput(f"{done}: nothing changes.", (about(device),))
+
+
+def _opens_a_line(queries: Queries, door: str) -> bool:
+    """Whether a contact of a door opens, and no input reads it, of whatever levels: what closes
+    while it is shut may be a button that somebody called so.
+    """
+    used = used_contacts(queries, door)
+    ports = (queries.port(ref.port_ref) for c in used for at in c.pins for ref in queries.rail(at))
+    is_read = any(p is not None and p.end == "host" and p.kind in READ_BY_CONTACTS for p in ports)
+    return not is_read and any(contact.rest == "NC" for contact in used)
 
 
 @rule(

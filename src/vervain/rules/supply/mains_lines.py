@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from itertools import combinations, permutations, product
 
-from vervain.electrical.mains import lines_of_motor, mains_entries
+from vervain.electrical.mains import lines_of_taker, mains_entries
 from vervain.electrical.ways_over_contacts import is_at_a_contact, way_over_contacts
 from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
@@ -19,14 +19,14 @@ from vervain.text.words import in_a_row
     id="supply.motor-lines",
     consequence="Damage",
     scope="device",
-    title="A motor does not have three lines of the mains",
-    reason="The field turns only with three lines, each 120° from the next. On fewer the motor "
-    "hums, does not start or draws twice its current, and burns.",
+    title="What is for three lines of the mains does not have them",
+    reason="The field of a motor turns only with three lines, each 120° from the next. On fewer it "
+    "hums, does not start or draws twice its current, and burns; a drive trips, or its input goes.",
     source="IEC 60034-1, three-phase machines on balanced voltages; practice: single phasing.",
 )
 def motor_lines(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    lines = lines_of_motor(queries, device)
-    if not any(lines.values()) or len(lines) != 3 or _has_a_line_each(list(lines.values())):
+    lines = lines_of_taker(queries, device)
+    if not any(lines.values()) or _has_a_line_each(list(lines.values())):
         return
     told = [
         f"{pin_text(queries, phase)} at {' or '.join(sorted(at)) or 'none'}"
