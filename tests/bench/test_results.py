@@ -179,7 +179,8 @@ class Calibration(unittest.TestCase):
     def test_three_values_of_a_stick_rise_with_neutral_in_the_middle(self) -> None:
         stick = Window(unit="µs", form="low, neutral, high")
         for text, outcome, wrong in (
-            ("1100 1500 1900", "passed", ""), ("1100 1560 1900", "passed", ""),
+            ("1100 1500 1900", "passed", ""), ("1000 1640 2000", "passed", ""),
+            ("1000 1660 2000", "failed", "66%"),
             ("1100 1100 1900", "failed", "not rising"), ("1900 1500 1100", "failed", "not rising"),
             ("1100 1800 1900", "failed", "88%"),
             ("1100 1900", "failed", "three values"),

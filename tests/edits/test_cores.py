@@ -2,11 +2,14 @@
 
 import unittest
 
+from msgspec.structs import replace
+
 from tests import small
-from vervain.edits.cable_edits import add_cable
+from vervain.edits.cable_edits import add_cable, set_cable_part
 from vervain.edits.core_edits import core_written, give_core, lay_in
+from vervain.edits.plug_edits import shift_plug
 from vervain.files.part_files import shipped_shelf
-from vervain.model.machine import Machine, PortRef
+from vervain.model.machine import CoreMark, Machine, PortRef
 from vervain.model.problem import Problem
 from vervain.model.validation import faults_of
 from vervain.queries.machine_queries import Queries
@@ -31,6 +34,34 @@ def cores(machine: Machine) -> dict[str, tuple[str | None, int | None]]:
 
 
 class Cores(unittest.TestCase):
+    def test_a_plug_is_shifted_along_its_pins_and_what_hangs_over_is_off(self) -> None:
+        machine = by_cable()
+        pins = {"BK": "1", "GN": "2", "RD": "3", "BU": "4"}
+        for by in (1, -1):
+            moved = shift_plug(machine, PortRef(device="T1", port="MOTOR"), by)
+            there = {row.a: row.b for hookup in moved.hookups for row in hookup.conductors}
+            wanted = {lead: str(int(pin) + by) for lead, pin in pins.items()}
+            with self.subTest(by):
+                self.assertEqual({k: v for k, v in wanted.items() if v in pins.values()}, there)
+
+    def test_pairs_are_used_whole_before_a_core_beside_another_signal(self) -> None:
+        paired = next(p for p in CABLES.values() if p.pairs and len(p.cores) >= 6)
+        self.assertEqual([(1, 2), (3, 4), (5, 6)], list(paired.core_pairs)[:3])
+        self.assertEqual((2, 1, None), (paired.mate_of(1), paired.mate_of(2), paired.mate_of(99)))
+        self.assertEqual((1, 3, 5), tuple(map(paired.free_core, ((), (1,), (1, 4)))))
+        all_begun = range(1, len(paired.cores) + 1, 2)
+        self.assertEqual(2, paired.free_core(all_begun))
+        self.assertIsNone(paired.free_core(range(1, len(paired.cores) + 1)))
+
+    def test_a_cable_with_fewer_cores_keeps_the_marks_of_those_it_has(self) -> None:
+        build = small.bench("M1 quoin-bf24", "G1 fell-ps24")
+        build.cable("W1", "motor-4x1", 2.0)
+        build.join("G1:OUT", "M1:LEADS", "1-1 2-2", "W1")
+        marks = tuple(CoreMark(core=core, label=f"C{core}") for core in (1, 2, 3))
+        machine = replace(build.machine, cables=(replace(build.machine.cables[0], marks=marks),))
+        fewer = set_cable_part(machine, "W1", CABLES["flex-2x0.5"])
+        self.assertEqual([1, 2], [mark.core for mark in fewer.cables[0].marks])
+
     def test_two_conductors_exchange_their_cores(self) -> None:
         machine = by_cable()
         hookup = machine.hookups[0].id

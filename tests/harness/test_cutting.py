@@ -95,8 +95,11 @@ class Least(unittest.TestCase):
     def test_without_the_solver_the_bound_is_told_and_holds(self) -> None:
         with mock.patch.object(cutting, "MOST_VARIABLES", 0):
             plan = cutting_plan(pieces(4, 4, 3, 3, 3, 3), [Stock(10)])
+            short = cutting_plan(pieces(9, 4), [Stock(5), Stock(10)])
         self.assertEqual((30.0, 20.0, False), (plan.bought_m, plan.bound_m, plan.exact))
         is_sound(self, plan, pieces(4, 4, 3, 3, 3, 3))
+        # What is left over for the last comes from the shortest length that covers it.
+        self.assertEqual([5.0, 10.0], sorted(cut.length_m for cut in short.cuts))
 
     @settings(max_examples=40, deadline=None)
     @given(

@@ -95,6 +95,12 @@ class Watching(unittest.TestCase):
         history.take(Sample(30.0, {"IN 1": False}, {}))
         self.assertEqual([(KEPT_S, False)], history.trace("IN 1"))
 
+    def test_a_number_changes_by_so_much_a_second(self) -> None:
+        history = LampHistory()
+        for now, counts in ((0.0, 100.0), (0.25, 150.0), (0.5, 200.0)):
+            history.take(Sample(now, {}, {"ENC": counts}))
+        self.assertEqual((200.0, 0.0), (history.rate("ENC"), history.rate("OTHER")))
+
 
 class MapsAsText(unittest.TestCase):
     def test_a_map_comes_back_as_it_was_written(self) -> None:

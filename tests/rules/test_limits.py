@@ -5,6 +5,7 @@ import unittest
 from itertools import combinations
 
 from tests import small
+from tests.rules.signal_cases import with_pin
 from tests.rules.test_rules import encoder_on, found
 from tests.sampling import IS_WHOLE, seeded
 from vervain.edits import hookup_edits
@@ -90,6 +91,19 @@ class Limits(unittest.TestCase):
         ):
             with self.subTest(values):
                 self.assertEqual(expected, self.consequence(receiver(**values), "signals.level"))
+
+    def test_of_several_cores_the_one_with_most_is_judged(self) -> None:
+        build = small.bench("G1 fell-ps24", "M1 quoin-gp24", "M2 quoin-bf24")
+        build.cable("W1", "motor-4x1", 0.1)
+        build.join("G1:OUT", "M2:LEADS", "1-1 2-2", "W1", "1 2")
+        build.join("G1:OUT", "M1:LEADS", "1-+ 2-−", "W1", "3 4")
+        # A core of 1 mm2 carries 10.1 A, of two circuits together 0.8 times that.
+        for current_a, cores in ((8.0, set()), (8.2, {3, 4})):
+            machine = with_pin(build.machine, "quoin-gp24", "LEADS", "1", current_a=current_a)
+            told = found(machine, "supply.core-current")
+            with self.subTest(current_a):
+                self.assertLessEqual({f.subjects[0].core for f in told}, cores)
+                self.assertEqual(bool(cores), bool(told))
 
     def test_fuse_against_wire(self) -> None:
         # 0.5 mm2 carries 7.5 A by the table; 0.25 mm2 of a two-core lead 4.8 A.

@@ -140,10 +140,15 @@ class Described(unittest.TestCase):
         words = [step.words for step in plan.steps]
         for wanted in (
             "S1, B2 to K2, K2 to T1, T2, T3", "S2 starts K2", "K2 41-42 read by K1 IN8",
-            "X1 gets mains from X0 B", "Mains from X0 goes through S0", "M3 bonded at T3",
+            "X1 gets mains from X0 B", "Mains from X0 goes through S0",
         ):  # fmt: skip
             self.assertIn(wanted, words)
         queries = Queries(machine)
+        # The earth of a motor lies at its drive, with its phases.
+        earth = next(
+            p.id for p in queries.port(at("M3:LEADS:1").port_ref).pins if p.function == "pe"
+        )
+        self.assertIn("T3", {step.end.device for step in queries.steps(at(f"M3:LEADS:{earth}"))})
         for channel, reads in (("13-14:14", "1"), ("23-24:24", "2")):
             self.assertLessEqual(
                 {at(f"T{n}:CN3:{reads}") for n in (1, 2, 3)}, {*queries.net(at(f"K2:{channel}"))}
