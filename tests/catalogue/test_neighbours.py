@@ -59,6 +59,20 @@ class Told(unittest.TestCase):
             ("supply", "PRI: 0 230V\nSEC: 0 24V", "PRI", ["line", "neutral"]),
             ("supply", "PRI: 0 230V\nSEC: 0 24V", "SEC", ["plus", "zero"]),
             ("controller", "5V GND\n12 13 27", "IO27", ["signal"]),
+            (
+                "controller",
+                "1: L\n2: N\n3: TC+\n4: TC-\n9: AL1 COM\n10: AL1 NO",
+                "AL1",
+                ["com", "no"],
+            ),
+            ("controller", "5V GND\nTX1 RX1\nTX2 RX2", "SERIAL 2", ["transmit", "receive"]),
+            ("tool power source", "START: 1 2\nARC OK: 1 2\nWORK", "ARC OK", ["com", "no"]),
+            (
+                "frequency inverter",
+                "R S T PE\nU V W PE\nFWD REV DCM",
+                "MOTOR",
+                ["phase U", "phase V", "phase W", "pe"],
+            ),
             ("switch", "COM\nON", "LEADS", ["com", "no"]),
             ("lamp", "X1\nX2", "LEADS", ["load+", "load-"]),
             ("valve", "A+\nA-\nB+\nB-", "B", ["load+", "load-"]),
@@ -81,6 +95,22 @@ class Told(unittest.TestCase):
             with self.subTest(printed, kind=kind):
                 part = made(kind=kind, pins_text=printed, numbers=volts)
                 self.assertEqual(wanted, functions(part)[port])
+
+    def test_a_drive_for_more_than_230_v_has_three_lines(self) -> None:
+        for least_v, wanted in ((200.0, ["line", "none", "neutral"]), (380.0, ["line"] * 3)):
+            drive = made(
+                kind="frequency inverter", pins_text="R/L1 S/L2 T/L3 PE\nU V W PE\nFWD REV DCM",
+                numbers={"v_min_v": least_v, "v_max_v": least_v * 1.2},
+            )  # fmt: skip
+            self.assertEqual(wanted, functions(drive)["MAINS"][:3])
+
+    def test_what_is_printed_gnd_is_the_0_v_of_the_board_and_a_common_is_not(self) -> None:
+        board = made(kind="controller", pins_text="24V 0V\nIN1 IN2 GND\nIN3 IN4 COM")
+        own = {at[0] for e in board.inside if isinstance(e, Bridge) for at in e.pins}
+        self.assertLessEqual({"POWER", "IN1", "IN2"}, own)
+        apart = [e.pins for e in board.inside if isinstance(e, Bridge)
+                 and {"POWER", "IN3"} <= {port for port, _ in e.pins}]  # fmt: skip
+        self.assertEqual([], apart)
 
     def test_what_alternates_is_said_by_its_name(self) -> None:
         for kind, title, printed, wanted in (

@@ -21,6 +21,8 @@ WORKED_ALONE: dict[PartKind, str] = {
     "controller": "program",
 }  # fmt: skip
 FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
+# A 0 V that is printed as one; a common, COM, may be anybody's.
+IS_GROUND = re.compile(r"^(?:[DS]?GND|0\s?V)\d?$", re.I)
 # The plus of a board's logic, where its outputs have a feed of their own.
 FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 
@@ -109,16 +111,18 @@ def _grounds(
     for group in groups:
         known = [circuit_named(circuits.get(key, "")) for key in circuit_keys(group)]
         limits = [circuit.electrical for circuit in known if circuit is not None]
-        # An output of which nothing is given is expected to have the way back of the board.
+        # Of what nothing is given an output, and whatever is printed GND, is expected to have the
+        # way back of the board.
         is_told = bool(limits) or group.role.kind == "switched output"
-        if not is_told or any(isinstance(e, LogicInput) and e.isolated for e in limits):
+        if any(isinstance(e, LogicInput) and e.isolated for e in limits):
             continue
         for port_id, names in zip(group.ports, group.names, strict=True):
             for number, name in enumerate(names):
                 # The minus of a pair of its own, ALM+ and ALM−, is that of a transistor apart; of
                 # pulses, XP+ and XP−, it is as low as the 0 V while they are given.
                 is_apart = group.role.end == "device" and any(is_return_of(name, o) for o in names)
-                if group.function(number) == "zero" and not is_apart:
+                expected = is_told or (group.role.end == "host" and IS_GROUND.match(name))
+                if group.function(number) == "zero" and not is_apart and expected:
                     found[name] = (*found.get(name, ()), port_id)
     return found
 

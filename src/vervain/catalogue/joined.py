@@ -46,8 +46,15 @@ VOLTS_BEHIND = re.compile(
 )
 # Numbers that are listed, and do not count pins.
 NUMBERS = re.compile(r"^[ \t]*(?!1[ ,\t])\d{1,2}(?:[ ,\t]+\d{1,2})+[ \t]*$", re.MULTILINE)
+# The number of a terminal before what it is.
+TERMINAL = re.compile(r"^\s*\d{1,2}\s*[:.)]?\s+(?=\S)")
 MOST_MISSING = 100
 NO_WIRES = "It takes a ready-made cable, and has no wires of its own."
+
+
+def has_mains_terminals(text: str) -> bool:
+    """Whether a list of terminals has a line and a neutral."""
+    return {"l", "n"} <= set(re.findall(r"(?<!\S)[ln](?!\S)", text.casefold()))
 
 
 def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, ...]:
@@ -59,6 +66,10 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     if kind == "controller":
         # A line of its processor is called by its number: 12 13 14 27.
         pins_text = NUMBERS.sub(lambda line: re.sub(r"\d+", r"IO\g<0>", line[0]), pins_text)
+        lines = [line for line in pins_text.splitlines() if line.strip()]
+        if lines and has_mains_terminals(pins_text) and all(map(TERMINAL.match, lines)):
+            # Terminals of a controller at the mains are counted through, whatever they are for.
+            pins_text = "\n".join(TERMINAL.sub("", line) for line in lines)
     if kind in BOARD_KINDS:
         pins_text = VOLTS_BEHIND.sub(r"\1(\2)", pins_text)
     sockets = [line.strip() for line in pins_text.splitlines() if has_no_wires(line)]
@@ -74,7 +85,7 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     ):
         pins_text = terminals_apart(pins_text[:LONGEST_TEXT])
     marked = with_names_marked(pins_text, kind)
-    if marked != pins_text or kind in WITH_SEVERAL:
+    if marked != pins_text or kind in (*WITH_SEVERAL, "tool power source"):
         own, others = named_apart(marked)
         if own:
             return _together(join(own, "", kind), join(others, colours_text, kind))

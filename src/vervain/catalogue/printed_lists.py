@@ -286,7 +286,10 @@ def _named(members: list[Print], found: dict[str, list[Print]]) -> dict[str, lis
 def _port_name(name: str, own: list[Print], found: dict[str, list[Print]]) -> str:
     """What a port is called that is of a thing, or by a word."""
     if own[0].of.isdecimal():
-        return f"{'RELAY' if any(at.function in CONTACTS for at in own) else 'AXIS'} {name}"
+        functions = {at.function for at in own}
+        if functions <= {"transmit", "receive", "plus", "zero"}:
+            return f"SERIAL {name}"
+        return f"{'RELAY' if functions & set(CONTACTS) else 'AXIS'} {name}"
     if own[0].of:
         return name
     alone = own[0].name if len(own) == 1 else name

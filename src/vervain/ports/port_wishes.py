@@ -71,16 +71,9 @@ def is_of_stops(queries: Queries, plug: PortRef) -> bool:
         # At a relay it lies in the strings of the stops; else each stop that waits takes an input.
         return bool(relays) or len(free) > len(_waiting_stops(queries))
     if ours is not None and is_closed_by_hand(ours, plug.port):
-        first = next(
-            (
-                name for name in queries.devices()
-                if (part := queries.part_of(name)) is not None
-                and any(is_closed_by_hand(part, port.id) for port in part.ports)
-                and not queries.hookups_of(name)
-            ),
-            None,
-        )  # fmt: skip
-        return (bool(relays) or _starts_at_mains(queries)) and first == plug.device
+        first = start_button_port(queries)
+        is_first = first is not None and first.device == plug.device
+        return (bool(relays) or _starts_at_mains(queries)) and is_first
     if ours is None or ours.kind != "contactor" or port is None or port.kind != "coil":
         return False
     return bool(_waiting_stops(queries)) and not _works_a_load(queries, plug)
@@ -136,6 +129,27 @@ def _free_stop_inputs(queries: Queries) -> list[PortRef]:
         if port.kind == "stop input"
         and not neighbours_at(queries, ref := PortRef(device=name, port=port.id))
     ]
+
+
+@query
+def start_button_port(queries: Queries) -> PortRef | None:
+    """The contact that a hand closes of a button that nothing is joined to: of one that is called
+    so, else of the first.
+    """
+    found = [
+        PortRef(device=name, port=port.id)
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and not queries.hookups_of(name)
+        for port in part.ports
+        if is_closed_by_hand(part, port.id)
+    ]
+    called = (
+        ref for ref in found
+        if (device := queries.device(ref.device)) is not None
+        and (part := queries.part_of(ref.device)) is not None
+        and says(f"{device.name} / {part.title}", name_words().starts)
+    )  # fmt: skip
+    return next(called, next(iter(found), None))
 
 
 def is_closed_by_hand(part: Part, port: str) -> bool:

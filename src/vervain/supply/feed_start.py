@@ -4,7 +4,7 @@ that starts it, and a contact that holds it then.
 
 from vervain.catalogue.terminals import is_at_a_door
 from vervain.model.elements import Contact
-from vervain.ports.port_wishes import is_closed_by_hand
+from vervain.ports.port_wishes import start_button_port
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import Wiring
@@ -12,16 +12,15 @@ from vervain.supply.stop_contacts import Ends, contact_ends, contacts_that_rest,
 
 
 def start_button(queries: Queries) -> Ends | None:
-    """The first contact that a hand closes of a button that nothing is joined to."""
-    for name in queries.devices():
-        part = queries.part_of(name)
-        if part is None or part.kind != "switch" or queries.hookups_of(name):
-            continue
-        for element in contacts_that_rest(part, "NO"):
-            ends = contact_ends(name, element)
-            if is_closed_by_hand(part, ends[0].port):
-                return ends
-    return None
+    """The ends of the contact of a button that starts something and that nothing is joined to."""
+    at = start_button_port(queries)
+    part = queries.part_of(at.device) if at is not None else None
+    ends = (
+        contact_ends(at.device, element)
+        for element in (contacts_that_rest(part, "NO") if part is not None else ())
+        if at is not None
+    )
+    return next((pair for pair in ends if at is not None and pair[0].port == at.port), None)
 
 
 def what_else_opens(queries: Queries) -> dict[str, list[Ends]]:

@@ -29,6 +29,7 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     free_in_air: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
     transformer: tuple[str, ...] = ()
+    starts: tuple[str, ...] = ()
 
 
 @table_reader
