@@ -90,6 +90,24 @@ class Contactors(unittest.TestCase):
         self.assertEqual({"S2": ((), False), "S3": ((), False)}, demands)
         self.assertEqual([], grave(machine))
 
+    def test_a_load_that_a_hand_works_is_fed_through_the_switch_called_as_it_is(self) -> None:
+        figures = {"nominal_v": 24, "current_a": 0.3}
+        build = Builder(Machine(name="Clamp"))
+        for name, called, typed in (
+            ("G1", "Supply", Draft(kind="supply", pins_text="L N PE V+ V-",
+                                   numbers={"nominal_v": 24, "current_a": 2})),
+            ("S1", "Clamp pedal", Draft(kind="switch", pins_text="COM NO")),
+            ("S2", "Start button", Draft(kind="switch", pins_text="13 14")),
+            ("Y1", "Clamp", Draft(kind="valve", pins_text="1 2", numbers=figures)),
+        ):  # fmt: skip
+            part = describe(replace(typed, title=called), f"my-{name}").part
+            assert part is not None
+            build.add(name, part, called)
+        machine, plan = wired(build.machine)
+        self.assertIn("Y1 goes through S1", [step.words for step in plan.steps])
+        self.assertIn(at("S1:LEADS:2"), Queries(machine).net(at("Y1:LEADS:1")))
+        self.assertEqual((), api.place(build.machine).placements)
+
     def test_what_is_held_down_starts_nothing_by_itself(self) -> None:
         machine = wired_hoist()
         (demand,) = (d for d in stop_demands(Queries(machine)) if d.stop == "S3")

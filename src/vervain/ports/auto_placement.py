@@ -15,6 +15,7 @@ from vervain.model.part import PartKind
 from vervain.ports.belonging import axis_lettered, names_in
 from vervain.ports.contactor_loads import motors_for_mains
 from vervain.ports.fit import Fit, ranked_fits
+from vervain.ports.hand_switched import worked_by_hand
 from vervain.ports.insertions import is_relied_on
 from vervain.ports.occupancy import SHARED_KINDS, kept_for
 from vervain.ports.placement_limits import channel_of, limits_left, teams_of, uses_of
@@ -94,7 +95,8 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         )
         if port.end != "device" or port.kind not in PLACED or not is_needed:
             continue
-        if is_of_stops(queries, ref) or device in motors_for_mains(queries):
+        by_feed = device in motors_for_mains(queries) or device in worked_by_hand(queries)
+        if is_of_stops(queries, ref) or by_feed:
             continue
         sits = host_ports(queries, ref)
         if any(_is_crowded(queries, host, ref) for host in sits) or (

@@ -4,15 +4,18 @@ and of its contactor.
 
 from collections.abc import Callable
 
+from vervain.electrical.feeds import feed_pins
 from vervain.model.machine import PinRef
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.contactor_loads import contactor_of_load, lines_of, motors_for_mains
+from vervain.ports.hand_switched import switch_of_load
 from vervain.ports.port_wishes import is_main_switch
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
 from vervain.supply.feed_stops import free_pole
+from vervain.supply.stop_contacts import contact_ends, contacts_that_rest
 
 OfLoad = Callable[[Queries, str], str | None]
 
@@ -23,6 +26,34 @@ def plan_contactors(planner: PlanBuilder) -> None:
     """
     _lead_through(planner, _protection_of, "protects it")
     _lead_through(planner, contactor_of_load, "is called after it, and turns it on and off")
+    for load in planner.before.devices():
+        _by_hand(planner, load)
+
+
+def _by_hand(planner: PlanBuilder, load: str) -> None:
+    """Leads the feed of a load through the switch that a hand works it with."""
+    switch = switch_of_load(planner.before, load)
+    part = planner.queries.part_of(switch.device) if switch is not None else None
+    ends = next(
+        (
+            pair for element in (contacts_that_rest(part, "NO") if part is not None else ())
+            if switch is not None
+            and (pair := contact_ends(switch.device, element))[0].port == switch.port
+        ),
+        None,
+    )  # fmt: skip
+    pluses = [pin for pin in feed_pins(planner.queries, load) if planner.steps_to(pin)]
+    if ends is None or len(pluses) != 1:
+        return
+    far, near = ends
+    planner.add(
+        FeedStep(
+            words=f"{load} goes through {far.device}",
+            reason=f"{far.device} is called after it, and nothing else would work it.",
+            through=(NewWayThrough(near_end=pluses[0], near=near, far=far, is_at_source=True),),
+            needs=planner.steps_to(pluses[0]),
+        )
+    )
 
 
 def _protection_of(queries: Queries, load: str) -> str | None:

@@ -23,6 +23,7 @@ from vervain.model.electrical import CurrentType, FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import DRIVE_KINDS, PortKind
+from vervain.ports.hand_switched import switch_of_load
 from vervain.ports.motors_between_relays import throws_of_motor
 from vervain.queries.connectivity import steps_from
 from vervain.queries.engine import query
@@ -94,13 +95,16 @@ def is_feed_port(queries: Queries, plus: PinRef) -> bool:
 @query
 def is_wanted(queries: Queries, plus: PinRef) -> bool:
     """Whether a consumer's pin has to be fed: a feed port that is not optional, or whose device
-    feeds on from it; anything else that is wired, at its signals too where these bring no plus.
+    feeds on from it; anything else that is wired, at its signals too where these bring no plus, or
+    that a switch of its own is for.
     """
     port, minus = queries.port(plus.port_ref), zero_pin_of(queries, plus, None)
     used = any(ref is not None and steps_from(queries, ref) for ref in (plus, minus))
     if not is_feed_port(queries, plus):
         is_told = port is not None and port.kind in WITH_SIGNALS and port.end == "device"
-        return bool(steps_from(queries, plus)) or (is_told and is_started(queries, plus.port_ref))
+        by_hand = switch_of_load(queries, plus.device) is not None
+        is_read = is_told and is_started(queries, plus.port_ref)
+        return bool(steps_from(queries, plus)) or is_read or by_hand
     passed_on = any(
         steps_from(queries, ref) for ref in queries.rail(plus) if ref.port_ref != plus.port_ref
     )

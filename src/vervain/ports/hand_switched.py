@@ -1,0 +1,69 @@
+"""Which switch or pedal a hand works a load with: the one that is called as the load is, in a
+machine where nothing would read it.
+"""
+
+from vervain.model.electrical import FeedIn
+from vervain.model.machine import PortRef
+from vervain.ports.called_alike import are_called_alike
+from vervain.ports.fit import ranked_fits
+from vervain.ports.port_wishes import is_closed_by_hand, is_main_switch, start_button_port
+from vervain.ports.switched_loads import LOADS
+from vervain.queries.engine import query
+from vervain.queries.machine_queries import Queries
+
+
+@query
+def switch_of_load(queries: Queries, load: str) -> PortRef | None:
+    """The contact that lies in the feed of a load; None where there is none, or several."""
+    part = queries.part_of(load)
+    if part is None or part.kind not in LOADS or queries.hookups_of(load):
+        return None
+    fed = [
+        PortRef(device=load, port=port.id) for port in part.ports
+        if port.end == "device" and any(isinstance(p.electrical, FeedIn) for p in port.pins)
+    ]  # fmt: skip
+    found = [ref for ref in _switches(queries) if _is_for(queries, ref, load)]
+    if len(found) != 1 or len(fed) != 1 or _is_read_somewhere(queries, found[0]):
+        return None
+    return found[0]
+
+
+@query
+def worked_by_hand(queries: Queries) -> frozenset[str]:
+    """The loads that a switch of their own works, and these switches."""
+    pairs = ((load, switch_of_load(queries, load)) for load in queries.devices())
+    return frozenset(
+        name for load, switch in pairs if switch is not None for name in (load, switch.device)
+    )
+
+
+@query
+def _switches(queries: Queries) -> tuple[PortRef, ...]:
+    """The contacts that a hand closes and that nothing is joined to, but for what starts."""
+    return tuple(
+        PortRef(device=name, port=port.id)
+        for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and not queries.hookups_of(name)
+        and not is_main_switch(queries, name)
+        for port in part.ports
+        if is_closed_by_hand(part, port.id)
+        and start_button_port(queries) != PortRef(device=name, port=port.id)
+    )  # fmt: skip
+
+
+def _is_for(queries: Queries, switch: PortRef, load: str) -> bool:
+    """Whether a switch is called as a load is, and as no other."""
+    device = queries.device(switch.device)
+    if device is None:
+        return False
+    loads = [
+        name for name in queries.devices()
+        if (part := queries.part_of(name)) is not None and part.kind in LOADS
+        and are_called_alike(queries, name, device.name)
+        and not any(pin.function == "line" for port in part.ports for pin in port.pins)
+    ]  # fmt: skip
+    return loads == [load]
+
+
+def _is_read_somewhere(queries: Queries, plug: PortRef) -> bool:
+    return any(answer.verdict != "does not fit" for answer in ranked_fits(queries, plug))
