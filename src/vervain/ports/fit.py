@@ -178,6 +178,20 @@ def _with_converter(queries: Queries, device_port: PortRef, refused: Fit) -> Fit
     return replace(refused, verdict="fits with", needs=words, adds=(converter,))
 
 
+def _has_its_own_minus(port: Port) -> bool:
+    """Whether an output for loads has a way back and no plus: SSR+ and SSR−, with what is switched
+    between both.
+    """
+    functions = {pin.function for pin in port.pins}
+    outputs = [pin for pin in port.pins if pin.function == "load-"]
+    drives = {pin.electrical.drive for pin in outputs if isinstance(pin.electrical, LogicOutput)}
+    pairs = (forward_of(port, pin) for pin in port.pins)
+    is_signed = any(pin is not None and pin.function == "load-" for pin in pairs)
+    return "plus" not in functions and "zero" in functions and (
+        drives == {"push-pull"} or (not drives and is_signed)
+    )  # fmt: skip
+
+
 def _row_for(
     queries: Queries, ours: Port, host_port: PortRef, theirs: Port, rows: Sequence[Mate]
 ) -> Mate:
@@ -188,6 +202,8 @@ def _row_for(
             reads = reading_of(queries, ref, pin.electrical)
         elif isinstance(pin.electrical, LogicOutput) and pin.electrical.drive in ("NPN", "PNP"):
             reads = pin.electrical.drive
+    if reads is None and _has_its_own_minus(theirs):
+        reads = "PNP"
     by_level = any(isinstance(pin.electrical, LogicInput) for pin in ours.pins) and any(
         pin.function == "signal" and isinstance(pin.electrical, LogicOutput) for pin in theirs.pins
     )
