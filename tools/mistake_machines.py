@@ -16,6 +16,7 @@ from described_machines import (
     wired_table,
 )
 from drive_machines import LEGS, SPINDLE, described_parts, legs, spindle
+from former_machine import wired_former
 from guarded_machines import FEEDER, GATE, feeder, gate, guarded_parts
 from heat_machines import wired_extruder, wired_roaster
 from line_machines import wired_arm, wired_filler, wired_oven
@@ -356,6 +357,7 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described door": wired_door,
     "described saw": wired_saw,
     "hoist": wired_hoist,
+    "described former": wired_former,
     "described watering": wired_watering,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -4,9 +4,10 @@ from collections.abc import Callable
 
 from builder import Builder
 from drive_machines import described
+from former_machine import wired_former
 from mains_machines import hoist, wired_hoist, wired_saw
 from vervain.catalogue.drafts import Draft
-from vervain.edits.plug_edits import take_wire_off
+from vervain.edits.plug_edits import put_conductor, take_wire_off
 from vervain.model.machine import Machine, PinRef
 
 Made = Callable[[], Machine]
@@ -44,6 +45,16 @@ def valve_on(supply: str) -> Machine:
     return build.machine
 
 
+def relay_between_supplies() -> Machine:
+    """The former with its solid-state relay between 24 V and the output of its controller."""
+    plus, minus = (PinRef(device="Q2", port="CONTROL", pin=pin) for pin in ("3+", "4-"))
+    machine = wired_former()
+    for end, pin in ((plus, "1"), (minus, "2")):
+        machine = take_wire_off(machine, end, PinRef(device="K1", port="SSR", pin=pin))
+    machine = put_conductor(machine, plus, PinRef(device="G1", port="OUT", pin="1"))
+    return put_conductor(machine, minus, PinRef(device="K1", port="SSR", pin="1"))
+
+
 CASES: dict[str, tuple[Made, Made]] = {
     "supply.motor-lines": (two_lines, wired_saw),
     "supply.lines-joined": (lines_at_a_contactor, wired_saw),
@@ -51,5 +62,6 @@ CASES: dict[str, tuple[Made, Made]] = {
         lambda: valve_on("Supply, 24 V"),
         lambda: valve_on("Transformer"),
     ),
+    "supply.other-common": (relay_between_supplies, wired_former),
     "supply.not-interlocked": (lambda: hoist(interlocked=False), wired_hoist),
 }

@@ -32,6 +32,7 @@ from vervain.rules.signals import (
 from vervain.rules.stops import axes as stopped_axes
 from vervain.rules.stops import chains, circuits, demands, stored_energy
 from vervain.rules.supply import (
+    commons,
     drivers,
     drops,
     earth,
@@ -78,6 +79,7 @@ RULES: tuple[Rule, ...] = (
     *drivers.RULES,
     *fuses.RULES,
     *earth.RULES,
+    *commons.RULES,
     *thermal.RULES,
     *chains.RULES,
     *demands.RULES,

@@ -118,10 +118,12 @@ def shorted_at_work(queries: Queries, device: str) -> Iterator[RuleOutput]:
         way = way_over_contacts(queries, plus, returns_of(queries, plus))
         if not gives_up & {ref.device for ref in way}:
             continue
-        over = list(dict.fromkeys(ref.device for ref in way if is_at_a_contact(queries, ref)))
-        if len(over) > 1:
+        at_contacts = [ref for ref in way if is_at_a_contact(queries, ref)]
+        over = list(dict.fromkeys(ref.device for ref in at_contacts))
+        # Over one contact alone the contact's own rule tells.
+        if len({ref.port_ref for ref in at_contacts}) > 1:
             yield RuleOutput(
-                f"{in_a_row(over[:3])} together join plus and minus of {device}, with nothing to "
+                f"{in_a_row(over[:3])} {'together join' if len(over) > 1 else 'joins'} plus and minus of {device}, with nothing to "
                 "take the current.",
                 (about(plus), *dict.fromkeys(map(about, way))),
                 at=(about(plus),),
