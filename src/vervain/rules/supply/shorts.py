@@ -122,9 +122,10 @@ def shorted_at_work(queries: Queries, device: str) -> Iterator[RuleOutput]:
         over = list(dict.fromkeys(ref.device for ref in at_contacts))
         # Over one contact alone the contact's own rule tells.
         if len({ref.port_ref for ref in at_contacts}) > 1:
+            join = "together join" if len(over) > 1 else "joins"
             yield RuleOutput(
-                f"{in_a_row(over[:3])} {'together join' if len(over) > 1 else 'joins'} plus and minus of {device}, with nothing to "
-                "take the current.",
+                f"{in_a_row(over[:3])} {join} plus and minus of {device}, with nothing to take "
+                "the current.",
                 (about(plus), *dict.fromkeys(map(about, way))),
                 at=(about(plus),),
             )
