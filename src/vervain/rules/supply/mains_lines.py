@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from itertools import combinations, permutations, product
 
 from vervain.electrical.mains import lines_of_taker, mains_entries
+from vervain.electrical.unmet_needs import natures
 from vervain.electrical.ways_over_contacts import is_at_a_contact, way_over_contacts
 from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
@@ -152,9 +153,17 @@ def _is_kept_off_by(queries: Queries, contactor: str, other: str) -> bool:
         for pin in port.pins if port.kind == "coil" else ():
             at = PinRef(device=contactor, port=port.id, pin=pin.id)
             here = {ref for net in nets_reached(queries, [at], passes) for ref in net}
-            if here < set(queries.rail(at)) or not queries.steps(at):
+            beyond = set(queries.rail(at)) - here
+            cut_off = any(_feeds(queries, ref) for ref in beyond)
+            if not queries.steps(at) or (cut_off and not any(_feeds(queries, r) for r in here)):
                 return True
     return False
+
+
+def _feeds(queries: Queries, ref: PinRef) -> bool:
+    """Whether a coil gets its current from a pin, or gives it back there."""
+    is_a = natures(queries, ref)
+    return bool(is_a & {"source", "return", "logic output"}) or ref in mains_entries(queries)
 
 
 RULES = (motor_lines, lines_joined, not_interlocked)
