@@ -10,9 +10,11 @@ from vervain.model.elements import Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.queries.connectivity import nets_reached
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_text
-from vervain.rules.finding import about
+from vervain.queries.pin_words import pin_in_words, pin_text
+from vervain.rules.finding import Fix, about
+from vervain.rules.fixes import InTurn, MoveEnd, PutConductor, Remedy
 from vervain.rules.rule import RuleOutput, rule
+from vervain.stops.contacts import free_contact
 from vervain.text.words import in_a_row
 
 
@@ -92,9 +94,9 @@ def not_interlocked(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if len(over) != 2 or frozenset(over) in said:
             continue
         said.add(frozenset(over))
-        free = [a for a, b in (over, over[::-1]) if not _is_kept_off_by(queries, a, b)]
+        free = [(a, b) for a, b in (over, over[::-1]) if not _is_kept_off_by(queries, a, b)]
         if free:
-            first, second = (free[0], next(name for name in over if name != free[0]))
+            first, second = free[0]
             yield RuleOutput(
                 f"With {in_a_row(over)} closed together {pin_text(queries, one)} and "
                 f"{pin_text(queries, other)} of {device} meet: nothing in the coil of {first} "
@@ -102,7 +104,38 @@ def not_interlocked(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 tuple(about(name) for name in over),
                 at=(about(first),),
                 detail=" ".join(sorted(over)),
+                fixes=_led_through_each_other(queries, free),
             )
+
+
+def _led_through_each_other(queries: Queries, contactors: list[tuple[str, str]]) -> tuple[Fix, ...]:
+    """The wire of each contactor's coil led through a free contact that the other opens; none where
+    a contactor has no such contact, or a coil has not one wire.
+    """
+    remedies: list[Remedy] = []
+    told: list[str] = []
+    for contactor, other in contactors:
+        contact = free_contact(queries, other)
+        coil = next(iter(_coil_pins(queries, contactor)), None)
+        steps = queries.steps(coil) if coil is not None else ()
+        if contact is None or coil is None or len(steps) != 1:
+            return ()
+        near, far = contact
+        remedies += [
+            MoveEnd(kept=steps[0].end, old=coil, new=near), PutConductor(first=far, second=coil),
+        ]  # fmt: skip
+        told.append(f"{pin_in_words(queries, coil)} through {other} {near.port}")
+    return (Fix(words=f"lead {in_a_row(told)}", remedy=InTurn(remedies=tuple(remedies))),)
+
+
+def _coil_pins(queries: Queries, contactor: str) -> list[PinRef]:
+    """The pins of a contactor's coil, that by which it is worked first."""
+    part = queries.part_of(contactor)
+    return [
+        PinRef(device=contactor, port=port.id, pin=pin.id)
+        for port in (part.ports if part is not None else ()) if port.kind == "coil"
+        for pin in port.pins
+    ]  # fmt: skip
 
 
 def _poles(queries: Queries, device: str) -> tuple[list[PinRef], list[PinRef]]:
@@ -148,15 +181,12 @@ def _is_kept_off_by(queries: Queries, contactor: str, other: str) -> bool:
             return not (device == other and element.rest == "NC")
         return isinstance(element, Fuse)
 
-    part = queries.part_of(contactor)
-    for port in part.ports if part is not None else ():
-        for pin in port.pins if port.kind == "coil" else ():
-            at = PinRef(device=contactor, port=port.id, pin=pin.id)
-            here = {ref for net in nets_reached(queries, [at], passes) for ref in net}
-            beyond = set(queries.rail(at)) - here
-            cut_off = any(_feeds(queries, ref) for ref in beyond)
-            if not queries.steps(at) or (cut_off and not any(_feeds(queries, r) for r in here)):
-                return True
+    for at in _coil_pins(queries, contactor):
+        here = {ref for net in nets_reached(queries, [at], passes) for ref in net}
+        beyond = set(queries.rail(at)) - here
+        cut_off = any(_feeds(queries, ref) for ref in beyond)
+        if not queries.steps(at) or (cut_off and not any(_feeds(queries, r) for r in here)):
+            return True
     return False
 
 
