@@ -6,6 +6,7 @@ import unittest
 from contextlib import redirect_stdout
 
 from build_demos import DATA
+from mains_machines import wired_saw, wired_watering
 from mistake_machines import MACHINES
 from printed_machines import unwired_winder
 from tests import small
@@ -167,3 +168,16 @@ class Lists(unittest.TestCase):
         self.assertEqual(list(GANTRY), [step["id"] for step in document["steps"]])
         self.assertEqual(len(GANTRY), said.getvalue().count("[ ] "))
         self.assertEqual({}, steps(small.bench().machine))
+
+    def test_three_lines_and_alternating_current_have_steps_of_their_own(self) -> None:
+        saw = steps(wired_saw())
+        self.assertIn("S1 pressed", saw["turn M1"].do)
+        self.assertEqual(
+            "power goes at M1 within 20 ms; released: stays stopped", saw["stop S2"].see
+        )
+        watering = steps(wired_watering())
+        volts = watering["volts G1 24V~ 1"]
+        # Without load a transformer gives up to a fifth more; its winding alone shows no ohms.
+        self.assertAlmostEqual(28.8, volts.window.most)
+        self.assertIn("alternating", volts.do)
+        self.assertNotIn("short G1 24V~ 1", watering)

@@ -6,7 +6,7 @@ from itertools import combinations
 from msgspec.structs import replace
 
 from vervain.bench.step import BenchStep, Window, around, bench_table, ohms_words
-from vervain.electrical.feeds import returns_of
+from vervain.electrical.feeds import gives_alternating, returns_of
 from vervain.leads.motors import leads_port, measurable, order_at_driver, printed_coils
 from vervain.leads.resistance import winding_resistances
 from vervain.model.machine import PinRef, PortRef
@@ -62,7 +62,10 @@ def _earth(queries: Queries) -> Iterator[BenchStep]:
 def _shorts(queries: Queries) -> Iterator[BenchStep]:
     table = bench_table()
     for load in supply_loads(queries, "everything"):
-        if source_name(queries, load.pin) != load.pin.device:
+        port = queries.port(load.pin.port_ref)
+        is_winding = port is not None and gives_alternating(port)
+        if source_name(queries, load.pin) != load.pin.device or is_winding:
+            # The winding of a transformer shows next to nothing by itself.
             continue
         least_ohm = table.short_least_ohm
         if load.current_a > 0:

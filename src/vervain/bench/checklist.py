@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from vervain.bench.before_power import before_power
 from vervain.bench.commanded import commanded
 from vervain.bench.first_power import first_power
-from vervain.bench.motion import axes, calibration, stops, unplugged
+from vervain.bench.motion import axes, calibration, motors_at_mains, stops, unplugged
 from vervain.bench.signals import inputs, outputs
 from vervain.bench.step import SECTIONS, BenchStep, Section
 from vervain.harness.route_tree import RouteNode, route_trees
@@ -19,7 +19,10 @@ from vervain.rules.finding import Finding
 
 MAKERS: dict[Section, Callable[[Queries], Iterator[BenchStep]]] = {
     "Before power": before_power, "First power": first_power, "Inputs": inputs,
-    "Outputs": lambda queries: chain(outputs(queries), commanded(queries)), "Axes": axes,
+    "Outputs": lambda queries: chain(
+        outputs(queries), commanded(queries), motors_at_mains(queries)
+    ),
+    "Axes": axes,
     "Stops": lambda queries: chain(stops(queries), unplugged(queries)),
     "Calibration": calibration,
 }  # fmt: skip

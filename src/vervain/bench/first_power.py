@@ -85,12 +85,15 @@ def _open_volts(queries: Queries, load: SupplyLoad) -> BenchStep:
     device, pin = load.pin.device, queries.pin(load.pin)
     feed = pin.electrical if pin is not None else None
     least, most = load.nominal_v, load.nominal_v
+    kind = "volts"
     if isinstance(feed, FeedOut):
         least, most = feed.lowest_v, feed.highest_v
+        if feed.current_type == "AC":
+            most, kind = feed.nominal_v * (1 + bench_table().no_load_ratio), "alternating volts"
     return BenchStep(
         id=f"volts {device} {load.pin.port} {load.pin.pin}",
         device=device,
-        do=f"Stops pressed, every load of {device} unplugged, only {device} on: volts at "
+        do=f"Stops pressed, every load of {device} unplugged, only {device} on: {kind} at "
         f"{pin_in_words(queries, load.pin)}",
         see=volts_words(least, most),
         window=Window(unit="V", least=least, most=most),
@@ -174,9 +177,11 @@ def _amps(queries: Queries, load: SupplyLoad) -> BenchStep:
         id=f"amps {device} {load.pin.port} {load.pin.pin}",
         device=device,
         do=f"Everything of {device} plugged: amps it gives",
-        see=f"about {load.current_a:.2g} A, never above {load.rated_a:.3g} A",
+        see=f"about {abs(load.current_a):.2g} A, never above {load.rated_a:.3g} A",
         window=Window(
-            unit="A", least=load.current_a * bench_table().amps_least_ratio, most=load.rated_a
+            unit="A",
+            most=load.rated_a,
+            least=abs(load.current_a) * bench_table().amps_least_ratio,
         ),
         probes=tuple((load.pin, back) for back in returns_of(queries, load.pin)[:1]),
         port=load.pin.port_ref,

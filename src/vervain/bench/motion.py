@@ -4,10 +4,12 @@ from collections.abc import Iterator
 from functools import partial
 
 from vervain.bench.step import BenchStep, Window, around, bench_table
+from vervain.electrical.mains import lines_of_taker
 from vervain.leads.motors import order_at_driver
 from vervain.model.machine import PinRef, PortRef
 from vervain.motion.figures import count_figures, step_figures
 from vervain.queries.machine_queries import Queries
+from vervain.stops.compiling import circuit_of
 from vervain.stops.contacts import input_of
 from vervain.stops.verdicts import stop_verdicts
 from vervain.tables.stop_rows import press_rows, stop_row
@@ -123,6 +125,29 @@ def _moved_by(queries: Queries, motors: tuple[str, ...]) -> tuple[str, ...]:
     return (*motors, *(at[0].device for at in found if at is not None))
 
 
+def motors_at_mains(queries: Queries) -> Iterator[BenchStep]:
+    """Each three-phase motor straight on the mains, started for a moment: which way it turns, no
+    drawing tells.
+    """
+    circuit = circuit_of(queries)
+    starts = dict.fromkeys(contact.device for contact in circuit.contacts if contact.is_start)
+    by = f"{' or '.join(starts)} pressed for a moment" if starts else "On for a moment"
+    for motor in queries.devices():
+        part = queries.part_of(motor)
+        if part is None or part.kind != "three-phase motor":
+            continue
+        if lines := lines_of_taker(queries, motor):
+            yield BenchStep(
+                id=f"turn {motor}",
+                device=motor,
+                do=f"{by}: {motor}",
+                see="it turns the way of its arrow, and does not hum",
+                why="Two lines exchanged turn it round; with one missing it hums, and burns.",
+                port=next(iter(lines)).port_ref,
+                powers=(motor,),
+            )
+
+
 def stops(queries: Queries) -> Iterator[BenchStep]:
     """Each stop pressed, each door opened, with everything on."""
     for row in press_rows(queries):
@@ -130,7 +155,7 @@ def stops(queries: Queries) -> Iterator[BenchStep]:
             id=f"stop {row.stop}",
             device=row.stop,
             do=f"Everything on: {row.done}; then release it",
-            see=f"power {row.power}; the controller sees {row.sees}; released: {row.releasing}",
+            see=row.words,
             why="Every one of them, each time something of the stops was changed.",
             powers=queries.devices(),
         )

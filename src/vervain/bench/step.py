@@ -26,6 +26,7 @@ class BenchTable(Record, frozen=True, kw_only=True):
     sent_ratio: Positive
     coil_ratio: Positive
     amps_least_ratio: Positive
+    no_load_ratio: Positive
     sent_alike_ratio: Positive
     hand_alike_ratio: Positive
 

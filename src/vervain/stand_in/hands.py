@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from vervain.bench.judging import judge
 from vervain.bench.step import BenchStep
+from vervain.electrical.mains import lines_of_taker
 from vervain.electrical.unmet_needs import gives_from_mains
 from vervain.model.bench_result import Outcome
 from vervain.model.machine import PinRef, PortRef
@@ -203,9 +204,16 @@ def _limit(machine: SimulatedMachine, step: BenchStep) -> Seen:
 def _stop(machine: SimulatedMachine, step: BenchStep) -> Seen:
     for row in press_rows(machine.queries):
         if row.stop == step.device:
-            told = f"power {row.power}; the controller sees {row.sees}; released: {row.releasing}"
-            return Seen("passed" if told == step.see else "failed", told[:80])
+            return Seen("passed" if row.words == step.see else "failed", row.words[:80])
     return Seen("failed", "it does nothing")
+
+
+def _turn(machine: SimulatedMachine, step: BenchStep) -> Seen:
+    """A motor straight on the mains: with a line at each of its phases it turns."""
+    lines = list(lines_of_taker(machine.queries, step.device).values())
+    if all(lines) and len(frozenset[str]().union(*lines)) == len(lines):
+        return Seen("passed", "it turns")
+    return Seen("failed", "it hums")
 
 
 ACTS: dict[str, Callable[[SimulatedMachine, BenchStep], Seen]] = {
@@ -213,5 +221,5 @@ ACTS: dict[str, Callable[[SimulatedMachine, BenchStep], Seen]] = {
     "volts": _measure, "feed": _measure, "amps": _measure, "input": _input, "counts": _counts,
     "output": _output, "lock": _lock, "direction": _direction, "distance": _distance,
     "agree": _agree, "stop": _stop, "limit": _limit, "home": _limit,
-    "wheel": _wheel,
+    "wheel": _wheel, "turn": _turn,
 }  # fmt: skip

@@ -75,7 +75,9 @@ def stop_rows(queries: Queries) -> tuple[StopRow, ...]:
 
 
 class PressRow(Record, frozen=True, kw_only=True):
-    """What pressing one stop, or opening a door, does, in words; `done` is "S1 pressed, panel"."""
+    """What pressing one stop, or opening a door, does, in words; `done` is "S1 pressed, panel".
+    `is_read` says that there is a controller that could see it.
+    """
 
     stop: str
     done: str
@@ -84,6 +86,13 @@ class PressRow(Record, frozen=True, kw_only=True):
     power: str
     releasing: str
     is_sound: bool
+    is_read: bool = True
+
+    @property
+    def words(self) -> str:
+        """What is to be seen: of the power, by the controller, and when it is released."""
+        sees = f"; the controller sees {self.sees}" if self.is_read else ""
+        return f"power {self.power}{sees}; released: {self.releasing}"
 
 
 def _press_row(queries: Queries, demand: Demand, must_go: tuple[str, ...]) -> PressRow:
@@ -108,6 +117,10 @@ def _press_row(queries: Queries, demand: Demand, must_go: tuple[str, ...]) -> Pr
         releasing=releasing,
         # What a door must stop is for the builder to say.
         is_sound=is_guard or not (demand.stays or demand.restarts or demand.does_nothing),
+        is_read=any(
+            (part := queries.part_of(name)) is not None and part.kind == "controller"
+            for name in queries.devices()
+        ),
     )
 
 
