@@ -5,6 +5,7 @@ from itertools import product
 
 from vervain.electrical.feeds import returns_of, sources_of, zero_pin_of
 from vervain.electrical.levels import driving_outputs, inputs_driven_by
+from vervain.electrical.unmet_needs import is_to_be_fed
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Conductor, PinRef
 from vervain.queries.connectivity import neighbours_at
@@ -91,6 +92,7 @@ def other_common(queries: Queries, device: str) -> Iterator[RuleOutput]:
                 (*map(about, ends), about(output), about(source)),
                 at=(about(output),),
                 detail=port.id,
+                unfinished=is_to_be_fed(queries, output.device),
             )
             break
 
