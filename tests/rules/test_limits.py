@@ -4,6 +4,7 @@ import math
 import unittest
 from itertools import combinations
 
+from former_machine import wired_former
 from tests import small
 from tests.rules.signal_cases import with_pin
 from tests.rules.test_rules import encoder_on, found
@@ -104,6 +105,14 @@ class Limits(unittest.TestCase):
             with self.subTest(current_a):
                 self.assertLessEqual({f.subjects[0].core for f in told}, cores)
                 self.assertEqual(bool(cores), bool(told))
+
+    def test_the_fuse_of_the_mains_against_its_wires(self) -> None:
+        # Cores of 1.5 mm2 carry 13.1 A; a fuse that blows at 1.6 times protects 1.45/1.6 of it.
+        for rating_a, expected in ((10.0, None), (13.0, "Damage")):
+            machine = small.with_setting(wired_former(), "F1", "rating_a", rating_a)
+            with self.subTest(rating_a):
+                self.assertEqual(expected, self.consequence(machine, "supply.fuse"))
+        self.assertEqual("fit a 10 A fuse", found(machine, "supply.fuse")[0].fixes[0].words[:15])
 
     def test_fuse_against_wire(self) -> None:
         # 0.5 mm2 carries 7.5 A by the table; 0.25 mm2 of a two-core lead 4.8 A.

@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from vervain.electrical.mains import mains_entries
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Contact, Diode, Element, Fuse
@@ -319,8 +320,10 @@ def downstream_pins(queries: Queries, fuse: str) -> tuple[PinRef, ...]:
 
 
 def _gives_power(queries: Queries, ref: PinRef) -> bool:
+    """Whether a pin is that of a source, or the line of what brings mains in."""
     pin = queries.pin(ref)
-    return pin is not None and isinstance(pin.electrical, FeedOut)
+    is_line = pin is not None and pin.function == "line" and ref in mains_entries(queries)
+    return is_line or (pin is not None and isinstance(pin.electrical, FeedOut))
 
 
 def _reached(queries: Queries, start: PinRef, but_for: str | None) -> tuple[PinRef, ...]:

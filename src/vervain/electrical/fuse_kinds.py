@@ -39,6 +39,15 @@ def behaviour_of(queries: Queries, device: str) -> FuseBehaviour:
     return BEHAVIOURS[found.kind if found is not None else "blade"]
 
 
+# For as long as it takes a fuse to blow a core may carry so much more (IEC 60364-4-43).
+OVERLOAD = 1.45
+
+
 def fuse_limit_a(behaviour: FuseBehaviour, core_limit_a: float) -> float:
     """The largest rating that protects a core: I_n <= I_z and I_2 <= 1.45 I_z (IEC 60364-4-43)."""
-    return min(core_limit_a, 1.45 * core_limit_a / behaviour.fusing_ratio)
+    return min(core_limit_a, OVERLOAD * core_limit_a / behaviour.fusing_ratio)
+
+
+def core_for_fuse_a(behaviour: FuseBehaviour, rating_a: float) -> float:
+    """What a core must be able to carry for a rating to protect it: `fuse_limit_a` turned round."""
+    return rating_a * max(1.0, behaviour.fusing_ratio / OVERLOAD)

@@ -80,7 +80,7 @@ def may_lie_at_mains(queries: Queries, motor: str) -> bool:
     no drive that it is joined to.
     """
     is_one = is_motor_for_mains(queries, motor) and lines_that_come_in(queries) == THREE
-    return is_one and (not drivers_of(queries, motor))
+    return is_one and not drivers_of(queries, motor)
 
 
 @query

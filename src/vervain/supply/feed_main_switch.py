@@ -2,7 +2,7 @@
 mains comes to, goes through those that nothing is joined to.
 """
 
-from vervain.electrical.mains import mains_entries
+from vervain.electrical.mains import THREE, mains_entries
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
 from vervain.ports.port_wishes import has_no_feed, is_main_switch
@@ -73,7 +73,7 @@ def _lines_that_go_on(queries: Queries) -> list[PinRef]:
         and steps_from(queries, ref)
     ]  # fmt: skip
     names = {pin.text for ref in ends if (pin := queries.pin(ref)) is not None}
-    return ends if len(ends) == len(names) == 3 else []
+    return ends if len(ends) == len(names) == THREE else []
 
 
 def _fuse_in_mains(planner: PlanBuilder) -> None:

@@ -5,7 +5,7 @@ metal with an earth terminal bonded, 0 V joined to earth once.
 from typing import NamedTuple
 
 from vervain.electrical.feeds import gives_alternating
-from vervain.electrical.fuse_kinds import behaviour_of
+from vervain.electrical.fuse_kinds import behaviour_of, core_for_fuse_a
 from vervain.electrical.mains import MOTOR_PHASES
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
@@ -18,8 +18,8 @@ from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
 from vervain.supply.feed_ways import fuses_for_mains
-from vervain.supply.mains_load import mains_through_a
-from vervain.supply.sizing import ratings_of
+from vervain.supply.mains_load import mains_current_a, mains_through_a
+from vervain.supply.sizing import gauge_for_current, ratings_of
 from vervain.text.words import in_a_row
 
 # The line, neutral and earth pins of a port; of three lines each by its number.
@@ -197,6 +197,22 @@ def rate_mains_fuses(planner: PlanBuilder) -> None:
             )
 
 
+def area_for_mains_fuse(queries: Queries) -> float | None:
+    """The thinnest gauge that the fuse of the mains protects, by what everything takes; None where
+    there is no such fuse, or no gauge is thick enough.
+    """
+    fuse = next(iter(fuses_for_mains(queries)), None)
+    if fuse is None:
+        return None
+    behaviour = behaviour_of(queries, fuse)
+    wanted_a = sum(mains_current_a(queries, name) for name in queries.devices())
+    ratings = [r for r in ratings_of(queries.part_of(fuse)) if r >= wanted_a / behaviour.load_ratio]
+    is_set = queries.setting(fuse, "rating_a")
+    least_a = is_set if isinstance(is_set, int | float) else 0.0
+    rating_a = max(least_a, min(ratings, default=wanted_a))
+    return gauge_for_current(core_for_fuse_a(behaviour, rating_a), queries.ambient_c())
+
+
 def mains_outlets(queries: Queries) -> list[Poles]:
     """The free terminals of mains that what is not fed may be led from."""
     return [outlet for block in _blocks(queries) for outlet in block.outlets]
@@ -212,7 +228,8 @@ def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[in
     """L, N and protective earth from an outlet to what takes mains."""
     used = [pole for pole in POLES if pole in poles and pole in outlet]
     cores = used if LINES[1] in used else ["line", "neutral", "pe"]
-    kind = planner.cable_of(tuple(CORE_OF_POLE[pole] for pole in cores), MAINS_MM2)
+    area_mm2 = max(MAINS_MM2, area_for_mains_fuse(planner.queries) or MAINS_MM2)
+    kind = planner.cable_of(tuple(CORE_OF_POLE[pole] for pole in cores), area_mm2)
     taker, giver = poles["line"].device, outlet["line"].device
     cable = planner.new_cable(kind, giver, taker)
     wires = tuple(

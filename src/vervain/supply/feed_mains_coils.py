@@ -6,7 +6,7 @@ from vervain.electrical.mains import takes_mains
 from vervain.queries.machine_queries import Queries
 from vervain.stops.words import names_in_words
 from vervain.supply.feed_building import PlanBuilder, Wiring
-from vervain.supply.feed_mains import Poles, mains_outlets
+from vervain.supply.feed_mains import Poles, area_for_mains_fuse, mains_outlets
 from vervain.supply.feed_start import hold, start_button, what_else_opens
 from vervain.supply.feed_stops import Told, free_coils, through_main_contacts
 from vervain.supply.stop_contacts import Ends, free_stops
@@ -31,7 +31,8 @@ def plan_mains_coils(planner: PlanBuilder) -> None:
             f"The coils of {names} take mains: lead them through the stops on Ports, in a cable."
         )
         return
-    wiring = Wiring(planner, MAINS_CONTROL_MM2)
+    # What has no fuse of its own is protected by that of the mains.
+    wiring = Wiring(planner, max(MAINS_CONTROL_MM2, area_for_mains_fuse(queries) or 0.0))
     opening = {**stops, **what_else_opens(queries)}
     strung = [ends for contacts in opening.values() for ends in contacts]
     strung += [button] if button is not None else []

@@ -22,6 +22,7 @@ from vervain.rules.supply.voltage import pin_order
 from vervain.supply.before_fuses import before_fuses, leads_to_a_fuse
 from vervain.supply.core_limits import core_limit_a
 from vervain.supply.inrush import CURRENT_LIMIT_FACTOR
+from vervain.supply.mains_load import mains_through_a
 from vervain.supply.sizing import ratings_of
 from vervain.supply.voltage_profile import feed_path
 from vervain.text.units import in_area
@@ -273,7 +274,8 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
     behaviour = behaviour_of(queries, device)
     if thinnest is None or rating <= fuse_limit_a(behaviour, thinnest[0]):
         return
-    load = _load_a(queries, behind)
+    found = fuse_of(queries, device)
+    load = max(_load_a(queries, behind), mains_through_a(queries, device, found) if found else 0.0)
     suited = [
         r
         for r in ratings_of(queries.part_of(device))
