@@ -175,6 +175,8 @@ class Lists(unittest.TestCase):
         self.assertEqual(
             "power goes at M1 within 20 ms; released: stays stopped", saw["stop S2"].see
         )
+        # What a drive turns is an axis, or its own affair.
+        self.assertFalse([name for name in steps(MACHINES["lathe"]()) if name.startswith("turn ")])
         watering = steps(wired_watering())
         volts = watering["volts G1 24V~ 1"]
         # Without load a transformer gives up to a fifth more; its winding alone shows no ohms.

@@ -133,10 +133,8 @@ def motors_at_mains(queries: Queries) -> Iterator[BenchStep]:
     starts = dict.fromkeys(contact.device for contact in circuit.contacts if contact.is_start)
     by = f"{' or '.join(starts)} pressed for a moment" if starts else "On for a moment"
     for motor in queries.devices():
-        part = queries.part_of(motor)
-        if part is None or part.kind != "three-phase motor":
-            continue
-        if lines := lines_of_taker(queries, motor):
+        part, lines = queries.part_of(motor), lines_of_taker(queries, motor)
+        if part is not None and part.kind == "three-phase motor" and any(lines.values()):
             yield BenchStep(
                 id=f"turn {motor}",
                 device=motor,
