@@ -122,6 +122,7 @@ class Told(unittest.TestCase):
             ("lamp", "Lamp, 24 V AC/DC", "X1 X2", {"either"}),
             ("contactor", "Contactor, coil 24 VAC", "A1 A2\n1 2", {"AC"}),
             ("valve", "Valve, 24 V", "1 2", {"DC"}),
+            ("stepper driver", "Driver, 20-70 V AC", "PUL+ PUL-\nGND VCC A+ A- B+ B-", {"either"}),
         ):
             with self.subTest(title):
                 part = made(kind=kind, title=title, pins_text=printed,

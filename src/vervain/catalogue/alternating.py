@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from vervain.catalogue.drafts import Draft
 from vervain.catalogue.pin_rows import Rows, used_rows, with_functions
 from vervain.model.electrical import MAINS_V, CurrentType, FeedIn, FeedOut
-from vervain.model.part import Part, Pin, PinFunction, Port
+from vervain.model.part import BOARD_KINDS, Part, Pin, PinFunction, Port
 from vervain.text.name_words import name_words, says
 
 # The winding of a transformer that mains come to, and the one that gives: by the name of its plug.
@@ -54,6 +54,9 @@ def with_current_types(part: Part, draft: Draft) -> Part:
     own = _said(draft.title)
     if part.kind == "supply":
         own = "AC" if own == "AC" or says(draft.title, name_words().transformer) else "DC"
+    elif own == "AC" and part.kind in BOARD_KINDS:
+        # Electronics that take alternating current begin with a rectifier.
+        own = "either"
     ports = tuple(_with_type(port, part.kind == "supply", own) for port in part.ports)
     return part if ports == part.ports else replace(part, ports=ports)
 

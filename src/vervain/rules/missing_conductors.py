@@ -20,6 +20,7 @@ from vervain.electrical.open_ends import (
     strip_pins,
 )
 from vervain.electrical.unmet_needs import natures, open_end
+from vervain.electrical.ways_over_contacts import is_at_a_contact
 from vervain.model.electrical import LogicInput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
@@ -42,11 +43,6 @@ MOST_PINS, MOST_NETS = 12, 5
 MOST_ENDS = 16
 # How many wires between ends that findings tell of come before all others.
 MOST_BETWEEN = 4
-
-
-def _is_contact_pin(queries: Queries, pin: PinRef) -> bool:
-    """Whether a contact of its part begins at a pin."""
-    return bool(across(queries, pin, is_contact))
 
 
 def _is_read(queries: Queries, pin: PinRef) -> bool:
@@ -162,7 +158,7 @@ class MissingConductors:
         waiting = set(ends)
         waiting_at: dict[str, list[PinRef]] = defaultdict(list)
         for end in ends:
-            if _is_contact_pin(queries, end):
+            if is_at_a_contact(queries, end):
                 waiting_at[end.device].append(end)
         strips, sources = strip_pins(queries), rail_pins(queries)
         ends += [pin for pin in dead_pins(queries) if pin not in ends]
@@ -194,7 +190,7 @@ class MissingConductors:
                 *(pin for pin in beside if pin in waiting and _is_read(queries, pin)),
                 *(
                     self._own_source(end, queries)
-                    if is_fed or _is_contact_pin(queries, end)
+                    if is_fed or is_at_a_contact(queries, end)
                     else ()
                 ),
                 *self._over(end, queries),

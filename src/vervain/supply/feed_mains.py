@@ -14,6 +14,7 @@ from vervain.ports.contactor_loads import motors_for_mains
 from vervain.ports.port_wishes import is_main_switch, mains_coils
 from vervain.queries.connectivity import drivers_of, steps_from
 from vervain.queries.machine_queries import Queries
+from vervain.queries.pin_words import pin_text
 from vervain.supply.earth import earth_pins, earth_root
 from vervain.supply.feed_building import PlanBuilder
 from vervain.supply.feed_steps import FeedStep, NewWire
@@ -236,7 +237,10 @@ def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[in
         NewWire(a=outlet[pole], b=poles[pole], cable=cable.id, core=cores.index(pole) + 1)
         for pole in used
     )
-    told = in_a_row([pole_words(pole) for pole in used])
+    told = in_a_row([
+        "protective earth" if pole == "pe" else pin_text(planner.queries, outlet[pole])
+        for pole in used
+    ])  # fmt: skip
     planner.add(
         FeedStep(
             words=f"{taker} gets mains from {giver} {outlet['line'].port}",
@@ -246,12 +250,6 @@ def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[in
             needs=needs,
         )
     )
-
-
-def pole_words(pole: str) -> str:
-    """A pole of the mains in words."""
-    words = {"line": "L", "line 2": "L2", "line 3": "L3", "neutral": "N"}
-    return words.get(pole, "protective earth")
 
 
 def _is_mains_strip(part: Part, count: int) -> bool:
