@@ -25,8 +25,10 @@ from novice_machines import wired_cutter, wired_dipper, wired_plant
 from panel_machines import wired_headed, wired_pack, wired_panel
 from process_machines import KILN, LATHE, PRESS, kiln, lathe, press, process_parts
 from robot_machines import wired_lift, wired_robot
+from shared_machines import wired_coils, wired_sorter
 from shop_machines import wired_mill
 from slider_machine import wired_slider
+from small_board_machines import wired_incubator, wired_thrower
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
 from turned_machines import wired_door
@@ -359,5 +361,9 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "hoist": wired_hoist,
     "described former": wired_former,
     "described watering": wired_watering,
+    "described thrower": wired_thrower,
+    "described incubator": wired_incubator,
+    "sorting line": wired_sorter,
+    "table of coils": wired_coils,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),
 }

@@ -123,7 +123,7 @@ class Labels(unittest.TestCase):
             ("servo drive", "VCC GND U V W 5V GND HA HB HC VR GND ZF EN", {
                 "POWER": ("feed in", "plus", "zero"),
                 "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
-                "HALL": ("encoder", "plus", "hall U", "hall V", "hall W", "zero"),
+                "HALL": ("encoder", "plus", "zero", "hall U", "hall V", "hall W"),
                 "CONTROL": ("analogue command", "signal", "zero"),
                 "START": ("drive control", "direction", "enable", "zero"),
             }),
@@ -329,10 +329,11 @@ class Labels(unittest.TestCase):
             },
         )
         self.assertEqual(
-            ["POWER", "IN1", "IN2", "V", "OUT1", "OUT2"], [port.id for port in module.ports]
+            ["POWER", "POWER V+", "IN1", "IN2", "OUT1", "OUT2"],
+            [port.id for port in module.ports],
         )
         self.assertEqual(
-            {(("OUT1", "1"), ("V", "1")), (("OUT2", "1"), ("V", "1"))},
+            {(("OUT1", "1"), ("POWER V+", "1")), (("OUT2", "1"), ("POWER V+", "1"))},
             {e.pins for e in module.inside if isinstance(e, Bridge)},
         )
         board = described(

@@ -28,6 +28,15 @@ def ports_of(part: Part) -> dict[str, tuple[str, ...]]:
     return {port.id: (port.kind, *(pin.function for pin in port.pins)) for port in part.ports}
 
 
+def lines(names: tuple[str, ...], *functions: str) -> dict[str, tuple[str, ...]]:
+    """The ports of lines of a processor: each is an input, and once more an output."""
+    return {
+        f"{name}{as_what}": (kind, *functions)
+        for name in names
+        for as_what, kind in (("", "digital input"), (" OUT", "switched output"))
+    }
+
+
 class Sources(unittest.TestCase):
     def test_each_line_is_a_port_however_the_terminals_are_listed(self) -> None:
         ports = ports_of(described("MAINS: L N PE\nCONTROL: TH TL WP G IN 5V\nTUBE: HV+ L-"))
@@ -94,7 +103,7 @@ class OneList(unittest.TestCase):
             }),
             ("controller", "VIN GND 3V3 GND\nGPIO1 GPIO2 GPIO3\nSDA SCL\nMOSI MISO SCK CS\nEN", {
                 "POWER": ("feed in", "plus", "zero"), "3V3 OUT": ("feed out", "plus", "zero"),
-                **{f"GPIO{n}": ("digital input", "signal") for n in (1, 2, 3)},
+                **lines(("GPIO1", "GPIO2", "GPIO3"), "signal"),
                 "BUS": ("bus", "data", "clock"),
                 "SPI": ("bus", "transmit", "receive", "clock", "select"),
                 "EN": ("terminals", "none"),
@@ -114,8 +123,7 @@ class OneList(unittest.TestCase):
             }),
             ("controller", "5V GND D0 D1 D2 A0 VIN GND RST", {
                 "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus", "zero"),
-                **dict.fromkeys(("D0", "D1"), ("digital input", "signal", "zero")),
-                "D2": ("digital input", "signal", "zero"),
+                **lines(("D0", "D1", "D2"), "signal", "zero"),
                 "A0": ("analogue input", "signal", "zero"),
                 "RST": ("terminals", "none", "zero"),
             }),
@@ -138,7 +146,8 @@ class OneList(unittest.TestCase):
                 ),
             }),
             ("radio receiver", "CH1 CH2 B/VCC", {
-                **dict.fromkeys(("CH1", "CH2", "B"), ("servo", "signal", "plus", "zero")),
+                **dict.fromkeys(("CH1", "CH2"), ("servo", "signal", "plus", "zero")),
+                "B": ("feed in", "signal", "plus", "zero"),
             }),
             ("contactor", "85 86 30 87 87a", {
                 "COIL": ("coil", "coil+", "coil-"), "30-87a": ("contact", "com", "no", "nc"),
@@ -184,7 +193,7 @@ class OneList(unittest.TestCase):
         self.assertEqual(("GPIO4", "GPIO5"), groups["GPIO1 to GPIO3"])
         self.assertEqual((), groups["GPIO4 and GPIO5"])
         kinds = [port[0] for name, port in ports_of(said.part).items() if name != "POWER"]
-        self.assertEqual(["digital input"] * 3 + ["switched output"] * 2, kinds)
+        self.assertEqual(["digital input", "switched output"] * 3 + ["switched output"] * 2, kinds)
 
     def test_terminals_before_the_named_connectors_are_one_more(self) -> None:
         board = described("12-24V\nGND\nX: 1A 1B 2A 2B\nX- : S G\nFAN: + -", "controller")

@@ -87,7 +87,8 @@ class OwnBoards(DescribingCase):
         self.choose("ports GPIO1", "GPIO1 to GPIO3")
         self.choose("is GPIO4", "logic output")
         kinds = [port.kind for port in page.described.part.ports if port.id != "POWER"]
-        self.assertEqual(["digital input"] * 3 + ["switched output"] * 2, kinds)
+        # A line of a processor is an input or an output.
+        self.assertEqual(["digital input", "switched output"] * 3 + ["switched output"] * 2, kinds)
         self.assertIn("GPIO4 and GPIO5", page.problems.text())
         # By keys, and with what was chosen for them when they come back.
         box = page.groups.boxes["ports GPIO1"]

@@ -4,11 +4,13 @@ import re
 from collections.abc import Iterator, Mapping
 
 from vervain.catalogue.board_draft import BoardDraft
+from vervain.catalogue.board_limits import FOR_LOGIC
 from vervain.catalogue.boards import CONTACTS, circuit_keys, passed_on
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.lines_apart import OF_RELAYS
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_roles import BUS_FUNCTIONS
+from vervain.catalogue.processor_lines import pins_in_common
 from vervain.model.electrical import LogicInput
 from vervain.model.elements import Bridge, Contact, Element, PinAt
 from vervain.model.part import PartKind, PinFunction, Port, is_safety_relay
@@ -23,8 +25,6 @@ WORKED_ALONE: dict[PartKind, str] = {
 FEEDS: tuple[PinFunction, ...] = ("plus", "zero", "pe")
 # A 0 V that is printed as one; a common, COM, may be anybody's.
 IS_GROUND = re.compile(r"^(?:[DS]?GND|0\s?V)\d?$", re.I)
-# The plus of a board's logic, where its outputs have a feed of their own.
-FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 
 
 def joined_names(
@@ -189,6 +189,7 @@ def board_inside(
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
     found += _commons_of_contacts(draft.groups, ports)
+    found += pins_in_common(ports)
     is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))
     if is_safety:
         found += _given_on(ports)

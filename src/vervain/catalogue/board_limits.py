@@ -6,7 +6,7 @@ import re
 
 from vervain.catalogue.board_draft import BoardDraft
 from vervain.catalogue.circuits import circuit_named
-from vervain.catalogue.pin_words import feeds_outputs
+from vervain.catalogue.pin_words import feeds_logic, feeds_outputs
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.printed_volts import agrees, volts_printed, window_printed
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
@@ -16,10 +16,12 @@ from vervain.model.part import DRIVE_KINDS, PartKind, PortKind
 ON_MAINS: tuple[PartKind, ...] = (*DRIVE_KINDS, "controller")
 # A feed with a rectifier behind it.
 EITHER_WAY = re.compile(r"^V?AC\b|^V?AC\s?\d", re.IGNORECASE)
+# The plus of a board's logic, where its outputs have a feed of their own.
+FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 # Plugs to a controller that bring the power of a small board along.
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
-# The plus of a driver's logic, 3.3 or 5 V.
-LOGIC_FEED = re.compile(r"^\+?(?:V[ _-]?IO|VL|V[ _-]?LOGIC|VDD|3V3|3\.3V)$", re.I)
+# What the logic of a driver takes apart from its motor: 3.3 or 5 V.
+OF_LOGIC = FeedIn(v_min_v=3.0, v_max_v=5.5, current_a=0.001)
 # What a drive for mains gives for contacts at its terminals: data sheets say 0.05 to 0.2 A.
 OF_CONTACTS_A = 0.05
 # The least that a potentiometer at a drive has: the makers' data sheets ask for 1 to 10 kohm.
@@ -37,6 +39,19 @@ def fed_by_signal(draft: BoardDraft) -> str | None:
         ),
         None,
     )  # fmt: skip
+
+
+def own_feed(draft: BoardDraft) -> str | None:
+    """The group by which a board is fed: the first, of a module that passes another feed on to its
+    loads the one that is called as that of logic is.
+    """
+    feeds = [group for group in draft.groups if group.role.kind == "feed in"]
+    of_logic = [
+        group for group in feeds
+        if any(pin.function == "plus" and FOR_LOGIC.match(pin.name) for pin in group.pins)
+    ]  # fmt: skip
+    chosen = of_logic if of_logic and _passes_on(draft) else feeds
+    return chosen[0].key if chosen else None
 
 
 def _own_reference(given_v: float) -> FeedOut:
@@ -70,6 +85,8 @@ def electrical_of(
             # The numbers of the part are those of its logic.
             low, high = window_printed(name) or (None, None)
             return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
+        if draft.kind == "stepper driver" and group.key != first_feed and feeds_logic(name):
+            return OF_LOGIC
         if group.key not in (first_feed, group.key if kind == "load" else first_feed):
             return None
         if not high:
@@ -93,8 +110,7 @@ def electrical_of(
         return _foot_feed(draft, group.pins[number].name) if first_feed is None else None
     if function == "plus" and kind == "step and direction" and group.role.end == "device":
         # What feeds the logic of a module apart from its motor.
-        is_logic = LOGIC_FEED.match(group.pins[number].name) is not None
-        return FeedIn(v_min_v=3.0, v_max_v=5.5, current_a=0.001) if is_logic else None
+        return OF_LOGIC if feeds_logic(group.pins[number].name) else None
     if function == "plus" and kind == "drive control" and draft.kind in ON_MAINS:
         # What a drive for mains gives the contacts that start it, by its print.
         given_v = volts_printed(group.pins[number].name)

@@ -4,11 +4,12 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from vervain.catalogue.board_draft import BoardDraft
-from vervain.catalogue.board_limits import electrical_of, fed_by_signal
+from vervain.catalogue.board_limits import electrical_of, fed_by_signal, own_feed
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
 from vervain.catalogue.printed_volts import WINDOW, volts_printed, window_printed
+from vervain.catalogue.processor_lines import as_outputs
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.model.connectors import connector_of
 from vervain.model.part import (
@@ -72,19 +73,22 @@ def passed_on(group: PortGroup, groups: Sequence[PortGroup]) -> tuple[str, ...]:
         for pin in other.pins
         if WINDOW.search(pin.name) and (window := window_printed(pin.name)) is not None
     }  # fmt: skip
+    names = group.names or (tuple(pin.name for pin in group.pins),)
     return tuple(
-        p.name for p in group.pins
-        if p.function == "plus"
+        name
+        for port, printed in zip(group.ports, names, strict=False)
+        for pin, name in zip(group.pins, printed, strict=True)
+        if pin.function == "plus"
         and (
-            (group.role.kind == "switched output" and _is_of_the_feed(p.name, group))
-            or (not WINDOW.search(p.name) and volts_printed(p.name) in highest)
+            (group.role.kind == "switched output" and _is_of_the_feed(name, port))
+            or (not WINDOW.search(name) and volts_printed(name) in highest)
         )
-    )  # fmt: skip
+    )
 
 
-def _is_of_the_feed(name: str, group: PortGroup) -> bool:
+def _is_of_the_feed(name: str, port: str) -> bool:
     """Whether a plus is called as the board's own, alone or behind the name of its port: HEAT+."""
-    return name in OF_THE_FEED or name.rstrip("+").strip().casefold() == group.key.casefold()
+    return name in OF_THE_FEED or name.rstrip("+").strip().casefold() == port.casefold()
 
 
 def asked_circuits(
@@ -117,8 +121,7 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
     found = []
     # A relay alone is there for its coil; of several channels some stay free.
     coils = sum(len(group.ports) for group in draft.groups if group.role.kind == "load")
-    first_feed = next((g.key for g in draft.groups if g.role.kind == "feed in"), None)
-    first_feed = first_feed or fed_by_signal(draft)
+    first_feed = own_feed(draft) or fed_by_signal(draft)
     # A source may be started at a high level or at a low one.
     starts = sum(len(group.ports) for group in draft.groups if group.role.kind == "drive control")
     # A drive that takes pulses as well needs no bus.
@@ -139,35 +142,34 @@ def board_ports(draft: BoardDraft) -> tuple[Port, ...]:
                 middle = round(at.get(edge, first_mm) + extent / 2, 2)
                 at[edge] = middle + extent / 2 + GAP_MM
                 place = PortPlace(edge=edge, at_mm=middle)
-            found.append(
-                Port(
-                    id=name,
-                    kind=group.role.kind,
-                    end=group.role.end,
-                    pins=tuple(
-                        Pin(
-                            id=_pin_id(group, pin.name, number),
-                            name=group.names[at_port][number] if group.names else pin.name,
-                            function=group.function(number),
-                            electrical=electrical_of(draft, group, number, first_feed),
-                        )
-                        for number, pin in enumerate(group.pins)
-                    ),
-                    connector=draft.connector(group),
-                    edge=place.edge,
-                    at_mm=place.at_mm,
-                    inset_mm=place.inset_mm,
-                    across=place.across,
-                    reversed=place.reversed,
-                    optional=(group.role.kind == "load" and coils > 1)
-                    or group.role.kind == "contact"
-                    or group.role == AS_ENCODER_OUT
-                    or (draft.kind == "tool power source" and starts > 1 and is_start)
-                    or (group.role == AS_ON_BUS and commands > 1),
-                    current_max_a=draft.bridge_max_a if is_bridge else None,
-                    holds=_holds(group),
-                )
+            port = Port(
+                id=name,
+                kind=group.role.kind,
+                end=group.role.end,
+                pins=tuple(
+                    Pin(
+                        id=_pin_id(group, pin.name, number),
+                        name=group.names[at_port][number] if group.names else pin.name,
+                        function=group.function(number),
+                        electrical=electrical_of(draft, group, number, first_feed),
+                    )
+                    for number, pin in enumerate(group.pins)
+                ),
+                connector=draft.connector(group),
+                edge=place.edge,
+                at_mm=place.at_mm,
+                inset_mm=place.inset_mm,
+                across=place.across,
+                reversed=place.reversed,
+                optional=(group.role.kind == "load" and coils > 1)
+                or group.role.kind == "contact"
+                or group.role == AS_ENCODER_OUT
+                or (draft.kind == "tool power source" and starts > 1 and is_start)
+                or (group.role == AS_ON_BUS and commands > 1),
+                current_max_a=draft.bridge_max_a if is_bridge else None,
+                holds=_holds(group),
             )
+            found += [port, *as_outputs(draft, group, port)]
     return tuple(found)
 
 

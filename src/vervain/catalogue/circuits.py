@@ -27,7 +27,7 @@ class Told(Record, frozen=True, kw_only=True):
 
 class Circuit(Record, frozen=True, kw_only=True):
     """A circuit: its name, what pins it is for, its figures, what they come from, and what print
-    tells of it.
+    tells of it. `gives` names the circuit of the same pin where a program makes it an output.
     """
 
     title: str
@@ -35,16 +35,23 @@ class Circuit(Record, frozen=True, kw_only=True):
     electrical: Electrical
     source: str = ""
     told: Told | None = None
+    gives: str = ""
 
 
 @table_reader
 def circuits() -> tuple[Circuit, ...]:
-    """Every circuit, in the order of the table. Raises `ValueError` where a name is there twice."""
+    """Every circuit, in the order of the table. Raises `ValueError` where a name is there twice, or
+    what a circuit gives is not there.
+    """
     read = tomllib.loads(data_text("tables/circuits.toml"))
     found = tuple(msgspec.convert(read["circuit"], list[Circuit]))
     titles = [circuit.title for circuit in found]
     if len(set(titles)) < len(titles):
         raise ValueError("two circuits have one title")
+    outputs = {circuit.title for circuit in found if circuit.pins == "output"}
+    for circuit in found:
+        if circuit.gives and circuit.gives not in outputs:
+            raise ValueError(f"“{circuit.title}” gives “{circuit.gives}”, which is no output here")
     return found
 
 

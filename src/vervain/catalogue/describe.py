@@ -23,13 +23,14 @@ from vervain.catalogue.device_ports import (
     joined_feeds,
     two_wire,
 )
-from vervain.catalogue.drafts import Draft, with_usual
+from vervain.catalogue.drafts import Draft, drive_told, with_usual
 from vervain.catalogue.hand_worked_pins import is_matrix
 from vervain.catalogue.joined import join, missing_numbers
 from vervain.catalogue.left_over import at_no_port
 from vervain.catalogue.mixed_ports import told_apart
 from vervain.catalogue.neighbours import told_by_others
 from vervain.catalogue.pin_rows import READ_IN_PART, JoinedRow
+from vervain.catalogue.pin_words import read_function
 from vervain.catalogue.plugs_apart import apart, button_of_knobs
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
@@ -61,6 +62,11 @@ ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-"
 STEPPED: frozenset[str] = frozenset({"step", "direction", "enable", *BUS_FUNCTIONS})
 MEASURE = "Which leads are a coil is not known: Leads finds it with a meter."
 MOST_PINS = 64
+# What turns a module on, and what is said where it was taken for a solid-state relay.
+TURNS_ON: frozenset[PinFunction | None] = frozenset({"signal", "pulse width"})
+FED_AND_TOLD = "What has a feed beside its signal is a module: describe it as a relay module."
+# The terminals of a potentiometer in the order in which they are counted.
+ENDS_AND_WIPER: tuple[PinFunction, ...] = ("plus", "signal", "zero")
 
 
 class Described(Record, frozen=True, kw_only=True):
@@ -83,7 +89,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     """The part that a draft gives, with every row that was typed and what is wrong with it."""
     draft = with_usual(draft)
     told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
-    rows = _turning_on(two_wire(told, draft), draft)
+    rows = _of_a_potentiometer(_turning_on(two_wire(told, draft), draft), draft)
     rows = button_of_knobs(rows) if draft.kind in BOARD_KINDS else apart(rows, draft.kind)
     rows = with_doubles_marked(rows)
     rows, coils_known = _with_order(rows, draft.kind)
@@ -135,6 +141,20 @@ def _turning_on(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, .
     return tuple(
         replace(row, function=closing[id(row)], marks=()) if id(row) in closing else row
         for row in rows
+    )
+
+
+def _of_a_potentiometer(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a sensor; where its name says that it is a potentiometer, and its three terminals
+    are only counted, the middle one is the wiper.
+    """
+    used = [row for row in rows if row.is_used]
+    is_plain = len(used) == len(ENDS_AND_WIPER) and all(row.function is None for row in used)
+    if drive_told(draft.kind, draft.title) is None or not is_plain:
+        return rows
+    told = dict(zip(map(id, used), ENDS_AND_WIPER, strict=True))
+    return tuple(
+        replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
     )
 
 
@@ -251,7 +271,15 @@ def _by_terminals(
             options=made.options,
         )
         part = with_current_types(part, draft)
-    return Described(rows=taken, problems=(*problems, *made.problems), part=part)
+    wrong = (FED_AND_TOLD,) if _is_fed_and_told(draft.kind, used) else made.problems
+    return Described(rows=taken, problems=(*problems, *wrong), part=part)
+
+
+def _is_fed_and_told(kind: PartKind, used: list[JoinedRow]) -> bool:
+    """Whether what was said to be a solid-state relay has a feed besides what turns it on."""
+    words = [word for row in used for word in row.text.split()]
+    told = {read_function(word, "relay module") for word in words}
+    return kind == "solid-state relay" and {"plus", "zero"} <= told and bool(told & TURNS_ON)
 
 
 def _lost(row: JoinedRow) -> tuple[str, ...]:

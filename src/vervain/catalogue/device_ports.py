@@ -11,7 +11,15 @@ from msgspec.structs import replace
 from vervain.catalogue.drafts import HAS_DRIVE, Draft
 from vervain.catalogue.neighbours import TWO_LEAD_LOADS
 from vervain.catalogue.pin_rows import JoinedRow
-from vervain.catalogue.plugs_apart import BUTTON, LEVEL_PORT, MOTORS, POT_FUNCTIONS, SELECTOR, SERVO
+from vervain.catalogue.plugs_apart import (
+    BRAKE,
+    BUTTON,
+    LEVEL_PORT,
+    MOTORS,
+    POT_FUNCTIONS,
+    SELECTOR,
+    SERVO,
+)
 from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.catalogue.printed_volts import window_printed
 from vervain.catalogue.role_guess import goes_on
@@ -78,7 +86,7 @@ def function_of(row: JoinedRow, draft: Draft) -> PinFunction:
             "plus": "line", "load+": "line", "zero": "neutral", "load-": "neutral",
         }  # fmt: skip
         return mains.get(row.function, row.function)
-    if IS_FEEDBACK.match(row.port) or row.port == LEVEL_PORT:
+    if IS_FEEDBACK.match(row.port) or row.port in (LEVEL_PORT, BRAKE):
         return row.function
     if is_for_three_lines(draft) and LINE_OF_THREE.match(row.name):
         return "line"
@@ -191,6 +199,8 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
     kind, end = _port_kind(draft.kind, functions, name.endswith("INPUT"))
     if (draft.kind == "sensor" and name == SERVO) or name == LEVEL_PORT:
         kind, end = "servo", "device"
+    if name == BRAKE:
+        kind, end = "load", "device"
     if name == BUTTON and functions == {"signal"}:
         kind, end = "sensor", "device"
     if name == SELECTOR and functions == {"com", "no"}:
@@ -284,6 +294,14 @@ def _electrical(
     """The electrical limits of a pin, as far as the numbers and its own name tell them."""
     numbers = draft.numbers
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
+    if draft.kind in MOTORS and port_kind == "load":
+        # A brake takes what its motor is for; the motor's current is not its own.
+        rated_v = numbers.get("nominal_v") or 0.0
+        takes = FeedIn(
+            v_min_v=rated_v * 0.85, v_max_v=rated_v * 1.1 or None, nominal_v=rated_v or None,
+            inductive=True, polarity_free=True,
+        )  # fmt: skip
+        return takes if function == "load+" else None
     if function in ("plus", "load+", "motor+", "line"):
         return _feed(draft, port_kind, name)
     if draft.kind == "three-phase motor" and function in MOTOR_PHASES:

@@ -15,6 +15,7 @@ from vervain.model.colours import read_colour
 from vervain.model.part import BOARD_KINDS
 
 # What is printed at a terminal, and is no word of a sentence.
+WORD = re.compile(r"^[A-Z]{2,10}$")
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
 # What the three Hall sensors of a motor are printed as.
 HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"}, {"h1", "h2", "h3"})
@@ -323,6 +324,12 @@ def one_a_row(text: str, kind: str) -> str:
     words = [word.strip(",;") for line in lines for word in line]
     if len(words) == len(lines) or any(mark in text for mark in SEPARATORS[:2]):
         return text
+    if len(lines) == 1 and len(words) > 2 and words == [str(n + 1) for n in range(len(words))]:
+        # Terminals that are only counted.
+        return "\n".join(words)
+    if kind == "switch" and len(lines) == 1 and len(words) == 2 and all(map(WORD.match, words)):
+        # Both leads of a contact: BAT ON, CLIP PLATE.
+        return "\n".join(words)
     told = [_kind_of(word, kind) for word in words]
     if len(lines) > 1:
         # Nobody writes three words of which each is a terminal's for one of them.

@@ -38,6 +38,12 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         return {name: _pair_of_one_name(f"{name} {pins[0].name}", pins[0].name)}
     if [pin.name for pin in pins] == ["1", "2"] and _is_for_one_contact(name):
         return {name: (PortPin("1", "signal"), PortPin("2", "zero"))}
+    commons = [pin for pin in pins if OF_RELAYS.match(pin.name)]
+    outputs = [pin for pin in pins if OF_CONTACT.match(pin.name)]
+    if len(commons) == 1 and len(outputs) + 1 == len(pins):
+        # 1L Q0.0 Q0.1: contacts, and the common of them.
+        common = PortPin(commons[0].name, "com")
+        return {_called(name, at.name): (common, PortPin(at.name, "no")) for at in outputs}
     if IS_OUTPUT.search(name) or re.search(r"\bdo\b", name, re.I):
         if contacts := _ends_of_contacts(pins):
             return contacts

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Mapping
-from itertools import pairwise
+from itertools import chain, pairwise
 from typing import get_args
 
 from vervain.catalogue.lines_apart import lines_apart
+from vervain.catalogue.pin_words import feeds_logic
 from vervain.catalogue.port_roles import PortPin
 from vervain.catalogue.role_guess import IS_INPUT, IS_OUTPUT, stacks
 from vervain.catalogue.source_lines import source_lines
@@ -51,7 +52,8 @@ def told_apart(
             is_line = kind == "controller" and part_name not in (name, *ports)
             called = f"{name} {part_name}" if is_line and part_name in found else part_name
             found[called] = (*found.get(called, ()), *members)
-    return found
+    has_contacts = any(pin.function in ("no", "nc") for pins in found.values() for pin in pins)
+    return _loads_apart(found) if kind == "relay module" and not has_contacts else found
 
 
 def _contacts_apart(ports: Mapping[str, Pins]) -> dict[str, Pins]:
@@ -125,10 +127,64 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
         return {name: pins}
     rest = tuple(pin for pin in pins if pin not in taken)
     parted = {f"{called} {_mark(name)}".strip(): taken}
+    if kind == "stepper driver" and (feeds := _logic_apart(rest)):
+        return {**feeds, **parted}
+    if kind == "stepper driver" and {pin.function for pin in rest} == {"plus", "zero"}:
+        # GND VDC A+ A- B+ B-.
+        return {"POWER" if name.startswith("PLUG ") else name: rest, **parted}
     # Mains come first on a supply.
     if kind == "supply":
         return {**parted, "OUT" if name == "PORT" else name: rest}
     return {name: rest, **parted}
+
+
+def _loads_apart(ports: dict[str, Pins]) -> dict[str, Pins]:
+    """The ports of a module that switches by transistors: what feeds its loads apart from what
+    feeds itself, VCC GND and V+ V-; of a third pair, where nothing is called an output, the loads
+    have their power: VIN GND, V+ V-.
+    """
+    found: dict[str, Pins] = {}
+    for name, pins in ports.items():
+        names = {pin.name for pin in pins if pin.function == "plus"}
+        if len(names) < 2 or {pin.function for pin in pins} != {"plus", "zero"}:
+            found[name] = pins
+            continue
+        parts: list[Pins] = []
+        for pin in pins:
+            # A 0 V is that of the plus before it, the first of all that of the plus behind it.
+            if pin.function == "plus" and any(at.function == "plus" for at in chain(*parts)):
+                parts.append(())
+            parts[-1:] = [(*(parts[-1] if parts else ()), pin)]
+        for number, part in enumerate(parts):
+            if all(pin.function == "plus" for pin in part):
+                # Its way back stands beside the signal: VCC GND SIG.
+                part = (*part, *_way_back_of_signals(ports))
+            gives = number > 1 and number == len(parts) - 1 and "OUT" not in ports
+            plus = next(pin.name for pin in part if pin.function == "plus")
+            found["OUT" if gives else f"{name} {plus}" if number else name] = part
+    return found
+
+
+def _way_back_of_signals(ports: dict[str, Pins]) -> Pins:
+    """The 0 V that stands beside what turns a module on; none where none does."""
+    beside = (pins for pins in ports.values() if any(pin.function == "signal" for pin in pins))
+    return tuple(pin for pins in beside for pin in pins if pin.function == "zero")[:1]
+
+
+def _logic_apart(pins: Pins) -> dict[str, Pins]:
+    """What feeds the motor of a driver, and what its logic, each with the 0 V beside it; none where
+    there is one feed, or anything else.
+    """
+    logic = [pin for pin in pins if pin.function == "plus" and feeds_logic(pin.name)]
+    power = [pin for pin in pins if pin.function == "plus" and pin not in logic]
+    if len(logic) != 1 or len(power) != 1 or {pin.function for pin in pins} != {"plus", "zero"}:
+        return {}
+    backs = [at for at, pin in enumerate(pins) if pin.function == "zero"]
+    beside = {
+        plus: pins[min(backs, key=lambda at: abs(at - pins.index(plus)))]
+        for plus in (*power, *logic)
+    }
+    return {"POWER": (power[0], beside[power[0]]), "LOGIC": (logic[0], beside[logic[0]])}
 
 
 def _earths_of_the_motor(pins: Pins) -> list[int]:

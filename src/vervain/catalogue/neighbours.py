@@ -51,7 +51,7 @@ MOTOR_ENDS: dict[str, PinFunction] = {"+": "motor+", "-": "motor-"}
 # The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
 OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
-CLOCK = re.compile(r"^(?:CLK|CLOCK|SCK|SCLK)$", re.I)
+CLOCK = re.compile(r"^(?:CLK|CLOCK|SCK|SCLK|PD_SCK)$", re.I)
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 CHANNEL_IN = re.compile(r"^(?:A|AI|AIN|CH)\d$", re.I)
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
@@ -162,7 +162,7 @@ def _of_a_contact(rows: Rows) -> Rows:
     told = [row for row in used if row.function in ("no", "nc")]
     if len(used) != 2 or len(told) != 1:
         return rows
-    return with_functions(rows, {id(row): "com" for row in used if row.function is None})
+    return with_functions(rows, {id(row): "com" for row in used if row not in told})
 
 
 def _signed_lines(rows: Rows) -> Rows:
@@ -352,6 +352,15 @@ def _by_colours(rows: Rows) -> Rows:
     )
 
 
+def _clocked(rows: Rows) -> Rows:
+    """Of an amplifier that gives its figure bit by bit, beside DOUT, its clock is what works it."""
+    used = used_rows(rows)
+    gives = any(row.function == "signal" for row in used)
+    if not gives or any(row.function in ("data", "clock", "select") for row in used):
+        return rows
+    return with_functions(rows, {id(row): "enable" for row in used if CLOCK.match(row.name)})
+
+
 def _lone_lines(rows: Rows) -> Rows:
     """A terminal of a controller of which nothing is known, alone with a way back, is a line: what
     it is for says its role.
@@ -426,4 +435,5 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), selectors),
     (("controller",), selected_inputs),
     (("stepper driver",), _one_step), (("encoder", "sensor", "hand wheel"), _clock_of_a_bus),
+    (("sensor",), _clocked),
 )  # fmt: skip

@@ -7,6 +7,7 @@ import tomllib
 from typing import NamedTuple
 
 import msgspec
+from msgspec.structs import replace
 
 from vervain.catalogue.rows import LONGEST_TEXT
 from vervain.data import data_text, table_reader
@@ -67,11 +68,14 @@ def as_usual_connectors(text: str, kind: str) -> str:
 def _placed(word: str, kind: str) -> Placed | None:
     """Where a print is; None where the table does not know it."""
     plain = word.casefold().replace("−", "-").replace("–", "-")
-    said = {plain, re.sub(r"\d+$", "#", plain)}
+    said = {plain, re.sub(r"\d+", "#", plain)}
     found = (row for row in usual_connectors() if row.kind == kind and said & row.words)
     connector = next(found, None)
     if connector is None and plain not in GROUNDS:
         return None
+    number = re.search(r"\d+", plain)
+    if connector is not None and "#" in connector.name and number is not None:
+        connector = replace(connector, name=connector.name.replace("#", number[0]))
     return Placed(word, connector)
 
 
@@ -99,16 +103,18 @@ def _connectors(placed: list[Placed]) -> Connectors:
         name: None for name in wanting if not any(p.endswith(("-", "−")) for p in found[name])
     }
     grounds = [at.print for at in placed if at.connector is None]
-    if len(grounds) == 1:
+    if len(grounds) == 1 and wanting:
         for name in wanting:
             found[name].append(grounds[0])
-        return found if wanting else {}
-    before = next((at.connector.name for at in placed if at.connector is not None), "")
+        return found
+    before = next((at for at in placed if at.connector is not None), None)
     for at in placed:
         if at.connector is not None:
-            before = at.connector.name
-        elif before not in found:
+            before = at
+            continue
+        own = found.get(before.connector.name, []) if before and before.connector else []
+        if before is None or not own:
             return {}
-        else:
-            found[before].append(at.print)
+        # Right behind what it stands behind: V+ GND before VCC GND.
+        own.insert(own.index(before.print) + 1 if before.print in own else len(own), at.print)
     return found

@@ -106,11 +106,18 @@ MEASURED: tuple[PinFunction, ...] = ("measure+", "measure-")
 OF_A_MOTOR: tuple[PinFunction, ...] = ("motor+", "motor-")
 # The plus of a controller that feeds its outputs apart from itself: 2L+, QL+.
 OF_OUTPUTS = re.compile(r"^[\dq]l\+$")
+# The plus of a driver's logic, 3.3 or 5 V.
+OF_LOGIC = re.compile(r"^\+?(?:V[ _-]?IO|VL|V[ _-]?LOGIC|VDD|3V3|3\.3V)$", re.I)
 
 
 def feeds_outputs(text: str) -> bool:
     """Whether a pin is the plus from which a controller's outputs give, by its name."""
     return OF_OUTPUTS.match(_plain(text)) is not None
+
+
+def feeds_logic(text: str) -> bool:
+    """Whether a pin is the plus that feeds the logic of a driver apart from its motor."""
+    return OF_LOGIC.match(text) is not None
 
 
 @table_reader
@@ -197,7 +204,7 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
         # The signs of a plug by its name: BED+ and BED- at BED; T+ of T is measured anywhere, M1+
         # of M1 a motor's, B+ of B a feed's.
         known = _functions(kind).get(plain)
-        is_own = known in MEASURED or (known in OF_A_MOTOR and len(plain) > len("b+"))
+        is_own = known in MEASURED or (known in OF_A_MOTOR and plain not in ("b+", "b-"))
         found = known if is_own else _functions(kind).get(plain[-1])
     return found
 

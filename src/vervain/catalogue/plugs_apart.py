@@ -2,6 +2,7 @@
 level or a servo's pulses work, the button and the selector of a knob.
 """
 
+import re
 from collections.abc import Iterable
 from typing import get_args
 
@@ -34,6 +35,9 @@ LEVEL_NAMES = frozenset({"i/o", "io", "in", "s", "sig"})
 # What closes to 0 V where an encoder's shaft is pressed, and its plug.
 PRESSED = frozenset({"sw", "key", "btn", "button", "push", "switch"})
 BUTTON = "BUTTON"
+# The plug of a motor's brake, and what is printed at its leads.
+BRAKE = "BRAKE"
+OF_A_BRAKE = re.compile(r"^(?:BR|BRK|BRAKE)[ _]?[12+-]$", re.I)
 # The plug of what a hand wheel selects.
 SELECTOR = "SELECT"
 
@@ -44,6 +48,8 @@ def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
     which a motor tells where it stands.
     """
     found = _feedback_apart(tuple(rows), kind)
+    if kind in MOTORS:
+        found = _brake_apart(found)
     if kind in TWO_LEAD_LOADS:
         found = _worked_by_a_level(found)
     if kind == "sensor":
@@ -73,6 +79,18 @@ def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[Joined
     apart = told | FEED_FUNCTIONS
     return tuple(
         replace(row, port=name) if not row.port and row.function in apart else row for row in rows
+    )
+
+
+def _brake_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """The rows of a motor; the two leads of the brake on it are a plug by itself."""
+    ends = [row for row in rows if row.is_used and not row.port and OF_A_BRAKE.match(row.name)]
+    if len(ends) != 2:
+        return rows
+    told: dict[int, PinFunction] = {id(ends[0]): "load+", id(ends[1]): "load-"}
+    return tuple(
+        replace(row, port=BRAKE, function=told[id(row)], marks=()) if id(row) in told else row
+        for row in rows
     )
 
 

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Sequence, Set
 
-from vervain.catalogue.pin_words import AXIS
+from vervain.catalogue.pin_words import AXIS, is_range
 from vervain.catalogue.port_roles import (
     AS_ALARM,
     AS_COMMAND,
@@ -170,8 +170,12 @@ def grouped(
         role.kind == "feed in" and _says_power(names[0], ports[names[0]])
         for role, names in zip(guessed, found, strict=True)
     )
+    commands = any(role == role_of("step and direction") for role in guessed)
     made = []
     for role, names in zip(guessed, found, strict=True):
+        if commands and role.kind == "analogue input" and is_range(names[0]):
+            # Beside axes a range alone is that of the speed which a board gives its spindle.
+            role = role_of("analogue output")
         if (
             fed_by_name and role.kind == "feed in"
             and not _says_power(names[0], ports[names[0]])
@@ -212,6 +216,8 @@ def _shape(port: str, pins: tuple[PortPin, ...]) -> tuple[tuple[str, PinFunction
     axis = OF_AXIS.search(port)
     own = {port, axis[1]} if axis is not None else set()
     names = [pin.name.removeprefix(letter) if pin.name not in own else "" for pin in pins]
+    # OUT1+ at OUT1 is as OUT2+ at OUT2.
+    names = [name.removeprefix(port) or name for name in names]
     return tuple(
         (name.rstrip("0123456789.") if pin.function == "signal" else name, pin.function)
         for name, pin in zip(names, pins, strict=True)

@@ -80,6 +80,8 @@ AS_BRIDGE_OUT = Role(
 AS_LOGIC_OUT = Role(
     kind="switched output", words="logic output", signals="output", becomes=("signal",)
 )
+# A line of a processor: a program makes it an input or an output.
+AS_LINE = Role(kind="digital input", words="line, in or out", signals="input", becomes=("signal",))
 # What switches a relay that is fed on its own.
 AS_SWITCHED = Role(
     kind="load", words="what switches a relay channel", end="device", signals="input",
@@ -136,7 +138,7 @@ def roles_of(kind: PartKind) -> tuple[Role, ...]:
         return (AS_ON_BUS, AS_DEVICE, AS_ALARM, AS_SERVO, AS_MODULE, AS_SHIELD, *ROLES)
     if kind == "controller":
         plain = tuple(role for role in ROLES if role.kind != "bridge control")
-        return (AS_BRIDGE_OUT, AS_LOGIC_OUT, AS_SHIELD, AS_ON_BUS, *plain)
+        return (AS_LINE, AS_BRIDGE_OUT, AS_LOGIC_OUT, AS_SHIELD, AS_ON_BUS, *plain)
     return (AS_SHIELD, AS_ON_BUS, AS_SWITCHED, AS_ALARM, AS_TOLD, *ROLES)
 
 
@@ -145,7 +147,7 @@ def roles_of_lines() -> tuple[Role, ...]:
     kinds: tuple[PortKind, ...] = (
         "digital input", "switched output", "analogue input", "analogue output",
     )  # fmt: skip
-    return (*map(role_of, kinds), AS_LOGIC_OUT)
+    return (*map(role_of, kinds), AS_LINE, AS_LOGIC_OUT)
 
 
 def role_of(kind: PortKind) -> Role:

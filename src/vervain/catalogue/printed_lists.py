@@ -16,6 +16,7 @@ from vervain.catalogue.pin_words import (
 )
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.print_blocks import blocks_of
+from vervain.catalogue.printed_volts import WINDOW
 from vervain.catalogue.prints import (
     WITH_SEVERAL,
     Print,
@@ -26,10 +27,11 @@ from vervain.model.part import PartKind, PinFunction
 LEAST_PRINTS = 4
 BACK: tuple[PinFunction, ...] = ("zero", "com")
 MAINS: tuple[PinFunction, ...] = ("line", "neutral", "pe")
+FEED: tuple[PinFunction, ...] = ("plus", *BACK)
 CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
 COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
 # A plus that feeds the board itself, whatever else it has.
-OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VM|VMOT|VBAT|DC ?IN|PWR)\+?$", re.I)
+OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VSYS|VM|VMOT|VBAT|DC ?IN|PWR)\+?$", re.I)
 BARE_SIGNS = frozenset({"+", "-"})
 # Prints side by side, of one sort.
 Group = tuple[str, list[Print]]
@@ -56,8 +58,10 @@ def printed_rows(text: str, kind: PartKind, is_open: bool = False) -> tuple[Manu
 
 
 def _feeds_itself(name: str) -> bool:
-    """Whether a plus is called as what feeds a board is, whatever volts stand in brackets."""
-    return OWN_FEED.match(name.partition("(")[0]) is not None
+    """Whether a plus is called as what feeds a board is, whatever volts stand in brackets, or by a
+    window: that is taken, never given.
+    """
+    return (OWN_FEED.match(name.partition("(")[0]) or WINDOW.search(name)) is not None
 
 
 def _are_several_feeds(blocks: list[list[Print]], kind: PartKind) -> bool:
@@ -114,10 +118,13 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
             ):
                 _add_feed(found, members, has_own)
     axis = found.get("AXIS", [])
-    if axis and {at.function for at in axis} == {"enable"}:
+    if axis and "enable" in (has := {at.function for at in axis}) and has <= {"enable", *FEED}:
         # No axis has an enable alone: it is that of the board itself.
         del found["AXIS"]
-        found.update({at.name: [at._replace(function=None)] for at in axis})
+        enables = [at for at in axis if at.function == "enable"]
+        found.update({at.name: [at._replace(function=None)] for at in enables})
+        if feed := [at for at in axis if at not in enables]:
+            _add_feed(found, feed, has_own)
     power = {"POWER": found.pop("POWER")} if "POWER" in found else {}
     return {**power, **_with_the_boards_own(power.get("POWER", []), found)}
 
@@ -128,7 +135,10 @@ def _with_the_boards_own(
     """The ports, lines of a small board, and its bus of two wires, with what the board has for all
     of them, where they have no feed beside: the plus that it gives, and its 0 V.
     """
-    given = [pins[0] for name, pins in found.items() if name.endswith(" OUT") and len(pins) == 1]
+    given = [
+        pins[0] for name, pins in found.items()
+        if name.endswith(" OUT") and len({at.name for at in pins}) == 1
+    ]  # fmt: skip
     backs = [at for at in power if at.function in BACK]
     own = [given[0], backs[0]] if given and backs else _feed_of_lines(found)
     return {

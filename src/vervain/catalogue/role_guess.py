@@ -10,6 +10,7 @@ from vervain.catalogue.port_roles import (
     AS_COMMAND,
     AS_DEVICE,
     AS_ENCODER_OUT,
+    AS_LINE,
     AS_LOGIC_OUT,
     AS_MODULE,
     AS_ON_BUS,
@@ -38,6 +39,8 @@ COMMAND_NAMES = frozenset({"avi", "aci", "vso"})
 # Outputs of small controllers beside inputs X0, X1.
 OF_OUTPUT = re.compile(r"(^|\s)Y\d{1,2}$")
 WHEEL = re.compile(r"\b(mpg|wheel|hand)", re.I)
+# The plug of a receiver by which it is fed.
+FEEDS_RECEIVER = re.compile(r"^(?:B|BATT?|B/VCC|VCC|POWER)$", re.I)
 # All channels of a receiver in one signal.
 ALL_CHANNELS = frozenset({"ppm", "sbus", "s.bus", "ibus", "crsf"})
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
@@ -91,7 +94,10 @@ def guessed_role(kind: PartKind, name: str, pins: tuple[PortPin, ...]) -> Role:
     for ask in (_by_its_kind, _of_a_drive, _by_functions, _of_a_module, _by_name, _of_a_feed):
         role = ask(seen)
         if role is not None:
-            return role
+            is_line = kind == "controller" and is_general(name) and role == role_of("digital input")
+            return AS_LINE if is_line else role
+    if kind == "controller" and "signal" in seen.functions and is_general(name):
+        return AS_LINE
     if kind == "relay module":
         return role_of("load")
     return role_of("digital input" if "signal" in seen.functions else "terminals")
@@ -127,6 +133,8 @@ def _by_its_kind(seen: _Seen) -> Role | None:
     if seen.kind == "radio receiver" and "signal" in seen.functions:
         # With a plus beside it a channel feeds the servo, or the small drive, that hangs on it.
         # All channels in one signal go to the controller, with what feeds the receiver.
+        if FEEDS_RECEIVER.match(seen.name):
+            return role_of("feed in")
         is_channel = "plus" in seen.functions and not seen.names & ALL_CHANNELS
         return role_of("servo" if is_channel else "radio")
     if seen.kind == "controller" and seen.functions == {"signal"} and seen.words[:1] == ["button"]:
@@ -223,6 +231,8 @@ def _of_a_module(seen: _Seen) -> Role | None:
         )
         return AS_TOLD if tells else role_of("relay contact")
     if kind == "relay module" and functions <= {"plus", "zero"} and is_output:
+        return role_of("switched output")
+    if kind == "relay module" and is_output and functions <= {"signal", "load-", "none"}:
         return role_of("switched output")
     if kind == "relay module" and "signal" in functions and not STARTS.match(seen.name):
         return role_of("load") if "plus" in functions else AS_SWITCHED

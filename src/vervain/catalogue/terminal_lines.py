@@ -11,7 +11,11 @@ from vervain.catalogue.terminal_numbers import POLE, TWO_FIGURES
 DOES = re.compile(r"^(?:(?:N\.?[OC]\.?|SPST|SPDT|DPST|DPDT)\d?|open|closed|contact):?$", re.I)
 ALONE = re.compile(r"^N\.?[OC]\.?$", re.I)
 THROWS = re.compile(r"^(?:COM|C|NO|NC)\d?$", re.I)
-COIL = re.compile(r"^(?:A[12][+-]?|COIL[+-]|X[12]|[1-4][+~-])$", re.I)
+COIL = re.compile(r"^(?:A[12][+-]?|COIL[+-]|X[12]|[1-4][+~-]|(?:AC|DC|IN|LOAD|OUT)[+~-])$", re.I)
+# Signs alone: the two ends of a control input, of what it switches.
+SIGNS = frozenset("+-~")
+# A number and its sign that are printed apart: 1 ~ 2 ~ 3 + 4 −.
+SIGN_APART = re.compile(r"(?<!\S)([1-4])\s+([+~−-])(?!\S)")
 FIGURES = re.compile(r"^\d{1,2}a?$", re.I)
 # Both ends of a contact in one word: 11-12, 13/14, 11–12.
 PAIR = re.compile(
@@ -52,10 +56,15 @@ def terminals_apart(text: str) -> str:
 
 def _terminals(line: str) -> list[str]:
     """The terminals of a line; none where it has any other word."""
-    words = [word.rstrip(":") for word in MARKS.split(RATED.sub(" ", line)) if word.strip(":")]
+    line = RATED.sub(" ", line)
+    if len(SIGN_APART.findall(line)) > 1:
+        line = SIGN_APART.sub(r"\1\2", line).replace("−", "-")
+    words = [word.rstrip(":") for word in MARKS.split(line) if word.strip(":")]
     words = [word for word in words if not OF.match(word)]
     if len(words) > 2 and DESIGNATOR.match(words[0]) and all(map(TWO_FIGURES.match, words[1:])):
         words = words[1:]
+    if len(words) > 1 and set(words) <= SIGNS:
+        return words
     if words and all(THROWS.match(word) for word in words) and len({*words}) == len(words):
         return words
     if len(words) > 2 and COMMON.match(words[0]) and all(map(POSITION.match, words[1:])):

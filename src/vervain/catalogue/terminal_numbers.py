@@ -97,12 +97,23 @@ def take_solenoid(left: dict[str, str]) -> Found:
     return []
 
 
+def take_lamp(left: dict[str, str]) -> Found:
+    """The two ends of the lamp in a button (X1 and X2, IEC 60947-1 annex L), which are taken out of
+    its terminals.
+    """
+    for a, b in (("X1", "X2"), ("X1+", "X2-")):
+        if {a, b} <= set(left):
+            return [("load+", left.pop(a)), ("load-", left.pop(b))]
+    return []
+
+
 def are_switched(names: Iterable[str]) -> bool:
-    """Whether names are those of a switch: contacts, or several poles, and a solenoid, and nothing
-    else. A pair 1 and 2 alone says nothing.
+    """Whether names are those of a switch: contacts, or several poles, a solenoid or a lamp, and
+    nothing else. A pair 1 and 2 alone says nothing.
     """
     left = {name.upper(): name for name in names}
     take_solenoid(left)
+    take_lamp(left)
     contacts = [*take_contacts(left), *take_named(left)]
     poles = take_poles(left)
     return not left and bool(contacts or len(poles) > 1)

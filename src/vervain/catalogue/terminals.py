@@ -16,6 +16,7 @@ from vervain.catalogue.terminal_numbers import (
     Found,
     port_of,
     take_contacts,
+    take_lamp,
     take_named,
     take_poles,
     take_solenoid,
@@ -43,7 +44,9 @@ CONTROL = (
 )
 SIGNED_POLE = re.compile(r"^[+−-][1-4]$|^[12][+−-]$")
 # The two ends of what a solid-state relay switches, by a word or the sign of alternating current.
-SOLID_POLE = re.compile(r"^(?:(?:AC|LOAD|OUT|OUTPUT|~)[ ]?(?:\.?[12])?|[12]~|AC ?LOAD[12]?)$", re.I)
+SOLID_POLE = re.compile(
+    r"^(?:(?:AC|LOAD|OUT|OUTPUT)?[ ]?~?(?:\.?[12])?|[12]~|T[12]|AC ?LOAD[12]?)$", re.I
+)
 # A coil works from 0.85 to 1.1 of its rated voltage (IEC 60947-4-1).
 COIL_FROM, COIL_TO = 0.85, 1.1
 # A main pole that says of which line it is: 1/L1, 2/T1, L1.
@@ -219,9 +222,11 @@ def _contacts(
     if control is not None:
         ports.append(_control(left.pop(control[0]), left.pop(control[1]), numbers, prints))
     elif kind == "switch" and (lock := take_solenoid(left)):
-        ports.append(_lock(lock))
+        ports.append(_load("LOCK", lock, FeedIn(inductive=True, polarity_free=True)))
     elif coil := next((ends for ends in COILS if set(ends) <= set(left)), None):
         ports.append(_coil(left.pop(coil[0]), left.pop(coil[1]), numbers, inside))
+    if kind == "switch" and (lamp := take_lamp(left)):
+        ports.append(_load("LAMP", lamp, FeedIn(polarity_free="+" not in lamp[0][1])))
     # A switch with poles of the mains is turned on by hand, whatever turns it off.
     by_hand = any(map(MAIN_POLE.search, left))
     alone = {"emergency stop": "mushroom", "switch": "hand" if by_hand else worked_by(title)}
@@ -310,12 +315,11 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
     return Port(id="COIL", kind="coil", end="device", pins=pins)
 
 
-def _lock(solenoid: Found) -> Port:
-    """The solenoid that holds a door."""
-    (plus, a), (minus, b) = solenoid
-    feed = FeedIn(inductive=True, polarity_free=True)
-    pins = (Pin(id=a, function=plus, electrical=feed), Pin(id=b, function=minus))
-    return Port(id="LOCK", kind="load", end="device", pins=pins)
+def _load(name: str, ends: Found, takes: FeedIn) -> Port:
+    """The solenoid that holds a door, or the lamp in a button."""
+    (plus, a), (minus, b) = ends
+    pins = (Pin(id=a, function=plus, electrical=takes), Pin(id=b, function=minus))
+    return Port(id=name, kind="load", end="device", pins=pins)
 
 
 def _control_of(names: Iterable[str]) -> tuple[str, str] | None:

@@ -163,14 +163,17 @@ def feed_pins(queries: Queries, device: str) -> tuple[PinRef, ...]:
 
 @query
 def main_feed_pin(queries: Queries, device: str) -> PinRef | None:
-    """The feed of a device with the largest rating: the one that it drives with. What feeds the
+    """The feed of a device with the largest rating: the one that it drives with; of a stepper
+    driver, whose motor decides how much it takes, that which bears the most volts. What feeds the
     logic beside its signals is none.
     """
+    part = queries.part_of(device)
+    is_driver = part is not None and part.driver is not None
 
-    def size(pin: PinRef) -> tuple[bool, float]:
-        port = queries.port(pin.port_ref)
+    def size(pin: PinRef) -> tuple[bool, float, float]:
+        port, feed = queries.port(pin.port_ref), _feed(queries, pin)
         beside = port is not None and port.kind == "step and direction"
-        return not beside, _feed(queries, pin).current_a or 0.0
+        return not beside, feed.most_v if is_driver else 0.0, feed.current_a or 0.0
 
     return max(feed_pins(queries, device), key=size, default=None)
 

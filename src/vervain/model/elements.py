@@ -13,7 +13,7 @@ class Bridge(Record, tag="bridge", frozen=True, kw_only=True):
     """Pins joined inside the part, each written [port, pin].
 
     With `when`, only while the option of that id has that value: a jumper. `name` is what they
-    share, where it has one: "processor pin 14".
+    share, where it has one, "processor pin 14": such ports are not joined, and one of them is used.
     """
 
     pins: Annotated[tuple[PinAt, ...], Meta(min_length=2)]

@@ -434,7 +434,11 @@ def is_safety_relay(kind: PartKind, port_kinds: Iterable[PortKind]) -> bool:
 
 
 def is_fitted(bridge: Bridge, part: Part | None, settings: Mapping[str, object]) -> bool:
-    """Whether a bridge joins its pins with these settings: always, or as its jumper stands."""
+    """Whether a bridge joins its pins with these settings: always, or as its jumper stands. Of
+    ports that share a pin of the processor one is used, and the other is nothing then.
+    """
+    if bridge.name:
+        return False
     if bridge.when is None:
         return True
     option = part.option(bridge.when[0]) if part else None

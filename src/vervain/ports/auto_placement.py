@@ -13,6 +13,7 @@ from collections.abc import Callable, Mapping
 from vervain.model.machine import PinRef, PortRef, SettingValue
 from vervain.model.part import PartKind
 from vervain.ports.belonging import axis_lettered, names_in
+from vervain.ports.bridge_channels import works_nothing
 from vervain.ports.contactor_loads import motors_for_mains
 from vervain.ports.fit import Fit, ranked_fits
 from vervain.ports.hand_switched import worked_by_hand
@@ -96,7 +97,7 @@ def waiting_plugs(queries: Queries, device: str) -> tuple[PortRef, ...]:
         if port.end != "device" or port.kind not in PLACED or not is_needed:
             continue
         by_feed = device in motors_for_mains(queries) or device in worked_by_hand(queries)
-        if is_of_stops(queries, ref) or by_feed:
+        if is_of_stops(queries, ref) or by_feed or works_nothing(queries, ref):
             continue
         sits = host_ports(queries, ref)
         if any(_is_crowded(queries, host, ref) for host in sits) or (

@@ -15,12 +15,12 @@ from vervain.model.ways_back import forward_of
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
 from vervain.ports.fit_issues import FitIssue, troubles_of
-from vervain.ports.insertions import Addition, DividerAt, RailAt
-from vervain.ports.rails import is_at_a_strip, lower_plus, rail_for
+from vervain.ports.fit_rails import as_fed, by_a_rail, by_lower_plus, with_another_plus
+from vervain.ports.insertions import Addition
+from vervain.ports.rails import is_at_a_strip, rail_for
 from vervain.queries.connectivity import host_ports, occupants, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
-from vervain.queries.pin_words import pin_in_words
 from vervain.text.words import within_a_sentence
 
 # Of what several devices share on a bus, each has this of its own.
@@ -79,6 +79,8 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
         if not is_at_a_strip(queries, PinRef(device=device_port.device, port=device_port.port,
                                              pin=pin))
     }  # fmt: skip
+    pairs, others = with_another_plus(queries, device_port, host_port, pairs)
+    rails |= others
     missing += [mine.text for pin in rails if rails[pin] is None and (mine := ours.pin(pin))]
     if missing:
         return Fit(
@@ -91,10 +93,10 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
         ref.device for ref in occupants(queries, host_port) if ref.device != device_port.device
     )
     issues = (
-        *troubles_of(queries, device_port, host_port, pairs),
-        *(_by_a_rail(queries, ours, pin, at) for pin, at in rails.items() if at is not None),
+        *troubles_of(as_fed(queries, device_port, theirs, rails), device_port, host_port, pairs),
+        *(by_a_rail(queries, ours, pin, at) for pin, at in rails.items() if at is not None),
     )
-    pairs, issues = _by_lower_plus(queries, device_port, host_port, pairs, issues)
+    pairs, issues = by_lower_plus(queries, device_port, host_port, pairs, issues)
     found = _answer(host_port, pairs, issues, _open_pins(ours, pairs))
     if found.verdict == "does not fit" and all(t.of_level or not t.refuses for t in issues):
         found = _with_converter(queries, device_port, found)
@@ -107,44 +109,6 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             taken_by=taken,
         )
     return found
-
-
-def _by_lower_plus(
-    queries: Queries,
-    device_port: PortRef,
-    host_port: PortRef,
-    pairs: tuple[tuple[str, str], ...],
-    issues: tuple[FitIssue, ...],
-) -> tuple[tuple[tuple[str, str], ...], tuple[FitIssue, ...]]:
-    """Pairs and issues; where an output would be too high by the plus of the port, with the lower
-    plus that the board gives at another one, which needs no divider.
-    """
-    ours = queries.port(device_port)
-    high = [issue for issue in issues if isinstance(issue.adds, DividerAt)]
-    plus = next((p for p in (ours.pins if ours else ()) if p.function == "plus"), None)
-    paired = dict(pairs)
-    if not high or ours is None or plus is None or plus.id not in paired:
-        return pairs, issues
-    mine = PinRef(device=device_port.device, port=device_port.port, pin=plus.id)
-    entries = [issue.adds.pin for issue in high if isinstance(issue.adds, DividerAt)]
-    found = {lower_plus(queries, host_port.device, mine, entry) for entry in entries}
-    at = found.pop() if len(found) == 1 else None
-    if at is None:
-        return pairs, issues
-    words = f"{plus.text} from {pin_in_words(queries, at)}"
-    reason = f"Fed from {pin_in_words(queries, at)} its output is no higher than the input bears."
-    issue = FitIssue(reason=reason, needs=words, adds=RailAt(pin=plus.id, at=at))
-    others = tuple(issue for issue in issues if issue not in high)
-    return tuple(pair for pair in pairs if pair[0] != plus.id), (*others, issue)
-
-
-def _by_a_rail(queries: Queries, ours: Port, pin_id: str, at: PinRef) -> FitIssue:
-    """What a pin needs whose plus, or 0 V, the port has not."""
-    pin = ours.pin(pin_id)
-    name = pin.text if pin is not None else pin_id
-    words = f"{name} from {pin_in_words(queries, at)}"
-    reason = f"It has no pin for {name}; that comes from {at.device}."
-    return FitIssue(reason=reason, needs=words, adds=RailAt(pin=pin_id, at=at))
 
 
 def _answer(

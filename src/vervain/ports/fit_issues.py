@@ -23,10 +23,15 @@ from vervain.ports.belonging import is_of_another_drive, partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
 from vervain.ports.insertions import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
 from vervain.ports.occupancy import kept_for
+from vervain.ports.shared_commons import met_at_common
 from vervain.queries.connectivity import is_joint, occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import ports_at_one_pin
 from vervain.text.units import in_length
+
+# What an output for loads carries at the least; one that gives levels carries less.
+LEAST_LOAD_A = 0.1
 
 
 class FitIssue(Record, frozen=True, kw_only=True):
@@ -53,7 +58,7 @@ def troubles_of(
         if mine is None or host is None:
             continue
         if isinstance(mine.electrical, FeedIn) and mine.function in PLUS_FUNCTIONS:
-            refusal = _feed_refusal(queries, theirs, mine.electrical)
+            refusal = feed_refusal(queries, theirs, mine.electrical)
             if refusal:
                 yield FitIssue(reason=refusal, refuses=True)
         if shared := _shared_by(queries, ours, theirs):
@@ -159,6 +164,19 @@ def _lacking_abilities(mine: Pin, host: Pin) -> Iterator[FitIssue]:
         yield FitIssue(reason=f"It needs {' and '.join(lacking)}.", refuses=True)
 
 
+def _takes_what_nobody_says(queries: Queries, plug: PortRef) -> bool:
+    """Whether a plug is that of a coil or another load of which no current is given; what controls
+    a relay of semiconductors takes little.
+    """
+    port, part = queries.port(plug), queries.part_of(plug.device)
+    is_load = port is not None and port.kind in ("load", "coil")
+    feeds = [pin.electrical for pin in (port.pins if port is not None and is_load else ())]
+    is_control = part is not None and part.kind == "solid-state relay"
+    return not is_control and any(
+        isinstance(feed, FeedIn) and feed.current_a is None for feed in feeds
+    )
+
+
 def _resource_troubles(
     queries: Queries, device_port: PortRef, host_port: PortRef, pairs: tuple[tuple[str, str], ...]
 ) -> Iterator[FitIssue]:
@@ -184,6 +202,13 @@ def _resource_troubles(
         limit = output.current_a if isinstance(output, LogicOutput) else None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:
             yield FitIssue(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
+        elif (
+            limit is not None
+            and limit < LEAST_LOAD_A
+            and _takes_what_nobody_says(queries, device_port)
+        ):
+            reason = f"How much it takes is not given; the output carries {limit:g} A."
+            yield FitIssue(reason=reason, refuses=True)
     axis = axis_with_driver(queries, device_port.device)
     other = partner_of_another_axis(queries, host_port, axis) if axis is not None else None
     if other is not None:
@@ -191,6 +216,9 @@ def _resource_troubles(
         yield FitIssue(reason=reason, refuses=True)
     if of_another := is_of_another_drive(queries, device_port, host_port):
         yield FitIssue(reason=of_another, refuses=True)
+    if (met := met_at_common(queries, device_port, host_port)) is not None:
+        reason = f"Its common is that of {met.device}, which has a feed of its own."
+        yield FitIssue(reason=reason, refuses=True)
     shared = _shared_with(queries, device_port, host_port)
     if shared:
         yield FitIssue(reason=shared, refuses=True)
@@ -210,20 +238,15 @@ def _resource_troubles(
 
 def _shared_with(queries: Queries, device_port: PortRef, host_port: PortRef) -> str:
     """Which used port the pins of a host port are shared with, in words."""
-    part = queries.part_of(host_port.device)
-    for element in part.inside if part else ():
-        if not isinstance(element, Bridge) or not element.name:
-            continue
-        ports = {port for port, _ in element.pins}
-        for other in sorted(ports - {host_port.port}) if host_port.port in ports else ():
-            there = PortRef(device=host_port.device, port=other)
-            users = [ref.device for ref in occupants(queries, there)]
-            if any(user != device_port.device for user in users):
-                return f"It shares {element.name} with {other}, where {users[0]} sits."
+    for name, other in ports_at_one_pin(queries, host_port):
+        users = [user for user in occupants(queries, other) if user != device_port]
+        if users:
+            return f"It shares {name} with {other.port}, where {users[0].device} sits."
     return ""
 
 
-def _feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
+def feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
+    """Why what a pin gives is not for a feed, by its current or its volts; "" where it is."""
     for source in sources_of(queries, host_pin):
         if not suits_current(source.feed, wants):
             return f"{current_words(source.feed)} there; it takes {current_words(wants)}."

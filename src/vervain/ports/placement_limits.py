@@ -5,7 +5,6 @@ outputs, and ports that belong together for one axis.
 from collections import Counter
 
 from vervain.electrical.feeds import steady_current_a
-from vervain.model.elements import Bridge
 from vervain.model.machine import PortRef
 from vervain.ports.belonging import axes_at
 from vervain.ports.fit import Fit
@@ -13,6 +12,7 @@ from vervain.ports.placement_solver import Team
 from vervain.queries.connectivity import occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import ports_at_one_pin
 
 # Currents are counted in whole milliamperes.
 MILLI = 1000
@@ -25,12 +25,7 @@ def _load_ma(queries: Queries, plug: PortRef) -> int:
 def uses_of(queries: Queries, plug: PortRef, answer: Fit) -> tuple[tuple[str, int], ...]:
     """What a plug uses up in a port: pins of the processor, and current of its bank."""
     part, host = queries.part_of(answer.host.device), answer.host
-    found: list[tuple[str, int]] = []
-    for element in part.inside if part else ():
-        if not isinstance(element, Bridge) or not element.name:
-            continue
-        if host.port in {port for port, _ in element.pins}:
-            found.append((f"pin {host.device} {element.name}", 1))
+    found = [(f"pin {host.device} {name}", 1) for name, _ in ports_at_one_pin(queries, host)]
     current_ma = _load_ma(queries, plug)
     for bank in part.banks if part else ():
         if host.port in bank.ports and current_ma:

@@ -10,7 +10,7 @@ from vervain.model.part import DRIVE_KINDS, Part, PortKind
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.contactor_loads import load_of_contactor
 from vervain.ports.fit import ranked_fits
-from vervain.ports.switched_loads import channels_for_mains, loads_at_mains
+from vervain.ports.switched_loads import channels_for_mains, is_kept_for_mains, loads_at_mains
 from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -139,9 +139,10 @@ def start_button_port(queries: Queries) -> PortRef | None:
     found = [
         PortRef(device=name, port=port.id)
         for name in queries.devices()
-        if (part := queries.part_of(name)) is not None and not queries.hookups_of(name)
+        if (part := queries.part_of(name)) is not None
         for port in part.ports
         if is_closed_by_hand(part, port.id)
+        and not neighbours_at(queries, PortRef(device=name, port=port.id))
     ]
     called = (
         ref for ref in found
@@ -246,6 +247,8 @@ def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
         return driver is not None and is_closed_by_hand(driver, plug.port)
     if theirs is not None and theirs.end == "device":
         return _is_for_hands(queries, plug, host)
+    if is_kept_for_mains(queries, plug, host):
+        return False
     tells = tells_of_its_drive(queries, plug) and ours is not None and ours.kind == "sensor"
     commands = part is None or any(port.kind in COMMANDS for port in part.ports)
     if tells and not commands and not _is_joined(queries, plug.device, host.device):

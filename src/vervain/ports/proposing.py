@@ -15,9 +15,11 @@ from vervain.ports.fit import ranked_fits
 from vervain.ports.motors_between_relays import turned_by_relays
 from vervain.ports.port_wishes import tells_of_its_drive
 from vervain.ports.proposal import Conflict, Placement, Proposal, accept
-from vervain.ports.spreading import Spread, put_spread, rest_of, spread_of, why_not
+from vervain.ports.shared_commons import READ_APART, with_its_common
+from vervain.ports.spreading import Spread, held_high, put_spread, rest_of, spread_of, why_not
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import taken_as
 
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -42,11 +44,17 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     made.turn(plug for plug in plugs if kinds[plug] == "bridge motor")
     for early in ROUNDS:
         made.place(p for p in plugs if kinds[p] in early and p not in made.spreads)
+    # Of a bridge that has a motor by now the other channel works nothing.
+    waiting = set(plugs_to_place(made.queries))
+    plugs = tuple(plug for plug in plugs if plug in waiting)
     made.spread(p for p in plugs if kinds[p] in OVER_OUTPUTS and not made.has_port(p))
     late = [p for p in plugs if not any(kinds[p] in early for early in ROUNDS)]
     late = [plug for plug in late if plug not in made.spreads]
     told = [plug for plug in late if tells_of_its_drive(made.queries, plug)]
-    made.place(plug for plug in late if plug not in told)
+    # What has a feed of its own takes a contact whose common nothing else has.
+    starts = [plug for plug in late if kinds[plug] in READ_APART and made.shares_commons(plug)]
+    made.place(starts)
+    made.place(plug for plug in late if plug not in told and plug not in starts)
     # An axis can do without what its driver tells, not without its switches.
     made.place(told)
     # What works the relays that something was put to by then.
@@ -85,6 +93,11 @@ class _Making:
         """Whether any port fits a plug."""
         return any(answer.verdict != "does not fit" for answer in ranked_fits(self.queries, plug))
 
+    def shares_commons(self, plug: PortRef) -> bool:
+        """Whether a plug goes to contacts of which several have one common."""
+        fits = [a for a in ranked_fits(self.queries, plug) if a.verdict != "does not fit"]
+        return any(with_its_common(self.queries, answer.host) for answer in fits)
+
     def without_port(self) -> list[PortRef]:
         """The plugs that no port fits, in the order of the machine."""
         left = {plug for c in self.conflicts if not c.hosts for plug in c.plugs}
@@ -116,6 +129,9 @@ class _Making:
     def spread_rest(self) -> None:
         """Puts what plugs need besides the line that they are in over others."""
         for placement in list(self.placements):
+            held = held_high(self.queries, placement.plug, placement.host)
+            if held is not None:
+                self._put(held, "it works while it is held high")
             rest = rest_of(self.queries, placement.plug, placement.host.device)
             if rest is not None:
                 self._put(rest, "it needs more than one line")
@@ -165,7 +181,8 @@ def _refusal(queries: Queries, plug: PortRef) -> str:
     for answer in ranked_fits(queries, plug):
         port = queries.port(answer.host)
         is_of_kind = ours and port and mates_of(ours.kind, port.kind)
-        if is_of_kind and not occupants(queries, answer.host):
+        is_taken = occupants(queries, answer.host) or taken_as(queries, answer.host)
+        if is_of_kind and not is_taken:
             return f"{answer.host.device} {answer.host.port}: {answer.reason}"
     if ours is not None and ours.kind in CONTACTS and not _is_any_read(queries):
         return NOTHING_READS

@@ -63,7 +63,9 @@ def is_at_a_strip(queries: Queries, ours: PinRef) -> bool:
 
 
 def _outlets(queries: Queries, board: str, ours: PinRef) -> Iterator[PinRef]:
-    """The outlets of supplies that suit both ends, those that feed the board first."""
+    """The outlets of supplies that suit both ends, those that feed the board first; last what the
+    board gives itself.
+    """
     fed = {pin for feed in _feeds(queries, board) for pin in queries.rail(feed)}
     found: list[tuple[bool, int, PinRef]] = []
     for order, device in enumerate(queries.devices()):
@@ -75,6 +77,30 @@ def _outlets(queries: Queries, board: str, ours: PinRef) -> Iterator[PinRef]:
                                                                   ours):  # fmt: skip
                     found.append((here not in fed, order, here))
     yield from (here for _, _, here in sorted(found, key=lambda item: item[:2]))
+    yield from _given_by(queries, board, ours)
+
+
+def _is_a_module(queries: Queries, board: str) -> bool:
+    """Whether a board is a module that only switches loads."""
+    part = queries.part_of(board)
+    return part is not None and part.kind == "relay module"
+
+
+def _given_by(queries: Queries, board: str, ours: PinRef) -> Iterator[PinRef]:
+    """The pluses that a controller gives at ports of their own, where they suit a device."""
+    part, port = queries.part_of(board), queries.port(ours.port_ref)
+    taken = [pin.electrical for pin in (port.pins if port else ())]
+    windows = [feed for feed in taken if isinstance(feed, FeedIn)]
+    is_controller = part is not None and part.kind == "controller"
+    for own in part.ports if part is not None and is_controller and windows else ():
+        for pin in own.pins if own.kind == "feed out" else ():
+            feed = pin.electrical
+            if isinstance(feed, FeedOut) and all(
+                voltage_fit(feed.lowest_v, feed.highest_v, window) == ""
+                and (window.current_a or 0.0) <= feed.current_a
+                for window in windows
+            ):
+                yield PinRef(device=board, port=own.id, pin=pin.id)
 
 
 def _feeds(queries: Queries, board: str) -> tuple[PinRef, ...]:
@@ -88,11 +114,17 @@ def _feeds(queries: Queries, board: str) -> tuple[PinRef, ...]:
 
 
 def _suits(queries: Queries, outlet: FeedOut, board: str, ours: PinRef) -> bool:
-    """Whether a supply's volts are within what the board takes, and what the device does."""
+    """Whether a supply's volts are within what the board takes, and what the device does; a servo
+    has its power from anywhere.
+    """
     port = queries.port(ours.port_ref)
     wanted = [pin.electrical for pin in (port.pins if port else ())]
-    wanted += [pin.electrical for ref in _feeds(queries, board) if (pin := queries.pin(ref))]
+    if port is not None and port.kind != "servo":
+        wanted += [pin.electrical for ref in _feeds(queries, board) if (pin := queries.pin(ref))]
     windows = [feed for feed in wanted if isinstance(feed, FeedIn)]
+    if port is not None and port.kind == "load" and _is_a_module(queries, board):
+        # A module passes on to its loads whatever these are for.
+        windows = [pin.electrical for pin in port.pins if isinstance(pin.electrical, FeedIn)]
     return bool(windows) and all(
         voltage_fit(outlet.lowest_v, outlet.highest_v, feed) == "" for feed in windows
     )

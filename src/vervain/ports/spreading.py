@@ -13,7 +13,7 @@ from vervain.electrical.unmet_needs import is_met
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.model.part import Pin, PortKind
+from vervain.model.part import Part, Pin, Port, PortKind
 from vervain.model.ways_back import forward_of
 from vervain.ports.called_alike import says_what_for
 from vervain.ports.compatibility import mates_of
@@ -23,6 +23,7 @@ from vervain.ports.occupancy import kept_for
 from vervain.ports.rails import lower_plus, rail_for
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import ports_at_one_pin
 
 # What is spread, and the ports of one line that it goes over.
 SPREAD: frozenset[PortKind] = frozenset(
@@ -81,14 +82,35 @@ def rest_of(queries: Queries, plug: PortRef, board: str) -> Spread | None:
     port, part = queries.port(plug), queries.part_of(plug.device)
     if port is None or part is None:
         return None
+    lacking = _lacking(queries, plug, part, port)
+    return _over_lines(queries, plug, lacking, board) if lacking else None
+
+
+def held_high(queries: Queries, plug: PortRef, host: PortRef) -> Spread | None:
+    """How what enables a bridge lies at the plus of its signals, so that it may work whenever it
+    has power; None where it enables itself, or there is no such plus.
+    """
+    port, part = queries.port(plug), queries.part_of(plug.device)
+    if port is None or part is None or port.kind != "bridge control":
+        return None
+    wires: list[Wire] = []
+    for pin in _lacking(queries, plug, part, port):
+        ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
+        plus = _plus_for(queries, ours, (host,)) if pin.function == "enable" else None
+        if plus is not None:
+            wires.append((ours, plus))
+    return Spread(plug=plug, wires=tuple(wires), hosts=(host,)) if wires else None
+
+
+def _lacking(queries: Queries, plug: PortRef, part: Part, port: Port) -> list[Pin]:
+    """The signals of a plug that are joined to nothing, and needed."""
     needs = needs_of_port(part, port)
-    lacking = [
+    return [
         pin for pin in port.pins
         if isinstance(pin.electrical, LogicInput | LogicOutput)
         and not queries.steps(at := PinRef(device=plug.device, port=plug.port, pin=pin.id))
         and any(pin.function in need.functions and not is_met(queries, need, at) for need in needs)
     ]  # fmt: skip
-    return _over_lines(queries, plug, lacking, board) if lacking else None
 
 
 def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -> Spread | None:
@@ -155,7 +177,8 @@ def _over_lines(queries: Queries, plug: PortRef, signals: list[Pin], board: str)
         line, added = next(((at, found) for at, found in answers if found is not None), (None, ()))
         if line is None:
             return None
-        lines.remove(line)
+        others = {other for _, other in ports_at_one_pin(queries, line.port_ref)}
+        lines = [at for at in lines if at != line and at.port_ref not in others]
         wires.append((ours, line))
         adds += [(line.port_ref, addition) for addition in added or ()]
     hosts = tuple(line.port_ref for _, line in wires)
@@ -175,7 +198,9 @@ def _free_lines(queries: Queries, board: str, kinds: frozenset[PortKind]) -> Ite
             continue
         limits = signals[0].electrical
         heavy = isinstance(limits, LogicOutput) and (limits.current_a or 0.0) > MOST_LEVEL_A
-        taken = occupants(queries, ref) or kept_for(queries, ref) or says_what_for(port.id)
+        here = (ref, *(other for _, other in ports_at_one_pin(queries, ref)))
+        taken = any(occupants(queries, at) or kept_for(queries, at) for at in here)
+        taken = taken or says_what_for(port.id)
         if not taken and not heavy:
             at = PinRef(device=board, port=port.id, pin=signals[0].id)
             found.append((signals[0].function == "load-", at))
@@ -228,7 +253,25 @@ def why_not(queries: Queries, plug: PortRef) -> str:
         if lines := _lines_not_told(queries, board):
             more = f" and {len(lines) - 3} more" if len(lines) > 3 else ""
             return f"Say on Machine what {', '.join(lines[:3])}{more} of {board} read or give."
+    if port is not None and port.kind == "analogue command":
+        return "Nothing here gives it a level: set its speed at the drive, or by a potentiometer."
+    for board in queries.devices() if port is not None and port.kind == "bus" else ():
+        if _has_lines(queries, board):
+            return f"Say on Machine which lines of {board} are a bus."
+    for board in queries.devices() if _signals(queries, plug) else ():
+        if _has_lines(queries, board) and not any(_free_lines(queries, board, LINES)):
+            return f"Every line of {board} is in use."
     return ""
+
+
+def _has_lines(queries: Queries, board: str) -> bool:
+    """Whether a device is a controller with lines of its processor."""
+    part = queries.part_of(board)
+    ports = part.ports if part is not None and part.kind == "controller" else ()
+    return any(
+        port.kind in LINES and ports_at_one_pin(queries, PortRef(device=board, port=port.id))
+        for port in ports
+    )
 
 
 def _lines_not_told(queries: Queries, board: str) -> list[str]:

@@ -5,6 +5,7 @@ or have something at their contacts.
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
+from vervain.ports.called_alike import are_called_alike
 from vervain.queries.connectivity import occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -48,6 +49,25 @@ def channels_for_mains(queries: Queries) -> tuple[PortRef, ...]:
             if not any(map(queries.steps, ends)):
                 free.append(PortRef(device=name, port=element.worked_by))
     return tuple(reversed(free))[: max(count, 0)]
+
+
+def is_kept_for_mains(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a contact waits for a load at mains that is called as its relay is, and a plug is of
+    another one.
+    """
+    part = queries.part_of(host.device)
+    worked_by = {
+        element.worked_by for element in (part.inside if part is not None else ())
+        if isinstance(element, Contact) and host.port in {port for port, _ in element.pins}
+    }  # fmt: skip
+    waits = {ref.port for ref in channels_for_mains(queries) if ref.device == host.device}
+    loads = loads_at_mains(queries)
+    device = queries.device(host.device)
+    return (
+        plug.device not in loads and bool(worked_by & waits) and device is not None
+        and any(are_called_alike(queries, load, device.name) for load in loads)
+        and not are_called_alike(queries, plug.device, device.name)
+    )  # fmt: skip
 
 
 def works_what_is_used(queries: Queries, ref: PortRef) -> bool:

@@ -73,8 +73,8 @@ OF_THE_PART = frozenset({"stops.limit-no"})
 SEEN = SHORTS | {
     "supply.unfed", "supply.polarity", "supply.same-rail", "supply.in-series",
 }  # fmt: skip
-# The one rule of the signals that solves the circuit, as those of the stops do.
-SOLVED = "signals.output-current"
+# The rules of the signals that solve the circuit, as those of the stops do.
+SOLVED = frozenset({"signals.output-current", "signals.contact-rating"})
 
 
 # The rules in the order in which they are asked whether a change brings something new: what is read
@@ -83,7 +83,7 @@ FAMILIES = ("leads", "ports", "machine", "harness", "signals", "supply", "stops"
 
 
 def _turn(rule: Rule) -> int:
-    family = "stops" if rule.id == SOLVED else rule.id.partition(".")[0]
+    family = "stops" if rule.id in SOLVED else rule.id.partition(".")[0]
     return FAMILIES.index("ports" if rule.id in SEEN else family)
 
 
@@ -130,7 +130,8 @@ def _is_of_the_part(finding: Finding) -> bool:
 
 def _is_seen(finding: Finding) -> bool:
     """Whether a finding is read from the copper, without solving what flows in it."""
-    return not finding.rule.startswith("supply.") or finding.rule in SEEN
+    is_solved = finding.rule.startswith("supply.") or finding.rule in SOLVED
+    return not is_solved or finding.rule in SEEN
 
 
 class _Hunt:

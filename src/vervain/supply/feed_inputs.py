@@ -21,11 +21,11 @@ from vervain.electrical.unmet_needs import is_started, natures
 from vervain.model.base import Record
 from vervain.model.electrical import CurrentType, FeedIn
 from vervain.model.elements import Contact, Fuse
-from vervain.model.machine import PinRef
+from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, PortKind
 from vervain.ports.hand_switched import switch_of_load
 from vervain.ports.motors_between_relays import throws_of_motor
-from vervain.queries.connectivity import steps_from
+from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.stops.what_goes import goes_at_stop
@@ -200,17 +200,35 @@ def input_at(queries: Queries, plus: PinRef) -> FeedInput:
     behind = consumers_of(queries, plus)
     nominal_v = pin.electrical.nominal_v if pin and isinstance(pin.electrical, FeedIn) else None
     types = [taker.feed.current_type for taker in behind] or ["DC"]
+    windows = [(taker.feed.v_min_v, taker.feed.most_v) for taker in behind]
+    if windows and all(math.isinf(most_v) for _, most_v in windows):
+        windows += _windows_of_loads(queries, plus)
     return FeedInput(
         plus=plus,
         minus=zero_pin_of(queries, plus, None),
-        v_min_v=max((taker.feed.v_min_v for taker in behind), default=0.0),
-        v_max_v=min((taker.feed.most_v for taker in behind), default=MOST_V),
+        v_min_v=max((least_v for least_v, _ in windows), default=0.0),
+        v_max_v=min((most_v for _, most_v in windows), default=MOST_V),
         nominal_v=nominal_v,
         current_a=load_a(queries, behind),
         purpose=_purpose_of_all(queries, frozenset(taker.pin for taker in behind)),
         feeds=tuple(dict.fromkeys(taker.pin.device for taker in behind)),
         current_type=next((t for t in types if t != "either"), "either"),
     )
+
+
+def _windows_of_loads(queries: Queries, plus: PinRef) -> list[tuple[float, float]]:
+    """What the loads at the outputs of a module take, where its feed is passed on to them."""
+    part = queries.part_of(plus.device)
+    if part is None or part.kind != "relay module" or not is_feed_port(queries, plus):
+        return []
+    outputs = [port.id for port in part.ports if port.kind == "switched output"]
+    refs = (PortRef(device=plus.device, port=name) for name in outputs)
+    loads = (load for ref in refs for load in occupants(queries, ref))
+    feeds = (
+        pin.electrical for load in loads if (port := queries.port(load)) is not None
+        for pin in port.pins
+    )  # fmt: skip
+    return [(feed.v_min_v, feed.most_v) for feed in feeds if isinstance(feed, FeedIn)]
 
 
 def entry_of(queries: Queries, plus: PinRef) -> PinRef:

@@ -119,7 +119,11 @@ def _feed_supplies(planner: PlanBuilder, wanted: list[Poles]) -> None:
     coils = 1 if mains_coils(planner.queries) else 0
     count = sum(LINES[1] not in poles for poles in wanted) + coils
     if _outlets_left(blocks) < count:
-        part = next((p for p in planner.shelf if _is_mains_strip(p, count + 1)), None)
+        # What is only earthed has a terminal as well, where a strip is that long.
+        more = count + _earthed_only(planner.queries, wanted)
+        part = next(
+            (p for n in (more, count) for p in planner.shelf if _is_mains_strip(p, n + 1)), None
+        )
         if part is None:
             planner.decisions.append("Mains comes in by nothing yet: add terminals or an inlet.")
             return
@@ -250,6 +254,16 @@ def _feed_one(planner: PlanBuilder, poles: Poles, outlet: Poles, needs: tuple[in
             needs=needs,
         )
     )
+
+
+def _earthed_only(queries: Queries, wanted: list[Poles]) -> int:
+    """How many devices have an earth terminal and get no mains: motors, metal, and the 0 V."""
+    fed = {poles["line"].device for poles in wanted}
+    earthed = (
+        name for name in queries.devices()
+        if earth_pins(queries, name) and name not in fed and not _has_line(queries, name)
+    )  # fmt: skip
+    return 1 + sum(1 for _ in earthed)
 
 
 def _is_mains_strip(part: Part, count: int) -> bool:

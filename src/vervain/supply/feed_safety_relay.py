@@ -266,12 +266,19 @@ def _start(queries: Queries, name: str, part: Part, contacts: list[Contact]) -> 
     port = next((p for c in contacts if c.started_by and (p := part.port(c.started_by))), None)
     if port is None or not _is_free(queries, name, port):
         return None
-    given = next((pin for pin in port.pins if pin.function == "plus"), None)
+    # What has S34 alone takes what is given to a channel: S11.
+    given = next(
+        (
+            PinRef(device=name, port=at.id, pin=pin.id)
+            for at in (port, *(p for p in part.ports if p.kind == "stop input"))
+            for pin in at.pins if pin.function == "plus"
+        ),
+        None,
+    )  # fmt: skip
     read = next((pin for pin in port.pins if isinstance(pin.electrical, LogicInput)), None)
     if given is None or read is None:
         return None
-    here = [PinRef(device=name, port=port.id, pin=pin.id) for pin in (given, read)]
-    return here[0], here[1]
+    return given, PinRef(device=name, port=port.id, pin=read.id)
 
 
 def _is_free(queries: Queries, name: str, port: Port) -> bool:
@@ -323,12 +330,13 @@ def _free_buttons(queries: Queries) -> Iterator[Ends]:
     """The contacts that a hand closes of switches that nothing is joined to."""
     for name in queries.devices():
         part = queries.part_of(name)
-        if part is None or part.kind != "switch" or queries.hookups_of(name):
+        if part is None or part.kind != "switch":
             continue
         for element in part.inside:
             port = part.port(element.pins[0][0]) if isinstance(element, Contact) else None
             if (
                 isinstance(element, Contact) and port is not None and port.kind == "contact"
                 and (element.rest, element.worked_by) == ("NO", "hand")
+                and _is_free(queries, name, port)
             ):  # fmt: skip
                 yield contact_ends(name, element)

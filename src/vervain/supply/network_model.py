@@ -24,6 +24,7 @@ from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import Bridge, Contact, Diode, Fuse, Resistor
 from vervain.model.machine import Hookup, PinRef, ends_of
 from vervain.model.part import Part, Port
+from vervain.queries.connectivity import fitted_bridges
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
 from vervain.queries.walk import reached
@@ -160,7 +161,7 @@ def _inside(queries: Queries, device: str, part: Part) -> Iterator[Joined]:
     for place, element in enumerate(part.inside):
         refs = [PinRef(device=device, port=port, pin=pin) for port, pin in element.pins]
         if isinstance(element, Bridge):
-            if element.when is None or queries.setting(device, element.when[0]) == element.when[1]:
+            if element in fitted_bridges(queries, device):
                 for a, b in pairwise(refs):
                     yield "copper", a, b, table.bar_ohm
         elif isinstance(element, Fuse):

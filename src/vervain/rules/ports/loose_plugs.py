@@ -9,6 +9,7 @@ from vervain.electrical.unmet_needs import is_started
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind, Port
+from vervain.ports.bridge_channels import works_nothing
 from vervain.ports.ways_to_start import start_to_join
 from vervain.queries.connectivity import (
     host_ports,
@@ -107,7 +108,7 @@ def loose(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         if port.kind == "motor phases" and any(lines_of_taker(queries, device).values()):
             continue
-        if _lands_somewhere(queries, ref):
+        if _lands_somewhere(queries, ref) or works_nothing(queries, ref):
             continue
         answer = free_fit(queries, ref)
         axis = queries.axis_of(device)

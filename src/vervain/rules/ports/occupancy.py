@@ -186,6 +186,9 @@ def _only_lines(queries: Queries, ref: PortRef, host: PortRef) -> bool:
             if not path.lands or path.end.port_ref != host or pin.function in FED_FUNCTIONS:
                 continue
             there = queries.pin(path.end)
+            if there is not None and pin.function == "enable" and there.function == "plus":
+                # What is held high as long as there is power.
+                continue
             if there is None or there.on_a_net != "signal":
                 return False
             ours, theirs = pin.electrical, there.electrical

@@ -38,7 +38,7 @@ def shared_pin(queries: Queries, device: str) -> Iterator[RuleOutput]:
         seated = {ref: occupants(queries, ref) for ref in refs}
         for first, second in combinations([ref for ref in refs if seated[ref]], 2):
             ours, theirs = seated[first][0], seated[second][-1]
-            if ours.device == theirs.device:
+            if ours == theirs:
                 continue
             answer = free_fit(queries, theirs)
             yield RuleOutput(

@@ -2,7 +2,9 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import loop_end, zero_pin_of
+from msgspec.structs import replace
+
+from vervain.electrical.feeds import loop_end, main_feed_pin, zero_pin_of
 from vervain.electrical.unmet_needs import natures, waits_for_a_feed
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import Conductor, PinRef
@@ -183,6 +185,7 @@ def no_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if row.status == "no way back"
         and row.source is not None
         and not _is_switched_off(queries, row)
+        and not _is_one_of_several(queries, row)
     ]
     if not rows:
         return
@@ -200,6 +203,15 @@ def no_return(queries: Queries, device: str) -> Iterator[RuleOutput]:
         fixes=fixes,
         unfinished=all(_may_come_yet(queries, row) for row in rows),
     )
+
+
+def _is_one_of_several(queries: Queries, row: DeliveredPower) -> bool:
+    """Whether a load has its plus only by the common of others, and is joined to nothing itself:
+    one lamp of a tower.
+    """
+    port = queries.port(row.pin.port_ref)
+    pins = (replace(row.pin, pin=pin.id) for pin in (port.pins if port is not None else ()))
+    return port is not None and port.kind == "load" and not any(map(queries.steps, pins))
 
 
 def _may_come_yet(queries: Queries, row: DeliveredPower) -> bool:
@@ -326,6 +338,9 @@ def headroom(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if part is None or part.driver is None:
         return
     for demand in demands_in(queries, device, "everything"):
+        if demand.plus != main_feed_pin(queries, device):
+            # What feeds the logic apart: no motor brakes into it.
+            continue
         row = next(
             (r for r in arrivals_of(queries, device, "everything") if r.pin == demand.plus), None
         )

@@ -80,8 +80,16 @@ class BoardPicture(QWidget):
         self._paint_options(painter, outline)
         for edge in ("top", "bottom", "left", "right"):
             ports = [port for port in self.part.ports if port.edge == edge]
-            for number, port in enumerate(ports):
-                self._paint_port(painter, port, number % 2 == 1)
+            places = {
+                port.at_mm: min(p.inset_mm for p in ports if p.at_mm == port.at_mm)
+                for port in ports
+            }
+            named = [port for port in ports if port.inset_mm == places[port.at_mm]]
+            for port in ports:
+                self._paint_port(painter, port)
+            for number, port in enumerate(named):
+                # What lies right behind another is called as that is.
+                self._paint_name(painter, port, self.port_box(port), number % 2 == 1)
 
     def paint_middle(self, painter: QPainter, outline: QRectF) -> None:
         """Draws the name in the middle of the board."""
@@ -108,10 +116,8 @@ class BoardPicture(QWidget):
             words = QRectF(box.right() + looks.px(4), box.top() - 4, outline.width(), 16)
             painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, thing.id)
 
-    def _paint_port(self, painter: QPainter, port: Port, is_second: bool) -> None:
-        """A port as the row of its pins, its name outside of the edge, every second one further
-        out; pin 1 is larger.
-        """
+    def _paint_port(self, painter: QPainter, port: Port) -> None:
+        """A port as the row of its pins; pin 1 is larger."""
         box, count = self.port_box(port), len(port.pins)
         is_level = (port.edge in ("top", "bottom")) != port.across
         is_chosen = port.id == self.chosen
@@ -136,7 +142,6 @@ class BoardPicture(QWidget):
             painter.drawEllipse(spot, radius, radius)
             if step >= looks.px(NARROWEST_PIN):
                 self._paint_pin_name(painter, port, port.pins[number].text, spot)
-        self._paint_name(painter, port, box, is_second)
 
     def _paint_pin_name(self, painter: QPainter, port: Port, text: str, spot: QPointF) -> None:
         """A pin's name inside the board, along the pin."""

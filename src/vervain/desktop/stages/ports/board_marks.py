@@ -150,6 +150,8 @@ def paint_shared(
         used = [pin for pin in pins if steps_from(queries, pin) and not is_shared_pin(queries, pin)]
         points = [point for pin in pins if (point := _inner_end(shapes, pin)) is not None]
         is_bad = len({pin.port for pin in used}) > 1
+        if not is_bad and _are_in_line([shapes[pin.port] for pin in pins if pin.port in shapes]):
+            continue
         is_chosen = chosen is not None and chosen in {pin.port_ref for pin in pins}
         for first, second in pairwise(points):
             _arc(painter, board.outline, first, second, is_bad, element.name if is_chosen else "")
@@ -160,6 +162,11 @@ def paint_shared(
     for twins in by_slot.values():
         for one, two in pairwise(twins):
             _parallel(painter, one, two)
+
+
+def _are_in_line(shapes: list[PortShape]) -> bool:
+    """Whether ports lie one behind the other at one place, which says that they belong together."""
+    return len({(shape.edge, shape.port.at_mm) for shape in shapes}) == 1
 
 
 def _inner_end(shapes: dict[str, PortShape], pin: PinRef) -> QPointF | None:

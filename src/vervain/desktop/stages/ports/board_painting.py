@@ -26,6 +26,7 @@ from vervain.ports.occupancy import (
 )
 from vervain.queries.connectivity import paths_from
 from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import taken_as
 
 # How many lines a pin's text has when it is looked at closely.
 SIGNS = ("+", "-", "−")
@@ -136,7 +137,8 @@ def paint_port(painter: QPainter, shape: PortShape, scene: Scene) -> None:
     else:
         _paint_plain(painter, shape, scene, fades, conflict)
     painter.setFont(looks.font(11, bold=True))
-    painter.setPen(looks.colour("ink"))
+    is_taken = taken_as(queries, shape.ref) is not None
+    painter.setPen(looks.colour("faded" if is_taken else "ink"))
     painter.drawText(shape.name, _name_flags(shape.edge), shape.port.id)
     _paint_label(painter, shape, scene, fit, conflict)
 
@@ -396,7 +398,10 @@ def _label_words(shape: PortShape, scene: Scene, fit: Fit | None) -> tuple[str, 
     names = who_sits_at(scene.queries, shape.ref)
     if not names:
         kept = kept_for(scene.queries, shape.ref)
-        return ("kept for", kept) if kept else ("", "")
+        other = taken_as(scene.queries, shape.ref)
+        if kept or other is None:
+            return ("kept for", kept) if kept else ("", "")
+        return "", f"as {other.port}"
     device = scene.queries.device(names[0])
     waiting = alternates_at(scene.queries, shape.ref)
     if len(names) == 1:

@@ -1,0 +1,54 @@
+"""Lines of a processor, which a program makes inputs or outputs: each is two ports at one pin."""
+
+from collections.abc import Iterator
+from typing import Final
+
+from msgspec.structs import replace
+
+from vervain.catalogue.board_draft import BoardDraft
+from vervain.catalogue.circuits import circuit_named
+from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_roles import AS_LINE, AS_LOGIC_OUT
+from vervain.model.elements import Bridge
+from vervain.model.part import Port
+
+AS_OUTPUT: Final = " OUT"
+# How much further inside the board the same pin is drawn as an output.
+INSIDE_MM = 12.0
+
+
+def as_outputs(draft: BoardDraft, group: PortGroup, port: Port) -> Iterator[Port]:
+    """The port of a line once more, as an output: what it gives is told by the circuit that it has
+    as an input. None of other ports, and of lines that are only read.
+    """
+    circuit = circuit_named(draft.circuits.get(f"{group.key}/input", ""))
+    if group.role != AS_LINE or (circuit is not None and not circuit.gives):
+        return
+    gives = circuit_named(circuit.gives) if circuit is not None else None
+    place = draft.places.get(f"{port.id}{AS_OUTPUT}")
+    yield replace(
+        port,
+        id=f"{port.id}{AS_OUTPUT}",
+        kind=AS_LOGIC_OUT.kind,
+        pins=tuple(
+            replace(pin, electrical=gives.electrical if gives is not None else None)
+            if pin.function == "signal" else pin
+            for pin in port.pins
+        ),
+        edge=place.edge if place else port.edge,
+        at_mm=place.at_mm if place else port.at_mm,
+        inset_mm=place.inset_mm if place else port.inset_mm + INSIDE_MM,
+    )  # fmt: skip
+
+
+def pins_in_common(ports: tuple[Port, ...]) -> Iterator[Bridge]:
+    """What ties each line to itself as an output: one of the two can be used."""
+    by_id = {port.id: port for port in ports}
+    for port in ports:
+        other = by_id.get(f"{port.id}{AS_OUTPUT}")
+        if port.kind == "digital input" and other is not None and other.kind == AS_LOGIC_OUT.kind:
+            ours, theirs = (
+                [(one.id, pin.id) for pin in one.pins if pin.function == "signal"]
+                for one in (port, other)
+            )
+            yield Bridge(pins=(*ours, *theirs), name=f"pin {port.id} of the processor")

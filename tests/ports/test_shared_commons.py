@@ -1,0 +1,157 @@
+"""What shares a common, a plus or a way back with others: contacts of relays, lamps in buttons,
+modules that pass a feed on, sensors whose plus the port has at other volts.
+"""
+
+import unittest
+
+from shared_machines import unwired_coils, unwired_sorter, wired_coils, wired_sorter
+from tests.catalogue.test_source_lines import ports_of
+from tests.ports.test_small_boards import made
+from tests.ports.test_spreading import at, grave, placed
+from vervain import api
+from vervain.edits.device_edits import add_device, set_name
+from vervain.edits.plug_edits import put_conductor
+from vervain.model.machine import Machine, PortRef
+from vervain.model.part import PartKind
+from vervain.ports.fit import fit
+from vervain.ports.shared_commons import met_at_common, others_at_common
+from vervain.ports.switched_loads import is_kept_for_mains
+from vervain.queries.machine_queries import Queries
+from vervain.supply.feed_inputs import input_at
+
+
+class Commons(unittest.TestCase):
+    def test_two_keys_wire_a_sorting_line_and_a_table_of_coils(self) -> None:
+        for begun, wired in ((unwired_sorter, wired_sorter), (unwired_coils, wired_coils)):
+            machine, proposal = placed(begun())
+            with self.subTest(machine.name):
+                self.assertEqual((), proposal.conflicts)
+                self.assertEqual([], grave(wired()))
+
+    def test_a_drives_start_and_a_load_have_no_common(self) -> None:
+        queries = Queries(wired_sorter())
+        self.assertEqual("K1", queries.hookups_of("Y1")[0].b.device)
+        own = {ref.port for hookup in queries.hookups_of("Y1") for ref in (hookup.a, hookup.b)}
+        drives = {
+            ref.port for hookup in queries.hookups_of("T1") for ref in (hookup.a, hookup.b)
+            if ref.device == "K1"
+        }  # fmt: skip
+        groups = [{f"Q0.{n}" for n in numbers} for numbers in ((0, 1, 2), (3, 4, 5))]
+        at_drive = next(group for group in groups if drives & group)
+        self.assertFalse(own & at_drive)
+        free = next(iter(at_drive - drives))
+        host, load = PortRef(device="K1", port=free), PortRef(device="Y1", port="LEADS")
+        self.assertEqual(["T1"], [ref.device for ref in others_at_common(queries, host)])
+        met = met_at_common(queries, load, host)
+        self.assertEqual("T1", met.device if met is not None else "")
+        answer = fit(queries, load, host)
+        self.assertEqual("does not fit", answer.verdict)
+        self.assertIn("Its common is that of T1", answer.reason)
+        # A second line of the same drive belongs there, and a load beside loads.
+        self.assertIsNone(met_at_common(queries, PortRef(device="T1", port="CONTROL"), host))
+        beside = PortRef(device="K1", port=next(iter((groups[0] | groups[1]) - at_drive - own)))
+        self.assertIsNone(met_at_common(queries, load, beside))
+
+    def test_a_relay_with_s34_alone_starts_from_what_it_gives_a_channel(self) -> None:
+        queries = Queries(wired_sorter())
+        self.assertIn(at("K2:START:1"), queries.rail(at("S1:13-14:14")))
+        self.assertTrue(queries.steps(at("S1:13-14:13")))
+
+    def test_motors_and_metal_have_a_terminal_of_earth_too(self) -> None:
+        queries = Queries(wired_sorter())
+        root = queries.net(at("J1:A:PE"))
+        self.assertLessEqual({at("M1:LEADS:4"), at("K1:POWER:3"), at("G1:MAINS:3")}, set(root))
+
+    def test_what_a_module_passes_on_is_fed_with_what_its_loads_take(self) -> None:
+        machine, _ = placed(unwired_coils())
+        found = input_at(Queries(machine), at("K2:POWER:1"))
+        self.assertLess(found.v_max_v, 60)
+        self.assertGreater(found.v_min_v, 40)
+        self.assertTrue(found.is_known)
+        bare = input_at(Queries(unwired_coils()), at("K2:POWER:1"))
+        self.assertFalse(bare.is_known)
+
+    def test_a_sensor_for_5_v_at_lines_with_3_v_has_its_plus_elsewhere_and_a_divider(self) -> None:
+        queries = Queries(placed(unwired_coils())[0])
+        sensor, line = PortRef(device="B1", port="LEADS"), PortRef(device="K1", port="GP9")
+        answer = fit(Queries(unwired_coils()), sensor, line)
+        self.assertEqual("fits with", answer.verdict)
+        self.assertIn("divider", answer.needs)
+        self.assertIn("5V from", answer.needs)
+        self.assertFalse(queries.net(at("B1:LEADS:1")) == ())
+
+    def test_a_relay_is_kept_for_the_load_at_mains_of_its_name(self) -> None:
+        machine = Machine(name="Shop")
+        for kind, text, name in (
+            ("relay module", "VCC GND IN\nNO COM NC", "Router"), ("load", "L N", "Router"),
+            ("fan", "+ -", "Fan"),
+        ):  # fmt: skip
+            machine = add_device(machine, made(text, kind), name)
+        queries = Queries(machine)
+        relay, load, fan = queries.devices()
+        host = PortRef(device=relay, port="RELAY")
+        plugs = (PortRef(device=fan, port="LEADS"), PortRef(device=load, port="LEADS"))
+        self.assertEqual([True, False], [is_kept_for_mains(queries, p, host) for p in plugs])
+        renamed = Queries(set_name(machine, relay, "Fan"))
+        self.assertFalse(is_kept_for_mains(renamed, plugs[0], host))
+
+    def test_a_load_of_which_no_current_is_given_is_not_put_to_a_processor(self) -> None:
+        line = "Line of a 5 V processor, which its program pulls up"
+        machine = add_device(Machine(name="Chair"), made("VIN GND 5V\nD2 D3", D2=line), "Board")
+        machine = add_device(machine, made("M+ M- BR1 BR2", "brushed motor"), "Left")
+        queries = Queries(machine)
+        board, motor = queries.devices()
+        answer = fit(
+            queries, PortRef(device=motor, port="BRAKE"), PortRef(device=board, port="D2 OUT")
+        )
+        self.assertEqual("does not fit", answer.verdict)
+        self.assertIn("How much it takes is not given", answer.reason)
+
+    def test_what_lies_at_another_feed_is_told(self) -> None:
+        queries = Queries(wired_sorter())
+        free = next(
+            name for name in ("Q0.1", "Q0.2", "Q0.4", "Q0.5")
+            if any(ref.device == "Y1" for ref in
+                   others_at_common(queries, PortRef(device="K1", port=name)))
+            and not queries.steps(at(f"K1:{name}:2"))
+        )  # fmt: skip
+        wrong = put_conductor(wired_sorter(), at("T1:CONTROL:2"), at(f"K1:{free}:2"))
+        told = [f.sentence for f in api.check(wrong).open if f.rule == "ports.common-of-another"]
+        self.assertTrue(told and "T1" in told[0], told)
+
+
+class Prints(unittest.TestCase):
+    def test_what_is_printed_at_parts_of_several_things(self) -> None:
+        cases: list[tuple[PartKind, str, dict[str, tuple[str, ...]]]] = [
+            ("controller", "L+ M\n1L Q0.0 Q0.1\n2L Q0.2", {
+                "POWER": ("feed in", "plus", "zero"),
+                **dict.fromkeys(("Q0.0", "Q0.1", "Q0.2"), ("relay contact", "com", "no")),
+            }),
+            ("switch", "13 14\nX1 X2", {
+                "13-14": ("contact", "com", "no"), "LAMP": ("load", "load+", "load-"),
+            }),
+            ("switch", "BAT ON", {"LEADS": ("contact", "com", "no")}),
+            ("brushed motor", "M+ M- BR1 BR2", {
+                "LEADS": ("bridge motor", "motor+", "motor-"),
+                "BRAKE": ("load", "load+", "load-"),
+            }),
+            ("lamp", "COM R Y BZ", {
+                **dict.fromkeys(("R", "Y", "BZ"), ("load", "load+", "load-")),
+            }),
+            ("relay module", "VCC GND IN1 IN2\nVIN+ VIN-\nOUT1+ OUT1- OUT2+ OUT2-", {
+                "POWER": ("feed in", "plus", "zero"), "POWER VIN+": ("feed in", "plus", "zero"),
+                **dict.fromkeys(("IN1", "IN2"), ("load", "load-")),
+                **dict.fromkeys(("OUT1", "OUT2"), ("switched output", "plus", "load-")),
+            }),
+            ("controller", "5V GND\n12-24V GND\nXP XD YP YD GND\n0-10V GND", {
+                "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus", "zero"),
+                **dict.fromkeys(("X", "Y"), ("step and direction", "step", "direction", "zero")),
+                "0-10V": ("analogue output", "signal", "zero"),
+            }),
+        ]  # fmt: skip
+        for kind, text, wanted in cases:
+            with self.subTest(text):
+                self.assertEqual(wanted, ports_of(made(text, kind)))
+        self.assertEqual(
+            ("contact", "com", "no"), ports_of(made("CLIP PLATE", "switch", "Touch plate"))["LEADS"]
+        )

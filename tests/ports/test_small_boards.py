@@ -1,0 +1,176 @@
+"""Boards whose lines a program makes inputs or outputs, and the modules that hang on them."""
+
+import unittest
+
+from msgspec.structs import replace
+
+from builder import Builder
+from small_board_machines import (
+    unwired_incubator,
+    unwired_thrower,
+    wired_incubator,
+    wired_thrower,
+)
+from tests.catalogue.test_source_lines import ports_of
+from tests.ports.test_spreading import at, grave, placed
+from vervain import api
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
+from vervain.edits.device_edits import add_device
+from vervain.edits.plug_edits import put_conductor
+from vervain.electrical.feeds import main_feed_pin
+from vervain.model.electrical import LogicInput, LogicOutput
+from vervain.model.machine import Machine, PortRef
+from vervain.model.part import Part, PartKind
+from vervain.ports.bridge_channels import works_nothing
+from vervain.ports.fit import fit
+from vervain.ports.spreading import why_not
+from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import ports_at_one_pin, taken_as
+
+TTL = "5 V input, TTL levels"
+
+
+def made(text: str, kind: PartKind = "controller", title: str = "X", **circuits: str) -> Part:
+    chosen = {f"{key}/input": title for key, title in circuits.items()}
+    drive = "volts" if title.startswith("Pot") else "PNP"
+    draft = Draft(kind=kind, title=title, pins_text=text, circuits=chosen, drive=drive)
+    part = describe(draft, f"my-{kind.replace(' ', '-')}-{len(text)}").part
+    assert part is not None
+    return part
+
+
+class Lines(unittest.TestCase):
+    def test_a_line_gives_what_its_processor_gives_and_only_one_of_both_is_used(self) -> None:
+        for circuit, gives_v in ((TTL, 5.0), ("3.3 V input, not for 5 V", 3.3)):
+            part = made("VIN GND\nD2 D3", D2=circuit)
+            reads, gives = (part.port(name).pins[0].electrical for name in ("D2", "D2 OUT"))
+            assert isinstance(reads, LogicInput) and isinstance(gives, LogicOutput)
+            self.assertEqual(gives_v, gives.high_max_v)
+        # Of what is not told neither is known; what is only read is no output.
+        self.assertIsNone(made("VIN GND\nD2 D3").port("D2 OUT").pins[0].electrical)
+        self.assertIsNone(made("VIN GND\nD2 D3", D2="24 V input, type 3, current sinking")
+                          .port("D2 OUT"))  # fmt: skip
+        self.assertIsNone(made("VIN GND\nA0 A1").port("A0 OUT"))
+        queries = Queries(wired_thrower())
+        for port, other in (("D2", "D2 OUT"), ("D9 OUT", "D9")):
+            ref, there = (PortRef(device="K1", port=name) for name in (port, other))
+            self.assertEqual(((f"pin {port.split()[0]} of the processor", there),),
+                             ports_at_one_pin(queries, ref))  # fmt: skip
+            self.assertEqual(there, taken_as(queries, ref))
+            self.assertIsNone(taken_as(queries, there))
+
+    def test_what_shares_the_pin_of_a_line_does_not_fit_and_is_told(self) -> None:
+        machine = wired_thrower()
+        plug, line = PortRef(device="N2", port="LEADS"), PortRef(device="K1", port="D2")
+        answer = fit(Queries(machine), plug, line)
+        self.assertEqual("does not fit", answer.verdict)
+        self.assertIn("D2 OUT, where A3 sits", answer.reason)
+        wrong = put_conductor(machine, at("N2:LEADS:2"), at("K1:D2:1"))
+        self.assertIn("ports.shared-pin", grave(wrong))
+
+    def test_two_keys_wire_a_thrower_and_an_incubator(self) -> None:
+        for begun, wired in ((unwired_thrower, wired_thrower),
+                             (unwired_incubator, wired_incubator)):  # fmt: skip
+            machine, proposal = placed(begun())
+            with self.subTest(machine.name):
+                self.assertEqual((), proposal.conflicts)
+                self.assertEqual([], grave(wired()))
+                loose = [f.sentence for f in api.check(wired()).to_do if f.rule == "ports.loose"]
+                self.assertEqual([], loose)
+
+    def test_a_bus_and_a_line_too_few_are_told(self) -> None:
+        machine = Machine(name="Small")
+        build = Builder(machine)
+        build.add("K1", made("VIN GND\nD2 D3", D2=TTL), "Board")
+        build.add("B1", made("VCC GND SDA SCL", "sensor"), "Tilt")
+        self.assertEqual(
+            "Say on Machine which lines of K1 are a bus.",
+            why_not(Queries(build.machine), PortRef(device="B1", port="LEADS")),
+        )
+        build.add("A1", made("B+ B-\nM+ M-\nPWM DIR GND", "motor bridge", CONTROL=TTL), "East")
+        build.add("A2", made("B+ B-\nM+ M-\nPWM DIR GND", "motor bridge", CONTROL=TTL), "West")
+        machine, proposal = placed(build.machine)
+        words = [c.words for c in proposal.conflicts]
+        self.assertTrue(any("Every line of K1 is in use." in text for text in words), words)
+
+
+class Modules(unittest.TestCase):
+    def test_small_modules_by_what_is_printed_there(self) -> None:
+        load = ("load", "load-", "zero")
+        cases: list[tuple[PartKind, str, dict[str, tuple[str, ...]]]] = [
+            ("relay module", "VCC GND SIG\nV+ V-\nOUT+ OUT-", {
+                "POWER": ("feed in", "plus", "zero"), "POWER V+": ("feed in", "plus", "zero"),
+                "IN": load, "OUT": ("switched output", "plus", "load-"),
+            }),
+            ("relay module", "SIG VCC GND\nVIN GND\nV+ V-", {
+                "PORT": ("feed in", "plus", "zero"), "PORT VIN": ("feed in", "plus", "zero"),
+                "SIG": ("load", "load-"), "OUT": ("switched output", "plus", "load-"),
+            }),
+            ("stepper driver", "EN STEP DIR\nVMOT GND 2B 2A 1A 1B VDD GND", {
+                "CONTROL": ("step and direction", "enable", "step", "direction"),
+                "POWER": ("feed in", "plus", "zero"), "LOGIC": ("feed in", "plus", "zero"),
+                "MOTOR": ("motor phases", "phase B-", "phase B+", "phase A+", "phase A-"),
+            }),
+            ("motor bridge", "BAT+ BAT-\nM+ M-\nSIG +5V GND", {
+                "BAT": ("feed in", "plus", "zero"), "M": ("bridge output", "motor+", "motor-"),
+                "PLUG 3": ("bridge control", "pulse width", "plus", "zero"),
+            }),
+            ("sensor", "5V GND DOUT CLK", {
+                "LEADS": ("sensor", "plus", "zero", "signal", "enable"),
+            }),
+            ("controller", "5V GND\n3V3 EN\nIN1 IN2", {
+                "POWER": ("feed in", "plus", "zero"), "3V3 OUT": ("feed out", "plus"),
+                "EN": ("terminals", "none"), "IN1": ("digital input", "signal"),
+                "IN2": ("digital input", "signal"),
+            }),
+        ]  # fmt: skip
+        for kind, text, wanted in cases:
+            with self.subTest(text):
+                self.assertEqual(wanted, ports_of(made(text, kind)))
+
+    def test_the_lines_of_a_board_have_the_plus_that_it_gives_in_a_row(self) -> None:
+        part = made("7-12V GND\n5V 5V 5V\nGND GND\nD2 D3")
+        self.assertEqual(["signal", "plus", "zero"], [p.function for p in part.port("D3").pins])
+        part = made("VBUS VSYS GND 3V3 GP0 GP1 RUN\nGP2 GP3")
+        self.assertEqual("VSYS", part.port("POWER").pins[0].text)
+
+    def test_a_potentiometer_whose_terminals_are_counted_and_a_solid_state_relay(self) -> None:
+        knob = made("1 2 3", "sensor", "Potentiometer")
+        self.assertEqual(["plus", "signal", "zero"], [p.function for p in knob.ports[0].pins])
+        for text in ("1 ~ 2 ~\n3 + 4 -", "~ ~\n+ -", "LOAD~ LOAD~\nIN+ IN-", "T1 T2\nA1+ A2-"):
+            relay = made(text, "solid-state relay")
+            with self.subTest(text):
+                self.assertEqual(["load", "terminals"], [port.kind for port in relay.ports])
+        said = describe(
+            Draft(kind="solid-state relay", title="X", pins_text="VCC GND SIG\nOUT+ OUT-"), "my-x"
+        )
+        self.assertIn("describe it as a relay module", said.problems[-1])
+
+    def test_what_enables_a_bridge_is_held_high_and_missed(self) -> None:
+        bridge = made("B+ B-\nM+ M-\nRPWM LPWM R_EN L_EN VCC GND", "motor bridge", CONTROL=TTL)
+        board = made("VIN GND 5V\nD2 D3 D4 D5", D2=TTL)
+        machine = add_device(add_device(Machine(name="Mover"), board, "Board"), bridge, "Mover")
+        machine, _ = placed(add_device(machine, made("+ -", "brushed motor"), "Mover"))
+        hookup = next(h for h in machine.hookups if h.a.port == "CONTROL")
+        self.assertEqual({("3", "2"), ("4", "2")},
+                         {(c.a, c.b) for c in hookup.conductors if c.a in ("3", "4")})  # fmt: skip
+        self.assertNotIn("ports.wrong-kind", grave(machine))
+        less = replace(hookup, conductors=tuple(c for c in hookup.conductors if c.a != "4"))
+        told = api.check(replace(machine, hookups=tuple(
+            less if h is hookup else h for h in machine.hookups
+        ))).open  # fmt: skip
+        words = [f.sentence for f in told if f.rule == "ports.need"]
+        self.assertTrue(any("L_EN does not reach what enables it" in text for text in words), words)
+
+    def test_the_channel_without_a_motor_needs_no_lines(self) -> None:
+        queries = Queries(wired_thrower())
+        self.assertFalse(works_nothing(queries, PortRef(device="A3", port="CONTROL A")))
+        self.assertTrue(works_nothing(queries, PortRef(device="A3", port="CONTROL B")))
+        bare = Queries(unwired_thrower())
+        self.assertFalse(works_nothing(bare, PortRef(device="A3", port="CONTROL B")))
+
+    def test_no_motor_brakes_into_what_feeds_the_logic_of_a_module(self) -> None:
+        queries = Queries(wired_incubator())
+        pin = main_feed_pin(queries, "A1")
+        self.assertEqual("POWER", pin.port if pin is not None else "")
