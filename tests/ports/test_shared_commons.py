@@ -8,9 +8,7 @@ from shared_machines import unwired_coils, unwired_sorter, wired_coils, wired_so
 from tests.catalogue.test_source_lines import ports_of
 from tests.ports.test_small_boards import made
 from tests.ports.test_spreading import at, grave, placed
-from vervain import api
 from vervain.edits.device_edits import add_device, set_name
-from vervain.edits.plug_edits import put_conductor
 from vervain.model.machine import Machine, PortRef
 from vervain.model.part import PartKind
 from vervain.ports.fit import fit
@@ -107,18 +105,6 @@ class Commons(unittest.TestCase):
         self.assertEqual("does not fit", answer.verdict)
         self.assertIn("How much it takes is not given", answer.reason)
 
-    def test_what_lies_at_another_feed_is_told(self) -> None:
-        queries = Queries(wired_sorter())
-        free = next(
-            name for name in ("Q0.1", "Q0.2", "Q0.4", "Q0.5")
-            if any(ref.device == "Y1" for ref in
-                   others_at_common(queries, PortRef(device="K1", port=name)))
-            and not queries.steps(at(f"K1:{name}:2"))
-        )  # fmt: skip
-        wrong = put_conductor(wired_sorter(), at("T1:CONTROL:2"), at(f"K1:{free}:2"))
-        told = [f.sentence for f in api.check(wrong).open if f.rule == "ports.common-of-another"]
-        self.assertTrue(told and "T1" in told[0], told)
-
 
 class Prints(unittest.TestCase):
     def test_what_is_printed_at_parts_of_several_things(self) -> None:
@@ -142,6 +128,49 @@ class Prints(unittest.TestCase):
                 "POWER": ("feed in", "plus", "zero"), "POWER VIN+": ("feed in", "plus", "zero"),
                 **dict.fromkeys(("IN1", "IN2"), ("load", "load-")),
                 **dict.fromkeys(("OUT1", "OUT2"), ("switched output", "plus", "load-")),
+            }),
+            ("relay module", "DC+ DC- CH1 CH2\nSW1 SW1 SW2 SW2", {
+                "POWER": ("feed in", "plus", "zero"),
+                **dict.fromkeys(("IN1", "IN2"), ("load", "load-")),
+                **dict.fromkeys(("SW1", "SW2"), ("relay contact", "com", "no")),
+            }),
+            ("switch", "NO1 NC1 C1 NO2 NC2 C2", {
+                **dict.fromkeys(("POLE 1", "POLE 2"), ("contact", "no", "nc", "com")),
+            }),
+            ("sensor", "VCC GND DIN CS CLK", {
+                "LEADS": ("bus", "plus", "zero", "receive", "select", "clock"),
+            }),
+            ("signal converter", "E+ E- A- A+ B- B+\nGND DT SCK VCC", {
+                "PLUG 1": ("transducer input", "excitation+", "excitation-", "measure-", "measure+",
+                           "none", "none"),
+                "PLUG 2": ("bus", "zero", "data", "clock", "plus"),
+            }),
+            ("servo drive", "V+ V-\nU V W\nVSP GND FG EN CW", {
+                "V": ("feed in", "plus", "zero"),
+                "MOTOR": ("motor phases", "phase U", "phase V", "phase W"),
+                "PLUG 3": ("analogue command", "signal", "zero"),
+                "START": ("drive control", "alarm", "enable", "direction", "zero"),
+            }),
+            ("stepper driver", "VDC GND A+ A- B+ B-\nPUL+ PUL- DIR+ DIR-\nALM+ ALM-", {
+                "POWER": ("feed in", "plus", "zero"),
+                "MOTOR": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+                "CONTROL": ("step and direction", "step", "zero", "direction", "zero"),
+                "ALM": ("sensor", "signal", "zero"),
+            }),
+            ("stepper motor", "A C B D", {
+                "LEADS": ("motor phases", "phase A+", "phase A-", "phase B+", "phase B-"),
+            }),
+            ("emergency stop", "11 12 X1 X2", {
+                "LAMP": ("load", "load+", "load-"), "11-12": ("stop contacts", "com", "nc"),
+            }),
+            ("controller", "VBAT GND\nM1+ M1- M2+ M2-\nIN1 IN2 GND", {
+                "POWER": ("feed in", "plus", "zero"),
+                **dict.fromkeys(("M1", "M2"), ("bridge output", "motor+", "motor-")),
+                **dict.fromkeys(("IN1", "IN2"), ("digital input", "signal", "zero")),
+            }),
+            ("hand wheel", "+5V 0V A B\nX Y COM\nX1 X10 COM", {
+                "LEADS": ("encoder", "plus", "zero", "encoder A", "encoder B", "none"),
+                **{f"COM-{n}": ("contact", "com", "no") for n in ("X", "Y", "X1", "X10")},
             }),
             ("controller", "5V GND\n12-24V GND\nXP XD YP YD GND\n0-10V GND", {
                 "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus", "zero"),

@@ -6,11 +6,12 @@ from msgspec.structs import replace
 
 from builder import at
 from mistake_machines import MACHINES
+from shared_machines import wired_sorter
 from tests import small
-from vervain.edits.plug_edits import exchange_two
+from vervain.edits.plug_edits import exchange_two, put_conductor
 from vervain.model.axis import Axis
 from vervain.model.elements import Contact
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PinRef
 from vervain.model.part import Part, Pin
 
 Made = Callable[[], Machine]
@@ -90,7 +91,22 @@ def fused(pins: str) -> Machine:
     return build.machine
 
 
+def start_at_the_common_of_a_valve() -> Machine:
+    """The sorting line with its inverter's second input at a contact beside that of the valve."""
+    machine = wired_sorter()
+    used = {
+        ref.port for hookup in machine.hookups for ref in (hookup.a, hookup.b) if ref.device == "K1"
+    }
+    valve = next(h.b.port for h in machine.hookups if h.a.device == "Y1" and h.b.device == "K1")
+    commons = (("Q0.0", "Q0.1", "Q0.2"), ("Q0.3", "Q0.4", "Q0.5"))
+    beside = next(group for group in commons if valve in group)
+    free = next(port for port in beside if port not in used)
+    start = PinRef(device="T1", port="CONTROL", pin="2")
+    return put_conductor(machine, start, PinRef(device="K1", port=free, pin="2"))
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "ports.common-of-another": (start_at_the_common_of_a_valve, wired_sorter),
     "supply.switch-bridged": (lambda: switched("1-1 1-2"), lambda: switched("1-1")),
     "supply.fuse-bridged": (lambda: fused("1-IN 1-OUT"), lambda: fused("1-IN")),
     "signals.contact-idle": (

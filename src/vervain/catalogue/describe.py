@@ -23,7 +23,7 @@ from vervain.catalogue.device_ports import (
     joined_feeds,
     two_wire,
 )
-from vervain.catalogue.drafts import Draft, drive_told, with_usual
+from vervain.catalogue.drafts import Draft, with_usual
 from vervain.catalogue.hand_worked_pins import is_matrix
 from vervain.catalogue.joined import join, missing_numbers
 from vervain.catalogue.left_over import at_no_port
@@ -35,8 +35,9 @@ from vervain.catalogue.plugs_apart import apart, button_of_knobs
 from vervain.catalogue.port_groups import PortGroup, grouped
 from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, PortPin
 from vervain.catalogue.printed_volts import without_volts
-from vervain.catalogue.terminal_numbers import NAMED, TWO_FIGURES, are_switched
-from vervain.catalogue.terminals import TERMINAL_KINDS, opens_by_heat, terminal_part, turns_on
+from vervain.catalogue.terminal_numbers import NAMED, are_switched
+from vervain.catalogue.terminals import TERMINAL_KINDS, opens_by_heat, terminal_part
+from vervain.catalogue.told_by_name import ORDER, of_a_potentiometer, turning_on, with_order
 from vervain.catalogue.told_circuits import with_told
 from vervain.model.base import Record
 from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, is_safety_relay
@@ -56,17 +57,12 @@ WITHOUT_SUPPLY: frozenset[PinFunction] = frozenset({"measure+"})
 # What terminals of a switch may be called beside their numbers: nothing, what their contact does, a
 # solenoid's, the mains'.
 TERMINAL_WORDS = (None, "no", "nc", "coil+", "coil-", "line", "neutral")
-# How the leads of a motor are laid until they are measured.
-ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
 # What a stepper driver is worked by; some are worked over a bus.
 STEPPED: frozenset[str] = frozenset({"step", "direction", "enable", *BUS_FUNCTIONS})
-MEASURE = "Which leads are a coil is not known: Leads finds it with a meter."
 MOST_PINS = 64
 # What turns a module on, and what is said where it was taken for a solid-state relay.
 TURNS_ON: frozenset[PinFunction | None] = frozenset({"signal", "pulse width"})
 FED_AND_TOLD = "What has a feed beside its signal is a module: describe it as a relay module."
-# The terminals of a potentiometer in the order in which they are counted.
-ENDS_AND_WIPER: tuple[PinFunction, ...] = ("plus", "signal", "zero")
 
 
 class Described(Record, frozen=True, kw_only=True):
@@ -89,10 +85,10 @@ def describe(draft: Draft, part_id: str) -> Described:
     """The part that a draft gives, with every row that was typed and what is wrong with it."""
     draft = with_usual(draft)
     told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
-    rows = _of_a_potentiometer(_turning_on(two_wire(told, draft), draft), draft)
+    rows = of_a_potentiometer(turning_on(two_wire(told, draft), draft), draft)
     rows = button_of_knobs(rows) if draft.kind in BOARD_KINDS else apart(rows, draft.kind)
     rows = with_doubles_marked(rows)
-    rows, coils_known = _with_order(rows, draft.kind)
+    rows, coils_known = with_order(rows, draft.kind)
     used = [row for row in rows if row.is_used]
     functions = {function_of(row, draft) for row in used}
     crowded = [p for p in {row.port for row in used} if _pins_at(used, p) > MOST_PINS]
@@ -124,54 +120,6 @@ def describe(draft: Draft, part_id: str) -> Described:
     return Described(
         rows=rows, problems=(*problems, *lost, *unset), part=part, groups=groups, unknown=unknown
     )
-
-
-def _turning_on(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
-    """The rows of a switch; where its name says that it turns something on, and nothing else is
-    said of its two leads, nor by the numbers of its terminals, its contact closes.
-    """
-    used = [row for row in rows if row.is_used]
-    is_plain = len(used) == 2 and all(
-        row.function in (None, "none") and not TWO_FIGURES.match(row.name or row.pin)
-        for row in used
-    )
-    if draft.kind != "switch" or not is_plain or not turns_on(draft.title):
-        return rows
-    closing: dict[int, PinFunction] = {id(used[0]): "com", id(used[1]): "no"}
-    return tuple(
-        replace(row, function=closing[id(row)], marks=()) if id(row) in closing else row
-        for row in rows
-    )
-
-
-def _of_a_potentiometer(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
-    """The rows of a sensor; where its name says that it is a potentiometer, and its three terminals
-    are only counted, the middle one is the wiper.
-    """
-    used = [row for row in rows if row.is_used]
-    is_plain = len(used) == len(ENDS_AND_WIPER) and all(row.function is None for row in used)
-    if drive_told(draft.kind, draft.title) is None or not is_plain:
-        return rows
-    told = dict(zip(map(id, used), ENDS_AND_WIPER, strict=True))
-    return tuple(
-        replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
-    )
-
-
-def _with_order(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[tuple[JoinedRow, ...], bool]:
-    """The four leads of a motor in the order in which they were typed, where their colours alone
-    are known; and whether it is known which of them are a coil: else one measures.
-    """
-    used = [row for row in rows if row.is_used]
-    is_plain = len(used) == len(ORDER) and all(row.function in (None, "none") for row in used)
-    if kind != "stepper motor" or not is_plain or not all(row.colour for row in used):
-        return rows, True
-    by_pin = dict(zip((row.pin for row in used), ORDER, strict=True))
-    return tuple(
-        replace(row, function=by_pin[row.pin], marks=(*row.marks[1:], MEASURE))
-        if row.is_used else row
-        for row in rows
-    ), False  # fmt: skip
 
 
 def _unclear(draft: Draft, functions: set[PinFunction], pins: int) -> Iterator[str]:
@@ -228,7 +176,9 @@ def _not_there(
         if function == "zero" and draft.drive == "current" and "signal" in functions:
             continue
         if function not in functions:
-            yield f"A {draft.kind} needs a pin for {function}." + _two_wire_hint(draft, functions)
+            article = "An" if draft.kind[0] in "aeiou" else "A"
+            hint = _two_wire_hint(draft, functions)
+            yield f"{article} {draft.kind} needs a pin for {function}.{hint}"
 
 
 def _leads(rows: tuple[JoinedRow, ...]) -> int:

@@ -330,6 +330,8 @@ def one_a_row(text: str, kind: str) -> str:
     if kind == "switch" and len(lines) == 1 and len(words) == 2 and all(map(WORD.match, words)):
         # Both leads of a contact: BAT ON, CLIP PLATE.
         return "\n".join(words)
+    if kind == "hand wheel" and max(map(len, lines)) > 2 and all(map(PRINT.match, words)):
+        return "\n".join(words)
     told = [_kind_of(word, kind) for word in words]
     if len(lines) > 1:
         # Nobody writes three words of which each is a terminal's for one of them.

@@ -232,6 +232,9 @@ def _can_be_name(words: list[str], kind: str) -> bool:
     first, rest = words[0], words[1:]
     if first not in rest and _is_one_of(first, rest, kind):
         return False
+    if len(words) > 2 and words[::2] == words[1::2]:
+        # SW1 SW1 SW2 SW2: both ends of each.
+        return False
     if len(first) == 1 or AXIS_LETTER.match(first):
         return not any(len(word) == 1 and word.isalpha() for word in rest)
     function = read_function(first, kind)

@@ -103,6 +103,8 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
         return {**whole, **(_parts(kind, left, pins_left, has_wires) if pins_left else {})}
     if kind == "relay module":
         return _channels_apart(name, pins)
+    if kind in ("motor bridge", "controller") and (motors := _motors_apart(pins)):
+        return motors
     converts = kind == "signal converter" and (IS_OUTPUT.search(name) or IS_INPUT.search(name))
     if kind == "controller" or converts:
         return lines_apart(kind, name, pins)
@@ -114,8 +116,6 @@ def _parts(kind: PartKind, name: str, pins: Pins, has_wires: bool = False) -> di
         return _starts_apart(name, pins)
     if kind in ("stepper driver", *DRIVE_KINDS) and "step" in functions:
         return _told_apart_from_command(name, pins)
-    if kind == "motor bridge" and (motors := _motors_apart(pins)):
-        return motors
     away: dict[PartKind, tuple[str, bool, tuple[PinFunction, ...]]] = {
         "stepper driver": ("MOTOR", "plus" in functions and "step" not in functions, PHASES),
         "motor bridge": ("MOTOR", True, ("motor+", "motor-")),
@@ -249,6 +249,10 @@ def _plus_with_its_minus(pins: Pins) -> Pins:
 def _channels_apart(name: str, pins: Pins) -> dict[str, Pins]:
     """The coil of a relay, or what switches each channel of a module beside the feed of all."""
     functions = {pin.function for pin in pins}
+    if len(pins) == 2 and pins[0].name == pins[1].name:
+        # SW1 SW1: both ends of what is switched.
+        first, second = (f"{pin.name} {number}" for number, pin in enumerate(pins, 1))
+        return {name: (PortPin(first, "com"), PortPin(second, "no"))}
     coil = tuple(pin for pin in pins if pin.function in AS_FEED)
     if len(coil) == 2 and len(pins) == 2:
         # The plus of a load; its other end is what switches it.

@@ -8,10 +8,30 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from vervain.catalogue.alternating import secondary
+from vervain.catalogue.drive_neighbours import (
+    alternating_feed,
+    both_commons,
+    channels,
+    channels_of_encoders,
+    commutation,
+    motor_ends,
+    one_step,
+    relay_beside_phases,
+    speed_told,
+    three_lines,
+    three_phases,
+    three_windings,
+)
 from vervain.catalogue.hand_worked_pins import matrix, positions, selected_inputs, selectors
 from vervain.catalogue.load_leads import coils, colours_of_lamps, two_leads
 from vervain.catalogue.manual import ALTERNATING
-from vervain.catalogue.pin_rows import JoinedRow, Rows, used_rows, with_functions
+from vervain.catalogue.pin_rows import (
+    JoinedRow,
+    Rows,
+    names_by_port,
+    used_rows,
+    with_functions,
+)
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.terminal_numbers import WITH_CONTACTS, contacts_among
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
@@ -34,26 +54,15 @@ BOARDS: tuple[PartKind, ...] = ("controller", "relay module", "motor bridge", "s
 LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
 # What D is beside them: the one wire of a bus of servos.
 LETTERS_OF_BUS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "d": "data"}
-PHASES: dict[str, PinFunction] = {
-    "a": "phase U", "b": "phase V", "c": "phase W", "u": "phase U", "v": "phase V", "w": "phase W",
-}  # fmt: skip
-THREE_LINES: tuple[dict[str, PinFunction | None], ...] = (
-    {"r": "line", "s": "none", "t": "neutral"}, {"l1": "line", "l2": "neutral", "l3": "none"},
-)  # fmt: skip
-THREE = ({"a", "b", "c"}, {"u", "v", "w"})
 MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper motor", "servo drive")
-# The channels by which an encoder tells how the rotor stands, as Hall sensors do.
-COMMUTATION: dict[str, PinFunction] = {
-    "u+": "hall U", "v+": "hall V", "w+": "hall W", "u-": "none", "v-": "none", "w-": "none",
-}  # fmt: skip
-CHANNELS: dict[str, PinFunction] = {"a": "encoder A", "b": "encoder B", "z": "encoder Z"}
-MOTOR_ENDS: dict[str, PinFunction] = {"+": "motor+", "-": "motor-"}
-# The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
-OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
-THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
 CLOCK = re.compile(r"^(?:CLK|CLOCK|SCK|SCLK|PD_SCK)$", re.I)
-STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
+COILS_BY_LETTER: dict[str, PinFunction] = {
+    "a": "phase A+", "b": "phase B+", "c": "phase A-", "d": "phase B-",
+}  # fmt: skip
+THROW_OF_POLE = re.compile(r"^(?:NO|NC|COM|C)[ _]?(?P<pole>\d)$", re.I)
+HEARD = frozenset({"din", "di", "data in"})
 CHANNEL_IN = re.compile(r"^(?:A|AI|AIN|CH)\d$", re.I)
+OF_A_CELL: tuple[PinFunction, ...] = ("excitation+", "excitation-", "measure+", "measure-")
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -65,14 +74,6 @@ def told_by_others(rows: Rows, kind: PartKind) -> Rows:
     return rows
 
 
-def _names(rows: Rows) -> dict[str, set[str]]:
-    """What is printed at each plug."""
-    found: dict[str, set[str]] = {}
-    for row in rows:
-        found.setdefault(row.port, set()).add(row.name.casefold())
-    return found
-
-
 def _alternating(rows: Rows) -> Rows:
     """Two terminals AC of a supply are its line and its neutral."""
     used = used_rows(rows)
@@ -80,21 +81,6 @@ def _alternating(rows: Rows) -> Rows:
     if len(mains) != 2 or any(row.function in ("line", "neutral") for row in used):
         return rows
     return with_functions(rows, {id(mains[0]): "line", id(mains[1]): "neutral"})
-
-
-def _alternating_feed(rows: Rows) -> Rows:
-    """Two terminals AC of a driver take power either way round."""
-    ends = [row for row in used_rows(rows) if row.name.casefold() in ALTERNATING]
-    if len(ends) != 2:
-        return rows
-    told: dict[int, tuple[str, PinFunction]] = {
-        id(ends[0]): (f"{ends[0].name} 1", "plus"), id(ends[1]): (f"{ends[1].name} 2", "zero"),
-    }  # fmt: skip
-    return tuple(
-        replace(row, name=told[id(row)][0], function=told[id(row)][1], marks=())
-        if id(row) in told else row
-        for row in rows
-    )  # fmt: skip
 
 
 def _channels_of_a_bus(rows: Rows) -> Rows:
@@ -165,6 +151,20 @@ def _of_a_contact(rows: Rows) -> Rows:
     return with_functions(rows, {id(row): "com" for row in used if row not in told})
 
 
+def _poles(rows: Rows) -> Rows:
+    """Of a switch with several changeovers, NO1 NC1 C1 NO2 NC2 C2, each is a plug by itself."""
+    used = used_rows(rows)
+    poles = [THROW_OF_POLE.match(row.name) for row in used]
+    numbers = {at["pole"] for at in poles if at is not None}
+    if len(numbers) < 2 or not all(poles):
+        return rows
+    told = {
+        id(row): replace(row, port=f"POLE {at['pole']}", marks=())
+        for row, at in zip(used, poles, strict=True) if at is not None
+    }  # fmt: skip
+    return tuple(told.get(id(row), row) for row in rows)
+
+
 def _signed_lines(rows: Rows) -> Rows:
     """Of a line of a controller that has both its ends, IN1+ and IN1-, AO0+ and AO0-, these are the
     signal and its way back, of a thermistor's the two leads; an output gives its plus and switches
@@ -222,29 +222,28 @@ def _is_by_its_signs(rows: list[JoinedRow]) -> bool:
     return stem == "in" or bool(stem and not is_of_power)
 
 
-def _both_commons(rows: Rows) -> Rows:
-    """COM+ beside COM- is what feeds the inputs of a drive, and no way back."""
-    signs = {row.name.casefold().replace("\u2212", "-"): row for row in used_rows(rows)}
-    if not {"com+", "com-"} <= set(signs):
-        return rows
-    return with_functions(rows, {id(signs["com+"]): "plus", id(signs["com-"]): "zero"})
-
-
-def _relay_beside_phases(rows: Rows) -> Rows:
-    """Beside the three phases of a drive's motor MA, MB and MC are the contact of its relay."""
-    used = used_rows(rows)
-    phases = [row for row in used if row.function in ("phase U", "phase V", "phase W")]
-    of_relay = [row for row in phases if OF_RELAY.match(row.name)]
-    if len(of_relay) != 3 or len(phases) < 6:
-        return rows
-    return with_functions(rows, {id(row): THROWS[row.name[-1].casefold()] for row in of_relay})
+def _bridge_of_a_cell(rows: Rows) -> Rows:
+    """Beside E+ and E-, which feed a measuring bridge, A+ and A- are what it gives; B+ and B- are
+    for a second one.
+    """
+    found: dict[int, PinFunction | None] = {}
+    for port in dict.fromkeys(row.port for row in used_rows(rows)):
+        own = {
+            row.name.casefold().replace("\u2212", "-"): row
+            for row in used_rows(rows) if row.port == port
+        }  # fmt: skip
+        if {"e+", "e-", "a+", "a-"} <= set(own):
+            told = dict(zip(("e+", "e-", "a+", "a-"), OF_A_CELL, strict=True))
+            found |= {id(own[name]): function for name, function in told.items()}
+            found |= {id(own[name]): "none" for name in ("b+", "b-") if name in own}
+    return with_functions(rows, found)
 
 
 def _lettered(rows: Rows) -> Rows:
     """V, G and S at one plug are its plus, its 0 V and its signal, where no U says that V is a
     phase.
     """
-    names = _names(rows)
+    names = names_by_port(rows)
     return with_functions(rows, {
         id(row): LETTERS[row.name.casefold()]
         for row in rows
@@ -255,7 +254,7 @@ def _lettered(rows: Rows) -> Rows:
 
 def _lettered_bus(rows: Rows) -> Rows:
     """G, V and D at one plug of a converter are those of a bus of one wire."""
-    names = _names(rows)
+    names = names_by_port(rows)
     return with_functions(rows, {
         id(row): LETTERS_OF_BUS[row.name.casefold()]
         for row in rows
@@ -263,80 +262,19 @@ def _lettered_bus(rows: Rows) -> Rows:
     })  # fmt: skip
 
 
-def _three_phases(rows: Rows) -> Rows:
-    """Three terminals alone of a bridge are those of a brushless motor."""
-    names = _names(rows)
-    return with_functions(rows, {
-        id(row): PHASES[row.name.casefold()]
-        for row in rows
-        if names[row.port] in THREE and row.name.casefold() in PHASES
-    })  # fmt: skip
-
-
-def _commutation(rows: Rows) -> Rows:
-    """U+ to W− beside the channels of an encoder tell how the rotor stands."""
-    names = _names(rows)
-    return with_functions(rows, {
-        id(row): COMMUTATION[row.name.casefold()]
-        for row in rows
-        if row.name.casefold() in COMMUTATION
-        and {"u+", "w+"} <= names[row.port] and {"a+", "pa+", "ea+"} & names[row.port]
-    })  # fmt: skip
-
-
-def _channels(rows: Rows) -> Rows:
-    """A and B, with Z or without, beside a plus and a 0 V are an encoder's channels, whatever
-    number they have: A0 B0 Z0.
-    """
-    letters: dict[str, set[str]] = {}
-    functions: dict[str, set[PinFunction | None]] = {}
-    for row in rows:
-        letters.setdefault(row.port, set()).add(_letter(row.name))
-        functions.setdefault(row.port, set()).add(row.function)
-    return with_functions(rows, {
-        id(row): CHANNELS[_letter(row.name)]
-        for row in rows
-        if _letter(row.name) in CHANNELS and {"plus", "zero"} <= functions[row.port]
-        and {"a", "b"} <= letters[row.port] and "c" not in letters[row.port]
-    })  # fmt: skip
-
-
-def _motor_ends(rows: Rows) -> Rows:
-    """M1+ and M1- of a controller are the ends of a brushed motor, where M1 is nothing else."""
-    ends = {row.name.casefold().replace("\u2212", "-"): row for row in used_rows(rows)}
-    stems = {name[:-1] for name in ends if re.match(r"m(?:ot|otor)?[ _]?\d?[+-]$", name)}
-    pairs = [stem for stem in stems if {f"{stem}+", f"{stem}-"} <= set(ends)]
-    return with_functions(rows, {
-        id(ends[f"{stem}{sign}"]): function
-        for stem in pairs for sign, function in MOTOR_ENDS.items()
-    })  # fmt: skip
-
-
-def _channels_of_encoders(rows: Rows) -> Rows:
-    """The same at a bridge, where a plug is called after an encoder: EN1, ENC 2."""
-    called = {row.port for row in rows if re.match(r"en(?:c|coder)?[ _-]?\d?$", row.port, re.I)}
-    told = {id(old): new for old, new in zip(rows, _channels(rows), strict=True)}
-    return tuple(told[id(row)] if row.port in called else row for row in rows)
-
-
-def _letter(name: str) -> str:
-    return name.casefold().rstrip("0123456789")
-
-
 def _clock_of_a_bus(rows: Rows) -> Rows:
-    """Beside what is sent and heard CLK is the clock of a bus, and no channel."""
+    """Beside what is sent and heard, or what selects a device, CLK is the clock of a bus, and no
+    channel; DIN beside what selects it is what it hears.
+    """
     functions = {row.function for row in rows}
-    if not {"transmit", "receive"} & functions:
+    if not {"transmit", "receive", "select"} & functions:
         return rows
-    return with_functions(rows, {id(row): "clock" for row in rows if CLOCK.match(row.name)})
-
-
-def _one_step(rows: Rows) -> Rows:
-    """Beside STEP a clock is that of something else."""
-    steps = [row for row in rows if row.function == "step"]
-    if not any(STEP.match(row.name) for row in steps):
-        return rows
-    return with_functions(rows, {id(row): "none" for row in steps if not STEP.match(row.name)})
+    told: dict[int, PinFunction | None] = {
+        id(row): "clock" for row in rows if CLOCK.match(row.name)
+    }
+    if "select" in functions and "receive" not in functions:
+        told |= {id(row): "receive" for row in rows if row.name.casefold() in HEARD}
+    return with_functions(rows, told)
 
 
 def _by_colours(rows: Rows) -> Rows:
@@ -349,6 +287,16 @@ def _by_colours(rows: Rows) -> Rows:
         return rows
     return with_functions(
         rows, {id(row): LEADS_OF_SWITCHES[row.colour] for row in used if row.colour}
+    )
+
+
+def _lettered_coils(rows: Rows) -> Rows:
+    """A to D of a stepper with four leads: A and C are one coil, B and D the other."""
+    names = {row.name.casefold(): row for row in used_rows(rows)}
+    if set(names) != set(COILS_BY_LETTER) or len(used_rows(rows)) != len(COILS_BY_LETTER):
+        return rows
+    return with_functions(
+        rows, {id(names[name]): function for name, function in COILS_BY_LETTER.items()}
     )
 
 
@@ -390,50 +338,28 @@ def _of_a_servo(rows: Rows) -> Rows:
     )
 
 
-def _three_lines(rows: Rows) -> Rows:
-    """R, S and T, or L1, L2 and L3, are together the lines of three-phase mains, as a drive for one
-    phase has two of them; E beside them is earth.
-    """
-    # A terminal may bear both, R/L1.
-    used = {
-        name: row
-        for row in used_rows(rows)
-        for name in (row.name.casefold(), *row.name.casefold().split("/"))
-    }
-    lines = next((three for three in THREE_LINES if set(three) <= set(used)), None)
-    if lines is None:
-        return rows
-    found = {id(used[name]): function for name, function in lines.items()}
-    return with_functions(rows, found | ({id(used["e"]): "pe"} if "e" in used else {}))
-
-
-def _three_windings(rows: Rows) -> Rows:
-    """A, B and C of a stepper driver without an A- are three phases."""
-    names = {row.name.casefold(): row for row in used_rows(rows)}
-    if not {"a", "b", "c"} <= set(names) or {"a-", "b-"} & set(names):
-        return rows
-    return with_functions(rows, {id(names[key]): PHASES[key] for key in "abc"})
-
-
 # Which of these is asked of which kinds of parts, one after the other.
 TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), _lone_line), (("supply",), _alternating), (("supply",), _minus_and_earth),
     (("supply",), secondary),
-    (("stepper driver",), _alternating_feed),
+    (("stepper driver",), alternating_feed),
     (TWO_LEAD_LOADS, colours_of_lamps), (TWO_LEAD_LOADS, coils), (TWO_LEAD_LOADS, two_leads),
     (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),
+    (("switch",), _poles),
     (("switch",), matrix),
     (("sensor",), _by_colours),
     (("servo",), _of_a_servo), (("controller",), _lone_lines), (("controller",), _signed_lines),
-    (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, _three_lines),
-    (("motor bridge",), _three_phases),
-    (("stepper driver",), _three_windings), (WITH_CONTACTS, _numbered),
-    (DRIVE_KINDS, _both_commons), (("signal converter",), _pairs_of_a_converter),
+    (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, three_lines),
+    (("motor bridge",), three_phases),
+    (("stepper driver",), three_windings), (WITH_CONTACTS, _numbered),
+    (DRIVE_KINDS, both_commons), (DRIVE_KINDS, speed_told),
+    (("signal converter",), _pairs_of_a_converter),
     (("signal converter",), _channels_of_a_bus), (("sensor",), _open_beside_a_bus),
-    (DRIVE_KINDS, _relay_beside_phases), (DRIVE_KINDS, _channels),
-    (("motor bridge",), _channels_of_encoders), (("controller",), _motor_ends),
-    (MOTORS_WITH_ENCODERS, _commutation), (("hand wheel",), selectors),
+    (("signal converter", "sensor"), _bridge_of_a_cell),
+    (DRIVE_KINDS, relay_beside_phases), (DRIVE_KINDS, channels),
+    (("motor bridge",), channels_of_encoders), (("controller",), motor_ends),
+    (MOTORS_WITH_ENCODERS, commutation), (("hand wheel",), selectors),
     (("controller",), selected_inputs),
-    (("stepper driver",), _one_step), (("encoder", "sensor", "hand wheel"), _clock_of_a_bus),
-    (("sensor",), _clocked),
+    (("stepper driver",), one_step), (("encoder", "sensor", "hand wheel"), _clock_of_a_bus),
+    (("sensor",), _clocked), (("stepper motor",), _lettered_coils),
 )  # fmt: skip

@@ -205,3 +205,11 @@ def with_functions(rows: Rows, told: Mapping[int, PinFunction | None]) -> Rows:
 def used_rows(rows: Rows) -> list[JoinedRow]:
     """The rows that go into the part."""
     return [row for row in rows if row.is_used]
+
+
+def names_by_port(rows: Rows) -> dict[str, set[str]]:
+    """What is printed at each plug."""
+    found: dict[str, set[str]] = {}
+    for row in rows:
+        found.setdefault(row.port, set()).add(row.name.casefold())
+    return found

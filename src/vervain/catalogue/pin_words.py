@@ -204,7 +204,8 @@ def function_at(port: str, text: str, kind: str) -> PinFunction | None:
         # The signs of a plug by its name: BED+ and BED- at BED; T+ of T is measured anywhere, M1+
         # of M1 a motor's, B+ of B a feed's.
         known = _functions(kind).get(plain)
-        is_own = known in MEASURED or (known in OF_A_MOTOR and plain not in ("b+", "b-"))
+        is_own = known in (*MEASURED, "alarm")
+        is_own = is_own or (known in OF_A_MOTOR and plain not in ("b+", "b-"))
         found = known if is_own else _functions(kind).get(plain[-1])
     return found
 

@@ -225,7 +225,7 @@ def _contacts(
         ports.append(_load("LOCK", lock, FeedIn(inductive=True, polarity_free=True)))
     elif coil := next((ends for ends in COILS if set(ends) <= set(left)), None):
         ports.append(_coil(left.pop(coil[0]), left.pop(coil[1]), numbers, inside))
-    if kind == "switch" and (lamp := take_lamp(left)):
+    if kind in ("switch", "emergency stop") and (lamp := take_lamp(left)):
         ports.append(_load("LAMP", lamp, FeedIn(polarity_free="+" not in lamp[0][1])))
     # A switch with poles of the mains is turned on by hand, whatever turns it off.
     by_hand = any(map(MAIN_POLE.search, left))

@@ -1,0 +1,63 @@
+"""What the name of a part, or its colours alone, tell of its leads."""
+
+from msgspec.structs import replace
+
+from vervain.catalogue.drafts import Draft, drive_told
+from vervain.catalogue.pin_rows import JoinedRow
+from vervain.catalogue.terminal_numbers import TWO_FIGURES
+from vervain.catalogue.terminals import turns_on
+from vervain.model.part import PartKind, PinFunction
+
+# How the leads of a motor are laid until they are measured.
+ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
+MEASURE = "Which leads are a coil is not known: Leads finds it with a meter."
+# The terminals of a potentiometer in the order in which they are counted.
+ENDS_AND_WIPER: tuple[PinFunction, ...] = ("plus", "signal", "zero")
+
+
+def turning_on(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a switch; where its name says that it turns something on, and nothing else is
+    said of its two leads, nor by the numbers of its terminals, its contact closes.
+    """
+    used = [row for row in rows if row.is_used]
+    is_plain = len(used) == 2 and all(
+        row.function in (None, "none") and not TWO_FIGURES.match(row.name or row.pin)
+        for row in used
+    )
+    if draft.kind != "switch" or not is_plain or not turns_on(draft.title):
+        return rows
+    closing: dict[int, PinFunction] = {id(used[0]): "com", id(used[1]): "no"}
+    return tuple(
+        replace(row, function=closing[id(row)], marks=()) if id(row) in closing else row
+        for row in rows
+    )
+
+
+def of_a_potentiometer(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a sensor; where its name says that it is a potentiometer, and its three terminals
+    are only counted, the middle one is the wiper.
+    """
+    used = [row for row in rows if row.is_used]
+    is_plain = len(used) == len(ENDS_AND_WIPER) and all(row.function is None for row in used)
+    if drive_told(draft.kind, draft.title) is None or not is_plain:
+        return rows
+    told = dict(zip(map(id, used), ENDS_AND_WIPER, strict=True))
+    return tuple(
+        replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
+    )
+
+
+def with_order(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[tuple[JoinedRow, ...], bool]:
+    """The four leads of a motor in the order in which they were typed, where their colours alone
+    are known; and whether it is known which of them are a coil: else one measures.
+    """
+    used = [row for row in rows if row.is_used]
+    is_plain = len(used) == len(ORDER) and all(row.function in (None, "none") for row in used)
+    if kind != "stepper motor" or not is_plain or not all(row.colour for row in used):
+        return rows, True
+    by_pin = dict(zip((row.pin for row in used), ORDER, strict=True))
+    return tuple(
+        replace(row, function=by_pin[row.pin], marks=(*row.marks[1:], MEASURE))
+        if row.is_used else row
+        for row in rows
+    ), False  # fmt: skip

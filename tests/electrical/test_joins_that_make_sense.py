@@ -1,0 +1,123 @@
+"""Which two pins a conductor may join, what mains has nothing to do at, and which outputs drive
+against each other: both sides of each condition.
+"""
+
+import dataclasses
+import unittest
+
+from msgspec.structs import replace
+
+from tests.ports.test_small_boards import made
+from tests.ports.test_spreading import at
+from vervain.edits.device_edits import add_device
+from vervain.edits.plug_edits import put_conductor
+from vervain.electrical.mains import is_not_for_mains
+from vervain.electrical.open_ends import may_be_joined
+from vervain.model.electrical import LogicOutput
+from vervain.model.machine import Machine
+from vervain.model.part import Part, PartKind
+from vervain.queries.machine_queries import Queries
+from vervain.rules.registry import RULE_BY_ID
+from vervain.stops.contacts import is_wired_against_itself
+from vervain.stops.faults import Fault, conditions_of
+from vervain.stops.verdicts import circuit_of
+
+
+def machine_of(*parts: tuple[str, PartKind, str]) -> Machine:
+    """A machine of described parts: designator, kind, terminals."""
+    machine = Machine(name="Bench")
+    for name, kind, text in parts:
+        part = replace(made(text, kind), id=f"my-{name.lower()}")
+        machine = add_device(machine, part, name, name)
+    return machine
+
+
+class Joins(unittest.TestCase):
+    def test_two_rest_contacts_of_one_device_go_in_a_row_while_both_ends_are_free(self) -> None:
+        stop = machine_of(("S1", "emergency stop", "11 12\n21 22"), ("K1", "controller", BOARD))
+        ends = at("S1:11-12:12"), at("S1:21-22:21")
+        self.assertTrue(may_be_joined(Queries(stop), *ends))
+        for end in ends:
+            taken = put_conductor(stop, end, at("K1:IN1:1"))
+            with self.subTest(end.pin):
+                self.assertFalse(may_be_joined(Queries(taken), *ends))
+        self.assertFalse(may_be_joined(Queries(stop), at("S1:11-12:11"), at("S1:11-12:12")))
+
+    def test_two_inputs_that_nothing_drives_need_no_wire(self) -> None:
+        queries = Queries(machine_of(("K1", "controller", BOARD)))
+        self.assertFalse(may_be_joined(queries, at("K1:D2:1"), at("K1:D3:1")))
+
+    def test_what_may_be_at_mains_and_what_never(self) -> None:
+        queries = Queries(machine_of(
+            ("E1", "load", "1 2"), ("M1", "three-phase motor", "U V W"),
+            ("K1", "controller", BOARD), ("X1", "connector", "1 2"), ("S1", "switch", "1 2 NO"),
+        ))  # fmt: skip
+        for pin, never in (
+            ("E1:LEADS:1", False), ("K1:D2:1", True), ("K1:POWER:1", False), ("X1:A:1", False),
+            ("S1:LEADS:1", False),
+        ):  # fmt: skip
+            with self.subTest(pin):
+                self.assertEqual(never, is_not_for_mains(queries, at(pin)))
+
+
+BOARD = "VIN GND\nD2 D3\nIN1 IN2 GND"
+OUTPUTS = RULE_BY_ID["ports.outputs-against"]
+
+
+def with_output(part: Part, drive: str, port: str) -> Part:
+    """A part with an output of a kind at the signal of a port."""
+    output = LogicOutput(drive=drive, low_max_v=0.4, high_max_v=5.0, current_a=0.02)
+    return replace(part, ports=tuple(
+        replace(p, pins=tuple(
+            replace(pin, electrical=output) if pin.function == "signal" else pin for pin in p.pins
+        )) if p.id == port else p for p in part.ports
+    ))  # fmt: skip
+
+
+class Outputs(unittest.TestCase):
+    def told(self, drives: tuple[str, str], kind: PartKind, text: str, port: str) -> bool:
+        """Whether two outputs on one wire are told."""
+        machine = Machine(name="Bench")
+        for name, drive in zip(("A1", "A2"), drives, strict=True):
+            part = replace(with_output(made(text, kind), drive, port), id=f"my-{name.lower()}")
+            machine = add_device(machine, part, name, name)
+        signal = {p.function: p.id for p in machine.parts[0].port(port).pins}["signal"]
+        ends = (at(f"{name}:{port}:{signal}") for name in ("A1", "A2"))
+        queries = Queries(put_conductor(machine, *ends))
+        return any(any(queries.ask(OUTPUTS.check, name)) for name in ("A1", "A2"))
+
+    def test_which_outputs_on_one_wire_are_told(self) -> None:
+        sensor: tuple[PartKind, str, str] = ("sensor", "VCC GND OUT", "LEADS")
+        board: tuple[PartKind, str, str] = ("controller", BOARD, "D2 OUT")
+        for drives, at_what, is_told in (
+            (("push-pull", "push-pull"), sensor, True), (("NPN", "PNP"), sensor, True),
+            (("NPN", "NPN"), sensor, False), (("NPN", "NPN"), board, True),
+        ):  # fmt: skip
+            with self.subTest(drives, at=at_what[0]):
+                self.assertEqual(is_told, self.told(drives, *at_what))
+
+
+class Stops(unittest.TestCase):
+    def test_one_contact_that_is_bridged_is_enough(self) -> None:
+        stop = machine_of(
+            ("S1", "emergency stop", "11 12\n21 22"), ("Q1", "contactor", "A1 A2\n1 2"),
+            ("G1", "supply", "IN+ IN-\nOUT+ OUT-"),
+        )  # fmt: skip
+        for a, b in (("G1:OUT:1", "S1:11-12:11"), ("S1:11-12:12", "S1:21-22:21"),
+                     ("S1:21-22:22", "Q1:COIL:A1"), ("Q1:COIL:A2", "G1:OUT:2")):  # fmt: skip
+            stop = put_conductor(stop, at(a), at(b))
+        self.assertFalse(is_wired_against_itself(Queries(stop), "S1"))
+        over = put_conductor(stop, at("S1:11-12:11"), at("S1:11-12:12"))
+        self.assertTrue(is_wired_against_itself(Queries(over), "S1"))
+
+    def test_a_fault_to_earth_is_one_where_there_is_earth(self) -> None:
+        queries = Queries(machine_of(("G1", "supply", "IN+ IN-\nOUT+ OUT-"),
+                                     ("H1", "lamp", "+ -")))  # fmt: skip
+        wired = put_conductor(queries.machine, at("G1:OUT:1"), at("H1:LEADS:1"))
+        circuit = circuit_of(Queries(wired))
+        wire = next(iter(circuit.wires))
+        fault = Fault(kind="to earth", wires=(wire,))
+        self.assertIsNone(circuit.earth)
+        self.assertEqual(conditions_of(circuit), conditions_of(circuit, fault))
+        earthed = dataclasses.replace(circuit, earth=0)
+        self.assertNotEqual(conditions_of(earthed), conditions_of(earthed, fault))
