@@ -94,6 +94,35 @@ class Lines(unittest.TestCase):
         words = [c.words for c in proposal.conflicts]
         self.assertTrue(any("Every line of K1 is in use." in text for text in words), words)
 
+    def test_the_rows_of_a_keypad_are_driven_and_its_columns_read(self) -> None:
+        line = "Line of a 5 V processor, which its program pulls up"
+        machine = add_device(
+            Machine(name="Door"), made("VIN GND 5V\nD2 D3 D4 D5", D2=line), "Board"
+        )
+        machine, proposal = placed(add_device(machine, made("R1 R2 C1 C2", "switch"), "Keys"))
+        self.assertEqual((), proposal.conflicts)
+        joined = {
+            c.a: h.b.port for h in machine.hookups for c in h.conductors if h.a.port == "LEADS"
+        }
+        driven = [joined[pin].endswith(" OUT") for pin in ("1", "2", "3", "4")]
+        self.assertEqual([True, True, False, False], driven)
+        self.assertEqual(4, len({port.removesuffix(" OUT") for port in joined.values()}))
+        self.assertEqual([], [f.sentence for f in api.check(machine).open
+                              if f.rule.startswith(("ports.", "leads."))])  # fmt: skip
+
+    def test_lamps_in_a_string_hear_an_output_of_their_own_volts(self) -> None:
+        draft = Draft(kind="lamp", title="Lamps in a string", pins_text="DIN 5V GND",
+                      numbers={"nominal_v": 5, "current_a": 0.1})  # fmt: skip
+        string = describe(draft, "my-string").part
+        assert string is not None
+        for volts, reason in (("5 V", ""), ("3.3 V", "Its high is only 2.4 V")):
+            line = f"Line of a {volts} processor, which its program pulls up"
+            machine = add_device(Machine(name="Door"), made("VIN GND 5V\nD2 D3", D2=line), "Board")
+            _, proposal = placed(add_device(machine, string, "Lamps"))
+            with self.subTest(volts):
+                self.assertEqual(bool(reason), bool(proposal.conflicts))
+                self.assertIn(reason, " ".join(c.words for c in proposal.conflicts))
+
 
 class Modules(unittest.TestCase):
     def test_small_modules_by_what_is_printed_there(self) -> None:

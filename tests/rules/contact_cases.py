@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from builder import at
 from mistake_machines import MACHINES
-from shared_machines import wired_sorter
+from shared_machines import wired_coils, wired_sorter
 from tests import small
 from vervain.edits.plug_edits import exchange_two, put_conductor
 from vervain.model.axis import Axis
@@ -105,7 +105,17 @@ def start_at_the_common_of_a_valve() -> Machine:
     return put_conductor(machine, start, PinRef(device="K1", port=free, pin="2"))
 
 
+def coil_at_a_line() -> Machine:
+    """The table of coils with the lower end of one at the line of a button."""
+    return put_conductor(
+        wired_coils(),
+        PinRef(device="Y1", port="LEADS", pin="2"),
+        PinRef(device="S1", port="LEADS", pin="1"),
+    )
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "signals.load-on-input": (coil_at_a_line, wired_coils),
     "ports.common-of-another": (start_at_the_common_of_a_valve, wired_sorter),
     "supply.switch-bridged": (lambda: switched("1-1 1-2"), lambda: switched("1-1")),
     "supply.fuse-bridged": (lambda: fused("1-IN 1-OUT"), lambda: fused("1-IN")),

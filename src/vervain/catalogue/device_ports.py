@@ -265,8 +265,10 @@ def _port_kind(kind: str, functions: set[PinFunction], is_input: bool) -> tuple[
     if DEVICE_PORT.get(kind) == "motor phases" and not has_phases:
         return ("load", "device") if functions & {"load+", "plus"} else ("terminals", "device")
     if kind == "switch" and functions == {"none"}:
-        # A keypad: which of its lines is a row at a controller, the builder says.
         return "terminals", "device"
+    if kind == "switch" and functions == {"enable", "signal"}:
+        # A keypad: its rows are driven, and its columns read.
+        return "sensor", "device"
     if kind in DEVICE_PORT:
         return DEVICE_PORT[kind], "device"
     if functions & {"motor+", "motor-"}:
@@ -313,6 +315,10 @@ def _electrical(
             v_min_v=rated_v * 0.9, v_max_v=rated_v * 1.1, current_a=numbers.get("current_a"),
             inductive=True,
         )  # fmt: skip
+    fed_v = numbers.get("nominal_v") or 0.0
+    if draft.kind == "lamp" and function == "receive" and fed_v:
+        # Lamps that pass their data on read it as logic of their own volts: 0.3 and 0.7 of these.
+        return LogicInput(high_min_v=0.7 * fed_v, low_max_v=0.3 * fed_v, max_v=fed_v + 0.5)
     asks = function == "enable" and port_kind == "sensor"
     if asks or (function == "signal" and (draft.kind == "servo" or port_kind == "servo")):
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)

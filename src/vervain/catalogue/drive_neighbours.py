@@ -77,12 +77,12 @@ def channels(rows: Rows) -> Rows:
     letters: dict[str, set[str]] = {}
     functions: dict[str, set[PinFunction | None]] = {}
     for row in rows:
-        letters.setdefault(row.port, set()).add(letter(row.name))
+        letters.setdefault(row.port, set()).add(_letter(row.name))
         functions.setdefault(row.port, set()).add(row.function)
     return with_functions(rows, {
-        id(row): CHANNELS[letter(row.name)]
+        id(row): CHANNELS[_letter(row.name)]
         for row in rows
-        if letter(row.name) in CHANNELS and {"plus", "zero"} <= functions[row.port]
+        if _letter(row.name) in CHANNELS and {"plus", "zero"} <= functions[row.port]
         and {"a", "b"} <= letters[row.port] and "c" not in letters[row.port]
     })  # fmt: skip
 
@@ -105,7 +105,7 @@ def channels_of_encoders(rows: Rows) -> Rows:
     return tuple(told[id(row)] if row.port in called else row for row in rows)
 
 
-def letter(name: str) -> str:
+def _letter(name: str) -> str:
     return name.casefold().rstrip("0123456789")
 
 

@@ -37,8 +37,12 @@ def is_matrix(rows: Rows) -> bool:
 
 
 def matrix(rows: Rows) -> Rows:
-    """The columns of a keypad are no commons."""
-    return with_functions(rows, {id(row): "none" for row in rows}) if is_matrix(rows) else rows
+    """The rows of a keypad are driven one after the other, and its columns read."""
+    if not is_matrix(rows):
+        return rows
+    return with_functions(rows, {
+        id(row): "enable" if row.name[0] in "Rr" else "signal" for row in used_rows(rows)
+    })  # fmt: skip
 
 
 def selectors(rows: Rows) -> Rows:

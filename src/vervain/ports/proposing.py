@@ -178,6 +178,9 @@ def _with_reasons(queries: Queries, found: tuple[Conflict, ...]) -> tuple[Confli
 def _refusal(queries: Queries, plug: PortRef) -> str:
     """Why a plug goes into no port: what the first free one of its kind says, else a line."""
     ours = queries.port(plug)
+    if ours is not None and ours.kind == "bus" and (reason := why_not(queries, plug)):
+        # Another bus says little of why a line does not do.
+        return reason
     for answer in ranked_fits(queries, plug):
         port = queries.port(answer.host)
         is_of_kind = ours and port and mates_of(ours.kind, port.kind)

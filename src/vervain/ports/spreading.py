@@ -68,10 +68,22 @@ def spread_of(queries: Queries, plug: PortRef) -> Spread | None:
 def _signals(queries: Queries, plug: PortRef) -> list[Pin]:
     """The pins of a plug that want a line each; none of what is not spread."""
     port = queries.port(plug)
+    if port is not None and port.kind == "sensor" and not _has_feed(port):
+        # A keypad: each of its rows is driven, each of its columns read.
+        return [p for p in port.pins if isinstance(p.electrical, LogicInput | LogicOutput)]
+    if port is not None and port.kind == "bus":
+        # Lamps in a string hear what any output gives; what has more lines wants a bus.
+        lines = [pin for pin in port.pins if pin.function not in (*FEEDS, "none")]
+        return lines if [pin.function for pin in lines] == ["receive"] else []
     if port is None or port.kind not in SPREAD:
         return []
     needed = [f for f in mates_of(port.kind, port.kind)[0].needed if f not in FEEDS]
     return [pin for function in needed for pin in port.pins if pin.function == function]
+
+
+def _has_feed(port: Port) -> bool:
+    """Whether a port has a plus or a 0 V."""
+    return any(pin.function in FEEDS for pin in port.pins)
 
 
 def rest_of(queries: Queries, plug: PortRef, board: str) -> Spread | None:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Bridge, Contact
+from vervain.model.elements import Bridge, Contact, Element, Fuse
 from vervain.model.machine import PinRef
 from vervain.model.part import Part, PartKind
 from vervain.queries.connectivity import is_contact, nets_reached
@@ -59,6 +59,10 @@ def _is_told_elsewhere(queries: Queries, device: str, net: Net) -> bool:
     )
 
 
+# What turns a load on and off.
+SWITCHING: tuple[PartKind, ...] = ("solid-state relay", "contactor", "relay module")
+
+
 @rule(
     id="signals.contact-idle",
     consequence="Won't run",
@@ -82,6 +86,13 @@ def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if _is_told_elsewhere(queries, device, nets[0]):
                 continue
             said = f"{names} are joined outside as well: its contact changes nothing."
+        elif part is not None and part.kind in SWITCHING and (way := _way_round(queries, a, b)):
+            said = f"{names} are joined by another way: what hangs behind is always on."
+            yield RuleOutput(
+                said, (about(a), about(b), *map(about, way)),
+                detail=f"{a.port} {b.pin}", consequence="Damage",
+            )  # fmt: skip
+            continue
         elif part is None or part.kind not in WORKED:
             # What switches a load may lie between two supplies of one voltage.
             continue
@@ -90,6 +101,23 @@ def contact_idle(queries: Queries, device: str) -> Iterator[RuleOutput]:
         else:
             continue
         yield RuleOutput(said, (about(a), about(b)), detail=f"{a.port} {b.pin}")
+
+
+def _way_round(queries: Queries, a: PinRef, b: PinRef) -> list[PinRef]:
+    """The pins by which power comes from one side of a contact to the other without it: through
+    fuses, and what opens by heat or by a fault only. None where it does not.
+    """
+
+    def is_closed(device: str, element: Element) -> bool:
+        if device == a.device:
+            return False
+        opens_late = isinstance(element, Contact) and element.worked_by in ("heat", "trip")
+        return isinstance(element, Fuse) or opens_late
+
+    reached = list(nets_reached(queries, [a], is_closed))
+    if not any(b in net for net in reached):
+        return []
+    return [ref for net in reached for ref in net if ref.device != a.device and queries.steps(ref)]
 
 
 @rule(

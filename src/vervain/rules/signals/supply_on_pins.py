@@ -15,6 +15,9 @@ from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import ExchangeTwo
 from vervain.rules.rule import RuleOutput, rule
 
+# The end of a load at what switches it.
+LOWER_ENDS: tuple[PinFunction, ...] = ("load-", "coil-", "motor-")
+
 
 def _pins(queries: Queries, device: str) -> Iterator[tuple[PinRef, object]]:
     part = queries.part_of(device)
@@ -51,6 +54,48 @@ def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     unit="V",
                 )
                 break
+
+
+@rule(
+    id="signals.load-on-input",
+    consequence="Damage",
+    scope="device",
+    title="A load lets its supply through to an input",
+    reason="While the output that works a load is off, no current flows, and the whole voltage "
+    "stands at its lower end. An input there gets it through the load.",
+    source="Ohm's law with no current; the input's own maximum.",
+)
+def load_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for at, entry in _pins(queries, device):
+        port = queries.port(at.port_ref)
+        if not isinstance(entry, LogicInput) or entry.opto is not None or port is None:
+            continue
+        if port.end != "host" or not queries.steps(at):
+            continue
+        for lower, upper in _loads_between(queries, at):
+            over = [s for s in sources_of(queries, upper) if s.feed.lowest_v > entry.max_v]
+            if over:
+                yield RuleOutput(
+                    f"{lower.device} lets {over[0].feed.nominal_v:g} V of {over[0].pin.device} "
+                    f"through to {device} {at.port}, whose input takes {entry.max_v:g} V.",
+                    (about(at), about(lower), *map(about, pins_it_meets(queries, at)[:3])),
+                    at=(about(at),),
+                    value=over[0].feed.highest_v,
+                    limit=entry.max_v,
+                    unit="V",
+                )
+                break
+
+
+def _loads_between(queries: Queries, at: PinRef) -> Iterator[tuple[PinRef, PinRef]]:
+    """The lower and the upper ends of loads of which the lower is on the net of a pin."""
+    for lower in queries.net(at):
+        port, pin = queries.port(lower.port_ref), queries.pin(lower)
+        if port is None or pin is None or pin.function not in LOWER_ENDS or port.end != "device":
+            continue
+        for upper in port.pins:
+            if isinstance(upper.electrical, FeedIn):
+                yield lower, PinRef(device=lower.device, port=lower.port, pin=upper.id)
 
 
 @rule(
@@ -301,6 +346,7 @@ def _others(queries: Queries, plus: PinRef) -> tuple[PinRef, ...]:
 
 RULES = (
     supply_on_input,
+    load_on_input,
     output_on_rail,
     output_held,
     pull_up_volts,
