@@ -8,13 +8,18 @@ from shared_machines import unwired_coils, unwired_sorter, wired_coils, wired_so
 from tests.catalogue.test_source_lines import ports_of
 from tests.ports.test_small_boards import made
 from tests.ports.test_spreading import at, grave, placed
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft
 from vervain.edits.device_edits import add_device, set_name
+from vervain.edits.plug_edits import put_conductor, take_wire_off
+from vervain.electrical.unmet_needs import is_to_be_fed
 from vervain.model.machine import Machine, PortRef
 from vervain.model.part import PartKind
 from vervain.ports.fit import fit
 from vervain.ports.shared_commons import met_at_common, others_at_common
 from vervain.ports.switched_loads import is_kept_for_mains
 from vervain.queries.machine_queries import Queries
+from vervain.rules.registry import RULE_BY_ID
 from vervain.supply.feed_inputs import input_at
 
 
@@ -106,6 +111,31 @@ class Commons(unittest.TestCase):
         self.assertIn("How much it takes is not given", answer.reason)
 
 
+class Feeds(unittest.TestCase):
+    def test_each_plus_of_a_relay_board_is_missed_by_itself(self) -> None:
+        numbers = {"nominal_v": 5.0, "current_a": 3.0, "v_min_v": 7.0, "v_max_v": 30.0}
+        draft = Draft(kind="supply", title="X", pins_text="IN+ IN-\nOUT+ OUT-", numbers=numbers)
+        supply = describe(draft, "my-supply").part
+        assert supply is not None
+        volts = {"v_min_v": 4.75, "v_max_v": 5.25, "current_a": 0.07}
+        prints = "GND IN1 IN2 VCC\nJD-VCC VCC GND\nNO1 COM1 NC1\nNO2 COM2 NC2"
+        draft = Draft(kind="relay module", title="X", numbers=volts, pins_text=prints)
+        board = describe(draft, "my-board").part
+        assert board is not None
+        machine = add_device(add_device(Machine(name="X"), board, "K1", "K1"), supply, "G1", "G1")
+        for a, b in (("1", "2"), ("2", "1"), ("3", "1")):
+            machine = put_conductor(machine, at(f"K1:POWER:{a}"), at(f"G1:OUT:{b}"))
+        rule = RULE_BY_ID["supply.unfed"]
+        self.assertFalse(any(Queries(machine).ask(rule.check, "K1")))
+        for pin in ("2", "3"):
+            less = take_wire_off(machine, at(f"K1:POWER:{pin}"), at("G1:OUT:1"))
+            with self.subTest(pin):
+                self.assertTrue(any(Queries(less).ask(rule.check, "K1")))
+        # The feed that is joined to it inside has begun with it.
+        self.assertFalse(is_to_be_fed(Queries(machine), "K1"))
+        self.assertTrue(is_to_be_fed(Queries(add_device(Machine(name="X"), board, "K1")), "K1"))
+
+
 class Prints(unittest.TestCase):
     def test_what_is_printed_at_parts_of_several_things(self) -> None:
         cases: list[tuple[PartKind, str, dict[str, tuple[str, ...]]]] = [
@@ -133,6 +163,19 @@ class Prints(unittest.TestCase):
                 "POWER": ("feed in", "plus", "zero"),
                 **dict.fromkeys(("IN1", "IN2"), ("load", "load-")),
                 **dict.fromkeys(("SW1", "SW2"), ("relay contact", "com", "no")),
+            }),
+            ("lamp", "RED BLACK", {"LEADS": ("load", "load+", "load-")}),
+            ("relay module", "S + -\nCOM NO NC", {
+                "IN": ("load", "load-"), "POWER": ("feed in", "plus", "zero"),
+                "RELAY": ("relay contact", "com", "no", "nc"),
+            }),
+            ("signal converter", "5V GND RX TX", {
+                "SERIAL": ("bus", "plus", "zero", "receive", "transmit"),
+            }),
+            ("controller", "12V GND\nIN1 IN2 GND\nLED GND", {
+                "POWER": ("feed in", "plus", "zero"),
+                **dict.fromkeys(("IN1", "IN2"), ("digital input", "signal", "zero")),
+                "LED": ("switched output", "load-", "zero"),
             }),
             ("switch", "NO1 NC1 C1 NO2 NC2 C2", {
                 **dict.fromkeys(("POLE 1", "POLE 2"), ("contact", "no", "nc", "com")),
@@ -181,6 +224,12 @@ class Prints(unittest.TestCase):
         for kind, text, wanted in cases:
             with self.subTest(text):
                 self.assertEqual(wanted, ports_of(made(text, kind)))
+        # Serial lines go from one to one; those of a bus with a clock to every socket.
+        for text, is_one in (("HAND: 5V GND TX RX\nGPS: 5V GND TX RX", False),
+                             ("A: 5V GND SDA SCL\nB: 5V GND SDA SCL", True)):  # fmt: skip
+            inside = made(f"12V GND\n{text}").inside
+            lines = [e for e in inside if {pin for _, pin in e.pins} == {"3"} and len(e.pins) == 2]
+            self.assertEqual(is_one, bool(lines), text)
         self.assertEqual(
             ("contact", "com", "no"), ports_of(made("CLIP PLATE", "switch", "Touch plate"))["LEADS"]
         )

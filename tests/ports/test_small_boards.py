@@ -199,6 +199,22 @@ class Modules(unittest.TestCase):
         bare = Queries(unwired_thrower())
         self.assertFalse(works_nothing(bare, PortRef(device="A3", port="CONTROL B")))
 
+    def test_what_heats_with_15_w_at_the_most_wants_no_cut_out(self) -> None:
+        for current_a, is_told in ((1.25, False), (1.26, True)):
+            machine = Machine(name="Dew")
+            for kind, text, numbers in (
+                ("battery", "+ -", {"nominal_v": 12.0, "current_a": 10.0}),
+                ("heater", "+ -", {"nominal_v": 12.0, "current_a": current_a}),
+            ):  # fmt: skip
+                draft = Draft(kind=kind, title="X", pins_text=text, numbers=numbers)
+                part = describe(draft, f"my-{kind}").part
+                assert part is not None
+                machine = add_device(machine, part, kind, "B1" if kind == "battery" else "E1")
+            for n in ("1", "2"):
+                machine = put_conductor(machine, at(f"B1:PORT:{n}"), at(f"E1:LEADS:{n}"))
+            with self.subTest(current_a):
+                self.assertEqual(is_told, "signals.heater-cutout" in grave(machine))
+
     def test_no_motor_brakes_into_what_feeds_the_logic_of_a_module(self) -> None:
         queries = Queries(wired_incubator())
         pin = main_feed_pin(queries, "A1")

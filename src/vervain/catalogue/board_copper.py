@@ -86,12 +86,21 @@ def _several(groups: tuple[PortGroup, ...]) -> tuple[str, ...]:
         for pin in group.pins:
             if pin.function == "plus" and pin.name in taken & given:
                 continue
-            on_bus = group.role.kind == "bus" and pin.function in BUS_FUNCTIONS
+            on_bus = _goes_to_all(group, pin.function)
             # One terminal for the contacts of several relays.
             shared = pin.function == "com" and OF_RELAYS.match(pin.name)
             if on_bus or shared or pin.function in FEEDS:
                 count[pin.name] = count.get(pin.name, 0) + len(group.ports)
     return tuple(name for name, number in count.items() if number > 1)
+
+
+def _goes_to_all(group: PortGroup, function: PinFunction) -> bool:
+    """Whether a line of a bus is that of every socket: not so a serial line, which goes from one
+    to one, where no clock is beside it.
+    """
+    clocked = any(pin.function in ("clock", "select") for pin in group.pins)
+    is_serial = function in ("transmit", "receive") and not clocked
+    return group.role.kind == "bus" and function in BUS_FUNCTIONS and not is_serial
 
 
 def _grounds(

@@ -232,6 +232,9 @@ def _can_be_name(words: list[str], kind: str) -> bool:
     first, rest = words[0], words[1:]
     if first not in rest and _is_one_of(first, rest, kind):
         return False
+    if sorted(words) == ["+", "-", "S"]:
+        # The plug of a servo, or of what is worked as one.
+        return False
     if len(words) > 2 and words[::2] == words[1::2]:
         # SW1 SW1 SW2 SW2: both ends of each.
         return False

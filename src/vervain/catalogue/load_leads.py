@@ -60,6 +60,11 @@ def two_leads(rows: Rows) -> Rows:
     second, as those of a coil or a heater are that minds no polarity.
     """
     used = used_rows(rows)
+    if len(used) == 2 and sorted(row.text.casefold() for row in used) == ["black", "red"]:
+        # No lamp is black: these are the colours of its leads.
+        return with_functions(rows, {
+            id(row): "load+" if row.text.casefold() == "red" else "load-" for row in used
+        })  # fmt: skip
     if len(used) != 2 or any(row.function or row.name for row in used):
         return rows
     first, second = used

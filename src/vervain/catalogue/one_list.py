@@ -61,6 +61,9 @@ def as_usual_connectors(text: str, kind: str) -> str:
     connectors = _connectors([at for at in placed if at is not None])
     if len(connectors) < (1 if kind == "battery" else 2):
         return text
+    if kind == "signal converter" and set(connectors) == {"POWER", "SERIAL"}:
+        # What only speaks has one plug, by which it is fed as well.
+        connectors = {"SERIAL": [word for word in words if word]}
     rows = [f"{name}\t{word}" for name, own in connectors.items() for word in own]
     return "\n".join(("port\tsignal", *rows))
 

@@ -339,8 +339,18 @@ def is_to_be_fed(queries: Queries, device: str) -> bool:
     return any(
         port.kind == "feed in" and port.end == "device" and not port.optional
         and not is_started(queries, PortRef(device=device, port=port.id))
+        and not _is_fed_beside(queries, device, port)
         for port in (part.ports if part is not None and part.kind in BOARD_KINDS else ())
     )  # fmt: skip
+
+
+def _is_fed_beside(queries: Queries, device: str, port: Port) -> bool:
+    """Whether a feed is joined inside the board to one that somebody has begun with."""
+    pluses = [pin.id for pin in port.pins if pin.function == "plus"]
+    return bool(pluses) and all(
+        any(queries.steps(ref) for ref in queries.net(PinRef(device=device, port=port.id, pin=pin)))
+        for pin in pluses
+    )
 
 
 def open_end(queries: Queries, at: PinRef) -> PinRef:

@@ -20,6 +20,7 @@ from vervain.ports.spreading import Spread, held_high, put_spread, rest_of, spre
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import taken_as
+from vervain.text.words import in_a_row
 
 # What is placed before all others, round by round.
 ROUNDS = (SEATED, ("motor phases", "bridge motor"))
@@ -137,7 +138,7 @@ class _Making:
                 self._put(rest, "it needs more than one line")
 
     def _put(self, over: Spread, reason: str) -> None:
-        ports = " and ".join(host.port for host in over.hosts)
+        ports = in_a_row([host.port for host in over.hosts])
         words = f"{over.plug.device} over {over.hosts[0].device} {ports}: {reason}."
         self.placements.append(
             Placement(plug=over.plug, host=over.hosts[0], reason=words, over=over)

@@ -143,7 +143,9 @@ def unfed(queries: Queries, device: str) -> Iterator[RuleOutput]:
         others = (
             PinRef(device=device, port=port.id, pin=pin.id)
             for pin in port.pins
-            if pin.id == ref.pin or pin.electrical is not None or pin.function in RETURN_FUNCTIONS
+            if pin.id == ref.pin
+            or pin.function in RETURN_FUNCTIONS
+            or not isinstance(pin.electrical, FeedIn | None)
         )
         if any(sources_of(queries, other) for other in others):
             continue
