@@ -11,7 +11,7 @@ from vervain.catalogue.drafts import Draft
 from vervain.model.machine import Machine
 
 TTL = "5 V input, TTL levels"
-LINE = "Line of a 3.3 V processor, which its program pulls up"
+LINE = "Line of a 3.3 V processor, pulled up"
 THROWER = (
     "B1 battery Battery", "F1 fuse Fuse", "S1 main Main", "U1 nine Nine", "U2 six Six",
     "K1 board Board", "A1 single Top", "A2 single Bottom", "M1 wheel Top", "M2 wheel Bottom",
@@ -34,7 +34,7 @@ def _thrower_drafts() -> dict[str, Draft]:
             "D2 D3 D4 D5 D6 D7 D8 D9 D10 D11 D12 D13 D22 D23\nA0 A1 A2 A3",
             numbers={"v_min_v": 7, "v_max_v": 12, "current_a": 0.1},
             circuits={
-                "D2/input": "Line of a 5 V processor, which its program pulls up",
+                "D2/input": "Line of a 5 V processor, pulled up",
                 "A0/input": "Analogue input, 0 to 5 V",
             },
         ),

@@ -99,7 +99,7 @@ class Commons(unittest.TestCase):
         self.assertFalse(is_kept_for_mains(renamed, plugs[0], host))
 
     def test_a_load_of_which_no_current_is_given_is_not_put_to_a_processor(self) -> None:
-        line = "Line of a 5 V processor, which its program pulls up"
+        line = "Line of a 5 V processor, pulled up"
         machine = add_device(Machine(name="Chair"), made("VIN GND 5V\nD2 D3", D2=line), "Board")
         machine = add_device(machine, made("M+ M- BR1 BR2", "brushed motor"), "Left")
         queries = Queries(machine)

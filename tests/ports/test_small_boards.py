@@ -14,6 +14,7 @@ from small_board_machines import (
 from tests.catalogue.test_source_lines import ports_of
 from tests.ports.test_spreading import at, grave, placed
 from vervain import api
+from vervain.catalogue.circuits import circuit_named, circuits_for
 from vervain.catalogue.describe import describe
 from vervain.catalogue.drafts import Draft
 from vervain.edits.device_edits import add_device
@@ -60,6 +61,20 @@ class Lines(unittest.TestCase):
             self.assertEqual(there, taken_as(queries, ref))
             self.assertIsNone(taken_as(queries, there))
 
+    def test_one_choice_tells_all_lines_of_a_processor(self) -> None:
+        self.assertTrue(all(c.gives for c in circuits_for("input", gives_too=True)[:3]))
+        self.assertFalse(circuits_for("input")[0].gives)
+        for volts in (5.0, 3.3):
+            line = f"Line of a {volts:g} V processor, pulled up"
+            draft = Draft(kind="controller", title="X", circuits={"D2/input": line},
+                          pins_text="VIN GND\nD2 D3\nA0 A1")  # fmt: skip
+            said = describe(draft, "my-x")
+            self.assertEqual((), said.unknown)
+            assert said.part is not None
+            wanted = circuit_named(f"Analogue input, 0 to {volts:g} V")
+            assert wanted is not None
+            self.assertEqual(wanted.electrical, said.part.port("A0").pins[0].electrical)
+
     def test_what_shares_the_pin_of_a_line_does_not_fit_and_is_told(self) -> None:
         machine = wired_thrower()
         plug, line = PortRef(device="N2", port="LEADS"), PortRef(device="K1", port="D2")
@@ -95,7 +110,7 @@ class Lines(unittest.TestCase):
         self.assertTrue(any("Every line of K1 is in use." in text for text in words), words)
 
     def test_the_rows_of_a_keypad_are_driven_and_its_columns_read(self) -> None:
-        line = "Line of a 5 V processor, which its program pulls up"
+        line = "Line of a 5 V processor, pulled up"
         machine = add_device(
             Machine(name="Door"), made("VIN GND 5V\nD2 D3 D4 D5", D2=line), "Board"
         )
@@ -116,7 +131,7 @@ class Lines(unittest.TestCase):
         string = describe(draft, "my-string").part
         assert string is not None
         for volts, reason in (("5 V", ""), ("3.3 V", "Its high is only 2.4 V")):
-            line = f"Line of a {volts} processor, which its program pulls up"
+            line = f"Line of a {volts} processor, pulled up"
             machine = add_device(Machine(name="Door"), made("VIN GND 5V\nD2 D3", D2=line), "Board")
             _, proposal = placed(add_device(machine, string, "Lamps"))
             with self.subTest(volts):

@@ -27,7 +27,8 @@ class Told(Record, frozen=True, kw_only=True):
 
 class Circuit(Record, frozen=True, kw_only=True):
     """A circuit: its name, what pins it is for, its figures, what they come from, and what print
-    tells of it. `gives` names the circuit of the same pin where a program makes it an output.
+    tells of it. `gives` names the circuit of the same pin where a program makes it an output,
+    `analogue` that of the inputs for volts of the same processor.
     """
 
     title: str
@@ -36,28 +37,31 @@ class Circuit(Record, frozen=True, kw_only=True):
     source: str = ""
     told: Told | None = None
     gives: str = ""
+    analogue: str = ""
 
 
 @table_reader
 def circuits() -> tuple[Circuit, ...]:
     """Every circuit, in the order of the table. Raises `ValueError` where a name is there twice, or
-    what a circuit gives is not there.
+    one that another names is not there.
     """
     read = tomllib.loads(data_text("tables/circuits.toml"))
     found = tuple(msgspec.convert(read["circuit"], list[Circuit]))
     titles = [circuit.title for circuit in found]
     if len(set(titles)) < len(titles):
         raise ValueError("two circuits have one title")
-    outputs = {circuit.title for circuit in found if circuit.pins == "output"}
+    pins_of = {circuit.title: circuit.pins for circuit in found}
     for circuit in found:
-        if circuit.gives and circuit.gives not in outputs:
-            raise ValueError(f"“{circuit.title}” gives “{circuit.gives}”, which is no output here")
+        for named, pins in ((circuit.gives, "output"), (circuit.analogue, "input")):
+            if named and pins_of.get(named) != pins:
+                raise ValueError(f"“{circuit.title}” names “{named}”, which is no {pins} here")
     return found
 
 
-def circuits_for(pins: CircuitPins) -> tuple[Circuit, ...]:
-    """The circuits for pins of a kind."""
-    return tuple(circuit for circuit in circuits() if circuit.pins == pins)
+def circuits_for(pins: CircuitPins, gives_too: bool = False) -> tuple[Circuit, ...]:
+    """The circuits for pins of a kind; where they may give as well, those that say what, first."""
+    found = (circuit for circuit in circuits() if circuit.pins == pins)
+    return tuple(sorted(found, key=lambda circuit: gives_too and not circuit.gives))
 
 
 def circuit_named(title: str) -> Circuit | None:

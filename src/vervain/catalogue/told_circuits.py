@@ -3,8 +3,9 @@
 from collections.abc import Mapping
 
 from vervain.catalogue.boards import asked_circuits
-from vervain.catalogue.circuits import Circuit, circuits
+from vervain.catalogue.circuits import Circuit, circuit_named, circuits
 from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_roles import AS_LINE
 from vervain.catalogue.printed_volts import volts_printed, window_printed
 from vervain.model.electrical import FeedOut
 from vervain.model.part import PartKind, PortKind
@@ -32,7 +33,8 @@ def with_told(
     kind: PartKind, groups: tuple[PortGroup, ...], chosen: Mapping[str, str]
 ) -> dict[str, str]:
     """The circuits of a board's groups by "key/input", "key/output" and "key/plus": those that were
-    chosen ("" for none that is known), else those that the print tells, else what all inputs have.
+    chosen ("" for none that is known), else those that the print tells, else what all inputs have,
+    or what the lines of the same processor tell of its inputs for volts.
     """
     every = chosen.get(ALL_INPUTS, "")
     as_all = {key: every for key in inputs_of_contacts(kind, groups) if every}
@@ -42,7 +44,15 @@ def with_told(
         for key in asked_circuits(kind, group, groups)
         if (circuit := _told(group, key.rsplit("/", 1)[1])) is not None
     }
-    return {**as_all, **told, **chosen}
+    return {**_by_the_lines(groups, chosen), **as_all, **told, **chosen}
+
+
+def _by_the_lines(groups: tuple[PortGroup, ...], chosen: Mapping[str, str]) -> dict[str, str]:
+    """The circuits of inputs for volts, by that of the lines of their processor."""
+    lines = (circuit_named(chosen.get(f"{g.key}/input", "")) for g in groups if g.role == AS_LINE)
+    circuit = next((found for found in lines if found is not None and found.analogue), None)
+    volts = (group.key for group in groups if group.role.kind == "analogue input")
+    return {f"{key}/input": circuit.analogue for key in volts} if circuit is not None else {}
 
 
 def _told(group: PortGroup, pins: str) -> Circuit | None:

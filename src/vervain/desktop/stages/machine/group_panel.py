@@ -17,7 +17,7 @@ from vervain.catalogue.port_places import (
     places_in_words,
     read_places,
 )
-from vervain.catalogue.port_roles import AS_MODULE, roles_of
+from vervain.catalogue.port_roles import AS_LINE, AS_MODULE, roles_of
 from vervain.catalogue.told_circuits import ALL_INPUTS, inputs_of_contacts, with_told
 from vervain.desktop.shared.plain import PlainLabel, plain
 from vervain.desktop.shared.replacing import put_inside
@@ -100,7 +100,7 @@ class GroupPanel(QScrollArea):
                 self._connector(column, group.key, "plugs as all", group.words)
             for key in asked_circuits(kind, group, groups):
                 pins = "plus" if key.endswith("/plus") else group.role.signals or "input"
-                self._circuit(column, key, pins, known, group.words)
+                self._circuit(column, key, pins, known, group.words, group.role == AS_LINE)
             self._lies(column, group)
         names = joined_names(groups, known, apart)
         if names:
@@ -157,9 +157,11 @@ class GroupPanel(QScrollArea):
         pins: CircuitPins,
         known: Mapping[str, str],
         said: str,
+        gives_too: bool = False,
     ) -> None:
         """Which circuit the pins of a kind have, of a group or of all inputs."""
-        choices = [NOT_KNOWN[pins], *(circuit.title for circuit in circuits_for(pins))]
+        titles = (circuit.title for circuit in circuits_for(pins, gives_too))
+        choices = [NOT_KNOWN[pins], *titles]
         chosen = known.get(key) or choices[0]
         self._choice(column, key, choices, chosen, "circuit", f"{said}, {ASKED[pins]}")
 
