@@ -347,10 +347,15 @@ def is_to_be_fed(queries: Queries, device: str) -> bool:
 def _is_fed_beside(queries: Queries, device: str, port: Port) -> bool:
     """Whether a feed is joined inside the board to one that somebody has begun with."""
     pluses = [pin.id for pin in port.pins if pin.function == "plus"]
+    nets = (queries.net(PinRef(device=device, port=port.id, pin=pin)) for pin in pluses)
     return bool(pluses) and all(
-        any(queries.steps(ref) for ref in queries.net(PinRef(device=device, port=port.id, pin=pin)))
-        for pin in pluses
-    )
+        any(
+            ref.device == device and queries.steps(ref)
+            and (other := queries.port(ref.port_ref)) is not None and other.kind == "feed in"
+            for ref in net
+        )
+        for net in nets
+    )  # fmt: skip
 
 
 def open_end(queries: Queries, at: PinRef) -> PinRef:

@@ -26,6 +26,13 @@ def _pins(queries: Queries, device: str) -> Iterator[tuple[PinRef, object]]:
             yield PinRef(device=device, port=port.id, pin=pin.id), pin.electrical
 
 
+def _inputs_in_use(queries: Queries, device: str) -> Iterator[tuple[PinRef, LogicInput]]:
+    """The inputs without a diode of their own that something is joined to."""
+    for at, entry in _pins(queries, device):
+        if isinstance(entry, LogicInput) and entry.opto is None and queries.steps(at):
+            yield at, entry
+
+
 @rule(
     id="signals.supply-on-input",
     consequence="Damage",
@@ -36,12 +43,7 @@ def _pins(queries: Queries, device: str) -> Iterator[tuple[PinRef, object]]:
     source="The input's own maximum against the highest voltage of the source.",
 )
 def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    for at, entry in _pins(queries, device):
-        port = queries.port(at.port_ref)
-        if not isinstance(entry, LogicInput) or entry.opto is not None or port is None:
-            continue
-        if not queries.steps(at):
-            continue
+    for at, entry in _inputs_in_use(queries, device):
         for source in sources_of(queries, at):
             if source.feed.highest_v > entry.max_v:
                 yield RuleOutput(
@@ -66,11 +68,9 @@ def supply_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
     source="Ohm's law with no current; the input's own maximum.",
 )
 def load_on_input(queries: Queries, device: str) -> Iterator[RuleOutput]:
-    for at, entry in _pins(queries, device):
+    for at, entry in _inputs_in_use(queries, device):
         port = queries.port(at.port_ref)
-        if not isinstance(entry, LogicInput) or entry.opto is not None or port is None:
-            continue
-        if port.end != "host" or not queries.steps(at):
+        if port is None or port.end != "host":
             continue
         for lower, upper in _loads_between(queries, at):
             over = [s for s in sources_of(queries, upper) if s.feed.lowest_v > entry.max_v]
