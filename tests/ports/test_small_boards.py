@@ -53,6 +53,11 @@ class Lines(unittest.TestCase):
         self.assertIsNone(made("VIN GND\nD2 D3", D2="24 V input, type 3, current sinking")
                           .port("D2 OUT"))  # fmt: skip
         self.assertIsNone(made("VIN GND\nA0 A1").port("A0 OUT"))
+        # What is only called so is no line of a processor, and no output of one.
+        board = made("VIN GND\nD2 D3\nD2 OUT: + -\nPROBE: S G\nPROBE OUT: + -", D2=TTL)
+        self.assertEqual(1, sum(port.id == "D2 OUT" for port in board.ports))
+        shared = [e.pins for e in board.inside if getattr(e, "name", "")]
+        self.assertEqual([(("D3", "1"), ("D3 OUT", "1"))], shared)
         queries = Queries(wired_thrower())
         for port, other in (("D2", "D2 OUT"), ("D9 OUT", "D9")):
             ref, there = (PortRef(device="K1", port=name) for name in (port, other))

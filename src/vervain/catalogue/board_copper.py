@@ -198,7 +198,7 @@ def board_inside(
         if name not in draft.apart and len(pins) > 1:
             found.append(Bridge(pins=pins))
     found += _commons_of_contacts(draft.groups, ports)
-    found += pins_in_common(ports)
+    found += pins_in_common(draft, ports)
     is_safety = is_safety_relay(draft.kind, (port.kind for port in ports))
     if is_safety:
         found += _given_on(ports)

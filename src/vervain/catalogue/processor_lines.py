@@ -22,13 +22,16 @@ def as_outputs(draft: BoardDraft, group: PortGroup, port: Port) -> Iterator[Port
     as an input. None of other ports, and of lines that are only read.
     """
     circuit = circuit_named(draft.circuits.get(f"{group.key}/input", ""))
-    if group.role != AS_LINE or (circuit is not None and not circuit.gives):
+    name = f"{port.id}{AS_OUTPUT}"
+    if group.role != AS_LINE or any(name in other.ports for other in draft.groups):
+        return
+    if circuit is not None and not circuit.gives:
         return
     gives = circuit_named(circuit.gives) if circuit is not None else None
-    place = draft.places.get(f"{port.id}{AS_OUTPUT}")
+    place = draft.places.get(name)
     yield replace(
         port,
-        id=f"{port.id}{AS_OUTPUT}",
+        id=name,
         kind=AS_LOGIC_OUT.kind,
         pins=tuple(
             replace(pin, electrical=gives.electrical if gives is not None else None)
@@ -41,12 +44,15 @@ def as_outputs(draft: BoardDraft, group: PortGroup, port: Port) -> Iterator[Port
     )  # fmt: skip
 
 
-def pins_in_common(ports: tuple[Port, ...]) -> Iterator[Bridge]:
+def pins_in_common(draft: BoardDraft, ports: tuple[Port, ...]) -> Iterator[Bridge]:
     """What ties each line to itself as an output: one of the two can be used."""
     by_id = {port.id: port for port in ports}
+    own = {name for group in draft.groups for name in group.ports}
+    lines = {name for group in draft.groups if group.role == AS_LINE for name in group.ports}
     for port in ports:
-        other = by_id.get(f"{port.id}{AS_OUTPUT}")
-        if port.kind == "digital input" and other is not None and other.kind == AS_LOGIC_OUT.kind:
+        name = f"{port.id}{AS_OUTPUT}"
+        other = by_id.get(name) if name not in own else None
+        if port.id in lines and other is not None:
             ours, theirs = (
                 [(one.id, pin.id) for pin in one.pins if pin.function == "signal"]
                 for one in (port, other)
