@@ -138,12 +138,13 @@ class Causes(unittest.TestCase):
         right = replace(MACHINES["transporter"](), accepted=())
         before = {f.key for f in grave(right)}
         self.assertTrue(before)
-        for a, b, pin, words in (
+        rows = (
             ("Q1:1-2", "T1:POWER", "2", "join T1 POWER B+ to Q1 1-2 2"),
             ("K1:OC 2", "T1:START", "1", "join T1 START F/R to K1 OC 2 OUT"),
             ("X1:3", "S1:11-12", "1", "join S1 11-12 11 to X1 3 +"),
             ("K1:DI 3", "S1:21-22", "2", "join S1 21-22 22 to K1 DI 3 IN"),
-        ):
+        )
+        for a, b, pin, words in some(seeded("wires that go back"), list(rows), 2):
             wrong = replace(loose("transporter", a, b, pin)(), accepted=())
             with self.subTest(words):
                 told = [f for f in self.explained(wrong) if f.key not in before]
