@@ -19,6 +19,7 @@ from vervain.rules.fixes import (
     TurnPlug,
 )
 from vervain.rules.missing_conductors import MOST_NETS, MOST_PINS, MissingConductors
+from vervain.rules.rails_met import rails_that_met
 from vervain.rules.shifted_plugs import ShiftedPlugs
 from vervain.rules.wires_too_many import wires_too_many
 
@@ -65,6 +66,12 @@ def _pins_told_of(findings: Iterable[Finding]) -> list[PinRef]:
     ))  # fmt: skip
 
 
+# What tells that the plus of something lies on the 0 V of something else, and how many plugs may
+# have both exchanged.
+RAILS_MET = frozenset({"supply.in-series", "supply.short", "supply.same-rail"})
+MOST_RAILS = 6
+
+
 class PossibleMistakes:
     """The mistakes that one machine may have. `trying` is moved by who tries them."""
 
@@ -93,6 +100,8 @@ class PossibleMistakes:
         others = list(islice((f for f in related if f is not finding), MOST_RELATED))
         told_by = Counter(ref for f in others for ref in {ref for ref, _ in self._places(f)})
         named = dict(sorted(named.items(), key=lambda item: -told_by[item[0]]))
+        met = rails_that_met(self.queries) if finding.rule in RAILS_MET else ()
+        yield from starmap(self._exchanged, islice(met, MOST_RAILS))
         yield from self._pins_that_are_wrong(finding)
         for plug in list(named)[:MOST_PLUGS]:
             yield from self._of_plug(plug)
