@@ -219,6 +219,13 @@ class PrintedLists(unittest.TestCase):
             self.assertIn(row.text, [line.strip() for line in text.split("\n")])
             self.assertTrue(row.port and row.name)
 
+    def test_a_word_that_nobody_knows_takes_no_other_with_it(self) -> None:
+        for text in ("D4 D5 D6 GND\n5V GND VIN wobble", "VIN GND 5V 3V3\nD4 D5 D6 wobble"):
+            made = {port.id for port in described(text).part.ports}
+            self.assertLessEqual({"POWER", "D4", "D5", "D6", "5V OUT", "wobble"}, made, text)
+        lost = described("D4 D5 D6 GND\nVIN 5V foo bar")
+        self.assertIn("VIN, 5V are at no port", " ".join(lost.problems))
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -32,6 +32,7 @@ from vervain.catalogue.pin_words import (
     read_function,
 )
 from vervain.catalogue.port_names import port_names
+from vervain.catalogue.print_blocks import blocks_of
 from vervain.catalogue.printed_lists import LEAST_PRINTS, printed_rows
 from vervain.catalogue.prints import WITH_SEVERAL
 from vervain.catalogue.rows import LONGEST_TEXT, read_rows
@@ -108,13 +109,14 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
         has_ports = columns is not None and columns.port is not None
     if kind in BOARD_KINDS and not has_ports and is_manual(pins_text, kind):
         manual = [by_port(_manual_row(r), kind) for r in manual_rows(pins_text, kind)]
-        if _may_be_a_list(manual) and (listed := printed_rows(pins_text, kind, is_open=True)):
+        may_be_list = _may_be_a_list(manual) or _lists_terminals(pins_text, kind)
+        if may_be_list and (listed := printed_rows(pins_text, kind, is_open=True)):
             return tuple(by_port(_manual_row(row), kind) for row in listed)
         return tuple(_mark_doubles(_mark_doubtful_names(manual, kind)))
     if (
         kind == "controller"
         and not has_ports
-        and LINE_OF_PRINTS.search(pins_text)
+        and (LINE_OF_PRINTS.search(pins_text) or _lists_terminals(pins_text, kind))
         and (listed := printed_rows(pins_text, kind, is_open=True))
     ):
         return tuple(by_port(_manual_row(row), kind) for row in listed)
@@ -147,6 +149,17 @@ def _may_be_a_list(manual: list[JoinedRow]) -> bool:
     bare = sum(row.is_used and not row.port for row in manual)
     left = any(not row.is_used and PRINT.match(row.text) for row in manual)
     return left or 2 * bare > len(manual)
+
+
+def _lists_terminals(text: str, kind: PartKind) -> bool:
+    """Whether a line of a text is terminals side by side, each of them known: “D4 D5 D6 GND” heads
+    nothing.
+    """
+    return any(
+        len(block) > 2
+        for line in text[:LONGEST_TEXT].splitlines()
+        for block in blocks_of(line, kind)
+    )
 
 
 def _numbered_by_place(rows: list[JoinedRow]) -> list[JoinedRow]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from vervain.catalogue.layouts import PRINT
 from vervain.catalogue.pin_rows import JoinedRow
-from vervain.catalogue.pin_words import names_connectors
+from vervain.catalogue.pin_words import names_connectors, read_function
 from vervain.model.colours import read_colour
 from vervain.model.part import BOARD_KINDS, Part
 
@@ -29,7 +29,8 @@ def at_no_port(rows: tuple[JoinedRow, ...], part: Part | None) -> tuple[str, ...
         if not any(text.startswith(name) for text in made)
         and not names_connectors(name)
     ]  # fmt: skip
-    left = [*dict.fromkeys((*left, *_unread(rows, made)))]
+    kind = part.kind if part is not None else ""
+    left = [*dict.fromkeys((*left, *_unread(rows, made), *_unread_feeds(rows, made, kind)))]
     if part is None or part.kind not in BOARD_KINDS or not left:
         return ()
     verb = "is" if len(left) == 1 else "are"
@@ -49,6 +50,19 @@ def _unread(rows: tuple[JoinedRow, ...], made: set[str]) -> Iterator[str]:
                 if re.search("[A-Z]{2}|[A-Z].*[+-]", word) and read_colour(word) is None
                 and not any(part in _undigited(word) for part in known)
                 and not names_connectors(word) and word not in row.port.split()
+            )  # fmt: skip
+
+
+def _unread_feeds(rows: tuple[JoinedRow, ...], made: set[str], kind: str) -> Iterator[str]:
+    """What feeds, of lines that list several terminals, and became none: VIN among lines."""
+    known = {part for text in made for part in text.split()}
+    for row in rows:
+        words = row.text.split()
+        printed = [word for word in words if PRINT.match(word)]
+        if len(words) > 2 and len(printed) * 2 >= len(words):
+            yield from (
+                word for word in printed
+                if word not in known and read_function(word, kind) == "plus"
             )  # fmt: skip
 
 

@@ -63,7 +63,11 @@ def blocks_of(text: str, kind: PartKind, is_open: bool = False) -> list[list[Pri
             for word in words
         ]  # fmt: skip
         if is_open:
-            found = [at or _unknown(word, line) for at, word in zip(found, words, strict=True)]
+            are_most_known = len(words) > 2 and 2 * sum(map(bool, found)) >= len(words)
+            found = [
+                at or _unknown(word, line, are_most_known)
+                for at, word in zip(found, words, strict=True)
+            ]
         if not all(found):
             return []
         if not words or len(words) > 1:
@@ -87,11 +91,12 @@ def _pulses_of_axes(words: set[str]) -> dict[str, PinFunction]:
     return found
 
 
-def _unknown(word: str, line: str) -> Print | None:
+def _unknown(word: str, line: str, is_among_prints: bool) -> Print | None:
     """A word that means nothing yet as the print of a line of its own; none of a sentence, or what
-    connectors are called.
+    connectors are called. Among prints, small letters are no sentence.
     """
-    is_print = len(word) <= LONGEST_PRINT and word == word.upper() and not names_connectors(word)
+    is_plain = word == word.upper() or is_among_prints
+    is_print = len(word) <= LONGEST_PRINT and is_plain and not names_connectors(word)
     return Print("", word, None, line) if is_print else None
 
 
