@@ -63,6 +63,7 @@ def _thrower_drafts() -> dict[str, Draft]:
         ),
         "remote": Draft(
             kind="sensor", title="Receiver of four keys", pins_text="VCC GND OUT1 OUT2 OUT3 OUT4",
+            drive="push-pull",
             numbers={"v_min_v": 3.3, "v_max_v": 5, "current_a": 0.01},
         ),
         "knob": Draft(kind="sensor", title="Potentiometer, 10 k", pins_text="1 2 3", drive="volts"),
@@ -86,6 +87,7 @@ def _thrower_drafts() -> dict[str, Draft]:
         ),
         "ball": Draft(
             kind="sensor", title="Light barrier, 5 V", pins_text="VCC OUT GND",
+            drive="push-pull",
             numbers={"v_min_v": 4.5, "v_max_v": 5.5, "current_a": 0.02},
         ),
         "beeper": Draft(

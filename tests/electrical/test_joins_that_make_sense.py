@@ -7,15 +7,16 @@ import unittest
 
 from msgspec.structs import replace
 
-from tests.ports.test_small_boards import made
+from tests.ports.test_small_boards import TTL, made
 from tests.ports.test_spreading import at
 from vervain.edits.device_edits import add_device
 from vervain.edits.plug_edits import put_conductor
 from vervain.electrical.mains import is_not_for_mains
 from vervain.electrical.open_ends import may_be_joined
 from vervain.model.electrical import LogicOutput
-from vervain.model.machine import Machine
+from vervain.model.machine import Machine, PortRef
 from vervain.model.part import Part, PartKind
+from vervain.ports.fit import fit
 from vervain.queries.machine_queries import Queries
 from vervain.rules.registry import RULE_BY_ID
 from vervain.stops.contacts import is_wired_against_itself
@@ -60,6 +61,7 @@ class Joins(unittest.TestCase):
                 self.assertEqual(never, is_not_for_mains(queries, at(pin)))
 
 
+PULLED_UP = "Line of a 5 V processor, pulled up"
 BOARD = "VIN GND\nD2 D3\nIN1 IN2 GND"
 OUTPUTS = RULE_BY_ID["ports.outputs-against"]
 
@@ -95,6 +97,40 @@ class Outputs(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(drives, at=at_what[0]):
                 self.assertEqual(is_told, self.told(drives, *at_what))
+
+
+class PulledUp(unittest.TestCase):
+    def sensor_at_a_line(self, drive: str, line: str) -> Machine:
+        """A sensor at a line of a processor, not wired yet."""
+        board = replace(made("7-12V GND\n5V GND\nD2 D3", D2=line), id="my-k1")
+        sensor = with_output(made("VCC GND OUT", "sensor"), drive, "LEADS")
+        return add_device(
+            add_device(Machine(name="Bench"), board, "K1", "K1"),
+            replace(sensor, id="b"),
+            "B1",
+            "B1",
+        )
+
+    def test_what_only_gives_high_is_told_at_a_line_that_is_pulled_up(self) -> None:
+        rule, (pulled, bare) = RULE_BY_ID["signals.unchanging"], (PULLED_UP, TTL)
+        for drive, line, is_told in (
+            ("PNP", pulled, True), ("PNP", bare, False), ("push-pull", pulled, False),
+            ("NPN", pulled, False),
+        ):  # fmt: skip
+            with self.subTest(drive, line=line):
+                machine = self.sensor_at_a_line(drive, line)
+                ports = PortRef(device="B1", port="LEADS"), PortRef(device="K1", port="D2")
+                refused = "pulled up" in fit(Queries(machine), *ports).reason
+                self.assertEqual(is_told, refused)
+                wired = put_conductor(machine, at("B1:LEADS:3"), at("K1:D2:1"))
+                told = [
+                    *Queries(wired).ask(rule.check, "K1"),
+                    *Queries(wired).ask(rule.check, "B1"),
+                ]
+                self.assertEqual(is_told, bool(told))
+                for finding in told:
+                    mended = Queries(finding.fixes[0].remedy.apply(wired))
+                    self.assertFalse(any(mended.ask(rule.check, "B1")))
 
 
 class Stops(unittest.TestCase):

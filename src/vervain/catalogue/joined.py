@@ -39,8 +39,6 @@ from vervain.catalogue.rows import LONGEST_TEXT, read_rows
 from vervain.catalogue.terminal_lines import is_relay, terminals_apart
 from vervain.model.part import BOARD_KINDS, PartKind
 
-# A line of several prints and nothing else: D2 ~D3 D4 D5.
-LINE_OF_PRINTS = re.compile(r"^[A-Z~]+\d*(?:[ ,]+~?[A-Z]+\d*){3,}$", re.MULTILINE)
 # The volts that a plus takes, printed behind it: VCC 9-30V.
 VOLTS_BEHIND = re.compile(
     r"(?<!\S)((?:V(?:CC|IN|M|MOT|BAT|S)?|DC)\+?)[ \t]+(\d{1,2}(?:[.,]\d)?[-–]\d{1,2}V)(?!\S)", re.I
@@ -116,7 +114,7 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     if (
         kind == "controller"
         and not has_ports
-        and (LINE_OF_PRINTS.search(pins_text) or _lists_terminals(pins_text, kind))
+        and _lists_terminals(pins_text, kind)
         and (listed := printed_rows(pins_text, kind, is_open=True))
     ):
         return tuple(by_port(_manual_row(row), kind) for row in listed)
@@ -152,13 +150,13 @@ def _may_be_a_list(manual: list[JoinedRow]) -> bool:
 
 
 def _lists_terminals(text: str, kind: PartKind) -> bool:
-    """Whether a line of a text is terminals side by side, each of them known: “D4 D5 D6 GND” heads
+    """Whether a line of a text is terminals side by side, most of them known: “D4 D5 D6 GND” heads
     nothing.
     """
     return any(
         len(block) > 2
         for line in text[:LONGEST_TEXT].splitlines()
-        for block in blocks_of(line, kind)
+        for block in blocks_of(line, kind, is_open=True)
     )
 
 

@@ -1,4 +1,4 @@
-"""Pull-up resistors of open collectors: what is there, and what would do."""
+"""Resistors that hold a line while nothing drives it: what is there, and what would do."""
 
 import math
 
@@ -81,6 +81,38 @@ def pull_up_at(queries: Queries, pin: PinRef) -> PullUp | None:
         low_v=min(low for low, _ in voltage_v),
         high_v=max(high for _, high in voltage_v),
     )
+
+
+def pull_down_ohm(queries: Queries, pin: PinRef) -> float | None:
+    """The resistance of all resistors between a pin's net and a 0 V; None where none is."""
+    conductance = 0.0
+    for member in queries.net(pin):
+        part = queries.part_of(member.device)
+        for element in part.inside if part else ():
+            if isinstance(element, Resistor) and (member.port, member.pin) in element.pins:
+                far = element.pins[element.pins[0] == (member.port, member.pin)]
+                other = PinRef(device=member.device, port=far[0], pin=far[1])
+                if any(p.function == "zero" for r in queries.net(other) if (p := queries.pin(r))):
+                    conductance += 1 / element.resistance_ohm
+    return 1 / conductance if conductance else None
+
+
+def largest_pull_down_ohm(queries: Queries, pin: PinRef, low_max_v: float) -> float | None:
+    """The largest resistance to 0 V that brings a line to its low level against its pull-ups, in
+    ohm; None where nothing pulls it up. Divider: R = R_up V_IL/(V_up(max) - V_IL).
+    """
+    there = pull_up_at(queries, pin)
+    if there is None or there.high_v <= low_max_v:
+        return None
+    return there.resistance_ohm * low_max_v / (there.high_v - low_max_v)
+
+
+def is_held_high(queries: Queries, pin: PinRef, low_max_v: float) -> bool:
+    """Whether a line that nothing drives stays above its low level: an output that only gives high
+    changes nothing there.
+    """
+    largest, there = largest_pull_down_ohm(queries, pin, low_max_v), pull_down_ohm(queries, pin)
+    return largest is not None and (there is None or there > largest)
 
 
 def _is_plus(queries: Queries, pin: PinRef) -> bool:

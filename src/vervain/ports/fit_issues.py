@@ -11,7 +11,7 @@ from vervain.electrical.feeds import (
 )
 from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
 from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
-from vervain.electrical.pull_up import pull_up_at, pull_up_window
+from vervain.electrical.pull_up import is_held_high, pull_up_at, pull_up_window
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of, connector_words, missing_to_mate
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput, Opto
@@ -32,6 +32,9 @@ from vervain.text.units import in_length
 
 # What an output for loads carries at the least; one that gives levels carries less.
 LEAST_LOAD_A = 0.1
+HELD_HIGH = (
+    "PNP only gives high, and this input is pulled up: NPN or push-pull would do, if it is that."
+)
 
 
 class FitIssue(Record, frozen=True, kw_only=True):
@@ -293,6 +296,13 @@ def _signal_troubles(queries: Queries, source: PinRef, sink: PinRef) -> Iterator
         else:
             adds = DividerAt(pin=sink, zero=zero, part=part)
             yield FitIssue(reason=reason, needs="a divider", adds=adds)
+    elif (
+        output.drive == "PNP"
+        and reads == "either"
+        and entry.opto is None
+        and is_held_high(queries, sink, entry.low_max_v)
+    ):
+        yield FitIssue(reason=HELD_HIGH, refuses=True)
     elif output.drive == "NPN" and reads == "either" and entry.opto is None:
         yield from _pull_up_trouble(queries, source, output, sink, entry)
     elif entry.opto is not None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.model.machine import PinRef, PortRef
+from vervain.model.machine import PinRef, PortRef, ends_of
 from vervain.queries.machine_queries import Queries
 
 
@@ -13,10 +13,7 @@ def rails_that_met(queries: Queries) -> Iterator[tuple[PortRef, str, str]]:
     seen: set[PortRef] = set()
     for hookup in queries.machine.hookups:
         for conductor in hookup.conductors:
-            ends = (
-                PinRef(device=hookup.a.device, port=hookup.a.port, pin=conductor.a),
-                PinRef(device=hookup.b.device, port=hookup.b.port, pin=conductor.b),
-            )
+            ends = ends_of(hookup, conductor)
             pins = [queries.pin(ref) for ref in ends]
             if {pin.function for pin in pins if pin is not None} != {"plus", "zero"}:
                 continue

@@ -7,9 +7,11 @@ from typing import NamedTuple
 
 from vervain.bench.judging import judge
 from vervain.bench.step import BenchStep
+from vervain.electrical.levels import inputs_driven_by
 from vervain.electrical.mains import lines_of_taker
 from vervain.electrical.unmet_needs import gives_from_mains
 from vervain.model.bench_result import Outcome
+from vervain.model.electrical import LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.queries.machine_queries import Queries
 from vervain.stand_in.simulated_machine import SimulatedMachine, probe
@@ -159,8 +161,22 @@ def _output(machine: SimulatedMachine, step: BenchStep) -> Seen:
     if gives_from_mains(machine.queries, step.port):
         takes = set()
     wanted = {name for name in step.powers if name != step.port.device and name in takes}
+    # What has power already is worked by the level that comes to it.
+    after |= wanted & _told_by_level(machine, step.port) & machine.devices_of(before)
     told = ", ".join(sorted(after)) or "nothing"
     return Seen("passed" if after == wanted else "failed", f"{told} gets power")
+
+
+def _told_by_level(machine: SimulatedMachine, ref: PortRef) -> set[str]:
+    """The devices with an input that an output of a port drives."""
+    port = machine.queries.port(ref)
+    pins = (PinRef(device=ref.device, port=ref.port, pin=p.id) for p in (port.pins if port else ()))
+    return {
+        at.device
+        for pin in pins
+        if (found := machine.queries.pin(pin)) and isinstance(found.electrical, LogicOutput)
+        for at in inputs_driven_by(machine.queries, pin)
+    }
 
 
 def _lock(machine: SimulatedMachine, step: BenchStep) -> Seen:

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from vervain.electrical.feeds import zero_pin_of
 from vervain.electrical.levels import reading_of
+from vervain.electrical.pull_up import pull_up_at
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
@@ -286,8 +287,11 @@ class WorkedMachine:
         return found
 
     def _rail(self, at: PinRef, output: LogicOutput) -> PinRef | None:
-        """What an output joins its pin to while it is on."""
-        if output.drive == "NPN":
+        """What an output joins its pin to while it is on; one that drives both ways moves its line
+        away from where a pull-up holds it.
+        """
+        rests_high = output.drive == "push-pull" and pull_up_at(self.queries, at) is not None
+        if output.drive == "NPN" or rests_high:
             return zero_pin_of(self.queries, at, output.reference)
         port = self.queries.port(at.port_ref)
         plus = next((p for p in (port.pins if port else ()) if p.function == "plus"), None)

@@ -5,19 +5,31 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from vervain.electrical.feeds import sources_of, zero_pin_of
-from vervain.electrical.levels import READ_BY_CONTACTS, reading_of
-from vervain.electrical.pull_up import pull_up_at
+from vervain.electrical.levels import (
+    READ_BY_CONTACTS,
+    driving_outputs,
+    inputs_driven_by,
+    reading_of,
+)
+from vervain.electrical.pull_up import (
+    is_held_high,
+    largest_pull_down_ohm,
+    pull_down_ohm,
+    pull_up_at,
+)
 from vervain.electrical.unmet_needs import pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
-from vervain.model.elements import Resistor
 from vervain.model.machine import PinRef
 from vervain.model.ways_back import is_return_of
+from vervain.ports.adapters import ohms, preferred
 from vervain.queries.connectivity import is_fuse, nets_reached
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Fix, about
 from vervain.rules.fixes import PutAcross
 from vervain.rules.rule import RuleOutput, rule
 
+# Of 5 V a smaller one takes more than the 10 mA that small outputs carry.
+LEAST_PULL_OHM = 470.0
 PULL_OHM = 4700.0
 
 
@@ -43,9 +55,11 @@ def _inputs(queries: Queries, device: str) -> Iterator[tuple[PinRef, LogicInput]
     consequence="Won't run",
     scope="device",
     title="An input always reads the same",
-    reason="An input says something only when its level changes with the contact. On plus or on "
-    "0 V itself, or on a contact that brings it neither, it looks the same for ever.",
-    source="The machine's own conductors.",
+    reason="An input says something only when its level changes. On plus or on "
+    "0 V itself, on a contact that brings it neither, or pulled up at an output that only gives "
+    "high, it looks the same for ever.",
+    source="The machine's own conductors; a line left to its resistors lies at "
+    "V_up R_down/(R_up + R_down).",
 )
 def unchanging(queries: Queries, device: str) -> Iterator[RuleOutput]:
     for at, entry in _inputs(queries, device):
@@ -73,6 +87,35 @@ def unchanging(queries: Queries, device: str) -> Iterator[RuleOutput]:
             continue
         near = [about(ref) for ref in pins_it_meets(queries, at)[:4]]
         yield RuleOutput(sentence, (about(at), *near), at=(about(at),))
+    yield from _held_high(queries, device)
+
+
+def _held_high(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    """Inputs that are pulled up, at outputs that only give high: PNP on a processor's line."""
+    for source, output in driving_outputs(queries, device):
+        if output.drive != "PNP":
+            continue
+        for at in inputs_driven_by(queries, source):
+            found, zero = queries.pin(at), zero_pin_of(queries, at, None)
+            entry = found.electrical if found is not None else None
+            if not isinstance(entry, LogicInput) or entry.opto is not None:
+                continue
+            reads, low_v = reading_of(queries, at, entry), entry.low_max_v
+            largest_ohm = largest_pull_down_ohm(queries, at, low_v)
+            if reads != "either" or largest_ohm is None or not is_held_high(queries, at, low_v):
+                continue
+            value = preferred(LEAST_PULL_OHM, largest_ohm)
+            fixes: tuple[Fix, ...] = ()
+            if zero is not None and value is not None:
+                remedy = PutAcross(first=at, second=zero, resistance_ohm=value)
+                fixes = (Fix(words=f"put {ohms(value)} from {at.port} to 0 V", remedy=remedy),)
+            yield RuleOutput(
+                f"{at.device} {at.port} always reads high: {source.device} is PNP and only gives "
+                "high, and the input is pulled up.",
+                (about(source), about(at)),
+                at=(about(at),),
+                fixes=fixes,
+            )
 
 
 def _is_switched_in_its_minus(queries: Queries, at: PinRef, zero: PinRef | None) -> bool:
@@ -146,7 +189,7 @@ def floating(queries: Queries, device: str) -> Iterator[RuleOutput]:
         if brings_zero and pull_up_at(queries, at) is None:
             plus = _own_plus(queries, at)
             held, fix = "plus", (plus, f"put {PULL_OHM / 1000:g} kΩ from {at.port} to plus")
-        elif brings_plus and not _is_pulled_down(queries, at):
+        elif brings_plus and pull_down_ohm(queries, at) is None:
             held, fix = "0 V", (zero, f"put {PULL_OHM / 1000:g} kΩ from {at.port} to 0 V")
         else:
             continue
@@ -173,20 +216,6 @@ def _own_plus(queries: Queries, at: PinRef) -> PinRef | None:
         ),
         None,
     )
-
-
-def _is_pulled_down(queries: Queries, at: PinRef) -> bool:
-    """Whether a resistor lies between an input's net and a 0 V."""
-    for member in queries.net(at):
-        part = queries.part_of(member.device)
-        for element in part.inside if part else ():
-            if isinstance(element, Resistor) and (member.port, member.pin) in element.pins:
-                far = element.pins[element.pins[0] == (member.port, member.pin)]
-                other = PinRef(device=member.device, port=far[0], pin=far[1])
-                functions = {p.function for r in queries.net(other) if (p := queries.pin(r))}
-                if "zero" in functions:
-                    return True
-    return False
 
 
 RULES = (unchanging, floating)
