@@ -6,7 +6,7 @@ import re
 
 from vervain.catalogue.board_draft import BoardDraft
 from vervain.catalogue.circuits import circuit_named
-from vervain.catalogue.pin_words import feeds_logic, feeds_outputs
+from vervain.catalogue.pin_words import feeds_by_key, feeds_logic, feeds_outputs
 from vervain.catalogue.port_groups import PortGroup
 from vervain.catalogue.printed_volts import agrees, volts_printed, window_printed
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
@@ -22,6 +22,8 @@ FOR_LOGIC = re.compile(r"^\+?(?:VCC|VDD|VIO|VL|5V|3V3|3\.3V)$", re.I)
 FEEDING: tuple[PortKind, ...] = ("bus", "encoder")
 # What the logic of a driver takes apart from its motor: 3.3 or 5 V.
 OF_LOGIC = FeedIn(v_min_v=3.0, v_max_v=5.5, current_a=0.001)
+# What turns a drive on carries its electronics alone: data sheets say 0.05 to 0.2 A.
+OF_KEY_A = 0.2
 # What a drive for mains gives for contacts at its terminals: data sheets say 0.05 to 0.2 A.
 OF_CONTACTS_A = 0.05
 # The least that a potentiometer at a drive has: the makers' data sheets ask for 1 to 10 kohm.
@@ -87,6 +89,8 @@ def electrical_of(
             return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=0.0)
         if draft.kind == "stepper driver" and group.key != first_feed and feeds_logic(name):
             return OF_LOGIC
+        if group.key != first_feed and feeds_by_key(name):
+            return FeedIn(v_min_v=low or 0.0, v_max_v=high or None, current_a=OF_KEY_A)
         if group.key not in (first_feed, group.key if kind == "load" else first_feed):
             return None
         if not high:
@@ -95,6 +99,10 @@ def electrical_of(
             v_min_v=low or 0.0, v_max_v=high or None, current_a=current_a,
             polarity_free=EITHER_WAY.match(name) is not None,
         )  # fmt: skip
+    if function == "plus" and kind in FEEDING and group.role.end == "device" and first_feed:
+        # Beside the feed of its own it takes what is printed there: 5V of 5V GND TX RX.
+        window = window_printed(group.pins[number].name)
+        return FeedIn(v_min_v=window[0], v_max_v=window[1], current_a=0.0) if window else None
     if function == "line" and draft.kind in ON_MAINS and kind == "feed in":
         low, high = draft.numbers.get("v_min_v"), draft.numbers.get("v_max_v")
         taken_a = draft.numbers.get("current_a")

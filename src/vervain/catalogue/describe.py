@@ -165,10 +165,11 @@ def _not_there(
     if draft.kind == "switch" and {"plus", "signal"} <= functions:
         yield "What is fed and gives a signal is a sensor: describe it as one."
         return
-    if draft.kind == "switch" and functions <= {"none"} and _leads(rows) == 2:
-        yield "Write NO or NC at one of its two leads: what its contact does at rest."
-        return
     if draft.kind == "switch" and is_matrix(rows):
+        return
+    if draft.kind == "switch" and functions <= {"none"}:
+        leads = "one of its two leads" if _leads(rows) == 2 else "a lead of each contact"
+        yield f"Write NO or NC at {leads}: what its contact does at rest."
         return
     for function in NEEDED.get(draft.kind, ()):
         if functions & BUS_FUNCTIONS and function not in ("plus", "zero"):

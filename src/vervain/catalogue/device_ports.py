@@ -49,6 +49,8 @@ DEVICE_PORT: dict[str, PortKind] = {
 # what works at 5 V too (a saturated transistor, V_OL of TTL levels).
 SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 5.0
 FEEDS_OF_PLUGS: tuple[PinFunction, ...] = ("plus", "zero", "load+", "load-", "pe")
+# The volts of a motor's brake in the name of the motor: “brake 24 V”.
+BRAKE_VOLTS = re.compile(r"brake[^\d]{0,6}(\d+)\s?V|(\d+)\s?V\s+brake", re.I)
 # Where a motor tells how it stands.
 IS_FEEDBACK = re.compile(r"(enc|hall|feedback|pot)", re.I)
 # A brushed motor turns with the sign of what is on it: at a bridge, an output, or a supply.
@@ -297,8 +299,11 @@ def _electrical(
     numbers = draft.numbers
     low, high = numbers.get("v_min_v"), numbers.get("v_max_v")
     if draft.kind in MOTORS and port_kind == "load":
-        # A brake takes what its motor is for; the motor's current is not its own.
-        rated_v = numbers.get("nominal_v") or 0.0
+        # A brake takes what its name says, else what its motor is for, but no mains: its plus and
+        # minus say that it is for direct current. The motor's current is not its own.
+        said = BRAKE_VOLTS.search(draft.title)
+        motor_v = numbers.get("nominal_v") or 0.0
+        rated_v = float(said[1] or said[2]) if said else motor_v if motor_v < MAINS_V else 0.0
         takes = FeedIn(
             v_min_v=rated_v * 0.85, v_max_v=rated_v * 1.1 or None, nominal_v=rated_v or None,
             inductive=True, polarity_free=True,

@@ -5,7 +5,7 @@ import re
 from msgspec.structs import replace
 
 from vervain.catalogue.manual import ALTERNATING
-from vervain.catalogue.pin_rows import Rows, names_by_port, used_rows, with_functions
+from vervain.catalogue.pin_rows import JoinedRow, Rows, names_by_port, used_rows, with_functions
 from vervain.model.part import PinFunction
 
 PHASES: dict[str, PinFunction] = {
@@ -24,6 +24,7 @@ MOTOR_ENDS: dict[str, PinFunction] = {"+": "motor+", "-": "motor-"}
 # The contact of a drive's relay, as it is printed: the one that closes, that opens, the common.
 OF_RELAY = re.compile(r"^[A-Z]\d?[ABC]$", re.I)
 THROWS: dict[str, PinFunction] = {"a": "no", "b": "nc", "c": "com"}
+COUNTED = re.compile(r"^PULSES?\d?$", re.I)
 STEP = re.compile(r"^(?:STEP|STP|PUL|PULSE)", re.I)
 
 
@@ -115,6 +116,21 @@ def one_step(rows: Rows) -> Rows:
     if not any(STEP.match(row.name) for row in steps):
         return rows
     return with_functions(rows, {id(row): "none" for row in steps if not STEP.match(row.name)})
+
+
+def lone_pulse(rows: Rows) -> Rows:
+    """PULSE with a plus and a 0 V at the plug of a controller, and neither a direction nor an
+    enable, is what a meter or a coin counter gives: an input.
+    """
+    ports: dict[str, list[JoinedRow]] = {}
+    for row in used_rows(rows):
+        ports.setdefault(row.port, []).append(row)
+    told: dict[int, PinFunction | None] = {}
+    for own in ports.values():
+        functions = {row.function for row in own}
+        if {"plus", "zero", "step"} <= functions and not functions & {"direction", "phase A+"}:
+            told |= {id(row): "signal" for row in own if COUNTED.match(row.name)}
+    return with_functions(rows, told)
 
 
 def three_lines(rows: Rows) -> Rows:

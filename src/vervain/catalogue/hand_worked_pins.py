@@ -45,6 +45,15 @@ def matrix(rows: Rows) -> Rows:
     })  # fmt: skip
 
 
+def lines_of_keys(rows: Rows) -> Rows:
+    """The rows and the columns of a keypad at the plug of a controller that is for it are lines: C1
+    there is no common.
+    """
+    ports = dict.fromkeys(row.port for row in used_rows(rows) if row.port)
+    for_keys = {port for port in ports if is_matrix(tuple(r for r in rows if r.port == port))}
+    return with_functions(rows, {id(row): "signal" for row in rows if row.port in for_keys})
+
+
 def selectors(rows: Rows) -> Rows:
     """Beside X1 and X10 the letters of a hand wheel are those of the axes that it selects."""
     has_common = any(row.function == "com" for row in used_rows(rows))

@@ -83,6 +83,9 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
         kind == "relay module" and is_relay(pins_text[:LONGEST_TEXT])
     ):
         pins_text = terminals_apart(pins_text[:LONGEST_TEXT])
+    if kind == "relay module":
+        # Its usual prints tell more than that IN stands first in a line.
+        pins_text = as_usual_connectors(pins_text, kind)
     marked = with_names_marked(pins_text, kind)
     if marked != pins_text or kind in (*WITH_SEVERAL, "tool power source"):
         own, others = named_apart(marked)

@@ -50,10 +50,14 @@ def as_table(text: str, kind: str) -> str:
     """A table of ports and terminals, where the text names connectors and lists the terminals of
     each; any other text as it is.
     """
-    for read in (_behind_names, _below_names):
-        ports = read(text[:LONGEST_TEXT])
+    listed = text[:LONGEST_TEXT]
+    behind = _behind_names(listed, kind)
+    for ports, is_single in (
+        (behind, _are_single_lines(behind, kind)),
+        (_below_names(listed), False),
+    ):
         rows = [f"{name}\t{word}" for name, words in ports for word in words]
-        if len(rows) > len(ports) or (read is _behind_names and _are_single_lines(ports, kind)):
+        if len(rows) > len(ports) or is_single:
             return "\n".join(("port\tsignal", *rows))
     return text
 
@@ -61,10 +65,11 @@ def as_table(text: str, kind: str) -> str:
 Connectors = list[tuple[str, list[str]]]
 
 
-def _behind_names(text: str) -> Connectors:
+def _behind_names(text: str, kind: str) -> Connectors:
     """Connectors whose terminals stand in a line each, behind a colon; lines without a name among
     them are called by what their terminals have in common. Terminals alone before them are one
-    connector. None where any line is something else, or no line has a name.
+    connector; one alone among those of a board is called by what is printed there. None where any
+    line is something else, or no line has a name.
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     found: Connectors = []
@@ -76,8 +81,12 @@ def _behind_names(text: str) -> Connectors:
         if at is not None:
             named += 1
             found.append((at[0], words))
-        elif not all(map(PRINT.match, words)) or (len(words) == 1 and found):
+        elif not all(map(PRINT.match, words)):
             return []
+        elif len(words) == 1 and found:
+            if kind not in BOARD_KINDS:
+                return []
+            found.append((words[0], words))
         elif len(words) == 1:
             alone += words
         else:

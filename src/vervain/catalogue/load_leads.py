@@ -10,6 +10,9 @@ from vervain.model.part import PinFunction
 
 ZERO = re.compile(r"^(?:0\s?V|GND|-|N|\u2212)$", re.I)
 COMMON_MINUS = re.compile(r"^C(?:OM)?(?:MON)?\s*[-\u2212]$", re.I)
+COMMON = re.compile(r"^C(?:OM)?(?:MON)?$", re.I)
+# What the end of a coil, or of one way of a motor, may seem to be that stands beside a common.
+MAY_BE_AN_END = (None, "none", "line", "load-", "com", "signal")
 COIL = re.compile(r"^(?P<stem>[A-Z]{0,2}\d?)(?P<sign>[+-])$", re.I)
 
 
@@ -37,6 +40,23 @@ def colours_of_lamps(rows: Rows) -> Rows:
         return rows
     told: dict[int, PinFunction | None] = {id(row): "load+" for row in others}
     return with_functions(rows, {**told, id(common[0]): "load-"})
+
+
+def several_ways(rows: Rows) -> Rows:
+    """Beside one common the others are the ends of several coils, or of the two ways of a motor:
+    C L R, OPEN CLOSE COM. An L there is no line of the mains; beside a neutral both ways are.
+    """
+    used = used_rows(rows)
+    ways = [row for row in used if row.function == "load-"]
+    if len(ways) > 1 and {row.function for row in used} <= {"load-", "neutral", "pe"}:
+        return with_functions(rows, {id(row): "line" for row in ways if len(ways) < len(used)})
+    common = [row for row in used if COMMON.match(row.name)]
+    others = [row for row in used if row not in common]
+    are_ends = all(row.name and row.function in MAY_BE_AN_END for row in others)
+    if len(common) != 1 or len(others) < 2 or not are_ends:
+        return rows
+    told: dict[int, PinFunction | None] = {id(row): "load-" for row in others}
+    return with_functions(rows, {**told, id(common[0]): "com"})
 
 
 def coils(rows: Rows) -> Rows:

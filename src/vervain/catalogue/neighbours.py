@@ -14,6 +14,7 @@ from vervain.catalogue.drive_neighbours import (
     channels,
     channels_of_encoders,
     commutation,
+    lone_pulse,
     motor_ends,
     one_step,
     relay_beside_phases,
@@ -22,8 +23,14 @@ from vervain.catalogue.drive_neighbours import (
     three_phases,
     three_windings,
 )
-from vervain.catalogue.hand_worked_pins import matrix, positions, selected_inputs, selectors
-from vervain.catalogue.load_leads import coils, colours_of_lamps, two_leads
+from vervain.catalogue.hand_worked_pins import (
+    lines_of_keys,
+    matrix,
+    positions,
+    selected_inputs,
+    selectors,
+)
+from vervain.catalogue.load_leads import coils, colours_of_lamps, several_ways, two_leads
 from vervain.catalogue.manual import ALTERNATING
 from vervain.catalogue.pin_rows import (
     JoinedRow,
@@ -63,6 +70,7 @@ THROW_OF_POLE = re.compile(r"^(?:NO|NC|COM|C)[ _]?(?P<pole>\d)$", re.I)
 HEARD = frozenset({"din", "di", "data in"})
 CHANNEL_IN = re.compile(r"^(?:A|AI|AIN|CH)\d$", re.I)
 OF_A_CELL: tuple[PinFunction, ...] = ("excitation+", "excitation-", "measure+", "measure-")
+TAKEN_AS_ITS_SIGNAL = "Taken as what it gives: the only word that is left."
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -241,14 +249,21 @@ def _bridge_of_a_cell(rows: Rows) -> Rows:
 
 def _lettered(rows: Rows) -> Rows:
     """V, G and S at one plug are its plus, its 0 V and its signal, where no U says that V is a
-    phase.
+    phase; V beside another 0 V is the plus as well, where there is none.
     """
     names = names_by_port(rows)
+    functions = {port: {row.function for row in rows if row.port == port} for port in names}
+    lettered = {port for port, own in names.items() if "g" in own and "u" not in own}
+    fed = {
+        port
+        for port, own in functions.items()
+        if "zero" in own and "plus" not in own and "u" not in names[port]
+    }
     return with_functions(rows, {
         id(row): LETTERS[row.name.casefold()]
         for row in rows
         if row.name.casefold() in LETTERS
-        and "g" in names[row.port] and "u" not in names[row.port]
+        and (row.port in lettered or (row.port in fed and row.name.casefold() == "v"))
     })  # fmt: skip
 
 
@@ -309,6 +324,23 @@ def _clocked(rows: Rows) -> Rows:
     return with_functions(rows, {id(row): "enable" for row in used if CLOCK.match(row.name)})
 
 
+def _what_is_left(rows: Rows) -> Rows:
+    """Of a sensor that has a plus and a 0 V and nothing else that is known, the one word that is
+    left is what it gives.
+    """
+    used = used_rows(rows)
+    unknown = [row for row in used if row.function is None and row.name and not row.colour]
+    others = [row.function for row in used if row not in unknown]
+    if len(unknown) != 1 or not {"plus", "zero"} <= {*others} <= {"plus", "zero", "enable", "pe"}:
+        return rows
+    return tuple(
+        replace(row, function="signal", marks=(*row.marks, TAKEN_AS_ITS_SIGNAL))
+        if row in unknown
+        else row
+        for row in rows
+    )
+
+
 def _lone_lines(rows: Rows) -> Rows:
     """A terminal of a controller of which nothing is known, alone with a way back, is a line: what
     it is for says its role.
@@ -344,10 +376,11 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("supply",), secondary),
     (("stepper driver",), alternating_feed),
     (TWO_LEAD_LOADS, colours_of_lamps), (TWO_LEAD_LOADS, coils), (TWO_LEAD_LOADS, two_leads),
+    (TWO_LEAD_LOADS, several_ways),
     (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),
     (("switch",), _poles),
-    (("switch",), matrix),
-    (("sensor",), _by_colours),
+    (("switch",), matrix), (("controller",), lines_of_keys), (("controller",), lone_pulse),
+    (("sensor",), _by_colours), (("sensor",), _what_is_left),
     (("servo",), _of_a_servo), (("controller",), _lone_lines), (("controller",), _signed_lines),
     (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, three_lines),
     (("motor bridge",), three_phases),

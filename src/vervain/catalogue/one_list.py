@@ -64,8 +64,29 @@ def as_usual_connectors(text: str, kind: str) -> str:
     if kind == "signal converter" and set(connectors) == {"POWER", "SERIAL"}:
         # What only speaks has one plug, by which it is fed as well.
         connectors = {"SERIAL": [word for word in words if word]}
+    if kind == "relay module":
+        connectors = _of_transistors(connectors)
     rows = [f"{name}\t{word}" for name, own in connectors.items() for word in own]
     return "\n".join(("port\tsignal", *rows))
+
+
+def _of_transistors(connectors: Connectors) -> Connectors:
+    """The connectors of a module; beside several outputs and no contact COM is the plus of their
+    loads, to which the diodes of the outputs lead, and the 0 V of all stands by itself.
+    """
+    outputs = [name for name in connectors if name.startswith("OUT")]
+    common = connectors.get("RELAY", [])
+    if not outputs or len(common) != 1 or common[0].casefold() in ("no", "nc", "n.o.", "n.c."):
+        return connectors
+    grounds = [
+        (name, word) for name, own in connectors.items() if name.startswith("IN")
+        for word in own if word.casefold() in GROUNDS
+    ]  # fmt: skip
+    found = {name: list(own) for name, own in connectors.items() if name != "RELAY"}
+    for name, word in grounds if "POWER" not in found else ():
+        found[name].remove(word)
+        found.setdefault("POWER", []).append(word)
+    return {**found, "FEED": common}
 
 
 def _placed(word: str, kind: str) -> Placed | None:

@@ -110,6 +110,15 @@ OF_OUTPUTS = re.compile(r"^[\dq]l\+$")
 OF_LOGIC = re.compile(r"^\+?(?:V[ _-]?IO|VL|V[ _-]?LOGIC|VDD|3V3|3\.3V)$", re.I)
 
 
+# What turns a drive on by the plus of its battery, through a key switch.
+OF_KEY = re.compile(r"^(?:key|ign|ignition|acc|e-?lock|doorlock|powerlock)$", re.I)
+
+
+def feeds_by_key(text: str) -> bool:
+    """Whether a pin of a drive is turned on by the plus that feeds it, by its name."""
+    return OF_KEY.match(_plain(text)) is not None
+
+
 def feeds_outputs(text: str) -> bool:
     """Whether a pin is the plus from which a controller's outputs give, by its name."""
     return OF_OUTPUTS.match(_plain(text)) is not None

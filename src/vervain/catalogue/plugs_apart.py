@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from vervain.catalogue.neighbours import TWO_LEAD_LOADS
 from vervain.catalogue.pin_rows import JoinedRow
-from vervain.catalogue.port_roles import HALL_FUNCTIONS
+from vervain.catalogue.port_roles import BUS_FUNCTIONS, HALL_FUNCTIONS
 from vervain.model.part import PartKind, PinFunction
 
 MOTORS: tuple[PartKind, ...] = ("stepper motor", "three-phase motor", "brushed motor")
@@ -38,6 +38,8 @@ BUTTON = "BUTTON"
 # The plug of a motor's brake, and what is printed at its leads.
 BRAKE = "BRAKE"
 OF_A_BRAKE = re.compile(r"^(?:BR|BRK|BRAKE)[ _]?[12+-]$", re.I)
+# Parts that may pass a bus on to the next of their kind.
+ON_A_CHAIN: tuple[PartKind, ...] = ("servo", "sensor", "encoder", "lamp", "signal converter")
 # The plug of what a hand wheel selects.
 SELECTOR = "SELECT"
 
@@ -47,13 +49,16 @@ def apart(rows: Iterable[JoinedRow], kind: PartKind) -> tuple[JoinedRow, ...]:
     which the other terminals are for its controller, is an input of its own; so is the plug by
     which a motor tells where it stands.
     """
-    found = _feedback_apart(tuple(rows), kind)
+    found = tuple(rows)
     if kind in MOTORS:
-        found = _brake_apart(found)
+        found = _brake_apart(found, kind)
+    found = _feedback_apart(found, kind)
     if kind in TWO_LEAD_LOADS:
         found = _worked_by_a_level(found)
     if kind == "sensor":
         found = _servo_apart(found)
+    if kind in ON_A_CHAIN:
+        found = _chained_apart(found)
     if kind in ("encoder", "hand wheel"):
         found = _button_apart(_selector_apart(found))
     fed = {row.port for row in found if row.function == "plus"}
@@ -82,9 +87,14 @@ def _feedback_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[Joined
     )
 
 
-def _brake_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
-    """The rows of a motor; the two leads of the brake on it are a plug by itself."""
-    ends = [row for row in rows if row.is_used and not row.port and OF_A_BRAKE.match(row.name)]
+def _brake_apart(rows: tuple[JoinedRow, ...], kind: PartKind) -> tuple[JoinedRow, ...]:
+    """The rows of a motor; the two leads of the brake on it are a plug by itself. B+ and B- alone
+    beside three phases are its, where no A says that they are a channel.
+    """
+    used = [row for row in rows if row.is_used and not row.port]
+    ends = [row for row in used if OF_A_BRAKE.match(row.name)]
+    if kind == "three-phase motor" and not any(row.function == "encoder A" for row in used):
+        ends = ends or [row for row in used if row.function in ("encoder B", "encoder B-")]
     if len(ends) != 2:
         return rows
     told: dict[int, PinFunction] = {id(ends[0]): "load+", id(ends[1]): "load-"}
@@ -128,6 +138,23 @@ def _servo_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
     back = min(backs, key=lambda row: (abs(used.index(row) - place), used.index(row)))
     own = [back, works[0], *plus]
     return tuple(replace(row, port=SERVO) if row in own else row for row in rows)
+
+
+def _chained_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:
+    """The rows of what hangs on a bus and passes it on: of the same terminals twice the second ones
+    are the plug for the next device.
+    """
+    used = [row for row in rows if row.is_used]
+    half = len(used) // 2
+    names = [row.name.casefold() for row in used]
+    is_twice = half > 1 and names[:half] == names[half:] and not any(row.port for row in used)
+    if not is_twice or not BUS_FUNCTIONS & {row.function for row in used}:
+        return rows
+    further = {id(row) for row in used[half:]}
+    return tuple(
+        replace(row, port="OUT" if id(row) in further else "IN") if row.is_used else row
+        for row in rows
+    )
 
 
 def _selector_apart(rows: tuple[JoinedRow, ...]) -> tuple[JoinedRow, ...]:

@@ -31,12 +31,13 @@ class NamedPort(Record, frozen=True, kw_only=True):
 
 
 class LineWords(Record, frozen=True):
-    """Beginnings of words of lines, of outputs that give `levels`, and words that are `never` a
-    line.
+    """Beginnings of words of lines, of outputs that give `levels`, of what gives pulses that are
+    `counted`, and words that are `never` a line.
     """
 
     begins: tuple[str, ...] = ()
     levels: tuple[str, ...] = ()
+    counted: tuple[str, ...] = ()
     never: frozenset[str] = frozenset()
 
 
@@ -82,6 +83,8 @@ class PortWords(Record, frozen=True):
     def gives_a_level(self, name: str) -> bool:
         """Whether a port is called after what a level works: steps, pulses, a solid-state relay."""
         words = re.findall("[a-z]+", name.casefold())
+        if words and words[0].startswith(self.lines.counted):
+            words = [word for word in words[1:] if not word.startswith("pul")]
         return any(word.startswith(self.lines.levels) for word in words)
 
     def is_switched(self, name: str) -> bool:

@@ -132,11 +132,17 @@ def _whole_or_words(line: str, kind: PartKind) -> list[str]:
             return on_bus
     if len(words) < 3:
         return [line] if len(words) == 1 or is_one(line, kind) else words
+    others = {read_function(word, kind) for word in words[1:]}
+    # A0 3V3 GND is a line with its feed, and no axis A.
+    is_line = is_general(words[0]) and others <= {"plus", "zero"}
     is_name = (
-        OF_AXIS.match(words[0]) is not None
-        or not any(means_alone(words[0], kind))
-        # ENC A+ A- B+ B-
-        or all(function_at(words[0], word, kind) is not None for word in words[1:])
+        not is_line
+        and (
+            OF_AXIS.match(words[0]) is not None
+            or not any(means_alone(words[0], kind))
+            # ENC A+ A- B+ B-
+            or all(function_at(words[0], word, kind) is not None for word in words[1:])
+        )
     )
     if (
         kind in WITH_SEVERAL

@@ -48,6 +48,8 @@ IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
 PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
+# The line of a controller that drives a row of a keypad.
+ROW_OF_KEYS = re.compile(r"^(?:key|pad|matrix)\w*\b.*\bR(?:OW)?[ ]?\d$", re.I)
 # What starts or resets a relay, and is no channel of it.
 STARTS = re.compile("start|reset", re.I)
 
@@ -170,6 +172,8 @@ def _of_a_drive(seen: _Seen) -> Role | None:
         return AS_DEVICE
     if PULSES.search(seen.name):
         return AS_ALARM
+    if functions == {"signal", "zero"} and says(seen.name, name_words().contact_of_drive):
+        return role_of("digital input")
     if "signal" in functions:
         return AS_SERVO if SERVO_PULSES.search(seen.name) else AS_COMMAND
     if functions & {"enable", "direction"}:
@@ -237,6 +241,8 @@ def _of_a_module(seen: _Seen) -> Role | None:
     if kind == "relay module" and "signal" in functions and not STARTS.match(seen.name):
         return role_of("load") if "plus" in functions else AS_SWITCHED
     if kind == "controller" and is_output and any(map(is_general, seen.names)):
+        return AS_LOGIC_OUT
+    if kind == "controller" and functions == {"signal"} and ROW_OF_KEYS.match(seen.name):
         return AS_LOGIC_OUT
     gives_pulses = port_words().gives_a_level(seen.name) or (
         functions <= {"signal", "zero"} and {*seen.names, seen.name.casefold()} & PULSE_WIDTHS

@@ -67,6 +67,15 @@ def take_contacts(left: dict[str, str]) -> list[Found]:
     return found
 
 
+def take_single(left: dict[str, str]) -> list[Found]:
+    """The contact of a button that has one alone, and so no figure to count it: 3 and 4, which
+    close (IEC 60947-1 annex L), taken out of the terminals.
+    """
+    if not {"3", "4"} <= set(left) or {"1", "2", "5", "6"} & set(left):
+        return []
+    return [[("com", left.pop("3")), ("no", left.pop("4"))]]
+
+
 def take_named(left: dict[str, str]) -> list[Found]:
     """The contacts among terminals by words, which are taken out of them: the two ends of NC 1, and
     IN and OUT of a pole.
@@ -114,7 +123,7 @@ def are_switched(names: Iterable[str]) -> bool:
     left = {name.upper(): name for name in names}
     take_solenoid(left)
     take_lamp(left)
-    contacts = [*take_contacts(left), *take_named(left)]
+    contacts = [*take_single(left), *take_contacts(left), *take_named(left)]
     poles = take_poles(left)
     return not left and bool(contacts or len(poles) > 1)
 

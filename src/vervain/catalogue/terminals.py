@@ -9,7 +9,7 @@ from typing import Literal
 from msgspec.structs import replace
 
 from vervain.catalogue.pin_words import read_function
-from vervain.catalogue.printed_volts import window_printed
+from vervain.catalogue.printed_volts import volts_printed, window_printed
 from vervain.catalogue.terminal_numbers import (
     POLE,
     POLE_BY_WORD,
@@ -19,6 +19,7 @@ from vervain.catalogue.terminal_numbers import (
     take_lamp,
     take_named,
     take_poles,
+    take_single,
     take_solenoid,
 )
 from vervain.model.base import Record
@@ -53,6 +54,8 @@ COIL_FROM, COIL_TO = 0.85, 1.1
 MAIN_POLE = re.compile(r"(?:^|/)[LT][1-3]$")
 # Cartridges of 5 x 20 mm go up to this (IEC 60127-2).
 LARGEST_BLADE_A, LARGEST_CARTRIDGE_A = 30.0, 10.0
+# A light-emitting diode in a button takes about this much, whatever its volts.
+LAMP_A = 0.02
 # What a contact does at rest, as it is printed: N.O., NC.
 WORDS_OF_CONTACT = re.compile(r"\bN\.?([OC])\b", re.I)
 
@@ -226,7 +229,8 @@ def _contacts(
     elif coil := next((ends for ends in COILS if set(ends) <= set(left)), None):
         ports.append(_coil(left.pop(coil[0]), left.pop(coil[1]), numbers, inside))
     if kind in ("switch", "emergency stop") and (lamp := take_lamp(left)):
-        ports.append(_load("LAMP", lamp, FeedIn(polarity_free="+" not in lamp[0][1])))
+        takes = _takes_by_title(title)
+        ports.append(_load("LAMP", lamp, replace(takes, polarity_free="+" not in lamp[0][1])))
     # A switch with poles of the mains is turned on by hand, whatever turns it off.
     by_hand = any(map(MAIN_POLE.search, left))
     alone = {"emergency stop": "mushroom", "switch": "hand" if by_hand else worked_by(title)}
@@ -234,7 +238,7 @@ def _contacts(
     # What carries no number of a contact is one that opens, at a stop (IEC 60947-5-5).
     rest: PinFunction = "nc" if kind == "emergency stop" else "no"
     poles: list[Found] = []
-    said: list[Found] = []
+    said: list[Found] = take_single(left) if kind == "switch" else []
     for common, end in take_poles(left):
         word = _said(prints[end[1]]) or _said(prints[common[1]])
         # A pole of a switch is said to open or to close where it is a contact like any other.
@@ -313,6 +317,15 @@ def _coil(a1: str, a2: str, numbers: Mapping[str, float], inside: list[Element])
         ends = ("line", "neutral")
     pins = (Pin(id=a1, function=ends[0], electrical=feed), Pin(id=a2, function=ends[1]))
     return Port(id="COIL", kind="coil", end="device", pins=pins)
+
+
+def _takes_by_title(title: str) -> FeedIn:
+    """What the lamp of a button takes whose name has its volts: “Button, lit, 24 V”."""
+    volts = volts_printed(title)
+    low_v, high_v = window_printed(title) or (0.0, None)
+    return FeedIn(
+        v_min_v=low_v, v_max_v=high_v, nominal_v=volts, current_a=LAMP_A if volts else None
+    )
 
 
 def _load(name: str, ends: Found, takes: FeedIn) -> Port:

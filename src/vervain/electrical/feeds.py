@@ -341,42 +341,6 @@ def _reached(queries: Queries, start: PinRef, but_for: str | None) -> tuple[PinR
     return tuple(pin for net in nets_reached(queries, [start], passes) for pin in net)
 
 
-# Sources that are stacked higher than this are no machine any more.
-MOST_STACKED = 6
-
-
-def range_against(queries: Queries, source: Source, back: PinRef | None) -> tuple[float, float]:
-    """The lowest and highest voltage of a source against a return pin: its own, and that of the
-    sources below it where its minus lies on the plus of another.
-    """
-    low, high = source.feed.lowest_v, source.feed.highest_v
-    goal = set(queries.rail(back)) if back is not None else set()
-    here, seen = source, {source.pin}
-    for _ in range(MOST_STACKED):
-        port = queries.port(here.pin.port_ref)
-        returns = [
-            PinRef(device=here.pin.device, port=here.pin.port, pin=pin.id)
-            for pin in (port.pins if port else ())
-            if pin.function == "zero"
-        ]
-        if not returns or returns[0] in goal:
-            break
-        # By copper only: a contact that closes to plus makes a short, and no stack.
-        below = [
-            Source(pin=ref, feed=pin.electrical)
-            for ref in queries.net(returns[0])
-            if (pin := queries.pin(ref)) is not None
-            and isinstance(pin.electrical, FeedOut)
-            and ref not in seen
-        ]
-        if len(below) != 1:
-            break
-        here = below[0]
-        seen.add(here.pin)
-        low, high = low + here.feed.lowest_v, high + here.feed.highest_v
-    return low, high
-
-
 def suits_current(gives: FeedOut, takes: FeedIn) -> bool:
     """Whether what a source gives, direct or alternating current, is what an input works with."""
     return takes.current_type in (gives.current_type, "either")

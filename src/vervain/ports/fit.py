@@ -33,7 +33,8 @@ class Fit(Record, frozen=True, kw_only=True):
 
     `pairs` are (device pin, host pin); empty where nothing can be joined. `needs` is what is
     missing, in a word or two, `option` the jumper and `adds` the parts that it asks for;
-    `taken_by` the devices that sit there already.
+    `taken_by` the devices that sit there already. `lacks_a_pin` is whether the port has no pin for
+    one of the plug.
     """
 
     host: PortRef
@@ -45,6 +46,7 @@ class Fit(Record, frozen=True, kw_only=True):
     pairs: tuple[tuple[str, str], ...] = ()
     taken_by: tuple[str, ...] = ()
     distance: int = 0
+    lacks_a_pin: bool = False
 
     @property
     def rank(self) -> tuple[int, bool, int, str]:
@@ -88,6 +90,7 @@ def fit(queries: Queries, device_port: PortRef, host_port: PortRef) -> Fit:
             verdict="does not fit",
             reason=f"It has no pin for {', '.join(missing)}.",
             pairs=pairs,
+            lacks_a_pin=True,
         )
     taken = tuple(
         ref.device for ref in occupants(queries, host_port) if ref.device != device_port.device

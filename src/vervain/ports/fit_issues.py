@@ -8,16 +8,17 @@ from vervain.electrical.feeds import (
     sources_of,
     suits_current,
     voltage_fit,
+    zero_pin_of,
 )
 from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
 from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
 from vervain.electrical.pull_up import is_held_high, pull_up_at, pull_up_window
 from vervain.model.base import Record
 from vervain.model.connectors import connector_of, connector_words, missing_to_mate
-from vervain.model.electrical import FeedIn, LogicInput, LogicOutput, Opto
+from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput, Opto
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
-from vervain.model.part import Pin, Port
+from vervain.model.part import BOARD_KINDS, PartKind, Pin, Port
 from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
 from vervain.ports.belonging import is_of_another_drive, partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
@@ -28,10 +29,14 @@ from vervain.queries.connectivity import is_joint, occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import ports_at_one_pin
+from vervain.text.name_words import name_words, says
 from vervain.text.units import in_length
 
+Range = tuple[float, float]
 # What an output for loads carries at the least; one that gives levels carries less.
 LEAST_LOAD_A = 0.1
+# What hears a string of its own, and no bus of others.
+LIGHTS: tuple[PartKind, ...] = ("lamp", "load")
 HELD_HIGH = (
     "PNP only gives high, and this input is pulled up: NPN or push-pull would do, if it is that."
 )
@@ -102,6 +107,15 @@ def _bus_troubles(queries: Queries, device_port: PortRef, host_port: PortRef) ->
     ours, theirs = queries.port(device_port), queries.port(host_port)
     if ours is None or theirs is None or ours.kind != "bus" or theirs.kind != "bus":
         return
+    part, host = queries.part_of(device_port.device), queries.part_of(host_port.device)
+    if part is not None and host is not None and (part.kind in LIGHTS) != (host.kind in LIGHTS):
+        other = host if part.kind in LIGHTS else part
+        named = f"{other.title} {host_port.port}"
+        if other.kind not in BOARD_KINDS or (
+            other.kind == "signal converter" and not says(named, name_words().lights)
+        ):
+            reason = f"{device_port.device} and {host_port.device} are no parts of one string."
+            yield FitIssue(reason=reason, refuses=True)
     mine, there = bus_words(ours), bus_words(theirs)
     if mine and there and mine != there:
         yield FitIssue(reason=f"It is {there}; {device_port.device} is on {mine}.", refuses=True)
@@ -288,7 +302,7 @@ def _signal_troubles(queries: Queries, source: PinRef, sink: PinRef) -> Iterator
         part = None
         if worst.trouble == "too high" and worst.value_v is not None:
             part = divider_part(output, worst.value_v, entry)
-        zero = _zero_beside(queries, sink)
+        zero = zero_pin_of(queries, sink, None)
         if part is None or zero is None:
             if worst.trouble == "too high":
                 reason = f"{reason[:-1]}; a divider would leave too little."
@@ -309,9 +323,27 @@ def _signal_troubles(queries: Queries, source: PinRef, sink: PinRef) -> Iterator
         yield from _opto_troubles(queries, source, sink, entry.opto)
 
 
-def _zero_beside(queries: Queries, pin: PinRef) -> str | None:
-    port = queries.port(pin.port_ref)
-    return next((p.id for p in (port.pins if port else ()) if p.function == "zero"), None)
+def _plus_beside(queries: Queries, sink: PinRef, entry: LogicInput) -> tuple[PinRef, Range] | None:
+    """A plus for a resistor at an input, and its volts: that of its port, else what its device
+    gives elsewhere that the input bears and reads as high.
+    """
+    port, part = queries.port(sink.port_ref), queries.part_of(sink.device)
+    voltage_v = supply_v(queries, sink)
+    own = next((p.id for p in (port.pins if port else ()) if p.function == "plus"), None)
+    if own is not None and voltage_v is not None:
+        return PinRef(device=sink.device, port=sink.port, pin=own), voltage_v
+    given = (
+        (PinRef(device=sink.device, port=other.id, pin=pin.id), pin.electrical)
+        for other in (part.ports if part is not None else ())
+        if other.kind == "feed out" for pin in other.pins
+    )  # fmt: skip
+    return next(
+        (
+            (at, (feed.lowest_v, feed.highest_v)) for at, feed in given if isinstance(feed, FeedOut)
+            and entry.high_min_v < feed.lowest_v and feed.highest_v <= entry.max_v
+        ),
+        None,
+    )  # fmt: skip
 
 
 def _pull_up_trouble(
@@ -319,13 +351,12 @@ def _pull_up_trouble(
 ) -> Iterator[FitIssue]:
     if pull_up_at(queries, sink) is not None or pull_up_at(queries, source) is not None:
         return
-    port = queries.port(sink.port_ref)
-    plus = next((p.id for p in (port.pins if port else ()) if p.function == "plus"), None)
-    voltage_v = supply_v(queries, sink)
+    found = _plus_beside(queries, sink, entry)
     reason = "An open collector pulls down only; nothing there pulls up."
-    if plus is None or voltage_v is None:
+    if found is None:
         yield FitIssue(reason=reason, refuses=True)
         return
+    plus, voltage_v = found
     low, high = pull_up_window(
         supply_v=voltage_v, low_v=output.low_max_v, sink_a=output.current_a or 0.01,
         high_min_v=entry.high_min_v, leak_a=output.leak_a, input_a=entry.current_a,
@@ -334,7 +365,7 @@ def _pull_up_trouble(
     if value is None:
         yield FitIssue(reason=f"{reason} No resistor would do.", refuses=True)
         return
-    adds = PullUpAt(pin=sink.pin, plus=plus, resistance_ohm=value)
+    adds = PullUpAt(pin=sink, plus=plus, resistance_ohm=value)
     yield FitIssue(reason=reason, needs=f"a pull-up of {ohms(value)}", adds=adds)
 
 

@@ -6,7 +6,7 @@ from vervain.model.electrical import FeedIn
 from vervain.model.machine import PortRef
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.fit import ranked_fits
-from vervain.ports.port_wishes import is_closed_by_hand, is_main_switch, start_button_port
+from vervain.ports.port_wishes import is_closed_by_hand, is_main_switch, may_go, start_button_port
 from vervain.ports.switched_loads import LOADS
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -66,4 +66,7 @@ def _is_for(queries: Queries, switch: PortRef, load: str) -> bool:
 
 
 def _is_read_somewhere(queries: Queries, plug: PortRef) -> bool:
-    return any(answer.verdict != "does not fit" for answer in ranked_fits(queries, plug))
+    return any(
+        answer.verdict != "does not fit" and may_go(queries, plug, answer.host)
+        for answer in ranked_fits(queries, plug)
+    )

@@ -25,10 +25,10 @@ class Adapter(Record, frozen=True, kw_only=True, tag="adapter"):
 
 
 class PullUpAt(Record, frozen=True, kw_only=True, tag="pull-up"):
-    """A resistor from a host pin to a plus pin of its port."""
+    """A resistor from a host pin to a plus of its port, or one that its device gives elsewhere."""
 
-    pin: str
-    plus: str
+    pin: PinRef
+    plus: PinRef
     resistance_ohm: float
 
 
@@ -41,10 +41,10 @@ class ResistorAt(Record, frozen=True, kw_only=True, tag="resistor"):
 
 
 class DividerAt(Record, frozen=True, kw_only=True, tag="divider"):
-    """A divider before a pin, with its 0 V at a pin of the same port."""
+    """A divider before a pin, with its 0 V at a pin of the same port, or of the same device."""
 
     pin: PinRef
-    zero: str
+    zero: PinRef
     part: Part
 
 
@@ -107,19 +107,17 @@ def add_missing(
             row = Conductor(a=addition.pin, b=addition.at.pin)
             machine = add_hookup(machine, plug, addition.at.port_ref, (row,))
         elif isinstance(addition, PullUpAt):
-            pin = PinRef(device=host.device, port=host.port, pin=addition.pin)
-            plus = PinRef(device=host.device, port=host.port, pin=addition.plus)
             name = f"Pull-up of {host.device} {host.port}"
-            machine = put_across(machine, pin, plus, pull_up_part(addition.resistance_ohm), name)
+            part = pull_up_part(addition.resistance_ohm)
+            machine = put_across(machine, addition.pin, addition.plus, part, name)
         elif isinstance(addition, ResistorAt):
             part = resistor_in_line(addition.resistance_ohm, addition.power_w)
             name = f"Resistor before {addition.pin.device} {addition.pin.port}"
             machine = put_in_line(machine, addition.pin, part, name)
         elif isinstance(addition, DividerAt):
             ref = addition.pin
-            zero = PinRef(device=ref.device, port=ref.port, pin=addition.zero)
             name = f"Divider before {ref.device} {ref.port}"
-            machine = put_in_line(machine, ref, addition.part, name, zero)
+            machine = put_in_line(machine, ref, addition.part, name, addition.zero)
     if option is not None and not is_relied_on(Queries(machine), host.device, option[0], {plug}):
         machine = set_setting(machine, host.device, *option)
     return machine

@@ -10,7 +10,12 @@ from vervain.model.part import DRIVE_KINDS, Part, PortKind
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.contactor_loads import load_of_contactor
 from vervain.ports.fit import ranked_fits
-from vervain.ports.switched_loads import channels_for_mains, is_kept_for_mains, loads_at_mains
+from vervain.ports.switched_loads import (
+    LOADS,
+    channels_for_mains,
+    is_kept_for_mains,
+    loads_at_mains,
+)
 from vervain.queries.connectivity import neighbours_at
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -139,7 +144,7 @@ def start_button_port(queries: Queries) -> PortRef | None:
     found = [
         PortRef(device=name, port=port.id)
         for name in queries.devices()
-        if (part := queries.part_of(name)) is not None
+        if (part := queries.part_of(name)) is not None and not is_main_switch(queries, name)
         for port in part.ports
         if is_closed_by_hand(part, port.id)
         and not neighbours_at(queries, PortRef(device=name, port=port.id))
@@ -150,7 +155,8 @@ def start_button_port(queries: Queries) -> PortRef | None:
         and (part := queries.part_of(ref.device)) is not None
         and says(f"{device.name} / {part.title}", name_words().starts)
     )  # fmt: skip
-    return next(called, next(iter(found), None))
+    plain = (ref for ref in found if not _is_called_as_a_load(queries, ref.device))
+    return next(called, next(plain, None))
 
 
 def is_closed_by_hand(part: Part, port: str) -> bool:
@@ -247,13 +253,36 @@ def may_go(queries: Queries, plug: PortRef, host: PortRef) -> bool:
         return driver is not None and is_closed_by_hand(driver, plug.port)
     if theirs is not None and theirs.end == "device":
         return _is_for_hands(queries, plug, host)
-    if is_kept_for_mains(queries, plug, host):
+    if is_kept_for_mains(queries, plug, host) or _is_for_a_load(queries, plug, host):
         return False
     tells = tells_of_its_drive(queries, plug) and ours is not None and ours.kind == "sensor"
     commands = part is None or any(port.kind in COMMANDS for port in part.ports)
     if tells and not commands and not _is_joined(queries, plug.device, host.device):
         return False
     return _may_follow(queries, plug, host)
+
+
+def _is_for_a_load(queries: Queries, plug: PortRef, host: PortRef) -> bool:
+    """Whether a switch is called as a load is, and not as the input of a drive: that of a horn is
+    for no brake.
+    """
+    ours, part, theirs = queries.port(plug), queries.part_of(host.device), queries.port(host)
+    if ours is None or part is None or theirs is None:
+        return False
+    is_input = part.kind in DRIVE_KINDS and theirs.kind == "digital input"
+    if ours.kind != "contact" or not is_input or are_called_alike(queries, plug.device, host.port):
+        return False
+    return _is_called_as_a_load(queries, plug.device)
+
+
+def _is_called_as_a_load(queries: Queries, switch: str) -> bool:
+    """Whether a switch is called as some load of the machine is."""
+    device = queries.device(switch)
+    return device is not None and any(
+        (part := queries.part_of(name)) is not None and part.kind in LOADS
+        and are_called_alike(queries, name, device.name)
+        for name in queries.devices()
+    )  # fmt: skip
 
 
 def _is_for_hands(queries: Queries, plug: PortRef, host: PortRef) -> bool:

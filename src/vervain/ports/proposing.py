@@ -16,7 +16,15 @@ from vervain.ports.motors_between_relays import turned_by_relays
 from vervain.ports.port_wishes import tells_of_its_drive
 from vervain.ports.proposal import Conflict, Placement, Proposal, accept
 from vervain.ports.shared_commons import READ_APART, with_its_common
-from vervain.ports.spreading import Spread, held_high, put_spread, rest_of, spread_of, why_not
+from vervain.ports.spreading import (
+    Spread,
+    goes_over_lines,
+    held_high,
+    put_spread,
+    rest_of,
+    spread_of,
+    why_not,
+)
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import taken_as
@@ -49,6 +57,7 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     waiting = set(plugs_to_place(made.queries))
     plugs = tuple(plug for plug in plugs if plug in waiting)
     made.spread(p for p in plugs if kinds[p] in OVER_OUTPUTS and not made.has_port(p))
+    made.spread(plug for plug in plugs if goes_over_lines(made.queries, plug))
     late = [p for p in plugs if not any(kinds[p] in early for early in ROUNDS)]
     late = [plug for plug in late if plug not in made.spreads]
     told = [plug for plug in late if tells_of_its_drive(made.queries, plug)]
@@ -182,15 +191,22 @@ def _refusal(queries: Queries, plug: PortRef) -> str:
     if ours is not None and ours.kind == "bus" and (reason := why_not(queries, plug)):
         # Another bus says little of why a line does not do.
         return reason
+    free = []
     for answer in ranked_fits(queries, plug):
         port = queries.port(answer.host)
         is_of_kind = ours and port and mates_of(ours.kind, port.kind)
         is_taken = occupants(queries, answer.host) or taken_as(queries, answer.host)
-        if is_of_kind and not is_taken:
-            return f"{answer.host.device} {answer.host.port}: {answer.reason}"
+        if is_of_kind and not is_taken and answer.reason:
+            free.append(answer)
     if ours is not None and ours.kind in CONTACTS and not _is_any_read(queries):
         return NOTHING_READS
-    return why_not(queries, plug)
+    # That a pin is missing says less than what a port with all of them says, or a line.
+    whole = next((answer for answer in free if not answer.lacks_a_pin), None)
+    told = why_not(queries, plug) if whole is None else ""
+    nearest = whole or (free[0] if free else None)
+    if told or nearest is None:
+        return told
+    return f"{nearest.host.device} {nearest.host.port}: {nearest.reason}"
 
 
 def _is_any_read(queries: Queries) -> bool:

@@ -15,7 +15,7 @@ from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Machine, PinRef, PortRef
 from vervain.model.part import Part, Pin, Port, PortKind
 from vervain.model.ways_back import forward_of
-from vervain.ports.called_alike import says_what_for
+from vervain.ports.called_alike import are_called_alike, says_what_for
 from vervain.ports.compatibility import mates_of
 from vervain.ports.fit_issues import FitIssue, line_troubles, troubles_of
 from vervain.ports.insertions import Addition, DividerAt, PullUpAt, ResistorAt, add_missing
@@ -81,6 +81,15 @@ def _signals(queries: Queries, plug: PortRef) -> list[Pin]:
     return [pin for function in needed for pin in port.pins if pin.function == function]
 
 
+def goes_over_lines(queries: Queries, plug: PortRef) -> bool:
+    """Whether a plug has several signals and nothing else, so that single lines are for it: a
+    keypad's.
+    """
+    port = queries.port(plug)
+    is_plain = port is not None and port.kind == "sensor" and not _has_feed(port)
+    return is_plain and len(_signals(queries, plug)) > 1
+
+
 def _has_feed(port: Port) -> bool:
     """Whether a port has a plus or a 0 V."""
     return any(pin.function in FEEDS for pin in port.pins)
@@ -95,6 +104,13 @@ def rest_of(queries: Queries, plug: PortRef, board: str) -> Spread | None:
     if port is None or part is None:
         return None
     lacking = _lacking(queries, plug, part, port)
+    if not lacking and port.kind == "drive control":
+        # One way is enough for a drive, both are of more use where a line is left.
+        lacking = [
+            pin for pin in port.pins
+            if pin.function == "direction" and isinstance(pin.electrical, LogicInput)
+            and not queries.steps(PinRef(device=plug.device, port=plug.port, pin=pin.id))
+        ]  # fmt: skip
     return _over_lines(queries, plug, lacking, board) if lacking else None
 
 
@@ -180,29 +196,41 @@ def _over_lines(queries: Queries, plug: PortRef, signals: list[Pin], board: str)
     """Each signal of a plug at the first free line of a controller that suits it."""
     port = queries.port(plug)
     is_analogue = port is not None and port.kind == "analogue sensor"
-    lines = list(_free_lines(queries, board, ANALOGUE_LINES if is_analogue else LINES))
+    kinds = ANALOGUE_LINES if is_analogue else LINES
+    lines = list(_free_lines(queries, board, kinds, plug))
     wires: list[Wire] = []
     adds: list[tuple[PortRef, Addition]] = []
     for pin in signals:
         ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
-        answers = ((line, _additions(queries, ours, line)) for line in lines)
+        own = [line for line in lines if _is_printed_so(pin, line)]
+        others = [line for line in lines if line not in own]
+        answers = ((line, _additions(queries, ours, line)) for line in (*own, *others))
         line, added = next(((at, found) for at, found in answers if found is not None), (None, ()))
         if line is None:
             return None
-        others = {other for _, other in ports_at_one_pin(queries, line.port_ref)}
-        lines = [at for at in lines if at != line and at.port_ref not in others]
+        beside = {other for _, other in ports_at_one_pin(queries, line.port_ref)}
+        lines = [at for at in lines if at != line and at.port_ref not in beside]
         wires.append((ours, line))
         adds += [(line.port_ref, addition) for addition in added or ()]
     hosts = tuple(line.port_ref for _, line in wires)
     return Spread(plug=plug, wires=tuple(wires), hosts=hosts, adds=tuple(adds))
 
 
-def _free_lines(queries: Queries, board: str, kinds: frozenset[PortKind]) -> Iterator[PinRef]:
+def _is_printed_so(pin: Pin, line: PinRef) -> bool:
+    """Whether a line of a connector is called as a pin is: KEYS R1 and R1."""
+    *before, last = line.port.split()
+    return bool(before) and last.casefold() == pin.text.casefold()
+
+
+def _free_lines(
+    queries: Queries, board: str, kinds: frozenset[PortKind], plug: PortRef
+) -> Iterator[PinRef]:
     """The lines of some kinds of a controller that nothing sits at, that are called after nothing
-    and kept for nothing; those that give a level before those that switch loads.
+    else than the device of a plug, and kept for nothing; those called after it first, then those
+    that give a level, before those that switch loads.
     """
     part = queries.part_of(board)
-    found: list[tuple[bool, PinRef]] = []
+    found: list[tuple[bool, bool, PinRef]] = []
     for port in part.ports if part is not None else ():
         ref = PortRef(device=board, port=port.id)
         signals = [p for p in port.pins if isinstance(p.electrical, LogicInput | LogicOutput)]
@@ -212,11 +240,12 @@ def _free_lines(queries: Queries, board: str, kinds: frozenset[PortKind]) -> Ite
         heavy = isinstance(limits, LogicOutput) and (limits.current_a or 0.0) > MOST_LEVEL_A
         here = (ref, *(other for _, other in ports_at_one_pin(queries, ref)))
         taken = any(occupants(queries, at) or kept_for(queries, at) for at in here)
-        taken = taken or says_what_for(port.id)
+        is_its = are_called_alike(queries, plug.device, port.id)
+        taken = taken or (says_what_for(port.id) and not is_its)
         if not taken and not heavy:
             at = PinRef(device=board, port=port.id, pin=signals[0].id)
-            found.append((signals[0].function == "load-", at))
-    yield from (at for _, at in sorted(found, key=lambda item: item[0]))
+            found.append((not is_its, signals[0].function == "load-", at))
+    yield from (at for *_, at in sorted(found, key=lambda item: item[:2]))
 
 
 def _issues(queries: Queries, ours: PinRef, line: PinRef) -> tuple[FitIssue, ...] | None:
@@ -254,7 +283,7 @@ def why_not(queries: Queries, plug: PortRef) -> str:
     for board in queries.devices():
         for pin in _signals(queries, plug):
             ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
-            for line in _free_lines(queries, board, LINES):
+            for line in _free_lines(queries, board, LINES, plug):
                 for issue in _issues(queries, ours, line) or ():
                     if issue.refuses:
                         return f"{pin.text} at {board} {line.port}: {issue.reason}"
@@ -271,7 +300,7 @@ def why_not(queries: Queries, plug: PortRef) -> str:
         if _has_lines(queries, board):
             return f"Say on Machine which lines of {board} are a bus."
     for board in queries.devices() if _signals(queries, plug) else ():
-        if _has_lines(queries, board) and not any(_free_lines(queries, board, LINES)):
+        if _has_lines(queries, board) and not any(_free_lines(queries, board, LINES, plug)):
             return f"Every line of {board} is in use."
     return ""
 

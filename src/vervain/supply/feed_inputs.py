@@ -52,6 +52,8 @@ WITH_SIGNALS: frozenset[PortKind] = frozenset(
         "step and direction",
     }
 )
+# Of what a drive takes, what its electronics take at the most that have a feed of their own.
+ELECTRONICS = 0.1
 Purpose = Literal["motion", "control"]
 
 
@@ -131,6 +133,8 @@ def _purpose_of_all(queries: Queries, pins: frozenset[PinRef]) -> Purpose:
     if beside and beside >= pins:
         # The logic of drivers is fed as the board that commands them.
         return "control"
+    if all(_is_of_electronics(queries, pin) for pin in pins):
+        return "control"
     devices = frozenset(
         pin.device for pin in pins
         if purpose_of(queries, pin.device) == "motion"
@@ -142,6 +146,16 @@ def _purpose_of_all(queries: Queries, pins: frozenset[PinRef]) -> Purpose:
     if any(part is not None and part.kind == "controller" for part in parts):
         return "control"
     return "motion" if any(goes_at_stop(queries, device) for device in devices) else "control"
+
+
+def _is_of_electronics(queries: Queries, pin: PinRef) -> bool:
+    """Whether a feed of what moves takes next to nothing beside the main one: its key, its logic."""
+    main = main_feed_pin(queries, pin.device)
+    found = [queries.pin(ref) for ref in (pin, main) if ref is not None]
+    feeds = [at.electrical for at in found if at is not None and isinstance(at.electrical, FeedIn)]
+    if main in (pin, None) or len(feeds) < 2 or not (feeds[0].current_a and feeds[1].current_a):
+        return False
+    return feeds[0].current_a <= ELECTRONICS * feeds[1].current_a
 
 
 def load_a(queries: Queries, consumers: tuple[Consumer, ...]) -> float:

@@ -2,6 +2,7 @@
 mains comes to, goes through those that nothing is joined to.
 """
 
+from vervain.electrical.feeds import consumers_of, downstream_pins
 from vervain.electrical.mains import THREE, mains_entries
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef
@@ -9,6 +10,7 @@ from vervain.ports.port_wishes import has_no_feed, is_main_switch
 from vervain.queries.connectivity import steps_from
 from vervain.queries.machine_queries import Queries
 from vervain.supply.feed_building import PlanBuilder
+from vervain.supply.feed_inputs import load_a
 from vervain.supply.feed_sources import feed_sources
 from vervain.supply.feed_steps import FeedStep, NewWayThrough
 from vervain.supply.feed_ways import fuses_for_mains
@@ -37,15 +39,52 @@ def _in_battery(planner: PlanBuilder) -> None:
         return
     (near, far), plus = switches[0][0], next(iter(sources))
     made_by = planner.steps_to(plus)
-    if made_by and len(steps_from(queries, plus)) == len(made_by):
-        planner.add(
-            FeedStep(
-                words=f"{plus.device} goes through {near.device}",
-                reason=f"It turns off everything that {plus.device} feeds.",
-                through=(NewWayThrough(near_end=plus, near=near, far=far),),
-                needs=made_by,
+    if not made_by or len(steps_from(queries, plus)) != len(made_by):
+        return
+    most_a = _carries_a(queries, near)
+    taken_a = load_a(queries, consumers_of(queries, plus))
+    start, whose = plus, f"everything that {plus.device} feeds"
+    if most_a is not None and most_a < taken_a:
+        lighter = _way_that_it_bears(queries, plus, most_a)
+        if lighter is None:
+            planner.decisions.append(
+                f"{near.device} carries {most_a:g} A; {plus.device} gives {taken_a:.3g} A: let it "
+                "work a contactor, or take one that carries more."
             )
+            return
+        start, whose = lighter, f"what {lighter.device} feeds, and carries no more"
+    planner.add(
+        FeedStep(
+            words=f"{start.device} goes through {near.device}",
+            reason=f"It turns off {whose}.",
+            through=(NewWayThrough(near_end=start, near=near, far=far),),
+            needs=planner.steps_to(start),
         )
+    )
+
+
+def _carries_a(queries: Queries, end: PinRef) -> float | None:
+    """What the contact carries that has a pin as one of its ends, in A."""
+    part = queries.part_of(end.device)
+    for element in part.inside if part is not None else ():
+        if isinstance(element, Contact) and (end.port, end.pin) in element.pins:
+            return element.current_max_a
+    return None
+
+
+def _way_that_it_bears(queries: Queries, plus: PinRef, most_a: float) -> PinRef | None:
+    """The far end of the fuse, of those that a source leads to, behind which the most is taken that
+    a contact still carries.
+    """
+    found: list[tuple[float, str, PinRef]] = []
+    for step in steps_from(queries, plus):
+        behind = set(downstream_pins(queries, step.end.device))
+        ends = [ref for ref in behind if ref.device == step.end.device and queries.steps(ref)]
+        takers = tuple(taker for taker in consumers_of(queries, plus) if taker.pin in behind)
+        taken_a = load_a(queries, takers)
+        if len(ends) == 1 and len(queries.steps(ends[0])) == 1 and taken_a <= most_a:
+            found.append((taken_a, str(ends[0]), ends[0]))
+    return max(found)[2] if found else None
 
 
 def _in_mains(planner: PlanBuilder) -> None:

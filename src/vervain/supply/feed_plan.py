@@ -21,6 +21,7 @@ from vervain.supply.feed_mains import plan_mains, rate_mains_fuses
 from vervain.supply.feed_mains_coils import plan_mains_coils
 from vervain.supply.feed_returns import plan_returns
 from vervain.supply.feed_safety_relay import plan_safety_relay
+from vervain.supply.feed_series import plan_series
 from vervain.supply.feed_sizes import (
     area_for,
     area_for_way,
@@ -42,6 +43,7 @@ from vervain.supply.feed_ways import (
 from vervain.supply.states import feed_table
 from vervain.supply.stop_contacts import free_stops
 from vervain.text.units import in_area, volts_words
+from vervain.text.words import in_a_row
 
 Order = list[tuple[FeedSource, Purpose, list[FeedInput]]]
 
@@ -56,6 +58,7 @@ def plan_feeds(
     fuses and mains terminals that are not there are taken from `shelf`, cables from `cables`.
     """
     planner = _Planner(machine, shelf, cables)
+    plan_series(planner)
     for source, purpose, inputs in planner.given_out():
         if not should_continue():
             break
@@ -255,5 +258,8 @@ def _not_given(item: FeedInput) -> str:
 
 
 def _nothing_suits(item: FeedInput) -> str:
+    if item.v_min_v > item.v_max_v:
+        takers = in_a_row(item.feeds)
+        return f"What hangs at {item.words} takes no volts in common: {takers}."
     window = volts_words(item.v_min_v, item.v_max_v)
     return f"{item.words} takes {window}, and no supply gives that. Add one on Machine."

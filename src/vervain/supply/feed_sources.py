@@ -1,14 +1,18 @@
 """What feeds can be taken from: the outlets of supplies and batteries, and what is left of each."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+
+from msgspec.structs import replace
 
 from vervain.electrical.feeds import (
+    Source,
     consumers_of,
     feed_pins,
     suits_current,
     voltage_fit,
     zero_pin_of,
 )
+from vervain.electrical.series import is_tapped, stack_of
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.machine import PinRef
@@ -39,8 +43,38 @@ class FeedSource(Record, frozen=True, kw_only=True):
 
 @query
 def feed_sources(queries: Queries) -> tuple[FeedSource, ...]:
-    """The outlets of every supply, converter and battery, in the machine's order."""
-    return tuple(_outlets(queries, ("supply", "battery")))
+    """The outlets of every supply, converter and battery, in the machine's order; of those in
+    series, between which nothing hangs, the plus of the uppermost, and all their volts.
+    """
+    single = {source.plus: source for source in _outlets(queries, ("supply", "battery"))}
+    stacks = {plus: _stack(queries, source) for plus, source in single.items()}
+    below = {pin for pins in stacks.values() for pin in pins[1:]}
+    return tuple(
+        as_series([single[pin] for pin in pins if pin in single])
+        for plus, pins in stacks.items()
+        if plus not in below
+    )
+
+
+def _stack(queries: Queries, source: FeedSource) -> tuple[PinRef, ...]:
+    """The pluses of a source and of those in series below it."""
+    stack = stack_of(queries, Source(pin=source.plus, feed=source.feed))
+    if any(is_tapped(queries, upper) for upper in stack[:-1]):
+        return (source.plus,)
+    return tuple(one.pin for one in stack)
+
+
+def as_series(stack: Sequence[FeedSource]) -> FeedSource:
+    """Sources in series as one, from the uppermost: their volts and their resistances add up, and
+    the weakest tells how much they give.
+    """
+    feeds = [source.feed for source in stack]
+    resistance_ohm = sum(feed.resistance_ohm or 0.0 for feed in feeds) or None
+    whole = replace(
+        feeds[0], nominal_v=sum(feed.nominal_v for feed in feeds),
+        current_a=min(feed.current_a for feed in feeds), resistance_ohm=resistance_ohm,
+    )  # fmt: skip
+    return replace(stack[0], minus=stack[-1].minus, feed=whole)
 
 
 @query

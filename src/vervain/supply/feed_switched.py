@@ -49,13 +49,15 @@ def plan_switched(planner: PlanBuilder) -> None:
     about any other.
     """
     queries = planner.queries
-    contacts, ends = free_worked_contacts(queries), _fed_ends(planner)
+    contacts, ends = [*free_worked_contacts(queries), *_of_boards(queries)], _fed_ends(planner)
     fitting = [(c, e) for c in contacts for e in ends if _bears(c, e)]
     pairs: list[tuple[WorkedContact, FedEnd]] = []
     for is_alike in (_by_name_and_number, _by_name, _by_output):
         alike = [pair for pair in fitting if is_alike(queries, *pair)]
         pairs += [pair for pair in alike if _is_only(pair, alike)]
         fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
+    # A board's own relay is for what it is called after, and for nothing else.
+    fitting = [(c, e) for c, e in fitting if c.near.device != c.worked_at.device]
     if len(fitting) == 1 and _is_for_anything(queries, fitting[0][0].near.device):
         pairs += fitting
     elif fitting:
@@ -85,6 +87,21 @@ def free_worked_contacts(queries: Queries) -> list[WorkedContact]:
             hosts = host_ports(queries, PortRef(device=name, port=element.worked_by))
             if hosts and not any(steps_from(queries, end) for end in (far, near)):
                 found.append(WorkedContact(element=element, near=near, far=far, worked_at=hosts[0]))
+    return found
+
+
+def _of_boards(queries: Queries) -> list[WorkedContact]:
+    """The relay contacts of controllers themselves that close and that nothing is joined to."""
+    found = []
+    for name in queries.devices():
+        part = queries.part_of(name)
+        for element in part.inside if part is not None and part.kind == "controller" else ():
+            if not isinstance(element, Contact) or element.worked_by != "program":
+                continue
+            far, near = contact_ends(name, element)
+            if element.rest == "NO" and not any(steps_from(queries, end) for end in (far, near)):
+                port = near.port_ref
+                found.append(WorkedContact(element=element, near=near, far=far, worked_at=port))
     return found
 
 

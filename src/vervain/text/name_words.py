@@ -26,10 +26,12 @@ class NameWords(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     battery_switch: tuple[str, ...] = ()
     at_an_end: tuple[str, ...] = ()
     one_contact: tuple[str, ...] = ()
+    contact_of_drive: tuple[str, ...] = ()
     free_in_air: tuple[str, ...] = ()
     let_go: tuple[str, ...] = ()
     transformer: tuple[str, ...] = ()
     starts: tuple[str, ...] = ()
+    lights: tuple[str, ...] = ()
 
 
 @table_reader

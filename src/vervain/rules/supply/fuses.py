@@ -1,14 +1,16 @@
 """Rules about what protects the feeds: fuses that are missing or cannot blow, protective earth."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
+    Source,
     downstream_pins,
     sources_of,
     zero_pin_of,
 )
 from vervain.electrical.fuse_kinds import BLADE_V, behaviour_of, fuse_limit_a, fuse_of
+from vervain.electrical.series import lies_below, links_of, nominal_in_series_v
 from vervain.harness.lengths import cable_length_m
 from vervain.model.electrical import FeedIn, FeedOut
 from vervain.model.elements import Contact, Element, Fuse
@@ -73,6 +75,8 @@ def fuse_missing(queries: Queries, device: str) -> Iterator[RuleOutput]:
     if part is None or part.kind not in ("supply", "battery"):
         return
     for pin, feed in _outlets(queries, device):
+        if lies_below(queries, Source(pin=pin, feed=feed)):
+            continue
         thin: tuple[float, str] | None = None
         for cable in _unfused(queries, pin):
             carries = core_limit_a(queries, cable)
@@ -198,7 +202,8 @@ def _short_a(queries: Queries, fuse: str, consumer: PinRef) -> float | None:
     if path is None or not any(flow.link.owner == fuse for flow, _ in path.out):
         return None
     loop_ohm = sum(flow.link.resistance_ohm for flow in path.flows)
-    volts = max((s.feed.nominal_v for s in sources_of(queries, consumer)), default=0.0)
+    sources = sources_of(queries, consumer)
+    volts = max((nominal_in_series_v(queries, source) for source in sources), default=0.0)
     return volts / loop_ohm if loop_ohm > 0 and volts else None
 
 
@@ -241,6 +246,21 @@ def _best_return(queries: Queries, plus: PinRef) -> tuple[float, str, float] | N
     return max(found, default=None)
 
 
+def _limits_at(
+    queries: Queries, ref: PinRef, ends: Collection[PinRef]
+) -> Iterator[tuple[float, str, float]]:
+    """Of each cable from a pin to one of some ends what a core carries in A, its name, and the
+    cross-section in mm2.
+    """
+    for step in steps_from(queries, ref):
+        hookup = queries.hookup(step.hookup)
+        cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
+        part = queries.cable_part(cable.part) if cable else None
+        carries = core_limit_a(queries, cable.id) if cable else None
+        if cable is not None and part is not None and carries is not None and step.end in ends:
+            yield carries, cable.id, part.core_mm2
+
+
 @rule(
     id="supply.fuse",
     consequence="Damage",
@@ -256,17 +276,14 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
     behind = set(downstream_pins(queries, device))
     if not behind or not isinstance(rating, int | float):
         return
-    thinnest: tuple[float, str, float] | None = None
-    for ref in sorted(behind, key=pin_order):
-        for step in steps_from(queries, ref):
-            hookup = queries.hookup(step.hookup)
-            cable = queries.cable(hookup.cable) if hookup and hookup.cable else None
-            part = queries.cable_part(cable.part) if cable else None
-            if cable is None or part is None or step.end not in behind:
-                continue
-            carries = core_limit_a(queries, cable.id)
-            if carries is not None and (thinnest is None or carries < thinnest[0]):
-                thinnest = (carries, cable.id, part.core_mm2)
+    found = [
+        limit for ref in sorted(behind, key=pin_order) for limit in _limits_at(queries, ref, behind)
+    ]
+    for source in sources_of(queries, min(behind, key=pin_order)):
+        # Through the links of a string of batteries goes what goes through its fuse.
+        for plus in links_of(queries, source):
+            found += _limits_at(queries, plus, queries.net(plus))
+    thinnest = min(found, key=lambda limit: limit[0], default=None)
     for ref in behind:
         back = _best_return(queries, ref)
         if back is not None and (thinnest is None or back[0] < thinnest[0]):
@@ -274,8 +291,8 @@ def fuse(queries: Queries, device: str) -> Iterator[RuleOutput]:
     behaviour = behaviour_of(queries, device)
     if thinnest is None or rating <= fuse_limit_a(behaviour, thinnest[0]):
         return
-    found = fuse_of(queries, device)
-    load = max(_load_a(queries, behind), mains_through_a(queries, device, found) if found else 0.0)
+    link = fuse_of(queries, device)
+    load = max(_load_a(queries, behind), mains_through_a(queries, device, link) if link else 0.0)
     suited = [
         r
         for r in ratings_of(queries.part_of(device))

@@ -6,7 +6,6 @@ from vervain.electrical.feeds import (
     PLUS_FUNCTIONS,
     RETURN_FUNCTIONS,
     current_words,
-    range_against,
     returns_of,
     sources_of,
     suits_current,
@@ -14,6 +13,7 @@ from vervain.electrical.feeds import (
     zero_pin_of,
 )
 from vervain.electrical.outputs import is_output_not_given, outputs_among
+from vervain.electrical.series import range_against, stack_of, top_of
 from vervain.electrical.unmet_needs import changes_poles, waits_for_a_feed
 from vervain.model.electrical import FeedIn, FeedOut, LogicOutput
 from vervain.model.machine import PinRef
@@ -329,17 +329,25 @@ def in_series(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 
 def _takes_both(queries: Queries, upper: PinRef, lower: PinRef) -> bool:
-    """Whether something is fed from the plus of one source and has its way back to the other's
-    0 V.
+    """Whether something is fed from the plus of one source, or of one above it, and has its way
+    back to the 0 V of the other, or of one below.
     """
-    backs = {ref for back in returns_of(queries, lower) for ref in queries.rail(back)}
-    for ref in queries.rail(upper):
-        pin = queries.pin(ref)
-        if pin is not None and isinstance(pin.electrical, FeedIn):
-            minus = zero_pin_of(queries, ref, None)
-            if minus is not None and minus in backs:
-                return True
-    return False
+    at = next((s for s in sources_of(queries, upper) if s.pin == upper), None)
+    stack = stack_of(queries, top_of(queries, at)) if at is not None else ()
+    pins = [source.pin for source in stack]
+    if upper not in pins or lower not in pins:
+        return False
+    above, below = pins[: pins.index(upper) + 1], pins[pins.index(lower) :]
+    backs = {
+        ref for pin in below for back in returns_of(queries, pin) for ref in queries.rail(back)
+    }
+    fed = {ref for pin in above for ref in queries.rail(pin)}
+    return any(
+        (pin := queries.pin(ref)) is not None
+        and isinstance(pin.electrical, FeedIn)
+        and zero_pin_of(queries, ref, None) in backs
+        for ref in fed
+    )
 
 
 def pin_order(ref: PinRef) -> tuple[str, str, str]:
