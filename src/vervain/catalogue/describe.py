@@ -37,7 +37,13 @@ from vervain.catalogue.port_roles import AS_DEVICE, BUS_FUNCTIONS, THROUGH, Port
 from vervain.catalogue.printed_volts import without_volts
 from vervain.catalogue.terminal_numbers import NAMED, are_switched
 from vervain.catalogue.terminals import TERMINAL_KINDS, opens_by_heat, terminal_part
-from vervain.catalogue.told_by_name import ORDER, of_a_potentiometer, turning_on, with_order
+from vervain.catalogue.told_by_name import (
+    ORDER,
+    of_a_potentiometer,
+    of_two_outputs,
+    turning_on,
+    with_order,
+)
 from vervain.catalogue.told_circuits import with_told
 from vervain.model.base import Record
 from vervain.model.part import BOARD_KINDS, Part, PartKind, PinFunction, is_safety_relay
@@ -86,6 +92,7 @@ def describe(draft: Draft, part_id: str) -> Described:
     draft = with_usual(draft)
     told = told_by_others(join(draft.pins_text, draft.colours_text, draft.kind), draft.kind)
     rows = of_a_potentiometer(turning_on(two_wire(told, draft), draft), draft)
+    rows = of_two_outputs(rows, draft)
     rows = button_of_knobs(rows) if draft.kind in BOARD_KINDS else apart(rows, draft.kind)
     rows = with_doubles_marked(rows)
     rows, coils_known = with_order(rows, draft.kind)

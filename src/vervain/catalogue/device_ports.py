@@ -49,6 +49,12 @@ DEVICE_PORT: dict[str, PortKind] = {
 # what works at 5 V too (a saturated transistor, V_OL of TTL levels).
 SENSOR_DROP_V, LOGIC_DROP_V, LOGIC_V = 2.0, 0.4, 5.0
 FEEDS_OF_PLUGS: tuple[PinFunction, ...] = ("plus", "zero", "load+", "load-", "pe")
+# The channels of a knob that is turned by hand.
+KNOB = re.compile(r"^(?:CLK|DT)$", re.I)
+# By what a fan of four leads is told its speed, and tells it: both are pulled up to at most 5.25 V,
+# and pulled down by an open collector.
+PULSES_OF_A_FAN = LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.25)
+SPEED_OF_A_FAN = LogicOutput(drive="NPN", low_max_v=0.4)
 # The volts of a motor's brake in the name of the motor: “brake 24 V”.
 BRAKE_VOLTS = re.compile(r"brake[^\d]{0,6}(\d+)\s?V|(\d+)\s?V\s+brake", re.I)
 # Where a motor tells how it stands.
@@ -224,6 +230,8 @@ def _port(draft: Draft, name: str, rows: list[JoinedRow]) -> Port:
             function=plain.get(function, function),
             lead=row.colour,
             electrical=_electrical(draft, function, kind, row.name),
+            # A fan of four leads runs by its feed alone.
+            optional=draft.kind == "fan" and function in ("signal", "pulse width"),
         )
         for row, function in at
     )
@@ -324,6 +332,10 @@ def _electrical(
     if draft.kind == "lamp" and function == "receive" and fed_v:
         # Lamps that pass their data on read it as logic of their own volts: 0.3 and 0.7 of these.
         return LogicInput(high_min_v=0.7 * fed_v, low_max_v=0.3 * fed_v, max_v=fed_v + 0.5)
+    if draft.kind == "fan" and function == "pulse width":
+        return PULSES_OF_A_FAN
+    if draft.kind == "fan" and function == "signal":
+        return SPEED_OF_A_FAN
     asks = function == "enable" and port_kind == "sensor"
     if asks or (function == "signal" and (draft.kind == "servo" or port_kind == "servo")):
         return LogicInput(high_min_v=2.4, low_max_v=0.8, max_v=5.5)
@@ -351,7 +363,9 @@ def _electrical(
         return LogicOutput(drive="NPN", drop_v=LOGIC_DROP_V, low_max_v=LOGIC_DROP_V)
     if function.startswith("encoder") and port_kind == "encoder":
         drive: Literal["push-pull", "NPN", "PNP"] = "push-pull"
-        if draft.kind in HAS_DRIVE and draft.drive in ("NPN", "PNP"):
+        # A knob has contacts that close to 0 V, with resistors to its plus: that is its high.
+        is_knob = KNOB.match(name) is not None and draft.drive == "PNP"
+        if draft.kind in HAS_DRIVE and draft.drive in ("NPN", "PNP") and not is_knob:
             drive = draft.drive
         # Push-pull outputs swing to what the encoder is fed with, not to what it could be.
         lost_v = drop_v if drive == "push-pull" else 0.0

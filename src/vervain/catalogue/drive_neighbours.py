@@ -99,6 +99,16 @@ def motor_ends(rows: Rows) -> Rows:
     })  # fmt: skip
 
 
+def ends_of_a_bridge(rows: Rows) -> Rows:
+    """A and B alone at a plug of a bridge are the two ends of its motor."""
+    names = names_by_port(rows)
+    lone = {port for port, own in names.items() if own == {"a", "b"}}
+    told: dict[str, PinFunction] = {"a": "motor+", "b": "motor-"}
+    return with_functions(rows, {
+        id(row): told[row.name.casefold()] for row in rows if row.port in lone
+    })  # fmt: skip
+
+
 def channels_of_encoders(rows: Rows) -> Rows:
     """The same at a bridge, where a plug is called after an encoder: EN1, ENC 2."""
     called = {row.port for row in rows if re.match(r"en(?:c|coder)?[ _-]?\d?$", row.port, re.I)}

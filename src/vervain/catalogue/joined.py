@@ -43,6 +43,8 @@ from vervain.model.part import BOARD_KINDS, PartKind
 VOLTS_BEHIND = re.compile(
     r"(?<!\S)((?:V(?:CC|IN|M|MOT|BAT|S)?|DC)\+?)[ \t]+(\d{1,2}(?:[.,]\d)?[-–]\d{1,2}V)(?!\S)", re.I
 )
+# Pins that stand in one line with strokes between them: 1 BN + / 3 BU - / 4 BK OUT.
+LISTED_BY_SLASHES = re.compile(r"^.*\S[ \t]+/[ \t]+\S.*[ \t]+/[ \t]+\S.*$", re.MULTILINE)
 # Numbers that are listed, and do not count pins.
 NUMBERS = re.compile(r"^[ \t]*(?!1[ ,\t])\d{1,2}(?:[ ,\t]+\d{1,2})+[ \t]*$", re.MULTILINE)
 # The number of a terminal before what it is.
@@ -62,6 +64,9 @@ def join(pins_text: str, colours_text: str, kind: PartKind) -> tuple[JoinedRow, 
     A colour goes to the pin of its number, else to the pin of its function, else, where the list
     has colours only, to the pin of its place. What belongs to no pin is a row of its own.
     """
+    pins_text = LISTED_BY_SLASHES.sub(
+        lambda line: re.sub(r"[ \t]+/[ \t]+", "\n", line[0]), pins_text
+    )
     if kind == "controller":
         # A line of its processor is called by its number: 12 13 14 27.
         pins_text = NUMBERS.sub(lambda line: re.sub(r"\d+", r"IO\g<0>", line[0]), pins_text)

@@ -7,7 +7,13 @@ import re
 from vervain.catalogue.pin_words import is_general
 from vervain.catalogue.port_roles import AS_ALARM, PortPin
 from vervain.catalogue.port_words import port_words
-from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role
+from vervain.catalogue.role_guess import (
+    GIVES_A_LEVEL,
+    GIVES_VOLTS,
+    IS_OUTPUT,
+    guessed_role,
+    is_called_for_a_line,
+)
 from vervain.model.part import PartKind, PinFunction, PortKind
 from vervain.text.name_words import name_words, says
 
@@ -36,8 +42,12 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     """
     if len(pins) == 2 and pins[0] == pins[1] and pins[0].function in ("none", "signal"):
         return {name: _pair_of_one_name(f"{name} {pins[0].name}", pins[0].name)}
-    if [pin.name for pin in pins] == ["1", "2"] and _is_for_one_contact(name):
+    if [pin.name for pin in pins] == ["1", "2"] and (
+        _is_for_one_contact(name) or not is_called_for_a_line(name)
+    ):
         return {name: (PortPin("1", "signal"), PortPin("2", "zero"))}
+    if is_of_a_sensor(pins):
+        return {name: pins}
     commons = [pin for pin in pins if OF_RELAYS.match(pin.name)]
     outputs = [pin for pin in pins if OF_CONTACT.match(pin.name)]
     if len(commons) == 1 and len(outputs) + 1 == len(pins):
@@ -78,6 +88,13 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
     }  # fmt: skip
     rest = name if any(pin.function not in FEED for pin in left) else f"{name} OUT"
     return {**({rest: left} if left else {}), **apart}
+
+
+def is_of_a_sensor(pins: Pins) -> bool:
+    """Whether a connector is for one sensor that gives volts and a level: 5V GND AO DO."""
+    names = {pin.name.casefold() for pin in pins}
+    is_fed = {"plus", "zero"} <= {pin.function for pin in pins}
+    return is_fed and len(pins) == 4 and bool(names & GIVES_VOLTS) and bool(names & GIVES_A_LEVEL)
 
 
 def _is_for_one_contact(name: str) -> bool:

@@ -14,6 +14,7 @@ from vervain.catalogue.drive_neighbours import (
     channels,
     channels_of_encoders,
     commutation,
+    ends_of_a_bridge,
     lone_pulse,
     motor_ends,
     one_step,
@@ -40,19 +41,29 @@ from vervain.catalogue.pin_rows import (
     with_functions,
 )
 from vervain.catalogue.port_words import port_words
+from vervain.catalogue.sensor_neighbours import (
+    bridge_of_a_cell,
+    by_colours,
+    channels_of_a_bus,
+    clock_beside_data,
+    clock_of_a_bus,
+    clocked,
+    open_beside_a_bus,
+    two_outputs,
+    what_is_left,
+)
 from vervain.catalogue.terminal_numbers import WITH_CONTACTS, contacts_among
 from vervain.model.part import DRIVE_KINDS, PartKind, PinFunction
 
 # The leads of servos, by the usage of the trade: brown or black, red, and the third.
 LEADS_OF_SERVOS: dict[str, PinFunction] = {
-    "BN": "zero", "BK": "zero", "RD": "plus", "OG": "signal", "YE": "signal", "WH": "signal",
-}  # fmt: skip
-# The leads of proximity switches (IEC 60947-5-2, table of lead colours): white is the second output
-# of those that have two.
-LEADS_OF_SWITCHES: dict[str, PinFunction] = {
-    "BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal",
-}  # fmt: skip
-# Parts that take power at two leads, whatever they do with it.
+    "BN": "zero",
+    "BK": "zero",
+    "RD": "plus",
+    "OG": "signal",
+    "YE": "signal",
+    "WH": "signal",
+}  # Parts that take power at two leads, whatever they do with it.
 TWO_LEAD_LOADS: tuple[PartKind, ...] = (
     "brushed motor", "brake", "fan", "heater", "lamp", "valve", "load",
 )  # fmt: skip
@@ -62,15 +73,10 @@ LETTERS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "s": "signal"}
 # What D is beside them: the one wire of a bus of servos.
 LETTERS_OF_BUS: dict[str, PinFunction] = {"v": "plus", "g": "zero", "d": "data"}
 MOTORS_WITH_ENCODERS: tuple[PartKind, ...] = ("three-phase motor", "stepper motor", "servo drive")
-CLOCK = re.compile(r"^(?:CLK|CLOCK|SCK|SCLK|PD_SCK)$", re.I)
 COILS_BY_LETTER: dict[str, PinFunction] = {
     "a": "phase A+", "b": "phase B+", "c": "phase A-", "d": "phase B-",
 }  # fmt: skip
 THROW_OF_POLE = re.compile(r"^(?:NO|NC|COM|C)[ _]?(?P<pole>\d)$", re.I)
-HEARD = frozenset({"din", "di", "data in"})
-CHANNEL_IN = re.compile(r"^(?:A|AI|AIN|CH)\d$", re.I)
-OF_A_CELL: tuple[PinFunction, ...] = ("excitation+", "excitation-", "measure+", "measure-")
-TAKEN_AS_ITS_SIGNAL = "Taken as what it gives: the only word that is left."
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -89,37 +95,6 @@ def _alternating(rows: Rows) -> Rows:
     if len(mains) != 2 or any(row.function in ("line", "neutral") for row in used):
         return rows
     return with_functions(rows, {id(mains[0]): "line", id(mains[1]): "neutral"})
-
-
-def _channels_of_a_bus(rows: Rows) -> Rows:
-    """The inputs of a converter that is asked over a bus, A0 A1 or AIN0 AIN1, are a port each, with
-    the plus and the 0 V of the converter.
-    """
-    used = used_rows(rows)
-    if not {"data", "clock"} <= {row.function for row in used}:
-        return rows
-    feed = [row for row in used if row.function in ("plus", "zero")]
-    found: list[JoinedRow] = []
-    for row in rows:
-        if not row.is_used or not CHANNEL_IN.match(row.name):
-            found.append(row)
-            continue
-        found.append(replace(row, port=row.name, pin="1", function="signal", marks=()))
-        found += [
-            replace(own, port=row.name, pin=str(number), marks=())
-            for number, own in enumerate(feed[:2], 2)
-        ]
-    return tuple(found)
-
-
-def _open_beside_a_bus(rows: Rows) -> Rows:
-    """NC at a sensor that speaks over a bus is no contact: nothing is joined to it."""
-    used = used_rows(rows)
-    if not any(row.function == "data" for row in used):
-        return rows
-    return with_functions(
-        rows, {id(row): "none" for row in used if row.name.casefold() in ("nc", "n/c", "n.c.")}
-    )
 
 
 def _lone_line(rows: Rows) -> Rows:
@@ -230,23 +205,6 @@ def _is_by_its_signs(rows: list[JoinedRow]) -> bool:
     return stem == "in" or bool(stem and not is_of_power)
 
 
-def _bridge_of_a_cell(rows: Rows) -> Rows:
-    """Beside E+ and E-, which feed a measuring bridge, A+ and A- are what it gives; B+ and B- are
-    for a second one.
-    """
-    found: dict[int, PinFunction | None] = {}
-    for port in dict.fromkeys(row.port for row in used_rows(rows)):
-        own = {
-            row.name.casefold().replace("\u2212", "-"): row
-            for row in used_rows(rows) if row.port == port
-        }  # fmt: skip
-        if {"e+", "e-", "a+", "a-"} <= set(own):
-            told = dict(zip(("e+", "e-", "a+", "a-"), OF_A_CELL, strict=True))
-            found |= {id(own[name]): function for name, function in told.items()}
-            found |= {id(own[name]): "none" for name in ("b+", "b-") if name in own}
-    return with_functions(rows, found)
-
-
 def _lettered(rows: Rows) -> Rows:
     """V, G and S at one plug are its plus, its 0 V and its signal, where no U says that V is a
     phase; V beside another 0 V is the plus as well, where there is none.
@@ -277,34 +235,6 @@ def _lettered_bus(rows: Rows) -> Rows:
     })  # fmt: skip
 
 
-def _clock_of_a_bus(rows: Rows) -> Rows:
-    """Beside what is sent and heard, or what selects a device, CLK is the clock of a bus, and no
-    channel; DIN beside what selects it is what it hears.
-    """
-    functions = {row.function for row in rows}
-    if not {"transmit", "receive", "select"} & functions:
-        return rows
-    told: dict[int, PinFunction | None] = {
-        id(row): "clock" for row in rows if CLOCK.match(row.name)
-    }
-    if "select" in functions and "receive" not in functions:
-        told |= {id(row): "receive" for row in rows if row.name.casefold() in HEARD}
-    return with_functions(rows, told)
-
-
-def _by_colours(rows: Rows) -> Rows:
-    """Of a proximity switch of which only the colours are told, what the standard has them for."""
-    used = used_rows(rows)
-    colours = [row.colour for row in used]
-    if any(row.function for row in used) or len(set(colours)) < len(colours):
-        return rows
-    if not {"BN", "BU", "BK"} <= set(colours) <= set(LEADS_OF_SWITCHES):
-        return rows
-    return with_functions(
-        rows, {id(row): LEADS_OF_SWITCHES[row.colour] for row in used if row.colour}
-    )
-
-
 def _lettered_coils(rows: Rows) -> Rows:
     """A to D of a stepper with four leads: A and C are one coil, B and D the other."""
     names = {row.name.casefold(): row for row in used_rows(rows)}
@@ -312,32 +242,6 @@ def _lettered_coils(rows: Rows) -> Rows:
         return rows
     return with_functions(
         rows, {id(names[name]): function for name, function in COILS_BY_LETTER.items()}
-    )
-
-
-def _clocked(rows: Rows) -> Rows:
-    """Of an amplifier that gives its figure bit by bit, beside DOUT, its clock is what works it."""
-    used = used_rows(rows)
-    gives = any(row.function == "signal" for row in used)
-    if not gives or any(row.function in ("data", "clock", "select") for row in used):
-        return rows
-    return with_functions(rows, {id(row): "enable" for row in used if CLOCK.match(row.name)})
-
-
-def _what_is_left(rows: Rows) -> Rows:
-    """Of a sensor that has a plus and a 0 V and nothing else that is known, the one word that is
-    left is what it gives.
-    """
-    used = used_rows(rows)
-    unknown = [row for row in used if row.function is None and row.name and not row.colour]
-    others = [row.function for row in used if row not in unknown]
-    if len(unknown) != 1 or not {"plus", "zero"} <= {*others} <= {"plus", "zero", "enable", "pe"}:
-        return rows
-    return tuple(
-        replace(row, function="signal", marks=(*row.marks, TAKEN_AS_ITS_SIGNAL))
-        if row in unknown
-        else row
-        for row in rows
     )
 
 
@@ -380,19 +284,21 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("switch",), _of_a_contact), (("switch",), _lone_line), (("switch",), positions),
     (("switch",), _poles),
     (("switch",), matrix), (("controller",), lines_of_keys), (("controller",), lone_pulse),
-    (("sensor",), _by_colours), (("sensor",), _what_is_left),
-    (("servo",), _of_a_servo), (("controller",), _lone_lines), (("controller",), _signed_lines),
+    (("sensor",), by_colours), (("sensor",), what_is_left),
+    (("servo",), _of_a_servo), (("controller",), two_outputs),
+    (("controller",), _lone_lines), (("controller",), _signed_lines),
     (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, three_lines),
-    (("motor bridge",), three_phases),
+    (("motor bridge",), three_phases), (("motor bridge",), ends_of_a_bridge),
     (("stepper driver",), three_windings), (WITH_CONTACTS, _numbered),
     (DRIVE_KINDS, both_commons), (DRIVE_KINDS, speed_told),
     (("signal converter",), _pairs_of_a_converter),
-    (("signal converter",), _channels_of_a_bus), (("sensor",), _open_beside_a_bus),
-    (("signal converter", "sensor"), _bridge_of_a_cell),
+    (("signal converter",), channels_of_a_bus), (("sensor",), open_beside_a_bus),
+    (("signal converter", "sensor"), bridge_of_a_cell),
     (DRIVE_KINDS, relay_beside_phases), (DRIVE_KINDS, channels),
     (("motor bridge",), channels_of_encoders), (("controller",), motor_ends),
     (MOTORS_WITH_ENCODERS, commutation), (("hand wheel",), selectors),
     (("controller",), selected_inputs),
-    (("stepper driver",), one_step), (("encoder", "sensor", "hand wheel"), _clock_of_a_bus),
-    (("sensor",), _clocked), (("stepper motor",), _lettered_coils),
+    (("stepper driver",), one_step), (("encoder", "sensor", "hand wheel"), clock_of_a_bus),
+    (("load", "lamp", "signal converter"), clock_beside_data),
+    (("sensor",), clocked), (("stepper motor",), _lettered_coils),
 )  # fmt: skip

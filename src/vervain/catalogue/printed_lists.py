@@ -16,7 +16,7 @@ from vervain.catalogue.pin_words import (
 )
 from vervain.catalogue.port_words import port_words
 from vervain.catalogue.print_blocks import blocks_of
-from vervain.catalogue.printed_volts import WINDOW
+from vervain.catalogue.printed_volts import WINDOW, volts_printed
 from vervain.catalogue.prints import (
     WITH_SEVERAL,
     Print,
@@ -104,7 +104,7 @@ def _ports(blocks: list[list[Print]], kind: PartKind) -> dict[str, list[Print]]:
         return found
     has_own = any(at.function == "plus" and _feeds_itself(at.name) for at in prints)
     for block in blocks:
-        groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)])
+        groups = _feeds_apart([(sort, list(own)) for sort, own in groupby(block, _sort)], has_own)
         groups = _feeds_as_usual(groups)
         used = _with_feeds(groups, found)
         for at, (sort, members) in enumerate(groups):
@@ -169,12 +169,15 @@ def _is_anybodys(pin: Print) -> bool:
     return is_general(pin.name) or of_a_bus
 
 
-def _feeds_apart(groups: list[Group]) -> list[Group]:
+def _feeds_apart(groups: list[Group], has_own: bool) -> list[Group]:
     """The groups, with each further plus that has a way back of its own: VIN GND, 3V3 GND; what the
-    board gives stands before what feeds it.
+    board gives stands before what feeds it, which it may have elsewhere.
     """
     found: list[Group] = []
     for sort, members in groups:
+        if sort == "feed" and has_own and (apart := _given_apart(members)):
+            found += [(sort, own) for own in apart]
+            continue
         given = _given_beside_own(members) if sort == "feed" else []
         found += [(sort, [at]) for at in given]
         members = [at for at in members if at not in given]
@@ -186,6 +189,19 @@ def _feeds_apart(groups: list[Group]) -> list[Group]:
                 found.append((sort, []))
             found[-1][1].append(at)
     return found
+
+
+def _given_apart(members: list[Print]) -> list[list[Print]]:
+    """What a board gives at several volts in one line that has no feed of its own, 5V 3V3 GND: the
+    first plus with the ways back, then the others. None of any other line.
+    """
+    pluses = [at for at in members if at.function == "plus"]
+    backs = [at for at in members if at.function in BACK]
+    volts = {volts_printed(at.name) for at in pluses}
+    is_given = len(volts) == len(pluses) > len(backs) > 0 and None not in volts
+    if not is_given or any(_feeds_itself(at.name) for at in pluses):
+        return []
+    return [[pluses[0], *backs], *([at] for at in pluses[1:])]
 
 
 def _given_beside_own(members: list[Print]) -> list[Print]:

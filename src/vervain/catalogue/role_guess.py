@@ -46,6 +46,9 @@ ALL_CHANNELS = frozenset({"ppm", "sbus", "s.bus", "ibus", "crsf"})
 GIVING = ("out", "ao", "dac", "spindle", "speed", "command")
 IS_OUTPUT = re.compile(r"\b(outputs?|out|load)(?![a-z])", re.I)
 PULSE_WIDTHS = frozenset({"pwm", "s-pwm", "spindle pwm", "laser pwm", "laser", "ttl"})
+# By what a sensor gives volts to the plug of a controller that feeds it: alone, or beside a level.
+READS_VOLTS, GIVES_VOLTS = frozenset({"a", "po"}), frozenset({"a", "ao", "po", "aout"})
+GIVES_A_LEVEL = frozenset({"do", "dout"})
 # Where a converter is fed.
 IS_INPUT = re.compile(r"\b(dc |v)?(inputs?|in)(?![a-z])", re.I)
 # The line of a controller that drives a row of a keypad.
@@ -265,6 +268,12 @@ def _by_name(seen: _Seen) -> Role | None:
         return role_of("analogue output" if gives else "analogue input")
     if kind == "controller" and "signal" in seen.functions and PULSES_IN.search(seen.name):
         return role_of("pulse input")
+    if (
+        kind == "controller"
+        and seen.functions >= {"plus", "zero", "signal"}
+        and (seen.names & READS_VOLTS or (seen.names & GIVES_VOLTS and seen.names & GIVES_A_LEVEL))
+    ):
+        return role_of("analogue input")
     if kind == "controller" and "signal" in seen.functions and OF_OUTPUT.search(seen.name):
         return role_of("switched output")
     if kind == "controller" and seen.names & COMMAND_NAMES:

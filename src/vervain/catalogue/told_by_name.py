@@ -11,6 +11,9 @@ from vervain.model.part import PartKind, PinFunction
 # How the leads of a motor are laid until they are measured.
 ORDER: tuple[PinFunction, ...] = ("phase A+", "phase A-", "phase B+", "phase B-")
 MEASURE = "Which leads are a coil is not known: Leads finds it with a meter."
+# What a sensor gives as volts, and as a level besides.
+GIVES_VOLTS = frozenset({"ao", "po", "aout", "a0"})
+GIVES_A_LEVEL = frozenset({"do", "dout", "d0"})
 # The terminals of a potentiometer in the order in which they are counted.
 ENDS_AND_WIPER: tuple[PinFunction, ...] = ("plus", "signal", "zero")
 
@@ -42,6 +45,22 @@ def of_a_potentiometer(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[Joine
     if drive_told(draft.kind, draft.title) is None or not is_plain:
         return rows
     told = dict(zip(map(id, used), ENDS_AND_WIPER, strict=True))
+    return tuple(
+        replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
+    )
+
+
+def of_two_outputs(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow, ...]:
+    """The rows of a sensor; where it gives volts and a level, AO DO, its drive tells which of them
+    is used.
+    """
+    used = [row for row in rows if row.is_used]
+    by_volts = [row for row in used if row.name.casefold() in GIVES_VOLTS]
+    by_level = [row for row in used if row.name.casefold() in GIVES_A_LEVEL]
+    if draft.kind != "sensor" or len(by_volts) != 1 or len(by_level) != 1:
+        return rows
+    signal, other = (by_volts, by_level) if draft.drive == "volts" else (by_level, by_volts)
+    told: dict[int, PinFunction] = {id(signal[0]): "signal", id(other[0]): "none"}
     return tuple(
         replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows
     )

@@ -10,6 +10,7 @@ from vervain.model.machine import PinRef, PortRef
 from vervain.queries.connectivity import across, is_contact, is_joint, joined_inside
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+from vervain.queries.processor_pins import taken_as
 
 # What must not meet even through a fuse or a contact.
 BY_THE_RAIL = (*AT_MAINS, "plus", "zero")
@@ -184,6 +185,9 @@ def may_be_joined(queries: Queries, first: PinRef, second: PinRef) -> bool:
         if in_a_row and {one.function, two.function} <= {"com", "nc"}:
             return True
         return {one.function, two.function} in ({"no", "coil+"}, {"com", "coil+"})
+    if any(taken_as(queries, pin.port_ref) for pin in (first, second)):
+        # A line of a processor that is used the other way already.
+        return False
     throws = {one.function, two.function}
     if throws <= {"nc", "no"} and throws != {"nc"}:
         # Contacts are joined in series at their commons, or rest contact to rest contact; one lies

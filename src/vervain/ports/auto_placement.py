@@ -291,19 +291,35 @@ def placement_of(
 def _called_after(
     queries: Queries, fits_of: Mapping[PortRef, list[Fit]]
 ) -> dict[PortRef, frozenset[PortRef]]:
-    """Of the ports that plugs fit into, the plugs that they are called after; where all are, that
-    tells nothing apart, as MOTOR does.
+    """Of the ports that plugs fit into, the plugs that they are called after; where all are, and
+    wherever these fit, that tells nothing apart, as MOTOR does.
     """
     fitting: dict[PortRef, list[PortRef]] = {}
     for plug, fits in fits_of.items():
         for answer in fits:
             fitting.setdefault(answer.host, []).append(plug)
-    found: dict[PortRef, frozenset[PortRef]] = {}
-    for host, plugs in fitting.items():
-        named = frozenset(plug for plug in plugs if is_named_for(queries, plug, host))
-        if named and len(named) < len(plugs):
-            found[host] = named
-    return found
+    named = {
+        host: frozenset(plug for plug in plugs if is_named_for(queries, plug, host))
+        for host, plugs in fitting.items()
+    }
+    # The relay of a board is for what no output of it is called after.
+    by_relays = {
+        plug for plug, fits in fits_of.items()
+        if any(
+            (port := queries.port(answer.host)) is not None and port.kind == "relay contact"
+            and plug not in named[answer.host]
+            for answer in fits
+        )
+    }  # fmt: skip
+    outputs = {
+        host for host in named
+        if (port := queries.port(host)) is not None and port.kind == "switched output"
+    }  # fmt: skip
+    return {
+        host: plugs for host, plugs in named.items()
+        if plugs
+        and (len(plugs) < len(fitting[host]) or (host in outputs and plugs & by_relays))
+    }  # fmt: skip
 
 
 def _placement(

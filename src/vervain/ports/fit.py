@@ -245,9 +245,11 @@ def _pairs(
             lacking.append((our_function, host))
     at = {their for _, their in pairs}
     missing += [
-        host.text for function, host in lacking
-        if host.id not in at and not (_has_phases(mate) or _is_loop(ours, function))
-    ]  # fmt: skip
+        host.text
+        for function, host in lacking
+        if host.id not in at
+        and not (_has_phases(mate) or _is_loop(ours, function) or _goes_one_way(ours, function))
+    ]
     joined |= {pin for pin, _ in elsewhere}
     elsewhere = [at for at in elsewhere if _is_used(ours, at[0], joined)]
     return tuple(pairs), list(dict.fromkeys(missing)), elsewhere
@@ -258,6 +260,13 @@ def _is_used(ours: Port, pin_id: str, joined: set[str]) -> bool:
     pin = ours.pin(pin_id)
     forward = forward_of(ours, pin) if pin is not None else None
     return forward is None or forward.function == "plus" or forward.id in joined
+
+
+def _goes_one_way(ours: Port, function: str) -> bool:
+    """Whether what has a clock is read alone, or told alone, and does without the other line."""
+    functions = {pin.function for pin in ours.pins}
+    both = {"transmit", "receive"}
+    return "clock" in functions and function in both and bool(functions & (both - {function}))
 
 
 def _one_output(pins: list[Pin]) -> list[Pin]:

@@ -30,7 +30,7 @@ from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import ports_at_one_pin
 from vervain.text.name_words import name_words, says
-from vervain.text.units import in_length
+from vervain.text.units import in_length, volts_words
 
 Range = tuple[float, float]
 # What an output for loads carries at the least; one that gives levels carries less.
@@ -216,6 +216,9 @@ def _resource_troubles(
             continue
         yield from _lacking_abilities(mine, host)
         output = host.electrical
+        there = PinRef(device=host_port.device, port=host_port.port, pin=their_id)
+        if isinstance(mine.electrical, FeedIn) and isinstance(output, LogicOutput):
+            yield from _too_few_volts(queries, there, output, mine.electrical)
         limit = output.current_a if isinstance(output, LogicOutput) else None
         if theirs.kind == "switched output" and limit is not None and wanted_a > limit:
             yield FitIssue(reason=f"It takes {wanted_a:.3g} A of {limit:g} A.", refuses=True)
@@ -251,6 +254,19 @@ def _resource_troubles(
                 needs=f"{item.option} {free}",
                 option=(item.option, free),
             )
+
+
+def _too_few_volts(
+    queries: Queries, there: PinRef, output: LogicOutput, takes: FeedIn
+) -> Iterator[FitIssue]:
+    """What is against a load at an output that gives a level: other volts than it takes."""
+    levels = levels_of(output, supply_v(queries, there))
+    if output.drive != "push-pull" or levels.high_max_v is None or takes.v_max_v is None:
+        return
+    if voltage_fit(levels.high_max_v, levels.high_max_v, takes):
+        window = volts_words(takes.v_min_v, takes.v_max_v)
+        reason = f"It gives {levels.high_max_v:.3g} V; the load takes {window}."
+        yield FitIssue(reason=reason, refuses=True)
 
 
 def _shared_with(queries: Queries, device_port: PortRef, host_port: PortRef) -> str:
@@ -404,5 +420,6 @@ def mismatch_words(mismatch: Mismatch, output: LogicOutput) -> str:
         "current into volts": "It gives a current; the input reads volts.",
         "volts into current": "It gives volts; the input reads a current.",
         "too little left": f"At 20 mA only {value:.3g} V are left; the input needs {limit:.3g} V.",
-        "low too high": f"Its low is up to {value:.3g} V; the input needs {limit:.3g} V or less.",
+        "low too high": f"Its low is up to {value:.3g} V, as the part says what it loses when on; "
+        f"the input needs {limit:.3g} V or less.",
     }[mismatch.trouble]

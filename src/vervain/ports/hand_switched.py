@@ -4,12 +4,16 @@ machine where nothing would read it.
 
 from vervain.model.electrical import FeedIn
 from vervain.model.machine import PortRef
+from vervain.model.part import PartKind
 from vervain.ports.called_alike import are_called_alike
 from vervain.ports.fit import ranked_fits
 from vervain.ports.port_wishes import is_closed_by_hand, is_main_switch, may_go, start_button_port
 from vervain.ports.switched_loads import LOADS
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
+
+# What may be on whenever there is power.
+ON_WITH_THE_SUPPLY: tuple[PartKind, ...] = ("fan", "lamp", "load")
 
 
 @query
@@ -26,6 +30,24 @@ def switch_of_load(queries: Queries, load: str) -> PortRef | None:
     if len(found) != 1 or len(fed) != 1 or _is_read_somewhere(queries, found[0]):
         return None
     return found[0]
+
+
+@query
+def fed_all_the_time(queries: Queries, plug: PortRef) -> bool:
+    """Whether a fan, a lamp or the like hangs on its supply alone: no output of the machine would
+    do for it, free or not, and no switch is called as it is.
+    """
+    part, port = queries.part_of(plug.device), queries.port(plug)
+    if part is None or port is None or part.kind not in ON_WITH_THE_SUPPLY:
+        return False
+    is_only = sum(other.kind == "load" for other in part.ports) == 1
+    if port.kind != "load" or not is_only or queries.hookups_of(plug.device):
+        return False
+    called = (queries.device(ref.device) for ref in _switches(queries))
+    if any(d is not None and are_called_alike(queries, plug.device, d.name) for d in called):
+        return False
+    answers = ranked_fits(queries, plug)
+    return not any(answer.verdict != "does not fit" or answer.taken_by for answer in answers)
 
 
 @query

@@ -104,6 +104,10 @@ def add_missing(
         elif isinstance(addition, Extension):
             machine = _with_extension(machine, plug, host, addition.length_m)
         elif isinstance(addition, RailAt):
+            ours = PinRef(device=plug.device, port=plug.port, pin=addition.pin)
+            if addition.at in Queries(machine).rail(ours):
+                # What several lamps have in common has its wire by another one.
+                continue
             row = Conductor(a=addition.pin, b=addition.at.pin)
             machine = add_hookup(machine, plug, addition.at.port_ref, (row,))
         elif isinstance(addition, PullUpAt):

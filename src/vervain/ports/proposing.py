@@ -41,6 +41,13 @@ NOTHING_READS = (
 )
 
 
+READS_NO_VOLTS = "No input here reads volts: say on Machine which lines of the board do."
+NO_OUTPUT = "No output here is for loads: Supply feeds it all the time, or by a switch of its name."
+NOTHING_FOR_IT = "No device of this machine has what it goes to: add one, or say it with the part."
+# What an output works.
+BY_AN_OUTPUT = ("load", "coil")
+
+
 def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True) -> Proposal:
     """Where the loose plugs of a machine go: first drivers into their slots, for a motor's port is
     of use only when its slot holds one; then motors, for by them a driver is one of an axis; then
@@ -204,8 +211,12 @@ def _refusal(queries: Queries, plug: PortRef) -> str:
     whole = next((answer for answer in free if not answer.lacks_a_pin), None)
     told = why_not(queries, plug) if whole is None else ""
     nearest = whole or (free[0] if free else None)
-    if told or nearest is None:
+    if told:
         return told
+    if nearest is None and ours is not None and ours.kind == "analogue sensor":
+        return READS_NO_VOLTS
+    if nearest is None:
+        return NO_OUTPUT if ours is not None and ours.kind in BY_AN_OUTPUT else NOTHING_FOR_IT
     return f"{nearest.host.device} {nearest.host.port}: {nearest.reason}"
 
 

@@ -122,8 +122,10 @@ def _suits(queries: Queries, outlet: FeedOut, board: str, ours: PinRef) -> bool:
     if port is not None and port.kind != "servo":
         wanted += [pin.electrical for ref in _feeds(queries, board) if (pin := queries.pin(ref))]
     windows = [feed for feed in wanted if isinstance(feed, FeedIn)]
-    if port is not None and port.kind == "load" and _is_a_module(queries, board):
-        # A module passes on to its loads whatever these are for.
+    by_pulses = any(p.function == "pulse width" for p in (port.pins if port else ()))
+    if port is not None and port.kind == "load" and (by_pulses or _is_a_module(queries, board)):
+        # A module passes on to its loads whatever these are for; a fan that is told its speed has
+        # its power from its own supply.
         windows = [pin.electrical for pin in port.pins if isinstance(pin.electrical, FeedIn)]
     return bool(windows) and all(
         voltage_fit(outlet.lowest_v, outlet.highest_v, feed) == "" for feed in windows

@@ -32,6 +32,7 @@ SPREAD: frozenset[PortKind] = frozenset(
 LINES: frozenset[PortKind] = frozenset({"switched output", "digital input"})
 ANALOGUE_LINES: frozenset[PortKind] = frozenset({"analogue input"})
 FEEDS = ("plus", "zero")
+FEEDS_OF_LOADS = ("load+", "load-")
 # An output that carries more switches loads; a level needs none of it.
 MOST_LEVEL_A = 1.0
 # What an isolated input says to an output that only pulls down.
@@ -75,6 +76,9 @@ def _signals(queries: Queries, plug: PortRef) -> list[Pin]:
         # Lamps in a string hear what any output gives; what has more lines wants a bus.
         lines = [pin for pin in port.pins if pin.function not in (*FEEDS, "none")]
         return lines if [pin.function for pin in lines] == ["receive"] else []
+    if port is not None and port.kind == "load":
+        # A fan of four leads is told its speed by any output, and fed from its supply.
+        return [p for p in port.pins if p.function == "pulse width" and p.electrical is not None]
     if port is None or port.kind not in SPREAD:
         return []
     needed = [f for f in mates_of(port.kind, port.kind)[0].needed if f not in FEEDS]
@@ -149,13 +153,13 @@ def _on_board(queries: Queries, plug: PortRef, signals: list[Pin], board: str) -
         return None
     spread, lower = _with_lower_plus(queries, plug, spread)
     wires = list(spread.wires)
-    feeds = [pin for pin in port.pins if pin.function in FEEDS]
+    feeds = [pin for pin in port.pins if pin.function in (*FEEDS, *FEEDS_OF_LOADS)]
     plus: PinRef | None = None
     # The plus first: what a supply gives goes back to it.
-    for pin in sorted(feeds, key=lambda pin: pin.function != "plus"):
+    for pin in sorted(feeds, key=lambda pin: pin.function not in ("plus", "load+")):
         ours = PinRef(device=plug.device, port=plug.port, pin=pin.id)
         forward = forward_of(port, pin)
-        if pin.function == "plus":
+        if pin.function in ("plus", "load+"):
             end = plus = lower or _plus_for(queries, ours, spread.hosts)
         elif forward is not None and forward.function not in FEEDS:
             at = next((b for a, b in spread.wires if a.pin == forward.id), None)

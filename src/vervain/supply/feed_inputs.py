@@ -23,7 +23,7 @@ from vervain.model.electrical import CurrentType, FeedIn
 from vervain.model.elements import Contact, Fuse
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import DRIVE_KINDS, PortKind
-from vervain.ports.hand_switched import switch_of_load
+from vervain.ports.hand_switched import fed_all_the_time, switch_of_load
 from vervain.ports.motors_between_relays import throws_of_motor
 from vervain.queries.connectivity import occupants, steps_from
 from vervain.queries.engine import query
@@ -98,7 +98,7 @@ def is_feed_port(queries: Queries, plus: PinRef) -> bool:
 def is_wanted(queries: Queries, plus: PinRef) -> bool:
     """Whether a consumer's pin has to be fed: a feed port that is not optional, or whose device
     feeds on from it; anything else that is wired, at its signals too where these bring no plus, or
-    that a switch of its own is for.
+    that a switch of its own is for, or nothing.
     """
     port, minus = queries.port(plus.port_ref), zero_pin_of(queries, plus, None)
     used = any(ref is not None and steps_from(queries, ref) for ref in (plus, minus))
@@ -106,7 +106,8 @@ def is_wanted(queries: Queries, plus: PinRef) -> bool:
         is_told = port is not None and port.kind in WITH_SIGNALS and port.end == "device"
         by_hand = switch_of_load(queries, plus.device) is not None
         is_read = is_told and is_started(queries, plus.port_ref)
-        return bool(steps_from(queries, plus)) or is_read or by_hand
+        is_on = fed_all_the_time(queries, plus.port_ref)
+        return bool(steps_from(queries, plus)) or is_read or by_hand or is_on
     passed_on = any(
         steps_from(queries, ref) for ref in queries.rail(plus) if ref.port_ref != plus.port_ref
     )
@@ -149,7 +150,7 @@ def _purpose_of_all(queries: Queries, pins: frozenset[PinRef]) -> Purpose:
 
 
 def _is_of_electronics(queries: Queries, pin: PinRef) -> bool:
-    """Whether a feed of what moves takes next to nothing beside the main one: its key, its logic."""
+    """Whether a feed of what moves takes next to nothing beside the main one: by its key."""
     main = main_feed_pin(queries, pin.device)
     found = [queries.pin(ref) for ref in (pin, main) if ref is not None]
     feeds = [at.electrical for at in found if at is not None and isinstance(at.electrical, FeedIn)]

@@ -39,7 +39,7 @@ def _in_battery(planner: PlanBuilder) -> None:
         return
     (near, far), plus = switches[0][0], next(iter(sources))
     made_by = planner.steps_to(plus)
-    if not made_by or len(steps_from(queries, plus)) != len(made_by):
+    if not made_by:
         return
     most_a = _carries_a(queries, near)
     taken_a = load_a(queries, consumers_of(queries, plus))

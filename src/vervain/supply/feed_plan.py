@@ -13,6 +13,7 @@ from vervain.electrical.feeds import feed_pins, zero_pin_of
 from vervain.model.cable_part import CablePart
 from vervain.model.machine import Machine, PinRef
 from vervain.model.part import Part
+from vervain.ports.hand_switched import fed_all_the_time
 from vervain.supply.feed_contactors import plan_contactors
 from vervain.supply.feed_cut_outs import plan_cut_outs
 from vervain.supply.feed_inputs import FeedInput, Purpose, lacks_own_return, unfed_inputs
@@ -242,6 +243,8 @@ class _Planner(WayBuilder):
         if plus.device != source.plus.device:
             words += f" {plus.port}"
         apart = "with what moves" if purpose == "motion" else "with what controls"
+        if fed_all_the_time(self.queries, item.plus.port_ref):
+            apart = "on whenever there is power, as no output is for it"
         self.add(
             FeedStep(
                 words=words,

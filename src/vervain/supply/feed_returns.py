@@ -43,6 +43,9 @@ def _without_return(queries: Queries) -> Iterator[tuple[PinRef, PinRef]]:
             port, minus = queries.port(plus.port_ref), zero_pin_of(queries, plus, None)
             if port is None or port.kind not in ("load", "coil") or minus is None:
                 continue
+            if not steps_from(queries, plus):
+                # What several lamps have in common is fed by another one.
+                continue
             joined = steps_from(queries, minus) or outputs_among(queries, queries.net(minus))
             returns = any(is_supply_return(queries, ref) for ref in queries.rail(minus))
             if not joined and not returns and sources_of(queries, plus):

@@ -56,9 +56,9 @@ def plan_switched(planner: PlanBuilder) -> None:
         alike = [pair for pair in fitting if is_alike(queries, *pair)]
         pairs += [pair for pair in alike if _is_only(pair, alike)]
         fitting = [(c, e) for c, e in fitting if all(c != pc and e != pe for pc, pe in pairs)]
-    # A board's own relay is for what it is called after, and for nothing else.
-    fitting = [(c, e) for c, e in fitting if c.near.device != c.worked_at.device]
-    if len(fitting) == 1 and _is_for_anything(queries, fitting[0][0].near.device):
+    # A board's own relay that is called after something is for that, and for nothing else.
+    fitting = [(c, e) for c, e in fitting if not _is_a_boards(c) or _says_nothing(c.near.port)]
+    if len(fitting) == 1 and _is_for_anything(queries, fitting[0][0]):
         pairs += fitting
     elif fitting:
         relays = names_in_words(tuple(dict.fromkeys(c.near.device for c, _ in fitting)))
@@ -128,8 +128,21 @@ def _fed_ends(planner: PlanBuilder) -> list[FedEnd]:
     return found
 
 
-def _is_for_anything(queries: Queries, relay: str) -> bool:
+def _is_a_boards(contact: WorkedContact) -> bool:
+    """Whether a contact is that of a relay on a controller itself."""
+    return contact.near.device == contact.worked_at.device
+
+
+def _says_nothing(port: str) -> bool:
+    """Whether the name of a port tells nothing of what it switches: RELAY1."""
+    return {*plain_words(port)} <= OF_RELAYS
+
+
+def _is_for_anything(queries: Queries, contact: WorkedContact) -> bool:
     """Whether the name of a relay does not say what it switches."""
+    relay = contact.near.device
+    if _is_a_boards(contact):
+        return _says_nothing(contact.near.port)
     device, part = queries.device(relay), queries.part_of(relay)
     if device is None or part is None:
         return False
@@ -143,7 +156,11 @@ def _is_only(pair: tuple[WorkedContact, FedEnd], pairs: list[tuple[WorkedContact
 
 def _by_name(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
     relay = queries.device(contact.near.device)
-    return relay is not None and are_called_alike(queries, end.pin.device, relay.name)
+    return (
+        relay is not None
+        and not _is_a_boards(contact)
+        and are_called_alike(queries, end.pin.device, relay.name)
+    )
 
 
 def _by_name_and_number(queries: Queries, contact: WorkedContact, end: FedEnd) -> bool:
