@@ -31,6 +31,7 @@ from slider_machine import wired_slider
 from small_board_machines import wired_incubator, wired_thrower
 from source_machines import unrated_engraver, wired_engraver
 from stop_machines import conveyor, laser, radio_stop, safety_relay
+from street_machines import wired_kart, wired_vending, wired_walker
 from turned_machines import wired_door
 from vehicle_machines import CART, TRANSPORTER, cart, transporter, vehicle_parts
 from vervain.files.demos import open_demo
@@ -363,6 +364,9 @@ MACHINES: dict[str, Callable[[], Machine]] = {
     "described watering": wired_watering,
     "described thrower": wired_thrower,
     "described incubator": wired_incubator,
+    "kart": wired_kart,
+    "walking robot": wired_walker,
+    "vending machine": wired_vending,
     "sorting line": wired_sorter,
     "table of coils": wired_coils,
     "cart": lambda: cart(_begin("Cart", *CART, F1={"rating_a": 10.0})),

@@ -11,6 +11,7 @@ from small_board_machines import (
     wired_incubator,
     wired_thrower,
 )
+from street_machines import unwired_walker, wired_vending
 from tests.catalogue.test_source_lines import ports_of
 from tests.ports.test_spreading import at, grave, placed
 from vervain import api
@@ -129,6 +130,47 @@ class Lines(unittest.TestCase):
         self.assertEqual(4, len({port.removesuffix(" OUT") for port in joined.values()}))
         self.assertEqual([], [f.sentence for f in api.check(machine).open
                               if f.rule.startswith(("ports.", "leads."))])  # fmt: skip
+
+    def test_a_keypad_goes_to_the_lines_of_its_name_print_by_print(self) -> None:
+        queries = Queries(wired_vending())
+        for pin in queries.port(PortRef(device="S6", port="LEADS")).pins:
+            (step,) = queries.steps(at(f"S6:LEADS:{pin.id}"))
+            self.assertEqual(("K1", f"KEYS {pin.name}"), (step.end.device, step.end.port))
+
+    def test_lights_are_no_servos_and_volts_of_a_load_are_those_of_its_output(self) -> None:
+        eyes = made("5V DIN GND", "lamp", "Eyes")
+        lamp = describe(
+            Draft(kind="lamp", title="Lamp", pins_text="+ -",
+                  numbers={"nominal_v": 12, "current_a": 0.01}), "my-lamp",
+        ).part  # fmt: skip
+        assert lamp is not None
+        machine = add_device(unwired_walker(), eyes, "Eyes", "H1")
+        machine = add_device(machine, lamp, "Lamp", "H2")
+        machine = add_device(machine, made("VIN GND\n5V GND\nD2 D3", D2=TTL), "Board", "K2")
+        queries = Queries(machine)
+        for plug, host, words in (
+            ("H1", PortRef(device="A1", port="BUS1"), "no parts of one string"),
+            ("H1", PortRef(device="M1", port="OUT"), "no parts of one string"),
+            ("H2", PortRef(device="K2", port="D2 OUT"), "It gives 5 V"),
+        ):
+            answer = fit(queries, PortRef(device=plug, port="LEADS"), host)
+            self.assertEqual("does not fit", answer.verdict)
+            self.assertIn(words, answer.reason)
+
+    def test_pnp_at_an_input_without_a_resistor_gets_one_to_0_v(self) -> None:
+        sensor = describe(
+            Draft(kind="sensor", title="Eye", pins_text="BN BU BK", drive="PNP",
+                  numbers={"v_min_v": 4.5, "v_max_v": 30}), "my-eye",
+        ).part  # fmt: skip
+        assert sensor is not None
+        board = made("5V GND\nIN1 5V GND", IN1=TTL)
+        build = Builder(Machine(name="Eye"))
+        build.add("K1", board)
+        build.add("B1", sensor)
+        machine = api.apply_placements(build.machine, api.place(build.machine).placements)
+        names = [device.name for device in machine.devices]
+        self.assertIn("Pull-down of K1 IN1", names)
+        self.assertNotIn("signals.pull-down", grave(machine))
 
     def test_lamps_in_a_string_hear_an_output_of_their_own_volts(self) -> None:
         draft = Draft(kind="lamp", title="Lamps in a string", pins_text="DIN 5V GND",

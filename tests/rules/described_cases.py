@@ -8,6 +8,7 @@ from builder import Builder, bench
 from described_machines import station_parts, wired_lathe, wired_station
 from novice_machines import wired_cutter, wired_plant
 from source_machines import unrated_engraver, wired_engraver
+from street_machines import wired_walker
 from tests.catalogue.test_device_ports import made
 from tests.rules.measuring_cases import loose
 from tests.supply.test_feeding_safety_relay import at
@@ -70,7 +71,30 @@ def _rail_at_both() -> Machine:
     return build.machine
 
 
+def _weighed(minus_at: str = "") -> Machine:
+    """A load cell at its amplifier, which a supply of 5 V feeds; its A- may lead to a pin too."""
+    build = Builder(Machine(name="Scale"))
+    five_v = {"v_min_v": 2.7, "v_max_v": 5.5, "current_a": 0.01}
+    for name, part in {
+        "G1": made(kind="supply", pins_text="IN+ IN-\nOUT+ OUT-",
+                   numbers={"nominal_v": 5, "current_a": 1, "v_min_v": 7, "v_max_v": 30}),
+        "A1": made(kind="signal converter", pins_text="VCC DT SCK GND\nE+ E- A- A+",
+                   numbers=five_v),
+        "N1": made(kind="sensor", pins_text="E+\nE-\nA+\nA-"),
+    }.items():  # fmt: skip
+        build.add(name, replace(part, id=f"my-{name}"))
+    build.join("G1:OUT", "A1:PLUG 1", "1-1 2-4")
+    build.join("N1:LEADS", "A1:PLUG 2", "1-1 2-2 3-4 4-3")
+    if not minus_at:
+        return build.machine
+    return put_conductor(build.machine, at("N1:LEADS:4"), at(minus_at))
+
+
 CASES: dict[str, tuple[Made, Made]] = {
+    "signals.bus-on-rail": (
+        lambda: put_conductor(wired_walker(), at("M1:IN:3"), at("F2:FUSE:1")), wired_walker,
+    ),
+    "signals.bridge-on-rail": (lambda: _weighed("G1:OUT:2"), _weighed),
     "signals.outputs-meet": (lambda: _lamps("COM"), _rail_at_both),
     "signals.output-held": (
         lambda: turn_plug(wired_lathe(), PortRef(device="K1", port="OUT1")), wired_lathe,

@@ -13,7 +13,7 @@ from vervain.model.elements import Resistor
 from vervain.model.machine import Alternate, AlternateSetting, Cable, Machine, PortRef
 from vervain.model.part import Part
 from vervain.model.place import Run
-from vervain.ports.adapters import pull_up_part
+from vervain.ports.adapters import pull_down_part, pull_up_part
 
 Made = Callable[[], Machine]
 FOUR = "BK-1 GN-2 RD-3 BU-4"
@@ -208,6 +208,16 @@ def gate(pull_up_ohm: float | None = None) -> Machine:
         build.join("R1:WIRE", "K1:COUNT 1", "1-A")
         build.join("R1:WIRE", "K1:COUNT 1", "2-5V")
     return with_pin(build.machine, "quoin-lg5", "LEADS", "2", leak_a=1e-3)
+
+
+def given_high(has_pull_down: bool) -> Machine:
+    """The same with an output that only gives high, 5 V less 0.4."""
+    machine = gate()
+    build = small.Builder(machine)
+    if has_pull_down:
+        build.add("R1", pull_down_part(1e4))
+        build.join("R1:WIRE", "K1:COUNT 1", "1-A 2-0V")
+    return with_pin(build.machine, "quoin-lg5", "LEADS", "2", drive="PNP", high_max_v=5.0)
 
 
 def silver(pull_up_ohm: float) -> Machine:
@@ -423,6 +433,7 @@ CASES: dict[str, tuple[Made, Made]] = {
     "ports.alternate-lacks": (lambda: lacking(2.13), lambda: lacking(2.12)),
     "ports.alarm-unused": (isolated_driver, lambda: isolated_driver(alarm=True)),
     "signals.pull-up": (gate, lambda: gate(1000)),
+    "signals.pull-down": (lambda: given_high(False), lambda: given_high(True)),
     "signals.opto-current": (lambda: isolated_driver(high_max_v=6.3), isolated_driver),
     "signals.bus-ends": (lambda: ended(3), lambda: ended(2)),
     "signals.wetting": (lambda: silver(1001), lambda: silver(999)),

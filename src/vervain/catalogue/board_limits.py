@@ -7,7 +7,7 @@ import re
 from vervain.catalogue.board_draft import BoardDraft
 from vervain.catalogue.circuits import circuit_named
 from vervain.catalogue.pin_words import feeds_by_key, feeds_logic, feeds_outputs
-from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_groups import PortGroup, given_on_a_bus
 from vervain.catalogue.printed_volts import agrees, volts_printed, window_printed
 from vervain.model.electrical import Electrical, FeedIn, FeedOut
 from vervain.model.part import DRIVE_KINDS, PartKind, PortKind
@@ -47,6 +47,8 @@ def own_feed(draft: BoardDraft) -> str | None:
     """The group by which a board is fed: the first, of a module that passes another feed on to its
     loads the one that is called as that of logic is.
     """
+    if given_on_a_bus(draft.groups):
+        return fed_by_signal(draft)
     feeds = [group for group in draft.groups if group.role.kind == "feed in"]
     of_logic = [
         group for group in feeds
@@ -141,7 +143,11 @@ def electrical_of(
 
 
 def _passes_on(draft: BoardDraft) -> bool:
-    """Whether a module switches by transistors what a second feed gives its loads."""
+    """Whether a module switches by transistors what a second feed gives its loads, or a converter
+    gives it on with its bus.
+    """
+    if given_on_a_bus(draft.groups):
+        return True
     kinds = [group.role.kind for group in draft.groups]
     return (
         draft.kind == "relay module" and "switched output" in kinds and kinds.count("feed in") > 1

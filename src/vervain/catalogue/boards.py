@@ -5,7 +5,7 @@ from typing import Any
 
 from vervain.catalogue.board_draft import BoardDraft
 from vervain.catalogue.board_limits import electrical_of, fed_by_signal, own_feed
-from vervain.catalogue.port_groups import PortGroup
+from vervain.catalogue.port_groups import PortGroup, given_on_a_bus
 from vervain.catalogue.port_places import PortPlace
 from vervain.catalogue.port_roles import AS_COMMAND, AS_DEVICE, AS_ENCODER_OUT, AS_ON_BUS, AS_SERVO
 from vervain.catalogue.printed_volts import WINDOW, volts_printed, window_printed
@@ -63,8 +63,8 @@ def circuit_keys(group: PortGroup) -> tuple[str, ...]:
 
 def passed_on(group: PortGroup, groups: Sequence[PortGroup]) -> tuple[str, ...]:
     """The names of pluses that are those of the board's feed: beside switched outputs what is not
-    printed with its volts; at any port that gives power the most that the feed may have, 24V of
-    12-24V, which no board makes of less.
+    printed with its volts; with a bus what a converter gives on; at any port that gives power the
+    most that the feed may have, 24V of 12-24V, which no board makes of less.
     """
     if group.role.end != "host" or group.role.kind in ("feed out", "relay contact"):
         return ()
@@ -74,6 +74,7 @@ def passed_on(group: PortGroup, groups: Sequence[PortGroup]) -> tuple[str, ...]:
         if WINDOW.search(pin.name) and (window := window_printed(pin.name)) is not None
     }  # fmt: skip
     names = group.names or (tuple(pin.name for pin in group.pins),)
+    by_bus = given_on_a_bus(groups)
     return tuple(
         name
         for port, printed in zip(group.ports, names, strict=False)
@@ -81,6 +82,7 @@ def passed_on(group: PortGroup, groups: Sequence[PortGroup]) -> tuple[str, ...]:
         if pin.function == "plus"
         and (
             (group.role.kind == "switched output" and _is_of_the_feed(name, port))
+            or (group.role.kind == "bus" and name in by_bus)
             or (not WINDOW.search(name) and volts_printed(name) in highest)
         )
     )

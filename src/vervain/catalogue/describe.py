@@ -23,7 +23,7 @@ from vervain.catalogue.device_ports import (
     joined_feeds,
     two_wire,
 )
-from vervain.catalogue.drafts import Draft, with_usual
+from vervain.catalogue.drafts import Draft, drive_of, with_usual
 from vervain.catalogue.hand_worked_pins import is_matrix
 from vervain.catalogue.joined import join, missing_numbers
 from vervain.catalogue.left_over import at_no_port
@@ -181,7 +181,7 @@ def _not_there(
     for function in NEEDED.get(draft.kind, ()):
         if functions & BUS_FUNCTIONS and function not in ("plus", "zero"):
             continue
-        if function == "zero" and draft.drive == "current" and "signal" in functions:
+        if function == "zero" and drive_of(draft) == "current" and "signal" in functions:
             continue
         if function not in functions:
             article = "An" if draft.kind[0] in "aeiou" else "A"

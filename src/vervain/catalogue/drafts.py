@@ -99,6 +99,8 @@ RATED_WORDS: dict[Rated, str] = {
     "series": "both halves in series",
     "parallel": "both halves in parallel",
 }
+# What works at no more is made for the 3.3 or 5 V of a processor.
+LOGIC_MOST_V = 6.0
 HAS_DRIVE = ("sensor", "encoder", "hand wheel")
 
 
@@ -109,7 +111,7 @@ def drive_told(kind: PartKind, title: str) -> Drive | None:
 
 
 class Draft(Record, frozen=True, kw_only=True):
-    """What the builder typed so far."""
+    """What the builder typed so far; `drive` is None where nobody chose what an output does."""
 
     kind: PartKind = "sensor"
     title: str = ""
@@ -117,7 +119,7 @@ class Draft(Record, frozen=True, kw_only=True):
     model: str = ""
     pins_text: str = ""
     colours_text: str = ""
-    drive: Drive = "PNP"
+    drive: Drive | None = None
     lead_length_m: float = 0.0
     numbers: dict[str, float] = msgspec.field(default_factory=dict)
     rated: Rated | None = None
@@ -129,6 +131,15 @@ class Draft(Record, frozen=True, kw_only=True):
     places: dict[str, PortPlace] = msgspec.field(default_factory=dict)
     size_mm: tuple[float, float] | None = None
     settings_text: str = ""
+
+
+def drive_of(draft: Draft) -> Drive:
+    """What the output of a part drives: as it was chosen, else by its name, else as is usual: what
+    works at 5 V drives both ways, what works at more gives plus.
+    """
+    told = draft.drive or drive_told(draft.kind, draft.title)
+    most_v = draft.numbers.get("v_max_v") or 0.0
+    return told or ("push-pull" if 0 < most_v <= LOGIC_MOST_V else "PNP")
 
 
 class Preset(Record, frozen=True, kw_only=True):

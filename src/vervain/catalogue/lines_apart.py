@@ -27,6 +27,8 @@ LINES: tuple[PortKind, ...] = (
 )  # fmt: skip
 # Outputs that are contacts where two terminals bear their name.
 OF_CONTACT = re.compile(r"^(?:Q|DQ|DO|OUT|OUTPUT|RELAY|REL|K)\W?\d", re.I)
+# The contact of one relay, whose two ends are only counted.
+ONE_RELAY = re.compile(r"^(?:RELAY|REL|RLY|CONTACT)\W?\d{0,2}$", re.I)
 # One of several inputs, each at a connector of its own.
 ONE_INPUT = re.compile(r"^(?:DI|IN|INPUT)\W?\d{1,2}$", re.I)
 # The common of some relays, as it is printed: 1L before 0.0 and 0.1; of some transistors: COM0.
@@ -46,6 +48,8 @@ def lines_apart(kind: PartKind, name: str, pins: Pins) -> dict[str, Pins]:
         _is_for_one_contact(name) or not is_called_for_a_line(name)
     ):
         return {name: (PortPin("1", "signal"), PortPin("2", "zero"))}
+    if [pin.name for pin in pins] == ["1", "2"] and ONE_RELAY.match(name):
+        return {name: (PortPin("1", "com"), PortPin("2", "no"))}
     if is_of_a_sensor(pins):
         return {name: pins}
     commons = [pin for pin in pins if OF_RELAYS.match(pin.name)]

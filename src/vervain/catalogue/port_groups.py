@@ -15,6 +15,7 @@ from vervain.catalogue.port_roles import (
     roles_of,
     roles_of_lines,
 )
+from vervain.catalogue.printed_volts import volts_printed
 from vervain.catalogue.role_guess import IS_OUTPUT, guessed_role, is_called_power
 from vervain.model.base import Record
 from vervain.model.part import SEATED, PartKind, PinFunction
@@ -131,6 +132,19 @@ class PortGroup(Record, frozen=True, kw_only=True):
     def _is_named(self, function: PinFunction) -> bool:
         """Whether a pin is told to be this by its own name."""
         return any(pin.function == function for pin in self.pins)
+
+
+def given_on_a_bus(groups: Sequence[PortGroup]) -> frozenset[str]:
+    """The pluses that a converter gives on with its bus, to servos, from a feed of its own, while
+    its controller feeds it at another plug; none of any other board.
+    """
+    at: dict[tuple[str, str], set[str]] = {}
+    for group in groups:
+        names = {pin.name for pin in group.pins if pin.function == "plus"}
+        at.setdefault((group.role.kind, group.role.end), set()).update(names)
+    own, given = at.get(("bus", "device"), set()), at.get(("bus", "host"), set())
+    is_fed = bool(own and at.get(("feed in", "device")))
+    return frozenset(name for name in given - own if is_fed and volts_printed(name) is None)
 
 
 def in_words(ports: Sequence[str]) -> str:

@@ -31,7 +31,7 @@ FEED: tuple[PinFunction, ...] = ("plus", *BACK)
 CONTACTS: tuple[PinFunction, ...] = ("no", "nc")
 COUNTED_COMMON = re.compile(r"^(COM|C)\d$|^\dL$", re.I)
 # A plus that feeds the board itself, whatever else it has.
-OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VSYS|VM|VMOT|VBAT|DC ?IN|PWR)\+?$", re.I)
+OWN_FEED = re.compile(r"^(?:V?IN|VIN\d?|RAW|VSYS|VM|VMOT|V?BATT?|DC ?IN|PWR)\+?$", re.I)
 BARE_SIGNS = frozenset({"+", "-"})
 # Prints side by side, of one sort.
 Group = tuple[str, list[Print]]

@@ -19,7 +19,7 @@ LEADS_OF_SWITCHES: dict[str, PinFunction] = {
     "BN": "plus", "BU": "zero", "BK": "signal", "WH": "signal",
 }  # fmt: skip
 # By what a sensor gives volts, and a level besides.
-GIVES_VOLTS = re.compile(r"^(?:A|AO|PO|AOUT)$", re.I)
+GIVES_VOLTS = re.compile(r"^(?:A\d?|AO|PO|AOUT)$", re.I)
 GIVES_A_LEVEL = re.compile(r"^(?:DO|DOUT)$", re.I)
 TAKEN_AS_ITS_SIGNAL = "Taken as what it gives: the only word that is left."
 

@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 
-from vervain.catalogue.drafts import Draft, drive_told
+from vervain.catalogue.drafts import Draft, drive_of, drive_told
 from vervain.catalogue.pin_rows import JoinedRow
 from vervain.catalogue.terminal_numbers import TWO_FIGURES
 from vervain.catalogue.terminals import turns_on
@@ -59,7 +59,7 @@ def of_two_outputs(rows: tuple[JoinedRow, ...], draft: Draft) -> tuple[JoinedRow
     by_level = [row for row in used if row.name.casefold() in GIVES_A_LEVEL]
     if draft.kind != "sensor" or len(by_volts) != 1 or len(by_level) != 1:
         return rows
-    signal, other = (by_volts, by_level) if draft.drive == "volts" else (by_level, by_volts)
+    signal, other = (by_volts, by_level) if drive_of(draft) == "volts" else (by_level, by_volts)
     told: dict[int, PinFunction] = {id(signal[0]): "signal", id(other[0]): "none"}
     return tuple(
         replace(row, function=told[id(row)], marks=()) if id(row) in told else row for row in rows

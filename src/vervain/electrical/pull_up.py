@@ -12,6 +12,9 @@ from vervain.queries.machine_queries import Queries
 
 CABLE_F_PER_M = 100e-12
 INPUT_F = 50e-12
+# What brings a line low that only a PNP output drives: small against the leakage of an input, large
+# against what the output gives (2.4 mA at 24 V).
+PULL_DOWN_OHM = 10_000.0
 
 
 class PullUp(Record, frozen=True, kw_only=True):
@@ -105,6 +108,16 @@ def largest_pull_down_ohm(queries: Queries, pin: PinRef, low_max_v: float) -> fl
     if there is None or there.high_v <= low_max_v:
         return None
     return there.resistance_ohm * low_max_v / (there.high_v - low_max_v)
+
+
+def floats(queries: Queries, pin: PinRef, entry: LogicInput) -> bool:
+    """Whether a line that nothing drives lies at no level: the input takes next to no current, and
+    there is no resistor to either side.
+    """
+    takes = entry.current_a or entry.shunt_ohm or entry.termination_ohm or entry.pull_up_ohm
+    if takes or entry.opto is not None or entry.isolated:
+        return False
+    return pull_up_at(queries, pin) is None and pull_down_ohm(queries, pin) is None
 
 
 def is_held_high(queries: Queries, pin: PinRef, low_max_v: float) -> bool:

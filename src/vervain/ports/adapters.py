@@ -99,11 +99,20 @@ def resistor_in_line(resistance_ohm: float, power_w: float) -> Part:
 
 def pull_up_part(resistance_ohm: float) -> Part:
     """A resistor between a signal and plus."""
+    return _pull_part("up", resistance_ohm)
+
+
+def pull_down_part(resistance_ohm: float) -> Part:
+    """A resistor between a signal and 0 V."""
+    return _pull_part("down", resistance_ohm)
+
+
+def _pull_part(way: str, resistance_ohm: float) -> Part:
     pins = (Pin(id="1", function="through"), Pin(id="2", function="through"))
     return Part(
-        id=_id(f"pull-up-{resistance_ohm:g}"),
+        id=_id(f"pull-{way}-{resistance_ohm:g}"),
         kind="resistor",
-        title=f"Pull-up, {ohms(resistance_ohm)}",
+        title=f"Pull-{way}, {ohms(resistance_ohm)}",
         ports=(Port(id="WIRE", kind="terminals", end="through", pins=pins),),
         inside=(Resistor(pins=(("WIRE", "1"), ("WIRE", "2")), resistance_ohm=resistance_ohm),),
     )
@@ -265,6 +274,15 @@ def put_across(machine: Machine, first: PinRef, second: PinRef, part: Part, name
         joined = (Conductor(a=end.id, b=pin.pin),)
         machine = add_hookup(machine, wire, pin.port_ref, joined)
     return machine
+
+
+def put_pull(machine: Machine, pin: PinRef, rail: PinRef, resistance_ohm: float) -> Machine:
+    """Puts a resistor between a line and a plus, or a 0 V."""
+    found = Queries(machine).pin(rail)
+    is_down = found is not None and found.function == "zero"
+    name = f"Pull-{'down' if is_down else 'up'} of {pin.device} {pin.port}"
+    part = pull_down_part(resistance_ohm) if is_down else pull_up_part(resistance_ohm)
+    return put_across(machine, pin, rail, part, name)
 
 
 def put_splice(machine: Machine, pin: PinRef) -> Machine:

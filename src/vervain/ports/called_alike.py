@@ -16,14 +16,23 @@ EMPTY = frozenset({"out", "and", "the", "for", "not", "port", "pin", "two", "one
 def are_called_alike(queries: Queries, designator: str, name: str) -> bool:
     """Whether a name has a word of what a device is, or is called."""
     return any(
-        word == other
-        or (
-            min(len(word), len(other)) >= ALIKE
-            and (word.startswith(other) or other.startswith(word))
-        )
+        _are_alike(word, other)
         for word in (*plain_words(name), *meant_by(name))
         for other in _words_of(queries, designator)
     )
+
+
+def is_its_name(queries: Queries, designator: str, text: str) -> bool:
+    """Whether a text has a word of the name that a device was given, whatever it is."""
+    device = queries.device(designator)
+    own = plain_words(device.name) if device is not None else []
+    return any(_are_alike(word, other) for word in plain_words(text) for other in own)
+
+
+def _are_alike(word: str, other: str) -> bool:
+    """Whether two words are one: alike, or one the beginning of the other."""
+    is_long = min(len(word), len(other)) >= ALIKE
+    return word == other or (is_long and (word.startswith(other) or other.startswith(word)))
 
 
 def meant_by(name: str) -> tuple[str, ...]:

@@ -14,10 +14,11 @@ from vervain.model.part import Pin, PinFunction, Port
 from vervain.model.ways_back import forward_of
 from vervain.ports.compatibility import Mate, hosts_of, mates_of
 from vervain.ports.converters import converter_for
-from vervain.ports.fit_issues import FitIssue, troubles_of
+from vervain.ports.fit_issues import troubles_of
 from vervain.ports.fit_rails import as_fed, by_a_rail, by_lower_plus, with_another_plus
 from vervain.ports.insertions import Addition
 from vervain.ports.rails import is_at_a_strip, rail_for
+from vervain.ports.signal_issues import FitIssue
 from vervain.queries.connectivity import host_ports, occupants, paths_from
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries

@@ -8,23 +8,19 @@ from vervain.electrical.feeds import (
     sources_of,
     suits_current,
     voltage_fit,
-    zero_pin_of,
 )
-from vervain.electrical.levels import Mismatch, levels_of, mismatches, reading_of, supply_v
-from vervain.electrical.opto import diode_current_a, dissipation_w, driven_v, resistor_window_ohm
-from vervain.electrical.pull_up import is_held_high, pull_up_at, pull_up_window
-from vervain.model.base import Record
+from vervain.electrical.levels import levels_of, supply_v
 from vervain.model.connectors import connector_of, connector_words, missing_to_mate
-from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput, Opto
+from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.elements import Bridge
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import BOARD_KINDS, PartKind, Pin, Port
-from vervain.ports.adapters import divider_part, ohms, power_rating_w, preferred
 from vervain.ports.belonging import is_of_another_drive, partner_of_another_axis
 from vervain.ports.extension import extension_length_m, short_by_m
-from vervain.ports.insertions import Adapter, Addition, DividerAt, Extension, PullUpAt, ResistorAt
+from vervain.ports.insertions import Adapter, Extension
 from vervain.ports.occupancy import kept_for
 from vervain.ports.shared_commons import met_at_common
+from vervain.ports.signal_issues import FitIssue, signal_troubles
 from vervain.queries.connectivity import is_joint, occupants
 from vervain.queries.device_groups import axis_with_driver
 from vervain.queries.machine_queries import Queries
@@ -32,25 +28,10 @@ from vervain.queries.processor_pins import ports_at_one_pin
 from vervain.text.name_words import name_words, says
 from vervain.text.units import in_length, volts_words
 
-Range = tuple[float, float]
 # What an output for loads carries at the least; one that gives levels carries less.
 LEAST_LOAD_A = 0.1
 # What hears a string of its own, and no bus of others.
 LIGHTS: tuple[PartKind, ...] = ("lamp", "load")
-HELD_HIGH = (
-    "PNP only gives high, and this input is pulled up: NPN or push-pull would do, if it is that."
-)
-
-
-class FitIssue(Record, frozen=True, kw_only=True):
-    """One thing against a plug in a port: it refuses, or it needs something."""
-
-    reason: str
-    needs: str = ""
-    refuses: bool = False
-    of_level: bool = False
-    option: tuple[str, str] | None = None
-    adds: Addition | None = None
 
 
 def troubles_of(
@@ -78,7 +59,7 @@ def troubles_of(
                 reason += f" If it is their minus, write “{mine.text} −” with the part."
             yield FitIssue(reason=reason, refuses=True)
         for source, sink in ((ours, theirs), (theirs, ours)):
-            yield from _signal_troubles(queries, source, sink)
+            yield from signal_troubles(queries, source, sink)
     part, port = queries.part_of(device_port.device), queries.port(device_port)
     host_part, there = queries.part_of(host_port.device), queries.port(host_port)
     if part is None or port is None or host_part is None or there is None:
@@ -171,7 +152,7 @@ def line_troubles(queries: Queries, ours: PinRef, theirs: PinRef) -> Iterator[Fi
     if mine is not None and host is not None:
         yield from _lacking_abilities(mine, host)
     for source, sink in ((ours, theirs), (theirs, ours)):
-        yield from _signal_troubles(queries, source, sink)
+        yield from signal_troubles(queries, source, sink)
 
 
 def _lacking_abilities(mine: Pin, host: Pin) -> Iterator[FitIssue]:
@@ -291,135 +272,3 @@ def feed_refusal(queries: Queries, host_pin: PinRef, wants: FeedIn) -> str:
             least = f"as little as {source.feed.lowest_v:.4g} V there"
             return f"{least}; it needs at least {wants.v_min_v:g} V."
     return ""
-
-
-def _signal_troubles(queries: Queries, source: PinRef, sink: PinRef) -> Iterator[FitIssue]:
-    source_pin, sink_pin = queries.pin(source), queries.pin(sink)
-    output = source_pin.electrical if source_pin else None
-    entry = sink_pin.electrical if sink_pin else None
-    if not isinstance(output, LogicOutput) or not isinstance(entry, LogicInput):
-        return
-    supply = supply_v(queries, source) or supply_v(queries, sink)
-    levels = levels_of(output, supply)
-    reads = reading_of(queries, sink, entry)
-    found = mismatches(output, levels, entry, reads)
-    if found and found[0].trouble == "wrong drive" and entry.reads_option and len(found) == 1:
-        banked = queries.part_of(sink.device)
-        option = banked.option(entry.reads_option) if banked else None
-        title = option.title if option else entry.reads_option
-        yield FitIssue(
-            reason=f"{title} {output.drive}: turns the whole bank.",
-            needs=f"{entry.reads_option} at {output.drive}",
-            option=(entry.reads_option, output.drive),
-        )
-    elif found:
-        worst = next((item for item in found if item.trouble == "too high"), found[0])
-        reason = mismatch_words(worst, output)
-        part = None
-        if worst.trouble == "too high" and worst.value_v is not None:
-            part = divider_part(output, worst.value_v, entry)
-        zero = zero_pin_of(queries, sink, None)
-        if part is None or zero is None:
-            if worst.trouble == "too high":
-                reason = f"{reason[:-1]}; a divider would leave too little."
-            yield FitIssue(reason=reason, refuses=True, of_level=True)
-        else:
-            adds = DividerAt(pin=sink, zero=zero, part=part)
-            yield FitIssue(reason=reason, needs="a divider", adds=adds)
-    elif (
-        output.drive == "PNP"
-        and reads == "either"
-        and entry.opto is None
-        and is_held_high(queries, sink, entry.low_max_v)
-    ):
-        yield FitIssue(reason=HELD_HIGH, refuses=True)
-    elif output.drive == "NPN" and reads == "either" and entry.opto is None:
-        yield from _pull_up_trouble(queries, source, output, sink, entry)
-    elif entry.opto is not None:
-        yield from _opto_troubles(queries, source, sink, entry.opto)
-
-
-def _plus_beside(queries: Queries, sink: PinRef, entry: LogicInput) -> tuple[PinRef, Range] | None:
-    """A plus for a resistor at an input, and its volts: that of its port, else what its device
-    gives elsewhere that the input bears and reads as high.
-    """
-    port, part = queries.port(sink.port_ref), queries.part_of(sink.device)
-    voltage_v = supply_v(queries, sink)
-    own = next((p.id for p in (port.pins if port else ()) if p.function == "plus"), None)
-    if own is not None and voltage_v is not None:
-        return PinRef(device=sink.device, port=sink.port, pin=own), voltage_v
-    given = (
-        (PinRef(device=sink.device, port=other.id, pin=pin.id), pin.electrical)
-        for other in (part.ports if part is not None else ())
-        if other.kind == "feed out" for pin in other.pins
-    )  # fmt: skip
-    return next(
-        (
-            (at, (feed.lowest_v, feed.highest_v)) for at, feed in given if isinstance(feed, FeedOut)
-            and entry.high_min_v < feed.lowest_v and feed.highest_v <= entry.max_v
-        ),
-        None,
-    )  # fmt: skip
-
-
-def _pull_up_trouble(
-    queries: Queries, source: PinRef, output: LogicOutput, sink: PinRef, entry: LogicInput
-) -> Iterator[FitIssue]:
-    if pull_up_at(queries, sink) is not None or pull_up_at(queries, source) is not None:
-        return
-    found = _plus_beside(queries, sink, entry)
-    reason = "An open collector pulls down only; nothing there pulls up."
-    if found is None:
-        yield FitIssue(reason=reason, refuses=True)
-        return
-    plus, voltage_v = found
-    low, high = pull_up_window(
-        supply_v=voltage_v, low_v=output.low_max_v, sink_a=output.current_a or 0.01,
-        high_min_v=entry.high_min_v, leak_a=output.leak_a, input_a=entry.current_a,
-    )  # fmt: skip
-    value = preferred(max(low, 470.0), min(high, 47e3))
-    if value is None:
-        yield FitIssue(reason=f"{reason} No resistor would do.", refuses=True)
-        return
-    adds = PullUpAt(pin=sink, plus=plus, resistance_ohm=value)
-    yield FitIssue(reason=reason, needs=f"a pull-up of {ohms(value)}", adds=adds)
-
-
-def _opto_troubles(
-    queries: Queries, source: PinRef, sink: PinRef, opto: Opto
-) -> Iterator[FitIssue]:
-    voltage_v = driven_v(queries, source, sink)
-    if voltage_v is None:
-        return
-    least, most = diode_current_a(voltage_v, opto, 0.0)
-    if opto.current_min_a <= least and most <= opto.current_max_a:
-        return
-    low, high = resistor_window_ohm(voltage_v, opto)
-    value = preferred(low, high) if high > max(low, 1.0) else None
-    if most <= opto.current_max_a or value is None:
-        reason = f"Its diode would get {least * 1000:.3g} to {most * 1000:.3g} mA."
-        yield FitIssue(reason=reason, refuses=True)
-        return
-    watts = power_rating_w(dissipation_w(voltage_v, opto, value))
-    yield FitIssue(
-        reason=f"Straight, its diode would get {most * 1000:.3g} mA.",
-        needs=f"{ohms(value)} in line",
-        adds=ResistorAt(pin=sink, resistance_ohm=value, power_w=watts),
-    )
-
-
-def mismatch_words(mismatch: Mismatch, output: LogicOutput) -> str:
-    """A mismatch of levels in one short sentence."""
-    if mismatch.trouble == "wrong drive":
-        return f"The input does not read {output.drive} outputs."
-    value, limit = mismatch.value_v or 0.0, mismatch.limit_v or 0.0
-    return {
-        "too high": f"{value:.3g} V on a {limit:.3g} V pin.",
-        "too low": f"{value:.3g} V on a pin that takes no less than {limit:.3g} V.",
-        "high too low": f"Its high is only {value:.3g} V; the input needs {limit:.3g} V.",
-        "current into volts": "It gives a current; the input reads volts.",
-        "volts into current": "It gives volts; the input reads a current.",
-        "too little left": f"At 20 mA only {value:.3g} V are left; the input needs {limit:.3g} V.",
-        "low too high": f"Its low is up to {value:.3g} V, as the part says what it loses when on; "
-        f"the input needs {limit:.3g} V or less.",
-    }[mismatch.trouble]

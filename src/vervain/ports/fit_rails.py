@@ -7,9 +7,10 @@ from vervain.electrical.feeds import sources_of
 from vervain.model.electrical import FeedIn, LogicInput
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import Port
-from vervain.ports.fit_issues import FitIssue, feed_refusal
+from vervain.ports.fit_issues import feed_refusal
 from vervain.ports.insertions import DividerAt, RailAt
 from vervain.ports.rails import lower_plus, rail_for
+from vervain.ports.signal_issues import FitIssue
 from vervain.queries.machine_queries import Queries
 from vervain.queries.pin_words import pin_in_words
 

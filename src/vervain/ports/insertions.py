@@ -7,10 +7,9 @@ from vervain.model.machine import Conductor, Machine, PinRef, PortRef
 from vervain.model.part import Part, Port
 from vervain.ports.adapters import (
     adapter_part,
-    pull_up_part,
-    put_across,
     put_between,
     put_in_line,
+    put_pull,
     resistor_in_line,
 )
 from vervain.ports.extension import extend
@@ -24,11 +23,11 @@ class Adapter(Record, frozen=True, kw_only=True, tag="adapter"):
     words: str
 
 
-class PullUpAt(Record, frozen=True, kw_only=True, tag="pull-up"):
-    """A resistor from a host pin to a plus of its port, or one that its device gives elsewhere."""
+class PullAt(Record, frozen=True, kw_only=True, tag="pull"):
+    """A resistor from a host pin to a plus, or to a 0 V, of its port, else of its device."""
 
     pin: PinRef
-    plus: PinRef
+    rail: PinRef
     resistance_ohm: float
 
 
@@ -69,7 +68,7 @@ class Extension(Record, frozen=True, kw_only=True, tag="extension"):
     length_m: float
 
 
-Addition = Adapter | Extension | RailAt | PullUpAt | ResistorAt | DividerAt | ConverterAt
+Addition = Adapter | Extension | RailAt | PullAt | ResistorAt | DividerAt | ConverterAt
 
 
 def is_relied_on(queries: Queries, device: str, option: str, but_for: set[PortRef]) -> bool:
@@ -110,10 +109,8 @@ def add_missing(
                 continue
             row = Conductor(a=addition.pin, b=addition.at.pin)
             machine = add_hookup(machine, plug, addition.at.port_ref, (row,))
-        elif isinstance(addition, PullUpAt):
-            name = f"Pull-up of {host.device} {host.port}"
-            part = pull_up_part(addition.resistance_ohm)
-            machine = put_across(machine, addition.pin, addition.plus, part, name)
+        elif isinstance(addition, PullAt):
+            machine = put_pull(machine, addition.pin, addition.rail, addition.resistance_ohm)
         elif isinstance(addition, ResistorAt):
             part = resistor_in_line(addition.resistance_ohm, addition.power_w)
             name = f"Resistor before {addition.pin.device} {addition.pin.port}"

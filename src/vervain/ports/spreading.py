@@ -17,10 +17,11 @@ from vervain.model.part import Part, Pin, Port, PortKind
 from vervain.model.ways_back import forward_of
 from vervain.ports.called_alike import are_called_alike, says_what_for
 from vervain.ports.compatibility import mates_of
-from vervain.ports.fit_issues import FitIssue, line_troubles, troubles_of
-from vervain.ports.insertions import Addition, DividerAt, PullUpAt, ResistorAt, add_missing
+from vervain.ports.fit_issues import line_troubles, troubles_of
+from vervain.ports.insertions import Addition, DividerAt, PullAt, ResistorAt, add_missing
 from vervain.ports.occupancy import kept_for
 from vervain.ports.rails import lower_plus, rail_for
+from vervain.ports.signal_issues import FitIssue
 from vervain.queries.connectivity import occupants
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import ports_at_one_pin
@@ -276,7 +277,7 @@ def _additions(queries: Queries, ours: PinRef, line: PinRef) -> tuple[Addition, 
     issues = _issues(queries, ours, line)
     if issues is None or any(issue.refuses or issue.option is not None for issue in issues):
         return None
-    between = (ResistorAt, DividerAt, PullUpAt)
+    between = (ResistorAt, DividerAt, PullAt)
     return tuple(issue.adds for issue in issues if isinstance(issue.adds, between))
 
 

@@ -5,7 +5,7 @@ or have something at their contacts.
 from vervain.model.elements import Contact
 from vervain.model.machine import PinRef, PortRef
 from vervain.model.part import PartKind
-from vervain.ports.called_alike import are_called_alike
+from vervain.ports.called_alike import are_called_alike, is_its_name
 from vervain.queries.connectivity import occupants
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -63,6 +63,11 @@ def is_kept_for_mains(queries: Queries, plug: PortRef, host: PortRef) -> bool:
     waits = {ref.port for ref in channels_for_mains(queries) if ref.device == host.device}
     loads = loads_at_mains(queries)
     device = queries.device(host.device)
+    if "program" in worked_by and plug.device not in loads:
+        # The relay of a board itself.
+        return not is_its_name(queries, plug.device, host.port) and any(
+            is_its_name(queries, load, host.port) for load in loads
+        )
     return (
         plug.device not in loads and bool(worked_by & waits) and device is not None
         and any(are_called_alike(queries, load, device.name) for load in loads)

@@ -32,6 +32,8 @@ MOST_TRIALS = 240
 FIRST_TRIALS = 40
 # How many of the most promising changes get a full check.
 FULL_CHECKS = 120
+# How many findings a change clears at the least that is taken before all have been tried.
+LEAST_CLEARED = 2
 # How many other ends that nothing comes to may belong to one.
 MOST_ENDS = 4
 # How many others that are fed wrongly may be so by the same mistake.
@@ -53,6 +55,8 @@ HIDDEN_BY: dict[str, frozenset[str]] = {
             "supply.no-return",
             "supply.polarity",
             "supply.same-rail",
+            # What an output drives past its stop runs otherwise than the stops have it.
+            "ports.outputs-joined",
         ),
         frozenset({"stops.restarts", "stops.unnoticed", "stops.weld-unread", "supply.drop"}),
     ),
@@ -168,6 +172,21 @@ class _Hunt:
             if cause is not None:
                 self.found.append(cause)
         return None
+
+    def clears_most(self) -> Cause | None:
+        """The change tried so far that clears more than half of what is seen, several findings at
+        once, and brings nothing new; None where there is none.
+        """
+        search = self.search
+        best = min(self.promising, key=lambda item: item[:2], default=None)
+        if best is None or -best[0] < LEAST_CLEARED or -2 * best[0] <= len(self.seen):
+            return None
+        if not self.checks or not search.may_go_on():
+            return None
+        self.checks -= 1
+        search.trying.move_to(best[3])
+        cause = search.cause(self.first, best[2])
+        return cause if cause is not None and not cause.shows else None
 
     def found_so_far(self) -> list[Cause]:
         """The changes that clear the finding, if not all; where none was found that clears all that
@@ -287,17 +306,31 @@ class Search:
             _Hunt(self, finding) for finding in self.left
             if self._is_new(finding) and not (is_another and _is_of_design(finding))
         ]  # fmt: skip
-        for trials in (FIRST_TRIALS, MOST_TRIALS - FIRST_TRIALS):
-            for hunt in asked:
-                cause = hunt.go_on(trials)
-                if cause is not None:
-                    return cause
-        partly = [cause for hunt in asked for cause in hunt.found_so_far()]
-        if partly:
-            return min(partly, key=lambda cause: (-len(cause.keys), cause.shows))
+        # What the stops make of a mistake takes longest to ask.
+        stops = [hunt for hunt in asked if hunt.first.rule.startswith("stops.")]
+        for hunts in ([hunt for hunt in asked if hunt not in stops], stops):
+            cause = self._cause_among(hunts)
+            if cause is not None:
+                return cause
         if self.may_go_on():
             self.memory.without_cause |= {hunt.first.key: hunt.first for hunt in asked}
         return None
+
+    def _cause_among(self, hunts: list[_Hunt]) -> Cause | None:
+        """The cause that some hunts find: a change that clears all that belongs together, else the
+        one that clears most.
+        """
+        for trials in (FIRST_TRIALS, MOST_TRIALS - FIRST_TRIALS):
+            for hunt in hunts:
+                cause = hunt.go_on(trials)
+                if cause is not None:
+                    return cause
+            # What clears most of what is seen is likelier than all that has not been tried.
+            likely = [cause for hunt in hunts if (cause := hunt.clears_most()) is not None]
+            if likely:
+                return max(likely, key=lambda cause: len(cause.keys))
+        partly = [cause for hunt in hunts for cause in hunt.found_so_far()]
+        return min(partly, key=lambda cause: (-len(cause.keys), cause.shows), default=None)
 
     def fixes_that_hold(self) -> dict[str, tuple[Fix, ...]]:
         """The fixes of what no cause explains, without those that do harm or nothing."""

@@ -172,18 +172,16 @@ class PutAdapter(Record, frozen=True, kw_only=True, tag="put adapter"):
 
 
 class PutAcross(Record, frozen=True, kw_only=True, tag="put across"):
-    """A flyback diode, or with a resistance a pull-up, goes between two pins."""
+    """A flyback diode, or with a resistance a pull-up or a pull-down, goes between two pins."""
 
     first: PinRef
     second: PinRef
     resistance_ohm: float | None = None
 
     def apply(self, machine: Machine) -> Machine:
-        if self.resistance_ohm is None:
-            part, name = adapters.flyback_part(), f"Flyback diode of {self.first.device}"
-        else:
-            part = adapters.pull_up_part(self.resistance_ohm)
-            name = f"Pull-up of {self.first.device} {self.first.port}"
+        if self.resistance_ohm is not None:
+            return adapters.put_pull(machine, self.first, self.second, self.resistance_ohm)
+        part, name = adapters.flyback_part(), f"Flyback diode of {self.first.device}"
         return adapters.put_across(machine, self.first, self.second, part, name)
 
 

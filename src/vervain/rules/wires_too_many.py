@@ -19,7 +19,7 @@ JOINED = frozenset({
     "ports.partner", "ports.inputs-joined", "ports.outputs-joined", "ports.outputs-against",
     "signals.output-on-rail", "signals.supply-on-input", "supply.short", "supply.same-rail",
     "supply.in-series", "supply.fuse-bridged", "supply.switch-bridged", "supply.two-sources",
-    "supply.shorted-at-work",
+    "supply.shorted-at-work", "signals.bus-on-rail", "signals.bridge-on-rail",
 })  # fmt: skip
 # An input that lies on a rail itself.
 UNCHANGING = "signals.unchanging"

@@ -44,7 +44,8 @@ class FeedSource(Record, frozen=True, kw_only=True):
 @query
 def feed_sources(queries: Queries) -> tuple[FeedSource, ...]:
     """The outlets of every supply, converter and battery, in the machine's order; of those in
-    series, between which nothing hangs, the plus of the uppermost, and all their volts.
+    series, between which nothing hangs, the plus of the uppermost, and all their volts; none that
+    lies above where something hangs, which would be lifted by those below.
     """
     single = {source.plus: source for source in _outlets(queries, ("supply", "battery"))}
     stacks = {plus: _stack(queries, source) for plus, source in single.items()}
@@ -52,15 +53,15 @@ def feed_sources(queries: Queries) -> tuple[FeedSource, ...]:
     return tuple(
         as_series([single[pin] for pin in pins if pin in single])
         for plus, pins in stacks.items()
-        if plus not in below
+        if pins and plus not in below
     )
 
 
 def _stack(queries: Queries, source: FeedSource) -> tuple[PinRef, ...]:
-    """The pluses of a source and of those in series below it."""
+    """The pluses of a source and of those in series below it; none above where something hangs."""
     stack = stack_of(queries, Source(pin=source.plus, feed=source.feed))
     if any(is_tapped(queries, upper) for upper in stack[:-1]):
-        return (source.plus,)
+        return ()
     return tuple(one.pin for one in stack)
 
 

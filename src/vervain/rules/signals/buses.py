@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from vervain.electrical.feeds import sources_of
 from vervain.electrical.levels import supply_v
 from vervain.electrical.unmet_needs import natures
 from vervain.model.electrical import FeedOut, LogicInput
@@ -15,6 +16,7 @@ from vervain.rules.rule import RuleOutput, rule
 TERMINATOR_MOST_OHM = 250.0
 # The heaviest load that a driver must bear: TIA-485-A, 54 ohm; two of 120 ohm are 60.
 LEAST_OHM = 54.0
+LINES = frozenset({"data", "data+", "data-", "clock", "transmit", "receive", "select"})
 # Lines that are measured from 0 V, and how far apart their supplies may be in V.
 SINGLE_LINES = frozenset({"data", "clock", "transmit", "receive", "select"})
 APART_V = 0.6
@@ -119,4 +121,58 @@ def bus_volts(queries: Queries, device: str) -> Iterator[RuleOutput]:
                     )
 
 
-RULES = (bus_ends, bus_volts)
+@rule(
+    id="signals.bus-on-rail",
+    consequence="Damage",
+    scope="device",
+    title="A supply comes to a line of a bus",
+    reason="What drives the line low shorts the supply through its own transistor. It does not "
+    "matter whether a wire, a fuse or a closing contact brings it.",
+    source="Kirchhoff's laws; joined by copper alone it is told by ports.partner.",
+)
+def bus_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            if pin.function not in LINES or pin.electrical is not None or not queries.steps(at):
+                continue
+            source = next(iter(sources_of(queries, at)), None)
+            if source is None or source.pin in queries.net(at):
+                continue
+            yield RuleOutput(
+                f"{source.pin.device} brings {source.feed.nominal_v:g} V to {pin.text} of "
+                f"{device}, a line of a bus.",
+                (about(at), about(source.pin)),
+                at=(about(at),),
+            )
+
+
+@rule(
+    id="signals.bridge-on-rail",
+    consequence="Won't run",
+    scope="device",
+    title="The output of a measuring bridge lies on 0 V",
+    reason="Both ends of what a bridge gives stand at half of what feeds it, and differ by "
+    "millivolts. One of them held at 0 V, half of the bridge is shorted.",
+    source="Wheatstone's bridge: U = U_e (R2/(R1+R2) - R4/(R3+R4)).",
+)
+def bridge_on_rail(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    part = queries.part_of(device)
+    for port in part.ports if part else ():
+        if not any(pin.function == "excitation+" for pin in port.pins):
+            continue
+        for pin in port.pins:
+            at = PinRef(device=device, port=port.id, pin=pin.id)
+            if pin.function not in ("measure+", "measure-") or not queries.steps(at):
+                continue
+            zero = next((ref for ref in queries.net(at) if "return" in natures(queries, ref)), None)
+            if zero is not None:
+                yield RuleOutput(
+                    f"{device} measures nothing: {pin.text} lies on 0 V of {zero.device}.",
+                    (about(at), about(zero)),
+                    at=(about(at),),
+                )
+
+
+RULES = (bus_ends, bus_volts, bus_on_rail, bridge_on_rail)

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of
+from vervain.electrical.feeds import PLUS_FUNCTIONS, sources_of, zero_pin_of
 from vervain.electrical.levels import driving_outputs, inputs_driven_by, reading_of, supply_v
 from vervain.electrical.opto import (
     diode_current_a,
@@ -11,7 +11,14 @@ from vervain.electrical.opto import (
     resistance_on_way_ohm,
     resistor_window_ohm,
 )
-from vervain.electrical.pull_up import CABLE_F_PER_M, INPUT_F, pull_up_at, pull_up_window
+from vervain.electrical.pull_up import (
+    CABLE_F_PER_M,
+    INPUT_F,
+    PULL_DOWN_OHM,
+    floats,
+    pull_up_at,
+    pull_up_window,
+)
 from vervain.harness.lengths import cable_length_m
 from vervain.model.electrical import LogicInput, LogicOutput
 from vervain.model.elements import Contact
@@ -51,6 +58,41 @@ def pull_up(queries: Queries, device: str) -> Iterator[RuleOutput]:
             if reading_of(queries, target, entry) != "either":
                 continue
             yield from _pull_up(queries, ref, output, target, entry)
+
+
+@rule(
+    id="signals.pull-down",
+    consequence="Unreliable",
+    scope="device",
+    title="Nothing brings the line of a PNP output low",
+    reason="A PNP output only gives high. Off, its line hangs in the air: the input reads what the "
+    "cable beside it brings, or what was there last.",
+    source="An input that takes no current, and no resistor to either side; IEC 61131-2 inputs "
+    "sink 2 mA and more for that reason.",
+)
+def pull_down(queries: Queries, device: str) -> Iterator[RuleOutput]:
+    for ref, output in driving_outputs(queries, device):
+        if output.drive != "PNP":
+            continue
+        for target in inputs_driven_by(queries, ref):
+            pin, zero = queries.pin(target), zero_pin_of(queries, target, None)
+            entry = pin.electrical if pin else None
+            if not isinstance(entry, LogicInput) or not floats(queries, target, entry):
+                continue
+            if reading_of(queries, target, entry) != "either":
+                continue
+            fixes: tuple[Fix, ...] = ()
+            if zero is not None:
+                remedy = PutAcross(first=target, second=zero, resistance_ohm=PULL_DOWN_OHM)
+                fixes = (Fix(words=f"put {ohms(PULL_DOWN_OHM)} to 0 V", remedy=remedy),)
+            yield RuleOutput(
+                f"{target.device} {target.port} lies at no level while {ref.device}, a PNP output, "
+                "is off.",
+                (about(ref), about(target)),
+                at=(about_port(target),),
+                detail=target.pin,
+                fixes=fixes,
+            )
 
 
 def _pull_up(
@@ -227,6 +269,7 @@ def wetting(queries: Queries, device: str) -> Iterator[RuleOutput]:
 
 RULES = (
     pull_up,
+    pull_down,
     opto_current,
     wetting,
 )

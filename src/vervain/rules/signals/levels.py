@@ -16,7 +16,7 @@ from vervain.electrical.unmet_needs import is_to_be_fed, pins_it_meets
 from vervain.model.electrical import FeedOut, LogicInput, LogicOutput
 from vervain.model.machine import PinRef, PortRef
 from vervain.ports.fit import fit
-from vervain.ports.fit_issues import mismatch_words
+from vervain.ports.signal_issues import mismatch_words
 from vervain.queries.connectivity import (
     host_ports,
     is_fuse,

@@ -10,7 +10,7 @@ from vervain.electrical.levels import (
     supply_v,
 )
 from vervain.model.electrical import LogicInput
-from vervain.ports.fit_issues import mismatch_words
+from vervain.ports.signal_issues import mismatch_words
 from vervain.queries.machine_queries import Queries
 from vervain.rules.finding import Consequence, about, about_port
 from vervain.rules.rule import RuleOutput, rule

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from vervain.catalogue.describe import Described, describe
-from vervain.catalogue.drafts import DESCRIBED, Draft, drive_told, presets, usual_of
+from vervain.catalogue.drafts import DESCRIBED, Draft, drive_of, presets, usual_of
 from vervain.desktop.background import in_background
 from vervain.desktop.shared.jump import Command, JumpPanel
 from vervain.desktop.shared.plain import PlainLabel, plain
@@ -125,7 +125,6 @@ class DescribePage(PartPage):
         column.addWidget(self.tried)
         column.addLayout(self.foot())
         self.kind.currentTextChanged.connect(self._kind_changed)
-        self.title.textChanged.connect(self._follow_name)
         for field in (self.title, self.maker, self.model):
             field.textChanged.connect(self._changed)
         self.figures.changed.connect(self._changed)
@@ -239,12 +238,6 @@ class DescribePage(PartPage):
     def _kind(self) -> PartKind:
         return next(kind for kind in DESCRIBED if kind == self.kind.currentText())
 
-    def _follow_name(self, title: str) -> None:
-        """Chooses what an output drives where the name says it."""
-        told = drive_told(self._kind(), title)
-        if told is not None and told != self.figures.drive:
-            self.figures.choose_drive(told)
-
     def _take_preset(self, at: int) -> None:
         """Writes a preset into the two texts; both can be undone there."""
         if at <= 0:
@@ -355,6 +348,7 @@ class DescribePage(PartPage):
         self._timer.stop()
         draft, wrong = self.draft()
         self.described = describe(draft, "draft")
+        self.figures.show_drive(drive_of(draft))
         rows = self.described.rows
         empty = not rows
         is_board = draft.kind in BOARD_KINDS

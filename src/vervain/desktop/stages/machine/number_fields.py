@@ -58,9 +58,10 @@ class NumberFields(QWidget):
         # What is asked for, in the order in which it stands there.
         self.asked: tuple[QWidget, ...] = ()
         self.drive_box, self.rated_box = QComboBox(self), QComboBox(self)
+        self.is_drive_chosen = False
         for drive in DRIVES:
             self.drive_box.addItem(DRIVE_WORDS.get(drive, drive), drive)
-        self.drive_box.setCurrentText("PNP")
+        self.drive_box.activated.connect(self._drive_chosen)
         self.drive_box.setAccessibleName("Output")
         self.rated_box.addItem("choose …")
         self.rated_box.addItems(list(RATED_WORDS.values()))
@@ -117,17 +118,32 @@ class NumberFields(QWidget):
         return found
 
     def clear(self) -> None:
-        """Forgets what was typed."""
+        """Forgets what was typed and chosen."""
+        self.is_drive_chosen = False
         for field, _ in self.fields.values():
             field.clear()
 
+    def _drive_chosen(self) -> None:
+        self.is_drive_chosen = True
+        self.changed.emit()
+
     def choose_drive(self, drive: Drive) -> None:
         """Sets what the output of a sensor drives to."""
+        self.is_drive_chosen = True
         self.drive_box.setCurrentIndex(DRIVES.index(drive))
 
+    def show_drive(self, drive: Drive) -> None:
+        """Shows what an output usually drives, while nobody has chosen it."""
+        if not self.is_drive_chosen:
+            self.drive_box.blockSignals(True)
+            self.drive_box.setCurrentIndex(DRIVES.index(drive))
+            self.drive_box.blockSignals(False)
+
     @property
-    def drive(self) -> Drive:
-        """What the output of a sensor drives to."""
+    def drive(self) -> Drive | None:
+        """What the output of a sensor drives to; None where nobody chose it."""
+        if not self.is_drive_chosen:
+            return None
         return next(drive for drive in DRIVES if drive == self.drive_box.currentData())
 
     @property

@@ -1,0 +1,128 @@
+"""Prints at which a first reading goes wrong: a line that looks like a name, an end that looks like
+a line of the mains, a letter that looks like a phase, a channel or an axis.
+"""
+
+import unittest
+
+from tests.catalogue.test_source_lines import ports_of
+from vervain.catalogue.describe import describe
+from vervain.catalogue.drafts import Draft, drive_of
+from vervain.model.electrical import FeedIn, LogicOutput
+from vervain.model.part import Part, PartKind
+
+INPUT, OUTPUT = ("digital input", "signal", "zero"), ("switched output", "load-")
+CHANNEL, RELAY = ("load", "load-"), ("relay contact", "no", "com", "nc")
+PHASES = ("motor phases", "phase U", "phase V", "phase W", "pe")
+
+
+def part_of(text: str, kind: PartKind, title: str = "X", **numbers: float) -> Part:
+    draft = Draft(kind=kind, title=title, pins_text=text, numbers=numbers)
+    part = describe(draft, "my-x").part
+    assert part is not None
+    return part
+
+
+CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
+    ("relay module", "IN VCC GND\nNO COM NC", {
+        "IN": ("load", "load-", "zero"), "POWER": ("feed in", "plus", "zero"), "RELAY": RELAY,
+    }),
+    ("relay module", "5V GND SIG\nNO COM NC", {
+        "POWER": ("feed in", "plus", "zero"), "IN": ("load", "load-", "zero"), "RELAY": RELAY,
+    }),
+    ("relay module", "IN1 IN2 GND\nOUT1 OUT2 COM", {
+        "IN1": CHANNEL, "IN2": CHANNEL, "OUT1": OUTPUT, "OUT2": OUTPUT,
+        "POWER": ("feed in", "zero"), "FEED": ("feed in", "plus"),
+    }),
+    ("controller", "12V GND\nKEYS: R1 R2 C1 C2\nRELAY: 1 2\nCOIN: 12V GND PULSE INH", {
+        "PORT": ("feed in", "plus", "zero"),
+        "KEYS R1": ("switched output", "signal"), "KEYS R2": ("switched output", "signal"),
+        "KEYS C1": ("digital input", "signal"), "KEYS C2": ("digital input", "signal"),
+        "RELAY": ("relay contact", "com", "no"),
+        "COIN PULSE": ("digital input", "signal", "plus", "zero"),
+        "COIN INH": ("switched output", "signal", "plus", "zero"),
+    }),
+    ("controller", "12V GND\nSOIL: VCC GND AO DO\nSALT: VCC GND A\nFOG: 1 2\nA0 3V3 GND", {
+        "POWER": ("feed in", "plus", "zero"),
+        "SOIL": ("analogue input", "plus", "zero", "signal", "none"),
+        "SALT": ("analogue input", "plus", "zero", "signal"), "FOG": INPUT,
+        "A0": ("analogue input", "signal", "plus", "zero"),
+    }),
+    ("controller", "BAT GND\n5V 3V3 GND\nSCK MOSI MISO NSS", {
+        "POWER": ("feed in", "plus", "zero"), "5V OUT": ("feed out", "plus", "zero"),
+        "3V3 OUT": ("feed out", "plus"),
+        "SPI": ("bus", "clock", "transmit", "receive", "select", "plus", "zero"),
+    }),
+    ("servo drive", "B+ B-\nU V W\nTHROTTLE: 5V SIG GND\nBRAKE: SIG GND\nKEY", {
+        "B": ("feed in", "plus", "zero"),
+        "PLUG 2": ("motor phases", "phase U", "phase V", "phase W"),
+        "THROTTLE": ("analogue command", "plus", "signal", "zero"), "BRAKE": INPUT,
+        "KEY": ("feed in", "plus"),
+    }),
+    ("motor bridge", "VM GND\nA B\nPWM DIR GND", {
+        "POWER": ("feed in", "plus", "zero"), "PLUG 2": ("bridge output", "motor+", "motor-"),
+        "PLUG 3": ("bridge control", "pulse width", "direction", "zero"),
+    }),
+    ("three-phase motor", "U V W PE\nB+ B-", {
+        "LEADS": PHASES, "BRAKE": ("load", "load+", "load-"),
+    }),
+    ("three-phase motor", "U V W PE\nBR+ BR-", {
+        "LEADS": PHASES, "BRAKE": ("load", "load+", "load-"),
+    }),
+    ("switch", "3 4\nX1 X2", {"LAMP": ("load", "load+", "load-"), "3-4": ("contact", "com", "no")}),
+    ("servo", "GND VCC DATA\nGND VCC DATA", {
+        "IN": ("bus", "zero", "plus", "data"), "OUT": ("bus", "zero", "plus", "data"),
+    }),
+    ("load", "C L R", {"L": ("load", "load+", "load-"), "R": ("load", "load+", "load-")}),
+    ("valve", "OPEN CLOSE COM", {
+        "OPEN": ("load", "load+", "load-"), "CLOSE": ("load", "load+", "load-"),
+    }),
+    ("load", "CLK DIO VCC GND", {"LEADS": ("bus", "clock", "data", "plus", "zero")}),
+    ("sensor", "DC12V GND COIN INH", {"LEADS": ("sensor", "plus", "zero", "signal", "enable")}),
+    ("sensor", "1 BN + / 3 BU - / 4 BK OUT", {"LEADS": ("sensor", "plus", "zero", "signal")}),
+)  # fmt: skip
+
+
+class OddPrints(unittest.TestCase):
+    def test_each_is_what_its_neighbours_make_of_it(self) -> None:
+        for kind, text, wanted in CASES:
+            with self.subTest(text, kind=kind):
+                self.assertEqual(wanted, ports_of(part_of(text, kind)))
+
+    def test_no_load_below_the_mains_has_a_line(self) -> None:
+        pins = [p.function for port in part_of("C L R", "load", nominal_v=16).ports
+                for p in port.pins]  # fmt: skip
+        self.assertNotIn("line", pins)
+        # Both ways of a blind's motor are lines, and its N is none.
+        blind = part_of("UP DOWN N PE", "load", nominal_v=230).ports[0]
+        self.assertEqual(["line", "line", "neutral", "pe"], [p.function for p in blind.pins])
+
+    def test_volts_in_a_name_are_those_of_its_lamp_and_of_its_brake(self) -> None:
+        for text, title, kind, port in (
+            ("3 4\nX1 X2", "Button, lit, 24 V", "switch", "LAMP"),
+            ("U V W PE\nB+ B-", "Motor with brake 24 V", "three-phase motor", "BRAKE"),
+        ):
+            feed = part_of(text, kind, title, nominal_v=230).port(port).pins[0].electrical
+            assert isinstance(feed, FeedIn)
+            self.assertEqual(24.0, feed.nominal_v)
+        unsaid = part_of("U V W PE\nB+ B-", "three-phase motor", nominal_v=230)
+        feed = unsaid.port("BRAKE").pins[0].electrical
+        assert isinstance(feed, FeedIn)
+        self.assertEqual((None, None), (feed.nominal_v, feed.v_max_v))
+
+    def test_what_works_at_5_v_drives_both_ways_unless_somebody_chose(self) -> None:
+        for most_v, chosen, drive in (
+            (5.5, None, "push-pull"), (30.0, None, "PNP"), (5.5, "NPN", "NPN"),
+        ):  # fmt: skip
+            draft = Draft(kind="sensor", title="X", pins_text="VCC GND OUT", drive=chosen,
+                          numbers={"v_max_v": most_v})  # fmt: skip
+            self.assertEqual(drive, drive_of(draft))
+            part = describe(draft, "my-x").part
+            assert part is not None and isinstance(part.ports[0].pins[2].electrical, LogicOutput)
+            self.assertEqual(drive, part.ports[0].pins[2].electrical.drive)
+        self.assertEqual("volts", drive_of(Draft(kind="sensor", title="Potentiometer")))
+
+    def test_one_of_two_outputs_is_used_by_what_it_gives(self) -> None:
+        for drive, used in (("volts", "AO"), ("push-pull", "DO")):
+            draft = Draft(kind="sensor", title="X", pins_text="VCC GND DO AO", drive=drive)
+            pins = describe(draft, "my-x").part.ports[0].pins
+            self.assertEqual([used], [pin.name for pin in pins if pin.function == "signal"])
