@@ -103,9 +103,9 @@ class OneList(unittest.TestCase):
             }),
             ("controller", "VIN GND 3V3 GND\nGPIO1 GPIO2 GPIO3\nSDA SCL\nMOSI MISO SCK CS\nEN", {
                 "POWER": ("feed in", "plus", "zero"), "3V3 OUT": ("feed out", "plus", "zero"),
-                **lines(("GPIO1", "GPIO2", "GPIO3"), "signal"),
-                "BUS": ("bus", "data", "clock"),
-                "SPI": ("bus", "transmit", "receive", "clock", "select"),
+                **lines(("GPIO1", "GPIO2", "GPIO3"), "signal", "plus", "zero"),
+                "BUS": ("bus", "data", "clock", "plus", "zero"),
+                "SPI": ("bus", "transmit", "receive", "clock", "select", "plus", "zero"),
                 "EN": ("terminals", "none"),
             }),
             ("servo", "IN GND VCC DATA\nOUT GND VCC DATA", {

@@ -136,8 +136,8 @@ def _with_the_boards_own(
     of them, where they have no feed beside: the plus that it gives, and its 0 V.
     """
     given = [
-        pins[0] for name, pins in found.items()
-        if name.endswith(" OUT") and len({at.name for at in pins}) == 1
+        next(at for at in pins if at.function == "plus") for name, pins in found.items()
+        if name.endswith(" OUT") and len({at.name for at in pins if at.function == "plus"}) == 1
     ]  # fmt: skip
     backs = [at for at in power if at.function in BACK]
     own = [given[0], backs[0]] if given and backs else _feed_of_lines(found)
