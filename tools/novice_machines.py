@@ -102,7 +102,7 @@ def plant_drafts() -> dict[str, Draft]:
             circuits={
                 "GPIO1/input": "3.3 V input, pulled up, for contacts to 0 V",
                 "GPIO5/output": "3.3 V output, push-pull, 8 mA",
-                "ADC1/input": "Analogue input, 0 to 5 V",
+                "ADC1/input": "Analogue input, 0 to 3.3 V",
             },
         ),
         "relays": Draft(

@@ -4,6 +4,9 @@ machine with a keypad, a coin counter and relays of its own board.
 
 from functools import cache
 
+from msgspec.structs import replace
+
+from builder import accepted_finding
 from described_machines import wired
 from small_board_machines import made
 from vervain.catalogue.drafts import Draft
@@ -201,8 +204,12 @@ def unwired_kart() -> Machine:
 
 @cache
 def wired_kart() -> Machine:
-    """The kart, wired by what Vervain proposes."""
-    return wired(unwired_kart())
+    """The kart, wired by what Vervain proposes, with what its builder decides."""
+    known = (
+        accepted_finding("stops.unnoticed:S3:A1", "One contactor.", "2026-11-30"),
+        accepted_finding("stops.restarts:S3", "It moves by its pedal alone.", "2026-11-30"),
+    )
+    return replace(wired(unwired_kart()), accepted=known)
 
 
 @cache

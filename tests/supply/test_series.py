@@ -15,7 +15,10 @@ from vervain.electrical.feeds import sources_of
 from vervain.electrical.series import range_against
 from vervain.model.machine import Machine
 from vervain.queries.machine_queries import Queries
+from vervain.stops.verdicts import stop_demands
 from vervain.supply.feed_sources import feed_sources
+from vervain.supply.feed_tree import feed_trees
+from vervain.supply.results import delivered_power
 
 
 def string(lamp_v: float = 48.0, tap: bool = False, links: str | None = None) -> Machine:
@@ -90,6 +93,19 @@ class Series(unittest.TestCase):
         # The horn's button lies in its feed, not at an input of the drive.
         horn = {ref.device for ref in queries.rail(at("P1:LEADS:1"))}
         self.assertTrue({"S4", "G1"} <= horn, horn)
+
+    def test_what_is_lost_counts_against_the_string_and_its_stop_takes_the_drive(self) -> None:
+        queries = Queries(wired_kart())
+        fed = next(r for r in delivered_power(queries, "everything") if r.pin == at("A1:B:1"))
+        self.assertEqual(48.0, fed.source_v)
+        assert fed.lost is not None
+        self.assertTrue(0.0 < fed.lost < 0.05, fed.lost)
+        roots = {tree.source.device for tree in feed_trees(queries, "everything")}
+        self.assertEqual({"B4", "G1", "A1"}, roots)
+        bare = replace(wired_kart(), accepted=())
+        self.assertEqual({"stops.restarts", "stops.unnoticed"}, told(bare))
+        (demand,) = stop_demands(queries)
+        self.assertEqual(("S3", (), False), (demand.stop, demand.stays, demand.does_nothing))
 
     def test_the_links_of_a_string_are_as_thick_as_its_fuse_wants(self) -> None:
         machine = wired_kart()

@@ -49,6 +49,9 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
         part = queries.part_of(name)
         if part is None or part.kind not in WORKED:
             continue
+        if (keys := _keys(queries, name)) is not None:
+            yield keys
+            continue
         positions = _positions(queries, name)
         for contact in positions or (None,):
             yield from _input(machine, name, contact if len(positions) > 1 else None, together)
@@ -67,6 +70,25 @@ def inputs(queries: Queries) -> Iterator[BenchStep]:
             reads=counts.counted_by,
             why="A loop closed on counts that go down runs away.",
         )
+
+
+def _keys(queries: Queries, name: str) -> BenchStep | None:
+    """The step of a keypad, whose rows are driven and columns read: no lamp shows a key."""
+    part, device = queries.part_of(name), queries.device(name)
+    for port in part.ports if part is not None and device is not None else ():
+        counts = Counter(pin.function for pin in port.pins)
+        ref = PortRef(device=name, port=port.id)
+        is_matrix = min(counts["enable"], counts["signal"]) > 1 and not counts["plus"]
+        if is_matrix and device is not None and neighbours_at(queries, ref):
+            called = f"{name} {device.name}".strip()
+            return BenchStep(
+                id=f"input {name}", device=name,
+                do=f"Press each key of {called}, one after the other",
+                see="the program names each key, and no two alike",
+                port=ref,
+                why="Two lines exchanged make other keys of some, and of some none.",
+            )  # fmt: skip
+    return None
 
 
 def _wheels(queries: Queries) -> Iterator[BenchStep]:

@@ -4,7 +4,7 @@
 
 from collections.abc import Iterator
 
-from vervain.electrical.feeds import Source, returns_of
+from vervain.electrical.feeds import Source, returns_of, zero_pin_of
 from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.machine_queries import Queries
@@ -38,6 +38,15 @@ def range_against(queries: Queries, source: Source, back: PinRef | None) -> tupl
     """
     feeds = [one.feed for one in stack_of(queries, source, back)]
     return sum(feed.lowest_v for feed in feeds), sum(feed.highest_v for feed in feeds)
+
+
+def return_of_string(queries: Queries, top: Source) -> PinRef | None:
+    """Where the current of a source comes back: at its own minus, or at that of the lowest below
+    it, where nothing hangs between.
+    """
+    stack = stack_of(queries, top)
+    is_one = not any(is_tapped(queries, upper) for upper in stack[:-1])
+    return zero_pin_of(queries, stack[-1 if is_one else 0].pin, None)
 
 
 def lies_below(queries: Queries, source: Source) -> bool:

@@ -27,9 +27,22 @@ from vervain.queries.machine_queries import Queries
 # What a winding has of which nobody gave it: a motor of some amperes.
 WINDING_OHM = 1.5
 COPPER_OHM, CONTACT_OHM, BRIDGE_OHM, SOURCE_OHM = 0.05, 0.02, 0.005, 0.05
+# What is made for large currents has less: a metre of copper by its cross-section, a contact or a
+# fuse what loses so many volts at its rating, a source such a part of its volts.
+METRE_OHM_MM2, DROP_V, LOST_INSIDE = 0.0195, 0.1, 0.02
 # The resistor through which a meter measures ohms, and above what it shows that nothing conducts.
 METER_OHM, OPEN_OHM = 100.0, 2e7
 NO_CURRENT_A = 1e-8
+
+
+def _inside_ohm(feed: FeedOut) -> float:
+    """What a source has inside where its part does not say."""
+    return min(SOURCE_OHM, LOST_INSIDE * feed.nominal_v / feed.current_a)
+
+
+def _at_rating_ohm(rating_a: float | None) -> float:
+    """What a contact or a fuse has between its ends."""
+    return min(CONTACT_OHM, DROP_V / rating_a) if rating_a else CONTACT_OHM
 
 
 class MachineNetwork:
@@ -87,7 +100,7 @@ class MachineNetwork:
     @cached_property
     def _resistances(self) -> tuple[Resistance, ...]:
         found = [
-            (a, b, COPPER_OHM) for hookup_id in self.queries.hookups()
+            (a, b, self._copper_ohm(hookup.cable)) for hookup_id in self.queries.hookups()
             if (hookup := self.queries.hookup(hookup_id)) is not None
             for conductor in hookup.conductors
             for a, b in (ends_of(hookup, conductor),)
@@ -115,10 +128,12 @@ class MachineNetwork:
                     yield from ((pins[0], other, BRIDGE_OHM) for other in pins[1:])
             case Contact():
                 if (pins[0], pins[1]) in self.closed:
-                    yield pins[0], pins[1], CONTACT_OHM
+                    yield pins[0], pins[1], _at_rating_ohm(element.current_max_a)
             case Fuse():
+                rating = self.queries.setting(device, "rating_a")
                 if device not in self.blown:
-                    yield pins[0], pins[1], CONTACT_OHM
+                    rating_a = float(rating) if isinstance(rating, int | float) else None
+                    yield pins[0], pins[1], _at_rating_ohm(rating_a)
             case Winding():
                 yield pins[0], pins[1], element.resistance_ohm or WINDING_OHM
             case Resistor():
@@ -133,6 +148,12 @@ class MachineNetwork:
                 for pin in port.pins:
                     if isinstance(pin.electrical, kind):
                         yield PinRef(device=device, port=port.id, pin=pin.id)
+
+    def _copper_ohm(self, cable_id: str | None) -> float:
+        """What a conductor has, in a cable of which the cross-section is known or not."""
+        cable = self.queries.cable(cable_id) if cable_id else None
+        part = self.queries.cable_part(cable.part) if cable is not None else None
+        return min(COPPER_OHM, METRE_OHM_MM2 / part.core_mm2) if part is not None else COPPER_OHM
 
     @cached_property
     def _demands(self) -> tuple[tuple[PinRef, PinRef, float], ...]:
@@ -169,7 +190,7 @@ class MachineNetwork:
             sources.append(VoltageSource(
                 minus=self.nodes[back], plus=self.nodes[ref],
                 voltage_v=pin.electrical.nominal_v,
-                resistance_ohm=pin.electrical.resistance_ohm or SOURCE_OHM,
+                resistance_ohm=pin.electrical.resistance_ohm or _inside_ohm(pin.electrical),
             ))  # fmt: skip
         return solve(
             Network(

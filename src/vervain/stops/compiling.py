@@ -5,6 +5,7 @@ from itertools import pairwise
 from typing import Literal
 
 from vervain.electrical.feeds import (
+    Source,
     bridge_feed_pin,
     lowest_plus,
     main_feed_pin,
@@ -12,11 +13,12 @@ from vervain.electrical.feeds import (
     zero_pin_of,
 )
 from vervain.electrical.mains import has_mains
+from vervain.electrical.series import return_of_string
 from vervain.electrical.turned_motors import contacts_left_at_rest
 from vervain.model.electrical import FeedIn, FeedOut, LogicInput, LogicOutput
 from vervain.model.elements import HELD_BY, Bridge, Contact, Diode, Element, Fuse, Resistor
 from vervain.model.machine import PinRef, PortRef, ends_of
-from vervain.model.part import SEATED, Part, Port
+from vervain.model.part import DRIVE_KINDS, SEATED, Part, PartKind, Port
 from vervain.queries.connectivity import fitted_bridges
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -43,6 +45,8 @@ from vervain.text.name_words import name_words, says
 
 # A resistor of less than this passes a coil's current as a wire does.
 SMALL_OHM = 20.0
+# What may have a feed of its logic beside that which it drives with: a key, an encoder.
+WITH_LOGIC: tuple[PartKind, ...] = ("controller", "stepper driver", "motor bridge", *DRIVE_KINDS)
 # What a controller switches by: outputs, and the pins of headers.
 OUTPUT_PORTS = ("switched output", *SEATED)
 # What only tells how a device stands, and moves nothing with the power that it has.
@@ -207,8 +211,8 @@ class _Compiler:
         for pin in port.pins:
             at = PinRef(device=device, port=port.id, pin=pin.id)
             match pin.electrical:
-                case FeedOut():
-                    back = zero_pin_of(queries, at, None)
+                case FeedOut() as feed:
+                    back = return_of_string(queries, Source(pin=at, feed=feed))
                     if back is not None:
                         made.sources.append(
                             SourceAt(self.node(at), self.node(back), device, port.id, None)
@@ -366,9 +370,7 @@ class _Compiler:
         return -1
 
     def _must_go(self) -> list[int]:
-        """The feeds that must be dead after a stop: of a driver or a bridge the one that it drives
-        with.
-        """
+        """The feeds that must be dead after a stop: of what drives the one that it drives with."""
         queries, found = self.queries, []
         for number, load in enumerate(self.made.loads):
             device, part = load.ref.device, queries.part_of(load.ref.device)
@@ -378,7 +380,7 @@ class _Compiler:
             if port is not None and port.kind in TELLING:
                 continue
             drives = bridge_feed_pin(queries, device) or main_feed_pin(queries, device)
-            if part.kind in ("controller", "stepper driver", "motor bridge") and drives is not None:
+            if part.kind in WITH_LOGIC and drives is not None:
                 if drives.port_ref == load.ref:
                     found.append(number)
             else:

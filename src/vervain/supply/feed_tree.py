@@ -6,8 +6,10 @@ from typing import Literal, TypeVar
 
 from msgspec.structs import replace
 
-from vervain.electrical.feeds import feed_pins, sources_of
+from vervain.electrical.feeds import Source, feed_pins, sources_of
+from vervain.electrical.series import lies_below
 from vervain.model.base import Record
+from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
 from vervain.queries.machine_queries import Queries
@@ -116,6 +118,11 @@ def feed_trees(queries: Queries, state: State) -> tuple[FeedTree, ...]:
             current_a=given.current_a,
         )
         tree = _Grower(queries, around, arriving).grow(source)
+        pin = queries.pin(plus)
+        feed = pin.electrical if pin is not None else None
+        if isinstance(feed, FeedOut) and lies_below(queries, Source(pin=plus, feed=feed)):
+            # A battery of a string is drawn with the uppermost one.
+            continue
         if own or tree.consumers():
             found.append((not own, tree))
     fed = {row.pin.device for _, tree in found for row in tree.consumers()}

@@ -1,7 +1,13 @@
 """The figures of the feeds as one reads them: what each supply gives to whom, and what arrives."""
 
-from vervain.electrical.feeds import sources_of, sources_through_outputs
+from vervain.electrical.feeds import (
+    Source,
+    sources_of,
+    sources_through_outputs,
+    zero_pin_of,
+)
 from vervain.electrical.network import Status
+from vervain.electrical.series import stack_of
 from vervain.model.base import Record
 from vervain.model.machine import PinRef
 from vervain.queries.engine import query
@@ -91,8 +97,9 @@ def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...
     for pin, feds in rows.items():
         first = feds[0]
         given_by = sources_of(queries, pin) or sources_through_outputs(queries, pin)
-        source_model = next(
-            (given for s in given_by if (given := sources.get(queries.net(s.pin)[0]))), None
+        source, source_model = next(
+            ((s, given) for s in given_by if (given := sources.get(queries.net(s.pin)[0]))),
+            (None, None),
         )
         found.append(
             DeliveredPower(
@@ -101,7 +108,7 @@ def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...
                 current_a=round(sum(fed.current_a for fed in feds), AMPS_DIGITS),
                 wanted_a=round(sum(fed.demand.current_a for fed in feds), AMPS_DIGITS),
                 voltage_v=None if first.voltage_v is None else round(first.voltage_v, VOLTS_DIGITS),
-                source_v=source_model.voltage_v if source_model else None,
+                source_v=_given_v(queries, source, pin) if source is not None else None,
                 nominal_v=first.demand.nominal_v,
                 least_v=max(fed.demand.least_v for fed in feds),
                 most_v=min(fed.demand.most_v for fed in feds),
@@ -112,6 +119,12 @@ def delivered_power(queries: Queries, state: State) -> tuple[DeliveredPower, ...
         )
     order = {device: number for number, device in enumerate(queries.devices())}
     return tuple(sorted(found, key=lambda row: order.get(row.pin.device, 0)))
+
+
+def _given_v(queries: Queries, source: Source, pin: PinRef) -> float:
+    """What a source gives a consumer, in V: its own, and that of those in series below it."""
+    stack = stack_of(queries, source, zero_pin_of(queries, pin, None))
+    return sum(one.feed.nominal_v for one in stack)
 
 
 def _is_voltage_sensitive(queries: Queries, device: str) -> bool:

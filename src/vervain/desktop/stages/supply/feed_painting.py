@@ -8,11 +8,14 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from vervain.desktop.shared.wire_painting import elided
 from vervain.desktop.stages.supply.feed_layout import FeedLine, FeedPicture, FeedShape
 from vervain.desktop.theme import looks
+from vervain.electrical.feeds import Source
+from vervain.electrical.series import stack_of
 from vervain.model.colours import base_and_stripe, is_colour
+from vervain.model.electrical import FeedOut
 from vervain.model.machine import PinRef
 from vervain.ports.occupancy import colour_of
 from vervain.queries.machine_queries import Queries
-from vervain.supply.feed_tree import ROOTS
+from vervain.supply.feed_tree import ROOTS, Branch
 from vervain.supply.results import DeliveredPower, drop_limit
 from vervain.text.quantities import figure
 
@@ -189,9 +192,7 @@ def _paint_strip(painter: QPainter, shape: FeedShape) -> None:
 
 def _paint_source(painter: QPainter, shape: FeedShape, queries: Queries) -> None:
     box, branch = shape.box, shape.branch
-    pin = queries.pin(branch.pin)
-    feed = pin.electrical if pin else None
-    voltage_v = getattr(feed, "nominal_v", None) if branch.kind == "source" else None
+    words = _source_words(queries, branch) if branch.kind == "source" else branch.note
     middle = box.center().y()
     painter.setFont(looks.font(14, bold=True))
     upper = QRectF(box.left(), middle - looks.px(20), box.width(), looks.px(20))
@@ -199,8 +200,20 @@ def _paint_source(painter: QPainter, shape: FeedShape, queries: Queries) -> None
     painter.setFont(looks.font(10.5))
     painter.setPen(looks.colour("faded"))
     lower = QRectF(box.left(), middle + looks.px(1), box.width(), looks.px(17))
-    words = f"{voltage_v:g} V" if voltage_v is not None else branch.note
     painter.drawText(lower, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _source_words(queries: Queries, branch: Branch) -> str:
+    """What a source gives: its volts, or so many times those of one in a string."""
+    pin = queries.pin(branch.pin)
+    feed = pin.electrical if pin is not None else None
+    if not isinstance(feed, FeedOut):
+        return branch.note
+    stack = stack_of(queries, Source(pin=branch.pin, feed=feed))
+    volts = [one.feed.nominal_v for one in stack]
+    if len(volts) > 1 and len({*volts}) == 1:
+        return f"{len(volts)} × {volts[0]:g} V"
+    return f"{sum(volts):g} V"
 
 
 def _paint_row(
