@@ -11,6 +11,7 @@ from vervain.model.electrical import FeedIn, LogicOutput
 from vervain.model.part import Part, PartKind
 
 INPUT, OUTPUT = ("digital input", "signal", "zero"), ("switched output", "load-")
+THROUGH = ("terminals", "through", "through")
 CHANNEL, RELAY = ("load", "load-"), ("relay contact", "no", "com", "nc")
 PHASES = ("motor phases", "phase U", "phase V", "phase W", "pe")
 
@@ -52,6 +53,17 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
         "3V3 OUT": ("feed out", "plus"),
         "SPI": ("bus", "clock", "transmit", "receive", "select", "plus", "zero"),
     }),
+    ("controller", "24V GND\nTOWER: R Y G COM\nRGB: 12V R G B\nESTOP: S1+ S1- S2+ S2-", {
+        "PORT": ("feed in", "plus", "zero"),
+        **{f"TOWER {c}": (*OUTPUT, "zero") for c in "RYG"},
+        **{f"RGB {c}": (*OUTPUT, "plus") for c in "RGB"},
+        "ESTOP": ("stop input", "stop A+", "stop A-", "stop B+", "stop B-"),
+    }),
+    ("switch", "UP DOWN COM", {
+        "COM-UP": ("contact", "com", "no"), "COM-DOWN": ("contact", "com", "no"),
+    }),
+    ("fuse", "1 1' 2 2'", {"FUSE 1": THROUGH, "FUSE 2": THROUGH}),
+    ("fuse", "IN OUT1 OUT2", {"FUSE 1": THROUGH, "FUSE 2": THROUGH}),
     ("servo drive", "B+ B-\nU V W\nTHROTTLE: 5V SIG GND\nBRAKE: SIG GND\nKEY", {
         "B": ("feed in", "plus", "zero"),
         "PLUG 2": ("motor phases", "phase U", "phase V", "phase W"),

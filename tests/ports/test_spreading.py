@@ -177,6 +177,29 @@ class WhatItIsFor(unittest.TestCase):
         self.assertEqual(5.6, filler_drafts()["driver"].numbers["current_max_peak_a"])
 
 
+class Told(unittest.TestCase):
+    def test_what_a_driver_tells_goes_to_the_alarm_of_the_port_that_commands_it(self) -> None:
+        board = made(
+            kind="controller", pins_text="24V GND\nJ1: PUL+ PUL- DIR+ DIR- ALM+ ALM-\nIN1 GND",
+            numbers={"v_min_v": 20, "v_max_v": 28, "current_a": 0.2},
+        )  # fmt: skip
+        driver = made(
+            kind="stepper driver",
+            pins_text="PUL+ PUL- DIR+ DIR-\nALM+ ALM-\nV+ V-\nA+ A- B+ B-",
+            numbers={"v_min_v": 20, "v_max_v": 50, "current_max_peak_a": 6},
+        )  # fmt: skip
+        build = Builder(Machine(name="Told"))
+        build.add("K1", replace(board, id="my-board"))
+        build.add("T1", replace(driver, id="my-driver"))
+        machine, _ = placed(build.machine)
+        queries = Queries(machine)
+        ends = {pin: [step.end for step in queries.steps(at(f"T1:ALM:{pin}"))] for pin in "12"}
+        self.assertEqual({"1": [at("K1:J1:5")], "2": [at("K1:J1:6")]}, ends)
+        self.assertFalse({"ports.wrong-kind", "ports.outputs-against"} & set(grave(machine)))
+        told = [f.sentence for f in api.check(machine).open if "read by nothing" in f.sentence]
+        self.assertEqual([], told)
+
+
 class LowerPlus(unittest.TestCase):
     def test_a_module_at_inputs_of_3_v_takes_their_plus_and_no_divider(self) -> None:
         lines = " ".join(f"D{n}" for n in range(2, 8))

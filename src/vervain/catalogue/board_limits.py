@@ -138,6 +138,9 @@ def electrical_of(
     ):
         return None
     what = "plus" if function == "plus" else group.role.signals
+    if function == "alarm" and kind == "step and direction" and group.role.end == "host":
+        # What a driver tells comes in there.
+        what = "input"
     circuit = circuit_named(draft.circuits.get(f"{group.key}/{what}", ""))
     return circuit.electrical if circuit is not None else None
 

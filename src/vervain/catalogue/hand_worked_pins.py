@@ -1,5 +1,5 @@
 """What hands work, by the names of all its pins: the positions of a selector, of a hand wheel, the
-rows and columns of a keypad.
+rows and columns of a keypad; and the lamps that tell them something.
 """
 
 import re
@@ -11,6 +11,7 @@ from vervain.model.part import PinFunction
 ROW_OR_COLUMN = re.compile(r"^(R|C)(?:ow|ol)?[ ]?\d$", re.I)
 # What a hand wheel selects: an axis, or how far a click goes.
 SELECTED = re.compile(r"^(?:[XYZ4-6]|X10{0,3})$", re.I)
+OF_LAMPS = frozenset({"r", "g", "b", "y", "w", "o"})
 ROTARY_AXIS = re.compile(r"^[ABC]$", re.I)
 
 
@@ -52,6 +53,18 @@ def lines_of_keys(rows: Rows) -> Rows:
     ports = dict.fromkeys(row.port for row in used_rows(rows) if row.port)
     for_keys = {port for port in ports if is_matrix(tuple(r for r in rows if r.port == port))}
     return with_functions(rows, {id(row): "signal" for row in rows if row.port in for_keys})
+
+
+def lamps_of_a_tower(rows: Rows) -> Rows:
+    """R, G, B and Y at the plug of a board are lamps: no 0 V, and no phase."""
+    printed: dict[str, set[str]] = {}
+    for row in used_rows(rows):
+        printed.setdefault(row.port, set()).add(row.name.casefold())
+    towers = {port for port, names in printed.items() if {"r", "g"} <= names and len(names) > 2}
+    return with_functions(rows, {
+        id(row): "signal" for row in rows
+        if row.port in towers and row.name.casefold() in OF_LAMPS
+    })  # fmt: skip
 
 
 def selectors(rows: Rows) -> Rows:

@@ -17,6 +17,8 @@ from vervain.model.part import BOARD_KINDS
 # What is printed at a terminal, and is no word of a sentence.
 WORD = re.compile(r"^[A-Z]{2,10}$")
 PRINT = re.compile(r"^(?:[A-Z0-9~+/*_.#&-]{1,10}|[+-])(?:\([^()\s]{1,8}\))?$")
+# The two ends of one of several fuses: 1 and 1', 1A and 1B.
+END_OF_A_FUSE = re.compile(r"^[A-Z0-9+]{1,5}'?$", re.I)
 # What the three Hall sensors of a motor are printed as.
 HALLS = ({"hu", "hv", "hw"}, {"ha", "hb", "hc"}, {"h1", "h2", "h3"})
 # The contact of a drive's relay.
@@ -338,6 +340,17 @@ def one_a_row(text: str, kind: str) -> str:
         return "\n".join(words)
     if kind == "switch" and len(lines) == 1 and len(words) == 2 and all(map(WORD.match, words)):
         # Both leads of a contact: BAT ON, CLIP PLATE.
+        return "\n".join(words)
+    if (
+        kind == "switch"
+        and len(lines) == 1
+        and len(words) > 2
+        and all(map(PRINT.match, words))
+        and (sum(word in ("COM", "C") for word in words) == 1)
+    ):
+        # The positions of a selector beside its common: UP DOWN COM.
+        return "\n".join(words)
+    if kind == "fuse" and all(map(END_OF_A_FUSE.match, words)):
         return "\n".join(words)
     if kind == "hand wheel" and max(map(len, lines)) > 2 and all(map(PRINT.match, words)):
         return "\n".join(words)

@@ -25,6 +25,7 @@ from vervain.catalogue.drive_neighbours import (
     three_windings,
 )
 from vervain.catalogue.hand_worked_pins import (
+    lamps_of_a_tower,
     lines_of_keys,
     matrix,
     positions,
@@ -301,4 +302,5 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("stepper driver",), one_step), (("encoder", "sensor", "hand wheel"), clock_of_a_bus),
     (("load", "lamp", "signal converter"), clock_beside_data),
     (("sensor",), clocked), (("stepper motor",), _lettered_coils),
+    (BOARDS, lamps_of_a_tower),
 )  # fmt: skip

@@ -56,6 +56,8 @@ MAIN_POLE = re.compile(r"(?:^|/)[LT][1-3]$")
 LARGEST_BLADE_A, LARGEST_CARTRIDGE_A = 30.0, 10.0
 # A light-emitting diode in a button takes about this much, whatever its volts.
 LAMP_A = 0.02
+# What feeds all fuses of a box.
+FEED_OF_FUSES = re.compile(r"^(?:IN|BAT|BATT|FEED|SUPPLY|\+)\+?$", re.I)
 # What a contact does at rest, as it is printed: N.O., NC.
 WORDS_OF_CONTACT = re.compile(r"\bN\.?([OC])\b", re.I)
 
@@ -152,6 +154,10 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float], title: str) -> T
     signs = take_contacts(left) if len(names) > 2 else []
     names = tuple(left)
     pairs = list(zip(names[::2], names[1::2], strict=False))
+    has_one_feed = len(names) > 2 and FEED_OF_FUSES.match(names[0]) is not None
+    if has_one_feed and not any(map(FEED_OF_FUSES.match, names[1:])):
+        pairs = [(names[0], name) for name in names[1:]]
+        names = tuple(name for pair in pairs for name in pair)
     wrong = () if len(names) % 2 == 0 and pairs else ("A fuse has two ends: give them in pairs.",)
     ports = tuple(
         Port(
@@ -184,7 +190,11 @@ def _fuse(names: tuple[str, ...], numbers: Mapping[str, float], title: str) -> T
         for function, name in sign[1:]
     ]
     ports += tuple(_contact_port("fuse", sign) for sign in signs)
-    return Terminals(ports=ports, inside=(*inside, *tripped), options=(rating,), problems=wrong)
+    fed = [(port.id, port.pins[0].id) for port in ports if port.kind == "terminals"]
+    bar = (Bridge(pins=tuple(fed)),) if has_one_feed and len({pin for _, pin in fed}) == 1 else ()
+    return Terminals(
+        ports=ports, inside=(*inside, *tripped, *bar), options=(rating,), problems=wrong
+    )
 
 
 def _connector(names: tuple[str, ...]) -> Terminals:

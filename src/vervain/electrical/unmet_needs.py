@@ -151,6 +151,9 @@ def natures(queries: Queries, at: PinRef) -> frozenset[Nature]:
         found.add("logic output")
     if isinstance(pin.electrical, LogicInput):
         found.add("logic input")
+    if pin.electrical is None and port.end == "host" and pin.function == "alarm":
+        # What a driver tells is read there, by whatever levels.
+        found.add("logic input")
     if isinstance(pin.electrical, FeedOut):
         found.add("source")
     gives = any(isinstance(p.electrical, FeedOut) for p in port.pins)

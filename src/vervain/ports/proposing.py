@@ -23,6 +23,7 @@ from vervain.ports.spreading import (
     put_spread,
     rest_of,
     spread_of,
+    told_beside,
     why_not,
 )
 from vervain.queries.connectivity import occupants
@@ -73,7 +74,8 @@ def propose(machine: Machine, should_continue: Callable[[], bool] = lambda: True
     made.place(starts)
     made.place(plug for plug in late if plug not in told and plug not in starts)
     # An axis can do without what its driver tells, not without its switches.
-    made.place(told)
+    made.tell_beside(told)
+    made.place(plug for plug in told if plug not in made.spreads)
     # What works the relays that something was put to by then.
     made.place(plug for plug in plugs_to_place(made.queries) if plug not in plugs)
     made.spread(made.without_port())
@@ -135,6 +137,13 @@ class _Making:
             if over is not None:
                 self.conflicts = [c for c in self.conflicts if plug not in c.plugs]
                 self._put(over, "no port of its own fits it")
+
+    def tell_beside(self, plugs: Iterable[PortRef]) -> None:
+        """Leads what drivers tell to the ports by which they are commanded, where these read it."""
+        for plug in list(plugs):
+            over = told_beside(self.queries, plug)
+            if over is not None:
+                self._put(over, "the port of its driver reads it")
 
     def turn(self, plugs: Iterable[PortRef]) -> None:
         """Puts motors between two relays that are called as they are."""

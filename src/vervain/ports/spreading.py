@@ -13,7 +13,7 @@ from vervain.electrical.unmet_needs import is_met
 from vervain.model.base import Record
 from vervain.model.electrical import FeedIn, LogicInput, LogicOutput
 from vervain.model.machine import Machine, PinRef, PortRef
-from vervain.model.part import Part, Pin, Port, PortKind
+from vervain.model.part import Part, Pin, PinFunction, Port, PortKind
 from vervain.model.ways_back import forward_of
 from vervain.ports.called_alike import are_called_alike, says_what_for
 from vervain.ports.compatibility import mates_of
@@ -22,7 +22,7 @@ from vervain.ports.insertions import Addition, DividerAt, PullAt, ResistorAt, ad
 from vervain.ports.occupancy import kept_for
 from vervain.ports.rails import lower_plus, rail_for
 from vervain.ports.signal_issues import FitIssue
-from vervain.queries.connectivity import occupants
+from vervain.queries.connectivity import host_ports, occupants
 from vervain.queries.machine_queries import Queries
 from vervain.queries.processor_pins import ports_at_one_pin
 
@@ -33,6 +33,7 @@ SPREAD: frozenset[PortKind] = frozenset(
 LINES: frozenset[PortKind] = frozenset({"switched output", "digital input"})
 ANALOGUE_LINES: frozenset[PortKind] = frozenset({"analogue input"})
 FEEDS = ("plus", "zero")
+TELLS: tuple[PinFunction, ...] = ("signal", "alarm")
 FEEDS_OF_LOADS = ("load+", "load-")
 # An output that carries more switches loads; a level needs none of it.
 MOST_LEVEL_A = 1.0
@@ -117,6 +118,35 @@ def rest_of(queries: Queries, plug: PortRef, board: str) -> Spread | None:
             and not queries.steps(PinRef(device=plug.device, port=plug.port, pin=pin.id))
         ]  # fmt: skip
     return _over_lines(queries, plug, lacking, board) if lacking else None
+
+
+def told_beside(queries: Queries, plug: PortRef) -> Spread | None:
+    """How what a driver tells by a plug of its own goes to the alarm of the port by which it is
+    commanded; None where that has none that is free.
+    """
+    port, part = queries.port(plug), queries.part_of(plug.device)
+    tells = [p for p in (port.pins if port is not None else ()) if p.function in TELLS]
+    commands = [
+        PortRef(device=plug.device, port=own.id)
+        for own in (part.ports if part is not None else ())
+        if own.kind == "step and direction" and own.end == "device"
+    ]  # fmt: skip
+    for host in (ref for command in commands for ref in host_ports(queries, command)):
+        there = queries.port(host)
+        for pin in there.pins if there is not None and len(tells) == 1 else ():
+            ours = PinRef(device=plug.device, port=plug.port, pin=tells[0].id)
+            at = PinRef(device=host.device, port=host.port, pin=pin.id)
+            if pin.function != "alarm" or queries.steps(at) or there is None or port is None:
+                continue
+            if any(issue.refuses for issue in line_troubles(queries, ours, at)):
+                continue
+            wires = [(ours, at)]
+            back = next((p for p in there.pins if forward_of(there, p) == pin), None)
+            zero = next((p for p in port.pins if p.function == "zero"), None)
+            if back is not None and zero is not None:
+                wires.append((replace(ours, pin=zero.id), replace(at, pin=back.id)))
+            return Spread(plug=plug, wires=tuple(wires), hosts=(host,))
+    return None
 
 
 def held_high(queries: Queries, plug: PortRef, host: PortRef) -> Spread | None:

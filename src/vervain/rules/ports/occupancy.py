@@ -189,6 +189,9 @@ def _only_lines(queries: Queries, ref: PortRef, host: PortRef) -> bool:
             if there is not None and pin.function == "enable" and there.function == "plus":
                 # What is held high as long as there is power.
                 continue
+            if there is not None and there.function == "alarm" and pin.function == "signal":
+                # What a driver tells by a plug of its own, at the port that commands it.
+                continue
             if there is None or there.on_a_net != "signal":
                 return False
             ours, theirs = pin.electrical, there.electrical
