@@ -1,5 +1,6 @@
 """The Stops stage: pressing, cutting, shorting, pulling and welding by keys and mouse."""
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
@@ -9,6 +10,7 @@ from vervain.desktop.theme import PAPER, use
 from vervain.edits.plug_edits import take_conductor_off
 from vervain.files.demos import open_demo
 from vervain.model.machine import Machine
+from vervain.stops.faults import is_in
 
 KEY = Qt.Key
 
@@ -134,6 +136,16 @@ class Faults(StopsCase):
         table.table.selectRow(0)
         self.assertEqual(["welded"], [fault.kind for fault in self.view.faults])
         self.assertEqual("no", self.answers()[2])
+
+    def test_what_a_fault_was_about_may_go_while_its_figures_are_on_their_way(self) -> None:
+        self.choose("contact", "Q1")
+        self.keys(self.view, "w")
+        (fault,) = self.view.faults
+        gone = replace(fault, contact=10_000)
+        self.view.faults = [gone]
+        self.assertEqual(["Q1 stays closed"], self.view.fault_words())
+        circuit = self.view.worker.figures.circuit
+        self.assertEqual((True, False), (is_in(circuit, fault), is_in(circuit, gone)))
 
     def test_which_second_fault_would_then_defeat_a_stop(self) -> None:
         table = self.stage.faults

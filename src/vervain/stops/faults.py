@@ -196,6 +196,20 @@ def _welded(circuit: Circuit) -> Iterator[Fault]:
             yield Fault(kind="welded", device=contact.device, contact=number)
 
 
+def is_in(circuit: Circuit, fault: Fault) -> bool:
+    """Whether what a fault is about is still there in a circuit: its wires, its contact, its
+    source; these go by numbers, which are others once the machine is another.
+    """
+    contacts, sources = circuit.contacts, circuit.sources
+    has_contact = fault.contact < 0 or (
+        fault.contact < len(contacts) and contacts[fault.contact].device == fault.device
+    )
+    has_source = fault.source < 0 or (
+        fault.source < len(sources) and sources[fault.source].device == fault.device
+    )
+    return has_contact and has_source and all(wire in circuit.wires for wire in fault.wires)
+
+
 def conditions_of(circuit: Circuit, *faults: Fault) -> Conditions:
     """The conditions under which a circuit is with some faults."""
     cut: set[Wire] = set()

@@ -36,8 +36,11 @@ def fault_words(queries: Queries, fault: Fault, label: Label) -> str:
             plug = fault.plug
             return f"plug {plug.device} {plug.port} pulled" if plug else "a plug pulled"
         case "welded":
-            contact = circuit_of(queries).contacts[fault.contact]
-            return f"{fault.device} {contact.pins[0].port} stays closed"
+            # Until its figures are there a machine may have fewer contacts than the fault knew.
+            contacts = circuit_of(queries).contacts
+            is_there = fault.contact < len(contacts)
+            port = contacts[fault.contact].pins[0].port if is_there else ""
+            return f"{fault.device} {port} stays closed".replace("  ", " ")
         case "jumper missing":
             return f"jumper {fault.device} out"
         case "source lost":

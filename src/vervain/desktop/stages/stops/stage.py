@@ -15,6 +15,7 @@ from vervain.desktop.stages.stops.limit_rulers import RulerStrip
 from vervain.desktop.stages.stops.stop_view import StopsView, Tool
 from vervain.desktop.stages.stops.stop_worker import StopFigures, StopWorker
 from vervain.desktop.theme import looks
+from vervain.stops.faults import is_in
 from vervain.stops.simulation import Settled
 from vervain.stops.words import demand_words, input_words, names_in_words
 
@@ -132,9 +133,8 @@ class StopsStage(LedFocus):
         figures = self.worker.figures
         if figures is None:
             return
-        # What was cut or shorted stays so while the wires are still there.
-        known = figures.circuit.wires
-        self.view.faults = [f for f in self.view.faults if all(w in known for w in f.wires)]
+        # What was cut, shorted or welded stays so while it is still there.
+        self.view.faults = [f for f in self.view.faults if is_in(figures.circuit, f)]
         self.view.arrange()
         if self.faults.after.isChecked():
             # What was found after some faults was found on another machine.
