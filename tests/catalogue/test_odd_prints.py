@@ -59,6 +59,10 @@ CASES: tuple[tuple[PartKind, str, dict[str, tuple[str, ...]]], ...] = (
         **{f"RGB {c}": (*OUTPUT, "plus") for c in "RGB"},
         "ESTOP": ("stop input", "stop A+", "stop A-", "stop B+", "stop B-"),
     }),
+    ("controller", "L N PE\nM1: L UP DOWN N PE\nIN1 GND", {
+        "MAINS": ("feed in", "line", "neutral", "pe"), "IN1": INPUT,
+        "M1": ("terminals", "through", "through", "through", "through", "pe"),
+    }),
     ("switch", "UP DOWN COM", {
         "COM-UP": ("contact", "com", "no"), "COM-DOWN": ("contact", "com", "no"),
     }),

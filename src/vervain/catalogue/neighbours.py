@@ -78,6 +78,7 @@ COILS_BY_LETTER: dict[str, PinFunction] = {
     "a": "phase A+", "b": "phase B+", "c": "phase A-", "d": "phase B-",
 }  # fmt: skip
 THROW_OF_POLE = re.compile(r"^(?:NO|NC|COM|C)[ _]?(?P<pole>\d)$", re.I)
+MAINS: frozenset[PinFunction | None] = frozenset({"line", "neutral", "pe"})
 GROUND = re.compile(r"^(?:gnd|ground|g|⏚|\W?earth)$", re.I)
 
 
@@ -246,6 +247,22 @@ def _lettered_coils(rows: Rows) -> Rows:
     )
 
 
+def _mains_that_go_out(rows: Rows) -> Rows:
+    """Beside ways that nobody knows, M1: L UP DOWN N, mains go out of a controller that has another
+    plug for what comes in: none is led in there.
+    """
+    ports: dict[str, list[JoinedRow]] = {}
+    for row in used_rows(rows):
+        ports.setdefault(row.port, []).append(row)
+    plain = [name for name, own in ports.items() if {r.function for r in own} <= MAINS]
+    told: dict[int, PinFunction | None] = {}
+    for own in ports.values() if plain else ():
+        functions = {row.function for row in own}
+        if "line" in functions and None in functions:
+            told |= {id(row): "through" for row in own if row.function != "pe"}
+    return with_functions(rows, told)
+
+
 def _lone_lines(rows: Rows) -> Rows:
     """A terminal of a controller of which nothing is known, alone with a way back, is a line: what
     it is for says its role.
@@ -287,6 +304,7 @@ TOLD: tuple[tuple[tuple[PartKind, ...], Callable[[Rows], Rows]], ...] = (
     (("switch",), matrix), (("controller",), lines_of_keys), (("controller",), lone_pulse),
     (("sensor",), by_colours), (("sensor",), what_is_left),
     (("servo",), _of_a_servo), (("controller",), two_outputs),
+    (("controller",), _mains_that_go_out),
     (("controller",), _lone_lines), (("controller",), _signed_lines),
     (BOARDS, _lettered), (("signal converter",), _lettered_bus), (DRIVE_KINDS, three_lines),
     (("motor bridge",), three_phases), (("motor bridge",), ends_of_a_bridge),
